@@ -1,0 +1,43 @@
+# Back Squat: the commands. `make demo` starts it, `make test` proves it.
+PORT ?= 8000
+PY := .venv/bin/python
+export PYTHONPATH := src
+export BACKSQUAT_DATA
+
+.PHONY: demo demo-reset serve setup test lint bench screenshots lock help
+
+help:
+	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
+
+demo: setup ## set up everything and serve the demo on 127.0.0.1:8000 (PORT=9001 for another port)
+	@$(PY) -m backsquat demo --port $(PORT)
+
+demo-reset: setup ## throw the demo data away and make it afresh
+	@$(PY) -m backsquat demo-reset
+
+serve: setup ## serve your own data (first: .venv/bin/python -m backsquat new-squad --help)
+	@$(PY) -m backsquat serve --port $(PORT)
+
+setup:
+	@tools/setup app
+
+lint:
+	@tools/setup test
+	@.venv/bin/ruff check src tests tools
+	@.venv/bin/ruff format --check src tests
+	@.venv/bin/mypy
+	@.venv/bin/lint-imports
+
+test: lint ## lint, types, import rules, then every test (installs headless Chromium where it may)
+	@$(PY) -m pytest
+
+bench: setup ## measure on large generated data (a few minutes); writes docs/benchmarks.md
+	@$(PY) -m backsquat.bench
+
+screenshots: ## write docs/screenshots/ from the demo data
+	@tools/setup test
+	@$(PY) tools/screenshots.py
+
+lock: ## make the locks in requirements/ anew
+	@for name in setup app test; do .venv/bin/uv pip compile -q --generate-hashes --python-version 3.11 \
+	  --no-emit-index-url requirements/$$name.in -o requirements/$$name.txt; done
