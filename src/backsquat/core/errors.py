@@ -1,0 +1,51 @@
+"""Errors of the job, made of facts; one handler in the application turns them into words.
+
+BackSquatError
+├── NotThere         what was asked for does not exist, or is not this squad's
+├── NotAllowed       this person may not do this
+├── ImpossibleInput  a list of problems, each with its field
+└── Refused          possible input, but a rule of the job forbids it (locked, gated, not today)
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True)
+class Problem:
+    """What is wrong with one field; the code is turned into a sentence by `phrases.py`."""
+
+    field: str
+    code: str
+    facts: Mapping[str, str | float | int] = field(default_factory=dict)
+
+
+class BackSquatError(Exception):
+    """Anything the job itself refuses."""
+
+
+class NotThere(BackSquatError):
+    def __init__(self, what: str) -> None:
+        super().__init__(what)
+        self.what = what
+
+
+class NotAllowed(BackSquatError):
+    def __init__(self, what: str) -> None:
+        super().__init__(what)
+        self.what = what
+
+
+class ImpossibleInput(BackSquatError):
+    def __init__(self, *problems: Problem) -> None:
+        super().__init__(", ".join(f"{problem.field}: {problem.code}" for problem in problems))
+        self.problems = problems
+
+
+class Refused(BackSquatError):
+    """The code says which rule; the facts say with what."""
+
+    def __init__(self, code: str, **facts: str | float | int) -> None:
+        super().__init__(code)
+        self.code = code
+        self.facts = facts

@@ -1,0 +1,40 @@
+"""What a room owns: bars, collars, plate pairs. The loads it can make follow from these."""
+
+from dataclasses import dataclass
+
+from backsquat.core.loads.mass import Mass, Unit
+
+FULL_DIAMETER_MM = 450  # a plate that holds the bar at pulling height from the floor
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A bar by name and mass; `code` is how a plan refers to it."""
+
+    code: str
+    name: str
+    mass: Mass
+
+
+@dataclass(frozen=True)
+class PlateStock:
+    """Pairs of one plate: each pair puts one on either side."""
+
+    mass: Mass
+    pairs: int
+    diameter_mm: int = FULL_DIAMETER_MM
+
+
+@dataclass(frozen=True)
+class Room:
+    """A weight room; the first bar is the one used unless another is asked for."""
+
+    name: str
+    unit: Unit
+    bars: tuple[Bar, ...]
+    plates: tuple[PlateStock, ...]
+    collars: Mass = Mass.of(0)  # both together
+    racks: int = 1
+
+    def bar(self, code: str) -> Bar | None:
+        return next((bar for bar in self.bars if bar.code == code), None)

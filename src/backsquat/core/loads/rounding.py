@@ -1,0 +1,81 @@
+"""From the load a rule asks for to a load this room's bar can hold."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from backsquat.core.loads.achievable import BarLoad, bar_loads
+from backsquat.core.loads.mass import GRAINS_PER_KG
+from backsquat.core.loads.room import Bar, Room
+from backsquat.core.working import Step, plain, signed
+
+
+class Rounding(StrEnum):
+    NEAREST = "nearest"  # tie → lower
+    DOWN = "down"  # back-offs, easy weeks and in season
+
+
+@dataclass(frozen=True)
+class RoundedLoad:
+    """The load, and how far it is from what was asked for."""
+
+    load: BarLoad
+    target_kg: float
+    rounding: Rounding
+
+    @property
+    def off_kg(self) -> float:
+        return self.load.kg - self.target_kg
+
+    @property
+    def step(self) -> Step:
+        words = f"nearest load there is, {signed(self.off_kg)} kg"
+        if self.rounding is Rounding.DOWN:
+            words = f"next load down, {signed(self.off_kg)} kg"
+        if self.target_kg:
+            words += f" ({signed(100 * self.off_kg / self.target_kg)} %)"
+        return Step("This room", words, self.load.total.text, self.load.total.unit)
+
+
+def grains(kg: float) -> int:
+    return round(kg * GRAINS_PER_KG)
+
+
+def round_load(
+    target_kg: float, room: Room, bar: Bar, rounding: Rounding = Rounding.NEAREST
+) -> RoundedLoad | None:
+    """The achievable load for a target in kg, or None where the target is under the empty bar.
+
+    Under the bar nothing is rounded up: the caller offers what `offers_under_bar` finds.
+    """
+    loads, target = bar_loads(room, bar), grains(target_kg)
+    if target < loads.empty.total.grains:
+        return None
+    load = loads.nearest(target) if rounding is Rounding.NEAREST else loads.at_most(target)
+    return None if load is None else RoundedLoad(load, target_kg, rounding)
+
+
+@dataclass(frozen=True)
+class Offer:
+    """Something lighter that could stand in for a target under the empty bar."""
+
+    kind: str  # "lighter_bar" or "held_weight"
+    load: BarLoad | None = None
+
+
+def offers_under_bar(target_kg: float, room: Room, bar: Bar) -> tuple[Offer, ...]:
+    """What can be offered instead of `bar`: each lighter bar that can hold the target, then a held weight."""
+    offers = []
+    for other in sorted(room.bars, key=lambda other: -other.mass.grains):
+        if other.mass.grains < bar.mass.grains:
+            rounded = round_load(target_kg, room, other)
+            if rounded:
+                offers.append(Offer("lighter_bar", rounded.load))
+    return (*offers, Offer("held_weight"))
+
+
+def side_step(load: BarLoad) -> Step:
+    """How the load is made: the bar and the plates of one side, largest inside."""
+    plates = " + ".join(mass.text for mass in load.side) or "no plates"
+    extra = load.total.grains - load.bar.mass.grains - 2 * sum(mass.grains for mass in load.side)
+    collars = f", collars {plain(extra / GRAINS_PER_KG, 2)} kg" if extra else ""
+    return Step("Each side", f"{load.bar.name} {load.bar.mass.text} {load.bar.mass.unit}{collars}", plates)

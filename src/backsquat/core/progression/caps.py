@@ -1,0 +1,52 @@
+"""How far a prescription may go (rules 2.3, caps; ACSM 2009).
+
+What is limited is the *implied max*: load, reps and reserve put through the formula, against the
+current estimate, +5 % a week for newcomers and +2.5 % for others. Besides, one step at the same
+reps and reserve is at most +10 %. The smallest step the room has is always allowed, and marked.
+"""
+
+from dataclasses import dataclass
+
+from backsquat.core.rules import Rules
+from backsquat.core.strength.formulas import FORMULAS, load_for_kg, maximum_kg
+from backsquat.core.working import Step, plain, signed
+
+
+@dataclass(frozen=True)
+class Cap:
+    """The heaviest load in kg for one exposure, and how its working says it."""
+
+    most_kg: float
+    estimate_kg: float
+    rise_share: float  # allowed rise of the implied max above the estimate
+    reps: float  # r′ of the prescription
+    formula: str
+
+    def implied_max_kg(self, load_kg: float) -> float:
+        return maximum_kg(load_kg, self.reps, FORMULAS[self.formula])
+
+    def allows(self, load_kg: float) -> bool:
+        return load_kg <= self.most_kg + 1e-6
+
+    def step(self, load_kg: float) -> Step:
+        rise = 100 * (self.implied_max_kg(load_kg) / self.estimate_kg - 1)
+        words = f"implied max {signed(rise)} % against the estimate, limit {signed(100 * self.rise_share)} %"
+        return Step("Cap", words, plain(self.most_kg), "kg at most")
+
+
+def cap_for(
+    *,
+    estimate_kg: float,
+    weeks_ahead: int,
+    reps: float,
+    same_reps_kg: float | None,
+    newcomer: bool,
+    rules: Rules,
+) -> Cap:
+    """The cap `weeks_ahead` (from 1) after the estimate; `same_reps_kg` is the last load at the same reps."""
+    weekly = rules.rise_a_week_newcomer if newcomer else rules.rise_a_week_trained
+    rise = weekly * max(weeks_ahead, 0)
+    most = load_for_kg(estimate_kg * (1 + rise), reps, FORMULAS[rules.formula])
+    if same_reps_kg is not None:
+        most = min(most, same_reps_kg * (1 + rules.step_cap))
+    return Cap(most, estimate_kg, rise, reps, rules.formula)

@@ -1,0 +1,114 @@
+"""What to do after an exposure: the decision, its reason and evidence as data (rules 2.4).
+
+Order of judgement: pain → gate and limits → depth → form, the same for every school; then the
+school's own view of misses, reps and effort. A decision never changes a past record.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from backsquat.core.progression.prescription import Prescription
+from backsquat.core.readiness.pain import stops
+from backsquat.core.rules import Rules
+from backsquat.core.strength.record import SetRecord
+
+Facts = Mapping[str, str | float | int]
+
+
+class Code(StrEnum):
+    UP = "up"
+    STAY = "stay"
+    DOWN = "down"
+    EASIER_RUNG = "easier rung"
+    HARDER_RUNG = "harder rung"
+    STOP = "stop and refer"
+    LOOK = "needs a look"
+
+
+@dataclass(frozen=True)
+class Decision:
+    """`planning_max_share` and `steps` change the planning max of the weeks to come; `hold` keeps
+    the rest of the wave at or under today's load; `next_wave_steps` is what the next wave adds."""
+
+    code: Code
+    reason: str  # code of the sentence in phrases
+    facts: Facts
+    evidence: tuple[int, ...]  # ids of the sets
+    would_change: str  # code of what would have led to another decision
+    planning_max_share: float = 1.0
+    steps: int = 0
+    next_wave_steps: int = 1
+    hold: bool = False
+
+
+@dataclass(frozen=True)
+class Exposure:
+    """One athlete's session of one movement: what was asked for and what was logged."""
+
+    prescription: Prescription
+    load_kg: float
+    sets: Sequence[SetRecord]
+    pain_last_time: bool = False  # pain was noted in the session before this one
+    gated: bool = False  # a gate or limit has closed since the plan was made
+
+    @property
+    def sets_done(self) -> int:
+        return len(self.sets)
+
+    @property
+    def reps_missing(self) -> int:
+        """Prescribed reps to depth that were not done, over the sets logged at the load or above it, and sets not done."""
+        asked = self.prescription.reps
+        done = [min(s.reps_to_depth if s.load_kg >= self.load_kg - 0.01 else 0, asked) for s in self.sets]
+        missing_sets = max(0, self.prescription.sets - len(done))
+        return sum(asked - reps for reps in done) + missing_sets * asked
+
+    @property
+    def reps_short_of_depth(self) -> int:
+        return sum(s.reps - s.reps_to_depth for s in self.sets)
+
+    @property
+    def margin_reps(self) -> int | None:
+        """How many more were left in the last set than promised, extra reps included; None if nobody said."""
+        last = self.sets[-1] if self.sets else None
+        if last is None or last.reserve_reps is None:
+            return None
+        return (
+            last.reserve_reps + last.reps_to_depth - self.prescription.reps - self.prescription.reserve_reps
+        )
+
+
+def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decision | None:
+    """The part every school shares: pain, gate, depth, form. None: nothing in the way, ask the school.
+
+    `lower_share` is what the school leaves of the planning max when half the work was shallow or
+    broken.
+    """
+    evidence = tuple(s.set_id for s in exposure.sets)
+    facts: dict[str, str | float | int] = {"load_kg": exposure.load_kg, "sets": exposure.sets_done}
+    hurt = max(exposure.sets, key=lambda s: (stops(s.pain, s.pain_character, rules), s.pain), default=None)
+    if hurt and stops(hurt.pain, hurt.pain_character, rules):
+        facts |= {"pain": hurt.pain, "character": hurt.pain_character}
+        return Decision(Code.STOP, "pain_stop", facts, (hurt.set_id,), "pain_below_line", hold=True)
+    if hurt and hurt.pain:
+        facts |= {"pain": hurt.pain, "character": hurt.pain_character}
+        code, reason = (Code.LOOK, "pain_again") if exposure.pain_last_time else (Code.STAY, "pain_watch")
+        return Decision(code, reason, facts, (hurt.set_id,), "no_pain", next_wave_steps=0, hold=True)
+    if exposure.gated:
+        return Decision(Code.LOOK, "gate_closed", facts, evidence, "gate_open", hold=True)
+    if exposure.reps_short_of_depth:
+        short = tuple(s.set_id for s in exposure.sets if s.reps_to_depth < s.reps)
+        facts |= {"short": exposure.reps_short_of_depth, "reps": sum(s.reps for s in exposure.sets)}
+        half = 2 * exposure.reps_short_of_depth >= sum(s.reps for s in exposure.sets)
+        code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
+        reason = "depth_lost" if half else "depth_short"
+        return Decision(code, reason, facts, short, "depth_held", share, next_wave_steps=0, hold=True)
+    broke = [s for s in exposure.sets if s.breaking_fault]
+    if broke:
+        facts |= {"fault": broke[0].breaking_fault, "broke": len(broke)}
+        half = 2 * len(broke) >= len(exposure.sets) > 1
+        code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
+        ids = tuple(s.set_id for s in broke)
+        return Decision(code, "form_broke", facts, ids, "form_held", share, next_wave_steps=0, hold=True)
+    return None

@@ -1,0 +1,158 @@
+"""Every default of the job: its value, unit, meaning, bounds and source, in one place.
+
+A squad changes a default by storing another value under its name; `with_changes` makes the
+squad's rules from those. `docs/RULES.md` has a line for each, and a test compares the two.
+"""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field, fields, replace
+from typing import Any
+
+from backsquat.core.errors import ImpossibleInput, Problem
+
+USUAL = "usual practice"
+
+
+def rule(
+    default: Any,
+    meaning: str,
+    unit: str,
+    source: str = USUAL,
+    low: float | None = None,
+    high: float | None = None,
+    choices: tuple[str, ...] = (),
+) -> Any:
+    details = {
+        "meaning": meaning,
+        "unit": unit,
+        "source": source,
+        "low": low,
+        "high": high,
+        "choices": choices,
+    }
+    return field(default=default, metadata=details)
+
+
+@dataclass(frozen=True)
+class Rules:
+    """The named defaults; a field's metadata says what it means and where it comes from."""
+
+    formula: str = rule(
+        "epley", "Formula from a set to an estimated maximum", "name",
+        "Epley 1985; Brzycki 1993", choices=("epley", "brzycki"),
+    )  # fmt: skip
+    reserve_cap_reps: int = rule(
+        4, "Most reps in reserve that count towards an estimate", "reps",
+        "Zourdos et al. 2021; Halperin et al. 2022: judged less well far from failure", 0, 6,
+    )  # fmt: skip
+    trust_good_reps: int = rule(
+        6, "Reps plus reserve up to which an estimate is good", "reps", "LeSuer et al. 1997", 1, 12
+    )
+    trust_fair_reps: int = rule(
+        10, "Reps plus reserve up to which an estimate is fair", "reps", "LeSuer et al. 1997", 1, 15
+    )
+    trust_weak_reps: int = rule(
+        12, "Reps plus reserve up to which an estimate counts at all", "reps", "LeSuer et al. 1997", 1, 20
+    )
+    hinge_trust_drop: int = rule(
+        1,
+        "Grades of trust a hinge loses",
+        "grades",
+        "LeSuer et al. 1997: formulas fit the deadlift worst",
+        0,
+        2,
+    )
+    trust_good_weight: float = rule(1.0, "Weight of a good estimate", "share", USUAL, 0, 1)
+    trust_fair_weight: float = rule(0.6, "Weight of a fair estimate", "share", USUAL, 0, 1)
+    trust_weak_weight: float = rule(0.25, "Weight of a weak estimate", "share", USUAL, 0, 1)
+    estimate_window_days: int = rule(
+        28, "Days of sets behind the current estimate; older is stale", "days", USUAL, 7, 90
+    )
+    estimate_half_life_days: int = rule(
+        14, "Days after which a session weighs half in the estimate", "days", USUAL, 3, 90
+    )
+    caution_newcomer: float = rule(
+        0.95, "Planning max as a share of the estimate: newcomer", "share", USUAL, 0.7, 1
+    )
+    caution_stale: float = rule(
+        0.95, "Planning max as a share of the estimate: stale record", "share", USUAL, 0.7, 1
+    )
+    caution_in_season: float = rule(
+        0.95, "Planning max as a share of the estimate: in season", "share", USUAL, 0.7, 1
+    )
+    rise_a_week_newcomer: float = rule(
+        0.05,
+        "Most the implied max may rise a week, newcomer",
+        "share",
+        "ACSM 2009 (2 to 10 % a step)",
+        0,
+        0.1,
+    )
+    rise_a_week_trained: float = rule(
+        0.025, "Most the implied max may rise a week, others", "share", "ACSM 2009 (2 to 10 % a step)", 0, 0.1
+    )
+    step_cap: float = rule(
+        0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2
+    )
+    pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
+    no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
+    trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)
+    trend_interval: float = rule(
+        0.8,
+        "Share of chance covered by the range of a trend",
+        "share",
+        "Sen 1968; the share is usual practice",
+        0.5,
+        0.95,
+    )
+    adult_age_years: int = rule(
+        18, "Age under which a guardian must consent", "years", "local law may differ", 14, 21
+    )
+
+
+@dataclass(frozen=True)
+class RuleLine:
+    """One default as a coach reads it on the rules page."""
+
+    name: str
+    value: Any
+    default: Any
+    meaning: str
+    unit: str
+    source: str
+    low: float | None
+    high: float | None
+    choices: tuple[str, ...]
+
+
+def lines(rules: Rules) -> Iterator[RuleLine]:
+    for item in fields(Rules):
+        yield RuleLine(item.name, getattr(rules, item.name), item.default, **item.metadata)
+
+
+def parse(name: str, text: str) -> str | int | float:
+    """Read a coach's value for the rule `name`; raises ImpossibleInput with the bounds."""
+    line = next((line for line in lines(Rules()) if line.name == name), None)
+    if line is None:
+        raise ImpossibleInput(Problem("name", "unknown_rule", {"name": name}))
+    if line.choices:
+        if text not in line.choices:
+            raise ImpossibleInput(Problem("value", "not_a_choice", {"choices": ", ".join(line.choices)}))
+        return text
+    try:
+        value = type(line.default)(text.strip().replace(",", "."))
+    except ValueError:
+        whole = isinstance(line.default, int)
+        raise ImpossibleInput(Problem("value", "not_whole" if whole else "not_a_number")) from None
+    # A comparison that fails for "nan" too: it is neither above nor below anything.
+    if not ((line.low is None or value >= line.low) and (line.high is None or value <= line.high)):
+        raise ImpossibleInput(
+            Problem("value", "out_of_range", {"low": line.low or 0, "high": line.high or 0})
+        )
+    return value
+
+
+def with_changes(changes: Mapping[str, Any]) -> Rules:
+    """The squad's rules: the defaults with its own values in place; unknown names are left out."""
+    known = {item.name for item in fields(Rules)}
+    return replace(Rules(), **{name: value for name, value in changes.items() if name in known})

@@ -1,0 +1,36 @@
+"""Weeks of a season: each is known by its Monday."""
+
+import datetime as dt
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+WEEK = dt.timedelta(days=7)
+
+
+def monday_of(day: dt.date) -> dt.date:
+    return day - dt.timedelta(days=day.weekday())
+
+
+@dataclass(frozen=True)
+class Span:
+    """Some weeks in a row, from a Monday."""
+
+    first_week: dt.date
+    weeks: int
+
+    def __iter__(self) -> Iterator[dt.date]:
+        return (self.first_week + n * WEEK for n in range(self.weeks))
+
+    def __contains__(self, week: dt.date) -> bool:
+        return 0 <= self.index(week) < self.weeks
+
+    def index(self, day: dt.date) -> int:
+        """Which week, from 0, the day falls in; outside the span below 0 or from `weeks` on."""
+        return (monday_of(day) - self.first_week).days // 7
+
+    @property
+    def last_week(self) -> dt.date:
+        return self.first_week + (self.weeks - 1) * WEEK
+
+    def clamp(self, week: dt.date) -> dt.date:
+        return min(max(monday_of(week), self.first_week), self.last_week)

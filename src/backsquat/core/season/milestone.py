@@ -1,0 +1,89 @@
+"""Is a milestone in reach by its date? Judged from the trend of the weekly best estimates."""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from backsquat.core.rules import Rules
+from backsquat.core.season.trend import Point, Trend, theil_sen
+from backsquat.core.working import Step, Working, plain, signed
+
+
+class MilestoneKind(StrEnum):
+    LOAD = "load"
+    BODY_MASSES = "body_masses"
+
+
+class Status(StrEnum):
+    DONE = "done"
+    ON_COURSE = "on course"
+    BEHIND = "behind"
+    OUT_OF_REACH = "out of reach"
+    NO_DATA = "no data"
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """Status, the projected day with its early and late ends (None: not on this trend), and how sure."""
+
+    status: Status
+    target_kg: float | None
+    expected_on: dt.date | None
+    earliest_on: dt.date | None
+    latest_on: dt.date | None
+    sure: bool  # the whole range of dates falls on the same side of the due date
+    trend: Trend | None
+    working: Working
+
+
+def target_kg(kind: MilestoneKind, amount: float, body_mass_kg: float | None) -> float | None:
+    """The load a milestone stands for; None where it needs a body mass that nobody recorded."""
+    if kind is MilestoneKind.LOAD:
+        return amount
+    return None if body_mass_kg is None else amount * body_mass_kg
+
+
+def judge(points: Sequence[Point], target: float | None, due_on: dt.date, rules: Rules) -> Judgement:
+    """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first."""
+    if target is None:
+        return Judgement(Status.NO_DATA, None, None, None, None, False, None, Working())
+    working = Working((Step("Target", f"by {due_on.day} {due_on:%b %Y}", plain(target), "kg"),))
+    reached = next((point for point in points if point.value >= target and point.on <= due_on), None)
+    if reached:
+        step = Step(
+            "Reached", f"estimate of the week of {reached.on.day} {reached.on:%b}", plain(reached.value), "kg"
+        )
+        return Judgement(
+            Status.DONE, target, reached.on, reached.on, reached.on, True, None, working.then(step)
+        )
+    trend = theil_sen(points, rules.trend_interval) if len(points) >= rules.trend_points else None
+    if trend is None:
+        step = Step("Weeks with a record", f"{rules.trend_points} are needed for a trend", str(len(points)))
+        return Judgement(Status.NO_DATA, target, None, None, None, False, None, working.then(step))
+    expected = trend.reaches(target, trend.slope)
+    earliest, latest = trend.reaches(target, trend.slope_high), trend.reaches(target, trend.slope_low)
+    if expected is not None and expected <= due_on:
+        status = Status.ON_COURSE
+    elif earliest is not None and earliest <= due_on:
+        status = Status.BEHIND
+    else:
+        status = Status.OUT_OF_REACH
+    sure = (latest is not None and latest <= due_on) or status is Status.OUT_OF_REACH
+    working = working.then(
+        Step(
+            "Trend",
+            f"median of all week-to-week slopes over {len(points)} weeks; "
+            f"range {signed(7 * trend.slope_low, 2)} to {signed(7 * trend.slope_high, 2)}",
+            signed(7 * trend.slope, 2),
+            "kg a week",
+        ),
+        Step(
+            "Now on the trend",
+            f"week of {trend.last.on.day} {trend.last.on:%b}",
+            plain(trend.at(trend.last.on)),
+            "kg",
+        ),
+        Step("On the due date", "the line carried on", plain(trend.at(due_on)), "kg"),
+    )
+    return Judgement(status, target, expected, earliest, latest, sure, trend, working)

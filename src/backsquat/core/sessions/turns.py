@@ -1,0 +1,35 @@
+"""Who shares a rack, and whose turn it is.
+
+Groups are cut from the lifters sorted by load, so that neighbours share plates; sizes differ by
+one at most. On a rack the next to lift is the one with the fewest sets done, in the order of the
+group: everybody has had a set before anyone has two.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Lifter:
+    athlete_id: int
+    load_kg: float
+    sets_done: int
+    sets_asked: int
+
+    @property
+    def finished(self) -> bool:
+        return self.sets_done >= self.sets_asked
+
+
+def share_racks(lifters: Sequence[Lifter], racks: int) -> tuple[tuple[Lifter, ...], ...]:
+    """At most `racks` groups, lightest first; no group is empty."""
+    ordered = sorted(lifters, key=lambda lifter: (lifter.load_kg, lifter.athlete_id))
+    groups = min(max(racks, 1), len(ordered))
+    cuts = [round(n * len(ordered) / groups) for n in range(groups + 1)] if groups else []
+    return tuple(tuple(ordered[a:b]) for a, b in zip(cuts, cuts[1:], strict=False))
+
+
+def turn_order(group: Sequence[Lifter]) -> tuple[Lifter, ...]:
+    """Who lifts next, then after that; the finished are left out."""
+    waiting = [lifter for lifter in group if not lifter.finished]
+    return tuple(sorted(waiting, key=lambda lifter: lifter.sets_done))

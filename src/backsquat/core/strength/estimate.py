@@ -1,0 +1,109 @@
+"""What one set says about a maximum, and how far to trust it (rules 2.2)."""
+
+from dataclasses import dataclass
+from enum import IntEnum
+
+from backsquat.core.movements.movement import Family
+from backsquat.core.readiness.pain import stops
+from backsquat.core.rules import Rules
+from backsquat.core.strength.formulas import FORMULAS, maximum_kg
+from backsquat.core.strength.record import SetRecord
+from backsquat.core.working import Step, Working, plain
+
+
+class Trust(IntEnum):
+    """How far an estimate can be trusted; higher is better."""
+
+    NONE = 0
+    WEAK = 1
+    FAIR = 2
+    GOOD = 3
+
+
+@dataclass(frozen=True)
+class SetEstimate:
+    """`max_kg` is None where the set says nothing; `why` is then the code of the reason."""
+
+    max_kg: float | None
+    trust: Trust
+    working: Working
+    why: str = ""
+    at_least: bool = False  # the reserve was capped, so the true maximum is this or more
+
+
+def trust_for(reps: float, family: Family, rules: Rules) -> Trust:
+    """Grade by r′ (reps plus counted reserve); hinges fall by the squad's drop (LeSuer 1997)."""
+    if reps <= rules.trust_good_reps:
+        grade = Trust.GOOD
+    elif reps <= rules.trust_fair_reps:
+        grade = Trust.FAIR
+    elif reps <= rules.trust_weak_reps:
+        grade = Trust.WEAK
+    else:
+        return Trust.NONE
+    drop = rules.hinge_trust_drop if family is Family.HINGE else 0
+    return Trust(max(Trust.NONE, grade - drop))
+
+
+def trust_weight(trust: Trust, rules: Rules) -> float:
+    return {
+        Trust.NONE: 0.0,
+        Trust.WEAK: rules.trust_weak_weight,
+        Trust.FAIR: rules.trust_fair_weight,
+        Trust.GOOD: rules.trust_good_weight,
+    }[trust]
+
+
+def why_not_counted(record: SetRecord, rules: Rules) -> str:
+    """Code of the reason a set tells nothing about strength, or empty."""
+    if record.reps_to_depth == 0:
+        return "no_rep_to_depth"
+    if record.breaking_fault:
+        return "form_broke"
+    if stops(record.pain, record.pain_character, rules):
+        return "pain"
+    return ""
+
+
+def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
+    """Estimated maximum of one set in kg, with working.
+
+    Only reps to the depth standard count. Where some were short, the reserve is taken as nought:
+    what was left was left at the shallow depth. A reserve nobody gave is nought and costs a grade.
+    """
+    logged = Step("Logged set", _said(record), plain(record.load_kg, 2), "kg")
+    why = why_not_counted(record, rules)
+    if why:
+        return SetEstimate(None, Trust.NONE, Working((logged,)), why)
+    full_depth = record.reps_to_depth == record.reps
+    said = record.reserve_reps or 0
+    counted = min(said, rules.reserve_cap_reps) if full_depth else 0
+    reps = record.reps_to_depth + counted
+    trust = trust_for(reps, record.family, rules)
+    if record.reserve_reps is None and trust > Trust.WEAK:
+        trust = Trust(trust - 1)
+    if trust is Trust.NONE:
+        return SetEstimate(None, trust, Working((logged,)), "too_many_reps")
+    formula = FORMULAS[rules.formula]
+    max_kg = maximum_kg(record.load_kg, reps, formula)
+    words = f"{plain(record.load_kg, 2)} × {formula.words(reps)}, {formula.name}, trust: {trust.name.lower()}"
+    if full_depth and said > counted:
+        words += f"; only {counted} of {said} left count"
+    return SetEstimate(
+        max_kg,
+        trust,
+        Working((logged, Step("Estimate", words, plain(max_kg), "kg"))),
+        "",
+        full_depth and said > counted,
+    )
+
+
+def _said(record: SetRecord) -> str:
+    date = f"{record.done_on.day} {record.done_on:%b}"
+    reserve = "reserve not said" if record.reserve_reps is None else f"{record.reserve_reps} left"
+    depth = (
+        "all to depth"
+        if record.reps_to_depth == record.reps
+        else f"{record.reps_to_depth} of {record.reps} to depth"
+    )
+    return f"{date} · {plain(record.load_kg, 2)} × {record.reps}, {reserve}, {depth}"

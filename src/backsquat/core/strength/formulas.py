@@ -1,0 +1,57 @@
+"""Formulas between a set and the heaviest single it implies.
+
+`r′` is reps done plus reps left in reserve. Each formula is a factor f with e1RM = w · f(r′), so
+that the inverse, the load for a planned set, is w = e1RM ÷ f(r′).
+
+Epley (1985):   f = 1 + r′ ÷ 30. By the equation one rep would give 1.033; a single *is* the
+                maximum, so f(1) = 1. Between 1 and 2 (half reps in reserve) f runs straight from
+                1 to 1 + 2 ÷ 30: no jump, and still rising.
+Brzycki (1993): f = 36 ÷ (37 − r′), valid for r′ < 37; f(1) = 1 by itself.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from backsquat.core.working import plain
+
+MOST_REPS = 36.0  # Brzycki's divisor reaches nought at 37
+
+
+@dataclass(frozen=True)
+class Formula:
+    code: str
+    name: str
+    factor: Callable[[float], float]  # r′ → share of the load
+    words: Callable[[float], str]  # r′ → the factor as a coach writes it
+
+
+def _epley(reps: float) -> float:
+    if reps <= 1:
+        return 1.0
+    if reps < 2:
+        return 1.0 + (reps - 1.0) * 2.0 / 30.0
+    return 1.0 + reps / 30.0
+
+
+def _brzycki(reps: float) -> float:
+    return 36.0 / (37.0 - min(max(reps, 1.0), MOST_REPS))
+
+
+FORMULAS = {
+    "epley": Formula(
+        "epley", "Epley 1985", _epley, lambda reps: "1" if reps <= 1 else f"(1 + {plain(reps)} ÷ 30)"
+    ),
+    "brzycki": Formula(
+        "brzycki", "Brzycki 1993", _brzycki, lambda reps: f"36 ÷ (37 − {plain(max(reps, 1))})"
+    ),
+}
+
+
+def maximum_kg(load_kg: float, reps: float, formula: Formula) -> float:
+    """Estimated one-rep maximum in kg of `load_kg` moved for r′ = `reps`."""
+    return load_kg * formula.factor(reps)
+
+
+def load_for_kg(max_kg: float, reps: float, formula: Formula) -> float:
+    """Load in kg for r′ = `reps` of an athlete whose maximum is `max_kg`; inverse of `maximum_kg`."""
+    return max_kg / formula.factor(reps)
