@@ -7,8 +7,9 @@ BackSquatError
 └── Refused          possible input, but a rule of the job forbids it (locked, gated, not today)
 """
 
+import dataclasses
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
@@ -17,7 +18,7 @@ class Problem:
 
     field: str
     code: str
-    facts: Mapping[str, str | float | int] = field(default_factory=dict)
+    facts: Mapping[str, str | float | int] = dataclasses.field(default_factory=dict)
 
 
 class BackSquatError(Exception):

@@ -140,7 +140,7 @@ def parse(name: str, text: str) -> str | int | float:
             raise ImpossibleInput(Problem("value", "not_a_choice", {"choices": ", ".join(line.choices)}))
         return text
     try:
-        value = type(line.default)(text.strip().replace(",", "."))
+        value: int | float = type(line.default)(text.strip().replace(",", "."))
     except ValueError:
         whole = isinstance(line.default, int)
         raise ImpossibleInput(Problem("value", "not_whole" if whole else "not_a_number")) from None

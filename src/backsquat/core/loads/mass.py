@@ -55,3 +55,6 @@ class Mass:
     def text(self) -> str:
         """The amount as it is written on a plate: 2.5, 185."""
         return f"{self.amount.normalize():f}"
+
+
+NOTHING = Mass(Decimal(0))

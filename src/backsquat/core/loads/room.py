@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from backsquat.core.loads.mass import Mass, Unit
+from backsquat.core.loads.mass import NOTHING, Mass, Unit
 
 FULL_DIAMETER_MM = 450  # a plate that holds the bar at pulling height from the floor
 
@@ -33,7 +33,7 @@ class Room:
     unit: Unit
     bars: tuple[Bar, ...]
     plates: tuple[PlateStock, ...]
-    collars: Mass = Mass.of(0)  # both together
+    collars: Mass = NOTHING  # both together
     racks: int = 1
 
     def bar(self, code: str) -> Bar | None:

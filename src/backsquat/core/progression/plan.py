@@ -4,6 +4,7 @@ For each week: the school's prescription → load from the inverse formula → c
 this room. What comes back holds the working of every number.
 """
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -72,7 +73,7 @@ class Terms:
     def step_kg(self) -> float:
         """Smallest step of the room: twice the smallest plate, as its lightest loads show."""
         loads = bar_loads(self.room, self.bar).loads
-        return min((b.kg - a.kg for a, b in zip(loads, loads[1:], strict=False)), default=0.0)
+        return min((b.kg - a.kg for a, b in itertools.pairwise(loads)), default=0.0)
 
 
 def planned_reps(prescription: Prescription, rules: Rules) -> float:

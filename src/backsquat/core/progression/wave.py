@@ -8,7 +8,7 @@ what it promised, nothing if it was just made, and takes 5 % off if not.
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any, ClassVar
+from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.progression.decision import Code, Decision, Exposure, judge_safety
@@ -41,11 +41,9 @@ class WaveParameters:
 
 
 class WaveSchool:
-    code: ClassVar[str] = "wave"
-    name: ClassVar[str] = "Wave with an easy week"
-    summary: ClassVar[str] = (
-        "Reps fall and load rises for three weeks, then an easy week; the next wave starts a step up."
-    )
+    code = "wave"
+    name = "Wave with an easy week"
+    summary = "Reps fall and load rises for three weeks, then an easy week; the next wave starts a step up."
 
     def read(self, changes: Mapping[str, Any]) -> WaveParameters:
         parameters = replace(WaveParameters(), **changes)

@@ -5,6 +5,7 @@ one at most. On a rack the next to lift is the one with the fewest sets done, in
 group: everybody has had a set before anyone has two.
 """
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -26,7 +27,7 @@ def share_racks(lifters: Sequence[Lifter], racks: int) -> tuple[tuple[Lifter, ..
     ordered = sorted(lifters, key=lambda lifter: (lifter.load_kg, lifter.athlete_id))
     groups = min(max(racks, 1), len(ordered))
     cuts = [round(n * len(ordered) / groups) for n in range(groups + 1)] if groups else []
-    return tuple(tuple(ordered[a:b]) for a, b in zip(cuts, cuts[1:], strict=False))
+    return tuple(tuple(ordered[a:b]) for a, b in itertools.pairwise(cuts))
 
 
 def turn_order(group: Sequence[Lifter]) -> tuple[Lifter, ...]:

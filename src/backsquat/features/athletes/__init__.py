@@ -1,0 +1,1 @@
+"""One athlete: who, limits, numbers, milestones, what was done."""

@@ -1,0 +1,1 @@
+"""Planning a block: the sheet, its cells, publishing."""

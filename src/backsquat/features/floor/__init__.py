@@ -1,0 +1,1 @@
+"""The floor: who is up, what is on the bar, logging sets."""

@@ -1,0 +1,1 @@
+"""Decisions after sessions, waiting and taken."""

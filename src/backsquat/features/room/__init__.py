@@ -1,0 +1,1 @@
+"""The weight room: bars, collars, plates."""

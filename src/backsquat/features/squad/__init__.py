@@ -1,0 +1,1 @@
+"""The squad: one line an athlete, and its rules."""

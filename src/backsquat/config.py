@@ -1,0 +1,68 @@
+"""Where the data lives and how the application runs, from the environment."""
+
+import datetime as dt
+import os
+import secrets
+from dataclasses import dataclass
+from pathlib import Path
+
+DEMO_DAY = dt.date(2026, 11, 23)  # a Monday in the demo club's season
+CONTENT_POLICY = "; ".join(
+    (
+        "default-src 'self'", "script-src 'self'", "style-src 'self'", "img-src 'self' data:", "font-src 'self'",
+        "connect-src 'self'", "worker-src 'self'", "manifest-src 'self'", "object-src 'none'", "base-uri 'none'",
+        "form-action 'self'", "frame-ancestors 'none'",
+    )
+)  # fmt: skip
+UPLOAD_MOST_BYTES = 256 * 1024  # no page takes files yet; a form fits many times over
+
+
+class SetupProblem(Exception):
+    """Something on this machine stands in the way; the message is one sentence for whoever started it."""
+
+
+@dataclass(frozen=True)
+class Config:
+    """What differs between a real start, the demo and the tests."""
+
+    data: Path
+    demo: bool = False
+    testing: bool = False
+    fixed_day: dt.date | None = None
+    secret: str = "only for tests"
+    hash_cost: int = 3  # argon2 time cost; 1 in tests
+
+    @property
+    def database(self) -> Path:
+        return self.data / "backsquat.sqlite3"
+
+
+def data_folder(demo: bool) -> Path:
+    """BACKSQUAT_DATA, or var/demo and var/own below the working folder; made where it is missing."""
+    named = os.environ.get("BACKSQUAT_DATA", "").strip()
+    folder = Path(named).expanduser() if named else Path.cwd() / "var" / ("demo" if demo else "own")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        probe = folder / ".may-write"
+        probe.touch()
+        probe.unlink()
+    except OSError as error:
+        raise SetupProblem(
+            f"the data folder {folder} cannot be written to ({error.strerror}); "
+            "set BACKSQUAT_DATA to a folder you may write."
+        ) from None
+    return folder
+
+
+def configured(demo: bool) -> Config:
+    folder = data_folder(demo)
+    return Config(folder, demo=demo, fixed_day=DEMO_DAY if demo else None, secret=_secret(folder))
+
+
+def _secret(folder: Path) -> str:
+    """The key that signs sessions, made once and readable by its owner only."""
+    path = folder / "secret"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_hex(32), "utf-8")
+    return path.read_text("utf-8").strip()

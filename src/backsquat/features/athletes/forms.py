@@ -1,0 +1,109 @@
+import datetime as dt
+from collections.abc import Iterable
+from uuid import uuid4
+
+from wtforms import BooleanField, HiddenField, SelectField
+
+from backsquat.core.errors import Problem
+from backsquat.core.readiness.gate import age_years
+from backsquat.core.season.milestone import MilestoneKind
+from backsquat.core.strength.record import problems as set_problems
+from backsquat.features.athletes.operations import AGE_YEARS, BODY_MASS_KG, MILESTONE_RANGE, AthleteFacts
+from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
+from backsquat.library.shelf import movements
+
+
+class TodayForm(JobForm):
+    """A form that judges dates against the given day."""
+
+    def __init__(self, today: dt.date, **kwargs: object) -> None:
+        super().__init__(**kwargs)
+        self.today = today
+
+
+class AthleteForm(TodayForm):
+    name = TextField("Name", validators=[Needed()], most=60)
+    born_on = DayField("Born on", validators=[Needed()])
+    body_mass_kg = AmountField("Body mass, kg")
+    position = TextField("Position", most=40)
+    newcomer = BooleanField("New to lifting: plans start lower and rise in small steps")
+    shown_sound = BooleanField("Has shown me a sound squat to depth, unloaded and light: may lift a bar")
+    consent = BooleanField("Guardian's consent is on file (needed under 18)")
+
+    def problems(self) -> Iterable[Problem]:
+        if self.born_on.data:
+            low, high = AGE_YEARS
+            if self.born_on.data > self.today:
+                yield Problem("born_on", "in_future", {"today": self.today.isoformat()})
+            elif not low <= age_years(self.born_on.data, self.today) <= high:
+                yield Problem("born_on", "age_range", {"low": low, "high": high})
+        low, high = BODY_MASS_KG
+        if self.body_mass_kg.data is not None and not low <= self.body_mass_kg.data <= high:
+            yield Problem("body_mass_kg", "mass_range", {"low": low, "high": high})
+
+    def facts(self) -> AthleteFacts:
+        return AthleteFacts(
+            self.name.data, self.born_on.data, self.body_mass_kg.data, self.position.data or "",
+            self.newcomer.data, self.shown_sound.data, self.consent.data,
+        )  # fmt: skip
+
+
+class TestSetForm(TodayForm):
+    """A test set; reps to depth left empty means all of them."""
+
+    __test__ = False
+    movement = SelectField("Movement")
+    load = AmountField("Load", validators=[Needed()])
+    reps = WholeField("Reps", validators=[Needed()])
+    reserve_reps = WholeField("Left in reserve", validators=[Needed()])
+    reps_to_depth = WholeField("Reps to depth")
+    done_on = DayField("Date", validators=[Needed()])
+    client_id = HiddenField()
+
+    def __init__(self, today: dt.date, **kwargs: object) -> None:
+        super().__init__(today, **kwargs)
+        self.movement.choices = [(code, movement.name) for code, movement in movements().items()]
+        self.client_id.data = self.client_id.data or str(uuid4())
+
+    def problems(self) -> Iterable[Problem]:
+        load = self.load.data
+        return set_problems(
+            load_kg=None if load is None else float(load),
+            reps=self.reps.data,
+            reps_to_depth=self.reps_to_depth.data,
+            reserve_reps=self.reserve_reps.data,
+            done_on=self.done_on.data,
+            today=self.today,
+        )
+
+
+class MilestoneForm(TodayForm):
+    movement = SelectField("Lift")
+    kind = SelectField("Counted in", choices=[("body_masses", "× body mass"), ("load", "kg")])
+    amount = AmountField("Amount", validators=[Needed()])
+    due_on = DayField("By", validators=[Needed()])
+
+    def __init__(self, today: dt.date, **kwargs: object) -> None:
+        super().__init__(today, **kwargs)
+        self.movement.choices = [(code, movement.name) for code, movement in movements().items()]
+
+    def problems(self) -> Iterable[Problem]:
+        if self.amount.data is not None and self.kind.data in {kind.value for kind in MilestoneKind}:
+            low, high = MILESTONE_RANGE[MilestoneKind(self.kind.data)]
+            if not low <= self.amount.data <= high:
+                yield Problem("amount", "milestone_range", {"low": low, "high": high})
+        if self.due_on.data and self.due_on.data <= self.today:
+            yield Problem("due_on", "due_in_past", {"today": self.today.isoformat()})
+        elif self.due_on.data and self.due_on.data > self.today + dt.timedelta(days=3 * 365):
+            yield Problem("due_on", "due_far")
+
+
+class ClearanceForm(TodayForm):
+    by = TextField("Cleared by", validators=[Needed()], most=60)
+    role = SelectField("Role", choices=[("physio", "Physiotherapist"), ("doctor", "Doctor")])
+    on = DayField("On", validators=[Needed()])
+    limits = TextField("What is allowed", most=200, validators=[Needed()])
+
+    def problems(self) -> Iterable[Problem]:
+        if self.on.data and self.on.data > self.today:
+            yield Problem("on", "in_future", {"today": self.today.isoformat()})

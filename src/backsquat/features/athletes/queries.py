@@ -1,0 +1,233 @@
+"""What is known of athletes, read for one or for a whole squad in the same few queries."""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere
+from backsquat.core.findings import Finding
+from backsquat.core.progression.row import Candidate
+from backsquat.core.readiness.gate import gate_findings
+from backsquat.core.rules import Rules
+from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, target_kg
+from backsquat.core.season.trend import Point
+from backsquat.core.strength.current import CurrentEstimate, current_estimate
+from backsquat.core.strength.estimate import Trust
+from backsquat.core.strength.record import Effort, SetRecord
+from backsquat.storage.convert import record_from_row
+from backsquat.storage.models import Athlete, BodyMass, Milestone, SetEntry, Stop
+
+
+def athlete_of(session: Session, squad_id: int, athlete_id: int) -> Athlete:
+    """The athlete, if of this squad."""
+    athlete = session.get(Athlete, athlete_id)
+    if athlete is None or athlete.squad_id != squad_id:
+        raise NotThere("athlete")
+    return athlete
+
+
+def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
+    rows = session.scalars(
+        select(Athlete).where(Athlete.squad_id == squad_id, Athlete.active).order_by(Athlete.name)
+    )
+    return list(rows)
+
+
+def counted_records(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+) -> dict[int, list[SetRecord]]:
+    """Each athlete's sets behind a current estimate: those in the window before the newest that counts.
+
+    One query: the newest day of each athlete comes from the estimate index, then its window is read.
+    """
+    counts = (
+        SetEntry.movement == movement,
+        SetEntry.athlete_id.in_(athlete_ids),
+        ~SetEntry.replaced,
+        SetEntry.estimate_kg.is_not(None),
+        SetEntry.done_on <= today,
+    )
+    newest = (
+        select(SetEntry.athlete_id, func.max(SetEntry.done_on).label("day"))
+        .where(*counts)
+        .group_by(SetEntry.athlete_id)
+    ).subquery()
+    window = func.date(newest.c.day, f"-{rules.estimate_window_days} days")
+    rows = session.scalars(
+        select(SetEntry)
+        .join(newest, (SetEntry.athlete_id == newest.c.athlete_id) & (SetEntry.done_on > window))
+        .where(*counts)
+    )
+    found: dict[int, list[SetRecord]] = defaultdict(list)
+    for row in rows:
+        found[row.athlete_id].append(record_from_row(row))
+    return found
+
+
+def estimates(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+) -> dict[int, CurrentEstimate]:
+    """Current estimates by athlete; who has none is left out."""
+    records = counted_records(session, athlete_ids, movement, today, rules)
+    found = {athlete_id: current_estimate(rows, today, rules) for athlete_id, rows in records.items()}
+    return {athlete_id: current for athlete_id, current in found.items() if current}
+
+
+def open_stops(session: Session, athlete_ids: Sequence[int]) -> dict[int, list[Stop]]:
+    rows = session.scalars(
+        select(Stop)
+        .where(Stop.athlete_id.in_(athlete_ids), ~Stop.withdrawn, Stop.cleared_on.is_(None))
+        .order_by(Stop.id)
+    )
+    found: dict[int, list[Stop]] = defaultdict(list)
+    for stop in rows:
+        found[stop.athlete_id].append(stop)
+    return found
+
+
+def stop_locking(stops: Iterable[Stop], movement: str) -> Stop | None:
+    return next((stop for stop in stops if movement in stop.locked), None)
+
+
+def candidates(
+    session: Session, athletes: Sequence[Athlete], movement: str, today: dt.date, rules: Rules
+) -> dict[int, Candidate]:
+    """What planning must know of each athlete for one movement."""
+    ids = [athlete.id for athlete in athletes]
+    stops = open_stops(session, ids)
+    current = estimates(session, ids, movement, today, rules)
+    return {
+        athlete.id: Candidate(
+            newcomer=athlete.newcomer,
+            gate=gate_of(athlete, today, rules),
+            locked=stop_locking(stops.get(athlete.id, ()), movement) is not None,
+            current=current.get(athlete.id),
+        )
+        for athlete in athletes
+    }
+
+
+def gate_of(athlete: Athlete, today: dt.date, rules: Rules) -> tuple[Finding, ...]:
+    return gate_findings(
+        shown_sound=athlete.shown_sound,
+        consent=athlete.consent,
+        born_on=athlete.born_on,
+        today=today,
+        rules=rules,
+    )
+
+
+def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, float]:
+    """Each athlete's newest body mass in kg up to today."""
+    newest = (
+        select(BodyMass.athlete_id, func.max(BodyMass.id).label("id"))
+        .where(BodyMass.athlete_id.in_(athlete_ids), BodyMass.measured_on <= today)
+        .group_by(BodyMass.athlete_id)
+    ).subquery()
+    rows = session.execute(
+        select(BodyMass.athlete_id, BodyMass.mass_kg).join(newest, BodyMass.id == newest.c.id)
+    )
+    return {athlete_id: float(mass_kg) for athlete_id, mass_kg in rows}
+
+
+@dataclass(frozen=True)
+class WeekBest:
+    """The best estimate of one athlete's week."""
+
+    week: dt.date
+    kg: float
+    trust: Trust
+    easy: bool
+
+
+def weekly_best(
+    session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
+) -> dict[int, list[WeekBest]]:
+    """Best estimate per athlete and week from `first` on, oldest first; easy only where nothing else was done."""
+    # The Monday of a day: on to its Sunday, back six days.
+    monday = func.date(SetEntry.done_on, "weekday 0", "-6 days").label("monday")
+    easy = (SetEntry.effort == Effort.EASY.value).label("easy")
+    rows = session.execute(
+        select(SetEntry.athlete_id, monday, easy, func.max(SetEntry.estimate_kg), func.max(SetEntry.trust))
+        .where(
+            SetEntry.movement == movement,
+            SetEntry.athlete_id.in_(athlete_ids),
+            ~SetEntry.replaced,
+            SetEntry.estimate_kg.is_not(None),
+            SetEntry.done_on >= first,
+            SetEntry.done_on <= today,
+        )
+        .group_by(SetEntry.athlete_id, monday, easy)
+        .order_by(SetEntry.athlete_id, monday, easy)
+    )
+    found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
+    for athlete_id, week_text, is_easy, kg, trust in rows:
+        week = dt.date.fromisoformat(week_text)
+        found[athlete_id].setdefault(week, WeekBest(week, kg, Trust(trust), bool(is_easy)))
+    return {athlete_id: list(weeks.values()) for athlete_id, weeks in found.items()}
+
+
+def milestones_of(session: Session, athlete_ids: Sequence[int]) -> list[Milestone]:
+    rows = session.scalars(
+        select(Milestone)
+        .where(Milestone.athlete_id.in_(athlete_ids), ~Milestone.dropped)
+        .order_by(Milestone.due_on, Milestone.id)
+    )
+    return list(rows)
+
+
+def judge_milestone(
+    milestone: Milestone, weeks: Sequence[WeekBest], body_mass_kg: float | None, rules: Rules
+) -> Judgement:
+    """Status of a milestone from the athlete's weekly best estimates since it was set or before."""
+    target = target_kg(MilestoneKind(milestone.kind), float(milestone.amount), body_mass_kg)
+    points = [Point(best.week, best.kg) for best in weeks if not best.easy]
+    return judge(points, target, milestone.due_on, rules)
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """One lift of one athlete as the page shows it."""
+
+    movement: str
+    current: CurrentEstimate | None
+    gate_open: bool
+    stop: Stop | None
+    weeks: list[WeekBest]
+
+
+def numbers(
+    session: Session, athlete: Athlete, codes: Iterable[str], first: dt.date, today: dt.date, rules: Rules
+) -> list[Numbers]:
+    stops = open_stops(session, [athlete.id]).get(athlete.id, [])
+    gate_open = not gate_of(athlete, today, rules)
+    return [
+        Numbers(
+            code,
+            estimates(session, [athlete.id], code, today, rules).get(athlete.id),
+            gate_open,
+            stop_locking(stops, code),
+            weekly_best(session, [athlete.id], code, first, today).get(athlete.id, []),
+        )
+        for code in codes
+    ]
+
+
+def entries_of(session: Session, athlete_id: int, until: dt.date, most: int) -> list[SetEntry]:
+    """The newest standing sets up to a day, newest first."""
+    rows = session.scalars(
+        select(SetEntry)
+        .where(
+            SetEntry.athlete_id == athlete_id,
+            ~SetEntry.replaced,
+            ~SetEntry.withdrawn,
+            SetEntry.done_on <= until,
+        )
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+        .limit(most)
+    )
+    return list(rows)

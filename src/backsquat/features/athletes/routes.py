@@ -1,0 +1,209 @@
+"""An athlete's page, the test set, milestones, clearance, and the facts form."""
+
+from typing import Any
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import NotThere
+from backsquat.core.readiness.gate import age_years
+from backsquat.core.season.milestone import MilestoneKind
+from backsquat.core.strength.estimate import estimate_set
+from backsquat.features.athletes.drawing import lift_pictures
+from backsquat.features.athletes.forms import AthleteForm, ClearanceForm, MilestoneForm, TestSetForm
+from backsquat.features.athletes.operations import (
+    Clearance,
+    SetFacts,
+    add_milestone,
+    drop_milestone,
+    log_test,
+    record_clearance,
+    save_athlete,
+)
+from backsquat.features.athletes.queries import (
+    athlete_of,
+    body_masses,
+    entries_of,
+    gate_of,
+    milestones_of,
+    numbers,
+    open_stops,
+)
+from backsquat.features.blocks.operations import refresh_athlete
+from backsquat.features.blocks.planning import room_of
+from backsquat.features.desk import COACH, actor, allow, database, desk, reader
+from backsquat.features.phrases import NOT_COUNTED, TRUST
+from backsquat.features.review.phrases import milestone_words
+from backsquat.library.shelf import movements
+from backsquat.storage.convert import record_from_row
+from backsquat.storage.models import Athlete, SetEntry, Stop
+
+blueprint = Blueprint("athletes", __name__, url_prefix="/athletes", template_folder="templates")
+LOG_ROWS = 40
+
+
+def _athlete(athlete_id: int) -> Athlete:
+    return athlete_of(reader(), desk().squad.id, athlete_id)
+
+
+@blueprint.get("/<int:athlete_id>")
+@allow(COACH)
+def show(athlete_id: int) -> ResponseReturnValue:
+    return _page(_athlete(athlete_id))
+
+
+def _page(
+    athlete: Athlete, milestone_form: MilestoneForm | None = None, status: int = 200
+) -> ResponseReturnValue:
+    here, session = desk(), reader()
+    mass = body_masses(session, [athlete.id], here.today).get(athlete.id)
+    lifts = numbers(session, athlete, movements(), here.season.first_week, here.today, here.rules)
+    chosen = request.args.get("lift", "")
+    lift = next((item for item in lifts if item.movement == chosen), lifts[0])
+    milestones = [m for m in milestones_of(session, [athlete.id]) if m.movement == lift.movement]
+    pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, mass)
+    page = render_template(
+        "athletes/athlete.html", desk=here, athlete=athlete, age=age_years(athlete.born_on, here.today), mass=mass,
+        gate=gate_of(athlete, here.today, here.rules), stops=open_stops(session, [athlete.id]).get(athlete.id, []),
+        lifts=lifts, lift=lift, milestone=milestones[0] if milestones else None, milestone_words=milestone_words,
+        milestone_form=milestone_form or MilestoneForm(here.today, formdata=None), trust=TRUST,
+        entries=entries_of(session, athlete.id, here.today, LOG_ROWS), **pictures,
+    )  # fmt: skip
+    return page, status
+
+
+@blueprint.route("/new", methods=["GET", "POST"])
+@allow(COACH)
+def new() -> ResponseReturnValue:
+    return _facts_page(None)
+
+
+@blueprint.route("/<int:athlete_id>/edit", methods=["GET", "POST"])
+@allow(COACH)
+def edit(athlete_id: int) -> ResponseReturnValue:
+    return _facts_page(_athlete(athlete_id))
+
+
+def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
+    here = desk()
+    known: dict[str, Any] = {}
+    if athlete:
+        mass = body_masses(reader(), [athlete.id], here.today).get(athlete.id)
+        names = ("name", "born_on", "position", "newcomer", "shown_sound", "consent")
+        known = {name: getattr(athlete, name) for name in names} | {"body_mass_kg": mass}
+    form = AthleteForm(here.today, data=known)
+
+    def write() -> int:
+        with database().writing() as session:
+            saved = save_athlete(session, actor(), form.facts(), athlete.id if athlete else None)
+            refresh_athlete(session, actor(), saved.id, here.rules)
+            return saved.id
+
+    athlete_id = form.submitted(write)
+    if athlete_id:
+        flash("Changes kept." if athlete else "Athlete added. Next: record a test set.")
+        return redirect(url_for("athletes.show", athlete_id=athlete_id))
+    return render_template(
+        "athletes/facts.html", desk=here, form=form, athlete=athlete
+    ), 422 if form.errors else 200
+
+
+@blueprint.route("/<int:athlete_id>/test", methods=["GET", "POST"])
+@allow(COACH)
+def test(athlete_id: int) -> ResponseReturnValue:
+    """Record a test set; afterwards the same page shows what it says."""
+    here, athlete = desk(), _athlete(athlete_id)
+    room = room_of(reader(), here.squad.id)
+    form = TestSetForm(
+        here.today, data={"done_on": here.today, "movement": request.args.get("lift", "back_squat")}
+    )
+
+    def write() -> int:
+        facts = SetFacts(
+            client_id=str(form.client_id.data)[:64], load=form.load.data, unit=room.unit, reps=form.reps.data,
+            reps_to_depth=form.reps.data if form.reps_to_depth.data is None else form.reps_to_depth.data,
+            reserve_reps=form.reserve_reps.data, done_on=form.done_on.data,
+        )  # fmt: skip
+        with database().writing() as session:
+            entry = log_test(session, actor(), athlete_id, form.movement.data, facts, here.rules)
+            refresh_athlete(session, actor(), athlete_id, here.rules)
+            return entry.id
+
+    entry_id = form.submitted(write)
+    if entry_id:
+        return redirect(url_for("athletes.tested", athlete_id=athlete_id, entry_id=entry_id))
+    page = render_template(
+        "athletes/test.html", desk=here, athlete=athlete, form=form, room=room, entry=None,
+        gate=gate_of(athlete, here.today, here.rules), stops=open_stops(reader(), [athlete.id]).get(athlete.id, []),
+    )  # fmt: skip
+    return page, 422 if form.errors else 200
+
+
+@blueprint.get("/<int:athlete_id>/test/<int:entry_id>")
+@allow(COACH)
+def tested(athlete_id: int, entry_id: int) -> ResponseReturnValue:
+    """What a recorded test set says: the estimate, its working and how far to trust it."""
+    here, athlete = desk(), _athlete(athlete_id)
+    entry = reader().get(SetEntry, entry_id)
+    if entry is None or entry.athlete_id != athlete.id:
+        raise NotThere("set")
+    lift = numbers(reader(), athlete, [entry.movement], here.season.first_week, here.today, here.rules)[0]
+    return render_template(
+        "athletes/tested.html", desk=here, athlete=athlete, entry=entry, lift=lift, trust=TRUST,
+        estimate=estimate_set(record_from_row(entry), here.rules), not_counted=NOT_COUNTED,
+    )  # fmt: skip
+
+
+@blueprint.post("/<int:athlete_id>/milestones")
+@allow(COACH)
+def set_milestone(athlete_id: int) -> ResponseReturnValue:
+    athlete, form = _athlete(athlete_id), MilestoneForm(desk().today)
+
+    def write() -> bool:
+        with database().writing() as session:
+            add_milestone(
+                session, actor(), athlete_id, form.movement.data, MilestoneKind(form.kind.data), form.amount.data,
+                form.due_on.data,
+            )  # fmt: skip
+        return True
+
+    if form.submitted(write) is None:
+        return _page(athlete, form, 422)
+    flash("Milestone set.")
+    return redirect(url_for("athletes.show", athlete_id=athlete_id, lift=form.movement.data))
+
+
+@blueprint.post("/milestones/<int:milestone_id>/drop")
+@allow(COACH)
+def drop(milestone_id: int) -> ResponseReturnValue:
+    with database().writing() as session:
+        change = drop_milestone(session, actor(), milestone_id)
+    flash(f"Milestone dropped.|{change.id}", "undo")
+    return redirect(
+        request.form.get("back", "") if request.form.get("back", "").startswith("/athletes/") else "/"
+    )
+
+
+@blueprint.route("/stops/<int:stop_id>/clear", methods=["GET", "POST"])
+@allow(COACH)
+def clear(stop_id: int) -> ResponseReturnValue:
+    """Record who cleared the athlete; the application never clears anyone itself."""
+    here = desk()
+    stop = reader().get(Stop, stop_id)
+    if stop is None:
+        raise NotThere("stop")
+    athlete = _athlete(stop.athlete_id)
+    form = ClearanceForm(here.today, data={"on": here.today})
+
+    def write() -> bool:
+        facts = Clearance(form.by.data, form.role.data, form.on.data, form.limits.data)
+        with database().writing() as session:
+            record_clearance(session, actor(), stop_id, facts)
+            refresh_athlete(session, actor(), athlete.id, here.rules)
+        return True
+
+    if form.submitted(write):
+        flash("Clearance recorded. The movement is open again within the limits noted.")
+        return redirect(url_for("athletes.show", athlete_id=athlete.id))
+    page = render_template("athletes/clear.html", desk=here, athlete=athlete, stop=stop, form=form)
+    return page, 422 if form.errors else 200

@@ -1,0 +1,329 @@
+"""Writes to blocks. Cells are only added; `current` moves to the newest of a place, `live` by publishing."""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from sqlalchemy import func, insert, select, update
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.rounding import side_step
+from backsquat.core.progression.row import State
+from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import Span
+from backsquat.core.working import Step, Working
+from backsquat.features.athletes.operations import refuse_unsafe
+from backsquat.features.athletes.queries import squad_athletes
+from backsquat.features.blocks.planning import (
+    SlotPlan,
+    known_candidates,
+    logged_places,
+    planned_cells,
+    room_of,
+    session_day,
+)
+from backsquat.features.desk import Actor
+from backsquat.features.fields import weighed
+from backsquat.features.journal import remember, restores
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, PlanVersion, User
+
+WEEKS_MOST = 26
+
+
+@dataclass(frozen=True)
+class SlotFacts:
+    """One lift on one day, with the school's parameters as the coach gave them."""
+
+    weekday: int
+    movement: str
+    school: str
+    parameters: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class BlockFacts:
+    name: str
+    first_week: dt.date
+    weeks: int
+    in_season: bool
+    slots: tuple[SlotFacts, ...]
+
+
+def block_of(session: Session, squad_id: int, block_id: int) -> Block:
+    block = session.get(Block, block_id)
+    if block is None or block.squad_id != squad_id:
+        raise NotThere("block")
+    return block
+
+
+def create_block(session: Session, actor: Actor, facts: BlockFacts, season: Span, rules: Rules) -> Block:
+    """A block with every athlete's rows planned as a draft."""
+    _check(session, actor, facts, season)
+    block = Block(
+        squad_id=actor.squad_id, name=facts.name, first_week=facts.first_week, weeks=facts.weeks,
+        in_season=facts.in_season, by_id=actor.user_id, at=actor.now,
+    )  # fmt: skip
+    ordered = sorted(facts.slots, key=lambda slot: slot.weekday)
+    block.slots = [
+        BlockSlot(place=n, weekday=s.weekday, movement=s.movement, school=s.school, parameters=s.parameters)
+        for n, s in enumerate(ordered)
+    ]
+    session.add(block)
+    session.flush()
+    athletes, room = squad_athletes(session, actor.squad_id), room_of(session, actor.squad_id)
+    for slot in block.slots:
+        known = known_candidates(session, athletes, slot, actor.today, rules)
+        rows = planned_cells(SlotPlan(block, slot, room, rules), athletes, known, actor, range(block.weeks))
+        if rows:
+            session.execute(insert(Cell), rows)
+    return block
+
+
+def _check(session: Session, actor: Actor, facts: BlockFacts, season: Span) -> None:
+    found = []
+    last = facts.first_week + dt.timedelta(weeks=facts.weeks - 1)
+    if facts.first_week.weekday() != 0:
+        found.append(Problem("first_week", "not_monday"))
+    elif facts.first_week not in season or last not in season:
+        end = season.last_week + dt.timedelta(days=6)
+        found.append(
+            Problem(
+                "first_week",
+                "outside_season",
+                {"first": season.first_week.isoformat(), "last": end.isoformat()},
+            )
+        )
+    for other in session.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
+        other_last = other.first_week + dt.timedelta(weeks=other.weeks - 1)
+        if other.first_week <= last and facts.first_week <= other_last:
+            found.append(Problem("first_week", "overlap", {"name": other.name}))
+            break
+    if not facts.slots:
+        found.append(Problem("slots", "no_days"))
+    if found:
+        raise ImpossibleInput(*found)
+
+
+def place_cells(session: Session, rows: Sequence[dict[str, Any]]) -> list[int]:
+    """Make these the current cells of their places; each names the one it replaces. Returns the new ids."""
+    if not rows:
+        return []
+    slot_ids = {row["slot_id"] for row in rows}
+    athlete_ids = {row["athlete_id"] for row in rows}
+    standing = {
+        (slot_id, athlete_id, week): cell_id
+        for cell_id, slot_id, athlete_id, week in session.execute(
+            select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week).where(
+                Cell.slot_id.in_(slot_ids), Cell.athlete_id.in_(athlete_ids), Cell.current
+            )
+        )
+    }
+    for row in rows:
+        row["replaces_id"] = standing.get((row["slot_id"], row["athlete_id"], row["week"]))
+    replaced = [row["replaces_id"] for row in rows if row["replaces_id"]]
+    session.execute(update(Cell).where(Cell.id.in_(replaced)).values(current=False))
+    return list(session.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), rows))
+
+
+def replan(
+    session: Session, actor: Actor, block_id: int, rules: Rules, athlete_ids: Sequence[int] | None = None,
+    only_refused: bool = False,
+) -> Change | None:  # fmt: skip
+    """Plan the weeks to come anew from today's records, as a draft.
+
+    What is past or logged stays, and so do the coach's own edits. `only_refused` touches only rows
+    that had no load (an athlete who has now been tested, cleared or let through). None: nothing changed.
+    """
+    block = block_of(session, actor.squad_id, block_id)
+    room = room_of(session, actor.squad_id)
+    athletes = [
+        a for a in squad_athletes(session, actor.squad_id) if athlete_ids is None or a.id in athlete_ids
+    ]
+    logged = logged_places(session, [slot.id for slot in block.slots])
+    before: list[int] = []
+    for slot in block.slots:
+        plan = SlotPlan(block, slot, room, rules)
+        standing = {
+            (cell.athlete_id, cell.week): cell
+            for cell in session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
+        }
+        weeks = [week for week in range(block.weeks) if session_day(block, slot, week) >= actor.today]
+        athletes_here = (
+            [a for a in athletes if _without_load(standing, a.id, weeks)] if only_refused else athletes
+        )
+        known = known_candidates(session, athletes_here, slot, actor.today, rules)
+        rows = [
+            row
+            for row in planned_cells(plan, athletes_here, known, actor, weeks)
+            if (slot.id, row["athlete_id"], row["week"]) not in logged
+            and _differs(standing.get((row["athlete_id"], row["week"])), row)
+        ]
+        before += [standing[key].id for row in rows if (key := (row["athlete_id"], row["week"])) in standing]
+        place_cells(session, rows)
+    if not before:
+        return None
+    return remember(
+        session, actor, what="replanned", subject="cells", subject_id=block.id, before={"cells": before}
+    )
+
+
+def _without_load(standing: dict[tuple[int, int], Cell], athlete_id: int, weeks: Sequence[int]) -> bool:
+    cells = [standing.get((athlete_id, week)) for week in weeks]
+    return any(cell is None or cell.state in _REFUSED for cell in cells)
+
+
+_REFUSED = {State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value}
+
+
+def _differs(cell: Cell | None, row: dict[str, Any]) -> bool:
+    if cell is None:
+        return True
+    if cell.origin == "coach":
+        return False
+    return (cell.state, cell.load_kg, cell.sets, cell.reps) != (
+        row["state"],
+        row["load_kg"],
+        row["sets"],
+        row["reps"],
+    )
+
+
+def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> None:
+    """After a test, a clearance or a passed gate: give the athlete's empty rows their loads, as drafts."""
+    blocks = session.scalars(select(Block).where(Block.squad_id == actor.squad_id))
+    for block in blocks:
+        if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
+            replan(session, actor, block.id, rules, [athlete_id], only_refused=True)
+
+
+def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockSlot, Block]:
+    """A cell with its slot and block, if of this squad."""
+    row = session.execute(
+        select(Cell, BlockSlot, Block)
+        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+        .join(Block, BlockSlot.block_id == Block.id)
+        .where(Cell.id == cell_id, Block.squad_id == squad_id)
+    ).first()
+    if row is None:
+        raise NotThere("cell")
+    cell, slot, block = row
+    return cell, slot, block
+
+
+def edit_cell(
+    session: Session, actor: Actor, cell_id: int, amount: Decimal, bar_code: str, rules: Rules
+) -> tuple[Cell, Change]:
+    """Put the coach's own load in a cell: a new cell, marked, undoable; marked too where it is over the cap."""
+    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
+    if not cell.current:
+        raise Refused("not_live")
+    if cell.state not in (State.LOAD.value, State.UNDER_BAR.value):
+        raise Refused("no_load", name=session.get_one(Athlete, cell.athlete_id).name)
+    refuse_unsafe(session, session.get_one(Athlete, cell.athlete_id), slot.movement, actor.today, rules)
+    place = (slot.id, cell.athlete_id, cell.week)
+    if session_day(block, slot, cell.week) < actor.today or place in logged_places(session, [slot.id]):
+        raise Refused("past")
+    room = room_of(session, actor.squad_id)
+    bar = room.bar(bar_code) or room.bars[0]
+    loads = bar_loads(room, bar)
+    wanted = weighed("load", amount, room.unit).grains
+    load = loads.nearest(wanted)
+    if wanted < loads.empty.total.grains:
+        raise ImpossibleInput(
+            Problem("load", "under_bar", {"bar": bar.name, "mass": f"{loads.empty.total.text} {room.unit}"})
+        )
+    if load.total.grains != wanted:
+        below = loads.at_most(wanted) or loads.empty
+        above = loads.next_above(wanted) or loads.loads[-1]
+        facts = {"load": f"{amount.normalize():f}", "below": below.total.text, "above": above.total.text}
+        raise ImpossibleInput(Problem("load", "not_loadable", facts))
+    name = session.get_one(User, actor.user_id).name
+    was = "no load" if cell.load_amount is None else f"{cell.load_amount.normalize():f}"
+    steps = Working.from_plain(cell.working).then(
+        Step("Coach", f"{name} changed it from {was}", load.total.text, load.total.unit), side_step(load)
+    )
+    values = _copied(cell, actor) | {
+        "state": State.LOAD.value, "bar": bar.code, "load_amount": load.total.amount,
+        "load_unit": load.total.unit.value, "load_kg": load.kg, "side": [mass.text for mass in load.side],
+        "over_cap": cell.cap_kg is not None and load.kg > cell.cap_kg + 1e-6,
+        "origin": "coach", "held": False, "working": steps.to_plain(),
+    }  # fmt: skip
+    new_id = place_cells(session, [values])[0]
+    change = remember(
+        session, actor, what="cell_edited", subject="cells", subject_id=block.id, before={"cells": [cell.id]}
+    )
+    return session.get_one(Cell, new_id), change
+
+
+_KEPT = (
+    "slot_id", "athlete_id", "week", "kind", "wave", "sets", "reps", "reserve_reps", "state", "bar",
+    "load_amount", "load_unit", "load_kg", "side", "planning_max_kg", "estimate_kg", "cap_kg", "over_cap",
+    "held", "origin", "inputs", "working",
+)  # fmt: skip
+
+
+def _copied(cell: Cell, actor: Actor) -> dict[str, Any]:
+    """The values of a cell for a new row in its place."""
+    return {name: getattr(cell, name) for name in _KEPT} | {
+        "current": True, "live": False, "version_id": None, "by_id": actor.user_id, "at": actor.now,
+    }  # fmt: skip
+
+
+@restores("cells")
+def restore_cells(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the earlier numbers are written anew; places that are logged or past by now keep theirs."""
+    cells = list(session.scalars(select(Cell).where(Cell.id.in_(change.before["cells"]))))
+    logged = logged_places(session, list({cell.slot_id for cell in cells}))
+    rows = [
+        _copied(cell, actor) for cell in cells if (cell.slot_id, cell.athlete_id, cell.week) not in logged
+    ]
+    place_cells(session, rows)
+
+
+def publish(session: Session, actor: Actor, block_id: int, why: str = "published") -> PlanVersion:
+    """Make the sheet's numbers the floor's. Refused where the floor has them all already."""
+    block = block_of(session, actor.squad_id, block_id)
+    slot_ids = [slot.id for slot in block.slots]
+    waiting = session.execute(
+        select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week).where(
+            Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live
+        )
+    ).all()
+    if not waiting:
+        raise Refused("nothing_to_publish")
+    return make_live(session, actor, block.id, [row.id for row in waiting], why)
+
+
+def make_live(
+    session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int], why: str
+) -> PlanVersion:
+    """A new version in which these cells take the place of what was live."""
+    number = session.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block_id)) or 0
+    version = PlanVersion(block_id=block_id, number=number + 1, why=why, by_id=actor.user_id, at=actor.now)
+    session.add(version)
+    session.flush()
+    new = select(Cell.slot_id, Cell.athlete_id, Cell.week).where(Cell.id.in_(cell_ids)).subquery()
+    old = (
+        select(Cell.id)
+        .join(
+            new,
+            (Cell.slot_id == new.c.slot_id)
+            & (Cell.athlete_id == new.c.athlete_id)
+            & (Cell.week == new.c.week),
+        )
+        .where(Cell.live)
+    )
+    session.execute(
+        update(Cell).where(Cell.id.in_(old)).values(live=False),
+        execution_options={"synchronize_session": False},
+    )
+    session.execute(
+        update(Cell).where(Cell.id.in_(cell_ids)).values(live=True, version_id=version.id),
+        execution_options={"synchronize_session": False},
+    )
+    session.expire_all()
+    return version

@@ -1,0 +1,61 @@
+from collections.abc import Iterable
+from decimal import Decimal
+from uuid import uuid4
+
+from wtforms import HiddenField, SelectField
+
+from backsquat.core.errors import Problem
+from backsquat.core.loads.mass import Unit
+from backsquat.core.movements.movement import Movement, Region
+from backsquat.core.readiness.pain import Character
+from backsquat.core.strength.record import problems as set_problems
+from backsquat.features.athletes.forms import TodayForm
+from backsquat.features.athletes.operations import SetFacts
+from backsquat.features.fields import AmountField, Needed, WholeField
+
+
+class SetForm(TodayForm):
+    """A set as it went. How many were short of depth is asked, since that is what a coach counts."""
+
+    load = AmountField("Load", validators=[Needed()])
+    reps = WholeField("Reps", validators=[Needed()])
+    reserve_reps = WholeField("Left in reserve")
+    short_reps = WholeField("Short of depth")
+    fault = SelectField("Form", choices=[("", "sound")], validate_choice=False)
+    pain = WholeField("Pain, 0 to 10")
+    pain_place = SelectField("Where", choices=[("", "–"), *((r.value, r.value) for r in Region)])
+    pain_character = SelectField("How it feels", choices=[(c.value, c.value) for c in Character])
+    client_id = HiddenField(validators=[Needed()])
+
+    def offer(self, movement: Movement) -> "SetForm":
+        self.fault.choices = [("", "sound")] + [(fault.code, fault.look) for fault in movement.faults]
+        self.client_id.data = self.client_id.data or str(uuid4())
+        return self
+
+    def problems(self) -> Iterable[Problem]:
+        load, reps, short = self.load.data, self.reps.data, self.short_reps.data or 0
+        found = set_problems(
+            load_kg=None if load is None else float(load), reps=reps,
+            reps_to_depth=None if reps is None else reps - short, reserve_reps=self.reserve_reps.data,
+            done_on=None, today=self.today, pain=self.pain.data or 0,
+        )  # fmt: skip
+        for problem in found:
+            yield Problem(
+                "short_reps" if problem.field == "reps_to_depth" else problem.field,
+                problem.code,
+                problem.facts,
+            )
+        if self.pain.data and not self.pain_place.data:
+            yield Problem("pain_place", "pain_needs_place")
+        stopping = self.pain_character.data not in ("", None, Character.DULL.value)
+        if not self.pain.data and (self.pain_place.data or stopping):
+            yield Problem("pain", "pain_needs_level")
+
+    def facts(self, unit: Unit) -> SetFacts:
+        reps = self.reps.data or 0
+        return SetFacts(
+            client_id=str(self.client_id.data)[:64], load=self.load.data or Decimal(0), unit=unit, reps=reps,
+            reps_to_depth=reps - (self.short_reps.data or 0), reserve_reps=self.reserve_reps.data,
+            done_on=self.today, fault=self.fault.data or "", pain=self.pain.data or 0,
+            pain_place=self.pain_place.data or "", pain_character=self.pain_character.data or "",
+        )  # fmt: skip

@@ -1,0 +1,202 @@
+"""The floor's view of one session: racks, lifters, whose turn it is, what is on the bar."""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.loads.achievable import BarLoad
+from backsquat.core.loads.changes import PlateChange, plate_change
+from backsquat.core.loads.room import Room
+from backsquat.core.progression.row import State
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.rules import Rules
+from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
+from backsquat.features.athletes.queries import gate_of, open_stops, stop_locking
+from backsquat.features.blocks.drawing import cell_load
+from backsquat.features.blocks.planning import session_day
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, DecisionRow, PlanVersion, SetEntry
+
+
+@dataclass(frozen=True)
+class FloorSession:
+    """One lift on one day of a published block."""
+
+    block: Block
+    slot: BlockSlot
+    week: int
+    day: dt.date
+
+
+def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[FloorSession]:
+    """The week's sessions of published blocks, by day."""
+    blocks = session.scalars(
+        select(Block).where(
+            Block.squad_id == squad_id,
+            Block.first_week <= week,
+            select(PlanVersion.id).where(PlanVersion.block_id == Block.id).exists(),
+        )
+    )
+    found = []
+    for block in blocks:
+        index = (week - block.first_week).days // 7
+        if index < block.weeks:
+            found += [
+                FloorSession(block, slot, index, session_day(block, slot, index)) for slot in block.slots
+            ]
+    return sorted(found, key=lambda item: (item.day, item.slot.place))
+
+
+@dataclass(frozen=True)
+class Turn:
+    """One lifter of the session with the sets done so far."""
+
+    athlete: Athlete
+    cell: Cell
+    entries: tuple[SetEntry, ...]
+    decision: DecisionRow | None
+
+    @property
+    def finished(self) -> bool:
+        return len(self.entries) >= self.cell.sets or self.decision is not None
+
+    @property
+    def last_set(self) -> SetEntry | None:
+        return max(self.entries, key=lambda entry: entry.id, default=None)
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Somebody who does not lift here today, with the words why."""
+
+    athlete: Athlete
+    why: str
+
+
+@dataclass(frozen=True)
+class Floor:
+    chosen: FloorSession
+    sessions: list[FloorSession]
+    racks: list[list[Turn]]
+    rack: int
+    kept: list[Kept]
+    up: Turn | None  # who is shown
+    queue: list[Turn]  # who lifts next, in order
+    room: Room
+    rest_s: int
+
+    @property
+    def next_up(self) -> Turn | None:
+        return next(
+            (turn for turn in self.queue if self.up is None or turn.athlete.id != self.up.athlete.id), None
+        )
+
+    def load(self, turn: Turn) -> BarLoad | None:
+        return cell_load(self.room, turn.cell)
+
+    def change(self, turn: Turn) -> PlateChange | None:
+        """Plates to move from the bar as shown to this lifter's, if both use the same bar."""
+        here, there = self.load(self.up) if self.up else None, self.load(turn)
+        if here is None or there is None or here.bar != there.bar:
+            return None
+        return plate_change(here.side, there.side)
+
+    @property
+    def all_done(self) -> bool:
+        return bool(self.racks) and not any(not turn.finished for rack in self.racks for turn in rack)
+
+
+def choose_session(sessions: Sequence[FloorSession], wanted: str, today: dt.date) -> FloorSession | None:
+    """The session asked for, or today's, or the next of the week, or its last."""
+    if not sessions:
+        return None
+    asked = next((item for item in sessions if str(item.slot.id) == wanted), None)
+    return asked or next((item for item in sessions if item.day >= today), sessions[-1])
+
+
+def floor_of(
+    session: Session, squad_id: int, sessions: list[FloorSession], chosen: FloorSession, room: Room, rules: Rules,
+    *, today: dt.date, rack: int | None, athlete_id: int | None,
+) -> Floor:  # fmt: skip
+    turns, kept = _turns(session, squad_id, chosen, today, rules)
+    by_id = {turn.athlete.id: turn for turn in turns}
+    groups = share_racks([_lifter(turn) for turn in turns], room.racks)
+    racks = [[by_id[lifter.athlete_id] for lifter in group] for group in groups]
+    if rack is None and athlete_id in by_id:
+        rack = next(n for n, group in enumerate(racks) if any(t.athlete.id == athlete_id for t in group))
+    if rack is None:  # the first rack with somebody still to lift
+        rack = next((n for n, group in enumerate(racks) if any(not turn.finished for turn in group)), 0)
+    rack = min(max(rack, 0), max(len(racks) - 1, 0))
+    group = racks[rack] if racks else []
+    waiting = [_lifter(turn) for turn in group if not turn.finished]
+    queue = [by_id[lifter.athlete_id] for lifter in turn_order(waiting)]
+    up = next((turn for turn in group if turn.athlete.id == athlete_id), None) or (
+        queue[0] if queue else None
+    )
+    parameters = SCHOOLS[chosen.slot.school].read(chosen.slot.parameters)
+    return Floor(chosen, sessions, racks, rack, kept, up, queue, room, parameters.rest_s)
+
+
+def _lifter(turn: Turn) -> Lifter:
+    return Lifter(turn.athlete.id, turn.cell.load_kg or 0.0, len(turn.entries), turn.cell.sets)
+
+
+def _turns(
+    session: Session, squad_id: int, chosen: FloorSession, today: dt.date, rules: Rules
+) -> tuple[list[Turn], list[Kept]]:
+    """Who lifts in this session, and who is kept from it. Only live cells count here."""
+    rows = session.execute(
+        select(Cell, Athlete)
+        .join(Athlete, Cell.athlete_id == Athlete.id)
+        .where(Cell.slot_id == chosen.slot.id, Cell.week == chosen.week, Cell.live, Athlete.active)
+        .order_by(Athlete.name)
+    ).all()
+    cell_ids = [cell.id for cell, _ in rows]
+    entries: dict[int, list[SetEntry]] = defaultdict(list)
+    for entry in session.scalars(
+        select(SetEntry)
+        .where(SetEntry.cell_id.in_(cell_ids), ~SetEntry.replaced, ~SetEntry.withdrawn)
+        .order_by(SetEntry.set_number, SetEntry.id)
+    ):
+        entries[entry.cell_id or 0].append(entry)
+    decisions = {
+        row.cell_id: row
+        for row in session.scalars(
+            select(DecisionRow).where(DecisionRow.cell_id.in_(cell_ids)).order_by(DecisionRow.id)
+        )
+    }
+    stops = open_stops(session, [athlete.id for _, athlete in rows])
+    turns, kept = [], []
+    for cell, athlete in rows:
+        done, decision = tuple(entries[cell.id]), decisions.get(cell.id)
+        stop = stop_locking(stops.get(athlete.id, ()), chosen.slot.movement)
+        why = ""
+        if stop:
+            why = f"stopped: pain, {stop.place}"
+        elif gate_of(athlete, today, rules):
+            why = "not through the barbell gate"
+        elif cell.state != State.LOAD.value:
+            why = {State.UNDER_BAR.value: "target is under the empty bar"}.get(cell.state, "needs a test")
+        if why and not (done and chosen.day < today):
+            kept.append(Kept(athlete, why))
+            if not (stop and done):
+                continue
+        turns.append(Turn(athlete, cell, done, decision))
+    return turns, kept
+
+
+def last_fault(session: Session, athlete_id: int, movement: str, before: dt.date) -> str:
+    """The newest form fault noted for this lift before the day: its code, or empty."""
+    found = session.execute(
+        select(SetEntry.fault)
+        .where(
+            SetEntry.athlete_id == athlete_id, SetEntry.movement == movement, SetEntry.done_on < before,
+            SetEntry.fault != "", ~SetEntry.replaced, ~SetEntry.withdrawn,
+        )
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+        .limit(1)
+    ).scalar()  # fmt: skip
+    return found or ""

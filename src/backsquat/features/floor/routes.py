@@ -1,0 +1,184 @@
+"""The floor: see who is up and what is on the bar, log a set, get the next number."""
+
+from json import dumps
+from typing import Any
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import NotThere
+from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.mass import Unit
+from backsquat.core.loads.rounding import grains
+from backsquat.features.blocks.drawing import bar_picture
+from backsquat.features.blocks.operations import cell_of
+from backsquat.features.blocks.planning import room_of
+from backsquat.features.desk import COACH, actor, allow, clock, database, desk, forget_reader, reader
+from backsquat.features.floor.forms import SetForm
+from backsquat.features.floor.operations import correct_set, end_exercise, log_set, withdraw_set
+from backsquat.features.floor.queries import Floor, choose_session, floor_of, last_fault, sessions_in_week
+from backsquat.features.review.phrases import OVERRIDE_WORDS, WOULD_CHANGE, sentence
+from backsquat.features.review.queries import answer_to
+from backsquat.library.shelf import movements
+from backsquat.storage.models import SetEntry
+
+blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
+LOADS_AROUND = 8  # achievable loads offered below and above the planned one
+
+
+@blueprint.get("/")
+@allow(COACH)
+def index() -> ResponseReturnValue:
+    return _page()
+
+
+def _floor() -> Floor | None:
+    here = desk()
+    sessions = sessions_in_week(reader(), here.squad.id, here.week)
+    chosen = choose_session(sessions, request.values.get("lift", ""), here.today)
+    if chosen is None:
+        return None
+    return floor_of(
+        reader(), here.squad.id, sessions, chosen, room_of(reader(), here.squad.id), here.rules, today=here.today,
+        rack=request.values.get("rack", type=int), athlete_id=request.values.get("athlete", type=int),
+    )  # fmt: skip
+
+
+def _page(
+    form: SetForm | None = None, correcting: SetEntry | None = None, status: int = 200
+) -> ResponseReturnValue:
+    floor = _floor()
+    if floor is None:
+        return render_template("floor/none.html", desk=desk()), 200
+    wanted = request.args.get("correct", type=int)
+    if wanted and floor.up and correcting is None:
+        correcting = next((entry for entry in floor.up.entries if entry.id == wanted), None)
+    whole = not request.headers.get("HX-Request")
+    template = "floor/floor.html" if whole else "floor/_floor.html"
+    return render_template(template, floor=floor, desk=desk(), **_turn(floor, form, correcting)), status
+
+
+def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
+    """What the card of the lifter needs: the bar, the quick form, the full form, rest left, the decision."""
+    up, movement = floor.up, movements()[floor.chosen.slot.movement]
+    if up is None:
+        return {"movement": movement}
+    load = floor.load(up)
+    cell = up.cell
+    quick = SetForm(desk().today, formdata=None).offer(movement)
+    if form is None:
+        source = correcting
+        data = {
+            "load": source.load_amount if source else cell.load_amount,
+            "reps": source.reps if source else cell.reps,
+            "reserve_reps": source.reserve_reps if source else cell.reserve_reps,
+            "short_reps": (source.reps - source.reps_to_depth) if source else 0,
+            "fault": source.fault if source else "",
+            "pain": source.pain if source else 0,
+            "pain_place": source.pain_place if source else "",
+            "pain_character": source.pain_character if source else "dull",
+        }
+        form = SetForm(desk().today, formdata=None, data=data)
+    form.offer(movement)
+    last = max((t.last_set for rack in floor.racks for t in rack if t.athlete.id == up.athlete.id and t.last_set),
+               key=lambda entry: entry.id, default=None)  # fmt: skip
+    rest_left = 0
+    if last and not up.finished and floor.chosen.day == desk().today:
+        rest_left = max(0, floor.rest_s - int((clock().now() - last.at).total_seconds()))
+    return {
+        "movement": movement, "bar_load": load, "bar_svg": bar_picture(floor.room, load) if load else None,
+        "quick": quick, "set_form": form, "correcting": correcting, "rest_left": rest_left, "loads": _loads(floor),
+        "fault": movement.fault(last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
+        **_decision(floor),
+    }  # fmt: skip
+
+
+def _loads(floor: Floor) -> list[str]:
+    """Loads of the room around the planned one, for the form's list."""
+    load = floor.load(floor.up) if floor.up else None
+    if load is None:
+        return []
+    loads = bar_loads(floor.room, load.bar)
+    place = loads.grains.index(grains(load.kg)) if grains(load.kg) in loads.grains else 0
+    around = loads.loads[max(0, place - LOADS_AROUND) : place + LOADS_AROUND + 1]
+    return [item.total.text for item in around]
+
+
+def _decision(floor: Floor) -> dict[str, Any]:
+    row = floor.up.decision if floor.up else None
+    if row is None:
+        return {"decision": None}
+    return {
+        "decision": row,
+        "sentence": sentence(row.code, row.reason, row.facts, row.effect, row.movement),
+        "would_change": WOULD_CHANGE[row.would_change],
+        "overrides": OVERRIDE_WORDS,
+        "answer": answer_to(reader(), row.id),
+    }
+
+
+def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseReturnValue:
+    """Show the floor again: as a fragment to htmx, by redirect otherwise."""
+    place = {"lift": lift, "rack": rack, "athlete": athlete_id}
+    target = url_for("floor.index", **{name: value for name, value in place.items() if value is not None})  # type: ignore[arg-type]
+    if request.headers.get("HX-Request"):
+        forget_reader()
+        return "", 204, {"HX-Location": dumps({"path": target, "target": "#floor", "swap": "outerHTML"})}
+    return redirect(target)
+
+
+@blueprint.post("/cells/<int:cell_id>/sets")
+@allow(COACH)
+def log(cell_id: int) -> ResponseReturnValue:
+    cell, slot, _block = cell_of(reader(), desk().squad.id, cell_id)
+    form = SetForm(desk().today).offer(movements()[slot.movement])
+
+    def write() -> tuple[int | None, bool]:
+        with database().writing() as session:
+            done = log_set(session, actor(), cell_id, form.facts(Unit(cell.load_unit)), desk().rules)
+            return done.entry.id, bool(done.stop or done.decision)
+
+    result = form.submitted(write)
+    if result is None:
+        return _page(form, status=422)
+    if not request.headers.get("HX-Request"):
+        flash("Set logged.")
+    return _after(slot.id, request.form.get("rack"), cell.athlete_id if result[1] else None)
+
+
+@blueprint.post("/sets/<int:entry_id>/correct")
+@allow(COACH)
+def correct(entry_id: int) -> ResponseReturnValue:
+    entry = reader().get(SetEntry, entry_id)
+    if entry is None or entry.cell_id is None:
+        raise NotThere("set")
+    cell, slot, _block = cell_of(reader(), desk().squad.id, entry.cell_id)
+    form = SetForm(desk().today).offer(movements()[slot.movement])
+
+    def write() -> int:
+        with database().writing() as session:
+            return correct_set(
+                session, actor(), entry_id, form.facts(Unit(cell.load_unit)), desk().rules
+            ).entry.id
+
+    if form.submitted(write) is None:
+        return _page(form, entry, 422)
+    return _after(slot.id, request.form.get("rack"), cell.athlete_id)
+
+
+@blueprint.post("/sets/<int:entry_id>/take-back")
+@allow(COACH)
+def take_back(entry_id: int) -> ResponseReturnValue:
+    with database().writing() as session:
+        entry = withdraw_set(session, actor(), entry_id, desk().rules)
+        _cell, slot, _block = cell_of(session, desk().squad.id, entry.cell_id or 0)
+    return _after(slot.id, request.form.get("rack"), entry.athlete_id)
+
+
+@blueprint.post("/cells/<int:cell_id>/end")
+@allow(COACH)
+def end(cell_id: int) -> ResponseReturnValue:
+    with database().writing() as session:
+        row = end_exercise(session, actor(), cell_id, desk().rules)
+        _cell, slot, _block = cell_of(session, desk().squad.id, cell_id)
+    return _after(slot.id, request.form.get("rack"), row.athlete_id)

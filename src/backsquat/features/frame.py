@@ -1,0 +1,123 @@
+"""What stands around every page: menu, week rail, words and filters for templates."""
+
+import datetime as dt
+from typing import Any
+
+from flask import Flask, request, url_for
+from flask_login import current_user
+from markupsafe import Markup
+from sqlalchemy import select
+
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.working import plain, signed
+from backsquat.features.desk import desk, membership, reader, settings
+from backsquat.features.phrases import finding_words
+from backsquat.library.shelf import movements
+from backsquat.storage.models import Block, Match, PlanVersion
+from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
+
+MENU = (  # in the order of the work
+    ("Squad", "squad.index", ("squad", "athletes")),
+    ("Room", "room.index", ("room",)),
+    ("Block", "blocks.index", ("blocks",)),
+    ("Floor", "floor.index", ("floor",)),
+    ("Review", "review.index", ("review",)),
+)
+PHONE_WEEKS = 13
+
+
+def register(app: Flask) -> None:
+    app.jinja_env.filters.update(
+        plain=plain,
+        signed=signed,
+        day=day_words,
+        daydate=daydate_words,
+        finding=finding_words,
+        split_load=split_load,
+    )
+    app.jinja_env.globals.update(movements=movements, rails=rails, shown_desk=shown_desk)
+
+    @app.context_processor
+    def around() -> dict[str, Any]:
+        here = (request.endpoint or "").split(".")[0]
+        menu = [(name, endpoint, here in features) for name, endpoint, features in MENU]
+        return {"menu": menu, "demo": settings().demo, "here": here}
+
+
+def shown_desk() -> Any:
+    """The desk of a signed-in member of a squad, or None: error pages work without one."""
+    if not current_user or not current_user.is_authenticated:
+        return None
+    try:
+        return desk()
+    except Exception:  # the frame must never turn a small error into a large one
+        return None
+
+
+def day_words(day: dt.date | str) -> str:
+    """23 Nov"""
+    day = dt.date.fromisoformat(day) if isinstance(day, str) else day
+    return f"{day.day} {day:%b}"
+
+
+def daydate_words(day: dt.date) -> str:
+    """Mon 23 Nov"""
+    return f"{day:%a} {day.day} {day:%b}"
+
+
+def split_load(text: str) -> Markup:
+    """A load with its decimals set small: 107<small>.5</small>."""
+    whole, dot, decimals = str(text).partition(".")
+    return Markup("{}<small>{}</small>").format(whole, dot + decimals) if dot else Markup("{}").format(whole)
+
+
+def rails() -> tuple[Markup, Markup, Rail]:
+    """The rail for wide screens, for narrow ones, and its model."""
+    here = desk()
+    rail = Rail(here.season, here.today, here.week, rail_blocks(), rail_matches())
+    keep = {name: value for name, value in request.args.items() if name in ("lift", "rack")}
+    endpoint = request.endpoint if request.method == "GET" and request.endpoint else "squad.index"
+    arguments = dict(request.view_args or {}) if request.method == "GET" else {}
+    if endpoint.split(".")[0] == "blocks":  # the block that plans the week is found from the week
+        endpoint, arguments = "blocks.index", {}
+
+    def link(week: dt.date) -> str:
+        return url_for(endpoint, **{**arguments, **keep, "week": week.isoformat()})
+
+    return draw_rail(rail, link), draw_rail(rail.window(PHONE_WEEKS), link, 390.0, "rail is-narrow"), rail
+
+
+def rail_blocks() -> list[RailBlock]:
+    squad_id = membership().squad_id
+    rows = reader().scalars(select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week))
+    blocks = list(rows)
+    live = set(
+        reader().scalars(
+            select(PlanVersion.block_id)
+            .where(PlanVersion.block_id.in_([block.id for block in blocks]))
+            .distinct()
+        )
+    )
+    return [
+        RailBlock(block.name, block.first_week, block.weeks, block.id in live, easy_weeks(block))
+        for block in blocks
+    ]
+
+
+def easy_weeks(block: Block) -> frozenset[dt.date]:
+    """The block's weeks that every slot plans easy."""
+    found: list[set[dt.date]] = []
+    for slot in block.slots:
+        school = SCHOOLS[slot.school]
+        outline = school.outline(school.read(slot.parameters), block.weeks)
+        found.append({block.first_week + dt.timedelta(weeks=p.week) for p in outline if p.kind == "easy"})
+    return frozenset(set.intersection(*found)) if found else frozenset()
+
+
+def rail_matches() -> list[tuple[dt.date, bool]]:
+    rows = reader().execute(
+        select(Match.played_on, Match.important)
+        .where(Match.season_id == desk().season_id)
+        .order_by(Match.played_on)
+    )
+    return [(played_on, important) for played_on, important in rows]

@@ -1,0 +1,106 @@
+"""Wording that more than one feature uses: problems beside fields, refusals, findings, trust."""
+
+from backsquat.core.errors import Problem, Refused
+from backsquat.core.findings import Finding
+from backsquat.core.strength.estimate import Trust
+
+PROBLEMS: dict[str, str] = {
+    "missing": "Please fill this in.",
+    "not_a_number": "Write a number, for example 82.5.",
+    "not_whole": "Write a whole number.",
+    "not_a_date": "Write the date as year-month-day, for example 2026-11-23.",
+    "not_a_choice": "Choose one of: {choices}.",
+    "out_of_range": "Choose a value from {low} to {high}.",
+    "unknown_rule": "There is no rule called {name}.",
+    "load_range": "The load must be above 0 and at most {most:g} kg.",
+    "reps_range": "Reps go from 1 to {most}.",
+    "depth_over_reps": "Of {reps} reps, between 0 and {reps} can have been to depth.",
+    "reserve_range": "Reps left in reserve go from 0 to {most}.",
+    "in_future": "This date is in the future; today is {today}.",
+    "before_birth": "This date is before the athlete was born.",
+    "age_range": "The age must be between {low} and {high} years.",
+    "pain_range": "Pain goes from 0 to {most}.",
+    "pain_needs_place": "Say where it hurts, so that what loads the place can be locked.",
+    "pain_needs_level": "Give the pain a number from 1 to 10.",
+    "mass_range": "The body mass must be between {low} and {high} kg.",
+    "name_taken": "There is already an athlete called {name} in this squad.",
+    "too_long": "Please keep this under {most} characters.",
+    "sets_range": "Sets go from 1 to {most}.",
+    "wave_reps_range": "Each week needs from 1 to {most} reps.",
+    "wave_reserve_range": "Each week leaves from 0 to {most} reps in reserve.",
+    "wave_format": "Write each week as reps/left, separated by spaces: 8/3 6/2 4/2.",
+    "rest_range": "Rest goes from {low} to {high} seconds.",
+    "not_monday": "A block starts on a Monday.",
+    "outside_season": "The block must lie inside the season, {first} to {last}.",
+    "weeks_range": "A block has from 1 to {most} weeks.",
+    "overlap": "{name} already plans these weeks.",
+    "no_days": "Choose a day for at least one lift.",
+    "not_loadable": "This bar cannot hold {load}: nearest are {below} and {above}.",
+    "under_bar": "The empty {bar} is already {mass}.",
+    "reason_missing": "Say why in a few words; it stays with the decision.",
+    "no_bars": "The room needs at least one bar.",
+    "no_plates": "The room needs at least one pair of plates.",
+    "mass_decimals": "Weigh to at most {decimals} decimals in {unit}.",
+    "bar_mass_range": "A bar weighs from 1 to 50 kg.",
+    "plate_range": "A plate weighs up to 50 kg.",
+    "pairs_range": "Pairs go from 1 to {most}.",
+    "racks_range": "Racks go from 1 to {most}.",
+    "twice": "{mass} is listed twice; add the pairs together.",
+    "collar_range": "A pair of collars weighs from 0 to 10 kg.",
+    "too_many_loads": "So many different plates make more loads than this application keeps; remove the rarest.",
+    "milestone_range": "Give an amount from {low} to {high}.",
+    "due_in_past": "The date must be after today, {today}.",
+    "due_far": "Choose a date within three years.",
+    "clear_before_stop": "The clearance cannot be older than the stop, {stopped}.",
+    "password_short": "A password needs at least {least} characters.",
+}
+
+REFUSALS: dict[str, tuple[str, str]] = {
+    "locked": ("{name} is stopped here", "Pain ({place}) stopped this movement. It opens again when a physio's or "
+               "doctor's clearance is recorded on the athlete's page."),
+    "gated": ("{name} is not through the barbell gate", "No bar until a coach has seen a sound squat to depth and, "
+              "for minors, a guardian's consent is on file. Both are noted on the athlete's page."),
+    "not_yet": ("This session has not come yet", "Sets can be logged from {date} on."),
+    "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),
+    "no_load": ("There is no load to lift here", "The plan has no number for {name} in this week."),
+    "past": ("The past stays as it was", "Weeks that have begun and have logged sets cannot be changed."),
+    "undone": ("Nothing to undo", "This change was already undone or overtaken by a later one."),
+    "settled": ("This decision is already taken", "A later answer or a corrected set has overtaken it."),
+    "stop_stands": ("A stop is not overridden", "Only a recorded clearance from a physio or doctor opens the "
+                    "movement again."),
+    "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
+    "nothing_to_publish": ("Nothing to publish", "The floor already has every number of this sheet."),
+    "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
+    "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
+    "no_sets": ("No set yet", "Log at least one set before ending the exercise."),
+    "not_cleared": ("Still locked by another stop", "Another open stop locks this movement."),
+}  # fmt: skip
+
+FINDINGS: dict[str, str] = {
+    "squat_not_shown": "no sound squat shown yet",
+    "no_consent": "{age} years old, no guardian's consent on file",
+}
+
+TRUST = {
+    Trust.GOOD: "good", Trust.FAIR: "fair", Trust.WEAK: "weak", Trust.NONE: "none",
+}  # fmt: skip
+
+NOT_COUNTED = {
+    "no_rep_to_depth": "No rep reached the depth standard, so the set says nothing about strength at that depth.",
+    "form_broke": "Form broke, so the set does not count towards the estimate.",
+    "pain": "Pain stopped the set, so it does not count towards the estimate.",
+    "too_many_reps": "Too many reps for a maximum to be told from them; test with 3 to 8 reps.",
+}
+
+
+def problem_words(problem: Problem) -> str:
+    return PROBLEMS[problem.code].format(**problem.facts)
+
+
+def refusal_words(error: Refused) -> tuple[str, str]:
+    title, advice = REFUSALS[error.code]
+    return title.format(**error.facts), advice.format(**error.facts)
+
+
+def finding_words(finding: Finding) -> str:
+    return FINDINGS[finding.code].format(**finding.facts)

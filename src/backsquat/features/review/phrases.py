@@ -1,0 +1,105 @@
+"""Decisions said the way a coach would say them."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from backsquat.core.progression.decision import Code
+from backsquat.core.working import plain
+from backsquat.library.shelf import movements
+
+REASONS = {
+    "pain_stop": "Stop and refer: {character} pain, {pain} of 10, in the last sets. No load until a physio or "
+                 "doctor clears it.",
+    "pain_again": "Needs a look: pain noted twice in a row ({pain} of 10). Talk to the physio before the next session.",
+    "pain_watch": "Pain {pain} of 10, dull: {next}, shorter range or an easier version if it comes back.",
+    "gate_closed": "Needs a look: the barbell gate has closed since this was planned.",
+    "depth_short": "{next}: {short} of {reps} reps were short of depth. Depth first, then load.",
+    "depth_lost": "{next}: {short} of {reps} reps were short of depth, so the plan comes down.",
+    "form_broke": "{next}: form broke in {broke} of {sets} sets ({fault_words}).",
+    "easy_done": "Easy week done. {next}",
+    "one_short": "{next}: one rep short of {sets} × {reps}.",
+    "missed": "{next}: {missing} reps missing from {sets_asked} × {reps}, so the plan comes down {percent} %.",
+    "top_made": "{next} Top week made: {sets} × {reps} clean, {left_words}. The wave after starts one step up.",
+    "top_just": "{next} Top week just made: {left_words}, {promised} promised. The next wave starts where this one did.",
+    "top_effort_unknown": "{next} Top week done, but nobody said what was left. The next wave starts where this one did.",
+    "more_left": "{next}: {sets} × {reps} clean, {left_words} where {promised} were promised. The plan goes up a step.",
+    "fewer_left": "{next}: all reps made, but {left_words} where {promised} were promised.",
+    "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
+}  # fmt: skip
+
+WOULD_CHANGE = {
+    "pain_below_line": "Dull pain under the stop line would have meant watching, not stopping.",
+    "no_pain": "Without pain the reps would have decided.",
+    "gate_open": "With the gate open the reps would have decided.",
+    "depth_held": "With every rep to depth the reps and effort would have decided.",
+    "form_held": "With sound form in every set the reps and effort would have decided.",
+    "one_more_rep": "One more rep would have kept the plan rising.",
+    "all_reps": "All reps at the load would have kept the plan.",
+    "one_fewer_left": "Fewer left than promised would have kept the next wave where this one started; "
+                      "a missed rep would have taken it down.",
+    "promise_kept": "As much left as promised would have let the load rise.",
+    "fewer_left": "Less left in the last set would have kept the plan as it was.",
+    "one_rep_missed": "One rep missed would have held the load; more would have taken the plan down.",
+    "nothing": "Only pain, lost depth or broken form would have changed an easy week.",
+}  # fmt: skip
+
+MARKS = {  # a drawn mark for each decision, so that colour never stands alone
+    Code.UP: "up", Code.STAY: "stay", Code.DOWN: "down", Code.STOP: "stop", Code.LOOK: "look",
+    Code.EASIER_RUNG: "down", Code.HARDER_RUNG: "up",
+}  # fmt: skip
+OVERRIDE_WORDS = {
+    Code.UP: "Up a step", Code.STAY: "Stay: hold this load until the next wave", Code.DOWN: "Down 5 %",
+}  # fmt: skip
+ANSWERED = {
+    Code.UP: "Up",
+    Code.STAY: "Stay",
+    Code.DOWN: "Down",
+    Code.STOP: "Stop and refer",
+    Code.LOOK: "Needs a look",
+}
+
+
+def sentence(
+    code: str, reason: str, facts: Mapping[str, Any], effect: Mapping[str, Any], movement: str
+) -> str:
+    """The decision in a sentence: the next number first, then why."""
+    left = facts.get("left", -1)
+    fault = movements()[movement].fault(str(facts.get("fault", ""))) if movement in movements() else None
+    words = {
+        "next": next_words(code, effect, reason),
+        "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
+        "fault_words": fault.look.lower() if fault else "form",
+        "sets_asked": facts.get("sets", ""),
+    }
+    character = facts.get("character") or "dull"
+    return REASONS[reason].format(**{**facts, **words, "character": character})
+
+
+def _count(number: Any) -> str:
+    return {0: "none", 1: "one", 2: "two", 3: "three", 4: "four"}.get(int(number), str(number))
+
+
+def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
+    """Up to 92.5 × 6 · Stay at … · Down to …; whole sentence where the reason starts anew after it."""
+    load = effect.get("next_load")
+    if load is None:
+        return {"up": "Up", "down": "Down", "stay": "Stay"}.get(code, "Stay") + (
+            "." if reason in ("easy_done", "top_made", "top_just", "top_effort_unknown") else ""
+        )
+    number = f"{load} × {effect['next_reps']}"
+    if effect.get("next_easy"):
+        number += ", easy"
+    if reason == "easy_done":
+        return f"Next: {number}."
+    if reason in ("top_made", "top_just", "top_effort_unknown"):
+        return f"Next: {number}."
+    return {"up": "Up to", "down": "Down to"}.get(code, "Stay with") + f" {number}"
+
+
+def milestone_words(kind: str, amount: Any, movement: str) -> str:
+    name = movements()[movement].name
+    return (
+        f"{name} {plain(float(amount), 2)} × body mass"
+        if kind == "body_masses"
+        else f"{name} {plain(float(amount), 2)} kg"
+    )

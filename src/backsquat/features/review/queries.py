@@ -1,0 +1,84 @@
+"""What needs a decision, and what was decided."""
+
+import datetime as dt
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.features.review.phrases import WOULD_CHANGE, sentence
+from backsquat.storage.models import Answer, Athlete, DecisionRow, SetEntry, Stop, User
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A proposal with its evidence, ready to be read."""
+
+    row: DecisionRow
+    athlete: Athlete
+    words: str
+    would_change: str
+    evidence: list[SetEntry]
+
+
+def waiting(session: Session, squad_id: int) -> list[Waiting]:
+    """Open proposals, oldest first; stops come first."""
+    rows = session.execute(
+        select(DecisionRow, Athlete)
+        .join(Athlete, DecisionRow.athlete_id == Athlete.id)
+        .where(Athlete.squad_id == squad_id, ~DecisionRow.settled)
+        .order_by(DecisionRow.done_on, Athlete.name)
+    ).all()
+    ids = {set_id for row, _ in rows for set_id in row.evidence}
+    sets = {entry.id: entry for entry in session.scalars(select(SetEntry).where(SetEntry.id.in_(ids)))}
+    found = [
+        Waiting(
+            row, athlete, sentence(row.code, row.reason, row.facts, row.effect, row.movement),
+            WOULD_CHANGE[row.would_change], [sets[set_id] for set_id in row.evidence if set_id in sets],
+        )
+        for row, athlete in rows
+    ]  # fmt: skip
+    return sorted(found, key=lambda item: item.row.code != "stop and refer")
+
+
+@dataclass(frozen=True)
+class Taken:
+    answer: Answer
+    row: DecisionRow
+    athlete: Athlete
+    by: str
+    words: str
+
+
+def taken_in_week(session: Session, squad_id: int, week: dt.date) -> list[Taken]:
+    rows = session.execute(
+        select(Answer, DecisionRow, Athlete, User.name)
+        .join(DecisionRow, Answer.decision_id == DecisionRow.id)
+        .join(Athlete, DecisionRow.athlete_id == Athlete.id)
+        .join(User, Answer.by_id == User.id)
+        .where(
+            Athlete.squad_id == squad_id,
+            DecisionRow.done_on >= week,
+            DecisionRow.done_on < week + dt.timedelta(days=7),
+        )
+        .order_by(DecisionRow.done_on, Athlete.name)
+    )
+    return [
+        Taken(answer, row, athlete, name, sentence(row.code, row.reason, row.facts, row.effect, row.movement))
+        for answer, row, athlete, name in rows
+    ]
+
+
+def answer_to(session: Session, decision_id: int) -> Answer | None:
+    return session.scalars(select(Answer).where(Answer.decision_id == decision_id)).first()
+
+
+def stops_of_squad(session: Session, squad_id: int) -> list[tuple[Stop, Athlete]]:
+    """Open stops, newest first."""
+    rows = session.execute(
+        select(Stop, Athlete)
+        .join(Athlete, Stop.athlete_id == Athlete.id)
+        .where(Athlete.squad_id == squad_id, ~Stop.withdrawn, Stop.cleared_on.is_(None))
+        .order_by(Stop.id.desc())
+    )
+    return [(stop, athlete) for stop, athlete in rows]

@@ -1,0 +1,141 @@
+"""Describing the room. The stock as it was before is remembered, so that a change can be undone."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.loads.mass import DECIMALS, Mass, Unit
+from backsquat.features.desk import Actor
+from backsquat.features.journal import remember, restores
+from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad
+
+PAIRS_MOST, RACKS_MOST = 20, 30
+BAR_KG, PLATE_KG, COLLARS_KG = (1, 50), 50, 10
+# Bound on the table of loads: pairs + 1 multiplied over all plates, halved often by equal sums.
+LOADS_MOST = 50_000_000
+
+
+@dataclass(frozen=True)
+class BarFacts:
+    code: str
+    name: str
+    amount: Decimal
+
+
+@dataclass(frozen=True)
+class PlateFacts:
+    amount: Decimal
+    pairs: int
+    diameter_mm: int
+
+
+@dataclass(frozen=True)
+class RoomFacts:
+    name: str
+    unit: Unit
+    collars: Decimal
+    racks: int
+    bars: tuple[BarFacts, ...]
+    plates: tuple[PlateFacts, ...]
+
+
+def room_problems(facts: RoomFacts) -> list[Problem]:
+    """Everything impossible about a room, with the field each stands in."""
+    found = []
+    unit = facts.unit
+    if not facts.bars:
+        found.append(Problem("bars", "no_bars"))
+    if not any(plate.pairs for plate in facts.plates):
+        found.append(Problem("plates", "no_plates"))
+    if not 1 <= facts.racks <= RACKS_MOST:
+        found.append(Problem("racks", "racks_range", {"most": RACKS_MOST}))
+
+    def mass(field: str, amount: Decimal) -> float | None:
+        try:
+            return Mass(amount, unit).kg
+        except ValueError:
+            found.append(Problem(field, "mass_decimals", {"decimals": DECIMALS[unit], "unit": unit.value}))
+            return None
+
+    collars = mass("collars", facts.collars)
+    if collars is not None and not 0 <= collars <= COLLARS_KG:
+        found.append(Problem("collars", "collar_range"))
+    for n, bar in enumerate(facts.bars):
+        kg = mass(f"bar_amount_{n}", bar.amount)
+        if kg is not None and not BAR_KG[0] <= kg <= BAR_KG[1]:
+            found.append(Problem(f"bar_amount_{n}", "bar_mass_range"))
+    seen: set[Decimal] = set()
+    table = 1
+    for n, plate in enumerate(facts.plates):
+        kg = mass(f"plate_amount_{n}", plate.amount)
+        if kg is not None and not 0 < kg <= PLATE_KG:
+            found.append(Problem(f"plate_amount_{n}", "plate_range"))
+        if not 0 <= plate.pairs <= PAIRS_MOST:
+            found.append(Problem(f"plate_pairs_{n}", "pairs_range", {"most": PAIRS_MOST}))
+        if plate.amount in seen:
+            found.append(
+                Problem(f"plate_amount_{n}", "twice", {"mass": f"{plate.amount.normalize():f} {unit}"})
+            )
+        seen.add(plate.amount)
+        table *= 1 + max(0, min(plate.pairs, PAIRS_MOST))
+    if table > LOADS_MOST:
+        found.append(Problem("plates", "too_many_loads"))
+    return found
+
+
+def save_room(session: Session, actor: Actor, facts: RoomFacts) -> Change:
+    """Keep the room of the squad. Plans made before keep their numbers until they are planned anew."""
+    problems = room_problems(facts)
+    if problems:
+        raise ImpossibleInput(*problems)
+    squad = session.get_one(Squad, actor.squad_id)
+    row = session.get(RoomRow, squad.room_id) if squad.room_id else None
+    before: dict[str, Any] = _as_plain(row) if row else {"none": True}
+    if row is None:
+        row = RoomRow(name=facts.name, collars=facts.collars)
+        session.add(row)
+        session.flush()
+        squad.room_id = row.id
+    _put(session, row, facts)
+    return remember(session, actor, what="room_changed", subject="room", subject_id=row.id, before=before)
+
+
+def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
+    row.name, row.unit, row.collars, row.racks = facts.name, facts.unit.value, facts.collars, facts.racks
+    row.bars, row.plates = [], []
+    session.flush()
+    unit = facts.unit.value
+    row.bars = [
+        BarRow(place=n, code=bar.code, name=bar.name, amount=bar.amount, unit=unit)
+        for n, bar in enumerate(facts.bars)
+    ]
+    row.plates = [
+        PlateRow(amount=plate.amount, unit=unit, pairs=plate.pairs, diameter_mm=plate.diameter_mm)
+        for plate in facts.plates
+    ]
+    session.flush()
+
+
+def _as_plain(row: RoomRow) -> dict[str, Any]:
+    return {
+        "name": row.name, "unit": row.unit, "collars": str(row.collars), "racks": row.racks,
+        "bars": [[bar.code, bar.name, str(bar.amount)] for bar in row.bars],
+        "plates": [[str(plate.amount), plate.pairs, plate.diameter_mm] for plate in row.plates],
+    }  # fmt: skip
+
+
+@restores("room")
+def restore_room(session: Session, actor: Actor, change: Change) -> None:
+    before = change.before
+    if before.get("none"):
+        session.get_one(Squad, actor.squad_id).room_id = None
+        return
+    facts = RoomFacts(
+        before["name"], Unit(before["unit"]), Decimal(before["collars"]), before["racks"],
+        tuple(BarFacts(code, name, Decimal(amount)) for code, name, amount in before["bars"]),
+        tuple(PlateFacts(Decimal(amount), pairs, diameter) for amount, pairs, diameter in before["plates"]),
+    )  # fmt: skip
+    _put(session, session.get_one(RoomRow, change.subject_id), facts)

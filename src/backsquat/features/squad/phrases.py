@@ -1,0 +1,24 @@
+"""Wording of undo messages and of the cautions page."""
+
+CHANGES = {
+    "athlete_added": "Athlete added.",
+    "athlete_changed": "Changes kept.",
+    "milestone_set": "Milestone set.",
+    "milestone_dropped": "Milestone dropped.",
+    "rule_changed": "Rule changed for this squad.",
+    "room_changed": "Room kept.",
+}
+CAUTIONS = (
+    ("What this is", "Back Squat plans training. It does not diagnose, treat or clear anyone."),
+    ("Emergency", "Chest pain, collapse, numbness in the saddle region, loss of bladder or bowel control: call the "
+                  "emergency services."),
+    ("Stop and refer", "Sharp, electric, numb or tingling pain, swelling, giving way, locking: stop, and see a "
+                       "physiotherapist or doctor. Back only with their recorded clearance."),
+    ("Blood pressure", "Holding the breath raises blood pressure. Athletes with such a history ask their doctor first "
+                       "and breathe out steadily on the way up."),
+    ("Minors", "A guardian's consent on file, technique before load, a supervising adult. Local safeguarding and "
+               "health-data law apply."),
+    ("Bars", "Pins or spotters, collars, a clear space to drop. The room's own rules come first."),
+    ("Ground", "No loaded work on unstable surfaces, nor on gear in a way its maker forbids."),
+    ("Numbers", "Every default names its source or says usual practice, and you can change it for your squad."),
+)  # fmt: skip

@@ -1,0 +1,156 @@
+"""One line an athlete: can lift, this week's numbers, what waits, milestone, last logged."""
+
+import datetime as dt
+from dataclasses import dataclass, field
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.findings import Finding
+from backsquat.core.readiness.gate import age_years
+from backsquat.core.season.milestone import Judgement
+from backsquat.core.strength.current import CurrentEstimate
+from backsquat.features.athletes.queries import (
+    body_masses,
+    estimates,
+    gate_of,
+    judge_milestone,
+    milestones_of,
+    open_stops,
+    squad_athletes,
+    stop_locking,
+    weekly_best,
+)
+from backsquat.features.blocks.queries import block_in_week, squad_blocks
+from backsquat.features.desk import Desk
+from backsquat.library.shelf import movements
+from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry, Stop
+
+
+@dataclass(frozen=True)
+class WeekNumber:
+    """One lift of one athlete in the chosen week: the planned load and the sets logged."""
+
+    load: str
+    unit: str
+    reps: int
+    sets: int
+    done: int
+    easy: bool
+
+
+@dataclass
+class Line:
+    athlete: Athlete
+    age: int
+    body_mass_kg: float | None
+    stops: list[Stop]
+    gate: tuple[Finding, ...]
+    current: dict[str, CurrentEstimate | None] = field(default_factory=dict)
+    week: dict[str, WeekNumber | None] = field(default_factory=dict)
+    waiting: int = 0
+    milestone: Milestone | None = None
+    judgement: Judgement | None = None
+    last_on: dt.date | None = None
+
+    @property
+    def untested(self) -> list[str]:
+        return [code for code, current in self.current.items() if current is None]
+
+    @property
+    def needs_me(self) -> bool:
+        return bool(self.stops or self.gate or self.waiting or self.untested)
+
+    def locked(self, movement: str) -> bool:
+        return stop_locking(self.stops, movement) is not None
+
+
+def squad_lines(session: Session, here: Desk) -> list[Line]:
+    """The whole squad in a fixed number of queries."""
+    athletes = squad_athletes(session, here.squad.id)
+    ids = [athlete.id for athlete in athletes]
+    stops = open_stops(session, ids)
+    masses = body_masses(session, ids, here.today)
+    lines = {
+        athlete.id: Line(
+            athlete, age_years(athlete.born_on, here.today), masses.get(athlete.id), stops.get(athlete.id, []),
+            gate_of(athlete, here.today, here.rules),
+        )
+        for athlete in athletes
+    }  # fmt: skip
+    for code in movements():
+        current = estimates(session, ids, code, here.today, here.rules)
+        for athlete_id, line in lines.items():
+            line.current[code] = current.get(athlete_id)
+            line.week[code] = None
+    _week_numbers(session, here, lines)
+    _waiting(session, ids, lines)
+    _milestones(session, here, ids, lines)
+    last = session.execute(
+        select(SetEntry.athlete_id, func.max(SetEntry.done_on))
+        .where(SetEntry.athlete_id.in_(ids), SetEntry.done_on <= here.today)
+        .group_by(SetEntry.athlete_id)
+    )
+    for athlete_id, day in last:
+        lines[athlete_id].last_on = day
+    return list(lines.values())
+
+
+def _week_numbers(session: Session, here: Desk, lines: dict[int, Line]) -> None:
+    block = block_in_week(squad_blocks(session, here.squad.id), here.week)
+    if block is None:
+        return
+    week = (here.week - block.first_week).days // 7
+    done = (
+        select(func.count())
+        .select_from(SetEntry)
+        .where(SetEntry.cell_id == Cell.id, ~SetEntry.replaced, ~SetEntry.withdrawn)
+        .scalar_subquery()
+    )
+    rows: Any = session.execute(
+        select(
+            Cell.athlete_id,
+            BlockSlot.movement,
+            Cell.load_amount,
+            Cell.load_unit,
+            Cell.reps,
+            Cell.sets,
+            Cell.kind,
+            done,
+        )
+        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+        .where(BlockSlot.block_id == block.id, Cell.week == week, Cell.live, Cell.load_amount.is_not(None))
+    )
+    for athlete_id, movement, amount, unit, reps, sets, kind, count in rows:
+        line = lines.get(athlete_id)
+        # Who is stopped or gated is shown no load to come; what was lifted before stays visible.
+        if line and (count or not (line.locked(movement) or line.gate)):
+            line.week[movement] = WeekNumber(
+                f"{amount.normalize():f}", unit, reps, sets, count, kind == "easy"
+            )
+
+
+def _waiting(session: Session, ids: list[int], lines: dict[int, Line]) -> None:
+    rows = session.execute(
+        select(DecisionRow.athlete_id, func.count())
+        .where(DecisionRow.athlete_id.in_(ids), ~DecisionRow.settled)
+        .group_by(DecisionRow.athlete_id)
+    )
+    for athlete_id, count in rows:
+        lines[athlete_id].waiting = count
+
+
+def _milestones(session: Session, here: Desk, ids: list[int], lines: dict[int, Line]) -> None:
+    """The next milestone of each athlete, judged."""
+    found = milestones_of(session, ids)
+    best = {
+        code: weekly_best(session, ids, code, here.season.first_week, here.today)
+        for code in {milestone.movement for milestone in found}
+    }
+    for milestone in found:
+        line = lines[milestone.athlete_id]
+        if line.milestone is None:
+            line.milestone = milestone
+            weeks = best[milestone.movement].get(milestone.athlete_id, [])
+            line.judgement = judge_milestone(milestone, weeks, line.body_mass_kg, here.rules)

@@ -1,0 +1,64 @@
+"""The SQLite database: how it is opened, read and written.
+
+WAL, foreign keys on, a busy timeout. The driver's own transaction handling is off; reads begin
+deferred, writes begin IMMEDIATE under one process-wide lock, so that threads queue here and not
+in the database's busy handler. `writing()` is the one place that commits or rolls back.
+"""
+
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.orm import Session
+
+BUSY_TIMEOUT_MS = 10_000
+
+
+class Database:
+    """One SQLite file."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.engine = make_engine(path)
+        self._write_engine = self.engine.execution_options(begin="BEGIN IMMEDIATE")
+        self._write_lock = threading.Lock()
+
+    def reader(self) -> Session:
+        """A session for reading; the caller closes it."""
+        return Session(self.engine, expire_on_commit=False, autoflush=False)
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session in one write transaction: committed at the end, rolled back on any exception."""
+        with (
+            self._write_lock,
+            Session(self._write_engine, expire_on_commit=False) as session,
+            session.begin(),
+        ):
+            yield session
+
+    def close(self) -> None:
+        self.engine.dispose()
+
+
+def make_engine(path: Path) -> Engine:
+    engine = create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False})
+
+    @event.listens_for(engine, "connect")
+    def _connect(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None
+        cursor = connection.cursor()
+        cursor.execute("PRAGMA journal_mode=WAL")
+        cursor.execute("PRAGMA foreign_keys=ON")
+        cursor.execute("PRAGMA synchronous=NORMAL")
+        cursor.execute(f"PRAGMA busy_timeout={BUSY_TIMEOUT_MS}")
+        cursor.close()
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Connection) -> None:
+        connection.exec_driver_sql(connection.get_execution_options().get("begin", "BEGIN"))
+
+    return engine

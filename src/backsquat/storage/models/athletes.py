@@ -1,0 +1,62 @@
+"""Athletes, their body mass, milestones, and stops."""
+
+import datetime as dt
+from decimal import Decimal
+
+from sqlalchemy import ForeignKey, Index
+from sqlalchemy.orm import Mapped, mapped_column
+
+from backsquat.storage.models.base import Base, Key, Rows, Signed
+
+
+class Athlete(Signed, Base):
+    __tablename__ = "athletes"
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
+    name: Mapped[str]
+    born_on: Mapped[dt.date]
+    position: Mapped[str] = mapped_column(default="")
+    newcomer: Mapped[bool] = mapped_column(default=False)
+    shown_sound: Mapped[bool] = mapped_column(default=False)  # a coach has seen a sound squat to depth
+    consent: Mapped[bool] = mapped_column(default=False)  # a guardian's, needed for minors only
+    active: Mapped[bool] = mapped_column(default=True)
+
+
+class BodyMass(Signed, Base):
+    __tablename__ = "body_masses"
+    __table_args__ = (Index(None, "athlete_id", "measured_on"),)
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    measured_on: Mapped[dt.date]
+    mass_kg: Mapped[Decimal]
+
+
+class Milestone(Signed, Base):
+    __tablename__ = "milestones"
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
+    movement: Mapped[str]
+    kind: Mapped[str]
+    amount: Mapped[Decimal]
+    due_on: Mapped[dt.date]
+    dropped: Mapped[bool] = mapped_column(default=False)
+
+
+class Stop(Signed, Base):
+    """Movements locked after pain. It ends by a recorded clearance, or by taking the set back."""
+
+    __tablename__ = "stops"
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
+    set_id: Mapped[int] = mapped_column(ForeignKey("set_entries.id"))
+    movement: Mapped[str]
+    locked: Mapped[Rows]  # codes of the movements that are locked
+    level: Mapped[int]
+    place: Mapped[str]
+    character: Mapped[str]
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    cleared_on: Mapped[dt.date | None]
+    cleared_by: Mapped[str] = mapped_column(default="")
+    cleared_role: Mapped[str] = mapped_column(default="")
+    cleared_limits: Mapped[str] = mapped_column(default="")
+    cleared_recorded_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))

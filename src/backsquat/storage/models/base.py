@@ -1,0 +1,48 @@
+"""What all tables share: constraint names by convention, small column types, who wrote a row."""
+
+import datetime as dt
+from decimal import Decimal
+from typing import Annotated, Any
+
+from sqlalchemy import JSON, ForeignKey, MetaData, String
+from sqlalchemy.engine import Dialect
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.types import TypeDecorator
+
+NAMES = {
+    "ix": "ix_%(column_0_N_label)s",
+    "uq": "uq_%(table_name)s_%(column_0_N_name)s",
+    "ck": "ck_%(table_name)s_%(constraint_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_N_name)s_%(referred_table_name)s",
+    "pk": "pk_%(table_name)s",
+}
+
+
+class Exact(TypeDecorator[Decimal]):
+    """A decimal kept as text: SQLite's numbers are binary and would lose 0.1."""
+
+    impl = String
+    cache_ok = True
+
+    def process_bind_param(self, value: Decimal | None, dialect: Dialect) -> str | None:
+        return None if value is None else str(value)
+
+    def process_result_value(self, value: str | None, dialect: Dialect) -> Decimal | None:
+        return None if value is None else Decimal(value)
+
+
+Key = Annotated[int, mapped_column(primary_key=True)]
+Plain = Annotated[dict[str, Any], mapped_column(JSON)]
+Rows = Annotated[list[Any], mapped_column(JSON)]
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention=NAMES)
+    type_annotation_map = {Decimal: Exact}
+
+
+class Signed:
+    """Every row names its person and its time."""
+
+    by_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
+    at: Mapped[dt.datetime]

@@ -1,0 +1,85 @@
+"""Blocks: slots, planned cells, published versions.
+
+A cell is never changed. A new number for the same slot, athlete and week is a new row that names
+the one it `replaces`; `current` marks what the sheet shows, `live` what the floor uses, and
+`version_id` the publication that made it live. The state at version n is the newest row of each
+place with a version of n or less.
+"""
+
+import datetime as dt
+from decimal import Decimal
+
+from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from backsquat.storage.models.base import Base, Key, Plain, Rows, Signed
+
+
+class Block(Signed, Base):
+    __tablename__ = "blocks"
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
+    name: Mapped[str]
+    first_week: Mapped[dt.date]
+    weeks: Mapped[int]
+    in_season: Mapped[bool] = mapped_column(default=False)
+    slots: Mapped[list["BlockSlot"]] = relationship(order_by="BlockSlot.place", lazy="selectin")
+
+
+class BlockSlot(Base):
+    """One lift on one day of the week, under one school."""
+
+    __tablename__ = "block_slots"
+    id: Mapped[Key]
+    block_id: Mapped[int] = mapped_column(ForeignKey("blocks.id"), index=True)
+    place: Mapped[int]
+    weekday: Mapped[int]  # 0 is Monday
+    movement: Mapped[str]
+    school: Mapped[str]
+    parameters: Mapped[Plain]
+
+
+class PlanVersion(Signed, Base):
+    __tablename__ = "plan_versions"
+    __table_args__ = (UniqueConstraint("block_id", "number"),)
+    id: Mapped[Key]
+    block_id: Mapped[int] = mapped_column(ForeignKey("blocks.id"))
+    number: Mapped[int]
+    why: Mapped[str]
+
+
+class Cell(Signed, Base):
+    __tablename__ = "cells"
+    __table_args__ = (
+        Index("ix_cells_place", "slot_id", "athlete_id", "week"),
+        Index("uq_cells_current", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("current")),
+        Index("uq_cells_live", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("live")),
+        Index("ix_cells_athlete", "athlete_id", "slot_id", sqlite_where=text("live")),
+    )
+    id: Mapped[Key]
+    slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    week: Mapped[int]  # from 0 in the block
+    kind: Mapped[str]  # work or easy
+    wave: Mapped[int]
+    sets: Mapped[int]
+    reps: Mapped[int]
+    reserve_reps: Mapped[int]
+    state: Mapped[str]  # load, under_bar, needs_test, gated, locked
+    bar: Mapped[str] = mapped_column(default="")
+    load_amount: Mapped[Decimal | None]
+    load_unit: Mapped[str] = mapped_column(default="kg")
+    load_kg: Mapped[float | None]
+    side: Mapped[Rows]  # plates of one side as text, inside first
+    planning_max_kg: Mapped[float | None]
+    estimate_kg: Mapped[float | None]
+    cap_kg: Mapped[float | None]
+    over_cap: Mapped[bool] = mapped_column(default=False)
+    held: Mapped[bool] = mapped_column(default=False)  # a decision keeps it down
+    origin: Mapped[str]  # plan, coach, decision
+    inputs: Mapped[Plain]
+    working: Mapped[Rows]
+    current: Mapped[bool]
+    live: Mapped[bool] = mapped_column(default=False)
+    version_id: Mapped[int | None] = mapped_column(ForeignKey("plan_versions.id"))
+    replaces_id: Mapped[int | None] = mapped_column(ForeignKey("cells.id"))

@@ -1,0 +1,83 @@
+"""What was really done: set entries (only ever added) and the decisions made from them."""
+
+import datetime as dt
+from decimal import Decimal
+
+from sqlalchemy import ForeignKey, Index, text
+from sqlalchemy.orm import Mapped, mapped_column
+
+from backsquat.storage.models.base import Base, Key, Plain, Rows, Signed
+
+
+class SetEntry(Signed, Base):
+    """One logged set. A correction is a new entry that points back; `replaced` is kept in step with that.
+
+    `client_id` is made by whoever logs, so that a set sent twice is stored once.
+    """
+
+    __tablename__ = "set_entries"
+    __table_args__ = (
+        Index("ix_set_entries_cell", "cell_id"),
+        # Best estimate per athlete and week, and an athlete's records, are read from these alone.
+        Index(
+            "ix_set_entries_estimate", "movement", "athlete_id", "done_on", "estimate_kg", "trust",
+            sqlite_where=text("NOT replaced AND estimate_kg IS NOT NULL"),
+        ),
+        Index("ix_set_entries_athlete", "athlete_id", "done_on"),
+    )  # fmt: skip
+    id: Mapped[Key]
+    client_id: Mapped[str] = mapped_column(unique=True)
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    movement: Mapped[str]
+    done_on: Mapped[dt.date]
+    cell_id: Mapped[int | None] = mapped_column(ForeignKey("cells.id"))
+    effort: Mapped[str]  # work, easy, test
+    set_number: Mapped[int]
+    load_amount: Mapped[Decimal]
+    load_unit: Mapped[str]
+    load_kg: Mapped[float]
+    reps: Mapped[int]
+    reps_to_depth: Mapped[int]
+    depth_standard: Mapped[str]
+    reserve_reps: Mapped[int | None]
+    fault: Mapped[str] = mapped_column(default="")
+    fault_breaking: Mapped[bool] = mapped_column(default=False)
+    pain: Mapped[int] = mapped_column(default=0)
+    pain_place: Mapped[str] = mapped_column(default="")
+    pain_character: Mapped[str] = mapped_column(default="")
+    estimate_kg: Mapped[float | None]  # by the formula in force when it was logged
+    trust: Mapped[int]
+    corrects_id: Mapped[int | None] = mapped_column(ForeignKey("set_entries.id"), unique=True)
+    withdrawn: Mapped[bool] = mapped_column(default=False)  # this correction says: it never happened
+    replaced: Mapped[bool] = mapped_column(default=False)
+
+
+class DecisionRow(Signed, Base):
+    """A proposal after an exposure. `settled`: answered, or overtaken by a newer one."""
+
+    __tablename__ = "decisions"
+    __table_args__ = (Index("ix_decisions_open", "athlete_id", sqlite_where=text("NOT settled")),)
+    id: Mapped[Key]
+    cell_id: Mapped[int] = mapped_column(ForeignKey("cells.id"), index=True)
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    movement: Mapped[str]
+    done_on: Mapped[dt.date]
+    code: Mapped[str]
+    reason: Mapped[str]
+    facts: Mapped[Plain]
+    evidence: Mapped[Rows]
+    effect: Mapped[Plain]
+    would_change: Mapped[str]
+    settled: Mapped[bool] = mapped_column(default=False)
+
+
+class Answer(Signed, Base):
+    """What the coach said to a proposal."""
+
+    __tablename__ = "answers"
+    id: Mapped[Key]
+    decision_id: Mapped[int] = mapped_column(ForeignKey("decisions.id"), unique=True)
+    accepted: Mapped[bool]
+    code: Mapped[str]  # the decision that holds: the proposal's or the coach's own
+    reason: Mapped[str] = mapped_column(default="")
+    version_id: Mapped[int | None] = mapped_column(ForeignKey("plan_versions.id"))

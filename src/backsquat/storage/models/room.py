@@ -1,0 +1,44 @@
+"""A weight room and what stands in it."""
+
+from decimal import Decimal
+
+from sqlalchemy import ForeignKey
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from backsquat.storage.models.base import Base, Key
+
+
+class RoomRow(Base):
+    __tablename__ = "rooms"
+    id: Mapped[Key]
+    name: Mapped[str]
+    unit: Mapped[str] = mapped_column(default="kg")
+    collars: Mapped[Decimal]  # both together
+    racks: Mapped[int] = mapped_column(default=1)
+    bars: Mapped[list["BarRow"]] = relationship(
+        order_by="BarRow.place", cascade="all, delete-orphan", lazy="selectin"
+    )
+    plates: Mapped[list["PlateRow"]] = relationship(
+        order_by="PlateRow.id", cascade="all, delete-orphan", lazy="selectin"
+    )
+
+
+class BarRow(Base):
+    __tablename__ = "bars"
+    id: Mapped[Key]
+    room_id: Mapped[int] = mapped_column(ForeignKey("rooms.id"), index=True)
+    place: Mapped[int]  # 0 is the bar used unless another is asked for
+    code: Mapped[str]
+    name: Mapped[str]
+    amount: Mapped[Decimal]
+    unit: Mapped[str]
+
+
+class PlateRow(Base):
+    __tablename__ = "plates"
+    id: Mapped[Key]
+    room_id: Mapped[int] = mapped_column(ForeignKey("rooms.id"), index=True)
+    amount: Mapped[Decimal]
+    unit: Mapped[str]
+    pairs: Mapped[int]
+    diameter_mm: Mapped[int]

@@ -1,0 +1,44 @@
+"""A squad, the values it has put in place of the defaults, its season and matches."""
+
+import datetime as dt
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey
+from sqlalchemy.orm import Mapped, mapped_column
+
+from backsquat.storage.models.base import Base, Key, Signed
+
+
+class Squad(Base):
+    __tablename__ = "squads"
+    id: Mapped[Key]
+    club: Mapped[str]
+    name: Mapped[str]
+    room_id: Mapped[int | None] = mapped_column(ForeignKey("rooms.id"))
+
+
+class RuleChange(Signed, Base):
+    """One default changed by a squad. Rows are only added; the newest of a name holds, null gives the default back."""
+
+    __tablename__ = "rule_changes"
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
+    name: Mapped[str]
+    value: Mapped[Any] = mapped_column(JSON, nullable=True)
+
+
+class Season(Base):
+    __tablename__ = "seasons"
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
+    name: Mapped[str]
+    first_week: Mapped[dt.date]
+    weeks: Mapped[int]
+
+
+class Match(Base):
+    __tablename__ = "matches"
+    id: Mapped[Key]
+    season_id: Mapped[int] = mapped_column(ForeignKey("seasons.id"), index=True)
+    played_on: Mapped[dt.date]
+    important: Mapped[bool] = mapped_column(default=False)

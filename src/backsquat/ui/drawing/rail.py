@@ -1,0 +1,149 @@
+"""The week rail: the season as one line, block bands, matches as ticks, easy weeks hollow, today open."""
+
+import datetime as dt
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from backsquat.core.season.calendar import WEEK, Span, monday_of
+from backsquat.ui.drawing.kit import Element, node, picture
+
+WIDTH, HEIGHT = 1248.0, 66.0
+LINE_Y, BAND_Y, BAND_HEIGHT = 27.0, 30.0, 17.0
+
+
+@dataclass(frozen=True)
+class RailBlock:
+    name: str
+    first_week: dt.date
+    weeks: int
+    published: bool
+    easy_weeks: frozenset[dt.date]
+
+
+@dataclass(frozen=True)
+class Rail:
+    """What the rail shows; `matches` are (day, important)."""
+
+    season: Span
+    today: dt.date
+    chosen: dt.date
+    blocks: Sequence[RailBlock]
+    matches: Sequence[tuple[dt.date, bool]]
+
+    def window(self, weeks: int) -> "Rail":
+        """The same rail cut to `weeks` around the chosen one, for narrow screens."""
+        first = self.season.index(self.chosen) - weeks // 2
+        first = max(0, min(first, self.season.weeks - weeks))
+        span = Span(self.season.first_week + first * WEEK, min(weeks, self.season.weeks))
+        return Rail(span, self.today, self.chosen, self.blocks, self.matches)
+
+    def describe(self, week: dt.date) -> str:
+        parts = [f"Week {self.season.index(week) + 1}, from {week.day} {week:%b}"]
+        for block in self.blocks:
+            place = (week - block.first_week).days // 7
+            if 0 <= place < block.weeks:
+                parts.append(
+                    f"{block.name}, week {place + 1}" + (", easy" if week in block.easy_weeks else "")
+                )
+        played = [day for day, _ in self.matches if monday_of(day) == week]
+        parts += [f"match on {day:%a} {day.day} {day:%b}" for day in played]
+        if monday_of(self.today) == week:
+            parts.append("this week")
+        return " · ".join(parts)
+
+
+def draw_rail(rail: Rail, link: Callable[[dt.date], str], width: float = WIDTH, name: str = "rail") -> Markup:
+    """The rail as SVG: each week is a link."""
+    step = width / rail.season.weeks
+    first = rail.season.first_week
+    this_week = monday_of(rail.today)
+
+    def x(day: dt.date) -> float:
+        return (day - first).days / 7 * step
+
+    parts: list[Element] = []
+    for week in rail.season:
+        if week.day <= 7:
+            parts.append(node("text", text=f"{week:%b}", x=x(week) + 2, y=10.0, class_="rail-month"))
+    open_from, open_to = x(this_week), x(this_week) + step
+    for start, end in ((0.0, open_from), (open_to, width)):
+        if this_week in rail.season:
+            parts.append(node("line", x1=start, x2=end, y1=LINE_Y, y2=LINE_Y, class_="rail-line"))
+        elif start == 0:
+            parts.append(node("line", x1=0.0, x2=width, y1=LINE_Y, y2=LINE_Y, class_="rail-line"))
+    for day, important in rail.matches:
+        if 0 <= (day - first).days < 7 * rail.season.weeks:
+            top = 12.0 if important else 18.0
+            parts.append(
+                node(
+                    "line",
+                    x1=x(day),
+                    x2=x(day),
+                    y1=top,
+                    y2=LINE_Y,
+                    class_="rail-match" + " is-big" * important,
+                )
+            )
+    for block in rail.blocks:
+        parts += _band(block, rail, x, step)
+    parts += _marker(rail, x(rail.chosen), step, width)
+    for week in rail.season:
+        parts.append(
+            node(
+                "a",
+                node("title", text=rail.describe(week)),
+                node("rect", x=x(week), y=0.0, width=step, height=HEIGHT, class_="rail-week"),
+                href=link(week),
+                tabindex="-1",
+                aria_label=rail.describe(week),
+            )
+        )
+    return picture(width, HEIGHT, "Season by weeks", *parts, class_=name)
+
+
+def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: float) -> list[Element]:
+    """A block's band: its easy weeks are gaps with only an outline, a draft is all outline."""
+    parts: list[Element] = []
+    span = Span(block.first_week, block.weeks)
+    shown = [week for week in span if week in rail.season]
+    if not shown:
+        return []
+    for week in shown:
+        hollow = week in block.easy_weeks or not block.published
+        past = week < monday_of(rail.today)
+        kind = "rail-hollow" if hollow else ("rail-band is-past" if past else "rail-band")
+        inset = 0.75 if hollow else 0.0
+        parts.append(
+            node(
+                "rect",
+                x=x(week) + inset,
+                y=BAND_Y + inset,
+                width=step - 2 * inset,
+                height=BAND_HEIGHT - 2 * inset,
+                class_=kind,
+            )
+        )
+    parts.append(
+        node("line", x1=x(shown[0]), x2=x(shown[0]), y1=LINE_Y, y2=BAND_Y + BAND_HEIGHT, class_="rail-edge")
+    )
+    room = step * len(shown)
+    label = block.name if len(block.name) * 6.2 < room else ""
+    if label:
+        parts.append(node("text", text=label, x=x(shown[0]) + 5, y=BAND_Y + 12.5, class_="rail-name"))
+    return parts
+
+
+def _marker(rail: Rail, left: float, step: float, width: float) -> list[Element]:
+    """The chosen week: a box around it with its date below."""
+    caption = f"Week {rail.season.index(rail.chosen) + 1} · {rail.chosen.day} {rail.chosen:%b}"
+    if monday_of(rail.today) == rail.chosen:
+        caption += " · now"
+    half = len(caption) * 3.15 + 6
+    middle = min(max(left + step / 2, half), width - half)
+    return [
+        node("rect", x=left, y=13.0, width=step, height=37.0, class_="rail-chosen"),
+        node("rect", x=middle - half, y=50.0, width=2 * half, height=16.0, class_="rail-flag"),
+        node("text", text=caption, x=middle, y=62.0, class_="rail-caption"),
+    ]
