@@ -1,6 +1,7 @@
 """What stands around every page: menu, week rail, words and filters for templates."""
 
 import datetime as dt
+from collections.abc import Callable
 from typing import Any
 
 from flask import Flask, request, url_for
@@ -9,6 +10,7 @@ from markupsafe import Markup
 from sqlalchemy import select
 
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
 from backsquat.features.desk import desk, membership, reader, settings
 from backsquat.features.phrases import finding_words
@@ -35,7 +37,7 @@ def register(app: Flask) -> None:
         finding=finding_words,
         split_load=split_load,
     )
-    app.jinja_env.globals.update(movements=movements, rails=rails, shown_desk=shown_desk)
+    app.jinja_env.globals.update(movements=movements, rails=rails, shown_desk=shown_desk, week_length=WEEK)
 
     @app.context_processor
     def around() -> dict[str, Any]:
@@ -71,8 +73,8 @@ def split_load(text: str) -> Markup:
     return Markup("{}<small>{}</small>").format(whole, dot + decimals) if dot else Markup("{}").format(whole)
 
 
-def rails() -> tuple[Markup, Markup, Rail]:
-    """The rail for wide screens, for narrow ones, and its model."""
+def rails() -> tuple[Markup, Markup, Rail, Callable[[dt.date], str]]:
+    """The rail for wide screens, for narrow ones, its model, and the link to a week."""
     here = desk()
     rail = Rail(here.season, here.today, here.week, rail_blocks(), rail_matches())
     keep = {name: value for name, value in request.args.items() if name in ("lift", "rack")}
@@ -84,7 +86,12 @@ def rails() -> tuple[Markup, Markup, Rail]:
     def link(week: dt.date) -> str:
         return url_for(endpoint, **{**arguments, **keep, "week": week.isoformat()})
 
-    return draw_rail(rail, link), draw_rail(rail.window(PHONE_WEEKS), link, 390.0, "rail is-narrow"), rail
+    return (
+        draw_rail(rail, link),
+        draw_rail(rail.window(PHONE_WEEKS), link, 390.0, "rail is-narrow"),
+        rail,
+        link,
+    )
 
 
 def rail_blocks() -> list[RailBlock]:

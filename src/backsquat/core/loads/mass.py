@@ -8,6 +8,7 @@ exactly 10⁷. Amounts therefore hold at most two decimals in lb and three in kg
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from functools import cached_property
 
 
 class Unit(StrEnum):
@@ -42,7 +43,7 @@ class Mass:
         amount = (Decimal(grains) / GRAINS_PER_UNIT[unit]).quantize(Decimal(10) ** -DECIMALS[unit])
         return cls(amount.normalize() if amount % 1 else amount.quantize(Decimal(1)), unit)
 
-    @property
+    @cached_property
     def grains(self) -> int:
         """Exact whole number of 10⁻¹⁰ kg."""
         return int(self.amount * GRAINS_PER_UNIT[self.unit])

@@ -4,7 +4,6 @@ For each week: the school's prescription → load from the inverse formula → c
 this room. What comes back holds the working of every number.
 """
 
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -71,9 +70,8 @@ class Terms:
 
     @property
     def step_kg(self) -> float:
-        """Smallest step of the room: twice the smallest plate, as its lightest loads show."""
-        loads = bar_loads(self.room, self.bar).loads
-        return min((b.kg - a.kg for a, b in itertools.pairwise(loads)), default=0.0)
+        """Smallest step of the room on this bar, in all (both sides)."""
+        return bar_loads(self.room, self.bar).step_kg
 
 
 def planned_reps(prescription: Prescription, rules: Rules) -> float:

@@ -68,7 +68,14 @@ def planned_and_done(session: Session, here: Desk, athlete_id: int, movement: st
     ).subquery()
     rows = session.execute(
         select(
-            Block.first_week, Cell.week, Cell.kind, Cell.sets, Cell.reps, Cell.load_amount, Cell.load_kg, done
+            Block.first_week,
+            Cell.week,
+            Cell.kind,
+            Cell.sets,
+            Cell.reps,
+            Cell.load_amount,
+            Cell.load_kg,
+            *done.c,
         )
         .select_from(Cell)
         .join(BlockSlot, Cell.slot_id == BlockSlot.id)

@@ -114,12 +114,7 @@ def store_set(
     session: Session, actor: Actor, athlete_id: int, movement: Movement, facts: SetFacts, rules: Rules,
     *, effort: Effort, set_number: int = 1, cell_id: int | None = None, corrects_id: int | None = None,
 ) -> SetEntry:  # fmt: skip
-    """Add one set entry with the estimate it gives. A client id already known returns what it stored."""
-    known = session.scalars(select(SetEntry).where(SetEntry.client_id == facts.client_id)).first()
-    if known:
-        if known.athlete_id != athlete_id:
-            raise Refused("replaced")
-        return known
+    """Add one set entry with the estimate it gives; the caller has looked for its client id."""
     fault = movement.fault(facts.fault)
     entry = SetEntry(
         client_id=facts.client_id, athlete_id=athlete_id, movement=movement.code, done_on=facts.done_on,
@@ -130,10 +125,15 @@ def store_set(
         pain_place=facts.pain_place if facts.pain else "", pain_character=facts.pain_character if facts.pain else "",
         trust=Trust.NONE.value, corrects_id=corrects_id, by_id=actor.user_id, at=actor.now,
     )  # fmt: skip
+    put_estimate(entry, rules)
     session.add(entry)
     session.flush()
-    put_estimate(entry, rules)
     return entry
+
+
+def stored_before(session: Session, client_id: str) -> SetEntry | None:
+    """The entry this client id has made already: a set sent twice is stored once."""
+    return session.scalars(select(SetEntry).where(SetEntry.client_id == client_id)).first()
 
 
 def put_estimate(entry: SetEntry, rules: Rules) -> None:
@@ -152,6 +152,11 @@ def log_test(
         raise NotThere("movement")
     if facts.done_on < athlete.born_on:
         raise ImpossibleInput(Problem("done_on", "before_birth"))
+    known = stored_before(session, facts.client_id)
+    if known:
+        if known.athlete_id != athlete.id:
+            raise Refused("replaced")
+        return known
     refuse_unsafe(session, athlete, movement.code, actor.today, rules)
     return store_set(session, actor, athlete.id, movement, facts, rules, effort=Effort.TEST)
 

@@ -7,7 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import func, insert, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, lazyload
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.achievable import bar_loads
@@ -207,6 +207,7 @@ def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockS
         .join(BlockSlot, Cell.slot_id == BlockSlot.id)
         .join(Block, BlockSlot.block_id == Block.id)
         .where(Cell.id == cell_id, Block.squad_id == squad_id)
+        .options(lazyload(Block.slots))
     ).first()
     if row is None:
         raise NotThere("cell")
@@ -325,5 +326,7 @@ def make_live(
         update(Cell).where(Cell.id.in_(cell_ids)).values(live=True, version_id=version.id),
         execution_options={"synchronize_session": False},
     )
-    session.expire_all()
+    for cell in session.identity_map.values():
+        if isinstance(cell, Cell):
+            session.expire(cell, ["live", "version_id"])
     return version

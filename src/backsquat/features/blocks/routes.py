@@ -66,8 +66,12 @@ def _sheet_page(
     sheet = _sheet(block)
     cell_id = cell_id or _first_cell(sheet)
     change = last_change(reader(), desk().squad.id, "cells", block.id)
+    week = request.args.get("week", "")
     page = render_template(
-        "blocks/sheet.html", desk=desk(), block=block, sheet=sheet, change=change, changes=CHANGES,
+        "blocks/sheet.html",
+        # Hundreds of links differ by their cell only: the path and the week are worked out once.
+        block_path=url_for("blocks.show", block_id=block.id, week=None),
+        week_query=f"&week={week}" if week else "", desk=desk(), block=block, sheet=sheet, change=change, changes=CHANGES,
         weekdays=WEEKDAYS, week_index=(desk().week - block.first_week).days // 7, **_panel(cell_id, form),
     )  # fmt: skip
     return page, status

@@ -13,7 +13,7 @@ from backsquat.core.progression.row import State
 from backsquat.core.readiness.pain import locked_by, stops
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort, problems
-from backsquat.features.athletes.operations import SetFacts, refuse_unsafe, store_set
+from backsquat.features.athletes.operations import SetFacts, refuse_unsafe, store_set, stored_before
 from backsquat.features.athletes.queries import athlete_of
 from backsquat.features.blocks.operations import cell_of
 from backsquat.features.blocks.planning import session_day
@@ -35,7 +35,7 @@ class Logged:
 def log_set(session: Session, actor: Actor, cell_id: int, facts: SetFacts, rules: Rules) -> Logged:
     """Log the next set of a live cell. The same client id twice stores one set."""
     cell, slot, block = cell_of(session, actor.squad_id, cell_id)
-    known = session.scalars(select(SetEntry).where(SetEntry.client_id == facts.client_id)).first()
+    known = stored_before(session, facts.client_id)
     if known:
         if known.cell_id != cell.id:
             raise Refused("replaced")
@@ -46,7 +46,7 @@ def log_set(session: Session, actor: Actor, cell_id: int, facts: SetFacts, rules
     if len(taken) >= cell.sets:
         raise Refused("enough_sets")
     number = min(set(range(1, cell.sets + 1)) - taken)
-    return _store(session, actor, cell, slot, block, facts, rules, number, None)
+    return _store(session, actor, cell, slot, block, facts, rules, number, None, len(taken) + 1)
 
 
 def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, rules: Rules) -> Logged:
@@ -62,7 +62,18 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
     refuse_unsafe(
         session, athlete_of(session, actor.squad_id, entry.athlete_id), slot.movement, actor.today, rules
     )
-    return _store(session, actor, cell, slot, block, facts, rules, entry.set_number, entry.id)
+    return _store(
+        session,
+        actor,
+        cell,
+        slot,
+        block,
+        facts,
+        rules,
+        entry.set_number,
+        entry.id,
+        len(sets_of(session, cell.id)) + 1,
+    )
 
 
 def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
@@ -143,7 +154,7 @@ def _entry(
 
 def _store(
     session: Session, actor: Actor, cell: Cell, slot: BlockSlot, block: Block, facts: SetFacts, rules: Rules,
-    number: int, corrects_id: int | None,
+    number: int, corrects_id: int | None, sets_done: int,
 ) -> Logged:  # fmt: skip
     movement = movements()[slot.movement]
     entry = store_set(
@@ -153,7 +164,7 @@ def _store(
     stop = _stop(session, actor, entry, movement, rules)
     decision = None
     answered_before = corrects_id is not None and _judged(session, cell.id)
-    if stop or len(sets_of(session, cell.id)) >= cell.sets or answered_before:
+    if stop or sets_done >= cell.sets or answered_before:
         decision = propose(session, actor, cell, slot, block, rules)
     return Logged(entry, stop, decision)
 

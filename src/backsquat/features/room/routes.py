@@ -26,10 +26,7 @@ def _page(form: RoomForm, room: Room | None, status: int = 200) -> ResponseRetur
     if room and not form.errors:
         for bar in room.bars:
             loads = bar_loads(room, bar)
-            steps = sorted(
-                {b.total.grains - a.total.grains for a, b in zip(loads.loads, loads.loads[1:], strict=False)}
-            )
-            answers.append((bar, loads, steps[0] / 10**10 if steps else 0.0))
+            answers.append((bar, loads, loads.step_kg))
     return render_template("room/room.html", form=form, room=room, answers=answers, desk=desk()), status
 
 

@@ -4,7 +4,6 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
 from backsquat.features.desk import ANYONE, COACH, actor, allow, database, desk, reader
@@ -47,7 +46,7 @@ def rules() -> ResponseReturnValue:
             problem = problem_words(error.problems[0])
     return render_template(
         "squad/rules.html", desk=desk(), lines=list(rule_lines(desk().rules)), problem=problem, problem_at=name,
-        typed=typed, schools=SCHOOLS.values(),
+        typed=typed,
     ), 422 if problem else 200  # fmt: skip
 
 

@@ -1,0 +1,3 @@
+from backsquat.cli import run
+
+run()

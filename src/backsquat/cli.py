@@ -1,0 +1,169 @@
+"""The commands: serve, demo, demo-reset, new-squad."""
+
+import datetime as dt
+import logging
+import os
+import shutil
+import socket
+import sys
+from pathlib import Path
+
+import click
+
+from backsquat.config import Config, SetupProblem, configured
+from backsquat.storage.migrate import migrate
+
+HOST = "127.0.0.1"
+
+
+@click.group()
+def main() -> None:
+    """Back Squat."""
+
+
+def _free(port: int) -> None:
+    """SetupProblem where something listens on the port already."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError:
+            raise SetupProblem(
+                f"port {port} is already in use; stop what runs there, or choose another with PORT={port + 1}."
+            ) from None
+
+
+def _demo_data(config: Config) -> None:
+    """Make the demo data beside its place and move it in whole, so that an interrupted start leaves nothing half made."""
+    if config.database.exists():
+        migrate(config.database)
+        return
+    from backsquat.demo.club import build
+    from backsquat.storage.database import Database
+
+    print("Making the demo data (a made-up club, half a season of logs) ...", flush=True)
+    fresh = config.data / "making"
+    shutil.rmtree(fresh, ignore_errors=True)
+    fresh.mkdir()
+    path = fresh / config.database.name
+    migrate(path)
+    database = Database(path)
+    with database.writing() as session:
+        build(session, config.hash_cost)
+    with database.reader() as session:
+        session.connection().exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+    database.close()
+    path.replace(config.database)
+    shutil.rmtree(fresh, ignore_errors=True)
+
+
+def _serve(config: Config, port: int) -> None:
+    from waitress import serve
+
+    from backsquat import create_app
+
+    logging.basicConfig(level=logging.INFO, format="%(message)s")
+    logging.getLogger("waitress").setLevel(logging.ERROR)
+    serve(create_app(config), host=HOST, port=port, threads=8)
+
+
+@main.command()
+@click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
+def demo(port: int) -> None:
+    """Serve the demo; the data are made at the first start and kept after that."""
+    _free(port)
+    config = configured(demo=True)
+    _demo_data(config)
+    from backsquat.demo.club import PASSWORD
+
+    print(f"\nBack Squat demo: http://{HOST}:{port}/")
+    print(f'Sign in with one click, or as amari (head coach) or lund, password "{PASSWORD}".')
+    print(
+        f"The demo's day is {config.fixed_day}; what you enter is kept in {config.data}. Stop with Ctrl-C.\n",
+        flush=True,
+    )
+    _serve(config, port)
+
+
+@main.command("demo-reset")
+def demo_reset() -> None:
+    """Throw the demo data away and make it afresh."""
+    config = configured(demo=True)
+    for name in ("", "-wal", "-shm"):
+        Path(f"{config.database}{name}").unlink(missing_ok=True)
+    _demo_data(config)
+    print(f"Fresh demo data in {config.data}.")
+
+
+@main.command()
+@click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
+def serve(port: int) -> None:
+    """Serve your own data."""
+    _free(port)
+    config = configured(demo=False)
+    if not config.database.exists():
+        raise SetupProblem(
+            "there is no data yet; make a squad and a coach first: .venv/bin/python -m backsquat new-squad --help"
+        )
+    migrate(config.database)
+    print(f"Back Squat: http://{HOST}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
+    _serve(config, port)
+
+
+@main.command("new-squad")
+@click.option("--club", required=True)
+@click.option("--squad", required=True, help="for example: first team")
+@click.option("--first-week", required=True, type=click.DateTime(["%Y-%m-%d"]), help="a Monday")
+@click.option("--weeks", default=44, show_default=True, type=click.IntRange(1, 60))
+@click.option("--coach", required=True, help="the coach's full name")
+@click.option("--sign-in", required=True, help="the name the coach signs in with")
+@click.option("--password", prompt=True, hide_input=True, confirmation_prompt=True)
+def new_squad(
+    club: str, squad: str, first_week: dt.datetime, weeks: int, coach: str, sign_in: str, password: str
+) -> None:
+    """Make a squad with a season and its first coach in your own data."""
+    from backsquat.core.errors import ImpossibleInput
+    from backsquat.features.accounts.operations import add_person
+    from backsquat.features.desk import COACH
+    from backsquat.features.phrases import problem_words
+    from backsquat.storage.database import Database
+    from backsquat.storage.models import Season, Squad
+
+    if first_week.weekday() != 0:
+        raise SetupProblem(f"a season starts on a Monday; {first_week:%Y-%m-%d} is a {first_week:%A}.")
+    config = configured(demo=False)
+    migrate(config.database)
+    database = Database(config.database)
+    try:
+        with database.writing() as session:
+            row = Squad(club=club, name=squad)
+            session.add(row)
+            session.flush()
+            session.add(
+                Season(squad_id=row.id, name=str(first_week.year), first_week=first_week.date(), weeks=weeks)
+            )
+            add_person(
+                session,
+                sign_in=sign_in,
+                name=coach,
+                password=password,
+                squad_id=row.id,
+                role=COACH,
+                cost=config.hash_cost,
+            )
+    except ImpossibleInput as error:
+        raise SetupProblem(problem_words(error.problems[0])) from None
+    print(f"{club}, {squad}: ready. Start with: make serve")
+
+
+def run() -> None:
+    """The entry: what stands in the way is said in one sentence, without a traceback."""
+    try:
+        main(standalone_mode=False)
+    except SetupProblem as problem:
+        sys.exit(f"Back Squat cannot start: {problem}")
+    except click.ClickException as error:
+        error.show()
+        sys.exit(error.exit_code)
+    except (KeyboardInterrupt, click.Abort):
+        sys.exit(os.EX_OK)

@@ -1,0 +1,271 @@
+"""Make the demo: an invented indoor handball club, half a season of training behind it.
+
+Everything goes through the same operations a coach's clicks go through, on simulated days, so
+the demo is as consistent as real use. Seeded: the same data every time.
+"""
+
+import datetime as dt
+import random
+from decimal import Decimal
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.config import DEMO_DAY
+from backsquat.core.loads.mass import Unit
+from backsquat.core.progression.decision import Code
+from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import Span
+from backsquat.core.season.milestone import MilestoneKind
+from backsquat.demo.lifter import do_set, true_max
+from backsquat.demo.people import PEOPLE, Person
+from backsquat.features.accounts.operations import add_person
+from backsquat.features.athletes.operations import (
+    AthleteFacts,
+    SetFacts,
+    add_milestone,
+    log_test,
+    save_athlete,
+)
+from backsquat.features.blocks.operations import (
+    BlockFacts,
+    SlotFacts,
+    create_block,
+    edit_cell,
+    publish,
+    replan,
+)
+from backsquat.features.blocks.planning import room_of, session_day
+from backsquat.features.desk import Actor
+from backsquat.features.floor.operations import log_set
+from backsquat.features.review.operations import answer
+from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, save_room
+from backsquat.library.shelf import movements
+from backsquat.storage.convert import load_near
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Match, RoomRow, Season, Squad
+
+SEASON = Span(dt.date(2026, 7, 6), 40)
+PASSWORD = "chalk and iron"
+BLOCKS = (  # name, first week, weeks, in season
+    ("Pre-season wave", dt.date(2026, 7, 13), 8, False),
+    ("Autumn wave", dt.date(2026, 9, 14), 8, True),
+    ("November wave", dt.date(2026, 11, 9), 8, True),
+)
+SLOTS = ((0, "back_squat"), (2, "romanian_deadlift"))
+PAIN = {"pain": 5, "pain_place": "groin", "pain_character": "sharp"}
+FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
+BIG_MATCHES = {dt.date(2026, 10, 17), dt.date(2026, 12, 12), dt.date(2027, 2, 6), dt.date(2027, 4, 3)}
+
+
+class Club:
+    """Builds the demo in one session."""
+
+    def __init__(self, session: Session, hash_cost: int) -> None:
+        self.session, self.rules = session, Rules()
+        self.chance = random.Random(20261123)
+        self.squad = Squad(club="Kestrel Point", name="first team")
+        session.add(self.squad)
+        session.flush()
+        people = [("amari", "R. Amari", "coach"), ("lund", "T. Lund", "coach")]
+        self.users = [
+            add_person(
+                session,
+                sign_in=sign_in,
+                name=name,
+                password=PASSWORD,
+                squad_id=self.squad.id,
+                role=role,
+                cost=hash_cost,
+            )
+            for sign_in, name, role in people
+        ]
+        session.flush()
+        self.athletes: dict[int, Person] = {}
+        self.kept: list[Any] = []  # rows held, so that the session need not read them again for every set
+
+    def on(self, day: dt.date, hour: int = 18) -> Actor:
+        return Actor(self.users[0].id, self.squad.id, dt.datetime.combine(day, dt.time(hour)))
+
+    def client_id(self) -> str:
+        return str(UUID(int=self.chance.getrandbits(128), version=4))
+
+    def build(self) -> None:
+        self.season()
+        self.room()
+        for person in PEOPLE:
+            self.athlete(person)
+        for name, first, weeks, in_season in BLOCKS:
+            self.block(name, first, weeks, in_season)
+        self.milestones()
+
+    def season(self) -> None:
+        season = Season(
+            squad_id=self.squad.id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks
+        )
+        self.session.add(season)
+        self.session.flush()
+        day = FIRST_MATCH
+        while day <= LAST_MATCH:
+            if day not in (dt.date(2026, 12, 26), dt.date(2027, 1, 2)):
+                self.session.add(Match(season_id=season.id, played_on=day, important=day in BIG_MATCHES))
+            day += dt.timedelta(days=7)
+
+    def room(self) -> None:
+        plates = [
+            ("25", 4, 450),
+            ("20", 6, 450),
+            ("15", 4, 400),
+            ("10", 6, 325),
+            ("5", 6, 230),
+            ("2.5", 4, 190),
+            ("1.25", 4, 160),
+        ]
+        facts = RoomFacts(
+            "Harbour hall, weight room", Unit.KG, Decimal(0), 4,
+            (BarFacts("bar20", "Long bar", Decimal(20)), BarFacts("bar15", "Light bar", Decimal(15))),
+            tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
+        )  # fmt: skip
+        save_room(self.session, self.on(SEASON.first_week), facts)
+        self.kept += self.session.scalars(select(RoomRow)).all()
+
+    def athlete(self, person: Person) -> None:
+        joined = min(
+            SEASON.first_week + dt.timedelta(weeks=person.joined_week), DEMO_DAY - dt.timedelta(days=4)
+        )
+        facts = AthleteFacts(
+            person.name, dt.date.fromisoformat(person.born), Decimal(person.mass_kg), person.position,
+            person.newcomer, person.shown_sound, person.consent,
+        )  # fmt: skip
+        athlete = save_athlete(self.session, self.on(joined), facts)
+        self.athletes[athlete.id] = person
+        self.kept.append(athlete)
+        if person.joined_week < 99:
+            for code in movements():
+                self.test(athlete, person, code, joined + dt.timedelta(days=1), 5)
+
+    def test(self, athlete: Athlete, person: Person, code: str, day: dt.date, reps: int) -> None:
+        max_kg = true_max(person, code != "back_squat", SEASON.index(day))
+        load = load_near(room_of(self.session, self.squad.id), "bar15", max_kg / (1 + (reps + 1) / 30))
+        done = do_set(self.chance, max_kg, load.kg, reps, 1, [])
+        facts = SetFacts(
+            self.client_id(), load.total.amount, load.total.unit, done.reps, done.reps, done.reserve_reps, day
+        )
+        log_test(self.session, self.on(day), athlete.id, code, facts, self.rules)
+
+    def block(self, name: str, first: dt.date, weeks: int, in_season: bool) -> None:
+        sunday = first - dt.timedelta(days=1)
+        slots = tuple(
+            SlotFacts(day, code, "wave", {"sets": 4 if not in_season else 3}) for day, code in SLOTS
+        )
+        block = create_block(
+            self.session,
+            self.on(sunday),
+            BlockFacts(name, first, weeks, in_season, slots),
+            SEASON,
+            self.rules,
+        )
+        publish(self.session, self.on(sunday), block.id)
+        self.kept.append(block)
+        for week in range(weeks):
+            for slot in block.slots:
+                day = session_day(block, slot, week)
+                if day < DEMO_DAY:
+                    if slot.place == 0:  # who has been tested since, or came back, gets loads
+                        self.catch_up(block, day)
+                    self.train(block, slot, week, day)
+        if block.first_week <= DEMO_DAY:
+            self.edit_one(block)
+
+    def catch_up(self, block: Block, day: dt.date) -> None:
+        if replan(self.session, self.on(day, 8), block.id, self.rules, only_refused=True):
+            publish(self.session, self.on(day, 8), block.id, "newly tested")
+
+    def train(self, block: Block, slot: BlockSlot, week: int, day: dt.date) -> None:
+        season_week = SEASON.index(day)
+        cells = self.session.scalars(
+            select(Cell)
+            .where(Cell.slot_id == slot.id, Cell.week == week, Cell.live, Cell.load_kg.is_not(None))
+            .order_by(Cell.athlete_id)
+        ).all()
+        for cell in cells:
+            person = self.athletes[cell.athlete_id]
+            absent = person.away[0] <= season_week <= person.away[1] or self.chance.random() < 0.03
+            if not absent:
+                self.exposure(cell, slot, person, season_week, day)
+
+    def exposure(self, cell: Cell, slot: BlockSlot, person: Person, season_week: int, day: dt.date) -> None:
+        movement = movements()[slot.movement]
+        max_kg = true_max(person, slot.movement != "back_squat", season_week) * self.chance.gauss(1, 0.012)
+        faults = [fault.code for fault in movement.faults]
+        actor = self.on(day)
+        hurts = person.story == "stopped" and day == DEMO_DAY - dt.timedelta(days=7)
+        decision = None
+        for number in range(1, cell.sets + 1):
+            done = do_set(self.chance, max_kg, cell.load_kg or 1, cell.reps, number, faults)
+            pain: dict[str, Any] = PAIN if hurts and number == 2 else {}
+            facts = SetFacts(
+                self.client_id(), cell.load_amount or Decimal(0), Unit(cell.load_unit), done.reps,
+                done.reps - min(done.short_reps, done.reps - 1), done.reserve_reps, day, done.fault, **pain,
+            )  # fmt: skip
+            logged = log_set(self.session, actor, cell.id, facts, self.rules)
+            decision = logged.decision
+            if logged.stop:
+                break
+        # Three athletes' newest decisions are left for the coach on Sunday evening.
+        waits = day > DEMO_DAY - dt.timedelta(days=7) and person.name.split()[0] in ("Tove", "Sanne", "Mirre")
+        if decision and not waits:
+            if self.chance.random() < 0.03 and decision.code == Code.UP.value:
+                answer(
+                    self.session, actor, decision.id, self.rules, code=Code.STAY, reason="tired from travel"
+                )
+            else:
+                answer(self.session, actor, decision.id, self.rules)
+
+    def edit_one(self, block: Block) -> None:
+        """The coach holds one athlete back by hand, for the load after the next match."""
+        if block.name != BLOCKS[-1][0]:
+            return
+        actor = self.on(DEMO_DAY, 8)
+        cell = self.session.execute(
+            select(Cell)
+            .join(Athlete, Cell.athlete_id == Athlete.id)
+            .where(
+                Cell.slot_id == block.slots[0].id,
+                Cell.week == 5,
+                Cell.current,
+                Athlete.name == "Tove Lindqvist",
+            )
+        ).scalar_one()
+        room = room_of(self.session, self.squad.id)
+        lower = load_near(room, cell.bar, (cell.load_kg or 0) - 5)
+        edit_cell(self.session, actor, cell.id, lower.total.amount, cell.bar, self.rules)
+        publish(self.session, actor, block.id, "before the match")
+
+    def milestones(self) -> None:
+        actor = self.on(dt.date(2026, 8, 1))
+        due = dt.date(2027, 2, 6)
+        wanted = {
+            "Marit Holm": ("1.7", due), "Ines Okafor": ("1.6", due), "Tove Lindqvist": ("1.6", due),
+            "Sanne de Wit": ("1.55", due), "Petra Skov": ("1.4", due), "Rania Haddad": ("1.45", due),
+            "Ayla Demirel": ("1.4", due), "Mirre Castellan": ("1.5", due), "Oona Lachlan": ("1.3", due),
+            "Wren Achterberg": ("1.2", due), "Suri Valdez": ("1.15", due), "Elsbeth Oyelaran": ("1.3", due),
+        }  # fmt: skip
+        for athlete_id, person in self.athletes.items():
+            if person.name in wanted:
+                amount, day = wanted[person.name]
+                add_milestone(
+                    self.session,
+                    actor,
+                    athlete_id,
+                    "back_squat",
+                    MilestoneKind.BODY_MASSES,
+                    Decimal(amount),
+                    day,
+                )
+
+
+def build(session: Session, hash_cost: int = 3) -> None:
+    """Fill an empty, migrated database with the demo club."""
+    Club(session, hash_cost).build()
