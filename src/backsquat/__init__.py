@@ -23,7 +23,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.features.accounts.routes import blueprint as accounts
     from backsquat.features.athletes.routes import blueprint as athletes
     from backsquat.features.blocks.routes import blueprint as blocks
-    from backsquat.features.desk import chosen_week, guard
+    from backsquat.features.desk import ANYONE, allow, chosen_week, guard
     from backsquat.features.floor.routes import blueprint as floor
     from backsquat.features.review.routes import blueprint as review
     from backsquat.features.room.routes import blueprint as room
@@ -54,9 +54,12 @@ def create_app(config: Config) -> Flask:
     login.user_loader(load_user)
 
     app.before_request(guard)
+    allow(ANYONE)(app.view_functions["static"])
     for feature in (accounts, squad, athletes, room, blocks, floor, review):
         app.register_blueprint(feature)
-    limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])
+    app.extensions["slow_down"] = limiter  # held here: the wrapper below only has a weak reference
+    slowed = limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])
+    app.view_functions["accounts.sign_in"] = slowed
     errors.register(app)
     frame.register(app)
 

@@ -11,7 +11,7 @@ from pathlib import Path
 import click
 
 from backsquat.config import Config, SetupProblem, configured
-from backsquat.storage.migrate import migrate
+from backsquat.storage.migrate import Unmigratable, migrate
 
 HOST = "127.0.0.1"
 
@@ -162,6 +162,8 @@ def run() -> None:
         main(standalone_mode=False)
     except SetupProblem as problem:
         sys.exit(f"Back Squat cannot start: {problem}")
+    except Unmigratable as problem:
+        sys.exit(f"Back Squat cannot start: the data file could not be brought up to date ({problem}).")
     except click.ClickException as error:
         error.show()
         sys.exit(error.exit_code)

@@ -247,10 +247,10 @@ class Club:
         actor = self.on(dt.date(2026, 8, 1))
         due = dt.date(2027, 2, 6)
         wanted = {
-            "Marit Holm": ("1.7", due), "Ines Okafor": ("1.6", due), "Tove Lindqvist": ("1.6", due),
-            "Sanne de Wit": ("1.55", due), "Petra Skov": ("1.4", due), "Rania Haddad": ("1.45", due),
-            "Ayla Demirel": ("1.4", due), "Mirre Castellan": ("1.5", due), "Oona Lachlan": ("1.3", due),
-            "Wren Achterberg": ("1.2", due), "Suri Valdez": ("1.15", due), "Elsbeth Oyelaran": ("1.3", due),
+            "Marit Holm": ("1.65", due), "Ines Okafor": ("1.55", due), "Tove Lindqvist": ("1.65", due),
+            "Sanne de Wit": ("1.55", due), "Petra Skov": ("1.45", due), "Rania Haddad": ("1.4", due),
+            "Ayla Demirel": ("1.35", due), "Mirre Castellan": ("1.35", due), "Oona Lachlan": ("1.2", due),
+            "Wren Achterberg": ("1.2", due), "Suri Valdez": ("1.15", due), "Elsbeth Oyelaran": ("1.1", due),
         }  # fmt: skip
         for athlete_id, person in self.athletes.items():
             if person.name in wanted:

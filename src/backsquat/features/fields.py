@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 
 from flask_wtf import FlaskForm
 from wtforms import Field, StringField
+from wtforms.fields.choices import SelectChoice
 from wtforms.validators import ValidationError
 from wtforms.widgets import TextInput
 
@@ -52,6 +53,11 @@ class TextField(StringField):
     def pre_validate(self, form: Any) -> None:
         if self.data and len(self.data) > self.most:
             raise ValidationError(problem_words(Problem(self.name, "too_long", {"most": self.most})))
+
+
+def options(pairs: Iterable[tuple[str, str]]) -> list[SelectChoice]:
+    """The choices of a select from (value, words)."""
+    return [SelectChoice(value, words) for value, words in pairs]
 
 
 class _Typed(Field):

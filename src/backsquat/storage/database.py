@@ -44,7 +44,7 @@ class Database:
         self.engine.dispose()
 
 
-def make_engine(path: Path) -> Engine:
+def make_engine(path: Path, foreign_keys: bool = True) -> Engine:
     engine = create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False})
 
     @event.listens_for(engine, "connect")
@@ -52,7 +52,7 @@ def make_engine(path: Path) -> Engine:
         connection.isolation_level = None
         cursor = connection.cursor()
         cursor.execute("PRAGMA journal_mode=WAL")
-        cursor.execute("PRAGMA foreign_keys=ON")
+        cursor.execute(f"PRAGMA foreign_keys={'ON' if foreign_keys else 'OFF'}")
         cursor.execute("PRAGMA synchronous=NORMAL")
         cursor.execute(f"PRAGMA busy_timeout={BUSY_TIMEOUT_MS}")
         cursor.close()

@@ -8,7 +8,9 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine
+from sqlalchemy.exc import DatabaseError
+
+from backsquat.storage.database import make_engine
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -20,17 +22,22 @@ def config() -> Config:
     return settings
 
 
+class Unmigratable(Exception):
+    """The file is no database of this application, or a migration failed; nothing was changed."""
+
+
 def migrate(path: Path) -> None:
-    """Upgrade the SQLite file at `path`, making it where there is none."""
-    engine = create_engine(f"sqlite:///{path}")
+    """Upgrade the SQLite file at `path`, making it where there is none: all in one transaction."""
+    engine = make_engine(path, foreign_keys=False)
     try:
-        with engine.connect() as connection:
-            connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
+        with engine.begin() as connection:
             settings = config()
             settings.attributes["connection"] = connection
             command.upgrade(settings, "head")
             broken = connection.exec_driver_sql("PRAGMA foreign_key_check").fetchall()
             if broken:
-                raise RuntimeError(f"migration left rows without their parents: {broken[:5]}")
+                raise Unmigratable(f"a migration would leave rows without their parents: {broken[:5]}")
+    except DatabaseError as error:
+        raise Unmigratable(str(error.orig)) from error
     finally:
         engine.dispose()

@@ -110,11 +110,11 @@ def _plan_week(
     )
     steps += (target_step,)
     easy = prescription.kind is Kind.EASY
-    wanted = target
+    wanted, held = target, False
     if base.hold_kg is not None and prescription.wave == base.at_wave and not easy and wanted > base.hold_kg:
-        wanted = base.hold_kg
+        wanted, held = base.hold_kg, True
         steps += (Step("Hold", "not above the last session's load until the next wave", plain(wanted), "kg"),)
-    rounding = Rounding.DOWN if easy or terms.in_season else Rounding.NEAREST
+    rounding = Rounding.DOWN if easy or held or terms.in_season else Rounding.NEAREST
     load, breaks_cap = _load(wanted, cap, rounding, before, terms)
     if load is None:
         offers = offers_under_bar(min(wanted, cap.most_kg), terms.room, terms.bar)

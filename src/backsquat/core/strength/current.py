@@ -1,17 +1,20 @@
 """The current estimate and the planning max made from it (rules 2.2).
 
-Method. Each day's counted sets give one value, their trust-weighted mean. The current estimate
-is the mean of the days in the window (28 days), each weighted by its sets' trust and by age
-(half after 14 days): one lucky set moves it little, an old one less. Sets whose reserve was
-capped, easy weeks foremost, only say "at least" and are left out while anything better is there.
-With nothing in the window the same is done at the newest record, and the estimate is stale:
-not lower, but planned from with more caution.
+Method. Each day's firm sets give one value, their trust-weighted mean. The current estimate is
+the mean of the days in the window (28 days), each weighted by its sets' trust and by age (half
+after 14 days): one lucky set moves it little, an old one less.
+
+Sets that only say "at least" (the reserve was capped, or it was an easy week) are not firm: they
+can raise the estimate, never lower it. Counting them as if they were firm makes a plan run away
+downwards: light loads leave many reps, many reps cap the reserve, the estimate falls, the loads
+fall. With no firm set in the window the newest firm window stands. With no counted set at all in
+the last 28 days the estimate is stale: not lower, but planned from with more caution.
 """
 
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from backsquat.core.rules import Rules
 from backsquat.core.strength.estimate import SetEstimate, Trust, estimate_set, trust_weight
@@ -38,19 +41,45 @@ class PlanningMax:
     working: Working
 
 
+def is_firm(record: SetRecord, estimate: SetEstimate) -> bool:
+    """Whether the estimate says "this much" and not only "at least this much"."""
+    return estimate.max_kg is not None and not estimate.at_least and record.effort is not Effort.EASY
+
+
 def current_estimate(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> CurrentEstimate | None:
     """The estimate on `today` from all records up to it, or None where no set says anything."""
     counted = [(record, estimate_set(record, rules)) for record in records if record.done_on <= today]
     counted = [(record, estimate) for record, estimate in counted if estimate.max_kg is not None]
     if not counted:
         return None
-    newest = max(record.done_on for record, _ in counted)
     window = dt.timedelta(days=rules.estimate_window_days)
+    newest = max(record.done_on for record, _ in counted)
     stale = today - newest >= window
-    reference = newest if stale else today
-    recent = [pair for pair in counted if reference - pair[0].done_on < window]
-    better = [pair for pair in recent if not pair[1].at_least and pair[0].effort is not Effort.EASY]
-    return _weigh(better or recent, reference, stale, rules)
+    firm = [pair for pair in counted if is_firm(*pair)]
+    base = firm or counted
+    last = max(record.done_on for record, _ in base)
+    reference = today if today - last < window else last
+    current = _weigh([pair for pair in base if reference - pair[0].done_on < window], reference, stale, rules)
+    if firm and not stale:
+        at_least = [pair for pair in counted if not is_firm(*pair) and today - pair[0].done_on < window]
+        current = _raise(current, at_least)
+    return current
+
+
+def _raise(current: CurrentEstimate, at_least: list[tuple[SetRecord, SetEstimate]]) -> CurrentEstimate:
+    """Lift the estimate to what a set showed at least."""
+    record, estimate = max(at_least, key=lambda pair: pair[1].max_kg or 0, default=(None, None))
+    if record is None or estimate is None or (estimate.max_kg or 0) <= current.max_kg:
+        return current
+    shown = estimate.max_kg or 0.0
+    words = (
+        f"a set with more left than counts, {record.done_on.day} {record.done_on:%b}, showed at least this"
+    )
+    step = Step("At least", words, plain(shown), "kg")
+    return replace(
+        current, max_kg=shown, newest_on=max(current.newest_on, record.done_on),
+        set_ids=(*current.set_ids, record.set_id), working=current.working.then(step),
+    )  # fmt: skip
 
 
 def _weigh(

@@ -43,7 +43,7 @@ def lift_pictures(
             here.season,
             here.today,
             here.week,
-            [TrendPoint(best.week, best.kg, best.trust, best.easy) for best in lift.weeks],
+            [TrendPoint(best.week, best.kg, best.trust, not best.firm) for best in lift.weeks],
             judgement.trend if judgement else None,
             judgement.target_kg if judgement else None,
             milestone.due_on if milestone else None,

@@ -9,7 +9,7 @@ from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.record import problems as set_problems
 from backsquat.features.athletes.operations import AGE_YEARS, BODY_MASS_KG, MILESTONE_RANGE, AthleteFacts
-from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
+from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField, options
 from backsquat.library.shelf import movements
 
 
@@ -62,7 +62,7 @@ class TestSetForm(TodayForm):
 
     def __init__(self, today: dt.date, **kwargs: object) -> None:
         super().__init__(today, **kwargs)
-        self.movement.choices = [(code, movement.name) for code, movement in movements().items()]
+        self.movement.choices = options((code, movement.name) for code, movement in movements().items())
         self.client_id.data = self.client_id.data or str(uuid4())
 
     def problems(self) -> Iterable[Problem]:
@@ -79,13 +79,13 @@ class TestSetForm(TodayForm):
 
 class MilestoneForm(TodayForm):
     movement = SelectField("Lift")
-    kind = SelectField("Counted in", choices=[("body_masses", "× body mass"), ("load", "kg")])
+    kind = SelectField("Counted in", choices=options([("body_masses", "× body mass"), ("load", "kg")]))
     amount = AmountField("Amount", validators=[Needed()])
     due_on = DayField("By", validators=[Needed()])
 
     def __init__(self, today: dt.date, **kwargs: object) -> None:
         super().__init__(today, **kwargs)
-        self.movement.choices = [(code, movement.name) for code, movement in movements().items()]
+        self.movement.choices = options((code, movement.name) for code, movement in movements().items())
 
     def problems(self) -> Iterable[Problem]:
         if self.amount.data is not None and self.kind.data in {kind.value for kind in MilestoneKind}:
@@ -100,7 +100,7 @@ class MilestoneForm(TodayForm):
 
 class ClearanceForm(TodayForm):
     by = TextField("Cleared by", validators=[Needed()], most=60)
-    role = SelectField("Role", choices=[("physio", "Physiotherapist"), ("doctor", "Doctor")])
+    role = SelectField("Role", choices=options([("physio", "Physiotherapist"), ("doctor", "Doctor")]))
     on = DayField("On", validators=[Needed()])
     limits = TextField("What is allowed", most=200, validators=[Needed()])
 

@@ -12,6 +12,7 @@ from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import MilestoneKind
+from backsquat.core.strength.current import is_firm
 from backsquat.core.strength.estimate import Trust, estimate_set
 from backsquat.core.strength.record import Effort
 from backsquat.features.athletes.queries import athlete_of, gate_of, open_stops, stop_locking
@@ -138,7 +139,9 @@ def stored_before(session: Session, client_id: str) -> SetEntry | None:
 
 def put_estimate(entry: SetEntry, rules: Rules) -> None:
     """Keep the set's estimate beside it, for lists and trends; the set itself is what counts."""
-    estimate = estimate_set(record_from_row(entry), rules)
+    record = record_from_row(entry)
+    estimate = estimate_set(record, rules)
+    entry.firm = is_firm(record, estimate)
     entry.estimate_kg, entry.trust = estimate.max_kg, estimate.trust.value
 
 

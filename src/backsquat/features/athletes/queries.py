@@ -5,7 +5,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
@@ -17,7 +17,7 @@ from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, tar
 from backsquat.core.season.trend import Point
 from backsquat.core.strength.current import CurrentEstimate, current_estimate
 from backsquat.core.strength.estimate import Trust
-from backsquat.core.strength.record import Effort, SetRecord
+from backsquat.core.strength.record import SetRecord
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, BodyMass, Milestone, SetEntry, Stop
 
@@ -40,9 +40,10 @@ def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
 def counted_records(
     session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, list[SetRecord]]:
-    """Each athlete's sets behind a current estimate: those in the window before the newest that counts.
+    """Each athlete's sets behind a current estimate: all from the window before the newest firm one on.
 
-    One query: the newest day of each athlete comes from the estimate index, then its window is read.
+    One query: that day comes from the estimate index for each athlete, then its window is read. Who
+    has no firm set is read from the newest set that counts.
     """
     counts = (
         SetEntry.movement == movement,
@@ -51,11 +52,9 @@ def counted_records(
         SetEntry.estimate_kg.is_not(None),
         SetEntry.done_on <= today,
     )
-    newest = (
-        select(SetEntry.athlete_id, func.max(SetEntry.done_on).label("day"))
-        .where(*counts)
-        .group_by(SetEntry.athlete_id)
-    ).subquery()
+    firm_day = func.max(case((SetEntry.firm, SetEntry.done_on)))
+    day = func.coalesce(firm_day, func.max(SetEntry.done_on)).label("day")
+    newest = (select(SetEntry.athlete_id, day).where(*counts).group_by(SetEntry.athlete_id)).subquery()
     window = func.date(newest.c.day, f"-{rules.estimate_window_days} days")
     rows = session.scalars(
         select(SetEntry)
@@ -136,23 +135,28 @@ def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) ->
 
 @dataclass(frozen=True)
 class WeekBest:
-    """The best estimate of one athlete's week."""
+    """The best estimate of one athlete's week; not `firm`: only "at least", left out of trends."""
 
     week: dt.date
     kg: float
     trust: Trust
-    easy: bool
+    firm: bool
 
 
 def weekly_best(
     session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
 ) -> dict[int, list[WeekBest]]:
-    """Best estimate per athlete and week from `first` on, oldest first; easy only where nothing else was done."""
+    """Best estimate per athlete and week from `first` on, oldest first; a firm one where there is any."""
     # The Monday of a day: on to its Sunday, back six days.
     monday = func.date(SetEntry.done_on, "weekday 0", "-6 days").label("monday")
-    easy = (SetEntry.effort == Effort.EASY.value).label("easy")
     rows = session.execute(
-        select(SetEntry.athlete_id, monday, easy, func.max(SetEntry.estimate_kg), func.max(SetEntry.trust))
+        select(
+            SetEntry.athlete_id,
+            monday,
+            SetEntry.firm,
+            func.max(SetEntry.estimate_kg),
+            func.max(SetEntry.trust),
+        )
         .where(
             SetEntry.movement == movement,
             SetEntry.athlete_id.in_(athlete_ids),
@@ -161,13 +165,13 @@ def weekly_best(
             SetEntry.done_on >= first,
             SetEntry.done_on <= today,
         )
-        .group_by(SetEntry.athlete_id, monday, easy)
-        .order_by(SetEntry.athlete_id, monday, easy)
+        .group_by(SetEntry.athlete_id, monday, SetEntry.firm)
+        .order_by(SetEntry.athlete_id, monday, SetEntry.firm.desc())
     )
     found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
-    for athlete_id, week_text, is_easy, kg, trust in rows:
+    for athlete_id, week_text, firm, kg, trust in rows:
         week = dt.date.fromisoformat(week_text)
-        found[athlete_id].setdefault(week, WeekBest(week, kg, Trust(trust), bool(is_easy)))
+        found[athlete_id].setdefault(week, WeekBest(week, kg, Trust(trust), firm))
     return {athlete_id: list(weeks.values()) for athlete_id, weeks in found.items()}
 
 
@@ -185,7 +189,7 @@ def judge_milestone(
 ) -> Judgement:
     """Status of a milestone from the athlete's weekly best estimates since it was set or before."""
     target = target_kg(MilestoneKind(milestone.kind), float(milestone.amount), body_mass_kg)
-    points = [Point(best.week, best.kg) for best in weeks if not best.easy]
+    points = [Point(best.week, best.kg) for best in weeks if best.firm]
     return judge(points, target, milestone.due_on, rules)
 
 

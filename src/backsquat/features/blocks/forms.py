@@ -10,7 +10,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.wave import WaveParameters
 from backsquat.features.blocks.operations import WEEKS_MOST, BlockFacts, SlotFacts
 from backsquat.features.blocks.phrases import WEEKDAYS
-from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
+from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField, options
 from backsquat.library.shelf import movements
 
 DEFAULTS = WaveParameters()
@@ -24,7 +24,7 @@ class BlockForm(JobForm):
     first_week = DayField("First week (a Monday)", validators=[Needed()])
     weeks = WholeField("Weeks", validators=[Needed()])
     in_season = BooleanField("In season: plan from a lower max, round down")
-    school = SelectField("School", choices=[(school.code, school.name) for school in SCHOOLS.values()])
+    school = SelectField("School", choices=options((school.code, school.name) for school in SCHOOLS.values()))
     wave = TextField("Reps/left in reserve, week by week", validators=[Needed()])
     sets = WholeField("Sets", validators=[Needed()])
     rest_s = WholeField("Rest, s", validators=[Needed()])

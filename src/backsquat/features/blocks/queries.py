@@ -158,7 +158,7 @@ def _row(
             continue
         easy = prescription.kind is Kind.EASY
         change = ""
-        if before is not None and cell.load_kg is not None and not easy:
+        if before is not None and cell.load_kg is not None and not easy and not prescription.first_of_wave:
             change = _change(cell.load_kg - before)
         if cell.load_kg is not None and not easy:
             before = cell.load_kg

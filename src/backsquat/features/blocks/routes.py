@@ -13,6 +13,7 @@ from backsquat.features.blocks.phrases import CHANGES, WEEKDAYS
 from backsquat.features.blocks.planning import room_of
 from backsquat.features.blocks.queries import Sheet, block_in_week, panel_of, sheet_of, squad_blocks
 from backsquat.features.desk import COACH, actor, allow, database, desk, forget_reader, reader
+from backsquat.features.fields import options
 from backsquat.features.journal import last_change, undo
 from backsquat.storage.models import Block
 
@@ -52,7 +53,9 @@ def _panel(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
     room = room_of(reader(), here.squad.id)
     load = cell_load(room, panel.cell)
     form = form or CellForm(formdata=None, data={"load": panel.cell.load_amount, "bar": panel.cell.bar})
-    form.bar.choices = [(bar.code, f"{bar.name}, {bar.mass.text} {bar.mass.unit}") for bar in room.bars]
+    form.bar.choices = options(
+        (bar.code, f"{bar.name}, {bar.mass.text} {bar.mass.unit}") for bar in room.bars
+    )
     shown = bar_picture(room, load) if load and not panel.refused else None
     return {"panel": panel, "cell_form": form, "bar_svg": shown, "room": room, "bar_load": load}
 

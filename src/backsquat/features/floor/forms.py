@@ -11,7 +11,7 @@ from backsquat.core.readiness.pain import Character
 from backsquat.core.strength.record import problems as set_problems
 from backsquat.features.athletes.forms import TodayForm
 from backsquat.features.athletes.operations import SetFacts
-from backsquat.features.fields import AmountField, Needed, WholeField
+from backsquat.features.fields import AmountField, Needed, WholeField, options
 
 
 class SetForm(TodayForm):
@@ -21,14 +21,16 @@ class SetForm(TodayForm):
     reps = WholeField("Reps", validators=[Needed()])
     reserve_reps = WholeField("Left in reserve")
     short_reps = WholeField("Short of depth")
-    fault = SelectField("Form", choices=[("", "sound")], validate_choice=False)
+    fault = SelectField("Form", choices=options([("", "sound")]), validate_choice=False)
     pain = WholeField("Pain, 0 to 10")
-    pain_place = SelectField("Where", choices=[("", "–"), *((r.value, r.value) for r in Region)])
-    pain_character = SelectField("How it feels", choices=[(c.value, c.value) for c in Character])
+    pain_place = SelectField("Where", choices=options([("", "–"), *((r.value, r.value) for r in Region)]))
+    pain_character = SelectField("How it feels", choices=options((c.value, c.value) for c in Character))
     client_id = HiddenField(validators=[Needed()])
 
     def offer(self, movement: Movement) -> "SetForm":
-        self.fault.choices = [("", "sound")] + [(fault.code, fault.look) for fault in movement.faults]
+        self.fault.choices = options(
+            [("", "sound"), *((fault.code, fault.look) for fault in movement.faults)]
+        )
         self.client_id.data = self.client_id.data or str(uuid4())
         return self
 

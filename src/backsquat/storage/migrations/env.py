@@ -6,7 +6,7 @@ from backsquat.storage.models import Base
 
 connection = context.config.attributes["connection"]
 context.configure(
-    connection=connection, target_metadata=Base.metadata, render_as_batch=True, transactional_ddl=False
+    connection=connection, target_metadata=Base.metadata, render_as_batch=True, transactional_ddl=True
 )
 with context.begin_transaction():
     context.run_migrations()

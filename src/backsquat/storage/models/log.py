@@ -20,7 +20,7 @@ class SetEntry(Signed, Base):
         Index("ix_set_entries_cell", "cell_id"),
         # Best estimate per athlete and week, and an athlete's records, are read from these alone.
         Index(
-            "ix_set_entries_estimate", "movement", "athlete_id", "done_on", "estimate_kg", "trust",
+            "ix_set_entries_estimate", "movement", "athlete_id", "done_on", "firm", "estimate_kg", "trust",
             sqlite_where=text("NOT replaced AND estimate_kg IS NOT NULL"),
         ),
         Index("ix_set_entries_athlete", "athlete_id", "done_on"),
@@ -47,6 +47,7 @@ class SetEntry(Signed, Base):
     pain_character: Mapped[str] = mapped_column(default="")
     estimate_kg: Mapped[float | None]  # by the formula in force when it was logged
     trust: Mapped[int]
+    firm: Mapped[bool] = mapped_column(default=False)  # not only "at least": neither capped nor an easy week
     corrects_id: Mapped[int | None] = mapped_column(ForeignKey("set_entries.id"), unique=True)
     withdrawn: Mapped[bool] = mapped_column(default=False)  # this correction says: it never happened
     replaced: Mapped[bool] = mapped_column(default=False)

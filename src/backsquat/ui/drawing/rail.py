@@ -31,16 +31,20 @@ class Rail:
     chosen: dt.date
     blocks: Sequence[RailBlock]
     matches: Sequence[tuple[dt.date, bool]]
+    whole: Span | None = None  # the season weeks are numbered from, where only a window is shown
+
+    def number(self, week: dt.date) -> int:
+        return (self.whole or self.season).index(week) + 1
 
     def window(self, weeks: int) -> "Rail":
         """The same rail cut to `weeks` around the chosen one, for narrow screens."""
         first = self.season.index(self.chosen) - weeks // 2
         first = max(0, min(first, self.season.weeks - weeks))
         span = Span(self.season.first_week + first * WEEK, min(weeks, self.season.weeks))
-        return Rail(span, self.today, self.chosen, self.blocks, self.matches)
+        return Rail(span, self.today, self.chosen, self.blocks, self.matches, self.season)
 
     def describe(self, week: dt.date) -> str:
-        parts = [f"Week {self.season.index(week) + 1}, from {week.day} {week:%b}"]
+        parts = [f"Week {self.number(week)}, from {week.day} {week:%b}"]
         for block in self.blocks:
             place = (week - block.first_week).days // 7
             if 0 <= place < block.weeks:
@@ -137,7 +141,7 @@ def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: flo
 
 def _marker(rail: Rail, left: float, step: float, width: float) -> list[Element]:
     """The chosen week: a box around it with its date below."""
-    caption = f"Week {rail.season.index(rail.chosen) + 1} · {rail.chosen.day} {rail.chosen:%b}"
+    caption = f"Week {rail.number(rail.chosen)} · {rail.chosen.day} {rail.chosen:%b}"
     if monday_of(rail.today) == rail.chosen:
         caption += " · now"
     half = len(caption) * 3.15 + 6

@@ -18,12 +18,12 @@ LEFT, RIGHT, TOP, BOTTOM = 38.0, 14.0, 14.0, 26.0
 
 @dataclass(frozen=True)
 class TrendPoint:
-    """One week's best estimate; an easy week's is drawn hollow and left out of the trend."""
+    """One week's best estimate; one that only says "at least" is drawn hollow and left out of the trend."""
 
     on: dt.date
     kg: float
     trust: Trust
-    easy: bool = False
+    at_least: bool = False
 
 
 @dataclass(frozen=True)
@@ -79,7 +79,7 @@ def draw_trend(model: TrendPicture) -> Markup:
             )
         )
     for point in model.points:
-        kind = "is-easy" if point.easy else f"is-{point.trust.name.lower()}"
+        kind = "is-easy" if point.at_least else f"is-{point.trust.name.lower()}"
         parts.append(node("circle", cx=day(point.on), cy=y(point.kg), r=3.6, class_=f"chart-point {kind}"))
     return picture(WIDTH, HEIGHT, f"{model.name}: estimated maximum by week, kg", *parts, class_="chart")
 

@@ -314,6 +314,7 @@ def upgrade() -> None:
     sa.Column('pain_character', sa.String(), nullable=False),
     sa.Column('estimate_kg', sa.Double(), nullable=True),
     sa.Column('trust', sa.Integer(), nullable=False),
+    sa.Column('firm', sa.Boolean(), nullable=False),
     sa.Column('corrects_id', sa.Integer(), nullable=True),
     sa.Column('withdrawn', sa.Boolean(), nullable=False),
     sa.Column('replaced', sa.Boolean(), nullable=False),
@@ -330,7 +331,7 @@ def upgrade() -> None:
     with op.batch_alter_table('set_entries', schema=None) as batch_op:
         batch_op.create_index('ix_set_entries_athlete', ['athlete_id', 'done_on'], unique=False)
         batch_op.create_index('ix_set_entries_cell', ['cell_id'], unique=False)
-        batch_op.create_index('ix_set_entries_estimate', ['movement', 'athlete_id', 'done_on', 'estimate_kg', 'trust'], unique=False, sqlite_where=sa.text('NOT replaced AND estimate_kg IS NOT NULL'))
+        batch_op.create_index('ix_set_entries_estimate', ['movement', 'athlete_id', 'done_on', 'firm', 'estimate_kg', 'trust'], unique=False, sqlite_where=sa.text('NOT replaced AND estimate_kg IS NOT NULL'))
 
     op.create_table('answers',
     sa.Column('id', sa.Integer(), nullable=False),

@@ -1,0 +1,119 @@
+"""Loads that exist: exact masses, bounded subset sums, rounding, plate changes."""
+
+from decimal import Decimal
+from itertools import product
+
+import pytest
+from hypothesis import given
+
+from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.changes import plate_change
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.loads.mass import Mass, Unit
+from backsquat.core.loads.room import Room
+from backsquat.core.loads.rounding import Rounding, grains, offers_under_bar, round_load
+from tests.factories import BAR, LIGHT_BAR, a_room
+from tests.strategies import rooms, targets_kg
+
+
+def brute_force(room: Room) -> dict[int, int]:
+    """Every total in grains that some choice of plates makes, with the fewest plates a side for it."""
+    base = room.bars[0].mass.grains + room.collars.grains
+    found: dict[int, int] = {}
+    for counts in product(*(range(plate.pairs + 1) for plate in room.plates)):
+        total = base + 2 * sum(n * plate.mass.grains for n, plate in zip(counts, room.plates, strict=True))
+        found[total] = min(found.get(total, 99), sum(counts))
+    return found
+
+
+def test_a_mass_keeps_its_unit_and_compares_exactly() -> None:
+    assert Mass.of(185, Unit.LB).text == "185"
+    assert Mass.of("0.01", Unit.LB).grains * 100 == Mass.of(1, Unit.LB).grains == 4_535_923_700
+    assert sum(Mass.of("0.1").grains for _ in range(10)) == Mass.of(1).grains
+
+
+@pytest.mark.parametrize(("amount", "unit"), [("0.0001", Unit.KG), ("1.255", Unit.LB)])
+def test_a_mass_finer_than_any_scale_is_refused(amount: str, unit: Unit) -> None:
+    with pytest.raises(ValueError, match="finer"):
+        Mass.of(amount, unit)
+
+
+def test_greedy_would_be_wrong_with_limited_stock() -> None:
+    room = a_room({"20": 1, "15": 2})
+    assert [mass.text for mass in bar_loads(room, BAR).nearest(grains(80)).side] == ["15", "15"]
+
+
+def test_largest_inside_and_fewest_plates() -> None:
+    load = bar_loads(a_room(), BAR).nearest(grains(107.5))
+    assert [mass.text for mass in load.side] == ["25", "15", "2.5", "1.25"]
+
+
+@given(rooms())
+def test_all_loads_and_only_those_exist_with_fewest_plates(room: Room) -> None:
+    loads = bar_loads(room, room.bars[0])
+    assert {g: len(load.side) for g, load in zip(loads.grains, loads.loads, strict=True)} == brute_force(room)
+    for load in loads.loads:
+        assert sorted(load.side, key=lambda mass: -mass.grains) == list(load.side)
+        for plate in room.plates:
+            assert load.side.count(plate.mass) <= plate.pairs
+
+
+@given(rooms(), targets_kg)
+def test_what_is_proposed_can_be_loaded_and_nothing_is_closer(room: Room, target: float) -> None:
+    all_totals, wanted = brute_force(room), grains(target)
+    rounded = round_load(target, room, room.bars[0])
+    if wanted < min(all_totals):
+        assert rounded is None  # never silently rounded up to the bar
+        return
+    assert rounded is not None
+    chosen = room.bars[0].mass.grains + room.collars.grains + 2 * sum(m.grains for m in rounded.load.side)
+    assert chosen in all_totals
+    best = min(abs(total - wanted) for total in all_totals)
+    assert abs(chosen - wanted) == best
+    assert chosen == min(total for total in all_totals if abs(total - wanted) == best)  # a tie goes down
+    down = round_load(target, room, room.bars[0], Rounding.DOWN)
+    assert down is not None
+    assert grains(down.load.kg) <= wanted + 100
+    assert down.load.kg == pytest.approx(max(t for t in all_totals if t <= wanted) / 10**10, abs=0.006)
+
+
+def test_pounds_come_back_as_pounds() -> None:
+    room = a_room(
+        {"45": 2, "25": 1, "10": 2, "5": 1, "2.5": 1},
+        bars=(type(BAR)("b", "Bar", Mass.of(45, Unit.LB)),),
+        unit=Unit.LB,
+    )
+    load = bar_loads(room, room.bars[0]).nearest(Mass.of(185, Unit.LB).grains)
+    assert (load.total.text, load.total.unit) == ("185", Unit.LB)
+    assert load.kg == pytest.approx(83.915, abs=0.001)
+
+
+def test_collars_count() -> None:
+    room = a_room({"20": 2}, collars=Mass.of(5))
+    assert bar_loads(room, BAR).empty.total.amount == Decimal(25)
+
+
+def test_under_the_bar_lighter_things_are_offered() -> None:
+    assert round_load(19.9, a_room(), BAR) is None
+    offers = offers_under_bar(17.2, a_room(), BAR)
+    assert [(o.kind, o.load.total.text if o.load else "") for o in offers] == [
+        ("lighter_bar", "17.5"),
+        ("held_weight", ""),
+    ]
+    assert [o.kind for o in offers_under_bar(9, a_room(), LIGHT_BAR)] == ["held_weight"]
+
+
+def test_a_room_of_usual_size_is_worked_out_and_says_its_step() -> None:
+    assert bar_loads(a_room(), BAR).step_kg == 2.5
+
+
+def test_plate_change_moves_only_what_is_outside_the_difference() -> None:
+    now, then = (Mass.of(m) for m in ("25", "15")), (Mass.of(m) for m in ("25", "20", "2.5"))
+    change = plate_change(tuple(now), tuple(then))
+    assert [m.text for m in change.off] == ["15"]
+    assert [m.text for m in change.on] == ["20", "2.5"]
+    assert change.moves == 3
+
+
+def test_a_step_per_side_counts_twice_on_a_barbell() -> None:
+    assert CONVENTIONS["barbell"].sides == 2

@@ -1,0 +1,284 @@
+"""The wave school forwards and reactive, caps, and rows that refuse."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from backsquat.core.errors import ImpossibleInput
+from backsquat.core.findings import Finding, Severity
+from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.room import Room
+from backsquat.core.loads.rounding import grains
+from backsquat.core.progression.decision import Code
+from backsquat.core.progression.plan import PlanBase, plan_weeks, planned_reps
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.row import Candidate, State, plan_row
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.wave import WaveParameters
+from backsquat.core.strength.current import current_estimate
+from backsquat.core.strength.formulas import FORMULAS, maximum_kg
+from backsquat.core.working import Working
+from tests.factories import RULES, TODAY, a_prescription, a_room, a_set, an_exposure, some_terms
+from tests.strategies import maxima_kg, rooms
+
+WAVE = SCHOOLS["wave"]
+PARAMETERS = WaveParameters(sets=3)
+TOP = a_prescription(top_of_wave=True, week=2, reps=4)
+
+
+def base(max_kg: float = 129.5, **changes: object) -> PlanBase:
+    return PlanBase(max_kg, max_kg, Working(), **changes)  # type: ignore[arg-type]
+
+
+def judge(exposure):  # type: ignore[no-untyped-def]
+    return WAVE.judge(exposure, PARAMETERS, RULES)
+
+
+# --- forwards
+
+
+def test_outline_of_two_waves() -> None:
+    weeks = WAVE.outline(WaveParameters(), 8)
+    assert [(p.reps, p.reserve_reps, p.sets, p.kind.value) for p in weeks[:4]] == [
+        (8, 3, 4, "work"), (6, 2, 4, "work"), (4, 2, 4, "work"), (8, 3, 2, "easy"),
+    ]  # fmt: skip
+    assert [p.wave for p in weeks] == [0] * 4 + [1] * 4
+    assert [p.week for p in weeks if p.top_of_wave] == [2, 6]
+
+
+def test_loads_of_a_wave_by_hand() -> None:
+    """129.5: ÷ (1+11/30) = 94.8 → 95; ÷ (1+8/30) = 102.2 → 102.5; ÷ 1.2 = 107.9 → 107.5; easy 94.8 × 0.9 = 85.3 → 85."""
+    weeks = plan_weeks(WAVE.outline(PARAMETERS, 4), base(), some_terms())
+    assert [week.load.total.text for week in weeks if week.load] == ["95", "102.5", "107.5", "85"]
+    assert [step.label for step in weeks[2].working.steps] == ["Week 3", "Cap", "This room", "Each side"]
+
+
+def test_the_next_wave_starts_one_step_up() -> None:
+    weeks = plan_weeks(WAVE.outline(PARAMETERS, 8), base(), some_terms())
+    assert weeks[4].planning_max_kg == pytest.approx(132)
+    assert weeks[6].load and weeks[2].load and weeks[6].load.kg >= weeks[2].load.kg
+
+
+def test_in_season_rounds_down() -> None:
+    weeks = plan_weeks(WAVE.outline(PARAMETERS, 3), base(), some_terms(in_season=True))
+    assert [week.load.total.text for week in weeks if week.load] == ["92.5", "100", "107.5"]
+
+
+def test_a_hold_keeps_the_wave_under_the_load() -> None:
+    weeks = plan_weeks(WAVE.outline(PARAMETERS, 8)[1:], base(hold_kg=95.0), some_terms())
+    assert [week.load.kg for week in weeks[:2] if week.load] == [95, 95]
+    assert weeks[4].load and weeks[4].load.kg > 95
+
+
+def test_under_the_bar_there_is_no_load_but_offers() -> None:
+    week = plan_weeks(WAVE.outline(PARAMETERS, 1), base(25.0), some_terms())[0]
+    assert week.load is None
+    assert [offer.kind for offer in week.offers] == ["lighter_bar", "held_weight"]
+
+
+@given(
+    rooms(),
+    maxima_kg,
+    st.booleans(),
+    st.booleans(),
+    st.integers(1, 12),
+    st.one_of(st.none(), st.floats(20, 200)),
+)
+def test_no_plan_breaks_a_cap_unless_marked_and_every_load_exists(
+    room: Room, max_kg: float, newcomer: bool, in_season: bool, weeks: int, hold: float | None
+) -> None:
+    terms = some_terms(room=room, bar=room.bars[0], newcomer=newcomer, in_season=in_season)
+    plan = plan_weeks(WAVE.outline(PARAMETERS, weeks), base(max_kg, hold_kg=hold), terms)
+    all_loads, weekly = bar_loads(room, room.bars[0]), 0.05 if newcomer else 0.025
+    before: dict[tuple[int, int], float] = {}
+    for week in plan:
+        if week.load is None:
+            assert week.offers
+            continue
+        asked, load = week.prescription, week.load
+        assert load in all_loads.loads
+        implied = maximum_kg(load.kg, planned_reps(asked, RULES), FORMULAS["epley"])
+        within = implied <= max_kg * (1 + weekly * (asked.week + 1)) + 1e-3
+        last = before.get((asked.reps, asked.reserve_reps))
+        within_step = last is None or load.kg <= last * 1.10 + 1e-3
+        if not (within and within_step):
+            assert week.breaks_cap
+            smallest = all_loads.next_above(grains(last or 0))
+            assert smallest is not None and load == smallest  # only ever the smallest step the room has
+        if asked.kind is Kind.WORK:
+            before[asked.reps, asked.reserve_reps] = load.kg
+            if hold is not None and asked.wave == 0:
+                assert load.kg <= hold + 1e-6
+
+
+@given(rooms(), maxima_kg)
+def test_the_same_input_gives_the_same_plan(room: Room, max_kg: float) -> None:
+    terms = some_terms(room=room, bar=room.bars[0])
+    assert plan_weeks(WAVE.outline(PARAMETERS, 8), base(max_kg), terms) == plan_weeks(
+        WAVE.outline(PARAMETERS, 8), base(max_kg), terms
+    )
+
+
+def test_a_coarse_room_is_marked_when_its_smallest_step_breaks_the_cap() -> None:
+    """Pairs of 10 only: 40 → 60 is half as much again, yet the smallest step there is."""
+    terms = some_terms(room=a_room({"10": 6}))
+    asked = [a_prescription(week=4, wave=1)]
+    week = plan_weeks(asked, base(80.0, same_reps_kg=((6, 2, 40.0),)), terms)[0]
+    assert week.load and week.load.kg == 60
+    assert week.breaks_cap
+    assert any(step.label == "Mark" for step in week.working.steps)
+
+
+@pytest.mark.parametrize(
+    "changes", [{"sets": 0}, {"weeks": ((0, 3),)}, {"weeks": ((8, 5),)}, {"weeks": ()}, {"rest_s": 5}]
+)
+def test_parameters_that_make_no_sense_are_refused(changes: dict[str, object]) -> None:
+    with pytest.raises(ImpossibleInput):
+        WAVE.read(changes)
+
+
+# --- who gets a row at all
+
+
+GATE = (Finding("squat_not_shown", Severity.STOP),)
+
+
+@pytest.mark.parametrize(
+    ("locked", "gate", "tested", "state"),
+    [
+        (True, GATE, True, State.LOCKED), (True, (), True, State.LOCKED), (False, GATE, True, State.GATED),
+        (False, (), False, State.NEEDS_TEST), (False, (), True, State.LOAD),
+    ],
+)  # fmt: skip
+def test_nobody_locked_or_gated_gets_a_load(
+    locked: bool, gate: tuple[Finding, ...], tested: bool, state: State
+) -> None:
+    current = current_estimate([a_set()], TODAY, RULES) if tested else None
+    row = plan_row(Candidate(False, gate, locked, current), WAVE.outline(PARAMETERS, 4), some_terms())
+    assert row.state is state
+    assert bool(row.weeks) is (state is State.LOAD)
+
+
+# --- reactive
+
+
+def sets(*reserves: int | None, reps: int = 6, **changes: object) -> list:  # type: ignore[type-arg]
+    return [a_set(set_id=n + 1, reps=reps, reserve_reps=left, **changes) for n, left in enumerate(reserves)]
+
+
+@pytest.mark.parametrize(
+    ("reserves", "code", "steps", "hold"),
+    [
+        ((3, 2, 2), Code.UP, 0, False), ((3, 2, 3), Code.UP, 0, False), ((4, 4, 4), Code.UP, 1, False),
+        ((2, 1, 1), Code.UP, 0, False), ((1, 0, 0), Code.STAY, 0, True), ((3, 2, None), Code.UP, 0, False),
+    ],
+)  # fmt: skip
+def test_mid_wave_by_what_was_left(reserves: tuple[int, ...], code: Code, steps: int, hold: bool) -> None:
+    decision = judge(an_exposure(sets=sets(*reserves)))
+    assert (decision.code, decision.steps, decision.hold, decision.planning_max_share) == (
+        code,
+        steps,
+        hold,
+        1.0,
+    )
+
+
+@pytest.mark.parametrize(
+    ("reserves", "code", "next_wave_steps"),
+    [
+        ((3, 2, 2), Code.UP, 1),
+        ((2, 2, 1), Code.STAY, 0),
+        ((2, 2, 0), Code.STAY, 0),
+        ((2, 2, None), Code.STAY, 0),
+    ],
+)
+def test_top_week_by_the_promise(reserves: tuple[int, ...], code: Code, next_wave_steps: int) -> None:
+    decision = judge(an_exposure(TOP, sets(*reserves, reps=4)))
+    assert (decision.code, decision.next_wave_steps, decision.planning_max_share) == (
+        code,
+        next_wave_steps,
+        1.0,
+    )
+
+
+def test_top_week_one_rep_short_takes_five_percent_off() -> None:
+    short = [*sets(2, 2, reps=4), a_set(set_id=3, reps=3, reserve_reps=0)]
+    decision = judge(an_exposure(TOP, short))
+    assert (decision.code, decision.planning_max_share, decision.next_wave_steps) == (Code.DOWN, 0.95, 0)
+
+
+def test_mid_wave_one_rep_short_holds_and_two_go_down() -> None:
+    one = [*sets(2, 2), a_set(set_id=3, reps=5, reserve_reps=0)]
+    two = [*sets(2, 2), a_set(set_id=3, reps=4, reserve_reps=0)]
+    assert (judge(an_exposure(sets=one)).code, judge(an_exposure(sets=one)).hold) == (Code.STAY, True)
+    assert judge(an_exposure(sets=two)).code is Code.DOWN
+
+
+def test_missing_sets_and_lighter_sets_are_missed_reps() -> None:
+    assert an_exposure(sets=sets(2, 2)).reps_missing == 6
+    assert an_exposure(sets=[*sets(2, 2), a_set(set_id=3, reps=6, load_kg=90)]).reps_missing == 6
+
+
+def test_easy_week_keeps_the_plan() -> None:
+    decision = judge(an_exposure(a_prescription(kind=Kind.EASY, sets=2), sets(6, 6)))
+    assert (decision.code, decision.reason, decision.hold) == (Code.STAY, "easy_done", False)
+
+
+def test_lost_depth_is_never_paid_with_load() -> None:
+    few = [a_set(set_id=1, reps=6, reps_to_depth=5, reserve_reps=4), *sets(4, 4)[1:]]
+    assert judge(an_exposure(sets=few)).code is Code.STAY
+    many = [a_set(set_id=n, reps=6, reps_to_depth=3, reserve_reps=4) for n in (1, 2, 3)]
+    decision = judge(an_exposure(sets=many))
+    assert (decision.code, decision.reason, decision.evidence) == (Code.DOWN, "depth_lost", (1, 2, 3))
+
+
+def test_broken_form_stops_the_rise() -> None:
+    broke = [*sets(4, 4), a_set(set_id=3, reps=6, reserve_reps=4, breaking_fault="heels_up")]
+    decision = judge(an_exposure(sets=broke))
+    assert (decision.code, decision.hold, decision.evidence) == (Code.STAY, True, (3,))
+
+
+def test_pain_comes_before_everything() -> None:
+    worst = [
+        a_set(set_id=1, reps=6, reps_to_depth=0, breaking_fault="heels_up", pain=4, pain_character="dull")
+    ]
+    assert judge(an_exposure(sets=worst)).code is Code.STOP
+    tingling = [*sets(4, 4), a_set(set_id=3, reps=6, pain=1, pain_character="tingling")]
+    assert judge(an_exposure(sets=tingling)).code is Code.STOP
+
+
+def test_dull_pain_is_watched_and_twice_in_a_row_looked_at() -> None:
+    dull = [*sets(4, 4), a_set(set_id=3, reps=6, reserve_reps=4, pain=2, pain_character="dull")]
+    assert judge(an_exposure(sets=dull)).code is Code.STAY
+    assert judge(an_exposure(sets=dull, pain_last_time=True)).code is Code.LOOK
+
+
+def test_a_closed_gate_needs_a_look() -> None:
+    assert judge(an_exposure(gated=True)).code is Code.LOOK
+
+
+@given(
+    st.lists(
+        st.tuples(st.integers(1, 12), st.integers(0, 12), st.one_of(st.none(), st.integers(0, 6)), st.integers(0, 10)),
+        min_size=1, max_size=5,
+    ),
+    st.booleans(),
+)  # fmt: skip
+def test_no_history_raises_load_over_pain_or_lost_depth(rows, top) -> None:  # type: ignore[no-untyped-def]
+    done = [
+        a_set(
+            set_id=n,
+            reps=reps,
+            reps_to_depth=min(deep, reps),
+            reserve_reps=left,
+            pain=pain,
+            pain_character="dull",
+        )
+        for n, (reps, deep, left, pain) in enumerate(rows)
+    ]
+    decision = judge(an_exposure(TOP if top else None, done))
+    if any(s.pain >= 4 for s in done):
+        assert decision.code is Code.STOP
+    if any(s.pain or s.reps_to_depth < s.reps for s in done):
+        assert decision.code is not Code.UP
+        assert decision.steps == 0 and decision.planning_max_share <= 1

@@ -1,0 +1,84 @@
+"""Weeks, the robust trend, milestones."""
+
+import datetime as dt
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from backsquat.core.season.calendar import Span, monday_of
+from backsquat.core.season.milestone import MilestoneKind, Status, judge, target_kg
+from backsquat.core.season.trend import Point, theil_sen
+from tests.factories import RULES
+
+START = dt.date(2026, 7, 6)
+
+
+def line(slope: float, weeks: int, start: float = 100.0) -> list[Point]:
+    return [Point(START + dt.timedelta(weeks=n), start + slope * n) for n in range(weeks)]
+
+
+def due(weeks: int) -> dt.date:
+    return START + dt.timedelta(weeks=weeks)
+
+
+def test_weeks_of_a_span() -> None:
+    span = Span(START, 4)
+    assert [week.isoformat() for week in span] == ["2026-07-06", "2026-07-13", "2026-07-20", "2026-07-27"]
+    assert span.index(dt.date(2026, 7, 19)) == 1
+    assert dt.date(2026, 8, 3) not in span
+    assert span.clamp(dt.date(2027, 1, 1)) == span.last_week
+    assert monday_of(dt.date(2026, 11, 29)) == dt.date(2026, 11, 23)
+
+
+@given(st.floats(-3, 3), st.integers(3, 20))
+def test_a_straight_line_is_found_again(slope: float, weeks: int) -> None:
+    trend = theil_sen(line(slope, weeks), 0.8)
+    assert trend is not None
+    assert 7 * trend.slope == pytest.approx(slope, abs=1e-6)
+    assert trend.slope_low <= trend.slope <= trend.slope_high
+
+
+def test_one_wild_week_does_not_bend_the_trend() -> None:
+    points = line(0.5, 10)
+    points[4] = Point(points[4].on, 160.0)
+    trend = theil_sen(points, 0.8)
+    assert trend is not None
+    assert 7 * trend.slope == pytest.approx(0.5, abs=0.05)
+
+
+def test_a_trend_needs_two_days() -> None:
+    assert theil_sen([Point(START, 100)], 0.8) is None
+    assert theil_sen([Point(START, 100), Point(START, 120)], 0.8) is None
+
+
+@pytest.mark.parametrize(
+    ("points", "target", "weeks", "status"),
+    [
+        (line(0.5, 10), 104.0, 20, Status.DONE), (line(0.5, 10), 108.0, 20, Status.ON_COURSE),
+        (line(0.5, 10), 115.0, 20, Status.OUT_OF_REACH), (line(0.5, 5), 108.0, 20, Status.NO_DATA),
+        (line(0, 10), 108.0, 20, Status.OUT_OF_REACH),
+    ],
+)  # fmt: skip
+def test_milestone_status(points: list[Point], target: float, weeks: int, status: Status) -> None:
+    assert judge(points, target, due(weeks), RULES).status is status
+
+
+def test_behind_means_the_hopeful_end_of_the_trend_would_make_it() -> None:
+    points = [Point(p.on, p.value + (1.5 if n % 2 else -1.5)) for n, p in enumerate(line(0.4, 10))]
+    judgement = judge(points, 108.5, due(20), RULES)
+    assert judgement.status is Status.BEHIND
+    assert judgement.expected_on and judgement.expected_on > due(20)
+    assert judgement.earliest_on and judgement.earliest_on <= due(20)
+    assert not judgement.sure
+
+
+def test_reached_after_the_date_is_not_done() -> None:
+    assert judge(line(0.5, 10), 104.0, due(3), RULES).status is not Status.DONE
+
+
+def test_target_in_body_masses_needs_one() -> None:
+    assert target_kg(MilestoneKind.BODY_MASSES, 1.5, 70) == 105
+    assert target_kg(MilestoneKind.BODY_MASSES, 1.5, None) is None
+    assert target_kg(MilestoneKind.LOAD, 100, None) == 100
+    assert judge(line(1, 8), None, due(20), RULES).status is Status.NO_DATA

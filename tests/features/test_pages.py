@@ -1,0 +1,130 @@
+"""Every page with any week and any nonsense in its address answers, without a query in a loop."""
+
+from collections.abc import Callable
+from html.parser import HTMLParser
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import event
+
+from tests.features.demo import athlete_id
+
+PAGES = ["/", "/?show=needs-me", "/room/", "/block/", "/block/new", "/floor/", "/review/", "/rules", "/cautions",
+         "/athletes/1", "/athletes/new", "/athletes/1/edit", "/athletes/1/test", "/athletes/stops/1/clear"]  # fmt: skip
+WEEKS = [
+    "",
+    "2026-07-06",
+    "2026-07-15",
+    "2026-11-30",
+    "2027-03-01",
+    "1999-01-01",
+    "9999-12-31",
+    "nonsense",
+    "2026-99-99",
+]
+
+
+class Checker(HTMLParser):
+    """Collects what the content policy forbids and what refers elsewhere."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.wrong: list[str] = []
+        self.ids: list[str] = []
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        values = dict(attrs)
+        if "style" in values or any(name.startswith("on") for name in values):
+            self.wrong.append(f"{tag} {attrs}")
+        if tag == "script" and "src" not in values:
+            self.wrong.append("inline script")
+        for name in ("src", "href", "action", "hx-get", "hx-post"):
+            if (values.get(name) or "").startswith(("http:", "https:", "//")):
+                self.wrong.append(f"{tag} {values[name]}")
+        if "id" in values:
+            self.ids.append(values["id"] or "")
+
+
+@pytest.mark.parametrize("path", PAGES)
+def test_pages_answer_in_every_week(client: FlaskClient, path: str) -> None:
+    for week in WEEKS:
+        response = client.get(path + ("&" if "?" in path else "?") + f"week={week}")
+        assert response.status_code == 200, (path, week)
+
+
+@pytest.mark.parametrize("path", PAGES)
+def test_pages_keep_the_content_policy_and_the_machine(client: FlaskClient, path: str) -> None:
+    checker = Checker()
+    checker.feed(client.get(path).text)
+    assert not checker.wrong
+    assert len(checker.ids) == len(set(checker.ids)), "an id stands twice"
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/?show=<script>",
+        "/floor/?rack=99&lift=abc&athlete=-1",
+        "/floor/?rack=-5",
+        "/block/?lift=999999&cell=999999",
+        "/block/?cell=x",
+    ],
+)
+def test_nonsense_in_the_address_is_no_error(client: FlaskClient, path: str) -> None:
+    response = client.get(path)
+    assert response.status_code == 200
+    assert "<script>" not in response.text.split("</head>")[1].replace('<script src="', "")
+
+
+@pytest.mark.parametrize(
+    "path", ["/athletes/999", "/block/999", "/athletes/1/test/999999", "/nowhere", "/athletes/stops/99/clear"]
+)
+def test_what_is_not_there_says_so(client: FlaskClient, path: str) -> None:
+    response = client.get(path)
+    assert response.status_code == 404
+    assert "nothing here" in response.text
+
+
+def test_the_rail_moves_every_page(client: FlaskClient) -> None:
+    for path in ("/", "/block/", "/floor/", "/review/", "/room/", "/athletes/1"):
+        page = client.get(path + "?week=2026-10-05").text
+        assert "Week 14 · 5 Oct" in page, path
+        assert "week=2026-10-05" in page.split("Squad</a>")[0], "the menu keeps the week"
+    assert "Autumn wave</h1>" in client.get("/block/?week=2026-10-05").text
+
+
+def counted(app: Flask, run: Callable[[], object]) -> int:
+    count = 0
+
+    def add(*_args: object) -> None:
+        nonlocal count
+        count += 1
+
+    engine = app.extensions["database"].engine
+    event.listen(engine, "before_cursor_execute", add)
+    try:
+        run()
+    finally:
+        event.remove(engine, "before_cursor_execute", add)
+    return count
+
+
+@pytest.mark.parametrize("path", ["/", "/block/", "/floor/", "/review/"])
+def test_the_number_of_queries_does_not_grow_with_the_squad(
+    app: Flask, client: FlaskClient, path: str
+) -> None:
+    before = counted(app, lambda: client.get(path))
+    with app.extensions["database"].writing() as session:
+        session.connection().exec_driver_sql("UPDATE athletes SET active = 0 WHERE id % 2")
+    assert counted(app, lambda: client.get(path)) >= before - 2  # half the squad, as many queries
+    assert before <= 40
+
+
+def test_names_are_escaped_everywhere(app: Flask, client: FlaskClient) -> None:
+    evil = "<img src=x onerror=alert(1)> & 'co'"
+    with app.extensions["database"].writing() as session:
+        session.connection().exec_driver_sql("UPDATE athletes SET name = ? WHERE id = 1", (evil,))
+        session.connection().exec_driver_sql("UPDATE blocks SET name = ?", (evil[:40],))
+    for path in ("/", "/block/", "/floor/?rack=3", "/review/", f"/athletes/{athlete_id(app, evil)}"):
+        assert "<img" not in client.get(path).text, path
