@@ -58,7 +58,7 @@ def create_app(config: Config) -> Flask:
     for feature in (accounts, squad, athletes, room, blocks, floor, review):
         app.register_blueprint(feature)
     app.extensions["slow_down"] = limiter  # held here: the wrapper below only has a weak reference
-    slowed = limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])
+    slowed: Any = limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])
     app.view_functions["accounts.sign_in"] = slowed
     errors.register(app)
     frame.register(app)

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 
 from flask_wtf import FlaskForm
 from wtforms import Field, StringField
-from wtforms.fields.choices import SelectChoice
+from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # newer than its stubs
 from wtforms.validators import ValidationError
 from wtforms.widgets import TextInput
 

@@ -23,15 +23,20 @@ class SetForm(TodayForm):
     short_reps = WholeField("Short of depth")
     fault = SelectField("Form", choices=options([("", "sound")]), validate_choice=False)
     pain = WholeField("Pain, 0 to 10")
-    pain_place = SelectField("Where", choices=options([("", "–"), *((r.value, r.value) for r in Region)]))
-    pain_character = SelectField("How it feels", choices=options((c.value, c.value) for c in Character))
+    pain_place = SelectField(
+        "Where", default="", choices=options([("", "–"), *((r.value, r.value) for r in Region)])
+    )
+    pain_character = SelectField(
+        "How it feels", default=Character.DULL.value, choices=options((c.value, c.value) for c in Character)
+    )
     client_id = HiddenField(validators=[Needed()])
 
     def offer(self, movement: Movement) -> "SetForm":
         self.fault.choices = options(
             [("", "sound"), *((fault.code, fault.look) for fault in movement.faults)]
         )
-        self.client_id.data = self.client_id.data or str(uuid4())
+        if self.client_id.data is None:
+            self.client_id.data = str(uuid4())
         return self
 
     def problems(self) -> Iterable[Problem]:

@@ -1,0 +1,202 @@
+"""Adding an athlete, recording a test, milestones, clearance."""
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+
+from backsquat.core.movements.movement import Region
+from backsquat.storage.models import Athlete, BodyMass, Milestone, SetEntry, Stop
+from tests.features.demo import athlete_id, current_cells, reading
+
+NEW = {
+    "name": "Zora Blyth",
+    "born_on": "2001-05-06",
+    "body_mass_kg": "68,5",
+    "position": "pivot",
+    "shown_sound": "y",
+}
+TEST = {
+    "movement": "back_squat",
+    "load": "80",
+    "reps": "5",
+    "reserve_reps": "1",
+    "done_on": "2026-11-23",
+    "client_id": "t-1",
+}
+
+
+def add(client: FlaskClient, app: Flask, **changes: str) -> int:
+    assert client.post("/athletes/new", data=NEW | changes).status_code == 302
+    return athlete_id(app, NEW["name"])
+
+
+def test_add_an_athlete_and_undo(app: Flask, client: FlaskClient) -> None:
+    new = add(client, app)
+    assert "68.5 kg" in client.get(f"/athletes/{new}").text
+    with reading(app) as session:
+        row = session.get_one(Athlete, new)
+        assert (row.by_id, row.shown_sound, row.newcomer) == (1, True, False)
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "words"),
+    [
+        ("name", "", "fill this in"), ("name", "Marit Holm", "already an athlete"), ("name", "x" * 61, "under 60"),
+        ("born_on", "soon", "year-month-day"), ("born_on", "2027-01-01", "in the future"), ("born_on", "1901-01-01", "between 10 and 80"),
+        ("body_mass_kg", "heavy", "Write a number"), ("body_mass_kg", "12", "between 25 and 250"), ("body_mass_kg", "1e9", "Write a number"),
+    ],
+)  # fmt: skip
+def test_impossible_facts_are_refused_beside_the_field(
+    client: FlaskClient, field: str, value: str, words: str
+) -> None:
+    response = client.post("/athletes/new", data=NEW | {field: value})
+    assert response.status_code == 422
+    assert words in response.text
+    for name, typed in (NEW | {field: value}).items():
+        if typed and name != "shown_sound":
+            assert f'value="{typed}"' in response.text, f"{name} was lost"
+
+
+def test_a_body_mass_is_added_to_its_history_not_overwritten(app: Flask, client: FlaskClient) -> None:
+    new = add(client, app)
+    client.post(f"/athletes/{new}/edit", data=NEW | {"body_mass_kg": "70"})
+    client.post(f"/athletes/{new}/edit", data=NEW | {"body_mass_kg": "70"})
+    with reading(app) as session:
+        masses = session.scalars(
+            select(BodyMass.mass_kg).where(BodyMass.athlete_id == new).order_by(BodyMass.id)
+        )
+        assert [str(mass) for mass in masses] == ["68.5", "70"]
+
+
+def test_a_test_set_gives_an_estimate_with_working_and_trust(app: Flask, client: FlaskClient) -> None:
+    new = add(client, app)
+    response = client.post(f"/athletes/{new}/test", data=TEST, follow_redirects=True)
+    assert response.status_code == 200
+    for words in ("96</span> kg estimated maximum", "80 × (1 + 6 ÷ 30), Epley 1985", "<strong>good</strong>"):
+        assert words in response.text
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "words"),
+    [
+        ("load", "-20", "above 0"), ("load", "abc", "Write a number"), ("load", "", "fill this in"), ("load", "900", "at most 500"),
+        ("load", "nan", "Write a number"), ("reps", "0", "from 1 to 30"), ("reps", "40", "from 1 to 30"), ("reps", "five", "whole number"),
+        ("reps", "99999999999999999999", "whole number"), ("reserve_reps", "-1", "from 0 to 10"), ("reps_to_depth", "6", "between 0 and 5"),
+        ("done_on", "2026-11-24", "in the future"), ("done_on", "yesterday", "year-month-day"), ("done_on", "1990-01-01", "before the athlete"),
+        ("movement", "leg_day", "Not a valid choice"),
+    ],
+)  # fmt: skip
+def test_bad_input_is_refused_and_everything_typed_kept(
+    app: Flask, client: FlaskClient, field: str, value: str, words: str
+) -> None:
+    new = add(client, app)
+    response = client.post(f"/athletes/{new}/test", data=TEST | {field: value})
+    assert response.status_code == 422
+    assert words in response.text
+    for name, typed in (TEST | {field: value}).items():
+        if typed and name != "movement":
+            assert f'value="{typed}"' in response.text, f"{name} was lost"
+    with reading(app) as session:
+        assert not session.scalar(select(func.count()).where(SetEntry.athlete_id == new))
+
+
+def test_all_problems_are_said_at_once(app: Flask, client: FlaskClient) -> None:
+    bad = {"load": "-1", "reps": "0", "reserve_reps": "x", "done_on": "2027-01-01"}
+    text = client.post(f"/athletes/{add(client, app)}/test", data=TEST | bad).text
+    for words in ("above 0", "from 1 to 30", "whole number", "in the future"):
+        assert words in text
+
+
+def test_a_test_sent_twice_is_stored_once(app: Flask, client: FlaskClient) -> None:
+    new = add(client, app)
+    for _ in range(2):
+        assert client.post(f"/athletes/{new}/test", data=TEST).status_code == 302
+    with reading(app) as session:
+        assert session.scalar(select(func.count()).where(SetEntry.athlete_id == new)) == 1
+
+
+def test_nobody_gated_is_tested_under_a_bar(app: Flask, client: FlaskClient) -> None:
+    for name in ("Liv Aasen",):
+        response = client.post(f"/athletes/{athlete_id(app, name)}/test", data=TEST)
+        assert response.status_code == 409
+        assert "not through the barbell gate" in response.text
+
+
+def test_a_test_fills_the_athletes_empty_rows_as_drafts(app: Flask, client: FlaskClient) -> None:
+    noor = athlete_id(app, "Noor Visser")
+    assert "Needs a test" in client.get("/block/").text
+    client.post(f"/athletes/{noor}/test", data=TEST)
+    cells = current_cells(app, "Noor Visser", 5)
+    assert [cell.state for cell in cells[2:]] == ["load"] * 6
+    assert [cell.state for cell in cells[:2]] == ["needs_test"] * 2  # the past stays
+    assert not any(cell.live for cell in cells[2:])
+    assert "Publish 6 changes" in client.get("/block/").text
+
+
+def test_milestones_are_judged_set_dropped_and_brought_back(app: Flask, client: FlaskClient) -> None:
+    marit = athlete_id(app, "Marit Holm")
+    page = client.get(f"/athletes/{marit}").text
+    assert "On course" in page and "Trend" in page
+    data = {"movement": "romanian_deadlift", "kind": "load", "amount": "160", "due_on": "2027-03-01"}
+    assert client.post(f"/athletes/{marit}/milestones", data=data).status_code == 302
+    assert "Romanian deadlift 160 kg" in client.get(f"/athletes/{marit}?lift=romanian_deadlift").text
+    with reading(app) as session:
+        milestone = session.scalars(select(Milestone.id).order_by(Milestone.id.desc())).first()
+    dropped = client.post(
+        f"/athletes/milestones/{milestone}/drop", data={"back": f"/athletes/{marit}"}, follow_redirects=True
+    )
+    undo = dropped.text.split('action="/undo/')[1].split('"')[0]
+    assert client.post(f"/undo/{undo}").status_code == 302
+    assert "Romanian deadlift 160 kg" in client.get(f"/athletes/{marit}?lift=romanian_deadlift").text
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"amount": "9"}, "from 0.3 to 4"),
+        ({"due_on": "2026-11-23"}, "after today"),
+        ({"due_on": "2036-01-01"}, "three years"),
+    ],
+)
+def test_impossible_milestones(app: Flask, client: FlaskClient, changes: dict[str, str], words: str) -> None:
+    data = {
+        "movement": "back_squat",
+        "kind": "body_masses",
+        "amount": "1.5",
+        "due_on": "2027-03-01",
+    } | changes
+    response = client.post("/athletes/1/milestones", data=data)
+    assert response.status_code == 422
+    assert words in response.text
+
+
+def test_a_clearance_names_who_and_opens_the_movement(app: Flask, client: FlaskClient) -> None:
+    bea = athlete_id(app, "Beatriz Solheim")
+    with reading(app) as session:
+        stop = session.scalars(select(Stop).where(Stop.athlete_id == bea)).one()
+    assert (stop.place, stop.locked) == (Region.GROIN, ["back_squat"])
+    refused = client.post(f"/athletes/{bea}/test", data=TEST)
+    assert refused.status_code == 409 and "is stopped here" in refused.text
+    clearance = {"by": "", "role": "physio", "on": "2026-11-23", "limits": "all ranges"}
+    assert client.post(f"/athletes/stops/{stop.id}/clear", data=clearance).status_code == 422
+    early = client.post(
+        f"/athletes/stops/{stop.id}/clear", data=clearance | {"by": "P. Hysio", "on": "2026-11-01"}
+    )
+    assert "cannot be older than the stop" in early.text
+    assert (
+        client.post(f"/athletes/stops/{stop.id}/clear", data=clearance | {"by": "P. Hysio"}).status_code
+        == 302
+    )
+    assert (
+        client.post(f"/athletes/stops/{stop.id}/clear", data=clearance | {"by": "P. Hysio"}).status_code
+        == 404
+    )
+    with reading(app) as session:
+        cleared = session.get_one(Stop, stop.id)
+        assert (cleared.cleared_by, cleared.cleared_role, cleared.cleared_recorded_by_id) == (
+            "P. Hysio",
+            "physio",
+            1,
+        )
+    assert client.post(f"/athletes/{bea}/test", data=TEST).status_code == 302

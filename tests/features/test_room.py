@@ -1,0 +1,47 @@
+"""Describing the room."""
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+
+from tests.features.demo import ROOM, live_cell
+
+
+def test_a_room_is_kept_says_what_follows_and_can_be_undone(client: FlaskClient) -> None:
+    page = client.post("/room/", data=ROOM, follow_redirects=True).text
+    assert "smallest step 5 kg in all, that is 2.5 a side" in page
+    undo = page.split('action="/undo/')[1].split('"')[0]
+    client.post(f"/undo/{undo}")
+    assert "smallest step 2.5 kg in all" in client.get("/room/").text
+    again = client.post(f"/undo/{undo}")
+    assert again.status_code == 409 and "Nothing to undo" in again.text
+
+
+def test_a_room_in_pounds(client: FlaskClient) -> None:
+    pounds = ROOM | {"unit": "lb", "bar_amount_0": "45", "plate_amount_0": "45", "plate_amount_1": "2.5"}
+    page = client.post("/room/", data=pounds, follow_redirects=True).text
+    assert "smallest step 5 lb in all, that is 2.5 a side" in page
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"bar_amount_0": ""}, "at least one bar"), ({"plate_amount_0": "", "plate_amount_1": ""}, "at least one pair"),
+        ({"plate_pairs_0": "-1"}, "from 1 to 20"), ({"plate_pairs_0": "lots"}, "whole number"), ({"bar_amount_0": "900"}, "from 1 to 50"),
+        ({"plate_amount_0": "zwanzig"}, "Write a number"), ({"plate_amount_1": "20"}, "listed twice"), ({"racks": "0"}, "from 1 to 30"),
+        ({"collars": "99"}, "0 to 10"), ({"name": ""}, "fill this in"), ({"plate_amount_0": "1.23456"}, "at most 3 decimals"),
+        ({f"plate_amount_{n}": str(n + 1) for n in range(12)} | {f"plate_pairs_{n}": "20" for n in range(12)}, "remove the rarest"),
+    ],
+)  # fmt: skip
+def test_impossible_rooms(client: FlaskClient, changes: dict[str, str], words: str) -> None:
+    response = client.post("/room/", data=ROOM | changes)
+    assert response.status_code == 422
+    assert words in response.text
+
+
+def test_published_numbers_stay_when_the_room_changes(app: Flask, client: FlaskClient) -> None:
+    before = live_cell(app, "Marit Holm", 2)
+    client.post("/room/", data=ROOM)
+    after = live_cell(app, "Marit Holm", 2)
+    assert (after.id, after.load_kg, after.working) == (before.id, before.load_kg, before.working)
+    assert "can no longer make this load" in client.get(f"/block/?cell={after.id}").text
