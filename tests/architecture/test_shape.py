@@ -41,6 +41,14 @@ def test_no_module_has_grown_too_large_or_has_a_name_that_says_nothing() -> None
         assert path.stem not in {"utils", "helpers", "common", "misc"}, path
 
 
+def test_nobody_but_the_clock_asks_for_the_time() -> None:
+    for path in SOURCE.rglob("*.py"):
+        if path.name != "clock.py":
+            assert not re.search(
+                r"\.(today|now|utcnow)\(\)", path.read_text("utf-8").replace("clock().", "clock() ")
+            ), path
+
+
 def test_templates_have_no_styles_or_scripts_of_their_own() -> None:
     for path in SOURCE.rglob("*.html"):
         text = path.read_text("utf-8")

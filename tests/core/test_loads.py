@@ -104,7 +104,9 @@ def test_under_the_bar_lighter_things_are_offered() -> None:
 
 
 def test_a_room_of_usual_size_is_worked_out_and_says_its_step() -> None:
-    assert bar_loads(a_room(), BAR).step_kg == 2.5
+    assert a_room().step_kg == 2.5
+    assert a_room({"1.25": 1, "0.5": 1, "0.25": 0}).step_kg == 1
+    assert a_room({}).step_kg == 0
 
 
 def test_plate_change_moves_only_what_is_outside_the_difference() -> None:

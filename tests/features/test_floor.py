@@ -77,7 +77,7 @@ def test_htmx_gets_the_next_lifter(app: Flask, client: FlaskClient) -> None:
     [
         ({"load": "-5"}, "above 0"), ({"reps": "0"}, "from 1 to 30"), ({"reps": "forty"}, "whole number"), ({"short_reps": "9"}, "between 0 and 4"),
         ({"pain": "3"}, "Say where it hurts"), ({"pain": "0", "pain_place": "knee"}, "a number from 1 to 10"), ({"pain": "11", "pain_place": "knee"}, "0 to 10"),
-        ({"pain": "0", "pain_character": "electric"}, "a number from 1 to 10"), ({"pain": "2", "pain_place": "soul"}, "Not a valid choice"), ({"client_id": ""}, ""),
+        ({"pain": "0", "pain_character": "electric"}, "a number from 1 to 10"), ({"pain": "2", "pain_place": "soul"}, "Not a valid choice"), ({"client_id": ""}, ""), ({"painful": "1"}, "a number from 1 to 10"),
     ],
 )  # fmt: skip
 def test_bad_sets_are_refused_in_place(

@@ -7,8 +7,7 @@ is kept, larger plates first.
 
 from bisect import bisect_left
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
-from itertools import pairwise
+from functools import lru_cache
 
 from backsquat.core.loads.mass import GRAINS_PER_KG, Mass
 from backsquat.core.loads.room import Bar, Room
@@ -35,11 +34,6 @@ class BarLoads:
 
     loads: tuple[BarLoad, ...]
     grains: tuple[int, ...]
-
-    @cached_property
-    def step_kg(self) -> float:
-        """Smallest step between two loads, in kg; nought where there is only one load."""
-        return min((b - a for a, b in pairwise(self.grains)), default=0) / GRAINS_PER_KG
 
     @property
     def empty(self) -> BarLoad:

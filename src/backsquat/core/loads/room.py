@@ -36,5 +36,10 @@ class Room:
     collars: Mass = NOTHING  # both together
     racks: int = 1
 
+    @property
+    def step_kg(self) -> float:
+        """One step of this room: the smallest plate on both sides. Nought where there are no plates."""
+        return 2 * min((plate.mass.kg for plate in self.plates if plate.pairs), default=0.0)
+
     def bar(self, code: str) -> Bar | None:
         return next((bar for bar in self.bars if bar.code == code), None)

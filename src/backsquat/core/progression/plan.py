@@ -70,8 +70,8 @@ class Terms:
 
     @property
     def step_kg(self) -> float:
-        """Smallest step of the room on this bar, in all (both sides)."""
-        return bar_loads(self.room, self.bar).step_kg
+        """One step of the room, in all (both sides)."""
+        return self.room.step_kg
 
 
 def planned_reps(prescription: Prescription, rules: Rules) -> float:

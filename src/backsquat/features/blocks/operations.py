@@ -132,11 +132,12 @@ def place_cells(session: Session, rows: Sequence[dict[str, Any]]) -> list[int]:
 def replan(
     session: Session, actor: Actor, block_id: int, rules: Rules, athlete_ids: Sequence[int] | None = None,
     only_refused: bool = False,
-) -> Change | None:  # fmt: skip
+) -> int:  # fmt: skip
     """Plan the weeks to come anew from today's records, as a draft.
 
     What is past or logged stays, and so do the coach's own edits. `only_refused` touches only rows
-    that had no load (an athlete who has now been tested, cleared or let through). None: nothing changed.
+    that had no load (an athlete who has now been tested, cleared or let through). Returns how many
+    places changed.
     """
     block = block_of(session, actor.squad_id, block_id)
     room = room_of(session, actor.squad_id)
@@ -145,6 +146,7 @@ def replan(
     ]
     logged = logged_places(session, [slot.id for slot in block.slots])
     before: list[int] = []
+    changed = 0
     for slot in block.slots:
         plan = SlotPlan(block, slot, room, rules)
         standing = {
@@ -163,12 +165,10 @@ def replan(
             and _differs(standing.get((row["athlete_id"], row["week"])), row)
         ]
         before += [standing[key].id for row in rows if (key := (row["athlete_id"], row["week"])) in standing]
-        place_cells(session, rows)
-    if not before:
-        return None
-    return remember(
-        session, actor, what="replanned", subject="cells", subject_id=block.id, before={"cells": before}
-    )
+        changed += len(place_cells(session, rows))
+    if before:
+        remember(session, actor, what="replanned", subject="cells", subject_id=block.id, before={"cells": before})
+    return changed
 
 
 def _without_load(standing: dict[tuple[int, int], Cell], athlete_id: int, weeks: Sequence[int]) -> bool:

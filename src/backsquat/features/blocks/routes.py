@@ -149,10 +149,10 @@ def publish_block(block_id: int) -> ResponseReturnValue:
 @allow(COACH)
 def replan_block(block_id: int) -> ResponseReturnValue:
     with database().writing() as session:
-        change = replan(session, actor(), block_id, desk().rules)
+        changed = replan(session, actor(), block_id, desk().rules)
     flash(
         "Planned anew from today on; the past and your own loads stay. Look it over, then publish."
-        if change
+        if changed
         else "Nothing changes: the plan already follows from today's records."
     )
     return redirect(url_for("blocks.show", block_id=block_id, lift=request.form.get("lift")))

@@ -29,6 +29,7 @@ class SetForm(TodayForm):
     pain_character = SelectField(
         "How it feels", default=Character.DULL.value, choices=options((c.value, c.value) for c in Character)
     )
+    painful = HiddenField()  # set by the pain form: it never logs a set as if nothing had hurt
     client_id = HiddenField(validators=[Needed()])
 
     def offer(self, movement: Movement) -> "SetForm":
@@ -52,7 +53,9 @@ class SetForm(TodayForm):
                 problem.code,
                 problem.facts,
             )
-        if self.pain.data and not self.pain_place.data:
+        if self.painful.data and not self.pain.data and not self.pain.errors:
+            yield Problem("pain", "pain_needs_level")
+        if (self.pain.data or self.painful.data) and not self.pain_place.data:
             yield Problem("pain_place", "pain_needs_place")
         stopping = self.pain_character.data not in ("", None, Character.DULL.value)
         if not self.pain.data and (self.pain_place.data or stopping):

@@ -74,7 +74,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
             "reserve_reps": source.reserve_reps if source else cell.reserve_reps,
             "short_reps": (source.reps - source.reps_to_depth) if source else 0,
             "fault": source.fault if source else "",
-            "pain": source.pain if source else 0,
+            "pain": source.pain or None if source else None,
             "pain_place": source.pain_place if source else "",
             "pain_character": source.pain_character if source else "dull",
         }

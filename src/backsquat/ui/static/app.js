@@ -50,6 +50,13 @@ document.addEventListener("click", (event) => {
   if (summary) document.querySelectorAll(".tap-row details[open]").forEach((open) => open !== summary.parentElement && open.removeAttribute("open"));
 });
 
+// On narrow screens the working stands below the sheet: bring it into view when it changes.
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.target.id === "panel" && event.target.getBoundingClientRect().top > window.innerHeight - 120) {
+    event.target.scrollIntoView({ block: "start" });
+  }
+});
+
 document.addEventListener("alpine:init", () => {
   // Rest: counts down from the seconds the server worked out.
   Alpine.data("rest", () => ({

@@ -1,0 +1,60 @@
+"""The real interface: our server on a copy of the demo, Debian's Chromium, and nothing outside allowed."""
+
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask import Flask
+from playwright.sync_api import Page
+from werkzeug.serving import make_server
+
+from tests.conftest import demo_app
+
+CHROMIUM = {
+    "executable_path": "/usr/bin/chromium",
+    "args": [
+        "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+        "--disable-component-update", "--disable-sync",
+    ],
+}  # fmt: skip
+# Chromium reports every answer of 4xx as an error of the page; those are ours and tested on their own.
+EXPECTED = ("Failed to load resource: the server responded with a status of 4",)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    return {**browser_type_launch_args, **CHROMIUM}
+
+
+@pytest.fixture
+def site(demo_file: Path, tmp_path: Path) -> Iterator[tuple[str, Flask]]:
+    """The address of a running server and its application."""
+    app = demo_app(demo_file, tmp_path)
+    server = make_server("127.0.0.1", 0, app, threaded=True)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.server_port}", app
+    server.shutdown()
+    thread.join()
+    app.extensions["database"].close()
+
+
+@pytest.fixture
+def watched(page: Page, site: tuple[str, Flask]) -> Iterator[Page]:
+    """A signed-in page; afterwards nothing must have failed in it or asked for anything outside."""
+    address, _ = site
+    wrong: list[str] = []
+    page.on(
+        "console",
+        lambda m: wrong.append(m.text) if m.type == "error" and not m.text.startswith(EXPECTED) else None,
+    )
+    page.on("pageerror", lambda error: wrong.append(str(error)))
+    page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith((address, "data:")) else None)
+    page.set_default_timeout(10_000)
+    page.goto(f"{address}/")
+    page.get_by_role("button", name="R. Amari").click()
+    page.get_by_role("heading", name="Squad").wait_for()
+    yield page
+    assert not wrong

@@ -1,0 +1,148 @@
+"""From an athlete's test to a loaded bar, a logged set and the next number, by hand, on two screens."""
+
+import re
+
+import pytest
+from flask import Flask
+from playwright.sync_api import Page, expect
+
+SIZES = {"laptop": {"width": 1280, "height": 800}, "phone": {"width": 390, "height": 844}}
+
+
+@pytest.fixture(params=list(SIZES))
+def browser_context_args(browser_context_args, request):  # type: ignore[no-untyped-def]
+    return {**browser_context_args, "viewport": SIZES[request.param], "has_touch": request.param == "phone"}
+
+
+def fits(page: Page) -> None:
+    """Nothing makes the page scroll sideways."""
+    wide = page.evaluate("() => [document.documentElement.scrollWidth, window.innerWidth]")
+    assert wide[0] <= wide[1], page.url
+
+
+def menu(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Work").get_by_role("link", name=name).click()
+    fits(page)
+
+
+def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
+    page = watched
+    # 3: the squad
+    expect(page.locator("tbody tr")).to_have_count(18)
+    fits(page)
+
+    # 4: a new athlete, and a test set that is first refused with everything kept
+    page.get_by_role("link", name="Add an athlete").click()
+    page.get_by_label("Name").fill("Zora Blyth")
+    page.get_by_label("Born on").fill("2001-05-06")
+    page.get_by_label("Body mass").fill("68,5")
+    page.get_by_label("may lift a bar").check()
+    page.get_by_role("button", name="Add").click()
+    page.get_by_role("link", name="Record a test set").first.click()
+    page.get_by_label("Load").fill("-80")
+    page.get_by_label("Reps", exact=True).fill("5")
+    page.get_by_label("Left in reserve").fill("1")
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_text("must be above 0")).to_be_visible()
+    expect(page.get_by_label("Load")).to_have_value("-80")
+    page.get_by_label("Load").fill("80")
+    page.get_by_role("button", name="Record").click()
+    expect(page.get_by_text("96 kg estimated maximum")).to_be_visible()
+    expect(page.get_by_text("80 × (1 + 6 ÷ 30), Epley 1985, trust: good")).to_be_visible()
+    page.get_by_role("link", name="Another test").click()
+    page.get_by_label("Movement").select_option("romanian_deadlift")
+    page.get_by_label("Load").fill("90")
+    page.get_by_label("Reps", exact=True).fill("5")
+    page.get_by_label("Left in reserve").fill("1")
+    page.get_by_role("button", name="Record").click()
+
+    # 5: the room
+    menu(page, "Room")
+    page.get_by_label("Pairs of plate 8").fill("2")
+    page.get_by_label("Mass of plate 8").fill("0.5")
+    page.get_by_role("button", name="Keep the room").click()
+    expect(page.get_by_text("smallest step 1 kg in all, that is 0.5 a side").first).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("smallest step 2.5 kg in all").first).to_be_visible()
+
+    # 6: a block in free weeks; working, an edit, undo, publish
+    menu(page, "Block")
+    page.goto(page.url.split("?")[0] + "?week=2027-01-11")
+    page.get_by_role("link", name="Plan a block from here").click()
+    page.get_by_label("Name").fill("Spring wave")
+    page.get_by_label("Reps/left").fill("8/3 6/2 4/2")
+    page.get_by_role("button", name="Work out the loads").click()
+    expect(page.get_by_role("heading", name="Spring wave")).to_be_visible()
+    row = page.get_by_role("row", name=re.compile("Zora Blyth"))
+    row.locator("a[data-cell]").nth(2).click()
+    panel = page.locator("#panel")
+    for step in ("Logged set", "Estimate", "Planning max", "Week 3", "Cap", "This room", "Each side"):
+        expect(panel.locator(".working-label", has_text=re.compile(f"^{step}$"))).to_be_visible()
+    before = panel.locator(".huge").inner_text()
+    panel.get_by_text("Change this load").click()
+    panel.get_by_role("textbox", name="kg").fill("60")
+    panel.get_by_role("button", name="Change").click()
+    expect(page.locator("#panel .huge")).to_have_text("60")
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("row", name=re.compile("Zora Blyth")).locator("a[data-cell]").nth(2).click()
+    expect(page.locator("#panel .huge")).to_have_text(before)
+    expect(page.get_by_role("row", name=re.compile("Noor Visser"))).to_contain_text("Needs a test")
+    page.get_by_role("button", name="Publish").click()
+    expect(page.get_by_text("Published as version 1")).to_be_visible()
+    fits(page)
+
+    # 7: today's session, which the new athlete joins after publishing
+    page.goto(page.url.split("/block/")[0] + "/block/")
+    page.get_by_role("button", name=re.compile("Publish .* changes")).click()
+    page.get_by_role("link", name="To the floor").click()
+    fits(page)
+    for rack in ("Rack 1", "Rack 2", "Rack 3", "Rack 4"):
+        page.get_by_label(rack, exact=True).click()
+        expect(page.get_by_label(rack, exact=True)).to_have_attribute("aria-current", "true")
+        if page.get_by_role("link", name=re.compile("^Zora")).count():
+            break
+    page.get_by_role("link", name=re.compile("^Zora")).click()
+    done = page.get_by_role("button", name=re.compile("^Done: 4 at"))
+    assert done.bounding_box()["y"] + done.bounding_box()["height"] <= page.viewport_size["height"]  # type: ignore[index]
+    assert done.bounding_box()["height"] >= 56  # type: ignore[index]
+    lifter = page.locator(".lifter.is-up b").inner_text()
+    done.click()
+    expect(page.locator(".lifter.is-up b")).not_to_have_text(lifter)  # the next lifter is up
+    page.get_by_role("link", name=re.compile("^Zora")).click()
+    expect(page.get_by_text("Zora rests")).to_be_visible()
+    expect(page.locator(".timer")).to_have_text(re.compile(r"^2:[0-5]\d$"))
+    page.get_by_text("It went differently").click()
+    form = page.locator("details[open] form.inside")
+    form.get_by_label("Left in reserve").fill("1")
+    form.get_by_label("Short of depth").locator("..").get_by_role("button", name="more").click()
+    form.get_by_role("button", name="Log this set").click()
+    page.get_by_role("link", name=re.compile("^Zora")).click()
+    expect(page.get_by_text("3 to depth")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Done: 4 at")).click()
+
+    # 8: the next number, with evidence; decided otherwise, with a reason
+    decision = page.locator(".decision")
+    expect(decision).to_contain_text("1 of 12 reps were short of depth")
+    decision.get_by_text("Decide otherwise").click()
+    decision.get_by_label("Instead").select_option("down")
+    decision.get_by_label("Why").fill("first week with us")
+    decision.get_by_role("button", name="Decide", exact=True).click()
+    menu(page, "Block")
+    cells = page.get_by_role("row", name=re.compile("Zora Blyth")).locator("a[data-cell]")
+    assert cells.count() >= 6  # this week on
+    menu(page, "Review")
+    expect(page.get_by_text("first week with us")).to_be_visible()
+
+    # 9: the athlete's page: trend, planned against done, a milestone with its status
+    menu(page, "Squad")
+    page.get_by_role("link", name="Zora Blyth").click()
+    expect(page.get_by_role("img", name="Back squat: estimated maximum by week, kg")).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Planned against done"))).to_be_visible()
+    page.get_by_label("Amount").fill("1.5")
+    page.get_by_label("By", exact=True).fill("2027-02-06")
+    page.get_by_role("button", name="Set milestone").click()
+    expect(page.get_by_text("Back squat 1.5 × body mass").first).to_be_visible()
+    expect(page.locator(".status")).to_have_text("No data")
+    page.goto(page.url.replace(page.url.split("/athletes/")[1], "1"))
+    expect(page.locator(".status")).to_have_text("On course")
+    fits(page)
