@@ -120,6 +120,13 @@ def rules_of(session: Session, squad_id: int) -> Rules:
     return rules_from_rows(rows)
 
 
+def squad_rules() -> Rules:
+    """The squad's rules, for requests that need nothing else of the desk."""
+    if "rules" not in g:
+        g.rules = rules_of(reader(), membership().squad_id)
+    return cast(Rules, g.rules)
+
+
 def chosen_week() -> dt.date | None:
     """The week the rail asked for (`?week=2026-11-23`), any day of it; nonsense counts as not asked."""
     text = request.values.get("week", "")
@@ -140,5 +147,5 @@ def desk() -> Desk:
             raise NotThere("season")
         span = Span(season.first_week, season.weeks)
         week = span.clamp(chosen_week() or today)
-        g.desk = Desk(squad, rules_of(reader(), squad.id), span, season.id, today, week)
+        g.desk = Desk(squad, squad_rules(), span, season.id, today, week)
     return cast(Desk, g.desk)

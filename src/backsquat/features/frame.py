@@ -16,6 +16,7 @@ from backsquat.features.desk import desk, membership, reader, settings
 from backsquat.features.phrases import finding_words
 from backsquat.library.shelf import movements
 from backsquat.storage.models import Block, Match, PlanVersion
+from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 
 MENU = (  # in the order of the work
@@ -67,28 +68,24 @@ def daydate_words(day: dt.date) -> str:
     return f"{day:%a} {day.day} {day:%b}"
 
 
-def split_load(text: str) -> Markup:
-    """A load with its decimals set small: 107<small>.5</small>."""
-    whole, dot, decimals = str(text).partition(".")
-    return Markup("{}<small>{}</small>").format(whole, dot + decimals) if dot else Markup("{}").format(whole)
-
-
 def rails() -> tuple[Markup, Markup, Rail, Callable[[dt.date], str]]:
     """The rail for wide screens, for narrow ones, its model, and the link to a week."""
     here = desk()
-    rail = Rail(here.season, here.today, here.week, rail_blocks(), rail_matches())
+    rail = Rail(here.season, here.today, here.week, tuple(rail_blocks()), tuple(rail_matches()))
     keep = {name: value for name, value in request.args.items() if name in ("lift", "rack")}
     endpoint = request.endpoint if request.method == "GET" and request.endpoint else "squad.index"
     arguments = dict(request.view_args or {}) if request.method == "GET" else {}
     if endpoint.split(".")[0] == "blocks":  # the block that plans the week is found from the week
         endpoint, arguments = "blocks.index", {}
 
+    address = url_for(endpoint, **{**arguments, **keep, "week": "WEEK"})
+
     def link(week: dt.date) -> str:
-        return url_for(endpoint, **{**arguments, **keep, "week": week.isoformat()})
+        return address.replace("WEEK", week.isoformat())
 
     return (
-        draw_rail(rail, link),
-        draw_rail(rail.window(PHONE_WEEKS), link, 390.0, "rail is-narrow"),
+        draw_rail(rail, address),
+        draw_rail(rail.window(PHONE_WEEKS), address, 390.0, "rail is-narrow"),
         rail,
         link,
     )

@@ -1,7 +1,9 @@
 """Rows ↔ core values."""
 
+import datetime as dt
 from collections.abc import Iterable
 from decimal import Decimal
+from functools import cache
 
 from backsquat.core.loads.achievable import BarLoad, bar_loads
 from backsquat.core.loads.mass import Mass, Unit
@@ -52,18 +54,32 @@ def rules_from_rows(rows: Iterable[RuleChange]) -> Rules:
     return with_changes({name: value for name, value in changes.items() if value is not None})
 
 
-def record_from_row(row: SetEntry) -> SetRecord:
-    movement = movements().get(row.movement)
+EFFORTS = {effort.value: effort for effort in Effort}
+
+
+@cache
+def _family(movement: str) -> Family:
+    found = movements().get(movement)
+    return found.family if found else Family.OTHER
+
+
+RECORD_COLUMNS = (
+    SetEntry.id, SetEntry.movement, SetEntry.done_on, SetEntry.load_kg, SetEntry.reps, SetEntry.reps_to_depth,
+    SetEntry.reserve_reps, SetEntry.effort, SetEntry.fault, SetEntry.fault_breaking, SetEntry.pain,
+    SetEntry.pain_character,
+)  # fmt: skip
+
+
+def record_from_values(
+    set_id: int, movement: str, done_on: dt.date, load_kg: float, reps: int, reps_to_depth: int, reserve_reps: int | None,
+    effort: str, fault: str, fault_breaking: bool, pain: int, pain_character: str,
+) -> SetRecord:  # fmt: skip
+    """The set as the rules see it, from the values of RECORD_COLUMNS in their order."""
     return SetRecord(
-        set_id=row.id,
-        done_on=row.done_on,
-        family=movement.family if movement else Family.OTHER,
-        load_kg=row.load_kg,
-        reps=row.reps,
-        reps_to_depth=row.reps_to_depth,
-        reserve_reps=row.reserve_reps,
-        effort=Effort(row.effort),
-        breaking_fault=row.fault if row.fault_breaking else "",
-        pain=row.pain,
-        pain_character=row.pain_character,
-    )
+        set_id, done_on, _family(movement), load_kg, reps, reps_to_depth, reserve_reps, EFFORTS[effort],
+        fault if fault_breaking else "", pain, pain_character,
+    )  # fmt: skip
+
+
+def record_from_row(row: SetEntry) -> SetRecord:
+    return record_from_values(*(getattr(row, column.key) for column in RECORD_COLUMNS))

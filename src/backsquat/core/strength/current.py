@@ -14,24 +14,69 @@ the last 28 days the estimate is stale: not lower, but planned from with more ca
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from typing import NamedTuple
 
 from backsquat.core.rules import Rules
-from backsquat.core.strength.estimate import SetEstimate, Trust, estimate_set, trust_weight
+from backsquat.core.strength.estimate import BareEstimate, Trust, bare_estimate, estimate_set
 from backsquat.core.strength.record import Effort, SetRecord
 from backsquat.core.working import Step, Working, plain
 
 
+class Counted(NamedTuple):
+    """What one set says, without the set: enough for the current value of many athletes at once."""
+
+    done_on: dt.date
+    set_id: int
+    max_kg: float
+    trust: Trust
+    firm: bool
+
+
 @dataclass(frozen=True)
-class CurrentEstimate:
-    """`max_kg` as of a day; `newest_on` is the last day with a set behind it."""
+class CurrentValue:
+    """`max_kg` as of a day; `newest_on` is the last day with a set behind it.
+
+    `shown_id` is the set that says most; `raised_by` one that showed at least `max_kg`, if any did.
+    """
 
     max_kg: float
+    weighed_kg: float  # before any raise
     trust: Trust
     newest_on: dt.date
     stale: bool
     set_ids: tuple[int, ...]
+    days: int
+    shown_id: int
+    raised_by: int | None = None
+
+
+@dataclass(frozen=True)
+class CurrentEstimate:
+    """A current value with its working."""
+
+    value: CurrentValue
     working: Working
+
+    @property
+    def max_kg(self) -> float:
+        return self.value.max_kg
+
+    @property
+    def trust(self) -> Trust:
+        return self.value.trust
+
+    @property
+    def newest_on(self) -> dt.date:
+        return self.value.newest_on
+
+    @property
+    def stale(self) -> bool:
+        return self.value.stale
+
+    @property
+    def set_ids(self) -> tuple[int, ...]:
+        return self.value.set_ids
 
 
 @dataclass(frozen=True)
@@ -41,77 +86,77 @@ class PlanningMax:
     working: Working
 
 
-def is_firm(record: SetRecord, estimate: SetEstimate) -> bool:
+def is_firm(record: SetRecord, estimate: BareEstimate) -> bool:
     """Whether the estimate says "this much" and not only "at least this much"."""
     return estimate.max_kg is not None and not estimate.at_least and record.effort is not Effort.EASY
 
 
-def current_estimate(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> CurrentEstimate | None:
-    """The estimate on `today` from all records up to it, or None where no set says anything."""
-    counted = [(record, estimate_set(record, rules)) for record in records if record.done_on <= today]
-    counted = [(record, estimate) for record, estimate in counted if estimate.max_kg is not None]
+def current_value(counted: Sequence[Counted], today: dt.date, rules: Rules) -> CurrentValue | None:
+    """The current value on `today` from all counted sets up to it, or None where there is none."""
+    counted = [one for one in counted if one.done_on <= today]
     if not counted:
         return None
     window = dt.timedelta(days=rules.estimate_window_days)
-    newest = max(record.done_on for record, _ in counted)
+    newest = max(one.done_on for one in counted)
     stale = today - newest >= window
-    firm = [pair for pair in counted if is_firm(*pair)]
-    base = firm or counted
-    last = max(record.done_on for record, _ in base)
+    base = [one for one in counted if one.firm] or counted
+    last = max(one.done_on for one in base)
     reference = today if today - last < window else last
-    current = _weigh([pair for pair in base if reference - pair[0].done_on < window], reference, stale, rules)
-    if firm and not stale:
-        at_least = [pair for pair in counted if not is_firm(*pair) and today - pair[0].done_on < window]
-        current = _raise(current, at_least)
-    return current
+    recent = [one for one in base if reference - one.done_on < window]
+    weighed, days = _weigh(recent, reference, rules)
+    # The set that says most: best trust, then newest, then heaviest.
+    shown = max(recent, key=lambda one: (one.trust, one.done_on, one.max_kg))
+    max_kg, ids, raised_by = weighed, tuple(sorted(one.set_id for one in recent)), None
+    if not stale and base is not counted:
+        at_least = [one for one in counted if not one.firm and today - one.done_on < window]
+        best = max(at_least, key=lambda one: one.max_kg, default=None)
+        if best and best.max_kg > weighed:
+            max_kg, ids, raised_by = best.max_kg, (*ids, best.set_id), best.set_id
+    newest_used = max(newest if raised_by else last, last)
+    return CurrentValue(max_kg, weighed, shown.trust, newest_used, stale, ids, days, shown.set_id, raised_by)
 
 
-def _raise(current: CurrentEstimate, at_least: list[tuple[SetRecord, SetEstimate]]) -> CurrentEstimate:
-    """Lift the estimate to what a set showed at least."""
-    record, estimate = max(at_least, key=lambda pair: pair[1].max_kg or 0, default=(None, None))
-    if record is None or estimate is None or (estimate.max_kg or 0) <= current.max_kg:
-        return current
-    shown = estimate.max_kg or 0.0
-    words = (
-        f"a set with more left than counts, {record.done_on.day} {record.done_on:%b}, showed at least this"
-    )
-    step = Step("At least", words, plain(shown), "kg")
-    return replace(
-        current, max_kg=shown, newest_on=max(current.newest_on, record.done_on),
-        set_ids=(*current.set_ids, record.set_id), working=current.working.then(step),
-    )  # fmt: skip
-
-
-def _weigh(
-    pairs: list[tuple[SetRecord, SetEstimate]], reference: dt.date, stale: bool, rules: Rules
-) -> CurrentEstimate:
-    days: dict[dt.date, list[tuple[SetRecord, SetEstimate]]] = defaultdict(list)
-    for pair in pairs:
-        days[pair[0].done_on].append(pair)
-    total = weights = 0.0
+def _weigh(recent: Sequence[Counted], reference: dt.date, rules: Rules) -> tuple[float, int]:
+    """The mean of the days, each weighted by its sets' trust and its age; and how many days."""
+    weights = (0.0, rules.trust_weak_weight, rules.trust_fair_weight, rules.trust_good_weight)
+    days: dict[dt.date, list[Counted]] = defaultdict(list)
+    for one in recent:
+        days[one.done_on].append(one)
+    total = total_weight = 0.0
     for day, sets in days.items():
-        trusts = [trust_weight(estimate.trust, rules) for _, estimate in sets]
-        value = sum(w * (estimate.max_kg or 0) for w, (_, estimate) in zip(trusts, sets, strict=True)) / sum(
-            trusts
-        )
-        fade = 0.5 ** ((reference - day).days / rules.estimate_half_life_days)
-        weight = fade * sum(trusts) / len(trusts)
-        total, weights = total + weight * value, weights + weight
-    max_kg = total / weights
-    # The set shown first is the one that says most: best trust, then newest, then heaviest.
-    shown, best = max(pairs, key=lambda pair: (pair[1].trust, pair[0].done_on, pair[1].max_kg or 0))
-    words = (
-        f"{len(pairs)} sets on {len(days)} days, weighted by trust and age" if len(pairs) > 1 else "one set"
-    )
-    if stale:
-        words += f"; stale, newest {reference.day} {reference:%b %Y}"
-    step = Step("Current estimate", words, plain(max_kg), "kg")
-    ids = tuple(
-        record.set_id for record, _ in sorted(pairs, key=lambda pair: (pair[0].done_on, pair[0].set_id))
-    )
-    return CurrentEstimate(
-        max_kg, best.trust, max(days), stale, ids, estimate_set(shown, rules).working.then(step)
-    )
+        trust_sum = sum(weights[one.trust] for one in sets) or 1e-9  # a squad may weigh a grade with nought
+        value = sum(weights[one.trust] * one.max_kg for one in sets) / trust_sum
+        if trust_sum <= 1e-9:
+            value = sum(one.max_kg for one in sets) / len(sets)
+        weight = 0.5 ** ((reference - day).days / rules.estimate_half_life_days) * trust_sum / len(sets)
+        total, total_weight = total + weight * value, total_weight + weight
+    return total / total_weight, len(days)
+
+
+def current_estimate(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> CurrentEstimate | None:
+    """The estimate on `today` from all records up to it, or None where no set says anything."""
+    by_id = {record.set_id: record for record in records}
+    counted = []
+    for record in records:
+        bare = bare_estimate(record, rules)
+        if bare.max_kg is not None:
+            firm = is_firm(record, bare)
+            counted.append(Counted(record.done_on, record.set_id, bare.max_kg, bare.trust, firm))
+    value = current_value(counted, today, rules)
+    return CurrentEstimate(value, _explain(value, by_id, rules)) if value else None
+
+
+def _explain(value: CurrentValue, records: dict[int, SetRecord], rules: Rules) -> Working:
+    sets = len(value.set_ids) - (value.raised_by is not None)
+    words = f"{sets} sets on {value.days} days, weighted by trust and age" if sets > 1 else "one set"
+    if value.stale:
+        words += f"; stale, newest {value.newest_on.day} {value.newest_on:%b %Y}"
+    steps = [Step("Current estimate", words, plain(value.weighed_kg), "kg")]
+    if value.raised_by is not None:
+        day = records[value.raised_by].done_on
+        words = f"a set with more left than counts, {day.day} {day:%b}, showed at least this"
+        steps.append(Step("At least", words, plain(value.max_kg), "kg"))
+    return estimate_set(records[value.shown_id], rules).working.then(*steps)
 
 
 def planning_max(current: CurrentEstimate, *, newcomer: bool, in_season: bool, rules: Rules) -> PlanningMax:

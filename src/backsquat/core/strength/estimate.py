@@ -45,15 +45,6 @@ def trust_for(reps: float, family: Family, rules: Rules) -> Trust:
     return Trust(max(Trust.NONE, grade - drop))
 
 
-def trust_weight(trust: Trust, rules: Rules) -> float:
-    return {
-        Trust.NONE: 0.0,
-        Trust.WEAK: rules.trust_weak_weight,
-        Trust.FAIR: rules.trust_fair_weight,
-        Trust.GOOD: rules.trust_good_weight,
-    }[trust]
-
-
 def why_not_counted(record: SetRecord, rules: Rules) -> str:
     """Code of the reason a set tells nothing about strength, or empty."""
     if record.reps_to_depth == 0:
@@ -65,16 +56,26 @@ def why_not_counted(record: SetRecord, rules: Rules) -> str:
     return ""
 
 
-def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
-    """Estimated maximum of one set in kg, with working.
+@dataclass(frozen=True)
+class BareEstimate:
+    """A set's estimate without its working: for looking at many."""
+
+    max_kg: float | None
+    trust: Trust
+    reps: int  # r′ that counted
+    why: str = ""
+    at_least: bool = False
+
+
+def bare_estimate(record: SetRecord, rules: Rules) -> BareEstimate:
+    """Estimated maximum of one set in kg.
 
     Only reps to the depth standard count. Where some were short, the reserve is taken as nought:
     what was left was left at the shallow depth. A reserve nobody gave is nought and costs a grade.
     """
-    logged = Step("Logged set", _said(record), plain(record.load_kg, 2), "kg")
     why = why_not_counted(record, rules)
     if why:
-        return SetEstimate(None, Trust.NONE, Working((logged,)), why)
+        return BareEstimate(None, Trust.NONE, 0, why)
     full_depth = record.reps_to_depth == record.reps
     said = record.reserve_reps or 0
     counted = min(said, rules.reserve_cap_reps) if full_depth else 0
@@ -83,19 +84,22 @@ def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
     if record.reserve_reps is None and trust > Trust.WEAK:
         trust = Trust(trust - 1)
     if trust is Trust.NONE:
-        return SetEstimate(None, trust, Working((logged,)), "too_many_reps")
-    formula = FORMULAS[rules.formula]
-    max_kg = maximum_kg(record.load_kg, reps, formula)
-    words = f"{plain(record.load_kg, 2)} × {formula.words(reps)}, {formula.name}, trust: {trust.name.lower()}"
-    if full_depth and said > counted:
-        words += f"; only {counted} of {said} left count"
-    return SetEstimate(
-        max_kg,
-        trust,
-        Working((logged, Step("Estimate", words, plain(max_kg), "kg"))),
-        "",
-        full_depth and said > counted,
-    )
+        return BareEstimate(None, trust, reps, "too_many_reps")
+    max_kg = maximum_kg(record.load_kg, reps, FORMULAS[rules.formula])
+    return BareEstimate(max_kg, trust, reps, "", full_depth and said > counted)
+
+
+def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
+    """The estimate of one set with the working a coach can read."""
+    bare = bare_estimate(record, rules)
+    steps = [Step("Logged set", _said(record), plain(record.load_kg, 2), "kg")]
+    if bare.max_kg is not None:
+        formula = FORMULAS[rules.formula]
+        words = f"{plain(record.load_kg, 2)} × {formula.words(bare.reps)}, {formula.name}, trust: {bare.trust.name.lower()}"
+        if bare.at_least:
+            words += f"; only {rules.reserve_cap_reps} of {record.reserve_reps} left count"
+        steps.append(Step("Estimate", words, plain(bare.max_kg), "kg"))
+    return SetEstimate(bare.max_kg, bare.trust, Working(tuple(steps)), bare.why, bare.at_least)
 
 
 def _said(record: SetRecord) -> str:

@@ -13,7 +13,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.current import is_firm
-from backsquat.core.strength.estimate import Trust, estimate_set
+from backsquat.core.strength.estimate import Trust, bare_estimate
 from backsquat.core.strength.record import Effort
 from backsquat.features.athletes.queries import athlete_of, gate_of, open_stops, stop_locking
 from backsquat.features.desk import Actor
@@ -140,7 +140,7 @@ def stored_before(session: Session, client_id: str) -> SetEntry | None:
 def put_estimate(entry: SetEntry, rules: Rules) -> None:
     """Keep the set's estimate beside it, for lists and trends; the set itself is what counts."""
     record = record_from_row(entry)
-    estimate = estimate_set(record, rules)
+    estimate = bare_estimate(record, rules)
     entry.firm = is_firm(record, estimate)
     entry.estimate_kg, entry.trust = estimate.max_kg, estimate.trust.value
 

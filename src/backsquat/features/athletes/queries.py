@@ -4,8 +4,9 @@ import datetime as dt
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import case, func, select
+from sqlalchemy import ColumnElement, ScalarSelect, Select, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
@@ -15,10 +16,16 @@ from backsquat.core.readiness.gate import gate_findings
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, target_kg
 from backsquat.core.season.trend import Point
-from backsquat.core.strength.current import CurrentEstimate, current_estimate
+from backsquat.core.strength.current import (
+    Counted,
+    CurrentEstimate,
+    CurrentValue,
+    current_estimate,
+    current_value,
+)
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import SetRecord
-from backsquat.storage.convert import record_from_row
+from backsquat.storage.convert import RECORD_COLUMNS, record_from_values
 from backsquat.storage.models import Athlete, BodyMass, Milestone, SetEntry, Stop
 
 
@@ -37,43 +44,57 @@ def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
     return list(rows)
 
 
-def counted_records(
-    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
-) -> dict[int, list[SetRecord]]:
+def _window(
+    columns: Sequence[Any], athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+) -> Select[Any]:
     """Each athlete's sets behind a current estimate: all from the window before the newest firm one on.
 
-    One query: that day comes from the estimate index for each athlete, then its window is read. Who
-    has no firm set is read from the newest set that counts.
+    One statement: that day comes from the estimate index for each athlete, then its window is read.
+    Who has no firm set is read from the newest set that counts.
     """
     counts = (
         SetEntry.movement == movement,
-        SetEntry.athlete_id.in_(athlete_ids),
         ~SetEntry.replaced,
         SetEntry.estimate_kg.is_not(None),
         SetEntry.done_on <= today,
     )
-    firm_day = func.max(case((SetEntry.firm, SetEntry.done_on)))
-    day = func.coalesce(firm_day, func.max(SetEntry.done_on)).label("day")
-    newest = (select(SetEntry.athlete_id, day).where(*counts).group_by(SetEntry.athlete_id)).subquery()
-    window = func.date(newest.c.day, f"-{rules.estimate_window_days} days")
-    rows = session.scalars(
-        select(SetEntry)
-        .join(newest, (SetEntry.athlete_id == newest.c.athlete_id) & (SetEntry.done_on > window))
-        .where(*counts)
-    )
-    found: dict[int, list[SetRecord]] = defaultdict(list)
-    for row in rows:
-        found[row.athlete_id].append(record_from_row(row))
-    return found
+
+    def newest(*more: ColumnElement[bool]) -> ScalarSelect[dt.date]:
+        # From the end of the athlete's stretch of the index: one step, however long the history.
+        days = select(SetEntry.done_on).where(SetEntry.athlete_id == Athlete.id, *counts, *more)
+        return days.order_by(SetEntry.done_on.desc()).limit(1).correlate(Athlete).scalar_subquery()
+
+    day = func.coalesce(newest(SetEntry.firm.is_(True)), newest()).label("day")
+    last = select(Athlete.id, day).where(Athlete.id.in_(athlete_ids)).subquery()
+    window = func.date(last.c.day, f"-{rules.estimate_window_days} days")
+    of_athlete = (SetEntry.athlete_id == last.c.id) & (SetEntry.done_on > window)
+    return select(SetEntry.athlete_id, *columns).join(last, of_athlete).where(*counts)
 
 
 def estimates(
     session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentEstimate]:
-    """Current estimates by athlete; who has none is left out."""
-    records = counted_records(session, athlete_ids, movement, today, rules)
-    found = {athlete_id: current_estimate(rows, today, rules) for athlete_id, rows in records.items()}
-    return {athlete_id: current for athlete_id, current in found.items() if current}
+    """Current estimates with their working, by athlete; who has none is left out."""
+    found: dict[int, list[SetRecord]] = defaultdict(list)
+    for athlete_id, *values in session.execute(_window(RECORD_COLUMNS, athlete_ids, movement, today, rules)):
+        found[athlete_id].append(record_from_values(*values))
+    current = {athlete_id: current_estimate(records, today, rules) for athlete_id, records in found.items()}
+    return {athlete_id: estimate for athlete_id, estimate in current.items() if estimate}
+
+
+def current_values(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+) -> dict[int, CurrentValue]:
+    """The same numbers without working, from the estimates kept beside the sets: for whole squads."""
+    columns = (SetEntry.done_on, SetEntry.id, SetEntry.estimate_kg, SetEntry.trust, SetEntry.firm)
+    trusts = tuple(Trust)
+    found: dict[int, list[Counted]] = defaultdict(list)
+    for athlete_id, day, set_id, kg, trust, firm in session.execute(
+        _window(columns, athlete_ids, movement, today, rules)
+    ):
+        found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm))
+    current = {athlete_id: current_value(sets, today, rules) for athlete_id, sets in found.items()}
+    return {athlete_id: value for athlete_id, value in current.items() if value}
 
 
 def open_stops(session: Session, athlete_ids: Sequence[int]) -> dict[int, list[Stop]]:

@@ -25,7 +25,7 @@ class BlockForm(JobForm):
     weeks = WholeField("Weeks", validators=[Needed()])
     in_season = BooleanField("In season: plan from a lower max, round down")
     school = SelectField("School", choices=options((school.code, school.name) for school in SCHOOLS.values()))
-    wave = TextField("Reps/left in reserve, week by week", validators=[Needed()])
+    wave = TextField("Reps/left, week by week", validators=[Needed()])
     sets = WholeField("Sets", validators=[Needed()])
     rest_s = WholeField("Rest, s", validators=[Needed()])
 
@@ -75,9 +75,9 @@ class CellForm(JobForm):
     bar = SelectField("Bar", validate_choice=False)
 
 
-def suggested(today: dt.date, blocks: Iterable[Any], last_week: dt.date) -> dict[str, Any]:
-    """Values a new block starts with: the first free Monday from next week on, eight weeks or what is left."""
-    first = today + dt.timedelta(days=7 - today.weekday())
+def suggested(from_day: dt.date, blocks: Iterable[Any], last_week: dt.date) -> dict[str, Any]:
+    """Values a new block starts with: the first free Monday from the day on, eight weeks or what is left."""
+    first = from_day + dt.timedelta(days=-from_day.weekday() % 7)
     for block in blocks:
         end = block.first_week + dt.timedelta(weeks=block.weeks)
         if block.first_week <= first < end:

@@ -167,7 +167,9 @@ def replan(
         before += [standing[key].id for row in rows if (key := (row["athlete_id"], row["week"])) in standing]
         changed += len(place_cells(session, rows))
     if before:
-        remember(session, actor, what="replanned", subject="cells", subject_id=block.id, before={"cells": before})
+        remember(
+            session, actor, what="replanned", subject="cells", subject_id=block.id, before={"cells": before}
+        )
     return changed
 
 

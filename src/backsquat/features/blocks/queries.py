@@ -4,6 +4,8 @@ import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from decimal import Decimal
+from functools import lru_cache
 from typing import Any
 
 from markupsafe import Markup
@@ -29,6 +31,9 @@ def squad_blocks(session: Session, squad_id: int) -> list[Block]:
 def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:
     """The block that plans the week."""
     return next((b for b in blocks if 0 <= (week - b.first_week).days // 7 < b.weeks), None)
+
+
+REFUSED = frozenset({State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value})
 
 
 @dataclass(frozen=True)
@@ -139,13 +144,11 @@ def _row(
     elif gate:
         refusal, mend = f"Not yet through the barbell gate: {', '.join(map(finding_words, gate))}.", "gated"
         note = "not through the gate"
-    elif cells and any(
-        c.state in (State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value) for c in cells.values()
-    ):
-        if any(c.week >= this_week and c.load_kg is None for c in cells.values()):
+    elif cells:
+        if any(c.week >= this_week and c.state in REFUSED for c in cells.values()):
             refusal, mend = "Needs a test: a set of 3 to 8 reps to depth.", "needs_test"
             note = "no record"
-    elif not cells:
+    else:
         refusal, mend, note = "Joined after this block was planned.", "needs_plan", "not planned"
     shown = [cells.get(p.week) for p in outline]
     if refusal:  # nobody who is stopped or gated is shown a load to come, whatever was planned before
@@ -164,7 +167,7 @@ def _row(
             before = cell.load_kg
         built.append(
             SheetCell(
-                cell.id, cell.week, cell.state, "" if cell.load_amount is None else f"{cell.load_amount.normalize():f}",
+                cell.id, cell.week, cell.state, _written(cell.load_amount),
                 cell.load_unit, cell.load_kg, change, easy, cell.origin, cell.over_cap, cell.held,
                 done.get((athlete.id, cell.week), 0), not cell.live, cell.bar, stair,
             )
@@ -172,6 +175,11 @@ def _row(
     now = cells.get(this_week)
     max_kg = now.planning_max_kg if now and not refusal else None
     return SheetRow(athlete, max_kg, note, refusal, mend, tuple(built))
+
+
+@lru_cache(maxsize=2048)
+def _written(amount: Decimal | None) -> str:
+    return "" if amount is None else f"{amount.normalize():f}"
 
 
 def _change(kg: float) -> str:

@@ -1,12 +1,13 @@
 """The Block page: choose a lift, read and change the sheet, publish."""
 
+import datetime as dt
 from typing import Any
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
-from backsquat.features.blocks.drawing import bar_picture, cell_load
+from backsquat.features.blocks.drawing import bar_picture, cell_load, draw_place
 from backsquat.features.blocks.forms import BlockForm, CellForm, suggested
 from backsquat.features.blocks.operations import block_of, create_block, edit_cell, publish, replan
 from backsquat.features.blocks.phrases import CHANGES, WEEKDAYS
@@ -69,13 +70,13 @@ def _sheet_page(
     sheet = _sheet(block)
     cell_id = cell_id or _first_cell(sheet)
     change = last_change(reader(), desk().squad.id, "cells", block.id)
-    week = request.args.get("week", "")
     page = render_template(
         "blocks/sheet.html",
-        # Hundreds of links differ by their cell only: the path and the week are worked out once.
-        block_path=url_for("blocks.show", block_id=block.id, week=None),
-        week_query=f"&week={week}" if week else "", desk=desk(), block=block, sheet=sheet, change=change, changes=CHANGES,
-        weekdays=WEEKDAYS, week_index=(desk().week - block.first_week).days // 7, **_panel(cell_id, form),
+        # Hundreds of links differ by their cell only: the address is worked out once.
+        cell_link=url_for("blocks.show", block_id=block.id, lift=sheet.slot.id, cell="CELL"),
+        draw_place=draw_place,
+        desk=desk(), block=block, sheet=sheet, change=change, changes=CHANGES, weekdays=WEEKDAYS,
+        week_index=(desk().week - block.first_week).days // 7, **_panel(cell_id, form),
     )  # fmt: skip
     return page, status
 
@@ -97,7 +98,7 @@ def new() -> ResponseReturnValue:
     room_of(reader(), here.squad.id)
     blocks = squad_blocks(reader(), here.squad.id)
     form = BlockForm(
-        data=suggested(here.week if here.week > here.today else here.today, blocks, here.season.last_week)
+        data=suggested(max(here.week, here.today + dt.timedelta(days=1)), blocks, here.season.last_week)
     )
     if request.method == "POST":
         form.read_days(request.form)

@@ -13,7 +13,18 @@ from backsquat.core.loads.rounding import grains
 from backsquat.features.blocks.drawing import bar_picture
 from backsquat.features.blocks.operations import cell_of
 from backsquat.features.blocks.planning import room_of
-from backsquat.features.desk import COACH, actor, allow, clock, database, desk, forget_reader, reader
+from backsquat.features.desk import (
+    COACH,
+    actor,
+    allow,
+    clock,
+    database,
+    desk,
+    forget_reader,
+    membership,
+    reader,
+    squad_rules,
+)
 from backsquat.features.floor.forms import SetForm
 from backsquat.features.floor.operations import correct_set, end_exercise, log_set, withdraw_set
 from backsquat.features.floor.queries import Floor, choose_session, floor_of, last_fault, sessions_in_week
@@ -130,12 +141,12 @@ def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseRetur
 @blueprint.post("/cells/<int:cell_id>/sets")
 @allow(COACH)
 def log(cell_id: int) -> ResponseReturnValue:
-    cell, slot, _block = cell_of(reader(), desk().squad.id, cell_id)
-    form = SetForm(desk().today).offer(movements()[slot.movement])
+    cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
+    form = SetForm(clock().today()).offer(movements()[slot.movement])
 
     def write() -> tuple[int | None, bool]:
         with database().writing() as session:
-            done = log_set(session, actor(), cell_id, form.facts(Unit(cell.load_unit)), desk().rules)
+            done = log_set(session, actor(), cell_id, form.facts(Unit(cell.load_unit)), squad_rules())
             return done.entry.id, bool(done.stop or done.decision)
 
     result = form.submitted(write)
@@ -152,13 +163,13 @@ def correct(entry_id: int) -> ResponseReturnValue:
     entry = reader().get(SetEntry, entry_id)
     if entry is None or entry.cell_id is None:
         raise NotThere("set")
-    cell, slot, _block = cell_of(reader(), desk().squad.id, entry.cell_id)
-    form = SetForm(desk().today).offer(movements()[slot.movement])
+    cell, slot, _block = cell_of(reader(), membership().squad_id, entry.cell_id)
+    form = SetForm(clock().today()).offer(movements()[slot.movement])
 
     def write() -> int:
         with database().writing() as session:
             return correct_set(
-                session, actor(), entry_id, form.facts(Unit(cell.load_unit)), desk().rules
+                session, actor(), entry_id, form.facts(Unit(cell.load_unit)), squad_rules()
             ).entry.id
 
     if form.submitted(write) is None:
@@ -170,8 +181,8 @@ def correct(entry_id: int) -> ResponseReturnValue:
 @allow(COACH)
 def take_back(entry_id: int) -> ResponseReturnValue:
     with database().writing() as session:
-        entry = withdraw_set(session, actor(), entry_id, desk().rules)
-        _cell, slot, _block = cell_of(session, desk().squad.id, entry.cell_id or 0)
+        entry = withdraw_set(session, actor(), entry_id, squad_rules())
+        _cell, slot, _block = cell_of(session, membership().squad_id, entry.cell_id or 0)
     return _after(slot.id, request.form.get("rack"), entry.athlete_id)
 
 
@@ -179,6 +190,6 @@ def take_back(entry_id: int) -> ResponseReturnValue:
 @allow(COACH)
 def end(cell_id: int) -> ResponseReturnValue:
     with database().writing() as session:
-        row = end_exercise(session, actor(), cell_id, desk().rules)
-        _cell, slot, _block = cell_of(session, desk().squad.id, cell_id)
+        row = end_exercise(session, actor(), cell_id, squad_rules())
+        _cell, slot, _block = cell_of(session, membership().squad_id, cell_id)
     return _after(slot.id, request.form.get("rack"), row.athlete_id)

@@ -10,10 +10,10 @@ from sqlalchemy.orm import Session
 from backsquat.core.findings import Finding
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import Judgement
-from backsquat.core.strength.current import CurrentEstimate
+from backsquat.core.strength.current import CurrentValue
 from backsquat.features.athletes.queries import (
     body_masses,
-    estimates,
+    current_values,
     gate_of,
     judge_milestone,
     milestones_of,
@@ -47,7 +47,7 @@ class Line:
     body_mass_kg: float | None
     stops: list[Stop]
     gate: tuple[Finding, ...]
-    current: dict[str, CurrentEstimate | None] = field(default_factory=dict)
+    current: dict[str, CurrentValue | None] = field(default_factory=dict)
     week: dict[str, WeekNumber | None] = field(default_factory=dict)
     waiting: int = 0
     milestone: Milestone | None = None
@@ -80,18 +80,16 @@ def squad_lines(session: Session, here: Desk) -> list[Line]:
         for athlete in athletes
     }  # fmt: skip
     for code in movements():
-        current = estimates(session, ids, code, here.today, here.rules)
+        current = current_values(session, ids, code, here.today, here.rules)
         for athlete_id, line in lines.items():
             line.current[code] = current.get(athlete_id)
             line.week[code] = None
     _week_numbers(session, here, lines)
     _waiting(session, ids, lines)
     _milestones(session, here, ids, lines)
-    last = session.execute(
-        select(SetEntry.athlete_id, func.max(SetEntry.done_on))
-        .where(SetEntry.athlete_id.in_(ids), SetEntry.done_on <= here.today)
-        .group_by(SetEntry.athlete_id)
-    )
+    days = select(SetEntry.done_on).where(SetEntry.athlete_id == Athlete.id, SetEntry.done_on <= here.today)
+    newest = days.order_by(SetEntry.done_on.desc()).limit(1).correlate(Athlete).scalar_subquery()
+    last = session.execute(select(Athlete.id, newest).where(Athlete.id.in_(ids)))
     for athlete_id, day in last:
         lines[athlete_id].last_on = day
     return list(lines.values())

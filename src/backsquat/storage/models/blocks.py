@@ -49,12 +49,15 @@ class PlanVersion(Signed, Base):
 
 
 class Cell(Signed, Base):
+    # SQLite uses a partial index only where the query says its condition in the same words: `live = 1`.
     __tablename__ = "cells"
     __table_args__ = (
         Index("ix_cells_place", "slot_id", "athlete_id", "week"),
-        Index("uq_cells_current", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("current")),
-        Index("uq_cells_live", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("live")),
-        Index("ix_cells_athlete", "athlete_id", "slot_id", sqlite_where=text("live")),
+        Index(
+            "uq_cells_current", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("current = 1")
+        ),
+        Index("uq_cells_live", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("live = 1")),
+        Index("ix_cells_athlete", "athlete_id", "slot_id", sqlite_where=text("live = 1")),
     )
     id: Mapped[Key]
     slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))

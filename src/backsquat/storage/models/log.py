@@ -21,7 +21,7 @@ class SetEntry(Signed, Base):
         # Best estimate per athlete and week, and an athlete's records, are read from these alone.
         Index(
             "ix_set_entries_estimate", "movement", "athlete_id", "done_on", "firm", "estimate_kg", "trust",
-            sqlite_where=text("NOT replaced AND estimate_kg IS NOT NULL"),
+            sqlite_where=text("replaced = 0 AND estimate_kg IS NOT NULL"),
         ),
         Index("ix_set_entries_athlete", "athlete_id", "done_on"),
     )  # fmt: skip
@@ -57,7 +57,7 @@ class DecisionRow(Signed, Base):
     """A proposal after an exposure. `settled`: answered, or overtaken by a newer one."""
 
     __tablename__ = "decisions"
-    __table_args__ = (Index("ix_decisions_open", "athlete_id", sqlite_where=text("NOT settled")),)
+    __table_args__ = (Index("ix_decisions_open", "athlete_id", sqlite_where=text("settled = 0")),)
     id: Mapped[Key]
     cell_id: Mapped[int] = mapped_column(ForeignKey("cells.id"), index=True)
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))

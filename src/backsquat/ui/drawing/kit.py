@@ -7,6 +7,7 @@ style attributes (the content policy forbids those).
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from xml.etree import ElementTree as Tree
 
 from markupsafe import Markup
@@ -81,3 +82,10 @@ def ticks(low: float, high: float, most: int) -> list[float]:
 
 def path(points: Sequence[tuple[float, float]]) -> str:
     return "M" + " L".join(f"{_value(float(x))} {_value(float(y))}" for x, y in points)
+
+
+@lru_cache(maxsize=4096)
+def split_load(text: str) -> Markup:
+    """A load with its decimals set small: 107<small>.5</small>."""
+    whole, dot, decimals = str(text).partition(".")
+    return Markup("{}<small>{}</small>").format(whole, dot + decimals) if dot else Markup("{}").format(whole)

@@ -1,8 +1,10 @@
 """The week rail: the season as one line, block bands, matches as ticks, easy weeks hollow, today open."""
 
 import datetime as dt
-from collections.abc import Callable, Sequence
+from collections import defaultdict
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property, lru_cache
 
 from markupsafe import Markup
 
@@ -29,9 +31,17 @@ class Rail:
     season: Span
     today: dt.date
     chosen: dt.date
-    blocks: Sequence[RailBlock]
-    matches: Sequence[tuple[dt.date, bool]]
+    blocks: tuple[RailBlock, ...]
+    matches: tuple[tuple[dt.date, bool], ...]
     whole: Span | None = None  # the season weeks are numbered from, where only a window is shown
+
+    @cached_property
+    def match_days(self) -> dict[dt.date, list[dt.date]]:
+        """Match days by the Monday of their week."""
+        found: dict[dt.date, list[dt.date]] = defaultdict(list)
+        for day, _ in self.matches:
+            found[monday_of(day)].append(day)
+        return found
 
     def number(self, week: dt.date) -> int:
         return (self.whole or self.season).index(week) + 1
@@ -51,15 +61,19 @@ class Rail:
                 parts.append(
                     f"{block.name}, week {place + 1}" + (", easy" if week in block.easy_weeks else "")
                 )
-        played = [day for day, _ in self.matches if monday_of(day) == week]
+        played = self.match_days.get(week, ())
         parts += [f"match on {day:%a} {day.day} {day:%b}" for day in played]
         if monday_of(self.today) == week:
             parts.append("this week")
         return " · ".join(parts)
 
 
-def draw_rail(rail: Rail, link: Callable[[dt.date], str], width: float = WIDTH, name: str = "rail") -> Markup:
-    """The rail as SVG: each week is a link."""
+@lru_cache(maxsize=128)
+def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail") -> Markup:
+    """The rail as SVG: each week is a link to `address` with its date in place of WEEK.
+
+    Kept for a while: the same season stands on every page.
+    """
     step = width / rail.season.weeks
     first = rail.season.first_week
     this_week = monday_of(rail.today)
@@ -94,14 +108,15 @@ def draw_rail(rail: Rail, link: Callable[[dt.date], str], width: float = WIDTH, 
         parts += _band(block, rail, x, step)
     parts += _marker(rail, x(rail.chosen), step, width)
     for week in rail.season:
+        words = rail.describe(week)
         parts.append(
             node(
                 "a",
-                node("title", text=rail.describe(week)),
+                node("title", text=words),
                 node("rect", x=x(week), y=0.0, width=step, height=HEIGHT, class_="rail-week"),
-                href=link(week),
+                href=address.replace("WEEK", week.isoformat()),
                 tabindex="-1",
-                aria_label=rail.describe(week),
+                aria_label=words,
             )
         )
     return picture(width, HEIGHT, "Season by weeks", *parts, class_=name)

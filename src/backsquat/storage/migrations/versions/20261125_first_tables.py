@@ -262,10 +262,10 @@ def upgrade() -> None:
     sa.PrimaryKeyConstraint('id', name=op.f('pk_cells'))
     )
     with op.batch_alter_table('cells', schema=None) as batch_op:
-        batch_op.create_index('ix_cells_athlete', ['athlete_id', 'slot_id'], unique=False, sqlite_where=sa.text('live'))
+        batch_op.create_index('ix_cells_athlete', ['athlete_id', 'slot_id'], unique=False, sqlite_where=sa.text('live = 1'))
         batch_op.create_index('ix_cells_place', ['slot_id', 'athlete_id', 'week'], unique=False)
-        batch_op.create_index('uq_cells_current', ['slot_id', 'athlete_id', 'week'], unique=True, sqlite_where=sa.text('current'))
-        batch_op.create_index('uq_cells_live', ['slot_id', 'athlete_id', 'week'], unique=True, sqlite_where=sa.text('live'))
+        batch_op.create_index('uq_cells_current', ['slot_id', 'athlete_id', 'week'], unique=True, sqlite_where=sa.text('current = 1'))
+        batch_op.create_index('uq_cells_live', ['slot_id', 'athlete_id', 'week'], unique=True, sqlite_where=sa.text('live = 1'))
 
     op.create_table('decisions',
     sa.Column('id', sa.Integer(), nullable=False),
@@ -289,7 +289,7 @@ def upgrade() -> None:
     )
     with op.batch_alter_table('decisions', schema=None) as batch_op:
         batch_op.create_index(batch_op.f('ix_decisions_cell_id'), ['cell_id'], unique=False)
-        batch_op.create_index('ix_decisions_open', ['athlete_id'], unique=False, sqlite_where=sa.text('NOT settled'))
+        batch_op.create_index('ix_decisions_open', ['athlete_id'], unique=False, sqlite_where=sa.text('settled = 0'))
 
     op.create_table('set_entries',
     sa.Column('id', sa.Integer(), nullable=False),
@@ -331,7 +331,7 @@ def upgrade() -> None:
     with op.batch_alter_table('set_entries', schema=None) as batch_op:
         batch_op.create_index('ix_set_entries_athlete', ['athlete_id', 'done_on'], unique=False)
         batch_op.create_index('ix_set_entries_cell', ['cell_id'], unique=False)
-        batch_op.create_index('ix_set_entries_estimate', ['movement', 'athlete_id', 'done_on', 'firm', 'estimate_kg', 'trust'], unique=False, sqlite_where=sa.text('NOT replaced AND estimate_kg IS NOT NULL'))
+        batch_op.create_index('ix_set_entries_estimate', ['movement', 'athlete_id', 'done_on', 'firm', 'estimate_kg', 'trust'], unique=False, sqlite_where=sa.text('replaced = 0 AND estimate_kg IS NOT NULL'))
 
     op.create_table('answers',
     sa.Column('id', sa.Integer(), nullable=False),
@@ -385,21 +385,21 @@ def downgrade() -> None:
     op.drop_table('stops')
     op.drop_table('answers')
     with op.batch_alter_table('set_entries', schema=None) as batch_op:
-        batch_op.drop_index('ix_set_entries_estimate', sqlite_where=sa.text('NOT replaced AND estimate_kg IS NOT NULL'))
+        batch_op.drop_index('ix_set_entries_estimate', sqlite_where=sa.text('replaced = 0 AND estimate_kg IS NOT NULL'))
         batch_op.drop_index('ix_set_entries_cell')
         batch_op.drop_index('ix_set_entries_athlete')
 
     op.drop_table('set_entries')
     with op.batch_alter_table('decisions', schema=None) as batch_op:
-        batch_op.drop_index('ix_decisions_open', sqlite_where=sa.text('NOT settled'))
+        batch_op.drop_index('ix_decisions_open', sqlite_where=sa.text('settled = 0'))
         batch_op.drop_index(batch_op.f('ix_decisions_cell_id'))
 
     op.drop_table('decisions')
     with op.batch_alter_table('cells', schema=None) as batch_op:
-        batch_op.drop_index('uq_cells_live', sqlite_where=sa.text('live'))
-        batch_op.drop_index('uq_cells_current', sqlite_where=sa.text('current'))
+        batch_op.drop_index('uq_cells_live', sqlite_where=sa.text('live = 1'))
+        batch_op.drop_index('uq_cells_current', sqlite_where=sa.text('current = 1'))
         batch_op.drop_index('ix_cells_place')
-        batch_op.drop_index('ix_cells_athlete', sqlite_where=sa.text('live'))
+        batch_op.drop_index('ix_cells_athlete', sqlite_where=sa.text('live = 1'))
 
     op.drop_table('cells')
     op.drop_table('plan_versions')

@@ -1,0 +1,379 @@
+"""Measure on large generated data: 1,000 athletes, 3 seasons, 1,000,000 sets. Writes docs/benchmarks.md.
+
+Pages are asked for through the application as a signed-in coach; the ratio is to the bare SQL:
+the very statements the page sent, replayed on the driver with every row fetched.
+"""
+
+import datetime as dt
+import os
+import platform
+import random
+import sqlite3
+import statistics
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import event, insert, select
+from sqlalchemy.orm import Session
+
+from backsquat import create_app
+from backsquat.config import Config
+from backsquat.core.loads.mass import Unit
+from backsquat.core.loads.room import Bar, PlateStock, Room
+from backsquat.core.movements.movement import Family
+from backsquat.core.progression.plan import Terms
+from backsquat.core.progression.row import Candidate, plan_row
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import Span
+from backsquat.core.strength.current import current_estimate
+from backsquat.core.strength.record import SetRecord
+from backsquat.features.accounts.operations import add_person
+from backsquat.features.blocks.operations import BlockFacts, SlotFacts, create_block, publish
+from backsquat.features.desk import Actor
+from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, save_room
+from backsquat.storage.database import Database
+from backsquat.storage.migrate import migrate
+from backsquat.storage.models import (
+    Athlete,
+    Block,
+    BlockSlot,
+    BodyMass,
+    Cell,
+    Match,
+    Milestone,
+    Season,
+    SetEntry,
+    Squad,
+)
+
+ATHLETES, SQUAD_SIZE, SEASONS, WEEKS, SETS = 1_000, 60, 3, 44, 4
+TODAY = dt.date(2026, 11, 23)
+FIRST = TODAY - dt.timedelta(
+    weeks=SEASONS * WEEKS - 6
+)  # three seasons end to end, the last one six weeks short
+CHUNK = 10_000
+PLATES = (("25", 6), ("20", 8), ("15", 6), ("10", 8), ("5", 8), ("2.5", 6), ("1.25", 6))
+LIFTS = ((0, "back_squat"), (2, "romanian_deadlift"))
+REPORT = Path("docs/benchmarks.md")
+
+
+def generate(database: Database) -> None:
+    """Squads of 60 and their history. Only the first squad has a current block, planned as a coach would."""
+    with database.writing() as session:
+        for number in range(-(-ATHLETES // SQUAD_SIZE)):
+            _squad(session, number)
+    with database.writing() as session:
+        _history(session)
+    with database.writing() as session:
+        actor = Actor(1, 1, dt.datetime.combine(TODAY - dt.timedelta(days=1), dt.time(20)))
+        slots = tuple(SlotFacts(day, code, "wave", {}) for day, code in LIFTS)
+        season = Span(TODAY - dt.timedelta(weeks=10), 40)
+        facts = BlockFacts("Now", TODAY - dt.timedelta(weeks=1), 12, True, slots)
+        publish(session, actor, create_block(session, actor, facts, season, Rules()).id)
+    with database.writing() as session:
+        session.connection().exec_driver_sql("ANALYZE")
+
+
+def _squad(session: Session, number: int) -> None:
+    squad = Squad(club=f"Club {number}", name="team")
+    session.add(squad)
+    session.flush()
+    user = add_person(
+        session, sign_in=f"coach{number}", name=f"Coach {number}", password="long enough", squad_id=squad.id,
+        role="coach", cost=1,
+    )  # fmt: skip
+    session.flush()
+    season = Season(squad_id=squad.id, name="now", first_week=TODAY - dt.timedelta(weeks=10), weeks=40)
+    session.add(season)
+    session.flush()
+    session.add_all(
+        Match(season_id=season.id, played_on=TODAY + dt.timedelta(days=5, weeks=n)) for n in range(-8, 20)
+    )
+    actor = Actor(user.id, squad.id, dt.datetime.combine(FIRST, dt.time(8)))
+    plates = tuple(PlateFacts(Decimal(mass), pairs, 450) for mass, pairs in PLATES)
+    save_room(
+        session,
+        actor,
+        RoomFacts("Room", Unit.KG, Decimal(0), 8, (BarFacts("b", "Bar", Decimal(20)),), plates),
+    )
+    for n in range(min(SQUAD_SIZE, ATHLETES - number * SQUAD_SIZE)):
+        athlete = Athlete(
+            squad_id=squad.id, name=f"Athlete {number}-{n:02}", born_on=dt.date(2000, 1, 1), shown_sound=True,
+            by_id=user.id, at=actor.now,
+        )  # fmt: skip
+        session.add(athlete)
+        session.flush()
+        signed = {"athlete_id": athlete.id, "by_id": user.id, "at": actor.now}
+        session.add(BodyMass(measured_on=FIRST, mass_kg=Decimal(70), **signed))
+        due = TODAY + dt.timedelta(weeks=10)
+        session.add(
+            Milestone(movement="back_squat", kind="body_masses", amount=Decimal("1.6"), due_on=due, **signed)
+        )
+
+
+def _history(session: Session) -> None:
+    """Every athlete's three seasons: a past block a season, a cell a week and lift, four sets each."""
+    chance, moment = random.Random(1), dt.datetime.combine(FIRST, dt.time(18))
+    squads = list(session.scalars(select(Squad.id).order_by(Squad.id)))
+    for squad_id in squads:
+        athletes = list(session.scalars(select(Athlete.id).where(Athlete.squad_id == squad_id)))
+        strength = {athlete_id: chance.uniform(60, 150) for athlete_id in athletes}
+        for season in range(SEASONS):
+            start = FIRST + dt.timedelta(weeks=season * WEEKS)
+            weeks = WEEKS if season < SEASONS - 1 else WEEKS - 7
+            block = Block(
+                squad_id=squad_id,
+                name=f"Season {season}",
+                first_week=start,
+                weeks=weeks,
+                by_id=squad_id,
+                at=moment,
+            )
+            block.slots = [
+                BlockSlot(place=n, weekday=day, movement=code, school="wave", parameters={})
+                for n, (day, code) in enumerate(LIFTS)
+            ]
+            session.add(block)
+            session.flush()
+            for slot in block.slots:
+                _season_of_sets(session, slot, start, weeks, athletes, strength, chance, squad_id, moment)
+
+
+def _season_of_sets(
+    session: Session, slot: BlockSlot, start: dt.date, weeks: int, athletes: list[int], strength: dict[int, float],
+    chance: random.Random, by_id: int, moment: dt.datetime,
+) -> None:  # fmt: skip
+    cells: list[dict[str, Any]] = []
+    for athlete_id in athletes:
+        for week in range(weeks):
+            load = 2.5 * round(strength[athlete_id] * (1 + week / 600) * 0.78 / 2.5)
+            cells.append(
+                {
+                    "slot_id": slot.id,
+                    "athlete_id": athlete_id,
+                    "week": week,
+                    "kind": "work",
+                    "wave": week // 4,
+                    "sets": SETS,
+                    "reps": 6,
+                    "reserve_reps": 2,
+                    "state": "load",
+                    "bar": "b",
+                    "load_amount": Decimal(str(load)),
+                    "load_unit": "kg",
+                    "load_kg": load,
+                    "side": [],
+                    "planning_max_kg": load * 1.26,
+                    "estimate_kg": load * 1.26,
+                    "cap_kg": load * 1.1,
+                    "over_cap": False,
+                    "held": False,
+                    "origin": "plan",
+                    "inputs": {},
+                    "working": [],
+                    "current": True,
+                    "live": True,
+                    "by_id": by_id,
+                    "at": moment,
+                }
+            )
+    ids: list[int] = []
+    for n in range(0, len(cells), CHUNK):
+        ids += session.scalars(
+            insert(Cell).returning(Cell.id, sort_by_parameter_order=True), cells[n : n + CHUNK]
+        )
+    entries: list[dict[str, Any]] = []
+    for cell_id, cell in zip(ids, cells, strict=True):
+        day = start + dt.timedelta(weeks=cell["week"], days=slot.weekday)
+        for number in range(1, SETS + 1):
+            left = chance.randint(1, 4)
+            entries.append(
+                {
+                    "client_id": str(UUID(int=chance.getrandbits(128))),
+                    "athlete_id": cell["athlete_id"],
+                    "movement": slot.movement,
+                    "done_on": day,
+                    "cell_id": cell_id,
+                    "effort": "work",
+                    "set_number": number,
+                    "load_amount": cell["load_amount"],
+                    "load_unit": "kg",
+                    "load_kg": cell["load_kg"],
+                    "reps": 6,
+                    "reps_to_depth": 6,
+                    "depth_standard": "hip_below_knee",
+                    "reserve_reps": left,
+                    "fault": "",
+                    "fault_breaking": False,
+                    "pain": 0,
+                    "pain_place": "",
+                    "pain_character": "",
+                    "estimate_kg": cell["load_kg"] * (1 + (6 + left) / 30),
+                    "trust": 2,
+                    "firm": True,
+                    "withdrawn": False,
+                    "replaced": False,
+                    "by_id": by_id,
+                    "at": moment,
+                }
+            )
+    for n in range(0, len(entries), CHUNK):
+        session.execute(insert(SetEntry), entries[n : n + CHUNK])
+
+
+def timed(run: Callable[[], object], times: int) -> list[float]:
+    """Milliseconds of each run, after one run to warm up."""
+    run()
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        run()
+        taken.append(1000 * (time.perf_counter() - start))
+    return taken
+
+
+def middle_and_high(taken: list[float]) -> tuple[float, float]:
+    return statistics.median(taken), statistics.quantiles(taken, n=20)[-1]
+
+
+def core_block() -> Callable[[], object]:
+    """Both lifts of 60 athletes over 12 weeks, from 24 logged sets each to plates, with all working."""
+    rules, school = Rules(), SCHOOLS["wave"]
+    plates = tuple(PlateStock(_kg(mass), pairs) for mass, pairs in PLATES)
+    room = Room("Room", Unit.KG, (Bar("b", "Bar", _kg("20")),), plates)
+    terms = Terms(room, room.bars[0], rules, newcomer=False, in_season=True, easy_load_share=0.9)
+    outline = school.outline(school.read({}), 12)
+
+    def records(athlete: int, family: Family) -> list[SetRecord]:
+        return [
+            SetRecord(n, TODAY - dt.timedelta(days=n), family, 60.0 + athlete, 6, 6, n % 4)
+            for n in range(1, 25)
+        ]
+
+    logged = [records(athlete, family) for athlete in range(60) for family in (Family.SQUAT, Family.HINGE)]
+
+    def run() -> object:
+        known = [current_estimate(rows, TODAY, rules) for rows in logged]
+        return [plan_row(Candidate(False, (), False, current), outline, terms) for current in known]
+
+    return run
+
+
+def _kg(text: str) -> Any:
+    from backsquat.core.loads.mass import Mass
+
+    return Mass.of(text)
+
+
+@contextmanager
+def statements(app: Flask) -> Iterator[list[tuple[str, Any]]]:
+    """Collects what a request sends to the database."""
+    sent: list[tuple[str, Any]] = []
+
+    def keep(_c: Any, _k: Any, statement: str, parameters: Any, _x: Any, _many: Any) -> None:
+        if statement.lstrip().upper().startswith(("SELECT", "WITH")):
+            sent.append((statement, parameters))
+
+    engine = app.extensions["database"].engine
+    event.listen(engine, "before_cursor_execute", keep)
+    try:
+        yield sent
+    finally:
+        event.remove(engine, "before_cursor_execute", keep)
+
+
+def bare(path: Path, sent: list[tuple[str, Any]]) -> Callable[[], object]:
+    connection = sqlite3.connect(path)
+    return lambda: [connection.execute(statement, parameters).fetchall() for statement, parameters in sent]
+
+
+def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, float, float, str, str]]:
+    rows = []
+    taken = middle_and_high(timed(core_block(), 10))
+    rows.append(("Core: plan 60 athletes × 12 weeks × 2 lifts", *taken, "–", "500"))
+    pages = {
+        "Squad, 60 athletes": "/", "Sheet, 60 × 12": f"/block/?week={TODAY}", "Floor, 60 athletes on 8 racks": "/floor/",
+        "Athlete, 3 seasons of logs": "/athletes/1",
+    }  # fmt: skip
+    for name, address in pages.items():
+        with statements(app) as sent:
+            assert client.get(address).status_code == 200
+        half, high = middle_and_high(timed(lambda address=address: client.get(address), 40))  # type: ignore[misc]
+        sql = statistics.median(timed(bare(path, list(sent)), 40))
+        rows.append((name, half, high, f"{half / sql:.1f} ({sql:.1f} ms, {len(sent)} statements)", "100"))
+    rows.append(("Log a set (htmx, whole request)", *middle_and_high(log_sets(app, client)), "–", "20"))
+    return rows
+
+
+def log_sets(app: Flask, client: FlaskClient) -> list[float]:
+    with app.extensions["database"].reader() as session:
+        slot = session.scalars(
+            select(BlockSlot.id).join(Block).where(Block.name == "Now", BlockSlot.place == 0)
+        ).one()
+        cells = session.execute(
+            select(Cell.id, Cell.load_amount).where(
+                Cell.slot_id == slot, Cell.week == 1, Cell.live, Cell.load_kg.is_not(None)
+            )
+        ).all()
+    taken = []
+    for n, (cell_id, amount) in enumerate(cells):
+        data = {"client_id": f"bench-{n}", "load": str(amount), "reps": "6", "reserve_reps": "2"}
+        start = time.perf_counter()
+        response = client.post(f"/floor/cells/{cell_id}/sets", data=data, headers={"HX-Request": "true"})
+        taken.append(1000 * (time.perf_counter() - start))
+        assert response.status_code == 204, response.text
+    return taken[1:]
+
+
+def report(rows: list[tuple[str, float, float, str, str]], made_s: float, sets: int) -> str:
+    lines = [
+        "# Benchmarks", "",
+        "Written by `make bench`; run it again after a change that could cost time.", "",
+        f"Python {platform.python_version()}, {os.cpu_count()} cores. {ATHLETES:,} athletes, {SEASONS} seasons, "
+        f"{sets:,} set rows (made in {made_s:.0f} s). Pages through the application without a network, one at a time; "
+        "ratio to the page's own SQL replayed on the bare driver.", "",
+        "| what | median, ms | 95th percentile, ms | ratio to bare SQL | aim, ms | |", "|---|---:|---:|---:|---:|---|",
+    ]  # fmt: skip
+    for name, half, high, ratio, aim in rows:
+        verdict = (
+            "met" if high <= float(aim) else ("met at the median" if half <= float(aim) else "**not met**")
+        )
+        lines.append(f"| {name} | {half:.1f} | {high:.1f} | {ratio} | {aim} | {verdict} |")
+    return "\n".join(lines) + "\n"
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "backsquat.sqlite3"
+        migrate(path)
+        database = Database(path)
+        print("Making 1,000 athletes, 3 seasons, 1,000,000 sets ...", flush=True)
+        start = time.perf_counter()
+        generate(database)
+        made_s = time.perf_counter() - start
+        with database.reader() as session:
+            sets = session.connection().exec_driver_sql("SELECT count(*) FROM set_entries").scalar_one()
+        database.close()
+        app = create_app(Config(Path(folder), demo=True, testing=True, fixed_day=TODAY, hash_cost=1))
+        app.config["WTF_CSRF_ENABLED"] = False
+        client = app.test_client()
+        client.post("/demo-sign-in/1")
+        text = report(measure(app, client, path), made_s, sets)
+        app.extensions["database"].close()
+    before = REPORT.read_text("utf-8") if REPORT.exists() else ""
+    notes = before[before.index("## ") :] if "## " in before else ""
+    REPORT.write_text(text + ("\n" + notes if notes else ""), "utf-8")
+    print(text)
+
+
+if __name__ == "__main__":
+    main()
