@@ -1,6 +1,7 @@
 """The commands: serve, demo, demo-reset, new-squad."""
 
 import datetime as dt
+import gc
 import logging
 import os
 import shutil
@@ -62,9 +63,12 @@ def _serve(config: Config, port: int) -> None:
 
     from backsquat import create_app
 
+    app = create_app(config)
+    gc.collect()
+    gc.freeze()  # what is loaded by now stays; the collector need not walk it again and again
     logging.basicConfig(level=logging.INFO, format="%(message)s")
     logging.getLogger("waitress").setLevel(logging.ERROR)
-    serve(create_app(config), host=HOST, port=port, threads=8)
+    serve(app, host=HOST, port=port, threads=8)
 
 
 @main.command()

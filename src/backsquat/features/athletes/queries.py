@@ -14,6 +14,7 @@ from backsquat.core.findings import Finding
 from backsquat.core.progression.row import Candidate
 from backsquat.core.readiness.gate import gate_findings
 from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import monday_of
 from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, target_kg
 from backsquat.core.season.trend import Point
 from backsquat.core.strength.current import (
@@ -168,16 +169,11 @@ def weekly_best(
     session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
 ) -> dict[int, list[WeekBest]]:
     """Best estimate per athlete and week from `first` on, oldest first; a firm one where there is any."""
-    # The Monday of a day: on to its Sunday, back six days.
-    monday = func.date(SetEntry.done_on, "weekday 0", "-6 days").label("monday")
+    # By day, in the order of the estimate index, so that nothing is sorted or counted up by SQLite.
+    best = (func.max(SetEntry.estimate_kg), func.max(SetEntry.trust))
+    place = (SetEntry.athlete_id, SetEntry.done_on, SetEntry.firm)
     rows = session.execute(
-        select(
-            SetEntry.athlete_id,
-            monday,
-            SetEntry.firm,
-            func.max(SetEntry.estimate_kg),
-            func.max(SetEntry.trust),
-        )
+        select(*place, *best)
         .where(
             SetEntry.movement == movement,
             SetEntry.athlete_id.in_(athlete_ids),
@@ -186,13 +182,15 @@ def weekly_best(
             SetEntry.done_on >= first,
             SetEntry.done_on <= today,
         )
-        .group_by(SetEntry.athlete_id, monday, SetEntry.firm)
-        .order_by(SetEntry.athlete_id, monday, SetEntry.firm.desc())
+        .group_by(*place)
+        .order_by(*place)
     )
     found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
-    for athlete_id, week_text, firm, kg, trust in rows:
-        week = dt.date.fromisoformat(week_text)
-        found[athlete_id].setdefault(week, WeekBest(week, kg, Trust(trust), firm))
+    for athlete_id, day, firm, kg, trust in rows:
+        week, weeks = monday_of(day), found[athlete_id]
+        known = weeks.get(week)
+        if known is None or (firm, kg or 0.0) > (known.firm, known.kg):
+            weeks[week] = WeekBest(week, kg or 0.0, Trust(trust), firm)
     return {athlete_id: list(weeks.values()) for athlete_id, weeks in found.items()}
 
 

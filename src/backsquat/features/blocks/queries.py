@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from markupsafe import Markup
 from sqlalchemy import func, select
@@ -36,9 +36,8 @@ def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:
 REFUSED = frozenset({State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value})
 
 
-@dataclass(frozen=True)
-class SheetCell:
-    """One place of the sheet."""
+class SheetCell(NamedTuple):
+    """One place of the sheet; a tuple, since a sheet makes hundreds."""
 
     id: int
     week: int

@@ -1,0 +1,90 @@
+"""Write docs/screenshots/: one PNG of each main view from fresh demo data.
+
+Called by `make screenshots`; needs headless Chromium (see tools/setup test).
+"""
+
+import tempfile
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+from werkzeug.serving import make_server
+
+from backsquat import create_app
+from backsquat.config import DEMO_DAY, Config
+from backsquat.demo.club import build
+from backsquat.storage.database import Database
+from backsquat.storage.migrate import migrate
+
+FOLDER = Path(__file__).parents[1] / "docs/screenshots"
+LAPTOP, PHONE = (1280, 800), (390, 844)
+
+
+def finish_a_lift(page: Page, address: str) -> None:
+    for _ in range(3):
+        page.goto(f"{address}/floor/?rack=3&athlete=2")
+        page.locator(".tap").click()
+        page.wait_for_timeout(400)
+    page.goto(f"{address}/floor/?rack=3&athlete=2")
+
+
+def first_set(page: Page, address: str) -> None:
+    page.goto(f"{address}/floor/?rack=3&athlete=1")
+    page.locator(".tap").click()
+    page.wait_for_timeout(400)
+    page.goto(f"{address}/floor/?rack=3&athlete=1")
+
+
+# name, size, path, and what is done first
+VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]] = [
+    ("squad", LAPTOP, "/", None),
+    ("athlete", LAPTOP, "/athletes/1", None),
+    ("test-set", LAPTOP, "/athletes/8/test", None),
+    ("room", LAPTOP, "/room/", None),
+    ("block", LAPTOP, "/block/", None),
+    ("block-new", LAPTOP, "/block/new?week=2027-01-11", None),
+    ("review", LAPTOP, "/review/", None),
+    ("rules", LAPTOP, "/rules", None),
+    ("floor-tablet", LAPTOP, "", finish_a_lift),
+    ("floor-phone", PHONE, "", first_set),
+    ("block-phone", PHONE, "/block/", None),
+]
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        config = Config(Path(folder), demo=True, fixed_day=DEMO_DAY, hash_cost=1)
+        migrate(config.database)
+        database = Database(config.database)
+        with database.writing() as session:
+            build(session, 1)
+        database.close()
+        server = make_server("127.0.0.1", 0, create_app(config), threaded=True)
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        take(f"http://127.0.0.1:{server.server_port}")
+        server.shutdown()
+
+
+def take(address: str) -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        for name, (width, height), path, before in VIEWS:
+            context = browser.new_context(viewport={"width": width, "height": height})
+            page = context.new_page()
+            page.goto(f"{address}/sign-in")
+            page.get_by_role("button", name="R. Amari").click()
+            if before:
+                before(page, address)
+            if path:
+                page.goto(address + path)
+            page.wait_for_timeout(200)
+            page.screenshot(path=FOLDER / f"{name}.png")
+            print(f"docs/screenshots/{name}.png")
+            context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
