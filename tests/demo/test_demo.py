@@ -1,0 +1,187 @@
+"""The demo club is the same every time and has something true to show on every view; commands say what is wrong."""
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from sqlalchemy import func, select
+
+from backsquat.config import DEMO_DAY
+from backsquat.core.progression.decision import Code
+from backsquat.core.progression.row import State
+from backsquat.core.readiness.gate import age_years
+from backsquat.features.review.phrases import REASONS, WOULD_CHANGE
+from backsquat.storage.models import Answer, Athlete, Cell, DecisionRow, SetEntry, Stop
+from tests.features.demo import reading
+
+ROOT = Path(__file__).parents[2]
+
+
+def test_the_squad_is_mixed_and_half_a_season_is_logged(app: Flask) -> None:
+    with reading(app) as session:
+        athletes = list(session.scalars(select(Athlete)))
+        assert 16 <= len(athletes) <= 20
+        assert sum(age_years(athlete.born_on, DEMO_DAY) < 18 for athlete in athletes) == 2
+        first, last, sets = session.execute(
+            select(func.min(SetEntry.done_on), func.max(SetEntry.done_on), func.count())
+        ).one()
+        assert (last - first).days > 130 and sets > 1200 and last < DEMO_DAY
+        states = set(session.scalars(select(Cell.state).where(Cell.current)))
+        assert {State.LOAD.value, State.NEEDS_TEST.value, State.GATED.value, State.UNDER_BAR.value} <= states
+        codes = set(session.scalars(select(DecisionRow.code)))
+        assert {Code.UP, Code.STAY, Code.DOWN, Code.STOP} <= codes
+        assert session.scalar(select(func.count()).where(DecisionRow.settled.is_(False))) == 3
+        assert session.scalar(select(func.count()).select_from(Stop)) == 1
+        assert session.scalar(select(func.count()).where(Answer.accepted.is_(False)))
+
+
+def test_no_demo_load_is_over_its_cap_unless_marked_and_none_runs_away(app: Flask) -> None:
+    with reading(app) as session:
+        for cell in session.scalars(select(Cell).where(Cell.load_kg.is_not(None))):
+            assert cell.over_cap or cell.cap_kg is None or cell.load_kg <= cell.cap_kg + 1e-6  # type: ignore[operator]
+        first, last = (
+            dict(
+                session.execute(  # type: ignore[arg-type]
+                    select(Cell.athlete_id, func.avg(Cell.load_kg))
+                    .where(Cell.slot_id == slot, Cell.live, Cell.load_kg.is_not(None), Cell.kind == "work")
+                    .group_by(Cell.athlete_id)
+                ).all()
+            )
+            for slot in (1, 5)
+        )
+        for athlete_id in first.keys() & last.keys():
+            assert 0.85 < last[athlete_id] / first[athlete_id] < 1.25, athlete_id
+
+
+def test_every_decision_ever_made_can_be_said(app: Flask) -> None:
+    from backsquat.features.review.phrases import sentence
+
+    with reading(app) as session:
+        for row in session.scalars(select(DecisionRow)):
+            words = sentence(row.code, row.reason, row.facts, row.effect, row.movement)
+            assert words and "{" not in words and "None" not in words
+            assert row.would_change in WOULD_CHANGE
+    assert set(REASONS) >= {"pain_again", "gate_closed", "depth_lost", "top_just"}
+
+
+def command(*arguments: str, data: Path | str, **changes: str) -> subprocess.CompletedProcess[str]:
+    settings = os.environ | {"BACKSQUAT_DATA": str(data), "PYTHONPATH": str(ROOT / "src")} | changes
+    return subprocess.run(
+        [sys.executable, "-m", "backsquat", *arguments],
+        env=settings,
+        capture_output=True,
+        text=True,
+        timeout=120,
+    )
+
+
+def said_in_one_sentence(run: subprocess.CompletedProcess[str], words: str) -> None:
+    assert run.returncode != 0
+    assert words in run.stderr
+    assert "Traceback" not in run.stderr and len(run.stderr.strip().splitlines()) == 1
+
+
+def test_a_busy_port_is_said_in_one_sentence(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        said_in_one_sentence(command("demo", "--port", port, data=tmp_path), f"port {port} is already in use")
+
+
+def test_a_folder_that_cannot_be_written_is_said_in_one_sentence(tmp_path: Path) -> None:
+    blocked = tmp_path / "file"
+    blocked.write_text("in the way")
+    said_in_one_sentence(command("demo-reset", data=blocked / "inside"), "cannot be written to")
+
+
+def test_a_broken_data_file_is_said_in_one_sentence(tmp_path: Path) -> None:
+    (tmp_path / "backsquat.sqlite3").write_text("no database " * 200)
+    said_in_one_sentence(
+        command("serve", "--port", "0" * 0 or "8911", data=tmp_path), "could not be brought up to date"
+    )
+
+
+def test_serving_own_data_needs_a_squad_first_and_then_works(tmp_path: Path) -> None:
+    said_in_one_sentence(command("serve", "--port", "8912", data=tmp_path), "make a squad and a coach first")
+    squad = ("new-squad", "--club", "C", "--squad", "s", "--coach", "A. Coach", "--sign-in", "a")
+    said_in_one_sentence(
+        command(*squad, "--first-week", "2026-07-07", "--password", "long enough", data=tmp_path),
+        "starts on a Monday",
+    )
+    said_in_one_sentence(
+        command(*squad, "--first-week", "2026-07-06", "--password", "short", data=tmp_path),
+        "at least 10 characters",
+    )
+    made = command(*squad, "--first-week", "2026-07-06", "--password", "long enough", data=tmp_path)
+    assert made.returncode == 0, made.stderr
+
+
+@pytest.mark.parametrize("path", ["/", "/room/", "/block/", "/floor/", "/review/"])
+def test_an_empty_squad_says_what_each_page_is_for(tmp_path: Path, path: str) -> None:
+    from backsquat import create_app
+    from backsquat.config import Config
+    from backsquat.storage.database import Database
+    from backsquat.storage.migrate import migrate
+    from tests.features.demo import other_squad
+
+    migrate(tmp_path / "backsquat.sqlite3")
+    app = create_app(Config(tmp_path, testing=True, fixed_day=DEMO_DAY, hash_cost=1))
+    app.config["WTF_CSRF_ENABLED"] = False
+    other_squad(app)
+    with app.extensions["database"].writing() as session:
+        session.connection().exec_driver_sql("UPDATE athletes SET active = 0")
+    client = app.test_client()
+    client.post("/sign-in", data={"sign_in": "other", "password": "long enough"})
+    page = client.get(path).text
+    assert any(
+        words in page
+        for words in (
+            "Nobody here yet",
+            "Bars and plates first",
+            "A block is some weeks",
+            "uses published blocks",
+            "Nothing waits",
+        )
+    )
+    assert isinstance(app.extensions["database"], Database)
+    app.extensions["database"].close()
+
+
+def test_the_demo_starts_serves_and_keeps_what_was_entered(demo_file: Path, tmp_path: Path) -> None:
+    (tmp_path / "backsquat.sqlite3").write_bytes(demo_file.read_bytes())
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    settings = os.environ | {"BACKSQUAT_DATA": str(tmp_path), "PYTHONPATH": str(ROOT / "src")}
+    started = time.monotonic()
+    server = subprocess.Popen(
+        [sys.executable, "-m", "backsquat", "demo", "--port", str(port)],
+        env=settings,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    try:
+        assert server.stdout is not None
+        said = [server.stdout.readline() for _ in range(4)]
+        assert f"http://127.0.0.1:{port}/" in "".join(said) and "amari" in "".join(said)
+        for _ in range(100):
+            try:
+                with urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=5) as answer:
+                    assert answer.status == 200
+                break
+            except OSError:
+                time.sleep(0.1)
+        else:
+            pytest.fail("the demo did not answer")
+        assert time.monotonic() - started < 15
+    finally:
+        server.terminate()
+        server.wait(10)
+        server.stdout.close()  # type: ignore[union-attr]
