@@ -56,6 +56,17 @@ def test_trust_by_reps_and_family(reps: int, reserve: int | None, family: Family
 def test_only_reps_to_depth_count_and_then_without_reserve() -> None:
     estimate = estimate_set(a_set(reps=5, reps_to_depth=3, reserve_reps=2), RULES)
     assert estimate.max_kg == pytest.approx(100 * (1 + 3 / 30))
+    assert estimate.at_least
+
+
+def test_a_set_short_of_depth_or_without_a_reserve_never_lowers_the_estimate() -> None:
+    firm = a_set(set_id=1, done_on=days_ago(5))
+    for light in (
+        a_set(set_id=2, load_kg=90, reps_to_depth=4, reserve_reps=4),
+        a_set(set_id=2, load_kg=90, reserve_reps=None),
+    ):
+        estimate = current_estimate([firm, light], TODAY, RULES)
+        assert estimate is not None and estimate.max_kg == pytest.approx(120)
 
 
 @pytest.mark.parametrize(

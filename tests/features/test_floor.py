@@ -285,3 +285,56 @@ def test_every_entry_ever_written_is_still_there(app: Flask, client: FlaskClient
         after = {e.id: (e.load_kg, e.reps, e.done_on) for e in session.scalars(select(SetEntry))}
     assert before.items() <= after.items()
     assert len(after) == len(before) + 2
+
+
+def test_a_newer_exposure_overtakes_an_open_decision(app: Flask, client: FlaskClient) -> None:
+    """Tove's deadlift of last week was never answered; today's squat leaves it, Wednesday's deadlift does not exist yet."""
+    with reading(app) as session:
+        open_one = session.scalars(
+            select(DecisionRow).where(DecisionRow.settled.is_(False), DecisionRow.athlete_id == 3)
+        ).one()
+    for number in (1, 2, 3):
+        log(client, app, "Tove Lindqvist", number)
+    with reading(app) as session:
+        assert not session.get_one(DecisionRow, open_one.id).settled  # another lift
+    first = decision_of(app, "Tove Lindqvist")
+    entry = entries(app, live_cell(app, "Tove Lindqvist", 2).id)[-1]
+    client.post(f"/floor/sets/{entry.id}/take-back")
+    with reading(app) as session:
+        assert session.get_one(DecisionRow, first.id).settled
+
+
+def test_an_answer_given_late_leaves_past_weeks_alone(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as session:
+        row = session.scalars(
+            select(DecisionRow).where(DecisionRow.reason == "as_planned", DecisionRow.athlete_id == 1)
+        ).first()
+        assert row is not None
+        row.settled = False
+        session.execute(Answer.__table__.delete().where(Answer.decision_id == row.id))
+        cell_id, decision_id = row.cell_id, row.id
+    with reading(app) as session:
+        from backsquat.storage.models import Cell
+
+        cell = session.get_one(Cell, cell_id)
+    before = current_cells(app, "Marit Holm", cell.slot_id)
+    client.post(f"/review/decisions/{decision_id}", data={"code": "down", "reason": "late"})
+    assert [c.id for c in current_cells(app, "Marit Holm", cell.slot_id)] == [c.id for c in before]
+
+
+def test_a_draft_never_takes_the_place_of_what_was_lifted(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, "Marit Holm", 2)
+    client.post(f"/block/cells/{cell.id}", data={"load": "100", "bar": "bar20"})
+    later = live_cell(app, "Marit Holm", 4)
+    client.post(f"/block/cells/{later.id}", data={"load": "80", "bar": "bar20"})
+    log(client, app)  # logged while the draft was waiting
+    assert client.post("/block/3/publish").status_code == 302
+    assert live_cell(app, "Marit Holm", 2).id == cell.id
+    assert current_cells(app, "Marit Holm", 5)[2].id == cell.id
+    assert live_cell(app, "Marit Holm", 4).load_kg == 80
+
+
+def test_resting_lifters_are_shown_on_the_rack(app: Flask, client: FlaskClient) -> None:
+    log(client, app)
+    page = client.get("/floor/?rack=3").text
+    assert 'rests <span x-data="rest"' in page

@@ -19,6 +19,9 @@ def true_max(person: Person, hinge: bool, week: int) -> float:
     start = person.hinge_kg if hinge else person.squat_kg
     away_from, away_to = person.away
     lost = 0.07 if away_from <= week <= away_to + 4 else 0.0
+    tired_from, tired_to = person.tired
+    if tired_from <= week <= tired_to:
+        lost += 0.2
     return start * (1 + person.gain_a_week * week) * (1 - lost)
 
 

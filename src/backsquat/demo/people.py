@@ -17,6 +17,7 @@ class Person:
     consent: bool = False
     joined_week: int = 0  # weeks into the season; 99 has not trained yet
     away: tuple[int, int] = (99, 99)  # weeks of the season without training
+    tired: tuple[int, int] = (99, 99)  # weeks in which little goes well
     story: str = ""
 
 
@@ -32,7 +33,7 @@ PEOPLE = (
     Person("Ayla Demirel", "2003-09-25", "64", "centre back", 78, 86, 0.006),
     Person("Jorunn Petit", "2000-10-08", "66.5", "pivot", 82, 92, 0.003, away=(12, 18)),
     Person("Mirre Castellan", "2004-05-19", "62", "right wing", 73, 80, 0.006),
-    Person("Oona Lachlan", "2002-12-30", "63.5", "left wing", 70, 82, 0.0),
+    Person("Oona Lachlan", "2002-12-30", "63.5", "left wing", 70, 82, 0.0, tired=(12, 13)),
     Person("Beatriz Solheim", "1999-07-04", "68", "right back", 86, 95, 0.004, story="stopped"),
     Person("Kaja Brandt", "2005-03-03", "61", "centre back", 62, 70, 0.007, newcomer=True, joined_week=4),
     Person("Wren Achterberg", "2005-10-16", "65", "pivot", 66, 78, 0.006, newcomer=True),

@@ -4,11 +4,12 @@ Method. Each day's firm sets give one value, their trust-weighted mean. The curr
 the mean of the days in the window (28 days), each weighted by its sets' trust and by age (half
 after 14 days): one lucky set moves it little, an old one less.
 
-Sets that only say "at least" (the reserve was capped, or it was an easy week) are not firm: they
-can raise the estimate, never lower it. Counting them as if they were firm makes a plan run away
-downwards: light loads leave many reps, many reps cap the reserve, the estimate falls, the loads
-fall. With no firm set in the window the newest firm window stands. With no counted set at all in
-the last 28 days the estimate is stale: not lower, but planned from with more caution.
+Sets that only say "at least" (the reserve was capped, not said, or some reps were short of depth;
+or it was an easy week) are not firm: they can raise the estimate, never lower it. Counting them as
+if they were firm makes a plan run away downwards: light loads leave many reps, many reps cap the
+reserve, the estimate falls, the loads fall. With no firm set in the window the newest firm window
+stands. With no counted set at all in the last 28 days the estimate is stale: not lower, but planned
+from with more caution.
 """
 
 import datetime as dt

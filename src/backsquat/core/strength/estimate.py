@@ -28,7 +28,9 @@ class SetEstimate:
     trust: Trust
     working: Working
     why: str = ""
-    at_least: bool = False  # the reserve was capped, so the true maximum is this or more
+    at_least: bool = (
+        False  # part of the reserve is unknown or did not count: the true maximum is this or more
+    )
 
 
 def trust_for(reps: float, family: Family, rules: Rules) -> Trust:
@@ -86,7 +88,8 @@ def bare_estimate(record: SetRecord, rules: Rules) -> BareEstimate:
     if trust is Trust.NONE:
         return BareEstimate(None, trust, reps, "too_many_reps")
     max_kg = maximum_kg(record.load_kg, reps, FORMULAS[rules.formula])
-    return BareEstimate(max_kg, trust, reps, "", full_depth and said > counted)
+    unsaid = record.reserve_reps is None
+    return BareEstimate(max_kg, trust, reps, "", unsaid or not full_depth or said > counted)
 
 
 def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
@@ -96,10 +99,17 @@ def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
     if bare.max_kg is not None:
         formula = FORMULAS[rules.formula]
         words = f"{plain(record.load_kg, 2)} × {formula.words(bare.reps)}, {formula.name}, trust: {bare.trust.name.lower()}"
-        if bare.at_least:
-            words += f"; only {rules.reserve_cap_reps} of {record.reserve_reps} left count"
+        words += _ignored(record, rules)
         steps.append(Step("Estimate", words, plain(bare.max_kg), "kg"))
     return SetEstimate(bare.max_kg, bare.trust, Working(tuple(steps)), bare.why, bare.at_least)
+
+
+def _ignored(record: SetRecord, rules: Rules) -> str:
+    """What of the reserve did not count, in words."""
+    said = record.reserve_reps or 0
+    if record.reps_to_depth < record.reps:
+        return "; what was left at the shallow depth does not count" if said else ""
+    return f"; only {rules.reserve_cap_reps} of {said} left count" if said > rules.reserve_cap_reps else ""
 
 
 def _said(record: SetRecord) -> str:

@@ -296,9 +296,29 @@ def publish(session: Session, actor: Actor, block_id: int, why: str = "published
             Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live
         )
     ).all()
-    if not waiting:
+    logged = logged_places(session, slot_ids)
+    begun = [row for row in waiting if (row.slot_id, row.athlete_id, row.week) in logged]
+    _drop_drafts(session, [row.id for row in begun])
+    ready = [row.id for row in waiting if row not in begun]
+    if not ready:
         raise Refused("nothing_to_publish")
-    return make_live(session, actor, block.id, [row.id for row in waiting], why)
+    return make_live(session, actor, block.id, ready, why)
+
+
+def _drop_drafts(session: Session, cell_ids: Sequence[int]) -> None:
+    """Somebody has lifted there meanwhile: the sheet goes back to the number that was lifted."""
+    for draft in session.scalars(select(Cell).where(Cell.id.in_(cell_ids))):
+        draft.current = False
+        session.flush()
+        live = select(Cell).where(
+            Cell.slot_id == draft.slot_id,
+            Cell.athlete_id == draft.athlete_id,
+            Cell.week == draft.week,
+            Cell.live,
+        )
+        for cell in session.scalars(live):
+            cell.current = True
+    session.flush()
 
 
 def make_live(

@@ -49,16 +49,23 @@ def _panel(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
     """What the working panel of a cell needs."""
     here = desk()
     panel = panel_of(reader(), here.squad.id, cell_id, here.today, here.rules) if cell_id else None
-    if panel is None:
-        return {"panel": None}
     room = room_of(reader(), here.squad.id)
+    if panel is None:
+        return {"panel": None, "unit": room.unit}
     load = cell_load(room, panel.cell)
     form = form or CellForm(formdata=None, data={"load": panel.cell.load_amount, "bar": panel.cell.bar})
     form.bar.choices = options(
         (bar.code, f"{bar.name}, {bar.mass.text} {bar.mass.unit}") for bar in room.bars
     )
     shown = bar_picture(room, load) if load and not panel.refused else None
-    return {"panel": panel, "cell_form": form, "bar_svg": shown, "room": room, "bar_load": load}
+    return {
+        "panel": panel,
+        "cell_form": form,
+        "bar_svg": shown,
+        "room": room,
+        "bar_load": load,
+        "unit": room.unit,
+    }
 
 
 def _sheet_page(

@@ -78,7 +78,7 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
 
 def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
     """Take a set back: an entry that says it never happened. A stop that came from it falls with it."""
-    entry, cell, _slot, _block = _entry(session, actor, entry_id, "")
+    entry, _cell, slot, _block = _entry(session, actor, entry_id, "")
     entry.replaced = True
     session.flush()
     back = SetEntry(
@@ -91,7 +91,7 @@ def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) ->
     session.add(back)
     session.flush()
     _lift_stop(session, entry.id)
-    settle(session, cell.id)
+    settle(session, entry.athlete_id, slot.movement, entry.done_on)
     return back
 
 

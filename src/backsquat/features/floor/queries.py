@@ -3,7 +3,7 @@
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -58,6 +58,7 @@ class Turn:
     cell: Cell
     entries: tuple[SetEntry, ...]
     decision: DecisionRow | None
+    rest_left_s: int = 0
 
     @property
     def finished(self) -> bool:
@@ -86,7 +87,6 @@ class Floor:
     up: Turn | None  # who is shown
     queue: list[Turn]  # who lifts next, in order
     room: Room
-    rest_s: int
 
     @property
     def next_up(self) -> Turn | None:
@@ -118,10 +118,14 @@ def choose_session(sessions: Sequence[FloorSession], wanted: str, today: dt.date
 
 
 def floor_of(
-    session: Session, squad_id: int, sessions: list[FloorSession], chosen: FloorSession, room: Room, rules: Rules,
-    *, today: dt.date, rack: int | None, athlete_id: int | None,
+    session: Session, sessions: list[FloorSession], chosen: FloorSession, room: Room, rules: Rules,
+    *, now: dt.datetime,
+    rack: int | None, athlete_id: int | None,
 ) -> Floor:  # fmt: skip
-    turns, kept = _turns(session, squad_id, chosen, today, rules)
+    parameters = SCHOOLS[chosen.slot.school].read(chosen.slot.parameters)
+    turns, kept = _turns(session, chosen, now.date(), rules)
+    if chosen.day == now.date():
+        turns = [replace(turn, rest_left_s=_rest_left_s(turn, parameters.rest_s, now)) for turn in turns]
     by_id = {turn.athlete.id: turn for turn in turns}
     groups = share_racks([_lifter(turn) for turn in turns], room.racks)
     racks = [[by_id[lifter.athlete_id] for lifter in group] for group in groups]
@@ -136,8 +140,14 @@ def floor_of(
     up = next((turn for turn in group if turn.athlete.id == athlete_id), None) or (
         queue[0] if queue else None
     )
-    parameters = SCHOOLS[chosen.slot.school].read(chosen.slot.parameters)
-    return Floor(chosen, sessions, racks, rack, kept, up, queue, room, parameters.rest_s)
+    return Floor(chosen, sessions, racks, rack, kept, up, queue, room)
+
+
+def _rest_left_s(turn: Turn, rest_s: int, now: dt.datetime) -> int:
+    """Seconds until the lifter has rested; nought before the first set and after the last."""
+    if turn.last_set is None or turn.finished:
+        return 0
+    return max(0, rest_s - int((now - turn.last_set.at).total_seconds()))
 
 
 def _lifter(turn: Turn) -> Lifter:
@@ -145,7 +155,7 @@ def _lifter(turn: Turn) -> Lifter:
 
 
 def _turns(
-    session: Session, squad_id: int, chosen: FloorSession, today: dt.date, rules: Rules
+    session: Session, chosen: FloorSession, today: dt.date, rules: Rules
 ) -> tuple[list[Turn], list[Kept]]:
     """Who lifts in this session, and who is kept from it. Only live cells count here."""
     rows = session.execute(

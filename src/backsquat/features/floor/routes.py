@@ -50,7 +50,7 @@ def _floor() -> Floor | None:
     if chosen is None:
         return None
     return floor_of(
-        reader(), here.squad.id, sessions, chosen, room_of(reader(), here.squad.id), here.rules, today=here.today,
+        reader(), sessions, chosen, room_of(reader(), here.squad.id), here.rules, now=clock().now(),
         rack=request.values.get("rack", type=int), athlete_id=request.values.get("athlete", type=int),
     )  # fmt: skip
 
@@ -91,14 +91,9 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         }
         form = SetForm(desk().today, formdata=None, data=data)
     form.offer(movement)
-    last = max((t.last_set for rack in floor.racks for t in rack if t.athlete.id == up.athlete.id and t.last_set),
-               key=lambda entry: entry.id, default=None)  # fmt: skip
-    rest_left = 0
-    if last and not up.finished and floor.chosen.day == desk().today:
-        rest_left = max(0, floor.rest_s - int((clock().now() - last.at).total_seconds()))
     return {
         "movement": movement, "bar_load": load, "bar_svg": bar_picture(floor.room, load) if load else None,
-        "quick": quick, "set_form": form, "correcting": correcting, "rest_left": rest_left, "loads": _loads(floor),
+        "quick": quick, "set_form": form, "correcting": correcting, "rest_left": up.rest_left_s, "loads": _loads(floor),
         "fault": movement.fault(last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
         **_decision(floor),
     }  # fmt: skip

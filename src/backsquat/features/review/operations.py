@@ -37,11 +37,16 @@ def sets_of(session: Session, cell_id: int) -> list[SetEntry]:
     return list(rows)
 
 
-def settle(session: Session, cell_id: int) -> None:
-    """Open proposals of a cell are overtaken."""
+def settle(session: Session, athlete_id: int, movement: str, until: dt.date) -> None:
+    """Open proposals for this lift up to a day are overtaken: only the newest exposure moves the plan."""
     session.execute(
-        update(DecisionRow).where(DecisionRow.cell_id == cell_id, ~DecisionRow.settled).values(settled=True)
-    )
+        update(DecisionRow)
+        .where(
+            DecisionRow.athlete_id == athlete_id, DecisionRow.movement == movement, DecisionRow.done_on <= until,
+            ~DecisionRow.settled,
+        )
+        .values(settled=True)
+    )  # fmt: skip
 
 
 def propose(
@@ -60,7 +65,7 @@ def propose(
     )
     decision = SCHOOLS[slot.school].judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, actor.today, rules)
-    settle(session, cell.id)
+    settle(session, athlete.id, slot.movement, session_day(block, slot, cell.week))
     row = DecisionRow(
         cell_id=cell.id, athlete_id=athlete.id, movement=slot.movement, done_on=session_day(block, slot, cell.week),
         code=decision.code.value, reason=decision.reason, facts=dict(decision.facts), evidence=list(decision.evidence),
@@ -181,6 +186,8 @@ def _move(
     for week in effect.weeks:
         old = standing.get(week.prescription.week)
         if old is None or old.origin == "coach" or (slot.id, athlete.id, old.week) in logged:
+            continue
+        if session_day(block, slot, old.week) < actor.today:  # answered late: what is past stays
             continue
         load_kg = week.load.kg if week.load else None
         if load_kg == old.load_kg and abs((old.planning_max_kg or 0) - week.planning_max_kg) < 0.005:

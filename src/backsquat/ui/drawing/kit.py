@@ -32,7 +32,9 @@ def _value(value: object) -> str:
     return f"{value:.2f}".rstrip("0").rstrip(".") if isinstance(value, float) else str(value)
 
 
-def picture(width: float, height: float, title: str, *children: Element | None, class_: str) -> Markup:
+def picture(
+    width: float, height: float, title: str, *children: Element | None, class_: str, role: str = "img"
+) -> Markup:
     """A whole drawing with its name for screen readers, ready for a template."""
     root = node(
         "svg",
@@ -40,7 +42,7 @@ def picture(width: float, height: float, title: str, *children: Element | None, 
         *children,
         viewBox=f"0 0 {_value(float(width))} {_value(float(height))}",
         class_=class_,
-        role="img",
+        role=role,
         aria_label=title,
     )
     return markup(root)
@@ -75,8 +77,9 @@ def ticks(low: float, high: float, most: int) -> list[float]:
         for factor in (1, 2, 2.5, 5):
             size = step * factor
             first = -int(-low // size) * size
-            if (high - first) / size < most:
-                return [first + n * size for n in range(int((high - first) / size + 1e-9) + 1)]
+            count = int((high - first) / size + 1e-9) + 1
+            if count <= most:
+                return [first + n * size for n in range(count)]
         step *= 10
 
 

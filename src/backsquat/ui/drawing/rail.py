@@ -119,7 +119,7 @@ def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail"
                 aria_label=words,
             )
         )
-    return picture(width, HEIGHT, "Season by weeks", *parts, class_=name)
+    return picture(width, HEIGHT, "Season by weeks", *parts, class_=name, role="group")
 
 
 def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: float) -> list[Element]:
