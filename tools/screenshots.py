@@ -3,6 +3,7 @@
 Called by `make screenshots`; needs headless Chromium (see tools/setup test).
 """
 
+import logging
 import tempfile
 import threading
 from collections.abc import Callable
@@ -53,6 +54,7 @@ VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]
 
 
 def main() -> None:
+    logging.getLogger("werkzeug").setLevel(logging.ERROR)
     with tempfile.TemporaryDirectory() as folder:
         config = Config(Path(folder), demo=True, fixed_day=DEMO_DAY, hash_cost=1)
         migrate(config.database)
