@@ -42,6 +42,8 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
         )
         if holds
     )
+    if not cell.id:
+        return Markup("<td></td>")
     address = escape(link.replace("CELL", str(cell.id)))
     inside = (
         '<span class="draft"></span><span class="visually-hidden">not published</span>'

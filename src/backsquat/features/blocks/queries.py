@@ -82,6 +82,10 @@ class Sheet:
         return session_day(self.block, self.slot, week)
 
 
+# A place without a number: before the athlete's test, or before they joined.
+EMPTY = SheetCell(0, 0, "", "", "", None, "", False, "", False, False, 0, False, "", Markup())
+
+
 class PlacedCell(NamedTuple):
     """What a sheet reads of a cell, in the order of _COLUMNS; plain tuples are read faster than rows."""
 
@@ -165,14 +169,17 @@ def _row(
             note = "no record"
     else:
         refusal, mend, note = "Joined after this block was planned.", "needs_plan", "not planned"
-    shown = [cells.get(p.week) for p in outline]
+    shown = [_with_number(cells.get(p.week)) for p in outline]
     if refusal:  # nobody who is stopped or gated is shown a load to come, whatever was planned before
         shown = [c if c and c.week < this_week and c.load_kg else None for c in shown]
+        while shown and shown[-1] is None:  # the words take these places
+            shown.pop()
     stairs = draw_stair([c.load_kg if c else None for c in shown])
     built, before = [], None
-    for prescription, cell, stair in zip(outline, shown, stairs, strict=True):
+    for prescription, cell, stair in zip(outline, shown, stairs, strict=False):
         if cell is None:
             before = None
+            built.append(EMPTY._replace(week=prescription.week))
             continue
         easy = prescription.kind is Kind.EASY
         change = ""
@@ -190,6 +197,11 @@ def _row(
     now = cells.get(this_week)
     max_kg = now.planning_max_kg if now and not refusal else None
     return SheetRow(athlete, max_kg, note, refusal, mend, tuple(built))
+
+
+def _with_number(cell: PlacedCell | None) -> PlacedCell | None:
+    """The cell, if it holds a load or the word that its target is under the bar."""
+    return None if cell is None or cell.state in REFUSED else cell
 
 
 @lru_cache(maxsize=2048)

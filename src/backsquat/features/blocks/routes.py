@@ -10,7 +10,7 @@ from backsquat.core.errors import NotThere
 from backsquat.features.blocks.drawing import bar_picture, cell_load, draw_place
 from backsquat.features.blocks.forms import BlockForm, CellForm, suggested
 from backsquat.features.blocks.operations import block_of, create_block, edit_cell, publish, replan
-from backsquat.features.blocks.phrases import CHANGES, WEEKDAYS
+from backsquat.features.blocks.phrases import CHANGES, STATES, WEEKDAYS
 from backsquat.features.blocks.planning import room_of
 from backsquat.features.blocks.queries import Sheet, block_in_week, panel_of, sheet_of, squad_blocks
 from backsquat.features.desk import COACH, actor, allow, database, desk, forget_reader, reader
@@ -65,6 +65,7 @@ def _panel(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
         "room": room,
         "bar_load": load,
         "unit": room.unit,
+        "states": STATES,
     }
 
 
