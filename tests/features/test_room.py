@@ -4,7 +4,7 @@ import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 
-from tests.features.demo import ROOM, live_cell
+from tests.features.demo import ROOM, entries, live_cell
 
 
 def test_a_room_is_kept_says_what_follows_and_can_be_undone(client: FlaskClient) -> None:
@@ -45,3 +45,35 @@ def test_published_numbers_stay_when_the_room_changes(app: Flask, client: FlaskC
     after = live_cell(app, "Marit Holm", 2)
     assert (after.id, after.load_kg, after.working) == (before.id, before.load_kg, before.working)
     assert "can no longer make this load" in client.get(f"/block/?cell={after.id}").text
+
+
+def test_a_room_in_pounds_plans_shows_and_logs_pounds(app: Flask, client: FlaskClient) -> None:
+    plates = {"45": 6, "25": 2, "10": 4, "5": 2, "2.5": 2}
+    pounds = {
+        "name": "Hall",
+        "unit": "lb",
+        "collars": "0",
+        "racks": "4",
+        "bar_name_0": "Bar",
+        "bar_amount_0": "45",
+        "bar_code_0": "bar45",
+    }
+    for n, (mass, pairs) in enumerate(plates.items()):
+        pounds |= {f"plate_amount_{n}": mass, f"plate_pairs_{n}": str(pairs)}
+    assert client.post("/room/", data=pounds).status_code == 302
+    client.post("/block/3/replan")
+    client.post("/block/3/publish")
+    cell = live_cell(app, "Marit Holm", 2)
+    assert (cell.load_unit, cell.bar) == ("lb", "bar45")
+    assert cell.load_amount is not None and cell.load_amount % 5 == 0
+    assert cell.load_kg == pytest.approx(float(cell.load_amount) * 0.45359237)
+    assert "lb with the bar" in client.get("/block/").text
+    assert "lb × 4" in client.get("/floor/?rack=3&athlete=1").text
+    client.post(
+        f"/floor/cells/{cell.id}/sets",
+        data={"client_id": "lb", "load": "185", "reps": "4", "reserve_reps": "2"},
+    )
+    (entry,) = entries(app, cell.id)
+    assert (str(entry.load_amount), entry.load_unit) == ("185", "lb")
+    assert entry.load_kg == pytest.approx(83.9146, abs=1e-4)
+    assert "185 lb × 4" in client.get("/athletes/1").text

@@ -37,9 +37,16 @@ class Room:
     racks: int = 1
 
     @property
+    def smallest_plate(self) -> Mass | None:
+        """What one step puts on each side."""
+        return min(
+            (plate.mass for plate in self.plates if plate.pairs), key=lambda mass: mass.grains, default=None
+        )
+
+    @property
     def step_kg(self) -> float:
         """One step of this room: the smallest plate on both sides. Nought where there are no plates."""
-        return 2 * min((plate.mass.kg for plate in self.plates if plate.pairs), default=0.0)
+        return 2 * self.smallest_plate.kg if self.smallest_plate else 0.0
 
     def bar(self, code: str) -> Bar | None:
         return next((bar for bar in self.bars if bar.code == code), None)

@@ -26,7 +26,7 @@ def _page(form: RoomForm, room: Room | None, status: int = 200) -> ResponseRetur
     if room and not form.errors:
         for bar in room.bars:
             loads = bar_loads(room, bar)
-            answers.append((bar, loads, room.step_kg))
+            answers.append((bar, loads))
     return render_template("room/room.html", form=form, room=room, answers=answers, desk=desk()), status
 
 
