@@ -12,7 +12,7 @@ from typing import TypeVar, cast
 from flask import current_app, g, request
 from flask_login import current_user
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from backsquat.clock import Clock
 from backsquat.config import Config
@@ -91,7 +91,10 @@ def membership() -> Membership:
     """The signed-in person's membership; NotAllowed for someone who belongs to no squad."""
     if "membership" not in g:
         found = reader().scalars(
-            select(Membership).where(Membership.user_id == current_user.id).order_by(Membership.id)
+            select(Membership)
+            .where(Membership.user_id == current_user.id)
+            .order_by(Membership.id)
+            .options(joinedload(Membership.squad))
         )
         g.membership = found.first()
     if g.membership is None:
@@ -138,7 +141,7 @@ def chosen_week() -> dt.date | None:
 
 def desk() -> Desk:
     if "desk" not in g:
-        squad = reader().get_one(Squad, membership().squad_id)
+        squad = membership().squad
         today = clock().today()
         season = reader().scalars(
             select(Season).where(Season.squad_id == squad.id).order_by(Season.first_week.desc())

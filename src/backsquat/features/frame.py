@@ -12,6 +12,7 @@ from sqlalchemy import select
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
+from backsquat.features.blocks.queries import squad_blocks
 from backsquat.features.desk import desk, membership, reader, settings
 from backsquat.features.phrases import finding_words
 from backsquat.library.shelf import movements
@@ -93,8 +94,7 @@ def rails() -> tuple[Markup, Markup, Rail, Callable[[dt.date], str]]:
 
 def rail_blocks() -> list[RailBlock]:
     squad_id = membership().squad_id
-    rows = reader().scalars(select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week))
-    blocks = list(rows)
+    blocks = squad_blocks(reader(), squad_id)
     live = set(
         reader().scalars(
             select(PlanVersion.block_id)

@@ -25,7 +25,13 @@ from backsquat.ui.drawing.stair import draw_stair
 
 
 def squad_blocks(session: Session, squad_id: int) -> list[Block]:
-    return list(session.scalars(select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week)))
+    """The squad's blocks by date, read once in a session: the rail and most pages need them."""
+    key = ("squad_blocks", squad_id)
+    if key not in session.info:
+        session.info[key] = list(
+            session.scalars(select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week))
+        )
+    return session.info[key]  # type: ignore[no-any-return]
 
 
 def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:
