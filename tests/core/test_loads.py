@@ -6,7 +6,7 @@ from itertools import product
 import pytest
 from hypothesis import given
 
-from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.achievable import bar_loads, loads_at_most
 from backsquat.core.loads.changes import plate_change
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Mass, Unit
@@ -36,6 +36,11 @@ def test_a_mass_keeps_its_unit_and_compares_exactly() -> None:
 def test_a_mass_finer_than_any_scale_is_refused(amount: str, unit: Unit) -> None:
     with pytest.raises(ValueError, match="finer"):
         Mass.of(amount, unit)
+
+
+@given(rooms())
+def test_the_bound_on_the_number_of_loads_holds(room: Room) -> None:
+    assert len(brute_force(room)) <= loads_at_most(room.plates)
 
 
 def test_greedy_would_be_wrong_with_limited_stock() -> None:

@@ -6,13 +6,15 @@ is kept, larger plates first.
 """
 
 from bisect import bisect_left
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from math import gcd, prod
 
 from backsquat.core.loads.mass import GRAINS_PER_KG, Mass
-from backsquat.core.loads.room import Bar, Room
+from backsquat.core.loads.room import Bar, PlateStock, Room
 
-MOST_PER_SIDE = 250 * GRAINS_PER_KG  # beyond any lower-body bar; bounds the table
+MOST_PER_SIDE = 500 * GRAINS_PER_KG  # no sleeve holds as much; bounds the table
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,21 @@ class BarLoads:
     def next_above(self, grains: int) -> BarLoad | None:
         above = bisect_left(self.grains, grains + 1)
         return self.loads[above] if above < len(self.loads) else None
+
+
+def loads_at_most(plates: Sequence[PlateStock]) -> int:
+    """How many different loads this stock can make at the most, without working them out.
+
+    All sums are multiples of the masses' common measure: usual plates share 0.25 kg and make a
+    thousand or two, odd masses share a gram and would make hundreds of thousands.
+    """
+    stock = [plate for plate in plates if plate.pairs]
+    if not stock:
+        return 1
+    total = min(sum(plate.mass.grains * plate.pairs for plate in stock), MOST_PER_SIDE)
+    return min(
+        prod(plate.pairs + 1 for plate in stock), total // gcd(*(plate.mass.grains for plate in stock)) + 1
+    )
 
 
 @lru_cache(maxsize=64)

@@ -279,10 +279,17 @@ def _copied(cell: Cell, actor: Actor) -> dict[str, Any]:
 @restores("cells")
 def restore_cells(session: Session, actor: Actor, change: Change) -> None:
     """Undo: the earlier numbers are written anew; places that are logged or past by now keep theirs."""
-    cells = list(session.scalars(select(Cell).where(Cell.id.in_(change.before["cells"]))))
-    logged = logged_places(session, list({cell.slot_id for cell in cells}))
+    block = block_of(session, actor.squad_id, change.subject_id)
+    slots = {slot.id: slot for slot in block.slots}
+    logged = logged_places(session, list(slots))
+    cells = session.scalars(
+        select(Cell).where(Cell.id.in_(change.before["cells"]), Cell.slot_id.in_(list(slots)))
+    )
     rows = [
-        _copied(cell, actor) for cell in cells if (cell.slot_id, cell.athlete_id, cell.week) not in logged
+        _copied(cell, actor)
+        for cell in cells
+        if (cell.slot_id, cell.athlete_id, cell.week) not in logged
+        and session_day(block, slots[cell.slot_id], cell.week) >= actor.today
     ]
     place_cells(session, rows)
 

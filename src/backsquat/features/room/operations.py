@@ -7,15 +7,16 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.loads.achievable import loads_at_most
 from backsquat.core.loads.mass import DECIMALS, Mass, Unit
+from backsquat.core.loads.room import PlateStock
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember, restores
 from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad
 
 PAIRS_MOST, RACKS_MOST = 20, 30
 BAR_KG, PLATE_KG, COLLARS_KG = (1, 50), 50, 10
-# Bound on the table of loads: pairs + 1 multiplied over all plates, halved often by equal sums.
-LOADS_MOST = 50_000_000
+LOADS_MOST = 8_000  # usual rooms make one or two thousand
 
 
 @dataclass(frozen=True)
@@ -68,7 +69,7 @@ def room_problems(facts: RoomFacts) -> list[Problem]:
         if kg is not None and not BAR_KG[0] <= kg <= BAR_KG[1]:
             found.append(Problem(f"bar_amount_{n}", "bar_mass_range"))
     seen: set[Decimal] = set()
-    table = 1
+    stock = []
     for n, plate in enumerate(facts.plates):
         kg = mass(f"plate_amount_{n}", plate.amount)
         if kg is not None and not 0 < kg <= PLATE_KG:
@@ -80,8 +81,9 @@ def room_problems(facts: RoomFacts) -> list[Problem]:
                 Problem(f"plate_amount_{n}", "twice", {"mass": f"{plate.amount.normalize():f} {unit}"})
             )
         seen.add(plate.amount)
-        table *= 1 + max(0, min(plate.pairs, PAIRS_MOST))
-    if table > LOADS_MOST:
+        if kg is not None and kg > 0 and plate.pairs > 0:
+            stock.append(PlateStock(Mass(plate.amount, unit), plate.pairs))
+    if not found and loads_at_most(stock) > LOADS_MOST:
         found.append(Problem("plates", "too_many_loads"))
     return found
 
