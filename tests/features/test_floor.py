@@ -338,3 +338,32 @@ def test_resting_lifters_are_shown_on_the_rack(app: Flask, client: FlaskClient) 
     log(client, app)
     page = client.get("/floor/?rack=3").text
     assert 'rests <span x-data="rest"' in page
+
+
+def test_pain_twice_in_a_row_never_lets_the_load_rise(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as session:
+        last = session.scalars(
+            select(SetEntry)
+            .where(SetEntry.athlete_id == 1, SetEntry.movement == "back_squat", ~SetEntry.replaced)
+            .order_by(SetEntry.done_on.desc())
+        ).first()
+        assert last is not None
+        last.pain, last.pain_place, last.pain_character = 2, "knee", "dull"
+    before = current_cells(app, "Marit Holm", 5)
+    for number in (1, 2, 3):
+        log(client, app, number=number, pain="2", pain_place="knee")
+    decision = decision_of(app, "Marit Holm")
+    assert decision.code == "needs a look"
+    client.post(f"/review/decisions/{decision.id}")
+    after = current_cells(app, "Marit Holm", 5)
+    assert after[4].planning_max_kg < before[4].planning_max_kg  # type: ignore[operator]
+    assert all((new.load_kg or 0) <= (old.load_kg or 0) for old, new in zip(before, after, strict=True))
+
+
+def test_publishing_only_overtaken_drafts_clears_them(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, "Marit Holm", 2)
+    client.post(f"/block/cells/{cell.id}", data={"load": "100", "bar": "bar20"})
+    log(client, app)
+    assert client.post("/block/3/publish").status_code == 302
+    assert "To the floor" in client.get("/block/3").text
+    assert live_cell(app, "Marit Holm", 2).id == cell.id

@@ -1,4 +1,4 @@
-"""A value with the steps that led to it, so that every number can be explained.
+"""The steps that led to a value, so that every number can be explained.
 
 A `Step` is one line a coach can read: what it is, how it came about in words, and the result.
 Steps survive as plain data (`to_plain`, `from_plain`), because a published number keeps the
@@ -7,9 +7,6 @@ working it was made with.
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Generic, TypeVar
-
-V = TypeVar("V")
 
 
 @dataclass(frozen=True)
@@ -45,14 +42,6 @@ class Working:
         return cls(
             tuple(Step(row["label"], row["words"], row["output"], row.get("unit", "")) for row in rows)
         )
-
-
-@dataclass(frozen=True)
-class Explained(Generic[V]):
-    """A value and its working."""
-
-    value: V
-    working: Working
 
 
 def plain(number: float, decimals: int = 1) -> str:

@@ -15,6 +15,7 @@ from backsquat.core.working import plain, signed
 from backsquat.features.blocks.queries import squad_blocks
 from backsquat.features.desk import desk, membership, reader, settings
 from backsquat.features.phrases import finding_words
+from backsquat.features.review.phrases import MARKS
 from backsquat.library.shelf import movements
 from backsquat.storage.models import Block, Match, PlanVersion
 from backsquat.ui.drawing.kit import split_load
@@ -39,7 +40,9 @@ def register(app: Flask) -> None:
         finding=finding_words,
         split_load=split_load,
     )
-    app.jinja_env.globals.update(movements=movements, rails=rails, shown_desk=shown_desk, week_length=WEEK)
+    app.jinja_env.globals.update(
+        movements=movements, rails=rails, shown_desk=shown_desk, decision_marks=MARKS, week_length=WEEK
+    )
 
     @app.context_processor
     def around() -> dict[str, Any]:

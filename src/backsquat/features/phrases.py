@@ -73,7 +73,6 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
     "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
     "no_sets": ("No set yet", "Log at least one set before ending the exercise."),
-    "not_cleared": ("Still locked by another stop", "Another open stop locks this movement."),
 }  # fmt: skip
 
 FINDINGS: dict[str, str] = {

@@ -1,13 +1,13 @@
 """Writes to blocks. Cells are only added; `current` moves to the newest of a place, `live` by publishing."""
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import func, insert, select, update
-from sqlalchemy.orm import Session, lazyload
+from sqlalchemy.orm import Session, aliased, lazyload
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.achievable import bar_loads
@@ -303,28 +303,25 @@ def publish(session: Session, actor: Actor, block_id: int, why: str = "published
             Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live
         )
     ).all()
-    logged = logged_places(session, slot_ids)
-    begun = [row for row in waiting if (row.slot_id, row.athlete_id, row.week) in logged]
-    _drop_drafts(session, [row.id for row in begun])
-    ready = [row.id for row in waiting if row not in begun]
-    if not ready:
+    if not waiting:
         raise Refused("nothing_to_publish")
+    logged = logged_places(session, slot_ids)
+    begun = {row.id for row in waiting if (row.slot_id, row.athlete_id, row.week) in logged}
+    _drop_drafts(session, begun)
+    ready = [row.id for row in waiting if row.id not in begun]
     return make_live(session, actor, block.id, ready, why)
 
 
-def _drop_drafts(session: Session, cell_ids: Sequence[int]) -> None:
+def _drop_drafts(session: Session, cell_ids: Collection[int]) -> None:
     """Somebody has lifted there meanwhile: the sheet goes back to the number that was lifted."""
-    for draft in session.scalars(select(Cell).where(Cell.id.in_(cell_ids))):
-        draft.current = False
-        session.flush()
-        live = select(Cell).where(
-            Cell.slot_id == draft.slot_id,
-            Cell.athlete_id == draft.athlete_id,
-            Cell.week == draft.week,
-            Cell.live,
-        )
-        for cell in session.scalars(live):
-            cell.current = True
+    if not cell_ids:
+        return
+    draft = aliased(Cell)
+    same = (draft.slot_id == Cell.slot_id) & (draft.athlete_id == Cell.athlete_id) & (draft.week == Cell.week)
+    lifted = list(session.scalars(select(Cell).join(draft, same).where(draft.id.in_(cell_ids), Cell.live)))
+    session.execute(update(Cell).where(Cell.id.in_(cell_ids)).values(current=False))
+    for cell in lifted:
+        cell.current = True
     session.flush()
 
 

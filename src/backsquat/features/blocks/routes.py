@@ -7,6 +7,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
+from backsquat.core.progression.schools import SCHOOLS
 from backsquat.features.blocks.drawing import bar_picture, cell_load, draw_place
 from backsquat.features.blocks.forms import BlockForm, CellForm, suggested
 from backsquat.features.blocks.operations import block_of, create_block, edit_cell, publish, replan
@@ -122,7 +123,7 @@ def new() -> ResponseReturnValue:
         flash("Draft made: every load is worked out and rounded to this room. Publish it for the floor.")
         return redirect(url_for("blocks.show", block_id=block_id, week=first.isoformat()))
     return render_template(
-        "blocks/new.html", form=form, desk=here, weekdays=WEEKDAYS
+        "blocks/new.html", form=form, desk=here, weekdays=WEEKDAYS, schools=SCHOOLS
     ), 422 if form.errors else 200
 
 

@@ -9,11 +9,10 @@ from sqlalchemy.orm import Session
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.plan import PlanBase, PlannedWeek, plan_weeks
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.row import Candidate
 from backsquat.core.rules import Rules
 from backsquat.core.working import Step, Working, plain
 from backsquat.features.athletes.queries import candidates
-from backsquat.features.blocks.planning import SlotPlan
+from backsquat.features.blocks.planning import SlotPlan, session_day
 from backsquat.storage.convert import bar_of
 from backsquat.storage.models import Athlete, Cell
 
@@ -31,13 +30,12 @@ class Effect:
 
 
 def effect_of(
-    session: Session, plan: SlotPlan, cell: Cell, athlete: Athlete, decision: Decision, today: dt.date, rules: Rules,
-    known: Candidate | None = None,
+    session: Session, plan: SlotPlan, cell: Cell, athlete: Athlete, decision: Decision, today: dt.date, rules: Rules
 ) -> Effect:  # fmt: skip
     """Plan the block's weeks after `cell` with what the decision says."""
-    if cell.planning_max_kg is None or cell.load_kg is None or decision.code in (Code.STOP, Code.LOOK):
+    if cell.planning_max_kg is None or cell.load_kg is None or decision.code is Code.STOP:
         return Effect(cell.planning_max_kg or 0.0, ())
-    known = known or candidates(session, [athlete], plan.slot.movement, today, rules)[athlete.id]
+    known = candidates(session, [athlete], plan.slot.movement, today, rules)[athlete.id]
     if known.locked or known.gate:
         return Effect(cell.planning_max_kg, ())
     terms = plan.terms(athlete.newcomer, bar_of(plan.room, cell.bar))
@@ -45,7 +43,7 @@ def effect_of(
     words = f"{plain(cell.planning_max_kg)} × {plain(decision.planning_max_share, 2)}"
     if decision.steps:
         words += f" + {decision.steps} × {plain(terms.step_kg, 2)}"
-    day = plan.block.first_week + dt.timedelta(weeks=cell.week, days=plan.slot.weekday)
+    day = session_day(plan.block, plan.slot, cell.week)
     step = Step(f"After {day.day} {day:%b}", f"planning max {words}: {decision.code}", plain(moved), "kg")
     estimate = known.current.max_kg if known.current else cell.estimate_kg or moved
     working = known.current.working if known.current else Working()

@@ -48,15 +48,8 @@ MARKS = {  # a drawn mark for each decision, so that colour never stands alone
     Code.EASIER_RUNG: "down", Code.HARDER_RUNG: "up",
 }  # fmt: skip
 OVERRIDE_WORDS = {
-    Code.UP: "Up a step", Code.STAY: "Stay: hold this load until the next wave", Code.DOWN: "Down 5 %",
+    Code.UP: "Up a step", Code.STAY: "Stay: hold this load until the next wave", Code.DOWN: "Down: lower the weeks to come",
 }  # fmt: skip
-ANSWERED = {
-    Code.UP: "Up",
-    Code.STAY: "Stay",
-    Code.DOWN: "Down",
-    Code.STOP: "Stop and refer",
-    Code.LOOK: "Needs a look",
-}
 
 
 def sentence(
