@@ -25,8 +25,11 @@ def create_app(config: Config) -> Flask:
     from backsquat.features.blocks.routes import blueprint as blocks
     from backsquat.features.desk import ANYONE, allow, chosen_week, guard
     from backsquat.features.floor.routes import blueprint as floor
+    from backsquat.features.ladders.routes import blueprint as ladders
+    from backsquat.features.movements.routes import blueprint as movements
     from backsquat.features.review.routes import blueprint as review
     from backsquat.features.room.routes import blueprint as room
+    from backsquat.features.screening.routes import blueprint as screening
     from backsquat.features.squad.routes import blueprint as squad
 
     app = Flask(
@@ -55,7 +58,7 @@ def create_app(config: Config) -> Flask:
 
     app.before_request(guard)
     allow(ANYONE)(app.view_functions["static"])
-    for feature in (accounts, squad, athletes, room, blocks, floor, review):
+    for feature in (accounts, squad, athletes, screening, ladders, movements, room, blocks, floor, review):
         app.register_blueprint(feature)
     app.extensions["slow_down"] = limiter  # held here: the wrapper below only has a weak reference
     slowed: Any = limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])

@@ -51,6 +51,7 @@ from backsquat.storage.models import (
     Cell,
     Match,
     Milestone,
+    ScreenResult,
     Season,
     SetEntry,
     Squad,
@@ -58,6 +59,10 @@ from backsquat.storage.models import (
 
 ATHLETES, SQUAD_SIZE, SEASONS, WEEKS, SETS = 1_000, 60, 3, 44, 4
 TODAY = dt.date(2026, 11, 23)
+PASSED = {  # the lines of the barbell gate, as an athlete who lifts has them
+    "brace": 1, "standing_squat": 1, "knees_track": 1, "pelvis": 0, "side_shift": 0, "deep_squat_hold": 30,
+    "counterbalanced_squat": 20, "witnessed_test": 1,
+}  # fmt: skip
 FIRST = TODAY - dt.timedelta(
     weeks=SEASONS * WEEKS - 6
 )  # three seasons end to end, the last one six weeks short
@@ -108,13 +113,16 @@ def _squad(session: Session, number: int) -> None:
     )
     for n in range(min(SQUAD_SIZE, ATHLETES - number * SQUAD_SIZE)):
         athlete = Athlete(
-            squad_id=squad.id, name=f"Athlete {number}-{n:02}", born_on=dt.date(2000, 1, 1), shown_sound=True,
+            squad_id=squad.id, name=f"Athlete {number}-{n:02}", born_on=dt.date(2000, 1, 1),
             by_id=user.id, at=actor.now,
         )  # fmt: skip
         session.add(athlete)
         session.flush()
         signed = {"athlete_id": athlete.id, "by_id": user.id, "at": actor.now}
         session.add(BodyMass(measured_on=FIRST, mass_kg=Decimal(70), **signed))
+        session.add_all(
+            ScreenResult(screen=code, value=value, done_on=FIRST, **signed) for code, value in PASSED.items()
+        )
         due = TODAY + dt.timedelta(weeks=10)
         session.add(
             Milestone(movement="back_squat", kind="body_masses", amount=Decimal("1.6"), due_on=due, **signed)

@@ -108,6 +108,81 @@ class Rules:
     adult_age_years: int = rule(
         18, "Age under which a guardian must consent", "years", "local law may differ", 14, 21
     )
+    earned_sessions: int = rule(
+        2, "Clean sessions in a row at the rung's criterion that earn the next rung", "sessions", USUAL, 1, 6
+    )
+    earned_pain: int = rule(2, "Most pain a session may note and still earn", "of 10", USUAL, 0, 3)
+    gate_wedge_mm: int = rule(
+        20, "Highest heel wedge with which the squat shape passes the barbell gate", "mm", USUAL, 0, 50
+    )
+    gate_grade: int = rule(
+        1, "Worst grade of pelvis and side shift that passes the gate", "grade", USUAL, 0, 2
+    )
+    gate_hold_s: int = rule(15, "Held deep squat that passes the gate", "s", USUAL, 5, 120)
+    gate_counterbalance_share: float = rule(
+        0.25,
+        "Weight of 3 × 10 counterbalanced squats that passes, as a share of body mass",
+        "share",
+        USUAL,
+        0,
+        1,
+    )
+    gate_sessions: int = rule(
+        8, "Sessions on the road to the bar that pass the gate", "sessions", USUAL, 2, 40
+    )
+    gate_weeks: int = rule(4, "Weeks those sessions must span", "weeks", USUAL, 1, 26)
+    wedge_allowed: int = rule(
+        1,
+        "1: a heel wedge may be lent; 0: this squad lends none",
+        "0 or 1",
+        "usual practice; schools differ",
+        0,
+        1,
+    )
+    wedge_checks: int = rule(
+        2, "Checks in a row that must hold before the wedge is lowered", "checks", USUAL, 1, 6
+    )
+    ankle_short_cm: float = rule(
+        9, "Knee-to-wall distance under which an ankle counts as short", "cm", USUAL, 4, 15
+    )
+    side_note: float = rule(
+        0.10,
+        "Left/right difference from which it is noted, share of the better side",
+        "share",
+        USUAL,
+        0.02,
+        0.5,
+    )
+    retest_days: int = rule(28, "Days until a screen is due again", "days", USUAL, 7, 180)
+    sport_knee_strain: int = rule(
+        2, "How much the sport itself loads the front of the knee", "0 to 3",
+        "usual practice: braking, turning, landing", 0, 3,
+    )  # fmt: skip
+    sport_groin_strain: int = rule(
+        2, "How much the sport itself loads the groin", "0 to 3", "usual practice: turning, striking", 0, 3
+    )
+    upright_first: int = rule(
+        0, "Which squat school leads: 0 back-loaded first, 1 upright first", "0 or 1",
+        "usual practice; schools differ", 0, 1,
+    )  # fmt: skip
+    absence_short_days: int = rule(8, "Days away from which loads come down", "days", USUAL, 3, 21)
+    absence_long_days: int = rule(
+        15, "Days away from which they come down further, a stage back", "days", USUAL, 8, 42
+    )
+    absence_screen_days: int = rule(
+        29, "Days away after which the athlete is screened anew", "days", USUAL, 15, 90
+    )
+    absence_short_load: float = rule(0.95, "Load after a short absence, as a share", "share", USUAL, 0.5, 1)
+    absence_long_load: float = rule(0.90, "Load after a long absence, as a share", "share", USUAL, 0.5, 1)
+    return_volume_1: float = rule(
+        0.5, "Sets in the first week back, as a share", "share", "CSCCa and NSCA 2019", 0.2, 1
+    )
+    return_volume_2: float = rule(
+        0.7, "Sets in the second week back, as a share", "share", "CSCCa and NSCA 2019", 0.2, 1
+    )
+    return_volume_3: float = rule(
+        0.8, "Sets in the third week back, as a share", "share", "CSCCa and NSCA 2019", 0.2, 1
+    )
 
 
 @dataclass(frozen=True)

@@ -15,12 +15,15 @@ from sqlalchemy.orm import Session
 
 from backsquat.config import DEMO_DAY
 from backsquat.core.loads.mass import Unit
+from backsquat.core.movements.movement import Gate
 from backsquat.core.progression.decision import Code
+from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.demo.lifter import do_set, true_max
 from backsquat.demo.people import PEOPLE, Person
+from backsquat.demo.screens import values
 from backsquat.features.accounts.operations import add_person
 from backsquat.features.athletes.operations import (
     AthleteFacts,
@@ -40,8 +43,11 @@ from backsquat.features.blocks.operations import (
 from backsquat.features.blocks.planning import room_of, session_day
 from backsquat.features.desk import Actor
 from backsquat.features.floor.operations import log_set
+from backsquat.features.ladders.operations import log_rung_work, move_rung, override_gate, place_by_screens
 from backsquat.features.review.operations import answer
 from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, save_room
+from backsquat.features.screening.operations import record_result
+from backsquat.library import battery
 from backsquat.library.shelf import movements
 from backsquat.storage.convert import load_near
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Match, RoomRow, Season, Squad
@@ -55,6 +61,11 @@ BLOCKS = (  # name, first week, weeks, in season
 )
 SLOTS = ((0, "back_squat"), (2, "romanian_deadlift"))
 PAIN = {"pain": 5, "pain_place": "groin", "pain_character": "sharp"}
+EQUIPMENT = (
+    "rack", "dumbbells", "kettlebells", "bench", "box", "wedge", "band", "rail", "ball", "sliders", "bar_pad",
+    "leg_press", "back_bench", "lying_curl", "knee_extension", "soft_bag",
+)  # fmt: skip
+THROUGH_YOUTH = "came up the road in the youth section; seen there by the head coach"
 FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
 BIG_MATCHES = {dt.date(2026, 10, 17), dt.date(2026, 12, 12), dt.date(2027, 2, 6), dt.date(2027, 4, 3)}
 
@@ -99,6 +110,7 @@ class Club:
         for name, first, weeks, in_season in BLOCKS:
             self.block(name, first, weeks, in_season)
         self.milestones()
+        self.just_through()
 
     def season(self) -> None:
         season = Season(
@@ -126,6 +138,7 @@ class Club:
             "Harbour hall, weight room", Unit.KG, Decimal(0), 4,
             (BarFacts("bar20", "Long bar", Decimal(20)), BarFacts("bar15", "Light bar", Decimal(15))),
             tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
+            EQUIPMENT,
         )  # fmt: skip
         save_room(self.session, self.on(SEASON.first_week), facts)
         self.kept += self.session.scalars(select(RoomRow)).all()
@@ -136,14 +149,71 @@ class Club:
         )
         facts = AthleteFacts(
             person.name, dt.date.fromisoformat(person.born), Decimal(person.mass_kg), person.position,
-            person.newcomer, person.shown_sound, person.consent,
+            person.newcomer, person.consent,
         )  # fmt: skip
         athlete = save_athlete(self.session, self.on(joined), facts)
         self.athletes[athlete.id] = person
         self.kept.append(athlete)
-        if person.joined_week < 99:
-            for code in movements():
+        self.screen(athlete, person, joined)
+        if person.joined_week < 99 and not person.story.startswith(("on the", "just", "no ")):
+            for _, code in SLOTS:
                 self.test(athlete, person, code, joined + dt.timedelta(days=1), 5)
+
+    def screen(self, athlete: Athlete, person: Person, joined: dt.date) -> None:
+        """The battery on joining, a short one every eight weeks after; who came through the youth is let through."""
+        if person.story == "no consent":
+            return
+        sided = {code: screen.two_sided for code, screen in battery.screens().items()}
+        late = dt.date(2026, 10, 14) if person.position == "left wing" else dt.date(2026, 11, 4)
+        days = [joined, joined + dt.timedelta(weeks=8), late]
+        for n, day in enumerate(day for day in days if joined <= day < DEMO_DAY):
+            for value in values(person, sided, self.chance, n == 1):
+                record_result(self.session, self.on(day), athlete.id, value, day)
+        if person.newcomer and not person.story:
+            override_gate(self.session, self.on(joined), athlete.id, Gate.BARBELL, THROUGH_YOUTH)
+        if person.story == "on the road":
+            day = dt.date(2026, 11, 6)
+            for ladder, code in (("squat_to_bar", "goblet_squat"), ("hinge", "kettlebell_deadlift"),
+                                 ("split_squat", "split_squat_front_raised")):  # fmt: skip
+                reason = "placed after the screens"
+                move_rung(
+                    self.session,
+                    self.on(day),
+                    athlete.id,
+                    ladder,
+                    code,
+                    self.rules,
+                    way="placed",
+                    reason=reason,
+                )
+        if not person.story:
+            place_by_screens(self.session, self.on(joined), athlete.id, self.rules)
+        if person.story == "just through":
+            self.road(athlete, dt.date(2026, 10, 19))
+
+    def road(self, athlete: Athlete, first: dt.date) -> None:
+        """Eight sessions over four weeks, the weight going up, then the gate."""
+        for code, ladder in (("goblet_squat", "squat_to_bar"), ("bench_thrust", "thrust")):
+            move_rung(
+                self.session, self.on(first), athlete.id, ladder, code, self.rules, way="placed",
+                reason="placed after the screens",
+            )  # fmt: skip
+        for session in range(8):
+            day = first + dt.timedelta(weeks=session // 2, days=3 * (session % 2))
+            for code, load, reps in (("goblet_squat", 10 + session, 10), ("bench_thrust", 0, 12)):
+                sets = [
+                    SetFacts(self.client_id(), Decimal(load), Unit.KG, reps, reps, 3, day) for _ in range(3)
+                ]
+                log_rung_work(self.session, self.on(day), athlete.id, code, sets, self.rules)
+
+    def just_through(self) -> None:
+        """The newest through the gate is tested on the eve and gets the first loads; the returning one is eased in."""
+        for athlete_id, person in self.athletes.items():
+            athlete = self.session.get_one(Athlete, athlete_id)
+            if person.story == "just through":
+                for _, code in SLOTS:
+                    self.test(athlete, person, code, DEMO_DAY - dt.timedelta(days=2), 5)
+        self.catch_up(self.kept[-1], DEMO_DAY)
 
     def test(self, athlete: Athlete, person: Person, code: str, day: dt.date, reps: int) -> None:
         max_kg = true_max(person, code != "back_squat", SEASON.index(day))
@@ -186,13 +256,18 @@ class Club:
         season_week = SEASON.index(day)
         cells = self.session.scalars(
             select(Cell)
-            .where(Cell.slot_id == slot.id, Cell.week == week, Cell.live, Cell.load_kg.is_not(None))
+            .where(
+                Cell.slot_id == slot.id, Cell.week == week, Cell.live,
+                Cell.load_kg.is_not(None) | (Cell.state == State.RUNG.value),
+            )
             .order_by(Cell.athlete_id)
-        ).all()
+        ).all()  # fmt: skip
         for cell in cells:
             person = self.athletes[cell.athlete_id]
             absent = person.away[0] <= season_week <= person.away[1] or self.chance.random() < 0.03
-            if not absent:
+            if cell.state == State.RUNG.value:
+                self.rung_session(cell, day, week)
+            elif not absent:
                 self.exposure(cell, slot, person, season_week, day)
 
     def exposure(self, cell: Cell, slot: BlockSlot, person: Person, season_week: int, day: dt.date) -> None:
@@ -222,6 +297,17 @@ class Club:
                 )
             else:
                 answer(self.session, actor, decision.id, self.rules)
+
+    def rung_session(self, cell: Cell, day: dt.date, week: int) -> None:
+        """The work of a rung, one rep under the top of its window: on the way, not there yet."""
+        load = Decimal(10 + 2 * week) if cell.movement == "goblet_squat" else Decimal(16)
+        decision = None
+        for _ in range(cell.sets):
+            reps = cell.reps - 1
+            facts = SetFacts(self.client_id(), load, Unit.KG, reps, reps, 2, day)
+            decision = log_set(self.session, self.on(day), cell.id, facts, self.rules).decision
+        if decision:
+            answer(self.session, self.on(day), decision.id, self.rules)
 
     def edit_one(self, block: Block) -> None:
         """The coach holds one athlete back by hand, for the load after the next match."""

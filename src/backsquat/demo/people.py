@@ -13,7 +13,6 @@ class Person:
     hinge_kg: float
     gain_a_week: float = 0.004  # share of the maximum
     newcomer: bool = False
-    shown_sound: bool = True
     consent: bool = False
     joined_week: int = 0  # weeks into the season; 99 has not trained yet
     away: tuple[int, int] = (99, 99)  # weeks of the season without training
@@ -46,8 +45,31 @@ PEOPLE = (
         40,
         50,
         newcomer=True,
-        shown_sound=False,
-        joined_week=99,
+        consent=True,
+        joined_week=17,
+        story="on the road",
+    ),
+    Person(
+        "Hanne Roos",
+        "2007-05-06",
+        "63",
+        "left back",
+        52,
+        60,
+        newcomer=True,
+        joined_week=14,
+        story="just through",
     ),
     Person("Fenna Moreau", "2006-02-27", "55", "left wing", 25, 30, 0.004, newcomer=True, joined_week=16),
+    Person(
+        "Alma Brekke",
+        "2010-02-18",
+        "56",
+        "right wing",
+        30,
+        36,
+        newcomer=True,
+        joined_week=18,
+        story="no consent",
+    ),
 )

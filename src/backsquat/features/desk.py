@@ -19,12 +19,16 @@ from backsquat.config import Config
 from backsquat.core.errors import NotAllowed, NotThere
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span, monday_of
+from backsquat.features.movements.queries import Library, library_of
 from backsquat.storage.convert import rules_from_rows
 from backsquat.storage.database import Database
 from backsquat.storage.models import Membership, RuleChange, Season, Squad
 
 F = TypeVar("F", bound=Callable[..., object])
 COACH = "coach"
+ASSISTANT = "assistant"  # runs the floor and the screens
+PHYSIO = "physio"  # health notes, stops, limits, clearances
+STAFF = (COACH, ASSISTANT, PHYSIO)
 ANYONE = "anyone"  # also without an account: sign-in, static files, health
 
 
@@ -128,6 +132,11 @@ def squad_rules() -> Rules:
     if "rules" not in g:
         g.rules = rules_of(reader(), membership().squad_id)
     return cast(Rules, g.rules)
+
+
+def squad_library() -> Library:
+    """The movements and ladders of the signed-in person's squad."""
+    return library_of(reader(), membership().squad_id)
 
 
 def chosen_week() -> dt.date | None:

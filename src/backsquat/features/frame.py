@@ -9,24 +9,35 @@ from flask_login import current_user
 from markupsafe import Markup
 from sqlalchemy import select
 
+from backsquat.core.movements.movement import TAGS
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
 from backsquat.features.blocks.queries import squad_blocks
-from backsquat.features.desk import desk, membership, reader, settings
+from backsquat.features.desk import (
+    ASSISTANT,
+    COACH,
+    STAFF,
+    desk,
+    membership,
+    reader,
+    settings,
+    squad_library,
+)
 from backsquat.features.phrases import finding_words
 from backsquat.features.review.phrases import MARKS
-from backsquat.library.shelf import movements
 from backsquat.storage.models import Block, Match, PlanVersion
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 
 MENU = (  # in the order of the work
-    ("Squad", "squad.index", ("squad", "athletes")),
-    ("Room", "room.index", ("room",)),
-    ("Block", "blocks.index", ("blocks",)),
-    ("Floor", "floor.index", ("floor",)),
-    ("Review", "review.index", ("review",)),
+    ("Squad", "squad.index", ("squad", "athletes", "health"), STAFF),
+    ("Screen", "screening.index", ("screening", "ladders"), STAFF),
+    ("Movements", "movements.index", ("movements",), STAFF),
+    ("Room", "room.index", ("room",), (COACH, ASSISTANT)),
+    ("Block", "blocks.index", ("blocks",), (COACH, ASSISTANT)),
+    ("Floor", "floor.index", ("floor",), (COACH, ASSISTANT)),
+    ("Review", "review.index", ("review",), (COACH,)),
 )
 PHONE_WEEKS = 13
 
@@ -41,14 +52,27 @@ def register(app: Flask) -> None:
         split_load=split_load,
     )
     app.jinja_env.globals.update(
-        movements=movements, rails=rails, shown_desk=shown_desk, decision_marks=MARKS, week_length=WEEK
+        movements=lambda: squad_library().movements,
+        rails=rails,
+        shown_desk=shown_desk,
+        decision_marks=MARKS,
+        week_length=WEEK,
+        family_tags=TAGS,
     )
 
     @app.context_processor
     def around() -> dict[str, Any]:
         here = (request.endpoint or "").split(".")[0]
-        menu = [(name, endpoint, here in features) for name, endpoint, features in MENU]
-        return {"menu": menu, "demo": settings().demo, "here": here}
+        role = shown_role()
+        menu = [
+            (name, endpoint, here in features) for name, endpoint, features, roles in MENU if role in roles
+        ]
+        return {"menu": menu, "demo": settings().demo, "here": here, "membership_role": role}
+
+
+def shown_role() -> str:
+    """The signed-in person's role; empty without one."""
+    return membership().role if shown_desk() else ""
 
 
 def shown_desk() -> Any:

@@ -16,6 +16,9 @@ PROBLEMS: dict[str, str] = {
     "reps_range": "Reps go from 1 to {most}.",
     "depth_over_reps": "Of {reps} reps, between 0 and {reps} can have been to depth.",
     "reserve_range": "Reps left in reserve go from 0 to {most}.",
+    "screen_range": "Write a value from 0 to {most:g} {unit}.",
+    "entry": "{what}",
+    "hold_range": "Seconds go from 1 to {most}.",
     "in_future": "This date is in the future; today is {today}.",
     "before_birth": "This date is before the athlete was born.",
     "age_range": "The age must be between {low} and {high} years.",
@@ -58,13 +61,18 @@ PROBLEMS: dict[str, str] = {
 REFUSALS: dict[str, tuple[str, str]] = {
     "locked": ("{name} is stopped here", "Pain ({place}) stopped this movement. It opens again when a physio's or "
                "doctor's clearance is recorded on the athlete's page."),
-    "gated": ("{name} is not through the barbell gate", "No bar until a coach has seen a sound squat to depth and, "
-              "for minors, a guardian's consent is on file. Both are noted on the athlete's page."),
+    "gated": ("{name} is not through the gate", "No loaded bar until the gate's checklist is passed, or a coach lets "
+              "the athlete through by name and reason. The checklist is on the athlete's page under Gates and ladders."),
+    "barred": ("{name} may not do this now", "A limit set by {by} forbids {movement}. Limits stand on the athlete's page."),
     "not_yet": ("This session has not come yet", "Sets can be logged from {date} on."),
     "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),
     "no_load": ("There is no load to lift here", "The plan has no number for {name} in this week."),
     "past": ("The past stays as it was", "Weeks that have begun and have logged sets cannot be changed."),
     "undone": ("Nothing to undo", "This change was already undone or overtaken by a later one."),
+    "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
+    "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body and depth give old logs their "
+               "meaning and stay as they are. Copy the movement and change the copy."),
+    "no_rung": ("No rung to move to", "Nothing further on this ladder is open to this athlete in this room."),
     "settled": ("This decision is already taken", "A later answer or a corrected set has overtaken it."),
     "stop_stands": ("A stop is not overridden", "Only a recorded clearance from a physio or doctor opens the "
                     "movement again."),
@@ -76,8 +84,9 @@ REFUSALS: dict[str, tuple[str, str]] = {
 }  # fmt: skip
 
 FINDINGS: dict[str, str] = {
-    "squat_not_shown": "no sound squat shown yet",
-    "no_consent": "{age} years old, no guardian's consent on file",
+    "gate_no_stop": "an open pain stop",
+    "gate_consent": "{found} old, no guardian's consent on file",
+    "gate_lines": "{missing} of {lines} lines of the {gate} gate missing",
 }
 
 TRUST = {
@@ -88,6 +97,9 @@ NOT_COUNTED = {
     "no_rep_to_depth": "No rep reached the depth standard, so the set says nothing about strength at that depth.",
     "form_broke": "Form broke, so the set does not count towards the estimate.",
     "pain": "Pain stopped the set, so it does not count towards the estimate.",
+    "held": "Seconds held say nothing about a maximum; they count for the ladder.",
+    "supported": "A hand held on to something, so the set is not compared with free ones.",
+    "share_unknown": "How much of the body this moves is not known, so it is progressed by reps and rungs.",
     "too_many_reps": "Too many reps for a maximum to be told from them; test with 3 to 8 reps.",
 }
 

@@ -3,7 +3,6 @@
 import datetime as dt
 from collections.abc import Iterable
 from decimal import Decimal
-from functools import cache
 
 from backsquat.core.loads.achievable import BarLoad, bar_loads
 from backsquat.core.loads.mass import Mass, Unit
@@ -12,7 +11,6 @@ from backsquat.core.loads.rounding import grains
 from backsquat.core.movements.movement import Family
 from backsquat.core.rules import Rules, with_changes
 from backsquat.core.strength.record import Effort, SetRecord
-from backsquat.library.shelf import movements
 from backsquat.storage.models import RoomRow, RuleChange, SetEntry
 
 
@@ -56,28 +54,25 @@ def rules_from_rows(rows: Iterable[RuleChange]) -> Rules:
 
 EFFORTS = {effort.value: effort for effort in Effort}
 
-
-@cache
-def _family(movement: str) -> Family:
-    found = movements().get(movement)
-    return found.family if found else Family.OTHER
+FAMILIES = {family.value: family for family in Family}
 
 
 RECORD_COLUMNS = (
-    SetEntry.id, SetEntry.movement, SetEntry.done_on, SetEntry.load_kg, SetEntry.reps, SetEntry.reps_to_depth,
+    SetEntry.id, SetEntry.family, SetEntry.done_on, SetEntry.load_kg, SetEntry.reps, SetEntry.reps_to_depth,
     SetEntry.reserve_reps, SetEntry.effort, SetEntry.fault, SetEntry.fault_breaking, SetEntry.pain,
-    SetEntry.pain_character,
+    SetEntry.pain_character, SetEntry.carried_kg, SetEntry.hold_s, SetEntry.supported,
 )  # fmt: skip
 
 
 def record_from_values(
-    set_id: int, movement: str, done_on: dt.date, load_kg: float, reps: int, reps_to_depth: int, reserve_reps: int | None,
-    effort: str, fault: str, fault_breaking: bool, pain: int, pain_character: str,
+    set_id: int, family: str, done_on: dt.date, load_kg: float, reps: int, reps_to_depth: int, reserve_reps: int | None,
+    effort: str, fault: str, fault_breaking: bool, pain: int, pain_character: str, carried_kg: float | None,
+    hold_s: int | None, supported: bool,
 ) -> SetRecord:  # fmt: skip
     """The set as the rules see it, from the values of RECORD_COLUMNS in their order."""
     return SetRecord(
-        set_id, done_on, _family(movement), load_kg, reps, reps_to_depth, reserve_reps, EFFORTS[effort],
-        fault if fault_breaking else "", pain, pain_character,
+        set_id, done_on, FAMILIES[family], load_kg, reps, reps_to_depth, reserve_reps, EFFORTS[effort],
+        fault if fault_breaking else "", pain, pain_character, carried_kg, hold_s, supported,
     )  # fmt: skip
 
 

@@ -1,8 +1,4 @@
-"""What a written load means, by the implement: looked up by code, never branched on.
-
-Issues to come add dumb-bells (per hand), kettlebells (each), stacks (pin), bands (negative) and
-body weight (0 external); each is one more entry here.
-"""
+"""What a written load means, by the implement: looked up by code, never branched on."""
 
 from dataclasses import dataclass
 
@@ -14,8 +10,18 @@ class LoadConvention:
     code: str
     words: str  # shown beside the load
     sides: int  # a step per side counts this many times in the total
+    loaded: bool = True  # False: the load may be 0
 
 
 CONVENTIONS = {
-    "barbell": LoadConvention("barbell", "total with the bar", 2),
+    convention.code: convention
+    for convention in (
+        LoadConvention("barbell", "total with the bar", 2),
+        LoadConvention("dumbbells", "in each hand", 1, loaded=False),
+        LoadConvention("held", "the one weight held", 1, loaded=False),
+        LoadConvention("stack", "as on the pin", 1),
+        LoadConvention("machine", "plates on the machine, both sides together", 2, loaded=False),
+        LoadConvention("body", "beyond body weight", 1, loaded=False),
+        LoadConvention("band", "help of the band, less than nothing", 1, loaded=False),
+    )
 }

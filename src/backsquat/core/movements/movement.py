@@ -1,4 +1,4 @@
-"""What a movement is, as far as planning, logging and safety need to know it."""
+"""What a movement is, as far as choosing, planning, logging and safety need to know it."""
 
 from dataclasses import dataclass
 from enum import StrEnum
@@ -10,7 +10,19 @@ class Family(StrEnum):
     SINGLE_LEG = "single-leg"
     CURL = "curl"
     THRUST = "thrust"
-    OTHER = "other"
+    EXTENSION = "extension"
+    CALF = "calf"
+    GROIN = "groin"
+    TRUNK = "trunk"
+    SPEED = "speed"
+    MOBILITY = "mobility"
+
+
+TAGS = {  # one letter a family, so that colour never stands alone
+    Family.SQUAT: "S", Family.HINGE: "H", Family.SINGLE_LEG: "L", Family.CURL: "C", Family.THRUST: "T",
+    Family.EXTENSION: "E", Family.CALF: "A", Family.GROIN: "G", Family.TRUNK: "K", Family.SPEED: "F",
+    Family.MOBILITY: "M",
+}  # fmt: skip
 
 
 class Region(StrEnum):
@@ -27,6 +39,91 @@ class Region(StrEnum):
     UPPER_BACK = "upper back"
     SHOULDER = "shoulder"
     NECK = "neck"
+
+
+class Muscle(StrEnum):
+    QUADS = "quads"
+    HAMSTRINGS = "hamstrings"
+    GLUTES = "glutes"
+    ADDUCTORS = "adductors"
+    ABDUCTORS = "abductors"
+    CALVES = "calves"
+    HIP_FLEXORS = "hip flexors"
+    LOWER_BACK = "lower back"
+    UPPER_BACK = "upper back"
+    TRUNK = "trunk"
+    FEET = "feet"
+
+
+class SideMode(StrEnum):
+    """How the sides are counted: reps are always stored per side."""
+
+    BOTH = "both at once"
+    ONE_THEN_OTHER = "one side, then the other"
+    ALTERNATING = "alternating"
+
+
+class Implement(StrEnum):
+    BODY = "body weight"
+    BAR = "bar"
+    TRAP_BAR = "trap bar"
+    DUMBBELL = "dumb-bell"
+    DUMBBELLS = "two dumb-bells"
+    KETTLEBELL = "kettlebell"
+    PLATE = "plate"
+    MACHINE = "machine"
+    BAND = "band"
+    BAG = "bag"
+    BALL = "ball"
+    SLIDERS = "sliders"
+
+
+BARS = frozenset({Implement.BAR, Implement.TRAP_BAR})
+
+
+class Held(StrEnum):
+    """Where the load is held."""
+
+    NOWHERE = "nothing held"
+    SUPPORT = "a hand on support"
+    BESIDE = "beside the body"
+    ONE_SIDE = "on one side"
+    CHEST = "at the chest"
+    FRONT = "front rack"
+    BACK = "on the upper back"
+    OVERHEAD = "overhead"
+    HANGING = "hanging from straight arms"
+    HIPS = "on the hips"
+    ELBOWS = "in the elbow crooks"
+    MACHINE = "by the machine"
+
+
+class Length(StrEnum):
+    """At which muscle length it is hardest."""
+
+    STRETCHED = "stretched"
+    MIDDLE = "middle"
+    SHORTENED = "shortened"
+
+
+class Gate(StrEnum):
+    """A checklist an athlete must be through before the movement is loaded."""
+
+    BARBELL = "barbell"
+    OVERHEAD = "overhead"
+
+
+class SetUp(StrEnum):
+    """What is remembered of an athlete's set-up for a movement."""
+
+    STANCE = "stance"
+    BOX = "box"
+    WEDGE = "wedge"
+    PAD = "pad"
+    PINS = "pins"
+    BAND = "band"
+    SUPPORT = "support"
+    GRIP = "grip"
 
 
 @dataclass(frozen=True)
@@ -48,18 +145,96 @@ class DepthStandard:
 
 
 @dataclass(frozen=True)
+class Felt:
+    """Where an athlete feels it, and what that says about the set-up."""
+
+    where: str
+    means: str
+
+
+@dataclass(frozen=True)
+class Ratio:
+    """The usual load as a share of a known lift: a low start for a movement never tested."""
+
+    parent: str  # code of the known lift
+    share: float
+
+
+@dataclass(frozen=True)
+class Work:
+    """Usual sets × reps (or seconds) when nothing else is planned; reps are per side."""
+
+    sets: int
+    low: int
+    high: int
+    seconds: bool
+    rest_s: int
+    tempo: str
+
+    @property
+    def words(self) -> str:
+        span = str(self.low) if self.low == self.high else f"{self.low}–{self.high}"
+        return f"{self.sets} × {span}{' s' if self.seconds else ''}"
+
+
+@dataclass(frozen=True)
 class Movement:
     code: str
     name: str
-    tag: str  # one letter of the family, so that colour never stands alone
     family: Family
     convention: str  # code in core/loads/conventions.py
     purpose: str
-    regions: frozenset[Region]
+    set_up: tuple[str, ...]  # steps to get into position
     cues: tuple[str, ...]
     faults: tuple[Fault, ...]
+    felt: tuple[Felt, ...]
     safety: str
+    failing: str  # how failing a rep is made safe
     depth: DepthStandard
+    regions: frozenset[Region]
+    aliases: tuple[str, ...] = ()
+    side_mode: SideMode = SideMode.BOTH
+    implement: Implement = Implement.BODY
+    held: Held = Held.NOWHERE
+    emphasis: float = 0  # −2 thighs … +2 hips and hamstrings
+    length: Length = Length.MIDDLE
+    prime: tuple[Muscle, ...] = ()
+    helper: tuple[Muscle, ...] = ()
+    body_share: float | None = None  # share of body mass moved; None: not known, no estimate
+    back_index: float = 0  # 0–3, cost to the lower back; a planning index, not a measurement
+    knee_strain: int = 0  # 0–3, front of the knee
+    groin_strain: int = 0  # 0–3
+    trunk_lean: int = 0  # 0 upright … 3 far forward
+    skill: int = 1  # 1–5
+    balance: int = 0  # 0–3
+    rig_s: int = 0  # time to rig it
+    equipment: tuple[tuple[str, ...], ...] = ()  # every group is needed, any one of a group will do
+    ratio: Ratio | None = None
+    work: Work = Work(3, 8, 12, False, 90, "2-0-1-0")
+    remembered: tuple[SetUp, ...] = ()
+    poses: tuple[str, str] = ("stand", "stand")
+    own: bool = False  # made or changed by this squad
+    retired: bool = False
+
+    @property
+    def tag(self) -> str:
+        return TAGS[self.family]
+
+    @property
+    def sides(self) -> int:
+        return 1 if self.side_mode is SideMode.BOTH else 2
+
+    @property
+    def hands(self) -> int:
+        """How many times the written load is moved: dumb-bells are written for each hand."""
+        return 2 if self.convention == "dumbbells" else 1
+
+    @property
+    def gates(self) -> tuple[Gate, ...]:
+        """The gates before this movement: any bar asks for the first, a load overhead for both."""
+        barbell = (Gate.BARBELL,) if self.implement in BARS else ()
+        overhead = (Gate.OVERHEAD,) if self.held is Held.OVERHEAD and barbell else ()
+        return barbell + overhead
 
     def fault(self, code: str) -> Fault | None:
         return next((fault for fault in self.faults if fault.code == code), None)

@@ -4,8 +4,9 @@ For each week: the school's prescription → load from the inverse formula → c
 this room. What comes back holds the working of every number.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from backsquat.core.loads.achievable import BarLoad, bar_loads
 from backsquat.core.loads.room import Bar, Room
@@ -20,6 +21,7 @@ from backsquat.core.loads.rounding import (
 )
 from backsquat.core.progression.caps import Cap, cap_for
 from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.readiness.absence import EasedWeek
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, load_for_kg
 from backsquat.core.working import Step, Working, plain
@@ -67,6 +69,10 @@ class Terms:
     newcomer: bool
     in_season: bool
     easy_load_share: float
+    most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
+    eased: Mapping[int, EasedWeek] = field(
+        default_factory=dict
+    )  # week → share of load and sets after time away
 
     @property
     def step_kg(self) -> float:
@@ -86,6 +92,11 @@ def plan_weeks(
     done = {(reps, reserve): load for reps, reserve, load in base.same_reps_kg}
     weeks = []
     for prescription in prescriptions:
+        ease = terms.eased.get(prescription.week)
+        if ease:
+            prescription = replace(
+                prescription, sets=max(1, math.ceil(prescription.sets * ease.sets_share - 1e-9))
+            )
         week = _plan_week(prescription, base, terms, done)
         if week.load and prescription.kind is Kind.WORK:
             done[prescription.reps, prescription.reserve_reps] = week.load.kg
@@ -111,11 +122,21 @@ def _plan_week(
     steps += (target_step,)
     easy = prescription.kind is Kind.EASY
     wanted, held = target, False
+    ease, most = terms.eased.get(prescription.week), terms.most_kg.get(prescription.week)
+    if ease:
+        wanted, held = wanted * ease.load_share, True
+        words = f"back after time away: × {plain(ease.load_share, 2)}, sets × {plain(ease.sets_share, 2)}"
+        steps += (Step("Return", words, plain(wanted), "kg"),)
+    if most is not None and wanted > most:
+        wanted, held = most, True
+        steps += (Step("Limit", f"not above {plain(most)} kg for now", plain(most), "kg"),)
     if base.hold_kg is not None and prescription.wave == base.at_wave and not easy and wanted > base.hold_kg:
         wanted, held = base.hold_kg, True
         steps += (Step("Hold", "not above the last session's load until the next wave", plain(wanted), "kg"),)
     rounding = Rounding.DOWN if easy or held or terms.in_season else Rounding.NEAREST
     load, breaks_cap = _load(wanted, cap, rounding, before, terms)
+    if load and most is not None and load.load.kg > most + 1e-9:
+        load, breaks_cap = None, False  # even the empty bar is over the limit
     if load is None:
         offers = offers_under_bar(min(wanted, cap.most_kg), terms.room, terms.bar)
         under = Step("This room", f"under the empty bar ({terms.bar.name})", "no load")

@@ -3,13 +3,15 @@
 This is the only way from an athlete to planned loads, so nobody who is locked or gated gets one.
 """
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from backsquat.core.findings import Finding
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.plan import PlanBase, PlannedWeek, Terms, plan_weeks
 from backsquat.core.progression.prescription import Prescription
+from backsquat.core.readiness.absence import EasedWeek
 from backsquat.core.strength.current import CurrentEstimate, PlanningMax, planning_max
 
 
@@ -21,6 +23,7 @@ class State(StrEnum):
     NEEDS_TEST = "needs_test"
     GATED = "gated"
     LOCKED = "locked"
+    RUNG = "rung"  # behind a shut gate: the work of the athlete's own rung
 
 
 @dataclass(frozen=True)
@@ -31,6 +34,10 @@ class Candidate:
     gate: tuple[Finding, ...]
     locked: bool
     current: CurrentEstimate | None
+    rung: Movement | None = None  # done in place of a movement behind a shut gate
+    barred: frozenset[int] = frozenset()  # weeks of the block a limit forbids
+    most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
+    eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets
 
     @property
     def refusal(self) -> State | None:
@@ -38,13 +45,13 @@ class Candidate:
         if self.locked:
             return State.LOCKED
         if self.gate:
-            return State.GATED
+            return State.RUNG if self.rung else State.GATED
         return None if self.current else State.NEEDS_TEST
 
 
 @dataclass(frozen=True)
 class Row:
-    """`state` is LOAD with planned weeks, or a refusal without any."""
+    """`state` is LOAD with planned weeks (those no limit forbids), or a refusal without any."""
 
     state: State
     planning: PlanningMax | None
@@ -59,6 +66,9 @@ def plan_row(candidate: Candidate, prescriptions: Sequence[Prescription], terms:
     planning = planning_max(
         candidate.current, newcomer=candidate.newcomer, in_season=terms.in_season, rules=terms.rules
     )
+    prescriptions = [p for p in prescriptions if p.week not in candidate.barred]
+    if not prescriptions:
+        return Row(State.LOCKED, planning, ())
     base = PlanBase(
         planning_max_kg=planning.max_kg,
         estimate_kg=candidate.current.max_kg,
@@ -66,4 +76,9 @@ def plan_row(candidate: Candidate, prescriptions: Sequence[Prescription], terms:
         at_wave=prescriptions[0].wave,
         weeks_before=prescriptions[0].week,
     )
-    return Row(State.LOAD, planning, plan_weeks(prescriptions, base, terms))
+    return Row(State.LOAD, planning, plan_weeks(prescriptions, base, bounded(terms, candidate)))
+
+
+def bounded(terms: Terms, candidate: Candidate) -> Terms:
+    """The terms with what limits and a return leave of the weeks."""
+    return replace(terms, most_kg=candidate.most_kg, eased=candidate.eased)

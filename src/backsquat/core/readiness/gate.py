@@ -1,27 +1,179 @@
-"""Who may be planned under a bar. The full checklist of rules 2.6 grows from here.
+"""The gates before loaded work: a checklist with pass, not yet or not tested for each line (rules 2.6).
 
-Today the coach says, by name, that the athlete has shown a sound squat to depth; a minor also
-needs the guardian's consent on file. Nobody is let through by default.
+All lines are needed, or an override with a name and a reason. Two lines are never overridden: an
+open pain stop, and the guardian's consent for a minor. Nobody is let through by default.
 """
 
 import datetime as dt
+from dataclasses import dataclass
+from enum import StrEnum
 
 from backsquat.core.findings import Finding, Severity
+from backsquat.core.movements.movement import Gate
+from backsquat.core.readiness.screens import Known
 from backsquat.core.rules import Rules
+
+
+class Line(StrEnum):
+    PASS = "pass"
+    NOT_YET = "not yet"
+    NOT_TESTED = "not tested"
+
+
+@dataclass(frozen=True)
+class GateLine:
+    """One line of the checklist: what was found against what is needed."""
+
+    code: str
+    state: Line
+    found: str = ""
+    needed: str = ""
+    firm: bool = False  # no override opens it
+
+
+@dataclass(frozen=True)
+class Override:
+    by: str
+    on: dt.date
+    reason: str
+
+
+@dataclass(frozen=True)
+class Candidacy:
+    """What the gates must know of an athlete."""
+
+    known: Known
+    born_on: dt.date
+    consent: bool
+    stopped: bool
+    body_mass_kg: float | None = None
+    road_sessions: int = 0  # days with sound work on the road to the bar
+    road_days: int = 0  # from the first to the last of them
+    override: Override | None = None
+
+
+@dataclass(frozen=True)
+class GateView:
+    gate: Gate
+    lines: tuple[GateLine, ...]
+    override: Override | None = None
+
+    @property
+    def passed(self) -> bool:
+        return all(line.state is Line.PASS for line in self.lines)
+
+    @property
+    def open(self) -> bool:
+        """Every line passes, or the override covers all that are not firm."""
+        missing = [line for line in self.lines if line.state is not Line.PASS]
+        return not missing or (self.override is not None and not any(line.firm for line in missing))
+
+    @property
+    def missing(self) -> tuple[GateLine, ...]:
+        """The lines that keep the gate shut."""
+        if self.open:
+            return ()
+        return tuple(line for line in self.lines if line.state is not Line.PASS)
 
 
 def age_years(born_on: dt.date, today: dt.date) -> int:
     return today.year - born_on.year - ((today.month, today.day) < (born_on.month, born_on.day))
 
 
-def gate_findings(
-    *, shown_sound: bool, consent: bool, born_on: dt.date, today: dt.date, rules: Rules
-) -> tuple[Finding, ...]:
-    """What keeps an athlete from a bar; empty means the gate is open."""
-    found = []
-    age = age_years(born_on, today)
-    if not shown_sound:
-        found.append(Finding("squat_not_shown", Severity.STOP))
-    if age < rules.adult_age_years and not consent:
-        found.append(Finding("no_consent", Severity.STOP, {"age": age}))
+def _line(code: str, ok: bool | None, found: str = "", needed: str = "", firm: bool = False) -> GateLine:
+    state = Line.NOT_TESTED if ok is None else Line.PASS if ok else Line.NOT_YET
+    return GateLine(code, state, found, needed, firm)
+
+
+def _value(known: Known, code: str) -> float | None:
+    result = known.get((code, ""))
+    return None if result is None else result.value
+
+
+def _yes_line(known: Known, code: str) -> GateLine:
+    value = _value(known, code)
+    return _line(code, None if value is None else bool(value))
+
+
+def barbell_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+    """The checklist before any bar."""
+    known = who.known
+    lines = [_yes_line(known, "brace"), _shape(known, rules), _yes_line(known, "knees_track")]
+    for code in ("pelvis", "side_shift"):
+        grade = _value(known, code)
+        ok = None if grade is None else grade <= rules.gate_grade
+        lines.append(
+            _line(code, ok, "" if grade is None else f"grade {grade:g}", f"at most {rules.gate_grade}")
+        )
+    held = _value(known, "deep_squat_hold")
+    ok = None if held is None else held >= rules.gate_hold_s
+    lines.append(
+        _line("deep_squat_hold", ok, "" if held is None else f"{held:g} s", f"{rules.gate_hold_s} s")
+    )
+    lines += [_counterbalanced(who, rules), _experience(who, rules), *firm_lines(who, today, rules)]
+    return GateView(Gate.BARBELL, tuple(lines), who.override)
+
+
+def firm_lines(who: Candidacy, today: dt.date, rules: Rules) -> tuple[GateLine, ...]:
+    """What no override opens: pain stops and, for minors, the guardian's consent."""
+    age = age_years(who.born_on, today)
+    lines = [_line("no_stop", not who.stopped, "open stop" if who.stopped else "", "", True)]
+    if age < rules.adult_age_years:
+        lines.append(_line("consent", who.consent, f"{age} years", "guardian's consent on file", True))
+    return tuple(lines)
+
+
+def _shape(known: Known, rules: Rules) -> GateLine:
+    shape, wedge = _value(known, "standing_squat"), _value(known, "squat_wedge") or 0.0
+    needed = f"wedge at most {rules.gate_wedge_mm} mm"
+    if shape is None:
+        return _line("standing_squat", None, "", needed)
+    found = ("sound" if shape else "not sound") + (f", wedge {wedge:g} mm" if wedge else ", flat")
+    return _line("standing_squat", bool(shape) and wedge <= rules.gate_wedge_mm, found, needed)
+
+
+def _counterbalanced(who: Candidacy, rules: Rules) -> GateLine:
+    kg = _value(who.known, "counterbalanced_squat")
+    share = rules.gate_counterbalance_share
+    if who.body_mass_kg is None:
+        needed = f"{share:.0%} of body mass, which is not known"
+        return _line("counterbalanced_squat", None, "" if kg is None else f"{kg:g} kg", needed)
+    line = share * who.body_mass_kg
+    found = "" if kg is None else f"{kg:g} kg"
+    return _line("counterbalanced_squat", None if kg is None else kg >= line - 1e-9, found, f"{line:.1f} kg")
+
+
+def _experience(who: Candidacy, rules: Rules) -> GateLine:
+    """Either enough sessions over enough weeks, or shown by an experienced lifter in a witnessed test."""
+    needed = f"{rules.gate_sessions} sessions over {rules.gate_weeks} weeks, or shown in a witnessed test"
+    if _value(who.known, "witnessed_test"):
+        return _line("experience", True, "shown in a witnessed test", needed)
+    enough = who.road_sessions >= rules.gate_sessions and who.road_days >= 7 * rules.gate_weeks - 7
+    found = f"{who.road_sessions} sessions over {who.road_days // 7 + 1 if who.road_sessions else 0} weeks"
+    return _line("experience", enough, found, needed)
+
+
+def overhead_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+    """Before anything loaded overhead: the wall check, at the distance it was done, flat or with the wedge noted."""
+    value = _value(who.known, "overhead_wall")
+    distance, wedge = _value(who.known, "wall_distance"), _value(who.known, "overhead_wedge") or 0.0
+    found = "" if value is None else f"toes {distance:g} cm from the wall" if distance is not None else ""
+    if value is not None:
+        found += f"{', ' if found else ''}{f'wedge {wedge:g} mm' if wedge else 'flat'}"
+    ok = None if value is None or distance is None else bool(value)
+    line = _line("overhead_wall", ok, found, "face and bar clear the wall at the distance noted")
+    return GateView(Gate.OVERHEAD, (line, *firm_lines(who, today, rules)), who.override)
+
+
+def gate_findings(view: GateView) -> tuple[Finding, ...]:
+    """What keeps the gate shut, for a short note; empty means it is open."""
+    missing = view.missing
+    if not missing:
+        return ()
+    firm = [line for line in missing if line.firm]
+    found = [Finding(f"gate_{line.code}", Severity.STOP, {"found": line.found}) for line in firm]
+    others = len(missing) - len(firm)
+    if others:
+        facts = {"missing": others, "lines": len(view.lines), "gate": view.gate.value}
+        found.append(Finding("gate_lines", Severity.STOP, facts))
     return tuple(found)

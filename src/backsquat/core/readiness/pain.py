@@ -6,7 +6,7 @@ The tool stops and refers; it never diagnoses or clears. Soreness is not pain an
 from collections.abc import Iterable
 from enum import StrEnum
 
-from backsquat.core.movements.movement import Movement, Region
+from backsquat.core.movements.movement import Family, Movement, Region
 from backsquat.core.rules import Rules
 
 
@@ -37,10 +37,18 @@ def stops(level: int, character: str, rules: Rules) -> bool:
     return level >= (1 if rules.no_discomfort else rules.pain_stop_level)
 
 
-def locked_by(stopped: Movement, place: Region, movements: Iterable[Movement]) -> frozenset[str]:
-    """Codes of all movements a stop locks: the movement, its family, and every one loading the place."""
-    return frozenset(
-        movement.code
-        for movement in movements
-        if movement.code == stopped.code or movement.family is stopped.family or place in movement.regions
+def locks(stopped: str, family: Family | None, place: str, movement: Movement) -> bool:
+    """Whether a stop of the movement `stopped` locks `movement`: itself, its family, and whatever loads the place.
+
+    Asked anew each time, so that a movement added or changed after the stop is locked too.
+    """
+    return (
+        movement.code == stopped
+        or movement.family is family
+        or any(region.value == place for region in movement.regions)
     )
+
+
+def locked_by(stopped: Movement, place: Region, movements: Iterable[Movement]) -> frozenset[str]:
+    """Codes of all movements a stop locks."""
+    return frozenset(m.code for m in movements if locks(stopped.code, stopped.family, place.value, m))

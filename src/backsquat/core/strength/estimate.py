@@ -55,6 +55,12 @@ def why_not_counted(record: SetRecord, rules: Rules) -> str:
         return "form_broke"
     if stops(record.pain, record.pain_character, rules):
         return "pain"
+    if record.hold_s is not None:
+        return "held"
+    if record.supported:
+        return "supported"
+    if record.carried_kg is None:
+        return "share_unknown"
     return ""
 
 
@@ -70,8 +76,9 @@ class BareEstimate:
 
 
 def bare_estimate(record: SetRecord, rules: Rules) -> BareEstimate:
-    """Estimated maximum of one set in kg.
+    """Estimated maximum of one set in kg, as the load is written (each hand, without the body).
 
+    Where the body is carried the formula sees load + carried, and what is carried is taken off again.
     Only reps to the depth standard count. Where some were short, the reserve is taken as nought:
     what was left was left at the shallow depth. A reserve nobody gave is nought and costs a grade.
     """
@@ -87,7 +94,8 @@ def bare_estimate(record: SetRecord, rules: Rules) -> BareEstimate:
         trust = Trust(trust - 1)
     if trust is Trust.NONE:
         return BareEstimate(None, trust, reps, "too_many_reps")
-    max_kg = maximum_kg(record.load_kg, reps, FORMULAS[rules.formula])
+    carried = record.carried_kg or 0.0
+    max_kg = maximum_kg(record.load_kg + carried, reps, FORMULAS[rules.formula]) - carried
     unsaid = record.reserve_reps is None
     return BareEstimate(max_kg, trust, reps, "", unsaid or not full_depth or said > counted)
 
@@ -98,7 +106,13 @@ def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
     steps = [Step("Logged set", _said(record), plain(record.load_kg, 2), "kg")]
     if bare.max_kg is not None:
         formula = FORMULAS[rules.formula]
-        words = f"{plain(record.load_kg, 2)} × {formula.words(bare.reps)}, {formula.name}, trust: {bare.trust.name.lower()}"
+        moved = plain(record.load_kg, 2)
+        if record.carried_kg:
+            moved = f"({moved} + {plain(record.carried_kg)} of the body)"
+        words = f"{moved} × {formula.words(bare.reps)}"
+        if record.carried_kg:
+            words += f" − {plain(record.carried_kg)}"
+        words += f", {formula.name}, trust: {bare.trust.name.lower()}"
         words += _ignored(record, rules)
         steps.append(Step("Estimate", words, plain(bare.max_kg), "kg"))
     return SetEstimate(bare.max_kg, bare.trust, Working(tuple(steps)), bare.why, bare.at_least)

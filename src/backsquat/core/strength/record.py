@@ -10,6 +10,7 @@ from backsquat.core.movements.movement import Family
 REPS_MOST = 30  # beyond the longest usual window (ball curls)
 RESERVE_MOST = 10
 LOAD_MOST_KG = 500.0
+HOLD_MOST_S = 600
 PAIN_MOST = 10
 
 
@@ -34,6 +35,9 @@ class SetRecord:
     breaking_fault: str = ""  # code of a fault that makes the set not count
     pain: int = 0
     pain_character: str = ""
+    carried_kg: float | None = 0.0  # body mass moved with each written load; None: not known
+    hold_s: int | None = None  # seconds held
+    supported: bool = False  # a hand held on, where the movement is meant to be free
 
 
 def problems(
@@ -45,13 +49,16 @@ def problems(
     done_on: dt.date | None,
     today: dt.date,
     pain: int = 0,
+    may_be_unloaded: bool = False,
+    hold_s: int | None = None,
 ) -> list[Problem]:
     """Everything impossible about a set, all at once; an empty list means it can be logged.
 
     None means "not given or not readable", which the form has already said of that field.
     """
     found = []
-    if load_kg is not None and not 0 < load_kg <= LOAD_MOST_KG:
+    low_enough = load_kg is None or load_kg <= LOAD_MOST_KG
+    if load_kg is not None and not (low_enough and (load_kg > 0 or (may_be_unloaded and load_kg == 0))):
         found.append(Problem("load", "load_range", {"most": LOAD_MOST_KG}))
     if reps is not None and not 1 <= reps <= REPS_MOST:
         found.append(Problem("reps", "reps_range", {"most": REPS_MOST}))
@@ -61,6 +68,8 @@ def problems(
         found.append(Problem("reserve_reps", "reserve_range", {"most": RESERVE_MOST}))
     if done_on is not None and done_on > today:
         found.append(Problem("done_on", "in_future", {"today": today.isoformat()}))
+    if hold_s is not None and not 1 <= hold_s <= HOLD_MOST_S:
+        found.append(Problem("hold_s", "hold_range", {"most": HOLD_MOST_S}))
     if not 0 <= pain <= PAIN_MOST:
         found.append(Problem("pain", "pain_range", {"most": PAIN_MOST}))
     return found

@@ -5,12 +5,13 @@ from uuid import uuid4
 from wtforms import BooleanField, HiddenField, SelectField
 
 from backsquat.core.errors import Problem
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.movements.movement import Movement
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.record import problems as set_problems
 from backsquat.features.athletes.operations import AGE_YEARS, BODY_MASS_KG, MILESTONE_RANGE, AthleteFacts
 from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField, options
-from backsquat.library.shelf import movements
 
 
 class TodayForm(JobForm):
@@ -27,7 +28,6 @@ class AthleteForm(TodayForm):
     body_mass_kg = AmountField("Body mass, kg")
     position = TextField("Position", most=40)
     newcomer = BooleanField("New to lifting: plans start lower and rise in small steps")
-    shown_sound = BooleanField("Has shown me a sound squat to depth, unloaded and light: may lift a bar")
     consent = BooleanField("Guardian's consent is on file (needed under 18)")
 
     def problems(self) -> Iterable[Problem]:
@@ -44,7 +44,7 @@ class AthleteForm(TodayForm):
     def facts(self) -> AthleteFacts:
         return AthleteFacts(
             self.name.data, self.born_on.data, self.body_mass_kg.data, self.position.data or "",
-            self.newcomer.data, self.shown_sound.data, self.consent.data,
+            self.newcomer.data, self.consent.data,
         )  # fmt: skip
 
 
@@ -60,9 +60,10 @@ class TestSetForm(TodayForm):
     done_on = DayField("Date", validators=[Needed()])
     client_id = HiddenField()
 
-    def __init__(self, today: dt.date, **kwargs: object) -> None:
+    def __init__(self, today: dt.date, movements: Iterable[Movement], **kwargs: object) -> None:
         super().__init__(today, **kwargs)
-        self.movement.choices = options((code, movement.name) for code, movement in movements().items())
+        self.known = {movement.code: movement for movement in movements}
+        self.movement.choices = options((code, movement.name) for code, movement in self.known.items())
         self.client_id.data = self.client_id.data or str(uuid4())
 
     def problems(self) -> Iterable[Problem]:
@@ -74,7 +75,13 @@ class TestSetForm(TodayForm):
             reserve_reps=self.reserve_reps.data,
             done_on=self.done_on.data,
             today=self.today,
+            may_be_unloaded=self.unloaded_too,
         )
+
+    @property
+    def unloaded_too(self) -> bool:
+        movement = self.known.get(self.movement.data or "")
+        return movement is not None and not CONVENTIONS[movement.convention].loaded
 
 
 class MilestoneForm(TodayForm):
@@ -83,9 +90,9 @@ class MilestoneForm(TodayForm):
     amount = AmountField("Amount", validators=[Needed()])
     due_on = DayField("By", validators=[Needed()])
 
-    def __init__(self, today: dt.date, **kwargs: object) -> None:
+    def __init__(self, today: dt.date, lifts: Iterable[tuple[str, str]], **kwargs: object) -> None:
         super().__init__(today, **kwargs)
-        self.movement.choices = options((code, movement.name) for code, movement in movements().items())
+        self.movement.choices = options(lifts)
 
     def problems(self) -> Iterable[Problem]:
         if self.amount.data is not None and self.kind.data in {kind.value for kind in MilestoneKind}:

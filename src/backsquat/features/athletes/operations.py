@@ -9,19 +9,21 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Movement
+from backsquat.core.movements.movement import DepthStandard, Held, Movement, Region
+from backsquat.core.readiness.pain import locked_by, stops
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.current import is_firm
 from backsquat.core.strength.estimate import Trust, bare_estimate
 from backsquat.core.strength.record import Effort
-from backsquat.features.athletes.queries import athlete_of, gate_of, open_stops, stop_locking
+from backsquat.features.athletes.queries import athlete_of
+from backsquat.features.athletes.readiness import Readiness, body_masses, readiness_one
 from backsquat.features.desk import Actor
 from backsquat.features.fields import weighed
 from backsquat.features.journal import remember, restores
-from backsquat.library.shelf import movements
+from backsquat.features.movements.queries import Library, library_of
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Athlete, BodyMass, Change, Milestone, SetEntry, Stop
+from backsquat.storage.models import Athlete, BodyMass, Change, DepthChoice, Milestone, SetEntry, Stop
 
 AGE_YEARS = (10, 80)
 BODY_MASS_KG = (25, 250)
@@ -37,11 +39,10 @@ class AthleteFacts:
     body_mass_kg: Decimal | None
     position: str
     newcomer: bool
-    shown_sound: bool
     consent: bool
 
 
-FACTS = ("name", "position", "newcomer", "shown_sound", "consent", "active")  # undone as they are
+FACTS = ("name", "position", "newcomer", "consent", "active")  # undone as they are
 
 
 def save_athlete(
@@ -60,7 +61,7 @@ def save_athlete(
         athlete = athlete_of(session, actor.squad_id, athlete_id)
         before = {name: getattr(athlete, name) for name in FACTS} | {"born_on": athlete.born_on.isoformat()}
     athlete.name, athlete.born_on, athlete.position = facts.name, facts.born_on, facts.position
-    athlete.newcomer, athlete.shown_sound, athlete.consent = facts.newcomer, facts.shown_sound, facts.consent
+    athlete.newcomer, athlete.consent = facts.newcomer, facts.consent
     session.add(athlete)
     session.flush()
     _weigh(session, actor, athlete.id, facts.body_mass_kg)
@@ -109,6 +110,8 @@ class SetFacts:
     pain: int = 0
     pain_place: str = ""
     pain_character: str = ""
+    hold_s: int | None = None
+    supported: bool = False
 
 
 def store_set(
@@ -117,11 +120,15 @@ def store_set(
 ) -> SetEntry:  # fmt: skip
     """Add one set entry with the estimate it gives; the caller has looked for its client id."""
     fault = movement.fault(facts.fault)
+    mass = body_masses(session, [athlete_id], facts.done_on).get(athlete_id) if movement.body_share else None
     entry = SetEntry(
         client_id=facts.client_id, athlete_id=athlete_id, movement=movement.code, done_on=facts.done_on,
+        family=movement.family.value, carried_kg=carried_kg(movement, mass), hold_s=facts.hold_s,
+        supported=facts.supported and movement.held is not Held.SUPPORT,
         cell_id=cell_id, effort=effort.value, set_number=set_number, load_amount=facts.load,
         load_unit=facts.unit.value, load_kg=weighed("load", facts.load, facts.unit).kg, reps=facts.reps,
-        reps_to_depth=facts.reps_to_depth, depth_standard=movement.depth.code, reserve_reps=facts.reserve_reps,
+        reps_to_depth=facts.reps_to_depth, depth_standard=depth_of(session, athlete_id, movement).code,
+        reserve_reps=facts.reserve_reps,
         fault=fault.code if fault else "", fault_breaking=bool(fault and fault.breaking), pain=facts.pain,
         pain_place=facts.pain_place if facts.pain else "", pain_character=facts.pain_character if facts.pain else "",
         trust=Trust.NONE.value, corrects_id=corrects_id, by_id=actor.user_id, at=actor.now,
@@ -130,6 +137,39 @@ def store_set(
     session.add(entry)
     session.flush()
     return entry
+
+
+def carried_kg(movement: Movement, body_mass_kg: float | None) -> float | None:
+    """Body mass moved with each written load; None where the share or the body mass is not known."""
+    if movement.body_share is None or (movement.body_share and body_mass_kg is None):
+        return None
+    return movement.body_share * (body_mass_kg or 0.0) / movement.hands
+
+
+def depth_of(session: Session, athlete_id: int, movement: Movement) -> DepthStandard:
+    """The depth standard of this athlete for this movement: their own, or the movement's."""
+    own = session.scalars(
+        select(DepthChoice)
+        .where(DepthChoice.athlete_id == athlete_id, DepthChoice.movement == movement.code)
+        .order_by(DepthChoice.id.desc())
+    ).first()
+    return DepthStandard(own.code, own.words) if own else movement.depth
+
+
+def stop_for_pain(
+    session: Session, actor: Actor, entry: SetEntry, movement: Movement, library: Library, rules: Rules
+) -> Stop | None:
+    """Lock what must be locked where a set says stopping pain."""
+    if not entry.pain or not stops(entry.pain, entry.pain_character, rules):
+        return None
+    locked = locked_by(movement, Region(entry.pain_place), library.movements.values())
+    stop = Stop(
+        athlete_id=entry.athlete_id, set_id=entry.id, movement=movement.code, locked=sorted(locked),
+        level=entry.pain, place=entry.pain_place, character=entry.pain_character, by_id=actor.user_id, at=actor.now,
+    )  # fmt: skip
+    session.add(stop)
+    session.flush()
+    return stop
 
 
 def stored_before(session: Session, client_id: str) -> SetEntry | None:
@@ -150,9 +190,7 @@ def log_test(
 ) -> SetEntry:
     """Record a test set. Nobody locked or not through the gate is tested under a bar."""
     athlete = athlete_of(session, actor.squad_id, athlete_id)
-    movement = movements().get(movement_code)
-    if movement is None:
-        raise NotThere("movement")
+    movement = library_of(session, actor.squad_id).get(movement_code)
     if facts.done_on < athlete.born_on:
         raise ImpossibleInput(Problem("done_on", "before_birth"))
     known = stored_before(session, facts.client_id)
@@ -160,16 +198,26 @@ def log_test(
         if known.athlete_id != athlete.id:
             raise Refused("replaced")
         return known
-    refuse_unsafe(session, athlete, movement.code, actor.today, rules)
+    refuse_unsafe(session, athlete, movement, actor.today, rules)
     return store_set(session, actor, athlete.id, movement, facts, rules, effort=Effort.TEST)
 
 
-def refuse_unsafe(session: Session, athlete: Athlete, movement: str, today: dt.date, rules: Rules) -> None:
-    """Raise where the athlete may not do this movement with a bar now."""
-    stop = stop_locking(open_stops(session, [athlete.id]).get(athlete.id, ()), movement)
+def refuse_unsafe(
+    session: Session, athlete: Athlete, movement: Movement, today: dt.date, rules: Rules
+) -> None:
+    """Raise where the athlete may not do this movement now: locked, barred, or behind a shut gate."""
+    refuse_unready(readiness_one(session, athlete, today, rules), movement)
+
+
+def refuse_unready(ready: Readiness, movement: Movement) -> None:
+    """The same, where the readiness has been read already."""
+    athlete = ready.athlete
+    stop, barred = ready.stop_on(movement), ready.bounds(movement).barred_by
     if stop:
         raise Refused("locked", name=athlete.name, place=stop.place)
-    if gate_of(athlete, today, rules):
+    if barred:
+        raise Refused("barred", name=athlete.name, movement=movement.name, by=barred.set_by)
+    if ready.gate(movement):
         raise Refused("gated", name=athlete.name)
 
 

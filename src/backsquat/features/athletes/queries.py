@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,9 +10,8 @@ from sqlalchemy import ColumnElement, ScalarSelect, Select, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
-from backsquat.core.findings import Finding
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.row import Candidate
-from backsquat.core.readiness.gate import gate_findings
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
 from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, target_kg
@@ -26,8 +25,9 @@ from backsquat.core.strength.current import (
 )
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import SetRecord
+from backsquat.features.athletes.readiness import Readiness, readiness_of
 from backsquat.storage.convert import RECORD_COLUMNS, record_from_values
-from backsquat.storage.models import Athlete, BodyMass, Milestone, SetEntry, Stop
+from backsquat.storage.models import Athlete, DepthChoice, Milestone, SetEntry
 
 
 def athlete_of(session: Session, squad_id: int, athlete_id: int) -> Athlete:
@@ -72,13 +72,30 @@ def _window(
     return select(SetEntry.athlete_id, *columns).join(last, of_athlete).where(*counts)
 
 
+def record_lines(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date
+) -> dict[int, dt.date]:
+    """Where an athlete's depth standard was changed: the day from which sets count, for a new standard is a new line."""
+    rows = session.execute(
+        select(DepthChoice.athlete_id, func.max(DepthChoice.from_on))
+        .where(
+            DepthChoice.athlete_id.in_(athlete_ids), DepthChoice.movement == movement, DepthChoice.from_on <= today
+        )
+        .group_by(DepthChoice.athlete_id)
+    )  # fmt: skip
+    return {athlete_id: day for athlete_id, day in rows if day}
+
+
 def estimates(
     session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentEstimate]:
     """Current estimates with their working, by athlete; who has none is left out."""
     found: dict[int, list[SetRecord]] = defaultdict(list)
+    lines = record_lines(session, athlete_ids, movement, today)
     for athlete_id, *values in session.execute(_window(RECORD_COLUMNS, athlete_ids, movement, today, rules)):
-        found[athlete_id].append(record_from_values(*values))
+        record = record_from_values(*values)
+        if record.done_on >= lines.get(athlete_id, record.done_on):
+            found[athlete_id].append(record)
     current = {athlete_id: current_estimate(records, today, rules) for athlete_id, records in found.items()}
     return {athlete_id: estimate for athlete_id, estimate in current.items() if estimate}
 
@@ -88,71 +105,51 @@ def current_values(
 ) -> dict[int, CurrentValue]:
     """The same numbers without working, from the estimates kept beside the sets: for whole squads."""
     columns = (SetEntry.done_on, SetEntry.id, SetEntry.estimate_kg, SetEntry.trust, SetEntry.firm)
-    trusts = tuple(Trust)
+    trusts, lines = tuple(Trust), record_lines(session, athlete_ids, movement, today)
     found: dict[int, list[Counted]] = defaultdict(list)
     for athlete_id, day, set_id, kg, trust, firm in session.execute(
         _window(columns, athlete_ids, movement, today, rules)
     ):
-        found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm))
+        if day >= lines.get(athlete_id, day):
+            found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm))
     current = {athlete_id: current_value(sets, today, rules) for athlete_id, sets in found.items()}
     return {athlete_id: value for athlete_id, value in current.items() if value}
 
 
-def open_stops(session: Session, athlete_ids: Sequence[int]) -> dict[int, list[Stop]]:
-    rows = session.scalars(
-        select(Stop)
-        .where(Stop.athlete_id.in_(athlete_ids), ~Stop.withdrawn, Stop.cleared_on.is_(None))
-        .order_by(Stop.id)
-    )
-    found: dict[int, list[Stop]] = defaultdict(list)
-    for stop in rows:
-        found[stop.athlete_id].append(stop)
-    return found
-
-
-def stop_locking(stops: Iterable[Stop], movement: str) -> Stop | None:
-    return next((stop for stop in stops if movement in stop.locked), None)
-
-
 def candidates(
-    session: Session, athletes: Sequence[Athlete], movement: str, today: dt.date, rules: Rules
+    session: Session,
+    squad_id: int,
+    athletes: Sequence[Athlete],
+    movement: Movement,
+    days: Mapping[int, dt.date],
+    today: dt.date,
+    rules: Rules,
 ) -> dict[int, Candidate]:
-    """What planning must know of each athlete for one movement."""
-    ids = [athlete.id for athlete in athletes]
-    stops = open_stops(session, ids)
-    current = estimates(session, ids, movement, today, rules)
+    """What planning must know of each athlete for one movement; `days` are the sessions by week of the block."""
+    ready = readiness_of(session, squad_id, athletes, today, rules)
+    current = estimates(session, [athlete.id for athlete in athletes], movement.code, today, rules)
     return {
-        athlete.id: Candidate(
-            newcomer=athlete.newcomer,
-            gate=gate_of(athlete, today, rules),
-            locked=stop_locking(stops.get(athlete.id, ()), movement) is not None,
-            current=current.get(athlete.id),
-        )
+        athlete.id: _candidate(ready[athlete.id], movement, days, current.get(athlete.id))
         for athlete in athletes
     }
 
 
-def gate_of(athlete: Athlete, today: dt.date, rules: Rules) -> tuple[Finding, ...]:
-    return gate_findings(
-        shown_sound=athlete.shown_sound,
-        consent=athlete.consent,
-        born_on=athlete.born_on,
-        today=today,
-        rules=rules,
+def _candidate(
+    ready: Readiness, movement: Movement, days: Mapping[int, dt.date], current: CurrentEstimate | None
+) -> Candidate:
+    bounds = {week: ready.bounds(movement, day) for week, day in days.items()} if ready.limits else {}
+    eased = {week: ready.eased(day) for week, day in days.items()} if ready.away else {}
+    gate = ready.gate(movement)
+    return Candidate(
+        newcomer=ready.athlete.newcomer,
+        gate=gate,
+        locked=ready.stop_on(movement) is not None,
+        current=current,
+        rung=ready.rung_work(movement) if gate else None,
+        barred=frozenset(week for week, bound in bounds.items() if bound.barred_by),
+        most_kg={week: bound.most_kg for week, bound in bounds.items() if bound.most_kg is not None},
+        eased={week: ease for week, ease in eased.items() if ease},
     )
-
-
-def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, float]:
-    """Each athlete's newest body mass in kg up to today."""
-    newest = (
-        select(BodyMass.athlete_id, func.max(BodyMass.id).label("id"))
-        .where(BodyMass.athlete_id.in_(athlete_ids), BodyMass.measured_on <= today)
-        .group_by(BodyMass.athlete_id)
-    ).subquery()
-    rows = session.execute(
-        select(BodyMass.athlete_id, BodyMass.mass_kg).join(newest, BodyMass.id == newest.c.id)
-    )
-    return {athlete_id: float(mass_kg) for athlete_id, mass_kg in rows}
 
 
 @dataclass(frozen=True)
@@ -185,8 +182,11 @@ def weekly_best(
         .group_by(*place)
         .order_by(*place)
     )
+    lines = record_lines(session, athlete_ids, movement, today)
     found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
     for athlete_id, day, firm, kg, trust in rows:
+        if day < lines.get(athlete_id, day):
+            continue
         week, weeks = monday_of(day), found[athlete_id]
         known = weeks.get(week)
         if known is None or (firm, kg or 0.0) > (known.firm, known.kg):
@@ -218,26 +218,31 @@ class Numbers:
 
     movement: str
     current: CurrentEstimate | None
-    gate_open: bool
-    stop: Stop | None
     weeks: list[WeekBest]
 
 
 def numbers(
     session: Session, athlete: Athlete, codes: Iterable[str], first: dt.date, today: dt.date, rules: Rules
 ) -> list[Numbers]:
-    stops = open_stops(session, [athlete.id]).get(athlete.id, [])
-    gate_open = not gate_of(athlete, today, rules)
     return [
         Numbers(
             code,
             estimates(session, [athlete.id], code, today, rules).get(athlete.id),
-            gate_open,
-            stop_locking(stops, code),
             weekly_best(session, [athlete.id], code, first, today).get(athlete.id, []),
         )
         for code in codes
     ]
+
+
+def recorded_lifts(session: Session, athlete_id: int) -> list[str]:
+    """Movements of which the athlete has a set that counts, those done last first."""
+    rows = session.execute(
+        select(SetEntry.movement, func.max(SetEntry.done_on))
+        .where(SetEntry.athlete_id == athlete_id, ~SetEntry.replaced, SetEntry.estimate_kg.is_not(None))
+        .group_by(SetEntry.movement)
+        .order_by(func.max(SetEntry.done_on).desc())
+    )
+    return [movement for movement, _ in rows]
 
 
 def entries_of(session: Session, athlete_id: int, until: dt.date, most: int) -> list[SetEntry]:

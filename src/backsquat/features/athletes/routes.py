@@ -1,11 +1,13 @@
 """An athlete's page, the test set, milestones, clearance, and the facts form."""
 
+from collections.abc import Iterable
 from typing import Any
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
+from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.estimate import estimate_set
@@ -22,19 +24,18 @@ from backsquat.features.athletes.operations import (
 )
 from backsquat.features.athletes.queries import (
     athlete_of,
-    body_masses,
     entries_of,
-    gate_of,
     milestones_of,
     numbers,
-    open_stops,
+    recorded_lifts,
 )
+from backsquat.features.athletes.readiness import body_masses, readiness_one
 from backsquat.features.blocks.operations import refresh_athlete
 from backsquat.features.blocks.planning import room_of
-from backsquat.features.desk import COACH, actor, allow, database, desk, reader
+from backsquat.features.blocks.queries import lifts_of
+from backsquat.features.desk import COACH, actor, allow, database, desk, reader, squad_library
 from backsquat.features.phrases import NOT_COUNTED, TRUST
 from backsquat.features.review.phrases import milestone_words
-from backsquat.library.shelf import movements
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, SetEntry, Stop
 
@@ -44,6 +45,10 @@ LOG_ROWS = 40
 
 def _athlete(athlete_id: int) -> Athlete:
     return athlete_of(reader(), desk().squad.id, athlete_id)
+
+
+def _lift_choices(codes: Iterable[str]) -> list[tuple[str, str]]:
+    return [(code, squad_library().get(code).name) for code in dict.fromkeys(codes)]
 
 
 @blueprint.get("/<int:athlete_id>")
@@ -56,17 +61,20 @@ def _page(
     athlete: Athlete, milestone_form: MilestoneForm | None = None, status: int = 200
 ) -> ResponseReturnValue:
     here, session = desk(), reader()
-    mass = body_masses(session, [athlete.id], here.today).get(athlete.id)
-    lifts = numbers(session, athlete, movements(), here.season.first_week, here.today, here.rules)
-    chosen = request.args.get("lift", "")
+    ready = readiness_one(session, athlete, here.today, here.rules)
+    mass, chosen = ready.body_mass_kg, request.args.get("lift", "")
+    codes = dict.fromkeys(
+        [*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)]
+    )
+    lifts = numbers(session, athlete, codes, here.season.first_week, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == chosen), lifts[0])
     milestones = [m for m in milestones_of(session, [athlete.id]) if m.movement == lift.movement]
     pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, mass)
     page = render_template(
         "athletes/athlete.html", desk=here, athlete=athlete, age=age_years(athlete.born_on, here.today), mass=mass,
-        gate=gate_of(athlete, here.today, here.rules), stops=open_stops(session, [athlete.id]).get(athlete.id, []),
+        ready=ready, gate=ready.gate(squad_library().get(lift.movement)), stops=ready.stops, library=squad_library(),
         lifts=lifts, lift=lift, milestone=milestones[0] if milestones else None, milestone_words=milestone_words,
-        milestone_form=milestone_form or MilestoneForm(here.today, formdata=None), trust=TRUST,
+        milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None), trust=TRUST,
         entries=entries_of(session, athlete.id, here.today, LOG_ROWS), **pictures,
     )  # fmt: skip
     return page, status
@@ -89,7 +97,7 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
     known: dict[str, Any] = {}
     if athlete:
         mass = body_masses(reader(), [athlete.id], here.today).get(athlete.id)
-        names = ("name", "born_on", "position", "newcomer", "shown_sound", "consent")
+        names = ("name", "born_on", "position", "newcomer", "consent")
         known = {name: getattr(athlete, name) for name in names} | {"body_mass_kg": mass}
     form = AthleteForm(here.today, data=known)
 
@@ -101,7 +109,10 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
 
     athlete_id = form.submitted(write)
     if athlete_id:
-        flash("Changes kept." if athlete else "Athlete added. Next: record a test set.")
+        if athlete is None:
+            flash("Athlete added. Next: the screens and the gate before any bar.")
+            return redirect(url_for("ladders.show", athlete_id=athlete_id))
+        flash("Changes kept.")
         return redirect(url_for("athletes.show", athlete_id=athlete_id))
     return render_template(
         "athletes/facts.html", desk=here, form=form, athlete=athlete
@@ -113,10 +124,11 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
 def test(athlete_id: int) -> ResponseReturnValue:
     """Record a test set; afterwards the same page shows what it says."""
     here, athlete = desk(), _athlete(athlete_id)
-    room = room_of(reader(), here.squad.id)
-    form = TestSetForm(
-        here.today, data={"done_on": here.today, "movement": request.args.get("lift", "back_squat")}
-    )
+    room, library = room_of(reader(), here.squad.id), squad_library()
+    wanted = request.args.get("lift", "back_squat")
+    testable = [movement for movement in library.in_use() if movement.body_share is not None]
+    form = TestSetForm(here.today, testable, data={"done_on": here.today, "movement": wanted})
+    ready = readiness_one(reader(), athlete, here.today, here.rules)
 
     def write() -> int:
         facts = SetFacts(
@@ -134,7 +146,8 @@ def test(athlete_id: int) -> ResponseReturnValue:
         return redirect(url_for("athletes.tested", athlete_id=athlete_id, entry_id=entry_id))
     page = render_template(
         "athletes/test.html", desk=here, athlete=athlete, form=form, room=room, entry=None,
-        gate=gate_of(athlete, here.today, here.rules), stops=open_stops(reader(), [athlete.id]).get(athlete.id, []),
+        ready=ready, gate=ready.gate(library.movements.get(form.movement.data or wanted, testable[0])),
+        stops=ready.stops, library=library, conventions=CONVENTIONS,
     )  # fmt: skip
     return page, 422 if form.errors else 200
 
@@ -157,7 +170,9 @@ def tested(athlete_id: int, entry_id: int) -> ResponseReturnValue:
 @blueprint.post("/<int:athlete_id>/milestones")
 @allow(COACH)
 def set_milestone(athlete_id: int) -> ResponseReturnValue:
-    athlete, form = _athlete(athlete_id), MilestoneForm(desk().today)
+    athlete = _athlete(athlete_id)
+    recorded = [*lifts_of(reader(), desk().squad.id, desk().week), *recorded_lifts(reader(), athlete.id)]
+    form = MilestoneForm(desk().today, _lift_choices(recorded))
 
     def write() -> bool:
         with database().writing() as session:

@@ -4,7 +4,7 @@ from markupsafe import Markup, escape
 
 from backsquat.core.loads.achievable import BarLoad
 from backsquat.core.loads.room import Room
-from backsquat.features.blocks.queries import SheetCell
+from backsquat.features.blocks.rows import SheetCell
 from backsquat.storage.convert import bar_of, load_on_bar
 from backsquat.storage.models import Cell
 from backsquat.ui.drawing.bar import Plate, draw_bar
@@ -38,7 +38,8 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
             ("is-easy", cell.easy),
             ("is-held", cell.held),
             ("is-open", here),
-            ("under", cell.kg is None),
+            ("under", cell.kg is None and not cell.words),
+            ("is-rung", bool(cell.words)),
         )
         if holds
     )
@@ -50,7 +51,9 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
         if cell.draft and published
         else ""
     )
-    if cell.kg is None:
+    if cell.words:
+        inside += f"<b>{escape(cell.words)}</b><small>{escape(cell.work)}</small>{_marks(cell, asked)}"
+    elif cell.kg is None:
         inside += "under<br>the bar"
     else:
         inside += f'<span class="load">{split_load(cell.load)}</span>{cell.stair}{_marks(cell, asked)}'

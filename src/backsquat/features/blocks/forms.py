@@ -6,12 +6,12 @@ from typing import Any
 from wtforms import BooleanField, SelectField
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.wave import WaveParameters
 from backsquat.features.blocks.operations import WEEKS_MOST, BlockFacts, SlotFacts
 from backsquat.features.blocks.phrases import WEEKDAYS
 from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField, options
-from backsquat.library.shelf import movements
 
 DEFAULTS = WaveParameters()
 WAVE_TEXT = " ".join(f"{reps}/{left}" for reps, left in DEFAULTS.weeks)
@@ -29,14 +29,13 @@ class BlockForm(JobForm):
     sets = WholeField("Sets", validators=[Needed()])
     rest_s = WholeField("Rest, s", validators=[Needed()])
 
-    def __init__(self, **kwargs: Any) -> None:
+    def __init__(self, lifts: Iterable[Movement], **kwargs: Any) -> None:
         super().__init__(**kwargs)
-        self.days: dict[str, str] = {
-            code: kwargs.get("data", {}).get(f"day_{code}", "") for code in movements()
-        }
+        self.lifts = list(lifts)
+        self.read_days(kwargs.get("data", {}))
 
     def read_days(self, values: Any) -> None:
-        self.days = {code: values.get(f"day_{code}", "") for code in movements()}
+        self.days: dict[str, str] = {lift.code: values.get(f"day_{lift.code}", "") for lift in self.lifts}
 
     def wave_weeks(self) -> list[list[int]] | None:
         """The weeks as pairs; None where the text cannot be read."""

@@ -29,6 +29,7 @@ from backsquat.features.blocks.planning import (
 from backsquat.features.desk import Actor
 from backsquat.features.fields import weighed
 from backsquat.features.journal import remember, restores
+from backsquat.features.movements.queries import library_of
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, PlanVersion, User
 
 WEEKS_MOST = 26
@@ -76,8 +77,9 @@ def create_block(session: Session, actor: Actor, facts: BlockFacts, season: Span
     session.flush()
     athletes, room = squad_athletes(session, actor.squad_id), room_of(session, actor.squad_id)
     for slot in block.slots:
-        known = known_candidates(session, athletes, slot, actor.today, rules)
-        rows = planned_cells(SlotPlan(block, slot, room, rules), athletes, known, actor, range(block.weeks))
+        plan = SlotPlan(block, slot, room, rules)
+        known = known_candidates(session, athletes, plan, actor.today)
+        rows = planned_cells(plan, athletes, known, actor, range(block.weeks))
         if rows:
             session.execute(insert(Cell), rows)
     return block
@@ -157,7 +159,7 @@ def replan(
         athletes_here = (
             [a for a in athletes if _without_load(standing, a.id, weeks)] if only_refused else athletes
         )
-        known = known_candidates(session, athletes_here, slot, actor.today, rules)
+        known = known_candidates(session, athletes_here, plan, actor.today)
         rows = [
             row
             for row in planned_cells(plan, athletes_here, known, actor, weeks)
@@ -178,7 +180,7 @@ def _without_load(standing: dict[tuple[int, int], Cell], athlete_id: int, weeks:
     return any(cell is None or cell.state in _REFUSED for cell in cells)
 
 
-_REFUSED = {State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value}
+_REFUSED = {State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value, State.RUNG.value}
 
 
 def _differs(cell: Cell | None, row: dict[str, Any]) -> bool:
@@ -186,12 +188,7 @@ def _differs(cell: Cell | None, row: dict[str, Any]) -> bool:
         return True
     if cell.origin == "coach":
         return False
-    return (cell.state, cell.load_kg, cell.sets, cell.reps) != (
-        row["state"],
-        row["load_kg"],
-        row["sets"],
-        row["reps"],
-    )
+    return any(getattr(cell, name) != row[name] for name in ("state", "movement", "load_kg", "sets", "reps"))
 
 
 def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> None:
@@ -200,6 +197,20 @@ def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rule
     for block in blocks:
         if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
             replan(session, actor, block.id, rules, [athlete_id], only_refused=True)
+
+
+def publish_of_athlete(session: Session, actor: Actor, athlete_id: int, why: str) -> None:
+    """Let the floor see an athlete's new rung work at once, in blocks that are published."""
+    rows = session.execute(
+        select(Cell.id, BlockSlot.block_id)
+        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+        .where(
+            Cell.athlete_id == athlete_id, Cell.current, ~Cell.live, Cell.state == State.RUNG.value,
+            select(PlanVersion.id).where(PlanVersion.block_id == BlockSlot.block_id).exists(),
+        )
+    ).all()  # fmt: skip
+    for block_id in sorted({block_id for _, block_id in rows}):
+        make_live(session, actor, block_id, [cell_id for cell_id, block in rows if block == block_id], why)
 
 
 def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockSlot, Block]:
@@ -226,7 +237,8 @@ def edit_cell(
         raise Refused("not_live")
     if cell.state not in (State.LOAD.value, State.UNDER_BAR.value):
         raise Refused("no_load", name=session.get_one(Athlete, cell.athlete_id).name)
-    refuse_unsafe(session, session.get_one(Athlete, cell.athlete_id), slot.movement, actor.today, rules)
+    movement = library_of(session, actor.squad_id).get(slot.movement)
+    refuse_unsafe(session, session.get_one(Athlete, cell.athlete_id), movement, actor.today, rules)
     place = (slot.id, cell.athlete_id, cell.week)
     if session_day(block, slot, cell.week) < actor.today or place in logged_places(session, [slot.id]):
         raise Refused("past")
@@ -263,7 +275,7 @@ def edit_cell(
 
 
 _KEPT = (
-    "slot_id", "athlete_id", "week", "kind", "wave", "sets", "reps", "reserve_reps", "state", "bar",
+    "slot_id", "athlete_id", "week", "kind", "wave", "sets", "reps", "reserve_reps", "state", "movement", "bar",
     "load_amount", "load_unit", "load_kg", "side", "planning_max_kg", "estimate_kg", "cap_kg", "over_cap",
     "held", "origin", "inputs", "working",
 )  # fmt: skip

@@ -10,13 +10,15 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
 from backsquat.core.loads.room import Bar, Room
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.plan import PlannedWeek, Terms
-from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate, State, plan_row
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import candidates
 from backsquat.features.desk import Actor
+from backsquat.features.movements.queries import Library, library_of
 from backsquat.storage.convert import room_from_row
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, RoomRow, SetEntry, Squad
 
@@ -71,10 +73,15 @@ def planned_cells(
         candidate = known[athlete.id]
         row = plan_row(candidate, outline, plan.terms(candidate.newcomer))
         inputs = _inputs(candidate, plan.rules)
-        if row.state is State.LOAD:
-            rows += [cell_values(plan.slot, athlete.id, week, inputs, actor, "plan") for week in row.weeks]
-        else:
-            rows += [_refused(plan.slot, athlete.id, p, row.state, inputs, actor) for p in outline]
+        if row.state is State.RUNG and candidate.rung:
+            rows += [_rung(plan.slot, athlete.id, p, candidate.rung, inputs, actor) for p in outline]
+            continue
+        rows += [cell_values(plan.slot, athlete.id, week, inputs, actor, "plan") for week in row.weeks]
+        planned = {week.prescription.week for week in row.weeks}
+        state = State.LOCKED if row.state is State.LOAD else row.state  # weeks a limit forbids
+        rows += [
+            _refused(plan.slot, athlete.id, p, state, inputs, actor) for p in outline if p.week not in planned
+        ]
     return rows
 
 
@@ -132,6 +139,19 @@ def _refused(
     }  # fmt: skip
 
 
+def _rung(
+    slot: BlockSlot, athlete_id: int, asked: Prescription, movement: Movement, inputs: dict[str, Any], actor: Actor
+) -> dict[str, Any]:  # fmt: skip
+    """The work of the athlete's own rung in place of the slot's: no load is worked out for it."""
+    work = movement.work
+    easy = asked.kind is Kind.EASY
+    return _refused(slot, athlete_id, asked, State.RUNG, inputs, actor) | {
+        "movement": movement.code, "sets": max(1, work.sets - 1) if easy else work.sets,
+        "reps": 1 if work.seconds else work.high, "reserve_reps": 0,
+        "inputs": inputs | {"work": work.words, "name": movement.name, "hold_s": work.high if work.seconds else None},
+    }  # fmt: skip
+
+
 def _common(
     slot: BlockSlot,
     athlete_id: int,
@@ -144,7 +164,7 @@ def _common(
         "slot_id": slot.id, "athlete_id": athlete_id, "week": prescription.week, "kind": prescription.kind.value,
         "wave": prescription.wave, "sets": prescription.sets, "reps": prescription.reps,
         "reserve_reps": prescription.reserve_reps, "origin": origin, "inputs": inputs, "held": False,
-        "current": True, "live": False, "version_id": None, "replaces_id": None,
+        "movement": "", "current": True, "live": False, "version_id": None, "replaces_id": None,
         "by_id": actor.user_id, "at": actor.now,
     }  # fmt: skip
 
@@ -161,6 +181,19 @@ def logged_places(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, i
 
 
 def known_candidates(
-    session: Session, athletes: Sequence[Athlete], slot: BlockSlot, today: dt.date, rules: Rules
+    session: Session, athletes: Sequence[Athlete], plan: SlotPlan, today: dt.date
 ) -> dict[int, Candidate]:
-    return candidates(session, athletes, slot.movement, today, rules)
+    """What planning must know of these athletes for a slot."""
+    movement = library_of(session, plan.block.squad_id).get(plan.slot.movement)
+    days = {week: session_day(plan.block, plan.slot, week) for week in range(plan.block.weeks)}
+    return candidates(session, plan.block.squad_id, athletes, movement, days, today, plan.rules)
+
+
+def movement_of(library: Library, slot: BlockSlot, cell: Cell) -> Movement:
+    """What a cell really asks for: its own movement, or the slot's."""
+    return library.get(cell.movement or slot.movement)
+
+
+def plannable(library: Library) -> list[Movement]:
+    """Lifts a block can work out loads for today: on a bar, without a share of the body."""
+    return [m for m in library.in_use() if m.convention == "barbell" and m.body_share == 0]

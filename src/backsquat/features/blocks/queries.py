@@ -4,24 +4,23 @@ import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from decimal import Decimal
-from functools import lru_cache
-from typing import NamedTuple
 
-from markupsafe import Markup
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, aliased
 
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.row import State
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
-from backsquat.core.working import Working, plain
-from backsquat.features.athletes.queries import gate_of, open_stops, squad_athletes, stop_locking
-from backsquat.features.blocks.planning import session_day
+from backsquat.core.working import Working
+from backsquat.features.athletes.queries import squad_athletes
+from backsquat.features.athletes.readiness import readiness_of, readiness_one
+from backsquat.features.blocks.planning import movement_of, session_day
+from backsquat.features.blocks.rows import COLUMNS, PlacedCell, SheetRow, row_of
+from backsquat.features.movements.queries import library_of
 from backsquat.features.phrases import finding_words
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, PlanVersion, SetEntry, Stop, User
-from backsquat.ui.drawing.stair import draw_stair
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, PlanVersion, SetEntry, User
 
 
 def squad_blocks(session: Session, squad_id: int) -> list[Block]:
@@ -34,44 +33,20 @@ def squad_blocks(session: Session, squad_id: int) -> list[Block]:
     return session.info[key]  # type: ignore[no-any-return]
 
 
+DEFAULT_LIFTS = ("back_squat", "romanian_deadlift")
+
+
+def lifts_of(session: Session, squad_id: int, week: dt.date) -> list[str]:
+    """The lifts that stand for the squad in a week: its block's, else the last block's before it."""
+    blocks = squad_blocks(session, squad_id)
+    block = block_in_week(blocks, week) or next((b for b in reversed(blocks) if b.first_week <= week), None)
+    codes = [slot.movement for slot in block.slots] if block else []
+    return list(dict.fromkeys(codes)) or list(DEFAULT_LIFTS)
+
+
 def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:
     """The block that plans the week."""
     return next((b for b in blocks if 0 <= (week - b.first_week).days // 7 < b.weeks), None)
-
-
-REFUSED = frozenset({State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value})
-
-
-class SheetCell(NamedTuple):
-    """One place of the sheet; a tuple, since a sheet makes hundreds."""
-
-    id: int
-    week: int
-    state: str
-    load: str
-    unit: str
-    kg: float | None
-    change: str  # against the working week before: "+5"
-    easy: bool
-    origin: str
-    over_cap: bool
-    held: bool
-    sets_done: int
-    draft: bool
-    bar: str
-    stair: Markup
-
-
-@dataclass(frozen=True)
-class SheetRow:
-    """`refusal` is the words in place of loads from `refused_from` on; `mend` the code of the next step."""
-
-    athlete: Athlete
-    max_kg: float | None
-    note: str
-    refusal: str
-    mend: str
-    cells: tuple[SheetCell, ...]
 
 
 @dataclass
@@ -88,31 +63,6 @@ class Sheet:
         return session_day(self.block, self.slot, week)
 
 
-# A place without a number: before the athlete's test, or before they joined.
-EMPTY = SheetCell(0, 0, "", "", "", None, "", False, "", False, False, 0, False, "", Markup())
-
-
-class PlacedCell(NamedTuple):
-    """What a sheet reads of a cell, in the order of _COLUMNS; plain tuples are read faster than rows."""
-
-    id: int
-    athlete_id: int
-    week: int
-    state: str
-    load_amount: Decimal | None
-    load_unit: str
-    load_kg: float | None
-    origin: str
-    over_cap: bool
-    held: bool
-    live: bool
-    planning_max_kg: float | None
-    bar: str
-
-
-_COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
-
-
 def sheet_of(
     session: Session, squad_id: int, block: Block, slot: BlockSlot, today: dt.date, rules: Rules
 ) -> Sheet:
@@ -120,17 +70,20 @@ def sheet_of(
     school = SCHOOLS[slot.school]
     outline = school.outline(school.read(slot.parameters), block.weeks)
     athletes = squad_athletes(session, squad_id)
-    stops = open_stops(session, [athlete.id for athlete in athletes])
+    ready = readiness_of(session, squad_id, athletes, today, rules)
+    movement = library_of(session, squad_id).get(slot.movement)
     by_athlete: dict[int, dict[int, PlacedCell]] = defaultdict(dict)
-    for values in session.execute(select(*_COLUMNS).where(Cell.slot_id == slot.id, Cell.current)):
+    for values in session.execute(select(*COLUMNS).where(Cell.slot_id == slot.id, Cell.current)):
         cell = PlacedCell._make(values)
         by_athlete[cell.athlete_id][cell.week] = cell
     done = _sets_done(session, slot.id)
     this_week = min(max((today - block.first_week).days // 7, 0), block.weeks - 1)
     rows = []
     for athlete in athletes:
-        stop = stop_locking(stops.get(athlete.id, ()), slot.movement)
-        rows.append(_row(athlete, by_athlete[athlete.id], outline, done, stop, this_week, today, rules))
+        days = [session_day(block, slot, p.week) for p in outline]
+        rows.append(
+            row_of(ready[athlete.id], movement, by_athlete[athlete.id], outline, days, done, this_week)
+        )
     # Strongest first, as a squad is grouped to the racks; who has no number comes last.
     rows.sort(key=lambda row: (row.max_kg is None, -(row.max_kg or 0), row.athlete.name))
     drafts = session.scalar(
@@ -154,73 +107,6 @@ def _sets_done(session: Session, slot_id: int) -> dict[tuple[int, int], int]:
     return {(athlete_id, week): count for athlete_id, week, count in rows}
 
 
-def _row(
-    athlete: Athlete, cells: dict[int, PlacedCell], outline: Sequence[Prescription], done: dict[tuple[int, int], int],
-    stop: Stop | None, this_week: int, today: dt.date, rules: Rules,
-) -> SheetRow:  # fmt: skip
-    gate = gate_of(athlete, today, rules)
-    refusal = note = mend = ""
-    if stop:
-        refusal, mend = (
-            f"Stopped {stop.at.day} {stop.at:%b}: pain, {stop.place}. No load until it is cleared.",
-            "stopped",
-        )
-        note = "stopped, see physio"
-    elif gate:
-        refusal, mend = f"Not yet through the barbell gate: {', '.join(map(finding_words, gate))}.", "gated"
-        note = "not through the gate"
-    elif cells:
-        if any(c.week >= this_week and c.state in REFUSED for c in cells.values()):
-            refusal, mend = "Needs a test: a set of 3 to 8 reps to depth.", "needs_test"
-            note = "no record"
-    else:
-        refusal, mend, note = "Joined after this block was planned.", "needs_plan", "not planned"
-    shown = [_with_number(cells.get(p.week)) for p in outline]
-    if refusal:  # nobody who is stopped or gated is shown a load to come, whatever was planned before
-        shown = [c if c and c.week < this_week and c.load_kg else None for c in shown]
-        while shown and shown[-1] is None:  # the words take these places
-            shown.pop()
-    stairs = draw_stair([c.load_kg if c else None for c in shown])
-    built, before = [], None
-    for prescription, cell, stair in zip(outline, shown, stairs, strict=False):
-        if cell is None:
-            before = None
-            built.append(EMPTY._replace(week=prescription.week))
-            continue
-        easy = prescription.kind is Kind.EASY
-        change = ""
-        if before is not None and cell.load_kg is not None and not easy and not prescription.first_of_wave:
-            change = _change(cell.load_kg - before)
-        if cell.load_kg is not None and not easy:
-            before = cell.load_kg
-        built.append(
-            SheetCell(
-                cell.id, cell.week, cell.state, _written(cell.load_amount),
-                cell.load_unit, cell.load_kg, change, easy, cell.origin, cell.over_cap, cell.held,
-                done.get((athlete.id, cell.week), 0), not cell.live, cell.bar, stair,
-            )
-        )  # fmt: skip
-    now = cells.get(this_week)
-    max_kg = now.planning_max_kg if now and not refusal else None
-    return SheetRow(athlete, max_kg, note, refusal, mend, tuple(built))
-
-
-def _with_number(cell: PlacedCell | None) -> PlacedCell | None:
-    """The cell, if it holds a load or the word that its target is under the bar."""
-    return None if cell is None or cell.state in REFUSED else cell
-
-
-@lru_cache(maxsize=2048)
-def _written(amount: Decimal | None) -> str:
-    return "" if amount is None else f"{amount.normalize():f}"
-
-
-def _change(kg: float) -> str:
-    if abs(kg) < 0.05:
-        return "="
-    return ("+" if kg > 0 else "−") + plain(abs(kg))
-
-
 @dataclass(frozen=True)
 class Panel:
     """One cell opened: the load, how it came about, and what it was before."""
@@ -229,6 +115,7 @@ class Panel:
     slot: BlockSlot
     block: Block
     athlete: Athlete
+    movement: Movement
     day: dt.date
     working: Working
     history: list[tuple[str, str, str]]  # load, person, date
@@ -249,21 +136,27 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
     if row is None:
         return None
     cell, slot, block, athlete = row
-    stop = stop_locking(open_stops(session, [athlete.id]).get(athlete.id, ()), slot.movement)
-    gate = gate_of(athlete, today, rules)
-    day = session_day(block, slot, cell.week)
+    ready, library = readiness_one(session, athlete, today, rules), library_of(session, squad_id)
+    movement, day = movement_of(library, slot, cell), session_day(block, slot, cell.week)
+    stop, gate, bounds = ready.stop_on(movement), ready.gate(movement), ready.bounds(movement, day)
     refused = ""
-    if stop and day >= today:
+    if day < today:
+        pass  # what was lifted stays to be read
+    elif stop:
         refused = f"Stopped: pain, {stop.place}. No load until it is cleared."
-    elif gate and day >= today:
-        refused = f"Not yet through the barbell gate: {', '.join(map(finding_words, gate))}."
+    elif gate:
+        refused = f"Not yet through the gate: {', '.join(map(finding_words, gate))}."
+    elif bounds.barred_by:
+        refused = f"A limit set by {bounds.barred_by.set_by} forbids it on this day."
+    elif bounds.most_kg is not None and (cell.load_kg or 0) > bounds.most_kg + 1e-9:
+        refused = f"Over the limit of {bounds.most_kg:g} kg: plan anew, and the sheet follows the limit."
     logged = session.scalar(
         select(func.count()).where(SetEntry.cell_id == cell.id, ~SetEntry.replaced, ~SetEntry.withdrawn)
     )
     parameters = SCHOOLS[slot.school].read(slot.parameters)
     return Panel(
-        cell, slot, block, athlete, day, Working.from_plain(cell.working), _history(session, cell), refused,
-        parameters.rest_s, not refused and not logged and day >= today and cell.current,
+        cell, slot, block, athlete, movement, day, Working.from_plain(cell.working), _history(session, cell), refused,
+        parameters.rest_s, cell.state != State.RUNG.value and not refused and not logged and day >= today and cell.current,
     )  # fmt: skip
 
 

@@ -12,9 +12,9 @@ from backsquat.features.blocks.drawing import bar_picture, cell_load, draw_place
 from backsquat.features.blocks.forms import BlockForm, CellForm, suggested
 from backsquat.features.blocks.operations import block_of, create_block, edit_cell, publish, replan
 from backsquat.features.blocks.phrases import CHANGES, STATES, WEEKDAYS
-from backsquat.features.blocks.planning import room_of
+from backsquat.features.blocks.planning import plannable, room_of
 from backsquat.features.blocks.queries import Sheet, block_in_week, panel_of, sheet_of, squad_blocks
-from backsquat.features.desk import COACH, actor, allow, database, desk, forget_reader, reader
+from backsquat.features.desk import COACH, actor, allow, database, desk, forget_reader, reader, squad_library
 from backsquat.features.fields import options
 from backsquat.features.journal import last_change, undo
 from backsquat.storage.models import Block
@@ -107,7 +107,8 @@ def new() -> ResponseReturnValue:
     room_of(reader(), here.squad.id)
     blocks = squad_blocks(reader(), here.squad.id)
     form = BlockForm(
-        data=suggested(max(here.week, here.today + dt.timedelta(days=1)), blocks, here.season.last_week)
+        plannable(squad_library()),
+        data=suggested(max(here.week, here.today + dt.timedelta(days=1)), blocks, here.season.last_week),
     )
     if request.method == "POST":
         form.read_days(request.form)

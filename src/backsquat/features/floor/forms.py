@@ -2,9 +2,10 @@ from collections.abc import Iterable
 from decimal import Decimal
 from uuid import uuid4
 
-from wtforms import HiddenField, SelectField
+from wtforms import BooleanField, HiddenField, SelectField
 
 from backsquat.core.errors import Problem
+from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement, Region
 from backsquat.core.readiness.pain import Character
@@ -19,6 +20,8 @@ class SetForm(TodayForm):
 
     load = AmountField("Load", validators=[Needed()])
     reps = WholeField("Reps", validators=[Needed()])
+    hold_s = WholeField("Seconds held")
+    supported = BooleanField("A hand held on")
     reserve_reps = WholeField("Left in reserve")
     short_reps = WholeField("Short of depth")
     fault = SelectField("Form", choices=options([("", "sound")]), validate_choice=False)
@@ -33,6 +36,7 @@ class SetForm(TodayForm):
     client_id = HiddenField(validators=[Needed()])
 
     def offer(self, movement: Movement) -> "SetForm":
+        self.movement = movement
         self.fault.choices = options(
             [("", "sound"), *((fault.code, fault.look) for fault in movement.faults)]
         )
@@ -45,7 +49,8 @@ class SetForm(TodayForm):
         found = set_problems(
             load_kg=None if load is None else float(load), reps=reps,
             reps_to_depth=None if reps is None else reps - short, reserve_reps=self.reserve_reps.data,
-            done_on=None, today=self.today, pain=self.pain.data or 0,
+            done_on=None, today=self.today, pain=self.pain.data or 0, hold_s=self.hold_s.data,
+            may_be_unloaded=not CONVENTIONS[self.movement.convention].loaded,
         )  # fmt: skip
         for problem in found:
             yield Problem(
@@ -66,6 +71,7 @@ class SetForm(TodayForm):
         return SetFacts(
             client_id=str(self.client_id.data)[:64], load=self.load.data or Decimal(0), unit=unit, reps=reps,
             reps_to_depth=reps - (self.short_reps.data or 0), reserve_reps=self.reserve_reps.data,
-            done_on=self.today, fault=self.fault.data or "", pain=self.pain.data or 0,
+            done_on=self.today, hold_s=self.hold_s.data,
+            supported=bool(self.supported.data), fault=self.fault.data or "", pain=self.pain.data or 0,
             pain_place=self.pain_place.data or "", pain_character=self.pain_character.data or "",
         )  # fmt: skip

@@ -8,18 +8,26 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Movement, Region
 from backsquat.core.progression.row import State
-from backsquat.core.readiness.pain import locked_by, stops
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort, problems
-from backsquat.features.athletes.operations import SetFacts, refuse_unsafe, store_set, stored_before
+from backsquat.features.athletes.operations import (
+    SetFacts,
+    refuse_unready,
+    refuse_unsafe,
+    stop_for_pain,
+    store_set,
+    stored_before,
+)
 from backsquat.features.athletes.queries import athlete_of
+from backsquat.features.athletes.readiness import readiness_one
 from backsquat.features.blocks.operations import cell_of
-from backsquat.features.blocks.planning import session_day
+from backsquat.features.blocks.planning import movement_of, session_day
 from backsquat.features.desk import Actor
+from backsquat.features.movements.queries import library_of
 from backsquat.features.review.operations import propose, sets_of, settle
-from backsquat.library.shelf import movements
 from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SetEntry, Stop
 
 
@@ -40,8 +48,9 @@ def log_set(session: Session, actor: Actor, cell_id: int, facts: SetFacts, rules
         if known.cell_id != cell.id:
             raise Refused("replaced")
         return Logged(known, None, None)
-    _check(facts, actor.today)
-    facts = replace(facts, done_on=_open_day(session, actor, cell, slot, block, rules))
+    movement = _movement(session, actor, slot, cell)
+    _check(facts, movement, actor.today)
+    facts = replace(facts, done_on=_open_day(session, actor, cell, slot, block, movement, rules))
     taken = {entry.set_number for entry in sets_of(session, cell.id)}
     if len(taken) >= cell.sets:
         raise Refused("enough_sets")
@@ -54,13 +63,14 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
     entry, cell, slot, block = _entry(session, actor, entry_id, facts.client_id)
     if entry.client_id == facts.client_id:
         return Logged(entry, None, None)
-    _check(facts, actor.today)
+    movement = _movement(session, actor, slot, cell)
+    _check(facts, movement, actor.today)
     facts = replace(facts, done_on=entry.done_on)
     entry.replaced = True
     session.flush()
     _lift_stop(session, entry.id)
     refuse_unsafe(
-        session, athlete_of(session, actor.squad_id, entry.athlete_id), slot.movement, actor.today, rules
+        session, athlete_of(session, actor.squad_id, entry.athlete_id), movement, actor.today, rules
     )
     return _store(
         session,
@@ -78,12 +88,13 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
 
 def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
     """Take a set back: an entry that says it never happened. A stop that came from it falls with it."""
-    entry, _cell, slot, _block = _entry(session, actor, entry_id, "")
+    entry, _cell, _slot, _block = _entry(session, actor, entry_id, "")
     entry.replaced = True
     session.flush()
     back = SetEntry(
         client_id=str(uuid4()), athlete_id=entry.athlete_id, movement=entry.movement, done_on=entry.done_on,
-        cell_id=entry.cell_id, effort=entry.effort, set_number=entry.set_number, load_amount=entry.load_amount,
+        family=entry.family, cell_id=entry.cell_id, effort=entry.effort,
+        set_number=entry.set_number, load_amount=entry.load_amount,
         load_unit=entry.load_unit, load_kg=entry.load_kg, reps=entry.reps, reps_to_depth=entry.reps_to_depth,
         depth_standard=entry.depth_standard, reserve_reps=entry.reserve_reps, trust=0, corrects_id=entry.id,
         withdrawn=True, by_id=actor.user_id, at=actor.now,
@@ -91,7 +102,7 @@ def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) ->
     session.add(back)
     session.flush()
     _lift_stop(session, entry.id)
-    settle(session, entry.athlete_id, slot.movement, entry.done_on)
+    settle(session, entry.athlete_id, entry.movement, entry.done_on)
     return back
 
 
@@ -103,10 +114,15 @@ def end_exercise(session: Session, actor: Actor, cell_id: int, rules: Rules) -> 
     return propose(session, actor, cell, slot, block, rules)
 
 
-def _check(facts: SetFacts, today: dt.date) -> None:
+def _movement(session: Session, actor: Actor, slot: BlockSlot, cell: Cell) -> Movement:
+    return movement_of(library_of(session, actor.squad_id), slot, cell)
+
+
+def _check(facts: SetFacts, movement: Movement, today: dt.date) -> None:
     found = problems(
         load_kg=float(facts.load), reps=facts.reps, reps_to_depth=facts.reps_to_depth,
         reserve_reps=facts.reserve_reps, done_on=None, today=today, pain=facts.pain,
+        may_be_unloaded=not CONVENTIONS[movement.convention].loaded, hold_s=facts.hold_s,
     )  # fmt: skip
     if facts.pain and facts.pain_place not in set(Region):
         found.append(Problem("pain_place", "pain_needs_place"))
@@ -117,8 +133,8 @@ def _check(facts: SetFacts, today: dt.date) -> None:
 
 
 def _open_day(
-    session: Session, actor: Actor, cell: Cell, slot: BlockSlot, block: Block, rules: Rules
-) -> dt.date:
+    session: Session, actor: Actor, cell: Cell, slot: BlockSlot, block: Block, movement: Movement, rules: Rules
+) -> dt.date:  # fmt: skip
     """The session's day, if sets may be logged: live, not ahead, and the athlete may lift."""
     day = session_day(block, slot, cell.week)
     athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
@@ -126,8 +142,11 @@ def _open_day(
         raise Refused("not_yet", date=f"{day:%A} {day.day} {day:%B}")
     if not cell.live:
         raise Refused("not_live")
-    refuse_unsafe(session, athlete, slot.movement, actor.today, rules)
-    if cell.state != State.LOAD.value:
+    ready = readiness_one(session, athlete, actor.today, rules)
+    refuse_unready(ready, movement)
+    most_kg = ready.bounds(movement).most_kg
+    too_heavy = most_kg is not None and (cell.load_kg or 0) > most_kg + 1e-9
+    if cell.state not in (State.LOAD.value, State.RUNG.value) or too_heavy:
         raise Refused("no_load", name=athlete.name)
     return day
 
@@ -156,12 +175,13 @@ def _store(
     session: Session, actor: Actor, cell: Cell, slot: BlockSlot, block: Block, facts: SetFacts, rules: Rules,
     number: int, corrects_id: int | None, sets_done: int,
 ) -> Logged:  # fmt: skip
-    movement = movements()[slot.movement]
+    library = library_of(session, actor.squad_id)
+    movement = movement_of(library, slot, cell)
     entry = store_set(
         session, actor, cell.athlete_id, movement, facts, rules, effort=Effort(cell.kind), set_number=number,
         cell_id=cell.id, corrects_id=corrects_id,
     )  # fmt: skip
-    stop = _stop(session, actor, entry, movement, rules)
+    stop = stop_for_pain(session, actor, entry, movement, library, rules)
     decision = None
     answered_before = corrects_id is not None and _judged(session, cell.id)
     if stop or sets_done >= cell.sets or answered_before:
@@ -171,19 +191,6 @@ def _store(
 
 def _judged(session: Session, cell_id: int) -> bool:
     return session.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None
-
-
-def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, rules: Rules) -> Stop | None:
-    if not entry.pain or not stops(entry.pain, entry.pain_character, rules):
-        return None
-    locked = locked_by(movement, Region(entry.pain_place), movements().values())
-    stop = Stop(
-        athlete_id=entry.athlete_id, set_id=entry.id, movement=movement.code, locked=sorted(locked),
-        level=entry.pain, place=entry.pain_place, character=entry.pain_character, by_id=actor.user_id, at=actor.now,
-    )  # fmt: skip
-    session.add(stop)
-    session.flush()
-    return stop
 
 
 def _lift_stop(session: Session, entry_id: int) -> None:

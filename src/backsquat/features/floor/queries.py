@@ -11,13 +11,15 @@ from sqlalchemy.orm import Session
 from backsquat.core.loads.achievable import BarLoad
 from backsquat.core.loads.changes import PlateChange, plate_change
 from backsquat.core.loads.room import Room
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.row import State
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
-from backsquat.features.athletes.queries import gate_of, open_stops, stop_locking
+from backsquat.features.athletes.readiness import Readiness, readiness_of
 from backsquat.features.blocks.drawing import cell_load
-from backsquat.features.blocks.planning import session_day
+from backsquat.features.blocks.planning import movement_of, session_day
+from backsquat.features.movements.queries import library_of
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, DecisionRow, PlanVersion, SetEntry
 
 
@@ -56,9 +58,16 @@ class Turn:
 
     athlete: Athlete
     cell: Cell
+    movement: Movement
     entries: tuple[SetEntry, ...]
     decision: DecisionRow | None
+    notes: tuple[str, ...] = ()  # limits of range or side, an eased week
     rest_left_s: int = 0
+
+    @property
+    def on_rung(self) -> bool:
+        """The work of the athlete's own rung, away from the rack."""
+        return self.cell.state == State.RUNG.value
 
     @property
     def finished(self) -> bool:
@@ -82,6 +91,7 @@ class Floor:
     chosen: FloorSession
     sessions: list[FloorSession]
     racks: list[list[Turn]]
+    off_rack: int | None  # place in `racks` of those who work on their rung, if there are any
     rack: int
     kept: list[Kept]
     up: Turn | None  # who is shown
@@ -125,10 +135,14 @@ def floor_of(
     parameters = SCHOOLS[chosen.slot.school].read(chosen.slot.parameters)
     turns, kept = _turns(session, chosen, now.date(), rules)
     if chosen.day == now.date():
-        turns = [replace(turn, rest_left_s=_rest_left_s(turn, parameters.rest_s, now)) for turn in turns]
+        rests = {t.athlete.id: t.movement.work.rest_s if t.on_rung else parameters.rest_s for t in turns}
+        turns = [replace(t, rest_left_s=_rest_left_s(t, rests[t.athlete.id], now)) for t in turns]
     by_id = {turn.athlete.id: turn for turn in turns}
-    groups = share_racks([_lifter(turn) for turn in turns], room.racks)
+    groups = share_racks([_lifter(turn) for turn in turns if not turn.on_rung], room.racks)
     racks = [[by_id[lifter.athlete_id] for lifter in group] for group in groups]
+    beside = [turn for turn in turns if turn.on_rung]
+    off_rack = len(racks) if beside else None
+    racks += [beside] if beside else []
     if rack is None and athlete_id in by_id:
         rack = next(n for n, group in enumerate(racks) if any(t.athlete.id == athlete_id for t in group))
     if rack is None:  # the first rack with somebody still to lift
@@ -140,7 +154,7 @@ def floor_of(
     up = next((turn for turn in group if turn.athlete.id == athlete_id), None) or (
         queue[0] if queue else None
     )
-    return Floor(chosen, sessions, racks, rack, kept, up, queue, room)
+    return Floor(chosen, sessions, racks, off_rack, rack, kept, up, queue, room)
 
 
 def _rest_left_s(turn: Turn, rest_s: int, now: dt.datetime) -> int:
@@ -178,24 +192,59 @@ def _turns(
             select(DecisionRow).where(DecisionRow.cell_id.in_(cell_ids)).order_by(DecisionRow.id)
         )
     }
-    stops = open_stops(session, [athlete.id for _, athlete in rows])
+    ready = readiness_of(session, chosen.block.squad_id, [athlete for _, athlete in rows], today, rules)
+    library = library_of(session, chosen.block.squad_id)
     turns, kept = [], []
     for cell, athlete in rows:
-        done, decision = tuple(entries[cell.id]), decisions.get(cell.id)
-        stop = stop_locking(stops.get(athlete.id, ()), chosen.slot.movement)
-        why = ""
-        if stop:
-            why = f"stopped: pain, {stop.place}"
-        elif gate_of(athlete, today, rules):
-            why = "not through the barbell gate"
-        elif cell.state != State.LOAD.value:
-            why = {State.UNDER_BAR.value: "target is under the empty bar"}.get(cell.state, "needs a test")
+        done, decision, mine = tuple(entries[cell.id]), decisions.get(cell.id), ready[athlete.id]
+        movement = movement_of(library, chosen.slot, cell)
+        why = why_kept(mine, movement, cell)
         if why and not (done and chosen.day < today):
             kept.append(Kept(athlete, why))
-            if not (stop and done):
+            if not (mine.stop_on(movement) and done):
                 continue
-        turns.append(Turn(athlete, cell, done, decision))
+        turns.append(Turn(athlete, cell, movement, done, decision, _notes(mine, movement, chosen.day)))
     return turns, kept
+
+
+WHY_NO_LOAD = {
+    State.UNDER_BAR.value: "target is under the empty bar", State.NEEDS_TEST.value: "needs a test",
+    State.GATED.value: "through the gate since, plan anew", State.LOCKED.value: "limit lifted since, plan anew",
+}  # fmt: skip
+
+
+def why_kept(ready: Readiness, movement: Movement, cell: Cell) -> str:
+    """Why somebody does not do what the cell asks for today; empty: they do."""
+    stop, bounds = ready.stop_on(movement), ready.bounds(movement)
+    if stop:
+        return f"stopped: pain, {stop.place}"
+    if bounds.barred_by:
+        return f"limit, {bounds.barred_by.set_by}"
+    if ready.gate(movement):
+        return f"not through the {' and '.join(gate.value for gate in movement.gates)} gate"
+    if cell.state not in (State.LOAD.value, State.RUNG.value):
+        return WHY_NO_LOAD.get(cell.state, cell.state)
+    if bounds.most_kg is not None and (cell.load_kg or 0) > bounds.most_kg + 1e-9:
+        return f"limit: at most {bounds.most_kg:g} kg, plan anew"
+    return ""
+
+
+def _notes(ready: Readiness, movement: Movement, day: dt.date) -> tuple[str, ...]:
+    notes = [f"{limit.words} ({limit.set_by})" for limit in ready.bounds(movement, day).notes]
+    return tuple(notes)
+
+
+def last_load(session: Session, athlete_id: int, movement: str) -> SetEntry | None:
+    """The newest standing set of a movement: what a rung's work starts from."""
+    return session.scalars(
+        select(SetEntry)
+        .where(
+            SetEntry.athlete_id == athlete_id, SetEntry.movement == movement, ~SetEntry.replaced,
+            ~SetEntry.withdrawn,
+        )
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+        .limit(1)
+    ).first()  # fmt: skip
 
 
 def last_fault(session: Session, athlete_id: int, movement: str, before: dt.date) -> str:

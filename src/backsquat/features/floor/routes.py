@@ -1,5 +1,6 @@
 """The floor: see who is up and what is on the bar, log a set, get the next number."""
 
+from decimal import Decimal
 from json import dumps
 from typing import Any
 
@@ -12,7 +13,7 @@ from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.rounding import grains
 from backsquat.features.blocks.drawing import bar_picture
 from backsquat.features.blocks.operations import cell_of
-from backsquat.features.blocks.planning import room_of
+from backsquat.features.blocks.planning import movement_of, room_of
 from backsquat.features.desk import (
     COACH,
     actor,
@@ -23,14 +24,21 @@ from backsquat.features.desk import (
     forget_reader,
     membership,
     reader,
+    squad_library,
     squad_rules,
 )
 from backsquat.features.floor.forms import SetForm
 from backsquat.features.floor.operations import correct_set, end_exercise, log_set, withdraw_set
-from backsquat.features.floor.queries import Floor, choose_session, floor_of, last_fault, sessions_in_week
-from backsquat.features.review.phrases import OVERRIDE_WORDS, WOULD_CHANGE, sentence
+from backsquat.features.floor.queries import (
+    Floor,
+    choose_session,
+    floor_of,
+    last_fault,
+    last_load,
+    sessions_in_week,
+)
+from backsquat.features.review.phrases import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, sentence
 from backsquat.features.review.queries import answer_to
-from backsquat.library.shelf import movements
 from backsquat.storage.models import SetEntry
 
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
@@ -71,16 +79,20 @@ def _page(
 
 def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
     """What the card of the lifter needs: the bar, the quick form, the full form, rest left, the decision."""
-    up, movement = floor.up, movements()[floor.chosen.slot.movement]
+    up = floor.up
     if up is None:
-        return {"movement": movement}
-    load = floor.load(up)
-    cell = up.cell
+        return {}
+    load, cell, movement = floor.load(up), up.cell, up.movement
+    usual = last_load(reader(), up.athlete.id, movement.code) if up.on_rung else None
+    planned = cell.load_amount if not up.on_rung else usual.load_amount if usual else Decimal(0)
+    hold_s = cell.inputs.get("hold_s")
     quick = SetForm(desk().today, formdata=None).offer(movement)
     if form is None:
         source = correcting
         data = {
-            "load": source.load_amount if source else cell.load_amount,
+            "load": source.load_amount if source else planned,
+            "hold_s": source.hold_s if source else hold_s,
+            "supported": source.supported if source else False,
             "reps": source.reps if source else cell.reps,
             "reserve_reps": source.reserve_reps if source else cell.reserve_reps,
             "short_reps": (source.reps - source.reps_to_depth) if source else 0,
@@ -92,9 +104,10 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         form = SetForm(desk().today, formdata=None, data=data)
     form.offer(movement)
     return {
-        "movement": movement, "bar_load": load, "bar_svg": bar_picture(floor.room, load) if load else None,
+        "movement": movement, "planned": planned, "hold_s": hold_s,
+        "bar_load": load, "bar_svg": bar_picture(floor.room, load) if load else None,
         "quick": quick, "set_form": form, "correcting": correcting, "rest_left": up.rest_left_s, "loads": _loads(floor),
-        "fault": movement.fault(last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
+        "fault": squad_library().fault(movement.code, last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
         **_decision(floor),
     }  # fmt: skip
 
@@ -116,9 +129,9 @@ def _decision(floor: Floor) -> dict[str, Any]:
         return {"decision": None}
     return {
         "decision": row,
-        "sentence": sentence(row.code, row.reason, row.facts, row.effect, row.movement),
+        "sentence": sentence(row.code, row.reason, row.facts, row.effect, row.movement, squad_library()),
         "would_change": WOULD_CHANGE[row.would_change],
-        "overrides": OVERRIDE_WORDS,
+        "overrides": RUNG_OVERRIDES if floor.up and floor.up.on_rung else OVERRIDE_WORDS,
         "answer": answer_to(reader(), row.id),
     }
 
@@ -137,7 +150,7 @@ def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseRetur
 @allow(COACH)
 def log(cell_id: int) -> ResponseReturnValue:
     cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
-    form = SetForm(clock().today()).offer(movements()[slot.movement])
+    form = SetForm(clock().today()).offer(movement_of(squad_library(), slot, cell))
 
     def write() -> tuple[int | None, bool]:
         with database().writing() as session:
@@ -159,7 +172,7 @@ def correct(entry_id: int) -> ResponseReturnValue:
     if entry is None or entry.cell_id is None:
         raise NotThere("set")
     cell, slot, _block = cell_of(reader(), membership().squad_id, entry.cell_id)
-    form = SetForm(clock().today()).offer(movements()[slot.movement])
+    form = SetForm(clock().today()).offer(movement_of(squad_library(), slot, cell))
 
     def write() -> int:
         with database().writing() as session:

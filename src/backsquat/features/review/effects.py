@@ -9,10 +9,10 @@ from sqlalchemy.orm import Session
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.plan import PlanBase, PlannedWeek, plan_weeks
 from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.row import bounded
 from backsquat.core.rules import Rules
 from backsquat.core.working import Step, Working, plain
-from backsquat.features.athletes.queries import candidates
-from backsquat.features.blocks.planning import SlotPlan, session_day
+from backsquat.features.blocks.planning import SlotPlan, known_candidates, session_day
 from backsquat.storage.convert import bar_of
 from backsquat.storage.models import Athlete, Cell
 
@@ -35,10 +35,10 @@ def effect_of(
     """Plan the block's weeks after `cell` with what the decision says."""
     if cell.planning_max_kg is None or cell.load_kg is None or decision.code is Code.STOP:
         return Effect(cell.planning_max_kg or 0.0, ())
-    known = candidates(session, [athlete], plan.slot.movement, today, rules)[athlete.id]
+    known = known_candidates(session, [athlete], plan, today)[athlete.id]
     if known.locked or known.gate:
         return Effect(cell.planning_max_kg, ())
-    terms = plan.terms(athlete.newcomer, bar_of(plan.room, cell.bar))
+    terms = bounded(plan.terms(athlete.newcomer, bar_of(plan.room, cell.bar)), known)
     moved = cell.planning_max_kg * decision.planning_max_share + decision.steps * terms.step_kg
     words = f"{plain(cell.planning_max_kg)} × {plain(decision.planning_max_share, 2)}"
     if decision.steps:
@@ -57,7 +57,7 @@ def effect_of(
         weeks_before=cell.week + 1,
         same_reps_kg=_done_before(session, plan.slot.id, cell),
     )
-    coming = [p for p in plan.outline() if p.week > cell.week]
+    coming = [p for p in plan.outline() if p.week > cell.week and p.week not in known.barred]
     return Effect(moved, plan_weeks(coming, base, terms))
 
 

@@ -7,17 +7,30 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.movements.ladder import rung_beyond
 from backsquat.core.progression.decision import Code, Decision, Exposure
 from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.row import State
+from backsquat.core.progression.rung import judge_rung
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
-from backsquat.features.athletes.queries import athlete_of, gate_of
-from backsquat.features.blocks.operations import cell_of, make_live, place_cells
+from backsquat.core.strength.record import SetRecord
+from backsquat.features.athletes.queries import athlete_of
+from backsquat.features.athletes.readiness import readiness_one
+from backsquat.features.blocks.operations import (
+    cell_of,
+    make_live,
+    place_cells,
+    publish_of_athlete,
+    refresh_athlete,
+)
 from backsquat.features.blocks.planning import SlotPlan, cell_values, logged_places, room_of, session_day
 from backsquat.features.desk import Actor
+from backsquat.features.ladders.operations import move_rung
+from backsquat.features.movements.queries import library_of
 from backsquat.features.review.effects import Effect, effect_of, override
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Answer, Block, BlockSlot, Cell, DecisionRow, SetEntry
+from backsquat.storage.models import Answer, Athlete, Block, BlockSlot, Cell, DecisionRow, RungMove, SetEntry
 
 OVERRIDES = (Code.UP, Code.STAY, Code.DOWN)
 
@@ -54,14 +67,16 @@ def propose(
 ) -> DecisionRow:
     """Judge the exposure as logged so far and keep the proposal; an open one before it is overtaken."""
     athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
+    if cell.state == State.RUNG.value:
+        return _propose_rung(session, actor, cell, slot, session_day(block, slot, cell.week), athlete, rules)
     plan = SlotPlan(block, slot, room_of(session, actor.squad_id), rules)
-    entries = sets_of(session, cell.id)
+    entries, library = sets_of(session, cell.id), library_of(session, actor.squad_id)
     exposure = Exposure(
         prescription=prescription_of(cell, plan),
         load_kg=cell.load_kg or 0.0,
         sets=[record_from_row(entry) for entry in entries],
-        pain_last_time=_pain_last_time(session, cell, slot, session_day(block, slot, cell.week)),
-        gated=bool(gate_of(athlete, actor.today, rules)),
+        pain_last_time=_pain_last_time(session, cell, slot.movement, session_day(block, slot, cell.week)),
+        gated=bool(readiness_one(session, athlete, actor.today, rules).gate(library.get(slot.movement))),
     )
     decision = SCHOOLS[slot.school].judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, actor.today, rules)
@@ -75,6 +90,46 @@ def propose(
     session.add(row)
     session.flush()
     return row
+
+
+def _propose_rung(
+    session: Session, actor: Actor, cell: Cell, slot: BlockSlot, day: dt.date, athlete: Athlete, rules: Rules
+) -> DecisionRow:
+    """Judge the work of a rung: nothing is planned anew, the rung may change."""
+    library, ready = library_of(session, actor.squad_id), readiness_one(session, athlete, actor.today, rules)
+    movement = library.get(cell.movement)
+    slot_ladders = {ladder.code for ladder, _ in library.ladders_of(slot.movement)}
+    places = library.ladders_of(movement.code)
+    ladder = next((lad for lad, _ in places if lad.code in slot_ladders), places[0][0])
+    sets = rung_sets(session, athlete.id, movement.code, ready.rungs.get(ladder.code))
+    here = [record_from_row(entry) for entry in sets_of(session, cell.id)]
+    if not {s.set_id for s in here} <= {s.set_id for s in sets}:
+        sets = here  # logged late: the athlete has moved on since, so this day stands alone
+    again = _pain_last_time(session, cell, movement.code, day)
+    decision = judge_rung(ladder, movement, sets, ready.may, rules, again)
+    settle(session, athlete.id, movement.code, day)
+    row = DecisionRow(
+        cell_id=cell.id, athlete_id=athlete.id, movement=movement.code, done_on=day, code=decision.code.value,
+        reason=decision.reason, facts=dict(decision.facts), evidence=list(decision.evidence),
+        effect=_plain(decision) | {"ladder": ladder.code}, would_change=decision.would_change,
+        by_id=actor.user_id, at=actor.now,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    return row
+
+
+def rung_sets(session: Session, athlete_id: int, movement: str, since: RungMove | None) -> list[SetRecord]:
+    """Standing sets of a movement since the athlete came onto its rung."""
+    rows = session.scalars(
+        select(SetEntry)
+        .where(
+            SetEntry.athlete_id == athlete_id, SetEntry.movement == movement, ~SetEntry.replaced, ~SetEntry.withdrawn,
+            SetEntry.done_on >= (since.at.date() if since else dt.date.min),
+        )
+        .order_by(SetEntry.done_on, SetEntry.id)
+    )  # fmt: skip
+    return [record_from_row(row) for row in rows]
 
 
 def _plain(decision: Decision) -> dict[str, Any]:
@@ -105,12 +160,12 @@ def next_number(effect: Effect) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _pain_last_time(session: Session, cell: Cell, slot: BlockSlot, day: dt.date) -> bool:
+def _pain_last_time(session: Session, cell: Cell, movement: str, day: dt.date) -> bool:
     """Whether the training day before this one, of the same movement, noted pain."""
     last = session.execute(
         select(SetEntry.done_on)
         .where(
-            SetEntry.athlete_id == cell.athlete_id, SetEntry.movement == slot.movement, SetEntry.done_on < day,
+            SetEntry.athlete_id == cell.athlete_id, SetEntry.movement == movement, SetEntry.done_on < day,
             ~SetEntry.replaced, ~SetEntry.withdrawn,
         )
         .order_by(SetEntry.done_on.desc())
@@ -120,7 +175,7 @@ def _pain_last_time(session: Session, cell: Cell, slot: BlockSlot, day: dt.date)
         return False
     pain = session.execute(
         select(SetEntry.id).where(
-            SetEntry.athlete_id == cell.athlete_id, SetEntry.movement == slot.movement, SetEntry.done_on == last,
+            SetEntry.athlete_id == cell.athlete_id, SetEntry.movement == movement, SetEntry.done_on == last,
             SetEntry.pain > 0, ~SetEntry.replaced, ~SetEntry.withdrawn,
         )
     ).first()  # fmt: skip
@@ -146,6 +201,8 @@ def answer(
     cell, slot, block = cell_of(session, actor.squad_id, row.cell_id)
     if row.settled:
         raise Refused("settled")
+    if row.effect.get("ladder"):
+        return _answer_rung(session, actor, row, rules, code, reason)
     proposal = decision_from(row)
     plan = SlotPlan(block, slot, room_of(session, actor.squad_id), rules)
     decision = proposal
@@ -160,6 +217,41 @@ def answer(
     held = Answer(
         decision_id=row.id, accepted=code is None, code=decision.code.value, reason=reason.strip(),
         version_id=version_id, by_id=actor.user_id, at=actor.now,
+    )  # fmt: skip
+    session.add(held)
+    session.flush()
+    return held
+
+
+def _answer_rung(
+    session: Session, actor: Actor, row: DecisionRow, rules: Rules, code: Code | None, reason: str
+) -> Answer:
+    """Accept the rung proposed, or take another: the next that is open up or down the ladder."""
+    proposed = Code(row.code)
+    if code is not None and proposed is Code.STOP:
+        raise Refused("stop_stands")
+    if code is not None and not reason.strip():
+        raise ImpossibleInput(Problem("reason", "reason_missing"))
+    final = code or proposed
+    row.settled = True
+    if final in (Code.HARDER_RUNG, Code.EASIER_RUNG):
+        ladder = library_of(session, actor.squad_id).ladders[row.effect["ladder"]]
+        athlete = athlete_of(session, actor.squad_id, row.athlete_id)
+        ready = readiness_one(session, athlete, actor.today, rules)
+        here = ladder.rung_of(row.movement) or 0
+        beyond = rung_beyond(ladder, here, 1 if final is Code.HARDER_RUNG else -1, ready.may)
+        if beyond is None:
+            raise Refused("no_rung")
+        move_rung(
+            session, actor, row.athlete_id, ladder.code, beyond[1][0], rules,
+            way="harder" if final is Code.HARDER_RUNG else "easier", reason=reason.strip() or row.reason,
+            facts={"decision": row.id},
+        )  # fmt: skip
+        refresh_athlete(session, actor, row.athlete_id, rules)
+        publish_of_athlete(session, actor, row.athlete_id, f"rung: {final}")
+    held = Answer(
+        decision_id=row.id, accepted=code is None, code=final.value, reason=reason.strip(), version_id=None,
+        by_id=actor.user_id, at=actor.now,
     )  # fmt: skip
     session.add(held)
     session.flush()

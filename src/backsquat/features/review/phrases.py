@@ -5,7 +5,7 @@ from typing import Any
 
 from backsquat.core.progression.decision import Code
 from backsquat.core.working import plain
-from backsquat.library.shelf import movements
+from backsquat.features.movements.queries import Library
 
 REASONS = {
     "pain_stop": "Stop and refer: {character} pain, {pain} of 10, in the last sets. No load until a physio or "
@@ -24,6 +24,12 @@ REASONS = {
     "top_effort_unknown": "{next} Top week done, but nobody said what was left. The next wave starts where this one did.",
     "more_left": "{next}: {sets} × {reps} clean, {left_words} where {promised} were promised. The plan goes up a step.",
     "fewer_left": "{next}: all reps made, but {left_words} where {promised} were promised.",
+    "rung_earned": "Harder rung: {work} clean in {sessions} sessions in a row. {to_name} is next.",
+    "rung_form": "Easier rung: form broke in half of the sets or more. {to_name} for now.",
+    "rung_pain": "Easier rung: pain {pain} of 10. {to_name} for now, and watch it.",
+    "rung_row": "Stay on {name}: {row} of {sessions} clean sessions at {work}.",
+    "rung_last": "Stay on {name}: earned, but the next rung is behind the gate or not in this room.",
+    "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next rung.",
     "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
 }  # fmt: skip
 
@@ -40,6 +46,9 @@ WOULD_CHANGE = {
     "promise_kept": "As much left as promised would have let the load rise.",
     "fewer_left": "Less left in the last set would have kept the plan as it was.",
     "one_rep_missed": "One rep missed would have held the load; more would have taken the plan down.",
+    "rung_criterion": "The whole work at the top of its window, clean, in enough sessions in a row earns the next rung.",
+    "rung_criterion_missed": "A set short, broken form or a hand on support would have meant staying.",
+    "rung_clean": "Clean sets without pain would have meant staying or moving on.",
     "nothing": "Only pain, lost depth or broken form would have changed an easy week.",
 }  # fmt: skip
 
@@ -50,19 +59,34 @@ MARKS = {  # a drawn mark for each decision, so that colour never stands alone
 OVERRIDE_WORDS = {
     Code.UP: "Up a step", Code.STAY: "Stay: hold this load until the next wave", Code.DOWN: "Down: lower the weeks to come",
 }  # fmt: skip
+RUNG_OVERRIDES = {
+    Code.HARDER_RUNG: "Harder rung", Code.STAY: "Stay on this rung", Code.EASIER_RUNG: "Easier rung",
+}  # fmt: skip
+NOT_MET = {
+    "pain": "pain was noted", "form": "form broke", "supported": "a hand held on", "depth": "reps were short of depth",
+    "amount": "not all sets reached the top of the window", "top": "nothing harder is open",
+}  # fmt: skip
 
 
 def sentence(
-    code: str, reason: str, facts: Mapping[str, Any], effect: Mapping[str, Any], movement: str
+    code: str,
+    reason: str,
+    facts: Mapping[str, Any],
+    effect: Mapping[str, Any],
+    movement: str,
+    library: Library,
 ) -> str:
     """The decision in a sentence: the next number first, then why."""
     left = facts.get("left", -1)
-    fault = movements()[movement].fault(str(facts.get("fault", ""))) if movement in movements() else None
+    fault = library.fault(movement, str(facts.get("fault", "")))
+    to = library.movements.get(str(facts.get("to", "")))
     words = {
         "next": next_words(code, effect, reason),
         "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
         "fault_words": fault.look.lower() if fault else "form",
         "sets_asked": facts.get("sets", ""),
+        "to_name": to.name if to else "",
+        "why_words": NOT_MET.get(str(facts.get("why", "")), ""),
     }
     character = facts.get("character") or "dull"
     return REASONS[reason].format(**{**facts, **words, "character": character})
@@ -89,8 +113,7 @@ def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
     return {"up": "Up to", "down": "Down to"}.get(code, "Stay with") + f" {number}"
 
 
-def milestone_words(kind: str, amount: Any, movement: str) -> str:
-    name = movements()[movement].name
+def milestone_words(kind: str, amount: Any, name: str) -> str:
     return (
         f"{name} {plain(float(amount), 2)} × body mass"
         if kind == "body_masses"

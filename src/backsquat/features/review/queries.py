@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from backsquat.features.movements.queries import library_of
 from backsquat.features.review.phrases import WOULD_CHANGE, sentence
 from backsquat.storage.models import Answer, Athlete, DecisionRow, SetEntry, Stop, User
 
@@ -29,11 +30,12 @@ def waiting(session: Session, squad_id: int) -> list[Waiting]:
         .where(Athlete.squad_id == squad_id, ~DecisionRow.settled)
         .order_by(DecisionRow.done_on, Athlete.name)
     ).all()
+    library = library_of(session, squad_id)
     ids = {set_id for row, _ in rows for set_id in row.evidence}
     sets = {entry.id: entry for entry in session.scalars(select(SetEntry).where(SetEntry.id.in_(ids)))}
     found = [
         Waiting(
-            row, athlete, sentence(row.code, row.reason, row.facts, row.effect, row.movement),
+            row, athlete, sentence(row.code, row.reason, row.facts, row.effect, row.movement, library),
             WOULD_CHANGE[row.would_change], [sets[set_id] for set_id in row.evidence if set_id in sets],
         )
         for row, athlete in rows
@@ -51,6 +53,7 @@ class Taken:
 
 
 def taken_in_week(session: Session, squad_id: int, week: dt.date) -> list[Taken]:
+    library = library_of(session, squad_id)
     rows = session.execute(
         select(Answer, DecisionRow, Athlete, User.name)
         .join(DecisionRow, Answer.decision_id == DecisionRow.id)
@@ -64,7 +67,13 @@ def taken_in_week(session: Session, squad_id: int, week: dt.date) -> list[Taken]
         .order_by(DecisionRow.done_on, Athlete.name)
     )
     return [
-        Taken(answer, row, athlete, name, sentence(row.code, row.reason, row.facts, row.effect, row.movement))
+        Taken(
+            answer,
+            row,
+            athlete,
+            name,
+            sentence(row.code, row.reason, row.facts, row.effect, row.movement, library),
+        )
         for answer, row, athlete, name in rows
     ]
 

@@ -8,7 +8,7 @@ from backsquat.core.progression.decision import Code
 from backsquat.features.desk import COACH, actor, allow, database, desk, reader
 from backsquat.features.phrases import problem_words
 from backsquat.features.review.operations import OVERRIDES, answer
-from backsquat.features.review.phrases import OVERRIDE_WORDS
+from backsquat.features.review.phrases import OVERRIDE_WORDS, RUNG_OVERRIDES
 from backsquat.features.review.queries import stops_of_squad, taken_in_week, waiting
 
 blueprint = Blueprint("review", __name__, url_prefix="/review", template_folder="templates")
@@ -21,7 +21,7 @@ def _page(
     page = render_template(
         "review/review.html", desk=here, waiting=waiting(reader(), here.squad.id),
         taken=taken_in_week(reader(), here.squad.id, here.week), stops=stops_of_squad(reader(), here.squad.id),
-        overrides=OVERRIDE_WORDS, problem=problem, problem_at=decision_id, reason=reason,
+        overrides=OVERRIDE_WORDS, rung_overrides=RUNG_OVERRIDES, problem=problem, problem_at=decision_id, reason=reason,
     )  # fmt: skip
     return page, status
 
@@ -38,7 +38,7 @@ def decide(decision_id: int) -> ResponseReturnValue:
     """Accept, or decide otherwise with a reason."""
     code, reason = request.form.get("code", ""), request.form.get("reason", "")[:200]
     try:
-        if code and code not in {option.value for option in OVERRIDES}:
+        if code and code not in {option.value for option in (*OVERRIDES, *RUNG_OVERRIDES)}:
             raise ImpossibleInput(Problem("code", "not_a_choice", {"choices": ", ".join(OVERRIDES)}))
         with database().writing() as session:
             held = answer(

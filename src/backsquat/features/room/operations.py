@@ -12,6 +12,7 @@ from backsquat.core.loads.mass import DECIMALS, Mass, Unit
 from backsquat.core.loads.room import PlateStock
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember, restores
+from backsquat.library.shelf import equipment
 from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad
 
 PAIRS_MOST, RACKS_MOST = 20, 30
@@ -41,6 +42,7 @@ class RoomFacts:
     racks: int
     bars: tuple[BarFacts, ...]
     plates: tuple[PlateFacts, ...]
+    equipment: tuple[str, ...] = ()  # codes of library/equipment.toml
 
 
 def room_problems(facts: RoomFacts) -> list[Problem]:
@@ -107,6 +109,7 @@ def save_room(session: Session, actor: Actor, facts: RoomFacts) -> Change:
 
 def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
     row.name, row.unit, row.collars, row.racks = facts.name, facts.unit.value, facts.collars, facts.racks
+    row.equipment = sorted(code for code in facts.equipment if code in equipment())
     row.bars, row.plates = [], []
     session.flush()
     unit = facts.unit.value
@@ -119,6 +122,7 @@ def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
         for plate in facts.plates
     ]
     session.flush()
+    session.info.clear()  # what was read of the room before
 
 
 def _as_plain(row: RoomRow) -> dict[str, Any]:
@@ -126,6 +130,7 @@ def _as_plain(row: RoomRow) -> dict[str, Any]:
         "name": row.name, "unit": row.unit, "collars": str(row.collars), "racks": row.racks,
         "bars": [[bar.code, bar.name, str(bar.amount)] for bar in row.bars],
         "plates": [[str(plate.amount), plate.pairs, plate.diameter_mm] for plate in row.plates],
+        "equipment": list(row.equipment),
     }  # fmt: skip
 
 
@@ -139,5 +144,6 @@ def restore_room(session: Session, actor: Actor, change: Change) -> None:
         before["name"], Unit(before["unit"]), Decimal(before["collars"]), before["racks"],
         tuple(BarFacts(code, name, Decimal(amount)) for code, name, amount in before["bars"]),
         tuple(PlateFacts(Decimal(amount), pairs, diameter) for amount, pairs, diameter in before["plates"]),
+        tuple(before.get("equipment", ())),
     )  # fmt: skip
     _put(session, session.get_one(RoomRow, change.subject_id), facts)

@@ -12,19 +12,16 @@ from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import Judgement
 from backsquat.core.strength.current import CurrentValue
 from backsquat.features.athletes.queries import (
-    body_masses,
     current_values,
-    gate_of,
     judge_milestone,
     milestones_of,
-    open_stops,
     squad_athletes,
-    stop_locking,
     weekly_best,
 )
-from backsquat.features.blocks.queries import block_in_week, squad_blocks
+from backsquat.features.athletes.readiness import Readiness, readiness_of
+from backsquat.features.blocks.queries import block_in_week, lifts_of, squad_blocks
 from backsquat.features.desk import Desk
-from backsquat.library.shelf import movements
+from backsquat.features.movements.queries import Library, library_of
 from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry, Stop
 
 
@@ -38,21 +35,25 @@ class WeekNumber:
     sets: int
     done: int
     easy: bool
+    words: str = ""  # the work of the athlete's own rung in place of a load
 
 
 @dataclass
 class Line:
     athlete: Athlete
     age: int
-    body_mass_kg: float | None
-    stops: list[Stop]
-    gate: tuple[Finding, ...]
+    ready: Readiness
+    gate: tuple[Finding, ...]  # what shuts the gate before one of the lifts
     current: dict[str, CurrentValue | None] = field(default_factory=dict)
     week: dict[str, WeekNumber | None] = field(default_factory=dict)
     waiting: int = 0
     milestone: Milestone | None = None
     judgement: Judgement | None = None
     last_on: dt.date | None = None
+
+    @property
+    def stops(self) -> tuple[Stop, ...]:
+        return self.ready.stops
 
     @property
     def untested(self) -> list[str]:
@@ -62,24 +63,26 @@ class Line:
     def needs_me(self) -> bool:
         return bool(self.stops or self.gate or self.waiting or self.untested)
 
-    def locked(self, movement: str) -> bool:
-        return stop_locking(self.stops, movement) is not None
+    def kept(self, movement: str) -> bool:
+        """Locked, limited or gated for a lift: no load to come is shown."""
+        lift = self.ready.library.movements[movement]
+        return self.ready.locked(lift) or bool(self.ready.gate(lift))
 
 
-def squad_lines(session: Session, here: Desk) -> list[Line]:
-    """The whole squad in a fixed number of queries."""
+def squad_lines(session: Session, here: Desk) -> tuple[list[str], list[Line]]:
+    """The lifts shown and the whole squad, in a fixed number of queries."""
     athletes = squad_athletes(session, here.squad.id)
     ids = [athlete.id for athlete in athletes]
-    stops = open_stops(session, ids)
-    masses = body_masses(session, ids, here.today)
+    codes, library = lifts_of(session, here.squad.id, here.week), library_of(session, here.squad.id)
+    ready = readiness_of(session, here.squad.id, athletes, here.today, here.rules)
     lines = {
         athlete.id: Line(
-            athlete, age_years(athlete.born_on, here.today), masses.get(athlete.id), stops.get(athlete.id, []),
-            gate_of(athlete, here.today, here.rules),
+            athlete, age_years(athlete.born_on, here.today), ready[athlete.id],
+            _first_gate(ready[athlete.id], codes, library),
         )
         for athlete in athletes
     }  # fmt: skip
-    for code in movements():
+    for code in codes:
         current = current_values(session, ids, code, here.today, here.rules)
         for athlete_id, line in lines.items():
             line.current[code] = current.get(athlete_id)
@@ -92,7 +95,11 @@ def squad_lines(session: Session, here: Desk) -> list[Line]:
     last = session.execute(select(Athlete.id, newest).where(Athlete.id.in_(ids)))
     for athlete_id, day in last:
         lines[athlete_id].last_on = day
-    return list(lines.values())
+    return codes, list(lines.values())
+
+
+def _first_gate(ready: Readiness, codes: list[str], library: Library) -> tuple[Finding, ...]:
+    return next((gate for code in codes if (gate := ready.gate(library.get(code)))), ())
 
 
 def _week_numbers(session: Session, here: Desk, lines: dict[int, Line]) -> None:
@@ -115,15 +122,27 @@ def _week_numbers(session: Session, here: Desk, lines: dict[int, Line]) -> None:
             Cell.reps,
             Cell.sets,
             Cell.kind,
+            Cell.movement,
             done,
         )
         .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-        .where(BlockSlot.block_id == block.id, Cell.week == week, Cell.live, Cell.load_amount.is_not(None))
+        .where(
+            BlockSlot.block_id == block.id,
+            Cell.week == week,
+            Cell.live,
+            Cell.load_amount.is_not(None) | (Cell.movement != ""),
+        )
     )
-    for athlete_id, movement, amount, unit, reps, sets, kind, count in rows:
+    library = library_of(session, here.squad.id)
+    for athlete_id, movement, amount, unit, reps, sets, kind, own, count in rows:
         line = lines.get(athlete_id)
         # Who is stopped or gated is shown no load to come; what was lifted before stays visible.
-        if line and (count or not (line.locked(movement) or line.gate)):
+        if line and own and movement in line.week:
+            work = library.get(own)
+            line.week[movement] = WeekNumber(
+                "", "", reps, sets, count, False, f"{work.name}, {work.work.words}"
+            )
+        elif line and movement in line.week and (count or not line.kept(movement)):
             line.week[movement] = WeekNumber(
                 f"{amount.normalize():f}", unit, reps, sets, count, kind == "easy"
             )
@@ -151,4 +170,4 @@ def _milestones(session: Session, here: Desk, ids: list[int], lines: dict[int, L
         if line.milestone is None:
             line.milestone = milestone
             weeks = best[milestone.movement].get(milestone.athlete_id, [])
-            line.judgement = judge_milestone(milestone, weeks, line.body_mass_kg, here.rules)
+            line.judgement = judge_milestone(milestone, weeks, line.ready.body_mass_kg, here.rules)

@@ -6,7 +6,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
-from backsquat.features.desk import ANYONE, COACH, actor, allow, database, desk, reader
+from backsquat.features.desk import ANYONE, COACH, actor, allow, database, desk, reader, squad_library
 from backsquat.features.journal import undo
 from backsquat.features.phrases import problem_words
 from backsquat.features.review.phrases import milestone_words
@@ -21,11 +21,12 @@ blueprint = Blueprint("squad", __name__, template_folder="templates")
 @allow(COACH)
 def index() -> ResponseReturnValue:
     here = desk()
-    everyone = squad_lines(reader(), here)
+    codes, everyone = squad_lines(reader(), here)
     only = request.args.get("show") == "needs-me"
     needing = [line for line in everyone if line.needs_me]
     return render_template(
-        "squad/squad.html", desk=here, lines=needing if only else everyone, everyone=len(everyone),
+        "squad/squad.html", desk=here, lifts=[squad_library().get(code) for code in codes],
+        lines=needing if only else everyone, everyone=len(everyone),
         needing=len(needing), only=only, milestone_words=milestone_words,
     )  # fmt: skip
 

@@ -17,7 +17,6 @@ class Athlete(Signed, Base):
     born_on: Mapped[dt.date]
     position: Mapped[str] = mapped_column(default="")
     newcomer: Mapped[bool] = mapped_column(default=False)
-    shown_sound: Mapped[bool] = mapped_column(default=False)  # a coach has seen a sound squat to depth
     consent: Mapped[bool] = mapped_column(default=False)  # a guardian's, needed for minors only
     active: Mapped[bool] = mapped_column(default=True)
 
@@ -60,3 +59,30 @@ class Stop(Signed, Base):
     cleared_role: Mapped[str] = mapped_column(default="")
     cleared_limits: Mapped[str] = mapped_column(default="")
     cleared_recorded_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))
+
+
+class DepthChoice(Signed, Base):
+    """The depth standard of one athlete for one movement; the newest row holds. A new one starts a new record line."""
+
+    __tablename__ = "depth_choices"
+    __table_args__ = (Index(None, "athlete_id", "movement"),)
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    movement: Mapped[str]
+    code: Mapped[str]
+    words: Mapped[str]
+    box_mm: Mapped[int | None]
+    from_on: Mapped[dt.date]
+
+
+class SetUpNote(Signed, Base):
+    """How an athlete sets a movement up: one field of it. The newest of a field holds; empty takes it away."""
+
+    __tablename__ = "set_up_notes"
+    __table_args__ = (Index(None, "athlete_id", "movement"),)
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    movement: Mapped[str]
+    field: Mapped[str]  # code of SetUp
+    value: Mapped[str]
+    noted_on: Mapped[dt.date]

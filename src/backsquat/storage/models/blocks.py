@@ -68,7 +68,8 @@ class Cell(Signed, Base):
     sets: Mapped[int]
     reps: Mapped[int]
     reserve_reps: Mapped[int]
-    state: Mapped[str]  # load, under_bar, needs_test, gated, locked
+    state: Mapped[str]  # load, under_bar, needs_test, gated, locked, rung
+    movement: Mapped[str] = mapped_column(default="")  # in place of the slot's; empty: the slot's
     bar: Mapped[str] = mapped_column(default="")
     load_amount: Mapped[Decimal | None]
     load_unit: Mapped[str] = mapped_column(default="kg")

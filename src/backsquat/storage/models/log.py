@@ -29,6 +29,7 @@ class SetEntry(Signed, Base):
     client_id: Mapped[str] = mapped_column(unique=True)
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     movement: Mapped[str]
+    family: Mapped[str] = mapped_column(default="squat")  # of the movement as it was then
     done_on: Mapped[dt.date]
     cell_id: Mapped[int | None] = mapped_column(ForeignKey("cells.id"))
     effort: Mapped[str]  # work, easy, test
@@ -36,6 +37,9 @@ class SetEntry(Signed, Base):
     load_amount: Mapped[Decimal]
     load_unit: Mapped[str]
     load_kg: Mapped[float]
+    carried_kg: Mapped[float | None] = mapped_column(default=0.0)  # body mass moved; None: not known
+    hold_s: Mapped[int | None]  # seconds held; reps is then 1
+    supported: Mapped[bool] = mapped_column(default=False)  # a hand held on to something
     reps: Mapped[int]
     reps_to_depth: Mapped[int]
     depth_standard: Mapped[str]

@@ -5,7 +5,7 @@ from decimal import Decimal
 from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from backsquat.storage.models.base import Base, Key
+from backsquat.storage.models.base import Base, Key, Rows, Signed
 
 
 class RoomRow(Base):
@@ -15,6 +15,7 @@ class RoomRow(Base):
     unit: Mapped[str] = mapped_column(default="kg")
     collars: Mapped[Decimal]  # both together
     racks: Mapped[int] = mapped_column(default=1)
+    equipment: Mapped[Rows] = mapped_column(default=list)  # codes of library/equipment.toml
     bars: Mapped[list["BarRow"]] = relationship(
         order_by="BarRow.place", cascade="all, delete-orphan", lazy="selectin"
     )
@@ -42,3 +43,14 @@ class PlateRow(Base):
     unit: Mapped[str]
     pairs: Mapped[int]
     diameter_mm: Mapped[int]
+
+
+class StationCheck(Signed, Base):
+    """What was found at a station of the room; the newest of a station holds."""
+
+    __tablename__ = "station_checks"
+    id: Mapped[Key]
+    room_id: Mapped[int] = mapped_column(ForeignKey("rooms.id"), index=True)
+    station: Mapped[str]
+    ready: Mapped[bool]
+    found: Mapped[str] = mapped_column(default="")  # what is wrong

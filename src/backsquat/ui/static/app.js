@@ -57,6 +57,73 @@ document.addEventListener("htmx:afterSwap", (event) => {
   }
 });
 
+// Fields that keep themselves. What was typed stays in the browser until the server has it, so that a
+// lost connection or a closed tab loses nothing; it is sent again when the page opens or the line is back.
+const draftKey = (field) => `draft ${field.dataset.autosave} ${field.name} ${field.dataset.day}`;
+
+function say(field, words, kind) {
+  const state = field.closest(".save-field").querySelector(".save-state");
+  state.className = `save-state ${kind}`;
+  state.innerHTML = words;
+}
+
+async function keepField(field) {
+  const value = field.value;
+  localStorage.setItem(draftKey(field), value);
+  const panel = field.closest("form[data-panel]")?.dataset.panel || "";
+  const body = new URLSearchParams({ [field.name]: value, day: field.dataset.day, panel });
+  const token = document.querySelector("meta[name=csrf-token]")?.content || "";
+  let answer;
+  try {
+    answer = await fetch(field.dataset.autosave, { method: "POST", body, headers: { "X-CSRFToken": token, "X-Autosave": "1" } });
+  } catch {
+    say(field, "waits for the line", "is-waiting");
+    return;
+  }
+  if (answer.status === 422) {
+    localStorage.removeItem(draftKey(field));
+    say(field, await answer.text(), "is-wrong");
+    return;
+  }
+  if (!answer.ok || answer.redirected) { say(field, "not kept: reload the page", "is-waiting"); return; }
+  if (field.value === value) { localStorage.removeItem(draftKey(field)); say(field, "kept", "is-kept"); }
+  if (answer.status === 200 && panel) document.getElementById(panel).outerHTML = await answer.text();
+}
+
+function flushDrafts() {
+  document.querySelectorAll("[data-autosave]").forEach((field) => {
+    const draft = localStorage.getItem(draftKey(field));
+    if (draft === null) return;
+    field.value = draft;
+    keepField(field);
+  });
+}
+
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-autosave]")) keepField(event.target);
+  if (event.target.matches("[data-submits]")) event.target.form.requestSubmit();
+  if (event.target.matches("[data-goes]")) document.querySelector("[data-squad-link]").href = event.target.value;
+});
+document.addEventListener("input", (event) => {
+  if (event.target.matches("input[data-autosave]")) localStorage.setItem(draftKey(event.target), event.target.value);
+});
+document.addEventListener("keydown", (event) => {
+  const field = event.target;
+  if (!field.matches("[data-autosave]")) return;
+  const fields = [...document.querySelectorAll("[data-autosave]")];
+  const place = fields.indexOf(field);
+  const cell = field.closest("td");
+  const upOrDown = { ArrowUp: "previousElementSibling", ArrowDown: "nextElementSibling" }[event.key];
+  let next = null;
+  if (event.key === "Enter") next = fields[place + (event.shiftKey ? -1 : 1)];
+  else if (upOrDown && field.tagName === "INPUT") next = cell.parentElement[upOrDown]?.children[cell.cellIndex]?.querySelector("[data-autosave]");
+  if (next) { event.preventDefault(); next.focus(); next.select?.(); }
+  else if (event.key === "Enter") { event.preventDefault(); field.blur(); }
+});
+window.addEventListener("online", flushDrafts);
+window.addEventListener("DOMContentLoaded", flushDrafts);
+setInterval(flushDrafts, 15000);
+
 document.addEventListener("alpine:init", () => {
   // Rest: counts down from the seconds the server worked out.
   Alpine.data("rest", () => ({

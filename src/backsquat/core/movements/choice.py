@@ -1,0 +1,161 @@
+"""Which variant for this athlete: a ranking with the reasons for and against each.
+
+It advises; the coach picks. Two schools are supported (rules, `upright_first`). Back-loaded first:
+a sport that already loads the front of the knee and the groin makes front-loaded and wide squats
+the second choice. Upright first: the upright trunk spares the lower back, so front-loaded comes first.
+A movement that may not be done now is kept in the list with what stands in its way.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from backsquat.core.movements.movement import Held, Movement
+
+LEANS_FROM_DEG = (
+    45.0  # trunk from upright in landing or pick-up, from which an athlete counts as leaning; usual practice
+)
+
+
+class Goal(StrEnum):
+    THIGHS = "thighs"
+    BOTH = "both"
+    HIPS = "hips"
+
+
+@dataclass(frozen=True)
+class Situation:
+    """What the ranking must know; the callables answer for one movement."""
+
+    goal: Goal
+    sport_knee: int  # 0–3
+    sport_groin: int  # 0–3
+    upright_first: bool
+    back_history: bool
+    trunk_deg: float | None  # trunk angle from upright in the screens
+    ankles_short: bool
+    newcomer: bool
+    rung_steps: Callable[
+        [Movement], int | None
+    ]  # rungs above what was earned; negative below; None: on no ladder
+    lacking: Callable[[Movement], tuple[str, ...]]  # equipment this room lacks
+    blocked: Callable[[Movement], tuple[str, ...]]  # codes: locked, barred, gate
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Speaks for a movement (positive points) or against it."""
+
+    code: str
+    points: float
+    facts: Mapping[str, str | float | int]
+
+
+@dataclass(frozen=True)
+class Ranked:
+    movement: Movement
+    points: float
+    reasons: tuple[Reason, ...]
+    lacking: tuple[str, ...]
+    blocked: tuple[str, ...]
+    substitutes: tuple[str, ...] = ()
+
+    @property
+    def open(self) -> bool:
+        return not self.lacking and not self.blocked
+
+
+def reasons_for(movement: Movement, situation: Situation) -> list[Reason]:
+    """Each reason with its points; those of no weight are left out."""
+    found = [
+        _goal(movement, situation), *_sport(movement, situation), *_trunk(movement, situation),
+        _rung(movement, situation),
+    ]  # fmt: skip
+    if situation.newcomer and movement.skill >= 4:
+        found.append(Reason("skill", -(movement.skill - 3) * 1.0, {"skill": movement.skill}))
+    if movement.rig_s >= 120:
+        found.append(Reason("rig", -0.5, {"minutes": round(movement.rig_s / 60, 1)}))
+    return [reason for reason in found if reason and reason.points]
+
+
+def _goal(movement: Movement, situation: Situation) -> Reason:
+    wanted = {Goal.THIGHS: -1.5, Goal.BOTH: 0.0, Goal.HIPS: 1.5}[situation.goal]
+    points = round(2.0 - abs(movement.emphasis - wanted), 2)
+    return Reason("goal_fits" if points > 0 else "goal_off", points, {"goal": situation.goal.value})
+
+
+def _sport(movement: Movement, situation: Situation) -> list[Reason]:
+    weight = 0.5 if situation.upright_first else 1.0
+    found = []
+    for code, strain, sport in (
+        ("sport_knee", movement.knee_strain, situation.sport_knee),
+        ("sport_groin", movement.groin_strain, situation.sport_groin),
+    ):
+        if strain >= 2 and sport >= 2:
+            found.append(Reason(code, -weight * (strain - 1) * sport / 2, {"strain": strain}))
+    if not situation.upright_first and movement.held is Held.BACK and situation.sport_knee >= 2:
+        found.append(Reason("back_loaded", 1.0, {}))
+    return found
+
+
+def _trunk(movement: Movement, situation: Situation) -> list[Reason]:
+    found = []
+    upright = movement.trunk_lean <= 1
+    if situation.back_history and movement.back_index >= 1:
+        found.append(Reason("back_history", -1.5 * movement.back_index, {"index": movement.back_index}))
+    elif situation.upright_first and movement.back_index:
+        points = 1.0 if upright else -0.5 * movement.back_index
+        code = "upright_spares" if upright else "back_cost"
+        found.append(Reason(code, points, {"index": movement.back_index}))
+    if situation.trunk_deg is not None and situation.trunk_deg >= LEANS_FROM_DEG:
+        code, points = ("leaner_upright", 1.0) if upright else ("leaner_leans", -1.0)
+        found.append(Reason(code, points, {"degrees": situation.trunk_deg}))
+    if situation.ankles_short and upright and movement.knee_strain >= 2:
+        found.append(Reason("ankles_short", -1.0, {}))
+    return found
+
+
+def _rung(movement: Movement, situation: Situation) -> Reason | None:
+    steps = situation.rung_steps(movement)
+    if steps is None:
+        return None
+    if steps == 0:
+        return Reason("on_rung", 2.0, {})
+    if steps > 0:
+        return Reason("above_rung", -1.0 * min(steps, 4), {"steps": steps})
+    return Reason("below_rung", -0.5 * min(-steps, 8), {"steps": -steps})
+
+
+def rank(movements: Iterable[Movement], situation: Situation) -> list[Ranked]:
+    """Best first; what may be done before what may not, and ties by name so that the order never wavers."""
+    known = list(movements)
+    ranked = []
+    for movement in known:
+        reasons = tuple(reasons_for(movement, situation))
+        points = round(sum(reason.points for reason in reasons), 2)
+        lacking, blocked = situation.lacking(movement), situation.blocked(movement)
+        others = substitutes(movement, known, situation) if lacking else ()
+        ranked.append(Ranked(movement, points, reasons, lacking, blocked, others))
+    return sorted(ranked, key=lambda item: (not item.open, -item.points, item.movement.name))
+
+
+def substitutes(
+    movement: Movement, movements: Iterable[Movement], situation: Situation, most: int = 3
+) -> tuple[str, ...]:
+    """Movements of the same family that this room can rig and that may be done now, the most alike first."""
+    others = [
+        other
+        for other in movements
+        if other.code != movement.code and other.family is movement.family
+        and not situation.lacking(other) and not situation.blocked(other)
+    ]  # fmt: skip
+    others.sort(key=lambda other: (unlikeness(movement, other), other.name))
+    return tuple(other.code for other in others[:most])
+
+
+def unlikeness(one: Movement, other: Movement) -> float:
+    """How far two movements are apart: emphasis, length, sides, cost to the back, skill."""
+    return (
+        abs(one.emphasis - other.emphasis) + (one.length is not other.length) * 0.75 + (one.sides != other.sides)
+        + abs(one.back_index - other.back_index) * 0.5 + abs(one.skill - other.skill) * 0.25
+    )  # fmt: skip

@@ -1,0 +1,73 @@
+"""Ladders: movements from easiest to hardest. A rung may be any one of several movements.
+
+A rung this room cannot rig never blocks the ladder: the next one that can be rigged follows.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+
+from backsquat.core.movements.movement import Movement
+
+
+@dataclass(frozen=True)
+class Ladder:
+    code: str
+    name: str
+    purpose: str
+    rungs: tuple[tuple[str, ...], ...]  # easiest first; each names the movements that are this rung
+
+    def rung_of(self, movement: str) -> int | None:
+        """The place of a movement on this ladder, from 0."""
+        return next((n for n, rung in enumerate(self.rungs) if movement in rung), None)
+
+
+def ladder_problems(ladders: Iterable[Ladder], movements: Mapping[str, Movement]) -> list[str]:
+    """What is wrong with a set of ladders: empty rungs, unknown or repeated movements, cycles."""
+    found = []
+    follows: dict[str, set[str]] = {}
+    for ladder in ladders:
+        seen: set[str] = set()
+        for place, rung in enumerate(ladder.rungs):
+            if not rung:
+                found.append(f"{ladder.code}: rung {place + 1} is empty")
+            for code in rung:
+                if code not in movements:
+                    found.append(f"{ladder.code}: unknown movement {code}")
+                if code in seen:
+                    found.append(f"{ladder.code}: {code} stands on it twice")
+                seen.add(code)
+            if place + 1 < len(ladder.rungs):
+                for code in rung:
+                    follows.setdefault(code, set()).update(ladder.rungs[place + 1])
+    found += [f"a cycle through {code}" for code in sorted(follows) if _reaches(code, code, follows)]
+    return found
+
+
+def _reaches(start: str, goal: str, follows: Mapping[str, set[str]]) -> bool:
+    waiting, seen = list(follows.get(start, ())), set()
+    while waiting:
+        code = waiting.pop()
+        if code == goal:
+            return True
+        if code not in seen:
+            seen.add(code)
+            waiting += follows.get(code, ())
+    return False
+
+
+def rigged(movement: Movement, equipment: frozenset[str]) -> tuple[str, ...]:
+    """What the room lacks for a movement: the first choice of every group it cannot meet; empty: it can."""
+    return tuple(group[0] for group in movement.equipment if not equipment.intersection(group))
+
+
+def rung_beyond(
+    ladder: Ladder, rung: int, way: int, allowed: Callable[[str], bool]
+) -> tuple[int, tuple[str, ...]] | None:
+    """The next rung up (`way` 1) or down (−1) with a movement that is allowed, and those movements."""
+    place = rung + way
+    while 0 <= place < len(ladder.rungs):
+        open_here = tuple(code for code in ladder.rungs[place] if allowed(code))
+        if open_here:
+            return place, open_here
+        place += way
+    return None

@@ -1,0 +1,78 @@
+"""Coming back after time away (rules 2.9): counted in days without training.
+
+Under `absence_short_days` the missed exposure is simply repeated. Then loads start lower, the sets
+of the first weeks are cut (CSCCa and NSCA 2019: about half, then −30, then −20 %), and after a long
+absence the athlete goes one rung or stage back. Longer still: screened anew. After illness or injury
+somebody qualified has to say yes first.
+"""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from backsquat.core.rules import Rules
+from backsquat.core.working import Step, Working, plain
+
+
+class Why(StrEnum):
+    AWAY = "away"
+    ILLNESS = "illness"
+    INJURY = "injury"
+    PAIN = "pain stop"
+
+
+NEEDS_CLEARANCE = frozenset({Why.ILLNESS, Why.INJURY, Why.PAIN})
+
+
+@dataclass(frozen=True)
+class EasedWeek:
+    """One week back: load and sets as shares of the plan's."""
+
+    load_share: float
+    sets_share: float
+
+
+@dataclass(frozen=True)
+class ReEntry:
+    """`weeks` from the day back on; `stage_back` one rung or stage lower; `screen` before any load."""
+
+    weeks: tuple[EasedWeek, ...]
+    stage_back: bool
+    screen: bool
+    needs_clearance: bool
+    working: Working
+
+
+def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
+    """What the rule proposes after `days_away` days and `missed` planned sessions not done."""
+    clearance = why in NEEDS_CLEARANCE
+    said = f"{days_away} days, {missed} planned sessions missed"
+    volumes = (rules.return_volume_1, rules.return_volume_2, rules.return_volume_3)
+    if days_away < rules.absence_short_days:
+        step = Step(
+            "Short", f"{said}: under {rules.absence_short_days} days, repeat what was missed", "as planned"
+        )
+        return ReEntry((), False, False, clearance, Working((step,)))
+    if days_away < rules.absence_long_days:
+        load, count = rules.absence_short_load, 1
+    else:
+        load, count = rules.absence_long_load, 3
+    screen = days_away >= rules.absence_screen_days
+    stage_back = days_away >= rules.absence_long_days
+    weeks = tuple(
+        EasedWeek(load + (1 - load) * n / count, volumes[n]) for n in range(count)
+    )  # the load comes back evenly
+    steps = [
+        Step("Away", said, plain(days_away, 0), "days"),
+        Step("Load", f"first week × {plain(load, 2)}, then back evenly", plain(100 * load, 0), "%"),
+        Step(
+            "Sets",
+            " then ".join(f"{plain(100 * week.sets_share, 0)} %" for week in weeks),
+            str(count),
+            "weeks",
+        ),
+    ]
+    if stage_back:
+        steps.append(Step("Rung", f"{rules.absence_long_days} days or more", "one back"))
+    if screen:
+        steps.append(Step("Screen", f"{rules.absence_screen_days} days or more", "before any load"))
+    return ReEntry(weeks, stage_back, screen, clearance, Working(tuple(steps)))

@@ -1,0 +1,170 @@
+"""Where an athlete stands on a ladder, and when the next rung is earned (rules 2.6).
+
+A rung's criterion is the movement's usual work at the top of its window: all sets, all reps to
+depth. It is earned when it was met cleanly in `earned_sessions` sessions in a row: no breaking
+fault, no hand on support unless the movement says so, pain at most `earned_pain`.
+"""
+
+import datetime as dt
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import groupby
+
+from backsquat.core.movements.ladder import Ladder, rung_beyond
+from backsquat.core.movements.movement import Movement
+from backsquat.core.readiness.screens import Known
+from backsquat.core.rules import Rules
+from backsquat.core.strength.record import SetRecord
+
+
+@dataclass(frozen=True)
+class RungSession:
+    """One day's sets of one movement, judged against the rung's criterion."""
+
+    done_on: dt.date
+    set_ids: tuple[int, ...]
+    met: bool
+    why_not: str = ""  # code of what was missing
+    broke: bool = False  # form broke in half of the sets or more
+    pain: int = 0
+
+
+def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> RungSession:
+    """Whether a day's sets meet the criterion cleanly."""
+    work, ids = movement.work, tuple(s.set_id for s in sets)
+    pain = max((s.pain for s in sets), default=0)
+    broke = 2 * sum(bool(s.breaking_fault) for s in sets) >= len(sets) > 0
+    amounts = [s.hold_s or 0 for s in sets] if work.seconds else [s.reps_to_depth for s in sets]
+    enough = [amount for amount in amounts if amount >= work.high]
+    if pain > rules.earned_pain:
+        why = "pain"
+    elif any(s.breaking_fault for s in sets):
+        why = "form"
+    elif any(s.supported for s in sets):
+        why = "supported"
+    elif not work.seconds and any(s.reps_to_depth < s.reps for s in sets):
+        why = "depth"
+    elif len(enough) < work.sets:
+        why = "amount"
+    else:
+        why = ""
+    return RungSession(sets[0].done_on, ids, not why, why, broke, pain)
+
+
+def sessions_of(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> list[RungSession]:
+    """The days on which the movement was done, oldest first."""
+    ordered = sorted(sets, key=lambda s: (s.done_on, s.set_id))
+    return [
+        judge_session(movement, list(group), rules) for _, group in groupby(ordered, key=lambda s: s.done_on)
+    ]
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A move up or down a ladder: to which rung, by which movements, and why."""
+
+    way: str  # harder or easier
+    rung: int
+    movements: tuple[str, ...]
+    reason: str  # code of the sentence
+    evidence: tuple[int, ...]
+
+
+def propose_rung(
+    ladder: Ladder, rung: int, sessions: Sequence[RungSession], allowed: Callable[[str], bool], rules: Rules
+) -> Proposal | None:
+    """What the sessions on a rung lead to; None: stay. `sessions` are those since the athlete came onto it.
+
+    Never over a rung that is allowed: the next allowed one up or down is proposed, whatever the
+    room lacks in between.
+    """
+    if not sessions:
+        return None
+    last = sessions[-1]
+    if last.pain > rules.earned_pain or last.broke:
+        beyond = rung_beyond(ladder, rung, -1, allowed)
+        reason = "rung_pain" if last.pain > rules.earned_pain else "rung_form"
+        return Proposal("easier", *beyond, reason, last.set_ids) if beyond else None
+    row = sessions[-rules.earned_sessions :]
+    if len(row) == rules.earned_sessions and all(session.met for session in row):
+        beyond = rung_beyond(ladder, rung, 1, allowed)
+        evidence = tuple(set_id for session in row for set_id in session.set_ids)
+        return Proposal("harder", *beyond, "rung_earned", evidence) if beyond else None
+    return None
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where an athlete would be placed on a ladder after screening, and why."""
+
+    ladder: str
+    movement: str
+    reason: str  # code
+
+
+def _reach(known: Known, code: str, side: str = "") -> float | None:
+    result = known.get((code, side))
+    return result.value if result else None
+
+
+def _both(known: Known, code: str) -> float | None:
+    """The worse side of a two-sided screen where more is better."""
+    values = [value for side in ("left", "right") if (value := _reach(known, code, side)) is not None]
+    return min(values) if values else None
+
+
+def placements(known: Known, bar_open: bool) -> list[Place]:
+    """First rungs from the screens; a ladder about which nothing was tested is left out.
+
+    Always the cautious end: earning moves people up quickly enough.
+    """
+    found = []
+    lying, standing = _reach(known, "lying_squat"), _reach(known, "standing_squat")
+    if bar_open:
+        found.append(Place("squat_to_bar", "back_squat", "gate_open"))
+    elif lying == 0:
+        found.append(Place("squat_to_bar", "deep_squat_supported", "range_first"))
+    elif standing == 0:
+        found.append(Place("squat_to_bar", "press_down_squat", "pattern_first"))
+    elif standing:
+        loaded = _reach(known, "counterbalanced_squat")
+        place = ("goblet_squat", "shape_and_load") if loaded else ("goblet_box_squat", "shape_sound")
+        found.append(Place("squat_to_bar", *place))
+    balance, hip = _both(known, "balance"), _both(known, "hip_extension")
+    if balance is not None or hip is not None:
+        if (balance is not None and balance < 20) or hip == 0:
+            found.append(Place("split_squat", "split_squat_support", "balance_or_hip"))
+            found.append(Place("step", "step_up_rail", "balance_or_hip"))
+        else:
+            found.append(Place("split_squat", "split_squat_front_raised", "balance_sound"))
+            found.append(Place("step", "step_up_low", "balance_sound"))
+    grades = [g for side in ("left", "right") if (g := _reach(known, "one_leg_hinge", side)) is not None]
+    if grades:
+        code = "one_leg_hinge_support" if max(grades) >= 1 else "one_leg_hinge"
+        found.append(Place("one_leg_hinge", code, "hinge_grade"))
+    if bar_open:
+        found.append(Place("hinge", "romanian_deadlift", "gate_open"))
+    elif _reach(known, "brace") is not None:
+        braced = bool(_reach(known, "brace"))
+        found.append(Place("hinge", "kettlebell_deadlift" if braced else "kneeling_hinge", "brace"))
+    bridge = _reach(known, "bridge_hold")
+    if bridge is not None:
+        found.append(Place("thrust", "bench_thrust" if bridge >= 60 else "floor_bridge", "bridge"))
+    return found
+
+
+def fitting(
+    place: Place, ladders: Mapping[str, Ladder], allowed: Callable[[str], bool]
+) -> tuple[int, str] | None:
+    """The rung and movement a placement really leads to in this room: easier ones where it lacks something."""
+    ladder = ladders[place.ladder]
+    rung = ladder.rung_of(place.movement)
+    if rung is None:
+        return None
+    if allowed(place.movement):
+        return rung, place.movement
+    same = next((code for code in ladder.rungs[rung] if allowed(code)), None)
+    if same:
+        return rung, same
+    beyond = rung_beyond(ladder, rung, -1, allowed) or rung_beyond(ladder, rung, 1, allowed)
+    return (beyond[0], beyond[1][0]) if beyond else None

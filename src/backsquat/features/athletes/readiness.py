@@ -1,0 +1,387 @@
+"""What each athlete may do now: stops, limits, gates, rungs, time away. One place, asked at every door."""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from sqlalchemy import BindParameter, bindparam, func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.findings import Finding
+from backsquat.core.movements.ladder import Ladder, rigged
+from backsquat.core.movements.movement import BARS, Family, Gate, Movement
+from backsquat.core.readiness.absence import EasedWeek
+from backsquat.core.readiness.gate import (
+    Candidacy,
+    GateView,
+    Override,
+    barbell_gate,
+    gate_findings,
+    overhead_gate,
+)
+from backsquat.core.readiness.limits import Bounds, LimitKind, Scope, bounds_on
+from backsquat.core.readiness.limits import Limit as CoreLimit
+from backsquat.core.readiness.pain import locks
+from backsquat.core.readiness.road import BASE, SERVES
+from backsquat.core.readiness.screens import Known, Result
+from backsquat.core.rules import Rules
+from backsquat.features.movements.queries import Library, library_of
+from backsquat.features.screening.queries import newest_results
+from backsquat.storage.models import (
+    Absence,
+    Athlete,
+    BodyMass,
+    GateOverride,
+    Limit,
+    RoomRow,
+    RungMove,
+    SetEntry,
+    Squad,
+    Stop,
+    User,
+)
+
+
+class Parts:
+    """What is read of some athletes, each part once and only when it is asked for."""
+
+    def __init__(
+        self, session: Session, squad_id: int, ids: Sequence[int], today: dt.date, rules: Rules
+    ) -> None:
+        self.session, self.squad_id, self.ids, self.today, self.rules = session, squad_id, ids, today, rules
+        self.library = library_of(session, squad_id)
+
+    @cached_property
+    def equipment(self) -> frozenset[str]:
+        return room_equipment(self.session, self.squad_id)
+
+    @cached_property
+    def stops(self) -> dict[int, list[Stop]]:
+        return open_stops(self.session, self.ids)
+
+    @cached_property
+    def limits(self) -> dict[int, list[CoreLimit]]:
+        return _limits(self.session, self.ids)
+
+    @cached_property
+    def away(self) -> dict[int, list[Absence]]:
+        return _absences(self.session, self.ids)
+
+    @cached_property
+    def rungs(self) -> dict[int, dict[str, RungMove]]:
+        return _rungs(self.session, self.ids, self.today)
+
+    @cached_property
+    def results(self) -> dict[int, dict[tuple[str, str], Result]]:
+        return newest_results(self.session, self.ids, self.today)
+
+    @cached_property
+    def masses(self) -> dict[int, float]:
+        return body_masses(self.session, self.ids, self.today)
+
+    @cached_property
+    def overrides(self) -> dict[tuple[int, str], Override]:
+        return _overrides(self.session, self.ids, self.today)
+
+    @cached_property
+    def road(self) -> dict[int, tuple[int, int]]:
+        """Sessions on the road, of those who have neither an override nor a witnessed test."""
+        shown = {
+            a for a in self.ids if (w := self.results.get(a, {}).get(("witnessed_test", ""))) and w.value
+        }
+        ids = [a for a in self.ids if a not in shown and (a, Gate.BARBELL.value) not in self.overrides]
+        return _road(self.session, ids, self.library, self.today, self.rules)
+
+    @cached_property
+    def lifted(self) -> set[int]:
+        """Who lifted a bar before the stop that is open: a stop keeps the gate shut only for those who never did."""
+        bars = [code for code, m in self.library.movements.items() if m.implement in BARS]
+        firsts = {a: min(stop.at.date() for stop in stops) for a, stops in self.stops.items()}
+        rows = self.session.execute(
+            select(SetEntry.athlete_id, func.min(SetEntry.done_on))
+            .where(SetEntry.athlete_id.in_(firsts), SetEntry.movement.in_(bars), ~SetEntry.replaced)
+            .group_by(SetEntry.athlete_id)
+        )
+        return {athlete_id for athlete_id, day in rows if day and day <= firsts[athlete_id]}
+
+
+@dataclass(frozen=True)
+class Readiness:
+    """One athlete's readiness on a day."""
+
+    athlete: Athlete
+    parts: Parts
+
+    @property
+    def today(self) -> dt.date:
+        return self.parts.today
+
+    @property
+    def library(self) -> Library:
+        return self.parts.library
+
+    @property
+    def stops(self) -> tuple[Stop, ...]:
+        return tuple(self.parts.stops.get(self.athlete.id, ()))
+
+    @property
+    def limits(self) -> tuple[CoreLimit, ...]:
+        return tuple(self.parts.limits.get(self.athlete.id, ()))
+
+    @property
+    def rungs(self) -> dict[str, RungMove]:
+        """Ladder → where the athlete stands."""
+        return self.parts.rungs.get(self.athlete.id, {})
+
+    @property
+    def known(self) -> Known:
+        return self.parts.results.get(self.athlete.id, {})
+
+    @property
+    def body_mass_kg(self) -> float | None:
+        return self.parts.masses.get(self.athlete.id)
+
+    @property
+    def away(self) -> tuple[Absence, ...]:
+        """Absences, newest first."""
+        return tuple(self.parts.away.get(self.athlete.id, ()))
+
+    def view(self, gate: Gate) -> GateView:
+        """The checklist of a gate as it stands."""
+        parts, athlete = self.parts, self.athlete
+        override = parts.overrides.get((athlete.id, gate.value))
+        sessions, days = parts.road.get(athlete.id, (0, 0)) if gate is Gate.BARBELL else (0, 0)
+        who = Candidacy(
+            self.known, athlete.born_on, athlete.consent, bool(self.stops) and athlete.id not in parts.lifted,
+            self.body_mass_kg, sessions, days, override,
+        )  # fmt: skip
+        check = barbell_gate if gate is Gate.BARBELL else overhead_gate
+        return check(who, self.today, parts.rules)
+
+    def stop_on(self, movement: Movement) -> Stop | None:
+        """The open stop that locks a movement."""
+        for stop in self.stops:
+            stopped = self.library.movements.get(stop.movement)
+            family: Family | None = stopped.family if stopped else None
+            if locks(stop.movement, family, stop.place, movement):
+                return stop
+        return None
+
+    def bounds(self, movement: Movement, day: dt.date | None = None) -> Bounds:
+        return bounds_on(self.limits, movement, day or self.today)
+
+    def gate(self, movement: Movement) -> tuple[Finding, ...]:
+        """What shuts the gates before this movement; empty: they are open, or it has none."""
+        return tuple(finding for gate in movement.gates for finding in gate_findings(self.view(gate)))
+
+    def locked(self, movement: Movement, day: dt.date | None = None) -> bool:
+        """Locked by pain, or barred by a limit on that day."""
+        return self.stop_on(movement) is not None or self.bounds(movement, day).barred_by is not None
+
+    def lacking(self, movement: Movement) -> tuple[str, ...]:
+        return rigged(movement, self.parts.equipment)
+
+    def blocked(self, movement: Movement) -> tuple[str, ...]:
+        """Codes of what stands between this athlete and a movement now, besides equipment."""
+        found = []
+        if self.stop_on(movement):
+            found.append("locked")
+        if self.bounds(movement).barred_by:
+            found.append("barred")
+        if self.gate(movement):
+            found.append("gate")
+        if movement.retired:
+            found.append("retired")
+        return tuple(found)
+
+    def may(self, code: str) -> bool:
+        """Whether the athlete may do a movement here and now, with what the room has."""
+        movement = self.library.movements.get(code)
+        return movement is not None and not self.lacking(movement) and not self.blocked(movement)
+
+    def rung_on(self, ladder: Ladder) -> int | None:
+        move = self.rungs.get(ladder.code)
+        return None if move is None else min(move.rung, len(ladder.rungs) - 1)
+
+    def rung_work(self, movement: Movement) -> Movement | None:
+        """What this athlete does in place of a movement behind a shut gate: the work of their own rung."""
+        for ladder, place in self.library.ladders_of(movement.code):
+            move = self.rungs.get(ladder.code)
+            if move is None:
+                continue
+            own = ladder.rung_of(move.movement)
+            if own is None or own > place:
+                continue
+            if self.may(move.movement):
+                return self.library.movements[move.movement]
+            for rung in range(own, -1, -1):
+                code = next((code for code in ladder.rungs[rung] if self.may(code)), None)
+                if code:
+                    return self.library.movements[code]
+        return None
+
+    def eased(self, day: dt.date) -> EasedWeek | None:
+        """The eased week of an accepted return that a day falls in."""
+        for absence in self.away:
+            if absence.back_on and absence.back_on <= day:
+                week = (day - absence.back_on).days // 7
+                if week < len(absence.weeks):
+                    return EasedWeek(*absence.weeks[week])
+        return None
+
+    @property
+    def absent(self) -> Absence | None:
+        """The absence that is not over."""
+        return next((a for a in self.away if a.back_on is None and a.first_on <= self.today), None)
+
+
+def readiness_of(
+    session: Session, squad_id: int, athletes: Sequence[Athlete], today: dt.date, rules: Rules
+) -> dict[int, Readiness]:
+    """Readiness of some athletes of a squad; the queries are as few for sixty as for one."""
+    parts = Parts(session, squad_id, [athlete.id for athlete in athletes], today, rules)
+    return {athlete.id: Readiness(athlete, parts) for athlete in athletes}
+
+
+def readiness_one(session: Session, athlete: Athlete, today: dt.date, rules: Rules) -> Readiness:
+    return readiness_of(session, athlete.squad_id, [athlete], today, rules)[athlete.id]
+
+
+def room_equipment(session: Session, squad_id: int) -> frozenset[str]:
+    """What the squad's room has, bars and plates included."""
+    key = ("equipment", squad_id)
+    if key not in session.info:
+        row = session.scalars(
+            select(RoomRow).join(Squad, Squad.room_id == RoomRow.id).where(Squad.id == squad_id)
+        ).first()
+        has = set(row.equipment) if row else set()
+        if row and row.bars:
+            has |= {"bar"}
+        if row and row.plates:
+            has |= {"loose_plates"}
+        session.info[key] = frozenset(has)
+    return session.info[key]  # type: ignore[no-any-return]
+
+
+# Statements are made once: they are asked at every door, and making one takes longer than running it.
+_IDS: BindParameter[int] = bindparam("ids", expanding=True)
+_DAY: BindParameter[dt.date] = bindparam("day")
+_STOPS = (
+    select(Stop)
+    .where(Stop.athlete_id.in_(_IDS), ~Stop.withdrawn, Stop.cleared_on.is_(None))
+    .order_by(Stop.id)
+)
+_LIMITS = select(Limit).where(Limit.athlete_id.in_(_IDS), ~Limit.ended).order_by(Limit.id)
+_AWAY = (
+    select(Absence)
+    .where(Absence.athlete_id.in_(_IDS), ~Absence.withdrawn)
+    .order_by(Absence.first_on.desc(), Absence.id.desc())
+)
+_NEWEST_MASS = (
+    select(BodyMass.athlete_id, func.max(BodyMass.id).label("id"))
+    .where(BodyMass.athlete_id.in_(_IDS), BodyMass.measured_on <= _DAY)
+    .group_by(BodyMass.athlete_id)
+).subquery()
+_MASSES = select(BodyMass.athlete_id, BodyMass.mass_kg).join(_NEWEST_MASS, BodyMass.id == _NEWEST_MASS.c.id)
+_RUNGS = select(RungMove).where(
+    RungMove.id.in_(
+        select(func.max(RungMove.id))
+        .where(RungMove.athlete_id.in_(_IDS), func.date(RungMove.at) <= _DAY)
+        .group_by(RungMove.athlete_id, RungMove.ladder)
+    )
+)
+_OVERRIDES = (
+    select(GateOverride, User.name)
+    .join(User, GateOverride.by_id == User.id)
+    .where(GateOverride.athlete_id.in_(_IDS), ~GateOverride.ended, func.date(GateOverride.at) <= _DAY)
+    .order_by(GateOverride.id)
+)
+
+
+def open_stops(session: Session, athlete_ids: Sequence[int]) -> dict[int, list[Stop]]:
+    found: dict[int, list[Stop]] = defaultdict(list)
+    for stop in session.scalars(_STOPS, {"ids": athlete_ids}):
+        found[stop.athlete_id].append(stop)
+    return found
+
+
+def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, float]:
+    """Each athlete's newest body mass in kg up to today."""
+    rows = session.execute(_MASSES, {"ids": athlete_ids, "day": today})
+    return {athlete_id: float(mass_kg) for athlete_id, mass_kg in rows}
+
+
+def _limits(session: Session, ids: Sequence[int]) -> dict[int, list[CoreLimit]]:
+    found: dict[int, list[CoreLimit]] = defaultdict(list)
+    for row in session.scalars(_LIMITS, {"ids": ids}):
+        found[row.athlete_id].append(core_limit(row))
+    return found
+
+
+def core_limit(row: Limit) -> CoreLimit:
+    return CoreLimit(
+        Scope(row.scope),
+        row.what,
+        LimitKind(row.kind),
+        row.load_kg,
+        row.words,
+        row.from_on,
+        row.until_on,
+        row.set_by,
+    )
+
+
+def _absences(session: Session, ids: Sequence[int]) -> dict[int, list[Absence]]:
+    found: dict[int, list[Absence]] = defaultdict(list)
+    for row in session.scalars(_AWAY, {"ids": ids}):
+        found[row.athlete_id].append(row)
+    return found
+
+
+def _rungs(session: Session, ids: Sequence[int], today: dt.date) -> dict[int, dict[str, RungMove]]:
+    """Where each athlete stands on each ladder on a day."""
+    found: dict[int, dict[str, RungMove]] = defaultdict(dict)
+    for row in session.scalars(_RUNGS, {"ids": ids, "day": today}):
+        found[row.athlete_id][row.ladder] = row
+    return found
+
+
+def _overrides(session: Session, ids: Sequence[int], today: dt.date) -> dict[tuple[int, str], Override]:
+    rows = session.execute(_OVERRIDES, {"ids": ids, "day": today})
+    return {(row.athlete_id, row.gate): Override(name, row.at.date(), row.reason) for row, name in rows}
+
+
+def road_movements(library: Library) -> frozenset[str]:
+    """What counts as a session on the road to the bar: its own items and the rungs below the bar."""
+    codes = {code for group in (*SERVES.values(), *BASE) for code in group}
+    codes |= {
+        code for name in ("squat_to_bar", "hinge") for rung in library.ladders[name].rungs for code in rung
+    }
+    return frozenset(code for code in codes if (m := library.movements.get(code)) and m.implement not in BARS)
+
+
+def _road(
+    session: Session, ids: Sequence[int], library: Library, today: dt.date, rules: Rules
+) -> dict[int, tuple[int, int]]:
+    """Days with sound work on the road to the bar, and the days from the first to the last."""
+    if not ids:
+        return {}
+    codes = road_movements(library)
+    rows = session.execute(
+        select(
+            SetEntry.athlete_id,
+            func.count(SetEntry.done_on.distinct()),
+            func.min(SetEntry.done_on),
+            func.max(SetEntry.done_on),
+        )
+        .where(
+            SetEntry.athlete_id.in_(ids), SetEntry.movement.in_(codes), SetEntry.done_on <= today,
+            ~SetEntry.replaced, ~SetEntry.withdrawn, ~SetEntry.fault_breaking, SetEntry.pain <= rules.earned_pain,
+        )
+        .group_by(SetEntry.athlete_id)
+    )  # fmt: skip
+    return {
+        athlete_id: (count, (last - first).days) for athlete_id, count, first, last in rows if first and last
+    }

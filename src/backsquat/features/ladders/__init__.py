@@ -1,0 +1,1 @@
+"""Where athletes stand on the ladders, the gates, the road to the bar."""

@@ -1,0 +1,182 @@
+"""Gates and ladders of an athlete: the checklist, the road to the bar, rungs, moves, work outside a block."""
+
+from decimal import Decimal, InvalidOperation
+from typing import Any
+from uuid import uuid4
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.loads.mass import Unit
+from backsquat.core.movements.movement import Gate, Region
+from backsquat.core.readiness.pain import Character
+from backsquat.features.athletes.operations import SetFacts
+from backsquat.features.athletes.queries import athlete_of
+from backsquat.features.athletes.readiness import readiness_one
+from backsquat.features.blocks.operations import publish_of_athlete, refresh_athlete
+from backsquat.features.desk import (
+    ASSISTANT,
+    COACH,
+    STAFF,
+    actor,
+    allow,
+    database,
+    desk,
+    reader,
+    squad_library,
+)
+from backsquat.features.ladders.operations import (
+    end_override,
+    log_rung_work,
+    move_rung,
+    override_gate,
+    place_by_screens,
+)
+from backsquat.features.ladders.queries import moves_of, road_plan, standings
+from backsquat.features.movements.drawing import ladder_picture
+from backsquat.features.phrases import problem_words
+from backsquat.features.review.phrases import NOT_MET
+from backsquat.features.screening.phrases import GATE_LINES, PLACE_REASONS, WAYS
+
+blueprint = Blueprint("ladders", __name__, url_prefix="/ladders", template_folder="templates")
+SETS_MOST = 8
+
+
+@blueprint.get("/<int:athlete_id>")
+@allow(*STAFF)
+def show(athlete_id: int) -> ResponseReturnValue:
+    return _page(athlete_id)
+
+
+def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 200) -> ResponseReturnValue:
+    here = desk()
+    athlete = athlete_of(reader(), here.squad.id, athlete_id)
+    ready, library = readiness_one(reader(), athlete, here.today, here.rules), squad_library()
+    view = ready.view(Gate.BARBELL)
+    page = render_template(
+        "ladders/ladders.html", desk=here, athlete=athlete, ready=ready, library=library, view=view,
+        overhead=ready.view(Gate.OVERHEAD), road=road_plan(ready, view, here.rules), gate_words=GATE_LINES,
+        standings=standings(reader(), ready, here.rules), moves=moves_of(reader(), athlete_id), ways=WAYS,
+        picture=lambda ladder: ladder_picture(ladder, library, ready), place_reasons=PLACE_REASONS, not_met=NOT_MET,
+        errors=errors or {}, typed=request.form if errors else {}, client_id=str(uuid4()), regions=list(Region),
+        characters=list(Character),
+    )  # fmt: skip
+    return page, status
+
+
+@blueprint.post("/<int:athlete_id>/move")
+@allow(COACH, ASSISTANT)
+def move(athlete_id: int) -> ResponseReturnValue:
+    """Onto another rung, with the reason."""
+    form = request.form
+    try:
+        with database().writing() as session:
+            moved, change = move_rung(
+                session, actor(), athlete_id, form.get("ladder", ""), form.get("movement", ""), desk().rules,
+                way=form.get("way") if form.get("way") in ("harder", "easier") else "placed",  # type: ignore[arg-type]
+                reason=form.get("reason", ""),
+            )  # fmt: skip
+            refresh_athlete(session, actor(), athlete_id, desk().rules)
+            publish_of_athlete(session, actor(), athlete_id, "rung moved")
+    except ImpossibleInput as error:
+        return _page(athlete_id, {f"move-{form.get('ladder', '')}": problem_words(error.problems[0])}, 422)
+    flash(f"{squad_library().get(moved.movement).name}: moved.|{change.id}", "undo")
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/place")
+@allow(COACH, ASSISTANT)
+def place(athlete_id: int) -> ResponseReturnValue:
+    """Onto every rung the screens lead to, where the athlete stands on none yet."""
+    rules = desk().rules
+    with database().writing() as session:
+        placed = place_by_screens(session, actor(), athlete_id, rules)
+        refresh_athlete(session, actor(), athlete_id, rules)
+        publish_of_athlete(session, actor(), athlete_id, "placed on the ladders")
+    flash(f"Placed on {placed} ladders." if placed else "Already placed, or nothing screened to place by.")
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/override")
+@allow(COACH)
+def override(athlete_id: int) -> ResponseReturnValue:
+    """Let the athlete through a gate by name and reason, or shut it again."""
+    gate = request.form.get("gate", "")
+    if gate not in {item.value for item in Gate}:
+        raise NotThere("gate")
+    try:
+        with database().writing() as session:
+            if "end" in request.form:
+                end_override(session, actor(), athlete_id, Gate(gate))
+            else:
+                override_gate(session, actor(), athlete_id, Gate(gate), request.form.get("reason", ""))
+            refresh_athlete(session, actor(), athlete_id, desk().rules)
+    except ImpossibleInput as error:
+        return _page(athlete_id, {f"override-{gate}": problem_words(error.problems[0])}, 422)
+    flash(
+        "The override has ended."
+        if "end" in request.form
+        else "Let through; your name and reason stay with it."
+    )
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/work")
+@allow(COACH, ASSISTANT)
+def work(athlete_id: int) -> ResponseReturnValue:
+    """A day's work of a rung, outside any block: the same for every set, corrected on the athlete's page."""
+    form, errors = request.form, {}
+    ladder = form.get("ladder", "")
+    try:
+        sets = _sets()
+        with database().writing() as session:
+            log_rung_work(session, actor(), athlete_id, form.get("movement", ""), sets, desk().rules)
+            refresh_athlete(session, actor(), athlete_id, desk().rules)
+    except ImpossibleInput as error:
+        errors[f"work-{ladder}"] = " ".join(
+            dict.fromkeys(problem_words(problem) for problem in error.problems)
+        )
+        return _page(athlete_id, errors, 422)
+    flash(f"{len(sets)} sets of {squad_library().get(form['movement']).name} logged.")
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+def _sets() -> list[SetFacts]:
+    """The sets the form says; every problem with them at once."""
+    form, found = request.form, []
+    numbers: dict[str, Any] = {}
+    for name in ("sets", "amount", "left", "pain"):
+        text = form.get(name, "").strip()
+        if not text.isdecimal() or len(text) > 4:
+            if text or name in ("sets", "amount"):
+                found.append(Problem(name, "not_whole"))
+            numbers[name] = 0
+        else:
+            numbers[name] = int(text)
+    try:
+        load = Decimal(form.get("load", "").replace(",", ".").strip() or "0")
+        if not load.is_finite() or load < 0:
+            raise InvalidOperation
+    except InvalidOperation:
+        found.append(Problem("load", "not_a_number"))
+        load = Decimal(0)
+    if numbers["sets"] and not 1 <= numbers["sets"] <= SETS_MOST:
+        found.append(Problem("sets", "sets_range", {"most": SETS_MOST}))
+    if numbers["pain"] and form.get("pain_place", "") not in set(Region):
+        found.append(Problem("pain_place", "pain_needs_place"))
+    if found:
+        raise ImpossibleInput(*found)
+    seconds = form.get("seconds") == "1"
+    reps = 1 if seconds else numbers["amount"]
+    unclean = form.get("unclean", "")
+    client = form.get("client_id", "")[:40] or str(uuid4())
+    return [
+        SetFacts(
+            f"{client}-{n}", load, Unit.KG, reps, reps, numbers["left"], desk().today, fault=unclean,
+            pain=numbers["pain"] if n == 1 else 0, pain_place=form.get("pain_place", ""),
+            pain_character=form.get("pain_character", "dull"), hold_s=numbers["amount"] if seconds else None,
+            supported="supported" in form,
+        )
+        for n in range(1, numbers["sets"] + 1)
+    ]  # fmt: skip

@@ -1,0 +1,1 @@
+"""The movement library: map, pages, ladders, the squad's own entries, which variant for whom."""

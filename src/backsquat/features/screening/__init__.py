@@ -1,0 +1,1 @@
+"""Screens: the battery, its entry down the squad, findings, gates and ladders."""

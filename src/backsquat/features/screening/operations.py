@@ -1,0 +1,145 @@
+"""Recording screens. A value is only ever added; another of the same day takes its place."""
+
+import datetime as dt
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.readiness.screens import MOST, Screen
+from backsquat.features.athletes.queries import athlete_of
+from backsquat.features.desk import Actor
+from backsquat.features.journal import remember, restores
+from backsquat.features.screening.queries import SCREEN, screens_of
+from backsquat.library import battery
+from backsquat.library.battery import ScreenEntry
+from backsquat.storage.models import Change, LibraryEntry, ScreenResult
+
+NOTE_MOST = 200
+
+
+@dataclass(frozen=True)
+class Value:
+    """One value as it was typed: None takes the day's value back."""
+
+    screen: str
+    side: str
+    value: float | None
+    note: str = ""
+
+
+def record_result(
+    session: Session, actor: Actor, athlete_id: int, value: Value, done_on: dt.date
+) -> ScreenResult | None:
+    """Keep one value of a screen on a day. Nothing is written where it stands already."""
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    screen = screens_of(session, actor.squad_id).get(value.screen)
+    if screen is None or value.side not in screen.sides:
+        raise NotThere("screen")
+    if done_on > actor.today:
+        raise ImpossibleInput(Problem("done_on", "in_future", {"today": actor.today.isoformat()}))
+    if done_on < athlete.born_on:
+        raise ImpossibleInput(Problem("done_on", "before_birth"))
+    if value.value is not None and not screen.possible(value.value):
+        raise ImpossibleInput(
+            Problem(value.screen, "screen_range", {"most": MOST[screen.kind], "unit": screen.unit})
+        )
+    standing = session.scalars(
+        select(ScreenResult).where(
+            ScreenResult.athlete_id == athlete_id, ScreenResult.screen == value.screen,
+            ScreenResult.side == value.side, ScreenResult.done_on == done_on, ~ScreenResult.replaced,
+        )
+    ).first()  # fmt: skip
+    note = value.note.strip()[:NOTE_MOST]
+    if standing is None and value.value is None:
+        return None
+    if standing and (standing.value, standing.note) == (value.value, note):
+        return standing
+    if standing:
+        standing.replaced = True
+        session.flush()
+    row = ScreenResult(
+        athlete_id=athlete_id, screen=value.screen, side=value.side, value=value.value, note=note, done_on=done_on,
+        by_id=actor.user_id, at=actor.now,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    return row
+
+
+def save_screen(session: Session, actor: Actor, entry: dict[str, Any], code: str | None = None) -> Screen:
+    """A screen of the squad's own, or a change of one; `code` None makes a new one."""
+    known = screens_of(session, actor.squad_id)
+    if code is None:
+        code = _new_code(entry.get("name", ""), set(known))
+    elif code not in known:
+        raise NotThere("screen")
+    try:
+        made = ScreenEntry(code=code, **entry)
+    except ValidationError as error:
+        raise ImpossibleInput(*(_problem(item) for item in error.errors())) from None
+    _put(session, actor, code, made.model_dump(mode="json"), False)
+    return made.screen(own=True)
+
+
+def _new_code(name: str, taken: set[str]) -> str:
+    stem = "own_" + (
+        "".join(c if c.isascii() and c.isalnum() else "_" for c in name.lower())[:30] or "screen"
+    )
+    return next(code for code in [stem, *(f"{stem}_{n}" for n in range(2, 999))] if code not in taken)
+
+
+def _problem(item: Any) -> Problem:
+    return Problem(str(item["loc"][0]) if item["loc"] else "name", "entry", {"what": item["msg"]})
+
+
+def retire_screen(session: Session, actor: Actor, code: str, retired: bool) -> Change:
+    """Leave a screen out of the battery, or take it in again; what was recorded stays."""
+    row = _standing(session, actor.squad_id, code)
+    if row is None and code not in battery.entries():
+        raise NotThere("screen")
+    return _put(session, actor, code, dict(row.entry) if row else {}, retired)
+
+
+def restore_shipped(session: Session, actor: Actor, code: str) -> Change:
+    if code not in battery.entries():
+        raise Refused("not_shipped")
+    return _put(session, actor, code, {}, False)
+
+
+def _standing(session: Session, squad_id: int, code: str) -> LibraryEntry | None:
+    return session.scalars(
+        select(LibraryEntry).where(
+            LibraryEntry.squad_id == squad_id, LibraryEntry.kind == SCREEN, LibraryEntry.code == code,
+            LibraryEntry.current,
+        )
+    ).first()  # fmt: skip
+
+
+def _put(session: Session, actor: Actor, code: str, entry: dict[str, Any], retired: bool) -> Change:
+    before = _standing(session, actor.squad_id, code)
+    if before:
+        before.current = False
+        session.flush()
+    row = LibraryEntry(
+        squad_id=actor.squad_id, kind=SCREEN, code=code, entry=entry, retired=retired, by_id=actor.user_id,
+        at=actor.now,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    session.info.pop(("screens", actor.squad_id), None)
+    return remember(
+        session, actor, what="screen_changed", subject="screen", subject_id=row.id,
+        before={"id": before.id if before else None},
+    )  # fmt: skip
+
+
+@restores("screen")
+def restore_screen(session: Session, _actor: Actor, change: Change) -> None:
+    session.get_one(LibraryEntry, change.subject_id).current = False
+    session.flush()
+    if change.before["id"]:
+        session.get_one(LibraryEntry, change.before["id"]).current = True

@@ -1,0 +1,245 @@
+"""The Screen pages: what is due, a battery for one athlete, one screen down the squad, the squad's own screens."""
+
+import datetime as dt
+from typing import Any
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.movements.movement import Gate
+from backsquat.core.readiness.rungs import fitting, placements
+from backsquat.core.readiness.screens import Kind, Screen, due, screen_findings
+from backsquat.features.athletes.queries import athlete_of, squad_athletes
+from backsquat.features.athletes.readiness import readiness_of, readiness_one
+from backsquat.features.desk import ASSISTANT, COACH, actor, allow, database, desk, reader, squad_library
+from backsquat.features.phrases import problem_words
+from backsquat.features.screening.operations import (
+    Value,
+    record_result,
+    restore_shipped,
+    retire_screen,
+    save_screen,
+)
+from backsquat.features.screening.phrases import (
+    GATE_LINES,
+    PLACE_REASONS,
+    change_words,
+    drills_of,
+    finding_words,
+    kinds,
+    pass_words,
+    result_words,
+    value_words,
+)
+from backsquat.features.screening.queries import known_of, screens_of, series_of, squat_checks
+from backsquat.storage.models import Athlete
+
+blueprint = Blueprint("screening", __name__, url_prefix="/screen", template_folder="templates")
+WORDS = {
+    "finding_words": finding_words, "drills_of": drills_of, "value_words": value_words, "result_words": result_words,
+    "change_words": change_words, "pass_words": pass_words, "gate_words": GATE_LINES, "place_reasons": PLACE_REASONS,
+}  # fmt: skip
+
+
+def _battery() -> dict[str, Screen]:
+    found = screens_of(reader(), desk().squad.id)
+    return {code: screen for code, screen in found.items() if not screen.retired}
+
+
+def _day() -> dt.date:
+    """The day the values are of: today, or an earlier one that was chosen."""
+    try:
+        day = dt.date.fromisoformat(request.values.get("day", ""))
+    except ValueError:
+        return desk().today
+    return min(day, desk().today)
+
+
+@blueprint.get("/")
+@allow(COACH, ASSISTANT)
+def index() -> ResponseReturnValue:
+    """What is due: for each athlete the screens never done or not within the interval."""
+    here, screens = desk(), _battery()
+    athletes = squad_athletes(reader(), here.squad.id)
+    ready = readiness_of(reader(), here.squad.id, athletes, here.today, here.rules)
+    lines = []
+    for athlete in athletes:
+        mine = ready[athlete.id]
+        waiting = due(list(screens.values()), mine.known, here.today, here.rules)
+        never = [s for s in waiting if not any((s.code, side) in mine.known for side in s.sides)]
+        newest = max((result.done_on for result in mine.known.values()), default=None)
+        lines.append((athlete, mine, waiting, never, newest))
+    lines.sort(key=lambda line: (line[4] is not None, -len(line[2]), line[0].name))
+    return render_template(
+        "screening/due.html", desk=here, lines=lines, screens=screens, gate=Gate.BARBELL, **WORDS
+    )
+
+
+@blueprint.get("/athlete/<int:athlete_id>")
+@allow(COACH, ASSISTANT)
+def athlete(athlete_id: int) -> ResponseReturnValue:
+    """The battery of one athlete, findings on the side."""
+    here, person = desk(), athlete_of(reader(), desk().squad.id, athlete_id)
+    return render_template(
+        "screening/athlete.html", desk=here, athlete=person, day=_day(), kind=Kind,
+        athletes=squad_athletes(reader(), here.squad.id), **_known(person), **WORDS,
+    )  # fmt: skip
+
+
+def _known(athlete: Athlete) -> dict[str, Any]:
+    """The series of one athlete and everything they say."""
+    here, screens = desk(), _battery()
+    series = series_of(reader(), [athlete.id], screens, here.today)[athlete.id]
+    ready = readiness_one(reader(), athlete, here.today, here.rules)
+    known = known_of(series)
+    findings = screen_findings(list(screens.values()), known, squat_checks(series), here.rules)
+    gate = ready.view(Gate.BARBELL)
+    library = squad_library()
+    places = [
+        (library.ladders[place.ladder], library.movements[found[1]], place.reason)
+        for place in placements(known, gate.open)
+        if (found := fitting(place, library.ladders, ready.may))
+    ]
+    return {
+        "screens": screens, "series": series, "findings": findings, "gate": gate, "ready": ready, "places": places,
+        "waiting": due(list(screens.values()), known, here.today, here.rules), "name": lambda c: library.movements[c].name,
+    }  # fmt: skip
+
+
+@blueprint.get("/squad/<code>")
+@allow(COACH, ASSISTANT)
+def squad(code: str) -> ResponseReturnValue:
+    """One screen down the squad, by keyboard."""
+    here, screens = desk(), _battery()
+    screen = screens.get(code)
+    if screen is None:
+        raise NotThere("screen")
+    athletes = squad_athletes(reader(), here.squad.id)
+    series = series_of(reader(), [a.id for a in athletes], {code: screen}, here.today)
+    return render_template(
+        "screening/squad.html", desk=here, screen=screen, screens=screens, athletes=athletes, series=series, day=_day(),
+        kind=Kind, **WORDS,
+    )  # fmt: skip
+
+
+@blueprint.post("/athlete/<int:athlete_id>")
+@allow(COACH, ASSISTANT)
+def record(athlete_id: int) -> ResponseReturnValue:
+    """Keep what was typed: one field (as it is left), or a whole page of them without scripts."""
+    person = athlete_of(reader(), desk().squad.id, athlete_id)
+    problems: dict[str, str] = {}
+    for field in [name for name in request.form if name.startswith("v:")][:200]:
+        try:
+            _keep(person, field, request.form[field])
+        except ImpossibleInput as error:
+            problems[field] = problem_words(error.problems[0])
+    if request.headers.get("HX-Request") or request.headers.get("X-Autosave"):
+        return _kept(person, problems)
+    for field, words in problems.items():
+        flash(f"{field.split(':')[1]}: {words}")
+    back = request.form.get("back", "")
+    if back.startswith("/screen/"):
+        return redirect(back)
+    return redirect(url_for("screening.athlete", athlete_id=athlete_id, day=_day().isoformat()))
+
+
+def _keep(person: Athlete, field: str, typed: str) -> None:
+    """One field `v:screen:side`; an empty one takes the day's value back."""
+    _, screen, side = [*field.split(":"), "", ""][:3]
+    text = typed.strip().replace(",", ".")[:20]
+    try:
+        value = {"yes": 1.0, "no": 0.0}.get(text) if text in ("yes", "no") else float(text) if text else None
+    except ValueError:
+        raise ImpossibleInput(Problem(field, "not_a_number")) from None
+    note = request.form.get(f"n:{screen}:{side}", "")
+    with database().writing() as session:
+        record_result(session, actor(), person.id, Value(screen, side, value, note), _day())
+
+
+def _kept(person: Athlete, problems: dict[str, str]) -> ResponseReturnValue:
+    """The answer to one field: its problem, or nothing; and the side panel where there is one."""
+    if problems:
+        return render_template("screening/_problem.html", words=next(iter(problems.values()))), 422
+    if request.form.get("panel") != "findings":
+        return "", 204
+    from backsquat.features.desk import forget_reader
+
+    forget_reader()
+    return render_template("screening/_findings.html", desk=desk(), athlete=person, **_known(person), **WORDS)
+
+
+@blueprint.get("/own")
+@allow(COACH)
+def own() -> ResponseReturnValue:
+    """The screens themselves: the battery as shipped, with the squad's own."""
+    return _own_page()
+
+
+def _own_page(
+    typed: dict[str, Any] | None = None, errors: dict[str, str] | None = None, status: int = 200
+) -> ResponseReturnValue:
+    wanted = request.values.get("edit", "")
+    known = screens_of(reader(), desk().squad.id)
+    editing = known.get(wanted)
+    if typed is None:
+        typed = (
+            _as_typed(editing) if editing else {"kind": "yes/no", "error": "0", "source": "usual practice"}
+        )
+    page = render_template(
+        "screening/own.html", desk=desk(), known=known, editing=editing, typed=typed, errors=errors or {}, kinds=kinds(),
+        **WORDS,
+    )  # fmt: skip
+    return page, status
+
+
+def _as_typed(screen: Screen) -> dict[str, Any]:
+    plain = {
+        name: getattr(screen, name)
+        for name in ("name", "how", "two_sided", "less_is_better", "error", "source")
+    }
+    return plain | {
+        "kind": screen.kind.value, "pass_at": "" if screen.pass_at is None else f"{screen.pass_at:g}",
+        "gap": "" if screen.gap is None else f"{screen.gap:g}", "drills": " ".join(screen.drills),
+    }  # fmt: skip
+
+
+@blueprint.post("/own")
+@allow(COACH)
+def save_own() -> ResponseReturnValue:
+    form = request.form
+    typed: dict[str, Any] = {
+        name: form.get(name, "")[:400].strip() for name in ("name", "how", "kind", "source", "drills")
+    }
+    numbers = {
+        name: form.get(name, "").replace(",", ".").strip() or None for name in ("pass_at", "gap", "error")
+    }
+    ticks = {name: name in form for name in ("two_sided", "less_is_better")}
+    entry = typed | numbers | ticks | {"drills": typed["drills"].split(), "error": numbers["error"] or 0}
+    entry["source"] = typed["source"] or "usual practice"
+    try:
+        with database().writing() as session:
+            screen = save_screen(session, actor(), entry, form.get("edit") or None)
+    except ImpossibleInput as error:
+        words = {problem.field: problem_words(problem) for problem in error.problems}
+        return _own_page(typed | {k: v or "" for k, v in numbers.items()} | ticks, words, 422)
+    flash(f"{screen.name} kept for this squad.")
+    return redirect(url_for("screening.own"))
+
+
+@blueprint.post("/own/<code>/retire")
+@allow(COACH)
+def retire(code: str) -> ResponseReturnValue:
+    with database().writing() as session:
+        change = retire_screen(session, actor(), code, request.form.get("retired") == "1")
+    flash(f"Battery changed; what was recorded stays.|{change.id}", "undo")
+    return redirect(url_for("screening.own"))
+
+
+@blueprint.post("/own/<code>/restore")
+@allow(COACH)
+def restore(code: str) -> ResponseReturnValue:
+    with database().writing() as session:
+        change = restore_shipped(session, actor(), code)
+    flash(f"The shipped screen is back.|{change.id}", "undo")
+    return redirect(url_for("screening.own"))
