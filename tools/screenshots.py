@@ -24,17 +24,17 @@ LAPTOP, PHONE = (1280, 800), (390, 844)
 
 def finish_a_lift(page: Page, address: str) -> None:
     for _ in range(3):
-        page.goto(f"{address}/floor/?rack=3&athlete=2")
+        page.goto(f"{address}/floor/?rack=2&athlete=2")
         page.locator(".tap").click()
         page.wait_for_timeout(400)
-    page.goto(f"{address}/floor/?rack=3&athlete=2")
+    page.goto(f"{address}/floor/?rack=2&athlete=2")
 
 
 def first_set(page: Page, address: str) -> None:
-    page.goto(f"{address}/floor/?rack=3&athlete=1")
+    page.goto(f"{address}/floor/?rack=2&athlete=1")
     page.locator(".tap").click()
     page.wait_for_timeout(400)
-    page.goto(f"{address}/floor/?rack=3&athlete=1")
+    page.goto(f"{address}/floor/?rack=2&athlete=1")
 
 
 # name, size, path, and what is done first

@@ -25,6 +25,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.features.blocks.routes import blueprint as blocks
     from backsquat.features.desk import ANYONE, allow, chosen_week, guard
     from backsquat.features.floor.routes import blueprint as floor
+    from backsquat.features.health.routes import blueprint as health
     from backsquat.features.ladders.routes import blueprint as ladders
     from backsquat.features.movements.routes import blueprint as movements
     from backsquat.features.review.routes import blueprint as review
@@ -58,7 +59,19 @@ def create_app(config: Config) -> Flask:
 
     app.before_request(guard)
     allow(ANYONE)(app.view_functions["static"])
-    for feature in (accounts, squad, athletes, screening, ladders, movements, room, blocks, floor, review):
+    for feature in (
+        accounts,
+        squad,
+        athletes,
+        health,
+        screening,
+        ladders,
+        movements,
+        room,
+        blocks,
+        floor,
+        review,
+    ):
         app.register_blueprint(feature)
     app.extensions["slow_down"] = limiter  # held here: the wrapper below only has a weak reference
     slowed: Any = limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])

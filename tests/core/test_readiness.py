@@ -2,12 +2,23 @@
 
 import datetime as dt
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
-from backsquat.core.movements.movement import Region
-from backsquat.core.readiness.gate import age_years, gate_findings
-from backsquat.core.readiness.pain import Character, locked_by, stops
+from backsquat.core.movements.movement import Family, Region
+from backsquat.core.readiness.gate import (
+    Candidacy,
+    GateView,
+    Line,
+    Override,
+    age_years,
+    barbell_gate,
+    gate_findings,
+    overhead_gate,
+)
+from backsquat.core.readiness.pain import Character, locked_by, locks, stops
+from backsquat.core.readiness.screens import Result
 from backsquat.library.shelf import movements
 from tests.factories import RULES, TODAY
 
@@ -29,10 +40,20 @@ def test_a_squad_may_allow_no_discomfort_at_all_or_another_line() -> None:
 
 
 def test_a_stop_locks_the_family_and_whatever_loads_the_place() -> None:
-    squat, hinge = movements()["back_squat"], movements()["romanian_deadlift"]
-    assert locked_by(squat, Region.KNEE, movements().values()) == {squat.code}
-    assert locked_by(squat, Region.LOWER_BACK, movements().values()) == {squat.code, hinge.code}
-    assert locked_by(hinge, Region.THIGH_BACK, movements().values()) == {hinge.code}
+    library = movements()
+    locked = locked_by(library["back_squat"], Region.LOWER_BACK, library.values())
+    for code, movement in library.items():
+        assert (code in locked) == (
+            movement.family is Family.SQUAT or Region.LOWER_BACK in movement.regions
+        ), code
+    assert "romanian_deadlift" in locked and "ball_curl" not in locked
+    assert "romanian_deadlift" not in locked_by(library["back_squat"], Region.GROIN, library.values())
+
+
+def test_a_movement_made_after_the_stop_is_locked_too() -> None:
+    later = replace(movements()["ball_curl"], code="own_new", regions=frozenset({Region.GROIN}))
+    assert locks("back_squat", Family.SQUAT, "groin", later)
+    assert not locks("back_squat", Family.SQUAT, "knee", replace(later, regions=frozenset({Region.HIP})))
 
 
 def test_age_on_the_birthday() -> None:
@@ -40,16 +61,91 @@ def test_age_on_the_birthday() -> None:
     assert age_years(dt.date(2008, 11, 24), TODAY) == 17
 
 
+SOUND = {
+    "brace": 1, "standing_squat": 1, "squat_wedge": 20, "knees_track": 1, "pelvis": 1, "side_shift": 1,
+    "deep_squat_hold": 15, "counterbalanced_squat": 15,
+}  # fmt: skip
+
+
+def somebody(values: dict[str, float] | None = None, **changes: Any) -> Candidacy:
+    known = {
+        (code, ""): Result(float(value), TODAY)
+        for code, value in (SOUND if values is None else values).items()
+    }
+    facts: dict[str, Any] = {
+        "known": known, "born_on": dt.date(2000, 1, 1), "consent": False, "stopped": False, "body_mass_kg": 60.0,
+        "road_sessions": 8, "road_days": 21,
+    }  # fmt: skip
+    return Candidacy(**(facts | changes))
+
+
+def state(view: GateView, code: str) -> Line:
+    return next(line.state for line in view.lines if line.code == code)
+
+
+def test_every_line_on_its_boundary_opens_the_gate() -> None:
+    view = barbell_gate(somebody(), TODAY, RULES)
+    assert view.open and view.passed and not view.missing and not gate_findings(view)
+
+
 @pytest.mark.parametrize(
-    ("born", "shown", "consent", "codes"),
+    ("line", "values"),
     [
-        ("2000-01-01", True, False, []), ("2000-01-01", False, False, ["squat_not_shown"]),
-        ("2010-01-01", True, False, ["no_consent"]), ("2010-01-01", True, True, []),
-        ("2010-01-01", False, False, ["squat_not_shown", "no_consent"]),
+        ("brace", {"brace": 0}), ("standing_squat", {"standing_squat": 0}), ("standing_squat", {"squat_wedge": 30}),
+        ("knees_track", {"knees_track": 0}), ("pelvis", {"pelvis": 2}), ("side_shift", {"side_shift": 2}),
+        ("deep_squat_hold", {"deep_squat_hold": 14}), ("counterbalanced_squat", {"counterbalanced_squat": 14}),
     ],
 )  # fmt: skip
-def test_the_gate(born: str, shown: bool, consent: bool, codes: list[str]) -> None:
-    found = gate_findings(
-        shown_sound=shown, consent=consent, born_on=dt.date.fromisoformat(born), today=TODAY, rules=RULES
+def test_one_line_short_keeps_it_shut_and_an_override_opens_it(line: str, values: dict[str, float]) -> None:
+    who = somebody(SOUND | values)
+    view = barbell_gate(who, TODAY, RULES)
+    assert not view.open and [missing.code for missing in view.missing] == [line]
+    assert [finding.code for finding in gate_findings(view)] == ["gate_lines"]
+    let = replace(who, override=Override("R. Amari", TODAY, "seen it elsewhere"))
+    assert barbell_gate(let, TODAY, RULES).open and not barbell_gate(let, TODAY, RULES).passed
+
+
+def test_what_was_never_tested_is_said_so_and_shuts_the_gate() -> None:
+    view = barbell_gate(somebody({}), TODAY, RULES)
+    assert not view.open
+    assert {line.code for line in view.lines if line.state is Line.NOT_TESTED} == {
+        "brace", "standing_squat", "knees_track", "pelvis", "side_shift", "deep_squat_hold", "counterbalanced_squat",
+    }  # fmt: skip
+
+
+def test_time_on_the_road_or_a_witnessed_test() -> None:
+    assert state(barbell_gate(somebody(road_sessions=7), TODAY, RULES), "experience") is Line.NOT_YET
+    assert state(barbell_gate(somebody(road_days=20), TODAY, RULES), "experience") is Line.NOT_YET
+    shown = somebody(SOUND | {"witnessed_test": 1}, road_sessions=0, road_days=0)
+    assert barbell_gate(shown, TODAY, RULES).open
+
+
+def test_neither_a_stop_nor_a_minors_missing_consent_is_overridden() -> None:
+    override = Override("R. Amari", TODAY, "in a hurry")
+    child = {"born_on": dt.date(2010, 1, 1), "override": override}
+    assert [f.code for f in gate_findings(barbell_gate(somebody(**child), TODAY, RULES))] == ["gate_consent"]
+    assert barbell_gate(somebody(**child, consent=True), TODAY, RULES).open
+    stopped = barbell_gate(somebody(stopped=True, override=override), TODAY, RULES)
+    assert [f.code for f in gate_findings(stopped)] == ["gate_no_stop"]
+
+
+def test_without_a_body_mass_the_counterbalance_is_not_judged() -> None:
+    assert (
+        state(barbell_gate(somebody(body_mass_kg=None), TODAY, RULES), "counterbalanced_squat")
+        is Line.NOT_TESTED
     )
-    assert [finding.code for finding in found] == codes
+
+
+def test_the_overhead_gate_needs_the_distance_too() -> None:
+    wall = {"overhead_wall": 1.0}
+    assert not overhead_gate(somebody(wall), TODAY, RULES).open
+    view = overhead_gate(somebody(wall | {"wall_distance": 12, "overhead_wedge": 10}), TODAY, RULES)
+    assert view.open and view.lines[0].found == "toes 12 cm from the wall, wedge 10 mm"
+
+
+def test_a_squad_may_ask_for_more() -> None:
+    rules = replace(RULES, gate_wedge_mm=0, gate_hold_s=30)
+    assert {line.code for line in barbell_gate(somebody(), TODAY, rules).missing} == {
+        "standing_squat",
+        "deep_squat_hold",
+    }

@@ -16,6 +16,7 @@ from backsquat.config import DEMO_DAY
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.row import State
 from backsquat.core.readiness.gate import age_years
+from backsquat.features.movements.queries import library_of
 from backsquat.features.review.phrases import REASONS, WOULD_CHANGE
 from backsquat.storage.models import Answer, Athlete, Cell, DecisionRow, SetEntry, Stop
 from tests.features.demo import reading
@@ -64,7 +65,9 @@ def test_every_decision_ever_made_can_be_said(app: Flask) -> None:
 
     with reading(app) as session:
         for row in session.scalars(select(DecisionRow)):
-            words = sentence(row.code, row.reason, row.facts, row.effect, row.movement)
+            words = sentence(
+                row.code, row.reason, row.facts, row.effect, row.movement, library_of(session, 1)
+            )
             assert words and "{" not in words and "None" not in words
             assert row.would_change in WOULD_CHANGE
     assert set(REASONS) >= {"pain_again", "gate_closed", "depth_lost", "top_just"}

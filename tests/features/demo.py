@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from flask import Flask
+from flask.testing import FlaskClient
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -24,6 +25,12 @@ def reading(app: Flask) -> Iterator[Session]:
 def athlete_id(app: Flask, name: str) -> int:
     with reading(app) as session:
         return session.scalars(select(Athlete.id).where(Athlete.name == name)).one()
+
+
+def let_through(client: FlaskClient, athlete: int) -> None:
+    """Through the barbell gate by name and reason, as a coach does it."""
+    data = {"gate": "barbell", "reason": "seen lifting soundly elsewhere"}
+    assert client.post(f"/ladders/{athlete}/override", data=data).status_code == 302
 
 
 def live_cell(

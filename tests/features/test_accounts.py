@@ -55,7 +55,7 @@ def test_another_squads_things_are_not_there(app: Flask, client: FlaskClient) ->
     other = app.test_client()
     assert other.post("/sign-in", data={"sign_in": "other", "password": "long enough"}).status_code == 302
     cell = live_cell(app, "Marit Holm", 2)
-    for path in (f"/athletes/{athlete_id(app, 'Marit Holm')}", "/block/3", "/athletes/stops/1/clear"):
+    for path in (f"/athletes/{athlete_id(app, 'Marit Holm')}", "/block/3", "/health-list/stops/1/clear"):
         assert other.get(path).status_code == 404, path
     for path in (
         f"/block/cells/{cell.id}",

@@ -30,7 +30,7 @@ def test_a_block_gives_every_athlete_loads_the_room_holds_or_the_reason_why_not(
     with reading(app) as session:
         cells = list(session.scalars(select(Cell).where(Cell.slot_id.in_([slot.id for slot in block.slots]))))
         loads = bar_loads(room := room_of(session, 1), room.bars[0])
-    assert len(cells) == 18 * 8 * 2
+    assert len(cells) == 20 * 8 * 2
     known = {load.total.amount for load in loads.loads}
     for cell in cells:
         assert cell.by_id == 1
@@ -39,9 +39,14 @@ def test_a_block_gives_every_athlete_loads_the_room_holds_or_the_reason_why_not(
             assert cell.working[-1]["label"] == "Each side"
     states = {
         name: {c.state for c in current_cells(app, name, block.slots[0].id)}
-        for name in ("Noor Visser", "Liv Aasen", "Beatriz Solheim")
+        for name in ("Noor Visser", "Liv Aasen", "Alma Brekke", "Beatriz Solheim")
     }
-    assert states == {"Noor Visser": {"needs_test"}, "Liv Aasen": {"gated"}, "Beatriz Solheim": {"locked"}}
+    assert states == {
+        "Noor Visser": {"needs_test"},
+        "Liv Aasen": {"rung"},
+        "Alma Brekke": {"gated"},
+        "Beatriz Solheim": {"locked"},
+    }
     sheet = client.get(f"/block/{block.id}").text
     assert "draft: the floor does not see it yet" in sheet
     assert "Mon" in sheet and "Thu" in sheet
@@ -197,10 +202,14 @@ def test_planning_anew_keeps_the_past_and_the_coachs_edits_and_can_be_undone(
 def test_a_block_refuses_what_is_gated_later_too(app: Flask, client: FlaskClient) -> None:
     """A gate that closes after publishing hides the numbers at once, on sheet and floor."""
     marit = athlete_id(app, "Marit Holm")
-    client.post(f"/athletes/{marit}/edit", data={"name": "Marit Holm", "born_on": "1997-03-14"})
+    shut = {"v:knees_track:": "no", "day": "2026-11-23"}
+    client.post(f"/screen/athlete/{marit}", data=shut, headers={"X-Autosave": "1"})
     sheet = client.get("/block/").text
     assert "Marit Holm not through the gate" in sheet
-    assert "no sound squat shown yet" in client.get(f"/block/?cell={live_cell(app, 'Marit Holm', 4).id}").text
-    floor = client.get("/floor/?rack=3").text
+    assert (
+        "1 of 9 lines of the barbell gate missing"
+        in client.get(f"/block/?cell={live_cell(app, 'Marit Holm', 4).id}").text
+    )
+    floor = client.get("/floor/?rack=2").text
     assert "not through the barbell gate" in floor
     assert "<b>Marit</b>" not in floor

@@ -11,7 +11,12 @@ from sqlalchemy import event
 from tests.features.demo import athlete_id
 
 PAGES = ["/", "/?show=needs-me", "/room/", "/block/", "/block/new", "/floor/", "/review/", "/rules", "/cautions",
-         "/athletes/1", "/athletes/new", "/athletes/1/edit", "/athletes/1/test", "/athletes/stops/1/clear"]  # fmt: skip
+         "/athletes/1", "/athletes/new", "/athletes/1/edit", "/athletes/1/test", "/health-list/stops/1/clear", "/movements/",
+         "/movements/?q=hinge&family=hinge&room=on&athlete=17&now=on&axis=back", "/movements/back_squat",
+         "/movements/hack_squat?athlete=17", "/movements/choose", "/movements/choose?athlete=17&family=curl&goal=hips&school=upright",
+         "/movements/new", "/movements/new?copy=goblet_squat", "/movements/goblet_squat/edit", "/screen/",
+         "/screen/athlete/17", "/screen/squad/knee_to_wall", "/screen/own", "/screen/own?edit=balance", "/ladders/17",
+         "/ladders/1", "/health-list/", "/health-list/13", "/health-list/10"]  # fmt: skip
 WEEKS = [
     "",
     "2026-07-06",
@@ -69,6 +74,11 @@ def test_pages_keep_the_content_policy_and_the_machine(client: FlaskClient, path
         "/floor/?rack=-5",
         "/block/?lift=999999&cell=999999",
         "/block/?cell=x",
+        "/movements/?q=<script>&family=x&sides=9&athlete=17",
+        "/movements/choose?athlete=1&family=legs&goal=x&school=y",
+        "/screen/athlete/17?day=never",
+        "/screen/athlete/17?day=2099-01-01",
+        "/screen/own?edit=nothing",
     ],
 )
 def test_nonsense_in_the_address_is_no_error(client: FlaskClient, path: str) -> None:
@@ -78,7 +88,21 @@ def test_nonsense_in_the_address_is_no_error(client: FlaskClient, path: str) -> 
 
 
 @pytest.mark.parametrize(
-    "path", ["/athletes/999", "/block/999", "/athletes/1/test/999999", "/nowhere", "/athletes/stops/99/clear"]
+    "path",
+    [
+        "/athletes/999",
+        "/block/999",
+        "/athletes/1/test/999999",
+        "/nowhere",
+        "/health-list/stops/99/clear",
+        "/movements/moon_squat",
+        "/movements/moon_squat/edit",
+        "/screen/squad/nothing",
+        "/screen/athlete/999",
+        "/ladders/999",
+        "/health-list/999",
+        "/movements/new?copy=moon_squat",
+    ],
 )
 def test_what_is_not_there_says_so(client: FlaskClient, path: str) -> None:
     response = client.get(path)
@@ -110,7 +134,9 @@ def counted(app: Flask, run: Callable[[], object]) -> int:
     return count
 
 
-@pytest.mark.parametrize("path", ["/", "/block/", "/floor/", "/review/"])
+@pytest.mark.parametrize(
+    "path", ["/", "/block/", "/floor/", "/review/", "/screen/", "/screen/squad/balance", "/health-list/"]
+)
 def test_the_number_of_queries_does_not_grow_with_the_squad(
     app: Flask, client: FlaskClient, path: str
 ) -> None:
@@ -126,5 +152,13 @@ def test_names_are_escaped_everywhere(app: Flask, client: FlaskClient) -> None:
     with app.extensions["database"].writing() as session:
         session.connection().exec_driver_sql("UPDATE athletes SET name = ? WHERE id = 1", (evil,))
         session.connection().exec_driver_sql("UPDATE blocks SET name = ?", (evil[:40],))
-    for path in ("/", "/block/", "/floor/?rack=3", "/review/", f"/athletes/{athlete_id(app, evil)}"):
+    me = athlete_id(app, evil)
+    own = (
+        "/screen/",
+        f"/screen/athlete/{me}",
+        f"/ladders/{me}",
+        f"/health-list/{me}",
+        f"/movements/choose?athlete={me}",
+    )
+    for path in ("/", "/block/", "/floor/?rack=2", "/review/", f"/athletes/{me}", *own):
         assert "<img" not in client.get(path).text, path

@@ -11,7 +11,7 @@ from tests.features.demo import athlete_id, reading
 
 def test_one_line_an_athlete_and_what_waits(client: FlaskClient) -> None:
     page = client.get("/").text
-    assert page.count('class="name"') == 18
+    assert page.count('class="name"') == 20
     for words in (
         "stopped, groin",
         "no guardian&#39;s consent on file",
@@ -22,7 +22,7 @@ def test_one_line_an_athlete_and_what_waits(client: FlaskClient) -> None:
     ):
         assert words in page
     needs = client.get("/?show=needs-me").text
-    assert needs.count('class="name"') == 6
+    assert needs.count('class="name"') == 7
     assert "Marit Holm" not in needs.split("<tbody>")[1]
 
 

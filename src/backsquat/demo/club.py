@@ -18,6 +18,8 @@ from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.row import State
+from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
@@ -32,6 +34,7 @@ from backsquat.features.athletes.operations import (
     log_test,
     save_athlete,
 )
+from backsquat.features.athletes.set_up import note_set_up
 from backsquat.features.blocks.operations import (
     BlockFacts,
     SlotFacts,
@@ -43,9 +46,10 @@ from backsquat.features.blocks.operations import (
 from backsquat.features.blocks.planning import room_of, session_day
 from backsquat.features.desk import Actor
 from backsquat.features.floor.operations import log_set
+from backsquat.features.health.operations import LimitFacts, add_limit, add_note, come_back, go_away
 from backsquat.features.ladders.operations import log_rung_work, move_rung, override_gate, place_by_screens
 from backsquat.features.review.operations import answer
-from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, save_room
+from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, check_station, save_room
 from backsquat.features.screening.operations import record_result
 from backsquat.library import battery
 from backsquat.library.shelf import movements
@@ -65,6 +69,12 @@ EQUIPMENT = (
     "rack", "dumbbells", "kettlebells", "bench", "box", "wedge", "band", "rail", "ball", "sliders", "bar_pad",
     "leg_press", "back_bench", "lying_curl", "knee_extension", "soft_bag",
 )  # fmt: skip
+SET_UPS = (
+    ("Marit Holm", "back_squat", "stance", "32 cm"), ("Marit Holm", "back_squat", "pins", "hole 9"),
+    ("Marit Holm", "back_squat", "grip", "two fingers in"), ("Ines Okafor", "back_squat", "pins", "hole 10"),
+    ("Tove Lindqvist", "back_squat", "wedge", "10 mm"), ("Tove Lindqvist", "back_squat", "pins", "hole 10"),
+    ("Liv Aasen", "goblet_squat", "wedge", "20 mm"),
+)  # fmt: skip
 THROUGH_YOUTH = "came up the road in the youth section; seen there by the head coach"
 FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
 BIG_MATCHES = {dt.date(2026, 10, 17), dt.date(2026, 12, 12), dt.date(2027, 2, 6), dt.date(2027, 4, 3)}
@@ -79,7 +89,11 @@ class Club:
         self.squad = Squad(club="Kestrel Point", name="first team")
         session.add(self.squad)
         session.flush()
-        people = [("amari", "R. Amari", "coach"), ("lund", "T. Lund", "coach")]
+        people = [
+            ("amari", "R. Amari", "coach"),
+            ("lund", "T. Lund", "assistant"),
+            ("ferro", "M. Ferro", "physio"),
+        ]
         self.users = [
             add_person(
                 session,
@@ -94,6 +108,7 @@ class Club:
         ]
         session.flush()
         self.athletes: dict[int, Person] = {}
+        self.blocks: list[Block] = []
         self.kept: list[Any] = []  # rows held, so that the session need not read them again for every set
 
     def on(self, day: dt.date, hour: int = 18) -> Actor:
@@ -111,6 +126,7 @@ class Club:
             self.block(name, first, weeks, in_season)
         self.milestones()
         self.just_through()
+        self.health()
 
     def season(self) -> None:
         season = Season(
@@ -213,7 +229,31 @@ class Club:
             if person.story == "just through":
                 for _, code in SLOTS:
                     self.test(athlete, person, code, DEMO_DAY - dt.timedelta(days=2), 5)
-        self.catch_up(self.kept[-1], DEMO_DAY)
+        self.catch_up(self.blocks[-1], DEMO_DAY)
+
+    def health(self) -> None:
+        """One comes back after eight weeks, one has a limit, a note, a watch; set-ups and a rack that is not ready."""
+        named = {person.name: athlete_id for athlete_id, person in self.athletes.items()}
+        sunday, rules = DEMO_DAY - dt.timedelta(days=1), self.rules
+        away = go_away(self.session, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), Why.AWAY)
+        come_back(self.session, self.on(sunday), away.id, DEMO_DAY, "", rules)
+        range_limit = LimitFacts(
+            Scope.MOVEMENT, "back_squat", LimitKind.RANGE, None, "to thigh level", dt.date(2026, 11, 9), None,
+            "M. Ferro, physio",
+        )  # fmt: skip
+        add_limit(self.session, self.on(sunday), named["Elsbeth Oyelaran"], range_limit, rules)
+        physio = Actor(self.users[2].id, self.squad.id, dt.datetime.combine(sunday, dt.time(10)))
+        add_note(
+            self.session,
+            physio,
+            named["Rania Haddad"],
+            "Lower back sore after long bus trips, spring.",
+            "lower back",
+        )
+        for name, movement, field, value in SET_UPS:
+            note_set_up(self.session, self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
+        check_station(self.session, self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
+        publish(self.session, self.on(DEMO_DAY, 8), self.blocks[-1].id, "a return")
 
     def test(self, athlete: Athlete, person: Person, code: str, day: dt.date, reps: int) -> None:
         max_kg = true_max(person, code != "back_squat", SEASON.index(day))
@@ -238,6 +278,7 @@ class Club:
         )
         publish(self.session, self.on(sunday), block.id)
         self.kept.append(block)
+        self.blocks.append(block)
         for week in range(weeks):
             for slot in block.slots:
                 day = session_day(block, slot, week)

@@ -33,5 +33,5 @@ def do_set(
     made = max(1, min(reps, int(possible + 0.3)))
     reserve = max(0, min(6, round(possible - made + chance.gauss(0, 0.45))))
     short = 1 if chance.random() < 0.012 else 0
-    fault = chance.choice(faults) if chance.random() < 0.02 and reserve <= 1 else ""
+    fault = chance.choice(faults) if chance.random() < 0.02 and reserve <= 1 and faults else ""
     return Done(made, reserve, short, fault)

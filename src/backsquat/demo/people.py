@@ -30,7 +30,7 @@ PEOPLE = (
     Person("Elsbeth Oyelaran", "1995-12-05", "76", "goalkeeper", 84, 98, 0.002),
     Person("Noor Visser", "2002-02-11", "70", "left back", 90, 98, joined_week=99, story="new signing"),
     Person("Ayla Demirel", "2003-09-25", "64", "centre back", 78, 86, 0.006),
-    Person("Jorunn Petit", "2000-10-08", "66.5", "pivot", 82, 92, 0.003, away=(12, 18)),
+    Person("Jorunn Petit", "2000-10-08", "66.5", "pivot", 82, 92, 0.003, away=(12, 19)),
     Person("Mirre Castellan", "2004-05-19", "62", "right wing", 73, 80, 0.006),
     Person("Oona Lachlan", "2002-12-30", "63.5", "left wing", 70, 82, 0.0, tired=(12, 13)),
     Person("Beatriz Solheim", "1999-07-04", "68", "right back", 86, 95, 0.004, story="stopped"),
@@ -39,7 +39,7 @@ PEOPLE = (
     Person("Suri Valdez", "2009-01-22", "58", "left wing", 56, 62, 0.008, newcomer=True, consent=True),
     Person(
         "Liv Aasen",
-        "2009-08-13",
+        "2008-08-13",
         "59.5",
         "right wing",
         40,

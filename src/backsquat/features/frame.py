@@ -17,6 +17,7 @@ from backsquat.features.blocks.queries import squad_blocks
 from backsquat.features.desk import (
     ASSISTANT,
     COACH,
+    PHYSIO,
     STAFF,
     desk,
     membership,
@@ -31,13 +32,14 @@ from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 
 MENU = (  # in the order of the work
-    ("Squad", "squad.index", ("squad", "athletes", "health"), STAFF),
-    ("Screen", "screening.index", ("screening", "ladders"), STAFF),
+    ("Squad", "squad.index", ("squad", "athletes"), STAFF),
+    ("Screen", "screening.index", ("screening", "ladders"), (COACH, ASSISTANT)),
     ("Movements", "movements.index", ("movements",), STAFF),
     ("Room", "room.index", ("room",), (COACH, ASSISTANT)),
     ("Block", "blocks.index", ("blocks",), (COACH, ASSISTANT)),
     ("Floor", "floor.index", ("floor",), (COACH, ASSISTANT)),
     ("Review", "review.index", ("review",), (COACH,)),
+    ("Health", "health.index", ("health",), (PHYSIO,)),
 )
 PHONE_WEEKS = 13
 

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import NotThere, Refused
+from backsquat.core.errors import NotAllowed, NotThere, Refused
 from backsquat.features.desk import Actor
 from backsquat.storage.models import Change
 
@@ -37,11 +37,16 @@ def remember(
     return change
 
 
-def undo(session: Session, actor: Actor, change_id: int) -> Change:
-    """Put back what the change replaced. Refused where a later change of the same subject still stands."""
+def undo(session: Session, actor: Actor, change_id: int, own_only: bool = False) -> Change:
+    """Put back what the change replaced. Refused where a later change of the same subject still stands.
+
+    `own_only`: assistants and physios take back what they did themselves.
+    """
     change = session.get(Change, change_id)
     if change is None or change.squad_id != actor.squad_id:
         raise NotThere("change")
+    if own_only and change.by_id != actor.user_id:
+        raise NotAllowed("role")
     later = session.scalars(
         select(Change.id).where(
             Change.subject == change.subject, Change.subject_id == change.subject_id,

@@ -26,6 +26,14 @@ PROBLEMS: dict[str, str] = {
     "pain_needs_place": "Say where it hurts, so that what loads the place can be locked.",
     "pain_needs_level": "Give the pain a number from 1 to 10.",
     "mass_range": "The body mass must be between {low} and {high} kg.",
+    "movement_taken": "There is already a movement called {name}.",
+    "station_wrong": "Say what is wrong, for example: pins missing.",
+    "set_up_field": "Choose what to remember.",
+    "box_height": "A box is from 50 to 900 mm high.",
+    "until_before": "The end cannot be before the start, {first}.",
+    "back_before": "The return cannot be before the absence began, {first}.",
+    "limit_needs": "Say how far: {what}.",
+    "unknown_what": "Choose what the limit is on.",
     "name_taken": "There is already an athlete called {name} in this squad.",
     "too_long": "Please keep this under {most} characters.",
     "sets_range": "Sets go from 1 to {most}.",
@@ -63,6 +71,12 @@ REFUSALS: dict[str, tuple[str, str]] = {
                "doctor's clearance is recorded on the athlete's page."),
     "gated": ("{name} is not through the gate", "No loaded bar until the gate's checklist is passed, or a coach lets "
               "the athlete through by name and reason. The checklist is on the athlete's page under Gates and ladders."),
+    "away": ("{name} is away", "Away since {since}. Record the return first, under Limits and health: it says how to "
+             "ease in."),
+    "not_cleared": ("Not cleared yet", "After illness, injury or a pain stop somebody qualified says yes first: note who."),
+    "screen_first": ("Screen before any load", "Away for {days} days: the standing squat is screened anew before the return "
+                     "is accepted."),
+    "still_away": ("Already away", "This absence is still open; record the return first."),
     "barred": ("{name} may not do this now", "A limit set by {by} forbids {movement}. Limits stand on the athlete's page."),
     "not_yet": ("This session has not come yet", "Sets can be logged from {date} on."),
     "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),

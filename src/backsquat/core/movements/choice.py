@@ -71,8 +71,9 @@ def reasons_for(movement: Movement, situation: Situation) -> list[Reason]:
         _goal(movement, situation), *_sport(movement, situation), *_trunk(movement, situation),
         _rung(movement, situation),
     ]  # fmt: skip
-    if situation.newcomer and movement.skill >= 4:
-        found.append(Reason("skill", -(movement.skill - 3) * 1.0, {"skill": movement.skill}))
+    easy_to_learn = 3 if situation.newcomer else 4
+    if movement.skill > easy_to_learn:
+        found.append(Reason("skill", -1.5 * (movement.skill - easy_to_learn), {"skill": movement.skill}))
     if movement.rig_s >= 120:
         found.append(Reason("rig", -0.5, {"minutes": round(movement.rig_s / 60, 1)}))
     return [reason for reason in found if reason and reason.points]

@@ -13,6 +13,7 @@ from backsquat.core.findings import Finding, Severity
 from backsquat.core.rules import Rules
 
 SIDES = ("left", "right")
+TINY = 1e-9  # typed decimals are not exact in binary
 
 
 class Kind(StrEnum):
@@ -103,7 +104,7 @@ def change_since(screen: Screen, now: Result, before: Result | None) -> Change |
     better = None
     if screen.pass_at is not None and by:
         better = (by < 0) == screen.less_is_better
-    return Change(by, before.done_on, abs(by) > screen.error, better)
+    return Change(by, before.done_on, abs(by) > screen.error + TINY, better)
 
 
 def gap_between(screen: Screen, known: Known) -> tuple[str, float] | None:
@@ -112,7 +113,7 @@ def gap_between(screen: Screen, known: Known) -> tuple[str, float] | None:
     if screen.gap is None or pair[0] is None or pair[1] is None:
         return None
     by = pair[0].value - pair[1].value
-    if abs(by) < screen.gap or abs(by) <= screen.error:
+    if abs(by) < screen.gap - TINY or abs(by) <= screen.error + TINY:
         return None
     left_is_weaker = (by > 0) == screen.less_is_better
     return SIDES[0] if left_is_weaker else SIDES[1], abs(by)

@@ -103,14 +103,3 @@ class MilestoneForm(TodayForm):
             yield Problem("due_on", "due_in_past", {"today": self.today.isoformat()})
         elif self.due_on.data and self.due_on.data > self.today + dt.timedelta(days=3 * 365):
             yield Problem("due_on", "due_far")
-
-
-class ClearanceForm(TodayForm):
-    by = TextField("Cleared by", validators=[Needed()], most=60)
-    role = SelectField("Role", choices=options([("physio", "Physiotherapist"), ("doctor", "Doctor")]))
-    on = DayField("On", validators=[Needed()])
-    limits = TextField("What is allowed", most=200, validators=[Needed()])
-
-    def problems(self) -> Iterable[Problem]:
-        if self.on.data and self.on.data > self.today:
-            yield Problem("on", "in_future", {"today": self.today.isoformat()})

@@ -215,6 +215,8 @@ def refuse_unready(ready: Readiness, movement: Movement) -> None:
     stop, barred = ready.stop_on(movement), ready.bounds(movement).barred_by
     if stop:
         raise Refused("locked", name=athlete.name, place=stop.place)
+    if ready.absent:
+        raise Refused("away", name=athlete.name, since=f"{ready.absent.first_on:%d %B}")
     if barred:
         raise Refused("barred", name=athlete.name, movement=movement.name, by=barred.set_by)
     if ready.gate(movement):

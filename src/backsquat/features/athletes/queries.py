@@ -138,7 +138,7 @@ def _candidate(
     ready: Readiness, movement: Movement, days: Mapping[int, dt.date], current: CurrentEstimate | None
 ) -> Candidate:
     bounds = {week: ready.bounds(movement, day) for week, day in days.items()} if ready.limits else {}
-    eased = {week: ready.eased(day) for week, day in days.items()} if ready.away else {}
+    eased = {week: ready.eased(movement, day) for week, day in days.items()} if ready.away else {}
     gate = ready.gate(movement)
     return Candidate(
         newcomer=ready.athlete.newcomer,

@@ -222,14 +222,19 @@ class Readiness:
                     return self.library.movements[code]
         return None
 
-    def eased(self, day: dt.date) -> EasedWeek | None:
-        """The eased week of an accepted return that a day falls in."""
+    def eased(self, movement: Movement, day: dt.date) -> EasedWeek | None:
+        """The eased week of an accepted return that a day falls in; after a stop only for what it had locked."""
         for absence in self.away:
-            if absence.back_on and absence.back_on <= day:
+            if absence.back_on and absence.back_on <= day and self._concerns(absence, movement):
                 week = (day - absence.back_on).days // 7
                 if week < len(absence.weeks):
                     return EasedWeek(*absence.weeks[week])
         return None
+
+    def _concerns(self, absence: Absence, movement: Movement) -> bool:
+        stopped = self.library.movements.get(absence.movement)
+        family = stopped.family if stopped else None
+        return not absence.movement or locks(absence.movement, family, absence.place, movement)
 
     @property
     def absent(self) -> Absence | None:

@@ -12,14 +12,12 @@ from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.estimate import estimate_set
 from backsquat.features.athletes.drawing import lift_pictures
-from backsquat.features.athletes.forms import AthleteForm, ClearanceForm, MilestoneForm, TestSetForm
+from backsquat.features.athletes.forms import AthleteForm, MilestoneForm, TestSetForm
 from backsquat.features.athletes.operations import (
-    Clearance,
     SetFacts,
     add_milestone,
     drop_milestone,
     log_test,
-    record_clearance,
     save_athlete,
 )
 from backsquat.features.athletes.queries import (
@@ -30,14 +28,27 @@ from backsquat.features.athletes.queries import (
     recorded_lifts,
 )
 from backsquat.features.athletes.readiness import body_masses, readiness_one
+from backsquat.features.athletes.set_up import DEPTHS, choose_depth, depths_of, note_set_up, set_ups
 from backsquat.features.blocks.operations import refresh_athlete
 from backsquat.features.blocks.planning import room_of
 from backsquat.features.blocks.queries import lifts_of
-from backsquat.features.desk import COACH, actor, allow, database, desk, reader, squad_library
+from backsquat.features.desk import (
+    ASSISTANT,
+    COACH,
+    STAFF,
+    actor,
+    allow,
+    database,
+    desk,
+    reader,
+    squad_library,
+    squad_rules,
+)
+from backsquat.features.movements.phrases import SETUP_WORDS
 from backsquat.features.phrases import NOT_COUNTED, TRUST
 from backsquat.features.review.phrases import milestone_words
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Athlete, SetEntry, Stop
+from backsquat.storage.models import Athlete, SetEntry
 
 blueprint = Blueprint("athletes", __name__, url_prefix="/athletes", template_folder="templates")
 LOG_ROWS = 40
@@ -52,7 +63,7 @@ def _lift_choices(codes: Iterable[str]) -> list[tuple[str, str]]:
 
 
 @blueprint.get("/<int:athlete_id>")
-@allow(COACH)
+@allow(*STAFF)
 def show(athlete_id: int) -> ResponseReturnValue:
     return _page(_athlete(athlete_id))
 
@@ -73,6 +84,8 @@ def _page(
     page = render_template(
         "athletes/athlete.html", desk=here, athlete=athlete, age=age_years(athlete.born_on, here.today), mass=mass,
         ready=ready, gate=ready.gate(squad_library().get(lift.movement)), stops=ready.stops, library=squad_library(),
+        set_up=set_ups(session, [athlete.id]).get((athlete.id, lift.movement), {}), setup_words=SETUP_WORDS,
+        depths=depths_of(session, athlete.id), depth_choices=DEPTHS,
         lifts=lifts, lift=lift, milestone=milestones[0] if milestones else None, milestone_words=milestone_words,
         milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None), trust=TRUST,
         entries=entries_of(session, athlete.id, here.today, LOG_ROWS), **pictures,
@@ -120,7 +133,7 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
 
 
 @blueprint.route("/<int:athlete_id>/test", methods=["GET", "POST"])
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def test(athlete_id: int) -> ResponseReturnValue:
     """Record a test set; afterwards the same page shows what it says."""
     here, athlete = desk(), _athlete(athlete_id)
@@ -153,7 +166,7 @@ def test(athlete_id: int) -> ResponseReturnValue:
 
 
 @blueprint.get("/<int:athlete_id>/test/<int:entry_id>")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def tested(athlete_id: int, entry_id: int) -> ResponseReturnValue:
     """What a recorded test set says: the estimate, its working and how far to trust it."""
     here, athlete = desk(), _athlete(athlete_id)
@@ -188,6 +201,42 @@ def set_milestone(athlete_id: int) -> ResponseReturnValue:
     return redirect(url_for("athletes.show", athlete_id=athlete_id, lift=form.movement.data))
 
 
+@blueprint.post("/<int:athlete_id>/set-up")
+@allow(COACH, ASSISTANT)
+def set_up(athlete_id: int) -> ResponseReturnValue:
+    """Remember stance, box, wedge and the like, from the athlete's page or the floor."""
+    form = request.form
+    with database().writing() as session:
+        note_set_up(
+            session,
+            actor(),
+            athlete_id,
+            form.get("movement", ""),
+            form.get("field", ""),
+            form.get("value", ""),
+        )
+    back = form.get("back", "")
+    inside = back.startswith("/floor/")
+    return redirect(
+        back if inside else url_for("athletes.show", athlete_id=athlete_id, lift=form.get("movement"))
+    )
+
+
+@blueprint.post("/<int:athlete_id>/depth")
+@allow(COACH)
+def depth(athlete_id: int) -> ResponseReturnValue:
+    """Another depth standard: a new record line from today."""
+    form = request.form
+    box = form.get("box_mm", "").strip()
+    with database().writing() as session:
+        choice = choose_depth(
+            session, actor(), athlete_id, form.get("movement", ""), form.get("depth", ""),
+            int(box) if box.isdecimal() and len(box) < 5 else None, squad_rules(),
+        )  # fmt: skip
+    flash(f"Depth standard now: {choice.words}. A new record line starts; expect a lower load and test anew.")
+    return redirect(url_for("athletes.show", athlete_id=athlete_id, lift=choice.movement))
+
+
 @blueprint.post("/milestones/<int:milestone_id>/drop")
 @allow(COACH)
 def drop(milestone_id: int) -> ResponseReturnValue:
@@ -197,28 +246,3 @@ def drop(milestone_id: int) -> ResponseReturnValue:
     return redirect(
         request.form.get("back", "") if request.form.get("back", "").startswith("/athletes/") else "/"
     )
-
-
-@blueprint.route("/stops/<int:stop_id>/clear", methods=["GET", "POST"])
-@allow(COACH)
-def clear(stop_id: int) -> ResponseReturnValue:
-    """Record who cleared the athlete; the application never clears anyone itself."""
-    here = desk()
-    stop = reader().get(Stop, stop_id)
-    if stop is None:
-        raise NotThere("stop")
-    athlete = _athlete(stop.athlete_id)
-    form = ClearanceForm(here.today, data={"on": here.today})
-
-    def write() -> bool:
-        facts = Clearance(form.by.data, form.role.data, form.on.data, form.limits.data)
-        with database().writing() as session:
-            record_clearance(session, actor(), stop_id, facts)
-            refresh_athlete(session, actor(), athlete.id, here.rules)
-        return True
-
-    if form.submitted(write):
-        flash("Clearance recorded. The movement is open again within the limits noted.")
-        return redirect(url_for("athletes.show", athlete_id=athlete.id))
-    page = render_template("athletes/clear.html", desk=here, athlete=athlete, stop=stop, form=form)
-    return page, 422 if form.errors else 200

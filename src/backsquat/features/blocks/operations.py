@@ -1,7 +1,7 @@
 """Writes to blocks. Cells are only added; `current` moves to the newest of a place, `live` by publishing."""
 
 import datetime as dt
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, aliased, lazyload
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.achievable import bar_loads
 from backsquat.core.loads.rounding import side_step
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
@@ -133,13 +134,13 @@ def place_cells(session: Session, rows: Sequence[dict[str, Any]]) -> list[int]:
 
 def replan(
     session: Session, actor: Actor, block_id: int, rules: Rules, athlete_ids: Sequence[int] | None = None,
-    only_refused: bool = False,
+    only_refused: bool = False, touched: Callable[[Movement], bool] | None = None,
 ) -> int:  # fmt: skip
     """Plan the weeks to come anew from today's records, as a draft.
 
     What is past or logged stays, and so do the coach's own edits. `only_refused` touches only rows
-    that had no load (an athlete who has now been tested, cleared or let through). Returns how many
-    places changed.
+    that had no load (an athlete who has now been tested, cleared or let through); `touched` only the
+    slots of movements it holds for. Returns how many places changed.
     """
     block = block_of(session, actor.squad_id, block_id)
     room = room_of(session, actor.squad_id)
@@ -149,7 +150,10 @@ def replan(
     logged = logged_places(session, [slot.id for slot in block.slots])
     before: list[int] = []
     changed = 0
+    library = library_of(session, actor.squad_id)
     for slot in block.slots:
+        if touched and not touched(library.get(slot.movement)):
+            continue
         plan = SlotPlan(block, slot, room, rules)
         standing = {
             (cell.athlete_id, cell.week): cell
@@ -197,6 +201,19 @@ def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rule
     for block in blocks:
         if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
             replan(session, actor, block.id, rules, [athlete_id], only_refused=True)
+
+
+def replan_athlete(
+    session: Session,
+    actor: Actor,
+    athlete_id: int,
+    rules: Rules,
+    touched: Callable[[Movement], bool] | None = None,
+) -> None:
+    """A limit or a return has changed what the athlete may do: the weeks to come follow, as drafts."""
+    for block in session.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
+        if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
+            replan(session, actor, block.id, rules, [athlete_id], touched=touched)
 
 
 def publish_of_athlete(session: Session, actor: Actor, athlete_id: int, why: str) -> None:

@@ -14,7 +14,17 @@ from backsquat.features.blocks.operations import block_of, create_block, edit_ce
 from backsquat.features.blocks.phrases import CHANGES, STATES, WEEKDAYS
 from backsquat.features.blocks.planning import plannable, room_of
 from backsquat.features.blocks.queries import Sheet, block_in_week, panel_of, sheet_of, squad_blocks
-from backsquat.features.desk import COACH, actor, allow, database, desk, forget_reader, reader, squad_library
+from backsquat.features.desk import (
+    ASSISTANT,
+    COACH,
+    actor,
+    allow,
+    database,
+    desk,
+    forget_reader,
+    reader,
+    squad_library,
+)
 from backsquat.features.fields import options
 from backsquat.features.journal import last_change, undo
 from backsquat.storage.models import Block
@@ -23,7 +33,7 @@ blueprint = Blueprint("blocks", __name__, url_prefix="/block", template_folder="
 
 
 @blueprint.get("/")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def index() -> ResponseReturnValue:
     """The block of the chosen week; without one, what a block is for and how to make it."""
     here = desk()
@@ -34,7 +44,7 @@ def index() -> ResponseReturnValue:
 
 
 @blueprint.get("/<int:block_id>")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def show(block_id: int) -> ResponseReturnValue:
     return _sheet_page(block_of(reader(), desk().squad.id, block_id))
 

@@ -112,6 +112,10 @@ def _in_the_way(
     """Note, refusal and mend of a row; empty where there is nothing."""
     stop, gate = ready.stop_on(movement), ready.gate(movement)
     coming = [cell for cell in cells.values() if cell.week >= this_week]
+    if ready.absent and not stop:
+        since = ready.absent.first_on
+        words = f"Away since {since.day} {since:%b}. The return is recorded under Limits and health."
+        return "away", words, "away"
     if stop:
         words = f"Stopped {stop.at.day} {stop.at:%b}: pain, {stop.place}. No load until it is cleared."
         return "stopped, see physio", words, "stopped"

@@ -2,8 +2,8 @@
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -17,10 +17,23 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
 from backsquat.features.athletes.readiness import Readiness, readiness_of
+from backsquat.features.athletes.set_up import set_ups
 from backsquat.features.blocks.drawing import cell_load
 from backsquat.features.blocks.planning import movement_of, session_day
 from backsquat.features.movements.queries import library_of
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, DecisionRow, PlanVersion, SetEntry
+from backsquat.features.room.operations import station_checks
+from backsquat.storage.models import (
+    Athlete,
+    Block,
+    BlockSlot,
+    Cell,
+    DecisionRow,
+    PlanVersion,
+    SetEntry,
+    SetUpNote,
+    Squad,
+    StationCheck,
+)
 
 
 @dataclass(frozen=True)
@@ -62,6 +75,7 @@ class Turn:
     entries: tuple[SetEntry, ...]
     decision: DecisionRow | None
     notes: tuple[str, ...] = ()  # limits of range or side, an eased week
+    set_up: Mapping[str, SetUpNote] = field(default_factory=dict)
     rest_left_s: int = 0
 
     @property
@@ -97,6 +111,8 @@ class Floor:
     up: Turn | None  # who is shown
     queue: list[Turn]  # who lifts next, in order
     room: Room
+    labels: list[str]  # name of each place in `racks`
+    unsafe: list[StationCheck]  # stations somebody marked unsafe
 
     @property
     def next_up(self) -> Turn | None:
@@ -138,11 +154,16 @@ def floor_of(
         rests = {t.athlete.id: t.movement.work.rest_s if t.on_rung else parameters.rest_s for t in turns}
         turns = [replace(t, rest_left_s=_rest_left_s(t, rests[t.athlete.id], now)) for t in turns]
     by_id = {turn.athlete.id: turn for turn in turns}
-    groups = share_racks([_lifter(turn) for turn in turns if not turn.on_rung], room.racks)
+    unsafe = unsafe_stations(session, chosen.block.squad_id)
+    wrong = {check.station for check in unsafe}
+    labels = [name for n in range(1, room.racks + 1) if (name := f"Rack {n}") not in wrong]
+    groups = share_racks([_lifter(turn) for turn in turns if not turn.on_rung], max(len(labels), 1))
+    labels = (labels or ["no rack is ready"])[: len(groups)]
     racks = [[by_id[lifter.athlete_id] for lifter in group] for group in groups]
     beside = [turn for turn in turns if turn.on_rung]
     off_rack = len(racks) if beside else None
     racks += [beside] if beside else []
+    labels += ["Off rack"] if beside else []
     if rack is None and athlete_id in by_id:
         rack = next(n for n, group in enumerate(racks) if any(t.athlete.id == athlete_id for t in group))
     if rack is None:  # the first rack with somebody still to lift
@@ -154,7 +175,13 @@ def floor_of(
     up = next((turn for turn in group if turn.athlete.id == athlete_id), None) or (
         queue[0] if queue else None
     )
-    return Floor(chosen, sessions, racks, off_rack, rack, kept, up, queue, room)
+    return Floor(chosen, sessions, racks, off_rack, rack, kept, up, queue, room, labels, unsafe)
+
+
+def unsafe_stations(session: Session, squad_id: int) -> list[StationCheck]:
+    room_id = session.get_one(Squad, squad_id).room_id
+    checks = station_checks(session, room_id) if room_id else {}
+    return [check for check in checks.values() if not check.ready]
 
 
 def _rest_left_s(turn: Turn, rest_s: int, now: dt.datetime) -> int:
@@ -194,6 +221,7 @@ def _turns(
     }
     ready = readiness_of(session, chosen.block.squad_id, [athlete for _, athlete in rows], today, rules)
     library = library_of(session, chosen.block.squad_id)
+    known = set_ups(session, [athlete.id for _, athlete in rows])
     turns, kept = [], []
     for cell, athlete in rows:
         done, decision, mine = tuple(entries[cell.id]), decisions.get(cell.id), ready[athlete.id]
@@ -203,7 +231,8 @@ def _turns(
             kept.append(Kept(athlete, why))
             if not (mine.stop_on(movement) and done):
                 continue
-        turns.append(Turn(athlete, cell, movement, done, decision, _notes(mine, movement, chosen.day)))
+        noted = known.get((athlete.id, movement.code), {})
+        turns.append(Turn(athlete, cell, movement, done, decision, _notes(mine, movement, chosen.day), noted))
     return turns, kept
 
 
@@ -218,6 +247,8 @@ def why_kept(ready: Readiness, movement: Movement, cell: Cell) -> str:
     stop, bounds = ready.stop_on(movement), ready.bounds(movement)
     if stop:
         return f"stopped: pain, {stop.place}"
+    if ready.absent:
+        return f"away since {ready.absent.first_on.day} {ready.absent.first_on:%b}"
     if bounds.barred_by:
         return f"limit, {bounds.barred_by.set_by}"
     if ready.gate(movement):
@@ -231,6 +262,9 @@ def why_kept(ready: Readiness, movement: Movement, cell: Cell) -> str:
 
 def _notes(ready: Readiness, movement: Movement, day: dt.date) -> tuple[str, ...]:
     notes = [f"{limit.words} ({limit.set_by})" for limit in ready.bounds(movement, day).notes]
+    ease = ready.eased(movement, day)
+    if ease:
+        notes.append(f"eased return: load × {ease.load_share:.2f}, sets × {ease.sets_share:g}")
     return tuple(notes)
 
 

@@ -15,6 +15,7 @@ from backsquat.features.blocks.drawing import bar_picture
 from backsquat.features.blocks.operations import cell_of
 from backsquat.features.blocks.planning import movement_of, room_of
 from backsquat.features.desk import (
+    ASSISTANT,
     COACH,
     actor,
     allow,
@@ -37,6 +38,7 @@ from backsquat.features.floor.queries import (
     last_load,
     sessions_in_week,
 )
+from backsquat.features.movements.phrases import SETUP_WORDS
 from backsquat.features.review.phrases import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, sentence
 from backsquat.features.review.queries import answer_to
 from backsquat.storage.models import SetEntry
@@ -46,7 +48,7 @@ LOADS_AROUND = 8  # achievable loads offered below and above the planned one
 
 
 @blueprint.get("/")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def index() -> ResponseReturnValue:
     return _page()
 
@@ -104,7 +106,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         form = SetForm(desk().today, formdata=None, data=data)
     form.offer(movement)
     return {
-        "movement": movement, "planned": planned, "hold_s": hold_s,
+        "setup_words": SETUP_WORDS, "movement": movement, "planned": planned, "hold_s": hold_s,
         "bar_load": load, "bar_svg": bar_picture(floor.room, load) if load else None,
         "quick": quick, "set_form": form, "correcting": correcting, "rest_left": up.rest_left_s, "loads": _loads(floor),
         "fault": squad_library().fault(movement.code, last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
@@ -147,7 +149,7 @@ def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseRetur
 
 
 @blueprint.post("/cells/<int:cell_id>/sets")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def log(cell_id: int) -> ResponseReturnValue:
     cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
     form = SetForm(clock().today()).offer(movement_of(squad_library(), slot, cell))
@@ -166,7 +168,7 @@ def log(cell_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/sets/<int:entry_id>/correct")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def correct(entry_id: int) -> ResponseReturnValue:
     entry = reader().get(SetEntry, entry_id)
     if entry is None or entry.cell_id is None:
@@ -186,7 +188,7 @@ def correct(entry_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/sets/<int:entry_id>/take-back")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def take_back(entry_id: int) -> ResponseReturnValue:
     with database().writing() as session:
         entry = withdraw_set(session, actor(), entry_id, squad_rules())
@@ -195,7 +197,7 @@ def take_back(entry_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/cells/<int:cell_id>/end")
-@allow(COACH)
+@allow(COACH, ASSISTANT)
 def end(cell_id: int) -> ResponseReturnValue:
     with database().writing() as session:
         row = end_exercise(session, actor(), cell_id, squad_rules())

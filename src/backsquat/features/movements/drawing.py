@@ -48,12 +48,12 @@ def ladder_picture(
 ) -> Markup:
     """The ladder with an athlete on it, or without one with the rung `shown` picked out."""
     here = ready.rung_on(ladder) if ready else shown
-    rungs = []
+    rungs, standing = [], here if ready and here is not None else 0
     for n, rung in enumerate(ladder.rungs):
         movements = [library.movements[code] for code in rung]
         rungs.append(
             Rung(
-                " or ".join(movement.name for movement in movements), n == here, ready is not None and here is not None and n < here,
+                " or ".join(movement.name for movement in movements), n == here, n < standing,
                 ready is not None and all(ready.lacking(movement) for movement in movements),
                 ready is not None and all(ready.blocked(movement) for movement in movements),
             )

@@ -16,9 +16,9 @@ REASONS = {
     "leaner_leans": "leans {degrees:g}° in the screens: this leans further",
     "ankles_short": "short ankles: needs a wedge",
     "on_rung": "on the rung that is earned",
-    "above_rung": "{steps} rungs above what is earned",
-    "below_rung": "{steps} rungs below what is earned",
-    "skill": "skill {skill} of 5, for a newcomer",
+    "above_rung": "{steps} above the rung that is earned",
+    "below_rung": "{steps} below the rung that is earned",
+    "skill": "takes long to learn, skill {skill} of 5",
     "rig": "takes {minutes:g} min to rig",
 }
 BLOCKED = {

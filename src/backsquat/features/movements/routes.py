@@ -13,7 +13,7 @@ from backsquat.core.movements.choice import Goal
 from backsquat.core.movements.movement import Family, Implement, Movement
 from backsquat.features.athletes.queries import athlete_of, squad_athletes
 from backsquat.features.athletes.readiness import Readiness, readiness_one, room_equipment
-from backsquat.features.desk import COACH, STAFF, actor, allow, database, desk, reader, squad_library
+from backsquat.features.desk import COACH, PHYSIO, STAFF, actor, allow, database, desk, reader, squad_library
 from backsquat.features.movements.choosing import Asked, ranking
 from backsquat.features.movements.drawing import figure_picture, ladder_picture, map_picture
 from backsquat.features.movements.forms import EntryForm, form_of, offered
@@ -120,7 +120,7 @@ def _alike(movement: Movement, equipment: frozenset[str]) -> Sequence[Movement]:
 
 
 @blueprint.get("/choose")
-@allow(*STAFF)
+@allow(COACH, PHYSIO)  # the reasons speak of health history
 def choose() -> ResponseReturnValue:
     """Which variant for this athlete, with the reasons for and against each."""
     here = desk()

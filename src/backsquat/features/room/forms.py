@@ -23,6 +23,7 @@ class RoomForm:
 
     typed: Mapping[str, str]
     errors: dict[str, str] = field(default_factory=dict)
+    has: list[str] = field(default_factory=list)  # codes of equipment ticked
 
     def value(self, name: str) -> str:
         return self.typed.get(name, "")
@@ -58,7 +59,8 @@ class RoomForm:
                 )
                 plate_at.append(n)
         facts = RoomFacts(
-            name, unit, self._amount("collars"), self._whole("racks", 1), tuple(bars), tuple(plates)
+            name, unit, self._amount("collars"), self._whole("racks", 1), tuple(bars), tuple(plates),
+            tuple(self.has),
         )  # fmt: skip
         for problem in room_problems(facts):
             stem, _, place = problem.field.rpartition("_")
@@ -88,7 +90,7 @@ class RoomForm:
         return int(text)
 
 
-def form_of(room: Room | None) -> RoomForm:
+def form_of(room: Room | None, has: list[str]) -> RoomForm:
     """The form filled with the room as it is, or with a start for a new one."""
     if room is None:
         return RoomForm(NEW_ROOM)
@@ -105,4 +107,4 @@ def form_of(room: Room | None) -> RoomForm:
             f"plate_amount_{n}": plate.mass.text, f"plate_pairs_{n}": str(plate.pairs),
             f"plate_diameter_{n}": str(plate.diameter_mm),
         }  # fmt: skip
-    return RoomForm(typed)
+    return RoomForm(typed, has=has)

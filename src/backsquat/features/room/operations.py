@@ -4,16 +4,17 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.loads.achievable import loads_at_most
 from backsquat.core.loads.mass import DECIMALS, Mass, Unit
 from backsquat.core.loads.room import PlateStock
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember, restores
 from backsquat.library.shelf import equipment
-from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad
+from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad, StationCheck
 
 PAIRS_MOST, RACKS_MOST = 20, 30
 BAR_KG, PLATE_KG, COLLARS_KG = (1, 50), 50, 10
@@ -123,6 +124,54 @@ def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
     ]
     session.flush()
     session.info.clear()  # what was read of the room before
+
+
+def check_station(session: Session, actor: Actor, station: str, ready: bool, found: str) -> StationCheck:
+    """What somebody found at a station: ready, or what is wrong. The newest holds."""
+    room_id = session.get_one(Squad, actor.squad_id).room_id
+    names = station_names(session.get(RoomRow, room_id)) if room_id else []
+    if station not in names:
+        raise NotThere("station")
+    if not ready and not found.strip():
+        raise ImpossibleInput(Problem("found", "station_wrong"))
+    row = StationCheck(
+        room_id=room_id, station=station, ready=ready, found="" if ready else found.strip()[:120],
+        by_id=actor.user_id, at=actor.now,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    return row
+
+
+STATIONS = (
+    "bench",
+    "box",
+    "rail",
+    "back_bench",
+    "glute_ham",
+    "leg_press",
+    "hack",
+    "belt_squat",
+)  # besides racks
+
+
+def station_names(room: RoomRow | None) -> list[str]:
+    """The racks, then what else can slide, tip or lack a pin."""
+    if room is None:
+        return []
+    has = [equipment()[code].capitalize() for code in STATIONS if code in room.equipment]
+    return [*(f"Rack {n}" for n in range(1, room.racks + 1)), *has]
+
+
+def station_checks(session: Session, room_id: int) -> dict[str, StationCheck]:
+    """The newest check of each station."""
+    newest = (
+        select(func.max(StationCheck.id))
+        .where(StationCheck.room_id == room_id)
+        .group_by(StationCheck.station)
+    )
+    rows = session.scalars(select(StationCheck).where(StationCheck.id.in_(newest)))
+    return {row.station: row for row in rows}
 
 
 def _as_plain(row: RoomRow) -> dict[str, Any]:

@@ -6,7 +6,18 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
-from backsquat.features.desk import ANYONE, COACH, actor, allow, database, desk, reader, squad_library
+from backsquat.features.desk import (
+    ANYONE,
+    COACH,
+    STAFF,
+    actor,
+    allow,
+    database,
+    desk,
+    membership,
+    reader,
+    squad_library,
+)
 from backsquat.features.journal import undo
 from backsquat.features.phrases import problem_words
 from backsquat.features.review.phrases import milestone_words
@@ -18,7 +29,7 @@ blueprint = Blueprint("squad", __name__, template_folder="templates")
 
 
 @blueprint.get("/")
-@allow(COACH)
+@allow(*STAFF)
 def index() -> ResponseReturnValue:
     here = desk()
     codes, everyone = squad_lines(reader(), here)
@@ -52,10 +63,10 @@ def rules() -> ResponseReturnValue:
 
 
 @blueprint.post("/undo/<int:change_id>")
-@allow(COACH)
+@allow(*STAFF)
 def undo_change(change_id: int) -> ResponseReturnValue:
     with database().writing() as session:
-        undo(session, actor(), change_id)
+        undo(session, actor(), change_id, own_only=membership().role != COACH)
     flash("Undone.")
     back = request.form.get("back", "")
     inside = back.startswith("/") and not back.startswith(("//", "/\\"))

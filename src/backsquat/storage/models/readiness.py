@@ -86,7 +86,8 @@ class Absence(Signed, Base):
     back_on: Mapped[dt.date | None]  # None: still away
     why: Mapped[str]  # away, illness, injury, pain stop
     cleared: Mapped[str] = mapped_column(default="")  # who cleared an illness or injury
-    stop_id: Mapped[int | None] = mapped_column(ForeignKey("stops.id"))
+    movement: Mapped[str] = mapped_column(default="")  # after a pain stop: eased are what it had locked
+    place: Mapped[str] = mapped_column(default="")
     weeks: Mapped[Rows]  # accepted return: [load share, sets share] week by week from back_on
     withdrawn: Mapped[bool] = mapped_column(default=False)
 

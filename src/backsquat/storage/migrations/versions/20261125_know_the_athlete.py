@@ -165,14 +165,14 @@ def upgrade() -> None:
     sa.Column('back_on', sa.Date(), nullable=True),
     sa.Column('why', sa.String(), nullable=False),
     sa.Column('cleared', sa.String(), nullable=False),
-    sa.Column('stop_id', sa.Integer(), nullable=True),
+    sa.Column('movement', sa.String(), nullable=False),
+    sa.Column('place', sa.String(), nullable=False),
     sa.Column('weeks', sa.JSON(), nullable=False),
     sa.Column('withdrawn', sa.Boolean(), nullable=False),
     sa.Column('by_id', sa.Integer(), nullable=False),
     sa.Column('at', sa.DateTime(), nullable=False),
     sa.ForeignKeyConstraint(['athlete_id'], ['athletes.id'], name=op.f('fk_absences_athlete_id_athletes')),
     sa.ForeignKeyConstraint(['by_id'], ['users.id'], name=op.f('fk_absences_by_id_users')),
-    sa.ForeignKeyConstraint(['stop_id'], ['stops.id'], name=op.f('fk_absences_stop_id_stops')),
     sa.PrimaryKeyConstraint('id', name=op.f('pk_absences'))
     )
     with op.batch_alter_table('absences', schema=None) as batch_op:

@@ -1,0 +1,269 @@
+"""The physio's list, one athlete's limits and health, clearance of a stop."""
+
+import datetime as dt
+from typing import Any
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_login import current_user
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Refused
+from backsquat.core.movements.movement import Region
+from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import LimitKind, Scope
+from backsquat.features.athletes.operations import Clearance
+from backsquat.features.athletes.queries import athlete_of
+from backsquat.features.athletes.readiness import readiness_one
+from backsquat.features.desk import (
+    COACH,
+    PHYSIO,
+    STAFF,
+    actor,
+    allow,
+    database,
+    desk,
+    membership,
+    reader,
+    squad_library,
+)
+from backsquat.features.health.forms import AwayForm, BackForm, ClearForm, LimitForm
+from backsquat.features.health.operations import (
+    LimitFacts,
+    add_limit,
+    add_note,
+    clear_stop,
+    come_back,
+    end_limit,
+    end_note,
+    go_away,
+    log_reading,
+    proposal,
+    withdraw_absence,
+)
+from backsquat.features.health.queries import (
+    absences_of,
+    limits_of,
+    notes_of,
+    physio_list,
+    readings_of,
+    stops_of,
+)
+from backsquat.features.phrases import problem_words, refusal_words
+from backsquat.storage.models import Stop
+
+blueprint = Blueprint("health", __name__, url_prefix="/health-list", template_folder="templates")
+ROLE_WORDS = {COACH: "coach", PHYSIO: "physio"}
+
+
+@blueprint.get("/")
+@allow(COACH, PHYSIO)
+def index() -> ResponseReturnValue:
+    """Open stops, watches, returns and limits of the squad."""
+    here = desk()
+    found = physio_list(reader(), here.squad.id, here.today, here.rules)
+    return render_template("health/list.html", desk=here, found=found, limit_words=limit_words)
+
+
+def limit_words(limit: Any) -> str:
+    """no squats · back squat at most 60 kg · knee: to thigh level"""
+    library = squad_library()
+    what = limit.what
+    if limit.scope == Scope.MOVEMENT.value and what in library.movements:
+        what = library.movements[what].name
+    elif limit.scope == Scope.REGION.value:
+        what = f"what loads the {what}"
+    else:
+        what = f"family {what}" if limit.scope == Scope.FAMILY.value else what
+    said = {
+        LimitKind.NOT_AT_ALL.value: "not at all", LimitKind.LOAD.value: f"at most {limit.load_kg or 0:g} kg",
+        LimitKind.RANGE.value: limit.words, LimitKind.SIDE.value: limit.words,
+    }  # fmt: skip
+    return f"{what}: {said[limit.kind]}"
+
+
+@blueprint.get("/<int:athlete_id>")
+@allow(*STAFF)
+def show(athlete_id: int) -> ResponseReturnValue:
+    return _page(athlete_id)
+
+
+def _page(athlete_id: int, status: int = 200, **forms: Any) -> ResponseReturnValue:
+    here = desk()
+    athlete = athlete_of(reader(), here.squad.id, athlete_id)
+    ready = readiness_one(reader(), athlete, here.today, here.rules)
+    who = f"{current_user.name}, {ROLE_WORDS.get(membership().role, membership().role)}"
+    back_on = forms["back"].back_on.data if "back" in forms else None
+    absent = ready.absent
+    plan = proposal(reader(), absent, back_on or here.today, here.rules) if absent else None
+    trusted = membership().role in (COACH, PHYSIO)  # health notes are for these two only
+    if trusted:
+        with database().writing() as session:
+            log_reading(session, actor(), athlete_id)
+    page = render_template(
+        "health/athlete.html", desk=here, athlete=athlete, ready=ready, absent=absent, plan=plan, trusted=trusted,
+        stops=stops_of(reader(), athlete_id), limits=limits_of(reader(), athlete_id), limit_words=limit_words,
+        absences=absences_of(reader(), athlete_id), notes=notes_of(reader(), athlete_id) if trusted else [],
+        readings=readings_of(reader(), athlete_id) if trusted else [], regions=list(Region), library=squad_library(),
+        limit_form=forms.get("limit")
+        or LimitForm(here.today, squad_library(), formdata=None, data={"from_on": here.today, "set_by": who}),
+        away_form=forms.get("away") or AwayForm(here.today, formdata=None, data={"first_on": here.today}),
+        back_form=forms.get("back") or BackForm(here.today, formdata=None, data={"back_on": here.today}),
+        note_problem=forms.get("note_problem", ""), refused=forms.get("refused", ""),
+    )  # fmt: skip
+    return page, status
+
+
+@blueprint.post("/<int:athlete_id>/limits")
+@allow(COACH, PHYSIO)
+def limit(athlete_id: int) -> ResponseReturnValue:
+    form = LimitForm(desk().today, squad_library())
+
+    def write() -> bool:
+        with database().writing() as session:
+            add_limit(session, actor(), athlete_id, form.facts(), desk().rules)
+        return True
+
+    if form.submitted(write) is None:
+        return _page(athlete_id, 422, limit=form)
+    flash("Limit set. The weeks to come follow it; look the block over and publish.")
+    return redirect(url_for("health.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/limits/<int:limit_id>/end")
+@allow(COACH, PHYSIO)
+def limit_end(limit_id: int) -> ResponseReturnValue:
+    with database().writing() as session:
+        change = end_limit(session, actor(), limit_id, desk().rules)
+    flash(f"Limit ended.|{change.id}", "undo")
+    return redirect(_back())
+
+
+def _back() -> str:
+    """Only back to our own pages."""
+    back = request.form.get("back", "")
+    return back if back.startswith("/health-list/") else url_for("health.index")
+
+
+@blueprint.post("/<int:athlete_id>/away")
+@allow(COACH, PHYSIO)
+def away(athlete_id: int) -> ResponseReturnValue:
+    form = AwayForm(desk().today)
+
+    def write() -> bool:
+        with database().writing() as session:
+            go_away(session, actor(), athlete_id, form.first_on.data, Why(form.why.data))
+        return True
+
+    if form.submitted(write) is None:
+        return _page(athlete_id, 422, away=form)
+    flash("Away. Nothing is loaded until the return is recorded here.")
+    return redirect(url_for("health.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/back/<int:absence_id>")
+@allow(COACH, PHYSIO)
+def back(athlete_id: int, absence_id: int) -> ResponseReturnValue:
+    """Accept the eased return; a look at another day's proposal first, where only that was asked."""
+    form = BackForm(desk().today)
+    if "look" in request.form:
+        form.validate()
+        return _page(athlete_id, back=form)
+
+    def write() -> int:
+        with database().writing() as session:
+            _, plan = come_back(
+                session, actor(), absence_id, form.back_on.data, form.cleared.data or "", desk().rules
+            )
+        return len(plan.weeks) + 1
+
+    try:
+        done = form.submitted(write)
+    except Refused as error:  # shown in place, so that nothing typed is lost
+        return _page(athlete_id, 409, back=form, refused=". ".join(refusal_words(error)))
+    if done is None:
+        return _page(athlete_id, 422, back=form)
+    eased = done - 1
+    flash(
+        f"Back. {eased} eased {'week' if eased == 1 else 'weeks'}: the block is planned anew as a draft; publish it."
+    )
+    return redirect(url_for("health.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/absences/<int:absence_id>/withdraw")
+@allow(COACH, PHYSIO)
+def withdraw(absence_id: int) -> ResponseReturnValue:
+    with database().writing() as session:
+        change = withdraw_absence(session, actor(), absence_id, desk().rules)
+    flash(f"Absence taken back.|{change.id}", "undo")
+    return redirect(_back())
+
+
+@blueprint.post("/<int:athlete_id>/notes")
+@allow(COACH, PHYSIO)
+def note(athlete_id: int) -> ResponseReturnValue:
+    try:
+        with database().writing() as session:
+            add_note(
+                session, actor(), athlete_id, request.form.get("words", ""), request.form.get("region", "")
+            )
+    except ImpossibleInput as error:
+        return _page(athlete_id, 422, note_problem=problem_words(error.problems[0]))
+    flash("Noted. Only coach and physio see it, and who reads it is logged.")
+    return redirect(url_for("health.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/notes/<int:note_id>/end")
+@allow(COACH, PHYSIO)
+def note_end(note_id: int) -> ResponseReturnValue:
+    with database().writing() as session:
+        end_note(session, actor(), note_id)
+    flash("Set aside; it stays on record.")
+    return redirect(_back())
+
+
+@blueprint.route("/stops/<int:stop_id>/clear", methods=["GET", "POST"])
+@allow(COACH, PHYSIO)
+def clear(stop_id: int) -> ResponseReturnValue:
+    """Record who cleared the athlete; the application never clears anyone itself."""
+    here = desk()
+    stop = reader().get(Stop, stop_id)
+    if stop is None:
+        raise NotThere("stop")
+    athlete = athlete_of(reader(), here.squad.id, stop.athlete_id)
+    known: dict[str, Any] = {"on": here.today}
+    if membership().role == PHYSIO:
+        known |= {"by": current_user.name, "role": "physio"}
+    form = ClearForm(here.today, data=known)
+
+    def write() -> int:
+        facts = Clearance(form.by.data, form.role.data, form.on.data, form.limits.data)
+        with database().writing() as session:
+            _, plan = clear_stop(session, actor(), stop_id, facts, _limit(form, stop), here.rules)
+        return len(plan.weeks)
+
+    weeks = form.submitted(write)
+    if weeks:
+        flash(
+            f"Clearance recorded. {weeks} eased {'week' if weeks == 1 else 'weeks'} follow, as a draft; publish the block."
+        )
+        return redirect(url_for("health.show", athlete_id=athlete.id))
+    page = render_template("health/clear.html", desk=here, athlete=athlete, stop=stop, form=form)
+    return page, 422 if form.errors else 200
+
+
+def _limit(form: ClearForm, stop: Stop) -> LimitFacts | None:
+    """The limit the clearance comes with: on what loads the place, in kg."""
+    if form.most_kg.data is None:
+        return None
+    until: dt.date | None = form.until_on.data
+    who = f"{form.by.data}, {form.role.data}"
+    return LimitFacts(
+        Scope.REGION,
+        stop.place,
+        LimitKind.LOAD,
+        float(form.most_kg.data),
+        form.limits.data,
+        form.on.data,
+        until,
+        who,
+    )
