@@ -64,7 +64,7 @@ def test_an_edit_that_cannot_be_loaded_is_said_beside_the_field(watched: Page) -
 def test_pain_stops_the_movement_and_says_whom_to_see(watched: Page) -> None:
     page = watched
     page.get_by_role("navigation", name="Work").get_by_role("link", name="Floor").click()
-    page.get_by_label("Rack 4", exact=True).click()
+    page.get_by_label("Rack 3", exact=True).click()
     page.get_by_role("link", name=re.compile("^Marit")).click()
     page.get_by_text("Pain: stop").click()
     form = page.locator("details[open] form.inside")

@@ -79,7 +79,7 @@ def test_ankles_short_and_apart() -> None:
     ("checks", "code", "mm"),
     [
         ([(30, True)], "wedge_keep", 30), ([(30, True), (30, True)], "wedge_lower", 20),
-        ([(30, True), (30, False)], "wedge_lend", 40), ([(10, True), (10, True)], "wedge_lower", 0),
+        ([(30, True), (30, False)], "wedge_lend", 40), ([(10, True), (10, True)], "wedge_lower", 0), ([(10, False)], "wedge_lend", 20),
         ([(30, True), (20, True)], "wedge_keep", 20),
     ],
 )  # fmt: skip

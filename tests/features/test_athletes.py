@@ -130,13 +130,13 @@ def test_a_test_fills_the_athletes_empty_rows_as_drafts(app: Flask, client: Flas
     client.post(f"/athletes/{noor}/test", data=TEST)
     cells = current_cells(app, "Noor Visser", 5)
     assert [cell.state for cell in cells[2:]] == ["load"] * 6
-    assert [cell.state for cell in cells[:2]] == ["needs_test"] * 2  # the past stays
+    assert [cell.state for cell in cells[:2]] == ["gated"] * 2  # the past stays
     assert not any(cell.live for cell in cells[2:])
     sheet = client.get("/block/").text
     assert "Publish 6 changes" in sheet
     row = sheet.split(">Noor Visser</a>")[1].split("</tr>")[0]
     assert row.count("<td") == 8 and row.count("<td></td>") == 2  # one place a week, the past ones empty
-    assert "Needs a test" in client.get(f"/block/?cell={cells[0].id}").text
+    assert "Not yet through the barbell gate" in client.get(f"/block/?cell={cells[0].id}").text
 
 
 def test_milestones_are_judged_set_dropped_and_brought_back(app: Flask, client: FlaskClient) -> None:

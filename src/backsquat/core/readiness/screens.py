@@ -164,6 +164,7 @@ def pattern_or_range(known: Known, rules: Rules) -> Finding | None:
 
 
 WEDGES_MM = (50, 40, 30, 20, 10, 0)
+FIRST_WEDGE_MM = 30  # lent first; usual practice
 
 
 def wedge_advice(known: Known, checks: Sequence[tuple[float, bool]], rules: Rules) -> Finding | None:
@@ -176,10 +177,12 @@ def wedge_advice(known: Known, checks: Sequence[tuple[float, bool]], rules: Rule
     if not rules.wedge_allowed:
         return None
     if not checks:
-        return Finding("wedge_lend", Severity.NOTE, {"mm": 30}) if short else None
+        return Finding("wedge_lend", Severity.NOTE, {"mm": FIRST_WEDGE_MM}) if short else None
     wedge_mm, held = checks[-1]
     if not held and wedge_mm < WEDGES_MM[0]:
-        higher = min(step for step in WEDGES_MM if step > wedge_mm)
+        higher = (
+            min((step for step in WEDGES_MM if step > wedge_mm), default=0) if wedge_mm else FIRST_WEDGE_MM
+        )
         return Finding("wedge_lend", Severity.NOTE, {"mm": higher}) if short or wedge_mm else None
     if held and wedge_mm > 0:
         row = [ok for mm, ok in checks[-rules.wedge_checks :] if mm <= wedge_mm]

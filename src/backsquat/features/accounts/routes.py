@@ -10,7 +10,7 @@ from sqlalchemy import select
 from backsquat.core.errors import NotThere
 from backsquat.features.accounts.forms import SignInForm
 from backsquat.features.accounts.operations import SignedIn, check
-from backsquat.features.desk import ANYONE, COACH, allow, reader, settings
+from backsquat.features.desk import ANYONE, STAFF, allow, reader, settings
 from backsquat.storage.models import Membership, User
 
 blueprint = Blueprint("accounts", __name__, template_folder="templates")
@@ -58,7 +58,7 @@ def demo_sign_in(user_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/sign-out")
-@allow(COACH)
+@allow(*STAFF)
 def sign_out() -> ResponseReturnValue:
     logout_user()
     flash("Signed out.")

@@ -243,9 +243,8 @@ def clear(stop_id: int) -> ResponseReturnValue:
 
     weeks = form.submitted(write)
     if weeks:
-        flash(
-            f"Clearance recorded. {weeks} eased {'week' if weeks == 1 else 'weeks'} follow, as a draft; publish the block."
-        )
+        eased = "one eased week follows" if weeks == 1 else f"{weeks} eased weeks follow"
+        flash(f"Clearance recorded: {eased}, as a draft; publish the block.")
         return redirect(url_for("health.show", athlete_id=athlete.id))
     page = render_template("health/clear.html", desk=here, athlete=athlete, stop=stop, form=form)
     return page, 422 if form.errors else 200
