@@ -13,6 +13,7 @@ from backsquat.core.progression.row import Candidate, State, plan_row
 from backsquat.core.progression.wave import WaveSchool
 from backsquat.core.readiness.absence import EasedWeek, Why, re_entry
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope, bounds_on
+from backsquat.core.readiness.sides import compare
 from backsquat.core.strength.current import CurrentEstimate, current_estimate
 from backsquat.core.strength.estimate import bare_estimate, estimate_set
 from backsquat.library.shelf import movements
@@ -182,3 +183,26 @@ def test_moved_mass_is_put_on_and_taken_off_again() -> None:
 def test_some_sets_say_nothing_about_a_maximum(change: dict[str, Any], why: str) -> None:
     bare = bare_estimate(a_set(**change), RULES)
     assert bare.max_kg is None and bare.why == why
+
+
+@pytest.mark.parametrize(
+    ("left", "right", "less", "error", "weaker", "level"),
+    [
+        (90, 100, False, 0, "left", "note"), (85, 100, False, 0, "left", "act"), (91, 100, False, 0, "left", "even"),
+        (100, 85, True, 0, "left", "act"), (90, 100, False, 10, "left", "even"), (50, 50, False, 0, "", "even"),
+        (0, 0, False, 0, "", "even"),
+    ],
+)  # fmt: skip
+def test_left_and_right_on_their_lines(
+    left: float, right: float, less: bool, error: float, weaker: str, level: str
+) -> None:
+    found = compare("reach", left, right, "cm", RULES, less_is_better=less, error=error)
+    assert (found.weaker, found.level) == (weaker, level)
+
+
+@given(st.floats(0, 300), st.floats(0, 300), st.booleans())
+def test_swapping_the_sides_swaps_only_the_weaker(left: float, right: float, less: bool) -> None:
+    one = compare("x", left, right, "cm", RULES, less_is_better=less)
+    other = compare("x", right, left, "cm", RULES, less_is_better=less)
+    assert (one.share, one.level) == (other.share, other.level) and 0 <= one.share <= 1
+    assert {one.weaker, other.weaker} in ({"left", "right"}, {""})

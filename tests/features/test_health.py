@@ -284,3 +284,49 @@ def test_an_unsafe_rack_gets_nobody(app: Flask, client: FlaskClient) -> None:
     for n in (1, 2, 3, 4):
         client.post("/room/stations", data={"station": f"Rack {n}", "ready": "0", "found": "pins missing"})
     assert client.get("/floor/").status_code == 200
+
+
+def test_a_physio_sets_another_pain_line_for_one_athlete(
+    app: Flask, client: FlaskClient, physio: FlaskClient
+) -> None:
+    ines = athlete_id(app, "Ines Okafor")
+    for wrong in ({"pain_line": "0"}, {"pain_line": "x"}, {"pain_line": "99"}, {"pain_line": "2", "by": " "}):
+        assert (
+            physio.post(f"/health-list/{ines}/pain-line", data={"by": "M. Ferro"} | wrong).status_code == 422
+        )
+    physio.post(f"/health-list/{ines}/pain-line", data={"pain_line": "2", "by": "M. Ferro, physio"})
+    assert "Pain from 2 of 10 stops Ines" in physio.get(f"/health-list/{ines}").text
+    for name, stopped in (("Ines Okafor", True), ("Marit Holm", False)):
+        cell = live_cell(app, name, 2)
+        data = {
+            "load": "90",
+            "reps": "4",
+            "client_id": f"p{cell.id}",
+            "pain": "2",
+            "pain_place": "hip",
+            "pain_character": "dull",
+            "painful": "1",
+        }
+        client.post(f"/floor/cells/{cell.id}/sets", data=data)
+        assert (
+            f"{name}</a>" in client.get("/floor/").text.split("Not under this bar today")[1]
+        ) is stopped, name
+
+
+def test_sides_are_compared_where_they_were_logged_and_screened(app: Flask, client: FlaskClient) -> None:
+    beatriz = client.get(f"/athletes/{athlete_id(app, 'Beatriz Solheim')}").text
+    assert "Side squat depth: right weaker" in beatriz and "Weaker side first" in beatriz
+    liv = athlete_id(app, "Liv Aasen")
+    work = {
+        "ladder": "split_squat",
+        "movement": "split_squat_front_raised",
+        "sets": "1",
+        "load": "10",
+        "left": "2",
+        "pain": "0",
+    }
+    for side, reps in (("left", "5"), ("right", "10")):
+        data = work | {"side": side, "amount": reps, "client_id": side}
+        assert client.post(f"/ladders/{liv}/work", data=data).status_code == 302
+    page = client.get(f"/athletes/{liv}").text
+    assert "Split squat, front foot raised: left weaker" in page

@@ -153,6 +153,10 @@ class Rules:
         0.02,
         0.5,
     )
+    side_act: float = rule(
+        0.15, "Left/right difference from which the weaker side goes first and the stronger matches its reps", "share",
+        USUAL, 0.05, 0.6,
+    )  # fmt: skip
     retest_days: int = rule(28, "Days until a screen is due again", "days", USUAL, 7, 180)
     sport_knee_strain: int = rule(
         2, "How much the sport itself loads the front of the knee", "0 to 3",

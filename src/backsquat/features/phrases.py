@@ -27,6 +27,7 @@ PROBLEMS: dict[str, str] = {
     "pain_needs_level": "Give the pain a number from 1 to 10.",
     "mass_range": "The body mass must be between {low} and {high} kg.",
     "movement_taken": "There is already a movement called {name}.",
+    "line_by": "Say which physio or doctor set this line.",
     "station_wrong": "Say what is wrong, for example: pins missing.",
     "set_up_field": "Choose what to remember.",
     "box_height": "A box is from 50 to 900 mm high.",

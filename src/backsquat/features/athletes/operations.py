@@ -17,7 +17,7 @@ from backsquat.core.strength.current import is_firm
 from backsquat.core.strength.estimate import Trust, bare_estimate
 from backsquat.core.strength.record import Effort
 from backsquat.features.athletes.queries import athlete_of
-from backsquat.features.athletes.readiness import Readiness, body_masses, readiness_one
+from backsquat.features.athletes.readiness import Readiness, body_masses, readiness_one, rules_for
 from backsquat.features.desk import Actor
 from backsquat.features.fields import weighed
 from backsquat.features.journal import remember, restores
@@ -112,6 +112,7 @@ class SetFacts:
     pain_character: str = ""
     hold_s: int | None = None
     supported: bool = False
+    side: str = ""
 
 
 def store_set(
@@ -119,12 +120,13 @@ def store_set(
     *, effort: Effort, set_number: int = 1, cell_id: int | None = None, corrects_id: int | None = None,
 ) -> SetEntry:  # fmt: skip
     """Add one set entry with the estimate it gives; the caller has looked for its client id."""
+    rules = rules_for(session.get_one(Athlete, athlete_id), rules)
     fault = movement.fault(facts.fault)
     mass = body_masses(session, [athlete_id], facts.done_on).get(athlete_id) if movement.body_share else None
     entry = SetEntry(
         client_id=facts.client_id, athlete_id=athlete_id, movement=movement.code, done_on=facts.done_on,
         family=movement.family.value, carried_kg=carried_kg(movement, mass), hold_s=facts.hold_s,
-        supported=facts.supported and movement.held is not Held.SUPPORT,
+        side=facts.side if movement.sides == 2 else "", supported=facts.supported and movement.held is not Held.SUPPORT,
         cell_id=cell_id, effort=effort.value, set_number=set_number, load_amount=facts.load,
         load_unit=facts.unit.value, load_kg=weighed("load", facts.load, facts.unit).kg, reps=facts.reps,
         reps_to_depth=facts.reps_to_depth, depth_standard=depth_of(session, athlete_id, movement).code,
@@ -160,6 +162,7 @@ def stop_for_pain(
     session: Session, actor: Actor, entry: SetEntry, movement: Movement, library: Library, rules: Rules
 ) -> Stop | None:
     """Lock what must be locked where a set says stopping pain."""
+    rules = rules_for(session.get_one(Athlete, entry.athlete_id), rules)
     if not entry.pain or not stops(entry.pain, entry.pain_character, rules):
         return None
     locked = locked_by(movement, Region(entry.pain_place), library.movements.values())

@@ -3,7 +3,7 @@
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from sqlalchemy import BindParameter, bindparam, func, select
@@ -248,6 +248,11 @@ def readiness_of(
     """Readiness of some athletes of a squad; the queries are as few for sixty as for one."""
     parts = Parts(session, squad_id, [athlete.id for athlete in athletes], today, rules)
     return {athlete.id: Readiness(athlete, parts) for athlete in athletes}
+
+
+def rules_for(athlete: Athlete, rules: Rules) -> Rules:
+    """The squad's rules with the athlete's own pain line, where a physio or doctor has set one."""
+    return rules if athlete.pain_line is None else replace(rules, pain_stop_level=athlete.pain_line)
 
 
 def readiness_one(session: Session, athlete: Athlete, today: dt.date, rules: Rules) -> Readiness:

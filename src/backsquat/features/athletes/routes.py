@@ -26,6 +26,7 @@ from backsquat.features.athletes.queries import (
     milestones_of,
     numbers,
     recorded_lifts,
+    sides_of,
 )
 from backsquat.features.athletes.readiness import body_masses, readiness_one
 from backsquat.features.athletes.set_up import DEPTHS, choose_depth, depths_of, note_set_up, set_ups
@@ -47,8 +48,10 @@ from backsquat.features.desk import (
 from backsquat.features.movements.phrases import SETUP_WORDS
 from backsquat.features.phrases import NOT_COUNTED, TRUST
 from backsquat.features.review.phrases import milestone_words
+from backsquat.features.screening.queries import screens_of
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, SetEntry
+from backsquat.ui.drawing.sides import draw_sides
 
 blueprint = Blueprint("athletes", __name__, url_prefix="/athletes", template_folder="templates")
 LOG_ROWS = 40
@@ -80,11 +83,14 @@ def _page(
     lifts = numbers(session, athlete, codes, here.season.first_week, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == chosen), lifts[0])
     milestones = [m for m in milestones_of(session, [athlete.id]) if m.movement == lift.movement]
+    screens = [s for s in screens_of(session, here.squad.id).values() if not s.retired]
+    sides = sides_of(session, ready, screens, here.today, here.rules)
     pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, mass)
     page = render_template(
         "athletes/athlete.html", desk=here, athlete=athlete, age=age_years(athlete.born_on, here.today), mass=mass,
         ready=ready, gate=ready.gate(squad_library().get(lift.movement)), stops=ready.stops, library=squad_library(),
         set_up=set_ups(session, [athlete.id]).get((athlete.id, lift.movement), {}), setup_words=SETUP_WORDS,
+        sides=sides, sides_svg=draw_sides(sides) if sides else None,
         depths=depths_of(session, athlete.id), depth_choices=DEPTHS,
         lifts=lifts, lift=lift, milestone=milestones[0] if milestones else None, milestone_words=milestone_words,
         milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None), trust=TRUST,

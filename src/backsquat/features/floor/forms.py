@@ -22,6 +22,9 @@ class SetForm(TodayForm):
     reps = WholeField("Reps", validators=[Needed()])
     hold_s = WholeField("Seconds held")
     supported = BooleanField("A hand held on")
+    side = SelectField(
+        "Side", default="", choices=options([("", "both the same"), ("left", "left"), ("right", "right")])
+    )
     reserve_reps = WholeField("Left in reserve")
     short_reps = WholeField("Short of depth")
     fault = SelectField("Form", choices=options([("", "sound")]), validate_choice=False)
@@ -72,6 +75,7 @@ class SetForm(TodayForm):
             client_id=str(self.client_id.data)[:64], load=self.load.data or Decimal(0), unit=unit, reps=reps,
             reps_to_depth=reps - (self.short_reps.data or 0), reserve_reps=self.reserve_reps.data,
             done_on=self.today, hold_s=self.hold_s.data,
-            supported=bool(self.supported.data), fault=self.fault.data or "", pain=self.pain.data or 0,
+            side=self.side.data or "", supported=bool(self.supported.data), fault=self.fault.data or "",
+            pain=self.pain.data or 0,
             pain_place=self.pain_place.data or "", pain_character=self.pain_character.data or "",
         )  # fmt: skip

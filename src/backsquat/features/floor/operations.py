@@ -93,7 +93,7 @@ def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) ->
     session.flush()
     back = SetEntry(
         client_id=str(uuid4()), athlete_id=entry.athlete_id, movement=entry.movement, done_on=entry.done_on,
-        family=entry.family, cell_id=entry.cell_id, effort=entry.effort,
+        family=entry.family, side=entry.side, cell_id=entry.cell_id, effort=entry.effort,
         set_number=entry.set_number, load_amount=entry.load_amount,
         load_unit=entry.load_unit, load_kg=entry.load_kg, reps=entry.reps, reps_to_depth=entry.reps_to_depth,
         depth_standard=entry.depth_standard, reserve_reps=entry.reserve_reps, trust=0, corrects_id=entry.id,

@@ -95,6 +95,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
             "load": source.load_amount if source else planned,
             "hold_s": source.hold_s if source else hold_s,
             "supported": source.supported if source else False,
+            "side": source.side if source else "",
             "reps": source.reps if source else cell.reps,
             "reserve_reps": source.reserve_reps if source else cell.reserve_reps,
             "short_reps": (source.reps - source.reps_to_depth) if source else 0,

@@ -248,6 +248,24 @@ def clear_stop(
     return stop, plan
 
 
+def set_pain_line(session: Session, actor: Actor, athlete_id: int, level: int | None, by: str) -> Change:
+    """Another pain line for one athlete, on the word of a physio or doctor; None gives the squad's back."""
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    found = []
+    if level is not None and not 1 <= level <= 10:
+        found.append(Problem("pain_line", "out_of_range", {"low": 1, "high": 10}))
+    if level is not None and not by.strip():
+        found.append(Problem("pain_line", "line_by"))
+    if found:
+        raise ImpossibleInput(*found)
+    before = {"pain_line": athlete.pain_line, "pain_line_by": athlete.pain_line_by}
+    athlete.pain_line, athlete.pain_line_by = level, by.strip()[:80] if level is not None else ""
+    session.flush()
+    return remember(
+        session, actor, what="pain_line_set", subject="athlete", subject_id=athlete.id, before=before
+    )
+
+
 def add_note(session: Session, actor: Actor, athlete_id: int, words: str, region: str) -> HealthNote:
     athlete_of(session, actor.squad_id, athlete_id)
     found = []

@@ -7,7 +7,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import current_user
 
-from backsquat.core.errors import ImpossibleInput, NotThere, Refused
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.movement import Region
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import LimitKind, Scope
@@ -38,6 +38,7 @@ from backsquat.features.health.operations import (
     go_away,
     log_reading,
     proposal,
+    set_pain_line,
     withdraw_absence,
 )
 from backsquat.features.health.queries import (
@@ -108,6 +109,7 @@ def _page(athlete_id: int, status: int = 200, **forms: Any) -> ResponseReturnVal
         or LimitForm(here.today, squad_library(), formdata=None, data={"from_on": here.today, "set_by": who}),
         away_form=forms.get("away") or AwayForm(here.today, formdata=None, data={"first_on": here.today}),
         back_form=forms.get("back") or BackForm(here.today, formdata=None, data={"back_on": here.today}),
+        line_problem=forms.get("line_problem", ""), who=who,
         note_problem=forms.get("note_problem", ""), refused=forms.get("refused", ""),
     )  # fmt: skip
     return page, status
@@ -196,6 +198,24 @@ def withdraw(absence_id: int) -> ResponseReturnValue:
         change = withdraw_absence(session, actor(), absence_id, desk().rules)
     flash(f"Absence taken back.|{change.id}", "undo")
     return redirect(_back())
+
+
+@blueprint.post("/<int:athlete_id>/pain-line")
+@allow(COACH, PHYSIO)
+def pain_line(athlete_id: int) -> ResponseReturnValue:
+    """Another line from which pain stops this athlete."""
+    text = request.form.get("pain_line", "").strip()
+    try:
+        if text and not (text.isdecimal() and len(text) < 4):
+            raise ImpossibleInput(Problem("pain_line", "not_whole"))
+        with database().writing() as session:
+            change = set_pain_line(
+                session, actor(), athlete_id, int(text) if text else None, request.form.get("by", "")
+            )
+    except ImpossibleInput as error:
+        return _page(athlete_id, 422, line_problem=problem_words(error.problems[0]))
+    flash(f"Pain line set.|{change.id}", "undo")
+    return redirect(url_for("health.show", athlete_id=athlete_id))
 
 
 @blueprint.post("/<int:athlete_id>/notes")

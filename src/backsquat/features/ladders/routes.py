@@ -11,6 +11,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate, Region
 from backsquat.core.readiness.pain import Character
+from backsquat.core.readiness.screens import SIDES
 from backsquat.features.athletes.operations import SetFacts
 from backsquat.features.athletes.queries import athlete_of
 from backsquat.features.athletes.readiness import readiness_one
@@ -176,7 +177,7 @@ def _sets() -> list[SetFacts]:
             f"{client}-{n}", load, Unit.KG, reps, reps, numbers["left"], desk().today, fault=unclean,
             pain=numbers["pain"] if n == 1 else 0, pain_place=form.get("pain_place", ""),
             pain_character=form.get("pain_character", "dull"), hold_s=numbers["amount"] if seconds else None,
-            supported="supported" in form,
+            supported="supported" in form, side=form.get("side") if form.get("side") in SIDES else "",  # type: ignore[arg-type]
         )
         for n in range(1, numbers["sets"] + 1)
     ]  # fmt: skip

@@ -16,7 +16,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
 from backsquat.features.athletes.queries import athlete_of
-from backsquat.features.athletes.readiness import readiness_one
+from backsquat.features.athletes.readiness import readiness_one, rules_for
 from backsquat.features.blocks.operations import (
     cell_of,
     make_live,
@@ -67,6 +67,7 @@ def propose(
 ) -> DecisionRow:
     """Judge the exposure as logged so far and keep the proposal; an open one before it is overtaken."""
     athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
+    rules = rules_for(athlete, rules)
     if cell.state == State.RUNG.value:
         return _propose_rung(session, actor, cell, slot, session_day(block, slot, cell.week), athlete, rules)
     plan = SlotPlan(block, slot, room_of(session, actor.squad_id), rules)

@@ -200,6 +200,7 @@ def _as_typed(screen: Screen) -> dict[str, Any]:
     }
     return plain | {
         "kind": screen.kind.value, "pass_at": "" if screen.pass_at is None else f"{screen.pass_at:g}",
+        "retest_days": "" if screen.retest_days is None else str(screen.retest_days),
         "gap": "" if screen.gap is None else f"{screen.gap:g}", "drills": " ".join(screen.drills),
     }  # fmt: skip
 
@@ -212,7 +213,8 @@ def save_own() -> ResponseReturnValue:
         name: form.get(name, "")[:400].strip() for name in ("name", "how", "kind", "source", "drills")
     }
     numbers = {
-        name: form.get(name, "").replace(",", ".").strip() or None for name in ("pass_at", "gap", "error")
+        name: form.get(name, "").replace(",", ".").strip() or None
+        for name in ("pass_at", "gap", "error", "retest_days")
     }
     ticks = {name: name in form for name in ("two_sided", "less_is_better")}
     entry = typed | numbers | ticks | {"drills": typed["drills"].split(), "error": numbers["error"] or 0}

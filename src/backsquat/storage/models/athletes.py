@@ -19,6 +19,8 @@ class Athlete(Signed, Base):
     newcomer: Mapped[bool] = mapped_column(default=False)
     consent: Mapped[bool] = mapped_column(default=False)  # a guardian's, needed for minors only
     active: Mapped[bool] = mapped_column(default=True)
+    pain_line: Mapped[int | None]  # another stop line than the squad's, set by a physio or doctor
+    pain_line_by: Mapped[str] = mapped_column(default="")
 
 
 class BodyMass(Signed, Base):

@@ -40,6 +40,7 @@ class SetEntry(Signed, Base):
     carried_kg: Mapped[float | None] = mapped_column(default=0.0)  # body mass moved; None: not known
     hold_s: Mapped[int | None]  # seconds held; reps is then 1
     supported: Mapped[bool] = mapped_column(default=False)  # a hand held on to something
+    side: Mapped[str] = mapped_column(default="")  # left, right; empty: both the same
     reps: Mapped[int]
     reps_to_depth: Mapped[int]
     depth_standard: Mapped[str]

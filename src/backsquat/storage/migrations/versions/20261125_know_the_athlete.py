@@ -201,6 +201,10 @@ def upgrade() -> None:
     with op.batch_alter_table('limits', schema=None) as batch_op:
         batch_op.create_index(batch_op.f('ix_limits_athlete_id'), ['athlete_id'], unique=False)
 
+    with op.batch_alter_table('athletes', schema=None) as batch_op:
+        batch_op.add_column(sa.Column('pain_line', sa.Integer(), nullable=True))
+        batch_op.add_column(sa.Column('pain_line_by', sa.String(), nullable=False, server_default=''))
+
     with op.batch_alter_table('cells', schema=None) as batch_op:
         batch_op.add_column(sa.Column('movement', sa.String(), nullable=False, server_default=''))
 
@@ -210,6 +214,7 @@ def upgrade() -> None:
     with op.batch_alter_table('set_entries', schema=None) as batch_op:
         batch_op.add_column(sa.Column('family', sa.String(), nullable=False, server_default='squat'))
         batch_op.add_column(sa.Column('carried_kg', sa.Double(), nullable=True, server_default='0'))
+        batch_op.add_column(sa.Column('side', sa.String(), nullable=False, server_default=''))
         batch_op.add_column(sa.Column('hold_s', sa.Integer(), nullable=True))
         batch_op.add_column(sa.Column('supported', sa.Boolean(), nullable=False, server_default='0'))
 
@@ -221,6 +226,7 @@ def downgrade() -> None:
     with op.batch_alter_table('set_entries', schema=None) as batch_op:
         batch_op.drop_column('supported')
         batch_op.drop_column('hold_s')
+        batch_op.drop_column('side')
         batch_op.drop_column('carried_kg')
         batch_op.drop_column('family')
 
