@@ -210,6 +210,7 @@ def _season_of_sets(
                     "client_id": str(UUID(int=chance.getrandbits(128))),
                     "athlete_id": cell["athlete_id"],
                     "movement": slot.movement,
+                    "family": "squat" if slot.movement == "back_squat" else "hinge",
                     "done_on": day,
                     "cell_id": cell_id,
                     "effort": "work",
@@ -311,7 +312,9 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
     rows.append(("Core: plan 60 athletes × 12 weeks × 2 lifts", *taken, "–", "500"))
     pages = {
         "Squad, 60 athletes": "/", "Sheet, 60 × 12": f"/block/?week={TODAY}", "Floor, 60 athletes on 8 racks": "/floor/",
-        "Athlete, 3 seasons of logs": "/athletes/1",
+        "Athlete, 3 seasons of logs": "/athletes/1", "Movements, map and list": "/movements/",
+        "Screens due, 60 athletes": "/screen/", "One screen down 60 athletes": "/screen/squad/balance",
+        "Gates and ladders": "/ladders/1", "Health list, 60 athletes": "/health-list/",
     }  # fmt: skip
     for name, address in pages.items():
         with statements(app) as sent:

@@ -227,7 +227,7 @@ def test_the_library_by_search_map_and_keyboard(watched: Page, site: tuple[str, 
     expect(page.locator(".map-dot")).to_have_count(112)
     page.get_by_label("Find a movement by any name").fill("cossack")
     expect(page.locator(".map-dot")).to_have_count(2)
-    page.locator(".map-dot").first.focus()
+    page.locator(".map-dot[aria-label='Side squat']").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Side squat", exact=False).first).to_be_visible()
     page.get_by_role("link", name="Copy").click()

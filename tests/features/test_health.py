@@ -192,8 +192,13 @@ def test_each_role_has_its_own_doors(app: Flask, physio: FlaskClient, assistant:
         assert physio.get(path).status_code == assistant.get(path).status_code == 200, path
     for path in ("/block/", "/floor/", "/screen/", "/room/"):
         assert (assistant.get(path).status_code, physio.get(path).status_code) == (200, 403), path
-    for path in ("/block/new", "/review/", "/rules", "/athletes/new", "/movements/new", "/screen/own"):
+    for path in ("/block/new", "/review/", "/athletes/new", "/movements/new", "/screen/own"):
         assert assistant.get(path).status_code == physio.get(path).status_code == 403, path
+    assert (
+        assistant.get("/rules").status_code == 200
+        and '<button class="btn btn-outline-primary btn-sm">Keep' not in assistant.get("/rules").text
+    )
+    assert assistant.post("/rules", data={"name": "pain_stop_level", "value": "9"}).status_code == 403
     assert "Publish" not in assistant.get("/block/").text and "Add an athlete" not in assistant.get("/").text
 
 

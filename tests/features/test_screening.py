@@ -39,7 +39,7 @@ def test_one_field_is_kept_and_the_findings_follow(app: Flask, client: FlaskClie
     assert status == 200 and "Pattern, not range" in panel and "Press-down squat".lower() in panel
     status, panel = post(client, alma, v__knee_to_wall__left="7,5")
     assert "Short ankle: left 7.5 cm" in panel and "Lend a 30 mm wedge" in panel
-    assert "deep" in panel and "Lands on these rungs" in panel
+    assert "knee to wall left 7.5 cm, 23 Nov" in panel and "Lands on these rungs" in panel
 
 
 def test_another_value_of_the_day_takes_its_place_and_an_empty_one_takes_it_back(

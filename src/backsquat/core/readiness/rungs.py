@@ -166,5 +166,5 @@ def fitting(
     same = next((code for code in ladder.rungs[rung] if allowed(code)), None)
     if same:
         return rung, same
-    beyond = rung_beyond(ladder, rung, -1, allowed) or rung_beyond(ladder, rung, 1, allowed)
+    beyond = rung_beyond(ladder, rung, -1, allowed)
     return (beyond[0], beyond[1][0]) if beyond else None

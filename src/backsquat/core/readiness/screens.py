@@ -6,7 +6,7 @@ screen's unit. Findings are data; the words for them live in the features.
 
 import datetime as dt
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from backsquat.core.findings import Finding, Severity
@@ -196,17 +196,35 @@ def wedge_advice(known: Known, checks: Sequence[tuple[float, bool]], rules: Rule
 def screen_findings(
     screens: Sequence[Screen], known: Known, checks: Sequence[tuple[float, bool]], rules: Rules
 ) -> list[Finding]:
-    """Everything the results say together: pattern or range, ankles, wedge, sides, what was not passed."""
-    found = [item for item in (pattern_or_range(known, rules), wedge_advice(known, checks, rules)) if item]
+    """Everything the results say together: pattern or range, ankles, wedge, sides, what was not passed.
+
+    The fact `evidence` names the screens a finding rests on.
+    """
+    found = [
+        _resting_on(item)
+        for item in (pattern_or_range(known, rules), wedge_advice(known, checks, rules))
+        if item
+    ]
     short = short_ankles(known, rules)
     if short:
         where = " and ".join(f"{side} {value:g} cm" for side, value in short)
-        facts: Facts = {"where": where, "line": rules.ankle_short_cm, "drills": "toe_ankle_rock calf_raise"}
+        facts: Facts = {
+            "evidence": "knee_to_wall",
+            "where": where,
+            "line": rules.ankle_short_cm,
+            "drills": "toe_ankle_rock calf_raise",
+        }
         found.append(Finding("ankle_short", Severity.WATCH, facts))
     for screen in screens:
         gap = gap_between(screen, known)
         if gap:
-            facts_gap: Facts = {"screen": screen.name, "side": gap[0], "by": gap[1], "unit": screen.unit}
+            facts_gap: Facts = {
+                "evidence": screen.code,
+                "screen": screen.name,
+                "side": gap[0],
+                "by": gap[1],
+                "unit": screen.unit,
+            }
             found.append(Finding("side_gap", Severity.NOTE, facts_gap))
         if screen.code in ("knee_to_wall", "lying_squat", "standing_squat"):
             continue  # said above
@@ -217,6 +235,14 @@ def screen_findings(
         ]
         if missed:
             where = " and ".join(side for side in missed if side)
-            facts_missed: Facts = {"screen": screen.name, "where": where, "drills": " ".join(screen.drills)}
+            facts_missed: Facts = {
+                "evidence": screen.code, "screen": screen.name, "where": where, "drills": " ".join(screen.drills),
+            }  # fmt: skip
             found.append(Finding("not_passed", Severity.WATCH, facts_missed))
     return found
+
+
+def _resting_on(finding: Finding) -> Finding:
+    """The finding with the screens behind it."""
+    squat = "standing_squat squat_wedge" if finding.code.startswith("wedge") else "lying_squat standing_squat"
+    return replace(finding, facts={**finding.facts, "evidence": squat})

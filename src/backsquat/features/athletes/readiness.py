@@ -269,6 +269,8 @@ def room_equipment(session: Session, squad_id: int) -> frozenset[str]:
         has = set(row.equipment) if row else set()
         if row and row.bars:
             has |= {"bar"}
+        if row and row.racks:
+            has |= {"rack"}
         if row and row.plates:
             has |= {"loose_plates"}
         session.info[key] = frozenset(has)

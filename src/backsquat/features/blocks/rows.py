@@ -132,6 +132,8 @@ def _in_the_way(
         return "not planned", "Joined after this block was planned.", "needs_plan"
     if any(cell.state == State.NEEDS_TEST.value for cell in coming):
         return "no record", "Needs a test: a set of 3 to 8 reps to depth.", "needs_test"
+    if any(cell.state == State.RUNG.value for cell in coming):
+        return "through the gate, needs a test", "", "needs_test"
     if any(cell.state == State.GATED.value for cell in coming):
         return "through the gate", "Through the gate since this was planned: plan anew.", "needs_plan"
     if any(cell.state == State.LOCKED.value for cell in coming):

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from backsquat.core.findings import Finding
-from backsquat.core.readiness.screens import Change, Kind, Result, Screen
+from backsquat.core.readiness.screens import Change, Kind, Known, Result, Screen
 from backsquat.core.working import plain, signed
 
 FINDINGS = {
@@ -42,6 +42,20 @@ def finding_words(finding: Finding) -> str:
 def drills_of(finding: Finding, name: Callable[[str], str]) -> list[tuple[str, str]]:
     """Code and name of the drills a finding gives."""
     return [(code, name(code)) for code in str(finding.facts.get("drills", "")).split()]
+
+
+def evidence_words(finding: Finding, known: Known, screens: Mapping[str, Screen]) -> str:
+    """Squat shape standing no, 2 Nov; knee to wall left 7 cm, 23 Nov"""
+    said = []
+    for code in str(finding.facts.get("evidence", "")).split():
+        screen = screens.get(code)
+        for side in screen.sides if screen else ():
+            result = known.get((code, side))
+            if screen and result:
+                where = f" {side}" if side else ""
+                day = f"{result.done_on.day} {result.done_on:%b}"
+                said.append(f"{screen.name.lower()}{where} {result_words(screen, result)}, {day}")
+    return "; ".join(said)
 
 
 def value_words(screen: Screen, value: float | None) -> str:

@@ -26,6 +26,7 @@ from backsquat.features.screening.phrases import (
     PLACE_REASONS,
     change_words,
     drills_of,
+    evidence_words,
     finding_words,
     kinds,
     pass_words,
@@ -104,6 +105,7 @@ def _known(athlete: Athlete) -> dict[str, Any]:
     return {
         "screens": screens, "series": series, "findings": findings, "gate": gate, "ready": ready, "places": places,
         "waiting": due(list(screens.values()), known, here.today, here.rules), "name": lambda c: library.movements[c].name,
+        "evidence": lambda finding: evidence_words(finding, known, screens),
     }  # fmt: skip
 
 

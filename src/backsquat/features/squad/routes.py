@@ -3,7 +3,7 @@
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from backsquat.core.errors import ImpossibleInput
+from backsquat.core.errors import ImpossibleInput, NotAllowed
 from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
 from backsquat.features.desk import (
@@ -43,11 +43,13 @@ def index() -> ResponseReturnValue:
 
 
 @blueprint.route("/rules", methods=["GET", "POST"])
-@allow(COACH)
+@allow(*STAFF)  # everybody may read where a number comes from
 def rules() -> ResponseReturnValue:
     """Every default with its source, and this squad's own values."""
     name, typed, problem = request.form.get("name", ""), request.form.get("value", ""), ""
     if request.method == "POST":
+        if membership().role != COACH:
+            raise NotAllowed("role")
         try:
             value = None if "default" in request.form else parse(name, typed)
             with database().writing() as session:

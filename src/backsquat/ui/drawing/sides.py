@@ -13,11 +13,10 @@ WIDTH, ROW, MIDDLE, REACH = 560.0, 34.0, 280.0, 190.0
 
 def draw_sides(rows: Sequence[Sides]) -> Markup:
     """One row a thing; the longer bar is the larger value, the mark on the weaker side says note or act."""
-    parts: list[Element] = [
-        node("line", x1=MIDDLE, x2=MIDDLE, y1=4, y2=ROW * len(rows), class_="sides-middle")
-    ]
+    parts: list[Element] = []
     for n, row in enumerate(rows):
         y, most = ROW * n + 20, max(row.left, row.right) or 1.0
+        parts.append(node("line", x1=MIDDLE, x2=MIDDLE, y1=y - 5, y2=y + 8, class_="sides-middle"))
         parts.append(node("text", x=MIDDLE, y=y - 7, text=row.name, class_="sides-name"))
         for side, value, way in (("left", row.left, -1), ("right", row.right, 1)):
             length = REACH * value / most
