@@ -64,11 +64,11 @@ def draw_map(dots: Sequence[Dot], axis: Axis) -> Markup:
         node("text", x=(LEFT + RIGHT) / 2, y=BOTTOM + 18, text="both", class_="map-word is-middle"),
         _upright(axis.high_words, TOP + 60), _upright(axis.low_words, BOTTOM - 60),
     ]  # fmt: skip
-    spots: dict[tuple[float, float], list[Dot]] = defaultdict(list)
+    columns: dict[float, list[Dot]] = defaultdict(list)
     for dot in dots:
-        spots[round(dot.emphasis * 2) / 2, round(dot.height * 2) / 2].append(dot)
-    for (emphasis, height), together in spots.items():
-        parts += _spot(together, across(emphasis), up(height))
+        columns[round(dot.emphasis * 2) / 2].append(dot)
+    for emphasis, together in columns.items():
+        parts += _column(together, across(emphasis), up)
     title = f"Emphasis map of {len(dots)} movements: thighs to hips and hamstrings, against {axis.name}"
     return picture(WIDTH, HEIGHT, title, *parts, class_="map", role="group")
 
@@ -77,15 +77,29 @@ def _upright(words: str, y: float) -> Element:
     return node("text", x=20, y=y, text=words, class_="map-word is-middle", transform=f"rotate(-90 20 {y:g})")
 
 
-def _spot(dots: Sequence[Dot], x: float, y: float) -> list[Element]:
-    rows = (len(dots) + ROW - 1) // ROW
-    drawn = []
-    for n, dot in enumerate(sorted(dots, key=lambda dot: (dot.family, dot.name))):
-        in_row = min(ROW, len(dots) - (n // ROW) * ROW)
-        cx = x + (n % ROW - (in_row - 1) / 2) * GAP
-        cy = y + (n // ROW - (rows - 1) / 2) * GAP
-        drawn.append(_dot(dot, cx, cy))
-    return drawn
+def _column(dots: Sequence[Dot], x: float, up: Scale) -> list[Element]:
+    """The dots of one emphasis, in rows near their height; rows that would meet are pushed apart, none leaves the ground."""
+    spots: dict[float, list[Dot]] = defaultdict(list)
+    for dot in dots:
+        spots[round(dot.height * 2) / 2].append(dot)
+    rows: list[tuple[float, list[Dot]]] = []  # wanted y and dots, lowest first
+    for height, together in sorted(spots.items()):
+        ordered = sorted(together, key=lambda dot: (dot.family, dot.name))
+        chunks = [ordered[n : n + ROW] for n in range(0, len(ordered), ROW)]
+        middle = up(height) + (len(chunks) - 1) * GAP / 2
+        rows += [(middle - n * GAP, chunk) for n, chunk in enumerate(chunks)]
+    placed: list[float] = []
+    for wanted, _ in rows:  # from the bottom up
+        placed.append(min(wanted, placed[-1] - GAP if placed else BOTTOM - DOT - 4))
+    low = TOP + DOT + 4
+    for n in reversed(range(len(placed))):  # and back down, where the top was reached
+        placed[n] = max(placed[n], low)
+        low = placed[n] + GAP
+    return [
+        _dot(dot, x + (n - (len(chunk) - 1) / 2) * GAP, y)
+        for (_, chunk), y in zip(rows, placed, strict=True)
+        for n, dot in enumerate(chunk)
+    ]
 
 
 def _dot(dot: Dot, x: float, y: float) -> Element:
