@@ -81,7 +81,9 @@ def demo(port: int) -> None:
     from backsquat.demo.club import PASSWORD
 
     print(f"\nBack Squat demo: http://{HOST}:{port}/")
-    print(f'Sign in with one click, or as amari (head coach) or lund, password "{PASSWORD}".')
+    print(
+        f'Sign in with one click, or as amari (head coach), lund (assistant) or ferro (physio), password "{PASSWORD}".'
+    )
     print(
         f"The demo's day is {config.fixed_day}; what you enter is kept in {config.data}. Stop with Ctrl-C.\n",
         flush=True,
