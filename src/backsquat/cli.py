@@ -1,4 +1,4 @@
-"""The commands: serve, demo, demo-reset, new-squad."""
+"""The commands: serve, demo, demo-reset, new-squad, add-person."""
 
 import datetime as dt
 import gc
@@ -160,6 +160,37 @@ def new_squad(
     except ImpossibleInput as error:
         raise SetupProblem(problem_words(error.problems[0])) from None
     print(f"{club}, {squad}: ready. Start with: make serve")
+
+
+@main.command("add-person")
+@click.option("--squad", required=True, type=int, help="number of the squad, 1 for the first")
+@click.option("--role", required=True, type=click.Choice(["coach", "assistant", "physio"]))
+@click.option("--name", required=True, help="the full name")
+@click.option("--sign-in", required=True, help="the name to sign in with")
+@click.option("--password", prompt=True, hide_input=True, confirmation_prompt=True)
+def add_person_command(squad: int, role: str, name: str, sign_in: str, password: str) -> None:
+    """Give an assistant, a physio or another coach an account in your own data."""
+    from backsquat.core.errors import ImpossibleInput
+    from backsquat.features.accounts.operations import add_person
+    from backsquat.features.phrases import problem_words
+    from backsquat.storage.database import Database
+    from backsquat.storage.models import Squad
+
+    config = configured(demo=False)
+    if not config.database.exists():
+        raise SetupProblem("there is no data yet; make a squad and a coach first with new-squad.")
+    migrate(config.database)
+    try:
+        with Database(config.database).writing() as session:
+            if session.get(Squad, squad) is None:
+                raise SetupProblem(f"there is no squad number {squad}.")
+            add_person(
+                session, sign_in=sign_in, name=name, password=password, squad_id=squad, role=role,
+                cost=config.hash_cost,
+            )  # fmt: skip
+    except ImpossibleInput as error:
+        raise SetupProblem(problem_words(error.problems[0])) from None
+    print(f"{name} may sign in as {sign_in}, {role}.")
 
 
 def run() -> None:

@@ -124,9 +124,30 @@ def test_serving_own_data_needs_a_squad_first_and_then_works(tmp_path: Path) -> 
     )
     made = command(*squad, "--first-week", "2026-07-06", "--password", "long enough", data=tmp_path)
     assert made.returncode == 0, made.stderr
+    person = ("add-person", "--role", "physio", "--name", "P. Hysio", "--password", "long enough")
+    said_in_one_sentence(
+        command(*person, "--squad", "9", "--sign-in", "p", data=tmp_path), "no squad number 9"
+    )
+    said_in_one_sentence(command(*person, "--squad", "1", "--sign-in", "a", data=tmp_path), "already")
+    added = command(*person, "--squad", "1", "--sign-in", "p", data=tmp_path)
+    assert added.returncode == 0 and "P. Hysio may sign in as p, physio." in added.stdout
 
 
-@pytest.mark.parametrize("path", ["/", "/room/", "/block/", "/floor/", "/review/"])
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/",
+        "/room/",
+        "/block/",
+        "/floor/",
+        "/review/",
+        "/screen/",
+        "/movements/",
+        "/movements/choose",
+        "/health-list/",
+        "/screen/squad/brace",
+    ],
+)
 def test_an_empty_squad_says_what_each_page_is_for(tmp_path: Path, path: str) -> None:
     from backsquat import create_app
     from backsquat.config import Config
@@ -151,6 +172,10 @@ def test_an_empty_squad_says_what_each_page_is_for(tmp_path: Path, path: str) ->
             "A block is some weeks",
             "uses published blocks",
             "Nothing waits",
+            "Nobody in the squad yet",
+            "112 of 112 movements",
+            "Add an athlete first",
+            "Nobody is stopped",
         )
     )
     assert isinstance(app.extensions["database"], Database)

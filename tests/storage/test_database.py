@@ -12,7 +12,7 @@ from sqlalchemy.exc import IntegrityError
 
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import Unmigratable, migrate
-from backsquat.storage.models import Base, PlateRow, RoomRow, Squad
+from backsquat.storage.models import Base, GateOverride, PlateRow, RoomRow, SetEntry, Squad
 
 
 @pytest.fixture
@@ -73,3 +73,36 @@ def test_no_write_of_many_threads_is_lost(database: Database) -> None:
         thread.join()
     with database.reader() as session:
         assert session.scalar(select(func.count()).select_from(Squad)) == 150
+
+
+def test_older_rows_keep_what_they_meant(tmp_path: Path) -> None:
+    """Who was let through by the old tick has an override; logged hinges are hinges."""
+    path = tmp_path / "old.sqlite3"
+    migrate(path, "20261125_first")
+    database = Database(path)
+    with database.writing() as session:
+        run = session.connection().exec_driver_sql
+        run("INSERT INTO squads (id, club, name) VALUES (1, 'a', 'b')")
+        run("INSERT INTO users (id, sign_in, name, password_hash, active) VALUES (7, 'c', 'Coach', 'x', 1)")
+        for number, shown in ((1, 1), (2, 0)):
+            run(
+                "INSERT INTO athletes (id, squad_id, name, born_on, position, newcomer, shown_sound, consent, active, by_id, at) "
+                "VALUES (?, 1, ?, '2000-01-01', '', 0, ?, 0, 1, 7, '2026-10-01 08:00:00')",
+                (number, f"A{number}", shown),
+            )
+            for movement in ("back_squat", "romanian_deadlift"):
+                run(
+                    "INSERT INTO set_entries (client_id, athlete_id, movement, done_on, effort, set_number, load_amount, "
+                    "load_unit, load_kg, reps, reps_to_depth, depth_standard, fault, fault_breaking, pain, pain_place, "
+                    "pain_character, trust, firm, withdrawn, replaced, by_id, at) VALUES (?, ?, ?, '2026-10-02', 'work', 1, "
+                    "'80', 'kg', 80, 5, 5, 'd', '', 0, 0, '', '', 2, 1, 0, 0, 7, '2026-10-02 18:00:00')",
+                    (f"{number}{movement}", number, movement),
+                )
+    database.close()
+    migrate(path)
+    with Database(path).reader() as session:
+        override = session.scalars(select(GateOverride)).one()
+        assert (override.athlete_id, override.by_id, override.ended) == (1, 7, False)
+        families = dict(session.execute(select(SetEntry.movement, SetEntry.family).distinct()).all())  # type: ignore[arg-type]
+        assert families == {"back_squat": "squat", "romanian_deadlift": "hinge"}
+        assert set(session.scalars(select(SetEntry.carried_kg))) == {0.0}

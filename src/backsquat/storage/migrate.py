@@ -26,14 +26,14 @@ class Unmigratable(Exception):
     """The file is no database of this application, or a migration failed; nothing was changed."""
 
 
-def migrate(path: Path) -> None:
+def migrate(path: Path, to: str = "head") -> None:
     """Upgrade the SQLite file at `path`, making it where there is none: all in one transaction."""
     engine = make_engine(path, foreign_keys=False)
     try:
         with engine.begin() as connection:
             settings = config()
             settings.attributes["connection"] = connection
-            command.upgrade(settings, "head")
+            command.upgrade(settings, to)
             broken = connection.exec_driver_sql("PRAGMA foreign_key_check").fetchall()
             if broken:
                 raise Unmigratable(f"a migration would leave rows without their parents: {broken[:5]}")

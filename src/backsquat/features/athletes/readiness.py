@@ -239,7 +239,14 @@ class Readiness:
     @property
     def absent(self) -> Absence | None:
         """The absence that is not over."""
-        return next((a for a in self.away if a.back_on is None and a.first_on <= self.today), None)
+        return next(
+            (
+                a
+                for a in self.away
+                if a.first_on <= self.today and (a.back_on is None or a.back_on > self.today)
+            ),
+            None,
+        )
 
 
 def readiness_of(

@@ -97,7 +97,7 @@ def _returns(
     found = []
     for athlete in athletes:
         mine = away[athlete.id]
-        still = next((a for a in mine if a.back_on is None), None)
+        still = next((a for a in mine if a.back_on is None or a.back_on > today), None)
         eased = next(
             (a for a in mine if a.back_on and a.back_on <= today and _week(a, today) < len(a.weeks)), None
         )
