@@ -16,6 +16,7 @@ from backsquat.core.errors import ImpossibleInput, Refused
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Family, Gate, Region
 from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.operations import SetFacts, log_test
@@ -34,7 +35,7 @@ from backsquat.features.blocks.planning import (
 from backsquat.features.desk import Actor
 from backsquat.features.floor.operations import log_set
 from backsquat.features.floor.queries import floor_of, sessions_in_week
-from backsquat.features.health.operations import LimitFacts, add_limit, go_away
+from backsquat.features.health.operations import add_limit, go_away
 from backsquat.features.ladders.operations import log_rung_work, move_rung
 from backsquat.features.movements.queries import library_of
 from backsquat.features.screening.operations import Value, record_result

@@ -19,6 +19,7 @@ from backsquat.core.movements.movement import Gate
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.row import State
 from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
@@ -46,7 +47,7 @@ from backsquat.features.blocks.operations import (
 from backsquat.features.blocks.planning import room_of, session_day
 from backsquat.features.desk import Actor
 from backsquat.features.floor.operations import log_set
-from backsquat.features.health.operations import LimitFacts, add_limit, add_note, come_back, go_away
+from backsquat.features.health.operations import add_limit, add_note, come_back, go_away
 from backsquat.features.ladders.operations import log_rung_work, move_rung, override_gate, place_by_screens
 from backsquat.features.review.operations import answer
 from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, check_station, save_room

@@ -262,7 +262,9 @@ def why_kept(ready: Readiness, movement: Movement, cell: Cell) -> str:
 
 def _notes(ready: Readiness, movement: Movement, day: dt.date) -> tuple[str, ...]:
     notes = [f"{limit.words} ({limit.set_by})" for limit in ready.bounds(movement, day).notes]
-    ease = ready.eased(movement, day)
+    bounds, ease = ready.bounds(movement, day), ready.eased(movement, day)
+    if bounds.most_kg is not None and bounds.most_by:
+        notes.append(f"at most {bounds.most_kg:g} kg ({bounds.most_by.set_by})")
     if ease:
         notes.append(f"eased return: load × {ease.load_share:.2f}, sets × {ease.sets_share:g}")
     return tuple(notes)

@@ -6,10 +6,10 @@ from wtforms import BooleanField, SelectField
 from backsquat.core.errors import Problem
 from backsquat.core.movements.movement import Family, Region
 from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.features.athletes.forms import TodayForm
 from backsquat.features.fields import AmountField, DayField, Needed, TextField, options
-from backsquat.features.health.operations import LimitFacts
 from backsquat.features.movements.queries import Library
 
 

@@ -1,7 +1,6 @@
 """Limits, absences and returns, health notes, clearances. Ended, never removed; every one names its person."""
 
 import datetime as dt
-from dataclasses import dataclass
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -10,6 +9,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.ladder import rung_beyond
 from backsquat.core.movements.movement import BARS, Family, Region
 from backsquat.core.readiness.absence import NEEDS_CLEARANCE, ReEntry, Why, re_entry
+from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.readiness.pain import locks
 from backsquat.core.rules import Rules
@@ -25,20 +25,6 @@ from backsquat.features.movements.queries import library_of
 from backsquat.storage.models import Absence, Change, HealthNote, Limit, Reading, ScreenResult, Stop
 
 LIMIT_KG = (0, 400)
-
-
-@dataclass(frozen=True)
-class LimitFacts:
-    """What the form of a limit says."""
-
-    scope: Scope
-    what: str
-    kind: LimitKind
-    load_kg: float | None
-    words: str
-    from_on: dt.date
-    until_on: dt.date | None
-    set_by: str
 
 
 def add_limit(

@@ -10,6 +10,7 @@ from flask_login import current_user
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.movement import Region
 from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.features.athletes.operations import Clearance
 from backsquat.features.athletes.queries import athlete_of
@@ -28,7 +29,6 @@ from backsquat.features.desk import (
 )
 from backsquat.features.health.forms import AwayForm, BackForm, ClearForm, LimitForm
 from backsquat.features.health.operations import (
-    LimitFacts,
     add_limit,
     add_note,
     clear_stop,

@@ -77,23 +77,17 @@ def _laid_over(rows: Iterable[Any]) -> Library:
 
 def entry_of(session: Session, squad_id: int, code: str) -> MovementEntry:
     """The entry as it stands, for editing and copying."""
-    row = standing_row(session, squad_id, code)
-    if row and row.entry:
-        return MovementEntry.model_validate(row.entry)
+    own = session.scalars(
+        select(LibraryEntry.entry).where(
+            LibraryEntry.squad_id == squad_id, LibraryEntry.kind == MOVEMENT, LibraryEntry.code == code,
+            LibraryEntry.current,
+        )
+    ).first()  # fmt: skip
+    if own:
+        return MovementEntry.model_validate(own)
     if code not in shelf.entries():
         raise NotThere("movement")
     return shelf.entries()[code]
-
-
-def standing_row(session: Session, squad_id: int, code: str) -> LibraryEntry | None:
-    return session.scalars(
-        select(LibraryEntry).where(
-            LibraryEntry.squad_id == squad_id,
-            LibraryEntry.kind == MOVEMENT,
-            LibraryEntry.code == code,
-            LibraryEntry.current,
-        )
-    ).first()
 
 
 def search(movements: Iterable[Movement], words: str) -> list[Movement]:

@@ -12,11 +12,11 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.readiness.screens import MOST, Screen
 from backsquat.features.athletes.queries import athlete_of
 from backsquat.features.desk import Actor
-from backsquat.features.journal import remember, restores
+from backsquat.features.entries import entry_problems, new_code, put_entry, retire_entry
 from backsquat.features.screening.queries import SCREEN, screens_of
 from backsquat.library import battery
 from backsquat.library.battery import ScreenEntry
-from backsquat.storage.models import Change, LibraryEntry, ScreenResult
+from backsquat.storage.models import Change, ScreenResult
 
 NOTE_MOST = 200
 
@@ -74,72 +74,25 @@ def save_screen(session: Session, actor: Actor, entry: dict[str, Any], code: str
     """A screen of the squad's own, or a change of one; `code` None makes a new one."""
     known = screens_of(session, actor.squad_id)
     if code is None:
-        code = _new_code(entry.get("name", ""), set(known))
+        code = new_code(str(entry.get("name", "")), known)
     elif code not in known:
         raise NotThere("screen")
     try:
         made = ScreenEntry(code=code, **entry)
     except ValidationError as error:
-        raise ImpossibleInput(*(_problem(item) for item in error.errors())) from None
-    _put(session, actor, code, made.model_dump(mode="json"), False)
+        raise ImpossibleInput(*entry_problems(error)) from None
+    put_entry(session, actor, SCREEN, code, made.model_dump(mode="json"), False)
     return made.screen(own=True)
-
-
-def _new_code(name: str, taken: set[str]) -> str:
-    stem = "own_" + (
-        "".join(c if c.isascii() and c.isalnum() else "_" for c in name.lower())[:30] or "screen"
-    )
-    return next(code for code in [stem, *(f"{stem}_{n}" for n in range(2, 999))] if code not in taken)
-
-
-def _problem(item: Any) -> Problem:
-    return Problem(str(item["loc"][0]) if item["loc"] else "name", "entry", {"what": item["msg"]})
 
 
 def retire_screen(session: Session, actor: Actor, code: str, retired: bool) -> Change:
     """Leave a screen out of the battery, or take it in again; what was recorded stays."""
-    row = _standing(session, actor.squad_id, code)
-    if row is None and code not in battery.entries():
+    if code not in screens_of(session, actor.squad_id):
         raise NotThere("screen")
-    return _put(session, actor, code, dict(row.entry) if row else {}, retired)
+    return retire_entry(session, actor, SCREEN, code, retired)
 
 
 def restore_shipped(session: Session, actor: Actor, code: str) -> Change:
     if code not in battery.entries():
         raise Refused("not_shipped")
-    return _put(session, actor, code, {}, False)
-
-
-def _standing(session: Session, squad_id: int, code: str) -> LibraryEntry | None:
-    return session.scalars(
-        select(LibraryEntry).where(
-            LibraryEntry.squad_id == squad_id, LibraryEntry.kind == SCREEN, LibraryEntry.code == code,
-            LibraryEntry.current,
-        )
-    ).first()  # fmt: skip
-
-
-def _put(session: Session, actor: Actor, code: str, entry: dict[str, Any], retired: bool) -> Change:
-    before = _standing(session, actor.squad_id, code)
-    if before:
-        before.current = False
-        session.flush()
-    row = LibraryEntry(
-        squad_id=actor.squad_id, kind=SCREEN, code=code, entry=entry, retired=retired, by_id=actor.user_id,
-        at=actor.now,
-    )  # fmt: skip
-    session.add(row)
-    session.flush()
-    session.info.pop(("screens", actor.squad_id), None)
-    return remember(
-        session, actor, what="screen_changed", subject="screen", subject_id=row.id,
-        before={"id": before.id if before else None},
-    )  # fmt: skip
-
-
-@restores("screen")
-def restore_screen(session: Session, _actor: Actor, change: Change) -> None:
-    session.get_one(LibraryEntry, change.subject_id).current = False
-    session.flush()
-    if change.before["id"]:
-        session.get_one(LibraryEntry, change.before["id"]).current = True
+    return put_entry(session, actor, SCREEN, code, {}, False)
