@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 from flask import Flask
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 from werkzeug.serving import make_server
 
 from tests.conftest import demo_app
@@ -19,6 +19,7 @@ CHROMIUM = {
         "--disable-component-update", "--disable-sync",
     ],
 }  # fmt: skip
+expect.set_options(timeout=20_000)  # a busy machine is slow, not wrong
 # Chromium reports every answer of 4xx as an error of the page; those are ours and tested on their own.
 EXPECTED = ("Failed to load resource: the server responded with a status of 4",)
 
