@@ -75,6 +75,16 @@ def test_seconds_are_earned_by_seconds() -> None:
     assert not sessions_of(hold, [replace(s, hold_s=29) for s in done], RULES)[0].met
 
 
+def test_one_side_alone_does_not_meet_the_criterion() -> None:
+    split = movements()["split_squat"]  # 3 × 8–12 each side
+    sides = [
+        a_set(set_id=n, done_on=TODAY, reps=12, side=side) for n, side in enumerate(["left", "right"] * 3)
+    ]
+    assert sessions_of(split, sides, RULES)[0].met
+    assert not sessions_of(split, [s for s in sides if s.side == "left"], RULES)[0].met
+    assert sessions_of(split, [*sides[:2], *a_day(0, sets=2)], RULES)[0].met, "one pair and two of both"
+
+
 def test_a_supported_movement_is_meant_to_be_supported() -> None:
     # The mark is only kept where the movement should be free, so a supported rung is earned with a hand.
     entry = a_set(reps=10, supported=False)

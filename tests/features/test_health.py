@@ -67,6 +67,7 @@ def test_a_barred_region_leaves_no_load_and_ends_with_an_undo(app: Flask, client
     change = page.split('action="/undo/')[1].split('"')[0].split("?")[0]
     client.post(f"/undo/{change}")
     assert "barred by a limit" in client.get(f"/movements/deadlift?athlete={ines}").text
+    assert draft(app, "Ines Okafor", 2).state == "locked", "the plan follows the undo"
 
 
 @pytest.mark.parametrize(
@@ -100,6 +101,7 @@ def test_away_nothing_is_loaded_until_the_return_is_accepted(app: Flask, client:
     before = live_cell(app, "Tove Lindqvist", 2)
     response = client.post(f"/health-list/{tove}/back/{absence.id}", data={"back_on": "2026-11-23"})
     assert response.status_code == 302
+    assert "Undo" in client.get(f"/health-list/{tove}").text
     cell = draft(app, "Tove Lindqvist", 2)
     assert cell.sets == 2 and (cell.load_kg or 0) < (before.load_kg or 0)
     assert "Return" in [step["label"] for step in cell.working]

@@ -61,18 +61,19 @@ RECORD_COLUMNS = (
     SetEntry.id, SetEntry.family, SetEntry.done_on, SetEntry.load_kg, SetEntry.reps, SetEntry.reps_to_depth,
     SetEntry.reserve_reps, SetEntry.effort, SetEntry.fault, SetEntry.fault_breaking, SetEntry.pain,
     SetEntry.pain_character, SetEntry.carried_kg, SetEntry.hold_s, SetEntry.supported,
+    SetEntry.side,
 )  # fmt: skip
 
 
 def record_from_values(
     set_id: int, family: str, done_on: dt.date, load_kg: float, reps: int, reps_to_depth: int, reserve_reps: int | None,
     effort: str, fault: str, fault_breaking: bool, pain: int, pain_character: str, carried_kg: float | None,
-    hold_s: int | None, supported: bool,
+    hold_s: int | None, supported: bool, side: str,
 ) -> SetRecord:  # fmt: skip
     """The set as the rules see it, from the values of RECORD_COLUMNS in their order."""
     return SetRecord(
         set_id, done_on, FAMILIES[family], load_kg, reps, reps_to_depth, reserve_reps, EFFORTS[effort],
-        fault if fault_breaking else "", pain, pain_character, carried_kg, hold_s, supported,
+        fault if fault_breaking else "", pain, pain_character, carried_kg, hold_s, supported, side,
     )  # fmt: skip
 
 

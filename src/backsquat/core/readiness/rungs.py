@@ -12,7 +12,7 @@ from itertools import groupby
 
 from backsquat.core.movements.ladder import Ladder, rung_beyond
 from backsquat.core.movements.movement import Movement
-from backsquat.core.readiness.screens import Known
+from backsquat.core.readiness.screens import SIDES, Known
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
 
@@ -34,8 +34,11 @@ def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -
     work, ids = movement.work, tuple(s.set_id for s in sets)
     pain = max((s.pain for s in sets), default=0)
     broke = 2 * sum(bool(s.breaking_fault) for s in sets) >= len(sets) > 0
-    amounts = [s.hold_s or 0 for s in sets] if work.seconds else [s.reps_to_depth for s in sets]
-    enough = [amount for amount in amounts if amount >= work.high]
+    done = [s for s in sets if (s.hold_s or 0 if work.seconds else s.reps_to_depth) >= work.high]
+    left, right = (sum(s.side == side for s in done) for side in SIDES)
+    enough = sum(not s.side for s in done) + min(
+        left, right
+    )  # a set of one side counts with one of the other
     if pain > rules.earned_pain:
         why = "pain"
     elif any(s.breaking_fault for s in sets):
@@ -44,7 +47,7 @@ def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -
         why = "supported"
     elif not work.seconds and any(s.reps_to_depth < s.reps for s in sets):
         why = "depth"
-    elif len(enough) < work.sets:
+    elif enough < work.sets:
         why = "amount"
     else:
         why = ""

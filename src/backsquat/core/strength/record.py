@@ -38,6 +38,7 @@ class SetRecord:
     carried_kg: float | None = 0.0  # body mass moved with each written load; None: not known
     hold_s: int | None = None  # seconds held
     supported: bool = False  # a hand held on, where the movement is meant to be free
+    side: str = ""  # left or right; empty: both the same
 
 
 def problems(

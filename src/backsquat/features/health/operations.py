@@ -17,7 +17,7 @@ from backsquat.features.athletes.operations import Clearance, record_clearance
 from backsquat.features.athletes.queries import athlete_of
 from backsquat.features.athletes.readiness import core_limit, readiness_one
 from backsquat.features.blocks.operations import replan_athlete
-from backsquat.features.desk import Actor
+from backsquat.features.desk import Actor, rules_of
 from backsquat.features.health.queries import missed_sessions
 from backsquat.features.journal import remember, restores
 from backsquat.features.ladders.operations import move_rung
@@ -85,8 +85,13 @@ def end_limit(session: Session, actor: Actor, limit_id: int, rules: Rules) -> Ch
 
 
 @restores("limit")
-def restore_limit(session: Session, _actor: Actor, change: Change) -> None:
-    session.get_one(Limit, change.subject_id).ended = change.before["ended"]
+def restore_limit(session: Session, actor: Actor, change: Change) -> None:
+    limit = session.get_one(Limit, change.subject_id)
+    limit.ended = change.before["ended"]
+    session.flush()
+    replan_athlete(
+        session, actor, limit.athlete_id, rules_of(session, actor.squad_id), core_limit(limit).touches
+    )
 
 
 def go_away(session: Session, actor: Actor, athlete_id: int, first_on: dt.date, why: Why) -> Absence:
@@ -193,14 +198,19 @@ def withdraw_absence(session: Session, actor: Actor, absence_id: int, rules: Rul
 
 
 @restores("absence")
-def restore_absence(session: Session, _actor: Actor, change: Change) -> None:
-    session.get_one(Absence, change.subject_id).withdrawn = change.before["withdrawn"]
+def restore_absence(session: Session, actor: Actor, change: Change) -> None:
+    absence = session.get_one(Absence, change.subject_id)
+    absence.withdrawn = change.before["withdrawn"]
+    session.flush()
+    replan_athlete(session, actor, absence.athlete_id, rules_of(session, actor.squad_id))
 
 
 @restores("return")
-def restore_return(session: Session, _actor: Actor, change: Change) -> None:
+def restore_return(session: Session, actor: Actor, change: Change) -> None:
     absence = session.get_one(Absence, change.subject_id)
     absence.back_on, absence.weeks, absence.cleared = None, [], ""
+    session.flush()
+    replan_athlete(session, actor, absence.athlete_id, rules_of(session, actor.squad_id))
 
 
 def clear_stop(

@@ -23,6 +23,7 @@ from backsquat.features.desk import (
     allow,
     database,
     desk,
+    forget_reader,
     membership,
     reader,
     squad_library,
@@ -49,6 +50,7 @@ from backsquat.features.health.queries import (
     readings_of,
     stops_of,
 )
+from backsquat.features.journal import last_change
 from backsquat.features.phrases import problem_words, refusal_words
 from backsquat.storage.models import Stop
 
@@ -120,15 +122,25 @@ def _page(athlete_id: int, status: int = 200, **forms: Any) -> ResponseReturnVal
 def limit(athlete_id: int) -> ResponseReturnValue:
     form = LimitForm(desk().today, squad_library())
 
-    def write() -> bool:
+    def write() -> int:
         with database().writing() as session:
-            add_limit(session, actor(), athlete_id, form.facts(), desk().rules)
-        return True
+            return add_limit(session, actor(), athlete_id, form.facts(), desk().rules).id
 
-    if form.submitted(write) is None:
+    limit_id = form.submitted(write)
+    if limit_id is None:
         return _page(athlete_id, 422, limit=form)
-    flash("Limit set. The weeks to come follow it; look the block over and publish.")
+    _flash_undo("Limit set. The weeks to come follow it; look the block over and publish.", "limit", limit_id)
     return redirect(url_for("health.show", athlete_id=athlete_id))
+
+
+def _flash_undo(words: str, subject: str, subject_id: int) -> None:
+    """Say what was done, with the way back."""
+    forget_reader()
+    change = last_change(reader(), membership().squad_id, subject, subject_id)
+    if change:
+        flash(f"{words}|{change.id}", "undo")
+    else:
+        flash(words)
 
 
 @blueprint.post("/limits/<int:limit_id>/end")
@@ -151,14 +163,14 @@ def _back() -> str:
 def away(athlete_id: int) -> ResponseReturnValue:
     form = AwayForm(desk().today)
 
-    def write() -> bool:
+    def write() -> int:
         with database().writing() as session:
-            go_away(session, actor(), athlete_id, form.first_on.data, Why(form.why.data))
-        return True
+            return go_away(session, actor(), athlete_id, form.first_on.data, Why(form.why.data)).id
 
-    if form.submitted(write) is None:
+    absence_id = form.submitted(write)
+    if absence_id is None:
         return _page(athlete_id, 422, away=form)
-    flash("Away. Nothing is loaded until the return is recorded here.")
+    _flash_undo("Away. Nothing is loaded until the return is recorded here.", "absence", absence_id)
     return redirect(url_for("health.show", athlete_id=athlete_id))
 
 
@@ -185,9 +197,8 @@ def back(athlete_id: int, absence_id: int) -> ResponseReturnValue:
     if done is None:
         return _page(athlete_id, 422, back=form)
     eased = done - 1
-    flash(
-        f"Back. {eased} eased {'week' if eased == 1 else 'weeks'}: the block is planned anew as a draft; publish it."
-    )
+    words = f"Back. {eased} eased {'week' if eased == 1 else 'weeks'}: the block is planned anew as a draft; publish it."
+    _flash_undo(words, "return", absence_id)
     return redirect(url_for("health.show", athlete_id=athlete_id))
 
 
