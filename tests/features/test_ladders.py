@@ -177,7 +177,9 @@ def test_electric_pain_on_a_rung_stops_it_like_anywhere(app: Flask, client: Flas
 @pytest.mark.parametrize(
     ("change", "words"),
     [({"sets": "99"}, "Sets go from"), ({"amount": "x"}, "whole number"), ({"load": "-3"}, "Write a number"),
-     ({"amount": "40"}, "Reps go from"), ({"pain": "3"}, "Say where"), ({"load": "nan"}, "Write a number")],
+     ({"amount": "40"}, "Reps go from"), ({"pain": "3"}, "Say where"), ({"load": "nan"}, "Write a number"),
+     ({"sets": "0"}, "Sets go from"), ({"pain": "0", "pain_character": "electric"}, "Give the pain a number"),
+     ({"pain": "", "pain_place": "knee"}, "Give the pain a number")],
 )  # fmt: skip
 def test_bad_work_is_refused_beside_its_form(
     app: Flask, client: FlaskClient, change: dict[str, str], words: str

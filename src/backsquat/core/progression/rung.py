@@ -1,6 +1,6 @@
 """The decision after a session on a rung of a ladder (school 7): no load, a rung when it is earned."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 
 from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.movement import Movement
@@ -60,10 +60,3 @@ def judge_rung(
 
 def _would_change(code: Code) -> str:
     return "rung_criterion_missed" if code is Code.HARDER_RUNG else "rung_clean"
-
-
-def rung_words(
-    facts: Mapping[str, str | float | int], name: Callable[[str], str]
-) -> dict[str, str | float | int]:
-    """The facts with the movement a move leads to written out."""
-    return {**facts, "to_name": name(str(facts["to"]))} if "to" in facts else dict(facts)

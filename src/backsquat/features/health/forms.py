@@ -1,7 +1,7 @@
 import datetime as dt
 from collections.abc import Iterable
 
-from wtforms import BooleanField, SelectField
+from wtforms import SelectField
 
 from backsquat.core.errors import Problem
 from backsquat.core.movements.movement import Family, Region
@@ -81,7 +81,6 @@ class ClearForm(TodayForm):
     limits = TextField("What is allowed", most=200, validators=[Needed()])
     most_kg = AmountField("At most, kg")
     until_on = DayField("That limit until")
-    understood = BooleanField("I record what they said; I do not clear anybody myself", default=True)
 
     def problems(self) -> Iterable[Problem]:
         if self.on.data and self.on.data > self.today:

@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate, Region
-from backsquat.core.readiness.pain import Character
+from backsquat.core.readiness.pain import STOPPING, Character
 from backsquat.core.readiness.screens import SIDES
 from backsquat.features.athletes.operations import SetFacts
 from backsquat.features.athletes.queries import athlete_of
@@ -162,10 +162,12 @@ def _sets() -> list[SetFacts]:
     except InvalidOperation:
         found.append(Problem("load", "not_a_number"))
         load = Decimal(0)
-    if numbers["sets"] and not 1 <= numbers["sets"] <= SETS_MOST:
+    if not 1 <= numbers["sets"] <= SETS_MOST:
         found.append(Problem("sets", "sets_range", {"most": SETS_MOST}))
     if numbers["pain"] and form.get("pain_place", "") not in set(Region):
         found.append(Problem("pain_place", "pain_needs_place"))
+    elif not numbers["pain"] and (form.get("pain_place") or form.get("pain_character", "dull") in STOPPING):
+        found.append(Problem("pain", "pain_needs_level"))  # an unrated bad pain must not pass as none
     if found:
         raise ImpossibleInput(*found)
     seconds = form.get("seconds") == "1"

@@ -9,7 +9,8 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Refused
 from backsquat.core.loads.conventions import CONVENTIONS
-from backsquat.core.movements.choice import Goal
+from backsquat.core.movements.choice import Goal, unlikeness
+from backsquat.core.movements.ladder import rigged
 from backsquat.core.movements.movement import Family, Implement, Movement
 from backsquat.features.athletes.queries import athlete_of, squad_athletes
 from backsquat.features.athletes.readiness import Readiness, readiness_one, room_equipment
@@ -43,13 +44,9 @@ class Filter:
             (not self.family or movement.family.value == self.family)
             and (not self.sides or str(movement.sides) == self.sides)
             and (not self.implement or movement.implement.value == self.implement)
-            and (not self.room or not _lacking(movement, equipment))
+            and (not self.room or not rigged(movement, equipment))
             and movement.retired == self.retired
         )
-
-
-def _lacking(movement: Movement, equipment: frozenset[str]) -> list[str]:
-    return [group[0] for group in movement.equipment if not equipment.intersection(group)]
 
 
 def _ready(athlete_id: int | None) -> Readiness | None:
@@ -75,14 +72,14 @@ def index() -> ResponseReturnValue:
     if only_now and ready:
         found = [movement for movement in found if not ready.blocked(movement)]
     picture = map_picture(
-        found, shown.axis, lambda m: bool(_lacking(m, equipment) or (ready and ready.blocked(m))),
+        found, shown.axis, lambda m: bool(rigged(m, equipment) or (ready and ready.blocked(m))),
         lambda m: url_for("movements.show", code=m.code, athlete=ready.athlete.id if ready else None),
     )  # fmt: skip
     template = "movements/_found.html" if request.headers.get("HX-Request") else "movements/movements.html"
     return render_template(
         template, desk=here, shown=shown, found=found, picture=picture, ready=ready, only_now=only_now,
         athletes=squad_athletes(reader(), here.squad.id), families=PLURAL, implements=list(Implement),
-        lacking=lambda m: _lacking(m, equipment), equipment=shelf.equipment(), blocked=BLOCKED,
+        lacking=lambda m: rigged(m, equipment), equipment=shelf.equipment(), blocked=BLOCKED,
         emphasis_words=emphasis_words, everything=len(library.in_use()),
     )  # fmt: skip
 
@@ -101,20 +98,18 @@ def show(code: str) -> ResponseReturnValue:
     return render_template(
         "movements/movement.html", desk=here, movement=movement, figure=figure_picture(movement), places=places,
         ready=ready, library=library, use=use_of(reader(), here.squad.id, code), children=children,
-        lacking=_lacking(movement, equipment), equipment=shelf.equipment(), convention=CONVENTIONS[movement.convention],
+        lacking=rigged(movement, equipment), equipment=shelf.equipment(), convention=CONVENTIONS[movement.convention],
         history=history_of(reader(), here.squad.id, code), shipped=code in shelf.entries(), blocked=BLOCKED,
         emphasis_words=emphasis_words, setup_words=SETUP_WORDS, families=PLURAL,
-        alike=_alike(movement, equipment) if _lacking(movement, equipment) else (),
+        alike=_alike(movement, equipment) if rigged(movement, equipment) else (),
     )  # fmt: skip
 
 
 def _alike(movement: Movement, equipment: frozenset[str]) -> Sequence[Movement]:
     """Movements of the family this room can rig, the most alike first."""
-    from backsquat.core.movements.choice import unlikeness
-
     others = [
         m for m in squad_library().in_use()
-        if m.family is movement.family and m.code != movement.code and not _lacking(m, equipment)
+        if m.family is movement.family and m.code != movement.code and not rigged(m, equipment)
     ]  # fmt: skip
     return sorted(others, key=lambda m: (unlikeness(movement, m), m.name))[:3]
 

@@ -8,11 +8,21 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Gate
-from backsquat.core.readiness.rungs import fitting, placements
 from backsquat.core.readiness.screens import Kind, Screen, due, screen_findings
 from backsquat.features.athletes.queries import athlete_of, squad_athletes
 from backsquat.features.athletes.readiness import readiness_of, readiness_one
-from backsquat.features.desk import ASSISTANT, COACH, actor, allow, database, desk, reader, squad_library
+from backsquat.features.desk import (
+    ASSISTANT,
+    COACH,
+    actor,
+    allow,
+    database,
+    desk,
+    forget_reader,
+    reader,
+    squad_library,
+)
+from backsquat.features.ladders.operations import suggested_rungs
 from backsquat.features.phrases import problem_words
 from backsquat.features.screening.operations import (
     Value,
@@ -68,10 +78,9 @@ def index() -> ResponseReturnValue:
     for athlete in athletes:
         mine = ready[athlete.id]
         waiting = due(list(screens.values()), mine.known, here.today, here.rules)
-        never = [s for s in waiting if not any((s.code, side) in mine.known for side in s.sides)]
         newest = max((result.done_on for result in mine.known.values()), default=None)
-        lines.append((athlete, mine, waiting, never, newest))
-    lines.sort(key=lambda line: (line[4] is not None, -len(line[2]), line[0].name))
+        lines.append((athlete, mine, waiting, newest))
+    lines.sort(key=lambda line: (line[3] is not None, -len(line[2]), line[0].name))
     return render_template(
         "screening/due.html", desk=here, lines=lines, screens=screens, gate=Gate.BARBELL, **WORDS
     )
@@ -97,11 +106,7 @@ def _known(athlete: Athlete) -> dict[str, Any]:
     findings = screen_findings(list(screens.values()), known, squat_checks(series), here.rules)
     gate = ready.view(Gate.BARBELL)
     library = squad_library()
-    places = [
-        (library.ladders[place.ladder], library.movements[found[1]], place.reason)
-        for place in placements(known, gate.open)
-        if (found := fitting(place, library.ladders, ready.may))
-    ]
+    places = [(library.ladders[code], *place) for code, place in suggested_rungs(ready).items()]
     return {
         "screens": screens, "series": series, "findings": findings, "gate": gate, "ready": ready, "places": places,
         "waiting": due(list(screens.values()), known, here.today, here.rules), "name": lambda c: library.movements[c].name,
@@ -165,8 +170,6 @@ def _kept(person: Athlete, problems: dict[str, str]) -> ResponseReturnValue:
         return render_template("screening/_problem.html", words=next(iter(problems.values()))), 422
     if request.form.get("panel") != "findings":
         return "", 204
-    from backsquat.features.desk import forget_reader
-
     forget_reader()
     return render_template("screening/_findings.html", desk=desk(), athlete=person, **_known(person), **WORDS)
 
