@@ -67,9 +67,15 @@ function say(field, words, kind) {
   state.innerHTML = words;
 }
 
-async function keepField(field) {
+// One after the other: answers that overtake each other would leave older findings beside newer values.
+let line = Promise.resolve();
+function keepField(field) {
+  localStorage.setItem(draftKey(field), field.value);
+  line = line.then(() => sendField(field));
+}
+
+async function sendField(field) {
   const value = field.value;
-  localStorage.setItem(draftKey(field), value);
   const panel = field.closest("form[data-panel]")?.dataset.panel || "";
   const body = new URLSearchParams({ [field.name]: value, day: field.dataset.day, panel });
   const token = document.querySelector("meta[name=csrf-token]")?.content || "";
