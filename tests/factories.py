@@ -66,6 +66,6 @@ def an_exposure(
 
 def some_terms(**changes: Any) -> Terms:
     values: dict[str, Any] = {
-        "room": a_room(), "bar": BAR, "rules": RULES, "newcomer": False, "in_season": False, "easy_load_share": 0.9,
+        "room": a_room(), "rig": BAR, "rules": RULES, "newcomer": False, "in_season": False, "easy_load_share": 0.9,
     }  # fmt: skip
     return Terms(**(values | changes))

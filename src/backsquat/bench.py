@@ -38,7 +38,8 @@ from backsquat.core.season.calendar import Span
 from backsquat.core.strength.current import current_estimate
 from backsquat.core.strength.record import SetRecord
 from backsquat.features.accounts.operations import add_person
-from backsquat.features.blocks.operations import BlockFacts, SlotFacts, create_block, publish
+from backsquat.features.blocks.operations import publish
+from backsquat.features.blocks.slots import BlockFacts, SlotFacts, create_block
 from backsquat.features.desk import Actor
 from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, save_room
 from backsquat.storage.database import Database
@@ -147,7 +148,7 @@ def _history(session: Session) -> None:
                 by_id=squad_id,
                 at=moment,
             )
-            block.slots = [
+            block.every_slot = [
                 BlockSlot(place=n, weekday=day, movement=code, school="wave", parameters={})
                 for n, (day, code) in enumerate(LIFTS)
             ]

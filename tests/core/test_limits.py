@@ -113,7 +113,7 @@ shut = st.sampled_from(
 
 @given(shut, st.floats(30, 260), rooms())
 def test_nobody_locked_or_gated_ever_gets_a_load(why: dict[str, Any], kg: float, room: Any) -> None:
-    terms = some_terms(room=room, bar=room.bars[0])
+    terms = some_terms(room=room, rig=room.bars[0])
     row = plan_row(a_candidate(current=an_estimate(kg), **why), OUTLINE, terms)
     assert row.state in (State.LOCKED, State.GATED, State.RUNG) and row.weeks == ()
 
@@ -127,7 +127,7 @@ def test_no_plan_goes_over_a_limit_or_into_a_forbidden_week(
 ) -> None:
     shares = {week: EasedWeek(share, 0.5) for week, share in eased.items()}
     candidate = a_candidate(current=an_estimate(kg), most_kg=most, barred=frozenset(barred), eased=shares)
-    row = plan_row(candidate, OUTLINE, some_terms(room=room, bar=room.bars[0]))
+    row = plan_row(candidate, OUTLINE, some_terms(room=room, rig=room.bars[0]))
     for week in row.weeks:
         number = week.prescription.week
         assert number not in barred

@@ -6,7 +6,7 @@ from itertools import product
 import pytest
 from hypothesis import given
 
-from backsquat.core.loads.achievable import bar_loads, loads_at_most
+from backsquat.core.loads.achievable import loads_at_most, loads_on
 from backsquat.core.loads.changes import plate_change
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Mass, Unit
@@ -45,17 +45,17 @@ def test_the_bound_on_the_number_of_loads_holds(room: Room) -> None:
 
 def test_greedy_would_be_wrong_with_limited_stock() -> None:
     room = a_room({"20": 1, "15": 2})
-    assert [mass.text for mass in bar_loads(room, BAR).nearest(grains(80)).side] == ["15", "15"]
+    assert [mass.text for mass in loads_on(room, BAR).nearest(grains(80)).side] == ["15", "15"]
 
 
 def test_largest_inside_and_fewest_plates() -> None:
-    load = bar_loads(a_room(), BAR).nearest(grains(107.5))
+    load = loads_on(a_room(), BAR).nearest(grains(107.5))
     assert [mass.text for mass in load.side] == ["25", "15", "2.5", "1.25"]
 
 
 @given(rooms())
 def test_all_loads_and_only_those_exist_with_fewest_plates(room: Room) -> None:
-    loads = bar_loads(room, room.bars[0])
+    loads = loads_on(room, room.bars[0])
     assert {g: len(load.side) for g, load in zip(loads.grains, loads.loads, strict=True)} == brute_force(room)
     for load in loads.loads:
         assert sorted(load.side, key=lambda mass: -mass.grains) == list(load.side)
@@ -88,14 +88,14 @@ def test_pounds_come_back_as_pounds() -> None:
         bars=(type(BAR)("b", "Bar", Mass.of(45, Unit.LB)),),
         unit=Unit.LB,
     )
-    load = bar_loads(room, room.bars[0]).nearest(Mass.of(185, Unit.LB).grains)
+    load = loads_on(room, room.bars[0]).nearest(Mass.of(185, Unit.LB).grains)
     assert (load.total.text, load.total.unit) == ("185", Unit.LB)
     assert load.kg == pytest.approx(83.915, abs=0.001)
 
 
 def test_collars_count() -> None:
     room = a_room({"20": 2}, collars=Mass.of(5))
-    assert bar_loads(room, BAR).empty.total.amount == Decimal(25)
+    assert loads_on(room, BAR).empty.total.amount == Decimal(25)
 
 
 def test_under_the_bar_lighter_things_are_offered() -> None:

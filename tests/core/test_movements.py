@@ -219,10 +219,8 @@ def test_a_deeper_squat_has_lower_hips() -> None:
 
 
 def test_moved_mass_counts_each_hand() -> None:
-    from backsquat.features.athletes.operations import carried_kg
-
     lunge = movements()["reverse_lunge_loaded"]
-    assert carried_kg(lunge, 60.0) == pytest.approx(0.75 * 60 / 2)
-    assert carried_kg(movements()["back_squat"], None) == 0
-    assert carried_kg(lunge, None) is None
-    assert carried_kg(replace(lunge, body_share=None), 60.0) is None
+    assert lunge.carried_kg(60.0) == pytest.approx(0.75 * 60 / 2)
+    assert movements()["back_squat"].carried_kg(None) == 0
+    assert lunge.carried_kg(None) is None
+    assert replace(lunge, body_share=None).carried_kg(60.0) is None

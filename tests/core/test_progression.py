@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.findings import Finding, Severity
-from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.room import Room
 from backsquat.core.loads.rounding import grains
 from backsquat.core.progression.decision import Code
@@ -50,7 +50,10 @@ def test_loads_of_a_wave_by_hand() -> None:
     """129.5: ÷ (1+11/30) = 94.8 → 95; ÷ (1+8/30) = 102.2 → 102.5; ÷ 1.2 = 107.9 → 107.5; easy 94.8 × 0.9 = 85.3 → 85."""
     weeks = plan_weeks(WAVE.outline(PARAMETERS, 4), base(), some_terms())
     assert [week.load.total.text for week in weeks if week.load] == ["95", "102.5", "107.5", "85"]
-    assert [step.label for step in weeks[2].working.steps] == ["Week 3", "Cap", "This room", "Each side"]
+    assert [step.label for step in weeks[2].working.steps] == [
+        "Week 3", "Cap", "This room", "Against the load before", "Each side",
+    ]  # fmt: skip
+    assert weeks[2].working.steps[3].words == "2.5 a side = 5 in all"
 
 
 def test_the_next_wave_starts_one_step_up() -> None:
@@ -87,9 +90,9 @@ def test_under_the_bar_there_is_no_load_but_offers() -> None:
 def test_no_plan_breaks_a_cap_unless_marked_and_every_load_exists(
     room: Room, max_kg: float, newcomer: bool, in_season: bool, weeks: int, hold: float | None
 ) -> None:
-    terms = some_terms(room=room, bar=room.bars[0], newcomer=newcomer, in_season=in_season)
+    terms = some_terms(room=room, rig=room.bars[0], newcomer=newcomer, in_season=in_season)
     plan = plan_weeks(WAVE.outline(PARAMETERS, weeks), base(max_kg, hold_kg=hold), terms)
-    all_loads, weekly = bar_loads(room, room.bars[0]), 0.05 if newcomer else 0.025
+    all_loads, weekly = loads_on(room, room.bars[0]), 0.05 if newcomer else 0.025
     before: dict[tuple[int, int], float] = {}
     for week in plan:
         if week.load is None:
@@ -113,7 +116,7 @@ def test_no_plan_breaks_a_cap_unless_marked_and_every_load_exists(
 
 @given(rooms(), maxima_kg)
 def test_the_same_input_gives_the_same_plan(room: Room, max_kg: float) -> None:
-    terms = some_terms(room=room, bar=room.bars[0])
+    terms = some_terms(room=room, rig=room.bars[0])
     assert plan_weeks(WAVE.outline(PARAMETERS, 8), base(max_kg), terms) == plan_weeks(
         WAVE.outline(PARAMETERS, 8), base(max_kg), terms
     )

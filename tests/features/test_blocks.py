@@ -5,7 +5,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
-from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.achievable import loads_on
 from backsquat.features.blocks.planning import room_of
 from backsquat.storage.models import Block, Cell, PlanVersion, Squad
 from tests.features.demo import ROOM, athlete_id, current_cells, live_cell, reading
@@ -29,7 +29,7 @@ def test_a_block_gives_every_athlete_loads_the_room_holds_or_the_reason_why_not(
     block = make(client, app)
     with reading(app) as session:
         cells = list(session.scalars(select(Cell).where(Cell.slot_id.in_([slot.id for slot in block.slots]))))
-        loads = bar_loads(room := room_of(session, 1), room.bars[0])
+        loads = loads_on(room := room_of(session, 1), room.bars[0])
     assert len(cells) == 20 * 8 * 2
     known = {load.total.amount for load in loads.loads}
     for cell in cells:

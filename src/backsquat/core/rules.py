@@ -94,6 +94,22 @@ class Rules:
     step_cap: float = rule(
         0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2
     )
+    step_least: float = rule(
+        0.01,
+        "Least step that counts as one, share of the load: rooms with tiny plates",
+        "share",
+        USUAL,
+        0,
+        0.05,
+    )
+    ratio_first_week: float = rule(
+        0.9,
+        "First load of a movement never tested, as a share of what its ratio gives",
+        "share",
+        USUAL,
+        0.6,
+        1,
+    )
     pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
     no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
     trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)

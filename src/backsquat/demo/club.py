@@ -36,15 +36,9 @@ from backsquat.features.athletes.operations import (
     save_athlete,
 )
 from backsquat.features.athletes.set_up import note_set_up
-from backsquat.features.blocks.operations import (
-    BlockFacts,
-    SlotFacts,
-    create_block,
-    edit_cell,
-    publish,
-    replan,
-)
+from backsquat.features.blocks.operations import edit_cell, publish, replan
 from backsquat.features.blocks.planning import room_of, session_day
+from backsquat.features.blocks.slots import BlockFacts, SlotFacts, create_block
 from backsquat.features.desk import Actor
 from backsquat.features.floor.operations import log_set
 from backsquat.features.health.operations import add_limit, add_note, come_back, go_away

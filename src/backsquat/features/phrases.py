@@ -5,6 +5,16 @@ from backsquat.core.findings import Finding
 from backsquat.core.strength.estimate import Trust
 
 PROBLEMS: dict[str, str] = {
+    "parameter_range": "{name}: from {low:g} to {high:g}.",
+    "window_range": "Each window as low/high, from 1 to {most} reps.",
+    "window_order": "The top of the window must be above its bottom.",
+    "too_many_slots": "A block holds at most {most} slots.",
+    "last_slot": "A block needs one slot at least.",
+    "day_logged": "Sets were logged on this day: the day stays. Take the slot out and put another in.",
+    "slot_what": "Choose a movement or a ladder.",
+    "bells": "Masses with spaces between, 12*1 for a single one: 4 6 8 10 12.5",
+    "stack_range": "Lowest, step and heaviest in that order: a step above nought, the heaviest not under the lowest.",
+    "band_range": "Pull when short and when long, the long one the greater.",
     "missing": "Please fill this in.",
     "not_a_number": "Write a number, for example 82.5.",
     "not_whole": "Write a whole number.",
@@ -94,6 +104,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
     "nothing_to_publish": ("Nothing to publish", "The floor already has every number of this sheet."),
     "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
+    "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),
     "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
     "no_sets": ("No set yet", "Log at least one set before ending the exercise."),
 }  # fmt: skip

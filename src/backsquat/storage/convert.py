@@ -4,46 +4,66 @@ import datetime as dt
 from collections.abc import Iterable
 from decimal import Decimal
 
-from backsquat.core.loads.achievable import BarLoad, bar_loads
+from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.mass import Mass, Unit
-from backsquat.core.loads.room import Bar, PlateStock, Room
+from backsquat.core.loads.rigs import rig_named
+from backsquat.core.loads.room import Band, Bells, PlateStock, Rig, RigKind, Room, Stack
 from backsquat.core.loads.rounding import grains
-from backsquat.core.movements.movement import Family
+from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.rules import Rules, with_changes
 from backsquat.core.strength.record import Effort, SetRecord
+from backsquat.library.shelf import equipment
 from backsquat.storage.models import RoomRow, RuleChange, SetEntry
 
 
 def room_from_row(row: RoomRow) -> Room:
     unit = Unit(row.unit)
+
+    def mass(text: str) -> Mass:
+        return Mass(Decimal(text), unit)
+
     return Room(
         name=row.name,
         unit=unit,
-        bars=tuple(Bar(bar.code, bar.name, Mass(bar.amount, Unit(bar.unit))) for bar in row.bars),
+        bars=tuple(
+            Rig(bar.code, bar.name, Mass(bar.amount, Unit(bar.unit)), RigKind(bar.kind)) for bar in row.bars
+        ),
         plates=tuple(
             PlateStock(Mass(plate.amount, Unit(plate.unit)), plate.pairs, plate.diameter_mm)
             for plate in row.plates
         ),
         collars=Mass(row.collars, unit),
         racks=row.racks,
+        dumbbells=tuple(Bells(mass(amount), count) for amount, count in row.dumbbells),
+        kettlebells=tuple(Bells(mass(amount), count) for amount, count in row.kettlebells),
+        stacks=tuple(
+            Stack(
+                code, equipment().get(code, code).capitalize(), mass(low), mass(step), mass(high), mass(extra)
+            )
+            for code, low, step, high, extra in row.stacks
+        ),
+        bands=tuple(Band(name, mass(short), mass(long)) for name, short, long in row.bands),
     )
 
 
-def bar_of(room: Room, code: str) -> Bar:
-    """The bar a plan names, or the room's first where it is gone."""
-    return room.bar(code) or room.bars[0]
-
-
-def load_on_bar(room: Room, code: str, amount: Decimal, unit: str) -> BarLoad | None:
-    """The achievable load of exactly this mass on the named bar, or None."""
+def exact_load(room: Room, rig: Rig, amount: Decimal, unit: str) -> Load | None:
+    """The achievable load of exactly this mass on a rig, or None."""
     wanted = Mass(amount, Unit(unit)).grains
-    loads = bar_loads(room, bar_of(room, code))
-    found = loads.nearest(wanted)
+    found = loads_on(room, rig).nearest(wanted)
     return found if found.total.grains == wanted else None
 
 
-def load_near(room: Room, code: str, kg: float) -> BarLoad:
-    return bar_loads(room, bar_of(room, code)).nearest(grains(kg))
+def planned_load(
+    room: Room, movement: Movement, rig_code: str, amount: Decimal | None, unit: str
+) -> Load | None:
+    """A planned load on its rig as the room is now; None where the room can no longer make it."""
+    rig = rig_named(movement, room, rig_code)
+    return exact_load(room, rig, amount, unit) if rig and amount is not None else None
+
+
+def load_near(room: Room, code: str, kg: float) -> Load:
+    """The bar's load nearest to so many kg."""
+    return loads_on(room, room.bar(code) or room.bars[0]).nearest(grains(kg))
 
 
 def rules_from_rows(rows: Iterable[RuleChange]) -> Rules:

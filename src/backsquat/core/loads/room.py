@@ -1,19 +1,39 @@
-"""What a room owns: bars, collars, plate pairs. The loads it can make follow from these."""
+"""What a room owns. The loads it can make follow from these."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from backsquat.core.loads.mass import NOTHING, Mass, Unit
 
 FULL_DIAMETER_MM = 450  # a plate that holds the bar at pulling height from the floor
 
 
+class RigKind(StrEnum):
+    """How a rig makes its loads."""
+
+    BAR = "bar"  # plates in pairs on a bar
+    TRAP_BAR = "trap bar"
+    DUMBBELLS = "dumb-bells"  # one in each hand, written for each
+    DUMBBELL = "dumb-bell"  # one, held
+    KETTLEBELL = "kettlebell"
+    PLATE = "plate"  # one, held
+    STACK = "stack"  # as on the pin
+    SLED = "plates on the machine"  # in pairs, written without the machine
+    BODY = "body"  # nothing, or a weight held besides
+    BAND = "band"  # help, written as less than nothing
+
+
 @dataclass(frozen=True)
-class Bar:
-    """A bar by name and mass; `code` is how a plan refers to it."""
+class Rig:
+    """What carries a load: a bar, a pair of dumb-bells, a stack; `code` is how a plan refers to it."""
 
     code: str
     name: str
-    mass: Mass
+    mass: Mass = NOTHING  # of the rig itself, where it counts in the load
+    kind: RigKind = RigKind.BAR
+
+
+Bar = Rig
 
 
 @dataclass(frozen=True)
@@ -26,15 +46,48 @@ class PlateStock:
 
 
 @dataclass(frozen=True)
+class Bells:
+    """Dumb-bells or kettlebells of one mass."""
+
+    mass: Mass
+    count: int
+
+
+@dataclass(frozen=True)
+class Stack:
+    """A machine with a pin; `add_on` is a small weight laid on top, nought where there is none."""
+
+    code: str  # of the machine in library/equipment.toml, or any word
+    name: str
+    low: Mass
+    step: Mass
+    high: Mass
+    add_on: Mass = NOTHING
+
+
+@dataclass(frozen=True)
+class Band:
+    """A long band with its pull when short and when long, in kg."""
+
+    name: str
+    short: Mass
+    long: Mass
+
+
+@dataclass(frozen=True)
 class Room:
     """A weight room; the first bar is the one used unless another is asked for."""
 
     name: str
     unit: Unit
-    bars: tuple[Bar, ...]
+    bars: tuple[Rig, ...]
     plates: tuple[PlateStock, ...]
     collars: Mass = NOTHING  # both together
     racks: int = 1
+    dumbbells: tuple[Bells, ...] = ()
+    kettlebells: tuple[Bells, ...] = ()
+    stacks: tuple[Stack, ...] = ()
+    bands: tuple[Band, ...] = ()
 
     @property
     def smallest_plate(self) -> Mass | None:
@@ -45,8 +98,8 @@ class Room:
 
     @property
     def step_kg(self) -> float:
-        """One step of this room: the smallest plate on both sides. Nought where there are no plates."""
+        """One step of this room's bars: the smallest plate on both sides. Nought where there are no plates."""
         return 2 * self.smallest_plate.kg if self.smallest_plate else 0.0
 
-    def bar(self, code: str) -> Bar | None:
+    def bar(self, code: str) -> Rig | None:
         return next((bar for bar in self.bars if bar.code == code), None)

@@ -1,11 +1,11 @@
-"""From the load a rule asks for to a load this room's bar can hold."""
+"""From the load a rule asks for to a load this room has."""
 
 from dataclasses import dataclass
 from enum import StrEnum
 
-from backsquat.core.loads.achievable import BarLoad, bar_loads
+from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.mass import GRAINS_PER_KG
-from backsquat.core.loads.room import Bar, Room
+from backsquat.core.loads.room import Rig, RigKind, Room
 from backsquat.core.working import Step, plain, signed
 
 
@@ -18,7 +18,7 @@ class Rounding(StrEnum):
 class RoundedLoad:
     """The load, and how far it is from what was asked for."""
 
-    load: BarLoad
+    load: Load
     target_kg: float
     rounding: Rounding
 
@@ -41,13 +41,13 @@ def grains(kg: float) -> int:
 
 
 def round_load(
-    target_kg: float, room: Room, bar: Bar, rounding: Rounding = Rounding.NEAREST
+    target_kg: float, room: Room, rig: Rig, rounding: Rounding = Rounding.NEAREST
 ) -> RoundedLoad | None:
-    """The achievable load for a target in kg, or None where the target is under the empty bar.
+    """The load there is for a target in kg, or None where the target is under the lightest (the empty bar).
 
     Under the bar nothing is rounded up: the caller offers what `offers_under_bar` finds.
     """
-    loads, target = bar_loads(room, bar), grains(target_kg)
+    loads, target = loads_on(room, rig), grains(target_kg)
     if target < loads.empty.total.grains:
         return None
     load = loads.nearest(target) if rounding is Rounding.NEAREST else loads.at_most(target)
@@ -59,23 +59,30 @@ class Offer:
     """Something lighter that could stand in for a target under the empty bar."""
 
     kind: str  # "lighter_bar" or "held_weight"
-    load: BarLoad | None = None
+    load: Load | None = None
 
 
-def offers_under_bar(target_kg: float, room: Room, bar: Bar) -> tuple[Offer, ...]:
-    """What can be offered instead of `bar`: each lighter bar that can hold the target, then a held weight."""
+def offers_under_bar(target_kg: float, room: Room, rig: Rig) -> tuple[Offer, ...]:
+    """What can be offered instead of `rig`: each lighter bar that can hold the target, then a held weight."""
     offers = []
     for other in sorted(room.bars, key=lambda other: -other.mass.grains):
-        if other.mass.grains < bar.mass.grains:
+        if other.kind is rig.kind and other.mass.grains < rig.mass.grains:
             rounded = round_load(target_kg, room, other)
             if rounded:
                 offers.append(Offer("lighter_bar", rounded.load))
     return (*offers, Offer("held_weight"))
 
 
-def side_step(load: BarLoad) -> Step:
-    """How the load is made: the bar and the plates of one side, largest inside."""
+def how_made(load: Load) -> Step:
+    """How the load is made: the bar and the plates of one side, largest inside, or what is picked up."""
+    rig = load.rig
+    if rig.kind not in (RigKind.BAR, RigKind.TRAP_BAR, RigKind.SLED):
+        return Step("Take", rig.name, HOW_TAKEN.get(rig.kind, "{}").format(load.total.text), load.total.unit)
     plates = " + ".join(mass.text for mass in load.side) or "no plates"
-    extra = load.total.grains - load.bar.mass.grains - 2 * sum(mass.grains for mass in load.side)
+    extra = load.total.grains - rig.mass.grains - 2 * sum(mass.grains for mass in load.side)
     collars = f", collars {plain(extra / GRAINS_PER_KG, 2)} kg" if extra else ""
-    return Step("Each side", f"{load.bar.name} {load.bar.mass.text} {load.bar.mass.unit}{collars}", plates)
+    own = f" {rig.mass.text} {rig.mass.unit}" if rig.mass.grains else ""
+    return Step("Each side", f"{rig.name}{own}{collars}", plates)
+
+
+HOW_TAKEN = {RigKind.DUMBBELLS: "2 × {}", RigKind.STACK: "pin at {}", RigKind.BAND: "{}"}

@@ -229,6 +229,12 @@ class Movement:
         """How many times the written load is moved: dumb-bells are written for each hand."""
         return 2 if self.convention == "dumbbells" else 1
 
+    def carried_kg(self, body_mass_kg: float | None) -> float | None:
+        """Body mass moved with each written load; None where the share or the body mass is not known."""
+        if self.body_share is None or (self.body_share and body_mass_kg is None):
+            return None
+        return self.body_share * (body_mass_kg or 0.0) / self.hands
+
     @property
     def gates(self) -> tuple[Gate, ...]:
         """The gates before this movement: any bar asks for the first, a load overhead for both."""

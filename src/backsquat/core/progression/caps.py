@@ -21,15 +21,17 @@ class Cap:
     rise_share: float  # allowed rise of the implied max above the estimate
     reps: float  # r′ of the prescription
     formula: str
+    carried_kg: float = 0.0  # body mass moved with the load: what rises is the moved mass
 
     def implied_max_kg(self, load_kg: float) -> float:
-        return maximum_kg(load_kg, self.reps, FORMULAS[self.formula])
+        """Implied maximum of the moved mass."""
+        return maximum_kg(load_kg + self.carried_kg, self.reps, FORMULAS[self.formula])
 
     def allows(self, load_kg: float) -> bool:
         return load_kg <= self.most_kg + 1e-6
 
     def step(self, load_kg: float) -> Step:
-        rise = 100 * (self.implied_max_kg(load_kg) / self.estimate_kg - 1)
+        rise = 100 * (self.implied_max_kg(load_kg) / max(self.estimate_kg + self.carried_kg, 1e-9) - 1)
         words = f"implied max {signed(rise)} % against the estimate, limit {signed(100 * self.rise_share)} %"
         return Step("Cap", words, plain(self.most_kg), "kg at most")
 
@@ -42,11 +44,12 @@ def cap_for(
     same_reps_kg: float | None,
     newcomer: bool,
     rules: Rules,
+    carried_kg: float = 0.0,
 ) -> Cap:
     """The cap `weeks_ahead` (from 1) after the estimate; `same_reps_kg` is the last load at the same reps."""
     weekly = rules.rise_a_week_newcomer if newcomer else rules.rise_a_week_trained
     rise = weekly * max(weeks_ahead, 0)
-    most = load_for_kg(estimate_kg * (1 + rise), reps, FORMULAS[rules.formula])
+    moved = load_for_kg((estimate_kg + carried_kg) * (1 + rise), reps, FORMULAS[rules.formula])
     if same_reps_kg is not None:
-        most = min(most, same_reps_kg * (1 + rules.step_cap))
-    return Cap(most, estimate_kg, rise, reps, rules.formula)
+        moved = min(moved, (same_reps_kg + carried_kg) * (1 + rules.step_cap))
+    return Cap(moved - carried_kg, estimate_kg, rise, reps, rules.formula, carried_kg)

@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.readiness.pain import stops
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
@@ -28,8 +28,13 @@ class Code(StrEnum):
 
 @dataclass(frozen=True)
 class Decision:
-    """`planning_max_share` and `steps` change the planning max of the weeks to come; `hold` keeps
-    the rest of the wave at or under today's load; `next_wave_steps` is what the next wave adds."""
+    """What is proposed, and how the weeks to come follow.
+
+    `planning_max_share` and `steps` change the planning max of the weeks to come; `hold` keeps
+    the rest of the wave at or under today's load; `next_wave_steps` is what the next wave adds.
+    Schools that climb from the last load take `load_share` and `load_steps` instead, and `reps`
+    where the reps grow. `keeps`: the plan stays as it stands.
+    """
 
     code: Code
     reason: str  # code of the sentence in phrases
@@ -40,6 +45,27 @@ class Decision:
     steps: int = 0
     next_wave_steps: int = 1
     hold: bool = False
+    load_share: float = 1.0
+    load_steps: int = 0
+    reps: int = 0  # asked next time; 0: as laid out
+    keeps: bool = False
+
+
+@dataclass(frozen=True)
+class Past:
+    """An earlier decision on the same lift, as much as the next one needs of it."""
+
+    reason: str
+    missing: int  # reps missing then
+
+
+@dataclass(frozen=True)
+class Answers:
+    """What the coach says of a week of the earned-week school."""
+
+    sound: bool
+    sure: bool
+    too_easy: bool
 
 
 @dataclass(frozen=True)
@@ -51,6 +77,12 @@ class Exposure:
     sets: Sequence[SetRecord]
     pain_last_time: bool = False  # pain was noted in the session before this one
     gated: bool = False  # a gate or limit has closed since the plan was made
+    past: Sequence[Past] = ()  # of work weeks in this block, oldest first
+    next_load_kg: float | None = None  # the next load up that this room has
+    carried_kg: float = 0.0  # body mass moved with the load
+    answers: Answers | None = None
+    hinge: bool = False
+    by_rung: bool = False  # the slot follows the athlete's own rung
 
     @property
     def sets_done(self) -> int:
@@ -65,6 +97,29 @@ class Exposure:
         return sum(asked - reps for reps in done) + missing_sets * asked
 
     @property
+    def full_sets(self) -> list[SetRecord]:
+        """The sets at the load or above it."""
+        return [s for s in self.sets if s.load_kg >= self.load_kg - 0.01]
+
+    @property
+    def margin_left(self) -> int:
+        """What was left in the last set; nought where nobody said."""
+        return (self.sets[-1].reserve_reps or 0) if self.sets else 0
+
+    @property
+    def misses_in_a_row(self) -> int:
+        """Sessions before this one, newest first, that missed reps; a load taken down starts the count anew."""
+        count = 0
+        for past in reversed(self.past):
+            if not past.missing or past.reason in TAKEN_DOWN:
+                break
+            count += 1
+        return count
+
+    def times(self, reason: str) -> int:
+        return sum(past.reason == reason for past in self.past)
+
+    @property
     def reps_short_of_depth(self) -> int:
         return sum(s.reps - s.reps_to_depth for s in self.sets)
 
@@ -77,6 +132,32 @@ class Exposure:
         return (
             last.reserve_reps + last.reps_to_depth - self.prescription.reps - self.prescription.reserve_reps
         )
+
+
+TAKEN_DOWN = frozenset(
+    {"reset", "reset_again", "missed", "stage_down", "window_down", "earned_down", "depth_lost"}
+)
+
+
+def facts_of(exposure: Exposure) -> dict[str, str | float | int]:
+    """What the sentences of every school can say."""
+    last = exposure.sets[-1] if exposure.sets else None
+    return {
+        "load_kg": exposure.load_kg, "sets": exposure.sets_done, "reps": exposure.prescription.reps,
+        "left": -1 if last is None or last.reserve_reps is None else last.reserve_reps,
+        "promised": exposure.prescription.reserve_reps, "missing": exposure.reps_missing,
+        "low": exposure.prescription.low, "high": exposure.prescription.high,
+    }  # fmt: skip
+
+
+def evidence_of(exposure: Exposure) -> tuple[int, ...]:
+    return tuple(s.set_id for s in exposure.sets)
+
+
+def easy_done(exposure: Exposure) -> Decision:
+    """After an easy week or a test the plan stands."""
+    reason = "test_done" if exposure.prescription.kind is Kind.TEST else "easy_done"
+    return Decision(Code.STAY, reason, facts_of(exposure), evidence_of(exposure), "nothing", keeps=True)
 
 
 def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decision | None:
@@ -103,12 +184,16 @@ def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decisi
         half = 2 * exposure.reps_short_of_depth >= sum(s.reps for s in exposure.sets)
         code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
         reason = "depth_lost" if half else "depth_short"
-        return Decision(code, reason, facts, short, "depth_held", share, next_wave_steps=0, hold=True)
+        return Decision(
+            code, reason, facts, short, "depth_held", share, next_wave_steps=0, hold=True, load_share=share
+        )
     broke = [s for s in exposure.sets if s.breaking_fault]
     if broke:
         facts |= {"fault": broke[0].breaking_fault, "broke": len(broke)}
         half = 2 * len(broke) >= len(exposure.sets) > 1
         code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
         ids = tuple(s.set_id for s in broke)
-        return Decision(code, "form_broke", facts, ids, "form_held", share, next_wave_steps=0, hold=True)
+        return Decision(
+            code, "form_broke", facts, ids, "form_held", share, next_wave_steps=0, hold=True, load_share=share
+        )
     return None

@@ -7,11 +7,37 @@ from enum import StrEnum
 class Kind(StrEnum):
     WORK = "work"
     EASY = "easy"
+    TEST = "test"
+
+
+class Basis(StrEnum):
+    """Where the load of an exposure comes from."""
+
+    MAX = "max"  # the inverse formula on the planning max
+    LAST = "last"  # the last working load, so many steps on
+    SHARE = "share"  # a share of the planning max, whatever the reps
+    NONE = "none"  # no load is worked out
+
+
+@dataclass(frozen=True)
+class Aim:
+    """How the load is found. `reserve_reps` is what the formula leaves where the plan starts from the max."""
+
+    basis: Basis = Basis.MAX
+    share: float = 1.0
+    steps: int = 0
+    reserve_reps: int | None = None  # None: the prescription's own
+    reps: int | None = None  # for the formula; None: the prescription's own
+    rises: bool = True  # a later wave's planning max is some steps up
+    waits: bool = False  # climbs only once the next load promises the bottom of the window
 
 
 @dataclass(frozen=True)
 class Prescription:
-    """Sets × reps with reps left in reserve; `week` counts from 0 in the block, `wave` likewise."""
+    """Sets × reps with reps left in reserve; `week` counts from 0 in the block, `wave` likewise.
+
+    `low` and `high` are the window the reps grow in; both 0 where there is none.
+    """
 
     week: int
     kind: Kind
@@ -19,7 +45,25 @@ class Prescription:
     reps: int
     reserve_reps: int
     rest_s: int
-    tempo: str  # seconds down–bottom–up–top
+    tempo: str
     wave: int
     first_of_wave: bool
     top_of_wave: bool  # the last working week before the easy one
+    aim: Aim = Aim()
+    low: int = 0
+    high: int = 0
+    hold_s: int = 0  # seconds to hold; reps is then 1
+
+    @property
+    def words(self) -> str:
+        """4 × 6 · 2 left, as a coach writes it at the head of a week."""
+        if self.hold_s:
+            return f"{self.sets} × {self.hold_s} s"
+        if self.kind is Kind.EASY:
+            return f"easy {self.sets} × {self.reps}"
+        if self.kind is Kind.TEST:
+            return f"test {self.sets} × {self.reps}"
+        span = (
+            f"{self.low}–{self.high}" if self.low and self.reps == self.low != self.high else str(self.reps)
+        )
+        return f"{self.sets} × {span} · {self.reserve_reps} left"

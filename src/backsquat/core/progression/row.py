@@ -23,7 +23,10 @@ class State(StrEnum):
     NEEDS_TEST = "needs_test"
     GATED = "gated"
     LOCKED = "locked"
-    RUNG = "rung"  # behind a shut gate: the work of the athlete's own rung
+    RUNG = "rung"  # the work of the athlete's own rung
+    WORK = "work"  # sets and reps without a worked-out load
+    NO_RUNG = "no_rung"  # not placed on the ladder yet
+    NO_ROOM = "no_room"  # this room cannot rig it and has nothing like it
 
 
 @dataclass(frozen=True)
@@ -38,15 +41,27 @@ class Candidate:
     barred: frozenset[int] = frozenset()  # weeks of the block a limit forbids
     most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets
+    carried_kg: float | None = 0.0  # body mass moved with each written load; None: not known
+    by_ratio: bool = False  # `current` comes from a known lift, not from sets of this one
+    why: str = ""  # why `rung` stands in: gate, rung, room, limit
+    by_rung: bool = False  # the slot is everybody's own rung
+    lacking: bool = False  # this room cannot rig it
+    must_be_tested: bool = True  # no load without a record
 
     @property
     def refusal(self) -> State | None:
         """Why there can be no load, pain first; None where there can."""
+        if self.by_rung:
+            return State.RUNG if self.rung else State.NO_RUNG
         if self.locked:
             return State.LOCKED
         if self.gate:
             return State.RUNG if self.rung else State.GATED
-        return None if self.current else State.NEEDS_TEST
+        if self.lacking:
+            return State.RUNG if self.rung else State.NO_ROOM
+        if self.carried_kg is None or self.current is None:
+            return State.NEEDS_TEST if self.must_be_tested else State.WORK
+        return None
 
 
 @dataclass(frozen=True)
@@ -75,10 +90,13 @@ def plan_row(candidate: Candidate, prescriptions: Sequence[Prescription], terms:
         working=planning.working,
         at_wave=prescriptions[0].wave,
         weeks_before=prescriptions[0].week,
+        first_share=terms.rules.ratio_first_week if candidate.by_ratio else 1.0,
     )
     return Row(State.LOAD, planning, plan_weeks(prescriptions, base, bounded(terms, candidate)))
 
 
 def bounded(terms: Terms, candidate: Candidate) -> Terms:
     """The terms with what limits and a return leave of the weeks."""
-    return replace(terms, most_kg=candidate.most_kg, eased=candidate.eased)
+    return replace(
+        terms, most_kg=candidate.most_kg, eased=candidate.eased, carried_kg=candidate.carried_kg or 0.0
+    )

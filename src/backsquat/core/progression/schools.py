@@ -1,35 +1,20 @@
-"""The schools of progression, looked up by code.
+"""The nine schools of progression, looked up by code; a new one is one file and one line here."""
 
-A school lays out a block (`outline`: sets, reps, reserve for each exposure) and reacts to what
-was done (`judge`). Loads, caps and rounding are the same for all and live in `plan.py`; a new
-school is one file and one line in SCHOOLS.
-"""
-
-from collections.abc import Mapping
-from typing import Any, Protocol
-
-from backsquat.core.progression.decision import Decision, Exposure
-from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.earned import EarnedSchool
+from backsquat.core.progression.effort import EffortSchool
+from backsquat.core.progression.fixed import FixedSchool
+from backsquat.core.progression.holds import HoldsSchool
+from backsquat.core.progression.ladder import LadderSchool
+from backsquat.core.progression.school import School
+from backsquat.core.progression.speed import SpeedSchool
+from backsquat.core.progression.stages import StagesSchool
 from backsquat.core.progression.wave import WaveSchool
-from backsquat.core.rules import Rules
+from backsquat.core.progression.window import WindowSchool
 
-
-class School(Protocol):
-    code: str
-    name: str
-    summary: str
-
-    def read(self, changes: Mapping[str, Any]) -> Any:
-        """The school's parameters with a coach's changes; ImpossibleInput where they make no sense."""
-        ...
-
-    def outline(self, parameters: Any, weeks: int) -> tuple[Prescription, ...]:
-        """One prescription a week."""
-        ...
-
-    def judge(self, exposure: Exposure, parameters: Any, rules: Rules) -> Decision:
-        """The decision after an exposure, pain and form included."""
-        ...
-
-
-SCHOOLS: dict[str, School] = {WaveSchool.code: WaveSchool()}
+SCHOOLS: dict[str, School] = {
+    school.code: school
+    for school in (
+        StagesSchool(), FixedSchool(), WindowSchool(), WaveSchool(), EffortSchool(), EarnedSchool(), LadderSchool(),
+        HoldsSchool(), SpeedSchool(),
+    )
+}  # fmt: skip

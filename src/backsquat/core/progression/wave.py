@@ -7,84 +7,74 @@ what it promised, nothing if it was just made, and takes 5 % off if not.
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.progression.decision import Code, Decision, Exposure, judge_safety
+from backsquat.core.progression.decision import (
+    Code,
+    Decision,
+    Exposure,
+    easy_done,
+    evidence_of,
+    facts_of,
+    judge_safety,
+)
+from backsquat.core.progression.laying import asked
+from backsquat.core.progression.parameters import Parameters, easy_sets, parameter
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.rules import USUAL, Rules
+from backsquat.core.progression.school import School
+from backsquat.core.rules import Rules
 from backsquat.core.working import plain
 
 
-def parameter(default: Any, meaning: str, unit: str) -> Any:
-    return field(default=default, metadata={"meaning": meaning, "unit": unit, "source": USUAL})
-
-
-@dataclass(frozen=True)
-class WaveParameters:
+@dataclass(frozen=True, kw_only=True)
+class WaveParameters(Parameters):
     """Named defaults of the school; see docs/RULES.md."""
 
     weeks: tuple[tuple[int, int], ...] = parameter(
         ((8, 3), (6, 2), (4, 2)), "Working weeks of a wave", "reps / left in reserve"
     )
-    sets: int = parameter(4, "Working sets", "sets")
-    easy_load_share: float = parameter(0.9, "Easy week's load as a share of the first week's", "share")
-    easy_sets_share: float = parameter(0.5, "Easy week's sets as a share of the others, rounded up", "share")
-    missed_share: float = parameter(0.95, "Planning max after a missed week, as a share", "share")
-    rest_s: int = parameter(180, "Rest between sets", "s")
-    tempo: str = parameter("2-0-1-0", "Tempo: down, bottom, up, top", "s")
     more_left_reps: int = parameter(
-        2, "Reps left beyond the promise that raise the planning max mid-wave", "reps"
+        2, "Reps left beyond the promise that raise the planning max mid-wave", "reps", 1, 6
     )
-    fewer_left_reps: int = parameter(2, "Reps left short of the promise that hold the load", "reps")
+    fewer_left_reps: int = parameter(2, "Reps left short of the promise that hold the load", "reps", 1, 6)
 
 
-class WaveSchool:
+class WaveSchool(School):
     code = "wave"
     name = "Wave with an easy week"
     summary = "Reps fall and load rises for three weeks, then an easy week; the next wave starts a step up."
+    kind = WaveParameters
 
     def read(self, changes: Mapping[str, Any]) -> WaveParameters:
-        parameters = replace(WaveParameters(), **changes)
+        parameters: WaveParameters = super().read(changes)
         parameters = replace(
             parameters, weeks=tuple((int(reps), int(left)) for reps, left in parameters.weeks)
         )
         found = []
-        if not 1 <= parameters.sets <= 10:
-            found.append(Problem("sets", "sets_range", {"most": 10}))
         if not parameters.weeks or any(not 1 <= reps <= 15 for reps, _ in parameters.weeks):
             found.append(Problem("weeks", "wave_reps_range", {"most": 15}))
         if any(not 0 <= left <= 4 for _, left in parameters.weeks):
             found.append(Problem("weeks", "wave_reserve_range", {"most": 4}))
-        if not 30 <= parameters.rest_s <= 600:
-            found.append(Problem("rest_s", "rest_range", {"low": 30, "high": 600}))
         if found:
             raise ImpossibleInput(*found)
         return parameters
 
-    def outline(self, parameters: WaveParameters, weeks: int) -> tuple[Prescription, ...]:
+    def weeks_of(self, parameters: WaveParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
         length = len(parameters.weeks) + 1
-        easy_sets = max(1, -int(-parameters.sets * parameters.easy_sets_share // 1))
         rows = []
         for week in range(weeks):
             wave, place = divmod(week, length)
             easy = place == length - 1
             reps, left = parameters.weeks[0 if easy else place]
             rows.append(
-                Prescription(
-                    week=week,
-                    kind=Kind.EASY if easy else Kind.WORK,
-                    sets=easy_sets if easy else parameters.sets,
-                    reps=reps,
-                    reserve_reps=left,
-                    rest_s=parameters.rest_s,
-                    tempo=parameters.tempo,
-                    wave=wave,
-                    first_of_wave=place == 0,
-                    top_of_wave=place == length - 2,
+                asked(
+                    week, parameters, kind=Kind.EASY if easy else Kind.WORK, reps=reps, reserve_reps=left,
+                    sets=easy_sets(parameters) if easy else parameters.sets, wave=wave,
+                    first_of_wave=place == 0, top_of_wave=place == length - 2,
                 )
-            )
+            )  # fmt: skip
         return tuple(rows)
 
     def judge(self, exposure: Exposure, parameters: WaveParameters, rules: Rules) -> Decision:
@@ -92,16 +82,11 @@ class WaveSchool:
         if found:
             return found
         asked, margin = exposure.prescription, exposure.margin_reps
-        evidence = tuple(s.set_id for s in exposure.sets)
+        evidence = evidence_of(exposure)
         last_id = evidence[-1:]
-        facts: dict[str, str | float | int] = {
-            "load_kg": exposure.load_kg, "sets": exposure.sets_done, "reps": asked.reps,
-            "left": -1 if not exposure.sets or exposure.sets[-1].reserve_reps is None else exposure.sets[-1].reserve_reps,
-            "promised": asked.reserve_reps, "missing": exposure.reps_missing,
-            "percent": plain(100 * (1 - parameters.missed_share)),
-        }  # fmt: skip
-        if asked.kind is Kind.EASY:
-            return Decision(Code.STAY, "easy_done", facts, evidence, "nothing")
+        facts = facts_of(exposure) | {"percent": plain(100 * (1 - parameters.missed_share))}
+        if asked.kind is not Kind.WORK:
+            return easy_done(exposure)
         if exposure.reps_missing:
             if exposure.reps_missing == 1 and not asked.top_of_wave:
                 return Decision(

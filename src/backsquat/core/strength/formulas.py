@@ -52,6 +52,23 @@ def maximum_kg(load_kg: float, reps: float, formula: Formula) -> float:
     return load_kg * formula.factor(reps)
 
 
+def reps_for(load_kg: float, max_kg: float, formula: Formula) -> float:
+    """Reps r′ that `load_kg` promises an athlete whose maximum is `max_kg`; 0 above it, at most 36.
+
+    The factor rises with r′, so the answer is found by halving: good for any formula.
+    """
+    if load_kg <= 0:
+        return MOST_REPS
+    share = max_kg / load_kg
+    if share < 1:
+        return 0.0
+    low, high = 1.0, MOST_REPS
+    for _ in range(40):
+        middle = (low + high) / 2
+        low, high = (middle, high) if formula.factor(middle) <= share else (low, middle)
+    return low
+
+
 def load_for_kg(max_kg: float, reps: float, formula: Formula) -> float:
     """Load in kg for r′ = `reps` of an athlete whose maximum is `max_kg`; inverse of `maximum_kg`."""
     return max_kg / formula.factor(reps)

@@ -125,7 +125,7 @@ def store_set(
     mass = body_masses(session, [athlete_id], facts.done_on).get(athlete_id) if movement.body_share else None
     entry = SetEntry(
         client_id=facts.client_id, athlete_id=athlete_id, movement=movement.code, done_on=facts.done_on,
-        family=movement.family.value, carried_kg=carried_kg(movement, mass), hold_s=facts.hold_s,
+        family=movement.family.value, carried_kg=movement.carried_kg(mass), hold_s=facts.hold_s,
         side=facts.side if movement.sides == 2 else "", supported=facts.supported and movement.held is not Held.SUPPORT,
         cell_id=cell_id, effort=effort.value, set_number=set_number, load_amount=facts.load,
         load_unit=facts.unit.value, load_kg=weighed("load", facts.load, facts.unit).kg, reps=facts.reps,
@@ -139,13 +139,6 @@ def store_set(
     session.add(entry)
     session.flush()
     return entry
-
-
-def carried_kg(movement: Movement, body_mass_kg: float | None) -> float | None:
-    """Body mass moved with each written load; None where the share or the body mass is not known."""
-    if movement.body_share is None or (movement.body_share and body_mass_kg is None):
-        return None
-    return movement.body_share * (body_mass_kg or 0.0) / movement.hands
 
 
 def depth_of(session: Session, athlete_id: int, movement: Movement) -> DepthStandard:

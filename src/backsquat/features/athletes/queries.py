@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,8 +10,6 @@ from sqlalchemy import ColumnElement, ScalarSelect, Select, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
-from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.row import Candidate
 from backsquat.core.readiness.screens import SIDES, Kind, Screen
 from backsquat.core.readiness.sides import Sides, compare
 from backsquat.core.rules import Rules
@@ -27,7 +25,7 @@ from backsquat.core.strength.current import (
 )
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import SetRecord
-from backsquat.features.athletes.readiness import Readiness, readiness_of
+from backsquat.features.athletes.readiness import Readiness
 from backsquat.storage.convert import RECORD_COLUMNS, record_from_values
 from backsquat.storage.models import Athlete, DepthChoice, Milestone, SetEntry
 
@@ -116,42 +114,6 @@ def current_values(
             found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm))
     current = {athlete_id: current_value(sets, today, rules) for athlete_id, sets in found.items()}
     return {athlete_id: value for athlete_id, value in current.items() if value}
-
-
-def candidates(
-    session: Session,
-    squad_id: int,
-    athletes: Sequence[Athlete],
-    movement: Movement,
-    days: Mapping[int, dt.date],
-    today: dt.date,
-    rules: Rules,
-) -> dict[int, Candidate]:
-    """What planning must know of each athlete for one movement; `days` are the sessions by week of the block."""
-    ready = readiness_of(session, squad_id, athletes, today, rules)
-    current = estimates(session, [athlete.id for athlete in athletes], movement.code, today, rules)
-    return {
-        athlete.id: _candidate(ready[athlete.id], movement, days, current.get(athlete.id))
-        for athlete in athletes
-    }
-
-
-def _candidate(
-    ready: Readiness, movement: Movement, days: Mapping[int, dt.date], current: CurrentEstimate | None
-) -> Candidate:
-    bounds = {week: ready.bounds(movement, day) for week, day in days.items()} if ready.limits else {}
-    eased = {week: ready.eased(movement, day) for week, day in days.items()} if ready.away else {}
-    gate = ready.gate(movement)
-    return Candidate(
-        newcomer=ready.athlete.newcomer,
-        gate=gate,
-        locked=ready.stop_on(movement) is not None,
-        current=current,
-        rung=ready.rung_work(movement) if gate else None,
-        barred=frozenset(week for week, bound in bounds.items() if bound.barred_by),
-        most_kg={week: bound.most_kg for week, bound in bounds.items() if bound.most_kg is not None},
-        eased={week: ease for week, ease in eased.items() if ease},
-    )
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from sqlalchemy import BindParameter, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.findings import Finding
+from backsquat.core.movements.choice import unlikeness
 from backsquat.core.movements.ladder import Ladder, rigged
 from backsquat.core.movements.movement import BARS, Family, Gate, Movement
 from backsquat.core.readiness.absence import EasedWeek
@@ -209,18 +210,36 @@ class Readiness:
         """What this athlete does in place of a movement behind a shut gate: the work of their own rung."""
         for ladder, place in self.library.ladders_of(movement.code):
             move = self.rungs.get(ladder.code)
-            if move is None:
-                continue
-            own = ladder.rung_of(move.movement)
-            if own is None or own > place:
-                continue
-            if self.may(move.movement):
-                return self.library.movements[move.movement]
-            for rung in range(own, -1, -1):
-                code = next((code for code in ladder.rungs[rung] if self.may(code)), None)
-                if code:
-                    return self.library.movements[code]
+            own = ladder.rung_of(move.movement) if move else None
+            if own is not None and own <= place:
+                work = self.own_rung(ladder)
+                if work:
+                    return work
         return None
+
+    def own_rung(self, ladder: Ladder) -> Movement | None:
+        """The work of the athlete's own rung of a ladder, or of the next below that may be done here now."""
+        move = self.rungs.get(ladder.code)
+        own = ladder.rung_of(move.movement) if move else None
+        if move is None or own is None:
+            return None
+        if self.may(move.movement):
+            return self.library.movements[move.movement]
+        for rung in range(own, -1, -1):
+            code = next((code for code in ladder.rungs[rung] if self.may(code)), None)
+            if code:
+                return self.library.movements[code]
+        return None
+
+    def stand_in(self, movement: Movement, day: dt.date | None = None) -> Movement | None:
+        """The movement of the same family most like this one that may be done here, on that day too."""
+        others = [
+            other
+            for other in self.library.in_use()
+            if other.family is movement.family and other.code != movement.code and self.may(other.code)
+            and not (day and self.bounds(other, day).barred_by)
+        ]  # fmt: skip
+        return min(others, key=lambda other: (unlikeness(movement, other), other.name), default=None)
 
     def eased(self, movement: Movement, day: dt.date) -> EasedWeek | None:
         """The eased week of an accepted return that a day falls in; after a stop only for what it had locked."""

@@ -2,28 +2,30 @@
 
 from markupsafe import Markup, escape
 
-from backsquat.core.loads.achievable import BarLoad
+from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.room import Room
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.plan import BARS
 from backsquat.features.blocks.rows import SheetCell
-from backsquat.storage.convert import bar_of, load_on_bar
+from backsquat.storage.convert import planned_load
 from backsquat.storage.models import Cell
 from backsquat.ui.drawing.bar import Plate, draw_bar
 from backsquat.ui.drawing.kit import split_load
 
 
-def bar_picture(room: Room, load: BarLoad) -> Markup:
-    """The load on its bar, plates with the diameter the room gives them."""
+def bar_picture(room: Room, load: Load) -> Markup:
+    """The load on its bar, plates with the diameter the room gives them; nothing for what has no plates."""
+    if load.rig.kind not in BARS:
+        return Markup("")
     diameters = {plate.mass: plate.diameter_mm for plate in room.plates}
     plates = [Plate(mass.text, mass.kg, diameters.get(mass, 450)) for mass in load.side]
     total = f"{load.total.text} {load.total.unit}"
-    return draw_bar(f"{load.bar.mass.text} {load.bar.mass.unit}", plates, total)
+    return draw_bar(f"{load.rig.mass.text} {load.rig.mass.unit}", plates, total)
 
 
-def cell_load(room: Room, cell: Cell) -> BarLoad | None:
-    """The cell's load on the room's bar as it is now; None where the room can no longer make it."""
-    if cell.load_amount is None:
-        return None
-    return load_on_bar(room, bar_of(room, cell.bar).code, cell.load_amount, cell.load_unit)
+def cell_load(room: Room, movement: Movement, cell: Cell) -> Load | None:
+    """The cell's load in the room as it is now; None where the room can no longer make it."""
+    return planned_load(room, movement, cell.bar, cell.load_amount, cell.load_unit)
 
 
 def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link: str) -> Markup:

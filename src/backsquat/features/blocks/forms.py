@@ -9,9 +9,10 @@ from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.wave import WaveParameters
-from backsquat.features.blocks.operations import WEEKS_MOST, BlockFacts, SlotFacts
 from backsquat.features.blocks.phrases import WEEKDAYS
+from backsquat.features.blocks.slots import BlockFacts, SlotFacts
 from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField, options
+from backsquat.library.templates import WEEKS_MOST
 
 DEFAULTS = WaveParameters()
 WAVE_TEXT = " ".join(f"{reps}/{left}" for reps, left in DEFAULTS.weeks)

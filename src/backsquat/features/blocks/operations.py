@@ -1,8 +1,7 @@
-"""Writes to blocks. Cells are only added; `current` moves to the newest of a place, `live` by publishing."""
+"""Writes to planned cells. Cells are only added; `current` moves to the newest of a place, `live` by publishing."""
 
 import datetime as dt
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
@@ -10,22 +9,23 @@ from sqlalchemy import func, insert, select, update
 from sqlalchemy.orm import Session, aliased, lazyload
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
-from backsquat.core.loads.achievable import bar_loads
-from backsquat.core.loads.rounding import side_step
+from backsquat.core.loads.achievable import Load, loads_on
+from backsquat.core.loads.rigs import rig_named
+from backsquat.core.loads.room import Room
+from backsquat.core.loads.rounding import how_made
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
 from backsquat.core.working import Step, Working
 from backsquat.features.athletes.operations import refuse_unsafe
 from backsquat.features.athletes.queries import squad_athletes
 from backsquat.features.blocks.planning import (
-    SlotPlan,
     known_candidates,
     logged_places,
     planned_cells,
     room_of,
     session_day,
+    slot_plan,
 )
 from backsquat.features.desk import Actor
 from backsquat.features.fields import weighed
@@ -33,82 +33,12 @@ from backsquat.features.journal import remember, restores
 from backsquat.features.movements.queries import library_of
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, PlanVersion, User
 
-WEEKS_MOST = 26
-
-
-@dataclass(frozen=True)
-class SlotFacts:
-    """One lift on one day, with the school's parameters as the coach gave them."""
-
-    weekday: int
-    movement: str
-    school: str
-    parameters: dict[str, Any]
-
-
-@dataclass(frozen=True)
-class BlockFacts:
-    name: str
-    first_week: dt.date
-    weeks: int
-    in_season: bool
-    slots: tuple[SlotFacts, ...]
-
 
 def block_of(session: Session, squad_id: int, block_id: int) -> Block:
     block = session.get(Block, block_id)
     if block is None or block.squad_id != squad_id:
         raise NotThere("block")
     return block
-
-
-def create_block(session: Session, actor: Actor, facts: BlockFacts, season: Span, rules: Rules) -> Block:
-    """A block with every athlete's rows planned as a draft."""
-    _check(session, actor, facts, season)
-    block = Block(
-        squad_id=actor.squad_id, name=facts.name, first_week=facts.first_week, weeks=facts.weeks,
-        in_season=facts.in_season, by_id=actor.user_id, at=actor.now,
-    )  # fmt: skip
-    ordered = sorted(facts.slots, key=lambda slot: slot.weekday)
-    block.slots = [
-        BlockSlot(place=n, weekday=s.weekday, movement=s.movement, school=s.school, parameters=s.parameters)
-        for n, s in enumerate(ordered)
-    ]
-    session.add(block)
-    session.flush()
-    athletes, room = squad_athletes(session, actor.squad_id), room_of(session, actor.squad_id)
-    for slot in block.slots:
-        plan = SlotPlan(block, slot, room, rules)
-        known = known_candidates(session, athletes, plan, actor.today)
-        rows = planned_cells(plan, athletes, known, actor, range(block.weeks))
-        if rows:
-            session.execute(insert(Cell), rows)
-    return block
-
-
-def _check(session: Session, actor: Actor, facts: BlockFacts, season: Span) -> None:
-    found = []
-    last = facts.first_week + dt.timedelta(weeks=facts.weeks - 1)
-    if facts.first_week.weekday() != 0:
-        found.append(Problem("first_week", "not_monday"))
-    elif facts.first_week not in season or last not in season:
-        end = season.last_week + dt.timedelta(days=6)
-        found.append(
-            Problem(
-                "first_week",
-                "outside_season",
-                {"first": season.first_week.isoformat(), "last": end.isoformat()},
-            )
-        )
-    for other in session.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
-        other_last = other.first_week + dt.timedelta(weeks=other.weeks - 1)
-        if other.first_week <= last and facts.first_week <= other_last:
-            found.append(Problem("first_week", "overlap", {"name": other.name}))
-            break
-    if not facts.slots:
-        found.append(Problem("slots", "no_days"))
-    if found:
-        raise ImpossibleInput(*found)
 
 
 def place_cells(session: Session, rows: Sequence[dict[str, Any]]) -> list[int]:
@@ -154,7 +84,7 @@ def replan(
     for slot in block.slots:
         if touched and not touched(library.get(slot.movement)):
             continue
-        plan = SlotPlan(block, slot, room, rules)
+        plan = slot_plan(session, block, slot, room, rules)
         standing = {
             (cell.athlete_id, cell.week): cell
             for cell in session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
@@ -184,7 +114,13 @@ def _without_load(standing: dict[tuple[int, int], Cell], athlete_id: int, weeks:
     return any(cell is None or cell.state in _REFUSED for cell in cells)
 
 
-_REFUSED = {State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value, State.RUNG.value}
+_REFUSED = {
+    State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value, State.RUNG.value, State.WORK.value,
+    State.NO_RUNG.value, State.NO_ROOM.value,
+}  # fmt: skip
+
+
+DIFFERENCES = ("state", "movement", "load_kg", "sets", "reps", "kind", "hold_s")
 
 
 def _differs(cell: Cell | None, row: dict[str, Any]) -> bool:
@@ -192,7 +128,7 @@ def _differs(cell: Cell | None, row: dict[str, Any]) -> bool:
         return True
     if cell.origin == "coach":
         return False
-    return any(getattr(cell, name) != row[name] for name in ("state", "movement", "load_kg", "sets", "reps"))
+    return any(getattr(cell, name) != row[name] for name in DIFFERENCES)
 
 
 def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> None:
@@ -237,12 +173,15 @@ def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockS
         .join(BlockSlot, Cell.slot_id == BlockSlot.id)
         .join(Block, BlockSlot.block_id == Block.id)
         .where(Cell.id == cell_id, Block.squad_id == squad_id)
-        .options(lazyload(Block.slots))
+        .options(lazyload(Block.every_slot))
     ).first()
     if row is None:
         raise NotThere("cell")
     cell, slot, block = row
     return cell, slot, block
+
+
+EDITABLE = (State.LOAD.value, State.UNDER_BAR.value, State.WORK.value)
 
 
 def edit_cell(
@@ -252,53 +191,64 @@ def edit_cell(
     cell, slot, block = cell_of(session, actor.squad_id, cell_id)
     if not cell.current:
         raise Refused("not_live")
-    if cell.state not in (State.LOAD.value, State.UNDER_BAR.value):
+    if cell.state not in EDITABLE:
         raise Refused("no_load", name=session.get_one(Athlete, cell.athlete_id).name)
     movement = library_of(session, actor.squad_id).get(slot.movement)
     refuse_unsafe(session, session.get_one(Athlete, cell.athlete_id), movement, actor.today, rules)
     place = (slot.id, cell.athlete_id, cell.week)
     if session_day(block, slot, cell.week) < actor.today or place in logged_places(session, [slot.id]):
         raise Refused("past")
-    room = room_of(session, actor.squad_id)
-    bar = room.bar(bar_code) or room.bars[0]
-    loads = bar_loads(room, bar)
-    wanted = weighed("load", amount, room.unit).grains
-    load = loads.nearest(wanted)
-    if wanted < loads.empty.total.grains:
-        raise ImpossibleInput(
-            Problem("load", "under_bar", {"bar": bar.name, "mass": f"{loads.empty.total.text} {room.unit}"})
-        )
-    if load.total.grains != wanted:
-        below = loads.at_most(wanted) or loads.empty
-        above = loads.next_above(wanted) or loads.loads[-1]
-        facts = {"load": f"{amount.normalize():f}", "below": below.total.text, "above": above.total.text}
-        raise ImpossibleInput(Problem("load", "not_loadable", facts))
-    name = session.get_one(User, actor.user_id).name
-    was = "no load" if cell.load_amount is None else f"{cell.load_amount.normalize():f}"
-    steps = Working.from_plain(cell.working).then(
-        Step("Coach", f"{name} changed it from {was}", load.total.text, load.total.unit), side_step(load)
-    )
-    values = _copied(cell, actor) | {
-        "state": State.LOAD.value, "bar": bar.code, "load_amount": load.total.amount,
-        "load_unit": load.total.unit.value, "load_kg": load.kg, "side": [mass.text for mass in load.side],
-        "over_cap": cell.cap_kg is not None and load.kg > cell.cap_kg + 1e-6,
-        "origin": "coach", "held": False, "working": steps.to_plain(),
-    }  # fmt: skip
-    new_id = place_cells(session, [values])[0]
+    load = _wanted_load(room_of(session, actor.squad_id), movement, bar_code or cell.bar, amount)
+    new_id = place_cells(session, [coach_cell(session, actor, cell, load)])[0]
     change = remember(
         session, actor, what="cell_edited", subject="cells", subject_id=block.id, before={"cells": [cell.id]}
     )
     return session.get_one(Cell, new_id), change
 
 
+def _wanted_load(room: Room, movement: Movement, rig_code: str, amount: Decimal) -> Load:
+    """The load of exactly this amount; ImpossibleInput names the two beside it where there is none."""
+    rig = rig_named(movement, room, rig_code)
+    if rig is None:
+        raise Refused("no_rig", movement=movement.name)
+    loads = loads_on(room, rig)
+    wanted = weighed("load", amount, room.unit).grains
+    load = loads.nearest(wanted)
+    if wanted < loads.empty.total.grains:
+        mass = f"{loads.empty.total.text} {room.unit}"
+        raise ImpossibleInput(Problem("load", "under_bar", {"bar": rig.name, "mass": mass}))
+    if load.total.grains != wanted:
+        below = loads.at_most(wanted) or loads.empty
+        above = loads.next_above(wanted) or loads.loads[-1]
+        facts = {"load": f"{amount.normalize():f}", "below": below.total.text, "above": above.total.text}
+        raise ImpossibleInput(Problem("load", "not_loadable", facts))
+    return load
+
+
+def coach_cell(session: Session, actor: Actor, cell: Cell, load: Load) -> dict[str, Any]:
+    """The values of a new cell in a cell's place with the coach's own load."""
+    name = session.get_one(User, actor.user_id).name
+    was = "no load" if cell.load_amount is None else f"{cell.load_amount.normalize():f}"
+    steps = Working.from_plain(cell.working).then(
+        Step("Coach", f"{name} changed it from {was}", load.total.text, load.total.unit), how_made(load)
+    )
+    return copied_cell(cell, actor) | {
+        "state": State.LOAD.value, "bar": load.rig.code, "load_amount": load.total.amount,
+        "load_unit": load.total.unit.value, "load_kg": load.kg, "side": [mass.text for mass in load.side],
+        "over_cap": cell.cap_kg is not None and load.kg > cell.cap_kg + 1e-6,
+        "origin": "coach", "held": False, "working": steps.to_plain(),
+    }  # fmt: skip
+
+
 _KEPT = (
-    "slot_id", "athlete_id", "week", "kind", "wave", "sets", "reps", "reserve_reps", "state", "movement", "bar",
+    "slot_id", "athlete_id", "week", "kind", "wave", "sets", "reps", "reserve_reps", "low", "high", "hold_s", "rest_s",
+    "state", "movement", "bar",
     "load_amount", "load_unit", "load_kg", "side", "planning_max_kg", "estimate_kg", "cap_kg", "over_cap",
     "held", "origin", "inputs", "working",
 )  # fmt: skip
 
 
-def _copied(cell: Cell, actor: Actor) -> dict[str, Any]:
+def copied_cell(cell: Cell, actor: Actor) -> dict[str, Any]:
     """The values of a cell for a new row in its place."""
     return {name: getattr(cell, name) for name in _KEPT} | {
         "current": True, "live": False, "version_id": None, "by_id": actor.user_id, "at": actor.now,
@@ -315,7 +265,7 @@ def restore_cells(session: Session, actor: Actor, change: Change) -> None:
         select(Cell).where(Cell.id.in_(change.before["cells"]), Cell.slot_id.in_(list(slots)))
     )
     rows = [
-        _copied(cell, actor)
+        copied_cell(cell, actor)
         for cell in cells
         if (cell.slot_id, cell.athlete_id, cell.week) not in logged
         and session_day(block, slots[cell.slot_id], cell.week) >= actor.today

@@ -1,22 +1,24 @@
 """From the squad's facts to rows of cells: what the sheet, a replan and a decision all use."""
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
-from backsquat.core.loads.room import Bar, Room
-from backsquat.core.movements.movement import Movement
+from backsquat.core.loads.rigs import rig_named, rigs_for
+from backsquat.core.loads.room import Rig, Room
+from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.plan import PlannedWeek, Terms
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate, State, plan_row
+from backsquat.core.progression.school import School
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
-from backsquat.features.athletes.queries import candidates
+from backsquat.features.athletes.candidates import Asking, candidates
 from backsquat.features.desk import Actor
 from backsquat.features.movements.queries import Library, library_of
 from backsquat.storage.convert import room_from_row
@@ -44,45 +46,97 @@ class SlotPlan:
     slot: BlockSlot
     room: Room
     rules: Rules
+    movement: Movement
+
+    @property
+    def school(self) -> School:
+        return SCHOOLS[self.slot.school]
 
     @property
     def parameters(self) -> Any:
-        return SCHOOLS[self.slot.school].read(self.slot.parameters)
+        return self.school.read(self.slot.parameters)
+
+    @property
+    def hinge(self) -> bool:
+        return self.movement.family is Family.HINGE
 
     def outline(self) -> tuple[Prescription, ...]:
-        return SCHOOLS[self.slot.school].outline(self.parameters, self.block.weeks)
+        return outline_of(self.slot, self.block.weeks, self.movement)
 
-    def terms(self, newcomer: bool, bar: Bar | None = None) -> Terms:
-        return Terms(
-            room=self.room, bar=bar or self.room.bars[0], rules=self.rules, newcomer=newcomer,
-            in_season=self.block.in_season, easy_load_share=self.parameters.easy_load_share,
+    def asked(self, cell: Cell) -> Prescription:
+        """What a cell asks for: its own numbers over what the school lays out for that week."""
+        laid = next(p for p in self.outline() if p.week == cell.week)
+        return replace(
+            laid, kind=Kind(cell.kind), sets=cell.sets, reps=cell.reps, reserve_reps=cell.reserve_reps,
+            wave=cell.wave, low=cell.low, high=cell.high, hold_s=cell.hold_s,
         )  # fmt: skip
+
+    def terms(self, newcomer: bool, rig: Rig | None = None) -> Terms | None:
+        """The terms of planning, or None where this room has nothing to load the movement with."""
+        rig = rig or next(iter(rigs_for(self.movement, self.room)), None)
+        if rig is None:
+            return None
+        return Terms(
+            room=self.room, rig=rig, rules=self.rules, newcomer=newcomer, in_season=self.block.in_season,
+            easy_load_share=self.parameters.easy_load_share,
+        )  # fmt: skip
+
+    def terms_on(self, newcomer: bool, rig_code: str) -> Terms | None:
+        return self.terms(newcomer, rig_named(self.movement, self.room, rig_code))
+
+
+def outline_of(slot: BlockSlot, weeks: int, movement: Movement) -> tuple[Prescription, ...]:
+    school = SCHOOLS[slot.school]
+    return school.outline(school.read(slot.parameters), weeks, movement.family is Family.HINGE)
+
+
+def slot_plan(session: Session, block: Block, slot: BlockSlot, room: Room, rules: Rules) -> SlotPlan:
+    movement = library_of(session, block.squad_id).get(slot.movement)
+    return SlotPlan(block, slot, room, rules, movement)
 
 
 def planned_cells(
     plan: SlotPlan,
     athletes: Iterable[Athlete],
-    known: dict[int, Candidate],
+    known: Mapping[int, Candidate],
     actor: Actor,
     weeks: Sequence[int],
 ) -> list[dict[str, Any]]:
     """Rows to insert for these athletes and weeks, loads or refusals alike."""
-    outline = [p for p in plan.outline() if p.week in set(weeks)]
+    wanted = set(weeks)
+    outline = [p for p in plan.outline() if p.week in wanted]
     rows: list[dict[str, Any]] = []
     for athlete in athletes:
-        candidate = known[athlete.id]
-        row = plan_row(candidate, outline, plan.terms(candidate.newcomer))
-        inputs = _inputs(candidate, plan.rules)
-        if row.state is State.RUNG and candidate.rung:
-            rows += [_rung(plan.slot, athlete.id, p, candidate.rung, inputs, actor) for p in outline]
-            continue
-        rows += [cell_values(plan.slot, athlete.id, week, inputs, actor, "plan") for week in row.weeks]
-        planned = {week.prescription.week for week in row.weeks}
-        state = State.LOCKED if row.state is State.LOAD else row.state  # weeks a limit forbids
-        rows += [
-            _refused(plan.slot, athlete.id, p, state, inputs, actor) for p in outline if p.week not in planned
-        ]
+        rows += _cells_of(plan, athlete.id, known[athlete.id], outline, actor)
     return rows
+
+
+def _cells_of(
+    plan: SlotPlan, athlete_id: int, candidate: Candidate, outline: Sequence[Prescription], actor: Actor
+) -> list[dict[str, Any]]:
+    inputs = _inputs(candidate, plan.rules)
+    terms = plan.terms(candidate.newcomer)
+    refusal = candidate.refusal
+    if refusal is None and (terms is None or not plan.school.loaded):
+        refusal = State.WORK
+    if refusal is State.RUNG and candidate.rung:
+        return [_rung(plan, athlete_id, p, candidate.rung, inputs, actor) for p in outline]
+    if refusal is State.WORK:
+        return [
+            _work(plan, athlete_id, p, inputs, actor)
+            if p.week not in candidate.barred
+            else _barred(plan, athlete_id, p, candidate, inputs, actor)
+            for p in outline
+        ]
+    if refusal or terms is None:
+        return [_refused(plan, athlete_id, p, refusal or State.NO_ROOM, inputs, actor) for p in outline]
+    row = plan_row(candidate, outline, terms)
+    cells = [cell_values(plan.slot, athlete_id, week, inputs, actor, "plan") for week in row.weeks]
+    planned = {week.prescription.week for week in row.weeks}
+    cells += [
+        _barred(plan, athlete_id, p, candidate, inputs, actor) for p in outline if p.week not in planned
+    ]  # weeks a limit forbids
+    return cells
 
 
 def _inputs(candidate: Candidate, rules: Rules) -> dict[str, Any]:
@@ -95,6 +149,8 @@ def _inputs(candidate: Candidate, rules: Rules) -> dict[str, Any]:
         "estimate_kg": current.max_kg if current else None,
         "newest_on": current.newest_on.isoformat() if current else None,
         "stale": current.stale if current else False,
+        "by_ratio": candidate.by_ratio,
+        "why": candidate.why,
     }
 
 
@@ -104,7 +160,7 @@ def cell_values(
     load = week.load
     return _common(slot, athlete_id, week.prescription, inputs, actor, origin) | {
         "state": State.LOAD.value if load else State.UNDER_BAR.value,
-        "bar": load.bar.code if load else "",
+        "bar": load.rig.code if load else "",
         "load_amount": load.total.amount if load else None,
         "load_unit": load.total.unit.value if load else "kg",
         "load_kg": load.kg if load else None,
@@ -121,33 +177,49 @@ def cell_values(
 def _offer(offer: Any) -> dict[str, str]:
     load = offer.load
     return {"kind": offer.kind} | (
-        {"bar": load.bar.code, "name": load.bar.name, "load": load.total.text} if load else {}
+        {"bar": load.rig.code, "name": load.rig.name, "load": load.total.text} if load else {}
     )
 
 
 def _refused(
-    slot: BlockSlot,
+    plan: SlotPlan,
     athlete_id: int,
     prescription: Prescription,
     state: State,
     inputs: dict[str, Any],
     actor: Actor,
 ) -> dict[str, Any]:
-    return _common(slot, athlete_id, prescription, inputs, actor, "plan") | {
+    return _common(plan.slot, athlete_id, prescription, inputs, actor, "plan") | {
         "state": state.value, "bar": "", "load_amount": None, "load_unit": "kg", "load_kg": None, "side": [],
         "planning_max_kg": None, "estimate_kg": None, "cap_kg": None, "over_cap": False, "working": [],
     }  # fmt: skip
 
 
-def _rung(
-    slot: BlockSlot, athlete_id: int, asked: Prescription, movement: Movement, inputs: dict[str, Any], actor: Actor
+def _work(
+    plan: SlotPlan, athlete_id: int, asked: Prescription, inputs: dict[str, Any], actor: Actor
+) -> dict[str, Any]:
+    """Sets and reps without a worked-out load: it goes on from what was done last."""
+    return _refused(plan, athlete_id, asked, State.WORK, inputs, actor)
+
+
+def _barred(
+    plan: SlotPlan, athlete_id: int, asked: Prescription, candidate: Candidate, inputs: dict[str, Any], actor: Actor
 ) -> dict[str, Any]:  # fmt: skip
-    """The work of the athlete's own rung in place of the slot's: no load is worked out for it."""
+    if candidate.rung:
+        return _rung(plan, athlete_id, asked, candidate.rung, inputs, actor)
+    return _refused(plan, athlete_id, asked, State.LOCKED, inputs, actor)
+
+
+def _rung(
+    plan: SlotPlan, athlete_id: int, asked: Prescription, movement: Movement, inputs: dict[str, Any], actor: Actor
+) -> dict[str, Any]:  # fmt: skip
+    """The work of the athlete's own rung, or of what stands in, in place of the slot's: no load is worked out."""
     work = movement.work
     easy = asked.kind is Kind.EASY
-    return _refused(slot, athlete_id, asked, State.RUNG, inputs, actor) | {
+    return _refused(plan, athlete_id, asked, State.RUNG, inputs, actor) | {
         "movement": movement.code, "sets": max(1, work.sets - 1) if easy else work.sets,
-        "reps": 1 if work.seconds else work.high, "reserve_reps": 0,
+        "reps": 1 if work.seconds else work.high, "reserve_reps": 0, "low": 0, "high": 0,
+        "hold_s": work.high if work.seconds else 0, "rest_s": work.rest_s,
         "inputs": inputs | {"work": work.words, "name": movement.name, "hold_s": work.high if work.seconds else None},
     }  # fmt: skip
 
@@ -163,7 +235,9 @@ def _common(
     return {
         "slot_id": slot.id, "athlete_id": athlete_id, "week": prescription.week, "kind": prescription.kind.value,
         "wave": prescription.wave, "sets": prescription.sets, "reps": prescription.reps,
-        "reserve_reps": prescription.reserve_reps, "origin": origin, "inputs": inputs, "held": False,
+        "reserve_reps": prescription.reserve_reps, "low": prescription.low, "high": prescription.high,
+        "hold_s": prescription.hold_s, "rest_s": prescription.rest_s,
+        "origin": origin, "inputs": inputs, "held": False,
         "movement": "", "current": True, "live": False, "version_id": None, "replaces_id": None,
         "by_id": actor.user_id, "at": actor.now,
     }  # fmt: skip
@@ -184,9 +258,9 @@ def known_candidates(
     session: Session, athletes: Sequence[Athlete], plan: SlotPlan, today: dt.date
 ) -> dict[int, Candidate]:
     """What planning must know of these athletes for a slot."""
-    movement = library_of(session, plan.block.squad_id).get(plan.slot.movement)
     days = {week: session_day(plan.block, plan.slot, week) for week in range(plan.block.weeks)}
-    return candidates(session, plan.block.squad_id, athletes, movement, days, today, plan.rules)
+    asking = Asking(plan.movement, days, plan.slot.ladder)
+    return candidates(session, plan.block.squad_id, athletes, asking, today, plan.rules)
 
 
 def movement_of(library: Library, slot: BlockSlot, cell: Cell) -> Movement:
@@ -194,6 +268,13 @@ def movement_of(library: Library, slot: BlockSlot, cell: Cell) -> Movement:
     return library.get(cell.movement or slot.movement)
 
 
+def rest_of(cell: Cell, slot: BlockSlot) -> int:
+    """Seconds of rest between the sets of a cell."""
+    if cell.rest_s:
+        return cell.rest_s
+    rest_s: int = SCHOOLS[slot.school].read(slot.parameters).rest_s
+    return rest_s
+
+
 def plannable(library: Library) -> list[Movement]:
-    """Lifts a block can work out loads for today: on a bar, without a share of the body."""
     return [m for m in library.in_use() if m.convention == "barbell" and m.body_share == 0]

@@ -11,12 +11,11 @@ from sqlalchemy.orm import Session, aliased
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.row import State
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
 from backsquat.features.athletes.queries import squad_athletes
 from backsquat.features.athletes.readiness import readiness_of, readiness_one
-from backsquat.features.blocks.planning import movement_of, session_day
+from backsquat.features.blocks.planning import movement_of, outline_of, rest_of, session_day
 from backsquat.features.blocks.rows import COLUMNS, PlacedCell, SheetRow, row_of
 from backsquat.features.movements.queries import library_of
 from backsquat.features.phrases import finding_words
@@ -67,11 +66,10 @@ def sheet_of(
     session: Session, squad_id: int, block: Block, slot: BlockSlot, today: dt.date, rules: Rules
 ) -> Sheet:
     """The sheet of one slot. A handful of queries whatever the size of squad and block."""
-    school = SCHOOLS[slot.school]
-    outline = school.outline(school.read(slot.parameters), block.weeks)
+    movement = library_of(session, squad_id).get(slot.movement)
+    outline = outline_of(slot, block.weeks, movement)
     athletes = squad_athletes(session, squad_id)
     ready = readiness_of(session, squad_id, athletes, today, rules)
-    movement = library_of(session, squad_id).get(slot.movement)
     by_athlete: dict[int, dict[int, PlacedCell]] = defaultdict(dict)
     for values in session.execute(select(*COLUMNS).where(Cell.slot_id == slot.id, Cell.current)):
         cell = PlacedCell._make(values)
@@ -153,10 +151,9 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
     logged = session.scalar(
         select(func.count()).where(SetEntry.cell_id == cell.id, ~SetEntry.replaced, ~SetEntry.withdrawn)
     )
-    parameters = SCHOOLS[slot.school].read(slot.parameters)
     return Panel(
         cell, slot, block, athlete, movement, day, Working.from_plain(cell.working), _history(session, cell), refused,
-        parameters.rest_s, cell.state != State.RUNG.value and not refused and not logged and day >= today and cell.current,
+        rest_of(cell, slot), cell.state != State.RUNG.value and not refused and not logged and day >= today and cell.current,
     )  # fmt: skip
 
 

@@ -10,10 +10,11 @@ from backsquat.core.errors import NotThere
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.features.blocks.drawing import bar_picture, cell_load, draw_place
 from backsquat.features.blocks.forms import BlockForm, CellForm, suggested
-from backsquat.features.blocks.operations import block_of, create_block, edit_cell, publish, replan
+from backsquat.features.blocks.operations import block_of, edit_cell, publish, replan
 from backsquat.features.blocks.phrases import CHANGES, STATES, WEEKDAYS
 from backsquat.features.blocks.planning import plannable, room_of
 from backsquat.features.blocks.queries import Sheet, block_in_week, panel_of, sheet_of, squad_blocks
+from backsquat.features.blocks.slots import create_block
 from backsquat.features.desk import (
     ASSISTANT,
     COACH,
@@ -63,7 +64,7 @@ def _panel(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
     room = room_of(reader(), here.squad.id)
     if panel is None:
         return {"panel": None, "unit": room.unit}
-    load = cell_load(room, panel.cell)
+    load = cell_load(room, panel.movement, panel.cell)
     form = form or CellForm(formdata=None, data={"load": panel.cell.load_amount, "bar": panel.cell.bar})
     form.bar.choices = options(
         (bar.code, f"{bar.name}, {bar.mass.text} {bar.mass.unit}") for bar in room.bars

@@ -146,7 +146,7 @@ def _open_day(
     refuse_unready(ready, movement)
     most_kg = ready.bounds(movement).most_kg
     too_heavy = most_kg is not None and (cell.load_kg or 0) > most_kg + 1e-9
-    if cell.state not in (State.LOAD.value, State.RUNG.value) or too_heavy:
+    if cell.state not in (State.LOAD.value, State.RUNG.value, State.WORK.value) or too_heavy:
         raise Refused("no_load", name=athlete.name)
     return day
 

@@ -8,18 +8,17 @@ from dataclasses import dataclass, field, replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.core.loads.achievable import BarLoad
+from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.changes import PlateChange, plate_change
 from backsquat.core.loads.room import Room
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.row import State
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
 from backsquat.features.athletes.readiness import Readiness, readiness_of
 from backsquat.features.athletes.set_up import set_ups
 from backsquat.features.blocks.drawing import cell_load
-from backsquat.features.blocks.planning import movement_of, session_day
+from backsquat.features.blocks.planning import movement_of, rest_of, session_day
 from backsquat.features.movements.queries import library_of
 from backsquat.features.room.operations import station_checks
 from backsquat.storage.models import (
@@ -65,6 +64,9 @@ def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[Flo
     return sorted(found, key=lambda item: (item.day, item.slot.place))
 
 
+OFF_RACK = (State.RUNG.value, State.WORK.value)  # no bar is loaded for it
+
+
 @dataclass(frozen=True)
 class Turn:
     """One lifter of the session with the sets done so far."""
@@ -81,7 +83,7 @@ class Turn:
     @property
     def on_rung(self) -> bool:
         """The work of the athlete's own rung, away from the rack."""
-        return self.cell.state == State.RUNG.value
+        return self.cell.state in OFF_RACK
 
     @property
     def finished(self) -> bool:
@@ -120,13 +122,13 @@ class Floor:
             (turn for turn in self.queue if self.up is None or turn.athlete.id != self.up.athlete.id), None
         )
 
-    def load(self, turn: Turn) -> BarLoad | None:
-        return cell_load(self.room, turn.cell)
+    def load(self, turn: Turn) -> Load | None:
+        return cell_load(self.room, turn.movement, turn.cell)
 
     def change(self, turn: Turn) -> PlateChange | None:
         """Plates to move from the bar as shown to this lifter's, if both use the same bar."""
         here, there = self.load(self.up) if self.up else None, self.load(turn)
-        if here is None or there is None or here.bar != there.bar:
+        if here is None or there is None or here.rig != there.rig:
             return None
         return plate_change(here.side, there.side)
 
@@ -148,10 +150,9 @@ def floor_of(
     *, now: dt.datetime,
     rack: int | None, athlete_id: int | None,
 ) -> Floor:  # fmt: skip
-    parameters = SCHOOLS[chosen.slot.school].read(chosen.slot.parameters)
     turns, kept = _turns(session, chosen, now.date(), rules)
     if chosen.day == now.date():
-        rests = {t.athlete.id: t.movement.work.rest_s if t.on_rung else parameters.rest_s for t in turns}
+        rests = {t.athlete.id: rest_of(t.cell, chosen.slot) for t in turns}
         turns = [replace(t, rest_left_s=_rest_left_s(t, rests[t.athlete.id], now)) for t in turns]
     by_id = {turn.athlete.id: turn for turn in turns}
     unsafe = unsafe_stations(session, chosen.block.squad_id)
@@ -239,6 +240,7 @@ def _turns(
 WHY_NO_LOAD = {
     State.UNDER_BAR.value: "target is under the empty bar", State.NEEDS_TEST.value: "needs a test",
     State.GATED.value: "through the gate since, plan anew", State.LOCKED.value: "limit lifted since, plan anew",
+    State.NO_RUNG.value: "not placed on this ladder yet", State.NO_ROOM.value: "this room cannot rig it",
 }  # fmt: skip
 
 
@@ -253,7 +255,7 @@ def why_kept(ready: Readiness, movement: Movement, cell: Cell) -> str:
         return f"limit, {bounds.barred_by.set_by}"
     if ready.gate(movement):
         return f"not through the {' and '.join(gate.value for gate in movement.gates)} gate"
-    if cell.state not in (State.LOAD.value, State.RUNG.value):
+    if cell.state not in (State.LOAD.value, *OFF_RACK):
         return WHY_NO_LOAD.get(cell.state, cell.state)
     if bounds.most_kg is not None and (cell.load_kg or 0) > bounds.most_kg + 1e-9:
         return f"limit: at most {bounds.most_kg:g} kg, plan anew"

@@ -8,7 +8,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
-from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.rounding import grains
 from backsquat.features.blocks.drawing import bar_picture
@@ -120,7 +120,7 @@ def _loads(floor: Floor) -> list[str]:
     load = floor.load(floor.up) if floor.up else None
     if load is None:
         return []
-    loads = bar_loads(floor.room, load.bar)
+    loads = loads_on(floor.room, load.rig)
     place = loads.grains.index(grains(load.kg)) if grains(load.kg) in loads.grains else 0
     around = loads.loads[max(0, place - LOADS_AROUND) : place + LOADS_AROUND + 1]
     return [item.total.text for item in around]

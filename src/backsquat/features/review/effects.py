@@ -1,4 +1,4 @@
-"""What a decision does to the weeks to come: new loads from a moved planning max."""
+"""What a decision does to the weeks to come: new loads from a moved planning max or the last load."""
 
 import datetime as dt
 from dataclasses import dataclass, replace
@@ -7,22 +7,22 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.decision import Code, Decision
-from backsquat.core.progression.plan import PlanBase, PlannedWeek, plan_weeks
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.follow import Done, follow
+from backsquat.core.progression.plan import PlannedWeek
+from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import bounded
-from backsquat.core.rules import Rules
-from backsquat.core.working import Step, Working, plain
+from backsquat.core.working import Working
 from backsquat.features.blocks.planning import SlotPlan, known_candidates, session_day
-from backsquat.storage.convert import bar_of
 from backsquat.storage.models import Athlete, Cell
 
 
 @dataclass(frozen=True)
 class Effect:
-    """The moved planning max and the coming weeks as they will be; empty where no load may be planned."""
+    """The moved planning max and the coming weeks as they will be; `asked` where no load is planned for them."""
 
     planning_max_kg: float
     weeks: tuple[PlannedWeek, ...]
+    asked: tuple[Prescription, ...] = ()
 
     @property
     def next(self) -> PlannedWeek | None:
@@ -30,35 +30,30 @@ class Effect:
 
 
 def effect_of(
-    session: Session, plan: SlotPlan, cell: Cell, athlete: Athlete, decision: Decision, today: dt.date, rules: Rules
-) -> Effect:  # fmt: skip
+    session: Session, plan: SlotPlan, cell: Cell, athlete: Athlete, decision: Decision, today: dt.date
+) -> Effect:
     """Plan the block's weeks after `cell` with what the decision says."""
-    if cell.planning_max_kg is None or cell.load_kg is None or decision.code is Code.STOP:
+    if decision.code is Code.STOP:
         return Effect(cell.planning_max_kg or 0.0, ())
+    if cell.planning_max_kg is None or cell.load_kg is None:
+        asked = plan.asked(cell)
+        return Effect(0.0, (), plan.school.resume(plan.outline(), asked, decision, plan.parameters))
     known = known_candidates(session, [athlete], plan, today)[athlete.id]
-    if known.locked or known.gate:
+    terms = plan.terms_on(athlete.newcomer, cell.bar)
+    if known.locked or known.gate or terms is None:
         return Effect(cell.planning_max_kg, ())
-    terms = bounded(plan.terms(athlete.newcomer, bar_of(plan.room, cell.bar)), known)
-    moved = cell.planning_max_kg * decision.planning_max_share + decision.steps * terms.step_kg
-    words = f"{plain(cell.planning_max_kg)} × {plain(decision.planning_max_share, 2)}"
-    if decision.steps:
-        words += f" + {decision.steps} × {plain(terms.step_kg, 2)}"
     day = session_day(plan.block, plan.slot, cell.week)
-    step = Step(f"After {day.day} {day:%b}", f"planning max {words}: {decision.code}", plain(moved), "kg")
-    estimate = known.current.max_kg if known.current else cell.estimate_kg or moved
+    done = Done(
+        plan.asked(cell), cell.load_kg, cell.planning_max_kg, f"{day.day} {day:%b}",
+        _done_before(session, plan.slot.id, cell),
+    )  # fmt: skip
+    estimate = known.current.max_kg if known.current else cell.estimate_kg or cell.planning_max_kg
     working = known.current.working if known.current else Working()
-    base = PlanBase(
-        planning_max_kg=moved,
-        estimate_kg=estimate,
-        working=working.then(step),
-        at_wave=cell.wave,
-        next_wave_steps=decision.next_wave_steps,
-        hold_kg=cell.load_kg if decision.hold and cell.kind == Kind.WORK else None,
-        weeks_before=cell.week + 1,
-        same_reps_kg=_done_before(session, plan.slot.id, cell),
-    )
-    coming = [p for p in plan.outline() if p.week > cell.week and p.week not in known.barred]
-    return Effect(moved, plan_weeks(coming, base, terms))
+    followed = follow(
+        plan.school, plan.parameters, plan.outline(), done, decision, estimate, working, bounded(terms, known),
+        known.barred,
+    )  # fmt: skip
+    return Effect(followed.planning_max_kg, followed.weeks)
 
 
 def _done_before(session: Session, slot_id: int, cell: Cell) -> tuple[tuple[int, int, float], ...]:
@@ -76,10 +71,11 @@ def _done_before(session: Session, slot_id: int, cell: Cell) -> tuple[tuple[int,
 
 def override(decision: Decision, code: Code, missed_share: float) -> Decision:
     """The decision a coach puts in place of a proposal: up a step, stay, or down."""
+    plain = replace(decision, code=code, hold=False, keeps=False, reps=0, load_steps=0, load_share=1.0)
     if code is Code.UP:
-        return replace(decision, code=code, planning_max_share=1.0, steps=1, next_wave_steps=1, hold=False)
+        return replace(plain, planning_max_share=1.0, steps=1, next_wave_steps=1, load_steps=1)
     if code is Code.DOWN:
         return replace(
-            decision, code=code, planning_max_share=missed_share, steps=0, next_wave_steps=0, hold=False
+            plain, planning_max_share=missed_share, steps=0, next_wave_steps=0, load_share=missed_share
         )
-    return replace(decision, code=Code.STAY, planning_max_share=1.0, steps=0, next_wave_steps=0, hold=True)
+    return replace(plain, code=Code.STAY, planning_max_share=1.0, steps=0, next_wave_steps=0, hold=True)

@@ -8,36 +8,48 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.ladder import rung_beyond
-from backsquat.core.progression.decision import Code, Decision, Exposure
-from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
+from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.row import State
 from backsquat.core.progression.rung import judge_rung
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
 from backsquat.features.athletes.queries import athlete_of
 from backsquat.features.athletes.readiness import readiness_one, rules_for
 from backsquat.features.blocks.operations import (
     cell_of,
+    copied_cell,
     make_live,
     place_cells,
     publish_of_athlete,
     refresh_athlete,
 )
-from backsquat.features.blocks.planning import SlotPlan, cell_values, logged_places, room_of, session_day
+from backsquat.features.blocks.planning import (
+    SlotPlan,
+    cell_values,
+    logged_places,
+    room_of,
+    session_day,
+    slot_plan,
+)
 from backsquat.features.desk import Actor
 from backsquat.features.ladders.operations import move_rung
 from backsquat.features.movements.queries import library_of
 from backsquat.features.review.effects import Effect, effect_of, override
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Answer, Athlete, Block, BlockSlot, Cell, DecisionRow, RungMove, SetEntry
+from backsquat.storage.models import (
+    Answer,
+    Athlete,
+    Block,
+    BlockSlot,
+    Cell,
+    DecisionRow,
+    RungMove,
+    SetEntry,
+    WeekAnswer,
+)
 
 OVERRIDES = (Code.UP, Code.STAY, Code.DOWN)
-
-
-def prescription_of(cell: Cell, plan: SlotPlan) -> Prescription:
-    """The cell's prescription as its school lays it out now."""
-    return next(p for p in plan.outline() if p.week == cell.week)
 
 
 def sets_of(session: Session, cell_id: int) -> list[SetEntry]:
@@ -70,27 +82,76 @@ def propose(
     rules = rules_for(athlete, rules)
     if cell.state == State.RUNG.value:
         return _propose_rung(session, actor, cell, slot, session_day(block, slot, cell.week), athlete, rules)
-    plan = SlotPlan(block, slot, room_of(session, actor.squad_id), rules)
-    entries, library = sets_of(session, cell.id), library_of(session, actor.squad_id)
-    exposure = Exposure(
-        prescription=prescription_of(cell, plan),
-        load_kg=cell.load_kg or 0.0,
-        sets=[record_from_row(entry) for entry in entries],
-        pain_last_time=_pain_last_time(session, cell, slot.movement, session_day(block, slot, cell.week)),
-        gated=bool(readiness_one(session, athlete, actor.today, rules).gate(library.get(slot.movement))),
-    )
-    decision = SCHOOLS[slot.school].judge(exposure, plan.parameters, rules)
-    effect = effect_of(session, plan, cell, athlete, decision, actor.today, rules)
+    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    exposure = _exposure(session, actor, plan, cell, athlete, rules)
+    decision = plan.school.judge(exposure, plan.parameters, rules)
+    effect = effect_of(session, plan, cell, athlete, decision, actor.today)
     settle(session, athlete.id, slot.movement, session_day(block, slot, cell.week))
     row = DecisionRow(
         cell_id=cell.id, athlete_id=athlete.id, movement=slot.movement, done_on=session_day(block, slot, cell.week),
         code=decision.code.value, reason=decision.reason, facts=dict(decision.facts), evidence=list(decision.evidence),
-        effect=_plain(decision) | next_number(effect), would_change=decision.would_change,
+        effect=_plain(decision) | _next_number(session, cell, decision, effect), would_change=decision.would_change,
         by_id=actor.user_id, at=actor.now,
     )  # fmt: skip
     session.add(row)
     session.flush()
     return row
+
+
+def _exposure(
+    session: Session, actor: Actor, plan: SlotPlan, cell: Cell, athlete: Athlete, rules: Rules
+) -> Exposure:
+    """What the school judges: the sets, what came before them, and the next load there is."""
+    slot, movement, day = plan.slot, plan.movement, session_day(plan.block, plan.slot, cell.week)
+    entries = sets_of(session, cell.id)
+    terms = plan.terms_on(athlete.newcomer, cell.bar)
+    now_kg = cell.load_kg or 0.0
+    said = session.scalars(
+        select(WeekAnswer).where(WeekAnswer.cell_id == cell.id).order_by(WeekAnswer.id.desc())
+    ).first()
+    return Exposure(
+        prescription=plan.asked(cell),
+        load_kg=now_kg,
+        sets=[record_from_row(entry) for entry in entries],
+        pain_last_time=_pain_last_time(session, cell, slot.movement, day),
+        gated=bool(readiness_one(session, athlete, actor.today, rules).gate(movement)),
+        past=_past(session, cell),
+        next_load_kg=terms.loads.climbed(now_kg, 1, rules.step_least).kg if terms else None,
+        carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
+        answers=Answers(said.sound, said.sure, said.too_easy) if said else None,
+        hinge=plan.hinge,
+        by_rung=bool(slot.ladder),
+    )
+
+
+def _past(session: Session, cell: Cell) -> tuple[Past, ...]:
+    """The newest decision of each earlier working week of this place in the block, oldest first."""
+    rows = session.execute(
+        select(Cell.week, DecisionRow.reason, DecisionRow.facts)
+        .join(Cell, DecisionRow.cell_id == Cell.id)
+        .where(
+            Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week < cell.week,
+            Cell.kind == Kind.WORK.value,
+        )
+        .order_by(Cell.week, DecisionRow.id)
+    )  # fmt: skip
+    newest = {week: Past(reason, int(facts.get("missing", 0))) for week, reason, facts in rows}
+    return tuple(newest[week] for week in sorted(newest))
+
+
+def answer_week(session: Session, actor: Actor, cell_id: int, answers: Answers, rules: Rules) -> DecisionRow:
+    """Keep the coach's three answers to an earned week, and judge it with them."""
+    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
+    if not sets_of(session, cell.id):
+        raise Refused("no_sets")
+    session.add(
+        WeekAnswer(
+            cell_id=cell.id, sound=answers.sound, sure=answers.sure, too_easy=answers.too_easy,
+            by_id=actor.user_id, at=actor.now,
+        )
+    )  # fmt: skip
+    session.flush()
+    return propose(session, actor, cell, slot, block, rules)
 
 
 def _propose_rung(
@@ -133,23 +194,25 @@ def rung_sets(session: Session, athlete_id: int, movement: str, since: RungMove 
     return [record_from_row(row) for row in rows]
 
 
+_EFFECT = {  # name in the stored effect → field of the decision
+    "share": "planning_max_share", "steps": "steps", "next_wave_steps": "next_wave_steps", "hold": "hold",
+    "load_share": "load_share", "load_steps": "load_steps", "reps": "reps", "keeps": "keeps",
+}  # fmt: skip
+
+
 def _plain(decision: Decision) -> dict[str, Any]:
-    return {
-        "share": decision.planning_max_share, "steps": decision.steps,
-        "next_wave_steps": decision.next_wave_steps, "hold": decision.hold,
-    }  # fmt: skip
+    return {name: getattr(decision, field) for name, field in _EFFECT.items()}
 
 
 def decision_from(row: DecisionRow) -> Decision:
-    effect = row.effect
-    return Decision(
-        Code(row.code), row.reason, row.facts, tuple(row.evidence), row.would_change,
-        effect["share"], effect["steps"], effect["next_wave_steps"], effect["hold"],
-    )  # fmt: skip
+    given = {field: row.effect[name] for name, field in _EFFECT.items() if name in row.effect}
+    return Decision(Code(row.code), row.reason, row.facts, tuple(row.evidence), row.would_change, **given)
 
 
-def next_number(effect: Effect) -> dict[str, Any]:
-    """The next session's load as a sentence needs it."""
+def _next_number(session: Session, cell: Cell, decision: Decision, effect: Effect) -> dict[str, Any]:
+    """The next session's number as a sentence needs it; where the plan stands, the number that stands."""
+    if decision.keeps or (effect.next is None and effect.asked):
+        return _standing_number(session, cell, effect)
     week = effect.next
     if week is None:
         return {}
@@ -158,6 +221,24 @@ def next_number(effect: Effect) -> dict[str, Any]:
         "next_load": week.load.total.text if week.load else None,
         "next_kg": week.load.kg if week.load else None,
         "next_sets": asked.sets, "next_reps": asked.reps, "next_easy": asked.kind == "easy",
+    }  # fmt: skip
+
+
+def _standing_number(session: Session, cell: Cell, effect: Effect) -> dict[str, Any]:
+    if effect.asked:
+        asked = effect.asked[0]
+        return {"next_sets": asked.sets, "next_reps": asked.reps, "next_s": asked.hold_s, "next_easy": False}
+    following = session.scalars(
+        select(Cell).where(
+            Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week + 1, Cell.current
+        )
+    ).first()  # fmt: skip
+    if following is None:
+        return {}
+    return {
+        "next_load": None if following.load_amount is None else f"{following.load_amount.normalize():f}",
+        "next_kg": following.load_kg, "next_sets": following.sets, "next_reps": following.reps,
+        "next_easy": following.kind == "easy",
     }  # fmt: skip
 
 
@@ -205,7 +286,7 @@ def answer(
     if row.effect.get("ladder"):
         return _answer_rung(session, actor, row, rules, code, reason)
     proposal = decision_from(row)
-    plan = SlotPlan(block, slot, room_of(session, actor.squad_id), rules)
+    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
     decision = proposal
     if code is not None:
         if proposal.code is Code.STOP:
@@ -265,7 +346,9 @@ def _move(
 ) -> int | None:  # fmt: skip
     """Put the decision's loads in the coming weeks; returns the version they went live with, if any changed."""
     athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
-    effect = effect_of(session, plan, cell, athlete, decision, actor.today, rules)
+    if decision.keeps:
+        return None
+    effect = effect_of(session, plan, cell, athlete, decision, actor.today)
     standing = {
         c.week: c
         for c in session.scalars(
@@ -275,18 +358,39 @@ def _move(
         )
     }
     logged = logged_places(session, [slot.id])
+
+    def free(old: Cell | None) -> bool:
+        """Neither the coach's own, nor lifted, nor past."""
+        return (
+            old is not None and old.origin != "coach" and (slot.id, athlete.id, old.week) not in logged
+            and session_day(block, slot, old.week) >= actor.today
+        )  # fmt: skip
+
     rows = []
     for week in effect.weeks:
         old = standing.get(week.prescription.week)
-        if old is None or old.origin == "coach" or (slot.id, athlete.id, old.week) in logged:
-            continue
-        if session_day(block, slot, old.week) < actor.today:  # answered late: what is past stays
+        if old is None or not free(old):
             continue
         load_kg = week.load.kg if week.load else None
-        if load_kg == old.load_kg and abs((old.planning_max_kg or 0) - week.planning_max_kg) < 0.005:
+        same_max = abs((old.planning_max_kg or 0) - week.planning_max_kg) < 0.005
+        if (
+            load_kg == old.load_kg
+            and same_max
+            and (old.reps, old.sets) == (week.prescription.reps, week.prescription.sets)
+        ):
             continue
         values = cell_values(slot, athlete.id, week, old.inputs | {"decision_of": cell.id}, actor, "decision")
         rows.append(values | {"held": decision.code in (Code.STAY, Code.DOWN)})
+    for asked in effect.asked:
+        old = standing.get(asked.week)
+        if (
+            old is None
+            or not free(old)
+            or (old.reps, old.hold_s, old.sets) == (asked.reps, asked.hold_s, asked.sets)
+        ):
+            continue
+        changed = {"reps": asked.reps, "hold_s": asked.hold_s, "sets": asked.sets, "origin": "decision"}
+        rows.append(copied_cell(old, actor) | changed)
     if not rows:
         return None
     return make_live(session, actor, block.id, place_cells(session, rows), f"decision: {decision.code}").id

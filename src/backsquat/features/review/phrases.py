@@ -31,6 +31,41 @@ REASONS = {
     "rung_last": "Stay on {name}: earned, but the next rung is behind the gate or not in this room.",
     "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next rung.",
     "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
+    "test_done": "Test done; the estimate has it. {next}",
+    "stage_made": "{next}: every set at {low} reps or more, {left_words}.",
+    "stage_stay": "{next}: {missing} reps under the window of {low}–{high}.",
+    "stage_down": "{next}: under the window of {low}–{high} twice in a row.",
+    "fixed_made": "{next}: {sets} × {reps} made.",
+    "fixed_missed": "{next}: {missing} reps missing, once more.",
+    "reset": "{next}: missed twice in a row, so {percent} % come off.",
+    "reset_again": "{next}: missed twice in a row, {resets} times by now, {percent} % come off. A weekly school (a "
+                   "wave) may suit better: change it under Slots.",
+    "window_reps": "{next}: all sets made, one more rep.",
+    "window_top": "{next}: all sets at the top of {low}–{high}, so a step and from the bottom again.",
+    "window_coarse": "{next}: at the top, but the next load here, {next_kg:g} kg, promises {promised_reps} reps only. "
+                     "One more rep first.",
+    "window_heaviest": "{next}: at the top, and there is nothing heavier here. One more rep.",
+    "window_under": "{next}: the first set fell under {low} reps. Twice in a row takes a step off.",
+    "window_down": "{next}: the first set fell under {low} reps twice in a row.",
+    "window_over": "{next}: the last set went well over the top. Once more earns the step.",
+    "window_over_twice": "{next}: well over the top in the last set of two sessions.",
+    "window_stay": "{next}: not all sets reached {reps}.",
+    "effort_more": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
+    "effort_less": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
+    "effort_as_asked": "{next}: the first set felt as asked.",
+    "effort_unknown": "{next}: nobody said what was left after the first set.",
+    "earned_ask": "Three questions first: was it sound, are you sure, was it too easy?",
+    "earned_up": "{next}: sound, sure and too easy.",
+    "earned_enough": "{next}: sound, and just right.",
+    "earned_unsure": "{next}: not sure yet.",
+    "earned_down": "{next}: form was gone.",
+    "earned_missed": "{next}: {missing} reps missing.",
+    "hold_longer": "Up to {next_s} s: all held {hold_s} s.",
+    "hold_short": "Stay with {hold_s} s: not all were held.",
+    "hold_top": "All held {hold_s} s: a harder version is next.",
+    "speed_kept": "{next}: the snap was there. Speed is not loaded up for its own sake.",
+    "speed_fell": "{next}: sets ended early. A set ends when speed falls by {percent} %; twice in a row means lighter.",
+    "speed_down": "{next}: sets ended early twice in a row, so lighter.",
 }  # fmt: skip
 
 WOULD_CHANGE = {
@@ -49,6 +84,21 @@ WOULD_CHANGE = {
     "rung_criterion": "The whole work at the top of its window, clean, in enough sessions in a row earns the next rung.",
     "rung_criterion_missed": "A set short, broken form or a hand on support would have meant staying.",
     "rung_clean": "Clean sets without pain would have meant staying or moving on.",
+    "one_set_short": "A set under the window would have kept the load.",
+    "window_kept": "All sets inside the window would have earned the step.",
+    "one_rep_missed_stays": "One rep missed would have kept the number.",
+    "all_reps_up": "All reps made would have raised it.",
+    "first_set_inside": "A first set inside the window would have kept it going.",
+    "last_set_shorter": "Fewer reps in the last set would have left it as it was.",
+    "finer_step": "A smaller step in this room would have been taken now.",
+    "effort_said": "Saying what was left after the first set would have steered the plan.",
+    "effort_other": "More left would have raised it, less lowered it.",
+    "three_yes": "Three times yes would have earned the step.",
+    "one_no": "One no would have kept the load.",
+    "all_held": "Every hold to the end would have added seconds.",
+    "one_short_hold": "One hold cut short would have kept the seconds.",
+    "snap_kept": "Sets to the end with the snap kept would have left it as it was.",
+    "nothing_up": "Nothing raises it; sets that end early lower it.",
     "nothing": "Only pain, lost depth or broken form would have changed an easy week.",
 }  # fmt: skip
 
@@ -83,32 +133,38 @@ def sentence(
     words = {
         "next": next_words(code, effect, reason),
         "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
+        "first_words": f"{_count(left)} left",
         "fault_words": fault.look.lower() if fault else "form",
         "sets_asked": facts.get("sets", ""),
         "to_name": to.name if to else "",
         "why_words": NOT_MET.get(str(facts.get("why", "")), ""),
     }
     character = facts.get("character") or "dull"
-    return REASONS[reason].format(**{**facts, **words, "character": character})
+    given = {"percent": "", "hold_s": "", "next_s": "", "resets": "", "next_kg": 0, "promised_reps": 0}
+    return REASONS[reason].format(**{**given, **facts, **words, "character": character})
 
 
 def _count(number: Any) -> str:
     return {0: "none", 1: "one", 2: "two", 3: "three", 4: "four"}.get(int(number), str(number))
 
 
+NEXT_FIRST = ("easy_done", "test_done", "top_made", "top_just", "top_effort_unknown")
+
+
 def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
     """Up to 92.5 × 6 · Stay at … · Down to …; whole sentence where the reason starts anew after it."""
     load = effect.get("next_load")
+    if load is None and effect.get("next_reps"):
+        start = {"up": "Up to", "down": "Down to"}.get(code, "Stay with")
+        return f"{start} {effect['next_sets']} × {effect['next_reps']}"
     if load is None:
         return {"up": "Up", "down": "Down", "stay": "Stay"}.get(code, "Stay") + (
-            "." if reason in ("easy_done", "top_made", "top_just", "top_effort_unknown") else ""
+            "." if reason in NEXT_FIRST else ""
         )
     number = f"{load} × {effect['next_reps']}"
     if effect.get("next_easy"):
         number += ", easy"
-    if reason == "easy_done":
-        return f"Next: {number}."
-    if reason in ("top_made", "top_just", "top_effort_unknown"):
+    if reason in NEXT_FIRST:
         return f"Next: {number}."
     return {"up": "Up to", "down": "Down to"}.get(code, "Stay with") + f" {number}"
 

@@ -4,7 +4,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Refused
-from backsquat.core.loads.achievable import bar_loads
+from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.room import Room
 from backsquat.features.blocks.planning import room_of
 from backsquat.features.desk import ASSISTANT, COACH, actor, allow, database, desk, reader
@@ -28,7 +28,7 @@ def _page(form: RoomForm, room: Room | None, status: int = 200, problem: str = "
     answers = []
     if room and not form.errors:
         for bar in room.bars:
-            loads = bar_loads(room, bar)
+            loads = loads_on(room, bar)
             answers.append((bar, loads))
     row = reader().get(RoomRow, desk().squad.room_id) if desk().squad.room_id else None
     page = render_template(

@@ -6,7 +6,7 @@ from backsquat.storage.models.base import Base
 from backsquat.storage.models.blocks import Block, BlockSlot, Cell, PlanVersion
 from backsquat.storage.models.journal import Change
 from backsquat.storage.models.library import LibraryEntry
-from backsquat.storage.models.log import Answer, DecisionRow, SetEntry
+from backsquat.storage.models.log import Answer, DecisionRow, SetEntry, WeekAnswer
 from backsquat.storage.models.readiness import (
     Absence,
     GateOverride,
@@ -23,5 +23,5 @@ __all__ = [
     "Absence", "Answer", "Athlete", "BarRow", "Base", "Block", "BlockSlot", "BodyMass", "Cell", "Change",
     "DecisionRow", "DepthChoice", "GateOverride", "HealthNote", "LibraryEntry", "Limit", "Match", "Membership",
     "Milestone", "PlanVersion", "PlateRow", "Reading", "RoomRow", "RuleChange", "RungMove", "ScreenResult", "Season",
-    "SetEntry", "SetUpNote", "Squad", "StationCheck", "Stop", "User",
+    "SetEntry", "SetUpNote", "Squad", "StationCheck", "Stop", "User", "WeekAnswer",
 ]  # fmt: skip

@@ -40,6 +40,9 @@ class Milestone(Signed, Base):
     kind: Mapped[str]
     amount: Mapped[Decimal]
     due_on: Mapped[dt.date]
+    batch: Mapped[str] = mapped_column(
+        default=""
+    )  # set by one rule for the squad; empty: for this athlete alone
     dropped: Mapped[bool] = mapped_column(default=False)
 
 

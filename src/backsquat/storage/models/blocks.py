@@ -23,11 +23,19 @@ class Block(Signed, Base):
     first_week: Mapped[dt.date]
     weeks: Mapped[int]
     in_season: Mapped[bool] = mapped_column(default=False)
-    slots: Mapped[list["BlockSlot"]] = relationship(order_by="BlockSlot.place", lazy="selectin")
+    purpose: Mapped[str] = mapped_column(default="")
+    every_slot: Mapped[list["BlockSlot"]] = relationship(
+        order_by="BlockSlot.weekday, BlockSlot.place, BlockSlot.id", lazy="selectin"
+    )
+
+    @property
+    def slots(self) -> list["BlockSlot"]:
+        """The slots in use, by day and order; one taken out keeps its log."""
+        return [slot for slot in self.every_slot if not slot.removed]
 
 
 class BlockSlot(Base):
-    """One lift on one day of the week, under one school."""
+    """One movement (or the own rung of a ladder) on one day of the week, under one school."""
 
     __tablename__ = "block_slots"
     id: Mapped[Key]
@@ -37,6 +45,11 @@ class BlockSlot(Base):
     movement: Mapped[str]
     school: Mapped[str]
     parameters: Mapped[Plain]
+    role: Mapped[str] = mapped_column(default="main")  # main, second, assistance, spare
+    ladder: Mapped[str] = mapped_column(default="")  # everybody's own rung of it in place of the movement
+    stack: Mapped[int] = mapped_column(default=0)  # done without rest with those of the same number; 0: alone
+    variation: Mapped[str] = mapped_column(default="")
+    removed: Mapped[bool] = mapped_column(default=False)
 
 
 class PlanVersion(Signed, Base):
@@ -63,14 +76,18 @@ class Cell(Signed, Base):
     slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     week: Mapped[int]  # from 0 in the block
-    kind: Mapped[str]  # work or easy
+    kind: Mapped[str]  # work, easy, test
     wave: Mapped[int]
     sets: Mapped[int]
     reps: Mapped[int]
     reserve_reps: Mapped[int]
-    state: Mapped[str]  # load, under_bar, needs_test, gated, locked, rung
+    low: Mapped[int] = mapped_column(default=0)  # window the reps grow in; 0: none
+    high: Mapped[int] = mapped_column(default=0)
+    hold_s: Mapped[int] = mapped_column(default=0)
+    rest_s: Mapped[int] = mapped_column(default=0)  # 0: as the school says
+    state: Mapped[str]  # State in core/progression/row.py
     movement: Mapped[str] = mapped_column(default="")  # in place of the slot's; empty: the slot's
-    bar: Mapped[str] = mapped_column(default="")
+    bar: Mapped[str] = mapped_column(default="")  # code of the rig
     load_amount: Mapped[Decimal | None]
     load_unit: Mapped[str] = mapped_column(default="kg")
     load_kg: Mapped[float | None]

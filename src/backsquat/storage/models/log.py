@@ -87,3 +87,14 @@ class Answer(Signed, Base):
     code: Mapped[str]  # the decision that holds: the proposal's or the coach's own
     reason: Mapped[str] = mapped_column(default="")
     version_id: Mapped[int | None] = mapped_column(ForeignKey("plan_versions.id"))
+
+
+class WeekAnswer(Signed, Base):
+    """The coach's three answers to a week of the earned-week school; the newest of a cell holds."""
+
+    __tablename__ = "week_answers"
+    id: Mapped[Key]
+    cell_id: Mapped[int] = mapped_column(ForeignKey("cells.id"), index=True)
+    sound: Mapped[bool]
+    sure: Mapped[bool]
+    too_easy: Mapped[bool]

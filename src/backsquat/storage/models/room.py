@@ -16,6 +16,10 @@ class RoomRow(Base):
     collars: Mapped[Decimal]  # both together
     racks: Mapped[int] = mapped_column(default=1)
     equipment: Mapped[Rows] = mapped_column(default=list)  # codes of library/equipment.toml
+    dumbbells: Mapped[Rows] = mapped_column(default=list)  # [mass as text, how many]
+    kettlebells: Mapped[Rows] = mapped_column(default=list)
+    stacks: Mapped[Rows] = mapped_column(default=list)  # [code, low, step, high, add-on]
+    bands: Mapped[Rows] = mapped_column(default=list)  # [name, pull when short, when long]
     bars: Mapped[list["BarRow"]] = relationship(
         order_by="BarRow.place", cascade="all, delete-orphan", lazy="selectin"
     )
@@ -33,6 +37,7 @@ class BarRow(Base):
     name: Mapped[str]
     amount: Mapped[Decimal]
     unit: Mapped[str]
+    kind: Mapped[str] = mapped_column(default="bar")  # RigKind: bar or trap bar
 
 
 class PlateRow(Base):

@@ -1,0 +1,81 @@
+"""Earned week: the coach's three questions decide (school 6).
+
+Starts at 90 % of the load for the top of the window. After each week: sound? sure? too easy?
+Three times yes: up a step. Form gone: down. Else it stays. After four weeks it starts anew from
+what has been reached.
+"""
+
+from dataclasses import dataclass
+
+from backsquat.core.progression.decision import (
+    Code,
+    Decision,
+    Exposure,
+    easy_done,
+    evidence_of,
+    facts_of,
+    judge_safety,
+)
+from backsquat.core.progression.laying import asked
+from backsquat.core.progression.parameters import Parameters, parameter
+from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.school import School
+from backsquat.core.rules import Rules
+
+
+@dataclass(frozen=True, kw_only=True)
+class EarnedParameters(Parameters):
+    sets: int = parameter(3, "Working sets", "sets", 1, 10)
+    low: int = parameter(6, "Bottom of the window", "reps", 1, 30)
+    high: int = parameter(8, "Top of the window", "reps", 1, 30)
+    start_share: float = parameter(0.9, "First week's load as a share of the window's", "share", 0.6, 1)
+    start_reserve_reps: int = parameter(2, "Left at the load of the window", "reps", 0, 6)
+    cycle_weeks: int = parameter(4, "Weeks until it starts anew", "weeks", 2, 8)
+
+
+class EarnedSchool(School):
+    code = "earned"
+    name = "Earned week"
+    summary = (
+        "Starts at 90 %; each week the coach answers: sound, sure, too easy? Three times yes earns the step."
+    )
+    kind = EarnedParameters
+
+    def weeks_of(self, parameters: EarnedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        rows = []
+        for week in range(weeks):
+            cycle, place = divmod(week, parameters.cycle_weeks)
+            aim = Aim(
+                reps=parameters.high, reserve_reps=parameters.start_reserve_reps, share=parameters.start_share
+            )
+            if place:
+                aim = Aim(
+                    Basis.LAST, steps=1, reps=parameters.high, reserve_reps=parameters.start_reserve_reps
+                )
+            rows.append(
+                asked(
+                    week, parameters, reps=parameters.low, low=parameters.low, high=parameters.high, reserve_reps=2,
+                    wave=cycle, first_of_wave=place == 0, top_of_wave=place == parameters.cycle_weeks - 1, aim=aim,
+                )
+            )  # fmt: skip
+        return tuple(rows)
+
+    def judge(self, exposure: Exposure, parameters: EarnedParameters, rules: Rules) -> Decision:
+        found = judge_safety(exposure, parameters.missed_share, rules)
+        if found:
+            return found
+        if exposure.prescription.kind is not Kind.WORK:
+            return easy_done(exposure)
+        facts, evidence, said = facts_of(exposure), evidence_of(exposure), exposure.answers
+        if exposure.reps_missing:
+            return Decision(Code.STAY, "earned_missed", facts, evidence, "three_yes", next_wave_steps=0)
+        if said is None:
+            return Decision(Code.LOOK, "earned_ask", facts, evidence, "three_yes", next_wave_steps=0)
+        if not said.sound:
+            return Decision(
+                Code.DOWN, "earned_down", facts, evidence, "form_held", load_steps=-1, next_wave_steps=0
+            )
+        if said.sure and said.too_easy:
+            return Decision(Code.UP, "earned_up", facts, evidence, "one_no", load_steps=1)
+        reason = "earned_unsure" if not said.sure else "earned_enough"
+        return Decision(Code.STAY, reason, facts, evidence, "three_yes", next_wave_steps=0)

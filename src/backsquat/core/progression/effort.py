@@ -1,0 +1,84 @@
+"""Effort-steered: reps at a reserve; the first set steers the sets after it (school 5).
+
+Each rep more or fewer left than asked moves the later sets about 3 %, at most 10 %; half of that
+carries into the planning max of the weeks to come.
+"""
+
+from dataclasses import dataclass
+
+from backsquat.core.progression.decision import (
+    Code,
+    Decision,
+    Exposure,
+    easy_done,
+    evidence_of,
+    facts_of,
+    judge_safety,
+)
+from backsquat.core.progression.laying import asked, with_easy_weeks
+from backsquat.core.progression.parameters import EveryFourth, parameter
+from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.school import School
+from backsquat.core.rules import Rules
+from backsquat.core.strength.record import SetRecord
+from backsquat.core.working import plain, signed
+
+
+@dataclass(frozen=True, kw_only=True)
+class EffortParameters(EveryFourth):
+    reps: int = parameter(6, "Reps of every set", "reps", 1, 15)
+    reserve_reps: int = parameter(2, "Left at the end of every set", "reps", 0, 4)
+    share_a_rep: float = parameter(
+        0.03, "Load of the later sets for each rep of difference", "share", 0, 0.06, "Helms et al. 2018"
+    )
+    most_share: float = parameter(0.10, "Most the later sets move", "share", 0.02, 0.2)
+    carried_share: float = parameter(0.5, "Part of that which the planning max keeps", "share", 0, 1)
+
+
+class EffortSchool(School):
+    code = "effort"
+    name = "Effort-steered"
+    summary = "Reps at a reserve; the first set says how the day is, and the sets after it follow."
+    kind = EffortParameters
+
+    def weeks_of(self, parameters: EffortParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        def work(week: int, place: int) -> Prescription:
+            return asked(week, parameters, reps=parameters.reps, reserve_reps=parameters.reserve_reps)
+
+        return with_easy_weeks(range(weeks), parameters, work)
+
+    def judge(self, exposure: Exposure, parameters: EffortParameters, rules: Rules) -> Decision:
+        found = judge_safety(exposure, parameters.missed_share, rules)
+        if found:
+            return found
+        if exposure.prescription.kind is not Kind.WORK:
+            return easy_done(exposure)
+        facts, evidence = facts_of(exposure), evidence_of(exposure)
+        first = exposure.sets[0] if exposure.sets else None
+        margin = first_margin(first, exposure.prescription) if first else None
+        if margin is None:
+            return Decision(Code.STAY, "effort_unknown", facts, evidence[:1], "effort_said")
+        share = 1 + parameters.carried_share * (moved_share(margin, parameters) - 1)
+        facts |= {"left": first.reserve_reps if first and first.reserve_reps is not None else -1}
+        facts["percent"] = signed(100 * (share - 1))
+        code = Code.UP if margin > 0 else Code.DOWN if margin < 0 else Code.STAY
+        reason = {Code.UP: "effort_more", Code.DOWN: "effort_less", Code.STAY: "effort_as_asked"}[code]
+        return Decision(code, reason, facts, evidence[:1], "effort_other", share)
+
+
+def first_margin(record: SetRecord, prescription: Prescription) -> int | None:
+    """Reps more (or fewer) than asked in a set, what was left included; None where nobody said."""
+    if record.reserve_reps is None:
+        return None
+    return record.reserve_reps + record.reps_to_depth - prescription.reps - prescription.reserve_reps
+
+
+def moved_share(margin: int, parameters: EffortParameters) -> float:
+    """How the later sets move after a first set `margin` reps off: 3 % a rep, at most 10 %."""
+    move = margin * parameters.share_a_rep
+    return 1 + max(-parameters.most_share, min(parameters.most_share, move))
+
+
+def moved_words(margin: int, parameters: EffortParameters) -> str:
+    """The move as the floor says it: −6 % after the first set."""
+    return f"{plain(100 * (moved_share(margin, parameters) - 1))} % after the first set"

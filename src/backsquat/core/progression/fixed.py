@@ -1,0 +1,75 @@
+"""Fixed step: the same sets and reps, a little more each time they are made (school 2).
+
+Made: the smallest sensible step, hinges twice that. Missed: repeat. Missed twice in a row: 7.5 %
+off. A second such reset: the load has outgrown the school, a weekly school is offered.
+"""
+
+from dataclasses import dataclass
+
+from backsquat.core.progression.decision import (
+    Code,
+    Decision,
+    Exposure,
+    easy_done,
+    evidence_of,
+    facts_of,
+    judge_safety,
+)
+from backsquat.core.progression.laying import asked, with_easy_weeks
+from backsquat.core.progression.parameters import EveryFourth, parameter
+from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.school import School
+from backsquat.core.rules import Rules
+from backsquat.core.working import plain
+
+RESETS = ("reset", "reset_again")
+
+
+@dataclass(frozen=True, kw_only=True)
+class FixedParameters(EveryFourth):
+    reps: int = parameter(5, "Reps of every set", "reps", 1, 15)
+    rest_s: int = parameter(210, "Rest between sets", "s", 30, 600)
+    start_reserve_reps: int = parameter(3, "Left in the first session", "reps", 0, 6)
+    step: int = parameter(1, "Steps after a session that was made", "steps", 1, 4)
+    hinge_step: int = parameter(2, "The same for hinges", "steps", 1, 4)
+    reset_share: float = parameter(0.925, "Load after two misses in a row, as a share", "share", 0.7, 1)
+    resets: int = parameter(2, "Resets after which a weekly school is offered", "resets", 1, 5)
+
+
+class FixedSchool(School):
+    code = "fixed"
+    name = "Fixed step"
+    summary = "The same sets and reps; made: a step up, missed: once more, missed twice: 7.5 % off."
+    kind = FixedParameters
+
+    def weeks_of(self, parameters: FixedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        start = Aim(Basis.MAX, reserve_reps=parameters.start_reserve_reps)
+        climb = Aim(
+            Basis.LAST, steps=parameters.hinge_step if hinge else parameters.step,
+            reserve_reps=parameters.start_reserve_reps,
+        )  # fmt: skip
+
+        def work(week: int, place: int) -> Prescription:
+            return asked(
+                week, parameters, reps=parameters.reps, reserve_reps=1, first_of_wave=place == 0,
+                aim=climb if place else start,
+            )  # fmt: skip
+
+        return with_easy_weeks(range(weeks), parameters, work)
+
+    def judge(self, exposure: Exposure, parameters: FixedParameters, rules: Rules) -> Decision:
+        found = judge_safety(exposure, parameters.missed_share, rules)
+        if found:
+            return found
+        if exposure.prescription.kind is not Kind.WORK:
+            return easy_done(exposure)
+        facts, evidence = facts_of(exposure), evidence_of(exposure)
+        if not exposure.reps_missing:
+            steps = parameters.hinge_step if exposure.hinge else parameters.step
+            return Decision(Code.UP, "fixed_made", facts, evidence, "one_rep_missed_stays", load_steps=steps)
+        if not exposure.misses_in_a_row:
+            return Decision(Code.STAY, "fixed_missed", facts, evidence, "all_reps_up")
+        resets = 1 + sum(exposure.times(reason) for reason in RESETS)
+        facts |= {"percent": plain(100 * (1 - parameters.reset_share)), "resets": resets}
+        reason = "reset_again" if resets >= parameters.resets else "reset"
+        return Decision(Code.DOWN, reason, facts, evidence, "all_reps_up", load_share=parameters.reset_share)

@@ -1,0 +1,55 @@
+"""How the weeks to come follow a decision: the one way for the application and the simulator."""
+
+from collections.abc import Container, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from backsquat.core.progression.decision import Decision
+from backsquat.core.progression.plan import PlanBase, PlannedWeek, Terms, plan_weeks
+from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.school import School
+from backsquat.core.working import Step, Working, plain
+
+
+@dataclass(frozen=True)
+class Done:
+    """The exposure a decision was made on, and what had been lifted up to it."""
+
+    prescription: Prescription
+    load_kg: float
+    planning_max_kg: float
+    when: str  # "23 Nov", for the working
+    same_reps_kg: tuple[tuple[int, int, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class Followed:
+    planning_max_kg: float
+    weeks: tuple[PlannedWeek, ...]
+
+
+def follow(
+    school: School, parameters: Any, outline: Sequence[Prescription], done: Done, decision: Decision,
+    estimate_kg: float, working: Working, terms: Terms, barred: Container[int] = (),
+) -> Followed:  # fmt: skip
+    """Plan the weeks after an exposure with what was decided. `estimate_kg` is today's, which the caps count from."""
+    step_kg = terms.step_kg(done.planning_max_kg)
+    moved = done.planning_max_kg * decision.planning_max_share + decision.steps * step_kg
+    words = f"planning max {plain(done.planning_max_kg)} × {plain(decision.planning_max_share, 3)}"
+    if decision.steps:
+        words += f" + {decision.steps} × {plain(step_kg, 2)}"
+    step = Step(f"After {done.when}", f"{words}: {decision.code}", plain(moved), "kg")
+    asked = done.prescription
+    base = PlanBase(
+        planning_max_kg=moved,
+        estimate_kg=estimate_kg,
+        working=working.then(step),
+        at_wave=asked.wave,
+        next_wave_steps=decision.next_wave_steps,
+        hold_kg=done.load_kg if decision.hold and asked.kind is Kind.WORK else None,
+        weeks_before=asked.week + 1,
+        same_reps_kg=done.same_reps_kg,
+        last_kg=done.load_kg,
+    )
+    coming = [p for p in school.resume(outline, asked, decision, parameters) if p.week not in barred]
+    return Followed(moved, plan_weeks(coming, base, terms))

@@ -1,0 +1,35 @@
+"""Ladder: no load is worked out; a rung when it is earned (school 7). The judging is in `rung.py`."""
+
+from dataclasses import dataclass
+
+from backsquat.core.progression.decision import Decision, Exposure, easy_done, judge_safety
+from backsquat.core.progression.laying import asked
+from backsquat.core.progression.parameters import Parameters, parameter
+from backsquat.core.progression.prescription import Aim, Basis, Prescription
+from backsquat.core.progression.school import School
+from backsquat.core.rules import Rules
+
+
+@dataclass(frozen=True, kw_only=True)
+class LadderParameters(Parameters):
+    sets: int = parameter(3, "Sets where the rung says nothing else", "sets", 1, 10)
+    rest_s: int = parameter(90, "Rest between sets", "s", 30, 600)
+
+
+class LadderSchool(School):
+    code = "ladder"
+    name = "Ladder"
+    summary = (
+        "Everybody works on their own rung; a harder one follows when it is earned. No load is worked out."
+    )
+    kind = LadderParameters
+    loaded = False
+
+    def weeks_of(self, parameters: LadderParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        return tuple(
+            asked(week, parameters, reps=1, reserve_reps=0, aim=Aim(Basis.NONE)) for week in range(weeks)
+        )
+
+    def judge(self, exposure: Exposure, parameters: LadderParameters, rules: Rules) -> Decision:
+        """A rung's own work is judged by `judge_rung`; what has no rung stays as it is."""
+        return judge_safety(exposure, parameters.missed_share, rules) or easy_done(exposure)

@@ -1,0 +1,62 @@
+"""What a school of progression is.
+
+A school lays out a block (`outline`: sets, reps, reserve and where each load comes from), reacts
+to what was done (`judge`), and lays out the weeks after a decision anew (`resume`). Loads, caps
+and rounding are the same for all and live in `plan.py`.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from typing import Any, ClassVar
+
+from backsquat.core.progression.decision import Decision, Exposure
+from backsquat.core.progression.laying import with_test
+from backsquat.core.progression.parameters import Parameters, read
+from backsquat.core.progression.prescription import Basis, Kind, Prescription
+from backsquat.core.rules import Rules
+
+
+class School:
+    """Base of the schools: subclasses give `weeks_of` and `judge`."""
+
+    code: ClassVar[str]
+    name: ClassVar[str]
+    summary: ClassVar[str]
+    kind: ClassVar[type[Parameters]]
+    loaded: ClassVar[bool] = True  # False: no load is worked out
+
+    def read(self, changes: Mapping[str, Any]) -> Any:
+        """The school's parameters with a coach's changes; ImpossibleInput where they make no sense."""
+        return read(self.kind, changes)
+
+    def weeks_of(self, parameters: Any, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """One prescription a week, before any test week."""
+        raise NotImplementedError
+
+    def judge(self, exposure: Exposure, parameters: Any, rules: Rules) -> Decision:
+        """The decision after an exposure, pain and form included."""
+        raise NotImplementedError
+
+    def outline(self, parameters: Any, weeks: int, hinge: bool = False) -> tuple[Prescription, ...]:
+        """One prescription a week as it goes when everything is made."""
+        return with_test(self.weeks_of(parameters, weeks, hinge), parameters, weeks - 1)
+
+    def resume(
+        self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: Any
+    ) -> tuple[Prescription, ...]:
+        """The weeks after `asked` with what the decision says of the next load."""
+        rows = [p for p in outline if p.week > asked.week]
+        return _next_load(rows, decision)
+
+
+def _next_load(rows: Sequence[Prescription], decision: Decision) -> tuple[Prescription, ...]:
+    """The first working week that climbs from the last load follows the decision instead."""
+    changed = list(rows)
+    for n, row in enumerate(rows):
+        if row.kind is not Kind.WORK:
+            continue
+        if row.aim.basis is Basis.LAST:
+            aim = replace(row.aim, steps=decision.load_steps, share=decision.load_share, waits=False)
+            changed[n] = replace(row, aim=aim)
+        break
+    return tuple(changed)

@@ -1,0 +1,85 @@
+"""Stages of a pre-season base: many reps, then fewer and heavier, some weeks each (school 1).
+
+Each stage starts at the load for the top of its window with four left, and climbs by the smallest
+sensible step while every set stays inside the window. Rest grows from stage to stage.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.progression.decision import (
+    Code,
+    Decision,
+    Exposure,
+    easy_done,
+    evidence_of,
+    facts_of,
+    judge_safety,
+)
+from backsquat.core.progression.laying import asked, with_easy_weeks
+from backsquat.core.progression.parameters import EveryFourth, parameter
+from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.school import School
+from backsquat.core.rules import Rules
+
+
+@dataclass(frozen=True, kw_only=True)
+class StagesParameters(EveryFourth):
+    stages: tuple[tuple[int, int], ...] = parameter(
+        ((12, 15), (8, 12), (6, 8)), "Windows of the stages", "reps low / high"
+    )
+    stage_weeks: int = parameter(3, "Weeks a stage lasts", "weeks", 2, 4)
+    start_reserve_reps: int = parameter(4, "Left in the first sets of a stage", "reps", 1, 6)
+    rest_first_s: int = parameter(75, "Rest in the first stage", "s", 30, 300)
+    rest_last_s: int = parameter(150, "Rest in the last stage", "s", 30, 300)
+    easy_every: int = parameter(4, "Every so many weeks is easy; 0: none", "weeks", 0, 8)
+
+
+class StagesSchool(School):
+    code = "stages"
+    name = "Stages of a base"
+    summary = (
+        "Sets of 12–15, then 8–12, then 6–8, some weeks each: start light, climb while every set is made."
+    )
+    kind = StagesParameters
+
+    def read(self, changes: Mapping[str, Any]) -> StagesParameters:
+        parameters: StagesParameters = super().read(changes)
+        parameters = replace(
+            parameters, stages=tuple((int(low), int(high)) for low, high in parameters.stages)
+        )
+        if not parameters.stages or any(not 1 <= low <= high <= 30 for low, high in parameters.stages):
+            raise ImpossibleInput(Problem("stages", "window_range", {"most": 30}))
+        return parameters
+
+    def weeks_of(self, parameters: StagesParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        last = len(parameters.stages) - 1
+
+        def work(week: int, place: int) -> Prescription:
+            stage = min(place // parameters.stage_weeks, last)
+            first = place == stage * parameters.stage_weeks
+            low, high = parameters.stages[stage]
+            rise = (parameters.rest_last_s - parameters.rest_first_s) * (stage / last if last else 1)
+            start = Aim(reps=high, reserve_reps=parameters.start_reserve_reps, rises=False)
+            return asked(
+                week, parameters, reps=low, low=low, high=high, reserve_reps=1, wave=stage, first_of_wave=first,
+                rest_s=round((parameters.rest_first_s + rise) / 5) * 5,
+                aim=start if first else replace(start, basis=Basis.LAST, steps=1),
+            )  # fmt: skip
+
+        return with_easy_weeks(range(weeks), parameters, work)
+
+    def judge(self, exposure: Exposure, parameters: StagesParameters, rules: Rules) -> Decision:
+        found = judge_safety(exposure, parameters.missed_share, rules)
+        if found:
+            return found
+        if exposure.prescription.kind is not Kind.WORK:
+            return easy_done(exposure)
+        facts, evidence = facts_of(exposure), evidence_of(exposure)
+        if not exposure.reps_missing:
+            return Decision(Code.UP, "stage_made", facts, evidence, "one_set_short", load_steps=1)
+        if exposure.misses_in_a_row:
+            return Decision(Code.DOWN, "stage_down", facts, evidence, "window_kept", load_steps=-1)
+        return Decision(Code.STAY, "stage_stay", facts, evidence, "window_kept")
