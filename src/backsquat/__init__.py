@@ -22,6 +22,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.features.accounts.operations import load_user
     from backsquat.features.accounts.routes import blueprint as accounts
     from backsquat.features.athletes.routes import blueprint as athletes
+    from backsquat.features.blocks import making, weighing  # noqa: F401  (they put their pages on the blueprint)
     from backsquat.features.blocks.routes import blueprint as blocks
     from backsquat.features.desk import ANYONE, allow, chosen_week, guard
     from backsquat.features.floor.routes import blueprint as floor

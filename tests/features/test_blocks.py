@@ -11,8 +11,9 @@ from backsquat.storage.models import Block, Cell, PlanVersion, Squad
 from tests.features.demo import ROOM, athlete_id, current_cells, live_cell, reading
 
 BLOCK = {
-    "name": "Spring wave", "first_week": "2027-01-11", "weeks": "8", "school": "wave", "wave": "8/3 6/2 4/2", "sets": "3",
-    "rest_s": "180", "day_back_squat": "0", "day_romanian_deadlift": "3",
+    "name": "Spring wave", "first_week": "2027-01-11", "weeks": "8",
+    "day_0": "0", "what_0": "Back squat", "school_0": "wave", "role_0": "main", "sets_0": "3", "stack_0": "",
+    "day_1": "3", "what_1": "Romanian deadlift", "school_1": "wave", "role_1": "main", "sets_1": "3", "stack_1": "",
 }  # fmt: skip
 
 
@@ -78,8 +79,10 @@ def test_the_working_goes_from_the_logged_set_to_the_plates(app: Flask, client: 
     [
         ({"first_week": "2027-01-12"}, "starts on a Monday"), ({"first_week": "2026-12-14"}, "already plans these weeks"),
         ({"first_week": "2027-03-29"}, "inside the season"), ({"weeks": "0"}, "from 1 to 26"), ({"weeks": "x"}, "whole number"),
-        ({"wave": "heavy"}, "reps/left"), ({"wave": "8/9"}, "from 0 to 4"), ({"wave": "40/2"}, "from 1 to 15"), ({"sets": "99"}, "from 1 to 10"),
-        ({"day_back_squat": "", "day_romanian_deadlift": ""}, "at least one lift"), ({"rest_s": "5"}, "from 30 to 600"), ({"name": ""}, "fill this in"),
+        ({"what_0": "Moon squat"}, "Choose a movement or a ladder"), ({"sets_0": "99"}, "from 1 to 10"), ({"sets_0": "many"}, "whole number"),
+        ({"what_0": "", "what_1": ""}, "at least one lift"), ({"school_0": "hope"}, "another look"), ({"day_1": "9"}, "another look"),
+        ({"given_0": '{"weeks": [[8, 9]]}'}, "from 0 to 4"), ({"given_0": '{"rest_s": 5}'}, "from 30 to 600"),
+        ({"given_0": '{"weeks": "x"}'}, "Write a number"), ({"name": ""}, "fill this in"),
     ],
 )  # fmt: skip
 def test_impossible_blocks(client: FlaskClient, changes: dict[str, str], words: str) -> None:

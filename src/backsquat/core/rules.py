@@ -203,6 +203,43 @@ class Rules:
     return_volume_3: float = rule(
         0.8, "Sets in the third week back, as a share", "share", "CSCCa and NSCA 2019", 0.2, 1
     )
+    sets_hamstrings_low: int = rule(6, "Hard sets a week: hamstrings, at least", "sets", USUAL, 0, 40)
+    sets_hamstrings_high: int = rule(12, "Hard sets a week: hamstrings, at most", "sets", USUAL, 0, 60)
+    sets_quads_low: int = rule(8, "Hard sets a week: quads, at least", "sets", USUAL, 0, 40)
+    sets_quads_high: int = rule(16, "Hard sets a week: quads, at most", "sets", USUAL, 0, 60)
+    sets_glutes_low: int = rule(8, "Hard sets a week: glutes, at least", "sets", USUAL, 0, 40)
+    sets_glutes_high: int = rule(16, "Hard sets a week: glutes, at most", "sets", USUAL, 0, 60)
+    sets_adductors_low: int = rule(3, "Hard sets a week: adductors, at least", "sets", USUAL, 0, 40)
+    sets_adductors_high: int = rule(8, "Hard sets a week: adductors, at most", "sets", USUAL, 0, 60)
+    sets_calves_low: int = rule(4, "Hard sets a week: calves, at least", "sets", USUAL, 0, 40)
+    sets_calves_high: int = rule(10, "Hard sets a week: calves, at most", "sets", USUAL, 0, 60)
+    helper_share: float = rule(0.5, "How far a set counts for a helping muscle", "share", USUAL, 0, 1)
+    squat_hamstrings: float = rule(
+        0, "How far a squat counts for the hamstrings: they lengthen at the hip while they shorten at the knee", "share",
+        "usual practice; schools differ", 0, 1,
+    )  # fmt: skip
+    posterior_days: int = rule(
+        2, "Days a week with a hinge, a curl or a thrust, at least", "days", USUAL, 0, 6
+    )
+    hinge_sets_session: int = rule(
+        4, "Hard sets of hinges that never touch the floor, in one session, at most", "sets", USUAL, 1, 12
+    )
+    back_session: float = rule(16, "Lower-back index of a session, at most", "index", USUAL, 4, 60)
+    back_week: float = rule(40, "Lower-back index of a week, at most", "index", USUAL, 8, 200)
+    back_high_day: float = rule(
+        12, "Lower-back index from which a day is a high one; two running are flagged", "index", USUAL, 4, 60
+    )
+    back_target_low: float = rule(
+        0, "Lower-back index of a week, at least; 0: no target", "index",
+        "usual practice; one school trains it directly", 0, 60,
+    )  # fmt: skip
+    strain_week: float = rule(
+        70, "Strain of a week on knee or groin (sets × 0 to 3), at most, in a sport that asks nothing of it", "index",
+        USUAL, 10, 200,
+    )  # fmt: skip
+    strain_sport: float = rule(
+        10, "How much of that each grade of the sport's own strain takes away", "index", USUAL, 0, 40
+    )
 
 
 @dataclass(frozen=True)

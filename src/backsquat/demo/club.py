@@ -36,7 +36,8 @@ from backsquat.features.athletes.operations import (
     save_athlete,
 )
 from backsquat.features.athletes.set_up import note_set_up
-from backsquat.features.blocks.operations import edit_cell, publish, replan
+from backsquat.features.blocks.editing import edit_cell
+from backsquat.features.blocks.operations import Anew, publish, replan
 from backsquat.features.blocks.planning import room_of, session_day
 from backsquat.features.blocks.slots import BlockFacts, SlotFacts, create_block
 from backsquat.features.desk import Actor
@@ -44,7 +45,15 @@ from backsquat.features.floor.operations import log_set
 from backsquat.features.health.operations import add_limit, add_note, come_back, go_away
 from backsquat.features.ladders.operations import log_rung_work, move_rung, override_gate, place_by_screens
 from backsquat.features.review.operations import answer
-from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, check_station, save_room
+from backsquat.features.room.operations import (
+    BandFacts,
+    BarFacts,
+    PlateFacts,
+    RoomFacts,
+    StackFacts,
+    check_station,
+    save_room,
+)
 from backsquat.features.screening.operations import record_result
 from backsquat.library import battery
 from backsquat.library.shelf import movements
@@ -59,11 +68,16 @@ BLOCKS = (  # name, first week, weeks, in season
     ("November wave", dt.date(2026, 11, 9), 8, True),
 )
 SLOTS = ((0, "back_squat"), (2, "romanian_deadlift"))
+BESIDE = (  # what stands beside the main lifts in the newest block
+    SlotFacts(0, "rear_raised_dumbbells", "window", {"sets": 2}, role="second"),
+    SlotFacts(2, "lying_curl", "window", {"sets": 3}, role="assistance"),
+)
 PAIN = {"pain": 5, "pain_place": "groin", "pain_character": "sharp"}
 EQUIPMENT = (
     "rack", "dumbbells", "kettlebells", "bench", "box", "wedge", "band", "rail", "ball", "sliders", "bar_pad",
     "leg_press", "back_bench", "lying_curl", "knee_extension", "soft_bag",
 )  # fmt: skip
+DUMBBELLS = "2 4 6 8 10 12 14 16 18 20 22.5 25 27.5 30 32.5 35"
 SET_UPS = (
     ("Marit Holm", "back_squat", "stance", "32 cm"), ("Marit Holm", "back_squat", "pins", "hole 9"),
     ("Marit Holm", "back_squat", "grip", "two fingers in"), ("Ines Okafor", "back_squat", "pins", "hole 10"),
@@ -80,7 +94,7 @@ class Club:
 
     def __init__(self, session: Session, hash_cost: int) -> None:
         self.session, self.rules = session, Rules()
-        self.chance = random.Random(20261123)
+        self.chance, self.luck = random.Random(20261123), random.Random(7)
         self.squad = Squad(club="Kestrel Point", name="first team")
         session.add(self.squad)
         session.flush()
@@ -150,6 +164,13 @@ class Club:
             (BarFacts("bar20", "Long bar", Decimal(20)), BarFacts("bar15", "Light bar", Decimal(15))),
             tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
             EQUIPMENT,
+            dumbbells=tuple((Decimal(mass), 2) for mass in DUMBBELLS.split()),
+            kettlebells=tuple((Decimal(mass), 1) for mass in ("8", "12", "16", "20", "24")),
+            stacks=(
+                StackFacts("lying_curl", Decimal(5), Decimal(5), Decimal(80), Decimal("2.5")),
+                StackFacts("knee_extension", Decimal(5), Decimal(5), Decimal(100)),
+            ),
+            bands=(BandFacts("thin", Decimal(5), Decimal(15)), BandFacts("thick", Decimal(15), Decimal(35))),
         )  # fmt: skip
         save_room(self.session, self.on(SEASON.first_week), facts)
         self.kept += self.session.scalars(select(RoomRow)).all()
@@ -264,6 +285,8 @@ class Club:
         slots = tuple(
             SlotFacts(day, code, "wave", {"sets": 4 if not in_season else 3}) for day, code in SLOTS
         )
+        if name == BLOCKS[-1][0]:
+            slots += BESIDE
         block = create_block(
             self.session,
             self.on(sunday),
@@ -285,7 +308,7 @@ class Club:
             self.edit_one(block)
 
     def catch_up(self, block: Block, day: dt.date) -> None:
-        if replan(self.session, self.on(day, 8), block.id, self.rules, only_refused=True):
+        if replan(self.session, self.on(day, 8), block.id, self.rules, Anew(only_refused=True)):
             publish(self.session, self.on(day, 8), block.id, "newly tested")
 
     def train(self, block: Block, slot: BlockSlot, week: int, day: dt.date) -> None:
@@ -294,12 +317,16 @@ class Club:
             select(Cell)
             .where(
                 Cell.slot_id == slot.id, Cell.week == week, Cell.live,
-                Cell.load_kg.is_not(None) | (Cell.state == State.RUNG.value),
+                Cell.load_kg.is_not(None) | Cell.state.in_((State.RUNG.value, State.WORK.value)),
             )
             .order_by(Cell.athlete_id)
         ).all()  # fmt: skip
         for cell in cells:
             person = self.athletes[cell.athlete_id]
+            if slot.role != "main":
+                if not person.away[0] <= season_week <= person.away[1]:
+                    self.beside(cell, day)
+                continue
             absent = person.away[0] <= season_week <= person.away[1] or self.chance.random() < 0.03
             if cell.state == State.RUNG.value:
                 self.rung_session(cell, day, week)
@@ -333,6 +360,18 @@ class Club:
                 )
             else:
                 answer(self.session, actor, decision.id, self.rules)
+
+    def beside(self, cell: Cell, day: dt.date) -> None:
+        """Work beside the main lifts, made as asked; its own luck, so that the main lifts stay what they were."""
+        load = cell.load_amount if cell.load_amount is not None else Decimal(20 + 5 * (cell.athlete_id % 4))
+        decision = None
+        for number in range(cell.sets):
+            client_id = str(UUID(int=self.luck.getrandbits(128), version=4))
+            left = max(1, 3 - number - self.luck.randrange(2))
+            facts = SetFacts(client_id, load, Unit(cell.load_unit), cell.reps, cell.reps, left, day)
+            decision = log_set(self.session, self.on(day, 19), cell.id, facts, self.rules).decision
+        if decision:
+            answer(self.session, self.on(day, 19), decision.id, self.rules)
 
     def rung_session(self, cell: Cell, day: dt.date, week: int) -> None:
         """The work of a rung, one rep under the top of its window: on the way, not there yet."""

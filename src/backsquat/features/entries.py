@@ -46,7 +46,7 @@ def put_entry(
     )
     session.add(row)
     session.flush()
-    session.info.pop((CACHES[kind], actor.squad_id), None)
+    session.info.pop((CACHES.get(kind, ""), actor.squad_id), None)
     return remember(
         session, actor, what=f"{kind}_changed", subject="entry", subject_id=row.id,
         before={"id": before.id if before else None},

@@ -11,6 +11,10 @@ PROBLEMS: dict[str, str] = {
     "too_many_slots": "A block holds at most {most} slots.",
     "last_slot": "A block needs one slot at least.",
     "day_logged": "Sets were logged on this day: the day stays. Take the slot out and put another in.",
+    "slot_lines": "Some slots need another look, see beside them.",
+    "tempo_format": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
+    "too_many_edits": "Between one and {most} loads at a time.",
+    "over_limit": "A limit allows at most {most:g} kg on this day.",
     "slot_what": "Choose a movement or a ladder.",
     "bells": "Masses with spaces between, 12*1 for a single one: 4 6 8 10 12.5",
     "stack_range": "Lowest, step and heaviest in that order: a step above nought, the heaviest not under the lowest.",
@@ -104,6 +108,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
     "nothing_to_publish": ("Nothing to publish", "The floor already has every number of this sheet."),
     "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
+    "no_mend": ("Nothing to mend it with", "The block or the room has changed since. Reload the page."),
     "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),
     "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
     "no_sets": ("No set yet", "Log at least one set before ending the exercise."),
@@ -126,6 +131,7 @@ NOT_COUNTED = {
     "held": "Seconds held say nothing about a maximum; they count for the ladder.",
     "supported": "A hand held on to something, so the set is not compared with free ones.",
     "share_unknown": "How much of the body this moves is not known, so it is progressed by reps and rungs.",
+    "all_help": "The help was as much as what was moved, so the set says nothing about strength.",
     "too_many_reps": "Too many reps for a maximum to be told from them; test with 3 to 8 reps.",
 }
 

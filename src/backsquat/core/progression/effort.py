@@ -21,7 +21,7 @@ from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
-from backsquat.core.working import plain, signed
+from backsquat.core.working import signed
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -80,5 +80,5 @@ def moved_share(margin: int, parameters: EffortParameters) -> float:
 
 
 def moved_words(margin: int, parameters: EffortParameters) -> str:
-    """The move as the floor says it: −6 % after the first set."""
-    return f"{plain(100 * (moved_share(margin, parameters) - 1))} % after the first set"
+    """The move as the floor says it: "−6 % after the first set"."""
+    return f"{signed(100 * (moved_share(margin, parameters) - 1))} % after the first set"

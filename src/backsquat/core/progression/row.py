@@ -43,10 +43,15 @@ class Candidate:
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets
     carried_kg: float | None = 0.0  # body mass moved with each written load; None: not known
     by_ratio: bool = False  # `current` comes from a known lift, not from sets of this one
+    rungs: Mapping[int, Movement | None] = field(default_factory=dict)  # by week, where limits come and go
     why: str = ""  # why `rung` stands in: gate, rung, room, limit
     by_rung: bool = False  # the slot is everybody's own rung
     lacking: bool = False  # this room cannot rig it
     must_be_tested: bool = True  # no load without a record
+
+    def rung_in(self, week: int) -> Movement | None:
+        """What stands in in a week of the block."""
+        return self.rungs.get(week, self.rung)
 
     @property
     def refusal(self) -> State | None:

@@ -61,6 +61,8 @@ def why_not_counted(record: SetRecord, rules: Rules) -> str:
         return "supported"
     if record.carried_kg is None:
         return "share_unknown"
+    if record.load_kg + record.carried_kg <= 0:
+        return "all_help"
     return ""
 
 

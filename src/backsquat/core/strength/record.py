@@ -10,6 +10,7 @@ from backsquat.core.movements.movement import Family
 REPS_MOST = 30  # beyond the longest usual window (ball curls)
 RESERVE_MOST = 10
 LOAD_MOST_KG = 500.0
+HELP_MOST_KG = 100.0  # of bands and counterweights, written as less than nothing
 HOLD_MOST_S = 600
 PAIN_MOST = 10
 
@@ -51,6 +52,7 @@ def problems(
     today: dt.date,
     pain: int = 0,
     may_be_unloaded: bool = False,
+    helped: bool = False,
     hold_s: int | None = None,
 ) -> list[Problem]:
     """Everything impossible about a set, all at once; an empty list means it can be logged.
@@ -58,8 +60,9 @@ def problems(
     None means "not given or not readable", which the form has already said of that field.
     """
     found = []
-    low_enough = load_kg is None or load_kg <= LOAD_MOST_KG
-    if load_kg is not None and not (low_enough and (load_kg > 0 or (may_be_unloaded and load_kg == 0))):
+    least = -HELP_MOST_KG if helped else 0
+    in_bounds = load_kg is None or least <= load_kg <= LOAD_MOST_KG
+    if load_kg is not None and not (in_bounds and (load_kg != 0 or may_be_unloaded)):
         found.append(Problem("load", "load_range", {"most": LOAD_MOST_KG}))
     if reps is not None and not 1 <= reps <= REPS_MOST:
         found.append(Problem("reps", "reps_range", {"most": REPS_MOST}))

@@ -55,20 +55,25 @@ def _candidate(
     gate = ready.gate(movement)
     barred = frozenset(week for week, bound in bounds.items() if bound.barred_by)
     lacking = ready.lacking(movement)
-    rung, why = None, ""
-    if asking.ladder:
-        rung, why = ready.own_rung(ready.library.ladders[asking.ladder]), "rung"
-    elif gate:
-        rung, why = ready.rung_work(movement), "gate"
-    elif lacking or barred:
-        day = days[min(barred)] if barred else None
-        rung, why = ready.stand_in(movement, day), "room" if lacking else "limit"
+    why = "rung" if asking.ladder else "gate" if gate else "room" if lacking else "limit" if barred else ""
+
+    def instead(day: dt.date | None) -> Movement | None:
+        """What is done in the movement's place on a day; limits may begin or end on the way."""
+        if asking.ladder:
+            return ready.own_rung(ready.library.ladders[asking.ladder], day)
+        return ready.rung_work(movement, day) if gate else ready.stand_in(movement, day)
+
+    stands_in = {week: instead(day) for week, day in days.items()} if why and ready.limits else {}
+    rung = (
+        None if not why else next((m for m in stands_in.values() if m), None) if stands_in else instead(None)
+    )
     return Candidate(
         newcomer=ready.athlete.newcomer,
         gate=gate,
         locked=ready.stop_on(movement) is not None,
         current=current,
         rung=rung,
+        rungs=stands_in,
         barred=barred,
         most_kg={week: bound.most_kg for week, bound in bounds.items() if bound.most_kg is not None},
         eased={week: ease for week, ease in eased.items() if ease},

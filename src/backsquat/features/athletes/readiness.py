@@ -184,12 +184,12 @@ class Readiness:
     def lacking(self, movement: Movement) -> tuple[str, ...]:
         return rigged(movement, self.parts.equipment)
 
-    def blocked(self, movement: Movement) -> tuple[str, ...]:
-        """Codes of what stands between this athlete and a movement now, besides equipment."""
+    def blocked(self, movement: Movement, day: dt.date | None = None) -> tuple[str, ...]:
+        """Codes of what stands between this athlete and a movement now, or on a day to come, besides equipment."""
         found = []
         if self.stop_on(movement):
             found.append("locked")
-        if self.bounds(movement).barred_by:
+        if self.bounds(movement, day).barred_by:
             found.append("barred")
         if self.gate(movement):
             found.append("gate")
@@ -197,36 +197,36 @@ class Readiness:
             found.append("retired")
         return tuple(found)
 
-    def may(self, code: str) -> bool:
-        """Whether the athlete may do a movement here and now, with what the room has."""
+    def may(self, code: str, day: dt.date | None = None) -> bool:
+        """Whether the athlete may do a movement here, now or on a day to come, with what the room has."""
         movement = self.library.movements.get(code)
-        return movement is not None and not self.lacking(movement) and not self.blocked(movement)
+        return movement is not None and not self.lacking(movement) and not self.blocked(movement, day)
 
     def rung_on(self, ladder: Ladder) -> int | None:
         move = self.rungs.get(ladder.code)
         return None if move is None else min(move.rung, len(ladder.rungs) - 1)
 
-    def rung_work(self, movement: Movement) -> Movement | None:
+    def rung_work(self, movement: Movement, day: dt.date | None = None) -> Movement | None:
         """What this athlete does in place of a movement behind a shut gate: the work of their own rung."""
         for ladder, place in self.library.ladders_of(movement.code):
             move = self.rungs.get(ladder.code)
             own = ladder.rung_of(move.movement) if move else None
             if own is not None and own <= place:
-                work = self.own_rung(ladder)
+                work = self.own_rung(ladder, day)
                 if work:
                     return work
         return None
 
-    def own_rung(self, ladder: Ladder) -> Movement | None:
+    def own_rung(self, ladder: Ladder, day: dt.date | None = None) -> Movement | None:
         """The work of the athlete's own rung of a ladder, or of the next below that may be done here now."""
         move = self.rungs.get(ladder.code)
         own = ladder.rung_of(move.movement) if move else None
         if move is None or own is None:
             return None
-        if self.may(move.movement):
+        if self.may(move.movement, day):
             return self.library.movements[move.movement]
         for rung in range(own, -1, -1):
-            code = next((code for code in ladder.rungs[rung] if self.may(code)), None)
+            code = next((code for code in ladder.rungs[rung] if self.may(code, day)), None)
             if code:
                 return self.library.movements[code]
         return None
@@ -236,8 +236,7 @@ class Readiness:
         others = [
             other
             for other in self.library.in_use()
-            if other.family is movement.family and other.code != movement.code and self.may(other.code)
-            and not (day and self.bounds(other, day).barred_by)
+            if other.family is movement.family and other.code != movement.code and self.may(other.code, day)
         ]  # fmt: skip
         return min(others, key=lambda other: (unlikeness(movement, other), other.name), default=None)
 

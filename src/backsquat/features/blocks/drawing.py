@@ -41,6 +41,8 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
             ("is-held", cell.held),
             ("is-open", here),
             ("under", cell.kg is None and not cell.words),
+            ("is-work", cell.state == "work"),
+            (f"shade-{cell.shade}", cell.shade),
             ("is-rung", bool(cell.words)),
         )
         if holds
@@ -55,12 +57,17 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
     )
     if cell.words:
         inside += f"<b>{escape(cell.words)}</b><small>{escape(cell.work)}</small>{_marks(cell, asked)}"
+        if cell.why in ("limit", "room"):
+            words = "a limit" if cell.why == "limit" else "not in this room"
+            inside += f'<span class="stand-in" title="stands in: {words}">stands in</span>'
     elif cell.kg is None:
         inside += "under<br>the bar"
     else:
-        inside += f'<span class="load">{split_load(cell.load)}</span>{cell.stair}{_marks(cell, asked)}'
+        reps = f'<span class="own-reps">{escape(cell.reps)}</span>' if cell.reps else ""
+        inside += f'<span class="load">{split_load(cell.load)}</span>{reps}{cell.stair}{_marks(cell, asked)}'
     return Markup(
-        f'<td class="{classes}"><a data-cell data-week="{cell.week}" href="{address}#panel" '
+        f'<td class="{classes}"><a data-cell="{cell.id}" data-load="{escape(cell.load)}" '
+        f'data-week="{cell.week}" href="{address}#panel" '
         f'hx-get="{address}" hx-target="#panel">{inside}</a></td>'
     )
 

@@ -2,22 +2,16 @@
 
 import datetime as dt
 from collections.abc import Callable, Collection, Sequence
-from decimal import Decimal
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import func, insert, select, update
 from sqlalchemy.orm import Session, aliased, lazyload
 
-from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
-from backsquat.core.loads.achievable import Load, loads_on
-from backsquat.core.loads.rigs import rig_named
-from backsquat.core.loads.room import Room
-from backsquat.core.loads.rounding import how_made
+from backsquat.core.errors import NotThere, Refused
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
-from backsquat.core.working import Step, Working
-from backsquat.features.athletes.operations import refuse_unsafe
 from backsquat.features.athletes.queries import squad_athletes
 from backsquat.features.blocks.planning import (
     known_candidates,
@@ -28,10 +22,9 @@ from backsquat.features.blocks.planning import (
     slot_plan,
 )
 from backsquat.features.desk import Actor
-from backsquat.features.fields import weighed
-from backsquat.features.journal import remember, restores
+from backsquat.features.journal import last_change, remember, restores
 from backsquat.features.movements.queries import library_of
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, PlanVersion, User
+from backsquat.storage.models import Block, BlockSlot, Cell, Change, PlanVersion
 
 
 def block_of(session: Session, squad_id: int, block_id: int) -> Block:
@@ -62,51 +55,77 @@ def place_cells(session: Session, rows: Sequence[dict[str, Any]]) -> list[int]:
     return list(session.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), rows))
 
 
-def replan(
-    session: Session, actor: Actor, block_id: int, rules: Rules, athlete_ids: Sequence[int] | None = None,
-    only_refused: bool = False, touched: Callable[[Movement], bool] | None = None,
-) -> int:  # fmt: skip
-    """Plan the weeks to come anew from today's records, as a draft.
+@dataclass(frozen=True)
+class Replanned:
+    """One place as it stands and as it would be planned now."""
 
-    What is past or logged stays, and so do the coach's own edits. `only_refused` touches only rows
-    that had no load (an athlete who has now been tested, cleared or let through); `touched` only the
-    slots of movements it holds for. Returns how many places changed.
-    """
-    block = block_of(session, actor.squad_id, block_id)
+    slot: BlockSlot
+    before: Cell | None
+    row: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Anew:
+    """What is planned anew: which athletes, slots, weeks; all where nothing is said."""
+
+    athlete_ids: Collection[int] | None = None
+    slot_ids: Collection[int] | None = None
+    from_week: int = 0
+    only_refused: bool = False  # only rows that had no load
+    touched: Callable[[Movement], bool] | None = None  # only slots of these movements
+
+
+EVERYTHING = Anew()
+
+
+def replanned(
+    session: Session, actor: Actor, block: Block, rules: Rules, scope: Anew = EVERYTHING
+) -> list[Replanned]:
+    """What planning anew from today's records would change. What is past, logged or the coach's own stays."""
     room = room_of(session, actor.squad_id)
     athletes = [
-        a for a in squad_athletes(session, actor.squad_id) if athlete_ids is None or a.id in athlete_ids
+        a
+        for a in squad_athletes(session, actor.squad_id)
+        if scope.athlete_ids is None or a.id in scope.athlete_ids
     ]
     logged = logged_places(session, [slot.id for slot in block.slots])
-    before: list[int] = []
-    changed = 0
     library = library_of(session, actor.squad_id)
+    found = []
     for slot in block.slots:
-        if touched and not touched(library.get(slot.movement)):
+        if scope.touched and not scope.touched(library.get(slot.movement)):
+            continue
+        if scope.slot_ids is not None and slot.id not in scope.slot_ids:
             continue
         plan = slot_plan(session, block, slot, room, rules)
         standing = {
             (cell.athlete_id, cell.week): cell
             for cell in session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
         }
-        weeks = [week for week in range(block.weeks) if session_day(block, slot, week) >= actor.today]
-        athletes_here = (
-            [a for a in athletes if _without_load(standing, a.id, weeks)] if only_refused else athletes
-        )
-        known = known_candidates(session, athletes_here, plan, actor.today)
-        rows = [
-            row
-            for row in planned_cells(plan, athletes_here, known, actor, weeks)
-            if (slot.id, row["athlete_id"], row["week"]) not in logged
-            and _differs(standing.get((row["athlete_id"], row["week"])), row)
+        weeks = [
+            week
+            for week in range(scope.from_week, block.weeks)
+            if session_day(block, slot, week) >= actor.today
         ]
-        before += [standing[key].id for row in rows if (key := (row["athlete_id"], row["week"])) in standing]
-        changed += len(place_cells(session, rows))
+        here = [a for a in athletes if not scope.only_refused or _without_load(standing, a.id, weeks)]
+        known = known_candidates(session, here, plan, actor.today)
+        for row in planned_cells(plan, here, known, actor, weeks):
+            key = (row["athlete_id"], row["week"])
+            if (slot.id, *key) not in logged and _differs(standing.get(key), row):
+                found.append(Replanned(slot, standing.get(key), row))
+    return found
+
+
+def replan(session: Session, actor: Actor, block_id: int, rules: Rules, scope: Anew = EVERYTHING) -> int:
+    """Plan the weeks to come anew as a draft; returns how many places changed."""
+    block = block_of(session, actor.squad_id, block_id)
+    changes = replanned(session, actor, block, rules, scope)
+    before = [change.before.id for change in changes if change.before]
+    place_cells(session, [change.row for change in changes])
     if before:
         remember(
             session, actor, what="replanned", subject="cells", subject_id=block.id, before={"cells": before}
         )
-    return changed
+    return len(changes)
 
 
 def _without_load(standing: dict[tuple[int, int], Cell], athlete_id: int, weeks: Sequence[int]) -> bool:
@@ -136,7 +155,7 @@ def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rule
     blocks = session.scalars(select(Block).where(Block.squad_id == actor.squad_id))
     for block in blocks:
         if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
-            replan(session, actor, block.id, rules, [athlete_id], only_refused=True)
+            replan(session, actor, block.id, rules, Anew([athlete_id], only_refused=True))
 
 
 def replan_athlete(
@@ -149,7 +168,7 @@ def replan_athlete(
     """A limit or a return has changed what the athlete may do: the weeks to come follow, as drafts."""
     for block in session.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
         if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
-            replan(session, actor, block.id, rules, [athlete_id], touched=touched)
+            replan(session, actor, block.id, rules, Anew([athlete_id], touched=touched))
 
 
 def publish_of_athlete(session: Session, actor: Actor, athlete_id: int, why: str) -> None:
@@ -181,65 +200,6 @@ def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockS
     return cell, slot, block
 
 
-EDITABLE = (State.LOAD.value, State.UNDER_BAR.value, State.WORK.value)
-
-
-def edit_cell(
-    session: Session, actor: Actor, cell_id: int, amount: Decimal, bar_code: str, rules: Rules
-) -> tuple[Cell, Change]:
-    """Put the coach's own load in a cell: a new cell, marked, undoable; marked too where it is over the cap."""
-    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
-    if not cell.current:
-        raise Refused("not_live")
-    if cell.state not in EDITABLE:
-        raise Refused("no_load", name=session.get_one(Athlete, cell.athlete_id).name)
-    movement = library_of(session, actor.squad_id).get(slot.movement)
-    refuse_unsafe(session, session.get_one(Athlete, cell.athlete_id), movement, actor.today, rules)
-    place = (slot.id, cell.athlete_id, cell.week)
-    if session_day(block, slot, cell.week) < actor.today or place in logged_places(session, [slot.id]):
-        raise Refused("past")
-    load = _wanted_load(room_of(session, actor.squad_id), movement, bar_code or cell.bar, amount)
-    new_id = place_cells(session, [coach_cell(session, actor, cell, load)])[0]
-    change = remember(
-        session, actor, what="cell_edited", subject="cells", subject_id=block.id, before={"cells": [cell.id]}
-    )
-    return session.get_one(Cell, new_id), change
-
-
-def _wanted_load(room: Room, movement: Movement, rig_code: str, amount: Decimal) -> Load:
-    """The load of exactly this amount; ImpossibleInput names the two beside it where there is none."""
-    rig = rig_named(movement, room, rig_code)
-    if rig is None:
-        raise Refused("no_rig", movement=movement.name)
-    loads = loads_on(room, rig)
-    wanted = weighed("load", amount, room.unit).grains
-    load = loads.nearest(wanted)
-    if wanted < loads.empty.total.grains:
-        mass = f"{loads.empty.total.text} {room.unit}"
-        raise ImpossibleInput(Problem("load", "under_bar", {"bar": rig.name, "mass": mass}))
-    if load.total.grains != wanted:
-        below = loads.at_most(wanted) or loads.empty
-        above = loads.next_above(wanted) or loads.loads[-1]
-        facts = {"load": f"{amount.normalize():f}", "below": below.total.text, "above": above.total.text}
-        raise ImpossibleInput(Problem("load", "not_loadable", facts))
-    return load
-
-
-def coach_cell(session: Session, actor: Actor, cell: Cell, load: Load) -> dict[str, Any]:
-    """The values of a new cell in a cell's place with the coach's own load."""
-    name = session.get_one(User, actor.user_id).name
-    was = "no load" if cell.load_amount is None else f"{cell.load_amount.normalize():f}"
-    steps = Working.from_plain(cell.working).then(
-        Step("Coach", f"{name} changed it from {was}", load.total.text, load.total.unit), how_made(load)
-    )
-    return copied_cell(cell, actor) | {
-        "state": State.LOAD.value, "bar": load.rig.code, "load_amount": load.total.amount,
-        "load_unit": load.total.unit.value, "load_kg": load.kg, "side": [mass.text for mass in load.side],
-        "over_cap": cell.cap_kg is not None and load.kg > cell.cap_kg + 1e-6,
-        "origin": "coach", "held": False, "working": steps.to_plain(),
-    }  # fmt: skip
-
-
 _KEPT = (
     "slot_id", "athlete_id", "week", "kind", "wave", "sets", "reps", "reserve_reps", "low", "high", "hold_s", "rest_s",
     "state", "movement", "bar",
@@ -257,13 +217,17 @@ def copied_cell(cell: Cell, actor: Actor) -> dict[str, Any]:
 
 @restores("cells")
 def restore_cells(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: the earlier numbers are written anew; places that are logged or past by now keep theirs."""
-    block = block_of(session, actor.squad_id, change.subject_id)
-    slots = {slot.id: slot for slot in block.slots}
+    """Undo: the earlier numbers are written anew, and what they replace is kept for a redo."""
+    replaced = bring_back(session, actor, change.subject_id, change.before["cells"])
+    change.before = {"cells": change.before["cells"], "after": replaced}
+
+
+def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int]) -> list[int]:
+    """Write these numbers anew; places that are logged or past by now keep theirs. Returns what they replace."""
+    block = block_of(session, actor.squad_id, block_id)
+    slots = {slot.id: slot for slot in block.every_slot}
     logged = logged_places(session, list(slots))
-    cells = session.scalars(
-        select(Cell).where(Cell.id.in_(change.before["cells"]), Cell.slot_id.in_(list(slots)))
-    )
+    cells = session.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.slot_id.in_(list(slots))))
     rows = [
         copied_cell(cell, actor)
         for cell in cells
@@ -271,6 +235,32 @@ def restore_cells(session: Session, actor: Actor, change: Change) -> None:
         and session_day(block, slots[cell.slot_id], cell.week) >= actor.today
     ]
     place_cells(session, rows)
+    return [row["replaces_id"] for row in rows if row["replaces_id"]]
+
+
+def redoable(session: Session, squad_id: int, block_id: int, last: Change | None) -> Change | None:
+    """The change a redo would bring back: the oldest undone one after `last`, the newest that stands."""
+    return session.scalars(
+        select(Change)
+        .where(
+            Change.squad_id == squad_id, Change.subject == "cells", Change.subject_id == block_id, Change.undone,
+            Change.id > (last.id if last else 0),
+        )
+        .order_by(Change.id)
+        .limit(1)
+    ).first()  # fmt: skip
+
+
+def redo(session: Session, actor: Actor, block_id: int) -> Change:
+    """Bring back what was undone last; refused where nothing was."""
+    block_of(session, actor.squad_id, block_id)
+    last = last_change(session, actor.squad_id, "cells", block_id)
+    change = redoable(session, actor.squad_id, block_id, last)
+    if change is None or not change.before.get("after"):
+        raise Refused("undone")
+    bring_back(session, actor, block_id, change.before["after"])
+    change.undone = False
+    return change
 
 
 def publish(session: Session, actor: Actor, block_id: int, why: str = "published") -> PlanVersion:

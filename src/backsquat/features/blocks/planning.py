@@ -119,13 +119,13 @@ def _cells_of(
     refusal = candidate.refusal
     if refusal is None and (terms is None or not plan.school.loaded):
         refusal = State.WORK
-    if refusal is State.RUNG and candidate.rung:
-        return [_rung(plan, athlete_id, p, candidate.rung, inputs, actor) for p in outline]
+    if refusal is State.RUNG:
+        return [_instead(plan, athlete_id, p, candidate, inputs, actor) for p in outline]
     if refusal is State.WORK:
         return [
             _work(plan, athlete_id, p, inputs, actor)
             if p.week not in candidate.barred
-            else _barred(plan, athlete_id, p, candidate, inputs, actor)
+            else _instead(plan, athlete_id, p, candidate, inputs, actor)
             for p in outline
         ]
     if refusal or terms is None:
@@ -134,7 +134,7 @@ def _cells_of(
     cells = [cell_values(plan.slot, athlete_id, week, inputs, actor, "plan") for week in row.weeks]
     planned = {week.prescription.week for week in row.weeks}
     cells += [
-        _barred(plan, athlete_id, p, candidate, inputs, actor) for p in outline if p.week not in planned
+        _instead(plan, athlete_id, p, candidate, inputs, actor) for p in outline if p.week not in planned
     ]  # weeks a limit forbids
     return cells
 
@@ -202,11 +202,13 @@ def _work(
     return _refused(plan, athlete_id, asked, State.WORK, inputs, actor)
 
 
-def _barred(
+def _instead(
     plan: SlotPlan, athlete_id: int, asked: Prescription, candidate: Candidate, inputs: dict[str, Any], actor: Actor
 ) -> dict[str, Any]:  # fmt: skip
-    if candidate.rung:
-        return _rung(plan, athlete_id, asked, candidate.rung, inputs, actor)
+    """What stands in in that week, or the word that nothing may."""
+    movement = candidate.rung_in(asked.week)
+    if movement:
+        return _rung(plan, athlete_id, asked, movement, inputs, actor)
     return _refused(plan, athlete_id, asked, State.LOCKED, inputs, actor)
 
 
@@ -274,7 +276,3 @@ def rest_of(cell: Cell, slot: BlockSlot) -> int:
         return cell.rest_s
     rest_s: int = SCHOOLS[slot.school].read(slot.parameters).rest_s
     return rest_s
-
-
-def plannable(library: Library) -> list[Movement]:
-    return [m for m in library.in_use() if m.convention == "barbell" and m.body_share == 0]

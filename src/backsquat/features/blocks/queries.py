@@ -16,7 +16,7 @@ from backsquat.core.working import Working
 from backsquat.features.athletes.queries import squad_athletes
 from backsquat.features.athletes.readiness import readiness_of, readiness_one
 from backsquat.features.blocks.planning import movement_of, outline_of, rest_of, session_day
-from backsquat.features.blocks.rows import COLUMNS, PlacedCell, SheetRow, row_of
+from backsquat.features.blocks.rows import COLUMNS, PlacedCell, SheetCell, SheetRow, row_of
 from backsquat.features.movements.queries import library_of
 from backsquat.features.phrases import finding_words
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, PlanVersion, SetEntry, User
@@ -80,7 +80,16 @@ def sheet_of(
     for athlete in athletes:
         days = [session_day(block, slot, p.week) for p in outline]
         rows.append(
-            row_of(ready[athlete.id], movement, by_athlete[athlete.id], outline, days, done, this_week)
+            row_of(
+                ready[athlete.id],
+                movement,
+                by_athlete[athlete.id],
+                outline,
+                days,
+                done,
+                this_week,
+                slot.ladder,
+            )
         )
     # Strongest first, as a squad is grouped to the racks; who has no number comes last.
     rows.sort(key=lambda row: (row.max_kg is None, -(row.max_kg or 0), row.athlete.name))
@@ -95,6 +104,30 @@ def sheet_of(
     return sheet
 
 
+def places_of(
+    session: Session, squad_id: int, block: Block, slot: BlockSlot, cell_ids: Sequence[int], today: dt.date, rules: Rules
+) -> tuple[list[SheetCell], dict[int, int]]:  # fmt: skip
+    """The rows of these cells' athletes as the sheet shows them, and the sets asked for by week."""
+    ids = list(session.scalars(select(Cell.athlete_id).where(Cell.id.in_(cell_ids)).distinct()))
+    athletes = list(session.scalars(select(Athlete).where(Athlete.id.in_(ids))))
+    ready = readiness_of(session, squad_id, athletes, today, rules)
+    movement = library_of(session, squad_id).get(slot.movement)
+    outline = outline_of(slot, block.weeks, movement)
+    days = [session_day(block, slot, p.week) for p in outline]
+    rows: dict[int, dict[int, PlacedCell]] = defaultdict(dict)
+    query = select(*COLUMNS).where(Cell.slot_id == slot.id, Cell.current, Cell.athlete_id.in_(ids))
+    for values in session.execute(query):
+        cell = PlacedCell._make(values)
+        rows[cell.athlete_id][cell.week] = cell
+    done = _sets_done(session, slot.id)
+    this_week = min(max((today - block.first_week).days // 7, 0), block.weeks - 1)
+    drawn = [
+        row_of(ready[a.id], movement, rows[a.id], outline, days, done, this_week, slot.ladder)
+        for a in athletes
+    ]
+    return [cell for row in drawn for cell in row.cells if cell.id], {p.week: p.sets for p in outline}
+
+
 def _sets_done(session: Session, slot_id: int) -> dict[tuple[int, int], int]:
     rows = session.execute(
         select(Cell.athlete_id, Cell.week, func.count())
@@ -103,6 +136,57 @@ def _sets_done(session: Session, slot_id: int) -> dict[tuple[int, int], int]:
         .group_by(Cell.athlete_id, Cell.week)
     )
     return {(athlete_id, week): count for athlete_id, week, count in rows}
+
+
+def athletes_with_load(session: Session, slot: BlockSlot) -> set[int]:
+    """Who has a load planned in a slot."""
+    query = select(Cell.athlete_id).where(Cell.slot_id == slot.id, Cell.current, Cell.load_kg.is_not(None))
+    return set(session.scalars(query.distinct()))
+
+
+@dataclass(frozen=True)
+class AthleteLine:
+    """One slot of an athlete's whole block."""
+
+    slot: BlockSlot
+    movement: Movement
+    outline: tuple[Prescription, ...]
+    row: SheetRow
+
+
+def athlete_block(
+    session: Session, squad_id: int, block: Block, athlete: Athlete, today: dt.date, rules: Rules
+) -> list[AthleteLine]:
+    """Every slot of the block for one athlete, in a fixed number of queries."""
+    ready, library = readiness_one(session, athlete, today, rules), library_of(session, squad_id)
+    slot_ids = [slot.id for slot in block.slots]
+    by_slot: dict[int, dict[int, PlacedCell]] = defaultdict(dict)
+    query = select(Cell.slot_id, *COLUMNS).where(
+        Cell.slot_id.in_(slot_ids), Cell.athlete_id == athlete.id, Cell.current
+    )
+    for slot_id, *values in session.execute(query):
+        cell = PlacedCell._make(values)
+        by_slot[slot_id][cell.week] = cell
+    done: dict[int, dict[tuple[int, int], int]] = defaultdict(dict)
+    counted = (
+        select(Cell.slot_id, Cell.week, func.count())
+        .join(SetEntry, SetEntry.cell_id == Cell.id)
+        .where(
+            Cell.slot_id.in_(slot_ids), Cell.athlete_id == athlete.id, ~SetEntry.replaced, ~SetEntry.withdrawn
+        )
+        .group_by(Cell.slot_id, Cell.week)
+    )
+    for slot_id, week, count in session.execute(counted):
+        done[slot_id][athlete.id, week] = count
+    this_week = min(max((today - block.first_week).days // 7, 0), block.weeks - 1)
+    found = []
+    for slot in block.slots:
+        movement = library.get(slot.movement)
+        outline = outline_of(slot, block.weeks, movement)
+        days = [session_day(block, slot, p.week) for p in outline]
+        row = row_of(ready, movement, by_slot[slot.id], outline, days, done[slot.id], this_week, slot.ladder)
+        found.append(AthleteLine(slot, movement, outline, row))
+    return found
 
 
 @dataclass(frozen=True)
@@ -136,7 +220,8 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
     cell, slot, block, athlete = row
     ready, library = readiness_one(session, athlete, today, rules), library_of(session, squad_id)
     movement, day = movement_of(library, slot, cell), session_day(block, slot, cell.week)
-    stop, gate, bounds = ready.stop_on(movement), ready.gate(movement), ready.bounds(movement, day)
+    stop, bounds = ready.stop_on(movement), ready.bounds(movement, day)
+    gate = ready.gate(movement) if cell.movement or not slot.ladder else ()
     refused = ""
     if day < today:
         pass  # what was lifted stays to be read

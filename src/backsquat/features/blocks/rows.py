@@ -18,7 +18,9 @@ from backsquat.features.phrases import finding_words
 from backsquat.storage.models import Athlete, Cell
 from backsquat.ui.drawing.stair import draw_stair
 
-REFUSED = frozenset({State.NEEDS_TEST.value, State.GATED.value, State.LOCKED.value})
+REFUSED = frozenset(
+    state.value for state in (State.NEEDS_TEST, State.GATED, State.LOCKED, State.NO_RUNG, State.NO_ROOM)
+)
 
 
 class SheetCell(NamedTuple):
@@ -41,6 +43,9 @@ class SheetCell(NamedTuple):
     stair: Markup
     words: str = ""  # the movement in place of a load
     work: str = ""  # its sets × reps
+    reps: str = ""  # where they differ from the head of the week: "× 9"
+    why: str = ""  # why another movement stands in
+    shade: int = 0  # load as a share of the planning max, in steps of five hundredths from 60 % on; 0: none
 
 
 @dataclass(frozen=True)
@@ -77,6 +82,9 @@ class PlacedCell(NamedTuple):
     bar: str
     movement: str
     sets: int
+    reps: int
+    kind: str
+    hold_s: int
 
 
 COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
@@ -84,11 +92,12 @@ COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
 
 def row_of(
     ready: Readiness, movement: Movement, cells: Mapping[int, PlacedCell], outline: Sequence[Prescription],
-    days: Sequence[dt.date], done: Mapping[tuple[int, int], int], this_week: int,
+    days: Sequence[dt.date], done: Mapping[tuple[int, int], int], this_week: int, ladder: str = "",
 ) -> SheetRow:  # fmt: skip
     """The row of one athlete; whoever is stopped, gated or limited is shown no load to come that is not theirs."""
     athlete = ready.athlete
-    note, refusal, mend = _in_the_way(ready, movement, cells, this_week)
+    in_the_way = _rung_in_the_way if ladder else _in_the_way
+    note, refusal, mend = in_the_way(ready, movement, cells, this_week)
     allowed = {
         p.week: day < ready.today or _within_limits(ready, movement, cells.get(p.week), day)
         for p, day in zip(outline, days, strict=True)
@@ -100,7 +109,7 @@ def row_of(
             shown.pop()
     elif not all(allowed.values()):
         note = note or "limit: plan anew"
-    built = _places(ready, athlete, outline, shown, done)
+    built = _places(ready, athlete, outline, shown, done, _stands_in(ready, movement, ladder))
     now = cells.get(this_week)
     max_kg = now.planning_max_kg if now and not refusal else None
     return SheetRow(athlete, max_kg, note, refusal, mend, built)
@@ -132,13 +141,44 @@ def _in_the_way(
         return "not planned", "Joined after this block was planned.", "needs_plan"
     if any(cell.state == State.NEEDS_TEST.value for cell in coming):
         return "no record", "Needs a test: a set of 3 to 8 reps to depth.", "needs_test"
-    if any(cell.state == State.RUNG.value for cell in coming):
+    if (
+        any(cell.state == State.RUNG.value for cell in coming)
+        and not ready.limits
+        and not ready.lacking(movement)
+    ):
         return "through the gate, needs a test", "", "needs_test"
     if any(cell.state == State.GATED.value for cell in coming):
         return "through the gate", "Through the gate since this was planned: plan anew.", "needs_plan"
+    if any(cell.state == State.NO_ROOM.value for cell in coming):
+        return "not in this room", "This room cannot rig it, and nothing like it is open to this athlete.", ""
     if any(cell.state == State.LOCKED.value for cell in coming):
         return "limit: some weeks without load", "", ""
     return "", "", ""
+
+
+def _rung_in_the_way(
+    ready: Readiness, _movement: Movement, cells: Mapping[int, PlacedCell], this_week: int
+) -> tuple[str, str, str]:
+    """The same for a slot of own rungs: no gate, only a place on the ladder is needed."""
+    coming = [cell for cell in cells.values() if cell.week >= this_week]
+    if ready.absent:
+        since = ready.absent.first_on
+        words = f"Away since {since.day} {since:%b}. The return is recorded under Limits and health."
+        return "away", words, "away"
+    if not cells:
+        return "not planned", "Joined after this block was planned.", "needs_plan"
+    if coming and all(cell.state == State.NO_RUNG.value for cell in coming):
+        return "no rung yet", "Not placed on this ladder yet, or none of its rungs is open now.", "gated"
+    return "", "", ""
+
+
+def _stands_in(ready: Readiness, movement: Movement, ladder: str) -> str:
+    """Code of why another movement stands in a row's places."""
+    if ladder:
+        return "rung"
+    if ready.gate(movement):
+        return "gate"
+    return "room" if ready.lacking(movement) else "limit"
 
 
 def _within_limits(ready: Readiness, movement: Movement, cell: PlacedCell | None, day: dt.date) -> bool:
@@ -150,7 +190,7 @@ def _within_limits(ready: Readiness, movement: Movement, cell: PlacedCell | None
 
 def _places(
     ready: Readiness, athlete: Athlete, outline: Sequence[Prescription], shown: Sequence[PlacedCell | None],
-    done: Mapping[tuple[int, int], int],
+    done: Mapping[tuple[int, int], int], why: str,
 ) -> tuple[SheetCell, ...]:  # fmt: skip
     stairs = draw_stair([c.load_kg if c else None for c in shown])
     built, before = [], None
@@ -159,22 +199,33 @@ def _places(
             before = None
             built.append(EMPTY._replace(week=prescription.week))
             continue
-        easy = prescription.kind is Kind.EASY
+        easy = cell.kind == Kind.EASY.value
         change = ""
         if before is not None and cell.load_kg is not None and not easy and not prescription.first_of_wave:
             change = _change(cell.load_kg - before)
         if cell.load_kg is not None and not easy:
             before = cell.load_kg
         own = ready.library.movements.get(cell.movement) if cell.movement else None
+        words, work = (own.name, own.work.words) if own else ("", "")
+        if cell.state == State.WORK.value:
+            words = f"{cell.sets} × {f'{cell.hold_s} s' if cell.hold_s else cell.reps}"
         built.append(
             SheetCell(
                 cell.id, cell.week, cell.state, _written(cell.load_amount),
                 cell.load_unit, cell.load_kg, change, easy, cell.origin, cell.over_cap, cell.held,
                 done.get((athlete.id, cell.week), 0), not cell.live, cell.bar, stair,
-                own.name if own else "", own.work.words if own else "",
+                words, work, f"× {cell.reps}" if cell.reps != prescription.reps else "", why if own else "",
+                _shade(cell.load_kg, cell.planning_max_kg),
             )
         )  # fmt: skip
     return tuple(built)
+
+
+def _shade(load_kg: float | None, max_kg: float | None) -> int:
+    """60 % → 1, 65 % → 2 … 90 % and more → 7; under 60 % nothing."""
+    if not load_kg or not max_kg or max_kg <= 0:
+        return 0
+    return min(7, max(0, int((load_kg / max_kg - 0.55) / 0.05 + 1e-9)))
 
 
 def _with_number(cell: PlacedCell | None) -> PlacedCell | None:

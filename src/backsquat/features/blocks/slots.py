@@ -11,10 +11,11 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.progression.place import usual_window
+from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.features.athletes.queries import squad_athletes
-from backsquat.features.blocks.operations import block_of
+from backsquat.features.blocks.operations import block_of, bring_back
 from backsquat.features.blocks.planning import (
     known_candidates,
     logged_places,
@@ -238,12 +239,18 @@ def move_slot(session: Session, actor: Actor, slot_id: int, way: int) -> Block:
 
 @restores("slots")
 def restore_slot(session: Session, actor: Actor, change: Change) -> None:
-    slot, _block = slot_of(session, actor.squad_id, change.before["slot"])
+    slot, block = slot_of(session, actor.squad_id, change.before["slot"])
+    bring_back(session, actor, block.id, change.before.get("cells", []))
     if "values" in change.before:
         for name, value in change.before["values"].items():
             setattr(slot, name, value)
     else:
         slot.removed = change.before["removed"]
+
+
+def slot_values(slot: BlockSlot) -> Any:
+    """The parameters of a slot's school as they hold for it."""
+    return SCHOOLS[slot.school].read(slot.parameters)
 
 
 def template_of(block: Block, words: str = "") -> TemplateEntry:

@@ -54,6 +54,7 @@ class SetForm(TodayForm):
             reps_to_depth=None if reps is None else reps - short, reserve_reps=self.reserve_reps.data,
             done_on=None, today=self.today, pain=self.pain.data or 0, hold_s=self.hold_s.data,
             may_be_unloaded=not CONVENTIONS[self.movement.convention].loaded,
+            helped=CONVENTIONS[self.movement.convention].helps,
         )  # fmt: skip
         for problem in found:
             yield Problem(

@@ -123,6 +123,7 @@ def _check(facts: SetFacts, movement: Movement, today: dt.date) -> None:
         load_kg=float(facts.load), reps=facts.reps, reps_to_depth=facts.reps_to_depth,
         reserve_reps=facts.reserve_reps, done_on=None, today=today, pain=facts.pain,
         may_be_unloaded=not CONVENTIONS[movement.convention].loaded, hold_s=facts.hold_s,
+        helped=CONVENTIONS[movement.convention].helps,
     )  # fmt: skip
     if facts.pain and facts.pain_place not in set(Region):
         found.append(Problem("pain_place", "pain_needs_place"))

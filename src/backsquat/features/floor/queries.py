@@ -11,7 +11,10 @@ from sqlalchemy.orm import Session
 from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.changes import PlateChange, plate_change
 from backsquat.core.loads.room import Room
+from backsquat.core.loads.rounding import Rounding, round_load
 from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.effort import EffortSchool, moved_share, moved_words
+from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
@@ -21,6 +24,7 @@ from backsquat.features.blocks.drawing import cell_load
 from backsquat.features.blocks.planning import movement_of, rest_of, session_day
 from backsquat.features.movements.queries import library_of
 from backsquat.features.room.operations import station_checks
+from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import (
     Athlete,
     Block,
@@ -79,6 +83,7 @@ class Turn:
     notes: tuple[str, ...] = ()  # limits of range or side, an eased week
     set_up: Mapping[str, SetUpNote] = field(default_factory=dict)
     rest_left_s: int = 0
+    most_kg: float | None = None  # the most a limit allows on the day
 
     @property
     def on_rung(self) -> bool:
@@ -233,7 +238,18 @@ def _turns(
             if not (mine.stop_on(movement) and done):
                 continue
         noted = known.get((athlete.id, movement.code), {})
-        turns.append(Turn(athlete, cell, movement, done, decision, _notes(mine, movement, chosen.day), noted))
+        turns.append(
+            Turn(
+                athlete,
+                cell,
+                movement,
+                done,
+                decision,
+                _notes(mine, movement, chosen.day),
+                noted,
+                most_kg=mine.bounds(movement, chosen.day).most_kg,
+            )
+        )
     return turns, kept
 
 
@@ -270,6 +286,43 @@ def _notes(ready: Readiness, movement: Movement, day: dt.date) -> tuple[str, ...
     if ease:
         notes.append(f"eased return: load × {ease.load_share:.2f}, sets × {ease.sets_share:g}")
     return tuple(notes)
+
+
+@dataclass(frozen=True)
+class Steered:
+    """The load of the later sets after the first one said how the day is."""
+
+    load: Load
+    words: str
+
+
+def steered_load(floor: Floor, turn: Turn) -> Steered | None:
+    """For the effort-steered school, once the first set is logged; never over a limit of the athlete."""
+    slot, cell = floor.chosen.slot, turn.cell
+    if (
+        slot.school != EffortSchool.code
+        or not turn.entries
+        or cell.load_kg is None
+        or cell.kind != Kind.WORK.value
+    ):
+        return None
+    planned = floor.load(turn)
+    first = record_from_row(turn.entries[0])
+    parameters = EffortSchool().read(slot.parameters)
+    left = first.reserve_reps
+    if planned is None or left is None or abs(first.load_kg - cell.load_kg) > 0.01:
+        return None
+    margin = left + first.reps_to_depth - cell.reps - cell.reserve_reps
+    if not margin:
+        return None
+    wanted = cell.load_kg * moved_share(margin, parameters)
+    if turn.most_kg is not None:
+        wanted = min(wanted, turn.most_kg)
+    rounding = Rounding.DOWN if turn.most_kg is not None else Rounding.NEAREST
+    rounded = round_load(wanted, floor.room, planned.rig, rounding)
+    if rounded is None or rounded.load == planned:
+        return None
+    return Steered(rounded.load, moved_words(margin, parameters))
 
 
 def last_load(session: Session, athlete_id: int, movement: str) -> SetEntry | None:

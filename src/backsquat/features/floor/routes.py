@@ -9,8 +9,10 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
 from backsquat.core.loads.achievable import loads_on
+from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.rounding import grains
+from backsquat.core.progression.decision import Answers
 from backsquat.features.blocks.drawing import bar_picture
 from backsquat.features.blocks.operations import cell_of
 from backsquat.features.blocks.planning import movement_of, room_of
@@ -37,8 +39,10 @@ from backsquat.features.floor.queries import (
     last_fault,
     last_load,
     sessions_in_week,
+    steered_load,
 )
 from backsquat.features.movements.phrases import SETUP_WORDS
+from backsquat.features.review.operations import answer_week
 from backsquat.features.review.phrases import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, sentence
 from backsquat.features.review.queries import answer_to
 from backsquat.storage.models import SetEntry
@@ -87,7 +91,10 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
     load, cell, movement = floor.load(up), up.cell, up.movement
     usual = last_load(reader(), up.athlete.id, movement.code) if up.on_rung else None
     planned = cell.load_amount if not up.on_rung else usual.load_amount if usual else Decimal(0)
-    hold_s = cell.inputs.get("hold_s")
+    hold_s = cell.hold_s or cell.inputs.get("hold_s")
+    steered = steered_load(floor, up)
+    if steered:
+        planned, load = steered.load.total.amount, steered.load
     quick = SetForm(desk().today, formdata=None).offer(movement)
     if form is None:
         source = correcting
@@ -107,7 +114,8 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         form = SetForm(desk().today, formdata=None, data=data)
     form.offer(movement)
     return {
-        "setup_words": SETUP_WORDS, "movement": movement, "planned": planned, "hold_s": hold_s,
+        "conventions": CONVENTIONS, "steered": steered, "setup_words": SETUP_WORDS,
+        "movement": movement, "planned": planned, "hold_s": hold_s,
         "bar_load": load, "bar_svg": bar_picture(floor.room, load) if load else None,
         "quick": quick, "set_form": form, "correcting": correcting, "rest_left": up.rest_left_s, "loads": _loads(floor),
         "fault": squad_library().fault(movement.code, last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
@@ -204,3 +212,17 @@ def end(cell_id: int) -> ResponseReturnValue:
         row = end_exercise(session, actor(), cell_id, squad_rules())
         _cell, slot, _block = cell_of(session, membership().squad_id, cell_id)
     return _after(slot.id, request.form.get("rack"), row.athlete_id)
+
+
+@blueprint.post("/cells/<int:cell_id>/answers")
+@allow(COACH)
+def answers(cell_id: int) -> ResponseReturnValue:
+    """The coach's three answers to an earned week: sound, sure, too easy."""
+    said = Answers(*(request.form.get(name) == "yes" for name in ("sound", "sure", "too_easy")))
+    with database().writing() as session:
+        row = answer_week(session, actor(), cell_id, said, squad_rules())
+        _cell, slot, _block = cell_of(session, membership().squad_id, cell_id)
+        athlete_id = row.athlete_id
+    if request.form.get("back") == "review":
+        return redirect(url_for("review.index"))
+    return redirect(url_for("floor.index", lift=slot.id, rack=request.form.get("rack"), athlete=athlete_id))

@@ -116,6 +116,7 @@ def _problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Probl
         load_kg=float(facts.load), reps=facts.reps, reps_to_depth=facts.reps_to_depth,
         reserve_reps=facts.reserve_reps, done_on=facts.done_on, today=today, pain=facts.pain,
         may_be_unloaded=not CONVENTIONS[movement.convention].loaded, hold_s=facts.hold_s,
+        helped=CONVENTIONS[movement.convention].helps,
     )  # fmt: skip
 
 

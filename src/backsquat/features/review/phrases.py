@@ -18,7 +18,7 @@ REASONS = {
     "form_broke": "{next}: form broke in {broke} of {sets} sets ({fault_words}).",
     "easy_done": "Easy week done. {next}",
     "one_short": "{next}: one rep short of {sets} × {reps}.",
-    "missed": "{next}: {missing} reps missing from {sets_asked} × {reps}, so the plan comes down {percent} %.",
+    "missed": "{next}: {missing_words} missing from {sets_asked} × {reps}, so the plan comes down {percent} %.",
     "top_made": "{next} Top week made: {sets} × {reps} clean, {left_words}. The wave after starts one step up.",
     "top_just": "{next} Top week just made: {left_words}, {promised} promised. The next wave starts where this one did.",
     "top_effort_unknown": "{next} Top week done, but nobody said what was left. The next wave starts where this one did.",
@@ -33,10 +33,10 @@ REASONS = {
     "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
     "test_done": "Test done; the estimate has it. {next}",
     "stage_made": "{next}: every set at {low} reps or more, {left_words}.",
-    "stage_stay": "{next}: {missing} reps under the window of {low}–{high}.",
+    "stage_stay": "{next}: {missing_words} under the window of {low}–{high}.",
     "stage_down": "{next}: under the window of {low}–{high} twice in a row.",
     "fixed_made": "{next}: {sets} × {reps} made.",
-    "fixed_missed": "{next}: {missing} reps missing, once more.",
+    "fixed_missed": "{next}: {missing_words} missing, once more.",
     "reset": "{next}: missed twice in a row, so {percent} % come off.",
     "reset_again": "{next}: missed twice in a row, {resets} times by now, {percent} % come off. A weekly school (a "
                    "wave) may suit better: change it under Slots.",
@@ -59,7 +59,7 @@ REASONS = {
     "earned_enough": "{next}: sound, and just right.",
     "earned_unsure": "{next}: not sure yet.",
     "earned_down": "{next}: form was gone.",
-    "earned_missed": "{next}: {missing} reps missing.",
+    "earned_missed": "{next}: {missing_words} missing.",
     "hold_longer": "Up to {next_s} s: all held {hold_s} s.",
     "hold_short": "Stay with {hold_s} s: not all were held.",
     "hold_top": "All held {hold_s} s: a harder version is next.",
@@ -133,6 +133,7 @@ def sentence(
     words = {
         "next": next_words(code, effect, reason),
         "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
+        "missing_words": "one rep" if facts.get("missing") == 1 else f"{facts.get('missing', 0)} reps",
         "first_words": f"{_count(left)} left",
         "fault_words": fault.look.lower() if fault else "form",
         "sets_asked": facts.get("sets", ""),
@@ -162,10 +163,11 @@ def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
             "." if reason in NEXT_FIRST else ""
         )
     number = f"{load} × {effect['next_reps']}"
-    if effect.get("next_easy"):
-        number += ", easy"
     if reason in NEXT_FIRST:
-        return f"Next: {number}."
+        return f"Next: {number}{', easy' if effect.get('next_easy') else ''}."
+    if effect.get("next_easy"):
+        word = {"up": "Up", "down": "Down"}.get(code, "The same")
+        return f"{word} after the easy week, which has {number}"
     return {"up": "Up to", "down": "Down to"}.get(code, "Stay with") + f" {number}"
 
 

@@ -1,14 +1,21 @@
 """Reading the room form: fixed fields, and as many lines of bars and plates as there are."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal, InvalidOperation
 
 from backsquat.core.errors import Problem
 from backsquat.core.loads.mass import Unit
-from backsquat.core.loads.room import FULL_DIAMETER_MM, Room
+from backsquat.core.loads.room import FULL_DIAMETER_MM, Bells, RigKind, Room
 from backsquat.features.phrases import problem_words
-from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, room_problems
+from backsquat.features.room.operations import (
+    BandFacts,
+    BarFacts,
+    PlateFacts,
+    RoomFacts,
+    StackFacts,
+    room_problems,
+)
 
 LINES_MOST = 24
 SPARE_LINES = 2
@@ -30,7 +37,7 @@ class RoomForm:
 
     def lines(self, prefix: str) -> range:
         """Line numbers to show: all that hold something, and some spare ones."""
-        used = [n for n in range(LINES_MOST) if self.value(f"{prefix}_amount_{n}").strip()]
+        used = self._used({"stack": "stack_low", "band": "band_long"}.get(prefix, f"{prefix}_amount"))
         return range(min(LINES_MOST, (max(used) + 1 if used else 0) + SPARE_LINES))
 
     def read(self) -> RoomFacts | None:
@@ -48,7 +55,10 @@ class RoomForm:
                 title = self.value(f"bar_name_{n}").strip()[:40] or "Bar"
                 bars.append(
                     BarFacts(
-                        self.value(f"bar_code_{n}")[:20] or f"bar{n}", title, self._amount(f"bar_amount_{n}")
+                        self.value(f"bar_code_{n}")[:20] or f"bar{n}",
+                        title,
+                        self._amount(f"bar_amount_{n}"),
+                        self.value(f"bar_trap_{n}") == "1",
                     )
                 )
                 bar_at.append(n)
@@ -60,14 +70,46 @@ class RoomForm:
                 plate_at.append(n)
         facts = RoomFacts(
             name, unit, self._amount("collars"), self._whole("racks", 1), tuple(bars), tuple(plates),
-            tuple(self.has),
+            tuple(self.has), self._bells("dumbbells", 2), self._bells("kettlebells", 1), tuple(self._stacks()),
+            tuple(self._bands()),
         )  # fmt: skip
         for problem in room_problems(facts):
             stem, _, place = problem.field.rpartition("_")
-            at = {"bar_amount": bar_at, "plate_amount": plate_at, "plate_pairs": plate_at}.get(stem)
+            at = {
+                "bar_amount": bar_at, "plate_amount": plate_at, "plate_pairs": plate_at,
+                "stack_low": self._used("stack_low"), "band_short": self._used("band_long"),
+            }.get(stem)  # fmt: skip
             where = f"{stem}_{at[int(place)]}" if at is not None else problem.field
             self.errors.setdefault(where, problem_words(problem))
         return None if self.errors else facts
+
+    def _used(self, stem: str) -> list[int]:
+        return [n for n in range(LINES_MOST) if self.value(f"{stem}_{n}").strip()]
+
+    def _bells(self, name: str, usual: int) -> tuple[tuple[Decimal, int], ...]:
+        """A line of masses, `12*1` for another number than usual; the problem beside it where it cannot be read."""
+        found: dict[Decimal, int] = {}
+        for word in self.value(name).replace(",", ".").replace(";", " ").split():
+            mass, _, count = word.partition("*")
+            try:
+                amount, number = Decimal(mass), int(count or usual)
+                if not amount.is_finite() or not 0 < number <= 40:
+                    raise ValueError
+            except (InvalidOperation, ValueError):
+                self.errors[name] = problem_words(Problem(name, "bells"))
+                return ()
+            found[amount] = found.get(amount, 0) + number
+        return tuple(sorted(found.items()))
+
+    def _stacks(self) -> Iterator[StackFacts]:
+        for n in self._used("stack_low"):
+            amounts = [self._amount(f"stack_{part}_{n}") for part in ("low", "step", "high", "extra")]
+            yield StackFacts(self.value(f"stack_code_{n}")[:40] or "cable", *amounts)
+
+    def _bands(self) -> Iterator[BandFacts]:
+        for n in self._used("band_long"):
+            name = self.value(f"band_name_{n}").strip()[:30] or f"Band {n + 1}"
+            yield BandFacts(name, self._amount(f"band_short_{n}"), self._amount(f"band_long_{n}"))
 
     def _amount(self, name: str) -> Decimal:
         text = self.value(name).strip().replace(",", ".") or "0"
@@ -102,9 +144,28 @@ def form_of(room: Room | None, has: list[str]) -> RoomForm:
     }
     for n, bar in enumerate(room.bars):
         typed |= {f"bar_code_{n}": bar.code, f"bar_name_{n}": bar.name, f"bar_amount_{n}": bar.mass.text}
+        typed[f"bar_trap_{n}"] = "1" if bar.kind is RigKind.TRAP_BAR else ""
     for n, plate in enumerate(room.plates):
         typed |= {
             f"plate_amount_{n}": plate.mass.text, f"plate_pairs_{n}": str(plate.pairs),
             f"plate_diameter_{n}": str(plate.diameter_mm),
         }  # fmt: skip
+    typed |= {"dumbbells": _bells_text(room.dumbbells, 2), "kettlebells": _bells_text(room.kettlebells, 1)}
+    for n, stack in enumerate(room.stacks):
+        typed |= {
+            f"stack_code_{n}": stack.code, f"stack_low_{n}": stack.low.text, f"stack_step_{n}": stack.step.text,
+            f"stack_high_{n}": stack.high.text, f"stack_extra_{n}": stack.add_on.text if stack.add_on.grains else "",
+        }  # fmt: skip
+    for n, band in enumerate(room.bands):
+        typed |= {
+            f"band_name_{n}": band.name,
+            f"band_short_{n}": band.short.text,
+            f"band_long_{n}": band.long.text,
+        }
     return RoomForm(typed, has=has)
+
+
+def _bells_text(bells: Iterable[Bells], usual: int) -> str:
+    return " ".join(
+        bell.mass.text if bell.count == usual else f"{bell.mass.text}*{bell.count}" for bell in bells
+    )

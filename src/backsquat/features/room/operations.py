@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.loads.achievable import loads_at_most
 from backsquat.core.loads.mass import DECIMALS, Mass, Unit
-from backsquat.core.loads.room import PlateStock
+from backsquat.core.loads.room import PlateStock, RigKind
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember, restores
 from backsquat.library.shelf import equipment
@@ -18,6 +18,7 @@ from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad, S
 
 PAIRS_MOST, RACKS_MOST = 20, 30
 BAR_KG, PLATE_KG, COLLARS_KG = (1, 50), 50, 10
+BELL_KG, BELLS_MOST = 400, 60
 LOADS_MOST = 8_000  # usual rooms make one or two thousand
 
 
@@ -26,6 +27,7 @@ class BarFacts:
     code: str
     name: str
     amount: Decimal
+    trap: bool = False
 
 
 @dataclass(frozen=True)
@@ -33,6 +35,26 @@ class PlateFacts:
     amount: Decimal
     pairs: int
     diameter_mm: int
+
+
+@dataclass(frozen=True)
+class StackFacts:
+    """A machine with a pin."""
+
+    code: str
+    low: Decimal
+    step: Decimal
+    high: Decimal
+    add_on: Decimal = Decimal(0)
+
+
+@dataclass(frozen=True)
+class BandFacts:
+    """A long band: its pull when short and when long."""
+
+    name: str
+    short: Decimal
+    long: Decimal
 
 
 @dataclass(frozen=True)
@@ -44,6 +66,10 @@ class RoomFacts:
     bars: tuple[BarFacts, ...]
     plates: tuple[PlateFacts, ...]
     equipment: tuple[str, ...] = ()  # codes of library/equipment.toml
+    dumbbells: tuple[tuple[Decimal, int], ...] = ()  # mass of each, how many
+    kettlebells: tuple[tuple[Decimal, int], ...] = ()
+    stacks: tuple[StackFacts, ...] = ()
+    bands: tuple[BandFacts, ...] = ()
 
 
 def room_problems(facts: RoomFacts) -> list[Problem]:
@@ -86,8 +112,39 @@ def room_problems(facts: RoomFacts) -> list[Problem]:
         seen.add(plate.amount)
         if kg is not None and kg > 0 and plate.pairs > 0:
             stock.append(PlateStock(Mass(plate.amount, unit), plate.pairs))
+    found += _hand_problems(facts) + _machine_problems(facts)
     if not found and loads_at_most(stock) > LOADS_MOST:
         found.append(Problem("plates", "too_many_loads"))
+    return found
+
+
+def _hand_problems(facts: RoomFacts) -> list[Problem]:
+    """Bells nobody could lift, or finer than they are weighed."""
+    found = []
+    for field, bells in (("dumbbells", facts.dumbbells), ("kettlebells", facts.kettlebells)):
+        if len(bells) > BELLS_MOST or any(not _fits(amount, facts.unit) for amount, _ in bells):
+            found.append(Problem(field, "bells"))
+    return found
+
+
+def _fits(amount: Decimal, unit: Unit) -> bool:
+    try:
+        return 0 < Mass(amount, unit).kg <= BELL_KG
+    except ValueError:
+        return False
+
+
+def _machine_problems(facts: RoomFacts) -> list[Problem]:
+    found = []
+    for n, stack in enumerate(facts.stacks):
+        amounts = (stack.low, stack.step, stack.high)
+        whole = all(_fits(amount, facts.unit) for amount in amounts) and 0 <= stack.add_on <= 50
+        pins = (stack.high - stack.low) / stack.step if whole else Decimal(0)
+        if not whole or stack.high < stack.low or pins > 200:
+            found.append(Problem(f"stack_low_{n}", "stack_range"))
+    for n, band in enumerate(facts.bands):
+        if not (0 <= band.short < band.long <= 150 and _fits(band.long, facts.unit)):
+            found.append(Problem(f"band_short_{n}", "band_range"))
     return found
 
 
@@ -110,12 +167,35 @@ def save_room(session: Session, actor: Actor, facts: RoomFacts) -> Change:
 
 def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
     row.name, row.unit, row.collars, row.racks = facts.name, facts.unit.value, facts.collars, facts.racks
-    row.equipment = sorted(code for code in facts.equipment if code in equipment())
+    # What is described below is there, ticked or not.
+    has = set(facts.equipment) | {stack.code for stack in facts.stacks}
+    has |= {
+        code
+        for code, any_of in (
+            ("dumbbells", facts.dumbbells),
+            ("kettlebells", facts.kettlebells),
+            ("band", facts.bands),
+            ("trap_bar", [bar for bar in facts.bars if bar.trap]),
+        )
+        if any_of
+    }
+    row.equipment = sorted(code for code in has if code in equipment())
+    row.dumbbells = [[str(amount), count] for amount, count in facts.dumbbells]
+    row.kettlebells = [[str(amount), count] for amount, count in facts.kettlebells]
+    row.stacks = [[s.code, str(s.low), str(s.step), str(s.high), str(s.add_on)] for s in facts.stacks]
+    row.bands = [[band.name, str(band.short), str(band.long)] for band in facts.bands]
     row.bars, row.plates = [], []
     session.flush()
     unit = facts.unit.value
     row.bars = [
-        BarRow(place=n, code=bar.code, name=bar.name, amount=bar.amount, unit=unit)
+        BarRow(
+            place=n,
+            code=bar.code,
+            name=bar.name,
+            amount=bar.amount,
+            unit=unit,
+            kind=(RigKind.TRAP_BAR if bar.trap else RigKind.BAR).value,
+        )
         for n, bar in enumerate(facts.bars)
     ]
     row.plates = [
@@ -177,9 +257,10 @@ def station_checks(session: Session, room_id: int) -> dict[str, StationCheck]:
 def _as_plain(row: RoomRow) -> dict[str, Any]:
     return {
         "name": row.name, "unit": row.unit, "collars": str(row.collars), "racks": row.racks,
-        "bars": [[bar.code, bar.name, str(bar.amount)] for bar in row.bars],
+        "bars": [[bar.code, bar.name, str(bar.amount), bar.kind] for bar in row.bars],
         "plates": [[str(plate.amount), plate.pairs, plate.diameter_mm] for plate in row.plates],
-        "equipment": list(row.equipment),
+        "equipment": list(row.equipment), "dumbbells": row.dumbbells, "kettlebells": row.kettlebells,
+        "stacks": row.stacks, "bands": row.bands,
     }  # fmt: skip
 
 
@@ -191,8 +272,12 @@ def restore_room(session: Session, actor: Actor, change: Change) -> None:
         return
     facts = RoomFacts(
         before["name"], Unit(before["unit"]), Decimal(before["collars"]), before["racks"],
-        tuple(BarFacts(code, name, Decimal(amount)) for code, name, amount in before["bars"]),
+        tuple(BarFacts(bar[0], bar[1], Decimal(bar[2]), bar[3:] == [RigKind.TRAP_BAR.value]) for bar in before["bars"]),
         tuple(PlateFacts(Decimal(amount), pairs, diameter) for amount, pairs, diameter in before["plates"]),
         tuple(before.get("equipment", ())),
+        tuple((Decimal(amount), count) for amount, count in before.get("dumbbells", ())),
+        tuple((Decimal(amount), count) for amount, count in before.get("kettlebells", ())),
+        tuple(StackFacts(code, *map(Decimal, amounts)) for code, *amounts in before.get("stacks", ())),
+        tuple(BandFacts(name, Decimal(short), Decimal(long)) for name, short, long in before.get("bands", ())),
     )  # fmt: skip
     _put(session, session.get_one(RoomRow, change.subject_id), facts)

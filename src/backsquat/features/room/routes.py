@@ -14,6 +14,17 @@ from backsquat.features.room.operations import check_station, save_room, station
 from backsquat.library.shelf import equipment
 from backsquat.storage.models import RoomRow
 
+MACHINES = (
+    "lying_curl",
+    "seated_curl",
+    "standing_curl",
+    "knee_extension",
+    "leg_press",
+    "hack",
+    "belt_squat",
+    "cable",
+)
+
 blueprint = Blueprint("room", __name__, url_prefix="/room", template_folder="templates")
 
 
@@ -32,7 +43,7 @@ def _page(form: RoomForm, room: Room | None, status: int = 200, problem: str = "
             answers.append((bar, loads))
     row = reader().get(RoomRow, desk().squad.room_id) if desk().squad.room_id else None
     page = render_template(
-        "room/room.html", form=form, room=room, answers=answers, desk=desk(), equipment=equipment(),
+        "room/room.html", form=form, room=room, answers=answers, desk=desk(), equipment=equipment(), machines=MACHINES,
         stations=station_names(row), checks=station_checks(reader(), row.id) if row else {}, problem=problem,
     )  # fmt: skip
     return page, status

@@ -18,27 +18,181 @@ function sheetStep(link, columns, rows) {
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
+// The sheet: a picked rectangle of places, typing over it, filling, copying a week. The server checks and draws.
+const picked = { from: null, to: null };
+const cellOf = (td) => td.querySelector("a[data-cell]");
+const rowsOf = () => [...document.querySelectorAll("#sheet tbody tr")];
+const pickable = (td) => td.querySelector("a[data-load]") && !td.classList.contains("refused");
+
+function pick(link, extend) {
+  if (!extend || !picked.from?.isConnected) picked.from = link;
+  picked.to = link;
+  const [a, b] = [picked.from, picked.to].map((one) => ({ row: one.closest("tr").sectionRowIndex, week: Number(one.dataset.week) }));
+  document.querySelectorAll(".sheet td.is-picked").forEach((td) => td.classList.remove("is-picked"));
+  if (a.row === b.row && a.week === b.week) return;
+  for (const td of pickedPlaces()) td.classList.add("is-picked");
+}
+
+function pickedPlaces() {
+  if (!picked.from?.isConnected || !picked.to?.isConnected) return [];
+  const rows = [picked.from, picked.to].map((one) => one.closest("tr").sectionRowIndex).sort((x, y) => x - y);
+  const weeks = [picked.from, picked.to].map((one) => Number(one.dataset.week)).sort((x, y) => x - y);
+  return rowsOf().slice(rows[0], rows[1] + 1).flatMap((row) => [...row.querySelectorAll("a[data-cell]")])
+    .filter((link) => Number(link.dataset.week) >= weeks[0] && Number(link.dataset.week) <= weeks[1])
+    .map((link) => link.closest("td")).filter(pickable);
+}
+
+function sheetSays(words, wrong) {
+  const said = document.getElementById("sheet-said");
+  if (said) { said.textContent = words; said.classList.toggle("is-wrong", Boolean(wrong)); }
+}
+
+// Show the new loads at once, send them, and put what the server drew in their place.
+async function sendLoads(edits) {
+  const frame = document.getElementById("sheet");
+  edits = edits.filter(([td, load]) => load !== "" && load !== cellOf(td).dataset.load);
+  if (!edits.length || !frame?.dataset.edits) return;
+  const before = edits.map(([td]) => td.innerHTML);
+  const focused = document.activeElement?.closest?.("a[data-cell]") || picked.to;
+  const at = focused && { row: focused.closest("tr").sectionRowIndex, week: focused.dataset.week };
+  for (const [td, load] of edits) {
+    td.classList.add("is-sending");
+    const shown = td.querySelector(".load");
+    if (shown) shown.textContent = load; else cellOf(td).textContent = load;
+  }
+  const body = new URLSearchParams({ cells: edits.map(([td]) => cellOf(td).dataset.cell).join(" "), loads: edits.map(([, load]) => load).join(" ") });
+  const token = document.querySelector("meta[name=csrf-token]")?.content || "";
+  let answer, told = {};
+  try {
+    answer = await fetch(frame.dataset.edits, { method: "POST", body, headers: { "X-CSRFToken": token } });
+    told = await answer.json();
+  } catch { told = { problem: "The line is down: nothing was changed." }; }
+  if (!answer?.ok) {
+    edits.forEach(([td], n) => { td.innerHTML = before[n]; td.classList.remove("is-sending"); td.classList.add("is-refused"); setTimeout(() => td.classList.remove("is-refused"), 2500); });
+    sheetSays(told.problem || "This could not be kept. Reload the page.", true);
+    return;
+  }
+  for (const [id, html] of Object.entries(told.places)) {
+    const old = document.querySelector(`#sheet a[data-cell="${id}"]`)?.closest("td");
+    if (!old) continue;
+    const holder = document.createElement("template");
+    holder.innerHTML = html;
+    const fresh = holder.content.firstElementChild;
+    old.replaceWith(fresh);
+    htmx.process(fresh);
+  }
+  const back = at && rowsOf()[at.row]?.querySelector(`a[data-week="${at.week}"]`);
+  if (back) { back.focus({ preventScroll: true }); pick(back, false); }
+  if (told.undo) document.querySelector(".undo-redo").innerHTML = `<form method="post" action="${told.undo}" data-undo><input type="hidden" name="csrf_token" value="${token}"><input type="hidden" name="lift" value="${new URL(frame.dataset.edits, location).searchParams.get("lift")}"><button class="btn-link-plain">Undo <kbd>u</kbd></button></form>`;
+  sheetSays(`${edits.length === 1 ? "Changed" : `${edits.length} places changed`}, as a draft. Publish from the head of the page after a reload.`);
+  document.dispatchEvent(new CustomEvent("sheet:kept"));
+}
+
+// Typing starts over the picked places; Enter takes the number for all of them.
+function typeInto(link, first) {
+  const td = link.closest("td"), input = document.createElement("input");
+  input.className = "typed"; input.value = first; input.inputMode = "decimal"; input.setAttribute("aria-label", "Load");
+  td.append(input); input.focus();
+  let open = true;
+  const end = (take, next) => {
+    if (!open) return;
+    open = false;
+    const value = input.value.trim().replace(",", ".");
+    const places = pickedPlaces(), goal = places.includes(td) && places.length > 1 ? places : [td];
+    input.remove();
+    const move = next && sheetStep(link, ...next);
+    (move || link).focus();
+    if (take && value) sendLoads(goal.map((one) => [one, value]));
+  };
+  input.addEventListener("keydown", (event) => {
+    event.stopPropagation();
+    if (event.key === "Enter") { event.preventDefault(); end(true, [0, 1]); }
+    if (event.key === "Tab") { event.preventDefault(); end(true, [event.shiftKey ? -1 : 1, 0]); }
+    if (event.key === "Escape") end(false);
+  });
+  input.addEventListener("blur", () => end(true));
+}
+
+let copiedWeek = null;
+const FILLS = {
+  right() {
+    const rows = Map.groupBy ? Map.groupBy(pickedPlaces(), (td) => td.parentElement) : pickedPlaces().reduce((map, td) => map.set(td.parentElement, [...(map.get(td.parentElement) || []), td]), new Map());
+    sendLoads([...rows.values()].flatMap(([first, ...others]) => others.map((td) => [td, cellOf(first).dataset.load])));
+  },
+  down() {
+    const first = new Map();
+    sendLoads(pickedPlaces().flatMap((td) => {
+      const week = cellOf(td).dataset.week;
+      if (!first.has(week)) { first.set(week, cellOf(td).dataset.load); return []; }
+      return [[td, first.get(week)]];
+    }));
+  },
+  copy() {
+    if (!picked.to?.isConnected) return;
+    copiedWeek = picked.to.dataset.week;
+    sheetSays(`Week ${Number(copiedWeek) + 1} copied. Go to another week and paste it.`);
+  },
+  paste() {
+    if (copiedWeek === null || !picked.to?.isConnected) return;
+    const to = picked.to.dataset.week;
+    sendLoads(rowsOf().flatMap((row) => {
+      const [from, goal] = [copiedWeek, to].map((week) => row.querySelector(`a[data-cell][data-week="${week}"]`));
+      return from?.dataset.load && goal && pickable(goal.closest("td")) ? [[goal.closest("td"), from.dataset.load]] : [];
+    }));
+  },
+};
+const FILL_KEYS = { r: "right", d: "down", c: "copy", v: "paste" };
+
+document.addEventListener("focusin", (event) => {
+  const link = event.target.closest?.("#sheet a[data-cell]");
+  if (link && !picked.extending) pick(link, false);
+});
+
 document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey) return;
   const target = event.target;
   if (target.matches("input, textarea, select")) return;
   const cell = target.closest("a[data-cell]");
+  if ((event.ctrlKey || event.metaKey) && cell && "zy".includes(event.key)) {
+    event.preventDefault();
+    document.querySelector(event.key === "z" ? "form[data-undo]" : "form[data-redo]")?.requestSubmit();
+  }
+  if (event.ctrlKey || event.metaKey || event.altKey) return;
   if (cell && ARROWS[event.key]) {
     const next = sheetStep(cell, ...ARROWS[event.key]);
-    if (next) { next.focus(); event.preventDefault(); }
+    if (next) {
+      picked.extending = event.shiftKey;
+      next.focus();
+      picked.extending = false;
+      if (event.shiftKey) pick(next, true);
+      event.preventDefault();
+    }
     return;
   }
+  const edits = document.getElementById("sheet")?.dataset.edits;
+  if (cell && edits && /^[0-9-]$/.test(event.key) && pickable(cell.closest("td"))) { event.preventDefault(); typeInto(cell, event.key); return; }
+  if (cell && edits && FILL_KEYS[event.key]) { event.preventDefault(); FILLS[FILL_KEYS[event.key]](); return; }
   const go = { "[": ".rail-steps a[rel=prev]", "]": ".rail-steps a[rel=next]" }[event.key];
   if (go) document.querySelector(go)?.click();
   if (event.key === "?") document.getElementById("keys").showModal();
   if (event.key === "u") document.querySelector("form[data-undo]")?.requestSubmit();
+  if (event.key === "y") document.querySelector("form[data-redo]")?.requestSubmit();
   if (event.key === "e") {
     const field = document.querySelector("#panel input[name=load]");
     if (field) { event.preventDefault(); field.closest("details")?.setAttribute("open", ""); field.select(); }
   }
 });
 
+document.addEventListener("mousedown", (event) => {
+  const fill = event.target.closest("[data-fill]");
+  if (fill) event.preventDefault(); // the picked places keep the focus
+  const link = event.target.closest("#sheet a[data-cell]");
+  if (link && event.shiftKey) { event.preventDefault(); pick(link, true); }
+});
+
 document.addEventListener("click", (event) => {
+  const fill = event.target.closest("[data-fill]");
+  if (fill) FILLS[fill.dataset.fill]();
+  if (event.shiftKey && event.target.closest("#sheet a[data-cell]")) { event.preventDefault(); event.stopPropagation(); return; }
   if (event.target.closest("[data-keys]")) document.getElementById("keys").showModal();
   const cell = event.target.closest("a[data-cell]");
   if (cell) {

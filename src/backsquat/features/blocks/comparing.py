@@ -1,0 +1,97 @@
+"""Compare schools on one athlete's numbers, and try one on a made-up athlete."""
+
+import random
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.progression.compare import Measured, measure
+from backsquat.core.progression.place import usual_window
+from backsquat.core.progression.row import bounded, plan_row
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
+from backsquat.core.rules import Rules
+from backsquat.features.blocks.planning import SlotPlan, known_candidates, room_of, slot_plan
+from backsquat.features.desk import Actor
+from backsquat.storage.models import Athlete, Block, BlockSlot
+
+LOADED = [code for code, school in SCHOOLS.items() if school.loaded]
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One school on the athlete's numbers; `measured` is None where there is no load, `why` says why."""
+
+    code: str
+    name: str
+    measured: Measured | None
+    why: str = ""
+
+
+def _as_school(slot: BlockSlot, school: str, plan: SlotPlan) -> BlockSlot:
+    """The slot under another school: its own parameters where it is the slot's, the defaults otherwise."""
+    parameters: dict[str, Any] = dict(slot.parameters) if school == slot.school else {}
+    if school == "window" and "low" not in parameters:
+        window = usual_window(plan.movement, 0, 1, True)
+        parameters |= {"low": window.low, "high": window.high}
+    return BlockSlot(
+        id=slot.id, block_id=slot.block_id, place=slot.place, weekday=slot.weekday, movement=slot.movement,
+        school=school, parameters=parameters, role=slot.role, ladder="",
+    )  # fmt: skip
+
+
+def compare(
+    session: Session, actor: Actor, block: Block, slot: BlockSlot, athlete: Athlete, schools: list[str], rules: Rules
+) -> list[Compared]:  # fmt: skip
+    """Each school's whole block from today's estimate. Nothing is stored, and nobody refused gets a load here either."""
+    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    candidate = known_candidates(session, [athlete], plan, actor.today)[athlete.id]
+    found = []
+    for code in schools:
+        other = SlotPlan(block, _as_school(slot, code, plan), plan.room, rules, plan.movement)
+        terms = other.terms(athlete.newcomer)
+        refusal = candidate.refusal
+        if terms is None or refusal or candidate.current is None:
+            found.append(Compared(code, SCHOOLS[code].name, None, refusal.value if refusal else "needs_test"))
+            continue
+        row = plan_row(candidate, other.outline(), terms)
+        measured = measure(row.weeks, candidate.current.max_kg, plan.movement, bounded(terms, candidate))
+        found.append(Compared(code, SCHOOLS[code].name, measured))
+    return found
+
+
+@dataclass(frozen=True)
+class Trial:
+    """What a made-up athlete is like."""
+
+    max_kg: float = 100.0
+    gain_percent: float = 0.6
+    seed: int = 1
+    missed_week: int = 0  # from 1; 0: none
+    sore_week: int = 0
+
+
+def try_school(
+    session: Session, actor: Actor, block: Block, slot: BlockSlot, school: str, trial: Trial, rules: Rules
+) -> tuple[SimulatedWeek, ...]:
+    """The block with a made-up athlete: the same seed tells the same story."""
+    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    other = SlotPlan(block, _as_school(slot, school, plan), plan.room, rules, plan.movement)
+    terms = other.terms(False)
+    if terms is None:
+        return ()
+    athlete = MadeUp(
+        trial.max_kg, gain_a_week=trial.gain_percent / 100,
+        missed_weeks=frozenset({trial.missed_week - 1} if trial.missed_week else ()),
+        sore_weeks=frozenset({trial.sore_week - 1} if trial.sore_week else ()),
+    )  # fmt: skip
+    return simulate(
+        other.school,
+        other.parameters,
+        athlete,
+        block.weeks,
+        terms,
+        random.Random(trial.seed),
+        hinge=plan.hinge,
+    )
