@@ -4,7 +4,7 @@ PY := .venv/bin/python
 export PYTHONPATH := src
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve setup test lint bench screenshots lock help
+.PHONY: demo demo-reset serve setup test lint bench simulate rules screenshots lock help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -33,6 +33,12 @@ test: lint ## lint, types, import rules, then every test (installs headless Chro
 
 bench: setup ## measure on large generated data (a few minutes); writes docs/benchmarks.md
 	@$(PY) -m backsquat.bench
+
+simulate: setup ## try every school on 1,000 made-up athletes (some minutes); writes docs/simulations.md
+	@$(PY) -m backsquat.trials
+
+rules: setup ## write the tables of docs/RULES.md anew from the code
+	@$(PY) tools/rules_tables.py
 
 screenshots: ## write docs/screenshots/ from the demo data
 	@tools/setup test

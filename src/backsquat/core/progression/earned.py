@@ -1,11 +1,12 @@
 """Earned week: the coach's three questions decide (school 6).
 
 Starts at 90 % of the load for the top of the window. After each week: sound? sure? too easy?
-Three times yes: up a step. Form gone: down. Else it stays. After four weeks it starts anew from
-what has been reached.
+Three times yes: up a step. Form gone: down. Else it stays. After four weeks it starts anew at 90 % of
+what the newest estimate gives, but at most a step under the last load: always from the first 90 % it
+would never get further (seen with made-up athletes).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from backsquat.core.progression.decision import (
     Code,
@@ -46,12 +47,11 @@ class EarnedSchool(School):
         for week in range(weeks):
             cycle, place = divmod(week, parameters.cycle_weeks)
             aim = Aim(
-                reps=parameters.high, reserve_reps=parameters.start_reserve_reps, share=parameters.start_share
-            )
+                reps=parameters.high, reserve_reps=parameters.start_reserve_reps, share=parameters.start_share,
+                rises=False, fresh=cycle > 0, least_steps=-1 if cycle else None,
+            )  # fmt: skip
             if place:
-                aim = Aim(
-                    Basis.LAST, steps=1, reps=parameters.high, reserve_reps=parameters.start_reserve_reps
-                )
+                aim = replace(aim, basis=Basis.LAST, steps=1, share=1.0, fresh=False, least_steps=None)
             rows.append(
                 asked(
                     week, parameters, reps=parameters.low, low=parameters.low, high=parameters.high, reserve_reps=2,

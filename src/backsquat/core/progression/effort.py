@@ -1,7 +1,8 @@
 """Effort-steered: reps at a reserve; the first set steers the sets after it (school 5).
 
-Each rep more or fewer left than asked moves the later sets about 3 %, at most 10 %; half of that
-carries into the planning max of the weeks to come.
+Each rep more or fewer left than asked moves the later sets about 3 %, at most 10 %. Half of that
+carries into the planning max of the weeks to come, from two reps of difference on: a rep is the noise of
+a guess, and following it makes the plan swing (seen with made-up athletes).
 """
 
 from dataclasses import dataclass
@@ -32,6 +33,9 @@ class EffortParameters(EveryFourth):
         0.03, "Load of the later sets for each rep of difference", "share", 0, 0.06, "Helms et al. 2018"
     )
     most_share: float = parameter(0.10, "Most the later sets move", "share", 0.02, 0.2)
+    carried_from_reps: int = parameter(
+        2, "Difference from which the weeks to come move too: less is the noise of a guess", "reps", 1, 4
+    )
     carried_share: float = parameter(0.5, "Part of that which the planning max keeps", "share", 0, 1)
 
 
@@ -61,8 +65,10 @@ class EffortSchool(School):
         share = 1 + parameters.carried_share * (moved_share(margin, parameters) - 1)
         facts |= {"left": first.reserve_reps if first and first.reserve_reps is not None else -1}
         facts["percent"] = signed(100 * (share - 1))
-        code = Code.UP if margin > 0 else Code.DOWN if margin < 0 else Code.STAY
-        reason = {Code.UP: "effort_more", Code.DOWN: "effort_less", Code.STAY: "effort_as_asked"}[code]
+        if abs(margin) < parameters.carried_from_reps:
+            return Decision(Code.STAY, "effort_as_asked", facts, evidence[:1], "effort_other")
+        code = Code.UP if margin > 0 else Code.DOWN
+        reason = "effort_more" if margin > 0 else "effort_less"
         return Decision(code, reason, facts, evidence[:1], "effort_other", share)
 
 

@@ -23,6 +23,15 @@ class Done:
 
 
 @dataclass(frozen=True)
+class Newest:
+    """Today's estimate, which the caps count from, and the planning max made from it."""
+
+    estimate_kg: float
+    planning_max_kg: float | None
+    working: Working
+
+
+@dataclass(frozen=True)
 class Followed:
     planning_max_kg: float
     weeks: tuple[PlannedWeek, ...]
@@ -30,9 +39,9 @@ class Followed:
 
 def follow(
     school: School, parameters: Any, outline: Sequence[Prescription], done: Done, decision: Decision,
-    estimate_kg: float, working: Working, terms: Terms, barred: Container[int] = (),
+    newest: Newest, terms: Terms, barred: Container[int] = (),
 ) -> Followed:  # fmt: skip
-    """Plan the weeks after an exposure with what was decided. `estimate_kg` is today's, which the caps count from."""
+    """Plan the weeks after an exposure with what was decided."""
     step_kg = terms.step_kg(done.planning_max_kg)
     moved = done.planning_max_kg * decision.planning_max_share + decision.steps * step_kg
     words = f"planning max {plain(done.planning_max_kg)} × {plain(decision.planning_max_share, 3)}"
@@ -42,8 +51,9 @@ def follow(
     asked = done.prescription
     base = PlanBase(
         planning_max_kg=moved,
-        estimate_kg=estimate_kg,
-        working=working.then(step),
+        estimate_kg=newest.estimate_kg,
+        fresh_max_kg=newest.planning_max_kg,
+        working=newest.working.then(step),
         at_wave=asked.wave,
         next_wave_steps=decision.next_wave_steps,
         hold_kg=done.load_kg if decision.hold and asked.kind is Kind.WORK else None,

@@ -47,6 +47,7 @@ class PlanBase:
     weeks_before: int = 0
     same_reps_kg: tuple[tuple[int, int, float], ...] = ()  # (reps, reserve, load) already done
     last_kg: float | None = None
+    fresh_max_kg: float | None = None  # planning max from the newest estimate
     first_share: float = 1.0  # of the first working load: a low start where nothing was ever tested
 
 
@@ -215,6 +216,9 @@ def _both_ways(before_kg: float | None, load: Load) -> tuple[Step, ...]:
 
 def _planning_max(prescription: Prescription, base: PlanBase, terms: Terms) -> tuple[float, tuple[Step, ...]]:
     """The planning max of the prescription's wave, with its step of working where it differs from the base."""
+    fresh = base.fresh_max_kg
+    if prescription.aim.fresh and fresh is not None and fresh > base.planning_max_kg:
+        return fresh, (Step("Starts anew", "from the newest estimate", plain(fresh), "kg"),)
     waves = prescription.wave - base.at_wave
     if waves <= 0 or prescription.aim.basis is not Basis.MAX or not prescription.aim.rises:
         return base.planning_max_kg, ()
@@ -257,7 +261,14 @@ def _target(
         share *= terms.easy_load_share
         words += f" × {plain(terms.easy_load_share, 2)}, easy week"
     target *= share
-    return target, Step(label, words, plain(target), "kg")
+    if aim.least_steps is not None and way.last_kg is not None and not easy:
+        least = terms.loads.climbed(way.last_kg, aim.least_steps, terms.rules.step_least).kg
+        if target < least:
+            target, words = (
+                least,
+                f"{words} = {plain(target)}; not under what was reached, {plain(way.last_kg, 2)}",
+            )
+    return target, Step(label, words, plain(target, 2), "kg")
 
 
 def _from_last(prescription: Prescription, label: str, terms: Terms, last_kg: float) -> tuple[float, Step]:

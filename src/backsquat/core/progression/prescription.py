@@ -29,6 +29,8 @@ class Aim:
     reserve_reps: int | None = None  # None: the prescription's own
     reps: int | None = None  # for the formula; None: the prescription's own
     rises: bool = True  # a later wave's planning max is some steps up
+    fresh: bool = False  # from the newest estimate, where that is above the planning max
+    least_steps: int | None = None  # not lighter than the last load and so many steps
     waits: bool = False  # climbs only once the next load promises the bottom of the window
 
 

@@ -12,7 +12,7 @@ from typing import Any, Protocol
 
 from backsquat.core.movements.movement import Family
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
-from backsquat.core.progression.follow import Done, follow
+from backsquat.core.progression.follow import Done, Newest, follow
 from backsquat.core.progression.plan import PlanBase, PlannedWeek, Terms, plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.school import School
@@ -106,9 +106,8 @@ def simulate(
                 asked, planned.load.kg, planned.planning_max_kg, f"week {week + 1}", _same_reps(story)
             )
             answered = replace(decision, code=Code.STAY) if decision.code is Code.STOP else decision
-            coming = follow(
-                school, parameters, outline, done, answered, estimate.max_kg, Working(), terms
-            ).weeks  # fmt: skip
+            newest = Newest(estimate.max_kg, estimate.max_kg, Working())
+            coming = follow(school, parameters, outline, done, answered, newest, terms).weeks
         true_kg *= 1 + athlete.gain_a_week
     return tuple(story)
 

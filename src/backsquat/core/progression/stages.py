@@ -1,7 +1,8 @@
 """Stages of a pre-season base: many reps, then fewer and heavier, some weeks each (school 1).
 
-Each stage starts at the load for the top of its window with four left, and climbs by the smallest
-sensible step while every set stays inside the window. Rest grows from stage to stage.
+Each stage starts at the load for the top of its window with four left, from the newest estimate and
+never under what the stage before reached, and climbs by the smallest sensible step while every set
+stays inside the window. Rest grows from stage to stage.
 """
 
 from collections.abc import Mapping
@@ -62,11 +63,17 @@ class StagesSchool(School):
             first = place == stage * parameters.stage_weeks
             low, high = parameters.stages[stage]
             rise = (parameters.rest_last_s - parameters.rest_first_s) * (stage / last if last else 1)
-            start = Aim(reps=high, reserve_reps=parameters.start_reserve_reps, rises=False)
+            start = Aim(
+                reps=high,
+                reserve_reps=parameters.start_reserve_reps,
+                rises=False,
+                fresh=stage > 0,
+                least_steps=1 if stage else None,
+            )
             return asked(
                 week, parameters, reps=low, low=low, high=high, reserve_reps=1, wave=stage, first_of_wave=first,
                 rest_s=round((parameters.rest_first_s + rise) / 5) * 5,
-                aim=start if first else replace(start, basis=Basis.LAST, steps=1),
+                aim=start if first else replace(start, basis=Basis.LAST, steps=1, fresh=False, least_steps=None),
             )  # fmt: skip
 
         return with_easy_weeks(range(weeks), parameters, work)

@@ -7,10 +7,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.decision import Code, Decision
-from backsquat.core.progression.follow import Done, follow
+from backsquat.core.progression.follow import Done, Newest, follow
 from backsquat.core.progression.plan import PlannedWeek
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import bounded
+from backsquat.core.strength.current import planning_max
 from backsquat.core.working import Working
 from backsquat.features.blocks.planning import SlotPlan, known_candidates, session_day
 from backsquat.storage.models import Athlete, Cell
@@ -47,11 +48,14 @@ def effect_of(
         plan.asked(cell), cell.load_kg, cell.planning_max_kg, f"{day.day} {day:%b}",
         _done_before(session, plan.slot.id, cell),
     )  # fmt: skip
-    estimate = known.current.max_kg if known.current else cell.estimate_kg or cell.planning_max_kg
-    working = known.current.working if known.current else Working()
+    newest = Newest(cell.estimate_kg or cell.planning_max_kg, None, Working())
+    if known.current:
+        current = planning_max(
+            known.current, newcomer=athlete.newcomer, in_season=plan.block.in_season, rules=plan.rules
+        )
+        newest = Newest(known.current.max_kg, current.max_kg, known.current.working)
     followed = follow(
-        plan.school, plan.parameters, plan.outline(), done, decision, estimate, working, bounded(terms, known),
-        known.barred,
+        plan.school, plan.parameters, plan.outline(), done, decision, newest, bounded(terms, known), known.barred,
     )  # fmt: skip
     return Effect(followed.planning_max_kg, followed.weeks)
 
