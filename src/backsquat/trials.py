@@ -138,8 +138,8 @@ lifters are invented (`core/progression/simulate.py`): strength from 55 to 190 k
 and bad days, misjudged reserve, missed weeks, a sore day. Written by `make simulate`; a smaller run is part of the tests.
 
 *Exploded*: a week asked for more than {EXPLODED:.2f} of the true maximum (reps put through Epley, nothing left).
-*Stuck*: the athlete grew by {100 * STUCK_GAIN:.1f} % a week or more, the last {LAST} working weeks asked for no more than the
-first {FIRST}, and for less than {100 * STUCK_LAG:.0f} % of what the athlete could do, the reserve counted.
+*Stuck*: the athlete grew by {100 * STUCK_GAIN:.1f} % a week or more, the last {LAST} working weeks asked for no more than
+the first {FIRST}, and for less than {100 * STUCK_LAG:.0f} % of what the athlete could do, the reserve counted.
 *Flip-flop*: more than half of the decisions turned round.
 Ladders and holds have no load and are not here; speed is not meant to rise.
 

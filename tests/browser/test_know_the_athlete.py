@@ -193,7 +193,7 @@ def test_electric_pain_locks_until_a_clearance_and_the_return_is_eased(
     page.get_by_label("How it feels").select_option("electric")
     page.get_by_role("button", name="Log it and stop").click()
     expect(page.get_by_text("sees a physiotherapist or doctor")).to_be_visible()
-    page.goto(f"{address}/floor/?lift=6")
+    page.goto(f"{address}/floor/?lift=7")
     expect(page.get_by_text("stopped: pain, lower back")).to_be_visible()
     page.goto(f"{address}/movements/choose?athlete={marit}&family=hinge")
     expect(page.get_by_text("locked by pain").first).to_be_visible()
@@ -216,7 +216,7 @@ def test_electric_pain_locks_until_a_clearance_and_the_return_is_eased(
     row = page.get_by_role("row", name="Marit Holm")
     expect(row).to_contain_text("60")
     page.get_by_role("button", name="Publish").click()
-    page.goto(f"{address}/floor/?lift=6&athlete={marit}")
+    page.goto(f"{address}/floor/?lift=7&athlete={marit}")
     expect(page.get_by_text("eased return")).to_be_visible()
 
 

@@ -231,13 +231,13 @@ def test_stopping_pain_locks_says_whom_to_see_and_is_not_overridden(app: Flask, 
     assert decision.code == "stop and refer"
     overridden = client.post(f"/review/decisions/{decision.id}", data={"code": "up", "reason": "tough"})
     assert overridden.status_code == 409
-    for path in ("/", "/block/", "/block/?lift=6", "/review/"):
+    for path in ("/", "/block/", "/block/?lift=7", "/review/"):
         assert "Marit Holm" in client.get(path).text
-    assert "Marit Holm stopped: pain" in client.get("/block/?lift=6").text
+    assert "Marit Holm stopped: pain" in client.get("/block/?lift=7").text
     # no path gives a locked movement a load: planning anew, a new block, the floor of the other lift
     client.post("/block/3/replan")
-    assert {c.state for c in current_cells(app, "Marit Holm", 6)[3:]} == {"locked"}
-    assert "stopped: pain" in client.get("/floor/?lift=6").text
+    assert {c.state for c in current_cells(app, "Marit Holm", 7)[3:]} == {"locked"}
+    assert "stopped: pain" in client.get("/floor/?lift=7").text
 
 
 def test_taking_back_a_mistaken_pain_lifts_its_stop(app: Flask, client: FlaskClient) -> None:

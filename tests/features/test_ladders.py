@@ -56,7 +56,7 @@ def test_screens_lead_to_rungs_and_the_plan_follows(app: Flask, client: FlaskCli
     cell = live_cell(app, "Alma Brekke", 2)
     assert (cell.state, cell.movement, cell.load_kg) == ("rung", "press_down_squat", None)
     floor = client.get(f"/floor/?athlete={alma}").text
-    assert "Press-down squat" in floor and "own rung, no bar yet" in floor
+    assert "Press-down squat" in floor and "own rung ·" in floor
     assert "Alma Brekke" in client.get("/block/").text
 
 

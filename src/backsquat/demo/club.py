@@ -26,6 +26,7 @@ from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.demo.lifter import do_set, true_max
 from backsquat.demo.people import PEOPLE, Person
+from backsquat.demo.place import harbour_hall
 from backsquat.demo.screens import values
 from backsquat.features.accounts.operations import add_person
 from backsquat.features.athletes.operations import (
@@ -46,11 +47,6 @@ from backsquat.features.health.operations import add_limit, add_note, come_back,
 from backsquat.features.ladders.operations import log_rung_work, move_rung, override_gate, place_by_screens
 from backsquat.features.review.operations import answer
 from backsquat.features.room.operations import (
-    BandFacts,
-    BarFacts,
-    PlateFacts,
-    RoomFacts,
-    StackFacts,
     check_station,
     save_room,
 )
@@ -73,11 +69,6 @@ BESIDE = (  # what stands beside the main lifts in the newest block
     SlotFacts(2, "lying_curl", "window", {"sets": 3}, role="assistance"),
 )
 PAIN = {"pain": 5, "pain_place": "groin", "pain_character": "sharp"}
-EQUIPMENT = (
-    "rack", "dumbbells", "kettlebells", "bench", "box", "wedge", "band", "rail", "ball", "sliders", "bar_pad",
-    "leg_press", "back_bench", "lying_curl", "knee_extension", "soft_bag",
-)  # fmt: skip
-DUMBBELLS = "2 4 6 8 10 12 14 16 18 20 22.5 25 27.5 30 32.5 35"
 SET_UPS = (
     ("Marit Holm", "back_squat", "stance", "32 cm"), ("Marit Holm", "back_squat", "pins", "hole 9"),
     ("Marit Holm", "back_squat", "grip", "two fingers in"), ("Ines Okafor", "back_squat", "pins", "hole 10"),
@@ -150,29 +141,7 @@ class Club:
             day += dt.timedelta(days=7)
 
     def room(self) -> None:
-        plates = [
-            ("25", 4, 450),
-            ("20", 6, 450),
-            ("15", 4, 400),
-            ("10", 6, 325),
-            ("5", 6, 230),
-            ("2.5", 4, 190),
-            ("1.25", 4, 160),
-        ]
-        facts = RoomFacts(
-            "Harbour hall, weight room", Unit.KG, Decimal(0), 4,
-            (BarFacts("bar20", "Long bar", Decimal(20)), BarFacts("bar15", "Light bar", Decimal(15))),
-            tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
-            EQUIPMENT,
-            dumbbells=tuple((Decimal(mass), 2) for mass in DUMBBELLS.split()),
-            kettlebells=tuple((Decimal(mass), 1) for mass in ("8", "12", "16", "20", "24")),
-            stacks=(
-                StackFacts("lying_curl", Decimal(5), Decimal(5), Decimal(80), Decimal("2.5")),
-                StackFacts("knee_extension", Decimal(5), Decimal(5), Decimal(100)),
-            ),
-            bands=(BandFacts("thin", Decimal(5), Decimal(15)), BandFacts("thick", Decimal(15), Decimal(35))),
-        )  # fmt: skip
-        save_room(self.session, self.on(SEASON.first_week), facts)
+        save_room(self.session, self.on(SEASON.first_week), harbour_hall())
         self.kept += self.session.scalars(select(RoomRow)).all()
 
     def athlete(self, person: Person) -> None:
@@ -324,7 +293,8 @@ class Club:
         for cell in cells:
             person = self.athletes[cell.athlete_id]
             if slot.role != "main":
-                if not person.away[0] <= season_week <= person.away[1]:
+                away = person.away[0] <= season_week <= person.away[1]
+                if not away and person.story != "no consent":
                     self.beside(cell, day)
                 continue
             absent = person.away[0] <= season_week <= person.away[1] or self.chance.random() < 0.03

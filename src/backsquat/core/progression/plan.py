@@ -186,6 +186,10 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, way: _W
         steps += (Step("Hold", "not above the last session's load until the next wave", plain(wanted), "kg"),)
     rounding = Rounding.DOWN if easy or held or terms.in_season else Rounding.NEAREST
     load, breaks_cap = _load(prescription, wanted, cap, rounding, before, terms, way)
+    holds = base.hold_kg is not None and prescription.wave == base.at_wave and not easy
+    if load and holds and base.hold_kg is not None and load.load.kg > base.hold_kg + 1e-9:
+        # The nearest load would be over it.
+        load, breaks_cap = round_load(base.hold_kg, terms.room, terms.rig, Rounding.DOWN), False
     if load and most is not None and load.load.kg > most + 1e-9:
         load, breaks_cap = None, False  # even the empty bar is over the limit
     if load is None:

@@ -17,7 +17,8 @@ from backsquat.core.strength.current import is_firm
 from backsquat.core.strength.estimate import Trust, bare_estimate
 from backsquat.core.strength.record import Effort
 from backsquat.features.athletes.queries import athlete_of
-from backsquat.features.athletes.readiness import Readiness, body_masses, readiness_one, rules_for
+from backsquat.features.athletes.readiness import Readiness, readiness_one, rules_for
+from backsquat.features.athletes.readings import body_masses
 from backsquat.features.desk import Actor
 from backsquat.features.fields import weighed
 from backsquat.features.journal import remember, restores

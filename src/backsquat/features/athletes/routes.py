@@ -28,7 +28,8 @@ from backsquat.features.athletes.queries import (
     recorded_lifts,
     sides_of,
 )
-from backsquat.features.athletes.readiness import body_masses, readiness_one
+from backsquat.features.athletes.readiness import readiness_one
+from backsquat.features.athletes.readings import body_masses
 from backsquat.features.athletes.set_up import DEPTHS, choose_depth, depths_of, note_set_up, set_ups
 from backsquat.features.blocks.operations import refresh_athlete
 from backsquat.features.blocks.planning import room_of

@@ -17,7 +17,7 @@ from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, coun
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import squad_athletes
-from backsquat.features.athletes.readiness import room_equipment
+from backsquat.features.athletes.readings import room_equipment
 from backsquat.features.blocks.operations import Anew, block_of, place_cells, replanned
 from backsquat.features.blocks.planning import movement_of
 from backsquat.features.blocks.slots import SlotFacts, add_slot, slot_values

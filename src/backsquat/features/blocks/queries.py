@@ -36,11 +36,12 @@ DEFAULT_LIFTS = ("back_squat", "romanian_deadlift")
 
 
 def lifts_of(session: Session, squad_id: int, week: dt.date) -> list[str]:
-    """The lifts that stand for the squad in a week: its block's, else the last block's before it."""
+    """The main lifts of the squad in a week: its block's, else the last block's before it; three at most."""
     blocks = squad_blocks(session, squad_id)
     block = block_in_week(blocks, week) or next((b for b in reversed(blocks) if b.first_week <= week), None)
-    codes = [slot.movement for slot in block.slots] if block else []
-    return list(dict.fromkeys(codes)) or list(DEFAULT_LIFTS)
+    slots = [slot for slot in block.slots if not slot.ladder] if block else []
+    codes = [slot.movement for slot in slots if slot.role == "main"] or [slot.movement for slot in slots]
+    return list(dict.fromkeys(codes))[:3] or list(DEFAULT_LIFTS)
 
 
 def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:

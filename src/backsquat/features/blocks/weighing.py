@@ -177,11 +177,11 @@ def versions(block_id: int) -> ResponseReturnValue:
     block = block_of(reader(), here.squad.id, block_id)
     lines = versions_of(reader(), block)
     numbers = {line.number for line in lines}
-    one, other = (request.args.get(name, type=int) for name in ("one", "other"))
-    differing = differences(reader(), block, one, other) if one in numbers and other in numbers else None
+    first, other = (request.args.get(name, type=int) for name in ("first", "other"))
+    differing = differences(reader(), block, first, other) if first in numbers and other in numbers else None
     names = {a.id: a.name for a in squad_athletes(reader(), here.squad.id)}
     return render_template(
-        "blocks/versions.html", lines=lines, one=one, other=other, differing=differing, names=names,
+        "blocks/versions.html", lines=lines, first=first, other=other, differing=differing, names=names,
         slots={slot.id: slot for slot in block.slots}, **block_head(block),
     )  # fmt: skip
 

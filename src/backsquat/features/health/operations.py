@@ -15,7 +15,8 @@ from backsquat.core.readiness.pain import locks
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.operations import Clearance, record_clearance
 from backsquat.features.athletes.queries import athlete_of
-from backsquat.features.athletes.readiness import core_limit, readiness_one
+from backsquat.features.athletes.readiness import readiness_one
+from backsquat.features.athletes.readings import core_limit
 from backsquat.features.blocks.operations import replan_athlete
 from backsquat.features.desk import Actor, rules_of
 from backsquat.features.health.queries import missed_sessions

@@ -13,7 +13,8 @@ from backsquat.core.movements.choice import Goal, unlikeness
 from backsquat.core.movements.ladder import rigged
 from backsquat.core.movements.movement import Family, Implement, Movement
 from backsquat.features.athletes.queries import athlete_of, squad_athletes
-from backsquat.features.athletes.readiness import Readiness, readiness_one, room_equipment
+from backsquat.features.athletes.readiness import Readiness, readiness_one
+from backsquat.features.athletes.readings import room_equipment
 from backsquat.features.desk import COACH, PHYSIO, STAFF, actor, allow, database, desk, reader, squad_library
 from backsquat.features.movements.choosing import Asked, ranking
 from backsquat.features.movements.drawing import figure_picture, ladder_picture, map_picture

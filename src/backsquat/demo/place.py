@@ -1,0 +1,38 @@
+"""The demo's weight room: an invented hall by an invented harbour."""
+
+from decimal import Decimal
+
+from backsquat.core.loads.mass import Unit
+from backsquat.features.room.operations import BandFacts, BarFacts, PlateFacts, RoomFacts, StackFacts
+
+EQUIPMENT = (
+    "rack", "dumbbells", "kettlebells", "bench", "box", "wedge", "band", "rail", "ball", "sliders", "bar_pad",
+    "leg_press", "back_bench", "lying_curl", "knee_extension", "soft_bag",
+)  # fmt: skip
+DUMBBELLS = "2 4 6 8 10 12 14 16 18 20 22.5 25 27.5 30 32.5 35"
+
+
+def harbour_hall() -> RoomFacts:
+    """Everything that stands in it."""
+    plates = [
+        ("25", 4, 450),
+        ("20", 6, 450),
+        ("15", 4, 400),
+        ("10", 6, 325),
+        ("5", 6, 230),
+        ("2.5", 4, 190),
+        ("1.25", 4, 160),
+    ]
+    return RoomFacts(
+        "Harbour hall, weight room", Unit.KG, Decimal(0), 4,
+        (BarFacts("bar20", "Long bar", Decimal(20)), BarFacts("bar15", "Light bar", Decimal(15))),
+        tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
+        EQUIPMENT,
+        dumbbells=tuple((Decimal(mass), 2) for mass in DUMBBELLS.split()),
+        kettlebells=tuple((Decimal(mass), 1) for mass in ("8", "12", "16", "20", "24")),
+        stacks=(
+            StackFacts("lying_curl", Decimal(5), Decimal(5), Decimal(80), Decimal("2.5")),
+            StackFacts("knee_extension", Decimal(5), Decimal(5), Decimal(100)),
+        ),
+        bands=(BandFacts("thin", Decimal(5), Decimal(15)), BandFacts("thick", Decimal(15), Decimal(35))),
+    )  # fmt: skip
