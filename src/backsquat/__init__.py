@@ -32,6 +32,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.features.review.routes import blueprint as review
     from backsquat.features.room.routes import blueprint as room
     from backsquat.features.screening.routes import blueprint as screening
+    from backsquat.features.season.routes import blueprint as season
     from backsquat.features.squad.routes import blueprint as squad
 
     app = Flask(
@@ -66,6 +67,7 @@ def create_app(config: Config) -> Flask:
         athletes,
         health,
         screening,
+        season,
         ladders,
         movements,
         room,

@@ -23,7 +23,7 @@ from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 
-ATHLETES, WEEKS = 1_000, 16
+ATHLETES, WEEKS = 1_000, 24
 DOCUMENT = Path(__file__).parents[2] / "docs/simulations.md"
 PLATES = {"25": 4, "20": 4, "15": 2, "10": 4, "5": 4, "2.5": 2, "1.25": 2}
 BAR = Rig("bar20", "Bar", Mass.of(20))

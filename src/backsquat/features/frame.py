@@ -32,7 +32,7 @@ from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 
 MENU = (  # in the order of the work
-    ("Squad", "squad.index", ("squad", "athletes"), STAFF),
+    ("Squad", "squad.index", ("squad", "athletes", "season"), STAFF),
     ("Screen", "screening.index", ("screening", "ladders"), (COACH, ASSISTANT)),
     ("Movements", "movements.index", ("movements",), STAFF),
     ("Room", "room.index", ("room",), (COACH, ASSISTANT)),

@@ -2,7 +2,8 @@
 
 Each stage starts at the load for the top of its window with four left, from the newest estimate and
 never under what the stage before reached, and climbs by the smallest sensible step while every set
-stays inside the window. Rest grows from stage to stage.
+stays inside the window; two steps where all sets reach the top with as much left as at a stage's start.
+Rest grows from stage to stage.
 """
 
 from collections.abc import Mapping
@@ -86,6 +87,9 @@ class StagesSchool(School):
             return easy_done(exposure)
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         if not exposure.reps_missing:
+            top = all(s.reps_to_depth >= exposure.prescription.high for s in exposure.full_sets)
+            if top and exposure.margin_left >= parameters.start_reserve_reps:
+                return Decision(Code.UP, "stage_easy", facts, evidence, "one_set_short", load_steps=2)
             return Decision(Code.UP, "stage_made", facts, evidence, "one_set_short", load_steps=1)
         if exposure.misses_in_a_row:
             return Decision(Code.DOWN, "stage_down", facts, evidence, "window_kept", load_steps=-1)

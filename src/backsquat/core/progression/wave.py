@@ -3,7 +3,7 @@
 Each working week is given as reps with some left in reserve; its load comes from the inverse
 formula on the planning max. The easy week takes the first week's load less a tenth, half the
 sets. The next wave adds one step of the room to the planning max if the top week was made with
-what it promised, nothing if it was just made, and takes 5 % off if not.
+what it promised (two with clearly more left), nothing if it was just made, and takes 5 % off if not.
 """
 
 from collections.abc import Mapping
@@ -96,6 +96,8 @@ class WaveSchool(School):
                 Code.DOWN, "missed", facts, evidence, "all_reps", parameters.missed_share, next_wave_steps=0
             )
         if asked.top_of_wave:
+            if margin is not None and margin >= parameters.more_left_reps:
+                return Decision(Code.UP, "top_more", facts, evidence, "one_fewer_left", next_wave_steps=2)
             if margin is not None and margin >= 0:
                 return Decision(Code.UP, "top_made", facts, evidence, "one_fewer_left")
             reason = "top_just" if margin is not None else "top_effort_unknown"

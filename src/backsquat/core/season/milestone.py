@@ -13,6 +13,7 @@ from backsquat.core.working import Step, Working, plain, signed
 class MilestoneKind(StrEnum):
     LOAD = "load"
     BODY_MASSES = "body_masses"
+    RUNG = "rung"  # a rung of a ladder reached
 
 
 class Status(StrEnum):
@@ -87,3 +88,12 @@ def judge(points: Sequence[Point], target: float | None, due_on: dt.date, rules:
         Step("On the due date", "the line carried on", plain(trend.at(due_on)), "kg"),
     )
     return Judgement(status, target, expected, earliest, latest, sure, trend, working)
+
+
+def judge_rung(here: int | None, wanted: int, due_on: dt.date, today: dt.date) -> Judgement:
+    """Status of a rung: done where the athlete stands on it or beyond. Rungs have no trend to judge by."""
+    at = "on no rung yet" if here is None else f"on rung {here + 1}"
+    working = Working((Step("Rung", f"{at}, wanted by {due_on.day} {due_on:%b %Y}", str(wanted + 1)),))
+    done = here is not None and here >= wanted
+    status = Status.DONE if done else Status.OUT_OF_REACH if today > due_on else Status.NO_DATA
+    return Judgement(status, None, None, None, None, done, None, working)

@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.features.athletes.queries import Numbers, judge_milestone
+from backsquat.features.athletes.readiness import Readiness
 from backsquat.features.desk import Desk
 from backsquat.library.shelf import movements
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Milestone, SetEntry
@@ -34,9 +35,9 @@ def lift_pictures(
     athlete: Athlete,
     lift: Numbers,
     milestone: Milestone | None,
-    mass: float | None,
+    ready: Readiness,
 ) -> dict[str, Any]:
-    judgement = judge_milestone(milestone, lift.weeks, mass, here.rules) if milestone else None
+    judgement = judge_milestone(milestone, lift.weeks, ready, here.rules) if milestone else None
     trend = draw_trend(
         TrendPicture(
             movements()[lift.movement].name,

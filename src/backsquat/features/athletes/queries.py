@@ -14,7 +14,7 @@ from backsquat.core.readiness.screens import SIDES, Kind, Screen
 from backsquat.core.readiness.sides import Sides, compare
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
-from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, target_kg
+from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, judge_rung, target_kg
 from backsquat.core.season.trend import Point
 from backsquat.core.strength.current import (
     Counted,
@@ -168,10 +168,16 @@ def milestones_of(session: Session, athlete_ids: Sequence[int]) -> list[Mileston
 
 
 def judge_milestone(
-    milestone: Milestone, weeks: Sequence[WeekBest], body_mass_kg: float | None, rules: Rules
+    milestone: Milestone, weeks: Sequence[WeekBest], ready: Readiness, rules: Rules
 ) -> Judgement:
-    """Status of a milestone from the athlete's weekly best estimates since it was set or before."""
-    target = target_kg(MilestoneKind(milestone.kind), float(milestone.amount), body_mass_kg)
+    """Status of a milestone: from the weekly best estimates, or from where the athlete stands on the ladder."""
+    kind = MilestoneKind(milestone.kind)
+    if kind is MilestoneKind.RUNG:
+        places = ready.library.ladders_of(milestone.movement)
+        stands = [(ready.rung_on(ladder), rung) for ladder, rung in places] or [(None, 0)]
+        here, wanted = max(stands, key=lambda stand: -1 if stand[0] is None else stand[0] - stand[1])
+        return judge_rung(here, wanted, milestone.due_on, ready.today)
+    target = target_kg(kind, float(milestone.amount), ready.body_mass_kg)
     points = [Point(best.week, best.kg) for best in weeks if best.firm]
     return judge(points, target, milestone.due_on, rules)
 

@@ -86,7 +86,7 @@ def _page(
     milestones = [m for m in milestones_of(session, [athlete.id]) if m.movement == lift.movement]
     screens = [s for s in screens_of(session, here.squad.id).values() if not s.retired]
     sides = sides_of(session, ready, screens, here.today, here.rules)
-    pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, mass)
+    pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, ready)
     page = render_template(
         "athletes/athlete.html", desk=here, athlete=athlete, age=age_years(athlete.born_on, here.today), mass=mass,
         ready=ready, gate=ready.gate(squad_library().get(lift.movement)), stops=ready.stops, library=squad_library(),

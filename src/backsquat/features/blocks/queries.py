@@ -13,10 +13,10 @@ from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
-from backsquat.features.athletes.queries import squad_athletes
-from backsquat.features.athletes.readiness import readiness_of, readiness_one
+from backsquat.features.athletes.queries import judge_milestone, milestones_of, squad_athletes, weekly_best
+from backsquat.features.athletes.readiness import Readiness, readiness_of, readiness_one
 from backsquat.features.blocks.planning import movement_of, outline_of, rest_of, session_day
-from backsquat.features.blocks.rows import COLUMNS, PlacedCell, SheetCell, SheetRow, row_of
+from backsquat.features.blocks.rows import COLUMNS, MilestoneNote, PlacedCell, SheetCell, SheetRow, row_of
 from backsquat.features.movements.queries import library_of
 from backsquat.features.phrases import finding_words
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, PlanVersion, SetEntry, User
@@ -32,6 +32,7 @@ def squad_blocks(session: Session, squad_id: int) -> list[Block]:
     return session.info[key]  # type: ignore[no-any-return]
 
 
+MILESTONE_WEEKS = 40  # a season of records behind the trend of a milestone
 DEFAULT_LIFTS = ("back_squat", "romanian_deadlift")
 
 
@@ -92,6 +93,7 @@ def sheet_of(
                 slot.ladder,
             )
         )
+    _put_milestones(session, ready, movement, rows, today, rules)
     # Strongest first, as a squad is grouped to the racks; who has no number comes last.
     rows.sort(key=lambda row: (row.max_kg is None, -(row.max_kg or 0), row.athlete.name))
     drafts = session.scalar(
@@ -103,6 +105,23 @@ def sheet_of(
         if row.mend:
             sheet.counts.setdefault(row.mend, []).append(row)
     return sheet
+
+
+def _put_milestones(
+    session: Session, ready: dict[int, Readiness], movement: Movement, rows: list[SheetRow], today: dt.date, rules: Rules
+) -> None:  # fmt: skip
+    """The next milestone of the sheet's movement beside each name, with its status."""
+    found = [m for m in milestones_of(session, list(ready)) if m.movement == movement.code]
+    if not found:
+        return
+    first = today - dt.timedelta(weeks=MILESTONE_WEEKS)
+    best = weekly_best(session, list({m.athlete_id for m in found}), movement.code, first, today)
+    by_athlete = {row.athlete.id: row for row in rows}
+    for milestone in reversed(found):  # the next one is put last, and stays
+        row = by_athlete[milestone.athlete_id]
+        mine = ready[milestone.athlete_id]
+        judgement = judge_milestone(milestone, best.get(milestone.athlete_id, []), mine, rules)
+        row.milestone = MilestoneNote(judgement.target_kg, str(judgement.status), milestone.due_on)
 
 
 def places_of(

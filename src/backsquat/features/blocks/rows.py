@@ -49,6 +49,15 @@ class SheetCell(NamedTuple):
 
 
 @dataclass(frozen=True)
+class MilestoneNote:
+    """The milestone of the row's movement as the sheet says it."""
+
+    target_kg: float | None
+    status: str
+    due_on: dt.date
+
+
+@dataclass
 class SheetRow:
     """`refusal` is the words in place of loads from `refused_from` on; `mend` the code of the next step."""
 
@@ -58,6 +67,7 @@ class SheetRow:
     refusal: str
     mend: str
     cells: tuple[SheetCell, ...]
+    milestone: MilestoneNote | None = None
 
 
 # A place without a number: before the athlete's test, or before they joined.

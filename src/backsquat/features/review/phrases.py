@@ -32,6 +32,9 @@ REASONS = {
     "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next rung.",
     "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
     "test_done": "Test done; the estimate has it. {next}",
+    "top_more": "{next} Top week made with room to spare: {left_words}, {promised} promised. The wave after starts two "
+                "steps up.",
+    "stage_easy": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",
     "stage_made": "{next}: every set at {low} reps or more, {left_words}.",
     "stage_stay": "{next}: {missing_words} under the window of {low}–{high}.",
     "stage_down": "{next}: under the window of {low}–{high} twice in a row.",
@@ -149,7 +152,7 @@ def _count(number: Any) -> str:
     return {0: "none", 1: "one", 2: "two", 3: "three", 4: "four"}.get(int(number), str(number))
 
 
-NEXT_FIRST = ("easy_done", "test_done", "top_made", "top_just", "top_effort_unknown")
+NEXT_FIRST = ("easy_done", "test_done", "top_made", "top_more", "top_just", "top_effort_unknown")
 
 
 def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
@@ -172,6 +175,8 @@ def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
 
 
 def milestone_words(kind: str, amount: Any, name: str) -> str:
+    if kind == "rung":
+        return f"{name}, rung earned"
     return (
         f"{name} {plain(float(amount), 2)} × body mass"
         if kind == "body_masses"

@@ -4,6 +4,8 @@ CHANGES = {
     "athlete_added": "Athlete added.",
     "athlete_changed": "Changes kept.",
     "milestone_set": "Milestone set.",
+    "milestones_set": "Milestone set for everybody.",
+    "milestones_dropped": "Milestone dropped for everybody.",
     "milestone_dropped": "Milestone dropped.",
     "rule_changed": "Rule changed for this squad.",
     "room_changed": "Room kept.",

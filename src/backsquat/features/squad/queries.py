@@ -13,15 +13,14 @@ from backsquat.core.season.milestone import Judgement
 from backsquat.core.strength.current import CurrentValue
 from backsquat.features.athletes.queries import (
     current_values,
-    judge_milestone,
     milestones_of,
     squad_athletes,
-    weekly_best,
 )
 from backsquat.features.athletes.readiness import Readiness, readiness_of
 from backsquat.features.blocks.queries import block_in_week, lifts_of, squad_blocks
 from backsquat.features.desk import Desk
 from backsquat.features.movements.queries import Library, library_of
+from backsquat.features.season.queries import judged
 from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry, Stop
 
 
@@ -160,14 +159,8 @@ def _waiting(session: Session, ids: list[int], lines: dict[int, Line]) -> None:
 
 def _milestones(session: Session, here: Desk, ids: list[int], lines: dict[int, Line]) -> None:
     """The next milestone of each athlete, judged."""
-    found = milestones_of(session, ids)
-    best = {
-        code: weekly_best(session, ids, code, here.season.first_week, here.today)
-        for code in {milestone.movement for milestone in found}
-    }
-    for milestone in found:
+    ready = {athlete_id: lines[athlete_id].ready for athlete_id in ids}
+    for milestone, judgement in judged(session, here, ready, milestones_of(session, ids)):
         line = lines[milestone.athlete_id]
         if line.milestone is None:
-            line.milestone = milestone
-            weeks = best[milestone.movement].get(milestone.athlete_id, [])
-            line.judgement = judge_milestone(milestone, weeks, line.ready.body_mass_kg, here.rules)
+            line.milestone, line.judgement = milestone, judgement
