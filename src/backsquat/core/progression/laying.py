@@ -53,7 +53,7 @@ def with_test(
         return rows
     return tuple(
         replace(
-            row, kind=Kind.TEST, sets=1, reps=TEST_REPS, reserve_reps=TEST_RESERVE, low=0, high=0, aim=Aim(),
+            row, kind=Kind.TEST, sets=1, reps=TEST_REPS, reserve_reps=TEST_RESERVE, low=0, high=0, aim=Aim(rises=False),
             first_of_wave=False, top_of_wave=False,
         )
         if row.week == last_week and row.aim.basis is not Basis.NONE

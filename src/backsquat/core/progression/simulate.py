@@ -167,13 +167,17 @@ def _not_done(planned: PlannedWeek, true_kg: float) -> SimulatedWeek:
 
 
 def _moved_on(coming: Sequence[PlannedWeek]) -> tuple[PlannedWeek, ...]:
-    """The missed exposure takes the next week's place, if that is a working week; the last one drops out."""
-    if len(coming) < 2 or coming[0].prescription.kind is not Kind.WORK:
+    """The missed exposure takes the next working week's place and those after it slide; easy weeks stay where they are."""
+    if coming[0].prescription.kind is not Kind.WORK:
         return tuple(coming[1:])
-    weeks = [week.prescription.week for week in coming[1:]]
-    if coming[1].prescription.kind is not Kind.WORK:
-        return tuple(coming[1:])
-    return tuple(
-        replace(old, prescription=replace(old.prescription, week=week))
-        for old, week in zip(coming[:-1], weeks, strict=True)
-    )
+    sliding = iter([week for week in coming if week.prescription.kind is Kind.WORK])
+    moved = []
+    for week in coming[1:]:
+        if week.prescription.kind is not Kind.WORK:
+            moved.append(week)
+            continue
+        earlier = next(sliding)
+        moved.append(
+            replace(earlier, prescription=replace(earlier.prescription, week=week.prescription.week))
+        )
+    return tuple(moved)

@@ -1,0 +1,436 @@
+"""Every school at its boundaries: exactly made, one short, again and again, caps, coarse rooms, easy weeks and tests."""
+
+from dataclasses import replace
+from itertools import pairwise
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from backsquat.core.errors import ImpossibleInput
+from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
+from backsquat.core.progression.effort import EffortSchool, first_margin, moved_share
+from backsquat.core.progression.follow import Done, Newest, follow
+from backsquat.core.progression.parameters import lines
+from backsquat.core.progression.plan import PlanBase, plan_weeks, planned_reps
+from backsquat.core.progression.prescription import Basis, Kind
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.window import promised_reps
+from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
+from backsquat.core.working import Working
+from tests.factories import RULES, a_prescription, a_room, a_set, some_terms
+from tests.strategies import maxima_kg, rooms
+
+LOADED = [code for code, school in SCHOOLS.items() if school.loaded]
+
+
+def base(max_kg: float = 120.0, **changes: Any) -> PlanBase:
+    return PlanBase(max_kg, max_kg, Working(), **changes)
+
+
+def planned(
+    code: str, weeks: int = 12, max_kg: float = 120.0, changes: dict[str, Any] | None = None, **terms: Any
+):  # type: ignore[no-untyped-def]
+    school = SCHOOLS[code]
+    parameters = school.read(changes or {})
+    hinge = terms.pop("hinge", False)
+    return plan_weeks(school.outline(parameters, weeks, hinge), base(max_kg), some_terms(**terms))
+
+
+def loads(weeks) -> list[float | None]:  # type: ignore[no-untyped-def]
+    return [week.load.kg if week.load else None for week in weeks]
+
+
+def exposure(
+    code: str, reps: list[int], left: list[int | None] | int = 1, week: int = 0, **changes: Any
+) -> Exposure:
+    """Sets done of a school's `week`-th exposure at 100 kg."""
+    school = SCHOOLS[code]
+    asked = school.outline(school.read({}), week + 1)[week]
+    lefts = left if isinstance(left, list) else [left] * len(reps)
+    sets = [
+        a_set(set_id=n + 1, reps=max(r, 1), reps_to_depth=r, reserve_reps=m)
+        for n, (r, m) in enumerate(zip(reps, lefts, strict=True))
+    ]
+    return Exposure(prescription=changes.pop("asked", asked), load_kg=100.0, sets=sets, **changes)
+
+
+def judge(code: str, done: Exposure, changes: dict[str, Any] | None = None) -> Decision:
+    return SCHOOLS[code].judge(done, SCHOOLS[code].read(changes or {}), RULES)
+
+
+def said(decision: Decision) -> tuple[Code, str]:
+    return decision.code, decision.reason
+
+
+# --- all schools
+
+
+@pytest.mark.parametrize("code", SCHOOLS)
+def test_every_parameter_names_its_meaning_unit_and_source(code: str) -> None:
+    for line in lines(SCHOOLS[code].kind):
+        assert line.meaning and line.unit and line.source
+        if isinstance(line.default, (int, float)):
+            assert line.low is not None and line.high is not None and line.low <= line.default <= line.high
+
+
+@pytest.mark.parametrize("code", SCHOOLS)
+def test_a_parameter_out_of_bounds_is_refused_and_unknown_ones_are_left_out(code: str) -> None:
+    for line in lines(SCHOOLS[code].kind):
+        if line.high is not None:
+            with pytest.raises(ImpossibleInput):
+                SCHOOLS[code].read({line.name: line.high + 1})
+    assert SCHOOLS[code].read({"moon": 1}) == SCHOOLS[code].read({})
+
+
+@pytest.mark.parametrize("code", SCHOOLS)
+@pytest.mark.parametrize("weeks", [1, 4, 12, 26])
+def test_an_outline_has_every_week_once(code: str, weeks: int) -> None:
+    school = SCHOOLS[code]
+    outline = school.outline(school.read({}), weeks)
+    assert [p.week for p in outline] == list(range(weeks))
+    assert all(p.sets >= 1 and p.reps >= 1 and p.words for p in outline)
+
+
+@pytest.mark.parametrize("code", LOADED)
+def test_the_last_week_can_be_a_test(code: str) -> None:
+    week = planned(code, 8, changes={"test_last": 1})[-1]
+    assert (week.prescription.kind, week.prescription.sets, week.prescription.reps) == (Kind.TEST, 1, 5)
+    assert week.load.kg == 100, "120 ÷ (1 + 6 ÷ 30), five reps with one left"
+
+
+@pytest.mark.parametrize("code", LOADED)
+@given(
+    room=rooms(),
+    max_kg=maxima_kg,
+    newcomer=st.booleans(),
+    in_season=st.booleans(),
+    hinge=st.booleans(),
+    weeks=st.integers(1, 14),
+)
+def test_laws_of_every_plan(code, room, max_kg, newcomer, in_season, hinge, weeks) -> None:  # type: ignore[no-untyped-def]
+    """Only loads this room has, never over a cap without a mark, the same input the same plan."""
+    terms = some_terms(room=room, rig=room.bars[0], newcomer=newcomer, in_season=in_season)
+    school = SCHOOLS[code]
+    outline = school.outline(school.read({}), weeks, hinge)
+    plan = plan_weeks(outline, base(max_kg), terms)
+    assert plan == plan_weeks(outline, base(max_kg), terms)
+    weekly = 0.05 if newcomer else 0.025
+    for week in plan:
+        if week.load is None:
+            assert week.offers
+            continue
+        assert week.load in terms.loads.loads
+        implied = maximum_kg(week.load.kg, planned_reps(week.prescription, RULES), FORMULAS["epley"])
+        over = implied > max_kg * (1 + weekly * (week.prescription.week + 1)) + 1e-3
+        assert not over or week.breaks_cap or week.prescription.kind is Kind.EASY
+
+
+@pytest.mark.parametrize("code", LOADED)
+@given(
+    st.lists(st.tuples(st.integers(0, 20), st.one_of(st.none(), st.integers(0, 6)), st.integers(0, 10)), min_size=1, max_size=5),
+    st.lists(st.tuples(st.sampled_from(["fixed_missed", "reset", "window_under", "stage_stay", "x"]), st.integers(0, 9)), max_size=5),
+)  # fmt: skip
+def test_no_history_raises_anything_over_pain_or_lost_depth(code, rows, past) -> None:  # type: ignore[no-untyped-def]
+    sets = [
+        a_set(set_id=n, reps=max(reps, 1), reps_to_depth=max(reps - (n % 2), 0), reserve_reps=left, pain=pain, pain_character="dull")
+        for n, (reps, left, pain) in enumerate(rows)
+    ]  # fmt: skip
+    asked = SCHOOLS[code].outline(SCHOOLS[code].read({}), 1)[0]
+    done = Exposure(
+        asked, 100.0, sets, past=[Past(reason, missing) for reason, missing in past], next_load_kg=102.5
+    )
+    decision = judge(code, done)
+    if any(s.pain >= 4 for s in sets):
+        assert decision.code is Code.STOP
+    if any(s.pain or s.reps_to_depth < s.reps for s in sets):
+        assert decision.code is not Code.UP
+        assert decision.load_steps <= 0 and decision.steps == 0
+        assert decision.planning_max_share <= 1 and decision.load_share <= 1
+    assert decision == judge(code, done)
+
+
+@pytest.mark.parametrize("code", LOADED)
+@given(max_kg=maxima_kg, made=st.lists(st.booleans(), min_size=1, max_size=8))
+def test_following_decisions_never_leaves_the_room_or_touches_a_week_that_is_over(code, max_kg, made) -> None:  # type: ignore[no-untyped-def]
+    school, terms = SCHOOLS[code], some_terms()
+    parameters = school.read({})
+    outline = school.outline(parameters, 12)
+    coming, past = plan_weeks(outline, base(max_kg), terms), []
+    for week, ok in enumerate(made):
+        now = coming[0]
+        assert now.prescription.week == week
+        if now.load is None:
+            return
+        asked = now.prescription
+        reps = asked.reps if ok else max(asked.reps - 2, 1)
+        sets = [a_set(set_id=n, load_kg=now.load.kg, reps=reps, reserve_reps=2) for n in range(asked.sets)]
+        done = Exposure(asked, now.load.kg, sets, past=tuple(past), answers=Answers(True, ok, ok))
+        decision = school.judge(done, parameters, RULES)
+        if asked.kind is Kind.WORK:
+            past.append(Past(decision.reason, done.reps_missing))
+        coming = coming[1:]
+        if not decision.keeps:
+            newest = Newest(max_kg, max_kg, Working())
+            before = Done(asked, now.load.kg, now.planning_max_kg, "then")
+            coming = follow(school, parameters, outline, before, decision, newest, terms).weeks
+        assert [w.prescription.week for w in coming] == list(range(week + 1, 12))
+        assert all(w.load is None or w.load in terms.loads.loads for w in coming)
+        following = next((w for w in coming if w.prescription.kind is Kind.WORK), None)
+        if decision.code is Code.DOWN and decision.load_share < 1 and following and following.load:
+            assert following.load.kg < now.load.kg or following.prescription.wave > asked.wave
+
+
+# --- fixed step
+
+
+def test_fixed_step_climbs_by_one_step_and_hinges_by_two() -> None:
+    """120 ÷ (1 + 8 ÷ 30) = 94.7 → 95, then 2.5 each; the fourth week is easy, 97.5 × … from the last load."""
+    assert loads(planned("fixed", 6)) == [95, 97.5, 100, 90, 102.5, 105]
+    assert loads(planned("fixed", 6, hinge=True)) == [95, 100, 105, 92.5, 110, 115]
+
+
+@pytest.mark.parametrize(
+    ("reps", "past", "expected", "share", "steps"),
+    [
+        ([5, 5, 5, 5], (), (Code.UP, "fixed_made"), 1.0, 1),
+        ([5, 5, 5, 4], (), (Code.STAY, "fixed_missed"), 1.0, 0),
+        ([5, 5, 5], (), (Code.STAY, "fixed_missed"), 1.0, 0),
+        ([5, 5, 5, 4], (Past("fixed_missed", 1),), (Code.DOWN, "reset"), 0.925, 0),
+        ([5, 5, 5, 4], (Past("fixed_missed", 1), Past("fixed_made", 0)), (Code.STAY, "fixed_missed"), 1.0, 0),
+        ([5, 5, 5, 4], (Past("fixed_missed", 2), Past("reset", 1)), (Code.STAY, "fixed_missed"), 1.0, 0),
+        (
+            [5, 5, 4, 4],
+            (Past("fixed_missed", 2), Past("reset", 1), Past("fixed_missed", 1)),
+            (Code.DOWN, "reset_again"), 0.925, 0,
+        ),
+    ],
+)  # fmt: skip
+def test_fixed_step_made_missed_and_reset(reps, past, expected, share, steps) -> None:  # type: ignore[no-untyped-def]
+    decision = judge("fixed", exposure("fixed", reps, past=past))
+    assert said(decision) == expected
+    assert (decision.load_share, decision.load_steps) == (share, steps)
+
+
+def test_a_missed_session_is_repeated_and_a_reset_takes_seven_and_a_half_percent_off() -> None:
+    school, terms = SCHOOLS["fixed"], some_terms()
+    parameters = school.read({"easy_every": 0})
+    outline = school.outline(parameters, 4)
+    done, newest = Done(outline[0], 100.0, 120.0, "then"), Newest(120.0, 120.0, Working())
+
+    def after(decision: Decision) -> list[float | None]:
+        return loads(follow(school, parameters, outline, done, decision, newest, terms).weeks)
+
+    short = exposure("fixed", [5, 5, 5, 4])
+    assert after(judge("fixed", short)) == [100, 102.5, 105]
+    again = replace(short, past=(Past("fixed_missed", 1),))
+    assert after(judge("fixed", again)) == [92.5, 95, 97.5]
+
+
+def test_an_easy_week_takes_sets_and_a_tenth_and_the_climb_goes_on_from_the_work() -> None:
+    weeks = planned("fixed", 5)
+    easy = weeks[3]
+    assert (easy.prescription.kind, easy.prescription.sets, easy.load.kg) == (Kind.EASY, 2, 90)
+    assert weeks[4].load.kg == 102.5
+    assert judge("fixed", exposure("fixed", [5, 5], week=3)).keeps
+
+
+# --- rep window
+
+
+def test_reps_grow_to_the_top_then_a_step_from_the_bottom() -> None:
+    weeks = planned("window", 9, changes={"low": 4, "high": 6, "easy_every": 0})
+    assert [w.prescription.reps for w in weeks] == [4, 5, 6, 4, 5, 6, 4, 5, 6]
+    assert loads(weeks) == [100, 100, 100, 102.5, 102.5, 102.5, 105, 105, 105]
+
+
+def test_a_coarse_step_is_paid_in_reps_first() -> None:
+    """Pairs of 10 only: from 60 the next is 80, which 12 reps at 60 do not promise eight of."""
+    weeks = planned("window", 9, 90.0, changes={"easy_every": 0}, room=a_room({"10": 6}))
+    assert loads(weeks)[:7] == [60] * 7
+    assert [w.prescription.reps for w in weeks[:7]] == [8, 9, 10, 11, 12, 13, 14]
+
+
+@pytest.mark.parametrize(
+    ("reps", "now", "past", "expected", "next_reps", "steps"),
+    [
+        ([8, 8, 8], 8, (), (Code.UP, "window_reps"), 9, 0),
+        ([10, 9, 9], 8, (), (Code.UP, "window_reps"), 10, 0),
+        ([8, 8, 7], 8, (), (Code.STAY, "window_stay"), 8, 0),
+        ([7, 7, 7], 8, (), (Code.STAY, "window_under"), 8, 0),
+        ([7, 7, 7], 8, (Past("window_under", 3),), (Code.DOWN, "window_down"), 8, -1),
+        ([12, 12, 12], 12, (), (Code.UP, "window_top"), 8, 1),
+        ([12, 12, 11], 12, (), (Code.STAY, "window_stay"), 12, 0),
+        ([12, 12], 12, (), (Code.STAY, "window_stay"), 12, 0),
+    ],
+)  # fmt: skip
+def test_window_decisions(reps, now, past, expected, next_reps, steps) -> None:  # type: ignore[no-untyped-def]
+    asked = SCHOOLS["window"].outline(SCHOOLS["window"].read({}), 12)[0]
+    done = exposure("window", reps, asked=replace(asked, reps=now), past=past, next_load_kg=102.5)
+    decision = judge("window", done)
+    assert said(decision) == expected
+    assert (decision.reps, decision.load_steps) == (next_reps, steps)
+
+
+def test_at_the_top_a_next_load_that_promises_too_little_waits() -> None:
+    asked = replace(SCHOOLS["window"].outline(SCHOOLS["window"].read({}), 1)[0], reps=12)
+    waits = judge("window", exposure("window", [12, 12, 12], asked=asked, next_load_kg=125.0))
+    assert said(waits) == (Code.UP, "window_coarse") and (waits.reps, waits.load_steps) == (13, 0)
+    nothing = judge("window", exposure("window", [12, 12, 12], asked=asked, next_load_kg=100.0))
+    assert said(nothing) == (Code.UP, "window_heaviest") and nothing.reps == 13
+    # 100 × (1 + 13 ÷ 30) = 143.3; at 125 that is 30 × (143.3 ÷ 125 − 1) = 4.4 reps
+    assert promised_reps(100, 12, 1, 125, 0, RULES) == pytest.approx(4.4, abs=0.01)
+
+
+def test_two_over_the_top_in_two_sessions_is_an_option() -> None:
+    once = exposure("window", [10, 10, 14], next_load_kg=102.5)
+    assert judge("window", once).reason == "window_reps"
+    assert judge("window", once, {"over_option": 1}).reason == "window_over"
+    twice = replace(once, past=(Past("window_over", 0),))
+    decision = judge("window", twice, {"over_option": 1})
+    assert said(decision) == (Code.UP, "window_over_twice") and decision.load_steps == 1
+
+
+def test_a_window_goes_on_from_the_reps_that_were_decided() -> None:
+    school = SCHOOLS["window"]
+    parameters = school.read({"low": 4, "high": 6, "easy_every": 0})
+    outline = school.outline(parameters, 8)
+
+    def reps_after(reps: int, steps: int) -> list[int]:
+        decision = Decision(Code.UP, "x", {}, (), "y", reps=reps, load_steps=steps)
+        return [p.reps for p in school.resume(outline, outline[1], decision, parameters)]
+
+    assert reps_after(6, 0) == [6, 4, 5, 6, 4, 5]
+    assert reps_after(4, 1) == [4, 5, 6, 4, 5, 6]
+    assert reps_after(8, 0) == [8, 4, 5, 6, 4, 5], "over the top: the step is next"
+
+
+# --- stages
+
+
+def test_stages_start_light_climb_and_never_fall_under_what_was_reached() -> None:
+    """15 reps with 4 left of 120: ÷ 1.633 = 73.5 → 72.5; 12 with 4: ÷ 1.533 = 78.3; 8 with 4: ÷ 1.4 = 85.7."""
+    weeks = planned("stages", 9, changes={"easy_every": 0})
+    assert loads(weeks) == [72.5, 75, 77.5, 80, 82.5, 85, 87.5, 90, 92.5]
+    assert [(w.prescription.low, w.prescription.high) for w in weeks[::3]] == [(12, 15), (8, 12), (6, 8)]
+    assert [w.prescription.rest_s for w in weeks[::3]] == [75, 110, 150]
+
+
+@pytest.mark.parametrize(
+    ("reps", "left", "past", "expected", "steps"),
+    [
+        ([12, 12, 12, 12], 1, (), (Code.UP, "stage_made"), 1),
+        ([15, 15, 15, 15], 4, (), (Code.UP, "stage_easy"), 2),
+        ([12, 12, 12, 11], 0, (), (Code.STAY, "stage_stay"), 0),
+        ([12, 12, 11, 11], 0, (Past("stage_stay", 2),), (Code.DOWN, "stage_down"), -1),
+        ([12, 12, 11, 11], 0, (Past("stage_stay", 2), Past("stage_down", 2)), (Code.STAY, "stage_stay"), 0),
+    ],
+)  # fmt: skip
+def test_stage_decisions(reps, left, past, expected, steps) -> None:  # type: ignore[no-untyped-def]
+    decision = judge("stages", exposure("stages", reps, left, past=past))
+    assert (said(decision), decision.load_steps) == (expected, steps)
+
+
+# --- effort
+
+
+@pytest.mark.parametrize(
+    ("left", "reason", "share"),
+    [
+        (2, "effort_as_asked", 1.0), (3, "effort_as_asked", 1.0), (1, "effort_as_asked", 1.0), (4, "effort_more", 1.03),
+        (0, "effort_less", 0.97), (6, "effort_more", 1.05), (10, "effort_more", 1.05), (None, "effort_unknown", 1.0),
+    ],
+)  # fmt: skip
+def test_effort_moves_the_weeks_to_come_by_half_and_ignores_a_rep(left, reason, share) -> None:  # type: ignore[no-untyped-def]
+    decision = judge("effort", exposure("effort", [6, 6, 6, 6], [left, 2, 2, 2]))
+    assert decision.reason == reason
+    assert decision.planning_max_share == pytest.approx(share)
+
+
+def test_the_first_set_steers_the_later_ones_within_ten_percent() -> None:
+    parameters = EffortSchool().read({})
+    asked = a_prescription(reps=6, reserve_reps=2)
+    assert first_margin(a_set(reps=6, reserve_reps=4), asked) == 2
+    assert first_margin(a_set(reps=4, reserve_reps=0), asked) == -4
+    assert first_margin(a_set(reserve_reps=None), asked) is None
+    assert [moved_share(margin, parameters) for margin in (0, 1, -2, 9, -9)] == pytest.approx(
+        [1, 1.03, 0.94, 1.1, 0.9]
+    )
+
+
+# --- earned week
+
+
+def test_earned_weeks_start_at_ninety_percent_and_restart_a_step_under_what_was_reached() -> None:
+    """8 reps with 2 left of 120: 90; × 0.9 = 81 → 80. The next cycle: 85 − a step is more than 81."""
+    assert loads(planned("earned", 6)) == [80, 82.5, 85, 87.5, 85, 87.5]
+
+
+@pytest.mark.parametrize(
+    ("answers", "expected", "steps"),
+    [
+        (None, (Code.LOOK, "earned_ask"), 0), (Answers(True, True, True), (Code.UP, "earned_up"), 1),
+        (Answers(True, True, False), (Code.STAY, "earned_enough"), 0), (Answers(True, False, True), (Code.STAY, "earned_unsure"), 0),
+        (Answers(False, True, True), (Code.DOWN, "earned_down"), -1),
+    ],
+)  # fmt: skip
+def test_the_three_questions(answers, expected, steps) -> None:  # type: ignore[no-untyped-def]
+    decision = judge("earned", exposure("earned", [8, 8, 8], 2, answers=answers))
+    assert (said(decision), decision.load_steps) == (expected, steps)
+
+
+def test_missed_reps_are_not_talked_away() -> None:
+    decision = judge("earned", exposure("earned", [6, 6, 5], 0, answers=Answers(True, True, True)))
+    assert said(decision) == (Code.STAY, "earned_missed")
+
+
+# --- holds, speed, ladder
+
+
+def test_holds_grow_in_seconds_to_the_top_and_no_further() -> None:
+    school = SCHOOLS["holds"]
+    outline = school.outline(school.read({}), 8)
+    assert [p.hold_s for p in outline] == [15, 20, 25, 30, 35, 40, 45, 45]
+    assert {p.aim.basis for p in outline} == {Basis.NONE}
+
+
+@pytest.mark.parametrize(
+    ("held", "asked_s", "by_rung", "code", "reason", "next_s"),
+    [
+        ([15, 15, 15], 15, False, Code.UP, "hold_longer", 20), ([15, 15, 14], 15, False, Code.STAY, "hold_short", 15),
+        ([15, 15], 15, False, Code.STAY, "hold_short", 15), ([45, 45, 45], 45, False, Code.STAY, "hold_top", 45),
+        ([45, 45, 45], 45, True, Code.HARDER_RUNG, "hold_top", 45),
+    ],
+)  # fmt: skip
+def test_hold_decisions(held, asked_s, by_rung, code, reason, next_s) -> None:  # type: ignore[no-untyped-def]
+    school = SCHOOLS["holds"]
+    asked = replace(school.outline(school.read({}), 1)[0], hold_s=asked_s)
+    sets = [a_set(set_id=n, reps=1, load_kg=0.0, hold_s=s) for n, s in enumerate(held)]
+    decision = judge("holds", Exposure(asked, 0.0, sets, by_rung=by_rung))
+    assert (decision.code, decision.reason, decision.facts["next_s"]) == (code, reason, next_s)
+
+
+def test_speed_is_never_loaded_up_and_comes_down_when_the_snap_goes_twice() -> None:
+    assert loads(planned("speed", 5)) == [47.5] * 5, "0.4 × 120 = 48"
+    made = judge("speed", exposure("speed", [3] * 5, 5))
+    assert (made.code, made.steps, made.load_steps) == (Code.STAY, 0, 0)
+    once = judge("speed", exposure("speed", [3, 3, 3, 2, 2], 5))
+    assert said(once) == (Code.STAY, "speed_fell")
+    twice = judge("speed", exposure("speed", [3, 3, 3, 2, 2], 5, past=(Past("speed_fell", 2),)))
+    assert said(twice) == (Code.DOWN, "speed_down") and twice.planning_max_share < 1
+
+
+def test_the_top_week_of_a_wave_with_room_to_spare_earns_two_steps() -> None:
+    top = exposure("wave", [4, 4, 4, 4], 4, week=2)
+    assert (judge("wave", top).reason, judge("wave", top).next_wave_steps) == ("top_more", 2)
+
+
+def test_reps_and_loads_are_each_others_inverse() -> None:
+    for name, formula in FORMULAS.items():
+        for reps in (1, 3, 5.5, 8, 12, 20):
+            assert reps_for(100, maximum_kg(100, reps, formula), formula) == pytest.approx(reps, abs=1e-6), (
+                name
+            )
+        assert reps_for(120, 100, formula) == 0
+        assert all(a > b for a, b in pairwise(reps_for(kg, 150, formula) for kg in (80, 100, 120)))

@@ -1,0 +1,61 @@
+"""Made-up athletes: the same seed tells the same story, and no school runs away (docs/simulations.md has 1,000 each)."""
+
+import random
+
+import pytest
+
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.simulate import MadeUp, simulate
+from backsquat.trials import TO_THE_TOP, judge_story, story_of, stuck
+from tests.factories import some_terms
+
+LOADED = [code for code, school in SCHOOLS.items() if school.loaded]
+ATHLETES = 30
+
+
+@pytest.mark.parametrize("code", LOADED)
+def test_no_school_explodes_stands_still_or_swings(code: str) -> None:
+    verdicts = [
+        judge_story(*story_of(code, seed), to_the_top=code in TO_THE_TOP)
+        for seed in range(5_000, 5_000 + ATHLETES)
+    ]
+    assert not any(verdict.exploded for verdict in verdicts)
+    assert not any(stuck(verdict, code) for verdict in verdicts)
+    assert sum(verdict.flips for verdict in verdicts) <= 1
+    if code != "speed":
+        assert sum(verdict.rose > 1 for verdict in verdicts if verdict.gain > 0.006) > 0
+
+
+def story(code: str, seed: int = 3, **athlete: object):  # type: ignore[no-untyped-def]
+    school = SCHOOLS[code]
+    return simulate(
+        school, school.read({}), MadeUp(120.0, **athlete), 10, some_terms(), random.Random(seed)  # type: ignore[arg-type]
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize("code", LOADED)
+def test_the_same_seed_tells_the_same_story_and_another_one_another(code: str) -> None:
+    assert story(code) == story(code)
+    if code != "speed":  # so light that everybody has plenty left on any day
+        assert [w.sets for w in story(code)] != [w.sets for w in story(code, seed=4)]
+
+
+def test_a_missed_week_repeats_what_was_missed() -> None:
+    weeks = story("fixed", missed_weeks=frozenset({2}))
+    assert weeks[2].decision is None and not weeks[2].sets
+    assert weeks[4].load_kg == weeks[2].load_kg, "week 4 is easy, week 5 repeats"
+    assert [w.asked.week for w in weeks] == list(range(10))
+
+
+def test_a_sore_day_is_answered_and_passes() -> None:
+    fresh, sore = story("effort", sore_weeks=frozenset()), story("effort", sore_weeks=frozenset({5}))
+    assert sore[5].decision is not None and sore[5].decision.code == "down"
+    assert fresh[5].decision is not None and fresh[5].decision.code != "down"
+    later = [w.load_kg for w in sore[6:] if w.asked.kind is Kind.WORK]
+    assert max(load or 0 for load in later) <= max(w.load_kg or 0 for w in fresh)
+
+
+def test_who_gains_more_is_asked_for_more() -> None:
+    slow, fast = (story("window", gain_a_week=gain) for gain in (0.0, 0.012))
+    assert (fast[-2].load_kg or 0) >= (slow[-2].load_kg or 0)
