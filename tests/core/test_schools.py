@@ -236,6 +236,19 @@ def test_an_easy_week_takes_sets_and_a_tenth_and_the_climb_goes_on_from_the_work
     assert judge("fixed", exposure("fixed", [5, 5], week=3)).keeps
 
 
+def test_broken_form_in_an_easy_week_does_not_make_its_load_the_new_start() -> None:
+    school, terms = SCHOOLS["fixed"], some_terms()
+    parameters = school.read({})
+    outline = school.outline(parameters, 6)
+    sets = [a_set(set_id=n, load_kg=90.0, breaking_fault="heels_up") for n in (1, 2)]
+    easy = Exposure(outline[3], 90.0, sets)
+    decision = school.judge(easy, parameters, RULES)
+    assert (decision.code, decision.load_share) == (Code.DOWN, 0.95)
+    done = Done(outline[3], 90.0, 120.0, "then", last_work_kg=100.0)
+    weeks = follow(school, parameters, outline, done, decision, Newest(120.0, 120.0, Working()), terms).weeks
+    assert loads(weeks) == [95, 97.5], "five percent off the work, not off the easy week"
+
+
 # --- rep window
 
 

@@ -135,7 +135,21 @@ def counted(app: Flask, run: Callable[[], object]) -> int:
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/block/", "/floor/", "/review/", "/screen/", "/screen/squad/balance", "/health-list/"]
+    "path",
+    [
+        "/",
+        "/block/",
+        "/block/3/athletes/1",
+        "/block/3/check",
+        "/block/3/slots",
+        "/block/3/versions",
+        "/milestones/",
+        "/floor/",
+        "/review/",
+        "/screen/",
+        "/screen/squad/balance",
+        "/health-list/",
+    ],
 )
 def test_the_number_of_queries_does_not_grow_with_the_squad(
     app: Flask, client: FlaskClient, path: str
@@ -144,7 +158,7 @@ def test_the_number_of_queries_does_not_grow_with_the_squad(
     with app.extensions["database"].writing() as session:
         session.connection().exec_driver_sql("UPDATE athletes SET active = 0 WHERE id % 2")
     assert counted(app, lambda: client.get(path)) >= before - 2  # half the squad, as many queries
-    assert before <= 40
+    assert before <= 45
 
 
 def test_names_are_escaped_everywhere(app: Flask, client: FlaskClient) -> None:

@@ -333,7 +333,8 @@ class Club:
 
     def beside(self, cell: Cell, day: dt.date) -> None:
         """Work beside the main lifts, made as asked; its own luck, so that the main lifts stay what they were."""
-        load = cell.load_amount if cell.load_amount is not None else Decimal(20 + 5 * (cell.athlete_id % 4))
+        first = 20 + 5 * (cell.athlete_id % 4) if cell.low == 8 else 8  # a machine's pin, or light dumb-bells
+        load = Decimal(first) if cell.load_amount is None else cell.load_amount
         decision = None
         for number in range(cell.sets):
             client_id = str(UUID(int=self.luck.getrandbits(128), version=4))

@@ -31,7 +31,9 @@ class RoundedLoad:
         words = f"nearest load there is, {signed(self.off_kg)} kg"
         if self.rounding is Rounding.DOWN:
             words = f"next load down, {signed(self.off_kg)} kg"
-        if self.target_kg:
+        if abs(self.off_kg) < 0.005:
+            words = "there is this load"
+        elif self.target_kg:
             words += f" ({signed(100 * self.off_kg / self.target_kg)} %)"
         return Step("This room", words, self.load.total.text, self.load.total.unit)
 

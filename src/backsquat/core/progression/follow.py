@@ -19,6 +19,7 @@ class Done:
     load_kg: float
     planning_max_kg: float
     when: str  # "23 Nov", for the working
+    last_work_kg: float | None = None  # the last working load, where this exposure was an easy week or a test
     same_reps_kg: tuple[tuple[int, int, float], ...] = ()
 
 
@@ -59,7 +60,7 @@ def follow(
         hold_kg=done.load_kg if decision.hold and asked.kind is Kind.WORK else None,
         weeks_before=asked.week + 1,
         same_reps_kg=done.same_reps_kg,
-        last_kg=done.load_kg,
+        last_kg=done.load_kg if asked.kind is Kind.WORK else done.last_work_kg,
     )
     coming = [p for p in school.resume(outline, asked, decision, parameters) if p.week not in barred]
     return Followed(moved, plan_weeks(coming, base, terms))

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
 from backsquat.core.movements.movement import Family
-from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
+from backsquat.core.progression.decision import Answers, Decision, Exposure, Past
 from backsquat.core.progression.follow import Done, Newest, follow
 from backsquat.core.progression.plan import PlanBase, PlannedWeek, Terms, plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
@@ -102,10 +102,11 @@ def simulate(
         if not decision.keeps and coming:
             estimate = current_estimate(records, day, terms.rules) or estimate
             # Nobody asks for clearance here: a stop is the end of the story's rises, not of the story.
+            before = _same_reps(story)
             done = Done(
-                asked, planned.load.kg, planned.planning_max_kg, f"week {week + 1}", _same_reps(story)
-            )
-            answered = replace(decision, code=Code.STAY) if decision.code is Code.STOP else decision
+                asked, planned.load.kg, planned.planning_max_kg, f"week {week + 1}",
+                before[-1][2] if before else None, before,
+            )  # fmt: skip
             newest = Newest(estimate.max_kg, estimate.max_kg, Working())
             coming = follow(school, parameters, outline, done, answered, newest, terms).weeks
         true_kg *= 1 + athlete.gain_a_week

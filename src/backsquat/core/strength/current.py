@@ -149,7 +149,8 @@ def current_estimate(records: Sequence[SetRecord], today: dt.date, rules: Rules)
 
 def _explain(value: CurrentValue, records: dict[int, SetRecord], rules: Rules) -> Working:
     sets = len(value.set_ids) - (value.raised_by is not None)
-    words = f"{sets} sets on {value.days} days, weighted by trust and age" if sets > 1 else "one set"
+    days = "one day" if value.days == 1 else f"{value.days} days"
+    words = f"{sets} sets on {days}, weighted by trust and age" if sets > 1 else "one set"
     if value.stale:
         words += f"; stale, newest {value.newest_on.day} {value.newest_on:%b %Y}"
     steps = [Step("Current estimate", words, plain(value.weighed_kg), "kg")]

@@ -52,7 +52,8 @@ def compare(block_id: int) -> ResponseReturnValue:
     planned = athletes_with_load(reader(), slot)
     first = next((a for a in athletes if a.id in planned), athletes[0])
     who = next((a for a in athletes if str(a.id) == request.args.get("athlete", "")), first)
-    chosen = [code for code in request.args.getlist("school") if code in LOADED][:3]
+    wanted = [code for code in request.args.getlist("school") if code in LOADED]
+    chosen = wanted[:3]
     if not chosen:
         own = slot.school if slot.school in LOADED else "wave"
         chosen = [own, *(code for code in ("wave", "fixed", "window") if code != own)][:3]
@@ -69,6 +70,7 @@ def compare(block_id: int) -> ResponseReturnValue:
         story = try_school(reader(), actor(), block, slot, tried, trial, here.rules)
     return render_template(
         "blocks/compare.html", slot=slot, athletes=athletes, athlete=who, chosen=chosen, found=found, charts=charts,
+        too_many=len(wanted) > 3,
         loaded=LOADED, schools=SCHOOLS, sign=school_sign, states=STATES, trial=trial, tried=tried, story=story,
         problems=problems, said=_said, unit=room_of(reader(), here.squad.id).unit, **block_head(block),
     ), 422 if problems else 200  # fmt: skip

@@ -44,9 +44,10 @@ def effect_of(
     if known.locked or known.gate or terms is None:
         return Effect(cell.planning_max_kg, ())
     day = session_day(plan.block, plan.slot, cell.week)
+    before = _done_before(session, plan.slot.id, cell)
     done = Done(
-        plan.asked(cell), cell.load_kg, cell.planning_max_kg, f"{day.day} {day:%b}",
-        _done_before(session, plan.slot.id, cell),
+        plan.asked(cell), cell.load_kg, cell.planning_max_kg, f"{day.day} {day:%b}", before[-1][2] if before else None,
+        before,
     )  # fmt: skip
     newest = Newest(cell.estimate_kg or cell.planning_max_kg, None, Working())
     if known.current:
