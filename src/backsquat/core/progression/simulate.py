@@ -101,14 +101,13 @@ def simulate(
         coming = coming[1:]
         if not decision.keeps and coming:
             estimate = current_estimate(records, day, terms.rules) or estimate
-            # Nobody asks for clearance here: a stop is the end of the story's rises, not of the story.
             before = _same_reps(story)
             done = Done(
                 asked, planned.load.kg, planned.planning_max_kg, f"week {week + 1}",
                 before[-1][2] if before else None, before,
             )  # fmt: skip
             newest = Newest(estimate.max_kg, estimate.max_kg, Working())
-            coming = follow(school, parameters, outline, done, answered, newest, terms).weeks
+            coming = follow(school, parameters, outline, done, decision, newest, terms).weeks
         true_kg *= 1 + athlete.gain_a_week
     return tuple(story)
 
