@@ -16,7 +16,10 @@ PAGES = ["/", "/?show=needs-me", "/room/", "/block/", "/block/new", "/floor/", "
          "/movements/hack_squat?athlete=17", "/movements/choose", "/movements/choose?athlete=17&family=curl&goal=hips&school=upright",
          "/movements/new", "/movements/new?copy=goblet_squat", "/movements/goblet_squat/edit", "/screen/",
          "/screen/athlete/17", "/screen/squad/knee_to_wall", "/screen/own", "/screen/own?edit=balance", "/ladders/17",
-         "/ladders/1", "/health-list/", "/health-list/13", "/health-list/10"]  # fmt: skip
+         "/ladders/1", "/health-list/", "/health-list/13", "/health-list/10", "/block/3/slots", "/block/slots/5",
+         "/block/slots/6?school=earned", "/block/3/compare", "/block/3/compare?school=wave&school=moon&try=effort",
+         "/block/3/check", "/block/3/check?of=done", "/block/3/versions", "/block/3/versions?first=1&other=2", "/block/3/replan",
+         "/block/3/athletes/1", "/block/new?template=road_to_bar", "/milestones/"]  # fmt: skip
 WEEKS = [
     "",
     "2026-07-06",

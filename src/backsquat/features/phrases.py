@@ -111,6 +111,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
     "nothing_to_publish": ("Nothing to publish", "The floor already has every number of this sheet."),
     "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
+    "nothing_to_restore": ("Nothing to bring back", "What is still to come is already as it was in that version."),
     "no_mend": ("Nothing to mend it with", "The block or the room has changed since. Reload the page."),
     "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),
     "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),

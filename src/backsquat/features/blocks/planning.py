@@ -86,8 +86,15 @@ class SlotPlan:
 
 
 def outline_of(slot: BlockSlot, weeks: int, movement: Movement) -> tuple[Prescription, ...]:
-    school = SCHOOLS[slot.school]
-    return school.outline(school.read(slot.parameters), weeks, movement.family is Family.HINGE)
+    """What the slot's school lays out, week by week of the block.
+
+    A slot put in later, or given another school, starts that school in its own first week; the weeks
+    before stand for nothing but their place.
+    """
+    school, first = SCHOOLS[slot.school], min(slot.from_week or 0, weeks - 1)
+    outline = school.outline(school.read(slot.parameters), weeks - first, movement.family is Family.HINGE)
+    before = tuple(replace(outline[0], week=week) for week in range(first))
+    return before + tuple(replace(p, week=p.week + first) for p in outline)
 
 
 def slot_plan(session: Session, block: Block, slot: BlockSlot, room: Room, rules: Rules) -> SlotPlan:

@@ -129,6 +129,11 @@ def _weeks_to_come(block: Block, slot: BlockSlot, today: dt.date) -> list[int]:
     return coming or list(range(block.weeks))
 
 
+def _next_week(block: Block, slot: BlockSlot, today: dt.date) -> int:
+    """The week of the block whose session is the next; 0 where the block has not begun or is over."""
+    return _weeks_to_come(block, slot, today)[0]
+
+
 def _check(session: Session, actor: Actor, facts: BlockFacts, season: Span) -> None:
     found = []
     last = facts.first_week + dt.timedelta(weeks=facts.weeks - 1)
@@ -170,6 +175,7 @@ def add_slot(session: Session, actor: Actor, block_id: int, facts: SlotFacts, ru
     in_day = sum(slot.weekday == facts.weekday for slot in block.slots)
     place = 1 + max((slot.place for slot in block.every_slot), default=-1)
     slot = _row_of(facts, place, in_day, in_day + 1, library_of(session, actor.squad_id))
+    slot.from_week = _next_week(block, slot, actor.today)
     block.every_slot.append(slot)
     session.flush()
     _plan_slot(session, actor, block, slot, rules)
@@ -193,7 +199,7 @@ def remove_slot(session: Session, actor: Actor, slot_id: int) -> Block:
     return block
 
 
-CHANGEABLE = ("weekday", "place", "school", "parameters", "role", "stack", "variation")
+CHANGEABLE = ("weekday", "place", "from_week", "school", "parameters", "role", "stack", "variation")
 
 
 def change_slot(session: Session, actor: Actor, slot_id: int, facts: SlotFacts) -> BlockSlot:
@@ -211,8 +217,8 @@ def change_slot(session: Session, actor: Actor, slot_id: int, facts: SlotFacts) 
         facts.stack,
         facts.variation,
     )
-    if not slot.ladder:
-        slot.school = facts.school
+    if not slot.ladder and slot.school != facts.school:
+        slot.school, slot.from_week = facts.school, _next_week(block, slot, actor.today)
     slot.parameters = dict(facts.parameters)
     session.flush()
     remember(

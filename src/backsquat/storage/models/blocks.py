@@ -49,6 +49,7 @@ class BlockSlot(Base):
     ladder: Mapped[str] = mapped_column(default="")  # everybody's own rung of it in place of the movement
     stack: Mapped[int] = mapped_column(default=0)  # done without rest with those of the same number; 0: alone
     variation: Mapped[str] = mapped_column(default="")
+    from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which its school starts
     removed: Mapped[bool] = mapped_column(default=False)
 
 

@@ -35,7 +35,7 @@ def upgrade() -> None:
     added = {
         "blocks": [_text("purpose")],
         "block_slots": [
-            _text("role", "main"), _text("ladder"), _whole("stack"), _text("variation"),
+            _text("role", "main"), _text("ladder"), _whole("stack"), _text("variation"), _whole("from_week"),
             sa.Column("removed", sa.Boolean(), nullable=False, server_default="0"),
         ],
         "cells": [_whole("low"), _whole("high"), _whole("hold_s"), _whole("rest_s")],
