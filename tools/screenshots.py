@@ -41,7 +41,6 @@ def first_set(page: Page, address: str) -> None:
 VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]] = [
     ("squad", LAPTOP, "/", None),
     ("athlete", LAPTOP, "/athletes/1", None),
-    ("test-set", LAPTOP, "/athletes/8/test", None),
     ("screen", LAPTOP, "/screen/athlete/17", None),
     ("ladders", LAPTOP, "/ladders/17", None),
     ("health", LAPTOP, "/health-list/", None),
@@ -51,6 +50,9 @@ VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]
     ("room", LAPTOP, "/room/", None),
     ("block", LAPTOP, "/block/", None),
     ("block-new", LAPTOP, "/block/new?week=2027-01-11", None),
+    ("compare", LAPTOP, "/block/3/compare?athlete=1", None),
+    ("week-check", LAPTOP, "/block/3/check", None),
+    ("slot", LAPTOP, "/block/slots/5", None),
     ("review", LAPTOP, "/review/", None),
     ("rules", LAPTOP, "/rules", None),
     ("floor-tablet", LAPTOP, "", finish_a_lift),

@@ -5,7 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from backsquat.core.progression.wave import WaveParameters
+from backsquat.core.progression.parameters import lines as parameter_lines
+from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules, lines
 
 ROOT = Path(__file__).parents[2]
@@ -20,8 +21,10 @@ def test_every_default_has_its_line_in_the_rules_document() -> None:
             document,
             re.M,
         ), line.name
-    for name in WaveParameters.__dataclass_fields__:
-        assert f"| `wave.{name}` |" in document, name
+    for school in SCHOOLS.values():
+        for line in parameter_lines(school.kind):
+            row = rf"^\| `{school.code}.{line.name}` \|.*\| {re.escape(line.source)} \|"
+            assert re.search(row, document, re.M), (school.code, line.name)
 
 
 def test_every_feature_and_core_word_is_on_the_map() -> None:
