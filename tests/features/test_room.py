@@ -1,5 +1,7 @@
 """Describing the room."""
 
+from html.parser import HTMLParser
+
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
@@ -87,3 +89,42 @@ def test_a_large_room_of_usual_plates_is_quick(client: FlaskClient) -> None:
         | {f"plate_pairs_{n}": "20" for n in range(12)}
     )
     assert "different loads" in client.post("/room/", data=large, follow_redirects=True).text
+
+
+class Inputs(HTMLParser):
+    """The named fields of a page with what they hold."""
+
+    def __init__(self, page: str) -> None:
+        super().__init__()
+        self.found: dict[str, str] = {}
+        self.feed(page)
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        given = dict(attrs)
+        name = given.get("name") or ""
+        if (
+            tag == "input"
+            and given.get("type") != "checkbox"
+            and name not in ("csrf_token", "station", "found")
+        ):
+            self.found[name] = given.get("value") or ""
+
+
+def demo_form(client: FlaskClient) -> dict[str, str]:
+    """The room's form as it stands."""
+    typed = Inputs(client.get("/room/").text).found
+    return typed | {"unit": "kg", "stack_code_0": "lying_curl", "stack_code_1": "knee_extension"}
+
+
+def test_a_room_describes_every_implement_and_says_what_is_wrong(app: Flask, client: FlaskClient) -> None:
+    form = demo_form(client)
+    for change, words in (
+        ({"dumbbells": "5 ten"}, "Masses with spaces"), ({"kettlebells": "0 8"}, "Masses with spaces"), ({"dumbbells": "12*99"}, "Masses with spaces"),
+        ({"stack_low_0": "50", "stack_high_0": "20"}, "Lowest, step and heaviest"), ({"stack_step_0": "0"}, "Lowest, step and heaviest"),
+        ({"band_short_0": "40", "band_long_0": "10"}, "the long one the greater"), ({"band_long_0": "x"}, "Write a number"),
+    ):  # fmt: skip
+        response = client.post("/room/", data=form | change)
+        assert response.status_code == 422 and words in response.text, (change, words)
+        assert next(iter(change.values())).split()[0] in response.text
+    assert client.post("/room/", data=form | {"dumbbells": "10 20*1 30"}).status_code == 302
+    assert 'value="10 20*1 30"' in client.get("/room/").text
