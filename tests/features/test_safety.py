@@ -114,7 +114,7 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
         block = session.scalars(select(Block).where(Block.name == "November wave")).one()
 
         # 1. What any school and lift would plan.
-        for lift in library.in_use():
+        for lift in chance.sample(library.in_use(), 24):  # the seeds together cover the library
             school = chance.choice(sorted(SCHOOLS))
             ladder = (
                 next((lad.code for lad, _ in library.ladders_of(lift.code)), "") if school == "ladder" else ""

@@ -12,14 +12,12 @@ from backsquat.core.progression.decision import (
     Code,
     Decision,
     Exposure,
-    easy_done,
     evidence_of,
     facts_of,
-    judge_safety,
 )
 from backsquat.core.progression.laying import asked
 from backsquat.core.progression.parameters import Parameters, parameter
-from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 
@@ -60,12 +58,7 @@ class EarnedSchool(School):
             )  # fmt: skip
         return tuple(rows)
 
-    def judge(self, exposure: Exposure, parameters: EarnedParameters, rules: Rules) -> Decision:
-        found = judge_safety(exposure, parameters.missed_share, rules)
-        if found:
-            return found
-        if exposure.prescription.kind is not Kind.WORK:
-            return easy_done(exposure)
+    def decide(self, exposure: Exposure, parameters: EarnedParameters, rules: Rules) -> Decision:
         facts, evidence, said = facts_of(exposure), evidence_of(exposure), exposure.answers
         if exposure.reps_missing:
             return Decision(Code.STAY, "earned_missed", facts, evidence, "three_yes", next_wave_steps=0)

@@ -11,14 +11,12 @@ from backsquat.core.progression.decision import (
     Code,
     Decision,
     Exposure,
-    easy_done,
     evidence_of,
     facts_of,
-    judge_safety,
 )
 from backsquat.core.progression.laying import asked, with_easy_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
@@ -51,12 +49,7 @@ class EffortSchool(School):
 
         return with_easy_weeks(range(weeks), parameters, work)
 
-    def judge(self, exposure: Exposure, parameters: EffortParameters, rules: Rules) -> Decision:
-        found = judge_safety(exposure, parameters.missed_share, rules)
-        if found:
-            return found
-        if exposure.prescription.kind is not Kind.WORK:
-            return easy_done(exposure)
+    def decide(self, exposure: Exposure, parameters: EffortParameters, rules: Rules) -> Decision:
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         first = exposure.sets[0] if exposure.sets else None
         margin = first_margin(first, exposure.prescription) if first else None

@@ -10,14 +10,12 @@ from backsquat.core.progression.decision import (
     Code,
     Decision,
     Exposure,
-    easy_done,
     evidence_of,
     facts_of,
-    judge_safety,
 )
 from backsquat.core.progression.laying import asked, with_easy_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
-from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.working import plain
@@ -57,12 +55,7 @@ class FixedSchool(School):
 
         return with_easy_weeks(range(weeks), parameters, work)
 
-    def judge(self, exposure: Exposure, parameters: FixedParameters, rules: Rules) -> Decision:
-        found = judge_safety(exposure, parameters.missed_share, rules)
-        if found:
-            return found
-        if exposure.prescription.kind is not Kind.WORK:
-            return easy_done(exposure)
+    def decide(self, exposure: Exposure, parameters: FixedParameters, rules: Rules) -> Decision:
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         if not exposure.reps_missing:
             steps = parameters.hinge_step if exposure.hinge else parameters.step

@@ -7,14 +7,12 @@ from backsquat.core.progression.decision import (
     Code,
     Decision,
     Exposure,
-    easy_done,
     evidence_of,
     facts_of,
-    judge_safety,
 )
 from backsquat.core.progression.laying import asked
 from backsquat.core.progression.parameters import Parameters, parameter
-from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 
@@ -51,13 +49,14 @@ class HoldsSchool(School):
         )
 
     def judge(self, exposure: Exposure, parameters: HoldsParameters, rules: Rules) -> Decision:
-        found = judge_safety(exposure, parameters.missed_share, rules)
+        """As every school, and says the seconds that come next."""
+        decision = super().judge(exposure, parameters, rules)
         now = exposure.prescription.hold_s
-        if found:
-            down = max(parameters.step_s, now - parameters.step_s) if found.code is Code.DOWN else now
-            return replace(found, facts=dict(found.facts) | {"next_s": down})
-        if exposure.prescription.kind is not Kind.WORK:
-            return easy_done(exposure)
+        down = max(parameters.step_s, now - parameters.step_s) if decision.code is Code.DOWN else now
+        return replace(decision, facts={"next_s": down, **decision.facts})
+
+    def decide(self, exposure: Exposure, parameters: HoldsParameters, rules: Rules) -> Decision:
+        now = exposure.prescription.hold_s
         facts, evidence = facts_of(exposure) | {"hold_s": now}, evidence_of(exposure)
         held = [s.hold_s or 0 for s in exposure.sets]
         if len(held) < exposure.prescription.sets or min(held, default=0) < now:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from backsquat.core.progression.decision import Decision, Exposure, easy_done, judge_safety
+from backsquat.core.progression.decision import Decision, Exposure, easy_done
 from backsquat.core.progression.laying import asked
 from backsquat.core.progression.parameters import Parameters, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
@@ -30,6 +30,6 @@ class LadderSchool(School):
             asked(week, parameters, reps=1, reserve_reps=0, aim=Aim(Basis.NONE)) for week in range(weeks)
         )
 
-    def judge(self, exposure: Exposure, parameters: LadderParameters, rules: Rules) -> Decision:
+    def decide(self, exposure: Exposure, parameters: LadderParameters, rules: Rules) -> Decision:
         """A rung's own work is judged by `judge_rung`; what has no rung stays as it is."""
-        return judge_safety(exposure, parameters.missed_share, rules) or easy_done(exposure)
+        return easy_done(exposure)

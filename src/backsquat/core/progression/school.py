@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, ClassVar
 
-from backsquat.core.progression.decision import Decision, Exposure
+from backsquat.core.progression.decision import Decision, Exposure, easy_done, judge_safety
 from backsquat.core.progression.laying import with_test
 from backsquat.core.progression.parameters import Parameters, read
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
@@ -17,7 +17,7 @@ from backsquat.core.rules import Rules
 
 
 class School:
-    """Base of the schools: subclasses give `weeks_of` and `judge`."""
+    """Base of the schools: subclasses give `weeks_of` and `decide`."""
 
     code: ClassVar[str]
     name: ClassVar[str]
@@ -34,7 +34,16 @@ class School:
         raise NotImplementedError
 
     def judge(self, exposure: Exposure, parameters: Any, rules: Rules) -> Decision:
-        """The decision after an exposure, pain and form included."""
+        """The decision after an exposure: pain, gate, depth and form first, the same for all; then the school's own view."""
+        found = judge_safety(exposure, parameters.missed_share, rules)
+        if found:
+            return found
+        if exposure.prescription.kind is not Kind.WORK:
+            return easy_done(exposure)
+        return self.decide(exposure, parameters, rules)
+
+    def decide(self, exposure: Exposure, parameters: Any, rules: Rules) -> Decision:
+        """The school's own view of a working exposure that was sound."""
         raise NotImplementedError
 
     def outline(self, parameters: Any, weeks: int, hinge: bool = False) -> tuple[Prescription, ...]:

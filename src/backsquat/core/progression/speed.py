@@ -10,14 +10,12 @@ from backsquat.core.progression.decision import (
     Code,
     Decision,
     Exposure,
-    easy_done,
     evidence_of,
     facts_of,
-    judge_safety,
 )
 from backsquat.core.progression.laying import asked
 from backsquat.core.progression.parameters import Parameters, parameter
-from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.working import plain
@@ -44,12 +42,7 @@ class SpeedSchool(School):
             asked(week, parameters, reps=parameters.reps, reserve_reps=4, aim=aim) for week in range(weeks)
         )
 
-    def judge(self, exposure: Exposure, parameters: SpeedParameters, rules: Rules) -> Decision:
-        found = judge_safety(exposure, parameters.missed_share, rules)
-        if found:
-            return found
-        if exposure.prescription.kind is not Kind.WORK:
-            return easy_done(exposure)
+    def decide(self, exposure: Exposure, parameters: SpeedParameters, rules: Rules) -> Decision:
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         facts["percent"] = plain(100 * parameters.drop_share)
         if exposure.reps_missing:

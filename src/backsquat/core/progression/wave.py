@@ -15,10 +15,8 @@ from backsquat.core.progression.decision import (
     Code,
     Decision,
     Exposure,
-    easy_done,
     evidence_of,
     facts_of,
-    judge_safety,
 )
 from backsquat.core.progression.laying import asked
 from backsquat.core.progression.parameters import Parameters, easy_sets, parameter
@@ -77,16 +75,11 @@ class WaveSchool(School):
             )  # fmt: skip
         return tuple(rows)
 
-    def judge(self, exposure: Exposure, parameters: WaveParameters, rules: Rules) -> Decision:
-        found = judge_safety(exposure, parameters.missed_share, rules)
-        if found:
-            return found
+    def decide(self, exposure: Exposure, parameters: WaveParameters, rules: Rules) -> Decision:
         asked, margin = exposure.prescription, exposure.margin_reps
         evidence = evidence_of(exposure)
         last_id = evidence[-1:]
         facts = facts_of(exposure) | {"percent": plain(100 * (1 - parameters.missed_share))}
-        if asked.kind is not Kind.WORK:
-            return easy_done(exposure)
         if exposure.reps_missing:
             if exposure.reps_missing == 1 and not asked.top_of_wave:
                 return Decision(

@@ -14,10 +14,8 @@ from backsquat.core.progression.decision import (
     Code,
     Decision,
     Exposure,
-    easy_done,
     evidence_of,
     facts_of,
-    judge_safety,
 )
 from backsquat.core.progression.laying import asked, with_easy_weeks, with_test
 from backsquat.core.progression.parameters import EveryFourth, parameter
@@ -90,12 +88,7 @@ class WindowSchool(School):
             with_test(tuple(rows), parameters, weeks[-1].week) if weeks[-1].kind is Kind.TEST else tuple(rows)
         )
 
-    def judge(self, exposure: Exposure, parameters: WindowParameters, rules: Rules) -> Decision:
-        found = judge_safety(exposure, parameters.missed_share, rules)
-        if found:
-            return found
-        if exposure.prescription.kind is not Kind.WORK:
-            return easy_done(exposure)
+    def decide(self, exposure: Exposure, parameters: WindowParameters, rules: Rules) -> Decision:
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         done = [s.reps_to_depth for s in exposure.full_sets]
         least = min(done, default=0) if len(done) >= exposure.prescription.sets else 0
