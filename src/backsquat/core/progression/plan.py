@@ -272,7 +272,7 @@ def _target(
                 least,
                 f"{words} = {plain(target)}; not under what was reached, {plain(way.last_kg, 2)}",
             )
-    return target, Step(label, words, plain(target, 2), "kg")
+    return target, Step(label, words, plain(target), "kg")
 
 
 def _from_last(prescription: Prescription, label: str, terms: Terms, last_kg: float) -> tuple[float, Step]:
