@@ -14,7 +14,7 @@ from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
 from backsquat.features.athletes.queries import judge_milestone, milestones_of, squad_athletes, weekly_best
-from backsquat.features.athletes.readiness import Readiness, readiness_of, readiness_one
+from backsquat.features.athletes.readiness import readiness_of, readiness_one
 from backsquat.features.blocks.planning import movement_of, outline_of, rest_of, session_day
 from backsquat.features.blocks.rows import COLUMNS, MilestoneNote, PlacedCell, SheetCell, SheetRow, row_of
 from backsquat.features.movements.queries import library_of
@@ -93,7 +93,6 @@ def sheet_of(
                 slot.ladder,
             )
         )
-    _put_milestones(session, ready, movement, rows, today, rules)
     # Strongest first, as a squad is grouped to the racks; who has no number comes last.
     rows.sort(key=lambda row: (row.max_kg is None, -(row.max_kg or 0), row.athlete.name))
     drafts = session.scalar(
@@ -107,21 +106,26 @@ def sheet_of(
     return sheet
 
 
-def _put_milestones(
-    session: Session, ready: dict[int, Readiness], movement: Movement, rows: list[SheetRow], today: dt.date, rules: Rules
-) -> None:  # fmt: skip
-    """The next milestone of the sheet's movement beside each name, with its status."""
-    found = [m for m in milestones_of(session, list(ready)) if m.movement == movement.code]
+def milestone_notes(
+    session: Session, squad_id: int, slot: BlockSlot, today: dt.date, rules: Rules
+) -> dict[int, MilestoneNote]:
+    """The next milestone of a slot's movement by athlete, with its status. Asked for after the sheet: trends take time."""
+    movement = library_of(session, squad_id).get(slot.movement)
+    athletes = squad_athletes(session, squad_id)
+    found = [m for m in milestones_of(session, [a.id for a in athletes]) if m.movement == movement.code]
     if not found:
-        return
+        return {}
+    ready = readiness_of(session, squad_id, athletes, today, rules)
     first = today - dt.timedelta(weeks=MILESTONE_WEEKS)
     best = weekly_best(session, list({m.athlete_id for m in found}), movement.code, first, today)
-    by_athlete = {row.athlete.id: row for row in rows}
+    notes = {}
     for milestone in reversed(found):  # the next one is put last, and stays
-        row = by_athlete[milestone.athlete_id]
         mine = ready[milestone.athlete_id]
         judgement = judge_milestone(milestone, best.get(milestone.athlete_id, []), mine, rules)
-        row.milestone = MilestoneNote(judgement.target_kg, str(judgement.status), milestone.due_on)
+        notes[milestone.athlete_id] = MilestoneNote(
+            judgement.target_kg, str(judgement.status), milestone.due_on
+        )
+    return notes
 
 
 def places_of(

@@ -57,7 +57,7 @@ class MilestoneNote:
     due_on: dt.date
 
 
-@dataclass
+@dataclass(frozen=True)
 class SheetRow:
     """`refusal` is the words in place of loads from `refused_from` on; `mend` the code of the next step."""
 
@@ -67,7 +67,6 @@ class SheetRow:
     refusal: str
     mend: str
     cells: tuple[SheetCell, ...]
-    milestone: MilestoneNote | None = None
 
 
 # A place without a number: before the athlete's test, or before they joined.

@@ -17,10 +17,20 @@ from backsquat.features.blocks.editing import edit_cells
 from backsquat.features.blocks.operations import block_of
 from backsquat.features.blocks.phrases import FINDING_WORDS, STATES, WEEKDAYS
 from backsquat.features.blocks.planning import room_of
-from backsquat.features.blocks.queries import athletes_with_load, places_of
+from backsquat.features.blocks.queries import athletes_with_load, milestone_notes, places_of
 from backsquat.features.blocks.routes import block_head, blueprint
 from backsquat.features.blocks.versions import differences, restore_version, versions_of
-from backsquat.features.desk import COACH, actor, allow, database, desk, forget_reader, reader, squad_library
+from backsquat.features.desk import (
+    ASSISTANT,
+    COACH,
+    actor,
+    allow,
+    database,
+    desk,
+    forget_reader,
+    reader,
+    squad_library,
+)
 from backsquat.features.phrases import problem_words, refusal_words
 from backsquat.features.review.phrases import sentence
 from backsquat.storage.models import Block, BlockSlot
@@ -169,6 +179,16 @@ def mend_finding(block_id: int) -> ResponseReturnValue:
 
 def _about(finding: Any) -> str:
     return str(finding.facts.get("muscle", finding.facts.get("place", finding.facts.get("day", ""))))
+
+
+@blueprint.get("/<int:block_id>/milestones")
+@allow(COACH, ASSISTANT)
+def milestones(block_id: int) -> ResponseReturnValue:
+    """The milestone of each athlete for the sheet's movement."""
+    here = desk()
+    slot = _slot(block_of(reader(), here.squad.id, block_id), loaded=False)
+    notes = milestone_notes(reader(), here.squad.id, slot, here.today, here.rules)
+    return render_template("blocks/_milestones.html", notes=notes)
 
 
 @blueprint.get("/<int:block_id>/versions")
