@@ -20,8 +20,7 @@ def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
 
 def eased(work: Prescription, parameters: Parameters) -> Prescription:
     """The easy week in the place of a working one: fewer sets, and a share of its load."""
-    basis = Basis.LAST if work.aim.basis is Basis.LAST else work.aim.basis
-    aim = replace(work.aim, basis=basis, steps=0, waits=False)
+    aim = replace(work.aim, steps=0, waits=False)
     return replace(work, kind=Kind.EASY, sets=easy_sets(parameters), aim=aim)
 
 

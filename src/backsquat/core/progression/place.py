@@ -6,7 +6,6 @@ from typing import Any
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Family, Movement
 
-HEAVY_FROM = 3  # balance or skill from which a loaded single-leg movement counts as heavy
 LAST_SHARE = 0.85  # load of a squat that comes last
 LAST_TEMPO = "4-0-1-0"
 

@@ -22,7 +22,7 @@ from backsquat.features.blocks.operations import Anew, block_of, place_cells, re
 from backsquat.features.blocks.planning import movement_of
 from backsquat.features.blocks.slots import SlotFacts, add_slot, slot_values
 from backsquat.features.desk import Actor
-from backsquat.features.journal import remember
+from backsquat.features.journal import last_change, remember
 from backsquat.features.movements.queries import Library, library_of
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, SetEntry
 
@@ -109,12 +109,12 @@ def _size(finding: Finding) -> float:
 # --- mends
 
 
-ADDED: dict[str, tuple[tuple[str, ...], str, dict[str, Any]]] = {  # mend → movements by choice, school, parameters
-    "add_curl": (("ball_curl", "lying_curl", "slider_curl"), "window", {"low": 12, "high": 20, "sets": 3}),
-    "add_short_curl": (("lying_curl", "standing_curl", "ball_curl"), "window", {"low": 8, "high": 15, "sets": 3}),
-    "add_squat": (("back_squat", "goblet_squat"), "window", {"low": 6, "high": 10, "sets": 3}),
-    "add_hinge": (("romanian_deadlift", "kettlebell_deadlift"), "window", {"low": 8, "high": 12, "sets": 3}),
-    "add_back": (("back_extension",), "window", {"low": 10, "high": 15, "sets": 2}),
+ADDED: dict[str, tuple[tuple[str, ...], dict[str, Any]]] = {  # mend → movements by choice, parameters
+    "add_curl": (("ball_curl", "lying_curl", "slider_curl"), {"low": 12, "high": 20, "sets": 3}),
+    "add_short_curl": (("lying_curl", "standing_curl", "ball_curl"), {"low": 8, "high": 15, "sets": 3}),
+    "add_squat": (("back_squat", "goblet_squat"), {"low": 6, "high": 10, "sets": 3}),
+    "add_hinge": (("romanian_deadlift", "kettlebell_deadlift"), {"low": 8, "high": 12, "sets": 3}),
+    "add_back": (("back_extension",), {"low": 10, "high": 15, "sets": 2}),
 }  # fmt: skip
 FOR_MUSCLE: dict[str, tuple[tuple[str, ...], dict[str, Any]]] = {
     "hamstrings": (("ball_curl", "lying_curl", "slider_curl"), {"low": 12, "high": 20, "sets": 3}),
@@ -130,7 +130,7 @@ def proposed(session: Session, block: Block, finding: Finding) -> str:
     library = library_of(session, block.squad_id)
     if finding.mend in ADDED or finding.mend == "more_sets":
         movement = _to_add(session, block, finding, library)
-        return f"Add {movement.name.lower()}, 3 sets" if movement else ""
+        return f"Add {movement.name.lower()}, {_added_parameters(finding)['sets']} sets" if movement else ""
     slot = _slot_to_trim(block, finding, library)
     return f"One set less of {library.get(slot.movement).name.lower()}" if slot else ""
 
@@ -143,25 +143,22 @@ def mend(session: Session, actor: Actor, block_id: int, finding: Finding, rules:
         movement = _to_add(session, block, finding, library)
         if movement is None:
             raise Refused("no_mend")
-        parameters = (
-            ADDED[finding.mend][2] if finding.mend in ADDED else FOR_MUSCLE[str(finding.facts["muscle"])][1]
+        facts = SlotFacts(
+            _lightest_day(block), movement.code, "window", dict(_added_parameters(finding)), role="assistance"
         )
-        facts = SlotFacts(_lightest_day(block), movement.code, "window", dict(parameters), role="assistance")
         add_slot(session, actor, block.id, facts, rules)
-        return _newest_change(session, block)
+        change = last_change(session, actor.squad_id, "slots", block.id)
+        assert change is not None  # add_slot has just made it
+        return change
     slot = _slot_to_trim(block, finding, library)
     if slot is None:
         raise Refused("no_mend")
     return _one_set_less(session, actor, block, slot, rules)
 
 
-def _newest_change(session: Session, block: Block) -> Change:
-    return session.scalars(
-        select(Change)
-        .where(Change.subject == "slots", Change.subject_id == block.id)
-        .order_by(Change.id.desc())
-        .limit(1)
-    ).one()
+def _added_parameters(finding: Finding) -> dict[str, Any]:
+    """Parameters of what a mend adds."""
+    return ADDED[finding.mend][1] if finding.mend in ADDED else FOR_MUSCLE[str(finding.facts["muscle"])][1]
 
 
 def _to_add(session: Session, block: Block, finding: Finding, library: Library) -> Movement | None:

@@ -55,14 +55,6 @@ class BlockFacts:
     purpose: str = ""
 
 
-def facts_from(entry: SlotEntry) -> SlotFacts:
-    """A template's slot as the facts of a block's."""
-    return SlotFacts(
-        entry.day, entry.movement, entry.school, dict(entry.parameters), entry.ladder, entry.role, entry.stack,
-        entry.variation,
-    )  # fmt: skip
-
-
 def create_block(session: Session, actor: Actor, facts: BlockFacts, season: Span, rules: Rules) -> Block:
     """A block with every athlete's rows planned as a draft."""
     _check(session, actor, facts, season)
