@@ -55,7 +55,7 @@ def test_wal_foreign_keys_and_rollback(database: Database) -> None:
 
 def test_decimals_come_back_exact(database: Database) -> None:
     with database.writing() as session:
-        session.add(RoomRow(name="r", collars=Decimal("0.1")))
+        session.add(RoomRow(squad_id=1, name="r", collars=Decimal("0.1")))
     with database.reader() as session:
         assert session.scalars(select(RoomRow.collars)).one() == Decimal("0.1")
 

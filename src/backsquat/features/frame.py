@@ -10,9 +10,9 @@ from markupsafe import Markup
 from sqlalchemy import select
 
 from backsquat.core.movements.movement import TAGS
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
+from backsquat.features.blocks.courses import course_of
 from backsquat.features.blocks.queries import squad_blocks
 from backsquat.features.desk import (
     ASSISTANT,
@@ -141,8 +141,7 @@ def easy_weeks(block: Block) -> frozenset[dt.date]:
     """The block's weeks that every slot plans easy."""
     found: list[set[dt.date]] = []
     for slot in block.slots:
-        school = SCHOOLS[slot.school]
-        outline = school.outline(school.read(slot.parameters), block.weeks)
+        outline = course_of(slot).outline(block.weeks, False)
         found.append({block.first_week + dt.timedelta(weeks=p.week) for p in outline if p.kind == "easy"})
     return frozenset(set.intersection(*found)) if found else frozenset()
 

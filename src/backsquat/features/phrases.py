@@ -10,6 +10,7 @@ PROBLEMS: dict[str, str] = {
     "window_order": "The top of the window must be above its bottom.",
     "too_many_slots": "A block holds at most {most} slots.",
     "last_slot": "A block needs one slot at least.",
+    "nobody_chosen": "Choose whom it is for, or everybody.",
     "day_logged": "Sets were logged on this day: the day stays. Take the slot out and put another in.",
     "slot_lines": "Some slots need another look, see beside them.",
     "tempo_format": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",

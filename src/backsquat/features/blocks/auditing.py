@@ -1,6 +1,5 @@
 """The week check of a block: each athlete's week judged, gathered for the squad, mended in one click."""
 
-import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -18,9 +17,10 @@ from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import squad_athletes
 from backsquat.features.athletes.readings import room_equipment
+from backsquat.features.blocks.courses import course_of
 from backsquat.features.blocks.operations import Anew, block_of, place_cells, replanned
 from backsquat.features.blocks.planning import movement_of
-from backsquat.features.blocks.slots import SlotFacts, add_slot, slot_values
+from backsquat.features.blocks.slots import SlotFacts, add_slot
 from backsquat.features.desk import Actor
 from backsquat.features.journal import last_change, remember
 from backsquat.features.movements.queries import Library, library_of
@@ -193,14 +193,18 @@ def _slot_to_trim(block: Block, finding: Finding, library: Library) -> BlockSlot
         return facts.get("muscle") in (*movement.prime, *movement.helper)
 
     slots = [
-        slot for slot in block.slots if not slot.ladder and slot_values(slot).sets > 1 and concerned(slot)
+        slot
+        for slot in block.slots
+        if not slot.ladder and course_of(slot).parameters.sets > 1 and concerned(slot)
     ]
-    return max(slots, key=lambda slot: (slot.role != "main", slot_values(slot).sets, slot.id), default=None)
+    return max(
+        slots, key=lambda slot: (slot.role != "main", course_of(slot).parameters.sets, slot.id), default=None
+    )
 
 
 def _one_set_less(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> Change:
     before = {"parameters": dict(slot.parameters)}
-    slot.parameters = dict(slot.parameters) | {"sets": slot_values(slot).sets - 1}
+    slot.parameters = dict(slot.parameters) | {"sets": course_of(slot).parameters.sets - 1}
     session.flush()
     changes = replanned(session, actor, block, rules, Anew(slot_ids=[slot.id]))
     place_cells(session, [change.row for change in changes])
@@ -208,8 +212,3 @@ def _one_set_less(session: Session, actor: Actor, block: Block, slot: BlockSlot,
         session, actor, what="slot_changed", subject="slots", subject_id=block.id,
         before={"slot": slot.id, "values": before, "cells": [c.before.id for c in changes if c.before]},
     )  # fmt: skip
-
-
-def week_of(block: Block, week: dt.date) -> int:
-    """The block's week a calendar week is, kept inside the block."""
-    return min(max((week - block.first_week).days // 7, 0), block.weeks - 1)

@@ -1,7 +1,7 @@
 """Compare schools on one athlete's numbers, and try one on a made-up athlete."""
 
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -12,6 +12,7 @@ from backsquat.core.progression.row import bounded, plan_row
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.rules import Rules
+from backsquat.features.blocks.courses import Course
 from backsquat.features.blocks.planning import SlotPlan, known_candidates, room_of, slot_plan
 from backsquat.features.desk import Actor
 from backsquat.storage.models import Athlete, Block, BlockSlot
@@ -29,33 +30,30 @@ class Compared:
     why: str = ""
 
 
-def _as_school(slot: BlockSlot, school: str, plan: SlotPlan) -> BlockSlot:
-    """The slot under another school: its own parameters where it is the slot's, the defaults otherwise."""
-    parameters: dict[str, Any] = dict(slot.parameters) if school == slot.school else {}
-    if school == "window" and "low" not in parameters:
+def _as_school(plan: SlotPlan, school: str) -> SlotPlan:
+    """The slot under another school: its own parameters where it is the one followed, the defaults otherwise."""
+    given: dict[str, Any] = dict(plan.course.given) if school == plan.course.code else {}
+    if school == "window" and "low" not in given:
         window = usual_window(plan.movement, 0, 1, True)
-        parameters |= {"low": window.low, "high": window.high}
-    return BlockSlot(
-        id=slot.id, block_id=slot.block_id, place=slot.place, weekday=slot.weekday, movement=slot.movement,
-        school=school, parameters=parameters, role=slot.role, ladder="",
-    )  # fmt: skip
+        given |= {"low": window.low, "high": window.high}
+    return replace(plan, course=Course(school, given))
 
 
 def compare(
     session: Session, actor: Actor, block: Block, slot: BlockSlot, athlete: Athlete, schools: list[str], rules: Rules
 ) -> list[Compared]:  # fmt: skip
     """Each school's whole block from today's estimate. Nothing is stored, and nobody refused gets a load here either."""
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules).of(athlete.id)
     candidate = known_candidates(session, [athlete], plan, actor.today)[athlete.id]
     found = []
     for code in schools:
-        other = SlotPlan(block, _as_school(slot, code, plan), plan.room, rules, plan.movement)
+        other = _as_school(plan, code)
         terms = other.terms(athlete.newcomer)
         refusal = candidate.refusal
         if terms is None or refusal or candidate.current is None:
             found.append(Compared(code, SCHOOLS[code].name, None, refusal.value if refusal else "needs_test"))
             continue
-        row = plan_row(candidate, other.outline(), terms)
+        row = plan_row(candidate, other.outline, terms)
         measured = measure(row.weeks, candidate.current.max_kg, plan.movement, bounded(terms, candidate))
         found.append(Compared(code, SCHOOLS[code].name, measured))
     return found
@@ -77,7 +75,7 @@ def try_school(
 ) -> tuple[SimulatedWeek, ...]:
     """The block with a made-up athlete: the same seed tells the same story."""
     plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
-    other = SlotPlan(block, _as_school(slot, school, plan), plan.room, rules, plan.movement)
+    other = _as_school(plan, school)
     terms = other.terms(False)
     if terms is None:
         return ()

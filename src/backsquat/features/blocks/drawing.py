@@ -28,11 +28,11 @@ def cell_load(room: Room, movement: Movement, cell: Cell) -> Load | None:
     return planned_load(room, movement, cell.bar, cell.load_amount, cell.load_unit)
 
 
-def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link: str) -> Markup:
+def draw_place(cell: SheetCell, *, here: bool, published: bool, link: str) -> Markup:
     """One place of the sheet as a table cell with its link.
 
     A function and not a template: a sheet has hundreds, and this halves the page's time. `link` is
-    the address with CELL where the cell's id goes; `asked` the sets planned.
+    the address with CELL where the cell's id goes.
     """
     classes = " ".join(
         name
@@ -56,7 +56,7 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
         else ""
     )
     if cell.words:
-        inside += f"<b>{escape(cell.words)}</b><small>{escape(cell.work)}</small>{_marks(cell, asked)}"
+        inside += f"<b>{escape(cell.words)}</b><small>{escape(cell.work)}</small>{_marks(cell)}"
         if cell.why in ("limit", "room"):
             words = "a limit" if cell.why == "limit" else "not in this room"
             inside += f'<span class="stand-in" title="stands in: {words}">stands in</span>'
@@ -64,7 +64,7 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
         inside += "under<br>the bar"
     else:
         reps = f'<span class="own-reps">{escape(cell.reps)}</span>' if cell.reps else ""
-        inside += f'<span class="load">{split_load(cell.load)}</span>{reps}{cell.stair}{_marks(cell, asked)}'
+        inside += f'<span class="load">{split_load(cell.load)}</span>{reps}{cell.stair}{_marks(cell)}'
     return Markup(
         f'<td class="{classes}"><a data-cell="{cell.id}" data-load="{escape(cell.load)}" '
         f'data-week="{cell.week}" href="{address}#panel" '
@@ -72,7 +72,7 @@ def draw_place(cell: SheetCell, *, here: bool, asked: int, published: bool, link
     )
 
 
-def _marks(cell: SheetCell, asked: int) -> str:
+def _marks(cell: SheetCell) -> str:
     marks = ""
     if cell.over_cap:
         marks = '<span class="change over" title="over the cap">over</span>'
@@ -81,6 +81,6 @@ def _marks(cell: SheetCell, asked: int) -> str:
     elif cell.change:
         marks = f'<span class="change">{escape(cell.change)}</span>'
     if cell.sets_done:
-        full = " is-full" if cell.sets_done >= asked else ""
+        full = " is-full" if cell.sets_done >= cell.sets else ""
         marks += f'<span class="dot{full}"></span><span class="visually-hidden">{cell.sets_done} sets logged</span>'
     return marks

@@ -12,13 +12,13 @@ from wtforms import BooleanField, SelectField
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.progression.parameters import ParameterLine, lines
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.features.blocks.courses import Course
 from backsquat.features.blocks.phrases import OWN_RUNG, ROLE_WORDS, WEEKDAYS
 from backsquat.features.blocks.slots import BlockFacts, SlotFacts
 from backsquat.features.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
 from backsquat.features.movements.queries import Library
 from backsquat.features.phrases import problem_words
 from backsquat.library.templates import SLOTS_MOST, WEEKS_MOST, TemplateEntry
-from backsquat.storage.models import BlockSlot
 
 SPARE_LINES = 2
 
@@ -226,9 +226,9 @@ def _unreadable(line: ParameterLine) -> str:
     return "not_whole" if isinstance(line.default, int) else "not_a_number"
 
 
-def parameter_form(slot: BlockSlot, school: str) -> ParameterForm:
-    """The form filled with the slot's own parameters over the school's defaults."""
-    own = slot.parameters if school == slot.school else {}
+def parameter_form(course: Course, school: str) -> ParameterForm:
+    """The form filled with what a course was given over the school's defaults."""
+    own = course.given if school == course.code else {}
     return ParameterForm(
         school,
         {line.name: parameter_text(own.get(line.name, line.default)) for line in lines(SCHOOLS[school].kind)},

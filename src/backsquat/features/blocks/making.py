@@ -1,6 +1,7 @@
 """Making a block from a template, its slots with their schools, templates kept and shared."""
 
 import json
+from collections import Counter
 from typing import Any
 
 from flask import Response, flash, redirect, render_template, request, url_for
@@ -8,6 +9,8 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.features.athletes.queries import squad_athletes
+from backsquat.features.blocks.courses import course_of, own_courses
 from backsquat.features.blocks.forms import (
     BlockForm,
     ParameterForm,
@@ -21,7 +24,7 @@ from backsquat.features.blocks.forms import (
 )
 from backsquat.features.blocks.kept import TEMPLATE, keep_template, squad_templates
 from backsquat.features.blocks.operations import block_of
-from backsquat.features.blocks.phrases import ROLE_WORDS, WEEKDAYS, WINDOW_WHY
+from backsquat.features.blocks.phrases import ROLE_WORDS, WEEKDAYS, WINDOW_WHY, reps_words
 from backsquat.features.blocks.planning import room_of
 from backsquat.features.blocks.queries import squad_blocks
 from backsquat.features.blocks.routes import block_head, blueprint
@@ -30,9 +33,11 @@ from backsquat.features.blocks.slots import (
     add_slot,
     change_slot,
     create_block,
+    give_course,
     move_slot,
     remove_slot,
     slot_of,
+    take_course,
     template_of,
 )
 from backsquat.features.desk import COACH, actor, allow, database, desk, forget_reader, reader, squad_library
@@ -40,7 +45,7 @@ from backsquat.features.entries import retire_entry
 from backsquat.features.journal import last_change
 from backsquat.features.phrases import problem_words
 from backsquat.library.templates import as_plain, from_json, shipped
-from backsquat.storage.models import Block
+from backsquat.storage.models import Block, BlockSlot
 
 EMPTY = "empty"
 FILE_MOST = 64_000  # bytes of a shared template
@@ -86,6 +91,7 @@ def _choices() -> dict[str, Any]:
     return {
         "weekdays": WEEKDAYS, "schools": SCHOOLS, "roles": ROLE_WORDS,
         "parameter_text": parameter_text, "whats": sorted(what_names(squad_library())), "window_why": WINDOW_WHY,
+        "reps_words": reps_words, "course_of": course_of,
     }  # fmt: skip
 
 
@@ -96,8 +102,10 @@ def slots(
 ) -> ResponseReturnValue:
     """The block's days: what is done when, under which school."""
     block = block_of(reader(), desk().squad.id, block_id)
+    own = own_courses(reader(), [slot.id for slot in block.slots])
     page = render_template(
-        "blocks/slots.html", line=line or SlotLine(day=str(block.slots[0].weekday)), problem=problem,
+        "blocks/slots.html", own_count=Counter(slot_id for slot_id, _ in own),
+        line=line or SlotLine(day=str(block.slots[0].weekday)), problem=problem,
         **block_head(block), **_choices(),
     )  # fmt: skip
     return page, status
@@ -150,13 +158,18 @@ def move(slot_id: int) -> ResponseReturnValue:
 @blueprint.route("/slots/<int:slot_id>", methods=["GET", "POST"])
 @allow(COACH)
 def slot(slot_id: int) -> ResponseReturnValue:
-    """One slot: its school with every parameter, meaning and source. `school` in the address looks at another."""
+    """One slot: its school with every parameter, for everybody or for single athletes.
+
+    `school` in the address looks at another school, `athlete` at what that athlete follows.
+    """
     row, block = slot_of(reader(), desk().squad.id, slot_id)
-    school = request.values.get("school", row.school)
+    own = {athlete_id: course for (_, athlete_id), course in own_courses(reader(), [row.id]).items()}
+    chosen = request.values.getlist("athlete", type=int)
+    course = next((own[athlete_id] for athlete_id in chosen if athlete_id in own), course_of(row))
+    school = request.values.get("school", course.code)
     if row.ladder or school not in SCHOOLS:
         school = row.school
-    form = parameter_form(row, school)
-    problem = ""
+    form, problem = parameter_form(course, school), ""
     if request.method == "POST":
         form = ParameterForm(
             school, {line.name: request.form.get(line.name, "")[:80] for line in form.lines()}
@@ -164,30 +177,44 @@ def slot(slot_id: int) -> ResponseReturnValue:
         found = form.read()
         if found is not None:
             try:
-                facts = SlotFacts(
-                    _whole("day", row.weekday, 6), row.movement, school, found, row.ladder,
-                    request.form.get("role", row.role), _whole("stack", row.stack, 9),
-                    request.form.get("variation", "").strip()[:60],
-                )  # fmt: skip
-                if facts.role not in ROLE_WORDS:
-                    raise NotThere("role")
-                with database().writing() as session:
-                    change_slot(session, actor(), slot_id, facts)
+                _keep_slot(row, school, found, chosen)
             except ImpossibleInput as error:
                 problem = problem_words(error.problems[0])
             else:
                 flash(f"Slot changed. This is what it does to the loads.|{_last(block.id)}", "undo")
                 return redirect(url_for("blocks.difference", block_id=block.id, slot=slot_id, lift=slot_id))
-    failed = bool(form.errors or problem)
-    return render_template(
-        "blocks/slot.html",
-        slot=row,
-        school=school,
-        form=form,
-        problem=problem,
-        **block_head(block),
-        **_choices(),
-    ), 422 if failed else 200
+    page = render_template(
+        "blocks/slot.html", slot=row, school=school, form=form, problem=problem, own=own, chosen=chosen,
+        for_some=request.values.get("for") == "some" or (bool(chosen) and request.method == "GET"),
+        athletes=squad_athletes(reader(), desk().squad.id), **block_head(block), **_choices(),
+    )  # fmt: skip
+    return page, 422 if form.errors or problem else 200
+
+
+def _keep_slot(row: BlockSlot, school: str, found: dict[str, Any], chosen: list[int]) -> None:
+    """What the slot's form asks for: for everybody, or for those who were chosen."""
+    with database().writing() as session:
+        if request.form.get("for") == "some":
+            give_course(session, actor(), row.id, chosen, school, found)
+            return
+        facts = SlotFacts(
+            _whole("day", row.weekday, 6), row.movement, school, found, row.ladder,
+            request.form.get("role", row.role), _whole("stack", row.stack, 9),
+            request.form.get("variation", "").strip()[:60],
+        )  # fmt: skip
+        if facts.role not in ROLE_WORDS:
+            raise NotThere("role")
+        change_slot(session, actor(), row.id, facts)
+
+
+@blueprint.post("/slots/<int:slot_id>/athletes/<int:athlete_id>/back")
+@allow(COACH)
+def course_back(slot_id: int, athlete_id: int) -> ResponseReturnValue:
+    """An athlete follows the slot's school again."""
+    with database().writing() as session:
+        block_id = take_course(session, actor(), slot_id, athlete_id).block_id
+    flash(f"Back to the slot's school. This is what it does to the loads.|{_last(block_id)}", "undo")
+    return redirect(url_for("blocks.difference", block_id=block_id, slot=slot_id, lift=slot_id))
 
 
 def _whole(name: str, otherwise: int, most: int) -> int:

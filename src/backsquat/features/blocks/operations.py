@@ -13,6 +13,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import squad_athletes
+from backsquat.features.blocks.courses import own_courses
 from backsquat.features.blocks.planning import (
     known_candidates,
     logged_places,
@@ -90,13 +91,14 @@ def replanned(
     ]
     logged = logged_places(session, [slot.id for slot in block.slots])
     library = library_of(session, actor.squad_id)
+    courses = own_courses(session, [slot.id for slot in block.slots])
     found = []
     for slot in block.slots:
         if scope.touched and not scope.touched(library.get(slot.movement)):
             continue
         if scope.slot_ids is not None and slot.id not in scope.slot_ids:
             continue
-        plan = slot_plan(session, block, slot, room, rules)
+        plan = slot_plan(session, block, slot, room, rules, courses)
         standing = {
             (cell.athlete_id, cell.week): cell
             for cell in session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
@@ -152,10 +154,7 @@ def _differs(cell: Cell | None, row: dict[str, Any]) -> bool:
 
 def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> None:
     """After a test, a clearance or a passed gate: give the athlete's empty rows their loads, as drafts."""
-    blocks = session.scalars(select(Block).where(Block.squad_id == actor.squad_id))
-    for block in blocks:
-        if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
-            replan(session, actor, block.id, rules, Anew([athlete_id], only_refused=True))
+    _replan_coming(session, actor, rules, Anew([athlete_id], only_refused=True))
 
 
 def replan_athlete(
@@ -166,9 +165,18 @@ def replan_athlete(
     touched: Callable[[Movement], bool] | None = None,
 ) -> None:
     """A limit or a return has changed what the athlete may do: the weeks to come follow, as drafts."""
-    for block in session.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
-        if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today:
-            replan(session, actor, block.id, rules, Anew([athlete_id], touched=touched))
+    _replan_coming(session, actor, rules, Anew([athlete_id], touched=touched))
+
+
+def _replan_coming(session: Session, actor: Actor, rules: Rules, scope: Anew) -> None:
+    for block in coming_blocks(session, actor):
+        replan(session, actor, block.id, rules, scope)
+
+
+def coming_blocks(session: Session, actor: Actor) -> list[Block]:
+    """The squad's blocks that are not over."""
+    blocks = session.scalars(select(Block).where(Block.squad_id == actor.squad_id).order_by(Block.first_week))
+    return [block for block in blocks if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today]
 
 
 def publish_of_athlete(session: Session, actor: Actor, athlete_id: int, why: str) -> None:

@@ -1,5 +1,7 @@
 """Wording of the sheet."""
 
+from typing import Any
+
 from backsquat.core.progression.row import State
 
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
@@ -38,6 +40,7 @@ CHANGES = {
     "slot_added": "Slot added.",
     "slot_removed": "Slot taken out.",
     "slot_changed": "Slot changed.",
+    "course_changed": "Another school for single athletes.",
     "cells_edited": "Loads changed.",
     "restored": "Version restored.",
     "cell_edited": "Load changed.",
@@ -68,3 +71,20 @@ FINDING_WORDS = {  # code → what, and why
     "strain": ("Strain on the {place} {strain} in the week, {most:g} at most beside this sport",
                "The sport itself loads it (grade {sport} of 3); what is planned comes on top."),
 }  # fmt: skip
+
+
+def reps_words(parameters: Any) -> str:
+    """Sets and reps a school asks for, as short as they can be said: "4 × 8, 6, 4"."""
+    if hasattr(parameters, "low"):
+        reps = f"{parameters.low}–{parameters.high}"
+    elif hasattr(parameters, "reps"):
+        reps = str(parameters.reps)
+    elif hasattr(parameters, "weeks"):
+        reps = ", ".join(str(reps) for reps, _left in parameters.weeks)
+    elif hasattr(parameters, "stages"):
+        reps = ", ".join(f"{low}–{high}" for low, high in parameters.stages)
+    elif hasattr(parameters, "start_s"):
+        reps = f"{parameters.start_s} s"
+    else:
+        return "as the rung says"
+    return f"{parameters.sets} × {reps}"

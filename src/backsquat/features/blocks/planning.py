@@ -2,7 +2,8 @@
 
 import datetime as dt
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any
 
 from sqlalchemy import select
@@ -16,9 +17,9 @@ from backsquat.core.progression.plan import PlannedWeek, Terms
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate, State, plan_row
 from backsquat.core.progression.school import School
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.candidates import Asking, candidates
+from backsquat.features.blocks.courses import Course, Courses, course_of, own_courses
 from backsquat.features.desk import Actor
 from backsquat.features.movements.queries import Library, library_of
 from backsquat.storage.convert import room_from_row
@@ -27,6 +28,11 @@ from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, RoomRow, S
 
 def session_day(block: Block, slot: BlockSlot, week: int) -> dt.date:
     return block.first_week + dt.timedelta(weeks=week, days=slot.weekday)
+
+
+def week_of(block: Block, day: dt.date) -> int:
+    """The block's week a day falls in, kept inside the block."""
+    return min(max((day - block.first_week).days // 7, 0), block.weeks - 1)
 
 
 def room_of(session: Session, squad_id: int) -> Room:
@@ -40,32 +46,40 @@ def room_of(session: Session, squad_id: int) -> Room:
 
 @dataclass(frozen=True)
 class SlotPlan:
-    """One slot with what its school lays out, and the terms for an athlete."""
+    """One slot with what a course of it lays out, and the terms for an athlete."""
 
     block: Block
     slot: BlockSlot
     room: Room
     rules: Rules
     movement: Movement
+    course: Course
+    own: Mapping[int, Course] = field(default_factory=dict)  # athlete → another course than the slot's
+
+    def of(self, athlete_id: int) -> "SlotPlan":
+        """The plan as it is for one athlete."""
+        course = self.own.get(athlete_id)
+        return replace(self, course=course) if course else self
 
     @property
     def school(self) -> School:
-        return SCHOOLS[self.slot.school]
+        return self.course.school
 
     @property
     def parameters(self) -> Any:
-        return self.school.read(self.slot.parameters)
+        return self.course.parameters
 
     @property
     def hinge(self) -> bool:
         return self.movement.family is Family.HINGE
 
+    @cached_property
     def outline(self) -> tuple[Prescription, ...]:
-        return outline_of(self.slot, self.block.weeks, self.movement)
+        return self.course.outline(self.block.weeks, self.hinge)
 
     def asked(self, cell: Cell) -> Prescription:
         """What a cell asks for: its own numbers over what the school lays out for that week."""
-        laid = next(p for p in self.outline() if p.week == cell.week)
+        laid = next(p for p in self.outline if p.week == cell.week)
         return replace(
             laid, kind=Kind(cell.kind), sets=cell.sets, reps=cell.reps, reserve_reps=cell.reserve_reps,
             wave=cell.wave, low=cell.low, high=cell.high, hold_s=cell.hold_s,
@@ -85,21 +99,14 @@ class SlotPlan:
         return self.terms(newcomer, rig_named(self.movement, self.room, rig_code))
 
 
-def outline_of(slot: BlockSlot, weeks: int, movement: Movement) -> tuple[Prescription, ...]:
-    """What the slot's school lays out, week by week of the block.
-
-    A slot put in later, or given another school, starts that school in its own first week; the weeks
-    before stand for nothing but their place.
-    """
-    school, first = SCHOOLS[slot.school], min(slot.from_week or 0, weeks - 1)
-    outline = school.outline(school.read(slot.parameters), weeks - first, movement.family is Family.HINGE)
-    before = tuple(replace(outline[0], week=week) for week in range(first))
-    return before + tuple(replace(p, week=p.week + first) for p in outline)
-
-
-def slot_plan(session: Session, block: Block, slot: BlockSlot, room: Room, rules: Rules) -> SlotPlan:
+def slot_plan(
+    session: Session, block: Block, slot: BlockSlot, room: Room, rules: Rules, courses: Courses | None = None
+) -> SlotPlan:
+    """`courses` are asked for here where nobody has asked for those of the whole block."""
     movement = library_of(session, block.squad_id).get(slot.movement)
-    return SlotPlan(block, slot, room, rules, movement)
+    courses = own_courses(session, [slot.id]) if courses is None else courses
+    own = {athlete_id: course for (slot_id, athlete_id), course in courses.items() if slot_id == slot.id}
+    return SlotPlan(block, slot, room, rules, movement, course_of(slot), own)
 
 
 def planned_cells(
@@ -111,10 +118,11 @@ def planned_cells(
 ) -> list[dict[str, Any]]:
     """Rows to insert for these athletes and weeks, loads or refusals alike."""
     wanted = set(weeks)
-    outline = [p for p in plan.outline() if p.week in wanted]
     rows: list[dict[str, Any]] = []
     for athlete in athletes:
-        rows += _cells_of(plan, athlete.id, known[athlete.id], outline, actor)
+        own = plan.of(athlete.id)
+        outline = [p for p in own.outline if p.week in wanted]
+        rows += _cells_of(own, athlete.id, known[athlete.id], outline, actor)
     return rows
 
 
@@ -281,5 +289,5 @@ def rest_of(cell: Cell, slot: BlockSlot) -> int:
     """Seconds of rest between the sets of a cell."""
     if cell.rest_s:
         return cell.rest_s
-    rest_s: int = SCHOOLS[slot.school].read(slot.parameters).rest_s
+    rest_s: int = course_of(slot).parameters.rest_s
     return rest_s

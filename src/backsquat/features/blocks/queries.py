@@ -8,14 +8,15 @@ from dataclasses import dataclass, field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, aliased
 
-from backsquat.core.movements.movement import Movement
+from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
 from backsquat.features.athletes.queries import judge_milestone, milestones_of, squad_athletes, weekly_best
 from backsquat.features.athletes.readiness import readiness_of, readiness_one
-from backsquat.features.blocks.planning import movement_of, outline_of, rest_of, session_day
+from backsquat.features.blocks.courses import Courses, course_of, own_courses
+from backsquat.features.blocks.planning import movement_of, rest_of, session_day, week_of
 from backsquat.features.blocks.rows import COLUMNS, MilestoneNote, PlacedCell, SheetCell, SheetRow, row_of
 from backsquat.features.movements.queries import library_of
 from backsquat.features.phrases import finding_words
@@ -69,7 +70,8 @@ def sheet_of(
 ) -> Sheet:
     """The sheet of one slot. A handful of queries whatever the size of squad and block."""
     movement = library_of(session, squad_id).get(slot.movement)
-    outline = outline_of(slot, block.weeks, movement)
+    outline = _laid(block, slot, movement)
+    courses = own_courses(session, [slot.id])
     athletes = squad_athletes(session, squad_id)
     ready = readiness_of(session, squad_id, athletes, today, rules)
     by_athlete: dict[int, dict[int, PlacedCell]] = defaultdict(dict)
@@ -77,7 +79,7 @@ def sheet_of(
         cell = PlacedCell._make(values)
         by_athlete[cell.athlete_id][cell.week] = cell
     done = _sets_done(session, slot.id)
-    this_week = min(max((today - block.first_week).days // 7, 0), block.weeks - 1)
+    this_week = week_of(block, today)
     rows = []
     for athlete in athletes:
         days = [session_day(block, slot, p.week) for p in outline]
@@ -91,19 +93,39 @@ def sheet_of(
                 done,
                 this_week,
                 slot.ladder,
+                _own(courses, block, slot, movement, athlete.id),
             )
         )
     # Strongest first, as a squad is grouped to the racks; who has no number comes last.
     rows.sort(key=lambda row: (row.max_kg is None, -(row.max_kg or 0), row.athlete.name))
-    drafts = session.scalar(
-        select(func.count()).where(Cell.slot_id.in_([s.id for s in block.slots]), Cell.current, ~Cell.live)
-    )
-    published = session.scalar(select(func.count()).where(PlanVersion.block_id == block.id))
-    sheet = Sheet(block, slot, outline, rows, drafts or 0, bool(published))
+    sheet = Sheet(block, slot, outline, rows, *standing_of(session, block))
     for row in rows:
         if row.mend:
             sheet.counts.setdefault(row.mend, []).append(row)
     return sheet
+
+
+def standing_of(session: Session, block: Block) -> tuple[int, bool]:
+    """How many places wait to be published, and whether anything ever was."""
+    drafts = session.scalar(
+        select(func.count()).where(Cell.slot_id.in_([s.id for s in block.slots]), Cell.current, ~Cell.live)
+    )
+    published = session.scalar(select(func.count()).where(PlanVersion.block_id == block.id))
+    return drafts or 0, bool(published)
+
+
+def _laid(block: Block, slot: BlockSlot, movement: Movement) -> tuple[Prescription, ...]:
+    return course_of(slot).outline(block.weeks, movement.family is Family.HINGE)
+
+
+def _own(
+    courses: Courses, block: Block, slot: BlockSlot, movement: Movement, athlete_id: int
+) -> tuple[str, tuple[Prescription, ...]] | None:
+    """Name and weeks of an athlete's own school in a slot, if there is one."""
+    course = courses.get((slot.id, athlete_id))
+    if course is None:
+        return None
+    return course.school.name, course.outline(block.weeks, movement.family is Family.HINGE)
 
 
 def milestone_notes(
@@ -130,13 +152,13 @@ def milestone_notes(
 
 def places_of(
     session: Session, squad_id: int, block: Block, slot: BlockSlot, cell_ids: Sequence[int], today: dt.date, rules: Rules
-) -> tuple[list[SheetCell], dict[int, int]]:  # fmt: skip
-    """The rows of these cells' athletes as the sheet shows them, and the sets asked for by week."""
+) -> list[SheetCell]:  # fmt: skip
+    """The rows of these cells' athletes as the sheet shows them."""
     ids = list(session.scalars(select(Cell.athlete_id).where(Cell.id.in_(cell_ids)).distinct()))
     athletes = list(session.scalars(select(Athlete).where(Athlete.id.in_(ids))))
     ready = readiness_of(session, squad_id, athletes, today, rules)
     movement = library_of(session, squad_id).get(slot.movement)
-    outline = outline_of(slot, block.weeks, movement)
+    outline, courses = _laid(block, slot, movement), own_courses(session, [slot.id])
     days = [session_day(block, slot, p.week) for p in outline]
     rows: dict[int, dict[int, PlacedCell]] = defaultdict(dict)
     query = select(*COLUMNS).where(Cell.slot_id == slot.id, Cell.current, Cell.athlete_id.in_(ids))
@@ -144,12 +166,15 @@ def places_of(
         cell = PlacedCell._make(values)
         rows[cell.athlete_id][cell.week] = cell
     done = _sets_done(session, slot.id)
-    this_week = min(max((today - block.first_week).days // 7, 0), block.weeks - 1)
+    this_week = week_of(block, today)
     drawn = [
-        row_of(ready[a.id], movement, rows[a.id], outline, days, done, this_week, slot.ladder)
+        row_of(
+            ready[a.id], movement, rows[a.id], outline, days, done, this_week, slot.ladder,
+            _own(courses, block, slot, movement, a.id),
+        )
         for a in athletes
-    ]
-    return [cell for row in drawn for cell in row.cells if cell.id], {p.week: p.sets for p in outline}
+    ]  # fmt: skip
+    return [cell for row in drawn for cell in row.cells if cell.id]
 
 
 def _sets_done(session: Session, slot_id: int) -> dict[tuple[int, int], int]:
@@ -202,13 +227,17 @@ def athlete_block(
     )
     for slot_id, week, count in session.execute(counted):
         done[slot_id][athlete.id, week] = count
-    this_week = min(max((today - block.first_week).days // 7, 0), block.weeks - 1)
+    this_week = week_of(block, today)
+    courses = own_courses(session, slot_ids)
     found = []
     for slot in block.slots:
         movement = library.get(slot.movement)
-        outline = outline_of(slot, block.weeks, movement)
+        own = _own(courses, block, slot, movement, athlete.id)
+        outline = own[1] if own else _laid(block, slot, movement)
         days = [session_day(block, slot, p.week) for p in outline]
-        row = row_of(ready, movement, by_slot[slot.id], outline, days, done[slot.id], this_week, slot.ladder)
+        row = row_of(
+            ready, movement, by_slot[slot.id], outline, days, done[slot.id], this_week, slot.ladder, own
+        )
         found.append(AthleteLine(slot, movement, outline, row))
     return found
 

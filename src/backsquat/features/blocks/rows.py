@@ -37,6 +37,7 @@ class SheetCell(NamedTuple):
     origin: str
     over_cap: bool
     held: bool
+    sets: int
     sets_done: int
     draft: bool
     bar: str
@@ -67,10 +68,11 @@ class SheetRow:
     refusal: str
     mend: str
     cells: tuple[SheetCell, ...]
+    school: str = ""  # name of the athlete's own, where it is not the slot's
 
 
 # A place without a number: before the athlete's test, or before they joined.
-EMPTY = SheetCell(0, 0, "", "", "", None, "", False, "", False, False, 0, False, "", Markup())
+EMPTY = SheetCell(0, 0, "", "", "", None, "", False, "", False, False, 0, 0, False, "", Markup())
 
 
 class PlacedCell(NamedTuple):
@@ -102,8 +104,12 @@ COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
 def row_of(
     ready: Readiness, movement: Movement, cells: Mapping[int, PlacedCell], outline: Sequence[Prescription],
     days: Sequence[dt.date], done: Mapping[tuple[int, int], int], this_week: int, ladder: str = "",
+    own: tuple[str, Sequence[Prescription]] | None = None,
 ) -> SheetRow:  # fmt: skip
-    """The row of one athlete; whoever is stopped, gated or limited is shown no load to come that is not theirs."""
+    """The row of one athlete; whoever is stopped, gated or limited is shown no load to come that is not theirs.
+
+    `outline` is what the head of the sheet says of each week; `own` the athlete's own school with what it lays out.
+    """
     athlete = ready.athlete
     in_the_way = _rung_in_the_way if ladder else _in_the_way
     note, refusal, mend = in_the_way(ready, movement, cells, this_week)
@@ -118,10 +124,11 @@ def row_of(
             shown.pop()
     elif not all(allowed.values()):
         note = note or "limit: plan anew"
-    built = _places(ready, athlete, outline, shown, done, _stands_in(ready, movement, ladder))
+    laid = own[1] if own else None
+    built = _places(ready, athlete, outline, laid, shown, done, _stands_in(ready, movement, ladder))
     now = cells.get(this_week)
     max_kg = now.planning_max_kg if now and not refusal else None
-    return SheetRow(athlete, max_kg, note, refusal, mend, built)
+    return SheetRow(athlete, max_kg, note, refusal, mend, built, own[0] if own else "")
 
 
 def _in_the_way(
@@ -198,9 +205,10 @@ def _within_limits(ready: Readiness, movement: Movement, cell: PlacedCell | None
 
 
 def _places(
-    ready: Readiness, athlete: Athlete, outline: Sequence[Prescription], shown: Sequence[PlacedCell | None],
-    done: Mapping[tuple[int, int], int], why: str,
+    ready: Readiness, athlete: Athlete, outline: Sequence[Prescription], own: Sequence[Prescription] | None,
+    shown: Sequence[PlacedCell | None], done: Mapping[tuple[int, int], int], why: str,
 ) -> tuple[SheetCell, ...]:  # fmt: skip
+    waves, kept = {p.week for p in own or outline if p.first_of_wave}, own is None
     stairs = draw_stair([c.load_kg if c else None for c in shown])
     built, before = [], None
     for prescription, cell, stair in zip(outline, shown, stairs, strict=False):
@@ -210,24 +218,31 @@ def _places(
             continue
         easy = cell.kind == Kind.EASY.value
         change = ""
-        if before is not None and cell.load_kg is not None and not easy and not prescription.first_of_wave:
+        if before is not None and cell.load_kg is not None and not easy and prescription.week not in waves:
             change = _change(cell.load_kg - before)
         if cell.load_kg is not None and not easy:
             before = cell.load_kg
-        own = ready.library.movements.get(cell.movement) if cell.movement else None
-        words, work = (own.name, own.work.words) if own else ("", "")
+        other = ready.library.movements.get(cell.movement) if cell.movement else None
+        words, work = (other.name, other.work.words) if other else ("", "")
         if cell.state == State.WORK.value:
             words = f"{cell.sets} × {f'{cell.hold_s} s' if cell.hold_s else cell.reps}"
         built.append(
             SheetCell(
                 cell.id, cell.week, cell.state, _written(cell.load_amount),
-                cell.load_unit, cell.load_kg, change, easy, cell.origin, cell.over_cap, cell.held,
+                cell.load_unit, cell.load_kg, change, easy, cell.origin, cell.over_cap, cell.held, cell.sets,
                 done.get((athlete.id, cell.week), 0), not cell.live, cell.bar, stair,
-                words, work, f"× {cell.reps}" if cell.reps != prescription.reps else "", why if own else "",
+                words, work, _asks(cell, prescription, kept), why if other else "",
                 _shade(cell.load_kg, cell.planning_max_kg),
             )
         )  # fmt: skip
     return tuple(built)
+
+
+def _asks(cell: PlacedCell, head: Prescription, kept: bool) -> str:
+    """Reps where they differ from the head of the week; sets and reps under a school of one's own."""
+    if not kept and (cell.sets, cell.reps) != (head.sets, head.reps):
+        return f"{cell.sets} × {cell.reps}"
+    return f"× {cell.reps}" if cell.reps != head.reps else ""
 
 
 def _shade(load_kg: float | None, max_kg: float | None) -> int:

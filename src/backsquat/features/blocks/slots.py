@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -15,6 +15,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.features.athletes.queries import squad_athletes
+from backsquat.features.blocks.courses import Course, Courses, as_plain, course_of, own_courses, put_course
 from backsquat.features.blocks.operations import block_of, bring_back
 from backsquat.features.blocks.planning import (
     known_candidates,
@@ -220,6 +221,50 @@ def change_slot(session: Session, actor: Actor, slot_id: int, facts: SlotFacts) 
     return slot
 
 
+def give_course(
+    session: Session, actor: Actor, slot_id: int, athlete_ids: Collection[int], school: str, given: dict[str, Any]
+) -> BlockSlot:  # fmt: skip
+    """Another school, or other parameters, for these athletes in a slot; the others keep the slot's.
+
+    The loads follow when the coach accepts the plan anew.
+    """
+    slot, block = slot_of(session, actor.squad_id, slot_id)
+    known = {a.id for a in squad_athletes(session, actor.squad_id)}
+    wanted = sorted(set(athlete_ids) & known)
+    if not wanted:
+        raise ImpossibleInput(Problem("athlete", "nobody_chosen"))
+    if slot.ladder or school not in SCHOOLS:
+        raise NotThere("school")
+    before, first = own_courses(session, [slot.id]), _next_week(block, slot, actor.today)
+    for athlete_id in wanted:
+        now = before.get((slot.id, athlete_id)) or course_of(slot)
+        course = Course(school, given, now.from_week if now.code == school else first)
+        put_course(session, actor, slot.id, athlete_id, course)
+    _remember_courses(session, actor, block, slot, wanted, before)
+    return slot
+
+
+def take_course(session: Session, actor: Actor, slot_id: int, athlete_id: int) -> BlockSlot:
+    """The athlete follows the slot's school again."""
+    slot, block = slot_of(session, actor.squad_id, slot_id)
+    before = own_courses(session, [slot.id])
+    if (slot.id, athlete_id) not in before:
+        raise NotThere("athlete")
+    put_course(session, actor, slot.id, athlete_id, None)
+    _remember_courses(session, actor, block, slot, [athlete_id], before)
+    return slot
+
+
+def _remember_courses(
+    session: Session, actor: Actor, block: Block, slot: BlockSlot, athlete_ids: Sequence[int], before: Courses
+) -> None:
+    was = {str(athlete_id): as_plain(before.get((slot.id, athlete_id))) for athlete_id in athlete_ids}
+    remember(
+        session, actor, what="course_changed", subject="slots", subject_id=block.id,
+        before={"slot": slot.id, "courses": was},
+    )  # fmt: skip
+
+
 def move_slot(session: Session, actor: Actor, slot_id: int, way: int) -> Block:
     """One place earlier (−1) or later (1) in its day."""
     slot, block = slot_of(session, actor.squad_id, slot_id)
@@ -239,16 +284,14 @@ def move_slot(session: Session, actor: Actor, slot_id: int, way: int) -> Block:
 def restore_slot(session: Session, actor: Actor, change: Change) -> None:
     slot, block = slot_of(session, actor.squad_id, change.before["slot"])
     bring_back(session, actor, block.id, change.before.get("cells", []))
-    if "values" in change.before:
+    if "courses" in change.before:
+        for athlete_id, given in change.before["courses"].items():
+            put_course(session, actor, slot.id, int(athlete_id), Course(*given) if given else None)
+    elif "values" in change.before:
         for name, value in change.before["values"].items():
             setattr(slot, name, value)
     else:
         slot.removed = change.before["removed"]
-
-
-def slot_values(slot: BlockSlot) -> Any:
-    """The parameters of a slot's school as they hold for it."""
-    return SCHOOLS[slot.school].read(slot.parameters)
 
 
 def template_of(block: Block, words: str = "") -> TemplateEntry:

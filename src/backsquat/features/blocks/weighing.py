@@ -9,15 +9,15 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.features.athletes.queries import squad_athletes
-from backsquat.features.blocks.auditing import audit_block_week, gathered, mend, proposed, week_of
+from backsquat.features.blocks.auditing import audit_block_week, gathered, mend, proposed
 from backsquat.features.blocks.comparing import LOADED, Trial, try_school
 from backsquat.features.blocks.comparing import compare as compare_schools
 from backsquat.features.blocks.drawing import draw_place
 from backsquat.features.blocks.editing import edit_cells
 from backsquat.features.blocks.operations import block_of
 from backsquat.features.blocks.phrases import FINDING_WORDS, STATES, WEEKDAYS
-from backsquat.features.blocks.planning import room_of
-from backsquat.features.blocks.queries import athletes_with_load, milestone_notes, places_of
+from backsquat.features.blocks.planning import room_of, week_of
+from backsquat.features.blocks.queries import athletes_with_load, milestone_notes, places_of, standing_of
 from backsquat.features.blocks.routes import block_head, blueprint
 from backsquat.features.blocks.versions import differences, restore_version, versions_of
 from backsquat.features.desk import (
@@ -234,34 +234,32 @@ def edit(block_id: int) -> ResponseReturnValue:
         return jsonify(problem=problem_words(Problem("load", "not_a_number"))), 422
     try:
         with database().writing() as session:
-            new_ids, change = edit_cells(
+            new_ids, _ = edit_cells(
                 session, actor(), block_id, dict(zip(ids, amounts, strict=True)), here.rules
             )
-            change_id = change.id
     except ImpossibleInput as error:
         return jsonify(problem=problem_words(error.problems[0])), 422
     except Refused as error:
         return jsonify(problem=". ".join(refusal_words(error))), 409
     forget_reader()
-    return jsonify(_answered(block_id, dict(zip(ids, new_ids, strict=True)), change_id))
+    return jsonify(_answered(block_id, dict(zip(ids, new_ids, strict=True))))
 
 
-def _answered(block_id: int, replaced: dict[int, int], change_id: int) -> dict[str, Any]:
-    """The new places drawn, by the id of the cell each replaces."""
+def _answered(block_id: int, replaced: dict[int, int]) -> dict[str, Any]:
+    """The new places drawn, by the id of the cell each replaces, and what can be done with the sheet now."""
     here = desk()
     block = block_of(reader(), here.squad.id, block_id)
     slot = _slot(block, loaded=False)
     link = url_for("blocks.show", block_id=block.id, lift=slot.id, cell="CELL")
-    cells, asked = places_of(
-        reader(), here.squad.id, block, slot, list(replaced.values()), here.today, here.rules
-    )
+    cells = places_of(reader(), here.squad.id, block, slot, list(replaced.values()), here.today, here.rules)
     old_of = {new: old for old, new in replaced.items()}
+    drafts, published = standing_of(reader(), block)
     return {
         "places": {
-            str(old_of.get(cell.id, cell.id)): draw_place(
-                cell, here=False, asked=asked[cell.week], published=True, link=link
-            )
+            str(old_of.get(cell.id, cell.id)): draw_place(cell, here=False, published=True, link=link)
             for cell in cells
         },
-        "undo": url_for("blocks.undo_change", block_id=block.id, change_id=change_id),
+        "acts": render_template(
+            "blocks/_acts.html", slot_id=slot.id, drafts=drafts, published=published, **block_head(block)
+        ),
     }

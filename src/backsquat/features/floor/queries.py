@@ -20,6 +20,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
 from backsquat.features.athletes.readiness import Readiness, readiness_of
 from backsquat.features.athletes.set_up import set_ups
+from backsquat.features.blocks.courses import Course, course_of, own_courses
 from backsquat.features.blocks.drawing import cell_load
 from backsquat.features.blocks.planning import movement_of, rest_of, session_day
 from backsquat.features.movements.queries import library_of
@@ -84,6 +85,7 @@ class Turn:
     set_up: Mapping[str, SetUpNote] = field(default_factory=dict)
     rest_left_s: int = 0
     most_kg: float | None = None  # the most a limit allows on the day
+    course: Course | None = None  # the athlete's own, where it is not the slot's
 
     @property
     def on_rung(self) -> bool:
@@ -227,6 +229,7 @@ def _turns(
     }
     ready = readiness_of(session, chosen.block.squad_id, [athlete for _, athlete in rows], today, rules)
     library = library_of(session, chosen.block.squad_id)
+    courses = own_courses(session, [chosen.slot.id])
     known = set_ups(session, [athlete.id for _, athlete in rows])
     turns, kept = [], []
     for cell, athlete in rows:
@@ -248,6 +251,7 @@ def _turns(
                 _notes(mine, movement, chosen.day),
                 noted,
                 most_kg=mine.bounds(movement, chosen.day).most_kg,
+                course=courses.get((chosen.slot.id, athlete.id)),
             )
         )
     return turns, kept
@@ -298,9 +302,9 @@ class Steered:
 
 def steered_load(floor: Floor, turn: Turn) -> Steered | None:
     """For the effort-steered school, once the first set is logged; never over a limit of the athlete."""
-    slot, cell = floor.chosen.slot, turn.cell
+    cell, course = turn.cell, turn.course or course_of(floor.chosen.slot)
     if (
-        slot.school != EffortSchool.code
+        course.code != EffortSchool.code
         or not turn.entries
         or cell.load_kg is None
         or cell.kind != Kind.WORK.value
@@ -308,7 +312,7 @@ def steered_load(floor: Floor, turn: Turn) -> Steered | None:
         return None
     planned = floor.load(turn)
     first = record_from_row(turn.entries[0])
-    parameters = EffortSchool().read(slot.parameters)
+    parameters = course.parameters
     left = first.reserve_reps
     if planned is None or left is None or abs(first.load_kg - cell.load_kg) > 0.01:
         return None

@@ -38,7 +38,7 @@ def effect_of(
         return Effect(cell.planning_max_kg or 0.0, ())
     if cell.planning_max_kg is None or cell.load_kg is None:
         asked = plan.asked(cell)
-        return Effect(0.0, (), plan.school.resume(plan.outline(), asked, decision, plan.parameters))
+        return Effect(0.0, (), plan.school.resume(plan.outline, asked, decision, plan.parameters))
     known = known_candidates(session, [athlete], plan, today)[athlete.id]
     terms = plan.terms_on(athlete.newcomer, cell.bar)
     if known.locked or known.gate or terms is None:
@@ -56,7 +56,7 @@ def effect_of(
         )
         newest = Newest(known.current.max_kg, current.max_kg, known.current.working)
     followed = follow(
-        plan.school, plan.parameters, plan.outline(), done, decision, newest, bounded(terms, known), known.barred,
+        plan.school, plan.parameters, plan.outline, done, decision, newest, bounded(terms, known), known.barred,
     )  # fmt: skip
     return Effect(followed.planning_max_kg, followed.weeks)
 

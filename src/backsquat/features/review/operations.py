@@ -82,7 +82,7 @@ def propose(
     rules = rules_for(athlete, rules)
     if cell.state == State.RUNG.value:
         return _propose_rung(session, actor, cell, slot, session_day(block, slot, cell.week), athlete, rules)
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules).of(athlete.id)
     exposure = _exposure(session, actor, plan, cell, athlete, rules)
     decision = plan.school.judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, actor.today)
@@ -286,7 +286,7 @@ def answer(
     if row.effect.get("ladder"):
         return _answer_rung(session, actor, row, rules, code, reason)
     proposal = decision_from(row)
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules).of(cell.athlete_id)
     decision = proposal
     if code is not None:
         if proposal.code is Code.STOP:

@@ -157,7 +157,7 @@ def save_room(session: Session, actor: Actor, facts: RoomFacts) -> Change:
     row = session.get(RoomRow, squad.room_id) if squad.room_id else None
     before: dict[str, Any] = _as_plain(row) if row else {"none": True}
     if row is None:
-        row = RoomRow(name=facts.name, collars=facts.collars)
+        row = RoomRow(squad_id=squad.id, name=facts.name, collars=facts.collars)
         session.add(row)
         session.flush()
         squad.room_id = row.id

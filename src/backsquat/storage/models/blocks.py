@@ -53,6 +53,19 @@ class BlockSlot(Base):
     removed: Mapped[bool] = mapped_column(default=False)
 
 
+class SlotCourse(Signed, Base):
+    """Another school, or other parameters, for one athlete in a slot. The newest of both holds; no school: the slot's."""
+
+    __tablename__ = "slot_courses"
+    __table_args__ = (Index(None, "slot_id", "athlete_id"),)
+    id: Mapped[Key]
+    slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    school: Mapped[str] = mapped_column(default="")
+    parameters: Mapped[Plain]
+    from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which it starts
+
+
 class PlanVersion(Signed, Base):
     __tablename__ = "plan_versions"
     __table_args__ = (UniqueConstraint("block_id", "number"),)
@@ -89,6 +102,7 @@ class Cell(Signed, Base):
     state: Mapped[str]  # State in core/progression/row.py
     movement: Mapped[str] = mapped_column(default="")  # in place of the slot's; empty: the slot's
     bar: Mapped[str] = mapped_column(default="")  # code of the rig
+    room_id: Mapped[int | None] = mapped_column(ForeignKey("rooms.id"))  # empty: the squad's own
     load_amount: Mapped[Decimal | None]
     load_unit: Mapped[str] = mapped_column(default="kg")
     load_kg: Mapped[float | None]

@@ -110,3 +110,17 @@ class Reading(Signed, Base):
     id: Mapped[Key]
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
     what: Mapped[str]
+
+
+class CheckIn(Signed, Base):
+    """How somebody comes to a session: optional, advisory. The newest of a day holds."""
+
+    __tablename__ = "check_ins"
+    __table_args__ = (Index(None, "athlete_id", "done_on"),)
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    done_on: Mapped[dt.date]
+    sleep: Mapped[int]  # 1 badly … 5 very well
+    soreness: Mapped[int]  # 1 none … 5 very sore
+    stress: Mapped[int]  # 1 none … 5 a lot
+    back: Mapped[int]  # soreness of the lower back, 0–10

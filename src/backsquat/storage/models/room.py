@@ -1,5 +1,6 @@
-"""A weight room and what stands in it."""
+"""Weight rooms, what stands in them, and who trains where."""
 
+import datetime as dt
 from decimal import Decimal
 
 from sqlalchemy import ForeignKey
@@ -11,6 +12,7 @@ from backsquat.storage.models.base import Base, Key, Rows, Signed
 class RoomRow(Base):
     __tablename__ = "rooms"
     id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(index=True)  # no foreign key: the squad names its own room already
     name: Mapped[str]
     unit: Mapped[str] = mapped_column(default="kg")
     collars: Mapped[Decimal]  # both together
@@ -59,3 +61,20 @@ class StationCheck(Signed, Base):
     station: Mapped[str]
     ready: Mapped[bool]
     found: Mapped[str] = mapped_column(default="")  # what is wrong
+
+
+class RoomStay(Signed, Base):
+    """Somebody, or the squad, trains in another room: from a day to a day, on one weekday or on all.
+
+    An athlete's own stay holds before the squad's, the newest before those before it.
+    """
+
+    __tablename__ = "room_stays"
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
+    room_id: Mapped[int] = mapped_column(ForeignKey("rooms.id"))
+    athlete_id: Mapped[int | None] = mapped_column(ForeignKey("athletes.id"))  # empty: everybody
+    first_on: Mapped[dt.date]
+    last_on: Mapped[dt.date | None]
+    weekday: Mapped[int | None]  # 0 is Monday
+    ended: Mapped[bool] = mapped_column(default=False)

@@ -83,8 +83,8 @@ async function sendLoads(edits) {
   }
   const back = at && rowsOf()[at.row]?.querySelector(`a[data-week="${at.week}"]`);
   if (back) { back.focus({ preventScroll: true }); pick(back, false); }
-  if (told.undo) document.querySelector(".undo-redo").innerHTML = `<form method="post" action="${told.undo}" data-undo><input type="hidden" name="csrf_token" value="${token}"><input type="hidden" name="lift" value="${new URL(frame.dataset.edits, location).searchParams.get("lift")}"><button class="btn-link-plain">Undo <kbd>u</kbd></button></form>`;
-  sheetSays(`${edits.length === 1 ? "Changed" : `${edits.length} places changed`}, as a draft. Publish from the head of the page after a reload.`);
+  document.getElementById("block-acts").innerHTML = told.acts;
+  sheetSays(`${edits.length === 1 ? "Changed" : `${edits.length} places changed`}, as a draft. Publish it when the week is right.`);
   document.dispatchEvent(new CustomEvent("sheet:kept"));
 }
 
