@@ -56,6 +56,19 @@ def round_load(
     return None if load is None else RoundedLoad(load, target_kg, rounding)
 
 
+def moved_load(
+    target_kg: float, most_kg: float | None, room: Room, rig: Rig, rounding: Rounding = Rounding.NEAREST
+) -> RoundedLoad | None:
+    """What was meant for another room, here: the nearest to the same target, and never over `most_kg`.
+
+    From the target and not from the load it had become there: who goes and comes back finds the first load again.
+    """
+    rounded = round_load(target_kg, room, rig, rounding)
+    if rounded and most_kg is not None and rounded.load.kg > most_kg + 1e-9:
+        return round_load(min(target_kg, most_kg), room, rig, Rounding.DOWN)
+    return rounded
+
+
 @dataclass(frozen=True)
 class Offer:
     """Something lighter that could stand in for a target under the empty bar."""

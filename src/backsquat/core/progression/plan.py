@@ -80,6 +80,14 @@ class Terms:
     eased: Mapping[int, EasedWeek] = field(
         default_factory=dict
     )  # week → share of load and sets after time away
+    elsewhere: Mapping[int, tuple[Room, Rig]] = field(default_factory=dict)  # week → another room, its rig
+
+    def in_week(self, week: int) -> "Terms":
+        """The terms with the room of a week, where the athlete trains in another."""
+        if week not in self.elsewhere:
+            return self
+        room, rig = self.elsewhere[week]
+        return replace(self, room=room, rig=rig)
 
     @property
     def loads(self) -> Loads:
@@ -130,7 +138,7 @@ def plan_weeks(
     for prescription in prescriptions:
         if prescription.kind is Kind.WORK:
             asked = replace(working[place], week=prescription.week)
-            if _must_wait(asked, base, way, terms):
+            if _must_wait(asked, base, way, terms.in_week(prescription.week)):
                 aim = replace(asked.aim, steps=0)
                 prescription = replace(asked, reps=way.last_reps + 1, aim=aim, wave=max(asked.wave - 1, 0))
             else:
@@ -158,7 +166,10 @@ def _must_wait(asked: Prescription, base: PlanBase, way: _Way, terms: Terms) -> 
 
 def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, way: _Way) -> PlannedWeek:
     rules, reps = terms.rules, planned_reps(prescription, terms.rules)
-    max_kg, steps = _planning_max(prescription, base, terms)
+    max_kg, steps = _planning_max(prescription, base, terms)  # its steps are those of the squad's own room
+    if prescription.week in terms.elsewhere:
+        terms = terms.in_week(prescription.week)
+        steps += (Step("Room", terms.room.name, terms.rig.name),)
     target, target_step = _target(prescription, max_kg, base, terms, way)
     before = way.done.get((prescription.reps, prescription.reserve_reps))
     cap = cap_for(

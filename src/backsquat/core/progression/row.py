@@ -38,7 +38,8 @@ class Candidate:
     locked: bool
     current: CurrentEstimate | None
     rung: Movement | None = None  # done in place of a movement behind a shut gate
-    barred: frozenset[int] = frozenset()  # weeks of the block a limit forbids
+    barred: frozenset[int] = frozenset()  # weeks of the block a limit forbids, or a room cannot rig
+    lacks: frozenset[int] = frozenset()  # the weeks of them in which it is the room
     most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets
     carried_kg: float | None = 0.0  # body mass moved with each written load; None: not known
@@ -46,7 +47,7 @@ class Candidate:
     rungs: Mapping[int, Movement | None] = field(default_factory=dict)  # by week, where limits come and go
     why: str = ""  # why `rung` stands in: gate, rung, room, limit
     by_rung: bool = False  # the slot is everybody's own rung
-    lacking: bool = False  # this room cannot rig it
+    lacking: bool = False  # no room on the way can rig it
     must_be_tested: bool = True  # no load without a record
 
     def rung_in(self, week: int) -> Movement | None:

@@ -54,8 +54,19 @@ def _candidate(
     eased = {week: ready.eased(movement, day) for week, day in days.items()} if ready.away else {}
     gate = ready.gate(movement)
     barred = frozenset(week for week, bound in bounds.items() if bound.barred_by)
-    lacking = ready.lacking(movement)
-    why = "rung" if asking.ladder else "gate" if gate else "room" if lacking else "limit" if barred else ""
+    lacks = frozenset(week for week, day in days.items() if ready.lacking(movement, day))
+    lacking = len(lacks) == len(days) if days else bool(ready.lacking(movement))
+    why = (
+        "rung"
+        if asking.ladder
+        else "gate"
+        if gate
+        else "room"
+        if lacks or lacking
+        else "limit"
+        if barred
+        else ""
+    )
 
     def instead(day: dt.date | None) -> Movement | None:
         """What is done in the movement's place on a day; limits may begin or end on the way."""
@@ -63,10 +74,11 @@ def _candidate(
             return ready.own_rung(ready.library.ladders[asking.ladder], day)
         return ready.rung_work(movement, day) if gate else ready.stand_in(movement, day)
 
-    stands_in = {week: instead(day) for week, day in days.items()} if why and ready.limits else {}
-    rung = (
-        None if not why else next((m for m in stands_in.values() if m), None) if stands_in else instead(None)
-    )
+    varies = ready.limits or ready.moves(days.values())
+    stands_in = {week: instead(day) for week, day in days.items()} if why and varies else {}
+    rung = next((m for m in stands_in.values() if m), None)
+    if why and not varies:
+        rung = instead(None)
     return Candidate(
         newcomer=ready.athlete.newcomer,
         gate=gate,
@@ -74,14 +86,15 @@ def _candidate(
         current=current,
         rung=rung,
         rungs=stands_in,
-        barred=barred,
+        barred=barred if lacking else barred | lacks,
+        lacks=lacks,
         most_kg={week: bound.most_kg for week, bound in bounds.items() if bound.most_kg is not None},
         eased={week: ease for week, ease in eased.items() if ease},
         carried_kg=movement.carried_kg(ready.body_mass_kg),
         by_ratio=by_ratio,
         why=why if rung else "",
         by_rung=bool(asking.ladder),
-        lacking=bool(lacking),
+        lacking=lacking,
         must_be_tested=CONVENTIONS[movement.convention].tested,
     )
 

@@ -1,7 +1,7 @@
 """What each athlete may do now: stops, limits, gates, rungs, time away. One place, asked at every door."""
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
@@ -106,8 +106,13 @@ class Readiness:
         """Locked by pain, or barred by a limit on that day."""
         return self.stop_on(movement) is not None or self.bounds(movement, day).barred_by is not None
 
-    def lacking(self, movement: Movement) -> tuple[str, ...]:
-        return rigged(movement, self.parts.equipment)
+    def lacking(self, movement: Movement, day: dt.date | None = None) -> tuple[str, ...]:
+        """What the movement needs and the athlete's room of that day has not."""
+        return rigged(movement, self.parts.equipment(self.athlete.id, day or self.today))
+
+    def moves(self, days: Iterable[dt.date]) -> bool:
+        """Whether the athlete trains in different rooms on these days, or in another than today."""
+        return len({self.parts.room_id(self.athlete.id, day) for day in (self.today, *days)}) > 1
 
     def blocked(self, movement: Movement, day: dt.date | None = None) -> tuple[str, ...]:
         """Codes of what stands between this athlete and a movement now, or on a day to come, besides equipment."""
@@ -125,7 +130,7 @@ class Readiness:
     def may(self, code: str, day: dt.date | None = None) -> bool:
         """Whether the athlete may do a movement here, now or on a day to come, with what the room has."""
         movement = self.library.movements.get(code)
-        return movement is not None and not self.lacking(movement) and not self.blocked(movement, day)
+        return movement is not None and not self.lacking(movement, day) and not self.blocked(movement, day)
 
     def rung_on(self, ladder: Ladder) -> int | None:
         move = self.rungs.get(ladder.code)

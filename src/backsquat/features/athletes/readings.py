@@ -18,16 +18,15 @@ from backsquat.core.readiness.road import BASE, SERVES
 from backsquat.core.readiness.screens import Result
 from backsquat.core.rules import Rules
 from backsquat.features.movements.queries import Library, library_of
+from backsquat.features.room.rooms import rooms_of
 from backsquat.features.screening.queries import newest_results
 from backsquat.storage.models import (
     Absence,
     BodyMass,
     GateOverride,
     Limit,
-    RoomRow,
     RungMove,
     SetEntry,
-    Squad,
     Stop,
     User,
 )
@@ -42,9 +41,12 @@ class Parts:
         self.session, self.squad_id, self.ids, self.today, self.rules = session, squad_id, ids, today, rules
         self.library = library_of(session, squad_id)
 
-    @cached_property
-    def equipment(self) -> frozenset[str]:
-        return room_equipment(self.session, self.squad_id)
+    def equipment(self, athlete_id: int, day: dt.date) -> frozenset[str]:
+        """What the room has in which the athlete trains on a day."""
+        return rooms_of(self.session, self.squad_id).equipment(self.room_id(athlete_id, day))
+
+    def room_id(self, athlete_id: int, day: dt.date) -> int | None:
+        return rooms_of(self.session, self.squad_id).id_on(athlete_id, day)
 
     @cached_property
     def stops(self) -> dict[int, list[Stop]]:
@@ -94,24 +96,6 @@ class Parts:
             .group_by(SetEntry.athlete_id)
         )
         return {athlete_id for athlete_id, day in rows if day and day <= firsts[athlete_id]}
-
-
-def room_equipment(session: Session, squad_id: int) -> frozenset[str]:
-    """What the squad's room has, bars and plates included."""
-    key = ("equipment", squad_id)
-    if key not in session.info:
-        row = session.scalars(
-            select(RoomRow).join(Squad, Squad.room_id == RoomRow.id).where(Squad.id == squad_id)
-        ).first()
-        has = set(row.equipment) if row else set()
-        if row and row.bars:
-            has |= {"bar"}
-        if row and row.racks:
-            has |= {"rack"}
-        if row and row.plates:
-            has |= {"loose_plates"}
-        session.info[key] = frozenset(has)
-    return session.info[key]  # type: ignore[no-any-return]
 
 
 # Statements are made once: they are asked at every door, and making one takes longer than running it.

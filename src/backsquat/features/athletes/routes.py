@@ -32,7 +32,6 @@ from backsquat.features.athletes.readiness import readiness_one
 from backsquat.features.athletes.readings import body_masses
 from backsquat.features.athletes.set_up import DEPTHS, choose_depth, depths_of, note_set_up, set_ups
 from backsquat.features.blocks.operations import refresh_athlete
-from backsquat.features.blocks.planning import room_of
 from backsquat.features.blocks.queries import lifts_of
 from backsquat.features.desk import (
     ASSISTANT,
@@ -49,6 +48,7 @@ from backsquat.features.desk import (
 from backsquat.features.movements.phrases import SETUP_WORDS
 from backsquat.features.phrases import NOT_COUNTED, TRUST
 from backsquat.features.review.phrases import milestone_words
+from backsquat.features.room.rooms import rooms_of
 from backsquat.features.screening.queries import screens_of
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, SetEntry
@@ -144,7 +144,8 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
 def test(athlete_id: int) -> ResponseReturnValue:
     """Record a test set; afterwards the same page shows what it says."""
     here, athlete = desk(), _athlete(athlete_id)
-    room, library = room_of(reader(), here.squad.id), squad_library()
+    room = rooms_of(reader(), here.squad.id).on(athlete.id, here.today)
+    library = squad_library()
     wanted = request.args.get("lift", "back_squat")
     testable = [movement for movement in library.in_use() if movement.body_share is not None]
     form = TestSetForm(here.today, testable, data={"done_on": here.today, "movement": wanted})

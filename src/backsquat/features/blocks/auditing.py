@@ -16,7 +16,6 @@ from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, coun
 from backsquat.core.progression.row import State
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import squad_athletes
-from backsquat.features.athletes.readings import room_equipment
 from backsquat.features.blocks.courses import course_of
 from backsquat.features.blocks.operations import Anew, block_of, place_cells, replanned
 from backsquat.features.blocks.planning import movement_of
@@ -24,6 +23,7 @@ from backsquat.features.blocks.slots import SlotFacts, add_slot
 from backsquat.features.desk import Actor
 from backsquat.features.journal import last_change, remember
 from backsquat.features.movements.queries import Library, library_of
+from backsquat.features.room.rooms import room_equipment
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, SetEntry
 
 LIFTED = (State.LOAD.value, State.RUNG.value, State.WORK.value)

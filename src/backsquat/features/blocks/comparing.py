@@ -13,7 +13,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.rules import Rules
 from backsquat.features.blocks.courses import Course
-from backsquat.features.blocks.planning import SlotPlan, known_candidates, room_of, slot_plan
+from backsquat.features.blocks.planning import SlotPlan, known_candidates, slot_plan
 from backsquat.features.desk import Actor
 from backsquat.storage.models import Athlete, Block, BlockSlot
 
@@ -43,7 +43,7 @@ def compare(
     session: Session, actor: Actor, block: Block, slot: BlockSlot, athlete: Athlete, schools: list[str], rules: Rules
 ) -> list[Compared]:  # fmt: skip
     """Each school's whole block from today's estimate. Nothing is stored, and nobody refused gets a load here either."""
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules).of(athlete.id)
+    plan = slot_plan(session, block, slot, rules).of(athlete.id)
     candidate = known_candidates(session, [athlete], plan, actor.today)[athlete.id]
     found = []
     for code in schools:
@@ -74,7 +74,7 @@ def try_school(
     session: Session, actor: Actor, block: Block, slot: BlockSlot, school: str, trial: Trial, rules: Rules
 ) -> tuple[SimulatedWeek, ...]:
     """The block with a made-up athlete: the same seed tells the same story."""
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    plan = slot_plan(session, block, slot, rules)
     other = _as_school(plan, school)
     terms = other.terms(False)
     if terms is None:

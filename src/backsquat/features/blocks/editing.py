@@ -19,11 +19,12 @@ from backsquat.core.working import Step, Working
 from backsquat.features.athletes.operations import refuse_unready
 from backsquat.features.athletes.readiness import readiness_of
 from backsquat.features.blocks.operations import block_of, cell_of, copied_cell, place_cells
-from backsquat.features.blocks.planning import logged_places, room_of, session_day
+from backsquat.features.blocks.planning import logged_places, session_day
 from backsquat.features.desk import Actor
 from backsquat.features.fields import weighed
 from backsquat.features.journal import remember
 from backsquat.features.movements.queries import library_of
+from backsquat.features.room.rooms import rooms_of
 from backsquat.storage.models import Athlete, Cell, Change, User
 
 EDITABLE = (State.LOAD.value, State.UNDER_BAR.value, State.WORK.value)
@@ -71,7 +72,7 @@ def edit_cells(
         )
     }
     ready = readiness_of(session, actor.squad_id, list(athletes.values()), actor.today, rules)
-    library, room = library_of(session, actor.squad_id), room_of(session, actor.squad_id)
+    library, rooms = library_of(session, actor.squad_id), rooms_of(session, actor.squad_id)
     logged = logged_places(session, list(slots))
     name = session.get_one(User, actor.user_id).name
     rows = []
@@ -86,11 +87,11 @@ def edit_cells(
         day = session_day(block, slot, cell.week)
         if day < actor.today or (slot.id, cell.athlete_id, cell.week) in logged:
             raise Refused("past")
-        load = _wanted_load(room, movement, rig_code or cell.bar, amount)
+        load = _wanted_load(rooms.on(cell.athlete_id, day), movement, rig_code or cell.bar, amount)
         most_kg = ready[cell.athlete_id].bounds(movement, day).most_kg
         if most_kg is not None and load.kg > most_kg + 1e-9:
             raise ImpossibleInput(Problem("load", "over_limit", {"most": most_kg}))
-        rows.append(_coach_cell(actor, cell, load, name))
+        rows.append(_coach_cell(actor, cell, load, name) | {"room_id": rooms.id_on(cell.athlete_id, day)})
     new_ids = place_cells(session, rows)
     what = "cell_edited" if len(rows) == 1 else "cells_edited"
     change = remember(

@@ -18,7 +18,6 @@ from backsquat.features.blocks.planning import (
     known_candidates,
     logged_places,
     planned_cells,
-    room_of,
     session_day,
     slot_plan,
 )
@@ -74,6 +73,7 @@ class Anew:
     from_week: int = 0
     only_refused: bool = False  # only rows that had no load
     touched: Callable[[Movement], bool] | None = None  # only slots of these movements
+    keep_own: bool = True  # the coach's own loads stay
 
 
 EVERYTHING = Anew()
@@ -83,7 +83,6 @@ def replanned(
     session: Session, actor: Actor, block: Block, rules: Rules, scope: Anew = EVERYTHING
 ) -> list[Replanned]:
     """What planning anew from today's records would change. What is past, logged or the coach's own stays."""
-    room = room_of(session, actor.squad_id)
     athletes = [
         a
         for a in squad_athletes(session, actor.squad_id)
@@ -98,7 +97,7 @@ def replanned(
             continue
         if scope.slot_ids is not None and slot.id not in scope.slot_ids:
             continue
-        plan = slot_plan(session, block, slot, room, rules, courses)
+        plan = slot_plan(session, block, slot, rules, courses)
         standing = {
             (cell.athlete_id, cell.week): cell
             for cell in session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
@@ -112,7 +111,7 @@ def replanned(
         known = known_candidates(session, here, plan, actor.today)
         for row in planned_cells(plan, here, known, actor, weeks):
             key = (row["athlete_id"], row["week"])
-            if (slot.id, *key) not in logged and _differs(standing.get(key), row):
+            if (slot.id, *key) not in logged and _differs(standing.get(key), row, scope.keep_own):
                 found.append(Replanned(slot, standing.get(key), row))
     return found
 
@@ -141,13 +140,13 @@ _REFUSED = {
 }  # fmt: skip
 
 
-DIFFERENCES = ("state", "movement", "load_kg", "sets", "reps", "kind", "hold_s")
+DIFFERENCES = ("state", "movement", "load_kg", "sets", "reps", "kind", "hold_s", "room_id")
 
 
-def _differs(cell: Cell | None, row: dict[str, Any]) -> bool:
+def _differs(cell: Cell | None, row: dict[str, Any], keep_own: bool) -> bool:
     if cell is None:
         return True
-    if cell.origin == "coach":
+    if cell.origin == "coach" and keep_own:
         return False
     return any(getattr(cell, name) != row[name] for name in DIFFERENCES)
 
@@ -210,7 +209,7 @@ def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockS
 
 _KEPT = (
     "slot_id", "athlete_id", "week", "kind", "wave", "sets", "reps", "reserve_reps", "low", "high", "hold_s", "rest_s",
-    "state", "movement", "bar",
+    "state", "movement", "bar", "room_id",
     "load_amount", "load_unit", "load_kg", "side", "planning_max_kg", "estimate_kg", "cap_kg", "over_cap",
     "held", "origin", "inputs", "working",
 )  # fmt: skip

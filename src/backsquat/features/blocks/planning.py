@@ -9,7 +9,6 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import Refused
 from backsquat.core.loads.rigs import rig_named, rigs_for
 from backsquat.core.loads.room import Rig, Room
 from backsquat.core.movements.movement import Family, Movement
@@ -22,8 +21,8 @@ from backsquat.features.athletes.candidates import Asking, candidates
 from backsquat.features.blocks.courses import Course, Courses, course_of, own_courses
 from backsquat.features.desk import Actor
 from backsquat.features.movements.queries import Library, library_of
-from backsquat.storage.convert import room_from_row
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, RoomRow, SetEntry, Squad
+from backsquat.features.room.rooms import Rooms, rooms_of
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
 
 
 def session_day(block: Block, slot: BlockSlot, week: int) -> dt.date:
@@ -36,12 +35,8 @@ def week_of(block: Block, day: dt.date) -> int:
 
 
 def room_of(session: Session, squad_id: int) -> Room:
-    """The squad's room; Refused where none is described yet."""
-    squad = session.get_one(Squad, squad_id)
-    row = session.get(RoomRow, squad.room_id) if squad.room_id else None
-    if row is None or not row.bars:
-        raise Refused("no_room")
-    return room_from_row(row)
+    """The squad's own room; Refused where none is described yet."""
+    return rooms_of(session, squad_id).own
 
 
 @dataclass(frozen=True)
@@ -50,16 +45,32 @@ class SlotPlan:
 
     block: Block
     slot: BlockSlot
-    room: Room
+    rooms: Rooms
     rules: Rules
     movement: Movement
     course: Course
     own: Mapping[int, Course] = field(default_factory=dict)  # athlete → another course than the slot's
+    elsewhere: Mapping[int, int] = field(default_factory=dict)  # week → room in which the athlete trains then
 
     def of(self, athlete_id: int) -> "SlotPlan":
-        """The plan as it is for one athlete."""
-        course = self.own.get(athlete_id)
-        return replace(self, course=course) if course else self
+        """The plan as it is for one athlete: their own course, and where they train week by week."""
+        course, elsewhere = self.own.get(athlete_id), {}
+        if self.rooms.stays:
+            at = {w: self.rooms.id_on(athlete_id, self.day(w)) for w in range(self.block.weeks)}
+            elsewhere = {week: room_id for week, room_id in at.items() if room_id is not None}
+        if course is None and not elsewhere:
+            return self
+        return replace(self, course=course or self.course, elsewhere=elsewhere)
+
+    def day(self, week: int) -> dt.date:
+        return session_day(self.block, self.slot, week)
+
+    def room_in(self, week: int) -> Room:
+        return self.rooms.room(self.elsewhere.get(week))
+
+    def rig_in(self, week: int) -> Rig | None:
+        """The rig of that week's room; None where it has nothing to load the movement with."""
+        return next(iter(rigs_for(self.movement, self.room_in(week))), None)
 
     @property
     def school(self) -> School:
@@ -85,28 +96,37 @@ class SlotPlan:
             wave=cell.wave, low=cell.low, high=cell.high, hold_s=cell.hold_s,
         )  # fmt: skip
 
-    def terms(self, newcomer: bool, rig: Rig | None = None) -> Terms | None:
-        """The terms of planning, or None where this room has nothing to load the movement with."""
-        rig = rig or next(iter(rigs_for(self.movement, self.room)), None)
+    def terms(self, newcomer: bool, rig_code: str = "") -> Terms | None:
+        """The terms of planning, or None where no room on the way has anything to load the movement with.
+
+        `rig_code` is the rig a plan names already; a room without it takes its first that will do.
+        """
+        moved = {
+            week: (room, rig)
+            for week in self.elsewhere
+            if (rig := rig_named(self.movement, room := self.room_in(week), rig_code))
+        }
+        room = self.rooms.own
+        rig = rig_named(self.movement, room, rig_code)
+        if rig is None:
+            room, rig = next(iter(moved.values()), (room, None))
         if rig is None:
             return None
         return Terms(
-            room=self.room, rig=rig, rules=self.rules, newcomer=newcomer, in_season=self.block.in_season,
-            easy_load_share=self.parameters.easy_load_share,
+            room=room, rig=rig, rules=self.rules, newcomer=newcomer, in_season=self.block.in_season,
+            easy_load_share=self.parameters.easy_load_share, elsewhere=moved,
         )  # fmt: skip
-
-    def terms_on(self, newcomer: bool, rig_code: str) -> Terms | None:
-        return self.terms(newcomer, rig_named(self.movement, self.room, rig_code))
 
 
 def slot_plan(
-    session: Session, block: Block, slot: BlockSlot, room: Room, rules: Rules, courses: Courses | None = None
+    session: Session, block: Block, slot: BlockSlot, rules: Rules, courses: Courses | None = None
 ) -> SlotPlan:
     """`courses` are asked for here where nobody has asked for those of the whole block."""
     movement = library_of(session, block.squad_id).get(slot.movement)
     courses = own_courses(session, [slot.id]) if courses is None else courses
     own = {athlete_id: course for (slot_id, athlete_id), course in courses.items() if slot_id == slot.id}
-    return SlotPlan(block, slot, room, rules, movement, course_of(slot), own)
+    rooms = rooms_of(session, block.squad_id)
+    return SlotPlan(block, slot, rooms, rules, movement, course_of(slot), own)
 
 
 def planned_cells(
@@ -145,12 +165,14 @@ def _cells_of(
         ]
     if refusal or terms is None:
         return [_refused(plan, athlete_id, p, refusal or State.NO_ROOM, inputs, actor) for p in outline]
-    row = plan_row(candidate, outline, terms)
-    cells = [cell_values(plan.slot, athlete_id, week, inputs, actor, "plan") for week in row.weeks]
+    row = plan_row(candidate, [p for p in outline if plan.rig_in(p.week)], terms)
+    cells = [cell_values(plan, athlete_id, week, inputs, actor, "plan") for week in row.weeks]
     planned = {week.prescription.week for week in row.weeks}
-    cells += [
-        _instead(plan, athlete_id, p, candidate, inputs, actor) for p in outline if p.week not in planned
-    ]  # weeks a limit forbids
+    for p in outline:  # weeks a limit forbids, or without anything to load it with in that week's room
+        if p.week in candidate.barred:
+            cells.append(_instead(plan, athlete_id, p, candidate, inputs, actor))
+        elif p.week not in planned:
+            cells.append(_work(plan, athlete_id, p, inputs, actor))
     return cells
 
 
@@ -170,10 +192,10 @@ def _inputs(candidate: Candidate, rules: Rules) -> dict[str, Any]:
 
 
 def cell_values(
-    slot: BlockSlot, athlete_id: int, week: PlannedWeek, inputs: dict[str, Any], actor: Actor, origin: str
+    plan: SlotPlan, athlete_id: int, week: PlannedWeek, inputs: dict[str, Any], actor: Actor, origin: str
 ) -> dict[str, Any]:
     load = week.load
-    return _common(slot, athlete_id, week.prescription, inputs, actor, origin) | {
+    return _common(plan, athlete_id, week.prescription, inputs, actor, origin) | {
         "state": State.LOAD.value if load else State.UNDER_BAR.value,
         "bar": load.rig.code if load else "",
         "load_amount": load.total.amount if load else None,
@@ -204,7 +226,7 @@ def _refused(
     inputs: dict[str, Any],
     actor: Actor,
 ) -> dict[str, Any]:
-    return _common(plan.slot, athlete_id, prescription, inputs, actor, "plan") | {
+    return _common(plan, athlete_id, prescription, inputs, actor, "plan") | {
         "state": state.value, "bar": "", "load_amount": None, "load_unit": "kg", "load_kg": None, "side": [],
         "planning_max_kg": None, "estimate_kg": None, "cap_kg": None, "over_cap": False, "working": [],
     }  # fmt: skip
@@ -223,8 +245,10 @@ def _instead(
     """What stands in in that week, or the word that nothing may."""
     movement = candidate.rung_in(asked.week)
     if movement:
-        return _rung(plan, athlete_id, asked, movement, inputs, actor)
-    return _refused(plan, athlete_id, asked, State.LOCKED, inputs, actor)
+        why = "room" if asked.week in candidate.lacks else candidate.why
+        return _rung(plan, athlete_id, asked, movement, inputs | {"why": why}, actor)
+    state = State.NO_ROOM if asked.week in candidate.lacks else State.LOCKED
+    return _refused(plan, athlete_id, asked, state, inputs, actor)
 
 
 def _rung(
@@ -242,7 +266,7 @@ def _rung(
 
 
 def _common(
-    slot: BlockSlot,
+    plan: SlotPlan,
     athlete_id: int,
     prescription: Prescription,
     inputs: dict[str, Any],
@@ -250,7 +274,8 @@ def _common(
     origin: str,
 ) -> dict[str, Any]:
     return {
-        "slot_id": slot.id, "athlete_id": athlete_id, "week": prescription.week, "kind": prescription.kind.value,
+        "slot_id": plan.slot.id, "athlete_id": athlete_id, "week": prescription.week,
+        "room_id": plan.elsewhere.get(prescription.week), "kind": prescription.kind.value,
         "wave": prescription.wave, "sets": prescription.sets, "reps": prescription.reps,
         "reserve_reps": prescription.reserve_reps, "low": prescription.low, "high": prescription.high,
         "hold_s": prescription.hold_s, "rest_s": prescription.rest_s,

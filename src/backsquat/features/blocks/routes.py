@@ -18,7 +18,6 @@ from backsquat.features.blocks.editing import edit_cell
 from backsquat.features.blocks.forms import CellForm, name_of
 from backsquat.features.blocks.operations import Anew, block_of, publish, redo, redoable, replan, replanned
 from backsquat.features.blocks.phrases import CHANGES, SHORT_DAYS, SHORT_STATES, STAND_IN, STATES
-from backsquat.features.blocks.planning import room_of
 from backsquat.features.blocks.queries import (
     Sheet,
     athlete_block,
@@ -30,6 +29,7 @@ from backsquat.features.blocks.queries import (
 from backsquat.features.desk import ASSISTANT, COACH, actor, allow, database, desk, reader, squad_library
 from backsquat.features.fields import options
 from backsquat.features.journal import last_change, undo
+from backsquat.features.room.rooms import rooms_of
 from backsquat.storage.models import Block, BlockSlot
 
 WORDED = ("movement", "load_amount", "reps", "sets", "state", "hold_s")
@@ -69,9 +69,11 @@ def _panel(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
     """What the working panel of a cell needs."""
     here = desk()
     panel = panel_of(reader(), here.squad.id, cell_id, here.today, here.rules) if cell_id else None
-    room = room_of(reader(), here.squad.id)
+    rooms = rooms_of(reader(), here.squad.id)
+    room = rooms.own
     if panel is None:
         return {"panel": None, "unit": room.unit, "conventions": CONVENTIONS}
+    room = rooms.of_cell(panel.cell)
     load = cell_load(room, panel.movement, panel.cell)
     form = form or CellForm(formdata=None, data={"load": panel.cell.load_amount, "bar": panel.cell.bar})
     form.bar.choices = options(
@@ -90,7 +92,7 @@ def _panel(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
         "conventions": CONVENTIONS,
         "ramp": ramp_to(load, loads_on(room, load.rig), from_floor=on_floor) if load else (),
         "blocks_needed": bool(load and on_floor and needs_blocks(load, room)),
-        "unit": room.unit,
+        "unit": rooms.own.unit,
         "states": STATES,
         "stands_in": why.format(movement=slot_name(panel.slot).lower()),
     }

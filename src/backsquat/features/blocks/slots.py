@@ -21,7 +21,6 @@ from backsquat.features.blocks.planning import (
     known_candidates,
     logged_places,
     planned_cells,
-    room_of,
     session_day,
     slot_plan,
 )
@@ -108,7 +107,7 @@ def placed_parameters(slot: SlotFacts, in_day: int, of_day: int, library: Librar
 
 def _plan_slot(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> None:
     """Plan a slot for everybody, from the next session on."""
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules)
+    plan = slot_plan(session, block, slot, rules)
     athletes = squad_athletes(session, actor.squad_id)
     known = known_candidates(session, athletes, plan, actor.today)
     rows = planned_cells(plan, athletes, known, actor, _weeks_to_come(block, slot, actor.today))

@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from sqlalchemy import select
@@ -25,6 +25,7 @@ from backsquat.features.blocks.drawing import cell_load
 from backsquat.features.blocks.planning import movement_of, rest_of, session_day
 from backsquat.features.movements.queries import library_of
 from backsquat.features.room.operations import station_checks
+from backsquat.features.room.rooms import Rooms
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import (
     Athlete,
@@ -35,7 +36,6 @@ from backsquat.storage.models import (
     PlanVersion,
     SetEntry,
     SetUpNote,
-    Squad,
     StationCheck,
 )
 
@@ -86,6 +86,12 @@ class Turn:
     rest_left_s: int = 0
     most_kg: float | None = None  # the most a limit allows on the day
     course: Course | None = None  # the athlete's own, where it is not the slot's
+    room: Room | None = None  # where the cell was planned for
+
+    @property
+    def load(self) -> Load | None:
+        """What is on the bar, in the room it was planned for; None where nothing is loaded."""
+        return cell_load(self.room, self.movement, self.cell) if self.room else None
 
     @property
     def on_rung(self) -> bool:
@@ -110,17 +116,33 @@ class Kept:
 
 
 @dataclass(frozen=True)
+class Rack:
+    """Those who share a rack, or work beside the racks; `station` is its name in its room."""
+
+    turns: list[Turn]
+    station: str
+    room_id: int | None = None
+    room_name: str = ""  # where it is not the squad's own
+    beside: bool = False  # no rack: rung work, held weights, machines
+
+    @property
+    def label(self) -> str:
+        return f"{self.room_name}, {self.station.lower()}" if self.room_name else self.station
+
+    @property
+    def short(self) -> str:
+        return self.label if self.beside or self.room_name else self.station.removeprefix("Rack ")
+
+
+@dataclass(frozen=True)
 class Floor:
     chosen: FloorSession
     sessions: list[FloorSession]
-    racks: list[list[Turn]]
-    off_rack: int | None  # place in `racks` of those who work on their rung, if there are any
+    racks: list[Rack]
     rack: int
     kept: list[Kept]
     up: Turn | None  # who is shown
     queue: list[Turn]  # who lifts next, in order
-    room: Room
-    labels: list[str]  # name of each place in `racks`
     unsafe: list[StationCheck]  # stations somebody marked unsafe
 
     @property
@@ -129,19 +151,21 @@ class Floor:
             (turn for turn in self.queue if self.up is None or turn.athlete.id != self.up.athlete.id), None
         )
 
-    def load(self, turn: Turn) -> Load | None:
-        return cell_load(self.room, turn.movement, turn.cell)
+    @property
+    def here(self) -> Rack | None:
+        """The rack that is shown."""
+        return self.racks[self.rack] if self.racks else None
 
     def change(self, turn: Turn) -> PlateChange | None:
         """Plates to move from the bar as shown to this lifter's, if both use the same bar."""
-        here, there = self.load(self.up) if self.up else None, self.load(turn)
+        here, there = self.up.load if self.up else None, turn.load
         if here is None or there is None or here.rig != there.rig:
             return None
         return plate_change(here.side, there.side)
 
     @property
     def all_done(self) -> bool:
-        return bool(self.racks) and not any(not turn.finished for rack in self.racks for turn in rack)
+        return bool(self.racks) and not any(not turn.finished for rack in self.racks for turn in rack.turns)
 
 
 def choose_session(sessions: Sequence[FloorSession], wanted: str, today: dt.date) -> FloorSession | None:
@@ -153,42 +177,53 @@ def choose_session(sessions: Sequence[FloorSession], wanted: str, today: dt.date
 
 
 def floor_of(
-    session: Session, sessions: list[FloorSession], chosen: FloorSession, room: Room, rules: Rules,
+    session: Session, sessions: list[FloorSession], chosen: FloorSession, rooms: Rooms, rules: Rules,
     *, now: dt.datetime,
     rack: int | None, athlete_id: int | None,
 ) -> Floor:  # fmt: skip
-    turns, kept = _turns(session, chosen, now.date(), rules)
+    turns, kept = _turns(session, chosen, rooms, now.date(), rules)
     if chosen.day == now.date():
         rests = {t.athlete.id: rest_of(t.cell, chosen.slot) for t in turns}
         turns = [replace(t, rest_left_s=_rest_left_s(t, rests[t.athlete.id], now)) for t in turns]
-    by_id = {turn.athlete.id: turn for turn in turns}
-    unsafe = unsafe_stations(session, chosen.block.squad_id)
-    wrong = {check.station for check in unsafe}
-    labels = [name for n in range(1, room.racks + 1) if (name := f"Rack {n}") not in wrong]
-    groups = share_racks([_lifter(turn) for turn in turns if not turn.on_rung], max(len(labels), 1))
-    labels = (labels or ["no rack is ready"])[: len(groups)]
-    racks = [[by_id[lifter.athlete_id] for lifter in group] for group in groups]
-    beside = [turn for turn in turns if turn.on_rung]
-    off_rack = len(racks) if beside else None
-    racks += [beside] if beside else []
-    labels += ["Off rack"] if beside else []
-    if rack is None and athlete_id in by_id:
-        rack = next(n for n, group in enumerate(racks) if any(t.athlete.id == athlete_id for t in group))
+    unsafe = unsafe_stations(session, rooms, {turn.cell.room_id for turn in turns} | {None})
+    racks = _racks(turns, rooms, unsafe)
+    if rack is None and athlete_id is not None:
+        rack = next(
+            (n for n, r in enumerate(racks) if any(t.athlete.id == athlete_id for t in r.turns)), None
+        )
     if rack is None:  # the first rack with somebody still to lift
-        rack = next((n for n, group in enumerate(racks) if any(not turn.finished for turn in group)), 0)
+        rack = next((n for n, r in enumerate(racks) if any(not turn.finished for turn in r.turns)), 0)
     rack = min(max(rack, 0), max(len(racks) - 1, 0))
-    group = racks[rack] if racks else []
+    by_id = {turn.athlete.id: turn for turn in turns}
+    group = racks[rack].turns if racks else []
     waiting = [_lifter(turn) for turn in group if not turn.finished]
     queue = [by_id[lifter.athlete_id] for lifter in turn_order(waiting)]
     up = next((turn for turn in group if turn.athlete.id == athlete_id), None) or (
         queue[0] if queue else None
     )
-    return Floor(chosen, sessions, racks, off_rack, rack, kept, up, queue, room, labels, unsafe)
+    return Floor(chosen, sessions, racks, rack, kept, up, queue, unsafe)
 
 
-def unsafe_stations(session: Session, squad_id: int) -> list[StationCheck]:
-    room_id = session.get_one(Squad, squad_id).room_id
-    checks = station_checks(session, room_id) if room_id else {}
+def _racks(turns: Sequence[Turn], rooms: Rooms, unsafe: Sequence[StationCheck]) -> list[Rack]:
+    """Who shares which rack, the squad's own room first; then those beside the racks."""
+    by_id, racks = {turn.athlete.id: turn for turn in turns}, []
+    wrong = {(check.room_id, check.station) for check in unsafe}
+    lifting = [turn for turn in turns if not turn.on_rung]
+    for room_id in sorted({turn.cell.room_id for turn in lifting}, key=lambda id: (id is not None, id or 0)):
+        room, key = rooms.room(room_id), room_id or rooms.own_id
+        names = [f"Rack {n}" for n in range(1, room.racks + 1) if (key, f"Rack {n}") not in wrong]
+        here = [_lifter(turn) for turn in lifting if turn.cell.room_id == room_id]
+        groups = share_racks(here, max(len(names), 1))
+        for group, name in zip(groups, names or ["No rack is ready"], strict=False):
+            members = [by_id[lifter.athlete_id] for lifter in group]
+            racks.append(Rack(members, name, room_id, room.name if room_id else ""))
+    beside = [turn for turn in turns if turn.on_rung]
+    return [*racks, Rack(beside, "Off rack", beside=True)] if beside else racks
+
+
+def unsafe_stations(session: Session, rooms: Rooms, room_ids: Iterable[int | None]) -> list[StationCheck]:
+    wanted = {room_id or rooms.own_id for room_id in room_ids}
+    checks = station_checks(session, [room_id for room_id in wanted if room_id])
     return [check for check in checks.values() if not check.ready]
 
 
@@ -204,7 +239,7 @@ def _lifter(turn: Turn) -> Lifter:
 
 
 def _turns(
-    session: Session, chosen: FloorSession, today: dt.date, rules: Rules
+    session: Session, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules
 ) -> tuple[list[Turn], list[Kept]]:
     """Who lifts in this session, and who is kept from it. Only live cells count here."""
     rows = session.execute(
@@ -235,7 +270,7 @@ def _turns(
     for cell, athlete in rows:
         done, decision, mine = tuple(entries[cell.id]), decisions.get(cell.id), ready[athlete.id]
         movement = movement_of(library, chosen.slot, cell)
-        why = why_kept(mine, movement, cell)
+        why = why_kept(mine, movement, cell) or _elsewhere(rooms, cell, chosen.day)
         if why and not (done and chosen.day < today):
             kept.append(Kept(athlete, why))
             if not (mine.stop_on(movement) and done):
@@ -252,9 +287,18 @@ def _turns(
                 noted,
                 most_kg=mine.bounds(movement, chosen.day).most_kg,
                 course=courses.get((chosen.slot.id, athlete.id)),
+                room=rooms.of_cell(cell),
             )
         )
     return turns, kept
+
+
+def _elsewhere(rooms: Rooms, cell: Cell, day: dt.date) -> str:
+    """The words where the floor's number was made for another room than the one the athlete is in that day."""
+    where = rooms.id_on(cell.athlete_id, day)
+    if cell.room_id == where:
+        return ""
+    return f"trains in {rooms.room(where).name}: publish the plan that follows"
 
 
 WHY_NO_LOAD = {
@@ -310,11 +354,11 @@ def steered_load(floor: Floor, turn: Turn) -> Steered | None:
         or cell.kind != Kind.WORK.value
     ):
         return None
-    planned = floor.load(turn)
+    planned = turn.load
     first = record_from_row(turn.entries[0])
     parameters = course.parameters
     left = first.reserve_reps
-    if planned is None or left is None or abs(first.load_kg - cell.load_kg) > 0.01:
+    if planned is None or turn.room is None or left is None or abs(first.load_kg - cell.load_kg) > 0.01:
         return None
     margin = left + first.reps_to_depth - cell.reps - cell.reserve_reps
     if not margin:
@@ -323,7 +367,7 @@ def steered_load(floor: Floor, turn: Turn) -> Steered | None:
     if turn.most_kg is not None:
         wanted = min(wanted, turn.most_kg)
     rounding = Rounding.DOWN if turn.most_kg is not None else Rounding.NEAREST
-    rounded = round_load(wanted, floor.room, planned.rig, rounding)
+    rounded = round_load(wanted, turn.room, planned.rig, rounding)
     if rounded is None or rounded.load == planned:
         return None
     return Steered(rounded.load, moved_words(margin, parameters))

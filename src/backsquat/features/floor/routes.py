@@ -15,7 +15,7 @@ from backsquat.core.loads.rounding import grains
 from backsquat.core.progression.decision import Answers
 from backsquat.features.blocks.drawing import bar_picture
 from backsquat.features.blocks.operations import cell_of
-from backsquat.features.blocks.planning import movement_of, room_of
+from backsquat.features.blocks.planning import movement_of
 from backsquat.features.desk import (
     ASSISTANT,
     COACH,
@@ -45,6 +45,7 @@ from backsquat.features.movements.phrases import SETUP_WORDS
 from backsquat.features.review.operations import answer_week
 from backsquat.features.review.phrases import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, sentence
 from backsquat.features.review.queries import answer_to
+from backsquat.features.room.rooms import rooms_of
 from backsquat.storage.models import SetEntry
 
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
@@ -64,7 +65,7 @@ def _floor() -> Floor | None:
     if chosen is None:
         return None
     return floor_of(
-        reader(), sessions, chosen, room_of(reader(), here.squad.id), here.rules, now=clock().now(),
+        reader(), sessions, chosen, rooms_of(reader(), here.squad.id), here.rules, now=clock().now(),
         rack=request.values.get("rack", type=int), athlete_id=request.values.get("athlete", type=int),
     )  # fmt: skip
 
@@ -88,7 +89,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
     up = floor.up
     if up is None:
         return {}
-    load, cell, movement = floor.load(up), up.cell, up.movement
+    load, cell, movement = up.load, up.cell, up.movement
     usual = last_load(reader(), up.athlete.id, movement.code) if up.on_rung else None
     planned = cell.load_amount if not up.on_rung else usual.load_amount if usual else Decimal(0)
     hold_s = cell.hold_s or cell.inputs.get("hold_s")
@@ -116,7 +117,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
     return {
         "conventions": CONVENTIONS, "steered": steered, "setup_words": SETUP_WORDS,
         "movement": movement, "planned": planned, "hold_s": hold_s,
-        "bar_load": load, "bar_svg": bar_picture(floor.room, load) if load else None,
+        "bar_load": load, "bar_svg": bar_picture(up.room, load) if load and up.room else None,
         "quick": quick, "set_form": form, "correcting": correcting, "rest_left": up.rest_left_s, "loads": _loads(floor),
         "fault": squad_library().fault(movement.code, last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
         **_decision(floor),
@@ -125,10 +126,10 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
 
 def _loads(floor: Floor) -> list[str]:
     """Loads of the room around the planned one, for the form's list."""
-    load = floor.load(floor.up) if floor.up else None
-    if load is None:
+    load = floor.up.load if floor.up else None
+    if load is None or floor.up is None or floor.up.room is None:
         return []
-    loads = loads_on(floor.room, load.rig)
+    loads = loads_on(floor.up.room, load.rig)
     place = loads.grains.index(grains(load.kg)) if grains(load.kg) in loads.grains else 0
     around = loads.loads[max(0, place - LOADS_AROUND) : place + LOADS_AROUND + 1]
     return [item.total.text for item in around]

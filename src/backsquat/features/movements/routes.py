@@ -14,7 +14,6 @@ from backsquat.core.movements.ladder import rigged
 from backsquat.core.movements.movement import Family, Implement, Movement
 from backsquat.features.athletes.queries import athlete_of, squad_athletes
 from backsquat.features.athletes.readiness import Readiness, readiness_one
-from backsquat.features.athletes.readings import room_equipment
 from backsquat.features.desk import COACH, PHYSIO, STAFF, actor, allow, database, desk, reader, squad_library
 from backsquat.features.movements.choosing import Asked, ranking
 from backsquat.features.movements.drawing import figure_picture, ladder_picture, map_picture
@@ -23,6 +22,7 @@ from backsquat.features.movements.operations import restore_shipped, retire_move
 from backsquat.features.movements.phrases import BLOCKED, PLURAL, SETUP_WORDS, emphasis_words, reason_words
 from backsquat.features.movements.queries import entry_of, history_of, search, use_of
 from backsquat.features.phrases import refusal_words
+from backsquat.features.room.rooms import room_equipment
 from backsquat.library import shelf
 
 blueprint = Blueprint("movements", __name__, url_prefix="/movements", template_folder="templates")

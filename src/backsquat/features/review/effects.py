@@ -40,7 +40,7 @@ def effect_of(
         asked = plan.asked(cell)
         return Effect(0.0, (), plan.school.resume(plan.outline, asked, decision, plan.parameters))
     known = known_candidates(session, [athlete], plan, today)[athlete.id]
-    terms = plan.terms_on(athlete.newcomer, cell.bar)
+    terms = plan.terms(athlete.newcomer, cell.bar)
     if known.locked or known.gate or terms is None:
         return Effect(cell.planning_max_kg, ())
     day = session_day(plan.block, plan.slot, cell.week)

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.ladder import rung_beyond
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
+from backsquat.core.progression.plan import Terms
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.row import State
 from backsquat.core.progression.rung import judge_rung
@@ -28,7 +29,6 @@ from backsquat.features.blocks.planning import (
     SlotPlan,
     cell_values,
     logged_places,
-    room_of,
     session_day,
     slot_plan,
 )
@@ -82,7 +82,7 @@ def propose(
     rules = rules_for(athlete, rules)
     if cell.state == State.RUNG.value:
         return _propose_rung(session, actor, cell, slot, session_day(block, slot, cell.week), athlete, rules)
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules).of(athlete.id)
+    plan = slot_plan(session, block, slot, rules).of(athlete.id)
     exposure = _exposure(session, actor, plan, cell, athlete, rules)
     decision = plan.school.judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, actor.today)
@@ -104,7 +104,7 @@ def _exposure(
     """What the school judges: the sets, what came before them, and the next load there is."""
     slot, movement, day = plan.slot, plan.movement, session_day(plan.block, plan.slot, cell.week)
     entries = sets_of(session, cell.id)
-    terms = plan.terms_on(athlete.newcomer, cell.bar)
+    terms = plan.terms(athlete.newcomer, cell.bar)
     now_kg = cell.load_kg or 0.0
     said = session.scalars(
         select(WeekAnswer).where(WeekAnswer.cell_id == cell.id).order_by(WeekAnswer.id.desc())
@@ -116,12 +116,17 @@ def _exposure(
         pain_last_time=_pain_last_time(session, cell, slot.movement, day),
         gated=bool(readiness_one(session, athlete, actor.today, rules).gate(movement)),
         past=_past(session, cell),
-        next_load_kg=terms.loads.climbed(now_kg, 1, rules.step_least).kg if terms else None,
+        next_load_kg=_next_load_kg(terms.in_week(cell.week + 1), now_kg) if terms else None,
         carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
         answers=Answers(said.sound, said.sure, said.too_easy) if said else None,
         hinge=plan.hinge,
         by_rung=bool(slot.ladder),
     )
+
+
+def _next_load_kg(terms: Terms, now_kg: float) -> float:
+    """The load a step up leads to, in the room of the next session."""
+    return terms.loads.climbed(now_kg, 1, terms.rules.step_least).kg
 
 
 def _past(session: Session, cell: Cell) -> tuple[Past, ...]:
@@ -286,7 +291,7 @@ def answer(
     if row.effect.get("ladder"):
         return _answer_rung(session, actor, row, rules, code, reason)
     proposal = decision_from(row)
-    plan = slot_plan(session, block, slot, room_of(session, actor.squad_id), rules).of(cell.athlete_id)
+    plan = slot_plan(session, block, slot, rules).of(cell.athlete_id)
     decision = proposal
     if code is not None:
         if proposal.code is Code.STOP:
@@ -379,7 +384,7 @@ def _move(
             and (old.reps, old.sets) == (week.prescription.reps, week.prescription.sets)
         ):
             continue
-        values = cell_values(slot, athlete.id, week, old.inputs | {"decision_of": cell.id}, actor, "decision")
+        values = cell_values(plan, athlete.id, week, old.inputs | {"decision_of": cell.id}, actor, "decision")
         rows.append(values | {"held": decision.code in (Code.STAY, Code.DOWN)})
     for asked in effect.asked:
         old = standing.get(asked.week)

@@ -1,5 +1,6 @@
 """Reading the room form: fixed fields, and as many lines of bars and plates as there are."""
 
+import datetime as dt
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal, InvalidOperation
@@ -16,12 +17,51 @@ from backsquat.features.room.operations import (
     StackFacts,
     room_problems,
 )
+from backsquat.features.room.stays import StayFacts
 
 LINES_MOST = 24
 SPARE_LINES = 2
 NEW_ROOM = {
     "name": "", "unit": "kg", "collars": "0", "racks": "1", "bar_name_0": "Bar", "bar_amount_0": "20",
 }  # fmt: skip
+
+
+@dataclass
+class StayForm:
+    """Who trains in a room, from when to when, as it was typed."""
+
+    typed: Mapping[str, str]
+    errors: dict[str, str] = field(default_factory=dict)
+
+    def value(self, name: str) -> str:
+        return self.typed.get(name, "").strip()
+
+    def read(self) -> StayFacts | None:
+        """The facts, or None with `errors` filled."""
+        first_on, last_on = self._day("first_on"), self._day("last_on")
+        if first_on is None and "first_on" not in self.errors:
+            self.errors["first_on"] = problem_words(Problem("first_on", "missing"))
+        numbers = {name: self._number(name) for name in ("room", "athlete", "weekday")}
+        if self.errors or first_on is None:
+            return None
+        weekday = numbers["weekday"]
+        return StayFacts(
+            numbers["room"] or 0, numbers["athlete"], first_on, last_on,
+            weekday if weekday is not None and 0 <= weekday <= 6 else None,
+        )  # fmt: skip
+
+    def _day(self, name: str) -> dt.date | None:
+        if not self.value(name):
+            return None
+        try:
+            return dt.date.fromisoformat(self.value(name))
+        except ValueError:
+            self.errors[name] = problem_words(Problem(name, "not_a_date"))
+            return None
+
+    def _number(self, name: str) -> int | None:
+        text = self.value(name)
+        return int(text) if text.isdecimal() and len(text) < 12 else None
 
 
 @dataclass

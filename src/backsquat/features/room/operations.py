@@ -1,5 +1,6 @@
 """Describing the room. The stock as it was before is remembered, so that a change can be undone."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -148,21 +149,37 @@ def _machine_problems(facts: RoomFacts) -> list[Problem]:
     return found
 
 
-def save_room(session: Session, actor: Actor, facts: RoomFacts) -> Change:
-    """Keep the room of the squad. Plans made before keep their numbers until they are planned anew."""
+def save_room(
+    session: Session, actor: Actor, facts: RoomFacts, room_id: int | None = None, *, further: bool = False
+) -> Change:
+    """Keep a room: the one named, the squad's own, or a `further` one besides it.
+
+    Plans made before keep their numbers until they are planned anew.
+    """
     problems = room_problems(facts)
     if problems:
         raise ImpossibleInput(*problems)
     squad = session.get_one(Squad, actor.squad_id)
-    row = session.get(RoomRow, squad.room_id) if squad.room_id else None
+    row = None if further else room_row(session, squad.id, room_id)
     before: dict[str, Any] = _as_plain(row) if row else {"none": True}
     if row is None:
         row = RoomRow(squad_id=squad.id, name=facts.name, collars=facts.collars)
         session.add(row)
         session.flush()
-        squad.room_id = row.id
+        if squad.room_id is None:
+            squad.room_id = row.id
     _put(session, row, facts)
     return remember(session, actor, what="room_changed", subject="room", subject_id=row.id, before=before)
+
+
+def room_row(session: Session, squad_id: int, room_id: int | None) -> RoomRow | None:
+    """The room named, or the squad's own; None where none is described yet."""
+    own_id = session.get_one(Squad, squad_id).room_id
+    wanted = room_id or own_id
+    row = session.get(RoomRow, wanted) if wanted else None
+    if room_id and (row is None or row.squad_id != squad_id or row.removed):
+        raise NotThere("room")
+    return row
 
 
 def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
@@ -206,16 +223,17 @@ def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
     session.info.clear()  # what was read of the room before
 
 
-def check_station(session: Session, actor: Actor, station: str, ready: bool, found: str) -> StationCheck:
+def check_station(
+    session: Session, actor: Actor, station: str, ready: bool, found: str, room_id: int | None = None
+) -> StationCheck:
     """What somebody found at a station: ready, or what is wrong. The newest holds."""
-    room_id = session.get_one(Squad, actor.squad_id).room_id
-    names = station_names(session.get(RoomRow, room_id)) if room_id else []
-    if station not in names:
+    room = room_row(session, actor.squad_id, room_id)
+    if room is None or station not in station_names(room):
         raise NotThere("station")
     if not ready and not found.strip():
         raise ImpossibleInput(Problem("found", "station_wrong"))
     row = StationCheck(
-        room_id=room_id, station=station, ready=ready, found="" if ready else found.strip()[:120],
+        room_id=room.id, station=station, ready=ready, found="" if ready else found.strip()[:120],
         by_id=actor.user_id, at=actor.now,
     )  # fmt: skip
     session.add(row)
@@ -243,15 +261,15 @@ def station_names(room: RoomRow | None) -> list[str]:
     return [*(f"Rack {n}" for n in range(1, room.racks + 1)), *has]
 
 
-def station_checks(session: Session, room_id: int) -> dict[str, StationCheck]:
-    """The newest check of each station."""
+def station_checks(session: Session, room_ids: Sequence[int]) -> dict[tuple[int, str], StationCheck]:
+    """The newest check of each station, by room and name."""
     newest = (
         select(func.max(StationCheck.id))
-        .where(StationCheck.room_id == room_id)
-        .group_by(StationCheck.station)
+        .where(StationCheck.room_id.in_(room_ids))
+        .group_by(StationCheck.room_id, StationCheck.station)
     )
     rows = session.scalars(select(StationCheck).where(StationCheck.id.in_(newest)))
-    return {row.station: row for row in rows}
+    return {(row.room_id, row.station): row for row in rows}
 
 
 def _as_plain(row: RoomRow) -> dict[str, Any]:
@@ -266,9 +284,13 @@ def _as_plain(row: RoomRow) -> dict[str, Any]:
 
 @restores("room")
 def restore_room(session: Session, actor: Actor, change: Change) -> None:
-    before = change.before
-    if before.get("none"):
-        session.get_one(Squad, actor.squad_id).room_id = None
+    before, squad = change.before, session.get_one(Squad, actor.squad_id)
+    if "removed" in before or before.get("none"):
+        row = session.get_one(RoomRow, change.subject_id)
+        row.removed = bool(before.get("none"))
+        if row.removed and squad.room_id == row.id:
+            squad.room_id = None
+        session.info.clear()
         return
     facts = RoomFacts(
         before["name"], Unit(before["unit"]), Decimal(before["collars"]), before["racks"],

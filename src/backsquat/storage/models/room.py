@@ -22,6 +22,7 @@ class RoomRow(Base):
     kettlebells: Mapped[Rows] = mapped_column(default=list)
     stacks: Mapped[Rows] = mapped_column(default=list)  # [code, low, step, high, add-on]
     bands: Mapped[Rows] = mapped_column(default=list)  # [name, pull when short, when long]
+    removed: Mapped[bool] = mapped_column(default=False)
     bars: Mapped[list["BarRow"]] = relationship(
         order_by="BarRow.place", cascade="all, delete-orphan", lazy="selectin"
     )

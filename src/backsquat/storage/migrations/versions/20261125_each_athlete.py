@@ -52,6 +52,7 @@ def upgrade() -> None:
     op.create_index(op.f("ix_check_ins_athlete_id_check_ins_done_on"), "check_ins", ["athlete_id", "done_on"])
     # Columns are added in place: making the tables anew would drop the partial indexes' conditions.
     op.add_column("rooms", _whole("squad_id", "0"))
+    op.add_column("rooms", sa.Column("removed", sa.Boolean(), nullable=False, server_default="0"))
     op.execute("UPDATE rooms SET squad_id = coalesce((SELECT id FROM squads WHERE squads.room_id = rooms.id), 0)")
     op.create_index(op.f("ix_rooms_squad_id"), "rooms", ["squad_id"])
     op.execute("ALTER TABLE cells ADD COLUMN room_id INTEGER CONSTRAINT fk_cells_room_id_rooms REFERENCES rooms (id)")
@@ -60,6 +61,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.execute("ALTER TABLE cells DROP COLUMN room_id")
     op.drop_index(op.f("ix_rooms_squad_id"), "rooms")
+    op.drop_column("rooms", "removed")
     op.drop_column("rooms", "squad_id")
     for table in ("check_ins", "room_stays", "slot_courses"):
         op.drop_table(table)
