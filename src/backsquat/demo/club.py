@@ -24,6 +24,7 @@ from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
+from backsquat.demo.apart import train_apart
 from backsquat.demo.lifter import do_set, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.place import harbour_hall
@@ -127,6 +128,10 @@ class Club:
         self.milestones()
         self.just_through()
         self.health()
+        train_apart(self.session, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
+
+    def id_of(self, name: str) -> int:
+        return next(athlete_id for athlete_id, person in self.athletes.items() if person.name == name)
 
     def season(self) -> None:
         season = Season(

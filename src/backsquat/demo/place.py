@@ -1,4 +1,4 @@
-"""The demo's weight room: an invented hall by an invented harbour."""
+"""The demo's rooms: an invented hall by an invented harbour, and a school's corner with plates in pounds."""
 
 from decimal import Decimal
 
@@ -35,4 +35,17 @@ def harbour_hall() -> RoomFacts:
             StackFacts("knee_extension", Decimal(5), Decimal(5), Decimal(100)),
         ),
         bands=(BandFacts("thin", Decimal(5), Decimal(15)), BandFacts("thick", Decimal(15), Decimal(35))),
+    )  # fmt: skip
+
+
+def school_hall() -> RoomFacts:
+    """What a school has in a corner of its hall."""
+    plates = [("45", 3, 450), ("25", 2, 320), ("10", 2, 230), ("5", 2, 200), ("2.5", 2, 160)]
+    return RoomFacts(
+        "School hall", Unit.LB, Decimal(0), 2, (BarFacts("bar45", "Bar", Decimal(45)),),
+        tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
+        ("rack", "bench", "box", "wedge", "band", "rail"),
+        dumbbells=tuple((Decimal(mass), 2) for mass in ("10", "15", "20", "25", "30", "40", "50")),
+        kettlebells=tuple((Decimal(mass), 1) for mass in ("20", "35", "50")),
+        bands=(BandFacts("thin", Decimal(10), Decimal(35)),),
     )  # fmt: skip

@@ -28,11 +28,11 @@ def cell_load(room: Room, movement: Movement, cell: Cell) -> Load | None:
     return planned_load(room, movement, cell.bar, cell.load_amount, cell.load_unit)
 
 
-def draw_place(cell: SheetCell, *, here: bool, published: bool, link: str) -> Markup:
+def draw_place(cell: SheetCell, *, here: bool, published: bool, link: str, unit: str) -> Markup:
     """One place of the sheet as a table cell with its link.
 
     A function and not a template: a sheet has hundreds, and this halves the page's time. `link` is
-    the address with CELL where the cell's id goes.
+    the address with CELL where the cell's id goes; a load in another `unit` than the sheet's says its own.
     """
     classes = " ".join(
         name
@@ -63,8 +63,9 @@ def draw_place(cell: SheetCell, *, here: bool, published: bool, link: str) -> Ma
     elif cell.kg is None:
         inside += "under<br>the bar"
     else:
+        other = f' <span class="own-reps">{escape(cell.unit)}</span>' if cell.unit != unit else ""
         reps = f'<span class="own-reps">{escape(cell.reps)}</span>' if cell.reps else ""
-        inside += f'<span class="load">{split_load(cell.load)}</span>{reps}{cell.stair}{_marks(cell)}'
+        inside += f'<span class="load">{split_load(cell.load)}</span>{other}{reps}{cell.stair}{_marks(cell)}'
     return Markup(
         f'<td class="{classes}"><a data-cell="{cell.id}" data-load="{escape(cell.load)}" '
         f'data-week="{cell.week}" href="{address}#panel" '

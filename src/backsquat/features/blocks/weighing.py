@@ -252,11 +252,14 @@ def _answered(block_id: int, replaced: dict[int, int]) -> dict[str, Any]:
     slot = _slot(block, loaded=False)
     link = url_for("blocks.show", block_id=block.id, lift=slot.id, cell="CELL")
     cells = places_of(reader(), here.squad.id, block, slot, list(replaced.values()), here.today, here.rules)
+    unit = room_of(reader(), here.squad.id).unit
     old_of = {new: old for old, new in replaced.items()}
     drafts, published = standing_of(reader(), block)
     return {
         "places": {
-            str(old_of.get(cell.id, cell.id)): draw_place(cell, here=False, published=True, link=link)
+            str(old_of.get(cell.id, cell.id)): draw_place(
+                cell, here=False, published=True, link=link, unit=unit
+            )
             for cell in cells
         },
         "acts": render_template(

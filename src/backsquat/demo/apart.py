@@ -1,0 +1,32 @@
+"""What single athletes of the demo do apart: another room on some days, another school in one lift."""
+
+import datetime as dt
+from collections.abc import Callable
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.rules import Rules
+from backsquat.demo.place import school_hall
+from backsquat.features.blocks.operations import Anew, publish, replan
+from backsquat.features.blocks.slots import give_course
+from backsquat.features.desk import Actor
+from backsquat.features.room.operations import save_room
+from backsquat.features.room.stays import StayFacts, add_stay
+from backsquat.storage.models import Block
+
+AT_SCHOOL, CLIMBER = ("Petra Skov", "Suri Valdez"), "Oona Lachlan"
+WEDNESDAYS = (dt.date(2026, 12, 2), dt.date(2026, 12, 18), 2)
+
+
+def train_apart(
+    session: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules
+) -> None:
+    """Two train at school on Wednesdays until the holidays; one climbs by a fixed step in the hinge."""
+    room_id = save_room(session, actor, school_hall(), further=True).subject_id
+    for name in AT_SCHOOL:
+        add_stay(session, actor, StayFacts(room_id, id_of(name), *WEDNESDAYS), rules)
+    hinge = next(slot for slot in block.slots if slot.movement == "romanian_deadlift")
+    climber = id_of(CLIMBER)
+    give_course(session, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
+    replan(session, actor, block.id, rules, Anew([climber], [hinge.id]))
+    publish(session, actor, block.id, "school hall, and another school for one")
