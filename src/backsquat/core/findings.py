@@ -19,3 +19,8 @@ class Finding:
     severity: Severity
     facts: Mapping[str, str | float | int] = field(default_factory=dict)
     mend: str = ""  # code of the one-click remedy, empty where there is none
+
+    @property
+    def about(self) -> str:
+        """The muscle, place or day it is about: tells two findings of one code apart."""
+        return str(next((self.facts[name] for name in ("muscle", "place", "day") if name in self.facts), ""))

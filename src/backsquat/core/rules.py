@@ -233,6 +233,29 @@ class Rules:
         0, "Lower-back index of a week, at least; 0: no target", "index",
         "usual practice; one school trains it directly", 0, 60,
     )  # fmt: skip
+    flags_needed: int = rule(2, "Red flags together that ask for an easy week", "flags", USUAL, 1, 4)
+    flag_misses: int = rule(
+        2, "Missed sessions of the last seven days that are a red flag", "sessions", USUAL, 1, 7
+    )
+    flag_low_score: float = rule(
+        2.5, "Check-in up to which it is low: mean of sleep, and of soreness and stress turned round, 1 to 5", "points",
+        USUAL, 1, 5,
+    )  # fmt: skip
+    flag_low_times: int = rule(3, "Low check-ins that are a red flag", "check-ins", USUAL, 1, 10)
+    flag_days: int = rule(
+        14, "Days of check-ins looked at, and how far back an estimate is compared", "days", USUAL, 7, 42
+    )
+    flag_back_rise: int = rule(
+        2,
+        "Rise of the lower back's soreness over three check-ins that is a red flag",
+        "points of 10",
+        USUAL,
+        1,
+        10,
+    )
+    flag_estimate_drop: float = rule(
+        0.05, "Fall of a main lift's estimate that is a red flag", "share", USUAL, 0.01, 0.3
+    )
     strain_week: float = rule(
         70, "Strain of a week on knee or groin (sets × 0 to 3), at most, in a sport that asks nothing of it", "index",
         USUAL, 10, 200,

@@ -5,8 +5,10 @@ from collections.abc import Callable
 
 from sqlalchemy.orm import Session
 
+from backsquat.core.readiness.flags import CheckIn
 from backsquat.core.rules import Rules
 from backsquat.demo.place import school_hall
+from backsquat.features.athletes.flags import check_in
 from backsquat.features.blocks.operations import Anew, publish, replan
 from backsquat.features.blocks.slots import give_course
 from backsquat.features.desk import Actor
@@ -14,8 +16,24 @@ from backsquat.features.room.operations import save_room
 from backsquat.features.room.stays import StayFacts, add_stay
 from backsquat.storage.models import Block
 
+CHECK_INS = {  # days before the demo's day → sleep, soreness, stress, back
+    "Rania Haddad": {12: (4, 2, 2, 1), 7: (2, 4, 4, 2), 5: (2, 4, 4, 3), 3: (2, 4, 5, 5), 0: (2, 5, 4, 5)},
+    "Sanne de Wit": {7: (3, 3, 3, 1), 5: (2, 4, 4, 1), 3: (2, 4, 4, 1), 0: (2, 4, 4, 1)},
+    "Marit Holm": {7: (4, 2, 2, 0), 5: (5, 2, 1, 0), 0: (4, 2, 2, 0)},
+    "Elsbeth Oyelaran": {7: (4, 3, 2, 2), 5: (3, 3, 2, 1), 0: (4, 2, 3, 1)},
+}  # fmt: skip
 AT_SCHOOL, CLIMBER = ("Petra Skov", "Suri Valdez"), "Oona Lachlan"
 WEDNESDAYS = (dt.date(2026, 12, 2), dt.date(2026, 12, 18), 2)
+
+
+def come_in(
+    session: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]
+) -> None:
+    """Some tell how they come to a session; one of them shows two red flags by now."""
+    for name, days in CHECK_INS.items():
+        for before, answers in days.items():
+            day = today - dt.timedelta(days=before)
+            check_in(session, on(day, 17), id_of(name), CheckIn(day, *answers))
 
 
 def train_apart(

@@ -17,14 +17,14 @@ from backsquat.config import DEMO_DAY
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate
 from backsquat.core.progression.decision import Code
-from backsquat.core.progression.row import State
+from backsquat.core.progression.row import UNLOADED, State
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
-from backsquat.demo.apart import train_apart
+from backsquat.demo.apart import come_in, train_apart
 from backsquat.demo.lifter import do_set, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.place import harbour_hall
@@ -128,6 +128,7 @@ class Club:
         self.milestones()
         self.just_through()
         self.health()
+        come_in(self.session, self.on, DEMO_DAY, self.id_of)
         train_apart(self.session, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
 
     def id_of(self, name: str) -> int:
@@ -291,7 +292,7 @@ class Club:
             select(Cell)
             .where(
                 Cell.slot_id == slot.id, Cell.week == week, Cell.live,
-                Cell.load_kg.is_not(None) | Cell.state.in_((State.RUNG.value, State.WORK.value)),
+                Cell.load_kg.is_not(None) | Cell.state.in_(UNLOADED),
             )
             .order_by(Cell.athlete_id)
         ).all()  # fmt: skip

@@ -117,6 +117,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
     "own_room": ("This is the squad's own room", "It can be changed, not taken away."),
     "room_in_use": ("Somebody is to train there", "End the stays in this room first, or wait until they are over."),
+    "no_easing": ("Nothing left to make easy", "What is left of this week is easy already, logged, or not to be lifted."),
     "nothing_to_restore": ("Nothing to bring back", "What is still to come is already as it was in that version."),
     "no_mend": ("Nothing to mend it with", "The block or the room has changed since. Reload the page."),
     "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),

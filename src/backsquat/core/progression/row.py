@@ -29,6 +29,10 @@ class State(StrEnum):
     NO_ROOM = "no_room"  # this room cannot rig it and has nothing like it
 
 
+UNLOADED = (State.RUNG.value, State.WORK.value)  # work without a worked-out load, away from the rack
+LIFTED = (State.LOAD.value, *UNLOADED)  # what there is something to do in
+
+
 @dataclass(frozen=True)
 class Candidate:
     """What planning must know of an athlete for one movement."""

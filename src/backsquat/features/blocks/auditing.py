@@ -13,7 +13,7 @@ from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.ladder import rigged
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, count_week
-from backsquat.core.progression.row import State
+from backsquat.core.progression.row import LIFTED
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import squad_athletes
 from backsquat.features.blocks.courses import course_of
@@ -25,8 +25,6 @@ from backsquat.features.journal import last_change, remember
 from backsquat.features.movements.queries import Library, library_of
 from backsquat.features.room.rooms import room_equipment
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, SetEntry
-
-LIFTED = (State.LOAD.value, State.RUNG.value, State.WORK.value)
 
 
 @dataclass(frozen=True)
@@ -92,8 +90,7 @@ def gathered(weeks: Sequence[AthleteWeek]) -> list[Gathered]:
     found: dict[tuple[str, str], list[tuple[Finding, Athlete]]] = defaultdict(list)
     for one in weeks:
         for finding in one.findings:
-            key = str(finding.facts.get("muscle", finding.facts.get("place", finding.facts.get("day", ""))))
-            found[finding.code, key].append((finding, one.athlete))
+            found[finding.code, finding.about].append((finding, one.athlete))
     groups = [
         Gathered(max((f for f, _ in group), key=_size), [athlete for _, athlete in group], len(weeks))
         for group in found.values()

@@ -40,6 +40,7 @@ CHANGES = {
     "slot_added": "Slot added.",
     "slot_removed": "Slot taken out.",
     "slot_changed": "Slot changed.",
+    "week_eased": "Week made easy.",
     "course_changed": "Another school for single athletes.",
     "cells_edited": "Loads changed.",
     "restored": "Version restored.",
@@ -47,6 +48,12 @@ CHANGES = {
     "replanned": "Planned anew from today's records.",
 }
 
+FLAG_WORDS = {
+    "flag_misses": "{missed} missed sessions in seven days",
+    "flag_low": "{times} of {of} check-ins low in {days} days",
+    "flag_back": "lower back sorer from check-in to check-in: {words}",
+    "flag_estimate": "{movement}: estimate down {percent:g} %, {before_kg:.0f} to {now_kg:.0f} kg",
+}
 FINDING_WORDS = {  # code → what, and why
     "sets_high": ("{sets:g} hard sets for the {muscle} a week, {high} at most",
                   "More than this is seldom recovered from beside the sport; the range is a rule you can change."),

@@ -1,5 +1,6 @@
 """Pages that help to weigh a plan: compare schools, try one, check the week, versions; and the sheet's quick edits."""
 
+from collections.abc import Sequence
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
@@ -8,16 +9,24 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.progression.schools import SCHOOLS
-from backsquat.features.athletes.queries import squad_athletes
+from backsquat.features.athletes.flags import Flagged, flagged
+from backsquat.features.athletes.queries import athlete_of, squad_athletes
 from backsquat.features.blocks.auditing import audit_block_week, gathered, mend, proposed
 from backsquat.features.blocks.comparing import LOADED, Trial, try_school
 from backsquat.features.blocks.comparing import compare as compare_schools
 from backsquat.features.blocks.drawing import draw_place
+from backsquat.features.blocks.easing import ease_week, easings
 from backsquat.features.blocks.editing import edit_cells
 from backsquat.features.blocks.operations import block_of
-from backsquat.features.blocks.phrases import FINDING_WORDS, STATES, WEEKDAYS
+from backsquat.features.blocks.phrases import FINDING_WORDS, FLAG_WORDS, STATES, WEEKDAYS
 from backsquat.features.blocks.planning import room_of, week_of
-from backsquat.features.blocks.queries import athletes_with_load, milestone_notes, places_of, standing_of
+from backsquat.features.blocks.queries import (
+    athletes_with_load,
+    lifts_of,
+    milestone_notes,
+    places_of,
+    standing_of,
+)
 from backsquat.features.blocks.routes import block_head, blueprint
 from backsquat.features.blocks.versions import differences, restore_version, versions_of
 from backsquat.features.desk import (
@@ -33,7 +42,7 @@ from backsquat.features.desk import (
 )
 from backsquat.features.phrases import problem_words, refusal_words
 from backsquat.features.review.phrases import sentence
-from backsquat.storage.models import Block, BlockSlot
+from backsquat.storage.models import Athlete, Block, BlockSlot
 from backsquat.ui.drawing.schools import SchoolLine, draw_schools, school_sign
 
 MEASURES = (  # code, title, unit, from nought
@@ -142,12 +151,21 @@ def audit(block_id: int) -> ResponseReturnValue:
     week, done = week_of(block, here.week), request.args.get("of") == "done"
     weeks = audit_block_week(reader(), here.squad.id, block, week, here.rules, done=done)
     groups = [(group, "" if done else proposed(reader(), block, group.finding)) for group in gathered(weeks)]
+    athletes = squad_athletes(reader(), here.squad.id)
+    flags = _flagged(athletes)
     if request.headers.get("HX-Target") == "week-check":
         return render_template(
-            "blocks/_check.html", week=week, groups=groups, words=finding_line, block=block, desk=here
+            "blocks/_check.html",
+            week=week,
+            groups=groups,
+            words=finding_line,
+            block=block,
+            desk=here,
+            flags=flags,
         )
     return render_template(
         "blocks/check.html", week=week, done=done, weeks=weeks, groups=groups, words=finding_line,
+        flags=flags, flag_words=flag_line, easings=easings(reader(), actor(), block, week), athletes=athletes,
         weekdays=WEEKDAYS, **block_head(block),
     )  # fmt: skip
 
@@ -160,6 +178,36 @@ def finding_line(finding: Any) -> tuple[str, str]:
     return what.format(**facts), why.format(**facts)
 
 
+def _flagged(athletes: Sequence[Athlete]) -> list[Flagged]:
+    here = desk()
+    lifts = lifts_of(reader(), here.squad.id, here.week)
+    return flagged(reader(), athletes, lifts, here.today, here.rules)
+
+
+def flag_line(flag: Any) -> str:
+    facts = dict(flag.facts)
+    if "movement" in facts:
+        facts["movement"] = squad_library().get(str(facts["movement"])).name
+    return FLAG_WORDS[flag.code].format(**facts)
+
+
+@blueprint.post("/<int:block_id>/check/ease")
+@allow(COACH)
+def ease(block_id: int) -> ResponseReturnValue:
+    """What is left of the chosen week made easy for one athlete."""
+    here = desk()
+    block = block_of(reader(), here.squad.id, block_id)
+    who = athlete_of(reader(), here.squad.id, request.form.get("athlete", -1, type=int))
+    flags = next((f for f in _flagged([who]) if f.asks), None)
+    why = "red flags: " + "; ".join(map(flag_line, flags.flags)) if flags else "the coach's choice"
+    with database().writing() as session:
+        change, count = ease_week(session, actor(), block_id, [who.id], week_of(block, here.week), why)
+        change_id = change.id
+    places = "1 place" if count == 1 else f"{count} places"
+    flash(f"Made easy for {who.name}: {places}, as a draft. Look it over, then publish.|{change_id}", "undo")
+    return redirect(url_for("blocks.audit", block_id=block_id, week=here.week.isoformat()))
+
+
 @blueprint.post("/<int:block_id>/check/mend")
 @allow(COACH)
 def mend_finding(block_id: int) -> ResponseReturnValue:
@@ -168,17 +216,13 @@ def mend_finding(block_id: int) -> ResponseReturnValue:
     week = week_of(block, here.week)
     groups = gathered(audit_block_week(reader(), here.squad.id, block, week, here.rules))
     code, about = request.form.get("code", ""), request.form.get("about", "")
-    found = next((g.finding for g in groups if g.finding.code == code and _about(g.finding) == about), None)
+    found = next((g.finding for g in groups if g.finding.code == code and g.finding.about == about), None)
     if found is None:
         raise Refused("no_mend")
     with database().writing() as session:
         change = mend(session, actor(), block_id, found, here.rules)
     flash(f"Mended, as a draft: look it over, then publish.|{change.id}", "undo")
     return redirect(url_for("blocks.audit", block_id=block_id, week=here.week.isoformat()))
-
-
-def _about(finding: Any) -> str:
-    return str(finding.facts.get("muscle", finding.facts.get("place", finding.facts.get("day", ""))))
 
 
 @blueprint.get("/<int:block_id>/milestones")

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Movement, Region
-from backsquat.core.progression.row import State
+from backsquat.core.progression.row import LIFTED
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort, problems
 from backsquat.features.athletes.operations import (
@@ -147,7 +147,7 @@ def _open_day(
     refuse_unready(ready, movement)
     most_kg = ready.bounds(movement).most_kg
     too_heavy = most_kg is not None and (cell.load_kg or 0) > most_kg + 1e-9
-    if cell.state not in (State.LOAD.value, State.RUNG.value, State.WORK.value) or too_heavy:
+    if cell.state not in LIFTED or too_heavy:
         raise Refused("no_load", name=athlete.name)
     return day
 

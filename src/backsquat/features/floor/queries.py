@@ -15,7 +15,7 @@ from backsquat.core.loads.rounding import Rounding, round_load
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.effort import EffortSchool, moved_share, moved_words
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.row import State
+from backsquat.core.progression.row import LIFTED, UNLOADED, State
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
 from backsquat.features.athletes.readiness import Readiness, readiness_of
@@ -69,9 +69,6 @@ def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[Flo
     return sorted(found, key=lambda item: (item.day, item.slot.place))
 
 
-OFF_RACK = (State.RUNG.value, State.WORK.value)  # no bar is loaded for it
-
-
 @dataclass(frozen=True)
 class Turn:
     """One lifter of the session with the sets done so far."""
@@ -96,7 +93,7 @@ class Turn:
     @property
     def on_rung(self) -> bool:
         """The work of the athlete's own rung, away from the rack."""
-        return self.cell.state in OFF_RACK
+        return self.cell.state in UNLOADED
 
     @property
     def finished(self) -> bool:
@@ -319,7 +316,7 @@ def why_kept(ready: Readiness, movement: Movement, cell: Cell) -> str:
         return f"limit, {bounds.barred_by.set_by}"
     if ready.gate(movement):
         return f"not through the {' and '.join(gate.value for gate in movement.gates)} gate"
-    if cell.state not in (State.LOAD.value, *OFF_RACK):
+    if cell.state not in LIFTED:
         return WHY_NO_LOAD.get(cell.state, cell.state)
     if bounds.most_kg is not None and (cell.load_kg or 0) > bounds.most_kg + 1e-9:
         return f"limit: at most {bounds.most_kg:g} kg, plan anew"

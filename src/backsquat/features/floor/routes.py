@@ -7,12 +7,14 @@ from typing import Any
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from backsquat.core.errors import NotThere
+from backsquat.core.errors import ImpossibleInput, NotThere
 from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.rounding import grains
 from backsquat.core.progression.decision import Answers
+from backsquat.core.readiness.flags import CheckIn
+from backsquat.features.athletes.flags import check_in, check_ins
 from backsquat.features.blocks.drawing import bar_picture
 from backsquat.features.blocks.operations import cell_of
 from backsquat.features.blocks.planning import movement_of
@@ -42,6 +44,7 @@ from backsquat.features.floor.queries import (
     steered_load,
 )
 from backsquat.features.movements.phrases import SETUP_WORDS
+from backsquat.features.phrases import problem_words
 from backsquat.features.review.operations import answer_week
 from backsquat.features.review.phrases import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, sentence
 from backsquat.features.review.queries import answer_to
@@ -49,6 +52,10 @@ from backsquat.features.room.rooms import rooms_of
 from backsquat.storage.models import SetEntry
 
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
+SCALES = (  # name, words, lowest with its meaning, highest with its meaning
+    ("sleep", "Sleep", 1, "badly", 5, "well"), ("soreness", "Soreness", 1, "none", 5, "much"),
+    ("stress", "Stress", 1, "none", 5, "much"), ("back", "Lower back sore", 0, "not", 10, "very"),
+)  # fmt: skip
 LOADS_AROUND = 8  # achievable loads offered below and above the planned one
 
 
@@ -114,12 +121,14 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         }
         form = SetForm(desk().today, formdata=None, data=data)
     form.offer(movement)
+    came = check_ins(reader(), [up.athlete.id], floor.chosen.day, floor.chosen.day)
     return {
         "conventions": CONVENTIONS, "steered": steered, "setup_words": SETUP_WORDS,
         "movement": movement, "planned": planned, "hold_s": hold_s,
         "bar_load": load, "bar_svg": bar_picture(up.room, load) if load and up.room else None,
         "quick": quick, "set_form": form, "correcting": correcting, "rest_left": up.rest_left_s, "loads": _loads(floor),
         "fault": squad_library().fault(movement.code, last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
+        "scales": SCALES, "checked": came.get(up.athlete.id),
         **_decision(floor),
     }  # fmt: skip
 
@@ -156,6 +165,25 @@ def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseRetur
         forget_reader()
         return "", 204, {"HX-Location": dumps({"path": target, "target": "#floor", "swap": "outerHTML"})}
     return redirect(target)
+
+
+@blueprint.post("/athletes/<int:athlete_id>/check-in")
+@allow(COACH, ASSISTANT)
+def come(athlete_id: int) -> ResponseReturnValue:
+    """How an athlete comes to today's session: sleep, soreness, stress, lower back."""
+    given = {name: request.form.get(name, type=int) for name, *_ in SCALES}
+    place = {name: request.form.get(name, type=int) for name in ("lift", "rack")}
+    if None in given.values():
+        flash("Choose one of each line: sleep, soreness, stress and lower back.", "problem")
+    else:
+        facts = CheckIn(clock().today(), **{name: value or 0 for name, value in given.items()})
+        try:
+            with database().writing() as session:
+                change_id = check_in(session, actor(), athlete_id, facts).id
+            flash(f"Checked in. Advice only: it counts towards an easy week.|{change_id}", "undo")
+        except ImpossibleInput as error:
+            flash(problem_words(error.problems[0]), "problem")
+    return redirect(url_for("floor.index", athlete=athlete_id, **place))  # type: ignore[arg-type]
 
 
 @blueprint.post("/cells/<int:cell_id>/sets")

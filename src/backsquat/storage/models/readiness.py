@@ -124,3 +124,4 @@ class CheckIn(Signed, Base):
     soreness: Mapped[int]  # 1 none … 5 very sore
     stress: Mapped[int]  # 1 none … 5 a lot
     back: Mapped[int]  # soreness of the lower back, 0–10
+    withdrawn: Mapped[bool] = mapped_column(default=False)

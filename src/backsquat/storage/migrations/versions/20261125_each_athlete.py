@@ -48,6 +48,7 @@ def upgrade() -> None:
         "check_ins", *_id("check_ins"), *_to("check_ins", "athletes", "athlete_id"),
         sa.Column("done_on", sa.Date(), nullable=False),
         *(_whole(name) for name in ("sleep", "soreness", "stress", "back")),
+        sa.Column("withdrawn", sa.Boolean(), nullable=False),
     )  # fmt: skip
     op.create_index(op.f("ix_check_ins_athlete_id_check_ins_done_on"), "check_ins", ["athlete_id", "done_on"])
     # Columns are added in place: making the tables anew would drop the partial indexes' conditions.
