@@ -71,6 +71,11 @@ def entries(app: Flask, cell_id: int) -> list[SetEntry]:
         )
 
 
+def undo_of(page: str) -> str:
+    """The address that takes back what the page says was just done."""
+    return "/undo/" + page.split('action="/undo/')[-1].split('"')[0]
+
+
 def other_squad(app: Flask) -> tuple[int, int]:
     """A second squad with its own coach and athlete; returns the ids of user and athlete."""
     import datetime as dt

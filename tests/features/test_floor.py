@@ -368,3 +368,24 @@ def test_publishing_only_overtaken_drafts_clears_them(app: Flask, client: FlaskC
     assert client.post("/block/3/publish").status_code == 302
     assert "To the floor" in client.get("/block/3").text
     assert live_cell(app, "Marit Holm", 2).id == cell.id
+
+
+def test_a_check_in_is_kept_replaced_undone_and_asked_whole(app: Flask, client: FlaskClient) -> None:
+    who = athlete_id(app, "Ines Okafor")
+    data = {"lift": "5", "sleep": "2", "soreness": "4", "stress": "3", "back": "6"}
+    page = client.post(f"/floor/athletes/{who}/check-in", data=data, follow_redirects=True).text
+    assert "sleep 2 · sore 4 · stress 3 · back 6" in page
+    page = client.post(
+        f"/floor/athletes/{who}/check-in", data=data | {"back": "1"}, follow_redirects=True
+    ).text
+    assert "back 1</b>" in page, "the newest of the day holds"
+    undo = page.split('action="/undo/')[1].split('"')[0]
+    client.post(f"/undo/{undo}")
+    assert "back 6</b>" in client.get(f"/floor/?lift=5&athlete={who}").text
+    for wrong, words in (
+        ({"sleep": "9"}, "from 1 to 5"), ({"back": "11"}, "from 0 to 10"), ({"stress": ""}, "Choose one of each"),
+        ({"stress": "much"}, "Choose one of each"),
+    ):  # fmt: skip
+        page = client.post(f"/floor/athletes/{who}/check-in", data=data | wrong, follow_redirects=True).text
+        assert words in page and "back 6</b>" in page
+    assert client.post("/floor/athletes/999/check-in", data=data).status_code == 404

@@ -6,7 +6,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.storage.models import Cell, RoomRow, RoomStay
-from tests.features.demo import ROOM, athlete_id, current_cells, reading
+from tests.features.demo import ROOM, athlete_id, current_cells, reading, undo_of
 
 SQUAT, CURL = 5, 8  # slots of the November wave
 POUNDS = ("45", "25", "10", "5", "2.5")
@@ -30,10 +30,6 @@ def stay(client: FlaskClient, app: Flask, name: str = "Marit Holm", **changes: s
 def loads(app: Flask, slot: int, name: str = "Marit Holm") -> list[tuple[int, str, str, float | None]]:
     cells = current_cells(app, name, slot)
     return [(c.week, f"{c.load_amount}" if c.load_amount else c.state, c.load_unit, c.load_kg) for c in cells]
-
-
-def undo_of(page: str) -> str:
-    return page.split('action="/undo/')[-1].split('"')[0]
 
 
 def test_two_weeks_in_a_pounds_room_and_back(app: Flask, client: FlaskClient) -> None:
@@ -62,9 +58,9 @@ def test_two_weeks_in_a_pounds_room_and_back(app: Flask, client: FlaskClient) ->
         newest = session.scalars(select(RoomStay.id).order_by(RoomStay.id.desc())).first()
     page = client.post(f"/room/stays/{newest}/end", follow_redirects=True).text
     assert loads(app, SQUAT) == before
-    client.post(f"/undo/{undo_of(page)}")
+    client.post(undo_of(page))
     assert loads(app, SQUAT) == after
-    assert client.post(f"/undo/{undo_of(page)}").status_code == 409
+    assert client.post(undo_of(page)).status_code == 409
 
 
 def test_what_the_other_room_cannot_rig_has_its_stand_in(app: Flask, client: FlaskClient) -> None:
@@ -76,7 +72,7 @@ def test_what_the_other_room_cannot_rig_has_its_stand_in(app: Flask, client: Fla
     assert there.inputs["why"] == "room" and "lying_curl" not in there.movement
     shown = client.get(f"/block/3?lift={CURL}&cell={there.id}").text
     assert "not in this room" in shown
-    client.post(f"/undo/{undo_of(said)}")
+    client.post(undo_of(said))
     assert loads(app, CURL)[4][1] not in ("rung", "no_room")
 
 
@@ -191,7 +187,7 @@ def test_rooms_are_added_changed_and_taken_off_the_list(app: Flask, client: Flas
         client.get("/room/").text.count("Hotel Astra") == 0
         and client.get(f"/room/?room={hotel}").status_code == 404
     )
-    client.post(f"/undo/{undo_of(page)}")
+    client.post(undo_of(page))
     assert "Hotel Astra" in client.get("/room/").text
 
 

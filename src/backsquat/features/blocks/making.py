@@ -167,8 +167,8 @@ def slot(slot_id: int) -> ResponseReturnValue:
     chosen = request.values.getlist("athlete", type=int)
     course = next((own[athlete_id] for athlete_id in chosen if athlete_id in own), course_of(row))
     school = request.values.get("school", course.code)
-    if row.ladder or school not in SCHOOLS:
-        school = row.school
+    if school not in SCHOOLS or (school == "ladder") != bool(row.ladder):
+        raise NotThere("school")
     form, problem = parameter_form(course, school), ""
     if request.method == "POST":
         form = ParameterForm(
@@ -181,8 +181,8 @@ def slot(slot_id: int) -> ResponseReturnValue:
             except ImpossibleInput as error:
                 problem = problem_words(error.problems[0])
             else:
-                flash(f"Slot changed. This is what it does to the loads.|{_last(block.id)}", "undo")
-                return redirect(url_for("blocks.difference", block_id=block.id, slot=slot_id, lift=slot_id))
+                concerned = chosen if request.form.get("for") == "some" else []
+                return _what_it_does("Slot changed.", block.id, slot_id, concerned)
     page = render_template(
         "blocks/slot.html", slot=row, school=school, form=form, problem=problem, own=own, chosen=chosen,
         for_some=request.values.get("for") == "some" or (bool(chosen) and request.method == "GET"),
@@ -213,8 +213,14 @@ def course_back(slot_id: int, athlete_id: int) -> ResponseReturnValue:
     """An athlete follows the slot's school again."""
     with database().writing() as session:
         block_id = take_course(session, actor(), slot_id, athlete_id).block_id
-    flash(f"Back to the slot's school. This is what it does to the loads.|{_last(block_id)}", "undo")
-    return redirect(url_for("blocks.difference", block_id=block_id, slot=slot_id, lift=slot_id))
+    return _what_it_does("Back to the slot's school.", block_id, slot_id, [athlete_id])
+
+
+def _what_it_does(words: str, block_id: int, slot_id: int, athletes: list[int]) -> ResponseReturnValue:
+    """To the difference the change makes, for those it concerns."""
+    flash(f"{words} This is what it does to the loads.|{_last(block_id)}", "undo")
+    place = url_for("blocks.difference", block_id=block_id, slot=slot_id, lift=slot_id, athlete=athletes)
+    return redirect(place)
 
 
 def _whole(name: str, otherwise: int, most: int) -> int:

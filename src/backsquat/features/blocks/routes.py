@@ -204,10 +204,10 @@ def publish_block(block_id: int) -> ResponseReturnValue:
 
 
 def _anew() -> Anew:
-    """What the form asks to plan anew: from which week, which slot."""
-    slot = request.values.get("slot", type=int)
+    """What the form asks to plan anew: from which week, which slot, whom."""
+    slot, athletes = request.values.get("slot", type=int), request.values.getlist("athlete", type=int)
     week = request.values.get("from_week", 0, type=int)
-    return Anew(slot_ids=[slot] if slot else None, from_week=min(max(week, 0), 60))
+    return Anew(athletes or None, [slot] if slot else None, min(max(week, 0), 60))
 
 
 @blueprint.get("/<int:block_id>/replan")

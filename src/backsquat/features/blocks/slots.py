@@ -232,7 +232,7 @@ def give_course(
     wanted = sorted(set(athlete_ids) & known)
     if not wanted:
         raise ImpossibleInput(Problem("athlete", "nobody_chosen"))
-    if slot.ladder or school not in SCHOOLS:
+    if slot.ladder or school == "ladder" or school not in SCHOOLS:
         raise NotThere("school")
     before, first = own_courses(session, [slot.id]), _next_week(block, slot, actor.today)
     for athlete_id in wanted:
