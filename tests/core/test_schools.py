@@ -286,18 +286,17 @@ def test_holds_grow_in_seconds_to_the_top_and_no_further() -> None:
 
 
 @pytest.mark.parametrize(
-    ("held", "asked_s", "by_rung", "code", "reason", "next_s"),
+    ("held", "asked_s", "code", "reason", "next_s"),
     [
-        ([15, 15, 15], 15, False, Code.UP, "hold_longer", 20), ([15, 15, 14], 15, False, Code.STAY, "hold_short", 15),
-        ([15, 15], 15, False, Code.STAY, "hold_short", 15), ([45, 45, 45], 45, False, Code.STAY, "hold_top", 45),
-        ([45, 45, 45], 45, True, Code.HARDER_RUNG, "hold_top", 45),
+        ([15, 15, 15], 15, Code.UP, "hold_longer", 20), ([15, 15, 14], 15, Code.STAY, "hold_short", 15),
+        ([15, 15], 15, Code.STAY, "hold_short", 15), ([45, 45, 45], 45, Code.STAY, "hold_top", 45),
     ],
 )  # fmt: skip
-def test_hold_decisions(held, asked_s, by_rung, code, reason, next_s) -> None:  # type: ignore[no-untyped-def]
+def test_hold_decisions(held, asked_s, code, reason, next_s) -> None:  # type: ignore[no-untyped-def]
     school = SCHOOLS["holds"]
     asked = replace(school.outline(school.read({}), 1)[0], hold_s=asked_s)
     sets = [a_set(set_id=n, reps=1, load_kg=0.0, hold_s=s) for n, s in enumerate(held)]
-    decision = judge("holds", Exposure(asked, 0.0, sets, by_rung=by_rung))
+    decision = judge("holds", Exposure(asked, 0.0, sets))
     assert (decision.code, decision.reason, decision.facts["next_s"]) == (code, reason, next_s)
 
 

@@ -82,7 +82,6 @@ class Exposure:
     carried_kg: float = 0.0  # body mass moved with the load
     answers: Answers | None = None
     hinge: bool = False
-    by_rung: bool = False  # the slot follows the athlete's own rung
 
     @property
     def sets_done(self) -> int:

@@ -65,8 +65,7 @@ class HoldsSchool(School):
         facts["next_s"] = min(now + parameters.step_s, parameters.top_s)
         if now < parameters.top_s:
             return Decision(Code.UP, "hold_longer", facts, evidence, "one_short_hold")
-        code = Code.HARDER_RUNG if exposure.by_rung else Code.STAY
-        return Decision(code, "hold_top", facts, evidence, "one_short_hold")
+        return Decision(Code.STAY, "hold_top", facts, evidence, "one_short_hold")
 
 
 def _hold(week: int, seconds: int, parameters: HoldsParameters) -> Prescription:

@@ -3,7 +3,8 @@
 from markupsafe import Markup, escape
 
 from backsquat.core.loads.achievable import Load
-from backsquat.core.loads.room import Room
+from backsquat.core.loads.bands import AlongRange, along_range
+from backsquat.core.loads.room import RigKind, Room
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.plan import BARS
 from backsquat.features.blocks.rows import SheetCell
@@ -21,6 +22,23 @@ def bar_picture(room: Room, load: Load) -> Markup:
     plates = [Plate(mass.text, mass.kg, diameters.get(mass, 450)) for mass in load.side]
     total = f"{load.total.text} {load.total.unit}"
     return draw_bar(f"{load.rig.mass.text} {load.rig.mass.unit}", plates, total)
+
+
+def band_ranges(room: Room, load: Load) -> list[tuple[str, str, AlongRange]]:
+    """Band, where it is fixed, and the load in kg at the bottom and at the top: for bars, and for help by a band."""
+    if load.rig.kind is RigKind.BAND:
+        return [
+            (band.name, "fixed high", along_range(0.0, band, helps=True))
+            for band in room.bands
+            if band.long.grains == -load.total.grains
+        ]
+    if load.rig.kind not in BARS:
+        return []
+    return [
+        (f"two, {band.name}", words, along_range(load.kg, band, helps=helps, bands=2))
+        for band in room.bands
+        for words, helps in (("fixed low", False), ("fixed high", True))
+    ]
 
 
 def cell_load(room: Room, movement: Movement, cell: Cell) -> Load | None:

@@ -164,7 +164,7 @@ def slot(slot_id: int) -> ResponseReturnValue:
     """
     row, block = slot_of(reader(), desk().squad.id, slot_id)
     own = {athlete_id: course for (_, athlete_id), course in own_courses(reader(), [row.id]).items()}
-    chosen = request.values.getlist("athlete", type=int)
+    chosen = (request.form if request.method == "POST" else request.args).getlist("athlete", type=int)
     course = next((own[athlete_id] for athlete_id in chosen if athlete_id in own), course_of(row))
     school = request.values.get("school", course.code)
     if school not in SCHOOLS or (school == "ladder") != bool(row.ladder):

@@ -13,7 +13,7 @@ from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.progression.audit import FROM_FLOOR
 from backsquat.core.progression.row import State
 from backsquat.features.athletes.queries import athlete_of, squad_athletes
-from backsquat.features.blocks.drawing import bar_picture, cell_load, draw_place
+from backsquat.features.blocks.drawing import band_ranges, bar_picture, cell_load, draw_place
 from backsquat.features.blocks.editing import edit_cell
 from backsquat.features.blocks.forms import CellForm, name_of
 from backsquat.features.blocks.operations import Anew, block_of, publish, redo, redoable, replan, replanned
@@ -91,6 +91,7 @@ def _panel(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
         "bar_load": load,
         "conventions": CONVENTIONS,
         "ramp": ramp_to(load, loads_on(room, load.rig), from_floor=on_floor) if load else (),
+        "band_ranges": band_ranges(room, load) if load else [],
         "blocks_needed": bool(load and on_floor and needs_blocks(load, room)),
         "unit": rooms.own.unit,
         "states": STATES,

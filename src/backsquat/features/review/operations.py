@@ -120,7 +120,6 @@ def _exposure(
         carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
         answers=Answers(said.sound, said.sure, said.too_easy) if said else None,
         hinge=plan.hinge,
-        by_rung=bool(slot.ladder),
     )
 
 

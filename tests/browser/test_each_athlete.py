@@ -1,0 +1,135 @@
+"""Single athletes in the real interface: another school, another room, an easy week out of turn."""
+
+import re
+
+import pytest
+from flask import Flask
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_the_block import browser_context_args, number  # noqa: F401
+from tests.browser.test_the_whole_line import fits
+
+
+def row(page: Page, name: str):  # type: ignore[no-untyped-def]
+    return page.get_by_role("row", name=re.compile(name))
+
+
+def publish(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^Publish")).click()
+    expect(page.get_by_text("Published as version")).to_be_visible()
+
+
+def test_one_athlete_is_given_another_school_and_the_floor_asks_what_it_asks(
+    watched: Page, site: tuple[str, Flask]
+) -> None:
+    page, (address, _) = watched, site
+    page.goto(f"{address}/block/3/compare?athlete=1")
+    page.get_by_role("row", name=re.compile("^Fixed step")).get_by_role(
+        "link", name="for Marit alone"
+    ).click()
+    expect(page.get_by_label("Marit Holm")).to_be_checked()
+    expect(page.get_by_label("Day", exact=True)).to_be_hidden()
+    # Bad input first: nothing is lost, nobody is changed.
+    page.get_by_label("Working sets").fill("many")
+    page.get_by_role("button", name="Keep, and see what changes").click()
+    expect(page.get_by_text("Write a whole number.")).to_be_visible()
+    expect(page.get_by_label("Marit Holm")).to_be_checked()
+    page.get_by_label("Working sets").fill("3")
+    page.get_by_role("button", name="Keep, and see what changes").click()
+    expect(page.get_by_text("For Marit Holm.")).to_be_visible()
+    expect(page.get_by_role("cell", name="Tove Lindqvist")).to_have_count(0)
+    page.get_by_role("button", name=re.compile("^Take all")).click()
+    expect(row(page, "Marit Holm")).to_contain_text("Fixed step")
+    expect(row(page, "Marit Holm")).to_contain_text("3 × 5")
+    publish(page)
+    page.goto(f"{address}/floor/?lift=5&athlete=1")
+    expect(page.locator(".floor-load")).to_contain_text("× 5")
+    # Back to the slot's school, seen on the slot's page.
+    page.goto(f"{address}/block/slots/5")
+    page.get_by_role("button", name="Back to the slot's school").click()
+    expect(page.get_by_text("For Marit Holm.")).to_be_visible()
+
+
+def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(
+    watched: Page, site: tuple[str, Flask]
+) -> None:
+    page, (address, _) = watched, site
+    page.goto(f"{address}/block/3?lift=5")
+    before = [number(page, "Ines Okafor", week) for week in range(8)]
+    page.goto(f"{address}/room/")
+    page.get_by_label("Who", exact=True).select_option(label="Ines Okafor")
+    page.get_by_label("Room", exact=True).select_option(label="School hall")
+    page.locator("#stay-last").fill("2026-11-01")
+    page.get_by_role("button", name="Trains there").click()
+    expect(page.get_by_text("The last day cannot be before the first")).to_be_visible()
+    expect(page.get_by_label("Who", exact=True)).to_have_value(re.compile(r"\d"))
+    page.locator("#stay-last").fill("2026-11-29")
+    page.get_by_role("button", name="Trains there").click()
+    expect(page.get_by_text("as a draft with the loads of that room")).to_be_visible()
+    expect(row(page, "Ines Okafor")).to_contain_text("School hall")
+
+    page.goto(f"{address}/block/3?lift=5")
+    here = row(page, "Ines Okafor").locator('a[data-week="2"]')
+    expect(here).to_contain_text("lb")
+    here.click()
+    panel = page.locator("#panel")
+    expect(panel).to_contain_text("School hall")
+    expect(panel).to_contain_text("45 lb")
+    # Typed in pounds: only what that room has.
+    here.focus()
+    page.keyboard.type("202")
+    page.keyboard.press("Tab")
+    expect(page.locator("#sheet-said")).to_contain_text("nearest are 200 and 205")
+    here.focus()
+    page.keyboard.type("205")
+    page.keyboard.press("Tab")
+    expect(row(page, "Ines Okafor").locator('a[data-week="2"]')).to_have_attribute("data-load", "205")
+    publish(page)
+    page.goto(f"{address}/floor/?lift=5")
+    page.get_by_role("link", name="School hall, rack 1").click()
+    expect(page.locator(".floor-load")).to_contain_text("lb × 4")
+    page.locator(".tap").click()
+    expect(page.locator("ol.log-list")).to_contain_text("205")
+    # Ended the same day: what was lifted stays, the rest comes home.
+    page.goto(f"{address}/room/")
+    page.get_by_role("button", name="End the stay of Ines Okafor").click()
+    expect(page.get_by_text("Ended.")).to_be_visible()
+    page.goto(f"{address}/block/3?lift=5")
+    after = [number(page, "Ines Okafor", week) for week in range(8)]
+    assert after[2] == "205" and after[3:] == before[3:]
+
+
+def test_check_ins_lead_to_an_easy_week_in_one_click(watched: Page, site: tuple[str, Flask]) -> None:
+    page, (address, _) = watched, site
+    page.goto(f"{address}/floor/?lift=5&athlete=3")
+    page.locator(".check-in summary").click()
+    page.locator(".check-in").get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("Choose one of each line")).to_be_visible()
+    page.locator(".check-in summary").click()
+    for legend, value in (("Sleep", 2), ("Soreness", 4), ("Stress", 4), ("Lower back sore", 3)):
+        page.get_by_role("group", name=re.compile(legend)).get_by_role(
+            "radio", name=str(value), exact=True
+        ).check()
+    page.locator(".check-in").get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("sleep 2 · sore 4 · stress 4 · back 3")).to_be_visible()
+
+    page.goto(f"{address}/block/3?lift=5")
+    page.get_by_role("link", name="Rania Haddad: 2 red flags, an easy week?").click()
+    finding = page.locator(".finding-row", has_text="check-ins low").filter(has_text="Rania Haddad")
+    expect(finding).to_contain_text("lower back sorer from check-in to check-in: 3, 5, 5")
+    finding.get_by_role("button", name="Make week 3 easy").click()
+    expect(page.get_by_text("Made easy for Rania Haddad")).to_be_visible()
+    expect(finding).to_contain_text("week 3 is easy already")
+    page.goto(f"{address}/block/3?lift=5")
+    expect(row(page, "Rania Haddad").locator("td.is-easy")).to_have_count(3)
+    page.get_by_role("button", name=re.compile("^Undo")).click()
+    expect(row(page, "Rania Haddad").locator("td.is-easy")).to_have_count(2)
+
+
+@pytest.mark.parametrize("path", ["/room/?room=2", "/room/?room=further", "/block/slots/7?athlete=1", "/block/3/check",
+                                  "/floor/?lift=5&athlete=4"])  # fmt: skip
+def test_each_new_page_fits_a_phone(watched: Page, site: tuple[str, Flask], path: str) -> None:
+    page, (address, _) = watched, site
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(address + path)
+    fits(page)
