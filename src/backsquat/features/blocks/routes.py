@@ -32,7 +32,7 @@ from backsquat.features.journal import last_change, undo
 from backsquat.features.room.rooms import rooms_of
 from backsquat.storage.models import Block, BlockSlot
 
-WORDED = ("movement", "load_amount", "reps", "sets", "state", "hold_s")
+WORDED = ("movement", "load_amount", "load_unit", "reps", "sets", "state", "hold_s")
 
 blueprint = Blueprint("blocks", __name__, url_prefix="/block", template_folder="templates")
 
@@ -134,7 +134,9 @@ def place_words(place: Any) -> str:
     if given["movement"]:
         return squad_library().get(given["movement"]).name
     if given["load_amount"] is not None:
-        return f"{given['load_amount'].normalize():f} × {given['reps']}"
+        own = rooms_of(reader(), desk().squad.id).own.unit
+        unit = "" if given["load_unit"] == own else f" {given['load_unit']}"
+        return f"{given['load_amount'].normalize():f}{unit} × {given['reps']}"
     if given["state"] == State.WORK.value:
         return (
             f"{given['sets']} × {given['hold_s']} s"
