@@ -29,7 +29,7 @@ lint:
 	@.venv/bin/lint-imports
 
 test: lint ## lint, types, import rules, then every test (installs headless Chromium where it may)
-	@$(PY) -m pytest
+	@$(PY) -m pytest -n auto --dist worksteal
 
 bench: setup ## measure on large generated data (a few minutes); writes docs/benchmarks.md
 	@$(PY) -m backsquat.bench

@@ -52,7 +52,7 @@ VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]
     ("block-new", LAPTOP, "/block/new?week=2027-01-11", None),
     ("compare", LAPTOP, "/block/3/compare?athlete=1", None),
     ("week-check", LAPTOP, "/block/3/check", None),
-    ("slot", LAPTOP, "/block/slots/5", None),
+    ("slot", LAPTOP, "/block/slots/7?school=fixed&athlete=5", None),
     ("review", LAPTOP, "/review/", None),
     ("rules", LAPTOP, "/rules", None),
     ("floor-tablet", LAPTOP, "", finish_a_lift),

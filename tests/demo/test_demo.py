@@ -6,12 +6,14 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 from flask import Flask
 from sqlalchemy import func, select
 
+from backsquat.cli import run
 from backsquat.config import DEMO_DAY
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.row import State
@@ -84,6 +86,27 @@ def command(*arguments: str, data: Path | str, **changes: str) -> subprocess.Com
     )
 
 
+Inside = Callable[..., "subprocess.CompletedProcess[str]"]
+
+
+@pytest.fixture
+def inside(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> Inside:
+    """The same command in this process, which is seconds quicker than starting one."""
+    monkeypatch.setenv("BACKSQUAT_DATA", str(tmp_path))
+
+    def go(*arguments: str) -> "subprocess.CompletedProcess[str]":
+        monkeypatch.setattr(sys, "argv", ["backsquat", *arguments])
+        code, words = 0, ""
+        try:
+            run()
+        except SystemExit as end:  # a text is written to stderr by Python itself
+            code, words = (end.code, "") if isinstance(end.code, int) else (1, str(end.code))
+        said = capsys.readouterr()
+        return subprocess.CompletedProcess(arguments, code, said.out, said.err + words)
+
+    return go
+
+
 def said_in_one_sentence(run: subprocess.CompletedProcess[str], words: str) -> None:
     assert run.returncode != 0
     assert words in run.stderr
@@ -111,25 +134,23 @@ def test_a_broken_data_file_is_said_in_one_sentence(tmp_path: Path) -> None:
     )
 
 
-def test_serving_own_data_needs_a_squad_first_and_then_works(tmp_path: Path) -> None:
+def test_serving_own_data_needs_a_squad_first_and_then_works(tmp_path: Path, inside: Inside) -> None:
     said_in_one_sentence(command("serve", "--port", "8912", data=tmp_path), "make a squad and a coach first")
     squad = ("new-squad", "--club", "C", "--squad", "s", "--coach", "A. Coach", "--sign-in", "a")
     said_in_one_sentence(
-        command(*squad, "--first-week", "2026-07-07", "--password", "long enough", data=tmp_path),
+        inside(*squad, "--first-week", "2026-07-07", "--password", "long enough"),
         "starts on a Monday",
     )
     said_in_one_sentence(
-        command(*squad, "--first-week", "2026-07-06", "--password", "short", data=tmp_path),
+        inside(*squad, "--first-week", "2026-07-06", "--password", "short"),
         "at least 10 characters",
     )
-    made = command(*squad, "--first-week", "2026-07-06", "--password", "long enough", data=tmp_path)
+    made = inside(*squad, "--first-week", "2026-07-06", "--password", "long enough")
     assert made.returncode == 0, made.stderr
     person = ("add-person", "--role", "physio", "--name", "P. Hysio", "--password", "long enough")
-    said_in_one_sentence(
-        command(*person, "--squad", "9", "--sign-in", "p", data=tmp_path), "no squad number 9"
-    )
-    said_in_one_sentence(command(*person, "--squad", "1", "--sign-in", "a", data=tmp_path), "already")
-    added = command(*person, "--squad", "1", "--sign-in", "p", data=tmp_path)
+    said_in_one_sentence(inside(*person, "--squad", "9", "--sign-in", "p"), "no squad number 9")
+    said_in_one_sentence(inside(*person, "--squad", "1", "--sign-in", "a"), "already")
+    added = inside(*person, "--squad", "1", "--sign-in", "p")
     assert added.returncode == 0 and "P. Hysio may sign in as p, physio." in added.stdout
 
 

@@ -50,6 +50,8 @@ def test_two_weeks_in_a_pounds_room_and_back(app: Flask, client: FlaskClient) ->
         )
     assert [row for row in after if row[0] not in moved] == [row for row in before if row[0] not in moved]
 
+    said = client.get(f"/athletes/{athlete_id(app, 'Marit Holm')}").text
+    assert "Trains in" in said and "School hall" in said and "every day from 7 Dec to 20 Dec" in said
     page = client.get(f"/block/3?lift={SQUAT}&cell={current_cells(app, 'Marit Holm', SQUAT)[4].id}").text
     assert "School hall" in page and '<span class="own-reps">lb</span>' in page
 

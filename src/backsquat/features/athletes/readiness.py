@@ -75,7 +75,13 @@ class Readiness:
         return tuple(self.parts.away.get(self.athlete.id, ()))
 
     def view(self, gate: Gate) -> GateView:
-        """The checklist of a gate as it stands."""
+        """The checklist of a gate as it stands; worked out once for all who ask of it."""
+        known = self.parts.views.get((self.athlete.id, gate))
+        if known is None:
+            known = self.parts.views[self.athlete.id, gate] = self._view(gate)
+        return known
+
+    def _view(self, gate: Gate) -> GateView:
         parts, athlete = self.parts, self.athlete
         override = parts.overrides.get((athlete.id, gate.value))
         sessions, days = parts.road.get(athlete.id, (0, 0)) if gate is Gate.BARBELL else (0, 0)

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.movements.movement import BARS, Gate
 from backsquat.core.readiness.gate import (
+    GateView,
     Override,
 )
 from backsquat.core.readiness.limits import Limit as CoreLimit
@@ -40,6 +41,7 @@ class Parts:
     ) -> None:
         self.session, self.squad_id, self.ids, self.today, self.rules = session, squad_id, ids, today, rules
         self.library = library_of(session, squad_id)
+        self.views: dict[tuple[int, Gate], GateView] = {}  # worked out from the parts below
 
     def equipment(self, athlete_id: int, day: dt.date) -> frozenset[str]:
         """What the room has in which the athlete trains on a day."""

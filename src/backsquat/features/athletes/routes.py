@@ -32,6 +32,7 @@ from backsquat.features.athletes.readiness import readiness_one
 from backsquat.features.athletes.readings import body_masses
 from backsquat.features.athletes.set_up import DEPTHS, choose_depth, depths_of, note_set_up, set_ups
 from backsquat.features.blocks.operations import refresh_athlete
+from backsquat.features.blocks.phrases import WEEKDAYS
 from backsquat.features.blocks.queries import lifts_of
 from backsquat.features.desk import (
     ASSISTANT,
@@ -91,6 +92,7 @@ def _page(
         "athletes/athlete.html", desk=here, athlete=athlete, age=age_years(athlete.born_on, here.today), mass=mass,
         ready=ready, gate=ready.gate(squad_library().get(lift.movement)), stops=ready.stops, library=squad_library(),
         set_up=set_ups(session, [athlete.id]).get((athlete.id, lift.movement), {}), setup_words=SETUP_WORDS,
+        apart=rooms_of(session, here.squad.id).apart(athlete.id, here.today), weekdays=WEEKDAYS,
         sides=sides, sides_svg=draw_sides(sides) if sides else None,
         depths=depths_of(session, athlete.id), depth_choices=DEPTHS,
         lifts=lifts, lift=lift, milestone=milestones[0] if milestones else None, milestone_words=milestone_words,

@@ -1,8 +1,9 @@
 """Who follows which school in a slot: the slot's own, or another one given to single athletes."""
 
+import json
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any
 
 from sqlalchemy import func, select
@@ -38,9 +39,16 @@ class Course:
         nothing but their place.
         """
         first = min(self.from_week or 0, weeks - 1)
-        outline = self.school.outline(self.parameters, weeks - first, hinge)
-        before = tuple(replace(outline[0], week=week) for week in range(first))
-        return before + tuple(replace(p, week=p.week + first) for p in outline)
+        return _laid_out(self.code, json.dumps(dict(self.given), sort_keys=True), first, weeks, hinge)
+
+
+@lru_cache(maxsize=512)
+def _laid_out(code: str, given: str, first: int, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    """Every page's rail and every sheet ask for the same few outlines."""
+    school = SCHOOLS[code]
+    outline = school.outline(school.read(json.loads(given)), weeks - first, hinge)
+    before = tuple(replace(outline[0], week=week) for week in range(first))
+    return before + tuple(replace(p, week=p.week + first) for p in outline)
 
 
 def course_of(slot: BlockSlot) -> Course:

@@ -61,6 +61,11 @@ class Rooms:
         held = {"bar": bool(row.bars), "rack": bool(row.racks), "loose_plates": bool(row.plates)}
         return frozenset(row.equipment) | {code for code, there in held.items() if there}
 
+    def apart(self, athlete_id: int, today: dt.date) -> list[tuple[RoomRow, RoomStay]]:
+        """An athlete's own stays that are not over, with their rooms."""
+        own = [stay for stay in self.stays if stay.athlete_id == athlete_id]
+        return [(self.rows[s.room_id], s) for s in own if s.last_on is None or s.last_on >= today]
+
     @cached_property
     def _of_all(self) -> list[RoomStay]:
         return [stay for stay in self.stays if stay.athlete_id is None]
