@@ -100,6 +100,17 @@ def test_the_coachs_own_load_goes_along_and_comes_back(app: Flask, client: Flask
     assert back.origin == "coach" and float(back.load_kg or 0) == 102.5
 
 
+def test_undo_of_an_older_edit_does_not_bring_a_load_of_the_other_room(
+    app: Flask, client: FlaskClient
+) -> None:
+    cell = current_cells(app, "Marit Holm", SQUAT)[5]
+    client.post(f"/block/cells/{cell.id}", data={"load": "102.5", "bar": cell.bar})
+    stay(client, app)
+    undo = client.get(f"/block/3?lift={SQUAT}").text.split('action="/block/3/undo/')[1].split('"')[0]
+    client.post(f"/block/3/undo/{undo}")
+    assert current_cells(app, "Marit Holm", SQUAT)[5].load_unit == "lb"
+
+
 def test_the_squad_moves_and_an_athletes_own_line_holds_before(app: Flask, client: FlaskClient) -> None:
     own = {"room": "1"}
     stay(client, app, "Ines Okafor", **own)

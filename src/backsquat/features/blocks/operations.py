@@ -24,6 +24,7 @@ from backsquat.features.blocks.planning import (
 from backsquat.features.desk import Actor
 from backsquat.features.journal import last_change, remember, restores
 from backsquat.features.movements.queries import library_of
+from backsquat.features.room.rooms import rooms_of
 from backsquat.storage.models import Block, BlockSlot, Cell, Change, PlanVersion
 
 
@@ -230,8 +231,11 @@ def restore_cells(session: Session, actor: Actor, change: Change) -> None:
 
 
 def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int]) -> list[int]:
-    """Write these numbers anew; places that are logged or past by now keep theirs. Returns what they replace."""
-    block = block_of(session, actor.squad_id, block_id)
+    """Write these numbers anew; returns what they replace.
+
+    Places that are logged or past by now keep theirs, and so does who trains in another room by now.
+    """
+    block, rooms = block_of(session, actor.squad_id, block_id), rooms_of(session, actor.squad_id)
     slots = {slot.id: slot for slot in block.every_slot}
     logged = logged_places(session, list(slots))
     cells = session.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.slot_id.in_(list(slots))))
@@ -239,7 +243,8 @@ def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence
         copied_cell(cell, actor)
         for cell in cells
         if (cell.slot_id, cell.athlete_id, cell.week) not in logged
-        and session_day(block, slots[cell.slot_id], cell.week) >= actor.today
+        and (day := session_day(block, slots[cell.slot_id], cell.week)) >= actor.today
+        and cell.room_id == rooms.id_on(cell.athlete_id, day)
     ]
     place_cells(session, rows)
     return [row["replaces_id"] for row in rows if row["replaces_id"]]

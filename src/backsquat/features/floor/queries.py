@@ -267,7 +267,7 @@ def _turns(
     for cell, athlete in rows:
         done, decision, mine = tuple(entries[cell.id]), decisions.get(cell.id), ready[athlete.id]
         movement = movement_of(library, chosen.slot, cell)
-        why = why_kept(mine, movement, cell) or _elsewhere(rooms, cell, chosen.day)
+        why = why_kept(mine, movement, cell) or ("" if done else _elsewhere(rooms, cell, chosen.day))
         if why and not (done and chosen.day < today):
             kept.append(Kept(athlete, why))
             if not (mine.stop_on(movement) and done):
