@@ -7,7 +7,8 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import Cell, DecisionRow
+from backsquat.features.blocks.courses import course_of, own_courses
+from backsquat.storage.models import BlockSlot, Cell, DecisionRow
 from tests.features.demo import athlete_id, current_cells, reading, undo_of
 
 
@@ -86,6 +87,29 @@ def test_impossible_schools_for_single_athletes(
 ) -> None:
     response = give(client, app, "Marit Holm", **changes)
     assert response.status_code == status and words in response.text
+
+
+def test_a_set_less_is_a_set_less_under_every_school(app: Flask, client: FlaskClient) -> None:
+    give(client, app, "Marit Holm", school="fixed", slot=7, sets="3")
+    client.post("/rules", data={"name": "hinge_sets_session", "value": "1"})
+    page = client.get("/block/3/check").text
+    assert "One set less of romanian deadlift" in page
+    form = page.split("One set less of romanian deadlift")[0].rsplit("<form", 1)[1]
+    data = {name: form.split(f'name="{name}" value="')[1].split('"')[0] for name in ("week", "code", "about")}
+
+    def sets() -> list[int]:
+        with reading(app) as session:
+            own = own_courses(session, [7]).values()
+            return [
+                course_of(session.get_one(BlockSlot, 7)).parameters.sets,
+                *(c.parameters.sets for c in own),
+            ]
+
+    before = sets()
+    said = client.post("/block/3/check/mend", data=data, follow_redirects=True).text
+    assert sets() == [n - 1 for n in before]
+    client.post(undo_of(said))
+    assert sets() == before
 
 
 # --- an easy week out of turn

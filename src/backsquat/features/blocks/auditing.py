@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import func, select
@@ -16,7 +16,7 @@ from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, coun
 from backsquat.core.progression.row import LIFTED
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import squad_athletes
-from backsquat.features.blocks.courses import course_of
+from backsquat.features.blocks.courses import as_plain, course_of, own_courses, put_course
 from backsquat.features.blocks.operations import Anew, block_of, place_cells, replanned
 from backsquat.features.blocks.planning import movement_of
 from backsquat.features.blocks.slots import SlotFacts, add_slot
@@ -200,12 +200,20 @@ def _slot_to_trim(block: Block, finding: Finding, library: Library) -> BlockSlot
 
 
 def _one_set_less(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> Change:
+    """For everybody, whichever school they follow there; who is down to one set keeps it."""
     before = {"parameters": dict(slot.parameters)}
     slot.parameters = dict(slot.parameters) | {"sets": course_of(slot).parameters.sets - 1}
     session.flush()
+    own = own_courses(session, [slot.id])
+    for (_, athlete_id), course in own.items():
+        fewer = dict(course.given) | {"sets": max(1, course.parameters.sets - 1)}
+        put_course(session, actor, slot.id, athlete_id, replace(course, given=fewer))
     changes = replanned(session, actor, block, rules, Anew(slot_ids=[slot.id]))
     place_cells(session, [change.row for change in changes])
     return remember(
         session, actor, what="slot_changed", subject="slots", subject_id=block.id,
-        before={"slot": slot.id, "values": before, "cells": [c.before.id for c in changes if c.before]},
+        before={
+            "slot": slot.id, "values": before, "cells": [c.before.id for c in changes if c.before],
+            "courses": {str(athlete_id): as_plain(course) for (_, athlete_id), course in own.items()},
+        },
     )  # fmt: skip

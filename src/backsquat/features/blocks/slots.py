@@ -282,15 +282,13 @@ def move_slot(session: Session, actor: Actor, slot_id: int, way: int) -> Block:
 @restores("slots")
 def restore_slot(session: Session, actor: Actor, change: Change) -> None:
     slot, block = slot_of(session, actor.squad_id, change.before["slot"])
-    bring_back(session, actor, block.id, change.before.get("cells", []))
-    if "courses" in change.before:
-        for athlete_id, given in change.before["courses"].items():
-            put_course(session, actor, slot.id, int(athlete_id), Course(*given) if given else None)
-    elif "values" in change.before:
-        for name, value in change.before["values"].items():
-            setattr(slot, name, value)
-    else:
-        slot.removed = change.before["removed"]
+    before = change.before
+    bring_back(session, actor, block.id, before.get("cells", []))
+    for athlete_id, given in before.get("courses", {}).items():
+        put_course(session, actor, slot.id, int(athlete_id), Course(*given) if given else None)
+    for name, value in before.get("values", {}).items():
+        setattr(slot, name, value)
+    slot.removed = before.get("removed", slot.removed)
 
 
 def template_of(block: Block, words: str = "") -> TemplateEntry:

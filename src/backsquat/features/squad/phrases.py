@@ -9,6 +9,10 @@ CHANGES = {
     "milestone_dropped": "Milestone dropped.",
     "rule_changed": "Rule changed for this squad.",
     "room_changed": "Room kept.",
+    "room_removed": "Room taken off the list.",
+    "stay_added": "Trains in another room.",
+    "stay_ended": "Stay ended.",
+    "checked_in": "Checked in.",
 }
 CAUTIONS = (
     ("What this is", "Back Squat plans training. It does not diagnose, treat or clear anyone."),
@@ -22,5 +26,7 @@ CAUTIONS = (
                "health-data law apply."),
     ("Bars", "Pins or spotters, collars, a clear space to drop. The room's own rules come first."),
     ("Ground", "No loaded work on unstable surfaces, nor on gear in a way its maker forbids."),
+    ("Check-ins", "Check-ins and red flags are signs for a coach to look and ask, not findings about anybody's health. "
+                  "Answering is optional."),
     ("Numbers", "Every default names its source or says usual practice, and you can change it for your squad."),
 )  # fmt: skip
