@@ -46,8 +46,8 @@ from backsquat.storage.models import Athlete, Block, BlockSlot
 from backsquat.ui.drawing.schools import SchoolLine, draw_schools, school_sign
 
 MEASURES = (  # code, title, unit, from nought
-    ("load_kg", "Load", "kg", False), ("tonnage_kg", "Tonnage of the week", "kg", True),
-    ("relative", "Load as a share of the planning max", "share", False),
+    ("load_kg", "Load", "kg", False), ("reps", "Reps a set", "reps", True),
+    ("tonnage_kg", "Tonnage of the week", "kg", True), ("relative", "Load by planning max", "share", False),
     ("back_cost", "Lower-back index", "index", True),
 )  # fmt: skip
 

@@ -8,8 +8,8 @@ from markupsafe import Markup
 from backsquat.core.working import plain
 from backsquat.ui.drawing.kit import Element, Scale, node, path, picture, ticks
 
-WIDTH, HEIGHT = 400.0, 170.0
-LEFT, RIGHT, TOP, BOTTOM = 42.0, 8.0, 10.0, 24.0
+WIDTH, HEIGHT = 260.0, 140.0
+LEFT, RIGHT, TOP, BOTTOM = 32.0, 6.0, 8.0, 22.0
 
 
 @dataclass(frozen=True)
