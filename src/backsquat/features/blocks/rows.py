@@ -1,10 +1,10 @@
 """One row of the sheet: the athlete's places, or the words that stand there instead."""
 
 import datetime as dt
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import lru_cache
+from functools import lru_cache, partial
 from typing import NamedTuple
 
 from markupsafe import Markup
@@ -125,7 +125,8 @@ def row_of(
     elif not all(allowed.values()):
         note = note or "limit: plan anew"
     laid = own[1] if own else None
-    built = _places(ready, athlete, outline, laid, shown, done, _stands_in(ready, movement, ladder))
+    why = partial(_stands_in, ready, movement, ladder)
+    built = _places(ready, outline, laid, days, shown, done, why)
     now = cells.get(this_week)
     max_kg = now.planning_max_kg if now and not refusal else None
     return SheetRow(athlete, max_kg, note, refusal, mend, built, own[0] if own else "")
@@ -188,13 +189,13 @@ def _rung_in_the_way(
     return "", "", ""
 
 
-def _stands_in(ready: Readiness, movement: Movement, ladder: str) -> str:
-    """Code of why another movement stands in a row's places."""
+def _stands_in(ready: Readiness, movement: Movement, ladder: str, day: dt.date) -> str:
+    """Code of why another movement stands in a row's place on a day."""
     if ladder:
         return "rung"
     if ready.gate(movement):
         return "gate"
-    return "room" if ready.lacking(movement) else "limit"
+    return "room" if ready.lacking(movement, day) else "limit"
 
 
 def _within_limits(ready: Readiness, movement: Movement, cell: PlacedCell | None, day: dt.date) -> bool:
@@ -205,13 +206,13 @@ def _within_limits(ready: Readiness, movement: Movement, cell: PlacedCell | None
 
 
 def _places(
-    ready: Readiness, athlete: Athlete, outline: Sequence[Prescription], own: Sequence[Prescription] | None,
-    shown: Sequence[PlacedCell | None], done: Mapping[tuple[int, int], int], why: str,
+    ready: Readiness, outline: Sequence[Prescription], own: Sequence[Prescription] | None, days: Sequence[dt.date],
+    shown: Sequence[PlacedCell | None], done: Mapping[tuple[int, int], int], why: Callable[[dt.date], str],
 ) -> tuple[SheetCell, ...]:  # fmt: skip
     waves, kept = {p.week for p in own or outline if p.first_of_wave}, own is None
     stairs = draw_stair([c.load_kg if c else None for c in shown])
     built, before = [], None
-    for prescription, cell, stair in zip(outline, shown, stairs, strict=False):
+    for prescription, day, cell, stair in zip(outline, days, shown, stairs, strict=False):
         if cell is None:
             before = None
             built.append(EMPTY._replace(week=prescription.week))
@@ -230,8 +231,8 @@ def _places(
             SheetCell(
                 cell.id, cell.week, cell.state, _written(cell.load_amount),
                 cell.load_unit, cell.load_kg, change, easy, cell.origin, cell.over_cap, cell.held, cell.sets,
-                done.get((athlete.id, cell.week), 0), not cell.live, cell.bar, stair,
-                words, work, _asks(cell, prescription, kept), why if other else "",
+                done.get((ready.athlete.id, cell.week), 0), not cell.live, cell.bar, stair,
+                words, work, _asks(cell, prescription, kept), why(day) if other else "",
                 _shade(cell.load_kg, cell.planning_max_kg),
             )
         )  # fmt: skip

@@ -22,6 +22,7 @@ class Rooms:
     rows: dict[int, RoomRow]
     stays: Sequence[RoomStay] = ()
     _rooms: dict[int, Room] = field(default_factory=dict)
+    _equipment: dict[int, frozenset[str]] = field(default_factory=dict)
 
     @property
     def own(self) -> Room:
@@ -55,11 +56,13 @@ class Rooms:
 
     def equipment(self, room_id: int | None) -> frozenset[str]:
         """What a room has, bars and plates included."""
-        row = self.rows.get(room_id or self.own_id or 0)
-        if row is None:
-            return frozenset()
-        held = {"bar": bool(row.bars), "rack": bool(row.racks), "loose_plates": bool(row.plates)}
-        return frozenset(row.equipment) | {code for code, there in held.items() if there}
+        key = room_id or self.own_id or 0
+        if key not in self._equipment:
+            row = self.rows.get(key)
+            held = {"bar": row.bars, "rack": row.racks, "loose_plates": row.plates} if row else {}
+            has = {code for code, there in held.items() if there}
+            self._equipment[key] = frozenset(has | set(row.equipment if row else ()))
+        return self._equipment[key]
 
     def apart(self, athlete_id: int, today: dt.date) -> list[tuple[RoomRow, RoomStay]]:
         """An athlete's own stays that are not over, with their rooms."""
