@@ -205,7 +205,8 @@ def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
 ) -> None:
     page, (address, _app) = watched, site
     page.goto(f"{address}/block/3/compare")
-    expect(page.locator(".schools-chart")).to_have_count(4)
+    expect(page.locator(".schools-chart")).to_have_count(5)
+    expect(page.locator(".school-charts")).to_contain_text("Reps a set")
     expect(page.locator(".compare-sum tbody tr")).to_have_count(3)
     page.get_by_role("checkbox", name="Earned week").check()
     expect(page.get_by_text("Three at most")).to_be_visible()
