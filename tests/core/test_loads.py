@@ -11,7 +11,14 @@ from backsquat.core.loads.changes import plate_change
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Mass, Unit
 from backsquat.core.loads.room import Room
-from backsquat.core.loads.rounding import Rounding, grains, offers_under_bar, round_load
+from backsquat.core.loads.rounding import (
+    Rounding,
+    eased_load,
+    grains,
+    moved_load,
+    offers_under_bar,
+    round_load,
+)
 from tests.factories import BAR, LIGHT_BAR, a_room
 from tests.strategies import rooms, targets_kg
 
@@ -124,3 +131,24 @@ def test_plate_change_moves_only_what_is_outside_the_difference() -> None:
 
 def test_a_step_per_side_counts_twice_on_a_barbell() -> None:
     assert CONVENTIONS["barbell"].sides == 2
+
+
+@given(rooms(), rooms(), targets_kg)
+def test_a_load_moved_to_another_room_stays_under_its_cap_and_comes_home(
+    here: Room, there: Room, target: float
+) -> None:
+    first = round_load(target, here, here.bars[0])
+    moved = moved_load(target, target, there, there.bars[0])
+    if moved is not None:
+        assert moved.load.kg <= target + 1e-6 and moved.load in loads_on(there, there.bars[0]).loads
+    assert moved_load(target, None, here, here.bars[0]) == first, "the same target finds the first load again"
+
+
+@given(rooms(), targets_kg)
+def test_an_eased_load_exists_and_is_never_heavier(room: Room, target: float) -> None:
+    rounded = round_load(target, room, room.bars[0])
+    if rounded is not None:
+        eased, step = eased_load(rounded.load, 0.9, room)
+        loads = loads_on(room, room.bars[0])
+        assert eased in loads.loads and step.output == eased.total.text and eased.kg <= rounded.load.kg
+        assert eased.kg <= 0.9 * rounded.load.kg + 1e-6 or eased == loads.empty

@@ -176,3 +176,23 @@ def test_names_are_escaped_everywhere(app: Flask, client: FlaskClient) -> None:
     )
     for path in ("/", "/block/", "/floor/?rack=2", "/review/", f"/athletes/{me}", *own):
         assert "<img" not in client.get(path).text, path
+
+
+BIG = "9" * 25  # more digits than any row has
+
+
+@pytest.mark.parametrize(
+    ("path", "data"),
+    [
+        (f"/room/?room={BIG}", None), ("/block/3/check/ease", {"athlete": BIG}), (f"/room/stays/{BIG}/end", {}),
+        (f"/floor/athletes/{BIG}/check-in", {"sleep": "1", "soreness": "1", "stress": "1", "back": "0"}),
+        (f"/room/{BIG}/away", {}), (f"/block/slots/5/athletes/{BIG}/back", {}), (f"/block/{BIG}", None),
+        ("/room/stations", {"room": BIG, "station": "Rack 1"}), (f"/athletes/{BIG}", None),
+    ],
+)  # fmt: skip
+def test_a_number_too_long_for_any_row_is_not_there(
+    client: FlaskClient, app: Flask, path: str, data: dict[str, str] | None
+) -> None:
+    app.config["PROPAGATE_EXCEPTIONS"] = False
+    response = client.get(path) if data is None else client.post(path, data=data)
+    assert response.status_code == 404 and "There is nothing here" in response.text

@@ -183,12 +183,20 @@ def test_stays_that_make_no_sense(
 
 def test_rooms_are_added_changed_and_taken_off_the_list(app: Flask, client: FlaskClient) -> None:
     page = client.post("/room/", data=ROOM | {"name": "Hotel", "room": "further"}, follow_redirects=True).text
+    made = undo_of(page)
     assert page.count("Hotel") >= 2 and "Harbour hall" in page
     with reading(app) as session:
         hotel = session.scalars(select(RoomRow).where(RoomRow.name == "Hotel")).one().id
+    said = client.post(
+        "/room/", data=ROOM | {"name": "Hotel Astra", "room": str(hotel)}, follow_redirects=True
+    ).text
+    client.post(undo_of(said))
+    assert "Hotel Astra" not in client.get("/room/").text
+    stay(client, app, room=str(hotel))
+    refused = client.post(made)
+    assert refused.status_code == 409 and "Somebody is to train there" in refused.text
     client.post("/room/", data=ROOM | {"name": "Hotel Astra", "room": str(hotel)})
     assert "Hotel Astra" in client.get("/room/").text and "Harbour hall" in client.get("/room/").text
-    stay(client, app, room=str(hotel))
     assert client.post(f"/room/{hotel}/away").status_code == 409, "somebody is to train there"
     assert client.post("/room/1/away").status_code == 409, "the squad's own stays"
     assert client.post(f"/room/{school(app)}/away").status_code == 409

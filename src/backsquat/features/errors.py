@@ -49,7 +49,8 @@ def register(app: Flask) -> None:
         return page(403)
 
     @app.errorhandler(NotThere)
-    def not_there(_error: NotThere) -> ResponseReturnValue:
+    @app.errorhandler(OverflowError)  # a number of more digits than any row of the database can have
+    def not_there(_error: Exception) -> ResponseReturnValue:
         return page(404)
 
     @app.errorhandler(ImpossibleInput)

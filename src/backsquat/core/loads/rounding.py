@@ -69,6 +69,16 @@ def moved_load(
     return rounded
 
 
+def eased_load(load: Load, share: float, room: Room) -> tuple[Load, Step]:
+    """A share of a load, rounded down, with its step of working; the lightest there is where the share is under it."""
+    rounded = round_load(load.kg * share, room, load.rig, Rounding.DOWN)
+    if rounded is None:
+        lightest = loads_on(room, load.rig).empty
+        words = f"{plain(load.kg * share)} kg is under the lightest there is: that one, with fewer sets"
+        return lightest, Step("This room", words, lightest.total.text, lightest.total.unit)
+    return rounded.load, rounded.step
+
+
 @dataclass(frozen=True)
 class Offer:
     """Something lighter that could stand in for a target under the empty bar."""

@@ -12,7 +12,8 @@ from backsquat.core.errors import Problem
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.rules import Rules
 
-SCALE_MOST, BACK_MOST = 5, 10
+SCALES = {"sleep": (1, 5), "soreness": (1, 5), "stress": (1, 5), "back": (0, 10)}  # lowest, highest answer
+MISSES_DAYS = 7  # days of sessions in which misses are counted together
 
 
 @dataclass(frozen=True)
@@ -33,13 +34,11 @@ class CheckIn:
 
 def check_in_problems(check_in: CheckIn) -> list[Problem]:
     """Answers outside their scales, each with its field."""
-    found = []
-    for name in ("sleep", "soreness", "stress"):
-        if not 1 <= getattr(check_in, name) <= SCALE_MOST:
-            found.append(Problem(name, "out_of_range", {"low": 1, "high": SCALE_MOST}))
-    if not 0 <= check_in.back <= BACK_MOST:
-        found.append(Problem("back", "out_of_range", {"low": 0, "high": BACK_MOST}))
-    return found
+    return [
+        Problem(name, "out_of_range", {"low": low, "high": high})
+        for name, (low, high) in SCALES.items()
+        if not low <= getattr(check_in, name) <= high
+    ]
 
 
 @dataclass(frozen=True)

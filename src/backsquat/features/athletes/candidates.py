@@ -56,17 +56,8 @@ def _candidate(
     barred = frozenset(week for week, bound in bounds.items() if bound.barred_by)
     lacks = frozenset(week for week, day in days.items() if ready.lacking(movement, day))
     lacking = len(lacks) == len(days) if days else bool(ready.lacking(movement))
-    why = (
-        "rung"
-        if asking.ladder
-        else "gate"
-        if gate
-        else "room"
-        if lacks or lacking
-        else "limit"
-        if barred
-        else ""
-    )
+    reasons = {"rung": asking.ladder, "gate": gate, "room": lacks or lacking, "limit": barred}
+    why = next((reason for reason, holds in reasons.items() if holds), "")
 
     def instead(day: dt.date | None) -> Movement | None:
         """What is done in the movement's place on a day; limits may begin or end on the way."""

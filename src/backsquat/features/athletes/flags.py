@@ -10,15 +10,20 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.findings import Finding
+from backsquat.core.readiness.flags import (
+    MISSES_DAYS,
+    Drop,
+    Signs,
+    asks_for_easy_week,
+    check_in_problems,
+    red_flags,
+)
 from backsquat.core.readiness.flags import CheckIn as CoreCheckIn
-from backsquat.core.readiness.flags import Drop, Signs, asks_for_easy_week, check_in_problems, red_flags
 from backsquat.core.rules import Rules
 from backsquat.features.athletes.queries import athlete_of, current_values
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember, restores
 from backsquat.storage.models import Athlete, Change, CheckIn, DecisionRow
-
-MISSES_DAYS = 7
 
 
 def check_in(session: Session, actor: Actor, athlete_id: int, facts: CoreCheckIn) -> Change:

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
-from backsquat.core.loads.rounding import Rounding, how_made, round_load
+from backsquat.core.loads.rounding import eased_load, how_made
 from backsquat.core.progression.parameters import Parameters, easy_sets
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.row import LIFTED
@@ -16,7 +16,7 @@ from backsquat.core.working import Step, Working, plain
 from backsquat.features.blocks.courses import course_of, own_courses
 from backsquat.features.blocks.drawing import cell_load
 from backsquat.features.blocks.operations import block_of, copied_cell, place_cells
-from backsquat.features.blocks.planning import logged_places, movement_of, session_day
+from backsquat.features.blocks.planning import load_values, logged_places, movement_of, session_day
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember
 from backsquat.features.movements.queries import library_of
@@ -96,17 +96,11 @@ def _eased(
             "working": Working.from_plain(cell.working).then(Step("Easy week", words, str(sets))).to_plain()
         }
     target = load.kg * parameters.easy_load_share
-    rounded = round_load(target, room, load.rig, Rounding.DOWN)
-    chosen = rounded.load if rounded else load  # under the empty bar only the sets go down
+    chosen, step = eased_load(load, parameters.easy_load_share, room)
     words += f", {plain(load.kg, 2)} × {plain(parameters.easy_load_share, 2)}"
-    steps = [
-        Step("Easy week", words, plain(target), "kg"),
-        *([rounded.step] if rounded else []),
-        how_made(chosen),
-    ]
-    return row | {
-        "bar": chosen.rig.code, "load_amount": chosen.total.amount, "load_unit": chosen.total.unit.value,
-        "load_kg": chosen.kg, "side": [mass.text for mass in chosen.side], "over_cap": False,
+    steps = (Step("Easy week", words, plain(target), "kg"), step, how_made(chosen))
+    return row | load_values(chosen) | {
+        "over_cap": False,
         "inputs": {**cell.inputs, "target_kg": target},
         "working": Working.from_plain(cell.working).then(*steps).to_plain(),
     }  # fmt: skip

@@ -19,7 +19,7 @@ from backsquat.core.working import Step, Working
 from backsquat.features.athletes.operations import refuse_unready
 from backsquat.features.athletes.readiness import readiness_of
 from backsquat.features.blocks.operations import block_of, cell_of, copied_cell, place_cells
-from backsquat.features.blocks.planning import logged_places, session_day
+from backsquat.features.blocks.planning import load_values, logged_places, session_day
 from backsquat.features.desk import Actor
 from backsquat.features.fields import weighed
 from backsquat.features.journal import remember
@@ -125,9 +125,8 @@ def _coach_cell(actor: Actor, cell: Cell, load: Load, name: str) -> dict[str, An
     steps = Working.from_plain(cell.working).then(
         Step("Coach", f"{name} changed it from {was}", load.total.text, load.total.unit), how_made(load)
     )
-    return copied_cell(cell, actor) | {
-        "state": State.LOAD.value, "bar": load.rig.code, "load_amount": load.total.amount,
-        "load_unit": load.total.unit.value, "load_kg": load.kg, "side": [mass.text for mass in load.side],
+    return copied_cell(cell, actor) | load_values(load) | {
+        "state": State.LOAD.value,
         "over_cap": cell.cap_kg is not None and load.kg > cell.cap_kg + 1e-6,
         "origin": "coach", "held": False, "working": steps.to_plain(),
     }  # fmt: skip

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.rigs import rig_named, rigs_for
 from backsquat.core.loads.room import Rig, Room
 from backsquat.core.movements.movement import Family, Movement
@@ -197,11 +198,7 @@ def cell_values(
     load = week.load
     return _common(plan, athlete_id, week.prescription, inputs, actor, origin) | {
         "state": State.LOAD.value if load else State.UNDER_BAR.value,
-        "bar": load.rig.code if load else "",
-        "load_amount": load.total.amount if load else None,
-        "load_unit": load.total.unit.value if load else "kg",
-        "load_kg": load.kg if load else None,
-        "side": [mass.text for mass in load.side] if load else [],
+        **load_values(load),
         "planning_max_kg": week.planning_max_kg,
         "estimate_kg": week.cap.estimate_kg,
         "cap_kg": week.cap.most_kg,
@@ -209,6 +206,16 @@ def cell_values(
         "inputs": inputs | {"target_kg": week.target_kg, "offers": [_offer(offer) for offer in week.offers]},
         "working": week.working.to_plain(),
     }
+
+
+def load_values(load: Load | None) -> dict[str, Any]:
+    """What a cell keeps of its load, or that there is none."""
+    if load is None:
+        return {"bar": "", "load_amount": None, "load_unit": "kg", "load_kg": None, "side": []}
+    return {
+        "bar": load.rig.code, "load_amount": load.total.amount, "load_unit": load.total.unit.value, "load_kg": load.kg,
+        "side": [mass.text for mass in load.side],
+    }  # fmt: skip
 
 
 def _offer(offer: Any) -> dict[str, str]:
@@ -227,7 +234,7 @@ def _refused(
     actor: Actor,
 ) -> dict[str, Any]:
     return _common(plan, athlete_id, prescription, inputs, actor, "plan") | {
-        "state": state.value, "bar": "", "load_amount": None, "load_unit": "kg", "load_kg": None, "side": [],
+        "state": state.value, **load_values(None),
         "planning_max_kg": None, "estimate_kg": None, "cap_kg": None, "over_cap": False, "working": [],
     }  # fmt: skip
 

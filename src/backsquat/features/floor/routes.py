@@ -13,7 +13,7 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.rounding import grains
 from backsquat.core.progression.decision import Answers
-from backsquat.core.readiness.flags import CheckIn
+from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.features.athletes.flags import check_in, check_ins
 from backsquat.features.blocks.drawing import bar_picture
 from backsquat.features.blocks.operations import cell_of
@@ -52,10 +52,10 @@ from backsquat.features.room.rooms import rooms_of
 from backsquat.storage.models import SetEntry
 
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
-SCALES = (  # name, words, lowest with its meaning, highest with its meaning
-    ("sleep", "Sleep", 1, "badly", 5, "well"), ("soreness", "Soreness", 1, "none", 5, "much"),
-    ("stress", "Stress", 1, "none", 5, "much"), ("back", "Lower back sore", 0, "not", 10, "very"),
-)  # fmt: skip
+SCALE_WORDS = {  # name → words, what the lowest answer means, what the highest
+    "sleep": ("Sleep", "badly", "well"), "soreness": ("Soreness", "none", "much"), "stress": ("Stress", "none", "much"),
+    "back": ("Lower back sore", "not", "very"),
+}  # fmt: skip
 LOADS_AROUND = 8  # achievable loads offered below and above the planned one
 
 
@@ -128,7 +128,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         "bar_load": load, "bar_svg": bar_picture(up.room, load) if load and up.room else None,
         "quick": quick, "set_form": form, "correcting": correcting, "rest_left": up.rest_left_s, "loads": _loads(floor),
         "fault": squad_library().fault(movement.code, last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)),
-        "scales": SCALES, "checked": came.get(up.athlete.id),
+        "scales": SCALES, "scale_words": SCALE_WORDS, "checked": came.get(up.athlete.id),
         **_decision(floor),
     }  # fmt: skip
 
@@ -171,7 +171,7 @@ def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseRetur
 @allow(COACH, ASSISTANT)
 def come(athlete_id: int) -> ResponseReturnValue:
     """How an athlete comes to today's session: sleep, soreness, stress, lower back."""
-    given = {name: request.form.get(name, type=int) for name, *_ in SCALES}
+    given = {name: request.form.get(name, type=int) for name in SCALES}
     place = {name: request.form.get(name, type=int) for name in ("lift", "rack")}
     if None in given.values():
         flash("Choose one of each line: sleep, soreness, stress and lower back.", "problem")

@@ -8,12 +8,13 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.achievable import loads_at_most
 from backsquat.core.loads.mass import DECIMALS, Mass, Unit
 from backsquat.core.loads.room import PlateStock, RigKind
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember, restores
+from backsquat.features.room.rooms import rooms_of
 from backsquat.library.shelf import equipment
 from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad, StationCheck
 
@@ -287,6 +288,8 @@ def restore_room(session: Session, actor: Actor, change: Change) -> None:
     before, squad = change.before, session.get_one(Squad, actor.squad_id)
     if "removed" in before or before.get("none"):
         row = session.get_one(RoomRow, change.subject_id)
+        if before.get("none") and rooms_of(session, squad.id).in_use(row.id, actor.today):
+            raise Refused("room_in_use")
         row.removed = bool(before.get("none"))
         if row.removed and squad.room_id == row.id:
             squad.room_id = None

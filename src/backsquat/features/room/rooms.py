@@ -64,6 +64,10 @@ class Rooms:
             self._equipment[key] = frozenset(has | set(row.equipment if row else ()))
         return self._equipment[key]
 
+    def in_use(self, room_id: int, today: dt.date) -> bool:
+        """Whether somebody trains there now or is to."""
+        return any(s.room_id == room_id and (s.last_on is None or s.last_on >= today) for s in self.stays)
+
     def apart(self, athlete_id: int, today: dt.date) -> list[tuple[RoomRow, RoomStay]]:
         """An athlete's own stays that are not over, with their rooms."""
         own = [stay for stay in self.stays if stay.athlete_id == athlete_id]

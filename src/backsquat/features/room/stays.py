@@ -26,7 +26,7 @@ from backsquat.features.blocks.operations import (
     place_cells,
     replanned,
 )
-from backsquat.features.blocks.planning import logged_places, movement_of, session_day
+from backsquat.features.blocks.planning import load_values, logged_places, movement_of, session_day
 from backsquat.features.desk import Actor
 from backsquat.features.journal import remember, restores
 from backsquat.features.movements.queries import library_of
@@ -198,9 +198,8 @@ def _moved(
     steps = Working.from_plain(cell.working).then(
         Step("Room", room.name, load.rig.name), rounded.step, how_made(load)
     )
-    return copied_cell(cell, actor) | {
-        "room_id": where, "bar": load.rig.code, "load_amount": load.total.amount, "load_unit": load.total.unit.value,
-        "load_kg": load.kg, "side": [mass.text for mass in load.side],
+    return copied_cell(cell, actor) | load_values(load) | {
+        "room_id": where,
         "over_cap": cell.cap_kg is not None and load.kg > cell.cap_kg + 1e-6,
         "inputs": {**cell.inputs, "target_kg": meant_kg}, "working": steps.to_plain(),
     }  # fmt: skip
@@ -213,8 +212,7 @@ def take_away(session: Session, actor: Actor, room_id: int) -> Change:
         raise NotThere("room")
     if session.get_one(Squad, actor.squad_id).room_id == room_id:
         raise Refused("own_room")
-    stays = rooms_of(session, actor.squad_id).stays
-    if any(s.room_id == room_id and (s.last_on is None or s.last_on >= actor.today) for s in stays):
+    if rooms_of(session, actor.squad_id).in_use(room_id, actor.today):
         raise Refused("room_in_use")
     row.removed = True
     session.flush()
