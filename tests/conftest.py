@@ -5,9 +5,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from filelock import FileLock
 from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import HealthCheck, settings
+from werkzeug.test import TestResponse
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
@@ -15,24 +17,34 @@ from backsquat.demo.club import build
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
 
-settings.register_profile(
-    "ours", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
-)
+# What tests read of a page is what a browser shows of it: lines of a template may break anywhere.
+TestResponse.text = property(lambda self: " ".join(self.get_data(as_text=True).split()))  # type: ignore[assignment]
+
+settings.register_profile("ours", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("ours")
 
 
 @pytest.fixture(scope="session")
-def demo_file(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo database, made once in a test run."""
-    path = tmp_path_factory.mktemp("demo") / "backsquat.sqlite3"
+def demo_file(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+    """The demo database, made once in a test run: the first worker that needs it makes it for all."""
+    folder = tmp_path_factory.getbasetemp()
+    folder = (folder if worker_id == "master" else folder.parent) / "demo"
+    folder.mkdir(exist_ok=True)
+    path = folder / "backsquat.sqlite3"
+    with FileLock(folder / "lock"):
+        if not path.exists():
+            _make_demo(folder / "making.sqlite3")
+            (folder / "making.sqlite3").replace(path)
+    return path
+
+
+def _make_demo(path: Path) -> None:
     migrate(path)
     database = Database(path)
     with database.writing() as session:
         build(session, hash_cost=1)
-    with database.reader() as session:
-        session.connection().exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+    database.settle()
     database.close()
-    return path
 
 
 def demo_app(demo_file: Path, folder: Path) -> Flask:

@@ -48,9 +48,7 @@ def schools() -> str:
 def put(document: str, name: str, table: str) -> str:
     """The document with the stretch between its two marks replaced."""
     start, end = f"<!-- {name} -->", f"<!-- end of {name} -->"
-    return re.sub(
-        f"{re.escape(start)}.*?{re.escape(end)}", lambda _: f"{start}\n{table}\n{end}", document, flags=re.S
-    )
+    return re.sub(f"{re.escape(start)}.*?{re.escape(end)}", lambda _: f"{start}\n{table}\n{end}", document, flags=re.S)
 
 
 if __name__ == "__main__":

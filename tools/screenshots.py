@@ -79,7 +79,9 @@ def main() -> None:
 def take(address: str) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"])
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
         for name, (width, height), path, before in VIEWS:
             context = browser.new_context(viewport={"width": width, "height": height})
             page = context.new_page()

@@ -18,26 +18,26 @@ PACKAGE = Path(__file__).parent
 
 def create_app(config: Config) -> Flask:
     """The application on one database file, which must be at the newest schema."""
-    from backsquat.features import errors, frame
-    from backsquat.features.accounts.operations import load_user
-    from backsquat.features.accounts.routes import blueprint as accounts
-    from backsquat.features.athletes.routes import blueprint as athletes
-    from backsquat.features.blocks import making, weighing  # noqa: F401  (they put their pages on the blueprint)
-    from backsquat.features.blocks.routes import blueprint as blocks
-    from backsquat.features.desk import ANYONE, allow, chosen_week, guard
-    from backsquat.features.floor.routes import blueprint as floor
-    from backsquat.features.health.routes import blueprint as health
-    from backsquat.features.ladders.routes import blueprint as ladders
-    from backsquat.features.movements.routes import blueprint as movements
-    from backsquat.features.review.routes import blueprint as review
-    from backsquat.features.room.routes import blueprint as room
-    from backsquat.features.screening.routes import blueprint as screening
-    from backsquat.features.season.routes import blueprint as season
-    from backsquat.features.squad.routes import blueprint as squad
+    from backsquat.pages import errors, layout
+    from backsquat.pages.accounts.person import load_user
+    from backsquat.pages.accounts.routes import blueprint as accounts
+    from backsquat.pages.athlete.routes import blueprint as athlete
+    from backsquat.pages.block import check, compare, new_block, quick_edit, routes, slots, versions  # noqa: F401
+    from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
+    from backsquat.pages.floor.routes import blueprint as floor
+    from backsquat.pages.health.routes import blueprint as health
+    from backsquat.pages.ladders.routes import blueprint as ladders
+    from backsquat.pages.movements.routes import blueprint as movements
+    from backsquat.pages.request import RowNumber, allow_anyone, chosen_week, guard
+    from backsquat.pages.review.routes import blueprint as review
+    from backsquat.pages.room.routes import blueprint as room
+    from backsquat.pages.screen.routes import blueprint as screen
+    from backsquat.pages.season.routes import blueprint as season
+    from backsquat.pages.squad.routes import blueprint as squad
 
-    app = Flask(
-        "backsquat", static_folder=str(PACKAGE / "ui/static"), template_folder=str(PACKAGE / "ui/templates")
-    )
+    pages = (accounts, squad, athlete, health, screen, season, ladders, movements, room, block, floor, review)
+
+    app = Flask("backsquat", static_folder=str(PACKAGE / "ui/static"), template_folder=str(PACKAGE / "ui/templates"))
     app.config.update(
         SECRET_KEY=config.secret,
         TESTING=config.testing,
@@ -52,6 +52,7 @@ def create_app(config: Config) -> Flask:
     app.extensions["settings"] = config
     app.extensions["database"] = Database(config.database)
     app.extensions["clock"] = Clock(config.fixed_day)
+    app.url_map.converters["int"] = RowNumber
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
 
     CSRFProtect(app)
@@ -60,27 +61,14 @@ def create_app(config: Config) -> Flask:
     login.user_loader(load_user)
 
     app.before_request(guard)
-    allow(ANYONE)(app.view_functions["static"])
-    for feature in (
-        accounts,
-        squad,
-        athletes,
-        health,
-        screening,
-        season,
-        ladders,
-        movements,
-        room,
-        blocks,
-        floor,
-        review,
-    ):
-        app.register_blueprint(feature)
+    allow_anyone(app.view_functions["static"])
+    for blueprint in pages:
+        app.register_blueprint(blueprint)
     app.extensions["slow_down"] = limiter  # held here: the wrapper below only has a weak reference
     slowed: Any = limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])
     app.view_functions["accounts.sign_in"] = slowed
     errors.register(app)
-    frame.register(app)
+    layout.register(app)
 
     # The chosen week travels in every link, so that the rail moves all pages and a link says what it shows.
     @app.url_defaults

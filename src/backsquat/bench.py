@@ -30,18 +30,14 @@ from backsquat.config import Config
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.room import Bar, PlateStock, Room
 from backsquat.core.movements.movement import Family
-from backsquat.core.progression.plan import Terms
 from backsquat.core.progression.row import Candidate, plan_row
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.terms import Terms
+from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.strength.current import current_estimate
 from backsquat.core.strength.record import SetRecord
-from backsquat.features.accounts.operations import add_person
-from backsquat.features.blocks.operations import publish
-from backsquat.features.blocks.slots import BlockFacts, SlotFacts, create_block
-from backsquat.features.desk import Actor
-from backsquat.features.room.operations import BarFacts, PlateFacts, RoomFacts, save_room
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import (
@@ -57,6 +53,12 @@ from backsquat.storage.models import (
     SetEntry,
     Squad,
 )
+from backsquat.work.accounts.people import add_person
+from backsquat.work.actor import Actor
+from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.plan.cells import publish
+from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
+from backsquat.work.sessions.blocks import session_on
 
 ATHLETES, SQUAD_SIZE, SEASONS, WEEKS, SETS = 1_000, 60, 3, 44, 4
 TODAY = dt.date(2026, 11, 23)
@@ -64,9 +66,7 @@ PASSED = {  # the lines of the barbell gate, as an athlete who lifts has them
     "brace": 1, "standing_squat": 1, "knees_track": 1, "pelvis": 0, "side_shift": 0, "deep_squat_hold": 30,
     "counterbalanced_squat": 20, "witnessed_test": 1,
 }  # fmt: skip
-FIRST = TODAY - dt.timedelta(
-    weeks=SEASONS * WEEKS - 6
-)  # three seasons end to end, the last one six weeks short
+FIRST = TODAY - dt.timedelta(weeks=SEASONS * WEEKS - 6)  # three seasons end to end, the last one six weeks short
 CHUNK = 10_000
 PLATES = (("25", 6), ("20", 8), ("15", 6), ("10", 8), ("5", 8), ("2.5", 6), ("1.25", 6))
 LIFTS = ((0, "back_squat"), (2, "romanian_deadlift"))
@@ -86,8 +86,7 @@ def generate(database: Database) -> None:
         season = Span(TODAY - dt.timedelta(weeks=10), 40)
         facts = BlockFacts("Now", TODAY - dt.timedelta(weeks=1), 12, True, slots)
         publish(session, actor, create_block(session, actor, facts, season, Rules()).id)
-    with database.writing() as session:
-        session.connection().exec_driver_sql("ANALYZE")
+    database.settle()
 
 
 def _squad(session: Session, number: int) -> None:
@@ -95,28 +94,26 @@ def _squad(session: Session, number: int) -> None:
     session.add(squad)
     session.flush()
     user = add_person(
-        session, sign_in=f"coach{number}", name=f"Coach {number}", password="long enough", squad_id=squad.id,
-        role="coach", cost=1,
-    )  # fmt: skip
+        session,
+        sign_in=f"coach{number}",
+        name=f"Coach {number}",
+        password="long enough",
+        squad_id=squad.id,
+        role=Role.COACH,
+        cost=1,
+    )
     session.flush()
     season = Season(squad_id=squad.id, name="now", first_week=TODAY - dt.timedelta(weeks=10), weeks=40)
     session.add(season)
     session.flush()
-    session.add_all(
-        Match(season_id=season.id, played_on=TODAY + dt.timedelta(days=5, weeks=n)) for n in range(-8, 20)
-    )
+    session.add_all(Match(season_id=season.id, played_on=TODAY + dt.timedelta(days=5, weeks=n)) for n in range(-8, 20))
     actor = Actor(user.id, squad.id, dt.datetime.combine(FIRST, dt.time(8)))
     plates = tuple(PlateFacts(Decimal(mass), pairs, 450) for mass, pairs in PLATES)
-    save_room(
-        session,
-        actor,
-        RoomFacts("Room", Unit.KG, Decimal(0), 8, (BarFacts("b", "Bar", Decimal(20)),), plates),
-    )
+    save_room(session, actor, RoomFacts("Room", Unit.KG, Decimal(0), 8, (BarFacts("b", "Bar", Decimal(20)),), plates))
     for n in range(min(SQUAD_SIZE, ATHLETES - number * SQUAD_SIZE)):
         athlete = Athlete(
-            squad_id=squad.id, name=f"Athlete {number}-{n:02}", born_on=dt.date(2000, 1, 1),
-            by_id=user.id, at=actor.now,
-        )  # fmt: skip
+            squad_id=squad.id, name=f"Athlete {number}-{n:02}", born_on=dt.date(2000, 1, 1), by_id=user.id, at=actor.now
+        )
         session.add(athlete)
         session.flush()
         signed = {"athlete_id": athlete.id, "by_id": user.id, "at": actor.now}
@@ -125,9 +122,7 @@ def _squad(session: Session, number: int) -> None:
             ScreenResult(screen=code, value=value, done_on=FIRST, **signed) for code, value in PASSED.items()
         )
         due = TODAY + dt.timedelta(weeks=10)
-        session.add(
-            Milestone(movement="back_squat", kind="body_masses", amount=Decimal("1.6"), due_on=due, **signed)
-        )
+        session.add(Milestone(movement="back_squat", kind="body_masses", amount=Decimal("1.6"), due_on=due, **signed))
 
 
 def _history(session: Session) -> None:
@@ -141,15 +136,10 @@ def _history(session: Session) -> None:
             start = FIRST + dt.timedelta(weeks=season * WEEKS)
             weeks = WEEKS if season < SEASONS - 1 else WEEKS - 7
             block = Block(
-                squad_id=squad_id,
-                name=f"Season {season}",
-                first_week=start,
-                weeks=weeks,
-                by_id=squad_id,
-                at=moment,
+                squad_id=squad_id, name=f"Season {season}", first_week=start, weeks=weeks, by_id=squad_id, at=moment
             )
             block.every_slot = [
-                BlockSlot(place=n, weekday=day, movement=code, school="wave", parameters={})
+                BlockSlot(position=n, session=session_on(block, day), movement=code, school="wave", parameters={})
                 for n, (day, code) in enumerate(LIFTS)
             ]
             session.add(block)
@@ -159,9 +149,16 @@ def _history(session: Session) -> None:
 
 
 def _season_of_sets(
-    session: Session, slot: BlockSlot, start: dt.date, weeks: int, athletes: list[int], strength: dict[int, float],
-    chance: random.Random, by_id: int, moment: dt.datetime,
-) -> None:  # fmt: skip
+    session: Session,
+    slot: BlockSlot,
+    start: dt.date,
+    weeks: int,
+    athletes: list[int],
+    strength: dict[int, float],
+    chance: random.Random,
+    by_id: int,
+    moment: dt.datetime,
+) -> None:
     cells: list[dict[str, Any]] = []
     for athlete_id in athletes:
         for week in range(weeks):
@@ -198,9 +195,7 @@ def _season_of_sets(
             )
     ids: list[int] = []
     for n in range(0, len(cells), CHUNK):
-        ids += session.scalars(
-            insert(Cell).returning(Cell.id, sort_by_parameter_order=True), cells[n : n + CHUNK]
-        )
+        ids += session.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), cells[n : n + CHUNK])
     entries: list[dict[str, Any]] = []
     for cell_id, cell in zip(ids, cells, strict=True):
         day = start + dt.timedelta(weeks=cell["week"], days=slot.weekday)
@@ -226,13 +221,13 @@ def _season_of_sets(
                     "fault": "",
                     "fault_breaking": False,
                     "pain": 0,
-                    "pain_place": "",
+                    "pain_region": "",
                     "pain_character": "",
                     "estimate_kg": cell["load_kg"] * (1 + (6 + left) / 30),
                     "trust": 2,
                     "firm": True,
                     "withdrawn": False,
-                    "replaced": False,
+                    "standing": True,
                     "by_id": by_id,
                     "at": moment,
                 }
@@ -265,10 +260,7 @@ def core_block() -> Callable[[], object]:
     outline = school.outline(school.read({}), 12)
 
     def records(athlete: int, family: Family) -> list[SetRecord]:
-        return [
-            SetRecord(n, TODAY - dt.timedelta(days=n), family, 60.0 + athlete, 6, 6, n % 4)
-            for n in range(1, 25)
-        ]
+        return [SetRecord(n, TODAY - dt.timedelta(days=n), family, 60.0 + athlete, 6, 6, n % 4) for n in range(1, 25)]
 
     logged = [records(athlete, family) for athlete in range(60) for family in (Family.SQUAT, Family.HINGE)]
 
@@ -312,11 +304,16 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
     taken = middle_and_high(timed(core_block(), 10))
     rows.append(("Core: plan 60 athletes × 12 weeks × 2 lifts", *taken, "–", "500"))
     pages = {
-        "Squad, 60 athletes": "/", "Sheet, 60 × 12": f"/block/?week={TODAY}", "Floor, 60 athletes on 8 racks": "/floor/",
-        "Athlete, 3 seasons of logs": "/athletes/1", "Movements, map and list": "/movements/",
-        "Screens due, 60 athletes": "/screen/", "One screen down 60 athletes": "/screen/squad/balance",
-        "Gates and ladders": "/ladders/1", "Health list, 60 athletes": "/health-list/",
-    }  # fmt: skip
+        "Squad, 60 athletes": "/",
+        "Sheet, 60 × 12": f"/block/?week={TODAY}",
+        "Floor, 60 athletes on 8 racks": "/floor/",
+        "Athlete, 3 seasons of logs": "/athletes/1",
+        "Movements, map and list": "/movements/",
+        "Screens due, 60 athletes": "/screen/",
+        "One screen down 60 athletes": "/screen/squad/balance",
+        "Gates and ladders": "/ladders/1",
+        "Health list, 60 athletes": "/health-list/",
+    }
     for name, address in pages.items():
         with statements(app) as sent:
             assert client.get(address).status_code == 200
@@ -330,7 +327,7 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
 def log_sets(app: Flask, client: FlaskClient) -> list[float]:
     with app.extensions["database"].reader() as session:
         slot = session.scalars(
-            select(BlockSlot.id).join(Block).where(Block.name == "Now", BlockSlot.place == 0)
+            select(BlockSlot.id).join(Block).where(Block.name == "Now", BlockSlot.position == 0)
         ).one()
         cells = session.execute(
             select(Cell.id, Cell.load_amount).where(
@@ -349,17 +346,19 @@ def log_sets(app: Flask, client: FlaskClient) -> list[float]:
 
 def report(rows: list[tuple[str, float, float, str, str]], made_s: float, sets: int) -> str:
     lines = [
-        "# Benchmarks", "",
-        "Written by `make bench`; run it again after a change that could cost time.", "",
+        "# Benchmarks",
+        "",
+        "Written by `make bench`; run it again after a change that could cost time.",
+        "",
         f"Python {platform.python_version()}, {os.cpu_count()} cores. {ATHLETES:,} athletes, {SEASONS} seasons, "
         f"{sets:,} set rows (made in {made_s:.0f} s). Pages through the application without a network, one at a time; "
-        "ratio to the page's own SQL replayed on the bare driver.", "",
-        "| what | median, ms | 95th percentile, ms | ratio to bare SQL | aim, ms | |", "|---|---:|---:|---:|---:|---|",
-    ]  # fmt: skip
+        "ratio to the page's own SQL replayed on the bare driver.",
+        "",
+        "| what | median, ms | 95th percentile, ms | ratio to bare SQL | aim, ms | |",
+        "|---|---:|---:|---:|---:|---|",
+    ]
     for name, half, high, ratio, aim in rows:
-        verdict = (
-            "met" if high <= float(aim) else ("met at the median" if half <= float(aim) else "**not met**")
-        )
+        verdict = "met" if high <= float(aim) else ("met at the median" if half <= float(aim) else "**not met**")
         lines.append(f"| {name} | {half:.1f} | {high:.1f} | {ratio} | {aim} | {verdict} |")
     return "\n".join(lines) + "\n"
 

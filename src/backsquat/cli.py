@@ -51,8 +51,7 @@ def _demo_data(config: Config) -> None:
     database = Database(path)
     with database.writing() as session:
         build(session, config.hash_cost)
-    with database.reader() as session:
-        session.connection().exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+    database.settle()
     database.close()
     path.replace(config.database)
     shutil.rmtree(fresh, ignore_errors=True)
@@ -112,8 +111,22 @@ def serve(port: int) -> None:
             "there is no data yet; make a squad and a coach first: .venv/bin/python -m backsquat new-squad --help"
         )
     migrate(config.database)
+    _recount(config)
     print(f"Back Squat: http://{HOST}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
     _serve(config, port)
+
+
+def _recount(config: Config) -> None:
+    """Go on with estimates that a changed rule left to be worked out anew when the application was stopped."""
+    from backsquat.storage.database import Database
+    from backsquat.work.log.recount import recount, unfinished
+
+    database = Database(config.database)
+    with database.reader() as session:
+        squads = unfinished(session)
+    for squad_id in squads:
+        recount(database, squad_id)
+    database.close()
 
 
 @main.command("new-squad")
@@ -129,11 +142,11 @@ def new_squad(
 ) -> None:
     """Make a squad with a season and its first coach in your own data."""
     from backsquat.core.errors import ImpossibleInput
-    from backsquat.features.accounts.operations import add_person
-    from backsquat.features.desk import COACH
-    from backsquat.features.phrases import problem_words
+    from backsquat.core.roles import Role
     from backsquat.storage.database import Database
     from backsquat.storage.models import Season, Squad
+    from backsquat.ui.phrases.problems import problem_words
+    from backsquat.work.accounts.people import add_person
 
     if first_week.weekday() != 0:
         raise SetupProblem(f"a season starts on a Monday; {first_week:%Y-%m-%d} is a {first_week:%A}.")
@@ -145,16 +158,14 @@ def new_squad(
             row = Squad(club=club, name=squad)
             session.add(row)
             session.flush()
-            session.add(
-                Season(squad_id=row.id, name=str(first_week.year), first_week=first_week.date(), weeks=weeks)
-            )
+            session.add(Season(squad_id=row.id, name=str(first_week.year), first_week=first_week.date(), weeks=weeks))
             add_person(
                 session,
                 sign_in=sign_in,
                 name=coach,
                 password=password,
                 squad_id=row.id,
-                role=COACH,
+                role=Role.COACH,
                 cost=config.hash_cost,
             )
     except ImpossibleInput as error:
@@ -171,10 +182,11 @@ def new_squad(
 def add_person_command(squad: int, role: str, name: str, sign_in: str, password: str) -> None:
     """Give an assistant, a physio or another coach an account in your own data."""
     from backsquat.core.errors import ImpossibleInput
-    from backsquat.features.accounts.operations import add_person
-    from backsquat.features.phrases import problem_words
+    from backsquat.core.roles import Role
     from backsquat.storage.database import Database
     from backsquat.storage.models import Squad
+    from backsquat.ui.phrases.problems import problem_words
+    from backsquat.work.accounts.people import add_person
 
     config = configured(demo=False)
     if not config.database.exists():
@@ -185,9 +197,14 @@ def add_person_command(squad: int, role: str, name: str, sign_in: str, password:
             if session.get(Squad, squad) is None:
                 raise SetupProblem(f"there is no squad number {squad}.")
             add_person(
-                session, sign_in=sign_in, name=name, password=password, squad_id=squad, role=role,
+                session,
+                sign_in=sign_in,
+                name=name,
+                password=password,
+                squad_id=squad,
+                role=Role(role),
                 cost=config.hash_cost,
-            )  # fmt: skip
+            )
     except ImpossibleInput as error:
         raise SetupProblem(problem_words(error.problems[0])) from None
     print(f"{name} may sign in as {sign_in}, {role}.")

@@ -16,10 +16,10 @@ from pathlib import Path
 from backsquat.core.loads.mass import Mass, Unit
 from backsquat.core.loads.room import PlateStock, Rig, Room
 from backsquat.core.progression.decision import Code
-from backsquat.core.progression.plan import Terms
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
+from backsquat.core.progression.terms import Terms
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 
@@ -61,10 +61,13 @@ def made_up(seed: int) -> tuple[MadeUp, random.Random]:
     """The `seed`-th athlete, and the luck that goes with it."""
     chance = random.Random(seed)
     athlete = MadeUp(
-        max_kg=chance.uniform(55, 190), gain_a_week=chance.uniform(-0.002, 0.012),
-        day_spread=chance.uniform(0.01, 0.035), misjudged_reps=chance.uniform(0.2, 1.2),
-        skips=chance.uniform(0, 0.12), sore_weeks=frozenset({chance.randrange(WEEKS)}),
-    )  # fmt: skip
+        max_kg=chance.uniform(55, 190),
+        gain_a_week=chance.uniform(-0.002, 0.012),
+        day_spread=chance.uniform(0.01, 0.035),
+        misjudged_reps=chance.uniform(0.2, 1.2),
+        skips=chance.uniform(0, 0.12),
+        sore_weeks=frozenset({chance.randrange(WEEKS)}),
+    )
     return athlete, chance
 
 
@@ -73,9 +76,13 @@ def story_of(code: str, seed: int, weeks: int = WEEKS) -> tuple[MadeUp, tuple[Si
     athlete, chance = made_up(seed)
     parameters = school.read({})
     terms = Terms(
-        room=ROOM, rig=BAR, rules=Rules(), newcomer=seed % 4 == 0, in_season=False,
+        room=ROOM,
+        rig=BAR,
+        rules=Rules(),
+        newcomer=seed % 4 == 0,
+        in_season=False,
         easy_load_share=parameters.easy_load_share,
-    )  # fmt: skip
+    )
     return athlete, simulate(school, parameters, athlete, weeks, terms, chance, hinge=seed % 3 == 0)
 
 
@@ -87,9 +94,7 @@ def judge_story(athlete: MadeUp, story: Sequence[SimulatedWeek], to_the_top: boo
     asked = [maximum_kg(w.load_kg or 0, w.asked.reps, FORMULAS["epley"]) / w.true_max_kg for w in work]
     ways = [w.decision.code for w in done if w.decision and w.decision.code in (Code.UP, Code.DOWN)]
     turns = sum(a is not b for a, b in pairwise(ways)) / max(len(done) - 1, 1)
-    first, last = (
-        max(map(partial(_meant_kg, to_the_top), part), default=0) for part in (work[:FIRST], work[-LAST:])
-    )
+    first, last = (max(map(partial(_meant_kg, to_the_top), part), default=0) for part in (work[:FIRST], work[-LAST:]))
     missed = sum(any(s.reps < w.asked.reps for s in w.sets) for w in done) / max(len(done), 1)
     return Verdict(
         max(asked, default=0),
@@ -117,9 +122,7 @@ def table(athletes: int = ATHLETES) -> str:
     for code, school in SCHOOLS.items():
         if not school.loaded:
             continue
-        verdicts = [
-            judge_story(*story_of(code, seed), to_the_top=code in TO_THE_TOP) for seed in range(athletes)
-        ]
+        verdicts = [judge_story(*story_of(code, seed), to_the_top=code in TO_THE_TOP) for seed in range(athletes)]
         highest = sorted(v.highest for v in verdicts)
         rows.append(
             f"| {school.name} | {sum(v.exploded for v in verdicts)} | {sum(stuck(v, code) for v in verdicts)} "

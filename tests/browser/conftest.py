@@ -48,8 +48,7 @@ def watched(page: Page, site: tuple[str, Flask]) -> Iterator[Page]:
     address, _ = site
     wrong: list[str] = []
     page.on(
-        "console",
-        lambda m: wrong.append(m.text) if m.type == "error" and not m.text.startswith(EXPECTED) else None,
+        "console", lambda m: wrong.append(m.text) if m.type == "error" and not m.text.startswith(EXPECTED) else None
     )
     page.on("pageerror", lambda error: wrong.append(str(error)))
     page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith((address, "data:")) else None)

@@ -24,9 +24,7 @@ def test_one_athlete_is_given_another_school_and_the_floor_asks_what_it_asks(
 ) -> None:
     page, (address, _) = watched, site
     page.goto(f"{address}/block/3/compare?athlete=1")
-    page.get_by_role("row", name=re.compile("^Fixed step")).get_by_role(
-        "link", name="for Marit alone"
-    ).click()
+    page.get_by_role("row", name=re.compile("^Fixed step")).get_by_role("link", name="for Marit alone").click()
     expect(page.get_by_label("Marit Holm")).to_be_checked()
     expect(page.get_by_label("Day", exact=True)).to_be_hidden()
     # Bad input first: nothing is lost, nobody is changed.
@@ -50,20 +48,18 @@ def test_one_athlete_is_given_another_school_and_the_floor_asks_what_it_asks(
     expect(page.get_by_text("For Marit Holm.")).to_be_visible()
 
 
-def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(
-    watched: Page, site: tuple[str, Flask]
-) -> None:
+def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, _) = watched, site
     page.goto(f"{address}/block/3?lift=5")
     before = [number(page, "Ines Okafor", week) for week in range(8)]
     page.goto(f"{address}/room/")
     page.get_by_label("Who", exact=True).select_option(label="Ines Okafor")
     page.get_by_label("Room", exact=True).select_option(label="School hall")
-    page.locator("#stay-last").fill("2026-11-01")
+    page.locator("#assignment-last").fill("2026-11-01")
     page.get_by_role("button", name="Trains there").click()
     expect(page.get_by_text("The last day cannot be before the first")).to_be_visible()
     expect(page.get_by_label("Who", exact=True)).to_have_value(re.compile(r"\d"))
-    page.locator("#stay-last").fill("2026-11-29")
+    page.locator("#assignment-last").fill("2026-11-29")
     page.get_by_role("button", name="Trains there").click()
     expect(page.get_by_text("as a draft with the loads of that room")).to_be_visible()
     expect(row(page, "Ines Okafor")).to_contain_text("School hall")
@@ -92,7 +88,7 @@ def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(
     expect(page.locator("ol.log-list")).to_contain_text("205")
     # Ended the same day: what was lifted stays, the rest comes home.
     page.goto(f"{address}/room/")
-    page.get_by_role("button", name="End the stay of Ines Okafor").click()
+    page.get_by_role("button", name="End it for Ines Okafor").click()
     expect(page.get_by_text("Ended.")).to_be_visible()
     page.goto(f"{address}/block/3?lift=5")
     after = [number(page, "Ines Okafor", week) for week in range(8)]
@@ -107,9 +103,7 @@ def test_check_ins_lead_to_an_easy_week_in_one_click(watched: Page, site: tuple[
     expect(page.get_by_text("Choose one of each line")).to_be_visible()
     page.locator(".check-in summary").click()
     for legend, value in (("Sleep", 2), ("Soreness", 4), ("Stress", 4), ("Lower back sore", 3)):
-        page.get_by_role("group", name=re.compile(legend)).get_by_role(
-            "radio", name=str(value), exact=True
-        ).check()
+        page.get_by_role("group", name=re.compile(legend)).get_by_role("radio", name=str(value), exact=True).check()
     page.locator(".check-in").get_by_role("button", name="Keep").click()
     expect(page.get_by_text("sleep 2 · sore 4 · stress 4 · back 3")).to_be_visible()
 
@@ -126,8 +120,10 @@ def test_check_ins_lead_to_an_easy_week_in_one_click(watched: Page, site: tuple[
     expect(row(page, "Rania Haddad").locator("td.is-easy")).to_have_count(2)
 
 
-@pytest.mark.parametrize("path", ["/room/?room=2", "/room/?room=further", "/block/slots/7?athlete=1", "/block/3/check",
-                                  "/floor/?lift=5&athlete=4"])  # fmt: skip
+@pytest.mark.parametrize(
+    "path",
+    ["/room/?room=2", "/room/?room=further", "/block/slots/7?athlete=1", "/block/3/check", "/floor/?lift=5&athlete=4"],
+)
 def test_each_new_page_fits_a_phone(watched: Page, site: tuple[str, Flask], path: str) -> None:
     page, (address, _) = watched, site
     page.set_viewport_size({"width": 390, "height": 844})

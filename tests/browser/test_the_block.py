@@ -13,12 +13,13 @@ from sqlalchemy import func, select
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate
 from backsquat.core.rules import Rules
-from backsquat.features.athletes.operations import SetFacts, log_test
-from backsquat.features.desk import Actor
-from backsquat.features.ladders.operations import override_gate
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, PlanVersion
+from backsquat.work.actor import Actor
+from backsquat.work.ladders.gates import override_gate
+from backsquat.work.record.outside import log_test
+from backsquat.work.record.record import SetFacts
 from tests.browser.test_the_whole_line import fits
-from tests.features.demo import reading
+from tests.demo_club import reading
 
 SHEET_MS = 150  # an edit must be seen within this, 60 athletes × 12 weeks
 
@@ -76,9 +77,7 @@ def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str,
         block = session.scalars(select(Block).where(Block.name == "Late winter")).one()
         schools = {slot.school for slot in block.slots}
         assert block.weeks == 6 and {"wave", "window", "effort", "ladder"} <= schools
-        live = session.scalar(
-            select(func.count()).where(Cell.live, Cell.slot_id.in_([s.id for s in block.slots]))
-        )
+        live = session.scalar(select(func.count()).where(Cell.live, Cell.slot_id.in_([s.id for s in block.slots])))
         assert live == 20 * 6 * len(block.slots)
     # every number opens its working
     page.get_by_label("Slot", exact=True).get_by_role("link", name="Back squat", exact=False).first.click()
@@ -137,15 +136,15 @@ def test_the_sheet_is_edited_by_keyboard_with_undo_and_redo(watched: Page, site:
     assert number(page, "Marit Holm", 4) == "92.5" and number(page, "Marit Holm", 5) == before[5]
     page.keyboard.press("y")
     page.wait_for_load_state()
-    expect(
-        page.get_by_role("row", name=re.compile("Marit Holm")).locator('a[data-week="5"]')
-    ).to_have_attribute("data-load", "92.5")
+    expect(page.get_by_role("row", name=re.compile("Marit Holm")).locator('a[data-week="5"]')).to_have_attribute(
+        "data-load", "92.5"
+    )
     # a whole week is copied onto another
     page.get_by_role("row", name=re.compile("Petra Skov")).locator('a[data-week="4"]').focus()
     page.keyboard.press("c")
     page.keyboard.press("ArrowRight")
     page.keyboard.press("v")
-    expect(page.get_by_text(re.compile("places changed"))).to_be_visible()
+    expect(page.get_by_text(re.compile("cells changed"))).to_be_visible()
     assert number(page, "Petra Skov", 5) == number(page, "Petra Skov", 4)
     with reading(app) as session:
         assert session.scalar(select(func.count()).where(Cell.origin == "coach", Cell.current)) > 10
@@ -156,12 +155,10 @@ def many(app: Flask) -> None:
     actor = Actor(1, 1, dt.datetime(2026, 11, 22, 9))
     with app.extensions["database"].writing() as session:
         for n in range(40):
-            guest = Athlete(
-                squad_id=1, name=f"Guest {n:02}", born_on=dt.date(2000, 1, 1), by_id=1, at=actor.now
-            )
+            guest = Athlete(squad_id=1, name=f"Guest {n:02}", born_on=dt.date(2000, 1, 1), by_id=1, at=actor.now)
             session.add(guest)
             session.flush()
-            override_gate(session, actor, guest.id, Gate.BARBELL, "seen lifting soundly elsewhere")
+            override_gate(session, actor, guest.id, Gate.BARBELL, "seen lifting soundly elsewhere", Rules())
             facts = SetFacts(f"many-{n}", Decimal(60 + n), Unit.KG, 5, 5, 2, dt.date(2026, 11, 20))
             log_test(session, actor, guest.id, "back_squat", facts, Rules())
 
@@ -230,19 +227,17 @@ def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
     expect(page.get_by_text("Write a number, for example 82.5.")).to_be_visible()
     # take another school for the slot, look at the difference, take it
     page.goto(f"{address}/block/3/compare")
-    page.get_by_role("row", name=re.compile("Fixed step")).get_by_role(
-        "link", name="Take it for this slot"
-    ).click()
+    page.get_by_role("row", name=re.compile("Fixed step")).get_by_role("link", name="Take it for this slot").click()
     page.get_by_label("Reps of every set").fill("many")
     page.get_by_role("button", name="Keep, and see what changes").click()
     expect(page.get_by_text("Write a whole number")).to_be_visible()
     page.get_by_label("Reps of every set").fill("4")
     page.get_by_role("button", name="Keep, and see what changes").click()
-    expect(page.get_by_role("heading", name=re.compile("places would change"))).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("numbers would change"))).to_be_visible()
     kept = page.locator(".diff tbody tr").count()
     assert kept > 10
     page.get_by_role("button", name=re.compile("^Take all")).click()
-    expect(page.get_by_text(re.compile("places planned anew as a draft"))).to_be_visible()
+    expect(page.get_by_text(re.compile("cells planned anew as a draft"))).to_be_visible()
     expect(page.locator(".sheet thead")).to_contain_text("4 × 4")
 
 
@@ -278,11 +273,7 @@ def test_templates_are_kept_shared_and_brought_back(watched: Page, site: tuple[s
     page.set_input_files(
         "#file",
         files=[
-            {
-                "name": "x.json",
-                "mimeType": "application/json",
-                "buffer": b'{"name": "x", "weeks": 99, "slots": []}',
-            }
+            {"name": "x.json", "mimeType": "application/json", "buffer": b'{"name": "x", "weeks": 99, "slots": []}'}
         ],
     )
     page.get_by_role("button", name="Bring it in").click()
@@ -304,16 +295,26 @@ def test_versions_are_compared_and_brought_back(watched: Page, site: tuple[str, 
     page.get_by_role("button", name="Publish 1 changes").click()
     page.get_by_role("link", name="Versions").click()
     page.get_by_role("link", name="What it changed").first.click()
-    expect(page.get_by_role("heading", name=re.compile("1 places differ"))).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("1 number differs"))).to_be_visible()
     page.get_by_role("button", name="Bring back").first.click()
-    expect(page.get_by_text(re.compile("^1 places as in version"))).to_be_visible()
+    expect(page.get_by_text(re.compile("^1 number as in version"))).to_be_visible()
     assert number(page, "Marit Holm", 6) == number_before
     with reading(app) as session:
         assert session.scalar(select(func.count()).where(PlanVersion.block_id == 3)) > 1
 
 
-PAGES = ("/block/3/slots", "/block/3/compare", "/block/3/check", "/block/3/versions", "/block/3/athletes/1",
-         "/block/new?week=2027-01-11", "/block/slots/5", "/milestones/", "/block/3/replan", "/room/")  # fmt: skip
+PAGES = (
+    "/block/3/slots",
+    "/block/3/compare",
+    "/block/3/check",
+    "/block/3/versions",
+    "/block/3/athletes/1",
+    "/block/new?week=2027-01-11",
+    "/block/slots/5",
+    "/milestones/",
+    "/block/3/replan",
+    "/room/",
+)
 
 
 def test_every_page_of_the_block_fits_a_phone(watched: Page, site: tuple[str, Flask]) -> None:

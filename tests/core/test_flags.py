@@ -4,14 +4,7 @@ import datetime as dt
 
 import pytest
 
-from backsquat.core.readiness.flags import (
-    CheckIn,
-    Drop,
-    Signs,
-    asks_for_easy_week,
-    check_in_problems,
-    red_flags,
-)
+from backsquat.core.readiness.flags import CheckIn, Drop, Signs, asks_for_easy_week, check_in_problems, red_flags
 from backsquat.core.rules import Rules, with_changes
 
 TODAY, RULES = dt.date(2026, 11, 23), Rules()
@@ -20,9 +13,7 @@ TODAY, RULES = dt.date(2026, 11, 23), Rules()
 def came(*answers: tuple[int, int, int, int], apart: int = 2) -> list[CheckIn]:
     """Check-ins up to today, so many days apart."""
     count = len(answers)
-    return [
-        CheckIn(TODAY - dt.timedelta(days=apart * (count - 1 - n)), *one) for n, one in enumerate(answers)
-    ]
+    return [CheckIn(TODAY - dt.timedelta(days=apart * (count - 1 - n)), *one) for n, one in enumerate(answers)]
 
 
 LOW, FINE = (2, 4, 4, 0), (4, 2, 2, 0)

@@ -7,18 +7,12 @@ import pytest
 from hypothesis import given
 
 from backsquat.core.loads.achievable import loads_at_most, loads_on
+from backsquat.core.loads.ceilings import Ceiling, Kind, round_under
 from backsquat.core.loads.changes import plate_change
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Mass, Unit
 from backsquat.core.loads.room import Room
-from backsquat.core.loads.rounding import (
-    Rounding,
-    eased_load,
-    grains,
-    moved_load,
-    offers_under_bar,
-    round_load,
-)
+from backsquat.core.loads.rounding import Rounding, eased_load, grains, offers_under_bar, round_load
 from tests.factories import BAR, LIGHT_BAR, a_room
 from tests.strategies import rooms, targets_kg
 
@@ -91,9 +85,7 @@ def test_what_is_proposed_can_be_loaded_and_nothing_is_closer(room: Room, target
 
 def test_pounds_come_back_as_pounds() -> None:
     room = a_room(
-        {"45": 2, "25": 1, "10": 2, "5": 1, "2.5": 1},
-        bars=(type(BAR)("b", "Bar", Mass.of(45, Unit.LB)),),
-        unit=Unit.LB,
+        {"45": 2, "25": 1, "10": 2, "5": 1, "2.5": 1}, bars=(type(BAR)("b", "Bar", Mass.of(45, Unit.LB)),), unit=Unit.LB
     )
     load = loads_on(room, room.bars[0]).nearest(Mass.of(185, Unit.LB).grains)
     assert (load.total.text, load.total.unit) == ("185", Unit.LB)
@@ -138,10 +130,10 @@ def test_a_load_moved_to_another_room_stays_under_its_cap_and_comes_home(
     here: Room, there: Room, target: float
 ) -> None:
     first = round_load(target, here, here.bars[0])
-    moved = moved_load(target, target, there, there.bars[0])
+    moved = round_under(target, [Ceiling(Kind.LIMIT, target)], there, there.bars[0])
     if moved is not None:
         assert moved.load.kg <= target + 1e-6 and moved.load in loads_on(there, there.bars[0]).loads
-    assert moved_load(target, None, here, here.bars[0]) == first, "the same target finds the first load again"
+    assert round_under(target, (), here, here.bars[0]) == first, "the same target finds the first load again"
 
 
 @given(rooms(), targets_kg)

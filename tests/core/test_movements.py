@@ -12,6 +12,7 @@ from backsquat.core.movements.choice import Goal, Ranked, Situation, rank, subst
 from backsquat.core.movements.ladder import Ladder, ladder_problems, rigged, rung_beyond
 from backsquat.core.movements.movement import Family, Gate, Movement
 from backsquat.core.movements.pose import ARMS, joints
+from backsquat.core.rules import Rules
 from backsquat.library import shelf
 from backsquat.library.shelf import ladders, movements, poses, whole
 
@@ -26,12 +27,7 @@ def test_the_library_holds_every_family_and_ladder() -> None:
 
 @pytest.mark.parametrize("movement", SHIPPED, ids=lambda movement: movement.code)
 def test_every_entry_is_whole(movement: Movement) -> None:
-    assert (
-        movement.purpose
-        and movement.set_up
-        and 2 <= len(movement.cues) <= 4
-        and 2 <= len(movement.faults) <= 5
-    )
+    assert movement.purpose and movement.set_up and 2 <= len(movement.cues) <= 4 and 2 <= len(movement.faults) <= 5
     assert all(fault.look and fault.fix for fault in movement.faults) and movement.felt
     assert movement.safety and movement.failing and movement.prime and movement.regions
     assert len({fault.code for fault in movement.faults}) == len(movement.faults)
@@ -70,12 +66,7 @@ def test_an_incomplete_entry_is_refused(change: dict[str, Any]) -> None:
 
 def test_likeness_fills_in_but_never_the_own_words_and_never_goes_round() -> None:
     faults = shelf._table("faults")
-    child = {
-        "like": "one",
-        "name": "Child",
-        "purpose": "A purpose of its own, long enough.",
-        "set_up": ["Stand."],
-    }
+    child = {"like": "one", "name": "Child", "purpose": "A purpose of its own, long enough.", "set_up": ["Stand."]}
     entry = whole({"one": dict(ENTRY), "two": child}, faults)["two"]
     assert entry.safety == ENTRY["safety"] and entry.aliases == []
     for missing in ("name", "purpose", "set_up"):
@@ -116,9 +107,7 @@ def test_a_step_never_skips_an_open_rung_and_a_shut_one_never_blocks(
     rung = data.draw(st.integers(0, len(ladder.rungs) - 1))
     for way in (1, -1):
         beyond = rung_beyond(ladder, rung, way, open_.__contains__)
-        further = [
-            n for n in range(len(ladder.rungs)) if (n - rung) * way > 0 and open_ & set(ladder.rungs[n])
-        ]
+        further = [n for n in range(len(ladder.rungs)) if (n - rung) * way > 0 and open_ & set(ladder.rungs[n])]
         nearest = min(further, key=lambda n: abs(n - rung), default=None)
         assert (beyond[0] if beyond else None) == nearest
         if beyond:
@@ -128,10 +117,17 @@ def test_a_step_never_skips_an_open_rung_and_a_shut_one_never_blocks(
 def a_situation(**changes: Any) -> Situation:
     nothing: Callable[[Movement], tuple[str, ...]] = lambda _: ()  # noqa: E731
     values: dict[str, Any] = {
-        "goal": Goal.BOTH, "sport_knee": 2, "sport_groin": 2, "upright_first": False, "back_history": False,
-        "trunk_deg": None, "ankles_short": False, "newcomer": False, "rung_steps": lambda _: None, "lacking": nothing,
+        "goal": Goal.BOTH,
+        "rules": Rules(sport_knee_strain=2, sport_groin_strain=2),
+        "upright_first": False,
+        "back_history": False,
+        "trunk_deg": None,
+        "ankles_short": False,
+        "newcomer": False,
+        "rung_steps": lambda _: None,
+        "lacking": nothing,
         "blocked": nothing,
-    }  # fmt: skip
+    }
     return Situation(**(values | changes))
 
 
@@ -150,10 +146,7 @@ def test_the_two_schools_choose_differently_and_say_why() -> None:
 
 
 def test_history_ankles_lean_and_goal_each_count() -> None:
-    assert (
-        place(rank(BARS, a_situation(upright_first=True, back_history=True, trunk_deg=50.0)), "front_squat")
-        == 0
-    )
+    assert place(rank(BARS, a_situation(upright_first=True, back_history=True, trunk_deg=50.0)), "front_squat") == 0
     history = rank(BARS, a_situation(back_history=True))
     assert "back_history" in {r.code for r in history[place(history, "back_squat")].reasons}
     ankles = rank(BARS, a_situation(ankles_short=True))
@@ -182,12 +175,12 @@ def test_what_may_not_be_done_is_kept_last_with_its_substitutes() -> None:
 def test_the_points_are_the_sum_of_the_reasons_and_every_reason_can_be_said(
     goal: Goal, upright: bool, knee: int, steps: int
 ) -> None:
-    from backsquat.features.movements.phrases import reason_words
+    from backsquat.pages.movements.phrases import reason_words
 
     situation = a_situation(
         goal=goal,
         upright_first=upright,
-        sport_knee=knee,
+        rules=Rules(sport_knee_strain=knee),
         rung_steps=lambda _: steps,
         newcomer=True,
         trunk_deg=50.0,

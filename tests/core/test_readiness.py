@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from backsquat.core.movements.movement import Family, Region
+from backsquat.core.pain import Character, stops
 from backsquat.core.readiness.gate import (
     Candidacy,
     GateView,
@@ -17,7 +18,7 @@ from backsquat.core.readiness.gate import (
     gate_findings,
     overhead_gate,
 )
-from backsquat.core.readiness.pain import Character, locked_by, locks, stops
+from backsquat.core.readiness.pain import locked_by, locks
 from backsquat.core.readiness.screens import Result
 from backsquat.library.shelf import movements
 from tests.factories import RULES, TODAY
@@ -43,9 +44,7 @@ def test_a_stop_locks_the_family_and_whatever_loads_the_place() -> None:
     library = movements()
     locked = locked_by(library["back_squat"], Region.LOWER_BACK, library.values())
     for code, movement in library.items():
-        assert (code in locked) == (
-            movement.family is Family.SQUAT or Region.LOWER_BACK in movement.regions
-        ), code
+        assert (code in locked) == (movement.family is Family.SQUAT or Region.LOWER_BACK in movement.regions), code
     assert "romanian_deadlift" in locked and "ball_curl" not in locked
     assert "romanian_deadlift" not in locked_by(library["back_squat"], Region.GROIN, library.values())
 
@@ -68,14 +67,16 @@ SOUND = {
 
 
 def somebody(values: dict[str, float] | None = None, **changes: Any) -> Candidacy:
-    known = {
-        (code, ""): Result(float(value), TODAY)
-        for code, value in (SOUND if values is None else values).items()
-    }
+    known = {(code, ""): Result(float(value), TODAY) for code, value in (SOUND if values is None else values).items()}
     facts: dict[str, Any] = {
-        "known": known, "born_on": dt.date(2000, 1, 1), "consent": False, "stopped": False, "body_mass_kg": 60.0,
-        "road_sessions": 8, "road_days": 21,
-    }  # fmt: skip
+        "known": known,
+        "born_on": dt.date(2000, 1, 1),
+        "consent": False,
+        "stopped": False,
+        "body_mass_kg": 60.0,
+        "road_sessions": 8,
+        "road_days": 21,
+    }
     return Candidacy(**(facts | changes))
 
 
@@ -109,8 +110,14 @@ def test_what_was_never_tested_is_said_so_and_shuts_the_gate() -> None:
     view = barbell_gate(somebody({}), TODAY, RULES)
     assert not view.open
     assert {line.code for line in view.lines if line.state is Line.NOT_TESTED} == {
-        "brace", "standing_squat", "knees_track", "pelvis", "side_shift", "deep_squat_hold", "counterbalanced_squat",
-    }  # fmt: skip
+        "brace",
+        "standing_squat",
+        "knees_track",
+        "pelvis",
+        "side_shift",
+        "deep_squat_hold",
+        "counterbalanced_squat",
+    }
 
 
 def test_time_on_the_road_or_a_witnessed_test() -> None:
@@ -130,10 +137,7 @@ def test_neither_a_stop_nor_a_minors_missing_consent_is_overridden() -> None:
 
 
 def test_without_a_body_mass_the_counterbalance_is_not_judged() -> None:
-    assert (
-        state(barbell_gate(somebody(body_mass_kg=None), TODAY, RULES), "counterbalanced_squat")
-        is Line.NOT_TESTED
-    )
+    assert state(barbell_gate(somebody(body_mass_kg=None), TODAY, RULES), "counterbalanced_squat") is Line.NOT_TESTED
 
 
 def test_the_overhead_gate_needs_the_distance_too() -> None:

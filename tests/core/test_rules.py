@@ -40,5 +40,5 @@ def test_numbers_as_written_by_a_coach() -> None:
 
 
 def test_working_survives_as_plain_data() -> None:
-    working = Working((Step("Estimate", "105 × (1 + 7 ÷ 30)", "129.5", "kg"),))
+    working = Working((Step("estimate", {"load_kg": 105.0, "reps": 7, "formula": "epley"}, 129.5, "kg"),))
     assert Working.from_plain(working.to_plain()) == working

@@ -27,8 +27,7 @@ RUNG = LADDER.rung_of("goblet_squat") or 0
 def a_day(days_ago: int, reps: int = 12, sets: int = 3, **changes: Any) -> list[SetRecord]:
     day = TODAY - dt.timedelta(days=days_ago)
     return [
-        a_set(set_id=1000 - 10 * days_ago + n, done_on=day, reps=reps, load_kg=12.0, **changes)
-        for n in range(sets)
+        a_set(set_id=1000 - 10 * days_ago + n, done_on=day, reps=reps, load_kg=12.0, **changes) for n in range(sets)
     ]
 
 
@@ -77,9 +76,7 @@ def test_seconds_are_earned_by_seconds() -> None:
 
 def test_one_side_alone_does_not_meet_the_criterion() -> None:
     split = movements()["split_squat"]  # 3 × 8–12 each side
-    sides = [
-        a_set(set_id=n, done_on=TODAY, reps=12, side=side) for n, side in enumerate(["left", "right"] * 3)
-    ]
+    sides = [a_set(set_id=n, done_on=TODAY, reps=12, side=side) for n, side in enumerate(["left", "right"] * 3)]
     assert sessions_of(split, sides, RULES)[0].met
     assert not sessions_of(split, [s for s in sides if s.side == "left"], RULES)[0].met
     assert sessions_of(split, [*sides[:2], *a_day(0, sets=2)], RULES)[0].met, "one pair and two of both"
@@ -100,9 +97,7 @@ def test_the_room_without_a_rung_goes_on_to_the_next() -> None:
 
 @given(
     st.lists(
-        st.tuples(st.integers(8, 13), st.integers(1, 4), st.integers(0, 3), st.booleans()),
-        min_size=1,
-        max_size=6,
+        st.tuples(st.integers(8, 13), st.integers(1, 4), st.integers(0, 3), st.booleans()), min_size=1, max_size=6
     ),
     st.sets(st.sampled_from([code for rung in LADDER.rungs for code in rung])),
 )
@@ -112,9 +107,7 @@ def test_whatever_was_done_a_proposal_is_the_next_open_rung(
     done = [
         entry
         for n, (reps, sets, pain, broke) in enumerate(days)
-        for entry in a_day(
-            7 * (len(days) - n), reps, sets, pain=pain, breaking_fault="knees_in" if broke else ""
-        )
+        for entry in a_day(7 * (len(days) - n), reps, sets, pain=pain, breaking_fault="knees_in" if broke else "")
     ]
     found = propose_rung(LADDER, RUNG, sessions_of(GOBLET, done, RULES), open_.__contains__, RULES)
     if found is None:
@@ -124,9 +117,7 @@ def test_whatever_was_done_a_proposal_is_the_next_open_rung(
     assert not any(open_ & set(LADDER.rungs[n]) for n in between), "an open rung was skipped"
     assert set(found.movements) <= open_
     if way == 1:
-        assert all(
-            reps >= 12 and sets >= 3 and pain <= 2 and not broke for reps, sets, pain, broke in days[-2:]
-        )
+        assert all(reps >= 12 and sets >= 3 and pain <= 2 and not broke for reps, sets, pain, broke in days[-2:])
     decision = judge_rung(LADDER, GOBLET, done, open_.__contains__, RULES)
     assert decision.code in (Code.HARDER_RUNG, Code.EASIER_RUNG)
     assert decision.facts["to"] == found.movements[0] or decision.code is Code.STOP
@@ -154,22 +145,18 @@ def known(**values: float) -> dict[tuple[str, str], Result]:
     ],
 )  # fmt: skip
 def test_newcomers_land_at_the_cautious_end(values: dict[str, float], movement: str) -> None:
-    places = {place.ladder: place.movement for place in placements(known(**values), bar_open=False)}
+    places = {place.ladder: place.movement for place in placements(known(**values), bar_open=False, rules=RULES)}
     assert places["squat_to_bar"] == movement
 
 
-@given(
-    st.dictionaries(
-        st.sampled_from(["lying_squat", "standing_squat", "brace", "bridge_hold"]), st.floats(0, 90)
-    )
-)
+@given(st.dictionaries(st.sampled_from(["lying_squat", "standing_squat", "brace", "bridge_hold"]), st.floats(0, 90)))
 def test_nobody_is_placed_under_a_bar_behind_a_shut_gate(values: dict[str, float]) -> None:
-    for place in placements(known(**values), bar_open=False):
+    for place in placements(known(**values), bar_open=False, rules=RULES):
         assert movements()[place.movement].implement not in (Implement.BAR, Implement.TRAP_BAR)
 
 
 def test_a_place_this_room_lacks_leads_to_an_easier_one() -> None:
-    place = next(p for p in placements(known(standing_squat=1), False) if p.ladder == "squat_to_bar")
+    place = next(p for p in placements(known(standing_squat=1), False, RULES) if p.ladder == "squat_to_bar")
     assert fitting(place, ladders(), lambda code: code == "press_down_squat") == (5, "press_down_squat")
     assert fitting(place, ladders(), lambda _: True) == (6, "goblet_box_squat")
     assert fitting(place, ladders(), lambda _: False) is None

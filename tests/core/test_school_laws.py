@@ -5,16 +5,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.errors import ImpossibleInput
+from backsquat.core.progression.after_decision import Done, Newest, follow
 from backsquat.core.progression.decision import Answers, Code, Exposure, Past
-from backsquat.core.progression.follow import Done, Newest, follow
 from backsquat.core.progression.parameters import lines
-from backsquat.core.progression.plan import plan_weeks, planned_reps
+from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.terms import planned_reps
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.core.working import Working
 from tests.core.test_schools import LOADED, base, judge, planned
-from tests.factories import RULES, a_set, some_terms
+from tests.factories import RULES, TODAY, a_set, some_terms
 from tests.strategies import maxima_kg, rooms
 
 
@@ -85,13 +86,18 @@ def test_laws_of_every_plan(code, room, max_kg, newcomer, in_season, hinge, week
 )  # fmt: skip
 def test_no_history_raises_anything_over_pain_or_lost_depth(code, rows, past) -> None:  # type: ignore[no-untyped-def]
     sets = [
-        a_set(set_id=n, reps=max(reps, 1), reps_to_depth=max(reps - (n % 2), 0), reserve_reps=left, pain=pain, pain_character="dull")
+        a_set(
+            set_id=n,
+            reps=max(reps, 1),
+            reps_to_depth=max(reps - (n % 2), 0),
+            reserve_reps=left,
+            pain=pain,
+            pain_character="dull",
+        )
         for n, (reps, left, pain) in enumerate(rows)
-    ]  # fmt: skip
+    ]
     asked = SCHOOLS[code].outline(SCHOOLS[code].read({}), 1)[0]
-    done = Exposure(
-        asked, 100.0, sets, past=[Past(reason, missing) for reason, missing in past], next_load_kg=102.5
-    )
+    done = Exposure(asked, 100.0, sets, past=[Past(reason, missing) for reason, missing in past], next_load_kg=102.5)
     decision = judge(code, done)
     if any(s.pain >= 4 for s in sets):
         assert decision.code is Code.STOP
@@ -124,7 +130,7 @@ def test_following_decisions_never_leaves_the_room_or_touches_a_week_that_is_ove
         coming = coming[1:]
         if not decision.keeps:
             newest = Newest(max_kg, max_kg, Working())
-            before = Done(asked, now.load.kg, now.planning_max_kg, "then")
+            before = Done(asked, now.load.kg, now.planning_max_kg, TODAY)
             coming = follow(school, parameters, outline, before, decision, newest, terms).weeks
         assert [w.prescription.week for w in coming] == list(range(week + 1, 12))
         assert all(w.load is None or w.load in terms.loads.loads for w in coming)

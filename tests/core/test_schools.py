@@ -6,16 +6,17 @@ from typing import Any
 
 import pytest
 
+from backsquat.core.progression.after_decision import Done, Newest, follow
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
 from backsquat.core.progression.effort import EffortSchool, first_margin, moved_share
-from backsquat.core.progression.follow import Done, Newest, follow
-from backsquat.core.progression.plan import PlanBase, plan_weeks
+from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Basis, Kind
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.window import promised_reps
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
 from backsquat.core.working import Working
-from tests.factories import RULES, a_prescription, a_room, a_set, some_terms
+from tests.factories import RULES, TODAY, a_room, a_set, some_terms
 
 LOADED = [code for code, school in SCHOOLS.items() if school.loaded]
 
@@ -24,9 +25,7 @@ def base(max_kg: float = 120.0, **changes: Any) -> PlanBase:
     return PlanBase(max_kg, max_kg, Working(), **changes)
 
 
-def planned(
-    code: str, weeks: int = 12, max_kg: float = 120.0, changes: dict[str, Any] | None = None, **terms: Any
-):  # type: ignore[no-untyped-def]
+def planned(code: str, weeks: int = 12, max_kg: float = 120.0, changes: dict[str, Any] | None = None, **terms: Any):  # type: ignore[no-untyped-def]
     school = SCHOOLS[code]
     parameters = school.read(changes or {})
     hinge = terms.pop("hinge", False)
@@ -37,9 +36,7 @@ def loads(weeks) -> list[float | None]:  # type: ignore[no-untyped-def]
     return [week.load.kg if week.load else None for week in weeks]
 
 
-def exposure(
-    code: str, reps: list[int], left: list[int | None] | int = 1, week: int = 0, **changes: Any
-) -> Exposure:
+def exposure(code: str, reps: list[int], left: list[int | None] | int = 1, week: int = 0, **changes: Any) -> Exposure:
     """Sets done of a school's `week`-th exposure at 100 kg."""
     school = SCHOOLS[code]
     asked = school.outline(school.read({}), week + 1)[week]
@@ -94,7 +91,7 @@ def test_a_missed_session_is_repeated_and_a_reset_takes_seven_and_a_half_percent
     school, terms = SCHOOLS["fixed"], some_terms()
     parameters = school.read({"easy_every": 0})
     outline = school.outline(parameters, 4)
-    done, newest = Done(outline[0], 100.0, 120.0, "then"), Newest(120.0, 120.0, Working())
+    done, newest = Done(outline[0], 100.0, 120.0, TODAY), Newest(120.0, 120.0, Working())
 
     def after(decision: Decision) -> list[float | None]:
         return loads(follow(school, parameters, outline, done, decision, newest, terms).weeks)
@@ -121,7 +118,7 @@ def test_broken_form_in_an_easy_week_does_not_make_its_load_the_new_start() -> N
     easy = Exposure(outline[3], 90.0, sets)
     decision = school.judge(easy, parameters, RULES)
     assert (decision.code, decision.load_share) == (Code.DOWN, 0.95)
-    done = Done(outline[3], 90.0, 120.0, "then", last_work_kg=100.0)
+    done = Done(outline[3], 90.0, 120.0, TODAY, last_work_kg=100.0)
     weeks = follow(school, parameters, outline, done, decision, Newest(120.0, 120.0, Working()), terms).weeks
     assert loads(weeks) == [95, 97.5], "five percent off the work, not off the easy week"
 
@@ -240,13 +237,10 @@ def test_effort_moves_the_weeks_to_come_by_half_and_ignores_a_rep(left, reason, 
 
 def test_the_first_set_steers_the_later_ones_within_ten_percent() -> None:
     parameters = EffortSchool().read({})
-    asked = a_prescription(reps=6, reserve_reps=2)
-    assert first_margin(a_set(reps=6, reserve_reps=4), asked) == 2
-    assert first_margin(a_set(reps=4, reserve_reps=0), asked) == -4
-    assert first_margin(a_set(reserve_reps=None), asked) is None
-    assert [moved_share(margin, parameters) for margin in (0, 1, -2, 9, -9)] == pytest.approx(
-        [1, 1.03, 0.94, 1.1, 0.9]
-    )
+    assert first_margin(a_set(reps=6, reserve_reps=4), 6, 2) == 2
+    assert first_margin(a_set(reps=4, reserve_reps=0), 6, 2) == -4
+    assert first_margin(a_set(reserve_reps=None), 6, 2) is None
+    assert [moved_share(margin, parameters) for margin in (0, 1, -2, 9, -9)] == pytest.approx([1, 1.03, 0.94, 1.1, 0.9])
 
 
 # --- earned week
@@ -318,8 +312,6 @@ def test_the_top_week_of_a_wave_with_room_to_spare_earns_two_steps() -> None:
 def test_reps_and_loads_are_each_others_inverse() -> None:
     for name, formula in FORMULAS.items():
         for reps in (1, 3, 5.5, 8, 12, 20):
-            assert reps_for(100, maximum_kg(100, reps, formula), formula) == pytest.approx(reps, abs=1e-6), (
-                name
-            )
+            assert reps_for(100, maximum_kg(100, reps, formula), formula) == pytest.approx(reps, abs=1e-6), name
         assert reps_for(120, 100, formula) == 0
         assert all(a > b for a, b in pairwise(reps_for(kg, 150, formula) for kg in (80, 100, 120)))

@@ -39,10 +39,28 @@ def codes(found: Known, checks: list[tuple[float, bool]] | None = None) -> list[
 
 def test_the_battery_holds_what_it_must() -> None:
     wanted = {
-        "brace", "toe_rock", "knee_to_wall", "feet_straight", "lying_squat", "standing_squat", "deep_squat_hold",
-        "overhead_wall", "trunk_landing", "trunk_pickup", "hip_extension", "balance", "one_leg_hinge", "reach_ahead",
-        "side_squat", "bridge_hold", "jump", "pelvis", "side_shift", "knees_track", "counterbalanced_squat",
-    }  # fmt: skip
+        "brace",
+        "toe_rock",
+        "knee_to_wall",
+        "feet_straight",
+        "lying_squat",
+        "standing_squat",
+        "deep_squat_hold",
+        "overhead_wall",
+        "trunk_landing",
+        "trunk_pickup",
+        "hip_extension",
+        "balance",
+        "one_leg_hinge",
+        "reach_ahead",
+        "side_squat",
+        "bridge_hold",
+        "jump",
+        "pelvis",
+        "side_shift",
+        "knees_track",
+        "counterbalanced_squat",
+    }
     assert wanted <= set(screens())
     assert {screen.kind for screen in screens().values()} >= set(Kind) - {Kind.REPS}
     assert all(drill in movements() for screen in screens().values() for drill in screen.drills)
@@ -66,9 +84,7 @@ def test_the_pair_says_nothing_before_it_is_whole() -> None:
 
 
 def test_ankles_short_and_apart() -> None:
-    found = screen_findings(
-        list(screens().values()), known(knee_to_wall_left=8, knee_to_wall_right=11), [], RULES
-    )
+    found = screen_findings(list(screens().values()), known(knee_to_wall_left=8, knee_to_wall_right=11), [], RULES)
     assert [f.code for f in found] == ["wedge_lend", "ankle_short", "side_gap"]
     assert found[1].facts["where"] == "left 8 cm"
     assert found[2].facts["side"] == "left" and found[2].facts["by"] == 3
@@ -83,9 +99,7 @@ def test_ankles_short_and_apart() -> None:
         ([(30, True), (20, True)], "wedge_keep", 20),
     ],
 )  # fmt: skip
-def test_the_wedge_goes_down_after_two_sound_checks_at_it(
-    checks: list[tuple[float, bool]], code: str, mm: int
-) -> None:
+def test_the_wedge_goes_down_after_two_sound_checks_at_it(checks: list[tuple[float, bool]], code: str, mm: int) -> None:
     finding = wedge_advice(known(), checks, RULES)
     assert finding and (finding.code, finding.facts["mm"]) == (code, mm)
 
@@ -126,10 +140,15 @@ def test_due_again_after_the_interval_and_never_by_itself_for_settings() -> None
     assert [screen.code for screen in due(everything, fresh, TODAY, RULES)] == ["balance"]
 
 
-@given(st.dictionaries(st.sampled_from(sorted((s.code, side) for s in screens().values() for side in s.sides)),
-                       st.floats(0, 200, allow_nan=False), max_size=20))  # fmt: skip
+@given(
+    st.dictionaries(
+        st.sampled_from(sorted((s.code, side) for s in screens().values() for side in s.sides)),
+        st.floats(0, 200, allow_nan=False),
+        max_size=20,
+    )
+)
 def test_any_results_give_findings_that_can_be_said(values: dict[tuple[str, str], float]) -> None:
-    from backsquat.features.screening.phrases import drills_of, finding_words
+    from backsquat.pages.screen.phrases import drills_of, finding_words
 
     found = {key: Result(value, TODAY) for key, value in values.items()}
     for finding in screen_findings(list(screens().values()), found, [(20, True)], RULES):

@@ -13,9 +13,7 @@ lifters = st.lists(st.tuples(st.floats(20, 200), st.integers(0, 3)), max_size=20
 @given(lifters, st.integers(1, 6))
 def test_everybody_has_one_rack_and_racks_are_even_and_ordered(group: list[Lifter], racks: int) -> None:
     shared = share_racks(group, racks)
-    assert sorted(lifter.athlete_id for rack in shared for lifter in rack) == [
-        lifter.athlete_id for lifter in group
-    ]
+    assert sorted(lifter.athlete_id for rack in shared for lifter in rack) == [lifter.athlete_id for lifter in group]
     sizes = [len(rack) for rack in shared]
     assert len(sizes) <= racks and (not sizes or max(sizes) - min(sizes) <= 1) and 0 not in sizes
     loads = [lifter.load_kg for rack in shared for lifter in rack]

@@ -17,8 +17,7 @@ ATHLETES = 30
 @pytest.mark.parametrize("code", LOADED)
 def test_no_school_explodes_stands_still_or_swings(code: str) -> None:
     verdicts = [
-        judge_story(*story_of(code, seed), to_the_top=code in TO_THE_TOP)
-        for seed in range(5_000, 5_000 + ATHLETES)
+        judge_story(*story_of(code, seed), to_the_top=code in TO_THE_TOP) for seed in range(5_000, 5_000 + ATHLETES)
     ]
     assert not any(verdict.exploded for verdict in verdicts)
     assert not any(stuck(verdict, code) for verdict in verdicts)
@@ -30,8 +29,13 @@ def test_no_school_explodes_stands_still_or_swings(code: str) -> None:
 def story(code: str, seed: int = 3, **athlete: object):  # type: ignore[no-untyped-def]
     school = SCHOOLS[code]
     return simulate(
-        school, school.read({}), MadeUp(120.0, **athlete), 10, some_terms(), random.Random(seed)  # type: ignore[arg-type]
-    )  # fmt: skip
+        school,
+        school.read({}),
+        MadeUp(120.0, **athlete),
+        10,
+        some_terms(),
+        random.Random(seed),  # type: ignore[arg-type]
+    )
 
 
 @pytest.mark.parametrize("code", LOADED)

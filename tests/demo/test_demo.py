@@ -15,13 +15,13 @@ from sqlalchemy import func, select
 
 from backsquat.cli import run
 from backsquat.config import DEMO_DAY
+from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Code
-from backsquat.core.progression.row import State
 from backsquat.core.readiness.gate import age_years
-from backsquat.features.movements.queries import library_of
-from backsquat.features.review.phrases import REASONS, WOULD_CHANGE
 from backsquat.storage.models import Answer, Athlete, Cell, DecisionRow, SetEntry, Stop
-from tests.features.demo import reading
+from backsquat.ui.phrases.decisions import REASONS, WOULD_CHANGE
+from backsquat.work.library.movements import library_of
+from tests.demo_club import reading
 
 ROOT = Path(__file__).parents[2]
 
@@ -63,13 +63,11 @@ def test_no_demo_load_is_over_its_cap_unless_marked_and_none_runs_away(app: Flas
 
 
 def test_every_decision_ever_made_can_be_said(app: Flask) -> None:
-    from backsquat.features.review.phrases import sentence
+    from backsquat.ui.phrases.decisions import sentence
 
     with reading(app) as session:
         for row in session.scalars(select(DecisionRow)):
-            words = sentence(
-                row.code, row.reason, row.facts, row.effect, row.movement, library_of(session, 1)
-            )
+            words = sentence(row.code, row.reason, row.facts, row.following, row.movement, library_of(session, 1))
             assert words and "{" not in words and "None" not in words
             assert row.would_change in WOULD_CHANGE
     assert set(REASONS) >= {"pain_again", "gate_closed", "depth_lost", "top_just"}
@@ -78,11 +76,7 @@ def test_every_decision_ever_made_can_be_said(app: Flask) -> None:
 def command(*arguments: str, data: Path | str, **changes: str) -> subprocess.CompletedProcess[str]:
     settings = os.environ | {"BACKSQUAT_DATA": str(data), "PYTHONPATH": str(ROOT / "src")} | changes
     return subprocess.run(
-        [sys.executable, "-m", "backsquat", *arguments],
-        env=settings,
-        capture_output=True,
-        text=True,
-        timeout=120,
+        [sys.executable, "-m", "backsquat", *arguments], env=settings, capture_output=True, text=True, timeout=120
     )
 
 
@@ -138,13 +132,9 @@ def test_serving_own_data_needs_a_squad_first_and_then_works(tmp_path: Path, ins
     said_in_one_sentence(command("serve", "--port", "8912", data=tmp_path), "make a squad and a coach first")
     squad = ("new-squad", "--club", "C", "--squad", "s", "--coach", "A. Coach", "--sign-in", "a")
     said_in_one_sentence(
-        inside(*squad, "--first-week", "2026-07-07", "--password", "long enough"),
-        "starts on a Monday",
+        inside(*squad, "--first-week", "2026-07-07", "--password", "long enough"), "starts on a Monday"
     )
-    said_in_one_sentence(
-        inside(*squad, "--first-week", "2026-07-06", "--password", "short"),
-        "at least 10 characters",
-    )
+    said_in_one_sentence(inside(*squad, "--first-week", "2026-07-06", "--password", "short"), "at least 10 characters")
     made = inside(*squad, "--first-week", "2026-07-06", "--password", "long enough")
     assert made.returncode == 0, made.stderr
     person = ("add-person", "--role", "physio", "--name", "P. Hysio", "--password", "long enough")
@@ -174,7 +164,7 @@ def test_an_empty_squad_says_what_each_page_is_for(tmp_path: Path, path: str) ->
     from backsquat.config import Config
     from backsquat.storage.database import Database
     from backsquat.storage.migrate import migrate
-    from tests.features.demo import other_squad
+    from tests.demo_club import other_squad
 
     migrate(tmp_path / "backsquat.sqlite3")
     app = create_app(Config(tmp_path, testing=True, fixed_day=DEMO_DAY, hash_cost=1))

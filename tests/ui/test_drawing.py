@@ -103,8 +103,7 @@ def test_a_trend_with_any_number_of_points(points: int) -> None:
 
 def test_planned_and_done_stand_in_pairs() -> None:
     pairs = [
-        Pair(week, 2000, done, False, "words")
-        for week, done in zip(list(SEASON)[:3], (2000, 0, 900), strict=True)
+        Pair(week, 2000, done, False, "words") for week, done in zip(list(SEASON)[:3], (2000, 0, 900), strict=True)
     ]
     picture = draw_pairs("Planned against done", SEASON, TODAY, pairs)
     assert len(elements(picture, "rect", "pair-planned")) == len(elements(picture, "rect", "pair-done")) == 3

@@ -8,8 +8,8 @@ from hypothesis import strategies as st
 
 from backsquat.core.readiness.sides import compare
 from backsquat.core.rules import Rules
-from backsquat.features.movements.drawing import figure_picture, map_picture
 from backsquat.library.shelf import movements
+from backsquat.pages.movements.drawing import figure_picture, map_picture
 from backsquat.ui.drawing.emphasis import BOTTOM, DOT, LEFT, RIGHT, SKILL, TOP, Dot, draw_map
 from backsquat.ui.drawing.ladder import Rung, draw_ladder
 from backsquat.ui.drawing.sides import draw_sides
@@ -18,9 +18,7 @@ SHIPPED = list(movements().values())
 
 
 def classes(picture: str, name: str) -> list[Tree.Element]:
-    return [
-        element for element in Tree.fromstring(picture).iter() if name in (element.get("class") or "").split()
-    ]
+    return [element for element in Tree.fromstring(picture).iter() if name in (element.get("class") or "").split()]
 
 
 @pytest.mark.parametrize("axis", ["skill", "back"])
@@ -33,9 +31,7 @@ def test_the_map_shows_every_movement_once_inside_its_ground_and_none_on_another
         circle = dot[1]
         x, y = float(circle.get("cx", 0)), float(circle.get("cy", 0))
         assert LEFT + DOT <= x <= RIGHT - DOT and TOP + DOT <= y <= BOTTOM - DOT, dot.get("aria-label")
-        assert all((x - a) ** 2 + (y - b) ** 2 > DOT**2 for a, b in places), (
-            f"{dot.get('aria-label')} hides another"
-        )
+        assert all((x - a) ** 2 + (y - b) ** 2 > DOT**2 for a, b in places), f"{dot.get('aria-label')} hides another"
         places.append((x, y))
         assert dot.get("aria-label") and (dot.get("href") or "").startswith("/movements/")
 
@@ -63,10 +59,7 @@ def test_every_movement_has_a_figure_of_two_bodies(movement: object) -> None:
 @given(st.integers(1, 14), st.data())
 def test_a_ladder_has_all_its_rungs_and_says_where_somebody_stands(count: int, data: st.DataObject) -> None:
     here = data.draw(st.none() | st.integers(0, count - 1))
-    rungs = [
-        Rung(f"rung {n}", here == n, here is not None and n < here, n % 3 == 1, n % 3 == 2)
-        for n in range(count)
-    ]
+    rungs = [Rung(f"rung {n}", here == n, here is not None and n < here, n % 3 == 1, n % 3 == 2) for n in range(count)]
     picture = draw_ladder("Test", rungs)
     assert len(classes(picture, "ladder-rung")) == count
     assert len(classes(picture, "is-here")) == (here is not None)

@@ -26,18 +26,24 @@ class BackSquatError(Exception):
 
 
 class NotThere(BackSquatError):
+    """Something asked for does not exist for this squad; `what` names the kind of thing."""
+
     def __init__(self, what: str) -> None:
         super().__init__(what)
         self.what = what
 
 
 class NotAllowed(BackSquatError):
+    """The person may not do this; `what` is `sign_in`, `role` or `no_squad`."""
+
     def __init__(self, what: str) -> None:
         super().__init__(what)
         self.what = what
 
 
 class ImpossibleInput(BackSquatError):
+    """Input that cannot be right: every problem found, at once."""
+
     def __init__(self, *problems: Problem) -> None:
         super().__init__(", ".join(f"{problem.field}: {problem.code}" for problem in problems))
         self.problems = problems

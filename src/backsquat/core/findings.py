@@ -6,6 +6,8 @@ from enum import StrEnum
 
 
 class Severity(StrEnum):
+    """How grave a finding is: to know, to watch, or a reason to stop."""
+
     NOTE = "note"
     WATCH = "watch"
     STOP = "stop"

@@ -22,14 +22,8 @@ def rule(
     high: float | None = None,
     choices: tuple[str, ...] = (),
 ) -> Any:
-    details = {
-        "meaning": meaning,
-        "unit": unit,
-        "source": source,
-        "low": low,
-        "high": high,
-        "choices": choices,
-    }
+    """A default with its meaning, unit, source and bounds: a field of `Rules`."""
+    details = {"meaning": meaning, "unit": unit, "source": source, "low": low, "high": high, "choices": choices}
     return field(default=default, metadata=details)
 
 
@@ -38,13 +32,20 @@ class Rules:
     """The named defaults; a field's metadata says what it means and where it comes from."""
 
     formula: str = rule(
-        "epley", "Formula from a set to an estimated maximum", "name",
-        "Epley 1985; Brzycki 1993", choices=("epley", "brzycki"),
-    )  # fmt: skip
+        "epley",
+        "Formula from a set to an estimated maximum",
+        "name",
+        "Epley 1985; Brzycki 1993",
+        choices=("epley", "brzycki"),
+    )
     reserve_cap_reps: int = rule(
-        4, "Most reps in reserve that count towards an estimate", "reps",
-        "Zourdos et al. 2021; Halperin et al. 2022: judged less well far from failure", 0, 6,
-    )  # fmt: skip
+        4,
+        "Most reps in reserve that count towards an estimate",
+        "reps",
+        "Zourdos et al. 2021; Halperin et al. 2022: judged less well far from failure",
+        0,
+        6,
+    )
     trust_good_reps: int = rule(
         6, "Reps plus reserve up to which an estimate is good", "reps", "LeSuer et al. 1997", 1, 12
     )
@@ -55,12 +56,7 @@ class Rules:
         12, "Reps plus reserve up to which an estimate counts at all", "reps", "LeSuer et al. 1997", 1, 20
     )
     hinge_trust_drop: int = rule(
-        1,
-        "Grades of trust a hinge loses",
-        "grades",
-        "LeSuer et al. 1997: formulas fit the deadlift worst",
-        0,
-        2,
+        1, "Grades of trust a hinge loses", "grades", "LeSuer et al. 1997: formulas fit the deadlift worst", 0, 2
     )
     trust_good_weight: float = rule(1.0, "Weight of a good estimate", "share", USUAL, 0, 1)
     trust_fair_weight: float = rule(0.6, "Weight of a fair estimate", "share", USUAL, 0, 1)
@@ -71,44 +67,21 @@ class Rules:
     estimate_half_life_days: int = rule(
         14, "Days after which a session weighs half in the estimate", "days", USUAL, 3, 90
     )
-    caution_newcomer: float = rule(
-        0.95, "Planning max as a share of the estimate: newcomer", "share", USUAL, 0.7, 1
-    )
-    caution_stale: float = rule(
-        0.95, "Planning max as a share of the estimate: stale record", "share", USUAL, 0.7, 1
-    )
-    caution_in_season: float = rule(
-        0.95, "Planning max as a share of the estimate: in season", "share", USUAL, 0.7, 1
-    )
+    caution_newcomer: float = rule(0.95, "Planning max as a share of the estimate: newcomer", "share", USUAL, 0.7, 1)
+    caution_stale: float = rule(0.95, "Planning max as a share of the estimate: stale record", "share", USUAL, 0.7, 1)
+    caution_in_season: float = rule(0.95, "Planning max as a share of the estimate: in season", "share", USUAL, 0.7, 1)
     rise_a_week_newcomer: float = rule(
-        0.05,
-        "Most the implied max may rise a week, newcomer",
-        "share",
-        "ACSM 2009 (2 to 10 % a step)",
-        0,
-        0.1,
+        0.05, "Most the implied max may rise a week, newcomer", "share", "ACSM 2009 (2 to 10 % a step)", 0, 0.1
     )
     rise_a_week_trained: float = rule(
         0.025, "Most the implied max may rise a week, others", "share", "ACSM 2009 (2 to 10 % a step)", 0, 0.1
     )
-    step_cap: float = rule(
-        0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2
-    )
+    step_cap: float = rule(0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2)
     step_least: float = rule(
-        0.01,
-        "Least step that counts as one, share of the load: rooms with tiny plates",
-        "share",
-        USUAL,
-        0,
-        0.05,
+        0.01, "Least step that counts as one, share of the load: rooms with tiny plates", "share", USUAL, 0, 0.05
     )
     ratio_first_week: float = rule(
-        0.9,
-        "First load of a movement never tested, as a share of what its ratio gives",
-        "share",
-        USUAL,
-        0.6,
-        1,
+        0.9, "First load of a movement never tested, as a share of what its ratio gives", "share", USUAL, 0.6, 1
     )
     pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
     no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
@@ -121,9 +94,7 @@ class Rules:
         0.5,
         0.95,
     )
-    adult_age_years: int = rule(
-        18, "Age under which a guardian must consent", "years", "local law may differ", 14, 21
-    )
+    adult_age_years: int = rule(18, "Age under which a guardian must consent", "years", "local law may differ", 14, 21)
     earned_sessions: int = rule(
         2, "Clean sessions in a row at the rung's criterion that earn the next rung", "sessions", USUAL, 1, 6
     )
@@ -131,67 +102,52 @@ class Rules:
     gate_wedge_mm: int = rule(
         20, "Highest heel wedge with which the squat shape passes the barbell gate", "mm", USUAL, 0, 50
     )
-    gate_grade: int = rule(
-        1, "Worst grade of pelvis and side shift that passes the gate", "grade", USUAL, 0, 2
-    )
+    gate_grade: int = rule(1, "Worst grade of pelvis and side shift that passes the gate", "grade", USUAL, 0, 2)
     gate_hold_s: int = rule(15, "Held deep squat that passes the gate", "s", USUAL, 5, 120)
     gate_counterbalance_share: float = rule(
-        0.25,
-        "Weight of 3 × 10 counterbalanced squats that passes, as a share of body mass",
-        "share",
-        USUAL,
-        0,
-        1,
+        0.25, "Weight of 3 × 10 counterbalanced squats that passes, as a share of body mass", "share", USUAL, 0, 1
     )
-    gate_sessions: int = rule(
-        8, "Sessions on the road to the bar that pass the gate", "sessions", USUAL, 2, 40
-    )
+    gate_sessions: int = rule(8, "Sessions on the road to the bar that pass the gate", "sessions", USUAL, 2, 40)
     gate_weeks: int = rule(4, "Weeks those sessions must span", "weeks", USUAL, 1, 26)
     wedge_allowed: int = rule(
-        1,
-        "1: a heel wedge may be lent; 0: this squad lends none",
+        1, "1: a heel wedge may be lent; 0: this squad lends none", "0 or 1", "usual practice; schools differ", 0, 1
+    )
+    wedge_checks: int = rule(2, "Checks in a row that must hold before the wedge is lowered", "checks", USUAL, 1, 6)
+    ankle_short_cm: float = rule(9, "Knee-to-wall distance under which an ankle counts as short", "cm", USUAL, 4, 15)
+    side_note: float = rule(
+        0.10, "Left/right difference from which it is noted, share of the better side", "share", USUAL, 0.02, 0.5
+    )
+    side_act: float = rule(
+        0.15,
+        "Left/right difference from which the weaker side goes first and the stronger matches its reps",
+        "share",
+        USUAL,
+        0.05,
+        0.6,
+    )
+    retest_days: int = rule(28, "Days until a screen is due again", "days", USUAL, 7, 180)
+    sport_knee_strain: int = rule(
+        2,
+        "How much the sport itself loads the front of the knee",
+        "0 to 3",
+        "usual practice: braking, turning, landing",
+        0,
+        3,
+    )
+    sport_groin_strain: int = rule(
+        2, "How much the sport itself loads the groin", "0 to 3", "usual practice: turning, striking", 0, 3
+    )
+    upright_first: int = rule(
+        0,
+        "Which squat school leads: 0 back-loaded first, 1 upright first",
         "0 or 1",
         "usual practice; schools differ",
         0,
         1,
     )
-    wedge_checks: int = rule(
-        2, "Checks in a row that must hold before the wedge is lowered", "checks", USUAL, 1, 6
-    )
-    ankle_short_cm: float = rule(
-        9, "Knee-to-wall distance under which an ankle counts as short", "cm", USUAL, 4, 15
-    )
-    side_note: float = rule(
-        0.10,
-        "Left/right difference from which it is noted, share of the better side",
-        "share",
-        USUAL,
-        0.02,
-        0.5,
-    )
-    side_act: float = rule(
-        0.15, "Left/right difference from which the weaker side goes first and the stronger matches its reps", "share",
-        USUAL, 0.05, 0.6,
-    )  # fmt: skip
-    retest_days: int = rule(28, "Days until a screen is due again", "days", USUAL, 7, 180)
-    sport_knee_strain: int = rule(
-        2, "How much the sport itself loads the front of the knee", "0 to 3",
-        "usual practice: braking, turning, landing", 0, 3,
-    )  # fmt: skip
-    sport_groin_strain: int = rule(
-        2, "How much the sport itself loads the groin", "0 to 3", "usual practice: turning, striking", 0, 3
-    )
-    upright_first: int = rule(
-        0, "Which squat school leads: 0 back-loaded first, 1 upright first", "0 or 1",
-        "usual practice; schools differ", 0, 1,
-    )  # fmt: skip
     absence_short_days: int = rule(8, "Days away from which loads come down", "days", USUAL, 3, 21)
-    absence_long_days: int = rule(
-        15, "Days away from which they come down further, a stage back", "days", USUAL, 8, 42
-    )
-    absence_screen_days: int = rule(
-        29, "Days away after which the athlete is screened anew", "days", USUAL, 15, 90
-    )
+    absence_long_days: int = rule(15, "Days away from which they come down further, a stage back", "days", USUAL, 8, 42)
+    absence_screen_days: int = rule(29, "Days away after which the athlete is screened anew", "days", USUAL, 15, 90)
     absence_short_load: float = rule(0.95, "Load after a short absence, as a share", "share", USUAL, 0.5, 1)
     absence_long_load: float = rule(0.90, "Load after a long absence, as a share", "share", USUAL, 0.5, 1)
     return_volume_1: float = rule(
@@ -215,12 +171,18 @@ class Rules:
     sets_calves_high: int = rule(10, "Hard sets a week: calves, at most", "sets", USUAL, 0, 60)
     helper_share: float = rule(0.5, "How far a set counts for a helping muscle", "share", USUAL, 0, 1)
     squat_hamstrings: float = rule(
-        0, "How far a squat counts for the hamstrings: they lengthen at the hip while they shorten at the knee", "share",
-        "usual practice; schools differ", 0, 1,
-    )  # fmt: skip
-    posterior_days: int = rule(
-        2, "Days a week with a hinge, a curl or a thrust, at least", "days", USUAL, 0, 6
+        0,
+        "How far a squat counts for the hamstrings: they lengthen at the hip while they shorten at the knee",
+        "share",
+        "usual practice; schools differ",
+        0,
+        1,
     )
+    hard_within_reps: int = rule(4, "Most left in a set that still counts as a hard one", "reps", USUAL, 0, 8)
+    unloaded_relative: float = rule(
+        0.6, "Load as a share of the max, of what has none: body weight, bands, rungs", "share", USUAL, 0.2, 1
+    )
+    posterior_days: int = rule(2, "Days a week with a hinge, a curl or a thrust, at least", "days", USUAL, 0, 6)
     hinge_sets_session: int = rule(
         4, "Hard sets of hinges that never touch the floor, in one session, at most", "sets", USUAL, 1, 12
     )
@@ -230,36 +192,68 @@ class Rules:
         12, "Lower-back index from which a day is a high one; two running are flagged", "index", USUAL, 4, 60
     )
     back_target_low: float = rule(
-        0, "Lower-back index of a week, at least; 0: no target", "index",
-        "usual practice; one school trains it directly", 0, 60,
-    )  # fmt: skip
+        0,
+        "Lower-back index of a week, at least; 0: no target",
+        "index",
+        "usual practice; one school trains it directly",
+        0,
+        60,
+    )
+    last_squat_share: float = rule(
+        0.85,
+        "First load of a squat placed last in the session, as a share of what its window gives",
+        "share",
+        USUAL,
+        0.6,
+        1,
+    )
+    place_balance_s: float = rule(
+        20, "Balance on the worse leg from which the first rungs need no support", "s", USUAL, 5, 60
+    )
+    place_bridge_s: float = rule(60, "Bridge hold from which thrusts start on the bench", "s", USUAL, 10, 180)
+    variant_lean_deg: float = rule(
+        45,
+        "Trunk from upright in landing or pick-up, from which an athlete counts as leaning",
+        "degrees",
+        USUAL,
+        20,
+        80,
+    )
+    variant_rig_s: int = rule(120, "Seconds to rig a movement from which that speaks against it", "s", USUAL, 30, 600)
+    variant_skill: int = rule(4, "Skill up to which a movement is easy enough to learn", "1 to 5", USUAL, 1, 5)
+    variant_skill_newcomer: int = rule(3, "The same for newcomers", "1 to 5", USUAL, 1, 5)
+    watch_days: int = rule(14, "Days for which pain under the line stays on the physio's list", "days", USUAL, 3, 60)
     flags_needed: int = rule(2, "Red flags together that ask for an easy week", "flags", USUAL, 1, 4)
     flag_misses: int = rule(
-        2, "Missed sessions of the last seven days that are a red flag", "sessions", USUAL, 1, 7
+        2, "Missed sessions of the days before (`flag_misses_days`) that are a red flag", "sessions", USUAL, 1, 7
     )
+    flag_misses_days: int = rule(7, "Days of sessions in which misses are counted together", "days", USUAL, 3, 28)
     flag_low_score: float = rule(
-        2.5, "Check-in up to which it is low: mean of sleep, and of soreness and stress turned round, 1 to 5", "points",
-        USUAL, 1, 5,
-    )  # fmt: skip
+        2.5,
+        "Check-in up to which it is low: mean of sleep, and of soreness and stress turned round, 1 to 5",
+        "points",
+        USUAL,
+        1,
+        5,
+    )
     flag_low_times: int = rule(3, "Low check-ins that are a red flag", "check-ins", USUAL, 1, 10)
     flag_days: int = rule(
         14, "Days of check-ins looked at, and how far back an estimate is compared", "days", USUAL, 7, 42
     )
     flag_back_rise: int = rule(
-        2,
-        "Rise of the lower back's soreness over three check-ins that is a red flag",
-        "points of 10",
-        USUAL,
-        1,
-        10,
+        2, "Rise of the lower back's soreness over three check-ins that is a red flag", "points of 10", USUAL, 1, 10
     )
     flag_estimate_drop: float = rule(
         0.05, "Fall of a main lift's estimate that is a red flag", "share", USUAL, 0.01, 0.3
     )
     strain_week: float = rule(
-        70, "Strain of a week on knee or groin (sets × 0 to 3), at most, in a sport that asks nothing of it", "index",
-        USUAL, 10, 200,
-    )  # fmt: skip
+        70,
+        "Strain of a week on knee or groin (sets × 0 to 3), at most, in a sport that asks nothing of it",
+        "index",
+        USUAL,
+        10,
+        200,
+    )
     strain_sport: float = rule(
         10, "How much of that each grade of the sport's own strain takes away", "index", USUAL, 0, 40
     )
@@ -281,6 +275,7 @@ class RuleLine:
 
 
 def lines(rules: Rules) -> Iterator[RuleLine]:
+    """Every rule with its value for a squad and everything said about it."""
     for item in fields(Rules):
         yield RuleLine(item.name, getattr(rules, item.name), item.default, **item.metadata)
 
@@ -301,9 +296,7 @@ def parse(name: str, text: str) -> str | int | float:
         raise ImpossibleInput(Problem("value", "not_whole" if whole else "not_a_number")) from None
     # A comparison that fails for "nan" too: it is neither above nor below anything.
     if not ((line.low is None or value >= line.low) and (line.high is None or value <= line.high)):
-        raise ImpossibleInput(
-            Problem("value", "out_of_range", {"low": line.low or 0, "high": line.high or 0})
-        )
+        raise ImpossibleInput(Problem("value", "out_of_range", {"low": line.low or 0, "high": line.high or 0}))
     return value
 
 

@@ -1,21 +1,27 @@
-"""The steps that led to a value, so that every number can be explained.
+"""The steps that led to a value, as data, so that every number can be explained in any words and unit.
 
-A `Step` is one line a coach can read: what it is, how it came about in words, and the result.
-Steps survive as plain data (`to_plain`, `from_plain`), because a published number keeps the
-working it was made with.
+A `Step` says by its code what was done, with the facts it was done from, and what came out. Words are
+put to it only when it is shown (`ui/phrases/working.py`). Steps survive as plain data (`to_plain`,
+`from_plain`), because a published number keeps the working it was made with.
 """
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
+
+Fact = str | float | int
 
 
 @dataclass(frozen=True)
 class Step:
-    """One line of working."""
+    """One line of working.
 
-    label: str  # what this is: "Estimate"
-    words: str  # how it came about: "105 × (1 + 7 ÷ 30), trust: fair"
-    output: str  # the result as text: "129.5"
+    `output` is a number in `unit`, an exact amount as text ("82.5") or a code; days are ISO dates.
+    """
+
+    code: str
+    facts: Mapping[str, Fact] = field(default_factory=dict)
+    output: Fact = ""
     unit: str = ""
 
 
@@ -26,22 +32,23 @@ class Working:
     steps: tuple[Step, ...] = ()
 
     def then(self, *steps: Step) -> "Working":
+        """This working with more steps after it."""
         return Working(self.steps + steps)
 
     def __add__(self, other: "Working") -> "Working":
         return Working(self.steps + other.steps)
 
-    def to_plain(self) -> list[dict[str, str]]:
+    def to_plain(self) -> list[dict[str, Any]]:
+        """Plain data for keeping; `from_plain` reads it back."""
         return [
-            {"label": step.label, "words": step.words, "output": step.output, "unit": step.unit}
+            {"code": step.code, "facts": dict(step.facts), "output": step.output, "unit": step.unit}
             for step in self.steps
         ]
 
     @classmethod
-    def from_plain(cls, rows: Iterable[Mapping[str, str]]) -> "Working":
-        return cls(
-            tuple(Step(row["label"], row["words"], row["output"], row.get("unit", "")) for row in rows)
-        )
+    def from_plain(cls, rows: Iterable[Mapping[str, Any]]) -> "Working":
+        """The working kept as plain data."""
+        return cls(tuple(Step(row["code"], row["facts"], row["output"], row["unit"]) for row in rows))
 
 
 def plain(number: float, decimals: int = 1) -> str:

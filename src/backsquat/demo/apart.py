@@ -8,13 +8,14 @@ from sqlalchemy.orm import Session
 from backsquat.core.readiness.flags import CheckIn
 from backsquat.core.rules import Rules
 from backsquat.demo.place import school_hall
-from backsquat.features.athletes.flags import check_in
-from backsquat.features.blocks.operations import Anew, publish, replan
-from backsquat.features.blocks.slots import give_course
-from backsquat.features.desk import Actor
-from backsquat.features.room.operations import save_room
-from backsquat.features.room.stays import StayFacts, add_stay
 from backsquat.storage.models import Block
+from backsquat.work.actor import Actor
+from backsquat.work.health.check_ins import check_in
+from backsquat.work.plan.cells import publish
+from backsquat.work.plan.replan import ReplanScope, replan
+from backsquat.work.plan.room_assignments import AssignmentFacts, assign_room
+from backsquat.work.plan.slots import give_setting
+from backsquat.work.rooms.describe import save_room
 
 CHECK_INS = {  # days before the demo's day → sleep, soreness, stress, back
     "Rania Haddad": {12: (4, 2, 2, 1), 7: (2, 4, 4, 2), 5: (2, 4, 4, 3), 3: (2, 4, 5, 5), 0: (2, 5, 4, 5)},
@@ -26,9 +27,7 @@ AT_SCHOOL, CLIMBER = ("Petra Skov", "Suri Valdez"), "Oona Lachlan"
 WEDNESDAYS = (dt.date(2026, 12, 2), dt.date(2026, 12, 18), 2)
 
 
-def come_in(
-    session: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]
-) -> None:
+def come_in(session: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]) -> None:
     """Some tell how they come to a session; one of them shows two red flags by now."""
     for name, days in CHECK_INS.items():
         for before, answers in days.items():
@@ -36,15 +35,13 @@ def come_in(
             check_in(session, on(day, 17), id_of(name), CheckIn(day, *answers))
 
 
-def train_apart(
-    session: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules
-) -> None:
+def train_apart(session: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules) -> None:
     """Two train at school on Wednesdays until the holidays; one climbs by a fixed step in the hinge."""
     room_id = save_room(session, actor, school_hall(), further=True).subject_id
     for name in AT_SCHOOL:
-        add_stay(session, actor, StayFacts(room_id, id_of(name), *WEDNESDAYS), rules)
+        assign_room(session, actor, AssignmentFacts(room_id, id_of(name), *WEDNESDAYS), rules)
     hinge = next(slot for slot in block.slots if slot.movement == "romanian_deadlift")
     climber = id_of(CLIMBER)
-    give_course(session, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
-    replan(session, actor, block.id, rules, Anew([climber], [hinge.id]))
+    give_setting(session, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
+    replan(session, actor, block.id, rules, ReplanScope([climber], [hinge.id]))
     publish(session, actor, block.id, "school hall, and another school for one")

@@ -16,11 +16,12 @@ from sqlalchemy.orm import Session
 from backsquat.config import DEMO_DAY
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate
+from backsquat.core.progression.cell import UNLOADED, SlotRole, State
 from backsquat.core.progression.decision import Code
-from backsquat.core.progression.row import UNLOADED, State
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
+from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
@@ -29,33 +30,32 @@ from backsquat.demo.lifter import do_set, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.place import harbour_hall
 from backsquat.demo.screens import values
-from backsquat.features.accounts.operations import add_person
-from backsquat.features.athletes.operations import (
-    AthleteFacts,
-    SetFacts,
-    add_milestone,
-    log_test,
-    save_athlete,
-)
-from backsquat.features.athletes.set_up import note_set_up
-from backsquat.features.blocks.editing import edit_cell
-from backsquat.features.blocks.operations import Anew, publish, replan
-from backsquat.features.blocks.planning import room_of, session_day
-from backsquat.features.blocks.slots import BlockFacts, SlotFacts, create_block
-from backsquat.features.desk import Actor
-from backsquat.features.floor.operations import log_set
-from backsquat.features.health.operations import add_limit, add_note, come_back, go_away
-from backsquat.features.ladders.operations import log_rung_work, move_rung, override_gate, place_by_screens
-from backsquat.features.review.operations import answer
-from backsquat.features.room.operations import (
-    check_station,
-    save_room,
-)
-from backsquat.features.screening.operations import record_result
 from backsquat.library import battery
 from backsquat.library.shelf import movements
 from backsquat.storage.convert import load_near
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Match, RoomRow, Season, Squad
+from backsquat.work.accounts.people import add_person
+from backsquat.work.actor import Actor
+from backsquat.work.decisions.answer import answer
+from backsquat.work.health.absences import come_back, go_away
+from backsquat.work.health.limits import add_limit
+from backsquat.work.health.notes import add_note
+from backsquat.work.ladders.gates import override_gate
+from backsquat.work.ladders.moves import move_rung, place_by_screens
+from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.plan.cells import publish
+from backsquat.work.plan.edit import edit_cell
+from backsquat.work.plan.replan import ReplanScope, replan
+from backsquat.work.plan.slot_plan import room_of
+from backsquat.work.readiness.screens import record_results
+from backsquat.work.record.floor import log_sets
+from backsquat.work.record.outside import log_rung_work, log_test
+from backsquat.work.record.record import SetFacts
+from backsquat.work.rooms.describe import check_station, save_room
+from backsquat.work.season.milestones import add_milestone
+from backsquat.work.sessions.blocks import session_day
+from backsquat.work.squad.athletes import AthleteFacts, save_athlete
+from backsquat.work.squad.set_ups import note_set_up
 
 SEASON = Span(dt.date(2026, 7, 6), 40)
 PASSWORD = "chalk and iron"
@@ -66,10 +66,10 @@ BLOCKS = (  # name, first week, weeks, in season
 )
 SLOTS = ((0, "back_squat"), (2, "romanian_deadlift"))
 BESIDE = (  # what stands beside the main lifts in the newest block
-    SlotFacts(0, "rear_raised_dumbbells", "window", {"sets": 2}, role="second"),
-    SlotFacts(2, "lying_curl", "window", {"sets": 3}, role="assistance"),
+    SlotFacts(0, "rear_raised_dumbbells", "window", {"sets": 2}, role=SlotRole.SECOND),
+    SlotFacts(2, "lying_curl", "window", {"sets": 3}, role=SlotRole.ASSISTANCE),
 )
-PAIN = {"pain": 5, "pain_place": "groin", "pain_character": "sharp"}
+PAIN = {"pain": 5, "pain_region": "groin", "pain_character": "sharp"}
 SET_UPS = (
     ("Marit Holm", "back_squat", "stance", "32 cm"), ("Marit Holm", "back_squat", "pins", "hole 9"),
     ("Marit Holm", "back_squat", "grip", "two fingers in"), ("Ines Okafor", "back_squat", "pins", "hole 10"),
@@ -91,9 +91,9 @@ class Club:
         session.add(self.squad)
         session.flush()
         people = [
-            ("amari", "R. Amari", "coach"),
-            ("lund", "T. Lund", "assistant"),
-            ("ferro", "M. Ferro", "physio"),
+            ("amari", "R. Amari", Role.COACH),
+            ("lund", "T. Lund", Role.ASSISTANT),
+            ("ferro", "M. Ferro", Role.PHYSIO),
         ]
         self.users = [
             add_person(
@@ -135,9 +135,7 @@ class Club:
         return next(athlete_id for athlete_id, person in self.athletes.items() if person.name == name)
 
     def season(self) -> None:
-        season = Season(
-            squad_id=self.squad.id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks
-        )
+        season = Season(squad_id=self.squad.id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks)
         self.session.add(season)
         self.session.flush()
         day = FIRST_MATCH
@@ -151,13 +149,15 @@ class Club:
         self.kept += self.session.scalars(select(RoomRow)).all()
 
     def athlete(self, person: Person) -> None:
-        joined = min(
-            SEASON.first_week + dt.timedelta(weeks=person.joined_week), DEMO_DAY - dt.timedelta(days=4)
-        )
+        joined = min(SEASON.first_week + dt.timedelta(weeks=person.joined_week), DEMO_DAY - dt.timedelta(days=4))
         facts = AthleteFacts(
-            person.name, dt.date.fromisoformat(person.born), Decimal(person.mass_kg), person.position,
-            person.newcomer, person.consent,
-        )  # fmt: skip
+            person.name,
+            dt.date.fromisoformat(person.born),
+            Decimal(person.mass_kg),
+            person.position,
+            person.newcomer,
+            person.consent,
+        )
         athlete = save_athlete(self.session, self.on(joined), facts)
         self.athletes[athlete.id] = person
         self.kept.append(athlete)
@@ -174,25 +174,19 @@ class Club:
         late = dt.date(2026, 10, 14) if person.position == "left wing" else dt.date(2026, 11, 4)
         days = [joined, joined + dt.timedelta(weeks=8), late]
         for n, day in enumerate(day for day in days if joined <= day < DEMO_DAY):
-            for value in values(person, sided, self.chance, n == 1):
-                record_result(self.session, self.on(day), athlete.id, value, day)
+            found = list(values(person, sided, self.chance, n == 1))
+            record_results(self.session, self.on(day), athlete.id, found, day)
         if person.newcomer and not person.story:
-            override_gate(self.session, self.on(joined), athlete.id, Gate.BARBELL, THROUGH_YOUTH)
+            override_gate(self.session, self.on(joined), athlete.id, Gate.BARBELL, THROUGH_YOUTH, self.rules)
         if person.story == "on the road":
             day = dt.date(2026, 11, 6)
-            for ladder, code in (("squat_to_bar", "goblet_squat"), ("hinge", "kettlebell_deadlift"),
-                                 ("split_squat", "split_squat_front_raised")):  # fmt: skip
+            for ladder, code in (
+                ("squat_to_bar", "goblet_squat"),
+                ("hinge", "kettlebell_deadlift"),
+                ("split_squat", "split_squat_front_raised"),
+            ):
                 reason = "placed after the screens"
-                move_rung(
-                    self.session,
-                    self.on(day),
-                    athlete.id,
-                    ladder,
-                    code,
-                    self.rules,
-                    way="placed",
-                    reason=reason,
-                )
+                move_rung(self.session, self.on(day), athlete.id, ladder, code, self.rules, way="placed", reason=reason)
         if not person.story:
             place_by_screens(self.session, self.on(joined), athlete.id, self.rules)
         if person.story == "just through":
@@ -202,15 +196,19 @@ class Club:
         """Eight sessions over four weeks, the weight going up, then the gate."""
         for code, ladder in (("goblet_squat", "squat_to_bar"), ("bench_thrust", "thrust")):
             move_rung(
-                self.session, self.on(first), athlete.id, ladder, code, self.rules, way="placed",
+                self.session,
+                self.on(first),
+                athlete.id,
+                ladder,
+                code,
+                self.rules,
+                way="placed",
                 reason="placed after the screens",
-            )  # fmt: skip
+            )
         for session in range(8):
             day = first + dt.timedelta(weeks=session // 2, days=3 * (session % 2))
             for code, load, reps in (("goblet_squat", 10 + session, 10), ("bench_thrust", 0, 12)):
-                sets = [
-                    SetFacts(self.client_id(), Decimal(load), Unit.KG, reps, reps, 3, day) for _ in range(3)
-                ]
+                sets = [SetFacts(self.client_id(), Decimal(load), Unit.KG, reps, reps, 3, day) for _ in range(3)]
                 log_rung_work(self.session, self.on(day), athlete.id, code, sets, self.rules)
 
     def just_through(self) -> None:
@@ -229,17 +227,19 @@ class Club:
         away = go_away(self.session, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), Why.AWAY)
         come_back(self.session, self.on(sunday), away.id, DEMO_DAY, "", rules)
         range_limit = LimitFacts(
-            Scope.MOVEMENT, "back_squat", LimitKind.RANGE, None, "to thigh level", dt.date(2026, 11, 9), None,
+            Scope.MOVEMENT,
+            "back_squat",
+            LimitKind.RANGE,
+            None,
+            "to thigh level",
+            dt.date(2026, 11, 9),
+            None,
             "M. Ferro, physio",
-        )  # fmt: skip
+        )
         add_limit(self.session, self.on(sunday), named["Elsbeth Oyelaran"], range_limit, rules)
-        physio = Actor(self.users[2].id, self.squad.id, dt.datetime.combine(sunday, dt.time(10)))
+        physio = Actor(self.users[2].id, self.squad.id, dt.datetime.combine(sunday, dt.time(10)), Role.PHYSIO)
         add_note(
-            self.session,
-            physio,
-            named["Rania Haddad"],
-            "Lower back sore after long bus trips, spring.",
-            "lower back",
+            self.session, physio, named["Rania Haddad"], "Lower back sore after long bus trips, spring.", "lower back"
         )
         for name, movement, field, value in SET_UPS:
             note_set_up(self.session, self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
@@ -257,33 +257,27 @@ class Club:
 
     def block(self, name: str, first: dt.date, weeks: int, in_season: bool) -> None:
         sunday = first - dt.timedelta(days=1)
-        slots = tuple(
-            SlotFacts(day, code, "wave", {"sets": 4 if not in_season else 3}) for day, code in SLOTS
-        )
+        slots = tuple(SlotFacts(day, code, "wave", {"sets": 4 if not in_season else 3}) for day, code in SLOTS)
         if name == BLOCKS[-1][0]:
             slots += BESIDE
         block = create_block(
-            self.session,
-            self.on(sunday),
-            BlockFacts(name, first, weeks, in_season, slots),
-            SEASON,
-            self.rules,
+            self.session, self.on(sunday), BlockFacts(name, first, weeks, in_season, slots), SEASON, self.rules
         )
         publish(self.session, self.on(sunday), block.id)
         self.kept.append(block)
         self.blocks.append(block)
         for week in range(weeks):
             for slot in block.slots:
-                day = session_day(block, slot, week)
+                day = session_day(slot, week)
                 if day < DEMO_DAY:
-                    if slot.place == 0:  # who has been tested since, or came back, gets loads
+                    if slot.position == 0:  # who has been tested since, or came back, gets loads
                         self.catch_up(block, day)
                     self.train(block, slot, week, day)
         if block.first_week <= DEMO_DAY:
             self.edit_one(block)
 
     def catch_up(self, block: Block, day: dt.date) -> None:
-        if replan(self.session, self.on(day, 8), block.id, self.rules, Anew(only_refused=True)):
+        if replan(self.session, self.on(day, 8), block.id, self.rules, ReplanScope(only_refused=True)):
             publish(self.session, self.on(day, 8), block.id, "newly tested")
 
     def train(self, block: Block, slot: BlockSlot, week: int, day: dt.date) -> None:
@@ -291,20 +285,22 @@ class Club:
         cells = self.session.scalars(
             select(Cell)
             .where(
-                Cell.slot_id == slot.id, Cell.week == week, Cell.live,
+                Cell.slot_id == slot.id,
+                Cell.week == week,
+                Cell.live,
                 Cell.load_kg.is_not(None) | Cell.state.in_(UNLOADED),
             )
             .order_by(Cell.athlete_id)
-        ).all()  # fmt: skip
+        ).all()
         for cell in cells:
             person = self.athletes[cell.athlete_id]
-            if slot.role != "main":
+            if slot.role is not SlotRole.MAIN:
                 away = person.away[0] <= season_week <= person.away[1]
                 if not away and person.story != "no consent":
                     self.beside(cell, day)
                 continue
             absent = person.away[0] <= season_week <= person.away[1] or self.chance.random() < 0.03
-            if cell.state == State.RUNG.value:
+            if cell.state is State.RUNG:
                 self.rung_session(cell, day, week)
             elif not absent:
                 self.exposure(cell, slot, person, season_week, day)
@@ -315,25 +311,28 @@ class Club:
         faults = [fault.code for fault in movement.faults]
         actor = self.on(day)
         hurts = person.story == "stopped" and day == DEMO_DAY - dt.timedelta(days=7)
-        decision = None
-        for number in range(1, cell.sets + 1):
+        sets = []
+        for number in range(1, 3 if hurts else cell.sets + 1):
             done = do_set(self.chance, max_kg, cell.load_kg or 1, cell.reps, number, faults)
             pain: dict[str, Any] = PAIN if hurts and number == 2 else {}
             facts = SetFacts(
-                self.client_id(), cell.load_amount or Decimal(0), Unit(cell.load_unit), done.reps,
-                done.reps - min(done.short_reps, done.reps - 1), done.reserve_reps, day, done.fault, **pain,
-            )  # fmt: skip
-            logged = log_set(self.session, actor, cell.id, facts, self.rules)
-            decision = logged.decision
-            if logged.stop:
-                break
+                self.client_id(),
+                cell.load_amount or Decimal(0),
+                Unit(cell.load_unit),
+                done.reps,
+                done.reps - min(done.short_reps, done.reps - 1),
+                done.reserve_reps,
+                day,
+                done.fault,
+                **pain,
+            )
+            sets.append(facts)
+        decision = log_sets(self.session, actor, cell.id, sets, self.rules).decision
         # Three athletes' newest decisions are left for the coach on Sunday evening.
         waits = day > DEMO_DAY - dt.timedelta(days=7) and person.name.split()[0] in ("Tove", "Sanne", "Mirre")
         if decision and not waits:
-            if self.chance.random() < 0.03 and decision.code == Code.UP.value:
-                answer(
-                    self.session, actor, decision.id, self.rules, code=Code.STAY, reason="tired from travel"
-                )
+            if self.chance.random() < 0.03 and decision.code is Code.UP:
+                answer(self.session, actor, decision.id, self.rules, code=Code.STAY, reason="tired from travel")
             else:
                 answer(self.session, actor, decision.id, self.rules)
 
@@ -341,23 +340,21 @@ class Club:
         """Work beside the main lifts, made as asked; its own luck, so that the main lifts stay what they were."""
         first = 20 + 5 * (cell.athlete_id % 4) if cell.low == 8 else 8  # a machine's pin, or light dumb-bells
         load = Decimal(first) if cell.load_amount is None else cell.load_amount
-        decision = None
+        sets = []
         for number in range(cell.sets):
             client_id = str(UUID(int=self.luck.getrandbits(128), version=4))
             left = max(1, 3 - number - self.luck.randrange(2))
-            facts = SetFacts(client_id, load, Unit(cell.load_unit), cell.reps, cell.reps, left, day)
-            decision = log_set(self.session, self.on(day, 19), cell.id, facts, self.rules).decision
+            sets.append(SetFacts(client_id, load, Unit(cell.load_unit), cell.reps, cell.reps, left, day))
+        decision = log_sets(self.session, self.on(day, 19), cell.id, sets, self.rules).decision
         if decision:
             answer(self.session, self.on(day, 19), decision.id, self.rules)
 
     def rung_session(self, cell: Cell, day: dt.date, week: int) -> None:
         """The work of a rung, one rep under the top of its window: on the way, not there yet."""
         load = Decimal(10 + 2 * week) if cell.movement == "goblet_squat" else Decimal(16)
-        decision = None
-        for _ in range(cell.sets):
-            reps = cell.reps - 1
-            facts = SetFacts(self.client_id(), load, Unit.KG, reps, reps, 2, day)
-            decision = log_set(self.session, self.on(day), cell.id, facts, self.rules).decision
+        reps = cell.reps - 1
+        sets = [SetFacts(self.client_id(), load, Unit.KG, reps, reps, 2, day) for _ in range(cell.sets)]
+        decision = log_sets(self.session, self.on(day), cell.id, sets, self.rules).decision
         if decision:
             answer(self.session, self.on(day), decision.id, self.rules)
 
@@ -369,12 +366,7 @@ class Club:
         cell = self.session.execute(
             select(Cell)
             .join(Athlete, Cell.athlete_id == Athlete.id)
-            .where(
-                Cell.slot_id == block.slots[0].id,
-                Cell.week == 5,
-                Cell.current,
-                Athlete.name == "Tove Lindqvist",
-            )
+            .where(Cell.slot_id == block.slots[0].id, Cell.week == 5, Cell.current, Athlete.name == "Tove Lindqvist")
         ).scalar_one()
         room = room_of(self.session, self.squad.id)
         lower = load_near(room, cell.bar, (cell.load_kg or 0) - 5)
@@ -385,22 +377,24 @@ class Club:
         actor = self.on(dt.date(2026, 8, 1))
         due = dt.date(2027, 2, 6)
         wanted = {
-            "Marit Holm": ("1.65", due), "Ines Okafor": ("1.55", due), "Tove Lindqvist": ("1.65", due),
-            "Sanne de Wit": ("1.55", due), "Petra Skov": ("1.45", due), "Rania Haddad": ("1.4", due),
-            "Ayla Demirel": ("1.35", due), "Mirre Castellan": ("1.35", due), "Oona Lachlan": ("1.2", due),
-            "Wren Achterberg": ("1.2", due), "Suri Valdez": ("1.15", due), "Elsbeth Oyelaran": ("1.1", due),
-        }  # fmt: skip
+            "Marit Holm": ("1.65", due),
+            "Ines Okafor": ("1.55", due),
+            "Tove Lindqvist": ("1.65", due),
+            "Sanne de Wit": ("1.55", due),
+            "Petra Skov": ("1.45", due),
+            "Rania Haddad": ("1.4", due),
+            "Ayla Demirel": ("1.35", due),
+            "Mirre Castellan": ("1.35", due),
+            "Oona Lachlan": ("1.2", due),
+            "Wren Achterberg": ("1.2", due),
+            "Suri Valdez": ("1.15", due),
+            "Elsbeth Oyelaran": ("1.1", due),
+        }
         for athlete_id, person in self.athletes.items():
             if person.name in wanted:
                 amount, day = wanted[person.name]
                 add_milestone(
-                    self.session,
-                    actor,
-                    athlete_id,
-                    "back_squat",
-                    MilestoneKind.BODY_MASSES,
-                    Decimal(amount),
-                    day,
+                    self.session, actor, athlete_id, "back_squat", MilestoneKind.BODY_MASSES, Decimal(amount), day
                 )
 
 

@@ -25,9 +25,7 @@ def true_max(person: Person, hinge: bool, week: int) -> float:
     return start * (1 + person.gain_a_week * week) * (1 - lost)
 
 
-def do_set(
-    chance: random.Random, max_kg: float, load_kg: float, reps: int, number: int, faults: list[str]
-) -> Done:
+def do_set(chance: random.Random, max_kg: float, load_kg: float, reps: int, number: int, faults: list[str]) -> Done:
     """One set: reps until the lifter is done or `reps` is reached, and the reserve they would name."""
     possible = 30 * (max_kg / load_kg - 1) - 0.35 * (number - 1) if max_kg > load_kg else 0.0
     made = max(1, min(reps, int(possible + 0.3)))

@@ -3,7 +3,7 @@
 from decimal import Decimal
 
 from backsquat.core.loads.mass import Unit
-from backsquat.features.room.operations import BandFacts, BarFacts, PlateFacts, RoomFacts, StackFacts
+from backsquat.work.rooms.describe import BandFacts, BarFacts, PlateFacts, RoomFacts, StackFacts
 
 EQUIPMENT = (
     "rack", "dumbbells", "kettlebells", "bench", "box", "wedge", "band", "rail", "ball", "sliders", "bar_pad",
@@ -24,7 +24,10 @@ def harbour_hall() -> RoomFacts:
         ("1.25", 4, 160),
     ]
     return RoomFacts(
-        "Harbour hall, weight room", Unit.KG, Decimal(0), 4,
+        "Harbour hall, weight room",
+        Unit.KG,
+        Decimal(0),
+        4,
         (BarFacts("bar20", "Long bar", Decimal(20)), BarFacts("bar15", "Light bar", Decimal(15))),
         tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
         EQUIPMENT,
@@ -35,17 +38,21 @@ def harbour_hall() -> RoomFacts:
             StackFacts("knee_extension", Decimal(5), Decimal(5), Decimal(100)),
         ),
         bands=(BandFacts("thin", Decimal(5), Decimal(15)), BandFacts("thick", Decimal(15), Decimal(35))),
-    )  # fmt: skip
+    )
 
 
 def school_hall() -> RoomFacts:
     """What a school has in a corner of its hall."""
     plates = [("45", 3, 450), ("25", 2, 320), ("10", 2, 230), ("5", 2, 200), ("2.5", 2, 160)]
     return RoomFacts(
-        "School hall", Unit.LB, Decimal(0), 2, (BarFacts("bar45", "Bar", Decimal(45)),),
+        "School hall",
+        Unit.LB,
+        Decimal(0),
+        2,
+        (BarFacts("bar45", "Bar", Decimal(45)),),
         tuple(PlateFacts(Decimal(mass), pairs, diameter) for mass, pairs, diameter in plates),
         ("rack", "bench", "box", "wedge", "band", "rail"),
         dumbbells=tuple((Decimal(mass), 2) for mass in ("10", "15", "20", "25", "30", "40", "50")),
         kettlebells=tuple((Decimal(mass), 1) for mass in ("20", "35", "50")),
         bands=(BandFacts("thin", Decimal(10), Decimal(35)),),
-    )  # fmt: skip
+    )

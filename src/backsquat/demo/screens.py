@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from backsquat.core.readiness.screens import SIDES
 from backsquat.demo.people import Person
-from backsquat.features.screening.operations import Value
+from backsquat.work.readiness.screens import Value
 
 SOUND = {  # what an athlete who lifts shows; numbers vary a little around these
     "brace": 1, "toe_rock": 1, "knee_to_wall": 11.5, "feet_straight": 6, "lying_squat": 1, "standing_squat": 1,
@@ -53,6 +53,4 @@ def values(person: Person, screens: dict[str, bool], chance: random.Random, late
             shown = middle + (chance.gauss(0, spread / 4) if spread else 0)
             if code == side_screen and side == weak:
                 shown += by
-            yield Value(
-                code, side, max(0.0, float(round(shown, 1 if spread < 2 else 0)) if spread else float(shown))
-            )
+            yield Value(code, side, max(0.0, float(round(shown, 1 if spread < 2 else 0)) if spread else float(shown)))

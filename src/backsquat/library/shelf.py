@@ -84,12 +84,7 @@ class MovementEntry(BaseModel):
     @classmethod
     def _whole_faults(cls, rows: list[list[str]]) -> list[list[str]]:
         for row in rows:
-            if (
-                len(row) not in (3, 4)
-                or len(row[1]) < 5
-                or len(row[2]) < 10
-                or row[3:] not in ([], ["minor"])
-            ):
+            if len(row) not in (3, 4) or len(row[1]) < 5 or len(row[2]) < 10 or row[3:] not in ([], ["minor"]):
                 raise ValueError(f"a fault is [code, look, fix] with minor or nothing after it: {row}")
         return rows
 
@@ -106,9 +101,7 @@ class MovementEntry(BaseModel):
             raise ValueError(f"unknown load convention {self.convention}")
         if not WORK.match(self.work):
             raise ValueError(f"work is like 3x8-12 or 3x30s, not {self.work}")
-        if unknown := [
-            code for group in self.equipment for code in group.split("|") if code not in equipment()
-        ]:
+        if unknown := [code for group in self.equipment for code in group.split("|") if code not in equipment()]:
             raise ValueError(f"unknown equipment {', '.join(unknown)}")
         if unknown := [code for code in self.poses if code not in poses()]:
             raise ValueError(f"unknown pose {', '.join(unknown)}")
@@ -121,14 +114,31 @@ class MovementEntry(BaseModel):
         same = {
             name: getattr(self, name)
             for name in (
-                "code", "name", "family", "convention", "purpose", "safety", "failing", "side_mode", "implement",
-                "held", "emphasis", "length", "body_share", "back_index", "knee_strain", "groin_strain",
-                "trunk_lean", "skill", "balance", "rig_s", "poses",
+                "code",
+                "name",
+                "family",
+                "convention",
+                "purpose",
+                "safety",
+                "failing",
+                "side_mode",
+                "implement",
+                "held",
+                "emphasis",
+                "length",
+                "body_share",
+                "back_index",
+                "knee_strain",
+                "groin_strain",
+                "trunk_lean",
+                "skill",
+                "balance",
+                "rig_s",
+                "poses",
             )
-        }  # fmt: skip
+        }
         lists: dict[str, Any] = {
-            name: tuple(getattr(self, name))
-            for name in ("aliases", "set_up", "cues", "prime", "helper", "remembered")
+            name: tuple(getattr(self, name)) for name in ("aliases", "set_up", "cues", "prime", "helper", "remembered")
         }
         return Movement(
             **same,
@@ -176,13 +186,10 @@ def whole(rows: Mapping[str, Mapping[str, Any]], faults: Mapping[str, list[str]]
             if parent in seen or parent not in rows:
                 raise ValueError(f"{code} is like {parent}, which is not there or comes round again")
             seen.add(parent)
-            taken = {
-                name: value for name, value in rows[parent].items() if name not in (*OWN_WORDS, "aliases")
-            }
+            taken = {name: value for name, value in rows[parent].items() if name not in (*OWN_WORDS, "aliases")}
             values = taken | values
         values["faults"] = [
-            [fault, *faults.get(fault, [])] if isinstance(fault, str) else fault
-            for fault in values.get("faults", [])
+            [fault, *faults.get(fault, [])] if isinstance(fault, str) else fault for fault in values.get("faults", [])
         ]
         try:
             found[code] = MovementEntry(code=code, **values)

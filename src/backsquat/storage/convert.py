@@ -25,21 +25,16 @@ def room_from_row(row: RoomRow) -> Room:
     return Room(
         name=row.name,
         unit=unit,
-        bars=tuple(
-            Rig(bar.code, bar.name, Mass(bar.amount, Unit(bar.unit)), RigKind(bar.kind)) for bar in row.bars
-        ),
+        bars=tuple(Rig(bar.code, bar.name, Mass(bar.amount, Unit(bar.unit)), RigKind(bar.kind)) for bar in row.bars),
         plates=tuple(
-            PlateStock(Mass(plate.amount, Unit(plate.unit)), plate.pairs, plate.diameter_mm)
-            for plate in row.plates
+            PlateStock(Mass(plate.amount, Unit(plate.unit)), plate.pairs, plate.diameter_mm) for plate in row.plates
         ),
         collars=Mass(row.collars, unit),
         racks=row.racks,
         dumbbells=tuple(Bells(mass(amount), count) for amount, count in row.dumbbells),
         kettlebells=tuple(Bells(mass(amount), count) for amount, count in row.kettlebells),
         stacks=tuple(
-            Stack(
-                code, equipment().get(code, code).capitalize(), mass(low), mass(step), mass(high), mass(extra)
-            )
+            Stack(code, equipment().get(code, code).capitalize(), mass(low), mass(step), mass(high), mass(extra))
             for code, low, step, high, extra in row.stacks
         ),
         bands=tuple(Band(name, mass(short), mass(long)) for name, short, long in row.bands),
@@ -53,9 +48,7 @@ def exact_load(room: Room, rig: Rig, amount: Decimal, unit: str) -> Load | None:
     return found if found.total.grains == wanted else None
 
 
-def planned_load(
-    room: Room, movement: Movement, rig_code: str, amount: Decimal | None, unit: str
-) -> Load | None:
+def planned_load(room: Room, movement: Movement, rig_code: str, amount: Decimal | None, unit: str) -> Load | None:
     """A planned load on its rig as the room is now; None where the room can no longer make it."""
     rig = rig_named(movement, room, rig_code)
     return exact_load(room, rig, amount, unit) if rig and amount is not None else None
@@ -86,15 +79,41 @@ RECORD_COLUMNS = (
 
 
 def record_from_values(
-    set_id: int, family: str, done_on: dt.date, load_kg: float, reps: int, reps_to_depth: int, reserve_reps: int | None,
-    effort: str, fault: str, fault_breaking: bool, pain: int, pain_character: str, carried_kg: float | None,
-    hold_s: int | None, supported: bool, side: str,
-) -> SetRecord:  # fmt: skip
+    set_id: int,
+    family: str,
+    done_on: dt.date,
+    load_kg: float,
+    reps: int,
+    reps_to_depth: int,
+    reserve_reps: int | None,
+    effort: str,
+    fault: str,
+    fault_breaking: bool,
+    pain: int,
+    pain_character: str,
+    carried_kg: float | None,
+    hold_s: int | None,
+    supported: bool,
+    side: str,
+) -> SetRecord:
     """The set as the rules see it, from the values of RECORD_COLUMNS in their order."""
     return SetRecord(
-        set_id, done_on, FAMILIES[family], load_kg, reps, reps_to_depth, reserve_reps, EFFORTS[effort],
-        fault if fault_breaking else "", pain, pain_character, carried_kg, hold_s, supported, side,
-    )  # fmt: skip
+        set_id,
+        done_on,
+        FAMILIES[family],
+        load_kg,
+        reps,
+        reps_to_depth,
+        reserve_reps,
+        EFFORTS[effort],
+        fault if fault_breaking else "",
+        pain,
+        pain_character,
+        carried_kg,
+        hold_s,
+        supported,
+        side,
+    )
 
 
 def record_from_row(row: SetEntry) -> SetRecord:

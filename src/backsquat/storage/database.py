@@ -5,16 +5,28 @@ deferred, writes begin IMMEDIATE under one process-wide lock, so that threads qu
 in the database's busy handler. `writing()` is the one place that commits or rolls back.
 """
 
+import datetime as dt
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import ColumnElement, Connection, Date, Engine, create_engine, event, func
 from sqlalchemy.orm import Session
 
 BUSY_TIMEOUT_MS = 10_000
+NUMBER_MOST = 2**63 - 1  # the longest whole number a row can hold
+
+
+def day_of(moment: Any) -> ColumnElement[dt.date]:
+    """The day of a column of moments, in SQL."""
+    return func.date(moment, type_=Date)
+
+
+def days_before(day: Any, days: int) -> ColumnElement[dt.date]:
+    """The day so many days before a column of days, in SQL."""
+    return func.date(day, f"-{days} days", type_=Date)
 
 
 class Database:
@@ -33,12 +45,15 @@ class Database:
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A session in one write transaction: committed at the end, rolled back on any exception."""
-        with (
-            self._write_lock,
-            Session(self._write_engine, expire_on_commit=False) as session,
-            session.begin(),
-        ):
+        with self._write_lock, Session(self._write_engine, expire_on_commit=False) as session, session.begin():
             yield session
+
+    def settle(self) -> None:
+        """Bring everything into the one file and let the planner count rows anew: after a lot was written."""
+        with self.engine.connect() as connection:
+            connection.exec_driver_sql("ANALYZE")
+            connection.commit()
+            connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
 
     def close(self) -> None:
         self.engine.dispose()

@@ -28,6 +28,7 @@ class Load:
 
     @property
     def kg(self) -> float:
+        """The total in kg, as it is written (in each hand for dumb-bells)."""
         return self.total.kg
 
 
@@ -40,6 +41,7 @@ class Loads:
 
     @property
     def empty(self) -> Load:
+        """The lightest load there is: the bar with its collars, the lightest pair, the top pin."""
         return self.loads[0]
 
     def nearest(self, target_grains: int) -> Load:
@@ -58,6 +60,7 @@ class Loads:
         return self.loads[above - 1] if above else None
 
     def next_above(self, grains: int) -> Load | None:
+        """The lightest load heavier than so many grains (10⁻¹⁰ kg); None at the top of the room."""
         above = bisect_left(self.grains, grains + 1)
         return self.loads[above] if above < len(self.loads) else None
 
@@ -97,9 +100,7 @@ def loads_at_most(plates: Sequence[PlateStock]) -> int:
     if not stock:
         return 1
     total = min(sum(plate.mass.grains * plate.pairs for plate in stock), MOST_PER_SIDE)
-    return min(
-        prod(plate.pairs + 1 for plate in stock), total // gcd(*(plate.mass.grains for plate in stock)) + 1
-    )
+    return min(prod(plate.pairs + 1 for plate in stock), total // gcd(*(plate.mass.grains for plate in stock)) + 1)
 
 
 @lru_cache(maxsize=128)
@@ -165,8 +166,6 @@ def _with_plates(room: Room, rig: Rig, base: int) -> Loads:
         ways = grown
     loads = []
     for side_grains in sorted(ways):
-        side = tuple(
-            plate.mass for plate, count in zip(stock, ways[side_grains], strict=True) for _ in range(count)
-        )
+        side = tuple(plate.mass for plate, count in zip(stock, ways[side_grains], strict=True) for _ in range(count))
         loads.append(Load(rig, Mass.from_grains(base + 2 * side_grains, room.unit), side))
     return Loads(tuple(loads), tuple(base + 2 * side for side in sorted(ways)))

@@ -14,6 +14,7 @@ class PlateChange:
 
     @property
     def moves(self) -> int:
+        """Plates to be taken off and put on, on one side."""
         return len(self.off) + len(self.on)
 
 

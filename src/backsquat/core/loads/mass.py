@@ -10,8 +10,12 @@ from decimal import Decimal
 from enum import StrEnum
 from functools import cached_property
 
+from backsquat.core.errors import ImpossibleInput, Problem
+
 
 class Unit(StrEnum):
+    """The units plates and bars are marked in."""
+
     KG = "kg"
     LB = "lb"
 
@@ -35,6 +39,7 @@ class Mass:
 
     @classmethod
     def of(cls, amount: str | int | Decimal, unit: Unit | str = Unit.KG) -> "Mass":
+        """A mass from an amount as it is written: Mass.of("82.5"), Mass.of(45, Unit.LB)."""
         return cls(Decimal(amount), Unit(unit))
 
     @classmethod
@@ -50,6 +55,7 @@ class Mass:
 
     @property
     def kg(self) -> float:
+        """The mass in kg; exact in `grains`, a float here."""
         return self.grains / GRAINS_PER_KG
 
     @property
@@ -59,3 +65,12 @@ class Mass:
 
 
 NOTHING = Mass(Decimal(0))
+
+
+def exact_mass(field: str, amount: Decimal, unit: Unit) -> Mass:
+    """The amount as a mass; ImpossibleInput at `field` where it is finer than the unit is weighed here."""
+    try:
+        return Mass(amount, unit)
+    except ValueError:
+        facts = {"decimals": DECIMALS[unit], "unit": unit.value}
+        raise ImpossibleInput(Problem(field, "mass_decimals", facts)) from None

@@ -12,6 +12,8 @@ FIRST_REPS = 8  # with the empty bar
 
 @dataclass(frozen=True)
 class RampSet:
+    """One set on the way to the top load: what is on the bar, for how many reps."""
+
     load: Load
     reps: int
     note: str = ""  # code: the empty bar has no height of its own on the floor

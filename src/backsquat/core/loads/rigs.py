@@ -34,9 +34,7 @@ def _possible(movement: Movement, room: Room) -> Iterator[Rig]:
         case "stack":
             wanted = {code for group in movement.equipment for code in group}
             yield from (
-                Rig(stack.code, stack.name, kind=RigKind.STACK)
-                for stack in room.stacks
-                if stack.code in wanted
+                Rig(stack.code, stack.name, kind=RigKind.STACK) for stack in room.stacks if stack.code in wanted
             )
         case "machine":
             yield SLED

@@ -92,9 +92,7 @@ class Room:
     @property
     def smallest_plate(self) -> Mass | None:
         """What one step puts on each side."""
-        return min(
-            (plate.mass for plate in self.plates if plate.pairs), key=lambda mass: mass.grains, default=None
-        )
+        return min((plate.mass for plate in self.plates if plate.pairs), key=lambda mass: mass.grains, default=None)
 
     @property
     def step_kg(self) -> float:
@@ -102,4 +100,5 @@ class Room:
         return 2 * self.smallest_plate.kg if self.smallest_plate else 0.0
 
     def bar(self, code: str) -> Rig | None:
+        """The bar of this code; None where the room has none of it."""
         return next((bar for bar in self.bars if bar.code == code), None)

@@ -6,10 +6,12 @@ from enum import StrEnum
 from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.mass import GRAINS_PER_KG
 from backsquat.core.loads.room import Rig, RigKind, Room
-from backsquat.core.working import Step, plain, signed
+from backsquat.core.working import Fact, Step
 
 
 class Rounding(StrEnum):
+    """Which of the loads there are is taken for a target between two of them."""
+
     NEAREST = "nearest"  # tie → lower
     DOWN = "down"  # back-offs, easy weeks and in season
 
@@ -24,27 +26,24 @@ class RoundedLoad:
 
     @property
     def off_kg(self) -> float:
+        """Load minus target, in kg: what the plates made of the number."""
         return self.load.kg - self.target_kg
 
     @property
     def step(self) -> Step:
-        words = f"nearest load there is, {signed(self.off_kg)} kg"
-        if self.rounding is Rounding.DOWN:
-            words = f"next load down, {signed(self.off_kg)} kg"
-        if abs(self.off_kg) < 0.005:
-            words = "there is this load"
-        elif self.target_kg:
-            words += f" ({signed(100 * self.off_kg / self.target_kg)} %)"
-        return Step("This room", words, self.load.total.text, self.load.total.unit)
+        """How far the load is from the target, as a step of working."""
+        facts: dict[str, Fact] = {"rounding": self.rounding.value, "off_kg": self.off_kg}
+        if self.target_kg:
+            facts["off_percent"] = 100 * self.off_kg / self.target_kg
+        return Step("room_load", facts, self.load.total.text, self.load.total.unit)
 
 
 def grains(kg: float) -> int:
+    """Kilograms as whole grains of 10⁻¹⁰ kg, the unit exact loads are compared in."""
     return round(kg * GRAINS_PER_KG)
 
 
-def round_load(
-    target_kg: float, room: Room, rig: Rig, rounding: Rounding = Rounding.NEAREST
-) -> RoundedLoad | None:
+def round_load(target_kg: float, room: Room, rig: Rig, rounding: Rounding = Rounding.NEAREST) -> RoundedLoad | None:
     """The load there is for a target in kg, or None where the target is under the lightest (the empty bar).
 
     Under the bar nothing is rounded up: the caller offers what `offers_under_bar` finds.
@@ -56,26 +55,13 @@ def round_load(
     return None if load is None else RoundedLoad(load, target_kg, rounding)
 
 
-def moved_load(
-    target_kg: float, most_kg: float | None, room: Room, rig: Rig, rounding: Rounding = Rounding.NEAREST
-) -> RoundedLoad | None:
-    """What was meant for another room, here: the nearest to the same target, and never over `most_kg`.
-
-    From the target and not from the load it had become there: who goes and comes back finds the first load again.
-    """
-    rounded = round_load(target_kg, room, rig, rounding)
-    if rounded and most_kg is not None and rounded.load.kg > most_kg + 1e-9:
-        return round_load(min(target_kg, most_kg), room, rig, Rounding.DOWN)
-    return rounded
-
-
 def eased_load(load: Load, share: float, room: Room) -> tuple[Load, Step]:
     """A share of a load, rounded down, with its step of working; the lightest there is where the share is under it."""
     rounded = round_load(load.kg * share, room, load.rig, Rounding.DOWN)
     if rounded is None:
         lightest = loads_on(room, load.rig).empty
-        words = f"{plain(load.kg * share)} kg is under the lightest there is: that one, with fewer sets"
-        return lightest, Step("This room", words, lightest.total.text, lightest.total.unit)
+        step = Step("lightest_load", {"target_kg": load.kg * share}, lightest.total.text, lightest.total.unit)
+        return lightest, step
     return rounded.load, rounded.step
 
 
@@ -102,12 +88,10 @@ def how_made(load: Load) -> Step:
     """How the load is made: the bar and the plates of one side, largest inside, or what is picked up."""
     rig = load.rig
     if rig.kind not in (RigKind.BAR, RigKind.TRAP_BAR, RigKind.SLED):
-        return Step("Take", rig.name, HOW_TAKEN.get(rig.kind, "{}").format(load.total.text), load.total.unit)
-    plates = " + ".join(mass.text for mass in load.side) or "no plates"
+        facts: dict[str, Fact] = {"rig": rig.name, "kind": rig.kind.value}
+        return Step("take", facts, load.total.text, load.total.unit)
     extra = load.total.grains - rig.mass.grains - 2 * sum(mass.grains for mass in load.side)
-    collars = f", collars {plain(extra / GRAINS_PER_KG, 2)} kg" if extra else ""
-    own = f" {rig.mass.text} {rig.mass.unit}" if rig.mass.grains else ""
-    return Step("Each side", f"{rig.name}{own}{collars}", plates)
-
-
-HOW_TAKEN = {RigKind.DUMBBELLS: "2 × {}", RigKind.STACK: "pin at {}", RigKind.BAND: "{}"}
+    facts = {"rig": rig.name, "collars_kg": extra / GRAINS_PER_KG}
+    if rig.mass.grains:
+        facts |= {"bar": rig.mass.text, "bar_unit": rig.mass.unit}
+    return Step("each_side", facts, " + ".join(mass.text for mass in load.side))

@@ -11,13 +11,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from backsquat.core.movements.movement import Held, Movement
-
-LEANS_FROM_DEG = (
-    45.0  # trunk from upright in landing or pick-up, from which an athlete counts as leaning; usual practice
-)
+from backsquat.core.rules import Rules
 
 
 class Goal(StrEnum):
+    """What the coach wants more of: thighs, hips and hamstrings, or both."""
+
     THIGHS = "thighs"
     BOTH = "both"
     HIPS = "hips"
@@ -28,16 +27,13 @@ class Situation:
     """What the ranking must know; the callables answer for one movement."""
 
     goal: Goal
-    sport_knee: int  # 0–3
-    sport_groin: int  # 0–3
+    rules: Rules
     upright_first: bool
     back_history: bool
     trunk_deg: float | None  # trunk angle from upright in the screens
     ankles_short: bool
     newcomer: bool
-    rung_steps: Callable[
-        [Movement], int | None
-    ]  # rungs above what was earned; negative below; None: on no ladder
+    rung_steps: Callable[[Movement], int | None]  # rungs above what was earned; negative below; None: on no ladder
     lacking: Callable[[Movement], tuple[str, ...]]  # equipment this room lacks
     blocked: Callable[[Movement], tuple[str, ...]]  # codes: locked, barred, gate
 
@@ -53,6 +49,8 @@ class Reason:
 
 @dataclass(frozen=True)
 class Ranked:
+    """A movement with its points, the reasons for and against, and what stands in its way (codes)."""
+
     movement: Movement
     points: float
     reasons: tuple[Reason, ...]
@@ -62,19 +60,22 @@ class Ranked:
 
     @property
     def open(self) -> bool:
+        """Whether the room can rig it and nothing forbids it."""
         return not self.lacking and not self.blocked
 
 
 def reasons_for(movement: Movement, situation: Situation) -> list[Reason]:
     """Each reason with its points; those of no weight are left out."""
     found = [
-        _goal(movement, situation), *_sport(movement, situation), *_trunk(movement, situation),
+        _goal(movement, situation),
+        *_sport(movement, situation),
+        *_trunk(movement, situation),
         _rung(movement, situation),
-    ]  # fmt: skip
-    easy_to_learn = 3 if situation.newcomer else 4
+    ]
+    easy_to_learn = situation.rules.variant_skill_newcomer if situation.newcomer else situation.rules.variant_skill
     if movement.skill > easy_to_learn:
         found.append(Reason("skill", -1.5 * (movement.skill - easy_to_learn), {"skill": movement.skill}))
-    if movement.rig_s >= 120:
+    if movement.rig_s >= situation.rules.variant_rig_s:
         found.append(Reason("rig", -0.5, {"minutes": round(movement.rig_s / 60, 1)}))
     return [reason for reason in found if reason and reason.points]
 
@@ -89,12 +90,12 @@ def _sport(movement: Movement, situation: Situation) -> list[Reason]:
     weight = 0.5 if situation.upright_first else 1.0
     found = []
     for code, strain, sport in (
-        ("sport_knee", movement.knee_strain, situation.sport_knee),
-        ("sport_groin", movement.groin_strain, situation.sport_groin),
+        ("sport_knee", movement.knee_strain, situation.rules.sport_knee_strain),
+        ("sport_groin", movement.groin_strain, situation.rules.sport_groin_strain),
     ):
         if strain >= 2 and sport >= 2:
             found.append(Reason(code, -weight * (strain - 1) * sport / 2, {"strain": strain}))
-    if not situation.upright_first and movement.held is Held.BACK and situation.sport_knee >= 2:
+    if not situation.upright_first and movement.held is Held.BACK and situation.rules.sport_knee_strain >= 2:
         found.append(Reason("back_loaded", 1.0, {}))
     return found
 
@@ -108,7 +109,7 @@ def _trunk(movement: Movement, situation: Situation) -> list[Reason]:
         points = 1.0 if upright else -0.5 * movement.back_index
         code = "upright_spares" if upright else "back_cost"
         found.append(Reason(code, points, {"index": movement.back_index}))
-    if situation.trunk_deg is not None and situation.trunk_deg >= LEANS_FROM_DEG:
+    if situation.trunk_deg is not None and situation.trunk_deg >= situation.rules.variant_lean_deg:
         code, points = ("leaner_upright", 1.0) if upright else ("leaner_leans", -1.0)
         found.append(Reason(code, points, {"degrees": situation.trunk_deg}))
     if situation.ankles_short and upright and movement.knee_strain >= 2:
@@ -147,9 +148,11 @@ def substitutes(
     others = [
         other
         for other in movements
-        if other.code != movement.code and other.family is movement.family
-        and not situation.lacking(other) and not situation.blocked(other)
-    ]  # fmt: skip
+        if other.code != movement.code
+        and other.family is movement.family
+        and not situation.lacking(other)
+        and not situation.blocked(other)
+    ]
     others.sort(key=lambda other: (unlikeness(movement, other), other.name))
     return tuple(other.code for other in others[:most])
 
@@ -157,6 +160,9 @@ def substitutes(
 def unlikeness(one: Movement, other: Movement) -> float:
     """How far two movements are apart: emphasis, length, sides, cost to the back, skill."""
     return (
-        abs(one.emphasis - other.emphasis) + (one.length is not other.length) * 0.75 + (one.sides != other.sides)
-        + abs(one.back_index - other.back_index) * 0.5 + abs(one.skill - other.skill) * 0.25
-    )  # fmt: skip
+        abs(one.emphasis - other.emphasis)
+        + (one.length is not other.length) * 0.75
+        + (one.sides != other.sides)
+        + abs(one.back_index - other.back_index) * 0.5
+        + abs(one.skill - other.skill) * 0.25
+    )

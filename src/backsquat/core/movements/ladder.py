@@ -11,6 +11,8 @@ from backsquat.core.movements.movement import Movement
 
 @dataclass(frozen=True)
 class Ladder:
+    """Movements from the easiest to the hardest, each rung earned on the one below."""
+
     code: str
     name: str
     purpose: str

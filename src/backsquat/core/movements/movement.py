@@ -5,6 +5,8 @@ from enum import StrEnum
 
 
 class Family(StrEnum):
+    """What kind of movement it is: what a stop locks together and a week counts together."""
+
     SQUAT = "squat"
     HINGE = "hinge"
     SINGLE_LEG = "single-leg"
@@ -42,6 +44,8 @@ class Region(StrEnum):
 
 
 class Muscle(StrEnum):
+    """The muscles a movement works, as the week check counts them."""
+
     QUADS = "quads"
     HAMSTRINGS = "hamstrings"
     GLUTES = "glutes"
@@ -64,6 +68,8 @@ class SideMode(StrEnum):
 
 
 class Implement(StrEnum):
+    """What is held or moved."""
+
     BODY = "body weight"
     BAR = "bar"
     TRAP_BAR = "trap bar"
@@ -173,12 +179,15 @@ class Work:
 
     @property
     def words(self) -> str:
+        """3 × 8–12, or 3 × 20–40 s"""
         span = str(self.low) if self.low == self.high else f"{self.low}–{self.high}"
         return f"{self.sets} × {span}{' s' if self.seconds else ''}"
 
 
 @dataclass(frozen=True)
 class Movement:
+    """An entry of the library: how it is done, what it loads, what it needs, how its load is written."""
+
     code: str
     name: str
     family: Family
@@ -218,10 +227,12 @@ class Movement:
 
     @property
     def tag(self) -> str:
+        """Two letters for the family, for tight places."""
         return TAGS[self.family]
 
     @property
     def sides(self) -> int:
+        """Sides done one after the other: 2 for work on one leg, else 1."""
         return 1 if self.side_mode is SideMode.BOTH else 2
 
     @property
@@ -243,4 +254,5 @@ class Movement:
         return barbell + overhead
 
     def fault(self, code: str) -> Fault | None:
+        """The fault of this code; None where this movement has none such."""
         return next((fault for fault in self.faults if fault.code == code), None)

@@ -32,9 +32,8 @@ class Pose:
 
 
 def step(start: Point, angle: float, length: float) -> Point:
-    return start[0] + length * math.sin(math.radians(angle)), start[1] + length * math.cos(
-        math.radians(angle)
-    )
+    """The point at a distance (figure units) and an angle in degrees from straight up."""
+    return start[0] + length * math.sin(math.radians(angle)), start[1] + length * math.cos(math.radians(angle))
 
 
 ARMS = {  # upper arm and forearm relative to the trunk, by where the load is held

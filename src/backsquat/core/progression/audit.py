@@ -12,11 +12,7 @@ from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.movement import Family, Length, Movement, Muscle
 from backsquat.core.rules import Rules
 
-FROM_FLOOR = frozenset(
-    {"deadlift", "trap_bar_deadlift", "kettlebell_deadlift"}
-)  # the load rests between reps
-BODY_RELATIVE = 0.6  # relative load of what has none: body weight, bands, rungs
-HARD_WITHIN_REPS = 4  # a work set with at most so many left is a hard set
+FROM_FLOOR = frozenset({"deadlift", "trap_bar_deadlift", "kettlebell_deadlift"})  # the load rests between reps
 COUNTED = (Muscle.HAMSTRINGS, Muscle.QUADS, Muscle.GLUTES, Muscle.ADDUCTORS, Muscle.CALVES)
 
 
@@ -32,13 +28,13 @@ class Item:
     easy: bool = False
     slot_id: int = 0
 
-    @property
-    def hard_sets(self) -> int:
-        return 0 if self.reserve_reps > HARD_WITHIN_REPS else self.sets
+    def hard_sets(self, rules: Rules) -> int:
+        """The sets, where they are hard enough to count; nought otherwise."""
+        return 0 if self.reserve_reps > rules.hard_within_reps else self.sets
 
-    @property
-    def back_cost(self) -> float:
-        relative = BODY_RELATIVE if self.relative is None else self.relative
+    def back_cost(self, rules: Rules) -> float:
+        """Lower-back index of the item: sets × the movement's index × load as a share of the max."""
+        relative = rules.unloaded_relative if self.relative is None else self.relative
         return self.sets * self.movement.back_index * relative
 
 
@@ -58,6 +54,7 @@ class WeekNumbers:
 
     @property
     def back(self) -> float:
+        """Lower-back index of the whole week."""
         return sum(self.back_by_day.values())
 
 
@@ -68,19 +65,24 @@ def count_week(items: Sequence[Item], rules: Rules) -> WeekNumbers:
     back: dict[int, float] = defaultdict(float)
     families: dict[Family, int] = defaultdict(int)
     for item in items:
-        movement, hard = item.movement, item.hard_sets
+        movement, hard = item.movement, item.hard_sets(rules)
         families[movement.family] += hard
-        back[item.day] += item.back_cost
+        back[item.day] += item.back_cost(rules)
         for muscle, share in _shares(movement, rules):
             sets[muscle] += share * hard
             if share == 1 and hard:
                 days[muscle].add(item.day)
     return WeekNumbers(
-        dict(sets), {muscle: len(of) for muscle, of in days.items()}, dict(back), families[Family.SQUAT],
-        families[Family.HINGE], families[Family.SINGLE_LEG], families[Family.CURL],
+        dict(sets),
+        {muscle: len(of) for muscle, of in days.items()},
+        dict(back),
+        families[Family.SQUAT],
+        families[Family.HINGE],
+        families[Family.SINGLE_LEG],
+        families[Family.CURL],
         sum(item.sets * item.movement.knee_strain for item in items),
         sum(item.sets * item.movement.groin_strain for item in items),
-    )  # fmt: skip
+    )
 
 
 def _shares(movement: Movement, rules: Rules) -> Iterable[tuple[Muscle, float]]:
@@ -144,7 +146,7 @@ def _hinge_sessions(items: Sequence[Item], rules: Rules) -> Iterable[Finding]:
     days: dict[int, int] = defaultdict(int)
     for item in items:
         if item.movement.family is Family.HINGE and item.movement.code not in FROM_FLOOR:
-            days[item.day] += item.hard_sets
+            days[item.day] += item.hard_sets(rules)
     for day, sets in sorted(days.items()):
         if sets > rules.hinge_sets_session:
             facts = {"day": day, "sets": sets, "most": rules.hinge_sets_session}

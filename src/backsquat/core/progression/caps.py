@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, load_for_kg, maximum_kg
-from backsquat.core.working import Step, plain, signed
+from backsquat.core.working import Fact, Step
 
 
 @dataclass(frozen=True)
@@ -28,12 +28,14 @@ class Cap:
         return maximum_kg(load_kg + self.carried_kg, self.reps, FORMULAS[self.formula])
 
     def allows(self, load_kg: float) -> bool:
+        """Whether a load in kg is within the cap."""
         return load_kg <= self.most_kg + 1e-6
 
     def step(self, load_kg: float) -> Step:
+        """The line of working: how far a load in kg implies a higher max than the estimate."""
         rise = 100 * (self.implied_max_kg(load_kg) / max(self.estimate_kg + self.carried_kg, 1e-9) - 1)
-        words = f"implied max {signed(rise)} % against the estimate, limit {signed(100 * self.rise_share)} %"
-        return Step("Cap", words, plain(self.most_kg), "kg at most")
+        facts: dict[str, Fact] = {"rise_percent": rise, "limit_percent": 100 * self.rise_share}
+        return Step("cap", facts, self.most_kg, "kg")
 
 
 def cap_for(

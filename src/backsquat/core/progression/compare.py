@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.plan import PlannedWeek, Terms, counted_reps
 from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.terms import PlannedWeek, Terms, counted_reps
 
 
 @dataclass(frozen=True)
@@ -35,6 +35,7 @@ class Measured:
 
     @property
     def tonnage_kg(self) -> float:
+        """Reps × kg over all weeks."""
         return sum(week.tonnage_kg for week in self.weeks)
 
 
@@ -51,11 +52,18 @@ def measure(weeks: Sequence[PlannedWeek], start_kg: float, movement: Movement, t
         counted = counted_reps(asked.reps, asked.reserve_reps, terms.rules)
         found.append(
             WeekMeasures(
-                asked.week, asked.kind is Kind.EASY, asked.sets, asked.reps, asked.reserve_reps, kg,
-                (kg or 0.0) * asked.sets * asked.reps * movement.sides * movement.hands, relative,
+                asked.week,
+                asked.kind is Kind.EASY,
+                asked.sets,
+                asked.reps,
+                asked.reserve_reps,
+                kg,
+                (kg or 0.0) * asked.sets * asked.reps * movement.sides * movement.hands,
+                relative,
                 asked.sets * movement.back_index * (relative or 0.0),
-                terms.max_for(kg, counted) if kg is not None else None, week.breaks_cap,
+                terms.max_for(kg, counted) if kg is not None else None,
+                week.breaks_cap,
             )
-        )  # fmt: skip
+        )
     implied = [week.implied_kg for week in found if week.implied_kg is not None and not week.easy]
     return Measured(tuple(found), start_kg, max(implied[-3:], default=start_kg))

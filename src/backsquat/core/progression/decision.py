@@ -8,8 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from backsquat.core.pain import stops
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.readiness.pain import stops
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
 
@@ -17,6 +17,8 @@ Facts = Mapping[str, str | float | int]
 
 
 class Code(StrEnum):
+    """What is proposed after an exposure."""
+
     UP = "up"
     STAY = "stay"
     DOWN = "down"
@@ -85,6 +87,7 @@ class Exposure:
 
     @property
     def sets_done(self) -> int:
+        """How many sets there are."""
         return len(self.sets)
 
     @property
@@ -116,10 +119,12 @@ class Exposure:
         return count
 
     def times(self, reason: str) -> int:
+        """How often a reason was given in the weeks before."""
         return sum(past.reason == reason for past in self.past)
 
     @property
     def reps_short_of_depth(self) -> int:
+        """Reps that did not meet the athlete's depth standard, over all sets."""
         return sum(s.reps - s.reps_to_depth for s in self.sets)
 
     @property
@@ -128,28 +133,29 @@ class Exposure:
         last = self.sets[-1] if self.sets else None
         if last is None or last.reserve_reps is None:
             return None
-        return (
-            last.reserve_reps + last.reps_to_depth - self.prescription.reps - self.prescription.reserve_reps
-        )
+        return last.reserve_reps + last.reps_to_depth - self.prescription.reps - self.prescription.reserve_reps
 
 
-TAKEN_DOWN = frozenset(
-    {"reset", "reset_again", "missed", "stage_down", "window_down", "earned_down", "depth_lost"}
-)
+TAKEN_DOWN = frozenset({"reset", "reset_again", "missed", "stage_down", "window_down", "earned_down", "depth_lost"})
 
 
 def facts_of(exposure: Exposure) -> dict[str, str | float | int]:
     """What the sentences of every school can say."""
     last = exposure.sets[-1] if exposure.sets else None
     return {
-        "load_kg": exposure.load_kg, "sets": exposure.sets_done, "reps": exposure.prescription.reps,
+        "load_kg": exposure.load_kg,
+        "sets": exposure.sets_done,
+        "reps": exposure.prescription.reps,
         "left": -1 if last is None or last.reserve_reps is None else last.reserve_reps,
-        "promised": exposure.prescription.reserve_reps, "missing": exposure.reps_missing,
-        "low": exposure.prescription.low, "high": exposure.prescription.high,
-    }  # fmt: skip
+        "promised": exposure.prescription.reserve_reps,
+        "missing": exposure.reps_missing,
+        "low": exposure.prescription.low,
+        "high": exposure.prescription.high,
+    }
 
 
 def evidence_of(exposure: Exposure) -> tuple[int, ...]:
+    """Ids of the sets a judgement rests on."""
     return tuple(s.set_id for s in exposure.sets)
 
 
@@ -183,9 +189,7 @@ def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decisi
         half = 2 * exposure.reps_short_of_depth >= sum(s.reps for s in exposure.sets)
         code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
         reason = "depth_lost" if half else "depth_short"
-        return Decision(
-            code, reason, facts, short, "depth_held", share, next_wave_steps=0, hold=True, load_share=share
-        )
+        return Decision(code, reason, facts, short, "depth_held", share, next_wave_steps=0, hold=True, load_share=share)
     broke = [s for s in exposure.sets if s.breaking_fault]
     if broke:
         facts |= {"fault": broke[0].breaking_fault, "broke": len(broke)}

@@ -8,14 +8,8 @@ would never get further (seen with made-up athletes).
 
 from dataclasses import dataclass, replace
 
-from backsquat.core.progression.decision import (
-    Code,
-    Decision,
-    Exposure,
-    evidence_of,
-    facts_of,
-)
-from backsquat.core.progression.laying import asked
+from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
+from backsquat.core.progression.outline import asked
 from backsquat.core.progression.parameters import Parameters, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
@@ -24,6 +18,8 @@ from backsquat.core.rules import Rules
 
 @dataclass(frozen=True, kw_only=True)
 class EarnedParameters(Parameters):
+    """What a coach can set about the earned week."""
+
     sets: int = parameter(3, "Working sets", "sets", 1, 10)
     low: int = parameter(6, "Bottom of the window", "reps", 1, 30)
     high: int = parameter(8, "Top of the window", "reps", 1, 30)
@@ -32,42 +28,54 @@ class EarnedParameters(Parameters):
     cycle_weeks: int = parameter(4, "Weeks until it starts anew", "weeks", 2, 8)
 
 
-class EarnedSchool(School):
+class EarnedSchool(School[EarnedParameters]):
+    """Each week's step is earned by three answers of the coach (usual practice)."""
+
     code = "earned"
     name = "Earned week"
-    summary = (
-        "Starts at 90 %; each week the coach answers: sound, sure, too easy? Three times yes earns the step."
-    )
+    summary = "Starts at 90 %; each week the coach answers: sound, sure, too easy? Three times yes earns the step."
     kind = EarnedParameters
 
     def weeks_of(self, parameters: EarnedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """Every cycle starts at a share of the window's load; the weeks after it wait for the answers."""
         rows = []
         for week in range(weeks):
             cycle, place = divmod(week, parameters.cycle_weeks)
             aim = Aim(
-                reps=parameters.high, reserve_reps=parameters.start_reserve_reps, share=parameters.start_share,
-                rises=False, fresh=cycle > 0, least_steps=-1 if cycle else None,
-            )  # fmt: skip
+                reps=parameters.high,
+                reserve_reps=parameters.start_reserve_reps,
+                share=parameters.start_share,
+                rises=False,
+                fresh=cycle > 0,
+                least_steps=-1 if cycle else None,
+            )
             if place:
                 aim = replace(aim, basis=Basis.LAST, steps=1, share=1.0, fresh=False, least_steps=None)
             rows.append(
                 asked(
-                    week, parameters, reps=parameters.low, low=parameters.low, high=parameters.high, reserve_reps=2,
-                    wave=cycle, first_of_wave=place == 0, top_of_wave=place == parameters.cycle_weeks - 1, aim=aim,
+                    week,
+                    parameters,
+                    reps=parameters.low,
+                    low=parameters.low,
+                    high=parameters.high,
+                    reserve_reps=2,
+                    wave=cycle,
+                    first_of_wave=place == 0,
+                    top_of_wave=place == parameters.cycle_weeks - 1,
+                    aim=aim,
                 )
-            )  # fmt: skip
+            )
         return tuple(rows)
 
     def decide(self, exposure: Exposure, parameters: EarnedParameters, rules: Rules) -> Decision:
+        """Missing reps stay; without answers it asks; sound, sure and too easy earn the step."""
         facts, evidence, said = facts_of(exposure), evidence_of(exposure), exposure.answers
         if exposure.reps_missing:
             return Decision(Code.STAY, "earned_missed", facts, evidence, "three_yes", next_wave_steps=0)
         if said is None:
             return Decision(Code.LOOK, "earned_ask", facts, evidence, "three_yes", next_wave_steps=0)
         if not said.sound:
-            return Decision(
-                Code.DOWN, "earned_down", facts, evidence, "form_held", load_steps=-1, next_wave_steps=0
-            )
+            return Decision(Code.DOWN, "earned_down", facts, evidence, "form_held", load_steps=-1, next_wave_steps=0)
         if said.sure and said.too_easy:
             return Decision(Code.UP, "earned_up", facts, evidence, "one_no", load_steps=1)
         reason = "earned_unsure" if not said.sure else "earned_enough"

@@ -7,14 +7,8 @@ a guess, and following it makes the plan swing (seen with made-up athletes).
 
 from dataclasses import dataclass
 
-from backsquat.core.progression.decision import (
-    Code,
-    Decision,
-    Exposure,
-    evidence_of,
-    facts_of,
-)
-from backsquat.core.progression.laying import asked, with_easy_weeks
+from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
+from backsquat.core.progression.outline import asked, with_easy_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.school import School
@@ -25,6 +19,8 @@ from backsquat.core.working import signed
 
 @dataclass(frozen=True, kw_only=True)
 class EffortParameters(EveryFourth):
+    """What a coach can set about steering by effort."""
+
     reps: int = parameter(6, "Reps of every set", "reps", 1, 15)
     reserve_reps: int = parameter(2, "Left at the end of every set", "reps", 0, 4)
     share_a_rep: float = parameter(
@@ -37,22 +33,28 @@ class EffortParameters(EveryFourth):
     carried_share: float = parameter(0.5, "Part of that which the planning max keeps", "share", 0, 1)
 
 
-class EffortSchool(School):
+class EffortSchool(School[EffortParameters]):
+    """The first set's reserve steers the later sets and, from two reps of difference on, the plan (Helms et al. 2018)."""
+
     code = "effort"
     name = "Effort-steered"
     summary = "Reps at a reserve; the first set says how the day is, and the sets after it follow."
     kind = EffortParameters
 
     def weeks_of(self, parameters: EffortParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """The same reps at the same reserve every week, easy weeks between."""
+
         def work(week: int, place: int) -> Prescription:
             return asked(week, parameters, reps=parameters.reps, reserve_reps=parameters.reserve_reps)
 
         return with_easy_weeks(range(weeks), parameters, work)
 
     def decide(self, exposure: Exposure, parameters: EffortParameters, rules: Rules) -> Decision:
+        """Moves the planning max by a share of what the first set was off; unsaid reserve moves nothing."""
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         first = exposure.sets[0] if exposure.sets else None
-        margin = first_margin(first, exposure.prescription) if first else None
+        wanted = exposure.prescription
+        margin = first_margin(first, wanted.reps, wanted.reserve_reps) if first else None
         if margin is None:
             return Decision(Code.STAY, "effort_unknown", facts, evidence[:1], "effort_said")
         share = 1 + parameters.carried_share * (moved_share(margin, parameters) - 1)
@@ -65,19 +67,14 @@ class EffortSchool(School):
         return Decision(code, reason, facts, evidence[:1], "effort_other", share)
 
 
-def first_margin(record: SetRecord, prescription: Prescription) -> int | None:
+def first_margin(record: SetRecord, reps: int, reserve_reps: int) -> int | None:
     """Reps more (or fewer) than asked in a set, what was left included; None where nobody said."""
     if record.reserve_reps is None:
         return None
-    return record.reserve_reps + record.reps_to_depth - prescription.reps - prescription.reserve_reps
+    return record.reserve_reps + record.reps_to_depth - reps - reserve_reps
 
 
 def moved_share(margin: int, parameters: EffortParameters) -> float:
     """How the later sets move after a first set `margin` reps off: 3 % a rep, at most 10 %."""
     move = margin * parameters.share_a_rep
     return 1 + max(-parameters.most_share, min(parameters.most_share, move))
-
-
-def moved_words(margin: int, parameters: EffortParameters) -> str:
-    """The move as the floor says it: "−6 % after the first set"."""
-    return f"{signed(100 * (moved_share(margin, parameters) - 1))} % after the first set"

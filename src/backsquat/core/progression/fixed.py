@@ -6,14 +6,8 @@ off. A second such reset: the load has outgrown the school, a weekly school is o
 
 from dataclasses import dataclass
 
-from backsquat.core.progression.decision import (
-    Code,
-    Decision,
-    Exposure,
-    evidence_of,
-    facts_of,
-)
-from backsquat.core.progression.laying import asked, with_easy_weeks
+from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
+from backsquat.core.progression.outline import asked, with_easy_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
@@ -25,6 +19,8 @@ RESETS = ("reset", "reset_again")
 
 @dataclass(frozen=True, kw_only=True)
 class FixedParameters(EveryFourth):
+    """What a coach can set about the fixed step."""
+
     reps: int = parameter(5, "Reps of every set", "reps", 1, 15)
     rest_s: int = parameter(210, "Rest between sets", "s", 30, 600)
     start_reserve_reps: int = parameter(3, "Left in the first session", "reps", 0, 6)
@@ -34,28 +30,37 @@ class FixedParameters(EveryFourth):
     resets: int = parameter(2, "Resets after which a weekly school is offered", "resets", 1, 5)
 
 
-class FixedSchool(School):
+class FixedSchool(School[FixedParameters]):
+    """The same sets and reps; made: a step up (usual practice)."""
+
     code = "fixed"
     name = "Fixed step"
     summary = "The same sets and reps; made: a step up, missed: once more, missed twice: 7.5 % off."
     kind = FixedParameters
 
     def weeks_of(self, parameters: FixedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """The first session from the estimate, every later one a step up on the last."""
         start = Aim(Basis.MAX, reserve_reps=parameters.start_reserve_reps)
         climb = Aim(
-            Basis.LAST, steps=parameters.hinge_step if hinge else parameters.step,
+            Basis.LAST,
+            steps=parameters.hinge_step if hinge else parameters.step,
             reserve_reps=parameters.start_reserve_reps,
-        )  # fmt: skip
+        )
 
         def work(week: int, place: int) -> Prescription:
             return asked(
-                week, parameters, reps=parameters.reps, reserve_reps=1, first_of_wave=place == 0,
+                week,
+                parameters,
+                reps=parameters.reps,
+                reserve_reps=1,
+                first_of_wave=place == 0,
                 aim=climb if place else start,
-            )  # fmt: skip
+            )
 
         return with_easy_weeks(range(weeks), parameters, work)
 
     def decide(self, exposure: Exposure, parameters: FixedParameters, rules: Rules) -> Decision:
+        """Made: up; missed: once more; missed twice in a row: a reset."""
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         if not exposure.reps_missing:
             steps = parameters.hinge_step if exposure.hinge else parameters.step

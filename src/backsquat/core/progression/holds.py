@@ -3,14 +3,8 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from backsquat.core.progression.decision import (
-    Code,
-    Decision,
-    Exposure,
-    evidence_of,
-    facts_of,
-)
-from backsquat.core.progression.laying import asked
+from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
+from backsquat.core.progression.outline import asked
 from backsquat.core.progression.parameters import Parameters, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
@@ -19,6 +13,8 @@ from backsquat.core.rules import Rules
 
 @dataclass(frozen=True, kw_only=True)
 class HoldsParameters(Parameters):
+    """What a coach can set about holds, in seconds."""
+
     sets: int = parameter(3, "Holds", "sets", 1, 10)
     rest_s: int = parameter(60, "Rest between holds", "s", 30, 600)
     start_s: int = parameter(15, "Seconds at the start", "s", 5, 300)
@@ -26,7 +22,9 @@ class HoldsParameters(Parameters):
     top_s: int = parameter(45, "Seconds from which a harder rung is next", "s", 10, 600)
 
 
-class HoldsSchool(School):
+class HoldsSchool(School[HoldsParameters]):
+    """Seconds grow before the rung does (usual practice)."""
+
     code = "holds"
     name = "Holds"
     summary = "Seconds grow first; held to the top, a harder version follows."
@@ -34,13 +32,13 @@ class HoldsSchool(School):
     loaded = False
 
     def weeks_of(self, parameters: HoldsParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
-        return tuple(
-            _hold(week, parameters.start_s + week * parameters.step_s, parameters) for week in range(weeks)
-        )
+        """Seconds from the start, a step more every week."""
+        return tuple(_hold(week, parameters.start_s + week * parameters.step_s, parameters) for week in range(weeks))
 
     def resume(
         self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: HoldsParameters
-    ) -> tuple[Prescription, ...]:  # fmt: skip
+    ) -> tuple[Prescription, ...]:
+        """The weeks to come from the seconds the decision names."""
         seconds = int(decision.facts.get("next_s", asked.hold_s))
         return tuple(
             _hold(p.week, seconds + (p.week - asked.week - 1) * parameters.step_s, parameters)
@@ -56,6 +54,7 @@ class HoldsSchool(School):
         return replace(decision, facts={"next_s": down, **decision.facts})
 
     def decide(self, exposure: Exposure, parameters: HoldsParameters, rules: Rules) -> Decision:
+        """All held to the end: longer, or at the top a harder version; one cut short: the same again."""
         now = exposure.prescription.hold_s
         facts, evidence = facts_of(exposure) | {"hold_s": now}, evidence_of(exposure)
         held = [s.hold_s or 0 for s in exposure.sets]
@@ -71,4 +70,4 @@ class HoldsSchool(School):
 def _hold(week: int, seconds: int, parameters: HoldsParameters) -> Prescription:
     return asked(
         week, parameters, reps=1, reserve_reps=0, hold_s=min(max(seconds, 1), parameters.top_s), aim=Aim(Basis.NONE)
-    )  # fmt: skip
+    )

@@ -9,12 +9,7 @@ from backsquat.core.rules import USUAL
 
 
 def parameter(
-    default: Any,
-    meaning: str,
-    unit: str,
-    low: float | None = None,
-    high: float | None = None,
-    source: str = USUAL,
+    default: Any, meaning: str, unit: str, low: float | None = None, high: float | None = None, source: str = USUAL
 ) -> Any:
     """A named default with what it means, its unit, its bounds and where it comes from."""
     details = {"meaning": meaning, "unit": unit, "source": source, "low": low, "high": high}
@@ -29,9 +24,7 @@ class Parameters:
     rest_s: int = parameter(180, "Rest between sets", "s", 30, 600)
     tempo: str = parameter("2-0-1-0", "Tempo: down, bottom, up, top", "s")
     easy_load_share: float = parameter(0.9, "Easy week's load as a share", "share", 0.5, 1)
-    easy_sets_share: float = parameter(
-        0.5, "Easy week's sets as a share of the others, rounded up", "share", 0.3, 1
-    )
+    easy_sets_share: float = parameter(0.5, "Easy week's sets as a share of the others, rounded up", "share", 0.3, 1)
     missed_share: float = parameter(
         0.95, "Planning max or load after lost depth, broken form or a coach's down", "share", 0.7, 1
     )
@@ -97,4 +90,5 @@ def easy_in(week: int, every: int) -> bool:
 
 
 def easy_sets(parameters: Parameters) -> int:
+    """Sets of an easy week: their share of the working sets, rounded up, one at least."""
     return max(1, -int(-parameters.sets * parameters.easy_sets_share // 1))

@@ -5,6 +5,8 @@ from enum import StrEnum
 
 
 class Kind(StrEnum):
+    """What a session is for: work, an easy week, a test."""
+
     WORK = "work"
     EASY = "easy"
     TEST = "test"
@@ -65,7 +67,5 @@ class Prescription:
             return f"easy {self.sets} × {self.reps}"
         if self.kind is Kind.TEST:
             return f"test {self.sets} × {self.reps}"
-        span = (
-            f"{self.low}–{self.high}" if self.low and self.reps == self.low != self.high else str(self.reps)
-        )
+        span = f"{self.low}–{self.high}" if self.low and self.reps == self.low != self.high else str(self.reps)
         return f"{self.sets} × {span} · {self.reserve_reps} left"

@@ -5,32 +5,15 @@ This is the only way from an athlete to planned loads, so nobody who is locked o
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from enum import StrEnum
 
 from backsquat.core.findings import Finding
 from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.plan import PlanBase, PlannedWeek, Terms, plan_weeks
+from backsquat.core.progression.cell import StandIn, State
+from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.readiness.absence import EasedWeek
 from backsquat.core.strength.current import CurrentEstimate, PlanningMax, planning_max
-
-
-class State(StrEnum):
-    """What a place in the sheet holds."""
-
-    LOAD = "load"
-    UNDER_BAR = "under_bar"
-    NEEDS_TEST = "needs_test"
-    GATED = "gated"
-    LOCKED = "locked"
-    RUNG = "rung"  # the work of the athlete's own rung
-    WORK = "work"  # sets and reps without a worked-out load
-    NO_RUNG = "no_rung"  # not placed on the ladder yet
-    NO_ROOM = "no_room"  # this room cannot rig it and has nothing like it
-
-
-UNLOADED = (State.RUNG.value, State.WORK.value)  # work without a worked-out load, away from the rack
-LIFTED = (State.LOAD.value, *UNLOADED)  # what there is something to do in
 
 
 @dataclass(frozen=True)
@@ -49,7 +32,7 @@ class Candidate:
     carried_kg: float | None = 0.0  # body mass moved with each written load; None: not known
     by_ratio: bool = False  # `current` comes from a known lift, not from sets of this one
     rungs: Mapping[int, Movement | None] = field(default_factory=dict)  # by week, where limits come and go
-    why: str = ""  # why `rung` stands in: gate, rung, room, limit
+    why: StandIn = StandIn.NOT  # why `rung` stands in
     by_rung: bool = False  # the slot is everybody's own rung
     lacking: bool = False  # no room on the way can rig it
     must_be_tested: bool = True  # no load without a record
@@ -107,6 +90,4 @@ def plan_row(candidate: Candidate, prescriptions: Sequence[Prescription], terms:
 
 def bounded(terms: Terms, candidate: Candidate) -> Terms:
     """The terms with what limits and a return leave of the weeks."""
-    return replace(
-        terms, most_kg=candidate.most_kg, eased=candidate.eased, carried_kg=candidate.carried_kg or 0.0
-    )
+    return replace(terms, most_kg=candidate.most_kg, eased=candidate.eased, carried_kg=candidate.carried_kg or 0.0)

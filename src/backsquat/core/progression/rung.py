@@ -4,8 +4,8 @@ from collections.abc import Callable, Sequence
 
 from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.movement import Movement
+from backsquat.core.pain import stops
 from backsquat.core.progression.decision import Code, Decision
-from backsquat.core.readiness.pain import stops
 from backsquat.core.readiness.rungs import propose_rung, sessions_of
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
@@ -39,12 +39,7 @@ def judge_rung(
     proposal = propose_rung(ladder, rung, sessions, allowed, rules)
     if proposal:
         code = Code.HARDER_RUNG if proposal.way == "harder" else Code.EASIER_RUNG
-        facts |= {
-            "to": proposal.movements[0],
-            "rung": proposal.rung,
-            "ladder": ladder.code,
-            "pain": today.pain,
-        }
+        facts |= {"to": proposal.movements[0], "rung": proposal.rung, "ladder": ladder.code, "pain": today.pain}
         facts["sessions"] = rules.earned_sessions
         return Decision(code, proposal.reason, facts, proposal.evidence, _would_change(code))
     row = 0

@@ -7,17 +7,19 @@ and rounding are the same for all and live in `plan.py`.
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Generic, TypeVar, cast
 
 from backsquat.core.progression.decision import Decision, Exposure, easy_done, judge_safety
-from backsquat.core.progression.laying import with_test
+from backsquat.core.progression.outline import with_test
 from backsquat.core.progression.parameters import Parameters, read
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.rules import Rules
 
+P = TypeVar("P", bound=Parameters)
 
-class School:
-    """Base of the schools: subclasses give `weeks_of` and `decide`."""
+
+class School(Generic[P]):
+    """Base of the schools, over the parameters a coach can set: subclasses give `weeks_of` and `decide`."""
 
     code: ClassVar[str]
     name: ClassVar[str]
@@ -25,15 +27,15 @@ class School:
     kind: ClassVar[type[Parameters]]
     loaded: ClassVar[bool] = True  # False: no load is worked out
 
-    def read(self, changes: Mapping[str, Any]) -> Any:
+    def read(self, changes: Mapping[str, Any]) -> P:
         """The school's parameters with a coach's changes; ImpossibleInput where they make no sense."""
-        return read(self.kind, changes)
+        return cast(P, read(self.kind, changes))
 
-    def weeks_of(self, parameters: Any, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(self, parameters: P, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
         """One prescription a week, before any test week."""
         raise NotImplementedError
 
-    def judge(self, exposure: Exposure, parameters: Any, rules: Rules) -> Decision:
+    def judge(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
         """The decision after an exposure: pain, gate, depth and form first, the same for all; then the school's own view."""
         found = judge_safety(exposure, parameters.missed_share, rules)
         if found:
@@ -42,16 +44,16 @@ class School:
             return easy_done(exposure)
         return self.decide(exposure, parameters, rules)
 
-    def decide(self, exposure: Exposure, parameters: Any, rules: Rules) -> Decision:
+    def decide(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
         """The school's own view of a working exposure that was sound."""
         raise NotImplementedError
 
-    def outline(self, parameters: Any, weeks: int, hinge: bool = False) -> tuple[Prescription, ...]:
+    def outline(self, parameters: P, weeks: int, hinge: bool = False) -> tuple[Prescription, ...]:
         """One prescription a week as it goes when everything is made."""
         return with_test(self.weeks_of(parameters, weeks, hinge), parameters, weeks - 1)
 
     def resume(
-        self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: Any
+        self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: P
     ) -> tuple[Prescription, ...]:
         """The weeks after `asked` with what the decision says of the next load."""
         rows = [p for p in outline if p.week > asked.week]

@@ -1,5 +1,8 @@
 """The nine schools of progression, looked up by code; a new one is one file and one line here."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from backsquat.core.progression.earned import EarnedSchool
 from backsquat.core.progression.effort import EffortSchool
 from backsquat.core.progression.fixed import FixedSchool
@@ -11,7 +14,7 @@ from backsquat.core.progression.stages import StagesSchool
 from backsquat.core.progression.wave import WaveSchool
 from backsquat.core.progression.window import WindowSchool
 
-SCHOOLS: dict[str, School] = {
+SCHOOLS: Mapping[str, School[Any]] = {  # each knows its own parameters
     school.code: school
     for school in (
         StagesSchool(), FixedSchool(), WindowSchool(), WaveSchool(), EffortSchool(), EarnedSchool(), LadderSchool(),

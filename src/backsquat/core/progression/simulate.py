@@ -11,11 +11,12 @@ from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
 from backsquat.core.movements.movement import Family
+from backsquat.core.progression.after_decision import Done, Newest, follow
 from backsquat.core.progression.decision import Answers, Decision, Exposure, Past
-from backsquat.core.progression.follow import Done, Newest, follow
-from backsquat.core.progression.plan import PlanBase, PlannedWeek, Terms, plan_weeks
+from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.progression.school import School
+from backsquat.core.progression.school import P, School
+from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.strength.current import current_estimate
 from backsquat.core.strength.record import RESERVE_MOST, Effort, SetRecord
 from backsquat.core.working import Working
@@ -24,8 +25,11 @@ from backsquat.core.working import Working
 class Chance(Protocol):
     """Where luck comes from."""
 
-    def random(self) -> float: ...
-    def gauss(self, mu: float, sigma: float) -> float: ...
+    def random(self) -> float:
+        """A float from 0 to 1."""
+
+    def gauss(self, mu: float, sigma: float) -> float:
+        """A float around `mu` with the spread `sigma`."""
 
 
 @dataclass(frozen=True)
@@ -60,8 +64,8 @@ FIRST_DAY = dt.date(2026, 1, 5)  # any Monday: only the distances count
 
 
 def simulate(
-    school: School, parameters: Any, athlete: MadeUp, weeks: int, terms: Terms, chance: Chance, *, hinge: bool = False
-) -> tuple[SimulatedWeek, ...]:  # fmt: skip
+    school: School[P], parameters: P, athlete: MadeUp, weeks: int, terms: Terms, chance: Chance, *, hinge: bool = False
+) -> tuple[SimulatedWeek, ...]:
     """Train `weeks` weeks from a test set on; a missed week repeats what was missed (rules 2.9)."""
     family = Family.HINGE if hinge else Family.SQUAT
     true_kg, ids = athlete.max_kg, iter(range(1, 10_000))
@@ -86,10 +90,15 @@ def simulate(
         sets = _lift(athlete, planned, today_kg, day, family, terms, chance, ids)
         records += sets
         exposure = Exposure(
-            prescription=asked, load_kg=planned.load.kg, sets=sets, past=tuple(past), hinge=hinge,
+            prescription=asked,
+            load_kg=planned.load.kg,
+            sets=sets,
+            past=tuple(past),
+            hinge=hinge,
             next_load_kg=terms.loads.climbed(planned.load.kg, 1, terms.rules.step_least).kg,
-            answers=_answers(sets), carried_kg=terms.carried_kg,
-        )  # fmt: skip
+            answers=_answers(sets),
+            carried_kg=terms.carried_kg,
+        )
         decision = school.judge(exposure, parameters, terms.rules)
         if asked.kind is Kind.WORK:
             past.append(Past(decision.reason, exposure.reps_missing))
@@ -97,15 +106,12 @@ def simulate(
             SimulatedWeek(
                 asked, planned.load.kg, planned.planning_max_kg, true_kg, tuple(sets), decision, planned.breaks_cap
             )
-        )  # fmt: skip
+        )
         coming = coming[1:]
         if not decision.keeps and coming:
             estimate = current_estimate(records, day, terms.rules) or estimate
             before = _same_reps(story)
-            done = Done(
-                asked, planned.load.kg, planned.planning_max_kg, f"week {week + 1}",
-                before[-1][2] if before else None, before,
-            )  # fmt: skip
+            done = Done(asked, planned.load.kg, planned.planning_max_kg, day, before[-1][2] if before else None, before)
             newest = Newest(estimate.max_kg, estimate.max_kg, Working())
             coming = follow(school, parameters, outline, done, decision, newest, terms).weeks
         true_kg *= 1 + athlete.gain_a_week
@@ -116,15 +122,19 @@ def _test_set(athlete: MadeUp, terms: Terms, family: Family, set_id: int) -> Set
     load = terms.loads.nearest(round(terms.load_for(athlete.max_kg, 6) * 10**10))
     left = max(0, min(4, int(terms.reps_at(load.kg, athlete.max_kg)) - 5))
     reps = max(1, min(5, int(terms.reps_at(load.kg, athlete.max_kg))))
-    return SetRecord(
-        set_id, FIRST_DAY, family, load.kg, reps, reps, left, Effort.TEST, carried_kg=terms.carried_kg
-    )
+    return SetRecord(set_id, FIRST_DAY, family, load.kg, reps, reps, left, Effort.TEST, carried_kg=terms.carried_kg)
 
 
 def _lift(
-    athlete: MadeUp, planned: PlannedWeek, today_kg: float, day: dt.date, family: Family, terms: Terms,
-    chance: Chance, ids: Any,
-) -> list[SetRecord]:  # fmt: skip
+    athlete: MadeUp,
+    planned: PlannedWeek,
+    today_kg: float,
+    day: dt.date,
+    family: Family,
+    terms: Terms,
+    chance: Chance,
+    ids: Any,
+) -> list[SetRecord]:
     assert planned.load is not None
     asked, load_kg = planned.prescription, planned.load.kg
     effort = {Kind.EASY: Effort.EASY, Kind.TEST: Effort.TEST}.get(asked.kind, Effort.WORK)
@@ -138,10 +148,8 @@ def _lift(
         left = max(0, min(RESERVE_MOST, round(able - reps + chance.gauss(0, athlete.misjudged_reps))))
         broke = "form" if left == 0 and chance.random() < athlete.form_lost else ""
         sets.append(
-            SetRecord(
-                next(ids), day, family, load_kg, reps, reps, left, effort, broke, carried_kg=terms.carried_kg
-            )
-        )  # fmt: skip
+            SetRecord(next(ids), day, family, load_kg, reps, reps, left, effort, broke, carried_kg=terms.carried_kg)
+        )
     return sets
 
 
@@ -161,9 +169,7 @@ def _same_reps(story: Sequence[SimulatedWeek]) -> tuple[tuple[int, int, float], 
 
 def _not_done(planned: PlannedWeek, true_kg: float) -> SimulatedWeek:
     load_kg = planned.load.kg if planned.load else None
-    return SimulatedWeek(
-        planned.prescription, load_kg, planned.planning_max_kg, true_kg, (), None, planned.breaks_cap
-    )
+    return SimulatedWeek(planned.prescription, load_kg, planned.planning_max_kg, true_kg, (), None, planned.breaks_cap)
 
 
 def _moved_on(coming: Sequence[PlannedWeek]) -> tuple[PlannedWeek, ...]:
@@ -177,7 +183,5 @@ def _moved_on(coming: Sequence[PlannedWeek]) -> tuple[PlannedWeek, ...]:
             moved.append(week)
             continue
         earlier = next(sliding)
-        moved.append(
-            replace(earlier, prescription=replace(earlier.prescription, week=week.prescription.week))
-        )
+        moved.append(replace(earlier, prescription=replace(earlier.prescription, week=week.prescription.week)))
     return tuple(moved)

@@ -11,14 +11,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.progression.decision import (
-    Code,
-    Decision,
-    Exposure,
-    evidence_of,
-    facts_of,
-)
-from backsquat.core.progression.laying import asked, with_easy_weeks
+from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
+from backsquat.core.progression.outline import asked, with_easy_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
 from backsquat.core.progression.school import School
@@ -27,6 +21,8 @@ from backsquat.core.rules import Rules
 
 @dataclass(frozen=True, kw_only=True)
 class StagesParameters(EveryFourth):
+    """What a coach can set about the stages of a base."""
+
     stages: tuple[tuple[int, int], ...] = parameter(
         ((12, 15), (8, 12), (6, 8)), "Windows of the stages", "reps low / high"
     )
@@ -37,24 +33,24 @@ class StagesParameters(EveryFourth):
     easy_every: int = parameter(4, "Every so many weeks is easy; 0: none", "weeks", 0, 8)
 
 
-class StagesSchool(School):
+class StagesSchool(School[StagesParameters]):
+    """Windows fall from stage to stage while the load climbs in each (usual practice)."""
+
     code = "stages"
     name = "Stages of a base"
-    summary = (
-        "Sets of 12–15, then 8–12, then 6–8, some weeks each: start light, climb while every set is made."
-    )
+    summary = "Sets of 12–15, then 8–12, then 6–8, some weeks each: start light, climb while every set is made."
     kind = StagesParameters
 
     def read(self, changes: Mapping[str, Any]) -> StagesParameters:
-        parameters: StagesParameters = super().read(changes)
-        parameters = replace(
-            parameters, stages=tuple((int(low), int(high)) for low, high in parameters.stages)
-        )
+        """The parameters; ImpossibleInput for windows upside down or out of range."""
+        parameters = super().read(changes)
+        parameters = replace(parameters, stages=tuple((int(low), int(high)) for low, high in parameters.stages))
         if not parameters.stages or any(not 1 <= low <= high <= 30 for low, high in parameters.stages):
             raise ImpossibleInput(Problem("stages", "window_range", {"most": 30}))
         return parameters
 
     def weeks_of(self, parameters: StagesParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """Stage after stage, each started light, its rest a little longer."""
         last = len(parameters.stages) - 1
 
         def work(week: int, place: int) -> Prescription:
@@ -70,14 +66,22 @@ class StagesSchool(School):
                 least_steps=1 if stage else None,
             )
             return asked(
-                week, parameters, reps=low, low=low, high=high, reserve_reps=1, wave=stage, first_of_wave=first,
+                week,
+                parameters,
+                reps=low,
+                low=low,
+                high=high,
+                reserve_reps=1,
+                wave=stage,
+                first_of_wave=first,
                 rest_s=round((parameters.rest_first_s + rise) / 5) * 5,
                 aim=start if first else replace(start, basis=Basis.LAST, steps=1, fresh=False, least_steps=None),
-            )  # fmt: skip
+            )
 
         return with_easy_weeks(range(weeks), parameters, work)
 
     def decide(self, exposure: Exposure, parameters: StagesParameters, rules: Rules) -> Decision:
+        """All sets in the window: a step, two where plenty was left; under it twice in a row: a step down."""
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         if not exposure.reps_missing:
             top = all(s.reps_to_depth >= exposure.prescription.high for s in exposure.full_sets)

@@ -11,14 +11,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.progression.decision import (
-    Code,
-    Decision,
-    Exposure,
-    evidence_of,
-    facts_of,
-)
-from backsquat.core.progression.laying import asked
+from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
+from backsquat.core.progression.outline import asked
 from backsquat.core.progression.parameters import Parameters, easy_sets, parameter
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.school import School
@@ -39,17 +33,18 @@ class WaveParameters(Parameters):
     fewer_left_reps: int = parameter(2, "Reps left short of the promise that hold the load", "reps", 1, 6)
 
 
-class WaveSchool(School):
+class WaveSchool(School[WaveParameters]):
+    """Weeks of falling reps and rising load, an easy week after them (usual practice)."""
+
     code = "wave"
     name = "Wave with an easy week"
     summary = "Reps fall and load rises for three weeks, then an easy week; the next wave starts a step up."
     kind = WaveParameters
 
     def read(self, changes: Mapping[str, Any]) -> WaveParameters:
-        parameters: WaveParameters = super().read(changes)
-        parameters = replace(
-            parameters, weeks=tuple((int(reps), int(left)) for reps, left in parameters.weeks)
-        )
+        """The parameters; ImpossibleInput for reps or reserve out of range."""
+        parameters = super().read(changes)
+        parameters = replace(parameters, weeks=tuple((int(reps), int(left)) for reps, left in parameters.weeks))
         found = []
         if not parameters.weeks or any(not 1 <= reps <= 15 for reps, _ in parameters.weeks):
             found.append(Problem("weeks", "wave_reps_range", {"most": 15}))
@@ -60,6 +55,7 @@ class WaveSchool(School):
         return parameters
 
     def weeks_of(self, parameters: WaveParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """Wave after wave, an easy week at the end of each."""
         length = len(parameters.weeks) + 1
         rows = []
         for week in range(weeks):
@@ -68,23 +64,28 @@ class WaveSchool(School):
             reps, left = parameters.weeks[0 if easy else place]
             rows.append(
                 asked(
-                    week, parameters, kind=Kind.EASY if easy else Kind.WORK, reps=reps, reserve_reps=left,
-                    sets=easy_sets(parameters) if easy else parameters.sets, wave=wave,
-                    first_of_wave=place == 0, top_of_wave=place == length - 2,
+                    week,
+                    parameters,
+                    kind=Kind.EASY if easy else Kind.WORK,
+                    reps=reps,
+                    reserve_reps=left,
+                    sets=easy_sets(parameters) if easy else parameters.sets,
+                    wave=wave,
+                    first_of_wave=place == 0,
+                    top_of_wave=place == length - 2,
                 )
-            )  # fmt: skip
+            )
         return tuple(rows)
 
     def decide(self, exposure: Exposure, parameters: WaveParameters, rules: Rules) -> Decision:
+        """The top week decides where the next wave starts; missing reps bring the plan down."""
         asked, margin = exposure.prescription, exposure.margin_reps
         evidence = evidence_of(exposure)
         last_id = evidence[-1:]
         facts = facts_of(exposure) | {"percent": plain(100 * (1 - parameters.missed_share))}
         if exposure.reps_missing:
             if exposure.reps_missing == 1 and not asked.top_of_wave:
-                return Decision(
-                    Code.STAY, "one_short", facts, evidence, "one_more_rep", next_wave_steps=1, hold=True
-                )
+                return Decision(Code.STAY, "one_short", facts, evidence, "one_more_rep", next_wave_steps=1, hold=True)
             return Decision(
                 Code.DOWN, "missed", facts, evidence, "all_reps", parameters.missed_share, next_wave_steps=0
             )

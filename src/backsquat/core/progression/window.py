@@ -10,14 +10,8 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.progression.decision import (
-    Code,
-    Decision,
-    Exposure,
-    evidence_of,
-    facts_of,
-)
-from backsquat.core.progression.laying import asked, with_easy_weeks, with_test
+from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
+from backsquat.core.progression.outline import asked, with_easy_weeks, with_test
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
 from backsquat.core.progression.school import School
@@ -28,6 +22,8 @@ from backsquat.core.strength.record import REPS_MOST
 
 @dataclass(frozen=True, kw_only=True)
 class WindowParameters(EveryFourth):
+    """What a coach can set about the rep window."""
+
     low: int = parameter(8, "Bottom of the window", "reps", 1, 30)
     high: int = parameter(12, "Top of the window", "reps", 1, 30)
     sets: int = parameter(3, "Working sets", "sets", 1, 10)
@@ -35,11 +31,7 @@ class WindowParameters(EveryFourth):
     start_reserve_reps: int = parameter(2, "Left in the first session", "reps", 0, 6)
     reserve_reps: int = parameter(1, "Left at the end of a set", "reps", 0, 4)
     start_share: float = parameter(
-        1.0,
-        "First load as a share of what the window gives: less where the movement comes last",
-        "share",
-        0.6,
-        1,
+        1.0, "First load as a share of what the window gives: less where the movement comes last", "share", 0.6, 1
     )
     over_option: int = parameter(
         0, "1: two reps over the top in the last set of two sessions also earn the step", "0 or 1", 0, 1
@@ -47,24 +39,28 @@ class WindowParameters(EveryFourth):
     over_reps: int = parameter(2, "Reps over the top that count for that", "reps", 1, 5)
 
 
-class WindowSchool(School):
+class WindowSchool(School[WindowParameters]):
+    """Reps first, then load: double progression (usual practice)."""
+
     code = "window"
     name = "Rep window"
     summary = "Reps grow to the top of the window at the same load; then a step, and from the bottom again."
     kind = WindowParameters
 
     def read(self, changes: Mapping[str, Any]) -> WindowParameters:
-        parameters: WindowParameters = super().read(changes)
+        """The parameters; ImpossibleInput where the window is upside down."""
+        parameters = super().read(changes)
         if parameters.low >= parameters.high:
             raise ImpossibleInput(Problem("high", "window_order"))
         return parameters
 
     def weeks_of(self, parameters: WindowParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """One rep more each week to the top of the window, then a step and from the bottom again."""
         return with_easy_weeks(range(weeks), parameters, lambda week, place: _work(week, place, parameters))
 
     def resume(
         self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: WindowParameters
-    ) -> tuple[Prescription, ...]:  # fmt: skip
+    ) -> tuple[Prescription, ...]:
         """The reps go on from those the decision asks for."""
         weeks = [p for p in outline if p.week > asked.week]
         if not weeks:
@@ -84,11 +80,10 @@ class WindowSchool(School):
         rows = list(with_easy_weeks(range(weeks[0].week, weeks[-1].week + 1), parameters, work))
         if rows[0].kind is Kind.EASY:  # eased from what was done, not from what comes after
             rows[0] = replace(rows[0], reps=asked.reps, aim=Aim(Basis.LAST))
-        return (
-            with_test(tuple(rows), parameters, weeks[-1].week) if weeks[-1].kind is Kind.TEST else tuple(rows)
-        )
+        return with_test(tuple(rows), parameters, weeks[-1].week) if weeks[-1].kind is Kind.TEST else tuple(rows)
 
     def decide(self, exposure: Exposure, parameters: WindowParameters, rules: Rules) -> Decision:
+        """All sets at the top: a step, if the room has one that is not too coarse; else one more rep."""
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         done = [s.reps_to_depth for s in exposure.full_sets]
         least = min(done, default=0) if len(done) >= exposure.prescription.sets else 0
@@ -99,22 +94,20 @@ class WindowSchool(School):
             if exposure.past and exposure.past[-1].reason == "window_over":
                 return Decision(
                     Code.UP, "window_over_twice", facts, evidence, "last_set_shorter", load_steps=1, reps=parameters.low
-                )  # fmt: skip
+                )
             return Decision(Code.STAY, "window_over", facts, evidence, "last_set_shorter", reps=now)
         if not done or done[0] < parameters.low:
             if exposure.past and exposure.past[-1].reason == "window_under":
                 return Decision(
                     Code.DOWN, "window_down", facts, evidence, "first_set_inside", load_steps=-1, reps=parameters.low
-                )  # fmt: skip
+                )
             return Decision(Code.STAY, "window_under", facts, evidence, "first_set_inside", reps=now)
         if least >= now:
             facts["next_reps"] = least + 1
             return Decision(Code.UP, "window_reps", facts, evidence, "one_rep_missed_stays", reps=least + 1)
         return Decision(Code.STAY, "window_stay", facts, evidence, "all_reps_up", reps=now)
 
-    def _at_the_top(
-        self, exposure: Exposure, parameters: WindowParameters, rules: Rules, least: int
-    ) -> Decision:
+    def _at_the_top(self, exposure: Exposure, parameters: WindowParameters, rules: Rules, least: int) -> Decision:
         facts, evidence = facts_of(exposure), evidence_of(exposure)
         following = exposure.next_load_kg
         promised = None
@@ -122,14 +115,12 @@ class WindowSchool(School):
             promised = promised_reps(
                 exposure.load_kg, least, exposure.margin_left, following, exposure.carried_kg, rules
             )
-        if following is None or following <= exposure.load_kg or (
-            promised is not None and promised < parameters.low and least < REPS_MOST
-        ):  # fmt: skip
-            facts |= {
-                "promised_reps": int(promised or 0),
-                "next_kg": following or 0.0,
-                "next_reps": least + 1,
-            }
+        if (
+            following is None
+            or following <= exposure.load_kg
+            or (promised is not None and promised < parameters.low and least < REPS_MOST)
+        ):
+            facts |= {"promised_reps": int(promised or 0), "next_kg": following or 0.0, "next_reps": least + 1}
             reason = "window_coarse" if promised is not None else "window_heaviest"
             return Decision(Code.UP, reason, facts, evidence, "finer_step", reps=min(least + 1, REPS_MOST))
         return Decision(
@@ -137,9 +128,7 @@ class WindowSchool(School):
         )
 
 
-def promised_reps(
-    load_kg: float, reps: int, left: int, next_kg: float, carried_kg: float, rules: Rules
-) -> float:
+def promised_reps(load_kg: float, reps: int, left: int, next_kg: float, carried_kg: float, rules: Rules) -> float:
     """Reps the next load promises after `reps` with `left` in reserve at `load_kg`, by the squad's formula."""
     formula = FORMULAS[rules.formula]
     moved = maximum_kg(load_kg + carried_kg, reps + min(left, rules.reserve_cap_reps), formula)
@@ -155,6 +144,13 @@ def _work(week: int, place: int, parameters: WindowParameters) -> Prescription:
     elif over == 0:
         aim = replace(aim, steps=1, waits=True)
     return asked(
-        week, parameters, reps=parameters.low + over, low=parameters.low, high=parameters.high,
-        reserve_reps=parameters.reserve_reps, wave=wave, first_of_wave=over == 0, aim=aim,
-    )  # fmt: skip
+        week,
+        parameters,
+        reps=parameters.low + over,
+        low=parameters.low,
+        high=parameters.high,
+        reserve_reps=parameters.reserve_reps,
+        wave=wave,
+        first_of_wave=over == 0,
+        aim=aim,
+    )

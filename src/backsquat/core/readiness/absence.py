@@ -10,10 +10,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from backsquat.core.rules import Rules
-from backsquat.core.working import Step, Working, plain
+from backsquat.core.working import Fact, Step, Working
 
 
 class Why(StrEnum):
+    """Why somebody is away: what it was decides who has to say yes to the return."""
+
     AWAY = "away"
     ILLNESS = "illness"
     INJURY = "injury"
@@ -45,12 +47,10 @@ class ReEntry:
 def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
     """What the rule proposes after `days_away` days and `missed` planned sessions not done."""
     clearance = why in NEEDS_CLEARANCE
-    said = f"{days_away} days, {missed} planned sessions missed"
+    facts: dict[str, Fact] = {"days": days_away, "missed": missed}
     volumes = (rules.return_volume_1, rules.return_volume_2, rules.return_volume_3)
     if days_away < rules.absence_short_days:
-        step = Step(
-            "Short", f"{said}: under {rules.absence_short_days} days, repeat what was missed", "as planned"
-        )
+        step = Step("away_short", facts | {"line": rules.absence_short_days})
         return ReEntry((), False, False, clearance, Working((step,)))
     if days_away < rules.absence_long_days:
         load, count = rules.absence_short_load, 1
@@ -62,17 +62,12 @@ def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
         EasedWeek(load + (1 - load) * n / count, volumes[n]) for n in range(count)
     )  # the load comes back evenly
     steps = [
-        Step("Away", said, plain(days_away, 0), "days"),
-        Step("Load", f"first week × {plain(load, 2)}, then back evenly", plain(100 * load, 0), "%"),
-        Step(
-            "Sets",
-            " then ".join(f"{plain(100 * week.sets_share, 0)} %" for week in weeks),
-            str(count),
-            "weeks",
-        ),
+        Step("away", facts, days_away, "days"),
+        Step("return_load", {"share": load}, 100 * load, "%"),
+        Step("return_sets", {f"week_{n}": 100 * week.sets_share for n, week in enumerate(weeks, 1)}, count, "weeks"),
     ]
     if stage_back:
-        steps.append(Step("Rung", f"{rules.absence_long_days} days or more", "one back"))
+        steps.append(Step("rung_back", {"line": rules.absence_long_days}))
     if screen:
-        steps.append(Step("Screen", f"{rules.absence_screen_days} days or more", "before any load"))
+        steps.append(Step("screen_first", {"line": rules.absence_screen_days}))
     return ReEntry(weeks, stage_back, screen, clearance, Working(tuple(steps)))

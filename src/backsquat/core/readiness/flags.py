@@ -13,7 +13,6 @@ from backsquat.core.findings import Finding, Severity
 from backsquat.core.rules import Rules
 
 SCALES = {"sleep": (1, 5), "soreness": (1, 5), "stress": (1, 5), "back": (0, 10)}  # lowest, highest answer
-MISSES_DAYS = 7  # days of sessions in which misses are counted together
 
 
 @dataclass(frozen=True)
@@ -80,8 +79,13 @@ def red_flags(signs: Signs, today: dt.date, rules: Rules) -> tuple[Finding, ...]
     for drop in signs.drops:
         share = 1 - drop.now_kg / drop.before_kg if drop.before_kg > 0 else 0.0
         if share >= rules.flag_estimate_drop - 1e-9:
-            flag("flag_estimate", movement=drop.movement, percent=round(100 * share, 1),
-                 before_kg=drop.before_kg, now_kg=drop.now_kg)  # fmt: skip
+            flag(
+                "flag_estimate",
+                movement=drop.movement,
+                percent=round(100 * share, 1),
+                before_kg=drop.before_kg,
+                now_kg=drop.now_kg,
+            )
             break  # one flag, however many lifts
     return tuple(found)
 

@@ -15,6 +15,8 @@ from backsquat.core.rules import Rules
 
 
 class Line(StrEnum):
+    """How a line of the checklist stands."""
+
     PASS = "pass"
     NOT_YET = "not yet"
     NOT_TESTED = "not tested"
@@ -33,6 +35,8 @@ class GateLine:
 
 @dataclass(frozen=True)
 class Override:
+    """Let through by name, on a day, for a reason."""
+
     by: str
     on: dt.date
     reason: str
@@ -54,12 +58,15 @@ class Candidacy:
 
 @dataclass(frozen=True)
 class GateView:
+    """A gate's checklist as it stands for one athlete."""
+
     gate: Gate
     lines: tuple[GateLine, ...]
     override: Override | None = None
 
     @property
     def passed(self) -> bool:
+        """Whether every line is passed."""
         return all(line.state is Line.PASS for line in self.lines)
 
     @property
@@ -77,6 +84,7 @@ class GateView:
 
 
 def age_years(born_on: dt.date, today: dt.date) -> int:
+    """Whole years on a day."""
     return today.year - born_on.year - ((today.month, today.day) < (born_on.month, born_on.day))
 
 
@@ -102,14 +110,10 @@ def barbell_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     for code in ("pelvis", "side_shift"):
         grade = _value(known, code)
         ok = None if grade is None else grade <= rules.gate_grade
-        lines.append(
-            _line(code, ok, "" if grade is None else f"grade {grade:g}", f"at most {rules.gate_grade}")
-        )
+        lines.append(_line(code, ok, "" if grade is None else f"grade {grade:g}", f"at most {rules.gate_grade}"))
     held = _value(known, "deep_squat_hold")
     ok = None if held is None else held >= rules.gate_hold_s
-    lines.append(
-        _line("deep_squat_hold", ok, "" if held is None else f"{held:g} s", f"{rules.gate_hold_s} s")
-    )
+    lines.append(_line("deep_squat_hold", ok, "" if held is None else f"{held:g} s", f"{rules.gate_hold_s} s"))
     lines += [_counterbalanced(who, rules), _experience(who, rules), *firm_lines(who, today, rules)]
     return GateView(Gate.BARBELL, tuple(lines), who.override)
 

@@ -9,12 +9,16 @@ from backsquat.core.movements.movement import Movement
 
 
 class Scope(StrEnum):
+    """What a limit is about."""
+
     MOVEMENT = "movement"
     FAMILY = "family"
     REGION = "region"
 
 
 class LimitKind(StrEnum):
+    """What a limit says: nothing at all, up to a load, within a range, one side."""
+
     NOT_AT_ALL = "not at all"
     LOAD = "load"
     RANGE = "range"
@@ -23,6 +27,8 @@ class LimitKind(StrEnum):
 
 @dataclass(frozen=True)
 class Limit:
+    """A physio's, doctor's or coach's word on what an athlete may not do, from a day to a day (both included)."""
+
     scope: Scope
     what: str
     kind: LimitKind
@@ -33,9 +39,11 @@ class Limit:
     set_by: str
 
     def holds_on(self, day: dt.date) -> bool:
+        """Whether it is in force on a day."""
         return self.from_on <= day and (self.until_on is None or day <= self.until_on)
 
     def touches(self, movement: Movement) -> bool:
+        """Whether it is about this movement."""
         if self.scope is Scope.MOVEMENT:
             return movement.code == self.what
         if self.scope is Scope.FAMILY:

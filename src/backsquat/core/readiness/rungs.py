@@ -36,9 +36,7 @@ def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -
     broke = 2 * sum(bool(s.breaking_fault) for s in sets) >= len(sets) > 0
     done = [s for s in sets if (s.hold_s or 0 if work.seconds else s.reps_to_depth) >= work.high]
     left, right = (sum(s.side == side for s in done) for side in SIDES)
-    enough = sum(not s.side for s in done) + min(
-        left, right
-    )  # a set of one side counts with one of the other
+    enough = sum(not s.side for s in done) + min(left, right)  # a set of one side counts with one of the other
     if pain > rules.earned_pain:
         why = "pain"
     elif any(s.breaking_fault for s in sets):
@@ -57,9 +55,7 @@ def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -
 def sessions_of(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> list[RungSession]:
     """The days on which the movement was done, oldest first."""
     ordered = sorted(sets, key=lambda s: (s.done_on, s.set_id))
-    return [
-        judge_session(movement, list(group), rules) for _, group in groupby(ordered, key=lambda s: s.done_on)
-    ]
+    return [judge_session(movement, list(group), rules) for _, group in groupby(ordered, key=lambda s: s.done_on)]
 
 
 @dataclass(frozen=True)
@@ -97,7 +93,7 @@ def propose_rung(
 
 
 @dataclass(frozen=True)
-class Place:
+class Placement:
     """Where an athlete would be placed on a ladder after screening, and why."""
 
     ladder: str
@@ -116,7 +112,7 @@ def _both(known: Known, code: str) -> float | None:
     return min(values) if values else None
 
 
-def placements(known: Known, bar_open: bool) -> list[Place]:
+def placements(known: Known, bar_open: bool, rules: Rules) -> list[Placement]:
     """First rungs from the screens; a ladder about which nothing was tested is left out.
 
     Always the cautious end: earning moves people up quickly enough.
@@ -124,48 +120,50 @@ def placements(known: Known, bar_open: bool) -> list[Place]:
     found = []
     lying, standing = _reach(known, "lying_squat"), _reach(known, "standing_squat")
     if bar_open:
-        found.append(Place("squat_to_bar", "back_squat", "gate_open"))
+        found.append(Placement("squat_to_bar", "back_squat", "gate_open"))
     elif lying == 0:
-        found.append(Place("squat_to_bar", "deep_squat_supported", "range_first"))
+        found.append(Placement("squat_to_bar", "deep_squat_supported", "range_first"))
     elif standing == 0:
-        found.append(Place("squat_to_bar", "press_down_squat", "pattern_first"))
+        found.append(Placement("squat_to_bar", "press_down_squat", "pattern_first"))
     elif standing:
         loaded = _reach(known, "counterbalanced_squat")
-        place = ("goblet_squat", "shape_and_load") if loaded else ("goblet_box_squat", "shape_sound")
-        found.append(Place("squat_to_bar", *place))
+        first = ("goblet_squat", "shape_and_load") if loaded else ("goblet_box_squat", "shape_sound")
+        found.append(Placement("squat_to_bar", *first))
     balance, hip = _both(known, "balance"), _both(known, "hip_extension")
     if balance is not None or hip is not None:
-        if (balance is not None and balance < 20) or hip == 0:
-            found.append(Place("split_squat", "split_squat_support", "balance_or_hip"))
-            found.append(Place("step", "step_up_rail", "balance_or_hip"))
+        if (balance is not None and balance < rules.place_balance_s) or hip == 0:
+            found.append(Placement("split_squat", "split_squat_support", "balance_or_hip"))
+            found.append(Placement("step", "step_up_rail", "balance_or_hip"))
         else:
-            found.append(Place("split_squat", "split_squat_front_raised", "balance_sound"))
-            found.append(Place("step", "step_up_low", "balance_sound"))
+            found.append(Placement("split_squat", "split_squat_front_raised", "balance_sound"))
+            found.append(Placement("step", "step_up_low", "balance_sound"))
     grades = [g for side in ("left", "right") if (g := _reach(known, "one_leg_hinge", side)) is not None]
     if grades:
         code = "one_leg_hinge_support" if max(grades) >= 1 else "one_leg_hinge"
-        found.append(Place("one_leg_hinge", code, "hinge_grade"))
+        found.append(Placement("one_leg_hinge", code, "hinge_grade"))
     if bar_open:
-        found.append(Place("hinge", "romanian_deadlift", "gate_open"))
+        found.append(Placement("hinge", "romanian_deadlift", "gate_open"))
     elif _reach(known, "brace") is not None:
         braced = bool(_reach(known, "brace"))
-        found.append(Place("hinge", "kettlebell_deadlift" if braced else "kneeling_hinge", "brace"))
+        found.append(Placement("hinge", "kettlebell_deadlift" if braced else "kneeling_hinge", "brace"))
     bridge = _reach(known, "bridge_hold")
     if bridge is not None:
-        found.append(Place("thrust", "bench_thrust" if bridge >= 60 else "floor_bridge", "bridge"))
+        found.append(
+            Placement("thrust", "bench_thrust" if bridge >= rules.place_bridge_s else "floor_bridge", "bridge")
+        )
     return found
 
 
 def fitting(
-    place: Place, ladders: Mapping[str, Ladder], allowed: Callable[[str], bool]
+    placement: Placement, ladders: Mapping[str, Ladder], allowed: Callable[[str], bool]
 ) -> tuple[int, str] | None:
     """The rung and movement a placement really leads to in this room: easier ones where it lacks something."""
-    ladder = ladders[place.ladder]
-    rung = ladder.rung_of(place.movement)
+    ladder = ladders[placement.ladder]
+    rung = ladder.rung_of(placement.movement)
     if rung is None:
         return None
-    if allowed(place.movement):
-        return rung, place.movement
+    if allowed(placement.movement):
+        return rung, placement.movement
     same = next((code for code in ladder.rungs[rung] if allowed(code)), None)
     if same:
         return rung, same

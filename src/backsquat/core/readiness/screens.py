@@ -17,6 +17,8 @@ TINY = 1e-9  # typed decimals are not exact in binary
 
 
 class Kind(StrEnum):
+    """What a screen is measured in."""
+
     YES_NO = "yes/no"
     GRADE = "grade"
     SECONDS = "seconds"
@@ -59,10 +61,12 @@ class Screen:
 
     @property
     def unit(self) -> str:
+        """The unit as it is written beside a value."""
         return UNITS[self.kind]
 
     @property
     def sides(self) -> tuple[str, ...]:
+        """Left and right, or one value without a side."""
         return SIDES if self.two_sided else ("",)
 
     def passes(self, value: float) -> bool | None:
@@ -72,6 +76,7 @@ class Screen:
         return value <= self.pass_at if self.less_is_better else value >= self.pass_at
 
     def possible(self, value: float) -> bool:
+        """Whether a value can be: within the range of its kind, whole where it must be."""
         return 0 <= value <= MOST[self.kind] and (self.kind not in WHOLE or value == int(value))
 
 
@@ -98,6 +103,7 @@ class Change:
 
 
 def change_since(screen: Screen, now: Result, before: Result | None) -> Change | None:
+    """What became of a value since the one before; None where there is none before."""
     if before is None:
         return None
     by = now.value - before.value
@@ -180,9 +186,7 @@ def wedge_advice(known: Known, checks: Sequence[tuple[float, bool]], rules: Rule
         return Finding("wedge_lend", Severity.NOTE, {"mm": FIRST_WEDGE_MM}) if short else None
     wedge_mm, held = checks[-1]
     if not held and wedge_mm < WEDGES_MM[0]:
-        higher = (
-            min((step for step in WEDGES_MM if step > wedge_mm), default=0) if wedge_mm else FIRST_WEDGE_MM
-        )
+        higher = min((step for step in WEDGES_MM if step > wedge_mm), default=0) if wedge_mm else FIRST_WEDGE_MM
         return Finding("wedge_lend", Severity.NOTE, {"mm": higher}) if short or wedge_mm else None
     if held and wedge_mm > 0:
         row = [ok for mm, ok in checks[-rules.wedge_checks :] if mm <= wedge_mm]
@@ -200,11 +204,7 @@ def screen_findings(
 
     The fact `evidence` names the screens a finding rests on.
     """
-    found = [
-        _resting_on(item)
-        for item in (pattern_or_range(known, rules), wedge_advice(known, checks, rules))
-        if item
-    ]
+    found = [_resting_on(item) for item in (pattern_or_range(known, rules), wedge_advice(known, checks, rules)) if item]
     short = short_ankles(known, rules)
     if short:
         where = " and ".join(f"{side} {value:g} cm" for side, value in short)
@@ -236,8 +236,11 @@ def screen_findings(
         if missed:
             where = " and ".join(side for side in missed if side)
             facts_missed: Facts = {
-                "evidence": screen.code, "screen": screen.name, "where": where, "drills": " ".join(screen.drills),
-            }  # fmt: skip
+                "evidence": screen.code,
+                "screen": screen.name,
+                "where": where,
+                "drills": " ".join(screen.drills),
+            }
             found.append(Finding("not_passed", Severity.WATCH, facts_missed))
     return found
 

@@ -7,7 +7,7 @@ acted on from `side_act`: the weaker side first, the stronger matches its reps.
 from dataclasses import dataclass
 
 from backsquat.core.rules import Rules
-from backsquat.core.working import Step, Working, plain
+from backsquat.core.working import Step, Working
 
 
 @dataclass(frozen=True)
@@ -25,19 +25,10 @@ class Sides:
 
 
 def compare(
-    name: str,
-    left: float,
-    right: float,
-    unit: str,
-    rules: Rules,
-    *,
-    less_is_better: bool = False,
-    error: float = 0.0,
+    name: str, left: float, right: float, unit: str, rules: Rules, *, less_is_better: bool = False, error: float = 0.0
 ) -> Sides:
     """How far the sides are apart as a share of the better one, and what follows."""
-    better, worse = (
-        (min(left, right), max(left, right)) if less_is_better else (max(left, right), min(left, right))
-    )
+    better, worse = (min(left, right), max(left, right)) if less_is_better else (max(left, right), min(left, right))
     weaker = "left" if worse == left and left != right else "right" if left != right else ""
     share = abs(better - worse) / max(better, worse) if max(better, worse) > 0 else 0.0
     real = abs(left - right) > error + 1e-9
@@ -46,8 +37,7 @@ def compare(
         level = "act"
     elif real and share >= rules.side_note - 1e-9:
         level = "note"
-    words = f"({plain(max(left, right), 2)} − {plain(min(left, right), 2)}) ÷ {plain(max(left, right), 2)}"
-    steps = [Step("Difference", words, plain(100 * share, 0), "%")]
+    steps = [Step("difference", {"high": max(left, right), "low": min(left, right)}, 100 * share, "%")]
     if error and not real:
-        steps.append(Step("Error", f"within the test's typical error of {plain(error, 1)} {unit}", "even"))
+        steps.append(Step("within_error", {"error": error, "unit": unit}))
     return Sides(name, left, right, unit, weaker, share, level, Working(tuple(steps)))

@@ -8,6 +8,7 @@ WEEK = dt.timedelta(days=7)
 
 
 def monday_of(day: dt.date) -> dt.date:
+    """The Monday of a day's week."""
     return day - dt.timedelta(days=day.weekday())
 
 
@@ -30,7 +31,9 @@ class Span:
 
     @property
     def last_week(self) -> dt.date:
+        """The Monday of the last week."""
         return self.first_week + (self.weeks - 1) * WEEK
 
     def clamp(self, week: dt.date) -> dt.date:
+        """The week of a day, kept inside the span: its Monday."""
         return min(max(monday_of(week), self.first_week), self.last_week)

@@ -7,16 +7,20 @@ from enum import StrEnum
 
 from backsquat.core.rules import Rules
 from backsquat.core.season.trend import Point, Trend, theil_sen
-from backsquat.core.working import Step, Working, plain, signed
+from backsquat.core.working import Fact, Step, Working
 
 
 class MilestoneKind(StrEnum):
+    """What a milestone is counted in: kg, body masses, or a rung reached."""
+
     LOAD = "load"
     BODY_MASSES = "body_masses"
     RUNG = "rung"  # a rung of a ladder reached
 
 
 class Status(StrEnum):
+    """How a milestone stands."""
+
     DONE = "done"
     ON_COURSE = "on course"
     BEHIND = "behind"
@@ -49,18 +53,14 @@ def judge(points: Sequence[Point], target: float | None, due_on: dt.date, rules:
     """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first."""
     if target is None:
         return Judgement(Status.NO_DATA, None, None, None, None, False, None, Working())
-    working = Working((Step("Target", f"by {due_on.day} {due_on:%b %Y}", plain(target), "kg"),))
+    working = Working((Step("target", {"due_on": due_on.isoformat()}, target, "kg"),))
     reached = next((point for point in points if point.value >= target and point.on <= due_on), None)
     if reached:
-        step = Step(
-            "Reached", f"estimate of the week of {reached.on.day} {reached.on:%b}", plain(reached.value), "kg"
-        )
-        return Judgement(
-            Status.DONE, target, reached.on, reached.on, reached.on, True, None, working.then(step)
-        )
+        step = Step("reached", {"week": reached.on.isoformat()}, reached.value, "kg")
+        return Judgement(Status.DONE, target, reached.on, reached.on, reached.on, True, None, working.then(step))
     trend = theil_sen(points, rules.trend_interval) if len(points) >= rules.trend_points else None
     if trend is None:
-        step = Step("Weeks with a record", f"{rules.trend_points} are needed for a trend", str(len(points)))
+        step = Step("weeks_with_record", {"needed": rules.trend_points}, len(points))
         return Judgement(Status.NO_DATA, target, None, None, None, False, None, working.then(step))
     expected = trend.reaches(target, trend.slope)
     earliest, latest = trend.reaches(target, trend.slope_high), trend.reaches(target, trend.slope_low)
@@ -73,27 +73,21 @@ def judge(points: Sequence[Point], target: float | None, due_on: dt.date, rules:
     sure = (latest is not None and latest <= due_on) or status is Status.OUT_OF_REACH
     working = working.then(
         Step(
-            "Trend",
-            f"median of all week-to-week slopes over {len(points)} weeks; "
-            f"range {signed(7 * trend.slope_low, 2)} to {signed(7 * trend.slope_high, 2)}",
-            signed(7 * trend.slope, 2),
+            "trend",
+            {"weeks": len(points), "low": 7 * trend.slope_low, "high": 7 * trend.slope_high},
+            7 * trend.slope,
             "kg a week",
         ),
-        Step(
-            "Now on the trend",
-            f"week of {trend.last.on.day} {trend.last.on:%b}",
-            plain(trend.at(trend.last.on)),
-            "kg",
-        ),
-        Step("On the due date", "the line carried on", plain(trend.at(due_on)), "kg"),
+        Step("now_on_trend", {"week": trend.last.on.isoformat()}, trend.at(trend.last.on), "kg"),
+        Step("on_due_date", {}, trend.at(due_on), "kg"),
     )
     return Judgement(status, target, expected, earliest, latest, sure, trend, working)
 
 
 def judge_rung(here: int | None, wanted: int, due_on: dt.date, today: dt.date) -> Judgement:
     """Status of a rung: done where the athlete stands on it or beyond. Rungs have no trend to judge by."""
-    at = "on no rung yet" if here is None else f"on rung {here + 1}"
-    working = Working((Step("Rung", f"{at}, wanted by {due_on.day} {due_on:%b %Y}", str(wanted + 1)),))
+    facts: dict[str, Fact] = {"here": 0 if here is None else here + 1, "due_on": due_on.isoformat()}
+    working = Working((Step("rung_wanted", facts, wanted + 1),))
     done = here is not None and here >= wanted
     status = Status.DONE if done else Status.OUT_OF_REACH if today > due_on else Status.NO_DATA
     return Judgement(status, None, None, None, None, done, None, working)

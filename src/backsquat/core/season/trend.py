@@ -15,6 +15,8 @@ from statistics import NormalDist, median
 
 @dataclass(frozen=True)
 class Point:
+    """A value on a day."""
+
     on: dt.date
     value: float
 
@@ -31,6 +33,7 @@ class Trend:
     last: Point
 
     def at(self, day: dt.date) -> float:
+        """The line's value on a day."""
         return self.level + self.slope * (day - self.origin).days
 
     def reaches(self, target: float, slope: float) -> dt.date | None:

@@ -12,6 +12,8 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Lifter:
+    """Somebody in a session: the load in kg, sets done and asked."""
+
     athlete_id: int
     load_kg: float
     sets_done: int
@@ -19,6 +21,7 @@ class Lifter:
 
     @property
     def finished(self) -> bool:
+        """Whether all sets are done."""
         return self.sets_done >= self.sets_asked
 
 

@@ -21,7 +21,7 @@ from typing import NamedTuple
 from backsquat.core.rules import Rules
 from backsquat.core.strength.estimate import BareEstimate, Trust, bare_estimate, estimate_set
 from backsquat.core.strength.record import Effort, SetRecord
-from backsquat.core.working import Step, Working, plain
+from backsquat.core.working import Fact, Step, Working
 
 
 class Counted(NamedTuple):
@@ -61,27 +61,34 @@ class CurrentEstimate:
 
     @property
     def max_kg(self) -> float:
+        """The maximum today, in kg as the load is written."""
         return self.value.max_kg
 
     @property
     def trust(self) -> Trust:
+        """How far it can be trusted: as far as its best set."""
         return self.value.trust
 
     @property
     def newest_on(self) -> dt.date:
+        """The day of the newest set behind it."""
         return self.value.newest_on
 
     @property
     def stale(self) -> bool:
+        """Whether no set that counts lies in the window."""
         return self.value.stale
 
     @property
     def set_ids(self) -> tuple[int, ...]:
+        """Ids of the sets behind it."""
         return self.value.set_ids
 
 
 @dataclass(frozen=True)
 class PlanningMax:
+    """What plans are made from: the estimate in kg times the share of caution, with its working."""
+
     max_kg: float
     share: float
     working: Working
@@ -149,30 +156,28 @@ def current_estimate(records: Sequence[SetRecord], today: dt.date, rules: Rules)
 
 def _explain(value: CurrentValue, records: dict[int, SetRecord], rules: Rules) -> Working:
     sets = len(value.set_ids) - (value.raised_by is not None)
-    days = "one day" if value.days == 1 else f"{value.days} days"
-    words = f"{sets} sets on {days}, weighted by trust and age" if sets > 1 else "one set"
+    facts: dict[str, Fact] = {"sets": sets, "days": value.days}
     if value.stale:
-        words += f"; stale, newest {value.newest_on.day} {value.newest_on:%b %Y}"
-    steps = [Step("Current estimate", words, plain(value.weighed_kg), "kg")]
+        facts["newest_on"] = value.newest_on.isoformat()
+    steps = [Step("current_estimate", facts, value.weighed_kg, "kg")]
     if value.raised_by is not None:
-        day = records[value.raised_by].done_on
-        words = f"a set with more left than counts, {day.day} {day:%b}, showed at least this"
-        steps.append(Step("At least", words, plain(value.max_kg), "kg"))
+        shown_on = records[value.raised_by].done_on.isoformat()
+        steps.append(Step("at_least", {"done_on": shown_on}, value.max_kg, "kg"))
     return estimate_set(records[value.shown_id], rules).working.then(*steps)
 
 
 def planning_max(current: CurrentEstimate, *, newcomer: bool, in_season: bool, rules: Rules) -> PlanningMax:
     """Current estimate × caution share. Where several cautions apply the lowest share holds; they do not multiply."""
     cautions = [
-        (share, word)
-        for applies, share, word in (
+        (share, caution)
+        for applies, share, caution in (
             (newcomer, rules.caution_newcomer, "newcomer"),
-            (current.stale, rules.caution_stale, "stale record"),
-            (in_season, rules.caution_in_season, "in season"),
+            (current.stale, rules.caution_stale, "stale"),
+            (in_season, rules.caution_in_season, "in_season"),
         )
         if applies
     ]
-    share, word = min(cautions, default=(1.0, "fresh"))
+    share, caution = min(cautions, default=(1.0, "fresh"))
     max_kg = current.max_kg * share
-    step = Step("Planning max", f"× {plain(share, 3)}, {word}", plain(max_kg), "kg")
+    step = Step("planning_max", {"share": share, "caution": caution}, max_kg, "kg")
     return PlanningMax(max_kg, share, current.working.then(step))

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 from enum import IntEnum
 
 from backsquat.core.movements.movement import Family
-from backsquat.core.readiness.pain import stops
+from backsquat.core.pain import stops
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.core.strength.record import SetRecord
-from backsquat.core.working import Step, Working, plain
+from backsquat.core.working import Fact, Step, Working
 
 
 class Trust(IntEnum):
@@ -28,9 +28,7 @@ class SetEstimate:
     trust: Trust
     working: Working
     why: str = ""
-    at_least: bool = (
-        False  # part of the reserve is unknown or did not count: the true maximum is this or more
-    )
+    at_least: bool = False  # part of the reserve is unknown or did not count: the true maximum is this or more
 
 
 def trust_for(reps: float, family: Family, rules: Rules) -> Trust:
@@ -105,35 +103,28 @@ def bare_estimate(record: SetRecord, rules: Rules) -> BareEstimate:
 def estimate_set(record: SetRecord, rules: Rules) -> SetEstimate:
     """The estimate of one set with the working a coach can read."""
     bare = bare_estimate(record, rules)
-    steps = [Step("Logged set", _said(record), plain(record.load_kg, 2), "kg")]
+    steps = [logged_step(record)]
     if bare.max_kg is not None:
-        formula = FORMULAS[rules.formula]
-        moved = plain(record.load_kg, 2)
-        if record.carried_kg:
-            moved = f"({moved} + {plain(record.carried_kg)} of the body)"
-        words = f"{moved} × {formula.words(bare.reps)}"
-        if record.carried_kg:
-            words += f" − {plain(record.carried_kg)}"
-        words += f", {formula.name}, trust: {bare.trust.name.lower()}"
-        words += _ignored(record, rules)
-        steps.append(Step("Estimate", words, plain(bare.max_kg), "kg"))
+        facts: dict[str, Fact] = {
+            "load_kg": record.load_kg,
+            "carried_kg": record.carried_kg or 0.0,
+            "reps": bare.reps,
+            "formula": rules.formula,
+            "trust": bare.trust.name.lower(),
+            "left": record.reserve_reps or 0,
+            "left_cap": rules.reserve_cap_reps,
+            "all_to_depth": int(record.reps_to_depth == record.reps),
+        }
+        steps.append(Step("estimate", facts, bare.max_kg, "kg"))
     return SetEstimate(bare.max_kg, bare.trust, Working(tuple(steps)), bare.why, bare.at_least)
 
 
-def _ignored(record: SetRecord, rules: Rules) -> str:
-    """What of the reserve did not count, in words."""
-    said = record.reserve_reps or 0
-    if record.reps_to_depth < record.reps:
-        return "; what was left at the shallow depth does not count" if said else ""
-    return f"; only {rules.reserve_cap_reps} of {said} left count" if said > rules.reserve_cap_reps else ""
-
-
-def _said(record: SetRecord) -> str:
-    date = f"{record.done_on.day} {record.done_on:%b}"
-    reserve = "reserve not said" if record.reserve_reps is None else f"{record.reserve_reps} left"
-    depth = (
-        "all to depth"
-        if record.reps_to_depth == record.reps
-        else f"{record.reps_to_depth} of {record.reps} to depth"
-    )
-    return f"{date} · {plain(record.load_kg, 2)} × {record.reps}, {reserve}, {depth}"
+def logged_step(record: SetRecord) -> Step:
+    """The set as it was logged; `left` is −1 where nobody said what was left."""
+    facts: dict[str, Fact] = {
+        "done_on": record.done_on.isoformat(),
+        "reps": record.reps,
+        "to_depth": record.reps_to_depth,
+        "left": -1 if record.reserve_reps is None else record.reserve_reps,
+    }
+    return Step("logged_set", facts, record.load_kg, "kg")

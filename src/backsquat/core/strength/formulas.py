@@ -12,17 +12,16 @@ Brzycki (1993): f = 36 ÷ (37 − r′), valid for r′ < 37; f(1) = 1 by itself
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from backsquat.core.working import plain
-
 MOST_REPS = 36.0  # Brzycki's divisor reaches nought at 37
 
 
 @dataclass(frozen=True)
 class Formula:
+    """A published formula, looked up by its code."""
+
     code: str
     name: str
     factor: Callable[[float], float]  # r′ → share of the load
-    words: Callable[[float], str]  # r′ → the factor as a coach writes it
 
 
 def _epley(reps: float) -> float:
@@ -38,12 +37,8 @@ def _brzycki(reps: float) -> float:
 
 
 FORMULAS = {
-    "epley": Formula(
-        "epley", "Epley 1985", _epley, lambda reps: "1" if reps <= 1 else f"(1 + {plain(reps)} ÷ 30)"
-    ),
-    "brzycki": Formula(
-        "brzycki", "Brzycki 1993", _brzycki, lambda reps: f"36 ÷ (37 − {plain(max(reps, 1))})"
-    ),
+    formula.code: formula
+    for formula in (Formula("epley", "Epley 1985", _epley), Formula("brzycki", "Brzycki 1993", _brzycki))
 }
 
 

@@ -16,6 +16,8 @@ PAIN_MOST = 10
 
 
 class Effort(StrEnum):
+    """What a set was done for."""
+
     WORK = "work"
     EASY = "easy"
     TEST = "test"

@@ -3,7 +3,7 @@
 from backsquat.storage.models.accounts import Membership, User
 from backsquat.storage.models.athletes import Athlete, BodyMass, DepthChoice, Milestone, SetUpNote, Stop
 from backsquat.storage.models.base import Base
-from backsquat.storage.models.blocks import Block, BlockSlot, Cell, PlanVersion, SlotCourse
+from backsquat.storage.models.blocks import AthleteSchool, Block, BlockSession, BlockSlot, Cell, PlanVersion, SessionDay
 from backsquat.storage.models.journal import Change
 from backsquat.storage.models.library import LibraryEntry
 from backsquat.storage.models.log import Answer, DecisionRow, SetEntry, WeekAnswer
@@ -14,15 +14,52 @@ from backsquat.storage.models.readiness import (
     HealthNote,
     Limit,
     Reading,
+    ReturnWeek,
     RungMove,
     ScreenResult,
 )
-from backsquat.storage.models.room import BarRow, PlateRow, RoomRow, RoomStay, StationCheck
+from backsquat.storage.models.room import BarRow, PlateRow, RoomAssignment, RoomRow, StationCheck
 from backsquat.storage.models.squad import Match, RuleChange, Season, Squad
 
 __all__ = [
-    "Absence", "Answer", "Athlete", "BarRow", "Base", "Block", "BlockSlot", "BodyMass", "Cell", "Change", "CheckIn",
-    "DecisionRow", "DepthChoice", "GateOverride", "HealthNote", "LibraryEntry", "Limit", "Match", "Membership",
-    "Milestone", "PlanVersion", "PlateRow", "Reading", "RoomRow", "RoomStay", "RuleChange", "RungMove", "ScreenResult",
-    "Season", "SetEntry", "SetUpNote", "SlotCourse", "Squad", "StationCheck", "Stop", "User", "WeekAnswer",
-]  # fmt: skip
+    "Absence",
+    "Answer",
+    "Athlete",
+    "AthleteSchool",
+    "BarRow",
+    "Base",
+    "Block",
+    "BlockSession",
+    "BlockSlot",
+    "BodyMass",
+    "Cell",
+    "Change",
+    "CheckIn",
+    "DecisionRow",
+    "DepthChoice",
+    "GateOverride",
+    "HealthNote",
+    "LibraryEntry",
+    "Limit",
+    "Match",
+    "Membership",
+    "Milestone",
+    "PlanVersion",
+    "PlateRow",
+    "Reading",
+    "ReturnWeek",
+    "RoomAssignment",
+    "RoomRow",
+    "RuleChange",
+    "RungMove",
+    "ScreenResult",
+    "Season",
+    "SessionDay",
+    "SetEntry",
+    "SetUpNote",
+    "Squad",
+    "StationCheck",
+    "Stop",
+    "User",
+    "WeekAnswer",
+]

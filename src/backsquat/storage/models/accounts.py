@@ -3,7 +3,8 @@
 from sqlalchemy import ForeignKey, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from backsquat.storage.models.base import Base, Key
+from backsquat.core.roles import Role
+from backsquat.storage.models.base import Base, Coded, Key
 from backsquat.storage.models.squad import Squad
 
 
@@ -17,13 +18,13 @@ class User(Base):
 
 
 class Membership(Base):
-    """A person's role in one squad; `role` is a code of features/accounts/roles.py."""
+    """A person's role in one squad; `role` decides what the policy allows."""
 
     __tablename__ = "memberships"
     __table_args__ = (UniqueConstraint("user_id", "squad_id"),)
     id: Mapped[Key]
     user_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
     squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
-    role: Mapped[str]
+    role: Mapped[Role] = mapped_column(Coded(Role))
     user: Mapped[User] = relationship()
     squad: Mapped[Squad] = relationship()

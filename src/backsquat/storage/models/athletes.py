@@ -40,9 +40,7 @@ class Milestone(Signed, Base):
     kind: Mapped[str]
     amount: Mapped[Decimal]
     due_on: Mapped[dt.date]
-    batch: Mapped[str] = mapped_column(
-        default=""
-    )  # set by one rule for the squad; empty: for this athlete alone
+    batch: Mapped[str] = mapped_column(default="")  # set by one rule for the squad; empty: for this athlete alone
     dropped: Mapped[bool] = mapped_column(default=False)
 
 
@@ -54,9 +52,9 @@ class Stop(Signed, Base):
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
     set_id: Mapped[int] = mapped_column(ForeignKey("set_entries.id"))
     movement: Mapped[str]
-    locked: Mapped[Rows]  # codes of the movements that are locked
+    locked: Mapped[Rows]  # codes of the movements that were locked when it began; asked anew by the rules
     level: Mapped[int]
-    place: Mapped[str]
+    region: Mapped[str]
     character: Mapped[str]
     withdrawn: Mapped[bool] = mapped_column(default=False)
     cleared_on: Mapped[dt.date | None]

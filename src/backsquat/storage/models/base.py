@@ -2,6 +2,7 @@
 
 import datetime as dt
 from decimal import Decimal
+from enum import StrEnum
 from typing import Annotated, Any
 
 from sqlalchemy import JSON, ForeignKey, MetaData, String
@@ -16,6 +17,24 @@ NAMES = {
     "fk": "fk_%(table_name)s_%(column_0_N_name)s_%(referred_table_name)s",
     "pk": "pk_%(table_name)s",
 }
+
+
+class Coded(TypeDecorator[Any]):
+    """An enumeration kept as the text of its values, so that the rows read by themselves."""
+
+    impl = String
+    cache_ok = True
+
+    def __init__(self, kind: type[StrEnum]) -> None:
+        super().__init__()
+        self.kind = kind
+        self._members = {member.value: member for member in kind}
+
+    def process_bind_param(self, value: str | None, dialect: Dialect) -> str | None:
+        return None if value is None else self._members[value].value
+
+    def process_result_value(self, value: str | None, dialect: Dialect) -> Any:
+        return None if value is None else self._members[value]
 
 
 class Exact(TypeDecorator[Decimal]):

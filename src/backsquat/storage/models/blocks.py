@@ -1,9 +1,9 @@
-"""Blocks: slots, planned cells, published versions.
+"""Blocks: sessions and their days, slots, planned cells, published versions.
 
 A cell is never changed. A new number for the same slot, athlete and week is a new row that names
 the one it `replaces`; `current` marks what the sheet shows, `live` what the floor uses, and
 `version_id` the publication that made it live. The state at version n is the newest row of each
-place with a version of n or less.
+slot, athlete and week with a version of n or less.
 """
 
 import datetime as dt
@@ -12,7 +12,9 @@ from decimal import Decimal
 from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from backsquat.storage.models.base import Base, Key, Plain, Rows, Signed
+from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
+from backsquat.core.progression.prescription import Kind
+from backsquat.storage.models.base import Base, Coded, Key, Plain, Rows, Signed
 
 
 class Block(Signed, Base):
@@ -24,39 +26,76 @@ class Block(Signed, Base):
     weeks: Mapped[int]
     in_season: Mapped[bool] = mapped_column(default=False)
     purpose: Mapped[str] = mapped_column(default="")
-    every_slot: Mapped[list["BlockSlot"]] = relationship(
-        order_by="BlockSlot.weekday, BlockSlot.place, BlockSlot.id", lazy="selectin"
+    every_slot: Mapped[list["BlockSlot"]] = relationship(order_by="BlockSlot.position, BlockSlot.id", lazy="selectin")
+    sessions: Mapped[list["BlockSession"]] = relationship(
+        order_by="BlockSession.weekday, BlockSession.position, BlockSession.id"
     )
 
     @property
     def slots(self) -> list["BlockSlot"]:
         """The slots in use, by day and order; one taken out keeps its log."""
-        return [slot for slot in self.every_slot if not slot.removed]
+        found = [slot for slot in self.every_slot if not slot.removed]
+        return sorted(found, key=lambda slot: (slot.session.weekday, slot.session.position, slot.position, slot.id))
+
+
+class BlockSession(Base):
+    """One training session of a block's week: its usual weekday, its order among the week's, its minutes."""
+
+    __tablename__ = "block_sessions"
+    id: Mapped[Key]
+    block_id: Mapped[int] = mapped_column(ForeignKey("blocks.id"), index=True)
+    weekday: Mapped[int]  # 0 is Monday
+    position: Mapped[int] = mapped_column(default=0)  # among sessions of one day
+    minutes: Mapped[int] = mapped_column(default=60)
+    days: Mapped[list["SessionDay"]] = relationship(
+        order_by="SessionDay.week", cascade="all, delete-orphan", lazy="selectin"
+    )
+
+    def day_in(self, week: int) -> dt.date:
+        """The day on which the session is held in a week of the block (from 0)."""
+        return self.days[week].held_on
+
+
+class SessionDay(Base):
+    """The day of a session in one week of its block; it can move."""
+
+    __tablename__ = "session_days"
+    __table_args__ = (UniqueConstraint("session_id", "week"),)
+    id: Mapped[Key]
+    session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
+    week: Mapped[int]  # from 0 in the block
+    held_on: Mapped[dt.date] = mapped_column(index=True)
 
 
 class BlockSlot(Base):
-    """One movement (or the own rung of a ladder) on one day of the week, under one school."""
+    """One movement (or the own rung of a ladder) of one session, under one school."""
 
     __tablename__ = "block_slots"
     id: Mapped[Key]
     block_id: Mapped[int] = mapped_column(ForeignKey("blocks.id"), index=True)
-    place: Mapped[int]
-    weekday: Mapped[int]  # 0 is Monday
+    session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
+    position: Mapped[int]  # in the session
     movement: Mapped[str]
     school: Mapped[str]
     parameters: Mapped[Plain]
-    role: Mapped[str] = mapped_column(default="main")  # main, second, assistance, spare
+    role: Mapped[SlotRole] = mapped_column(Coded(SlotRole), default=SlotRole.MAIN)
     ladder: Mapped[str] = mapped_column(default="")  # everybody's own rung of it in place of the movement
     stack: Mapped[int] = mapped_column(default=0)  # done without rest with those of the same number; 0: alone
     variation: Mapped[str] = mapped_column(default="")
     from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which its school starts
     removed: Mapped[bool] = mapped_column(default=False)
+    session: Mapped[BlockSession] = relationship(lazy="joined", innerjoin=True)
+
+    @property
+    def weekday(self) -> int:
+        """The usual weekday of its session; 0 is Monday."""
+        return self.session.weekday
 
 
-class SlotCourse(Signed, Base):
+class AthleteSchool(Signed, Base):
     """Another school, or other parameters, for one athlete in a slot. The newest of both holds; no school: the slot's."""
 
-    __tablename__ = "slot_courses"
+    __tablename__ = "athlete_schools"
     __table_args__ = (Index(None, "slot_id", "athlete_id"),)
     id: Mapped[Key]
     slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
@@ -80,9 +119,7 @@ class Cell(Signed, Base):
     __tablename__ = "cells"
     __table_args__ = (
         Index("ix_cells_place", "slot_id", "athlete_id", "week"),
-        Index(
-            "uq_cells_current", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("current = 1")
-        ),
+        Index("uq_cells_current", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("current = 1")),
         Index("uq_cells_live", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("live = 1")),
         Index("ix_cells_athlete", "athlete_id", "slot_id", sqlite_where=text("live = 1")),
     )
@@ -90,7 +127,7 @@ class Cell(Signed, Base):
     slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     week: Mapped[int]  # from 0 in the block
-    kind: Mapped[str]  # work, easy, test
+    kind: Mapped[Kind] = mapped_column(Coded(Kind))
     wave: Mapped[int]
     sets: Mapped[int]
     reps: Mapped[int]
@@ -99,21 +136,24 @@ class Cell(Signed, Base):
     high: Mapped[int] = mapped_column(default=0)
     hold_s: Mapped[int] = mapped_column(default=0)
     rest_s: Mapped[int] = mapped_column(default=0)  # 0: as the school says
-    state: Mapped[str]  # State in core/progression/row.py
-    movement: Mapped[str] = mapped_column(default="")  # in place of the slot's; empty: the slot's
+    state: Mapped[State] = mapped_column(Coded(State))
+    movement: Mapped[str] = mapped_column(default="")  # in the stead of the slot's; empty: the slot's
+    stands_in: Mapped[StandIn] = mapped_column(Coded(StandIn), default=StandIn.NOT)  # why another movement does
     bar: Mapped[str] = mapped_column(default="")  # code of the rig
     room_id: Mapped[int | None] = mapped_column(ForeignKey("rooms.id"))  # empty: the squad's own
     load_amount: Mapped[Decimal | None]
     load_unit: Mapped[str] = mapped_column(default="kg")
     load_kg: Mapped[float | None]
     side: Mapped[Rows]  # plates of one side as text, inside first
+    target_kg: Mapped[float | None]  # what was aimed at before rounding: another room rounds it anew
     planning_max_kg: Mapped[float | None]
     estimate_kg: Mapped[float | None]
     cap_kg: Mapped[float | None]
     over_cap: Mapped[bool] = mapped_column(default=False)
     held: Mapped[bool] = mapped_column(default=False)  # a decision keeps it down
-    origin: Mapped[str]  # plan, coach, decision
-    inputs: Mapped[Plain]
+    origin: Mapped[Origin] = mapped_column(Coded(Origin))
+    decided_on_id: Mapped[int | None] = mapped_column(ForeignKey("cells.id"))  # the exposure a decision was made on
+    inputs: Mapped[Plain]  # what it was worked out from, for reading
     working: Mapped[Rows]
     current: Mapped[bool]
     live: Mapped[bool] = mapped_column(default=False)

@@ -12,10 +12,8 @@ from backsquat.storage.models.base import Base, Key, Plain, Signed
 class LibraryEntry(Signed, Base):
     __tablename__ = "library_entries"
     __table_args__ = (
-        Index(
-            "uq_library_entries_current", "squad_id", "kind", "code", unique=True, sqlite_where=text("current = 1")
-        ),
-    )  # fmt: skip
+        Index("uq_library_entries_current", "squad_id", "kind", "code", unique=True, sqlite_where=text("current = 1")),
+    )
     id: Mapped[Key]
     squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"))
     kind: Mapped[str]  # movement or screen

@@ -6,11 +6,15 @@ from decimal import Decimal
 from sqlalchemy import ForeignKey, Index, text
 from sqlalchemy.orm import Mapped, mapped_column
 
-from backsquat.storage.models.base import Base, Key, Plain, Rows, Signed
+from backsquat.core.progression.decision import Code
+from backsquat.core.strength.record import Effort
+from backsquat.storage.models.base import Base, Coded, Key, Plain, Rows, Signed
 
 
 class SetEntry(Signed, Base):
-    """One logged set. A correction is a new entry that points back; `replaced` is kept in step with that.
+    """One logged set. Whatever was lifted is kept; a correction is a new entry that points back.
+
+    `standing`: neither corrected nor taken back, so that it counts; every query asks for it by this name.
 
     `client_id` is made by whoever logs, so that a set sent twice is stored once.
     """
@@ -20,11 +24,17 @@ class SetEntry(Signed, Base):
         Index("ix_set_entries_cell", "cell_id"),
         # Best estimate per athlete and week, and an athlete's records, are read from these alone.
         Index(
-            "ix_set_entries_estimate", "movement", "athlete_id", "done_on", "firm", "estimate_kg", "trust",
-            sqlite_where=text("replaced = 0 AND estimate_kg IS NOT NULL"),
+            "ix_set_entries_estimate",
+            "movement",
+            "athlete_id",
+            "done_on",
+            "firm",
+            "estimate_kg",
+            "trust",
+            sqlite_where=text("standing = 1 AND estimate_kg IS NOT NULL"),
         ),
         Index("ix_set_entries_athlete", "athlete_id", "done_on"),
-    )  # fmt: skip
+    )
     id: Mapped[Key]
     client_id: Mapped[str] = mapped_column(unique=True)
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
@@ -32,7 +42,9 @@ class SetEntry(Signed, Base):
     family: Mapped[str] = mapped_column(default="squat")  # of the movement as it was then
     done_on: Mapped[dt.date]
     cell_id: Mapped[int | None] = mapped_column(ForeignKey("cells.id"))
-    effort: Mapped[str]  # work, easy, test
+    happened_at: Mapped[dt.datetime | None]  # when it was lifted, where that is known; `at` is when it was received
+    device_at: Mapped[dt.datetime | None]  # what the clock of the device said
+    effort: Mapped[Effort] = mapped_column(Coded(Effort))
     set_number: Mapped[int]
     load_amount: Mapped[Decimal]
     load_unit: Mapped[str]
@@ -48,14 +60,15 @@ class SetEntry(Signed, Base):
     fault: Mapped[str] = mapped_column(default="")
     fault_breaking: Mapped[bool] = mapped_column(default=False)
     pain: Mapped[int] = mapped_column(default=0)
-    pain_place: Mapped[str] = mapped_column(default="")
+    pain_region: Mapped[str] = mapped_column(default="")
     pain_character: Mapped[str] = mapped_column(default="")
     estimate_kg: Mapped[float | None]  # by the formula in force when it was logged
     trust: Mapped[int]
     firm: Mapped[bool] = mapped_column(default=False)  # not only "at least": neither capped nor an easy week
     corrects_id: Mapped[int | None] = mapped_column(ForeignKey("set_entries.id"), unique=True)
     withdrawn: Mapped[bool] = mapped_column(default=False)  # this correction says: it never happened
-    replaced: Mapped[bool] = mapped_column(default=False)
+    standing: Mapped[bool] = mapped_column(default=True)
+    flags: Mapped[Rows] = mapped_column(default=list)  # codes of what spoke against it when it was received
 
 
 class DecisionRow(Signed, Base):
@@ -68,12 +81,22 @@ class DecisionRow(Signed, Base):
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     movement: Mapped[str]
     done_on: Mapped[dt.date]
-    code: Mapped[str]
+    code: Mapped[Code] = mapped_column(Coded(Code))
     reason: Mapped[str]
-    facts: Mapped[Plain]
+    facts: Mapped[Plain]  # for the sentence
     evidence: Mapped[Rows]
-    effect: Mapped[Plain]
     would_change: Mapped[str]
+    missing_reps: Mapped[int] = mapped_column(default=0)
+    ladder: Mapped[str] = mapped_column(default="")  # whose rung it is about; empty: a load
+    planning_max_share: Mapped[float] = mapped_column(default=1.0)  # from here on: how the weeks to come follow
+    steps: Mapped[int] = mapped_column(default=0)
+    next_wave_steps: Mapped[int] = mapped_column(default=1)
+    hold: Mapped[bool] = mapped_column(default=False)
+    load_share: Mapped[float] = mapped_column(default=1.0)
+    load_steps: Mapped[int] = mapped_column(default=0)
+    next_reps: Mapped[int] = mapped_column(default=0)  # asked next time; 0: as laid out
+    keeps: Mapped[bool] = mapped_column(default=False)
+    following: Mapped[Plain]  # the next session's number as it was when proposed, for the sentence
     settled: Mapped[bool] = mapped_column(default=False)
 
 
@@ -84,7 +107,7 @@ class Answer(Signed, Base):
     id: Mapped[Key]
     decision_id: Mapped[int] = mapped_column(ForeignKey("decisions.id"), unique=True)
     accepted: Mapped[bool]
-    code: Mapped[str]  # the decision that holds: the proposal's or the coach's own
+    code: Mapped[Code] = mapped_column(Coded(Code))  # the decision that holds: the proposal's or the coach's own
     reason: Mapped[str] = mapped_column(default="")
     version_id: Mapped[int | None] = mapped_column(ForeignKey("plan_versions.id"))
 

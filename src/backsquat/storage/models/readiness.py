@@ -5,10 +5,10 @@ Results and moves are only added. What has a present state is ended, never remov
 
 import datetime as dt
 
-from sqlalchemy import ForeignKey, Index, text
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from backsquat.storage.models.base import Base, Key, Plain, Rows, Signed
+from backsquat.storage.models.base import Base, Key, Plain, Signed
 
 
 class ScreenResult(Signed, Base):
@@ -18,10 +18,15 @@ class ScreenResult(Signed, Base):
     __table_args__ = (
         Index("ix_screen_results_newest", "athlete_id", "screen", "side", "done_on"),
         Index(
-            "uq_screen_results_day", "athlete_id", "screen", "side", "done_on", unique=True,
+            "uq_screen_results_day",
+            "athlete_id",
+            "screen",
+            "side",
+            "done_on",
+            unique=True,
             sqlite_where=text("replaced = 0"),
         ),
-    )  # fmt: skip
+    )
     id: Mapped[Key]
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     screen: Mapped[str]
@@ -87,9 +92,23 @@ class Absence(Signed, Base):
     why: Mapped[str]  # away, illness, injury, pain stop
     cleared: Mapped[str] = mapped_column(default="")  # who cleared an illness or injury
     movement: Mapped[str] = mapped_column(default="")  # after a pain stop: eased are what it had locked
-    place: Mapped[str] = mapped_column(default="")
-    weeks: Mapped[Rows]  # accepted return: [load share, sets share] week by week from back_on
+    region: Mapped[str] = mapped_column(default="")
     withdrawn: Mapped[bool] = mapped_column(default=False)
+    weeks: Mapped[list["ReturnWeek"]] = relationship(
+        order_by="ReturnWeek.week", cascade="all, delete-orphan", lazy="selectin"
+    )
+
+
+class ReturnWeek(Base):
+    """One week of an accepted return: load and sets as shares of the plan's; week 0 begins on the day back."""
+
+    __tablename__ = "return_weeks"
+    __table_args__ = (UniqueConstraint("absence_id", "week"),)
+    id: Mapped[Key]
+    absence_id: Mapped[int] = mapped_column(ForeignKey("absences.id"))
+    week: Mapped[int]
+    load_share: Mapped[float]
+    sets_share: Mapped[float]
 
 
 class HealthNote(Signed, Base):

@@ -24,7 +24,7 @@ class RoomRow(Base):
     bands: Mapped[Rows] = mapped_column(default=list)  # [name, pull when short, when long]
     removed: Mapped[bool] = mapped_column(default=False)
     bars: Mapped[list["BarRow"]] = relationship(
-        order_by="BarRow.place", cascade="all, delete-orphan", lazy="selectin"
+        order_by="BarRow.position", cascade="all, delete-orphan", lazy="selectin"
     )
     plates: Mapped[list["PlateRow"]] = relationship(
         order_by="PlateRow.id", cascade="all, delete-orphan", lazy="selectin"
@@ -35,7 +35,7 @@ class BarRow(Base):
     __tablename__ = "bars"
     id: Mapped[Key]
     room_id: Mapped[int] = mapped_column(ForeignKey("rooms.id"), index=True)
-    place: Mapped[int]  # 0 is the bar used unless another is asked for
+    position: Mapped[int]  # 0 is the bar used unless another is asked for
     code: Mapped[str]
     name: Mapped[str]
     amount: Mapped[Decimal]
@@ -64,13 +64,13 @@ class StationCheck(Signed, Base):
     found: Mapped[str] = mapped_column(default="")  # what is wrong
 
 
-class RoomStay(Signed, Base):
+class RoomAssignment(Signed, Base):
     """Somebody, or the squad, trains in another room: from a day to a day, on one weekday or on all.
 
-    An athlete's own stay holds before the squad's, the newest before those before it.
+    An athlete's own holds before the squad's, the newest before those before it.
     """
 
-    __tablename__ = "room_stays"
+    __tablename__ = "room_assignments"
     id: Mapped[Key]
     squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
     room_id: Mapped[int] = mapped_column(ForeignKey("rooms.id"))

@@ -15,6 +15,7 @@ class Squad(Base):
     club: Mapped[str]
     name: Mapped[str]
     room_id: Mapped[int | None] = mapped_column(ForeignKey("rooms.id"))
+    recount_after: Mapped[int | None]  # id of the last set whose estimate follows the rules; empty: all do
 
 
 class RuleChange(Signed, Base):

@@ -32,9 +32,7 @@ def draw_bar(bar_text: str, plates: Sequence[Plate], total_text: str) -> Markup:
         tall = 20 + 62 * min(plate.diameter_mm, 450) / 450
         # Wide enough for its number, wider the heavier it is.
         wide = 17 + min(plate.mass_kg, 25) * 0.45 + 3.2 * max(0, len(plate.text) - 2)
-        parts.append(
-            node("rect", x=left, y=MIDDLE - tall / 2, width=wide, height=tall, rx=2.0, class_="bar-plate")
-        )
+        parts.append(node("rect", x=left, y=MIDDLE - tall / 2, width=wide, height=tall, rx=2.0, class_="bar-plate"))
         parts.append(node("text", text=plate.text, x=left + wide / 2, y=HEIGHT - 4, class_="bar-number"))
         left += wide + 2
     parts.append(node("rect", x=left + 1, y=MIDDLE - 9, width=9.0, height=18.0, rx=2.0, class_="bar-collar"))

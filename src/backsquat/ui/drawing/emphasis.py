@@ -50,20 +50,17 @@ BACK = Axis("cost to the lower back", "spares the back", "costs the back", 0, 3)
 def draw_map(dots: Sequence[Dot], axis: Axis) -> Markup:
     across = Scale(-2.25, 2.25, LEFT + 30, RIGHT - 30)
     up = Scale(axis.low, axis.high, BOTTOM - 34, TOP + 34)
-    parts: list[Element] = [
-        node("rect", x=LEFT, y=TOP, width=RIGHT - LEFT, height=BOTTOM - TOP, class_="map-ground")
-    ]
+    parts: list[Element] = [node("rect", x=LEFT, y=TOP, width=RIGHT - LEFT, height=BOTTOM - TOP, class_="map-ground")]
     for value in (-2, -1, 0, 1, 2):
         x = across(value)
-        parts.append(
-            node("line", x1=x, x2=x, y1=TOP, y2=BOTTOM, class_="map-grid" if value else "map-middle")
-        )
+        parts.append(node("line", x1=x, x2=x, y1=TOP, y2=BOTTOM, class_="map-grid" if value else "map-middle"))
     parts += [
         node("text", x=LEFT, y=BOTTOM + 18, text="◀ thighs", class_="map-word"),
         node("text", x=RIGHT, y=BOTTOM + 18, text="hips and hamstrings ▶", class_="map-word is-end"),
         node("text", x=(LEFT + RIGHT) / 2, y=BOTTOM + 18, text="both", class_="map-word is-middle"),
-        _upright(axis.high_words, TOP + 60), _upright(axis.low_words, BOTTOM - 60),
-    ]  # fmt: skip
+        _upright(axis.high_words, TOP + 60),
+        _upright(axis.low_words, BOTTOM - 60),
+    ]
     columns: dict[float, list[Dot]] = defaultdict(list)
     for dot in dots:
         columns[round(dot.emphasis * 2) / 2].append(dot)
@@ -104,19 +101,19 @@ def _column(dots: Sequence[Dot], x: float, up: Scale) -> list[Element]:
 
 def _dot(dot: Dot, x: float, y: float) -> Element:
     mark = node(
-        "a", node("title", text=dot.name), node("circle", cx=x, cy=y, r=DOT),
-        node("text", x=x, y=y + 4, text=dot.tag, class_="map-tag"), href=dot.link, aria_label=dot.name,
+        "a",
+        node("title", text=dot.name),
+        node("circle", cx=x, cy=y, r=DOT),
+        node("text", x=x, y=y + 4, text=dot.tag, class_="map-tag"),
+        href=dot.link,
+        aria_label=dot.name,
         class_=f"map-dot is-{dot.family}{' is-dim' if dot.dim else ''}",
-    )  # fmt: skip
+    )
     if dot.named:
         end = x > (LEFT + RIGHT) / 2
         mark.append(
             node(
-                "text",
-                x=x + (-12 if end else 12),
-                y=y + 4,
-                text=dot.name,
-                class_=f"map-name{' is-end' if end else ''}",
+                "text", x=x + (-12 if end else 12), y=y + 4, text=dot.name, class_=f"map-name{' is-end' if end else ''}"
             )
         )
     return mark

@@ -53,9 +53,7 @@ def _line(points: list[Point], class_: str) -> Element:
 
 
 def _load(held: str, place: Callable[[str], Point]) -> Element:
-    where = {"on the upper back": "shoulder", "on the hips": "hip", "front rack": "shoulder"}.get(
-        held, "hand"
-    )
+    where = {"on the upper back": "shoulder", "on the hips": "hip", "front rack": "shoulder"}.get(held, "hand")
     x, y = place(where)
     if held == "on the upper back":
         x -= 9
@@ -73,9 +71,7 @@ def _prop(prop: str, place: Callable[[str], Point]) -> list[Element]:
     if where in ("behind", "belly"):
         x, y = place("hip")
         x += -34 if where == "behind" else 26
-        return [
-            node("rect", x=x - 22, y=y + 8, width=44, height=max(4.0, FLOOR - y - 8), class_="figure-prop")
-        ]
+        return [node("rect", x=x - 22, y=y + 8, width=44, height=max(4.0, FLOOR - y - 8), class_="figure-prop")]
     x, y = place(where)
     if kind == "wall":
         return [node("line", x1=x - 7, x2=x - 7, y1=30, y2=FLOOR, class_="figure-wall")]
@@ -85,13 +81,4 @@ def _prop(prop: str, place: Callable[[str], Point]) -> list[Element]:
         return [node("circle", cx=x, cy=FLOOR - 20, r=20, class_="figure-prop")]
     below = y + 5
     width = {"bench": 46, "seat": 44, "pad": 26}.get(kind, 34)
-    return [
-        node(
-            "rect",
-            x=x - width / 2,
-            y=below,
-            width=width,
-            height=max(4.0, FLOOR - below),
-            class_="figure-prop",
-        )
-    ]
+    return [node("rect", x=x - width / 2, y=below, width=width, height=max(4.0, FLOOR - below), class_="figure-prop")]

@@ -31,18 +31,10 @@ def draw_pairs(name: str, season: Span, chosen: dt.date, pairs: Sequence[Pair]) 
     parts: list[Element] = []
     for value in ticks(0, high / 1000, 4):
         parts.append(
-            node(
-                "line", x1=LEFT, x2=WIDTH - RIGHT, y1=y(value * 1000), y2=y(value * 1000), class_="chart-grid"
-            )
+            node("line", x1=LEFT, x2=WIDTH - RIGHT, y1=y(value * 1000), y2=y(value * 1000), class_="chart-grid")
         )
         parts.append(
-            node(
-                "text",
-                text=f"{plain(value)} t",
-                x=LEFT - 6,
-                y=y(value * 1000) + 4,
-                class_="chart-tick is-left",
-            )
+            node("text", text=f"{plain(value)} t", x=LEFT - 6, y=y(value * 1000) + 4, class_="chart-tick is-left")
         )
     parts.append(
         node(
@@ -59,8 +51,13 @@ def draw_pairs(name: str, season: Span, chosen: dt.date, pairs: Sequence[Pair]) 
         for value, inset, kind in ((pair.done, 3.5, "pair-done"), (pair.planned, 1.5, "pair-planned")):
             parts.append(
                 node(
-                    "rect", node("title", text=pair.words), x=left + inset, y=y(value), width=step - 2 * inset,
-                    height=HEIGHT - BOTTOM - y(value), class_=kind + " is-easy" * pair.easy,
+                    "rect",
+                    node("title", text=pair.words),
+                    x=left + inset,
+                    y=y(value),
+                    width=step - 2 * inset,
+                    height=HEIGHT - BOTTOM - y(value),
+                    class_=kind + " is-easy" * pair.easy,
                 )
-            )  # fmt: skip
+            )
     return picture(WIDTH, HEIGHT, name, *parts, class_="chart")

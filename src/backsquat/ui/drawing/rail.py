@@ -58,9 +58,7 @@ class Rail:
         for block in self.blocks:
             place = (week - block.first_week).days // 7
             if 0 <= place < block.weeks:
-                parts.append(
-                    f"{block.name}, week {place + 1}" + (", easy" if week in block.easy_weeks else "")
-                )
+                parts.append(f"{block.name}, week {place + 1}" + (", easy" if week in block.easy_weeks else ""))
         played = self.match_days.get(week, ())
         parts += [f"match on {day:%a} {day.day} {day:%b}" for day in played]
         if monday_of(self.today) == week:
@@ -95,14 +93,7 @@ def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail"
         if 0 <= (day - first).days < 7 * rail.season.weeks:
             top = 12.0 if important else 18.0
             parts.append(
-                node(
-                    "line",
-                    x1=x(day),
-                    x2=x(day),
-                    y1=top,
-                    y2=LINE_Y,
-                    class_="rail-match" + " is-big" * important,
-                )
+                node("line", x1=x(day), x2=x(day), y1=top, y2=LINE_Y, class_="rail-match" + " is-big" * important)
             )
     for block in rail.blocks:
         parts += _band(block, rail, x, step)
@@ -144,9 +135,7 @@ def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: flo
                 class_=kind,
             )
         )
-    parts.append(
-        node("line", x1=x(shown[0]), x2=x(shown[0]), y1=LINE_Y, y2=BAND_Y + BAND_HEIGHT, class_="rail-edge")
-    )
+    parts.append(node("line", x1=x(shown[0]), x2=x(shown[0]), y1=LINE_Y, y2=BAND_Y + BAND_HEIGHT, class_="rail-edge"))
     room = step * len(shown)
     label = block.name if len(block.name) * 6.2 < room else ""
     if label:

@@ -25,12 +25,6 @@ def draw_sides(rows: Sequence[Sides]) -> Markup:
             parts.append(node("rect", x=x, y=y - 3, width=length, height=9, class_=f"sides-bar{weak}"))
             text = f"{plain(value)} {row.unit}"
             parts.append(
-                node(
-                    "text",
-                    x=MIDDLE + way * (length + 6),
-                    y=y + 6,
-                    text=text,
-                    class_="is-left" if way < 0 else None,
-                )
+                node("text", x=MIDDLE + way * (length + 6), y=y + 6, text=text, class_="is-left" if way < 0 else None)
             )
     return picture(WIDTH, ROW * len(rows) + 6, "Left and right", *parts, class_="chart sides")

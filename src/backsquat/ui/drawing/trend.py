@@ -70,13 +70,9 @@ def draw_trend(model: TrendPicture) -> Markup:
         parts += _trend_line(model, model.trend, day, y)
     if model.target_kg is not None:
         end = day(model.due_on) if model.due_on else WIDTH - RIGHT
+        parts.append(node("line", x1=LEFT, x2=end, y1=y(model.target_kg), y2=y(model.target_kg), class_="chart-target"))
         parts.append(
-            node("line", x1=LEFT, x2=end, y1=y(model.target_kg), y2=y(model.target_kg), class_="chart-target")
-        )
-        parts.append(
-            node(
-                "path", d=f"M{end:.1f} {y(model.target_kg) - 6:.1f} l6 6 l-6 6 l-6 -6 z", class_="chart-flag"
-            )
+            node("path", d=f"M{end:.1f} {y(model.target_kg) - 6:.1f} l6 6 l-6 6 l-6 -6 z", class_="chart-flag")
         )
     for point in model.points:
         kind = "is-easy" if point.at_least else f"is-{point.trust.name.lower()}"
@@ -84,9 +80,7 @@ def draw_trend(model: TrendPicture) -> Markup:
     return picture(WIDTH, HEIGHT, f"{model.name}: estimated maximum by week, kg", *parts, class_="chart")
 
 
-def _trend_line(
-    model: TrendPicture, trend: Trend, day: Callable[[dt.date], float], y: Scale
-) -> list[Element]:
+def _trend_line(model: TrendPicture, trend: Trend, day: Callable[[dt.date], float], y: Scale) -> list[Element]:
     assert model.due_on is not None
     now, due = trend.last.on, max(model.due_on, trend.last.on)
     ahead, level = (due - now).days, trend.at(now)
@@ -97,12 +91,6 @@ def _trend_line(
     ]
     return [
         node("path", d=path(fan) + " Z", class_="chart-range"),
-        node(
-            "path", d=path([(day(trend.origin), y(trend.level)), (day(now), y(level))]), class_="chart-trend"
-        ),
-        node(
-            "path",
-            d=path([(day(now), y(level)), (day(due), y(level + trend.slope * ahead))]),
-            class_="chart-ahead",
-        ),
+        node("path", d=path([(day(trend.origin), y(trend.level)), (day(now), y(level))]), class_="chart-trend"),
+        node("path", d=path([(day(now), y(level)), (day(due), y(level + trend.slope * ahead))]), class_="chart-ahead"),
     ]

@@ -1,7 +1,7 @@
 // Keys, the sheet's arrows, the rest timer and the steppers. Everything here is a shortcut: the pages work without it.
 "use strict";
 
-// The open number of the sheet: arrows move from cell to cell, skipping places without one.
+// The open number of the sheet: arrows move from cell to cell, skipping cells without one.
 function sheetStep(link, columns, rows) {
   const row = link.closest("tr");
   if (columns) {
@@ -18,7 +18,7 @@ function sheetStep(link, columns, rows) {
 
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
-// The sheet: a picked rectangle of places, typing over it, filling, copying a week. The server checks and draws.
+// The sheet: a picked rectangle of cells, typing over it, filling, copying a week. The server checks and draws.
 const picked = { from: null, to: null };
 const cellOf = (td) => td.querySelector("a[data-cell]");
 const rowsOf = () => [...document.querySelectorAll("#sheet tbody tr")];
@@ -30,10 +30,10 @@ function pick(link, extend) {
   const [a, b] = [picked.from, picked.to].map((one) => ({ row: one.closest("tr").sectionRowIndex, week: Number(one.dataset.week) }));
   document.querySelectorAll(".sheet td.is-picked").forEach((td) => td.classList.remove("is-picked"));
   if (a.row === b.row && a.week === b.week) return;
-  for (const td of pickedPlaces()) td.classList.add("is-picked");
+  for (const td of pickedCells()) td.classList.add("is-picked");
 }
 
-function pickedPlaces() {
+function pickedCells() {
   if (!picked.from?.isConnected || !picked.to?.isConnected) return [];
   const rows = [picked.from, picked.to].map((one) => one.closest("tr").sectionRowIndex).sort((x, y) => x - y);
   const weeks = [picked.from, picked.to].map((one) => Number(one.dataset.week)).sort((x, y) => x - y);
@@ -72,7 +72,7 @@ async function sendLoads(edits) {
     sheetSays(told.problem || "This could not be kept. Reload the page.", true);
     return;
   }
-  for (const [id, html] of Object.entries(told.places)) {
+  for (const [id, html] of Object.entries(told.cells)) {
     const old = document.querySelector(`#sheet a[data-cell="${id}"]`)?.closest("td");
     if (!old) continue;
     const holder = document.createElement("template");
@@ -84,11 +84,11 @@ async function sendLoads(edits) {
   const back = at && rowsOf()[at.row]?.querySelector(`a[data-week="${at.week}"]`);
   if (back) { back.focus({ preventScroll: true }); pick(back, false); }
   document.getElementById("block-acts").innerHTML = told.acts;
-  sheetSays(`${edits.length === 1 ? "Changed" : `${edits.length} places changed`}, as a draft. Publish it when the week is right.`);
+  sheetSays(`${edits.length === 1 ? "Changed" : `${edits.length} cells changed`}, as a draft. Publish it when the week is right.`);
   document.dispatchEvent(new CustomEvent("sheet:kept"));
 }
 
-// Typing starts over the picked places; Enter takes the number for all of them.
+// Typing starts over the picked cells; Enter takes the number for all of them.
 function typeInto(link, first) {
   const td = link.closest("td"), input = document.createElement("input");
   input.className = "typed"; input.value = first; input.inputMode = "decimal"; input.setAttribute("aria-label", "Load");
@@ -98,7 +98,7 @@ function typeInto(link, first) {
     if (!open) return;
     open = false;
     const value = input.value.trim().replace(",", ".");
-    const places = pickedPlaces(), goal = places.includes(td) && places.length > 1 ? places : [td];
+    const cells = pickedCells(), goal = cells.includes(td) && cells.length > 1 ? cells : [td];
     input.remove();
     const move = next && sheetStep(link, ...next);
     (move || link).focus();
@@ -116,12 +116,12 @@ function typeInto(link, first) {
 let copiedWeek = null;
 const FILLS = {
   right() {
-    const rows = Map.groupBy ? Map.groupBy(pickedPlaces(), (td) => td.parentElement) : pickedPlaces().reduce((map, td) => map.set(td.parentElement, [...(map.get(td.parentElement) || []), td]), new Map());
+    const rows = Map.groupBy ? Map.groupBy(pickedCells(), (td) => td.parentElement) : pickedCells().reduce((map, td) => map.set(td.parentElement, [...(map.get(td.parentElement) || []), td]), new Map());
     sendLoads([...rows.values()].flatMap(([first, ...others]) => others.map((td) => [td, cellOf(first).dataset.load])));
   },
   down() {
     const first = new Map();
-    sendLoads(pickedPlaces().flatMap((td) => {
+    sendLoads(pickedCells().flatMap((td) => {
       const week = cellOf(td).dataset.week;
       if (!first.has(week)) { first.set(week, cellOf(td).dataset.load); return []; }
       return [[td, first.get(week)]];
@@ -184,7 +184,7 @@ document.addEventListener("keydown", (event) => {
 
 document.addEventListener("mousedown", (event) => {
   const fill = event.target.closest("[data-fill]");
-  if (fill) event.preventDefault(); // the picked places keep the focus
+  if (fill) event.preventDefault(); // the picked cells keep the focus
   const link = event.target.closest("#sheet a[data-cell]");
   if (link && event.shiftKey) { event.preventDefault(); pick(link, true); }
 });

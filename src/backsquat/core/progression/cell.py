@@ -1,0 +1,48 @@
+"""What a cell of the sheet can be: one slot, one athlete, one week."""
+
+from enum import StrEnum
+
+
+class State(StrEnum):
+    """What a cell holds: a load, work without one, or why there is neither."""
+
+    LOAD = "load"
+    UNDER_BAR = "under_bar"  # the target is under the lightest load there is
+    NEEDS_TEST = "needs_test"
+    GATED = "gated"
+    LOCKED = "locked"
+    RUNG = "rung"  # the work of the athlete's own rung, or of what stands in
+    WORK = "work"  # sets and reps without a worked-out load
+    NO_RUNG = "no_rung"  # not placed on the ladder yet
+    NO_ROOM = "no_room"  # this room cannot rig it and has nothing like it
+
+
+UNLOADED = (State.RUNG, State.WORK)  # work without a worked-out load, away from the rack
+LIFTED = (State.LOAD, *UNLOADED)  # what there is something to do in
+
+
+class Origin(StrEnum):
+    """Who put the number there."""
+
+    PLAN = "plan"
+    COACH = "coach"  # the coach's own: planning anew leaves it
+    DECISION = "decision"  # after a session
+
+
+class StandIn(StrEnum):
+    """Why another movement than the slot's is done."""
+
+    NOT = ""  # the slot's own movement
+    RUNG = "rung"  # the slot is everybody's own rung
+    GATE = "gate"  # a gate before the movement is shut
+    ROOM = "room"  # the room of that day cannot rig it
+    LIMIT = "limit"  # a limit forbids it
+
+
+class SlotRole(StrEnum):
+    """What a slot is to its session."""
+
+    MAIN = "main"
+    SECOND = "second"
+    ASSISTANCE = "assistance"
+    SPARE = "spare"  # only if minutes are left

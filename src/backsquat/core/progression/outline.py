@@ -1,0 +1,75 @@
+"""Laying weeks out: what the schools share when they fill a calendar."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+
+from backsquat.core.progression.parameters import EveryFourth, Parameters, easy_in, easy_sets
+from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+
+TEST_REPS, TEST_RESERVE = 5, 1  # what a test set asks for
+
+
+def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
+    """A working exposure with the school's sets, rest and tempo."""
+    plain = Prescription(
+        week=week,
+        kind=Kind.WORK,
+        sets=parameters.sets,
+        reps=5,
+        reserve_reps=2,
+        rest_s=parameters.rest_s,
+        tempo=parameters.tempo,
+        wave=0,
+        first_of_wave=False,
+        top_of_wave=False,
+    )
+    return replace(plain, **changes)  # type: ignore[arg-type]
+
+
+def eased(work: Prescription, parameters: Parameters) -> Prescription:
+    """The easy week in the place of a working one: fewer sets, and a share of its load."""
+    aim = replace(work.aim, steps=0, waits=False)
+    return replace(work, kind=Kind.EASY, sets=easy_sets(parameters), aim=aim)
+
+
+def with_easy_weeks(
+    weeks: Iterable[int], parameters: EveryFourth, work: Callable[[int, int], Prescription]
+) -> tuple[Prescription, ...]:
+    """Working weeks from `work(week, place)`, `place` counting working weeks from 0; every so many is easy.
+
+    An easy week repeats the exposure before it with less; the first of all is never easy.
+    """
+    rows: list[Prescription] = []
+    place = 0
+    for week in weeks:
+        before = next((p for p in reversed(rows) if p.kind is Kind.WORK), None)
+        if easy_in(week, parameters.easy_every):
+            base = before or replace(work(week, 0), week=week)
+            rows.append(replace(eased(base, parameters), week=week))
+            continue
+        rows.append(work(week, place))
+        place += 1
+    return tuple(rows)
+
+
+def with_test(rows: tuple[Prescription, ...], parameters: Parameters, last_week: int) -> tuple[Prescription, ...]:
+    """The block's last week as a test, where the coach wants one: one set from the planning max."""
+    if not parameters.test_last:
+        return rows
+    return tuple(
+        replace(
+            row,
+            kind=Kind.TEST,
+            sets=1,
+            reps=TEST_REPS,
+            reserve_reps=TEST_RESERVE,
+            low=0,
+            high=0,
+            aim=Aim(rises=False),
+            first_of_wave=False,
+            top_of_wave=False,
+        )
+        if row.week == last_week and row.aim.basis is not Basis.NONE
+        else row
+        for row in rows
+    )

@@ -1,0 +1,88 @@
+"""What a school asks for in kg, before ceilings and rounding, with its step of working."""
+
+from backsquat.core.progression.prescription import Basis, Kind, Prescription
+from backsquat.core.progression.terms import PlanBase, Progress, Terms, counted_reps
+from backsquat.core.working import Fact, Step
+
+
+def wave_max(prescription: Prescription, base: PlanBase, terms: Terms) -> tuple[float, tuple[Step, ...]]:
+    """The planning max in kg of the prescription's wave, with its step of working where it differs from the base."""
+    fresh = base.fresh_max_kg
+    if prescription.aim.fresh and fresh is not None and fresh > base.planning_max_kg:
+        return fresh, (Step("starts_anew", {}, fresh, "kg"),)
+    waves = prescription.wave - base.at_wave
+    if waves <= 0 or prescription.aim.basis is not Basis.MAX or not prescription.aim.rises:
+        return base.planning_max_kg, ()
+    steps, step_kg = base.next_wave_steps + waves - 1, terms.step_kg(base.planning_max_kg)
+    max_kg = base.planning_max_kg + steps * step_kg
+    facts: dict[str, Fact] = {
+        "wave": prescription.wave + 1,
+        "max_kg": base.planning_max_kg,
+        "steps": steps,
+        "step_kg": step_kg,
+    }
+    return max_kg, (Step("wave", facts, max_kg, "kg"),)
+
+
+def target_of(
+    prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
+) -> tuple[float, Step]:
+    """The load in kg an exposure aims at: by the last load, by a share of the max, or by the formula."""
+    aim, facts = prescription.aim, {"week": prescription.week + 1}
+    if aim.basis is Basis.LAST and progress.last_kg is not None:
+        return _from_last(prescription, terms, progress.last_kg)
+    if aim.basis is Basis.SHARE:
+        target = max_kg * aim.share
+        return target, Step("week_share", facts | {"max_kg": max_kg, "share": aim.share}, target, "kg")
+    return _by_formula(prescription, max_kg, base, terms, progress)
+
+
+def _by_formula(
+    prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
+) -> tuple[float, Step]:
+    aim, easy = prescription.aim, prescription.kind is Kind.EASY
+    reps = aim.reps or prescription.reps
+    left = prescription.reserve_reps if aim.reserve_reps is None else aim.reserve_reps
+    counted = counted_reps(reps, left, terms.rules)
+    facts: dict[str, Fact] = {
+        "week": prescription.week + 1,
+        "reps": reps,
+        "left": left,
+        "max_kg": max_kg,
+        "carried_kg": terms.carried_kg,
+        "formula": terms.rules.formula,
+        "counted": counted,
+    }
+    shares = {
+        "first_share": base.first_share if not progress.first_done else 1.0,
+        "aim_share": aim.share if aim.basis is Basis.MAX else 1.0,
+        "easy_share": terms.easy_load_share if easy else 1.0,
+    }
+    target = terms.load_for(max_kg, counted)
+    for name, share in shares.items():
+        target *= share
+        if share < 1:
+            facts[name] = share
+    if aim.least_steps is not None and progress.last_kg is not None and not easy:
+        least = terms.loads.climbed(progress.last_kg, aim.least_steps, terms.rules.step_least).kg
+        if target < least:
+            facts |= {"meant_kg": target, "reached_kg": progress.last_kg}
+            target = least
+    return target, Step("week_load", facts, target, "kg")
+
+
+def _from_last(prescription: Prescription, terms: Terms, last_kg: float) -> tuple[float, Step]:
+    aim = prescription.aim
+    facts: dict[str, Fact] = {"week": prescription.week + 1, "last_kg": last_kg}
+    if prescription.kind is Kind.EASY:
+        target = last_kg * terms.easy_load_share
+        facts["easy_share"] = terms.easy_load_share
+    elif aim.share < 1:
+        target = last_kg * aim.share
+        facts["share"] = aim.share
+    elif aim.steps:
+        target = terms.loads.climbed(last_kg, aim.steps, terms.rules.step_least).kg
+        facts["steps"] = aim.steps
+    else:
+        target = last_kg
+    return target, Step("week_from_last", facts, target, "kg")

@@ -1,0 +1,116 @@
+"""What stays the same while a block is planned for one athlete and one lift, and what comes out of it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+
+from backsquat.core.loads.achievable import Load, Loads, loads_on
+from backsquat.core.loads.room import Rig, RigKind, Room
+from backsquat.core.loads.rounding import Offer
+from backsquat.core.progression.caps import Cap
+from backsquat.core.progression.prescription import Prescription
+from backsquat.core.readiness.absence import EasedWeek
+from backsquat.core.rules import Rules
+from backsquat.core.strength.formulas import FORMULAS, load_for_kg, maximum_kg, reps_for
+from backsquat.core.working import Working
+
+BARS = frozenset({RigKind.BAR, RigKind.TRAP_BAR})
+
+
+@dataclass(frozen=True)
+class PlanBase:
+    """Where a plan starts from: the planning max of one wave, and what each later wave adds.
+
+    `weeks_before` is the number of block weeks already gone when the estimate was made: the cap
+    of block week n counts n + 1 − weeks_before weeks. `last_kg` is the last working load, which
+    schools that climb go on from.
+    """
+
+    planning_max_kg: float
+    estimate_kg: float
+    working: Working
+    at_wave: int = 0
+    next_wave_steps: int = 1
+    hold_kg: float | None = None  # no working load of `at_wave` above this
+    weeks_before: int = 0
+    same_reps_kg: tuple[tuple[int, int, float], ...] = ()  # (reps, reserve, load) already done
+    last_kg: float | None = None
+    fresh_max_kg: float | None = None  # planning max from the newest estimate
+    first_share: float = 1.0  # of the first working load: a low start where nothing was ever tested
+
+
+@dataclass(frozen=True)
+class PlannedWeek:
+    """One exposure: a load, or None where the target is under the empty bar (then `offers`)."""
+
+    prescription: Prescription
+    load: Load | None
+    target_kg: float
+    planning_max_kg: float
+    cap: Cap
+    breaks_cap: bool
+    offers: tuple[Offer, ...]
+    working: Working
+
+
+@dataclass(frozen=True)
+class Terms:
+    """What stays the same for one athlete and one lift while a block is planned."""
+
+    room: Room
+    rig: Rig
+    rules: Rules
+    newcomer: bool
+    in_season: bool
+    easy_load_share: float
+    carried_kg: float = 0.0  # body mass moved with each written load
+    most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
+    eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets after time away
+    elsewhere: Mapping[int, tuple[Room, Rig]] = field(default_factory=dict)  # week → another room, its rig
+
+    def in_week(self, week: int) -> "Terms":
+        """The terms with the room of a week, where the athlete trains in another."""
+        if week not in self.elsewhere:
+            return self
+        room, rig = self.elsewhere[week]
+        return replace(self, room=room, rig=rig)
+
+    @property
+    def loads(self) -> Loads:
+        """Every load the room has on this rig."""
+        return loads_on(self.room, self.rig)
+
+    def step_kg(self, near_kg: float) -> float:
+        """One step of the room, in all (both sides)."""
+        return self.room.step_kg if self.rig.kind in BARS else self.loads.step_kg(near_kg)
+
+    def load_for(self, max_kg: float, reps: float) -> float:
+        """Written load for r′ = `reps`; what of the body is moved goes through the formula with it."""
+        return load_for_kg(max_kg + self.carried_kg, reps, FORMULAS[self.rules.formula]) - self.carried_kg
+
+    def max_for(self, load_kg: float, reps: float) -> float:
+        """The maximum in kg that so many counted reps at a load imply, as the load is written."""
+        return maximum_kg(load_kg + self.carried_kg, reps, FORMULAS[self.rules.formula]) - self.carried_kg
+
+    def reps_at(self, load_kg: float, max_kg: float) -> float:
+        """Reps a maximum promises at a load, both in kg as written; not whole."""
+        return reps_for(load_kg + self.carried_kg, max_kg + self.carried_kg, FORMULAS[self.rules.formula])
+
+
+def counted_reps(reps: int, reserve_reps: int, rules: Rules) -> float:
+    """r′: reps plus reserve, the reserve counted as in an estimate."""
+    return reps + min(reserve_reps, rules.reserve_cap_reps)
+
+
+def planned_reps(prescription: Prescription, rules: Rules) -> float:
+    """r′ of a prescription."""
+    return counted_reps(prescription.reps, prescription.reserve_reps, rules)
+
+
+@dataclass
+class Progress:
+    """What is known on the way through the weeks: the last working load and what was planned at which reps."""
+
+    last_kg: float | None
+    last_reps: int
+    done: dict[tuple[int, int], float]  # (reps, reserve) → load in kg
+    first_done: bool = False

@@ -1,0 +1,52 @@
+"""What a movement's order in the session says about its reps (rules 2.5)."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.movements.movement import Family, Movement
+from backsquat.core.rules import Rules
+
+LAST_TEMPO = "4-0-1-0"
+
+
+@dataclass(frozen=True)
+class Window:
+    """Reps from low to high, the code of why, and what else the order asks for."""
+
+    low: int
+    high: int
+    why: str
+    changes: tuple[tuple[str, Any], ...] = ()
+
+
+SINGLE_LEG = ((4, 6), (6, 10), (10, 12))  # first, second, third in the session
+
+
+def usual_window(movement: Movement, nth: int, of: int, main: bool, rules: Rules) -> Window:
+    """The usual window of a movement `nth` (from 0) of `of` in a session; usual practice throughout."""
+    family = movement.family
+    loaded = CONVENTIONS[movement.convention].loaded or movement.convention == "dumbbells"
+    if family is Family.SINGLE_LEG:
+        if loaded and main:
+            low, high = SINGLE_LEG[min(nth, 2)]
+            return Window(low, high, ("single_first", "single_second", "single_third")[min(nth, 2)])
+        return Window(8, 15, "single_general")
+    if family is Family.SQUAT:
+        if of > 1 and nth == of - 1:
+            changes = (("tempo", LAST_TEMPO), ("start_share", rules.last_squat_share))
+            return Window(8, 12, "squat_last", changes)
+        if main and CONVENTIONS[movement.convention].tested:
+            return Window(3, 6, "squat_strength")
+        return Window(8, 12, "general")
+    if family is Family.HINGE:
+        return Window(6, 10, "hinge") if main else Window(8, 15, "hinge_light")
+    if family is Family.CURL:
+        return Window(8, 30, "ball_curl") if movement.implement == "ball" else Window(8, 20, "curl")
+    if family is Family.CALF:
+        return Window(12, 20, "calf")
+    if family is Family.THRUST:
+        return Window(8, 15, "thrust")
+    if movement.work.seconds:
+        return Window(8, 15, "general")
+    return Window(movement.work.low, max(movement.work.high, movement.work.low + 1), "own_work")

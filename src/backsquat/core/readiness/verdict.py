@@ -1,0 +1,267 @@
+"""May they, how much, and why not: the one verdict everybody asks (rules 2.6, 2.9, 2.10).
+
+What stands in the way is judged in one order, the gravest first: an open pain stop, time away, a limit,
+a shut gate (a minor's missing consent is one of its lines), a load over a limit. Sheet, panel, edits,
+floor, tests, ladder work, plans, stand-ins, decisions and rankings take their answer from here.
+
+A verdict says what may be *offered*. It never decides whether something that was lifted is kept.
+"""
+
+import datetime as dt
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+from functools import cached_property
+
+from backsquat.core.findings import Finding
+from backsquat.core.loads.ceilings import Ceiling, Kind
+from backsquat.core.movements.ladder import Ladder, rigged
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Family, Gate, Movement
+from backsquat.core.readiness.absence import EasedWeek, Why
+from backsquat.core.readiness.gate import Candidacy, GateView, Override, barbell_gate, gate_findings, overhead_gate
+from backsquat.core.readiness.limits import Bounds, Limit, bounds_on
+from backsquat.core.readiness.pain import locks
+from backsquat.core.readiness.screens import Known
+from backsquat.core.rules import Rules
+
+
+class Reason(StrEnum):
+    """Why not, in the order in which it is judged."""
+
+    STOPPED = "stopped"
+    AWAY = "away"
+    BARRED = "barred"
+    GATED = "gated"
+    OVER_LIMIT = "over_limit"
+
+
+@dataclass(frozen=True)
+class Person:
+    """Who is judged: what of an athlete the rules look at."""
+
+    id: int
+    name: str
+    born_on: dt.date
+    newcomer: bool = False
+    consent: bool = False  # a guardian's, needed for minors
+
+
+@dataclass(frozen=True)
+class Stop:
+    """An open pain stop: from which movement, in which region, since when."""
+
+    id: int
+    set_id: int
+    movement: str
+    region: str
+    level: int  # 0–10
+    character: str
+    at: dt.datetime
+
+
+@dataclass(frozen=True)
+class Absence:
+    """Time away. After a pain stop it concerns only what the stop had locked (`movement`, `region`)."""
+
+    id: int
+    first_on: dt.date
+    back_on: dt.date | None  # None: still away
+    why: Why
+    movement: str = ""
+    region: str = ""
+    weeks: tuple[EasedWeek, ...] = ()  # the accepted return, week by week from `back_on`
+
+    def holds_on(self, day: dt.date) -> bool:
+        """Whether the athlete is away on a day."""
+        return self.first_on <= day and (self.back_on is None or day < self.back_on)
+
+
+@dataclass(frozen=True)
+class RungHeld:
+    """Where an athlete stands on a ladder: the rung from 0, the movement, since when and why."""
+
+    rung: int
+    movement: str
+    at: dt.datetime
+    way: str = "placed"
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Obstacle:
+    """One thing in the way, with what a sentence about it needs."""
+
+    reason: Reason
+    stop: Stop | None = None
+    absence: Absence | None = None
+    limit: Limit | None = None
+    gate: tuple[Finding, ...] = ()
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What one athlete may do of one movement on one day."""
+
+    obstacles: tuple[Obstacle, ...] = ()  # gravest first; empty: nothing in the way
+    most_kg: float | None = None  # the strictest limit on the load, written as the load is; None: none
+    most_by: Limit | None = None
+    ease: EasedWeek | None = None  # of an accepted return
+    notes: tuple[Limit, ...] = ()  # limits of range or side, to be read before the set
+
+    @property
+    def may(self) -> bool:
+        """Nothing stands in the way."""
+        return not self.obstacles
+
+    @property
+    def first(self) -> Obstacle | None:
+        """The gravest obstacle."""
+        return self.obstacles[0] if self.obstacles else None
+
+    @property
+    def reasons(self) -> tuple[Reason, ...]:
+        """Codes of everything in the way, gravest first."""
+        return tuple(obstacle.reason for obstacle in self.obstacles)
+
+    def has(self, *reasons: Reason) -> bool:
+        """Whether any of these stands in the way."""
+        return any(reason in reasons for reason in self.reasons)
+
+    def but(self, *reasons: Reason) -> "Verdict":
+        """The verdict leaving these out of account: a plan is made for whoever is away, too."""
+        kept = tuple(obstacle for obstacle in self.obstacles if obstacle.reason not in reasons)
+        return Verdict(kept, self.most_kg, self.most_by, self.ease, self.notes)
+
+    @property
+    def ceilings(self) -> tuple[Ceiling, ...]:
+        """The limit on the load as a ceiling for rounding."""
+        return () if self.most_kg is None else (Ceiling(Kind.LIMIT, self.most_kg),)
+
+
+@dataclass(frozen=True)
+class Readiness:
+    """Everything that decides what one athlete may do, as it is known `today`.
+
+    `rules` are the athlete's own: the squad's with a pain line a physio or doctor may have set.
+    `equipment_on` and `room_on` answer for the room the athlete trains in on a day.
+    """
+
+    person: Person
+    today: dt.date
+    rules: Rules
+    library: Library
+    stops: tuple[Stop, ...] = ()
+    limits: tuple[Limit, ...] = ()
+    absences: tuple[Absence, ...] = ()  # newest first
+    rungs: Mapping[str, RungHeld] = field(default_factory=dict)  # by ladder
+    known: Known = field(default_factory=dict)  # newest results of screens
+    body_mass_kg: float | None = None
+    overrides: Mapping[Gate, Override] = field(default_factory=dict)
+    road: tuple[int, int] = (0, 0)  # sound sessions on the road to the bar; days from the first to the last
+    lifted_before: bool = False  # had lifted a bar before the oldest open stop
+    equipment_on: Callable[[dt.date], frozenset[str]] = lambda _day: frozenset()
+    room_on: Callable[[dt.date], int | None] = lambda _day: None
+
+    # --- the verdict
+
+    def judge(self, movement: Movement, day: dt.date | None = None, load_kg: float | None = None) -> Verdict:
+        """What this athlete may do of a movement on a day (today where none is said), with a load if one is named."""
+        on = day or self.today
+        bounds = self.bounds(movement, on)
+        found = [*self._health(movement, on, bounds)]
+        if gate := self.gate(movement):
+            found.append(Obstacle(Reason.GATED, gate=gate))
+        if bounds.most_kg is not None and (load_kg or 0.0) > bounds.most_kg + 1e-9:
+            found.append(Obstacle(Reason.OVER_LIMIT, limit=bounds.most_by))
+        ease = self._ease(movement, on)
+        return Verdict(tuple(found), bounds.most_kg, bounds.most_by, ease, bounds.notes)
+
+    def _health(self, movement: Movement, on: dt.date, bounds: Bounds) -> Iterable[Obstacle]:
+        if stop := self._stop_on(movement):
+            yield Obstacle(Reason.STOPPED, stop=stop)
+        if absence := self.absent_on(on):
+            yield Obstacle(Reason.AWAY, absence=absence)
+        if bounds.barred_by:
+            yield Obstacle(Reason.BARRED, limit=bounds.barred_by)
+
+    def may(self, code: str, day: dt.date | None = None) -> bool:
+        """Whether the movement may be given, now or on a day, with what the room has; being away is no bar to a plan."""
+        movement = self.library.movements.get(code)
+        if movement is None or movement.retired or self.lacking(movement, day):
+            return False
+        return self.judge(movement, day).but(Reason.AWAY).may
+
+    # --- its parts
+
+    def _stop_on(self, movement: Movement) -> Stop | None:
+        for stop in self.stops:
+            stopped = self.library.movements.get(stop.movement)
+            family: Family | None = stopped.family if stopped else None
+            if locks(stop.movement, family, stop.region, movement):
+                return stop
+        return None
+
+    def bounds(self, movement: Movement, day: dt.date) -> Bounds:
+        """What the limits leave of a movement on a day."""
+        return bounds_on(self.limits, movement, day)
+
+    def gate(self, movement: Movement) -> tuple[Finding, ...]:
+        """What shuts the gates before this movement; empty: they are open, or it has none."""
+        return tuple(finding for gate in movement.gates for finding in gate_findings(self.views[gate]))
+
+    @cached_property
+    def views(self) -> Mapping[Gate, GateView]:
+        """The checklist of every gate as it stands."""
+        barbell = barbell_gate(self._candidacy(Gate.BARBELL, self.road), self.today, self.rules)
+        overhead = overhead_gate(self._candidacy(Gate.OVERHEAD, (0, 0)), self.today, self.rules)
+        return {Gate.BARBELL: barbell, Gate.OVERHEAD: overhead}
+
+    def _candidacy(self, gate: Gate, road: tuple[int, int]) -> Candidacy:
+        stopped = bool(self.stops) and not self.lifted_before
+        return Candidacy(
+            known=self.known,
+            born_on=self.person.born_on,
+            consent=self.person.consent,
+            stopped=stopped,
+            body_mass_kg=self.body_mass_kg,
+            road_sessions=road[0],
+            road_days=road[1],
+            override=self.overrides.get(gate),
+        )
+
+    @property
+    def absent(self) -> Absence | None:
+        """The time away that is not over."""
+        return self.absent_on(self.today)
+
+    def absent_on(self, day: dt.date) -> Absence | None:
+        """The time away a day falls in; a pain stop's own time is the stop's matter."""
+        return next((a for a in self.absences if not a.movement and a.holds_on(day)), None)
+
+    def _ease(self, movement: Movement, day: dt.date) -> EasedWeek | None:
+        """The eased week of an accepted return a day falls in; after a stop only for what it had locked."""
+        for absence in self.absences:
+            if absence.back_on and absence.back_on <= day and self._concerns(absence, movement):
+                week = (day - absence.back_on).days // 7
+                if week < len(absence.weeks):
+                    return absence.weeks[week]
+        return None
+
+    def _concerns(self, absence: Absence, movement: Movement) -> bool:
+        stopped = self.library.movements.get(absence.movement)
+        family = stopped.family if stopped else None
+        return not absence.movement or locks(absence.movement, family, absence.region, movement)
+
+    def lacking(self, movement: Movement, day: dt.date | None = None) -> tuple[str, ...]:
+        """What the movement needs and the athlete's room of that day has not: codes of equipment."""
+        return rigged(movement, self.equipment_on(day or self.today))
+
+    def moves(self, days: Iterable[dt.date]) -> bool:
+        """Whether the athlete trains in different rooms on these days, or in another than today."""
+        return len({self.room_on(day) for day in (self.today, *days)}) > 1
+
+    def rung_on(self, ladder: Ladder) -> int | None:
+        """The rung held on a ladder, from 0; None: not placed."""
+        held = self.rungs.get(ladder.code)
+        return None if held is None else min(held.rung, len(ladder.rungs) - 1)

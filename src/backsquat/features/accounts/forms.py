@@ -1,8 +1,0 @@
-from wtforms import PasswordField
-
-from backsquat.features.fields import JobForm, Needed, TextField
-
-
-class SignInForm(JobForm):
-    sign_in = TextField("Name", validators=[Needed()])
-    password = PasswordField("Password", validators=[Needed()])

@@ -1,1 +1,0 @@
-"""One athlete: who, limits, numbers, milestones, what was done."""

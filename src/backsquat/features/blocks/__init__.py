@@ -1,1 +1,0 @@
-"""Planning a block: the sheet, its cells, publishing."""

@@ -1,1 +1,0 @@
-"""Where athletes stand on the ladders, the gates, the road to the bar."""

@@ -1,1 +1,0 @@
-"""The movement library: map, pages, ladders, the squad's own entries, which variant for whom."""

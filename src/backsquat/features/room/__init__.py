@@ -1,1 +1,0 @@
-"""The weight room: bars, collars, plates."""

@@ -1,1 +1,0 @@
-"""Screens: the battery, its entry down the squad, findings, gates and ladders."""

@@ -1,1 +1,0 @@
-"""The season's goals: milestones of the whole squad, set by one rule."""

@@ -1,1 +1,0 @@
-"""The squad: one line an athlete, and its rules."""

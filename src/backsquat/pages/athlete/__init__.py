@@ -1,0 +1,1 @@
+"""One athlete: facts, numbers, tests, milestones."""

@@ -1,0 +1,45 @@
+"""Pictures and tables of one lift: the estimate over the season, planned against done."""
+
+from typing import Any
+
+from markupsafe import Markup
+from sqlalchemy.orm import Session
+
+from backsquat.core.readiness.verdict import Readiness
+from backsquat.pages.athlete.phrases import done_words, planned_words
+from backsquat.storage.models import Athlete, Milestone
+from backsquat.ui.drawing.paired import Pair, draw_pairs
+from backsquat.ui.drawing.trend import TrendPicture, TrendPoint, draw_trend
+from backsquat.work.log.estimates import Numbers
+from backsquat.work.plan.history import WeekDone, planned_and_done
+from backsquat.work.season.milestones import judge_milestone
+from backsquat.work.squad.context import SquadContext
+
+
+def lift_pictures(
+    session: Session, here: SquadContext, athlete: Athlete, lift: Numbers, milestone: Milestone | None, ready: Readiness
+) -> dict[str, Any]:
+    """The trend with its milestone, and the weeks, as pictures and as what stands behind them."""
+    judgement = judge_milestone(milestone, lift.weeks, ready, here.rules) if milestone else None
+    trend = draw_trend(
+        TrendPicture(
+            ready.library.get(lift.movement).name,
+            here.season,
+            here.today,
+            here.week,
+            [TrendPoint(best.week, best.kg, best.trust, not best.firm) for best in lift.weeks],
+            judgement.trend if judgement else None,
+            judgement.target_kg if judgement else None,
+            milestone.due_on if milestone else None,
+        )
+    )
+    weeks = planned_and_done(session, here, athlete.id, lift.movement)
+    return {"judgement": judgement, "trend_svg": trend, "weeks": weeks, "pairs_svg": _pairs(here, weeks)}
+
+
+def _pairs(here: SquadContext, weeks: list[WeekDone]) -> Markup:
+    pairs = [
+        Pair(w.week, w.planned_kg, w.done_kg, w.easy, f"{w.week:%d %b}: planned {planned_words(w)}; {done_words(w)}")
+        for w in weeks
+    ]
+    return draw_pairs("Planned against done by week, reps × kg", here.season, here.week, pairs)

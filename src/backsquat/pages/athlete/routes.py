@@ -1,0 +1,267 @@
+"""An athlete's page, the test set, milestones, clearance, and the facts form."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.readiness.gate import age_years
+from backsquat.core.season.milestone import MilestoneKind
+from backsquat.core.strength.estimate import estimate_set
+from backsquat.pages.athlete.drawing import lift_pictures
+from backsquat.pages.athlete.forms import AthleteForm, MilestoneForm, TestSetForm
+from backsquat.pages.athlete.phrases import done_words, planned_words
+from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library, squad_rules
+from backsquat.storage.convert import record_from_row
+from backsquat.storage.models import Athlete
+from backsquat.ui.drawing.sides import draw_sides
+from backsquat.ui.phrases.days import WEEKDAYS
+from backsquat.ui.phrases.estimates import NOT_COUNTED, TRUST
+from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.milestones import milestone_words
+from backsquat.ui.phrases.set_up import SETUP_WORDS
+from backsquat.work.library.screens import screens_of
+from backsquat.work.log.depth import DEPTHS, depths_of
+from backsquat.work.log.estimates import numbers
+from backsquat.work.log.left_right import sides_of
+from backsquat.work.log.sets import entries_of, recorded_lifts, set_of
+from backsquat.work.policy import Act
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.record.athlete import keep_athlete
+from backsquat.work.record.depth import choose_depth
+from backsquat.work.record.outside import log_test
+from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.season.milestones import add_milestone, drop_milestone, milestones_of
+from backsquat.work.sessions.blocks import lifts_of
+from backsquat.work.squad.athletes import athlete_of, body_masses
+from backsquat.work.squad.set_ups import note_set_up, set_ups
+
+blueprint = Blueprint("athlete", __name__, url_prefix="/athletes", template_folder="templates")
+LOG_ROWS = 40
+
+
+def _athlete(athlete_id: int) -> Athlete:
+    return athlete_of(reader(), context().squad.id, athlete_id)
+
+
+def _lift_choices(codes: Iterable[str]) -> list[tuple[str, str]]:
+    return [(code, squad_library().get(code).name) for code in dict.fromkeys(codes)]
+
+
+@blueprint.get("/<int:athlete_id>")
+@allow(Act.SEE)
+def show(athlete_id: int) -> ResponseReturnValue:
+    """One athlete's page."""
+    return _page(_athlete(athlete_id))
+
+
+def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status: int = 200) -> ResponseReturnValue:
+    here, session = context(), reader()
+    ready = readiness_one(session, athlete, here.today, here.rules)
+    mass, chosen = ready.body_mass_kg, request.args.get("lift", "")
+    codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
+    lifts = numbers(session, athlete, codes, here.season.first_week, here.today, here.rules)
+    lift = next((item for item in lifts if item.movement == chosen), lifts[0])
+    milestones = [m for m in milestones_of(session, [athlete.id]) if m.movement == lift.movement]
+    screens = [s for s in screens_of(session, here.squad.id).values() if not s.retired]
+    sides = sides_of(session, ready, screens, here.today, here.rules)
+    pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, ready)
+    page = render_template(
+        "athlete/athlete.html",
+        context=here,
+        athlete=athlete,
+        age=age_years(athlete.born_on, here.today),
+        mass=mass,
+        ready=ready,
+        gate=ready.gate(squad_library().get(lift.movement)),
+        stops=ready.stops,
+        library=squad_library(),
+        set_up=set_ups(session, [athlete.id]).get((athlete.id, lift.movement), {}),
+        setup_words=SETUP_WORDS,
+        apart=rooms_of(session, here.squad.id).apart(athlete.id, here.today),
+        weekdays=WEEKDAYS,
+        sides=sides,
+        sides_svg=draw_sides(sides) if sides else None,
+        depths=depths_of(session, athlete.id),
+        depth_choices=DEPTHS,
+        lifts=lifts,
+        lift=lift,
+        milestone=milestones[0] if milestones else None,
+        milestone_words=milestone_words,
+        milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None),
+        trust=TRUST,
+        entries=entries_of(session, athlete.id, here.today, LOG_ROWS),
+        planned_words=planned_words,
+        done_words=done_words,
+        **pictures,
+    )
+    return page, status
+
+
+@blueprint.route("/new", methods=["GET", "POST"])
+@allow(Act.KEEP_ATHLETES)
+def new() -> ResponseReturnValue:
+    """Somebody new in the squad."""
+    return _facts_page(None)
+
+
+@blueprint.route("/<int:athlete_id>/edit", methods=["GET", "POST"])
+@allow(Act.KEEP_ATHLETES)
+def edit(athlete_id: int) -> ResponseReturnValue:
+    """Other facts of an athlete."""
+    return _facts_page(_athlete(athlete_id))
+
+
+def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
+    here = context()
+    known: dict[str, Any] = {}
+    if athlete:
+        mass = body_masses(reader(), [athlete.id], here.today).get(athlete.id)
+        names = ("name", "born_on", "position", "newcomer", "consent")
+        known = {name: getattr(athlete, name) for name in names} | {"body_mass_kg": mass}
+    form = AthleteForm(here.today, data=known)
+
+    def write() -> int:
+        with database().writing() as session:
+            known_id = athlete.id if athlete else None
+            return keep_athlete(session, actor(), form.facts(), here.rules, known_id).id
+
+    athlete_id = form.submitted(write)
+    if athlete_id:
+        if athlete is None:
+            flash("Athlete added. Next: the screens and the gate before any bar.")
+            return redirect(url_for("ladders.show", athlete_id=athlete_id))
+        flash("Changes kept.")
+        return redirect(url_for("athlete.show", athlete_id=athlete_id))
+    return render_template("athlete/facts.html", context=here, form=form, athlete=athlete), 422 if form.errors else 200
+
+
+@blueprint.route("/<int:athlete_id>/test", methods=["GET", "POST"])
+@allow(Act.LOG)
+def test(athlete_id: int) -> ResponseReturnValue:
+    """Record a test set; afterwards the same page shows what it says."""
+    here, athlete = context(), _athlete(athlete_id)
+    room = rooms_of(reader(), here.squad.id).on(athlete.id, here.today)
+    library = squad_library()
+    wanted = request.args.get("lift", "back_squat")
+    testable = [movement for movement in library.in_use() if movement.body_share is not None]
+    form = TestSetForm(here.today, testable, data={"done_on": here.today, "movement": wanted})
+    ready = readiness_one(reader(), athlete, here.today, here.rules)
+
+    def write() -> tuple[int, list[str]]:
+        with database().writing() as session:
+            facts = form.facts(room.unit)
+            entry = log_test(session, actor(), athlete_id, form.movement.data, facts, here.rules).entry
+            return entry.id, list(entry.flags)
+
+    kept = form.submitted(write)
+    if kept:
+        if kept[1]:
+            flash(f"Kept, and marked: {', '.join(FLAGS[flag] for flag in kept[1])}.")
+        return redirect(url_for("athlete.tested", athlete_id=athlete_id, entry_id=kept[0]))
+    page = render_template(
+        "athlete/test.html",
+        context=here,
+        athlete=athlete,
+        form=form,
+        room=room,
+        entry=None,
+        ready=ready,
+        gate=ready.gate(library.movements.get(form.movement.data or wanted, testable[0])),
+        stops=ready.stops,
+        library=library,
+        conventions=CONVENTIONS,
+    )
+    return page, 422 if form.errors else 200
+
+
+@blueprint.get("/<int:athlete_id>/test/<int:entry_id>")
+@allow(Act.LOG)
+def tested(athlete_id: int, entry_id: int) -> ResponseReturnValue:
+    """What a recorded test set says: the estimate, its working and how far to trust it."""
+    here, athlete = context(), _athlete(athlete_id)
+    entry = set_of(reader(), athlete.id, entry_id)
+    lift = numbers(reader(), athlete, [entry.movement], here.season.first_week, here.today, here.rules)[0]
+    return render_template(
+        "athlete/tested.html",
+        context=here,
+        athlete=athlete,
+        entry=entry,
+        lift=lift,
+        trust=TRUST,
+        estimate=estimate_set(record_from_row(entry), here.rules),
+        not_counted=NOT_COUNTED,
+    )
+
+
+@blueprint.post("/<int:athlete_id>/milestones")
+@allow(Act.PLAN)
+def set_milestone(athlete_id: int) -> ResponseReturnValue:
+    """A milestone for one athlete."""
+    athlete = _athlete(athlete_id)
+    recorded = [*lifts_of(reader(), context().squad.id, context().week), *recorded_lifts(reader(), athlete.id)]
+    form = MilestoneForm(context().today, _lift_choices(recorded))
+
+    def write() -> bool:
+        with database().writing() as session:
+            add_milestone(
+                session,
+                actor(),
+                athlete_id,
+                form.movement.data,
+                MilestoneKind(form.kind.data),
+                form.amount.data,
+                form.due_on.data,
+            )
+        return True
+
+    if form.submitted(write) is None:
+        return _page(athlete, form, 422)
+    flash("Milestone set.")
+    return redirect(url_for("athlete.show", athlete_id=athlete_id, lift=form.movement.data))
+
+
+@blueprint.post("/<int:athlete_id>/set-up")
+@allow(Act.LOG)
+def set_up(athlete_id: int) -> ResponseReturnValue:
+    """Remember stance, box, wedge and the like, from the athlete's page or the floor."""
+    form = request.form
+    with database().writing() as session:
+        note_set_up(
+            session, actor(), athlete_id, form.get("movement", ""), form.get("field", ""), form.get("value", "")
+        )
+    back = form.get("back", "")
+    inside = back.startswith("/floor/")
+    return redirect(back if inside else url_for("athlete.show", athlete_id=athlete_id, lift=form.get("movement")))
+
+
+@blueprint.post("/<int:athlete_id>/depth")
+@allow(Act.KEEP_ATHLETES)
+def depth(athlete_id: int) -> ResponseReturnValue:
+    """Another depth standard: a new record line from today."""
+    form = request.form
+    box = form.get("box_mm", "").strip()
+    with database().writing() as session:
+        choice = choose_depth(
+            session,
+            actor(),
+            athlete_id,
+            form.get("movement", ""),
+            form.get("depth", ""),
+            int(box) if box.isdecimal() and len(box) < 5 else None,
+            squad_rules(),
+        )
+    flash(f"Depth standard now: {choice.words}. A new record line starts; expect a lower load and test anew.")
+    return redirect(url_for("athlete.show", athlete_id=athlete_id, lift=choice.movement))
+
+
+@blueprint.post("/milestones/<int:milestone_id>/drop")
+@allow(Act.PLAN)
+def drop(milestone_id: int) -> ResponseReturnValue:
+    """Take a milestone away."""
+    with database().writing() as session:
+        change = drop_milestone(session, actor(), milestone_id)
+    said_with_undo("Milestone dropped.", change.id)
+    return redirect(request.form.get("back", "") if request.form.get("back", "").startswith("/athletes/") else "/")

@@ -1,0 +1,1 @@
+"""The block: sheet, slots, schools, week check, versions."""

@@ -1,0 +1,130 @@
+"""Compare schools, and try one on a made-up athlete."""
+
+from typing import Any
+
+from flask import render_template, request
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import NotThere, Problem
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.pages.block.head import block_head, blueprint, chosen_slot
+from backsquat.pages.block.phrases import STATES
+from backsquat.pages.request import actor, allow, context, reader, squad_library
+from backsquat.ui.drawing.schools import SchoolLine, draw_schools, school_sign
+from backsquat.ui.phrases.decisions import sentence
+from backsquat.ui.phrases.problems import problem_words
+from backsquat.work.plan.cells import athletes_with_load
+from backsquat.work.plan.compare import LOADED, Trial, try_school
+from backsquat.work.plan.compare import compare as compare_schools
+from backsquat.work.plan.slot_plan import room_of
+from backsquat.work.policy import Act
+from backsquat.work.sessions.blocks import block_of
+from backsquat.work.squad.athletes import squad_athletes
+
+MEASURES = (  # code, title, unit, from nought
+    ("load_kg", "Load", "kg", False), ("reps", "Reps a set", "reps", True),
+    ("tonnage_kg", "Tonnage of the week", "kg", True), ("relative", "Load by planning max", "share", False),
+    ("back_cost", "Lower-back index", "index", True),
+)  # fmt: skip
+
+
+@blueprint.get("/<int:block_id>/compare")
+@allow(Act.PLAN)
+def compare(block_id: int) -> ResponseReturnValue:
+    """Two or three schools on one athlete's numbers, and one of them on a made-up athlete."""
+    here = context()
+    block = block_of(reader(), here.squad.id, block_id)
+    slot = chosen_slot(block)
+    athletes = squad_athletes(reader(), here.squad.id)
+    if not athletes:
+        raise NotThere("athlete")
+    planned = athletes_with_load(reader(), slot)
+    first = next((a for a in athletes if a.id in planned), athletes[0])
+    who = next((a for a in athletes if str(a.id) == request.args.get("athlete", "")), first)
+    wanted = [code for code in request.args.getlist("school") if code in LOADED]
+    chosen = wanted[:3]
+    if not chosen:
+        own = slot.school if slot.school in LOADED else "wave"
+        chosen = [own, *(code for code in ("wave", "fixed", "window") if code != own)][:3]
+    found = compare_schools(reader(), actor(), block, slot, who, chosen, here.rules)
+    drawn = [one for one in found if one.measured]
+    charts = [
+        (title, unit, draw_schools(f"{title}, {unit}, by week", _lines(drawn, code), from_nought=nought))
+        for code, title, unit, nought in MEASURES
+    ]
+    trial, problems = _trial()
+    tried = request.args.get("try", "")
+    story = None
+    if tried in LOADED and not problems:
+        story = try_school(reader(), actor(), block, slot, tried, trial, here.rules)
+    return render_template(
+        "block/compare.html",
+        slot=slot,
+        athletes=athletes,
+        athlete=who,
+        chosen=chosen,
+        found=found,
+        charts=charts,
+        too_many=len(wanted) > 3,
+        loaded=LOADED,
+        schools=SCHOOLS,
+        sign=school_sign,
+        states=STATES,
+        trial=trial,
+        tried=tried,
+        story=story,
+        problems=problems,
+        said=_said,
+        unit=room_of(reader(), here.squad.id).unit,
+        **block_head(block),
+    ), 422 if problems else 200
+
+
+def _lines(drawn: list[Any], code: str) -> list[SchoolLine]:
+    return [SchoolLine(one.name, [getattr(week, code) for week in one.measured.weeks]) for one in drawn]
+
+
+def _said(week: Any, following: Any, movement: str) -> str:
+    """A simulated decision in the coach's words, with the number the next week really asked for."""
+    if week.decision is None:
+        return "Missed; the same again the week after." if week.load_kg else "Under the lightest load there is."
+    effect: dict[str, Any] = {}
+    if following and following.load_kg is not None:
+        effect = {
+            "next_load": f"{following.load_kg:g}",
+            "next_reps": following.asked.reps,
+            "next_sets": following.asked.sets,
+            "next_easy": following.asked.kind == "easy",
+        }
+    return sentence(
+        week.decision.code.value, week.decision.reason, week.decision.facts, effect, movement, squad_library()
+    )
+
+
+def _trial() -> tuple[Trial, dict[str, str]]:
+    """The made-up athlete asked for, with what is wrong beside each field."""
+    problems: dict[str, str] = {}
+
+    def number(name: str, otherwise: float, low: float, high: float) -> float:
+        text = request.args.get(name, "").strip().replace(",", ".")
+        if not text:
+            return otherwise
+        try:
+            value = float(text)
+        except ValueError:
+            problems[name] = problem_words(Problem(name, "not_a_number"))
+            return otherwise
+        if not low <= value <= high:
+            facts: dict[str, str | float | int] = {"name": "Here", "low": low, "high": high}
+            problems[name] = problem_words(Problem(name, "parameter_range", facts))
+            return otherwise
+        return value
+
+    trial = Trial(
+        number("max_kg", 100, 20, 400),
+        number("gain", 0.6, -1, 3),
+        int(number("seed", 1, 0, 10**6)),
+        int(number("missed", 0, 0, 26)),
+        int(number("sore", 0, 0, 26)),
+    )
+    return trial, problems

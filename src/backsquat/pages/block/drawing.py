@@ -1,0 +1,96 @@
+"""One cell of the sheet with its load, marks and stair."""
+
+from markupsafe import Markup, escape
+
+from backsquat.core.progression.cell import Origin, StandIn, State
+from backsquat.core.working import plain
+from backsquat.ui.drawing.kit import split_load
+from backsquat.ui.drawing.stair import draw_stair
+from backsquat.work.plan.rows import SheetCell, SheetRow
+
+STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room"}
+
+
+def draw_cells(row: SheetRow, *, open_id: int, published: bool, link: str, unit: str) -> list[tuple[SheetCell, Markup]]:
+    """The cells of a row, each with its picture; `open_id` is the cell whose working is shown."""
+    stairs = draw_stair([cell.kg for cell in row.cells])
+    return [
+        (cell, draw_cell(cell, stair, here=cell.id == open_id, published=published, link=link, unit=unit))
+        for cell, stair in zip(row.cells, stairs, strict=True)
+    ]
+
+
+def draw_cell(cell: SheetCell, stair: Markup, *, here: bool, published: bool, link: str, unit: str) -> Markup:
+    """One cell of the sheet as a table cell with its link.
+
+    A function and not a template: a sheet has hundreds, and this halves the page's time. `link` is
+    the address with CELL where the cell's id goes; a load in another `unit` than the sheet's says its own.
+    """
+    if not cell.id:
+        return Markup("<td></td>")
+    address = escape(link.replace("CELL", str(cell.id)))
+    inside = ""
+    if cell.draft and published:
+        inside = '<span class="draft"></span><span class="visually-hidden">not published</span>'
+    return Markup(
+        f'<td class="{_classes(cell, here)}"><a data-cell="{cell.id}" data-load="{escape(cell.load)}" '
+        f'data-week="{cell.week}" href="{address}#panel" '
+        f'hx-get="{address}" hx-target="#panel">{inside}{_inside(cell, stair, unit)}</a></td>'
+    )
+
+
+def _classes(cell: SheetCell, here: bool) -> str:
+    worded = cell.other is not None or cell.state is State.WORK
+    names = (
+        ("is-easy", cell.easy),
+        ("is-held", cell.held),
+        ("is-open", here),
+        ("under", cell.kg is None and not worded),
+        ("is-work", cell.state is State.WORK),
+        (f"shade-{cell.shade}", cell.shade),
+        ("is-rung", worded),
+    )
+    return " ".join(name for name, holds in names if holds)
+
+
+def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
+    if cell.other is not None:
+        work = escape(cell.other.work.words)
+        inside = f"<b>{escape(cell.other.name)}</b><small>{work}</small>{_marks(cell)}"
+        if cell.why in STANDS_IN:
+            inside += f'<span class="stand-in" title="stands in: {STANDS_IN[cell.why]}">stands in</span>'
+        return inside
+    if cell.state is State.WORK:
+        amount = f"{cell.hold_s} s" if cell.hold_s else str(cell.reps)
+        return f"<b>{cell.sets} × {amount}</b><small></small>{_marks(cell)}"
+    if cell.kg is None:
+        return "under<br>the bar"
+    other = f' <span class="own-reps">{escape(cell.unit)}</span>' if cell.unit != unit else ""
+    reps = f'<span class="own-reps">{_own_work(cell)}</span>' if cell.own_reps else ""
+    return f'<span class="load">{split_load(cell.load)}</span>{other}{reps}{stair}{_marks(cell)}'
+
+
+def _own_work(cell: SheetCell) -> str:
+    """× 9 where the reps differ from the head of the week; 3 × 5 under a school of one's own."""
+    return f"{cell.own_sets} × {cell.own_reps}" if cell.own_sets else f"× {cell.own_reps}"
+
+
+def _marks(cell: SheetCell) -> str:
+    marks = ""
+    if cell.over_cap:
+        marks = '<span class="change over" title="over the cap">over</span>'
+    elif cell.origin is Origin.COACH:
+        marks = '<span class="corner"></span><span class="visually-hidden">changed by the coach</span>'
+    elif cell.change_kg is not None:
+        marks = f'<span class="change">{_change(cell.change_kg)}</span>'
+    if cell.sets_done:
+        full = " is-full" if cell.sets_done >= cell.sets else ""
+        done = f"{cell.sets_done} sets logged"
+        marks += f'<span class="dot{full}"></span><span class="visually-hidden">{done}</span>'
+    return marks
+
+
+def _change(kg: float) -> str:
+    if abs(kg) < 0.05:
+        return "="
+    return ("+" if kg > 0 else "−") + plain(abs(kg))

@@ -1,0 +1,102 @@
+"""What all pages of a block share: the blueprint, the head above them, the panel beside the sheet."""
+
+from typing import Any
+
+from flask import Blueprint, request
+
+from backsquat.core.loads.achievable import loads_on
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.loads.ramp import needs_blocks, ramp_to
+from backsquat.core.loads.rigs import rigs_for
+from backsquat.core.progression.audit import FROM_FLOOR
+from backsquat.core.progression.cell import State
+from backsquat.pages.block.forms import CellForm, name_of
+from backsquat.pages.block.phrases import ORIGINS, SHORT_STATES, STAND_IN, STATES
+from backsquat.pages.drawing import band_ranges, bar_picture
+from backsquat.pages.fields import options
+from backsquat.pages.request import context, reader, squad_library
+from backsquat.storage.models import Block, BlockSlot, Cell
+from backsquat.ui.phrases.changes import CHANGES
+from backsquat.ui.phrases.days import SHORT_DAYS
+from backsquat.work.journal import last_change
+from backsquat.work.plan.cells import cell_load, redoable
+from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.panel import Panel, panel_of
+from backsquat.work.plan.rows import written
+from backsquat.work.rooms.rooms import Rooms, rooms_of
+
+blueprint = Blueprint("block", __name__, url_prefix="/block", template_folder="templates")
+
+
+def slot_name(slot: BlockSlot) -> str:
+    """The name a slot is shown under."""
+    return name_of(squad_library(), slot.movement, slot.ladder)
+
+
+def chosen_slot(block: Block, *, loaded: bool = True) -> BlockSlot:
+    """The slot the page asks for; `loaded`: one with loads, where there is any."""
+    wanted = request.values.get("lift", "")
+    slots = [slot for slot in block.slots if not loaded or not slot.ladder] or block.slots
+    return next((slot for slot in slots if str(slot.id) == wanted), slots[0])
+
+
+def block_head(block: Block) -> dict[str, Any]:
+    """What every page of a block has above it."""
+    squad_id = context().squad.id
+    change = last_change(reader(), squad_id, "cells", block.id)
+    return {
+        "context": context(),
+        "block": block,
+        "slot_name": slot_name,
+        "short_days": SHORT_DAYS,
+        "change": change,
+        "changes": CHANGES,
+        "again": redoable(reader(), squad_id, block.id, change),
+        "cell_words": cell_words,
+    }
+
+
+def panel_page(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
+    """What the panel of a cell needs."""
+    here = context()
+    panel = panel_of(reader(), here.squad.id, cell_id, here.today, here.rules) if cell_id else None
+    rooms = rooms_of(reader(), here.squad.id)
+    known = {"panel": panel, "unit": rooms.own.unit, "conventions": CONVENTIONS}
+    return known if panel is None else known | _opened(panel, rooms, form)
+
+
+def _opened(panel: Panel, rooms: Rooms, form: CellForm | None) -> dict[str, Any]:
+    room = rooms.of_cell(panel.cell)
+    load = cell_load(room, panel.movement, panel.cell)
+    form = form or CellForm(formdata=None, data={"load": panel.cell.load_amount, "bar": panel.cell.bar})
+    form.bar.choices = options(
+        (rig.code, f"{rig.name}, {rig.mass.text} {rig.mass.unit}" if rig.mass.grains else rig.name)
+        for rig in rigs_for(panel.movement, room)
+    )
+    on_floor = panel.movement.code in FROM_FLOOR
+    why = STAND_IN.get(panel.cell.stands_in, "")
+    return {
+        "cell_form": form,
+        "bar_svg": bar_picture(room, load) if load and not panel.obstacle else None,
+        "room": room,
+        "bar_load": load,
+        "ramp": ramp_to(load, loads_on(room, load.rig), from_floor=on_floor) if load else (),
+        "band_ranges": band_ranges(room, load) if load else [],
+        "blocks_needed": bool(load and on_floor and needs_blocks(load, room)),
+        "states": STATES,
+        "origins": ORIGINS,
+        "stands_in": why.format(movement=slot_name(panel.slot).lower()),
+    }
+
+
+def cell_words(cell: Cell | Draft) -> str:
+    """A cell, or the draft of one, as it reads in a table of differences."""
+    if cell.movement:
+        return squad_library().get(cell.movement).name
+    if cell.load_amount is not None:
+        own = rooms_of(reader(), context().squad.id).own.unit
+        unit = "" if cell.load_unit == own else f" {cell.load_unit}"
+        return f"{written(cell.load_amount)}{unit} × {cell.reps}"
+    if cell.state is State.WORK:
+        return f"{cell.sets} × {f'{cell.hold_s} s' if cell.hold_s else cell.reps}"
+    return SHORT_STATES.get(cell.state, "no load")

@@ -1,0 +1,199 @@
+"""The Block page: choose a slot, read and change the sheet, publish."""
+
+from flask import flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import NotThere
+from backsquat.pages.block.drawing import draw_cells
+from backsquat.pages.block.forms import CellForm
+from backsquat.pages.block.head import block_head, blueprint, panel_page
+from backsquat.pages.block.phrases import row_note, row_words
+from backsquat.pages.request import actor, allow, context, database, number, reader
+from backsquat.storage.models import Block
+from backsquat.ui.phrases.changes import CHANGES
+from backsquat.work.journal import undo
+from backsquat.work.plan.cells import publish, redo
+from backsquat.work.plan.edit import edit_cell
+from backsquat.work.plan.panel import panel_of
+from backsquat.work.plan.replan import ReplanScope, replan, replanned
+from backsquat.work.plan.sheet import Sheet, athlete_block, sheet_of
+from backsquat.work.policy import Act
+from backsquat.work.sessions.blocks import block_in_week, block_of, squad_blocks
+from backsquat.work.squad.athletes import athlete_of, squad_athletes
+
+
+@blueprint.get("/")
+@allow(Act.READ_PLAN)
+def index() -> ResponseReturnValue:
+    """The block of the chosen week; without one, what a block is for and how to make it."""
+    here = context()
+    block = block_in_week(squad_blocks(reader(), here.squad.id), here.week)
+    if block is None:
+        return render_template("block/none.html", context=here)
+    return _sheet_page(block)
+
+
+@blueprint.get("/<int:block_id>")
+@allow(Act.READ_PLAN)
+def show(block_id: int) -> ResponseReturnValue:
+    """The sheet of a block."""
+    return _sheet_page(block_of(reader(), context().squad.id, block_id))
+
+
+def _sheet(block: Block) -> Sheet:
+    here = context()
+    wanted = request.values.get("lift", "")
+    slot = next((slot for slot in block.slots if str(slot.id) == wanted), block.slots[0])
+    return sheet_of(reader(), here.squad.id, block, slot, here.today, here.rules)
+
+
+def _sheet_page(
+    block: Block, form: CellForm | None = None, cell_id: int | None = None, status: int = 200
+) -> ResponseReturnValue:
+    cell_id = cell_id or request.args.get("cell", type=number)
+    if request.headers.get("HX-Target") == "panel" and form is None:
+        return render_template("block/_panel.html", context=context(), block=block, **panel_page(cell_id))
+    sheet = _sheet(block)
+    cell_id = cell_id or _first_cell(sheet)
+    page = render_template(
+        "block/sheet.html",
+        # Hundreds of links differ by their cell only: the address is worked out once.
+        cell_link=url_for("block.show", block_id=block.id, lift=sheet.slot.id, cell="CELL"),
+        sheet=sheet,
+        week_index=(context().week - block.first_week).days // 7,
+        draw_cells=draw_cells,
+        row_note=row_note,
+        row_words=row_words,
+        **block_head(block),
+        **panel_page(cell_id, form),
+    )
+    return page, status
+
+
+def _first_cell(sheet: Sheet) -> int | None:
+    """The cell shown at first: the chosen week's of the first athlete with a number."""
+    week = (context().week - sheet.block.first_week).days // 7
+    for row in sheet.rows:
+        for cell in row.cells:
+            if cell.week == week and cell.kg is not None:
+                return cell.id
+    return next((cell.id for row in sheet.rows for cell in row.cells if cell.kg is not None), None)
+
+
+@blueprint.get("/<int:block_id>/athletes/<int:athlete_id>")
+@allow(Act.READ_PLAN)
+def athlete(block_id: int, athlete_id: int) -> ResponseReturnValue:
+    """One athlete's whole block: every slot, every week."""
+    here = context()
+    block = block_of(reader(), here.squad.id, block_id)
+    who = athlete_of(reader(), here.squad.id, athlete_id)
+    cell_id = request.args.get("cell", type=number)
+    if request.headers.get("HX-Target") == "panel":
+        return render_template("block/_panel.html", context=here, block=block, **panel_page(cell_id))
+    lines = athlete_block(reader(), here.squad.id, block, who, here.today, here.rules)
+    return render_template(
+        "block/athlete.html",
+        athlete=who,
+        lines=lines,
+        week_index=(here.week - block.first_week).days // 7,
+        cell_link=url_for("block.athlete", block_id=block.id, athlete_id=who.id, cell="CELL"),
+        draw_cells=draw_cells,
+        row_note=row_note,
+        row_words=row_words,
+        **block_head(block),
+        **panel_page(cell_id),
+    )
+
+
+@blueprint.post("/cells/<int:cell_id>")
+@allow(Act.PLAN)
+def change_cell(cell_id: int) -> ResponseReturnValue:
+    """The coach's own load in one cell."""
+    here = context()
+    panel = panel_of(reader(), here.squad.id, cell_id, here.today, here.rules)
+    if panel is None:
+        raise NotThere("cell")
+    form = CellForm()
+
+    def write() -> int:
+        with database().writing() as session:
+            return edit_cell(session, actor(), cell_id, form.load.data, form.bar.data or "", here.rules)[0].id
+
+    new_id = form.submitted(write)
+    if new_id is None:
+        return _sheet_page(panel.block, form, cell_id, 422)
+    return redirect(url_for("block.show", block_id=panel.block.id, lift=panel.slot.id, cell=new_id))
+
+
+def _back(block_id: int) -> ResponseReturnValue:
+    return redirect(url_for("block.show", block_id=block_id, lift=request.form.get("lift")))
+
+
+@blueprint.post("/<int:block_id>/publish")
+@allow(Act.PLAN)
+def publish_block(block_id: int) -> ResponseReturnValue:
+    """Give the sheet's numbers to the floor."""
+    with database().writing() as session:
+        version = publish(session, actor(), block_id).number
+    flash(f"Published as version {version}: the floor uses these numbers now.")
+    return _back(block_id)
+
+
+def _scope() -> ReplanScope:
+    """What the form asks to plan anew: from which week, which slot, whom."""
+    slot, athletes = request.values.get("slot", type=number), request.values.getlist("athlete", type=number)
+    week = request.values.get("from_week", 0, type=number)
+    return ReplanScope(athletes or None, [slot] if slot else None, min(max(week, 0), 60))
+
+
+@blueprint.get("/<int:block_id>/replan")
+@allow(Act.PLAN)
+def difference(block_id: int) -> ResponseReturnValue:
+    """What planning anew would change, before anything does."""
+    here, scope = context(), _scope()
+    block = block_of(reader(), here.squad.id, block_id)
+    changes = replanned(reader(), actor(), block, here.rules, scope)
+    names = {a.id: a.name for a in squad_athletes(reader(), here.squad.id)}
+    return render_template(
+        "block/difference.html",
+        differing=changes,
+        names=names,
+        scope=scope,
+        slot=request.args.get("slot", type=number),
+        **block_head(block),
+    )
+
+
+@blueprint.post("/<int:block_id>/replan")
+@allow(Act.PLAN)
+def replan_block(block_id: int) -> ResponseReturnValue:
+    """Plan anew what the difference has shown."""
+    with database().writing() as session:
+        changed = replan(session, actor(), block_id, context().rules, _scope())
+    flash(
+        f"{changed} cells planned anew as a draft; the past and your own loads stay. Look it over, then publish."
+        if changed
+        else "Nothing changes: the plan already follows from today's records."
+    )
+    return _back(block_id)
+
+
+@blueprint.post("/<int:block_id>/undo/<int:change_id>")
+@allow(Act.PLAN)
+def undo_change(block_id: int, change_id: int) -> ResponseReturnValue:
+    """Take back one change of the sheet."""
+    with database().writing() as session:
+        block_of(session, actor().squad_id, block_id)
+        undo(session, actor(), change_id)
+    flash("Undone.")
+    return _back(block_id)
+
+
+@blueprint.post("/<int:block_id>/redo")
+@allow(Act.PLAN)
+def redo_change(block_id: int) -> ResponseReturnValue:
+    """Bring back what was undone last."""
+    with database().writing() as session:
+        change = redo(session, actor(), block_id)
+    flash(f"Done again: {CHANGES[change.what].lower()}")
+    return _back(block_id)

@@ -1,0 +1,182 @@
+"""The slots of a block with their schools, for everybody or for single athletes."""
+
+from collections import Counter
+from typing import Any
+
+from flask import redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import ImpossibleInput, NotThere
+from backsquat.core.progression.cell import SlotRole
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.pages.block.choices import slot_choices
+from backsquat.pages.block.forms import ParameterForm, SlotLine, line_from, parameter_form, what_names
+from backsquat.pages.block.head import block_head, blueprint
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    forget_reader,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+)
+from backsquat.storage.models import BlockSlot
+from backsquat.ui.phrases.problems import problem_words
+from backsquat.work.journal import last_change
+from backsquat.work.plan.blocks import SlotFacts
+from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
+from backsquat.work.policy import Act
+from backsquat.work.sessions.blocks import block_of, slot_of
+from backsquat.work.squad.athletes import squad_athletes
+
+
+@blueprint.get("/<int:block_id>/slots")
+@allow(Act.PLAN)
+def slots(block_id: int, line: SlotLine | None = None, problem: str = "", status: int = 200) -> ResponseReturnValue:
+    """The block's days: what is done when, under which school."""
+    block = block_of(reader(), context().squad.id, block_id)
+    own = athlete_settings(reader(), [slot.id for slot in block.slots])
+    page = render_template(
+        "block/slots.html",
+        own_count=Counter(slot_id for slot_id, _ in own),
+        line=line or SlotLine(day=str(block.slots[0].weekday)),
+        problem=problem,
+        **block_head(block),
+        **slot_choices(),
+    )
+    return page, status
+
+
+@blueprint.post("/<int:block_id>/slots")
+@allow(Act.PLAN)
+def put_in(block_id: int) -> ResponseReturnValue:
+    """One more slot."""
+    line = line_from(request.form, {})
+    facts = line.facts(what_names(squad_library()))
+    if facts is None:
+        return slots(block_id, line, status=422)
+    try:
+        with database().writing() as session:
+            slot_id = add_slot(session, actor(), block_id, facts, context().rules).id
+    except ImpossibleInput as error:
+        return slots(block_id, line, problem_words(error.problems[0]), 422)
+    said_with_undo("Slot added as a draft.", _last(block_id))
+    return redirect(url_for("block.show", block_id=block_id, lift=slot_id))
+
+
+def _last(block_id: int) -> int:
+    forget_reader()
+    change = last_change(reader(), context().squad.id, "slots", block_id)
+    return change.id if change else 0
+
+
+@blueprint.post("/slots/<int:slot_id>/out")
+@allow(Act.PLAN)
+def take_out(slot_id: int) -> ResponseReturnValue:
+    """One slot less."""
+    try:
+        with database().writing() as session:
+            block_id = remove_slot(session, actor(), slot_id).id
+    except ImpossibleInput as error:
+        _slot, block = slot_of(reader(), context().squad.id, slot_id)
+        return slots(block.id, problem=problem_words(error.problems[0]), status=422)
+    said_with_undo("Slot taken out; what was logged stays.", _last(block_id))
+    return redirect(url_for("block.slots", block_id=block_id))
+
+
+@blueprint.post("/slots/<int:slot_id>/move")
+@allow(Act.PLAN)
+def move(slot_id: int) -> ResponseReturnValue:
+    """Earlier or later in its session."""
+    with database().writing() as session:
+        block_id = move_slot(session, actor(), slot_id, -1 if request.form.get("way") == "earlier" else 1).id
+    return redirect(url_for("block.slots", block_id=block_id))
+
+
+@blueprint.route("/slots/<int:slot_id>", methods=["GET", "POST"])
+@allow(Act.PLAN)
+def slot(slot_id: int) -> ResponseReturnValue:
+    """One slot: its school with every parameter, for everybody or for single athletes.
+
+    `school` in the address looks at another school, `athlete` at what that athlete follows.
+    """
+    row, block = slot_of(reader(), context().squad.id, slot_id)
+    own = {athlete_id: setting for (_, athlete_id), setting in athlete_settings(reader(), [row.id]).items()}
+    chosen = (request.form if request.method == "POST" else request.args).getlist("athlete", type=number)
+    setting = next((own[athlete_id] for athlete_id in chosen if athlete_id in own), setting_of(row))
+    school = request.values.get("school", setting.code)
+    if school not in SCHOOLS or (school == "ladder") != bool(row.ladder):
+        raise NotThere("school")
+    form, problem = parameter_form(setting, school), ""
+    if request.method == "POST":
+        form = ParameterForm(school, {line.name: request.form.get(line.name, "")[:80] for line in form.lines()})
+        found = form.read()
+        if found is not None:
+            try:
+                _keep_slot(row, school, found, chosen)
+            except ImpossibleInput as error:
+                problem = problem_words(error.problems[0])
+            else:
+                concerned = chosen if request.form.get("for") == "some" else []
+                return _what_it_does("Slot changed.", block.id, slot_id, concerned)
+    page = render_template(
+        "block/slot.html",
+        slot=row,
+        school=school,
+        form=form,
+        problem=problem,
+        own=own,
+        chosen=chosen,
+        for_some=request.values.get("for") == "some" or (bool(chosen) and request.method == "GET"),
+        athletes=squad_athletes(reader(), context().squad.id),
+        **block_head(block),
+        **slot_choices(),
+    )
+    return page, 422 if form.errors or problem else 200
+
+
+def _keep_slot(row: BlockSlot, school: str, found: dict[str, Any], chosen: list[int]) -> None:
+    """What the slot's form asks for: for everybody, or for those who were chosen."""
+    with database().writing() as session:
+        if request.form.get("for") == "some":
+            give_setting(session, actor(), row.id, chosen, school, found)
+            return
+        role = request.form.get("role", row.role.value)
+        if role not in set(SlotRole):
+            raise NotThere("role")
+        facts = SlotFacts(
+            weekday=_whole("day", row.weekday, 6),
+            movement=row.movement,
+            school=school,
+            parameters=found,
+            ladder=row.ladder,
+            role=SlotRole(role),
+            stack=_whole("stack", row.stack, 9),
+            variation=request.form.get("variation", "").strip()[:60],
+        )
+        change_slot(session, actor(), row.id, facts)
+
+
+@blueprint.post("/slots/<int:slot_id>/athletes/<int:athlete_id>/back")
+@allow(Act.PLAN)
+def setting_back(slot_id: int, athlete_id: int) -> ResponseReturnValue:
+    """An athlete follows the slot's school again."""
+    with database().writing() as session:
+        block_id = take_setting(session, actor(), slot_id, athlete_id).block_id
+    return _what_it_does("Back to the slot's school.", block_id, slot_id, [athlete_id])
+
+
+def _what_it_does(words: str, block_id: int, slot_id: int, athletes: list[int]) -> ResponseReturnValue:
+    """To the difference the change makes, for those it concerns."""
+    said_with_undo(f"{words} This is what it does to the loads.", _last(block_id))
+    target = url_for("block.difference", block_id=block_id, slot=slot_id, lift=slot_id, athlete=athletes)
+    return redirect(target)
+
+
+def _whole(name: str, otherwise: int, most: int) -> int:
+    value = request.form.get(name, type=number)
+    return otherwise if value is None else min(max(value, 0), most)

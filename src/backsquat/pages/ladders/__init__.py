@@ -1,0 +1,1 @@
+"""Where an athlete stands on the ladders, the gates, the road to the bar."""

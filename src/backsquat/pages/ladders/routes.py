@@ -1,0 +1,196 @@
+"""Gates and ladders of an athlete: the checklist, the road to the bar, rungs, moves, work outside a block."""
+
+from decimal import Decimal, InvalidOperation
+from typing import Any
+from uuid import uuid4
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.loads.mass import Unit
+from backsquat.core.movements.movement import Gate, Region
+from backsquat.core.pain import STOPPING, Character
+from backsquat.core.readiness.screens import SIDES
+from backsquat.pages.drawing import ladder_picture
+from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
+from backsquat.ui.phrases.decisions import NOT_MET
+from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.gates import GATE_LINES, PLACE_REASONS, WAYS, move_words
+from backsquat.ui.phrases.problems import problem_words
+from backsquat.work.ladders.gates import end_override, override_gate
+from backsquat.work.ladders.moves import move_and_follow, place_by_screens
+from backsquat.work.ladders.standings import moves_of, road_plan, standings
+from backsquat.work.policy import Act
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.readiness.variant import blocked
+from backsquat.work.record.outside import log_rung_work
+from backsquat.work.record.record import SetFacts
+from backsquat.work.squad.athletes import athlete_of
+
+blueprint = Blueprint("ladders", __name__, url_prefix="/ladders", template_folder="templates")
+SETS_MOST = 8
+
+
+@blueprint.get("/<int:athlete_id>")
+@allow(Act.SEE)
+def show(athlete_id: int) -> ResponseReturnValue:
+    return _page(athlete_id)
+
+
+def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 200) -> ResponseReturnValue:
+    here = context()
+    athlete = athlete_of(reader(), here.squad.id, athlete_id)
+    ready, library = readiness_one(reader(), athlete, here.today, here.rules), squad_library()
+    view = ready.views[Gate.BARBELL]
+    page = render_template(
+        "ladders/ladders.html",
+        context=here,
+        athlete=athlete,
+        ready=ready,
+        library=library,
+        view=view,
+        overhead=ready.views[Gate.OVERHEAD],
+        road=road_plan(ready, view, here.rules),
+        gate_words=GATE_LINES,
+        standings=standings(reader(), ready, here.rules),
+        moves=moves_of(reader(), athlete_id),
+        ways=WAYS,
+        picture=lambda ladder: ladder_picture(ladder, library, ready),
+        place_reasons=PLACE_REASONS,
+        move_words=move_words,
+        not_met=NOT_MET,
+        hindrances=blocked,
+        errors=errors or {},
+        typed=request.form if errors else {},
+        client_id=str(uuid4()),
+        regions=list(Region),
+        characters=list(Character),
+    )
+    return page, status
+
+
+@blueprint.post("/<int:athlete_id>/move")
+@allow(Act.SCREEN)
+def move(athlete_id: int) -> ResponseReturnValue:
+    """Onto another rung, with the reason."""
+    form = request.form
+    try:
+        with database().writing() as session:
+            way = form.get("way", "")
+            moved, change = move_and_follow(
+                session,
+                actor(),
+                athlete_id,
+                form.get("ladder", ""),
+                form.get("movement", ""),
+                context().rules,
+                way=way if way in ("harder", "easier") else "placed",
+                reason=form.get("reason", ""),
+            )
+    except ImpossibleInput as error:
+        return _page(athlete_id, {f"move-{form.get('ladder', '')}": problem_words(error.problems[0])}, 422)
+    said_with_undo(f"{squad_library().get(moved.movement).name}: moved.", change.id)
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/place")
+@allow(Act.SCREEN)
+def place(athlete_id: int) -> ResponseReturnValue:
+    """Onto every rung the screens lead to, where the athlete stands on none yet."""
+    rules = context().rules
+    with database().writing() as session:
+        placed = place_by_screens(session, actor(), athlete_id, rules)
+    flash(f"Placed on {placed} ladders." if placed else "Already placed, or nothing screened to place by.")
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/override")
+@allow(Act.KEEP_ATHLETES)
+def override(athlete_id: int) -> ResponseReturnValue:
+    """Let the athlete through a gate by name and reason, or shut it again."""
+    gate = request.form.get("gate", "")
+    if gate not in {item.value for item in Gate}:
+        raise NotThere("gate")
+    try:
+        with database().writing() as session:
+            if "end" in request.form:
+                end_override(session, actor(), athlete_id, Gate(gate), context().rules)
+            else:
+                reason = request.form.get("reason", "")
+                override_gate(session, actor(), athlete_id, Gate(gate), reason, context().rules)
+    except ImpossibleInput as error:
+        return _page(athlete_id, {f"override-{gate}": problem_words(error.problems[0])}, 422)
+    flash("The override has ended." if "end" in request.form else "Let through; your name and reason stay with it.")
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/work")
+@allow(Act.SCREEN)
+def work(athlete_id: int) -> ResponseReturnValue:
+    """A day's work of a rung, outside any block: the same for every set, corrected on the athlete's page."""
+    form, errors = request.form, {}
+    ladder = form.get("ladder", "")
+    try:
+        sets = _sets()
+        with database().writing() as session:
+            kept = log_rung_work(session, actor(), athlete_id, form.get("movement", ""), sets, context().rules)
+            flags = sorted({flag for one in kept for flag in one.entry.flags})
+    except ImpossibleInput as error:
+        errors[f"work-{ladder}"] = " ".join(dict.fromkeys(problem_words(problem) for problem in error.problems))
+        return _page(athlete_id, errors, 422)
+    marked = f" Marked: {', '.join(FLAGS[flag] for flag in flags)}." if flags else ""
+    flash(f"{len(sets)} sets of {squad_library().get(form['movement']).name} logged.{marked}")
+    return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+def _sets() -> list[SetFacts]:
+    """The sets the form says; every problem with them at once."""
+    form, found = request.form, []
+    numbers: dict[str, Any] = {}
+    for name in ("sets", "amount", "left", "pain"):
+        text = form.get(name, "").strip()
+        if not text.isdecimal() or len(text) > 4:
+            if text or name in ("sets", "amount"):
+                found.append(Problem(name, "not_whole"))
+            numbers[name] = 0
+        else:
+            numbers[name] = int(text)
+    try:
+        load = Decimal(form.get("load", "").replace(",", ".").strip() or "0")
+        if not load.is_finite() or load < 0:
+            raise InvalidOperation
+    except InvalidOperation:
+        found.append(Problem("load", "not_a_number"))
+        load = Decimal(0)
+    if not 1 <= numbers["sets"] <= SETS_MOST:
+        found.append(Problem("sets", "sets_range", {"most": SETS_MOST}))
+    if numbers["pain"] and form.get("pain_region", "") not in set(Region):
+        found.append(Problem("pain_region", "pain_needs_place"))
+    elif not numbers["pain"] and (form.get("pain_region") or form.get("pain_character", "dull") in STOPPING):
+        found.append(Problem("pain", "pain_needs_level"))  # an unrated bad pain must not pass as none
+    if found:
+        raise ImpossibleInput(*found)
+    seconds = form.get("seconds") == "1"
+    reps = 1 if seconds else numbers["amount"]
+    unclean = form.get("unclean", "")
+    client = form.get("client_id", "")[:40] or str(uuid4())
+    return [
+        SetFacts(
+            f"{client}-{n}",
+            load,
+            Unit.KG,
+            reps,
+            reps,
+            numbers["left"],
+            context().today,
+            fault=unclean,
+            pain=numbers["pain"] if n == 1 else 0,
+            pain_region=form.get("pain_region", ""),
+            pain_character=form.get("pain_character", "dull"),
+            hold_s=numbers["amount"] if seconds else None,
+            supported="supported" in form,
+            side=form.get("side") if form.get("side") in SIDES else "",  # type: ignore[arg-type]
+        )
+        for n in range(1, numbers["sets"] + 1)
+    ]

@@ -1,0 +1,158 @@
+"""What stands around every page: menu, week rail, filters for templates."""
+
+import datetime as dt
+from collections.abc import Callable
+from json import dumps
+from typing import Any
+
+from flask import Flask, request, url_for
+from flask_login import current_user
+from markupsafe import Markup
+
+from backsquat.core.errors import BackSquatError
+from backsquat.core.movements.movement import TAGS
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.season.calendar import WEEK
+from backsquat.core.working import plain, signed
+from backsquat.pages.request import context, membership, reader, settings, squad_library
+from backsquat.storage.models import Block
+from backsquat.ui.drawing.kit import split_load
+from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
+from backsquat.ui.phrases.days import day_words, daydate_words
+from backsquat.ui.phrases.decisions import MARKS
+from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.gates import finding_words
+from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
+from backsquat.ui.phrases.working import said
+from backsquat.work.plan.school_settings import setting_of
+from backsquat.work.policy import Act, may
+from backsquat.work.season.matches import match_days
+from backsquat.work.sessions.blocks import published_blocks, squad_blocks
+from backsquat.work.squad.context import SquadContext
+
+MENU = (  # in the order of the work: name, page, pages that belong to it, what one must be allowed to do
+    ("Squad", "squad.index", ("squad", "athlete", "season"), Act.SEE),
+    ("Screen", "screen.index", ("screen", "ladders"), Act.SCREEN),
+    ("Movements", "movements.index", ("movements",), Act.SEE),
+    ("Room", "room.index", ("room",), Act.CHECK_STATION),
+    ("Block", "block.index", ("block",), Act.READ_PLAN),
+    ("Floor", "floor.index", ("floor",), Act.LOG),
+    ("Review", "review.index", ("review",), Act.PLAN),
+    ("Health", "health.index", ("health",), Act.TREAT),
+)
+BESIDE_MENU = {"health.index"}  # a coach reaches it from the squad; only who has no review sees it in the menu
+PHONE_WEEKS = 13
+# In this order: a later piece may narrow what an earlier one says.
+STYLESHEETS = ("tokens", "frame", "pieces", "sheet", "athlete", "floor", "movements", "readiness", "block")
+HTMX_CONFIG = dumps(  # no evaluation, no other host, and a form with problems is shown as it comes
+    {
+        "includeIndicatorStyles": False,
+        "allowEval": False,
+        "allowScriptTags": False,
+        "selfRequestsOnly": True,
+        "historyCacheSize": 0,
+        "responseHandling": [
+            {"code": "204", "swap": False},
+            {"code": "[23]..", "swap": True},
+            {"code": "422", "swap": True},
+            {"code": "[45]..", "swap": True, "error": True},
+        ],
+    }
+)
+
+
+def register(app: Flask) -> None:
+    """Give templates their filters and what stands around every page."""
+    app.jinja_env.filters.update(
+        plain=plain,
+        signed=signed,
+        day=day_words,
+        daydate=daydate_words,
+        finding=finding_words,
+        obstacle=obstacle_words,
+        short_obstacle=short_obstacle,
+        said=said,
+        split_load=split_load,
+    )
+    app.jinja_env.globals.update(
+        htmx_config=HTMX_CONFIG,
+        stylesheets=STYLESHEETS,
+        movements=lambda: squad_library().movements,
+        rails=rails,
+        shown_context=shown_context,
+        decision_marks=MARKS,
+        set_flags=FLAGS,
+        week_length=WEEK,
+        family_tags=TAGS,
+    )
+
+    @app.context_processor
+    def around() -> dict[str, Any]:
+        here = (request.endpoint or "").split(".")[0]
+        role = shown_role()
+        return {"menu": _menu(role, here), "demo": settings().demo, "here": here, "membership_role": role}
+
+
+def _menu(role: str, here: str) -> list[tuple[str, str, bool]]:
+    """Name, page, and whether it is the one that is open."""
+    if not role:
+        return []
+    mine = membership().role
+    return [
+        (name, endpoint, here in pages)
+        for name, endpoint, pages, act in MENU
+        if may(mine, act) and not (endpoint in BESIDE_MENU and may(mine, Act.PLAN))
+    ]
+
+
+def shown_role() -> str:
+    """The signed-in person's role; empty without one."""
+    return membership().role if shown_context() else ""
+
+
+def shown_context() -> SquadContext | None:
+    """The context of a signed-in member of a squad, or None: error pages work without one."""
+    if not current_user or not current_user.is_authenticated:
+        return None
+    try:
+        return context()
+    except BackSquatError:  # somebody without a squad, a squad without a season
+        return None
+
+
+def rails() -> tuple[Markup, Markup, Rail, Callable[[dt.date], str]]:
+    """The rail for wide screens, for narrow ones, its model, and the link to a week."""
+    here = context()
+    matches = tuple(match_days(reader(), here.season_id))
+    rail = Rail(here.season, here.today, here.week, tuple(rail_blocks()), matches)
+    keep = {name: value for name, value in request.args.items() if name in ("lift", "rack")}
+    endpoint = request.endpoint if request.method == "GET" and request.endpoint else "squad.index"
+    arguments = dict(request.view_args or {}) if request.method == "GET" else {}
+    if endpoint.split(".")[0] == "block":  # the block that plans the week is found from the week
+        endpoint, arguments = "block.index", {}
+    address = url_for(endpoint, **{**arguments, **keep, "week": "WEEK"})
+
+    def link(week: dt.date) -> str:
+        return address.replace("WEEK", week.isoformat())
+
+    narrow = draw_rail(rail.window(PHONE_WEEKS), address, 390.0, "rail is-narrow")
+    return draw_rail(rail, address), narrow, rail, link
+
+
+def rail_blocks() -> list[RailBlock]:
+    """The squad's blocks as the rail draws them."""
+    blocks = squad_blocks(reader(), membership().squad_id)
+    live = published_blocks(reader(), [block.id for block in blocks])
+    return [
+        RailBlock(block.name, block.first_week, block.weeks, block.id in live, easy_weeks(block)) for block in blocks
+    ]
+
+
+def easy_weeks(block: Block) -> frozenset[dt.date]:
+    """The block's weeks that every slot plans easy."""
+    found: list[set[dt.date]] = []
+    for slot in block.slots:
+        outline = setting_of(slot).outline(block.weeks, False)
+        easy = (asked for asked in outline if asked.kind is Kind.EASY)
+        found.append({block.first_week + dt.timedelta(weeks=asked.week) for asked in easy})
+    return frozenset(set.intersection(*found)) if found else frozenset()

@@ -1,0 +1,1 @@
+"""The movement library: map, entries, ladders, which variant for whom."""

@@ -1,0 +1,159 @@
+"""What every request stands on: who is here, for which squad, on which day, in which week.
+
+`allow` names the roles a route is for; a route without it is refused to everybody, so none is open by mistake.
+"""
+
+import datetime as dt
+from collections.abc import Callable
+from typing import Any, TypeVar, cast
+
+from flask import current_app, flash, g, request
+from flask_login import current_user
+from sqlalchemy.orm import Session
+from werkzeug.routing import IntegerConverter, ValidationError
+
+from backsquat.clock import Clock
+from backsquat.config import Config
+from backsquat.core.errors import NotAllowed, NotThere
+from backsquat.core.movements.library import Library
+from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import monday_of
+from backsquat.storage.database import NUMBER_MOST, Database
+from backsquat.storage.models import Change, Membership
+from backsquat.work.accounts.people import membership_of
+from backsquat.work.actor import Actor
+from backsquat.work.library.movements import library_of
+from backsquat.work.policy import MAY, Act
+from backsquat.work.squad.context import SquadContext, context_of, rules_of
+
+F = TypeVar("F", bound=Callable[..., object])
+ANYONE = "anyone"  # also without an account: sign-in, static files, health
+
+
+def allow(act: Act) -> Callable[[F], F]:
+    """Mark a route as one for those whose role may do this."""
+    return _for(frozenset(MAY[act]))
+
+
+def allow_anyone(view: F) -> F:
+    """Mark a route as open, also without an account."""
+    return _for(frozenset({ANYONE}))(view)
+
+
+def _for(roles: frozenset[str]) -> Callable[[F], F]:
+    def mark(view: F) -> F:
+        view.roles = roles  # type: ignore[attr-defined]
+        return view
+
+    return mark
+
+
+class RowNumber(IntegerConverter):
+    """Whole numbers in addresses; longer than any row's there is nothing behind them."""
+
+    def to_python(self, value: str) -> int:
+        if len(value) > len(str(NUMBER_MOST)) or int(value) > NUMBER_MOST:
+            raise ValidationError
+        return int(value)
+
+
+def number(text: str) -> int:
+    """A whole number of a form or address, for `type=`; NotThere where it is longer than any row's."""
+    if text.lstrip("+-").isdecimal() and len(text.lstrip("+-")) >= len(str(NUMBER_MOST)):
+        raise NotThere("number")
+    return int(text)
+
+
+def database() -> Database:
+    """The application's database."""
+    return cast(Database, current_app.extensions["database"])
+
+
+def settings() -> Config:
+    """What the application was started with."""
+    return cast(Config, current_app.extensions["settings"])
+
+
+def clock() -> Clock:
+    """The application's clock."""
+    return cast(Clock, current_app.extensions["clock"])
+
+
+def reader() -> Session:
+    """This request's session for reading."""
+    if "reader" not in g:
+        g.reader = database().reader()
+    return cast(Session, g.reader)
+
+
+def forget_reader() -> None:
+    """Let the next read of this request see what was just written."""
+    session = g.pop("reader", None)
+    if session is not None:
+        session.close()
+
+
+def membership() -> Membership:
+    """The signed-in person's membership; NotAllowed for someone who belongs to no squad."""
+    if "membership" not in g:
+        g.membership = membership_of(reader(), current_user.id)
+    if g.membership is None:
+        raise NotAllowed("no_squad")
+    return cast(Membership, g.membership)
+
+
+def guard() -> None:
+    """Before every request: the route must name its roles, and the person must have one of them."""
+    view = current_app.view_functions.get(request.endpoint or "")
+    roles: frozenset[str] = getattr(view, "roles", frozenset())
+    if view is None or ANYONE in roles:
+        return
+    if not current_user.is_authenticated:
+        raise NotAllowed("sign_in")
+    if membership().role not in roles:
+        raise NotAllowed("role")
+
+
+def actor() -> Actor:
+    """Who acts now, for operations."""
+    mine = membership()
+    return Actor(current_user.id, mine.squad_id, clock().now(), mine.role)
+
+
+def squad_rules() -> Rules:
+    """The squad's rules, for requests that need nothing else of the context."""
+    if "rules" not in g:
+        g.rules = rules_of(reader(), membership().squad_id)
+    return cast(Rules, g.rules)
+
+
+def squad_library() -> Library:
+    """The movements and ladders of the signed-in person's squad."""
+    return library_of(reader(), membership().squad_id)
+
+
+def chosen_week() -> dt.date | None:
+    """The week the rail asked for (`?week=2026-11-23`), any day of it; nonsense counts as not asked."""
+    text = request.values.get("week", "")
+    try:
+        return monday_of(dt.date.fromisoformat(text)) if text else None
+    except (ValueError, OverflowError):
+        return None
+
+
+def context() -> SquadContext:
+    """The squad, its rules and season, today and the chosen week."""
+    if "context" not in g:
+        found = context_of(reader(), membership().squad, squad_rules(), clock().today(), chosen_week())
+        g.context = found
+    return cast(SquadContext, g.context)
+
+
+def said_with_undo(words: str, change: Change | int | None) -> None:
+    """Say on the next page what was done, with the way back where there is one."""
+    change_id = change.id if isinstance(change, Change) else change
+    if change_id is None:
+        flash(words)
+    else:
+        undoable: Any = {"words": words, "change_id": change_id}
+        flash(undoable, "undo")

@@ -1,0 +1,1 @@
+"""The weight rooms, and who trains where."""

@@ -1,0 +1,1 @@
+"""Screens: the battery, down the squad or for one athlete."""

@@ -1,0 +1,1 @@
+"""The squad: one line an athlete; its rules and cautions."""

@@ -1,0 +1,99 @@
+"""The squad, its rules, cautions, and the one undo for things with a present state."""
+
+from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import ImpossibleInput, NotAllowed
+from backsquat.core.rules import lines as rule_lines
+from backsquat.core.rules import parse
+from backsquat.pages.request import (
+    actor,
+    allow,
+    allow_anyone,
+    context,
+    database,
+    membership,
+    reader,
+    said_with_undo,
+    squad_library,
+)
+from backsquat.pages.squad.phrases import CAUTIONS
+from backsquat.ui.phrases.milestones import milestone_words
+from backsquat.ui.phrases.problems import problem_words
+from backsquat.work.journal import undo
+from backsquat.work.log.recount import change_rule, recount
+from backsquat.work.overview.squad import squad_lines
+from backsquat.work.policy import Act, may
+
+blueprint = Blueprint("squad", __name__, template_folder="templates")
+
+
+@blueprint.get("/")
+@allow(Act.SEE)
+def index() -> ResponseReturnValue:
+    here = context()
+    codes, everyone = squad_lines(reader(), here)
+    only = request.args.get("show") == "needs-me"
+    needing = [line for line in everyone if line.needs_me]
+    return render_template(
+        "squad/squad.html",
+        context=here,
+        lifts=[squad_library().get(code) for code in codes],
+        lines=needing if only else everyone,
+        everyone=len(everyone),
+        needing=len(needing),
+        only=only,
+        milestone_words=milestone_words,
+    )
+
+
+@blueprint.route("/rules", methods=["GET", "POST"])
+@allow(Act.SEE)  # everybody may read where a number comes from
+def rules() -> ResponseReturnValue:
+    """Every default with its source, and this squad's own values."""
+    name, typed, problem = request.form.get("name", ""), request.form.get("value", ""), ""
+    if request.method == "POST":
+        if not may(membership().role, Act.PLAN):
+            raise NotAllowed("role")
+        try:
+            value = None if "default" in request.form else parse(name, typed)
+            with database().writing() as session:
+                change_id = change_rule(session, actor(), name, value).id
+            recount(database(), membership().squad_id)
+            said_with_undo("Rule changed for this squad.", change_id)
+            return redirect(url_for("squad.rules"))
+        except ImpossibleInput as error:
+            problem = problem_words(error.problems[0])
+    return render_template(
+        "squad/rules.html",
+        context=context(),
+        lines=list(rule_lines(context().rules)),
+        problem=problem,
+        problem_at=name,
+        typed=typed,
+    ), 422 if problem else 200
+
+
+@blueprint.post("/undo/<int:change_id>")
+@allow(Act.SEE)
+def undo_change(change_id: int) -> ResponseReturnValue:
+    with database().writing() as session:
+        undo(session, actor(), change_id)
+    recount(database(), membership().squad_id)  # where a rule came back
+    flash("Undone.")
+    back = request.form.get("back", "")
+    inside = back.startswith("/") and not back.startswith(("//", "/\\"))
+    return redirect(back if inside else url_for("squad.index"))
+
+
+@blueprint.get("/cautions")
+@allow_anyone
+def cautions() -> ResponseReturnValue:
+    return render_template("squad/cautions.html", cautions=CAUTIONS)
+
+
+@blueprint.get("/health")
+@allow_anyone
+def health() -> ResponseReturnValue:
+    """Says that the application answers; for whoever watches over the installation."""
+    return {"ok": True}

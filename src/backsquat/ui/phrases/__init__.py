@@ -1,0 +1,1 @@
+"""Wording that more than one page uses."""

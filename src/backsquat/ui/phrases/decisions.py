@@ -1,0 +1,174 @@
+"""Decisions said the way a coach would say them."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from backsquat.core.movements.library import Library
+from backsquat.core.progression.decision import Code
+
+REASONS = {
+    "pain_stop": "Stop and refer: {character} pain, {pain} of 10, in the last sets. No load until a physio or "
+                 "doctor clears it.",
+    "pain_again": "Needs a look: pain noted twice in a row ({pain} of 10). Talk to the physio before the next session.",
+    "pain_watch": "Pain {pain} of 10, dull: {next}, shorter range or an easier version if it comes back.",
+    "gate_closed": "Needs a look: the barbell gate has closed since this was planned.",
+    "depth_short": "{next}: {short} of {reps} reps were short of depth. Depth first, then load.",
+    "depth_lost": "{next}: {short} of {reps} reps were short of depth, so the plan comes down.",
+    "form_broke": "{next}: form broke in {broke} of {sets} sets ({fault_words}).",
+    "easy_done": "Easy week done. {next}",
+    "one_short": "{next}: one rep short of {sets} × {reps}.",
+    "missed": "{next}: {missing_words} missing from {sets_asked} × {reps}, so the plan comes down {percent} %.",
+    "top_made": "{next} Top week made: {sets} × {reps} clean, {left_words}. The wave after starts one step up.",
+    "top_just": "{next} Top week just made: {left_words}, {promised} promised. The next wave starts where this one did.",
+    "top_effort_unknown": "{next} Top week done, but nobody said what was left. The next wave starts where this one did.",
+    "more_left": "{next}: {sets} × {reps} clean, {left_words} where {promised} were promised. The plan goes up a step.",
+    "fewer_left": "{next}: all reps made, but {left_words} where {promised} were promised.",
+    "rung_earned": "Harder rung: {work} clean in {sessions} sessions in a row. {to_name} is next.",
+    "rung_form": "Easier rung: form broke in half of the sets or more. {to_name} for now.",
+    "rung_pain": "Easier rung: pain {pain} of 10. {to_name} for now, and watch it.",
+    "rung_row": "Stay on {name}: {row} of {sessions} clean sessions at {work}.",
+    "rung_last": "Stay on {name}: earned, but the next rung is behind the gate or not in this room.",
+    "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next rung.",
+    "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
+    "test_done": "Test done; the estimate has it. {next}",
+    "top_more": "{next} Top week made with room to spare: {left_words}, {promised} promised. The wave after starts two "
+                "steps up.",
+    "stage_easy": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",
+    "stage_made": "{next}: every set at {low} reps or more, {left_words}.",
+    "stage_stay": "{next}: {missing_words} under the window of {low}–{high}.",
+    "stage_down": "{next}: under the window of {low}–{high} twice in a row.",
+    "fixed_made": "{next}: {sets} × {reps} made.",
+    "fixed_missed": "{next}: {missing_words} missing, once more.",
+    "reset": "{next}: missed twice in a row, so {percent} % come off.",
+    "reset_again": "{next}: missed twice in a row, {resets} times by now, {percent} % come off. A weekly school (a "
+                   "wave) may suit better: change it under Slots.",
+    "window_reps": "{next}: all sets made, one more rep.",
+    "window_top": "{next}: all sets at the top of {low}–{high}, so a step and from the bottom again.",
+    "window_coarse": "{next}: at the top, but the next load here, {next_kg:g} kg, promises {promised_reps} reps only. "
+                     "One more rep first.",
+    "window_heaviest": "{next}: at the top, and there is nothing heavier here. One more rep.",
+    "window_under": "{next}: the first set fell under {low} reps. Twice in a row takes a step off.",
+    "window_down": "{next}: the first set fell under {low} reps twice in a row.",
+    "window_over": "{next}: the last set went well over the top. Once more earns the step.",
+    "window_over_twice": "{next}: well over the top in the last set of two sessions.",
+    "window_stay": "{next}: not all sets reached {reps}.",
+    "effort_more": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
+    "effort_less": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
+    "effort_as_asked": "{next}: the first set felt as asked.",
+    "effort_unknown": "{next}: nobody said what was left after the first set.",
+    "earned_ask": "Three questions first: was it sound, are you sure, was it too easy?",
+    "earned_up": "{next}: sound, sure and too easy.",
+    "earned_enough": "{next}: sound, and just right.",
+    "earned_unsure": "{next}: not sure yet.",
+    "earned_down": "{next}: form was gone.",
+    "earned_missed": "{next}: {missing_words} missing.",
+    "hold_longer": "Up to {next_s} s: all held {hold_s} s.",
+    "hold_short": "Stay with {hold_s} s: not all were held.",
+    "hold_top": "All held {hold_s} s: a harder version is next.",
+    "speed_kept": "{next}: the snap was there. Speed is not loaded up for its own sake.",
+    "speed_fell": "{next}: sets ended early. A set ends when speed falls by {percent} %; twice in a row means lighter.",
+    "speed_down": "{next}: sets ended early twice in a row, so lighter.",
+}  # fmt: skip
+
+
+WOULD_CHANGE = {
+    "pain_below_line": "Dull pain under the stop line would have meant watching, not stopping.",
+    "no_pain": "Without pain the reps would have decided.",
+    "gate_open": "With the gate open the reps would have decided.",
+    "depth_held": "With every rep to depth the reps and effort would have decided.",
+    "form_held": "With sound form in every set the reps and effort would have decided.",
+    "one_more_rep": "One more rep would have kept the plan rising.",
+    "all_reps": "All reps at the load would have kept the plan.",
+    "one_fewer_left": "Fewer left than promised would have kept the next wave where this one started; "
+                      "a missed rep would have taken it down.",
+    "promise_kept": "As much left as promised would have let the load rise.",
+    "fewer_left": "Less left in the last set would have kept the plan as it was.",
+    "one_rep_missed": "One rep missed would have held the load; more would have taken the plan down.",
+    "rung_criterion": "The whole work at the top of its window, clean, in enough sessions in a row earns the next rung.",
+    "rung_criterion_missed": "A set short, broken form or a hand on support would have meant staying.",
+    "rung_clean": "Clean sets without pain would have meant staying or moving on.",
+    "one_set_short": "A set under the window would have kept the load.",
+    "window_kept": "All sets inside the window would have earned the step.",
+    "one_rep_missed_stays": "One rep missed would have kept the number.",
+    "all_reps_up": "All reps made would have raised it.",
+    "first_set_inside": "A first set inside the window would have kept it going.",
+    "last_set_shorter": "Fewer reps in the last set would have left it as it was.",
+    "finer_step": "A smaller step in this room would have been taken now.",
+    "effort_said": "Saying what was left after the first set would have steered the plan.",
+    "effort_other": "More left would have raised it, less lowered it.",
+    "three_yes": "Three times yes would have earned the step.",
+    "one_no": "One no would have kept the load.",
+    "all_held": "Every hold to the end would have added seconds.",
+    "one_short_hold": "One hold cut short would have kept the seconds.",
+    "snap_kept": "Sets to the end with the snap kept would have left it as it was.",
+    "nothing_up": "Nothing raises it; sets that end early lower it.",
+    "nothing": "Only pain, lost depth or broken form would have changed an easy week.",
+}  # fmt: skip
+
+
+MARKS = {  # a drawn mark for each decision, so that colour never stands alone
+    Code.UP: "up", Code.STAY: "stay", Code.DOWN: "down", Code.STOP: "stop", Code.LOOK: "look",
+    Code.EASIER_RUNG: "down", Code.HARDER_RUNG: "up",
+}  # fmt: skip
+
+
+OVERRIDE_WORDS = {
+    Code.UP: "Up a step", Code.STAY: "Stay: hold this load until the next wave", Code.DOWN: "Down: lower the weeks to come",
+}  # fmt: skip
+
+
+RUNG_OVERRIDES = {
+    Code.HARDER_RUNG: "Harder rung", Code.STAY: "Stay on this rung", Code.EASIER_RUNG: "Easier rung",
+}  # fmt: skip
+
+
+NOT_MET = {
+    "pain": "pain was noted", "form": "form broke", "supported": "a hand held on", "depth": "reps were short of depth",
+    "amount": "not all sets reached the top of the window", "top": "nothing harder is open",
+}  # fmt: skip
+
+
+def sentence(
+    code: str, reason: str, facts: Mapping[str, Any], effect: Mapping[str, Any], movement: str, library: Library
+) -> str:
+    """The decision in a sentence: the next number first, then why."""
+    left = facts.get("left", -1)
+    fault = library.fault(movement, str(facts.get("fault", "")))
+    to = library.movements.get(str(facts.get("to", "")))
+    words = {
+        "next": next_words(code, effect, reason),
+        "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
+        "missing_words": "one rep" if facts.get("missing") == 1 else f"{facts.get('missing', 0)} reps",
+        "first_words": f"{_count(left)} left",
+        "fault_words": fault.look.lower() if fault else "form",
+        "sets_asked": facts.get("sets", ""),
+        "to_name": to.name if to else "",
+        "why_words": NOT_MET.get(str(facts.get("why", "")), ""),
+    }
+    character = facts.get("character") or "dull"
+    given = {"percent": "", "hold_s": "", "next_s": "", "resets": "", "next_kg": 0, "promised_reps": 0}
+    return REASONS[reason].format(**{**given, **facts, **words, "character": character})
+
+
+def _count(number: Any) -> str:
+    return {0: "none", 1: "one", 2: "two", 3: "three", 4: "four"}.get(int(number), str(number))
+
+
+NEXT_FIRST = ("easy_done", "test_done", "top_made", "top_more", "top_just", "top_effort_unknown")
+
+
+def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
+    """Up to 92.5 × 6 · Stay at … · Down to …; whole sentence where the reason starts anew after it."""
+    load = effect.get("next_load")
+    if load is None and effect.get("next_reps"):
+        start = {"up": "Up to", "down": "Down to"}.get(code, "Stay with")
+        return f"{start} {effect['next_sets']} × {effect['next_reps']}"
+    if load is None:
+        return {"up": "Up", "down": "Down", "stay": "Stay"}.get(code, "Stay") + ("." if reason in NEXT_FIRST else "")
+    number = f"{load} × {effect['next_reps']}"
+    if reason in NEXT_FIRST:
+        return f"Next: {number}{', easy' if effect.get('next_easy') else ''}."
+    if effect.get("next_easy"):
+        word = {"up": "Up", "down": "Down"}.get(code, "The same")
+        return f"{word} after the easy week, which has {number}"
+    return {"up": "Up to", "down": "Down to"}.get(code, "Stay with") + f" {number}"

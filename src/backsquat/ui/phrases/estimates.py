@@ -1,0 +1,19 @@
+"""Wording of estimates: how far to trust them, why a set does not count."""
+
+from backsquat.core.strength.estimate import Trust
+
+TRUST = {
+    Trust.GOOD: "good", Trust.FAIR: "fair", Trust.WEAK: "weak", Trust.NONE: "none",
+}  # fmt: skip
+
+
+NOT_COUNTED = {
+    "no_rep_to_depth": "No rep reached the depth standard, so the set says nothing about strength at that depth.",
+    "form_broke": "Form broke, so the set does not count towards the estimate.",
+    "pain": "Pain stopped the set, so it does not count towards the estimate.",
+    "held": "Seconds held say nothing about a maximum; they count for the ladder.",
+    "supported": "A hand held on to something, so the set is not compared with free ones.",
+    "share_unknown": "How much of the body this moves is not known, so it is progressed by reps and rungs.",
+    "all_help": "The help was as much as what was moved, so the set says nothing about strength.",
+    "too_many_reps": "Too many reps for a maximum to be told from them; test with 3 to 8 reps.",
+}

@@ -1,0 +1,50 @@
+"""Wording of gates, placements and moves on ladders."""
+
+from backsquat.core.findings import Finding
+
+FINDINGS: dict[str, str] = {
+    "gate_no_stop": "an open pain stop",
+    "gate_consent": "{found} old, no guardian's consent on file",
+    "gate_lines": "{missing} of {lines} lines of the {gate} gate missing",
+}
+
+
+def finding_words(finding: Finding) -> str:
+    """What keeps a gate shut, in a few words."""
+    return FINDINGS[finding.code].format(**finding.facts)
+
+
+GATE_LINES = {
+    "brace": "Braces and breathes", "standing_squat": "Squat shape to depth, heels down",
+    "knees_track": "Knees track the toes", "pelvis": "Pelvis steady", "side_shift": "No drift to one side",
+    "deep_squat_hold": "Held deep squat", "counterbalanced_squat": "Counterbalanced squat, 3 × 10 clean",
+    "experience": "Time on the road, or shown", "no_stop": "No open pain stop", "consent": "Guardian's consent",
+    "overhead_wall": "Overhead wall check",
+}  # fmt: skip
+
+
+PLACE_REASONS = {
+    "gate_open": "through the gate", "range_first": "range is missing", "pattern_first": "the pattern is missing",
+    "shape_sound": "shape sound, not loaded yet", "shape_and_load": "shape sound and a weight held",
+    "balance_or_hip": "balance or hip extension not there yet", "balance_sound": "balance and hips sound",
+    "hinge_grade": "by the single-leg hinge screen", "brace": "by the brace screen", "bridge": "by the bridge hold",
+}  # fmt: skip
+
+
+WAYS = {"placed": "placed", "harder": "up", "easier": "down", "taken back": "taken back"}
+MOVE_REASONS = {  # codes the application writes itself; a person's own words stand as they are
+    "undone": "the move before was undone",
+    "rung_earned": "earned by clean sessions",
+    "rung_form": "form broke in half of the sets or more",
+    "rung_pain": "pain was noted",
+}
+
+
+def move_words(reason: str) -> str:
+    """Why somebody moved on a ladder."""
+    kind, _, detail = reason.partition(":")
+    if kind == "screens" and detail in PLACE_REASONS:
+        return f"screens: {PLACE_REASONS[detail]}"
+    if kind == "away" and detail.isdecimal():
+        return f"back after {detail} days away"
+    return MOVE_REASONS.get(reason, reason)

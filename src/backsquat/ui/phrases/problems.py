@@ -1,0 +1,141 @@
+"""Wording of problems beside fields and of refusals."""
+
+from backsquat.core.errors import Problem, Refused
+from backsquat.ui.phrases.days import long_day_words
+
+PROBLEMS: dict[str, str] = {
+    "parameter_range": "{name}: from {low:g} to {high:g}.",
+    "window_range": "Each window as low/high, from 1 to {most} reps.",
+    "window_order": "The top of the window must be above its bottom.",
+    "too_many_slots": "A block holds at most {most} slots.",
+    "last_slot": "A block needs one slot at least.",
+    "stay_past": "From today on: what was done before stays where it was done.",
+    "stay_order": "The last day cannot be before the first, nor more than two years after it.",
+    "room_empty": "Describe this room's bars and plates first.",
+    "nobody_chosen": "Choose whom it is for, or everybody.",
+    "day_logged": "Sets were logged on this day: the day stays. Take the slot out and put another in.",
+    "slot_lines": "Some slots need another look, see beside them.",
+    "tempo_format": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
+    "too_many_edits": "Between one and {most} loads at a time.",
+    "over_limit": "A limit allows at most {most:g} kg on this day.",
+    "no_such_movement": "No movement of this name; choose one of the list.",
+    "on_no_ladder": "This movement is on no ladder, so it has no rung to earn.",
+    "nobody_here": "There is nobody in the squad yet.",
+    "slot_what": "Choose a movement or a ladder.",
+    "bells": "Masses with spaces between, 12*1 for a single one: 4 6 8 10 12.5",
+    "stack_range": "Lowest, step and heaviest in that order: a step above nought, the heaviest not under the lowest.",
+    "band_range": "Pull when short and when long, the long one the greater.",
+    "missing": "Please fill this in.",
+    "not_a_number": "Write a number, for example 82.5.",
+    "not_whole": "Write a whole number.",
+    "not_a_date": "Write the date as year-month-day, for example 2026-11-23.",
+    "not_a_choice": "Choose one of: {choices}.",
+    "out_of_range": "Choose a value from {low} to {high}.",
+    "unknown_rule": "There is no rule called {name}.",
+    "load_range": "The load must be above 0 and at most {most:g} kg.",
+    "reps_range": "Reps go from 1 to {most}.",
+    "depth_over_reps": "Of {reps} reps, between 0 and {reps} can have been to depth.",
+    "reserve_range": "Reps left in reserve go from 0 to {most}.",
+    "screen_range": "Write a value from 0 to {most:g} {unit}.",
+    "entry": "{what}",
+    "hold_range": "Seconds go from 1 to {most}.",
+    "in_future": "This date is in the future; today is {today}.",
+    "before_birth": "This date is before the athlete was born.",
+    "age_range": "The age must be between {low} and {high} years.",
+    "pain_range": "Pain goes from 0 to {most}.",
+    "pain_needs_place": "Say where it hurts, so that what loads the place can be locked.",
+    "pain_needs_level": "Give the pain a number from 1 to 10.",
+    "mass_range": "The body mass must be between {low} and {high} kg.",
+    "movement_taken": "There is already a movement called {name}.",
+    "line_by": "Say which physio or doctor set this line.",
+    "station_wrong": "Say what is wrong, for example: pins missing.",
+    "set_up_field": "Choose what to remember.",
+    "box_height": "A box is from 50 to 900 mm high.",
+    "until_before": "The end cannot be before the start, {first}.",
+    "back_before": "The return cannot be before the absence began, {first}.",
+    "limit_needs": "Say how far: {what}.",
+    "unknown_what": "Choose what the limit is on.",
+    "name_taken": "There is already an athlete called {name} in this squad.",
+    "too_long": "Please keep this under {most} characters.",
+    "sets_range": "Sets go from 1 to {most}.",
+    "wave_reps_range": "Each week needs from 1 to {most} reps.",
+    "wave_reserve_range": "Each week leaves from 0 to {most} reps in reserve.",
+    "wave_format": "Write each week as reps/left, separated by spaces: 8/3 6/2 4/2.",
+    "rest_range": "Rest goes from {low} to {high} seconds.",
+    "not_monday": "A block starts on a Monday.",
+    "outside_season": "The block must lie inside the season, {first} to {last}.",
+    "weeks_range": "A block has from 1 to {most} weeks.",
+    "overlap": "{name} already plans these weeks.",
+    "no_days": "Choose a day for at least one lift.",
+    "not_loadable": "This bar cannot hold {load}: nearest are {below} and {above}.",
+    "under_bar": "The empty {bar} is already {mass}.",
+    "reason_missing": "Say why in a few words; it stays with the decision.",
+    "no_bars": "The room needs at least one bar.",
+    "no_plates": "The room needs at least one pair of plates.",
+    "mass_decimals": "Weigh to at most {decimals} decimals in {unit}.",
+    "bar_mass_range": "A bar weighs from 1 to 50 kg.",
+    "plate_range": "A plate weighs up to 50 kg.",
+    "pairs_range": "Pairs go from 1 to {most}.",
+    "racks_range": "Racks go from 1 to {most}.",
+    "twice": "{mass} is listed twice; add the pairs together.",
+    "collar_range": "A pair of collars weighs from 0 to 10 kg.",
+    "too_many_loads": "So many different plates make more loads than this application keeps; remove the rarest.",
+    "milestone_range": "Give an amount from {low} to {high}.",
+    "due_in_past": "The date must be after today, {today}.",
+    "due_far": "Choose a date within three years.",
+    "clear_before_stop": "The clearance cannot be older than the stop, {stopped}.",
+    "password_short": "A password needs at least {least} characters.",
+}
+
+
+REFUSALS: dict[str, tuple[str, str]] = {
+    "locked": ("{name} is stopped here", "Pain ({region}) stopped this movement. It opens again when a physio's or "
+               "doctor's clearance is recorded on the athlete's page."),
+    "gated": ("{name} is not through the gate", "No loaded bar until the gate's checklist is passed, or a coach lets "
+              "the athlete through by name and reason. The checklist is on the athlete's page under Gates and ladders."),
+    "away": ("{name} is away", "Away since {since}. Record the return first, under Limits and health: it says how to "
+             "ease in."),
+    "not_cleared": ("Not cleared yet", "After illness, injury or a pain stop somebody qualified says yes first: note who."),
+    "screen_first": ("Screen before any load", "Away for {days} days: the standing squat is screened anew before the return "
+                     "is accepted."),
+    "still_away": ("Already away", "This absence is still open; record the return first."),
+    "barred": ("{name} may not do this now", "A limit set by {by} forbids {movement}. Limits stand on the athlete's page."),
+    "not_yet": ("This session has not come yet", "Sets can be logged from {date} on."),
+    "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),
+    "no_load": ("There is no load to lift here", "The plan has no number for {name} in this week."),
+    "past": ("The past stays as it was", "Weeks that have begun and have logged sets cannot be changed."),
+    "undone": ("Nothing to undo", "This change was already undone or overtaken by a later one."),
+    "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
+    "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body and depth give old logs their "
+               "meaning and stay as they are. Copy the movement and change the copy."),
+    "no_rung": ("No rung to move to", "Nothing further on this ladder is open to this athlete in this room."),
+    "settled": ("This decision is already taken", "A later answer or a corrected set has overtaken it."),
+    "stop_stands": ("A stop is not overridden", "Only a recorded clearance from a physio or doctor opens the "
+                    "movement again."),
+    "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
+    "nothing_to_publish": ("Nothing to publish", "The floor already has every number of this sheet."),
+    "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
+    "own_room": ("This is the squad's own room", "It can be changed, not taken away."),
+    "room_in_use": ("Somebody is to train there", "End the stays in this room first, or wait until they are over."),
+    "no_easing": ("Nothing left to make easy", "What is left of this week is easy already, logged, or not to be lifted."),
+    "nothing_to_restore": ("Nothing to bring back", "What is still to come is already as it was in that version."),
+    "no_mend": ("Nothing to mend it with", "The block or the room has changed since. Reload the page."),
+    "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),
+    "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
+    "no_sets": ("No set yet", "Log at least one set before ending the exercise."),
+}  # fmt: skip
+
+
+def problem_words(problem: Problem) -> str:
+    """A sentence about one field."""
+    return PROBLEMS[problem.code].format(**problem.facts)
+
+
+def refusal_words(error: Refused) -> tuple[str, str]:
+    """What is refused, and what to do about it."""
+    title, advice = REFUSALS[error.code]
+    days: dict[str, object] = {
+        name: long_day_words(str(error.facts[name])) for name in ("since", "date") if name in error.facts
+    }
+    facts: dict[str, object] = {**error.facts, **days}
+    return title.format(**facts), advice.format(**facts)

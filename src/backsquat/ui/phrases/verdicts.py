@@ -1,0 +1,34 @@
+"""Words for what stands in an athlete's way."""
+
+from backsquat.core.readiness.verdict import Obstacle, Reason
+from backsquat.ui.phrases.days import day_words
+from backsquat.ui.phrases.gates import finding_words
+
+
+def obstacle_words(obstacle: Obstacle) -> str:
+    """A sentence or two: what stands in the way, and what would move it."""
+    if obstacle.stop:
+        since = day_words(obstacle.stop.at.date())
+        return f"Stopped {since}: pain, {obstacle.stop.region}. No load until it is cleared."
+    if obstacle.absence:
+        since = day_words(obstacle.absence.first_on)
+        return f"Away since {since}. The return is recorded under Limits and health."
+    if obstacle.reason is Reason.BARRED and obstacle.limit:
+        return f"A limit set by {obstacle.limit.set_by} forbids it on this day."
+    if obstacle.reason is Reason.OVER_LIMIT and obstacle.limit:
+        most = obstacle.limit.load_kg or 0
+        return f"Over the limit of {most:g} kg: plan anew, and the sheet follows the limit."
+    return f"Not yet through the gate: {', '.join(map(finding_words, obstacle.gate))}."
+
+
+def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
+    """The same in a few words, as it stands on the floor; `gates` names those before the movement."""
+    if obstacle.stop:
+        return f"stopped: pain, {obstacle.stop.region}"
+    if obstacle.absence:
+        return f"away since {day_words(obstacle.absence.first_on)}"
+    if obstacle.reason is Reason.BARRED and obstacle.limit:
+        return f"limit, {obstacle.limit.set_by}"
+    if obstacle.reason is Reason.OVER_LIMIT and obstacle.limit:
+        return f"limit: at most {obstacle.limit.load_kg or 0:g} kg, plan anew"
+    return f"not through the {gates} gate"

@@ -1,0 +1,292 @@
+"""Words for the steps of a working: what it is, how it came about, what came out."""
+
+import datetime as dt
+from collections.abc import Callable, Mapping
+from typing import Any, NamedTuple
+
+from backsquat.core.loads.room import RigKind
+from backsquat.core.loads.rounding import Rounding
+from backsquat.core.working import Fact, Step, plain, signed
+from backsquat.ui.phrases.days import day_words
+
+Facts = Mapping[str, Any]
+
+
+class Said(NamedTuple):
+    """A step as it is shown."""
+
+    label: str
+    words: str
+    output: str
+    unit: str
+
+
+FORMULA_NAMES = {"epley": "Epley 1985", "brzycki": "Brzycki 1993"}
+CAUTIONS = {"fresh": "fresh", "newcomer": "newcomer", "stale": "stale record", "in_season": "in season"}
+STEPS_WORDS = {1: "one step", 2: "two steps", -1: "one step down"}
+TAKEN = {RigKind.DUMBBELLS.value: "2 × {}", RigKind.STACK.value: "pin at {}"}
+DECIMALS = {  # decimals of the output where one is not right
+    "logged_set": 2,
+    "week_from_last": 2,
+    "against_last": 2,
+    "away": 0,
+    "return_load": 0,
+    "difference": 0,
+}
+
+
+def said(step: Step) -> Said:
+    """A step in words."""
+    label, words = LABELS[step.code], WORDS[step.code]
+    facts = dict(step.facts)
+    title = label if isinstance(label, str) else label(facts)
+    return Said(title, words(facts), _output(step), UNITS.get(step.code, step.unit))
+
+
+def _output(step: Step) -> str:
+    if step.code in OUTPUTS:
+        return OUTPUTS[step.code](step)
+    if isinstance(step.output, int | float):
+        return plain(step.output, DECIMALS.get(step.code, 1))
+    return step.output
+
+
+def factor_words(code: str, reps: float) -> str:
+    """The factor of a formula at r′ reps, as a coach writes it: (1 + 7 ÷ 30)."""
+    if code == "brzycki":
+        return f"36 ÷ (37 − {plain(max(reps, 1))})"
+    return "1" if reps <= 1 else f"(1 + {plain(reps)} ÷ 30)"
+
+
+def _day(text: Fact, pattern: str = "") -> str:
+    day = dt.date.fromisoformat(str(text))
+    return f"{day_words(day)} {day.year}" if pattern == "year" else day_words(day)
+
+
+def _logged_set(facts: Facts) -> str:
+    left = "reserve not said" if facts["left"] < 0 else f"{facts['left']} left"
+    reps, deep = facts["reps"], facts["to_depth"]
+    depth = "all to depth" if deep == reps else f"{deep} of {reps} to depth"
+    return f"{_day(facts['done_on'])} · × {reps}, {left}, {depth}"
+
+
+def _estimate(facts: Facts) -> str:
+    moved, carried = plain(facts["load_kg"], 2), facts["carried_kg"]
+    if carried:
+        moved = f"({moved} + {plain(carried)} of the body)"
+    words = f"{moved} × {factor_words(facts['formula'], facts['reps'])}"
+    if carried:
+        words += f" − {plain(carried)}"
+    words += f", {FORMULA_NAMES[facts['formula']]}, trust: {facts['trust']}"
+    if not facts["all_to_depth"]:
+        return words + ("; what was left at the shallow depth does not count" if facts["left"] else "")
+    if facts["left"] > facts["left_cap"]:
+        words += f"; only {facts['left_cap']} of {facts['left']} left count"
+    return words
+
+
+def _current(facts: Facts) -> str:
+    days = "one day" if facts["days"] == 1 else f"{facts['days']} days"
+    words = f"{facts['sets']} sets on {days}, weighted by trust and age" if facts["sets"] > 1 else "one set"
+    return f"{words}; stale, newest {_day(facts['newest_on'], 'year')}" if "newest_on" in facts else words
+
+
+def _room_load(facts: Facts) -> str:
+    if abs(facts["off_kg"]) < 0.005:
+        return "there is this load"
+    down = facts["rounding"] == Rounding.DOWN.value
+    words = f"{'next load down' if down else 'nearest load there is'}, {signed(facts['off_kg'])} kg"
+    return f"{words} ({signed(facts['off_percent'])} %)" if "off_percent" in facts else words
+
+
+def _each_side(facts: Facts) -> str:
+    bar = f" {facts['bar']} {facts['bar_unit']}" if "bar" in facts else ""
+    collars = f", collars {plain(facts['collars_kg'], 2)} kg" if facts["collars_kg"] else ""
+    return f"{facts['rig']}{bar}{collars}"
+
+
+def _week_load(facts: Facts) -> str:
+    moved, carried = plain(facts["max_kg"]), facts["carried_kg"]
+    if carried:
+        moved = f"({moved} + {plain(carried)} of the body)"
+    factor = factor_words(facts["formula"], facts["counted"])
+    words = f"{facts['reps']} reps with {facts['left']} left: {moved} ÷ {factor}"
+    if carried:
+        words += f" − {plain(carried)}"
+    for name, after in (("first_share", ", a low start"), ("aim_share", ""), ("easy_share", ", easy week")):
+        if name in facts:
+            words += f" × {plain(facts[name], 2)}{after}"
+    if "reached_kg" in facts:
+        words += f" = {plain(facts['meant_kg'])}; not under what was reached, {plain(facts['reached_kg'], 2)}"
+    return words
+
+
+def _from_last(facts: Facts) -> str:
+    last = plain(facts["last_kg"], 2)
+    if "easy_share" in facts:
+        return f"{last} × {plain(facts['easy_share'], 2)}, easy week"
+    if "share" in facts:
+        return f"{last} × {plain(facts['share'], 3)}"
+    if "steps" in facts:
+        steps = facts["steps"]
+        count = STEPS_WORDS.get(steps, f"{steps} steps")
+        return f"{last} and {count}" + (", if the week before is made" if steps > 0 else "")
+    return "the same load"
+
+
+def _after_session(facts: Facts) -> str:
+    words = f"planning max {plain(facts['max_kg'])} × {plain(facts['share'], 3)}"
+    if facts["steps"]:
+        words += f" + {facts['steps']} × {plain(facts['step_kg'], 2)}"
+    return f"{words}: {facts['code']}"
+
+
+def _wave(facts: Facts) -> str:
+    added = f"{plain(facts['max_kg'])} + {facts['steps']} × {plain(facts['step_kg'], 2)}"
+    return f"{added}, if the wave before is made"
+
+
+def _by_ratio(facts: Facts) -> str:
+    words = f"{plain(facts['share'], 3)} of {facts['parent'].lower()} {plain(facts['parent_kg'])}"
+    if facts["hands"] > 1:
+        words += f", in {facts['hands']} hands"
+    return f"{words}: never tested, a low start"
+
+
+def _away(facts: Facts) -> str:
+    return f"{facts['days']} days, {facts['missed']} planned sessions missed"
+
+
+def _return_sets(facts: Facts) -> str:
+    return " then ".join(f"{plain(share, 0)} %" for _, share in sorted(facts.items()))
+
+
+def _return(facts: Facts) -> str:
+    shares = (plain(facts["load_share"], 2), plain(facts["sets_share"], 2))
+    return f"back after time away: × {shares[0]}, sets × {shares[1]}"
+
+
+def _trend(facts: Facts) -> str:
+    span = f"{signed(facts['low'], 2)} to {signed(facts['high'], 2)}"
+    return f"median of all week-to-week slopes over {facts['weeks']} weeks; range {span}"
+
+
+def _rung_wanted(facts: Facts) -> str:
+    at = f"on rung {facts['here']}" if facts["here"] else "on no rung yet"
+    return f"{at}, wanted by {_day(facts['due_on'], 'year')}"
+
+
+def _over_cap(facts: Facts) -> str:
+    what = "the load of the last session again" if facts["same"] else "the smallest step this room has"
+    return f"{what}; over the cap, allowed and marked"
+
+
+def _easy_week(facts: Facts) -> str:
+    why = "red flags" if facts["flags"] else "the coach's choice"
+    return f"{why}: of {facts['sets']} sets"
+
+
+WORDS: dict[str, Callable[[Facts], str]] = {
+    "logged_set": _logged_set,
+    "estimate": _estimate,
+    "current_estimate": _current,
+    "at_least": lambda f: f"a set with more left than counts, {_day(f['done_on'])}, showed at least this",
+    "planning_max": lambda f: f"× {plain(f['share'], 3)}, {CAUTIONS[f['caution']]}",
+    "by_ratio": _by_ratio,
+    "after_session": _after_session,
+    "starts_anew": lambda _: "from the newest estimate",
+    "wave": _wave,
+    "week_load": _week_load,
+    "week_share": lambda f: f"{plain(f['max_kg'])} × {plain(f['share'], 2)}, for speed",
+    "week_from_last": _from_last,
+    "room": lambda f: f["room"],
+    "eased_return": _return,
+    "under_limit": lambda _: "not above the limit for now",
+    "under_held": lambda _: "not above the last session's load until the next wave",
+    "cap": lambda f: (
+        f"implied max {signed(f['rise_percent'])} % against the estimate, limit {signed(f['limit_percent'])} %"
+    ),
+    "over_cap": _over_cap,
+    "room_load": _room_load,
+    "lightest_load": lambda f: f"{plain(f['target_kg'])} kg is under the lightest there is: that one, with fewer sets",
+    "under_bar": lambda f: f"under the empty bar ({f['rig']})",
+    "against_last": lambda f: f"{plain(f['side_kg'], 3)} a side = {plain(2 * f['side_kg'], 2)} in all",
+    "take": lambda f: f["rig"],
+    "each_side": _each_side,
+    "coach_load": lambda f: f"{f['coach']} changed it from {f['was'] or 'no load'}",
+    "easy_week": _easy_week,
+    "easy_load": lambda f: f"{plain(f['load_kg'], 2)} × {plain(f['share'], 2)}",
+    "away": _away,
+    "away_short": lambda f: f"{_away(f)}: under {f['line']} days, repeat what was missed",
+    "return_load": lambda f: f"first week × {plain(f['share'], 2)}, then back evenly",
+    "return_sets": _return_sets,
+    "rung_back": lambda f: f"{f['line']} days or more",
+    "screen_first": lambda f: f"{f['line']} days or more",
+    "difference": lambda f: f"({plain(f['high'], 2)} − {plain(f['low'], 2)}) ÷ {plain(f['high'], 2)}",
+    "within_error": lambda f: f"within the test's typical error of {plain(f['error'])} {f['unit']}",
+    "target": lambda f: f"by {_day(f['due_on'], 'year')}",
+    "reached": lambda f: f"estimate of the week of {_day(f['week'])}",
+    "weeks_with_record": lambda f: f"{f['needed']} are needed for a trend",
+    "trend": _trend,
+    "now_on_trend": lambda f: f"week of {_day(f['week'])}",
+    "on_due_date": lambda _: "the line carried on",
+    "rung_wanted": _rung_wanted,
+    "as_written": lambda f: f["words"],
+}
+LABELS: dict[str, str | Callable[[Facts], str]] = {
+    "logged_set": "Logged set",
+    "estimate": "Estimate",
+    "current_estimate": "Current estimate",
+    "at_least": "At least",
+    "planning_max": "Planning max",
+    "by_ratio": "By ratio",
+    "after_session": lambda f: f"After {_day(f['done_on'])}",
+    "starts_anew": "Starts anew",
+    "wave": lambda f: f"Wave {f['wave']}",
+    "week_load": lambda f: f"Week {f['week']}",
+    "week_share": lambda f: f"Week {f['week']}",
+    "week_from_last": lambda f: f"Week {f['week']}",
+    "room": "Room",
+    "eased_return": "Return",
+    "under_limit": "Limit",
+    "under_held": "Hold",
+    "cap": "Cap",
+    "over_cap": "Mark",
+    "room_load": "This room",
+    "lightest_load": "This room",
+    "under_bar": "This room",
+    "against_last": "Against the load before",
+    "take": "Take",
+    "each_side": "Each side",
+    "coach_load": "Coach",
+    "easy_week": "Easy week, sets",
+    "easy_load": "Easy week, load",
+    "away": "Away",
+    "away_short": "Short",
+    "return_load": "Load",
+    "return_sets": "Sets",
+    "rung_back": "Rung",
+    "screen_first": "Screen",
+    "difference": "Difference",
+    "within_error": "Error",
+    "target": "Target",
+    "reached": "Reached",
+    "weeks_with_record": "Weeks with a record",
+    "trend": "Trend",
+    "now_on_trend": "Now on the trend",
+    "on_due_date": "On the due date",
+    "rung_wanted": "Rung",
+    "as_written": lambda f: str(f["label"]),
+}
+UNITS = {"cap": "kg at most"}
+OUTPUTS: dict[str, Callable[[Step], str]] = {
+    "room": lambda s: str(s.facts["rig"]),
+    "under_bar": lambda _: "no load",
+    "each_side": lambda s: str(s.output) or "no plates",
+    "take": lambda s: TAKEN.get(str(s.facts["kind"]), "{}").format(s.output),
+    "trend": lambda s: signed(float(s.output), 2),
+    "away_short": lambda _: "as planned",
+    "rung_back": lambda _: "one back",
+    "screen_first": lambda _: "before any load",
+    "within_error": lambda _: "even",
+}

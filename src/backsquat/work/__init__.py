@@ -1,0 +1,1 @@
+"""What happens, without Flask: operations (writes) and queries (reads), a capability a folder, one-way among themselves."""

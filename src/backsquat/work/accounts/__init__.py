@@ -1,0 +1,1 @@
+"""People who sign in."""

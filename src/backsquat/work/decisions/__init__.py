@@ -1,0 +1,1 @@
+"""Decisions after an exposure."""

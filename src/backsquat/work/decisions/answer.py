@@ -1,0 +1,166 @@
+"""Answering a proposal: accepted, or decided otherwise with a reason; the weeks to come follow."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.movements.ladder import rung_beyond
+from backsquat.core.progression.cell import Origin
+from backsquat.core.progression.decision import Code, Decision
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Answer, BlockSlot, Cell, DecisionRow
+from backsquat.work.actor import Actor
+from backsquat.work.decisions.effects import Effect, effect_of, override
+from backsquat.work.decisions.propose import decision_from
+from backsquat.work.ladders.moves import move_rung
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.cells import make_live, place_drafts
+from backsquat.work.plan.drafts import Draft, draft_of_week
+from backsquat.work.plan.replan import publish_of_athlete, refresh_athlete
+from backsquat.work.plan.slot_plan import SlotPlan, slot_plan
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.sessions.blocks import cell_of, session_day
+from backsquat.work.squad.athletes import athlete_of
+
+OVERRIDES = (Code.UP, Code.STAY, Code.DOWN)
+
+
+def answer(
+    session: Session, actor: Actor, decision_id: int, rules: Rules, *, code: Code | None = None, reason: str = ""
+) -> Answer:
+    """Accept the proposal (`code` None) or decide otherwise with a reason; the weeks to come follow and go live.
+
+    The coach's own edits in the weeks to come stay. A stop is not overridden here.
+    """
+    require(actor, Act.PLAN)
+    row = session.get(DecisionRow, decision_id)
+    if row is None:
+        raise NotThere("decision")
+    cell, slot, block = cell_of(session, actor.squad_id, row.cell_id)
+    if row.settled:
+        raise Refused("settled")
+    if code is not None and row.code is Code.STOP:
+        raise Refused("stop_stands")
+    if code is not None and not reason.strip():
+        raise ImpossibleInput(Problem("reason", "reason_missing"))
+    row.settled = True
+    if row.ladder:
+        _move_on_ladder(session, actor, row, rules, code or row.code, reason.strip())
+        return _held(session, actor, row, code, row.code, reason, None)
+    plan = slot_plan(session, block, slot, rules).of(cell.athlete_id)
+    decision = decision_from(row)
+    if code is not None:
+        decision = override(decision, code, plan.parameters.missed_share)
+    version_id = _follow(session, actor, cell, plan, decision)
+    return _held(session, actor, row, code, decision.code, reason, version_id)
+
+
+def _held(
+    session: Session,
+    actor: Actor,
+    row: DecisionRow,
+    code: Code | None,
+    final: Code,
+    reason: str,
+    version_id: int | None,
+) -> Answer:
+    held = Answer(
+        decision_id=row.id,
+        accepted=code is None,
+        code=code or final,
+        reason=reason.strip(),
+        version_id=version_id,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(held)
+    session.flush()
+    return held
+
+
+def _move_on_ladder(session: Session, actor: Actor, row: DecisionRow, rules: Rules, final: Code, reason: str) -> None:
+    """The next rung that is open up or down the ladder, where the answer is to move."""
+    if final not in (Code.HARDER_RUNG, Code.EASIER_RUNG):
+        return
+    up = final is Code.HARDER_RUNG
+    ladder = library_of(session, actor.squad_id).ladders[row.ladder]
+    athlete = athlete_of(session, actor.squad_id, row.athlete_id)
+    ready = readiness_one(session, athlete, actor.today, rules)
+    beyond = rung_beyond(ladder, ladder.rung_of(row.movement) or 0, 1 if up else -1, ready.may)
+    if beyond is None:
+        raise Refused("no_rung")
+    move_rung(
+        session,
+        actor,
+        athlete.id,
+        ladder.code,
+        beyond[1][0],
+        rules,
+        way="harder" if up else "easier",
+        reason=reason or row.reason,
+        facts={"decision": row.id},
+    )
+    refresh_athlete(session, actor, athlete.id, rules)
+    publish_of_athlete(session, actor, athlete.id, f"rung: {final}")
+
+
+def _follow(session: Session, actor: Actor, cell: Cell, plan: SlotPlan, decision: Decision) -> int | None:
+    """Put the decision's loads in the coming weeks; the version they went live with, None if nothing changed."""
+    if decision.keeps:
+        return None
+    athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
+    ready = readiness_one(session, athlete, actor.today, plan.rules)
+    effect = effect_of(session, plan, cell, athlete, decision, ready)
+    free = _free_cells(session, actor, cell, plan.slot)
+    held = decision.code in (Code.STAY, Code.DOWN)
+    drafts = [*_loaded(plan, cell, effect, free, held), *_asked(effect, free)]
+    if not drafts:
+        return None
+    placed = place_drafts(session, actor, drafts)
+    return make_live(session, actor, plan.block.id, placed.ids, f"decision: {decision.code}").id
+
+
+def _free_cells(session: Session, actor: Actor, cell: Cell, slot: BlockSlot) -> dict[int, Cell]:
+    """By week, the coming cells a decision may change: neither the coach's own, nor lifted, nor past."""
+    logged = logged_cells(session, [slot.id])
+    cells = session.scalars(
+        select(Cell).where(
+            Cell.slot_id == slot.id, Cell.athlete_id == cell.athlete_id, Cell.current, Cell.week > cell.week
+        )
+    )
+    return {
+        other.week: other
+        for other in cells
+        if other.origin is not Origin.COACH
+        and (slot.id, other.athlete_id, other.week) not in logged
+        and session_day(slot, other.week) >= actor.today
+    }
+
+
+def _loaded(plan: SlotPlan, cell: Cell, effect: Effect, free: dict[int, Cell], held: bool) -> Iterable[Draft]:
+    """Drafts of the weeks whose load, reps or planning max the decision changes."""
+    for week in effect.weeks:
+        old = free.get(week.prescription.week)
+        if old is None:
+            continue
+        same_load = (week.load.kg if week.load else None) == old.load_kg
+        same_max = abs((old.planning_max_kg or 0) - week.planning_max_kg) < 0.005
+        same_work = (old.reps, old.sets) == (week.prescription.reps, week.prescription.sets)
+        if same_load and same_max and same_work:
+            continue
+        draft = draft_of_week(plan, cell.athlete_id, week, old.inputs, Origin.DECISION)
+        yield replace(draft, held=held, decided_on_id=cell.id)
+
+
+def _asked(effect: Effect, free: dict[int, Cell]) -> Iterable[Draft]:
+    """Drafts of the weeks without a load whose reps, seconds or sets the decision changes."""
+    for asked in effect.asked:
+        old = free.get(asked.week)
+        wanted = (asked.reps, asked.hold_s, asked.sets)
+        if old is not None and (old.reps, old.hold_s, old.sets) != wanted:
+            yield replace(Draft.of(old), reps=asked.reps, hold_s=asked.hold_s, sets=asked.sets, origin=Origin.DECISION)

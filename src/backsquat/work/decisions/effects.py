@@ -1,0 +1,97 @@
+"""What a decision does to the weeks to come: new loads from a moved planning max or the last load."""
+
+from dataclasses import dataclass, replace
+
+from sqlalchemy import bindparam, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.progression.after_decision import Done, Newest, follow
+from backsquat.core.progression.decision import Code, Decision
+from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.row import bounded
+from backsquat.core.progression.terms import PlannedWeek
+from backsquat.core.readiness.verdict import Readiness
+from backsquat.core.strength.current import planning_max
+from backsquat.core.working import Working
+from backsquat.storage.models import Athlete, Cell
+from backsquat.work.plan.slot_plan import SlotPlan, known_candidates
+from backsquat.work.sessions.blocks import session_day
+
+
+@dataclass(frozen=True)
+class Effect:
+    """The moved planning max and the coming weeks as they will be; `asked` where no load is planned for them."""
+
+    planning_max_kg: float
+    weeks: tuple[PlannedWeek, ...]
+    asked: tuple[Prescription, ...] = ()
+
+    @property
+    def next(self) -> PlannedWeek | None:
+        """The next week with a load."""
+        return self.weeks[0] if self.weeks else None
+
+
+def effect_of(
+    session: Session, plan: SlotPlan, cell: Cell, athlete: Athlete, decision: Decision, ready: Readiness
+) -> Effect:
+    """Plan the block's weeks after `cell` with what the decision says."""
+    if decision.code is Code.STOP:
+        return Effect(cell.planning_max_kg or 0.0, ())
+    if cell.planning_max_kg is None or cell.load_kg is None:
+        asked = plan.asked(cell)
+        return Effect(0.0, (), plan.school.resume(plan.outline, asked, decision, plan.parameters))
+    known = known_candidates(session, {athlete.id: ready}, plan)[athlete.id]
+    terms = plan.terms(athlete.newcomer, cell.bar)
+    if known.locked or known.gate or terms is None:
+        return Effect(cell.planning_max_kg, ())
+    before = _done_before(session, plan.slot.id, cell)
+    done = Done(
+        prescription=plan.asked(cell),
+        load_kg=cell.load_kg,
+        planning_max_kg=cell.planning_max_kg,
+        done_on=session_day(plan.slot, cell.week),
+        last_work_kg=before[-1][2] if before else None,
+        same_reps_kg=before,
+    )
+    newest = Newest(cell.estimate_kg or cell.planning_max_kg, None, Working())
+    if known.current:
+        current = planning_max(
+            known.current, newcomer=athlete.newcomer, in_season=plan.block.in_season, rules=plan.rules
+        )
+        newest = Newest(known.current.max_kg, current.max_kg, known.current.working)
+    followed = follow(
+        plan.school, plan.parameters, plan.outline, done, decision, newest, bounded(terms, known), known.barred
+    )
+    return Effect(followed.planning_max_kg, followed.weeks)
+
+
+_DONE_BEFORE = (
+    select(Cell.reps, Cell.reserve_reps, Cell.load_kg)
+    .where(
+        Cell.slot_id == bindparam("slot"),
+        Cell.athlete_id == bindparam("athlete"),
+        Cell.week <= bindparam("week"),
+        Cell.live,
+        Cell.load_kg.is_not(None),
+        Cell.kind == Kind.WORK,
+    )
+    .order_by(Cell.week)
+)
+
+
+def _done_before(session: Session, slot_id: int, cell: Cell) -> tuple[tuple[int, int, float], ...]:
+    """The last load at each reps and reserve up to this session: what one step is measured against."""
+    asked = {"slot": slot_id, "athlete": cell.athlete_id, "week": cell.week}
+    rows = session.execute(_DONE_BEFORE, asked)
+    return tuple((reps, reserve, load_kg) for reps, reserve, load_kg in rows if load_kg is not None)
+
+
+def override(decision: Decision, code: Code, missed_share: float) -> Decision:
+    """The decision a coach puts in place of a proposal: up a step, stay, or down."""
+    plain = replace(decision, code=code, hold=False, keeps=False, reps=0, load_steps=0, load_share=1.0)
+    if code is Code.UP:
+        return replace(plain, planning_max_share=1.0, steps=1, next_wave_steps=1, load_steps=1)
+    if code is Code.DOWN:
+        return replace(plain, planning_max_share=missed_share, steps=0, next_wave_steps=0, load_share=missed_share)
+    return replace(plain, code=Code.STAY, planning_max_share=1.0, steps=0, next_wave_steps=0, hold=True)

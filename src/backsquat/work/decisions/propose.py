@@ -1,0 +1,244 @@
+"""Proposing a decision after an exposure, and reading one back from its row."""
+
+import datetime as dt
+from typing import Any
+
+from sqlalchemy import bindparam, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import Refused
+from backsquat.core.progression.cell import State
+from backsquat.core.progression.decision import Answers, Decision, Exposure, Past
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.rung import judge_rung
+from backsquat.core.progression.terms import Terms
+from backsquat.core.readiness.verdict import Readiness, Reason
+from backsquat.core.rules import Rules
+from backsquat.storage.convert import record_from_row
+from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, WeekAnswer
+from backsquat.work.actor import Actor
+from backsquat.work.decisions.effects import Effect, effect_of
+from backsquat.work.log.sets import pain_last_time, rung_sets, sets_of
+from backsquat.work.plan.rows import written
+from backsquat.work.plan.slot_plan import SlotPlan, slot_plan
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.sessions.blocks import cell_of, session_day
+from backsquat.work.squad.athletes import athlete_of, rules_for
+
+_OPEN = select(DecisionRow).where(
+    DecisionRow.athlete_id == bindparam("athlete"),
+    DecisionRow.movement == bindparam("movement"),
+    DecisionRow.done_on <= bindparam("day"),
+    ~DecisionRow.settled,
+)
+_ANSWERS = select(WeekAnswer).where(WeekAnswer.cell_id == bindparam("cell")).order_by(WeekAnswer.id.desc()).limit(1)
+_PAST = (
+    select(Cell.week, DecisionRow.reason, DecisionRow.missing_reps)
+    .join(Cell, DecisionRow.cell_id == Cell.id)
+    .where(
+        Cell.slot_id == bindparam("slot"),
+        Cell.athlete_id == bindparam("athlete"),
+        Cell.week < bindparam("week"),
+        Cell.kind == Kind.WORK,
+    )
+    .order_by(Cell.week, DecisionRow.id)
+)
+
+
+def settle(session: Session, athlete_id: int, movement: str, until: dt.date) -> None:
+    """Open proposals for this lift up to a day are overtaken: only the newest exposure moves the plan."""
+    for row in session.scalars(_OPEN, {"athlete": athlete_id, "movement": movement, "day": until}):
+        row.settled = True
+
+
+def propose(
+    session: Session,
+    actor: Actor,
+    cell: Cell,
+    slot: BlockSlot,
+    block: Block,
+    rules: Rules,
+    ready: Readiness | None = None,
+) -> DecisionRow:
+    """Judge the exposure as logged so far and keep the proposal; an open one before it is overtaken.
+
+    `ready` where the caller has just asked for it.
+    """
+    athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
+    rules = rules_for(athlete, rules)
+    ready = ready or readiness_one(session, athlete, actor.today, rules)
+    if cell.state is State.RUNG:
+        return _propose_rung(session, actor, cell, slot, ready, rules)
+    plan = slot_plan(session, block, slot, rules).of(athlete.id)
+    exposure = _exposure(session, plan, cell, ready)
+    decision = plan.school.judge(exposure, plan.parameters, rules)
+    effect = effect_of(session, plan, cell, athlete, decision, ready)
+    following = _next_number(session, cell, decision, effect)
+    row = _row(actor, cell, slot.movement, session_day(slot, cell.week), decision, following)
+    row.missing_reps = exposure.reps_missing
+    return _keep(session, row)
+
+
+def _keep(session: Session, row: DecisionRow) -> DecisionRow:
+    settle(session, row.athlete_id, row.movement, row.done_on)
+    session.add(row)
+    session.flush()
+    return row
+
+
+def _row(
+    actor: Actor, cell: Cell, movement: str, done_on: dt.date, decision: Decision, following: dict[str, Any]
+) -> DecisionRow:
+    return DecisionRow(
+        cell_id=cell.id,
+        athlete_id=cell.athlete_id,
+        movement=movement,
+        done_on=done_on,
+        code=decision.code,
+        reason=decision.reason,
+        facts=dict(decision.facts),
+        evidence=list(decision.evidence),
+        would_change=decision.would_change,
+        planning_max_share=decision.planning_max_share,
+        steps=decision.steps,
+        next_wave_steps=decision.next_wave_steps,
+        hold=decision.hold,
+        load_share=decision.load_share,
+        load_steps=decision.load_steps,
+        next_reps=decision.reps,
+        keeps=decision.keeps,
+        following=following,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+
+
+def decision_from(row: DecisionRow) -> Decision:
+    """The proposal as the rules made it."""
+    return Decision(
+        code=row.code,
+        reason=row.reason,
+        facts=row.facts,
+        evidence=tuple(row.evidence),
+        would_change=row.would_change,
+        planning_max_share=row.planning_max_share,
+        steps=row.steps,
+        next_wave_steps=row.next_wave_steps,
+        hold=row.hold,
+        load_share=row.load_share,
+        load_steps=row.load_steps,
+        reps=row.next_reps,
+        keeps=row.keeps,
+    )
+
+
+def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) -> Exposure:
+    """What the school judges: the sets, what came before them, and the next load there is."""
+    movement, day = plan.movement, session_day(plan.slot, cell.week)
+    entries = sets_of(session, cell.id)
+    terms = plan.terms(ready.person.newcomer, cell.bar)
+    now_kg = cell.load_kg or 0.0
+    return Exposure(
+        prescription=plan.asked(cell),
+        load_kg=now_kg,
+        sets=[record_from_row(entry) for entry in entries],
+        pain_last_time=pain_last_time(session, cell.athlete_id, movement.code, day),
+        gated=ready.judge(movement).has(Reason.GATED),
+        past=_past(session, cell),
+        next_load_kg=_next_load_kg(terms.in_week(cell.week + 1), now_kg) if terms else None,
+        carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
+        answers=_answers(session, cell),
+        hinge=plan.hinge,
+    )
+
+
+def _answers(session: Session, cell: Cell) -> Answers | None:
+    said = session.scalars(_ANSWERS, {"cell": cell.id}).first()
+    return Answers(said.sound, said.sure, said.too_easy) if said else None
+
+
+def _next_load_kg(terms: Terms, now_kg: float) -> float:
+    """The load a step up leads to, in the room of the next session."""
+    return terms.loads.climbed(now_kg, 1, terms.rules.step_least).kg
+
+
+def _past(session: Session, cell: Cell) -> tuple[Past, ...]:
+    """The newest decision of each earlier working week of this slot and athlete, oldest first."""
+    asked = {"slot": cell.slot_id, "athlete": cell.athlete_id, "week": cell.week}
+    rows = session.execute(_PAST, asked)
+    newest = {week: Past(reason, missing) for week, reason, missing in rows}
+    return tuple(newest[week] for week in sorted(newest))
+
+
+def answer_week(session: Session, actor: Actor, cell_id: int, answers: Answers, rules: Rules) -> DecisionRow:
+    """Keep the coach's three answers to an earned week, and judge it with them."""
+    require(actor, Act.PLAN)
+    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
+    if not sets_of(session, cell.id):
+        raise Refused("no_sets")
+    said = WeekAnswer(
+        cell_id=cell.id,
+        sound=answers.sound,
+        sure=answers.sure,
+        too_easy=answers.too_easy,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(said)
+    session.flush()
+    return propose(session, actor, cell, slot, block, rules)
+
+
+def _propose_rung(
+    session: Session, actor: Actor, cell: Cell, slot: BlockSlot, ready: Readiness, rules: Rules
+) -> DecisionRow:
+    """Judge the work of a rung: nothing is planned anew, the rung may change."""
+    library, athlete_id = ready.library, ready.person.id
+    day, movement = session_day(slot, cell.week), library.get(cell.movement)
+    slot_ladders = {ladder.code for ladder, _ in library.ladders_of(slot.movement)}
+    held_on = library.ladders_of(movement.code)
+    ladder = next((lad for lad, _ in held_on if lad.code in slot_ladders), held_on[0][0])
+    sets = rung_sets(session, athlete_id, movement.code, ready.rungs.get(ladder.code))
+    here = [record_from_row(entry) for entry in sets_of(session, cell.id)]
+    if not {s.set_id for s in here} <= {s.set_id for s in sets}:
+        sets = here  # logged late: the athlete has moved on since, so this day stands alone
+    again = pain_last_time(session, athlete_id, movement.code, day)
+    decision = judge_rung(ladder, movement, sets, ready.may, rules, again)
+    row = _row(actor, cell, movement.code, day, decision, {})
+    row.ladder = ladder.code
+    return _keep(session, row)
+
+
+def _next_number(session: Session, cell: Cell, decision: Decision, effect: Effect) -> dict[str, Any]:
+    """The next session's number as a sentence needs it; where the plan stands, the number that stands."""
+    if decision.keeps or (effect.next is None and effect.asked):
+        return _standing_number(session, cell, effect)
+    week = effect.next
+    if week is None:
+        return {}
+    asked = week.prescription
+    return {
+        "next_load": week.load.total.text if week.load else None,
+        "next_kg": week.load.kg if week.load else None,
+        "next_sets": asked.sets,
+        "next_reps": asked.reps,
+        "next_easy": asked.kind is Kind.EASY,
+    }
+
+
+def _standing_number(session: Session, cell: Cell, effect: Effect) -> dict[str, Any]:
+    if effect.asked:
+        asked = effect.asked[0]
+        return {"next_sets": asked.sets, "next_reps": asked.reps, "next_s": asked.hold_s, "next_easy": False}
+    same = (Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id)
+    following = session.scalars(select(Cell).where(*same, Cell.week == cell.week + 1, Cell.current)).first()
+    if following is None:
+        return {}
+    return {
+        "next_load": written(following.load_amount) or None,
+        "next_kg": following.load_kg,
+        "next_sets": following.sets,
+        "next_reps": following.reps,
+        "next_easy": following.kind is Kind.EASY,
+    }

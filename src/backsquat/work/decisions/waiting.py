@@ -1,0 +1,76 @@
+"""What waits for a decision, what was decided, and open stops."""
+
+import datetime as dt
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.progression.decision import Code
+from backsquat.storage.models import Answer, Athlete, DecisionRow, SetEntry, Stop, User
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A proposal with its evidence."""
+
+    row: DecisionRow
+    athlete: Athlete
+    evidence: list[SetEntry]
+
+
+def waiting(session: Session, squad_id: int) -> list[Waiting]:
+    """Open proposals, oldest first; stops come first."""
+    rows = session.execute(
+        select(DecisionRow, Athlete)
+        .join(Athlete, DecisionRow.athlete_id == Athlete.id)
+        .where(Athlete.squad_id == squad_id, ~DecisionRow.settled)
+        .order_by(DecisionRow.done_on, Athlete.name)
+    ).all()
+    ids = {set_id for row, _ in rows for set_id in row.evidence}
+    sets = {entry.id: entry for entry in session.scalars(select(SetEntry).where(SetEntry.id.in_(ids)))}
+    found = [
+        Waiting(row, athlete, [sets[set_id] for set_id in row.evidence if set_id in sets]) for row, athlete in rows
+    ]
+    return sorted(found, key=lambda item: item.row.code is not Code.STOP)
+
+
+@dataclass(frozen=True)
+class Taken:
+    """An answer with the proposal it answers and who gave it."""
+
+    answer: Answer
+    row: DecisionRow
+    athlete: Athlete
+    by: str
+
+
+def taken_in_week(session: Session, squad_id: int, week: dt.date) -> list[Taken]:
+    """What was decided on the sessions of a week, by day and name."""
+    rows = session.execute(
+        select(Answer, DecisionRow, Athlete, User.name)
+        .join(DecisionRow, Answer.decision_id == DecisionRow.id)
+        .join(Athlete, DecisionRow.athlete_id == Athlete.id)
+        .join(User, Answer.by_id == User.id)
+        .where(
+            Athlete.squad_id == squad_id, DecisionRow.done_on >= week, DecisionRow.done_on < week + dt.timedelta(days=7)
+        )
+        .order_by(DecisionRow.done_on, Athlete.name)
+    )
+    return [Taken(answer, row, athlete, name) for answer, row, athlete, name in rows]
+
+
+def answer_to(session: Session, decision_id: int) -> Answer | None:
+    """The answer to a proposal, if it was given."""
+    return session.scalars(select(Answer).where(Answer.decision_id == decision_id)).first()
+
+
+def stops_of_squad(session: Session, squad_id: int) -> list[tuple[Stop, Athlete]]:
+    """Open stops, newest first."""
+    rows = session.execute(
+        select(Stop, Athlete)
+        .join(Athlete, Stop.athlete_id == Athlete.id)
+        .where(Athlete.squad_id == squad_id, ~Stop.withdrawn, Stop.cleared_on.is_(None))
+        .order_by(Stop.id.desc())
+    )
+    return [(stop, athlete) for stop, athlete in rows]

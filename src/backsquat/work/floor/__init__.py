@@ -1,0 +1,1 @@
+"""The floor's view of a session."""

@@ -1,0 +1,42 @@
+"""The load of the later sets after the first one said how the day is (effort-steered school)."""
+
+from dataclasses import dataclass
+
+from backsquat.core.loads.achievable import Load
+from backsquat.core.loads.ceilings import round_under
+from backsquat.core.loads.rounding import Rounding
+from backsquat.core.progression.effort import EffortParameters, first_margin, moved_share
+from backsquat.core.progression.prescription import Kind
+from backsquat.storage.convert import record_from_row
+from backsquat.storage.models import BlockSlot
+from backsquat.work.floor.floor import Turn
+from backsquat.work.plan.school_settings import setting_of
+
+
+@dataclass(frozen=True)
+class Steered:
+    """The load of the sets to come, and how far it moved: −0.06 is six per cent down."""
+
+    load: Load
+    moved_share: float
+
+
+def steered_load(slot: BlockSlot, turn: Turn) -> Steered | None:
+    """The steered load once the first set is logged as planned; never over a limit. None: as planned."""
+    setting, planned = turn.setting or setting_of(slot), turn.load
+    parameters = setting.parameters
+    if not isinstance(parameters, EffortParameters) or turn.cell.kind is not Kind.WORK or not turn.entries:
+        return None
+    first, load_kg = record_from_row(turn.entries[0]), turn.cell.load_kg
+    if planned is None or turn.room is None or load_kg is None or abs(first.load_kg - load_kg) > 0.01:
+        return None
+    margin = first_margin(first, turn.cell.reps, turn.cell.reserve_reps)
+    if not margin:
+        return None
+    share = moved_share(margin, parameters)
+    limited = turn.verdict.most_kg is not None
+    rounding = Rounding.DOWN if limited else Rounding.NEAREST
+    rounded = round_under(load_kg * share, turn.verdict.ceilings, turn.room, planned.rig, rounding)
+    if rounded is None or rounded.load == planned:
+        return None
+    return Steered(rounded.load, share - 1)

@@ -1,0 +1,1 @@
+"""Limits, absences, stops, notes, check-ins."""

@@ -1,0 +1,145 @@
+"""The physio's list, and one athlete's limits, absences and stops."""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere
+from backsquat.core.readiness.verdict import Absence, Stop
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Absence as AbsenceRow
+from backsquat.storage.models import Athlete, Limit, SetEntry, User
+from backsquat.storage.models import Stop as StopRow
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.squad.athletes import athlete_of, squad_athletes
+
+
+@dataclass(frozen=True)
+class Watch:
+    """Pain under the line, noted lately."""
+
+    athlete: Athlete
+    entry: SetEntry
+
+
+class Whereabouts(StrEnum):
+    """Why somebody is on the list of returns."""
+
+    AWAY = "away"
+    EASED = "eased"  # in an eased week
+    UNSEEN = "unseen"  # nothing logged for long
+
+
+@dataclass(frozen=True)
+class Back:
+    """Somebody away, on the eased way back, or not seen for long."""
+
+    athlete: Athlete
+    state: Whereabouts
+    absence: Absence | None = None
+    week: int = 0  # of the eased weeks, from 1
+    last_on: dt.date | None = None  # the newest set
+
+
+@dataclass(frozen=True)
+class PhysioList:
+    stops: list[tuple[Stop, Athlete]]
+    watches: list[Watch]
+    returns: list[Back]
+    limits: list[tuple[Limit, Athlete]]
+
+
+def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -> PhysioList:
+    """Everything open, in a fixed number of queries."""
+    athletes = squad_athletes(session, squad_id)
+    by_id = {athlete.id: athlete for athlete in athletes}
+    ready = readiness_of(session, squad_id, athletes, today, rules)
+    stops = [(stop, athlete) for athlete in athletes for stop in ready[athlete.id].stops]
+    noted = session.scalars(
+        select(SetEntry)
+        .where(
+            SetEntry.athlete_id.in_(list(by_id)),
+            SetEntry.pain > 0,
+            SetEntry.standing,
+            SetEntry.done_on > today - dt.timedelta(days=rules.watch_days),
+            SetEntry.done_on <= today,
+        )
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+    )
+    stopping = {stop.set_id for stop, _ in stops}
+    watches = [Watch(by_id[entry.athlete_id], entry) for entry in noted if entry.id not in stopping]
+    returns = _returns(session, athletes, {a: r.absences for a, r in ready.items()}, today, rules)
+    limits = session.scalars(
+        select(Limit)
+        .where(Limit.athlete_id.in_(list(by_id)), ~Limit.ended, Limit.until_on.is_(None) | (Limit.until_on >= today))
+        .order_by(Limit.from_on)
+    )
+    return PhysioList(stops, watches, returns, [(limit, by_id[limit.athlete_id]) for limit in limits])
+
+
+def _returns(
+    session: Session, athletes: Sequence[Athlete], away: dict[int, tuple[Absence, ...]], today: dt.date, rules: Rules
+) -> list[Back]:
+    newest = session.execute(
+        select(SetEntry.athlete_id, func.max(SetEntry.done_on))
+        .where(SetEntry.athlete_id.in_([athlete.id for athlete in athletes]), SetEntry.done_on <= today)
+        .group_by(SetEntry.athlete_id)
+    )
+    last = {athlete_id: day for athlete_id, day in newest if day}
+    found = []
+    for athlete in athletes:
+        mine = away[athlete.id]
+        still = next((a for a in mine if a.back_on is None or a.back_on > today), None)
+        eased = next((a for a in mine if a.back_on and a.back_on <= today and _week(a, today) < len(a.weeks)), None)
+        day = last.get(athlete.id)
+        if still:
+            found.append(Back(athlete, Whereabouts.AWAY, still))
+        elif eased:
+            found.append(Back(athlete, Whereabouts.EASED, eased, _week(eased, today) + 1))
+        elif day and (today - day).days >= rules.absence_short_days:
+            found.append(Back(athlete, Whereabouts.UNSEEN, last_on=day))
+    return found
+
+
+def _week(absence: Absence, today: dt.date) -> int:
+    return (today - (absence.back_on or today)).days // 7
+
+
+def limits_of(session: Session, athlete_id: int) -> list[tuple[Limit, str]]:
+    rows = session.execute(
+        select(Limit, User.name)
+        .join(User, Limit.by_id == User.id)
+        .where(Limit.athlete_id == athlete_id)
+        .order_by(Limit.ended, Limit.from_on.desc())
+        .limit(12)
+    )
+    return [(row, name) for row, name in rows]
+
+
+def absences_of(session: Session, athlete_id: int) -> list[AbsenceRow]:
+    rows = session.scalars(
+        select(AbsenceRow)
+        .where(AbsenceRow.athlete_id == athlete_id, ~AbsenceRow.withdrawn)
+        .order_by(AbsenceRow.first_on.desc())
+        .limit(8)
+    )
+    return list(rows)
+
+
+def stop_of(session: Session, squad_id: int, stop_id: int) -> tuple[StopRow, Athlete]:
+    """A stop with its athlete, if of this squad."""
+    stop = session.get(StopRow, stop_id)
+    if stop is None:
+        raise NotThere("stop")
+    return stop, athlete_of(session, squad_id, stop.athlete_id)
+
+
+def stops_of(session: Session, athlete_id: int) -> list[StopRow]:
+    rows = session.scalars(
+        select(StopRow).where(StopRow.athlete_id == athlete_id, ~StopRow.withdrawn).order_by(StopRow.id.desc()).limit(8)
+    )
+    return list(rows)

@@ -1,0 +1,72 @@
+"""Health notes, and who has read them."""
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.movements.movement import Region
+from backsquat.storage.models import HealthNote, Reading, User
+from backsquat.work.actor import Actor
+from backsquat.work.policy import Act, require
+from backsquat.work.squad.athletes import athlete_of
+
+
+def add_note(session: Session, actor: Actor, athlete_id: int, words: str, region: str) -> HealthNote:
+    """What coach and physio must know; other roles never see it."""
+    require(actor, Act.TREAT)
+    athlete_of(session, actor.squad_id, athlete_id)
+    found = []
+    if not words.strip():
+        found.append(Problem("words", "missing"))
+    if len(words) > 500:
+        found.append(Problem("words", "too_long", {"most": 500}))
+    if region and region not in set(Region):
+        found.append(Problem("region", "unknown_what"))
+    if found:
+        raise ImpossibleInput(*found)
+    note = HealthNote(athlete_id=athlete_id, region=region, words=words.strip(), by_id=actor.user_id, at=actor.now)
+    session.add(note)
+    session.flush()
+    return note
+
+
+def end_note(session: Session, actor: Actor, note_id: int) -> None:
+    """Set a note aside; it stays on record."""
+    require(actor, Act.TREAT)
+    note = session.get(HealthNote, note_id)
+    if note is None or note.ended:
+        raise NotThere("note")
+    athlete_of(session, actor.squad_id, note.athlete_id)
+    note.ended = True
+
+
+def log_reading(session: Session, actor: Actor, athlete_id: int) -> None:
+    """Opening somebody's health notes leaves a line; one a person and day is enough."""
+    again = session.scalars(
+        select(Reading.at)
+        .where(Reading.athlete_id == athlete_id, Reading.by_id == actor.user_id)
+        .order_by(Reading.id.desc())
+    ).first()
+    if again is None or again.date() != actor.today:
+        session.add(Reading(athlete_id=athlete_id, what="health notes", by_id=actor.user_id, at=actor.now))
+
+
+def notes_of(session: Session, athlete_id: int) -> list[tuple[HealthNote, str]]:
+    rows = session.execute(
+        select(HealthNote, User.name)
+        .join(User, HealthNote.by_id == User.id)
+        .where(HealthNote.athlete_id == athlete_id)
+        .order_by(HealthNote.ended, HealthNote.id.desc())
+    )
+    return [(row, name) for row, name in rows]
+
+
+def readings_of(session: Session, athlete_id: int, most: int = 8) -> list[tuple[Reading, str]]:
+    rows = session.execute(
+        select(Reading, User.name)
+        .join(User, Reading.by_id == User.id)
+        .where(Reading.athlete_id == athlete_id)
+        .order_by(Reading.id.desc())
+        .limit(most)
+    )
+    return [(row, name) for row, name in rows]

@@ -1,0 +1,96 @@
+"""Clearances: a stop ends by the word of somebody qualified, recorded with name, role, day and limits."""
+
+import datetime as dt
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.readiness.absence import ReEntry, Why, re_entry
+from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.pain import locks
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Absence, Change, Stop
+from backsquat.work.actor import Actor
+from backsquat.work.health.absences import missed_sessions, return_weeks
+from backsquat.work.health.limits import add_limit
+from backsquat.work.journal import remember
+from backsquat.work.library.movements import library_of
+from backsquat.work.plan.replan import replan_athlete
+from backsquat.work.policy import Act, require
+from backsquat.work.squad.athletes import athlete_of
+
+
+@dataclass(frozen=True)
+class Clearance:
+    """Who opened a stopped movement again, in which role, when, and within which limits."""
+
+    by: str
+    role: str
+    on: dt.date
+    limits: str
+
+
+def record_clearance(session: Session, actor: Actor, stop_id: int, clearance: Clearance) -> Stop:
+    """Write down who opened a stopped movement again; nobody here clears anybody."""
+    require(actor, Act.TREAT)
+    stop = session.get(Stop, stop_id)
+    if stop is None or stop.withdrawn or stop.cleared_on:
+        raise NotThere("stop")
+    athlete_of(session, actor.squad_id, stop.athlete_id)
+    if clearance.on < stop.at.date():
+        raise ImpossibleInput(Problem("on", "clear_before_stop", {"stopped": stop.at.date().isoformat()}))
+    stop.cleared_on, stop.cleared_by, stop.cleared_role = clearance.on, clearance.by, clearance.role
+    stop.cleared_limits, stop.cleared_recorded_by_id = clearance.limits, actor.user_id
+    return stop
+
+
+def clear_stop(
+    session: Session, actor: Actor, stop_id: int, clearance: Clearance, limit: LimitFacts | None, rules: Rules
+) -> tuple[Stop, ReEntry]:
+    """A clearance ends a stop; the return is eased by the days it lasted, one week at the least, within its limit."""
+    stop = record_clearance(session, actor, stop_id, clearance)
+    stopped_on = stop.at.date()
+    days = max((clearance.on - stopped_on).days, rules.absence_short_days)
+    missed = missed_sessions(session, stop.athlete_id, stopped_on, clearance.on)
+    plan = re_entry(days, missed, Why.PAIN, rules)
+    session.add(
+        Absence(
+            athlete_id=stop.athlete_id,
+            first_on=stopped_on,
+            back_on=clearance.on,
+            why=Why.PAIN.value,
+            cleared=f"{clearance.by}, {clearance.role}",
+            movement=stop.movement,
+            region=stop.region,
+            weeks=return_weeks(plan),
+            by_id=actor.user_id,
+            at=actor.now,
+        )
+    )
+    session.flush()
+    if limit:
+        add_limit(session, actor, stop.athlete_id, limit, rules, stop.id)
+    stopped = library_of(session, actor.squad_id).movements.get(stop.movement)
+    family = stopped.family if stopped else None
+    replan_athlete(
+        session, actor, stop.athlete_id, rules, lambda movement: locks(stop.movement, family, stop.region, movement)
+    )
+    return stop, plan
+
+
+def set_pain_line(session: Session, actor: Actor, athlete_id: int, level: int | None, by: str) -> Change:
+    """Another pain line for one athlete, on the word of a physio or doctor; None gives the squad's back."""
+    require(actor, Act.TREAT)
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    found = []
+    if level is not None and not 1 <= level <= 10:
+        found.append(Problem("pain_line", "out_of_range", {"low": 1, "high": 10}))
+    if level is not None and not by.strip():
+        found.append(Problem("pain_line", "line_by"))
+    if found:
+        raise ImpossibleInput(*found)
+    before = {"pain_line": athlete.pain_line, "pain_line_by": athlete.pain_line_by}
+    athlete.pain_line, athlete.pain_line_by = level, by.strip()[:80] if level is not None else ""
+    session.flush()
+    return remember(session, actor, what="pain_line_set", subject="athlete", subject_id=athlete.id, before=before)

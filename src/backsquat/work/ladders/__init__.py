@@ -1,0 +1,1 @@
+"""Gates and ladders."""

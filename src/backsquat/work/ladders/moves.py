@@ -1,0 +1,131 @@
+"""Moving on the ladders. Rows are only added, each with its reason."""
+
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.movements.movement import Gate, Movement
+from backsquat.core.readiness.rungs import fitting, placements
+from backsquat.core.readiness.verdict import Readiness, Reason
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Change, RungMove
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.library.movements import library_of
+from backsquat.work.plan.replan import publish_of_athlete, refresh_athlete
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.readiness.refuse import refuse
+from backsquat.work.squad.athletes import athlete_of
+
+
+def move_rung(
+    session: Session,
+    actor: Actor,
+    athlete_id: int,
+    ladder_code: str,
+    movement_code: str,
+    rules: Rules,
+    *,
+    way: str,
+    reason: str,
+    facts: dict[str, Any] | None = None,
+) -> tuple[RungMove, Change]:
+    """Put an athlete on the rung of a movement. Refused where the movement may not be done now."""
+    require(actor, Act.SCREEN, Act.TREAT)
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    library = library_of(session, actor.squad_id)
+    ladder, movement = library.ladders.get(ladder_code), library.get(movement_code)
+    rung = ladder.rung_of(movement_code) if ladder else None
+    if ladder is None or rung is None:
+        raise NotThere("rung")
+    if not reason.strip():
+        raise ImpossibleInput(Problem("reason", "reason_missing"))
+    ready = readiness_one(session, athlete, actor.today, rules)
+    refuse(ready, movement, leaving=(Reason.AWAY, Reason.BARRED))
+    before = ready.rungs.get(ladder_code)
+    move = RungMove(
+        athlete_id=athlete_id,
+        ladder=ladder_code,
+        rung=rung,
+        movement=movement_code,
+        way=way,
+        reason=reason.strip()[:200],
+        facts=facts or {},
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(move)
+    session.flush()
+    change = remember(
+        session,
+        actor,
+        what="rung_moved",
+        subject="rung",
+        subject_id=move.id,
+        before={"movement": before.movement if before else None},
+    )
+    return move, change
+
+
+def suggested_rungs(ready: Readiness) -> dict[str, tuple[Movement, str]]:
+    """Ladder → where the screens would place the athlete in this room, and why."""
+    library, bar_open = ready.library, ready.views[Gate.BARBELL].open
+    return {
+        place.ladder: (library.get(rung[1]), place.reason)
+        for place in placements(ready.known, bar_open, ready.rules)
+        if (rung := fitting(place, library.ladders, ready.may))
+    }
+
+
+def move_and_follow(
+    session: Session,
+    actor: Actor,
+    athlete_id: int,
+    ladder_code: str,
+    movement_code: str,
+    rules: Rules,
+    *,
+    way: str,
+    reason: str,
+) -> tuple[RungMove, Change]:
+    """Another rung on somebody's word; what is planned follows, and the floor sees it at once."""
+    moved = move_rung(session, actor, athlete_id, ladder_code, movement_code, rules, way=way, reason=reason)
+    refresh_athlete(session, actor, athlete_id, rules)
+    publish_of_athlete(session, actor, athlete_id, "rung moved")
+    return moved
+
+
+def place_by_screens(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> int:
+    """Onto every rung the screens lead to, on ladders where the athlete stands on none yet. How many."""
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    ready = readiness_one(session, athlete, actor.today, rules)
+    todo = [(ladder, *place) for ladder, place in suggested_rungs(ready).items() if ladder not in ready.rungs]
+    for ladder, movement, reason in todo:
+        move_rung(session, actor, athlete_id, ladder, movement.code, rules, way="placed", reason=f"screens:{reason}")
+    refresh_athlete(session, actor, athlete_id, rules)
+    publish_of_athlete(session, actor, athlete_id, "placed on the ladders")
+    return len(todo)
+
+
+@restores("rung")
+def restore_rung(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the rung before is written anew, so that the moves stay on record."""
+    move = session.get_one(RungMove, change.subject_id)
+    athlete_of(session, actor.squad_id, move.athlete_id)
+    ladder = library_of(session, actor.squad_id).ladders[move.ladder]
+    movement = change.before["movement"] or ladder.rungs[0][0]
+    session.add(
+        RungMove(
+            athlete_id=move.athlete_id,
+            ladder=move.ladder,
+            rung=ladder.rung_of(movement) or 0,
+            movement=movement,
+            way="taken back",
+            reason="undone",
+            facts={},
+            by_id=actor.user_id,
+            at=actor.now,
+        )
+    )

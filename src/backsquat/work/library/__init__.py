@@ -1,0 +1,1 @@
+"""A squad's library: movements, screens, block templates."""

@@ -1,0 +1,37 @@
+"""Block templates a squad can start from: the shipped ones and its own, kept beside its movements."""
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.library.templates import TemplateEntry, as_plain, shipped
+from backsquat.storage.models import Change, LibraryEntry
+from backsquat.work.actor import Actor
+from backsquat.work.library.own_entries import new_code, put_entry
+
+TEMPLATE = "template"
+
+
+def squad_templates(session: Session, squad_id: int) -> dict[str, TemplateEntry]:
+    """All templates by code, the squad's own first."""
+    rows = session.execute(
+        select(LibraryEntry.code, LibraryEntry.entry)
+        .where(
+            LibraryEntry.squad_id == squad_id,
+            LibraryEntry.kind == TEMPLATE,
+            LibraryEntry.current,
+            ~LibraryEntry.retired,
+        )
+        .order_by(LibraryEntry.id)
+    )
+    return {code: TemplateEntry.model_validate(entry) for code, entry in rows if entry} | shipped()
+
+
+def keep_template(session: Session, actor: Actor, entry: TemplateEntry) -> Change:
+    """A new template of the squad's own; its code stands in the change."""
+    taken = session.scalars(
+        select(LibraryEntry.code).where(LibraryEntry.squad_id == actor.squad_id, LibraryEntry.kind == TEMPLATE)
+    )
+    code = new_code(entry.name, {*taken, *shipped()})
+    change = put_entry(session, actor, TEMPLATE, code, as_plain(entry), False)
+    change.before = change.before | {"code": code}
+    return change

@@ -1,0 +1,112 @@
+"""The squad's library: shipped movements with the squad's own changes laid over them."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Movement
+from backsquat.library import shelf
+from backsquat.library.shelf import MovementEntry
+from backsquat.storage.models import Athlete, LibraryEntry, SetEntry, User
+
+MOVEMENT = "movement"
+
+
+@cache
+def _shipped() -> Library:
+    return Library(shelf.movements(), shelf.ladders(), shelf.movements())
+
+
+def library_of(session: Session, squad_id: int) -> Library:
+    """The squad's library, read once in a session."""
+    key = ("library", squad_id)
+    if key not in session.info:
+        rows = session.execute(
+            select(LibraryEntry.code, LibraryEntry.entry, LibraryEntry.retired).where(
+                LibraryEntry.squad_id == squad_id, LibraryEntry.kind == MOVEMENT, LibraryEntry.current
+            )
+        ).all()
+        session.info[key] = _laid_over(rows) if rows else _shipped()
+    return session.info[key]  # type: ignore[no-any-return]
+
+
+def _laid_over(rows: Iterable[Any]) -> Library:
+    movements = dict(shelf.movements())
+    for code, entry, retired in rows:
+        if entry:
+            movements[code] = MovementEntry.model_validate(entry).movement(own=True, retired=retired)
+        elif code in shelf.movements():
+            movements[code] = shelf.entries()[code].movement(retired=retired)
+    return Library(movements, shelf.ladders(), shelf.movements())
+
+
+def entry_of(session: Session, squad_id: int, code: str) -> MovementEntry:
+    """The entry as it stands, for editing and copying."""
+    own = session.scalars(
+        select(LibraryEntry.entry).where(
+            LibraryEntry.squad_id == squad_id,
+            LibraryEntry.kind == MOVEMENT,
+            LibraryEntry.code == code,
+            LibraryEntry.current,
+        )
+    ).first()
+    if own:
+        return MovementEntry.model_validate(own)
+    if code not in shelf.entries():
+        raise NotThere("movement")
+    return shelf.entries()[code]
+
+
+def search(movements: Iterable[Movement], words: str) -> list[Movement]:
+    """Movements under any of their names; all words must be in the same name or its family."""
+    wanted = [word for word in words.lower().replace("-", " ").split() if word]
+    return [movement for movement in movements if _named(movement, wanted)]
+
+
+def _named(movement: Movement, wanted: list[str]) -> bool:
+    names = [movement.name, *movement.aliases]
+    return any(
+        all(word in f"{name} {movement.family.value}".lower().replace("-", " ") for word in wanted) for name in names
+    )
+
+
+@dataclass(frozen=True)
+class Use:
+    """How a squad has used a movement."""
+
+    sets: int
+    athletes: int
+    newest: Any
+    by_athlete: list[tuple[int, str, int, Any]]  # id, name, sets, newest day
+
+
+def use_of(session: Session, squad_id: int, code: str, most: int = 8) -> Use:
+    counted = (SetEntry.movement == code, SetEntry.standing)
+    rows = session.execute(
+        select(Athlete.id, Athlete.name, func.count(), func.max(SetEntry.done_on))
+        .join(SetEntry, SetEntry.athlete_id == Athlete.id)
+        .where(Athlete.squad_id == squad_id, *counted)
+        .group_by(Athlete.id)
+        .order_by(func.max(SetEntry.done_on).desc(), Athlete.name)
+    ).all()
+    people = [(athlete_id, name, sets, day) for athlete_id, name, sets, day in rows]
+    newest = people[0][3] if people else None
+    return Use(sum(row[2] for row in people), len(people), newest, people[:most])
+
+
+def history_of(session: Session, squad_id: int, code: str) -> list[tuple[LibraryEntry, str]]:
+    """Earlier states of a movement with who made them, newest first."""
+    rows = session.execute(
+        select(LibraryEntry, User.name)
+        .join(User, LibraryEntry.by_id == User.id)
+        .where(LibraryEntry.squad_id == squad_id, LibraryEntry.kind == MOVEMENT, LibraryEntry.code == code)
+        .order_by(LibraryEntry.id.desc())
+        .limit(6)
+    )
+    return [(row, name) for row, name in rows]

@@ -1,0 +1,78 @@
+"""A squad's own library entries, movements and screens alike: which row stands, putting another in its place, undo."""
+
+from collections.abc import Collection, Iterable
+from typing import Any
+
+from pydantic import ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import Problem
+from backsquat.storage.models import Change, LibraryEntry
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.library.movements import MOVEMENT
+from backsquat.work.library.screens import SCREEN
+
+CACHES = {MOVEMENT: "library", SCREEN: "screens"}  # what a session remembers of them
+
+
+def standing_row(session: Session, squad_id: int, kind: str, code: str) -> LibraryEntry | None:
+    """The squad's row that holds for a code; None where the shipped one does."""
+    return session.scalars(
+        select(LibraryEntry).where(
+            LibraryEntry.squad_id == squad_id,
+            LibraryEntry.kind == kind,
+            LibraryEntry.code == code,
+            LibraryEntry.current,
+        )
+    ).first()
+
+
+def put_entry(session: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any], retired: bool) -> Change:
+    """Another row in place of the one that holds; an empty entry gives the shipped one back."""
+    before = standing_row(session, actor.squad_id, kind, code)
+    if before:
+        before.current = False
+        session.flush()
+    row = LibraryEntry(
+        squad_id=actor.squad_id, kind=kind, code=code, entry=entry, retired=retired, by_id=actor.user_id, at=actor.now
+    )
+    session.add(row)
+    session.flush()
+    session.info.pop((CACHES.get(kind, ""), actor.squad_id), None)
+    return remember(
+        session,
+        actor,
+        what=f"{kind}_changed",
+        subject="entry",
+        subject_id=row.id,
+        before={"id": before.id if before else None},
+    )
+
+
+@restores("entry")
+def restore_entry(session: Session, _actor: Actor, change: Change) -> None:
+    session.get_one(LibraryEntry, change.subject_id).current = False
+    session.flush()
+    if change.before["id"]:
+        session.get_one(LibraryEntry, change.before["id"]).current = True
+
+
+def retire_entry(session: Session, actor: Actor, kind: str, code: str, retired: bool) -> Change:
+    """Take an entry out of choice, or back into it; what was logged or recorded keeps its name."""
+    row = standing_row(session, actor.squad_id, kind, code)
+    return put_entry(session, actor, kind, code, dict(row.entry) if row else {}, retired)
+
+
+def new_code(name: str, taken: Collection[str]) -> str:
+    """A code for an entry of the squad's own, made from its name."""
+    stem = "own_" + ("".join(c if c.isascii() and c.isalnum() else "_" for c in name.lower())[:40] or "entry")
+    return next(code for code in [stem, *(f"{stem}_{n}" for n in range(2, 999))] if code not in taken)
+
+
+def entry_problems(error: ValidationError) -> Iterable[Problem]:
+    """What is wrong with an entry, beside its fields."""
+    for item in error.errors():
+        field = str(item["loc"][0]) if item["loc"] else "name"
+        yield Problem(field, "entry", {"what": item["msg"].removeprefix("Value error, ")})

@@ -1,0 +1,193 @@
+"""Estimates from logged sets, read for one athlete or for a whole squad in the same few queries."""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+
+from sqlalchemy import BindParameter, ColumnElement, ScalarSelect, Select, bindparam, func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import monday_of
+from backsquat.core.strength.current import (
+    Counted,
+    CurrentEstimate,
+    CurrentValue,
+    current_estimate,
+    current_value,
+    is_firm,
+)
+from backsquat.core.strength.estimate import Trust, bare_estimate
+from backsquat.core.strength.record import SetRecord
+from backsquat.storage.convert import RECORD_COLUMNS, record_from_row, record_from_values
+from backsquat.storage.database import days_before
+from backsquat.storage.models import Athlete, DepthChoice, SetEntry
+from backsquat.work.squad.athletes import own_rules
+
+_IDS: BindParameter[int] = bindparam("ids", expanding=True)
+_MOVEMENT: BindParameter[str] = bindparam("movement")
+_TODAY: BindParameter[dt.date] = bindparam("today")
+_LINES = (  # made once, as the windows below: every plan asks for them
+    select(DepthChoice.athlete_id, func.max(DepthChoice.from_on))
+    .where(DepthChoice.athlete_id.in_(_IDS), DepthChoice.movement == _MOVEMENT, DepthChoice.from_on <= _TODAY)
+    .group_by(DepthChoice.athlete_id)
+)
+
+
+def _window(columns: Sequence[Any], days: int) -> Select[Any]:
+    """Each athlete's sets behind a current estimate: all from the window before the newest firm one on.
+
+    One statement: that day comes from the estimate index for each athlete, then its window is read.
+    Who has no firm set is read from the newest set that counts.
+    """
+    counts = (
+        SetEntry.movement == _MOVEMENT,
+        SetEntry.standing,
+        SetEntry.estimate_kg.is_not(None),
+        SetEntry.done_on <= _TODAY,
+    )
+
+    def newest(*more: ColumnElement[bool]) -> ScalarSelect[dt.date]:
+        # From the end of the athlete's stretch of the index: one step, however long the history.
+        found = select(SetEntry.done_on).where(SetEntry.athlete_id == Athlete.id, *counts, *more)
+        return found.order_by(SetEntry.done_on.desc()).limit(1).correlate(Athlete).scalar_subquery()
+
+    day = func.coalesce(newest(SetEntry.firm.is_(True)), newest()).label("day")
+    last = select(Athlete.id, day).where(Athlete.id.in_(_IDS)).subquery()
+    of_athlete = (SetEntry.athlete_id == last.c.id) & (SetEntry.done_on > days_before(last.c.day, days))
+    return select(SetEntry.athlete_id, *columns).join(last, of_athlete).where(*counts)
+
+
+@lru_cache
+def _records(days: int) -> Select[Any]:
+    return _window(RECORD_COLUMNS, days)
+
+
+@lru_cache
+def _counted(days: int) -> Select[Any]:
+    columns = (SetEntry.done_on, SetEntry.id, SetEntry.estimate_kg, SetEntry.trust, SetEntry.firm)
+    return _window(columns, days)
+
+
+def record_lines(session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date) -> dict[int, dt.date]:
+    """Where an athlete's depth standard was changed: the day from which sets count, for a new standard is a new line."""
+    asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
+    rows = session.execute(_LINES, asked)
+    return {athlete_id: day for athlete_id, day in rows if day}
+
+
+def estimates(
+    session: Session,
+    athlete_ids: Sequence[int],
+    movement: str,
+    today: dt.date,
+    rules: Rules,
+    own: Mapping[int, Rules] | None = None,
+) -> dict[int, CurrentEstimate]:
+    """Current estimates with their working, by athlete; who has none is left out.
+
+    `own` are the athletes' own rules, where the caller knows them.
+    """
+    found: dict[int, list[SetRecord]] = defaultdict(list)
+    lines = record_lines(session, athlete_ids, movement, today)
+    asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
+    for athlete_id, *values in session.execute(_records(rules.estimate_window_days), asked):
+        record = record_from_values(*values)
+        if record.done_on >= lines.get(athlete_id, record.done_on):
+            found[athlete_id].append(record)
+    own = own_rules(session, athlete_ids, rules) if own is None else own
+    current = {
+        athlete_id: current_estimate(records, today, own.get(athlete_id, rules))
+        for athlete_id, records in found.items()
+    }
+    return {athlete_id: estimate for athlete_id, estimate in current.items() if estimate}
+
+
+def current_values(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+) -> dict[int, CurrentValue]:
+    """The same numbers without working, from the estimates kept beside the sets: for whole squads."""
+    trusts, lines = tuple(Trust), record_lines(session, athlete_ids, movement, today)
+    found: dict[int, list[Counted]] = defaultdict(list)
+    asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
+    rows = session.execute(_counted(rules.estimate_window_days), asked)
+    for athlete_id, day, set_id, kg, trust, firm in rows:
+        if day >= lines.get(athlete_id, day):
+            found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm))
+    current = {athlete_id: current_value(sets, today, rules) for athlete_id, sets in found.items()}
+    return {athlete_id: value for athlete_id, value in current.items() if value}
+
+
+@dataclass(frozen=True)
+class WeekBest:
+    """The best estimate of one athlete's week; not `firm`: only "at least", left out of trends."""
+
+    week: dt.date
+    kg: float
+    trust: Trust
+    firm: bool
+
+
+def weekly_best(
+    session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
+) -> dict[int, list[WeekBest]]:
+    """Best estimate per athlete and week from `first` on, oldest first; a firm one where there is any."""
+    # By day, in the order of the estimate index, so that nothing is sorted or counted up by SQLite.
+    best = (func.max(SetEntry.estimate_kg), func.max(SetEntry.trust))
+    place = (SetEntry.athlete_id, SetEntry.done_on, SetEntry.firm)
+    rows = session.execute(
+        select(*place, *best)
+        .where(
+            SetEntry.movement == movement,
+            SetEntry.athlete_id.in_(athlete_ids),
+            SetEntry.standing,
+            SetEntry.estimate_kg.is_not(None),
+            SetEntry.done_on >= first,
+            SetEntry.done_on <= today,
+        )
+        .group_by(*place)
+        .order_by(*place)
+    )
+    lines = record_lines(session, athlete_ids, movement, today)
+    found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
+    for athlete_id, day, firm, kg, trust in rows:
+        if day < lines.get(athlete_id, day):
+            continue
+        week, weeks = monday_of(day), found[athlete_id]
+        known = weeks.get(week)
+        if known is None or (firm, kg or 0.0) > (known.firm, known.kg):
+            weeks[week] = WeekBest(week, kg or 0.0, Trust(trust), firm)
+    return {athlete_id: list(weeks.values()) for athlete_id, weeks in found.items()}
+
+
+@dataclass(frozen=True)
+class Numbers:
+    """One lift of one athlete as the page shows it."""
+
+    movement: str
+    current: CurrentEstimate | None
+    weeks: list[WeekBest]
+
+
+def numbers(
+    session: Session, athlete: Athlete, codes: Iterable[str], first: dt.date, today: dt.date, rules: Rules
+) -> list[Numbers]:
+    return [
+        Numbers(
+            code,
+            estimates(session, [athlete.id], code, today, rules).get(athlete.id),
+            weekly_best(session, [athlete.id], code, first, today).get(athlete.id, []),
+        )
+        for code in codes
+    ]
+
+
+def put_estimate(entry: SetEntry, rules: Rules) -> None:
+    """Keep the set's estimate beside it, for lists and trends; the set itself is what counts."""
+    record = record_from_row(entry)
+    estimate = bare_estimate(record, rules)
+    entry.firm = is_firm(record, estimate)
+    entry.estimate_kg, entry.trust = estimate.max_kg, estimate.trust.value

@@ -1,0 +1,94 @@
+"""A changed rule, and the estimates kept beside the sets that follow from it.
+
+The sets themselves never change. What is worked out anew is worked out in pieces, each a short write of
+its own, so that nobody on the floor waits for it; where it stands is kept with the squad, so that a
+piece cut short is gone on with.
+"""
+
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.rules import Rules
+from backsquat.storage.database import Database
+from backsquat.storage.models import Athlete, Change, RuleChange, SetEntry, Squad
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.log.estimates import put_estimate
+from backsquat.work.policy import Act, require
+from backsquat.work.squad.athletes import rules_for
+from backsquat.work.squad.context import rules_of
+
+PIECE = 2_000  # sets worked out anew in one write
+OF_ESTIMATES = frozenset(  # rules an estimate of one set is made with
+    {
+        "formula",
+        "reserve_cap_reps",
+        "trust_good_reps",
+        "trust_fair_reps",
+        "trust_weak_reps",
+        "hinge_trust_drop",
+        "pain_stop_level",
+        "no_discomfort",
+    }
+)
+
+
+def change_rule(session: Session, actor: Actor, name: str, value: Any) -> Change:
+    """Put a value in place of a default (None: back to the default)."""
+    require(actor, Act.PLAN)
+    old = getattr(rules_of(session, actor.squad_id), name)
+    _write(session, actor, name, value)
+    before = {"name": name, "value": None if old == getattr(Rules(), name) else old}
+    return remember(session, actor, what="rule_changed", subject="rule", subject_id=actor.squad_id, before=before)
+
+
+@restores("rule")
+def restore_rule(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the value before is written anew."""
+    _write(session, actor, change.before["name"], change.before["value"])
+
+
+def _write(session: Session, actor: Actor, name: str, value: Any) -> None:
+    row = RuleChange(squad_id=actor.squad_id, name=name, value=value, by_id=actor.user_id, at=actor.now)
+    session.add(row)
+    if name in OF_ESTIMATES:
+        session.get_one(Squad, actor.squad_id).recount_after = 0
+    session.flush()
+
+
+def recount(database: Database, squad_id: int) -> int:
+    """Bring the estimates kept beside a squad's sets in line with its rules; returns how many sets were looked at."""
+    count = 0
+    while True:
+        with database.writing() as session:
+            seen = _piece(session, squad_id)
+        if seen is None:
+            return count
+        count += seen
+
+
+def unfinished(session: Session) -> list[int]:
+    """Squads whose estimates are not all in line yet."""
+    return list(session.scalars(select(Squad.id).where(Squad.recount_after.is_not(None))))
+
+
+def _piece(session: Session, squad_id: int) -> int | None:
+    """The next sets after those done already, each with its athlete's own rules; None where nothing is left."""
+    squad = session.get_one(Squad, squad_id)
+    if squad.recount_after is None:
+        return None
+    rules = rules_of(session, squad_id)
+    rows = session.execute(
+        select(SetEntry, Athlete)
+        .join(Athlete, SetEntry.athlete_id == Athlete.id)
+        .where(Athlete.squad_id == squad_id, SetEntry.standing, SetEntry.id > squad.recount_after)
+        .order_by(SetEntry.id)
+        .limit(PIECE)
+    ).all()
+    for entry, athlete in rows:
+        put_estimate(entry, rules_for(athlete, rules))
+    squad.recount_after = rows[-1][0].id if rows else None
+    session.flush()
+    return len(rows)

@@ -1,0 +1,143 @@
+"""Reading logged sets: those that stand, by athlete, movement or cell."""
+
+import datetime as dt
+from collections.abc import Sequence
+
+from sqlalchemy import bindparam, func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere
+from backsquat.core.readiness.verdict import RungHeld
+from backsquat.core.strength.record import SetRecord
+from backsquat.storage.convert import record_from_row
+from backsquat.storage.models import Cell, SetEntry
+
+
+def recorded_lifts(session: Session, athlete_id: int) -> list[str]:
+    """Movements of which the athlete has a set that counts, those done last first."""
+    rows = session.execute(
+        select(SetEntry.movement, func.max(SetEntry.done_on))
+        .where(SetEntry.athlete_id == athlete_id, SetEntry.standing, SetEntry.estimate_kg.is_not(None))
+        .group_by(SetEntry.movement)
+        .order_by(func.max(SetEntry.done_on).desc())
+    )
+    return [movement for movement, _ in rows]
+
+
+def entries_of(session: Session, athlete_id: int, until: dt.date, most: int) -> list[SetEntry]:
+    """The newest standing sets up to a day, newest first."""
+    rows = session.scalars(
+        select(SetEntry)
+        .where(SetEntry.athlete_id == athlete_id, SetEntry.standing, SetEntry.done_on <= until)
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+        .limit(most)
+    )
+    return list(rows)
+
+
+# Statements are made once: they are asked with every set, and making one takes longer than running it.
+_OF_CELL = (
+    select(SetEntry)
+    .where(SetEntry.cell_id == bindparam("cell"), SetEntry.standing)
+    .order_by(SetEntry.set_number, SetEntry.id)
+)
+_OF_CLIENT = select(SetEntry).where(SetEntry.client_id == bindparam("client"))
+_OF_MOVEMENT = (
+    SetEntry.athlete_id == bindparam("athlete"),
+    SetEntry.movement == bindparam("movement"),
+    SetEntry.standing,
+)
+_DAY_BEFORE = (
+    select(SetEntry.done_on)
+    .where(*_OF_MOVEMENT, SetEntry.done_on < bindparam("day"))
+    .order_by(SetEntry.done_on.desc())
+    .limit(1)
+)
+_PAIN_ON = select(SetEntry.id).where(*_OF_MOVEMENT, SetEntry.done_on == bindparam("day"), SetEntry.pain > 0)
+_LOGGED_CELLS = (
+    select(Cell.slot_id, Cell.athlete_id, Cell.week)
+    .join(SetEntry, SetEntry.cell_id == Cell.id)
+    .where(Cell.slot_id.in_(bindparam("slots", expanding=True)), SetEntry.standing)
+    .distinct()
+)
+
+
+def sets_of(session: Session, cell_id: int) -> list[SetEntry]:
+    """The standing sets of a cell in order."""
+    return list(session.scalars(_OF_CELL, {"cell": cell_id}))
+
+
+def rung_sets(session: Session, athlete_id: int, movement: str, since: RungHeld | None) -> list[SetRecord]:
+    """Standing sets of a movement since the athlete came onto its rung."""
+    rows = session.scalars(
+        select(SetEntry)
+        .where(
+            SetEntry.athlete_id == athlete_id,
+            SetEntry.movement == movement,
+            SetEntry.standing,
+            SetEntry.done_on >= (since.at.date() if since else dt.date.min),
+        )
+        .order_by(SetEntry.done_on, SetEntry.id)
+    )
+    return [record_from_row(row) for row in rows]
+
+
+def pain_last_time(session: Session, athlete_id: int, movement: str, day: dt.date) -> bool:
+    """Whether the training day before this one, of the same movement, noted pain."""
+    asked = {"athlete": athlete_id, "movement": movement, "day": day}
+    last = session.execute(_DAY_BEFORE, asked).scalar()
+    return last is not None and session.execute(_PAIN_ON, asked | {"day": last}).first() is not None
+
+
+def last_load(session: Session, athlete_id: int, movement: str) -> SetEntry | None:
+    """The newest standing set of a movement: what a rung's work starts from."""
+    return session.scalars(
+        select(SetEntry)
+        .where(SetEntry.athlete_id == athlete_id, SetEntry.movement == movement, SetEntry.standing)
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+        .limit(1)
+    ).first()
+
+
+def last_fault(session: Session, athlete_id: int, movement: str, before: dt.date) -> str:
+    """The newest form fault noted for this lift before the day: its code, or empty."""
+    found = session.execute(
+        select(SetEntry.fault)
+        .where(
+            SetEntry.athlete_id == athlete_id,
+            SetEntry.movement == movement,
+            SetEntry.done_on < before,
+            SetEntry.fault != "",
+            SetEntry.standing,
+        )
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+        .limit(1)
+    ).scalar()
+    return found or ""
+
+
+def set_of(session: Session, athlete_id: int, entry_id: int) -> SetEntry:
+    """One logged set of an athlete; NotThere where it is somebody else's."""
+    entry = session.get(SetEntry, entry_id)
+    if entry is None or entry.athlete_id != athlete_id:
+        raise NotThere("set")
+    return entry
+
+
+def entry_of(session: Session, entry_id: int) -> SetEntry:
+    """A logged set of a planned cell; NotThere where there is none."""
+    entry = session.get(SetEntry, entry_id)
+    if entry is None or entry.cell_id is None:
+        raise NotThere("set")
+    return entry
+
+
+def stored_before(session: Session, client_id: str) -> SetEntry | None:
+    """The entry this client id has made already: a set sent twice is stored once."""
+    return session.scalars(_OF_CLIENT, {"client": client_id}).first()
+
+
+def logged_cells(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, int, int]]:
+    """(slot, athlete, week) of every cell with a standing set: nothing there may change any more."""
+    rows = session.execute(_LOGGED_CELLS, {"slots": list(slot_ids)})
+    return {(slot_id, athlete_id, week) for slot_id, athlete_id, week in rows}

@@ -1,0 +1,1 @@
+"""The squad at a glance."""

@@ -1,0 +1,172 @@
+"""The squad, one line an athlete: this week's numbers, what waits, milestone, last logged."""
+
+import datetime as dt
+from dataclasses import dataclass, field
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.findings import Finding
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.verdict import Readiness, Reason, Stop
+from backsquat.core.season.milestone import Judgement
+from backsquat.core.strength.current import CurrentValue
+from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.estimates import current_values
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.season.milestones import judged, milestones_of
+from backsquat.work.sessions.blocks import block_in_week, lifts_of, squad_blocks
+from backsquat.work.squad.athletes import squad_athletes
+from backsquat.work.squad.context import SquadContext
+
+
+@dataclass(frozen=True)
+class WeekNumber:
+    """One lift of one athlete in the chosen week: the planned load and the sets logged."""
+
+    load: str
+    unit: str
+    reps: int
+    sets: int
+    done: int
+    easy: bool
+    other: Movement | None = None  # the athlete's own rung, in the stead of a load
+
+
+@dataclass
+class Line:
+    """One athlete of the squad."""
+
+    athlete: Athlete
+    age: int
+    ready: Readiness
+    gate: tuple[Finding, ...]  # what shuts the gate before one of the lifts
+    current: dict[str, CurrentValue | None] = field(default_factory=dict)
+    week: dict[str, WeekNumber | None] = field(default_factory=dict)
+    waiting: int = 0
+    milestone: Milestone | None = None
+    judgement: Judgement | None = None
+    last_on: dt.date | None = None
+
+    @property
+    def stops(self) -> tuple[Stop, ...]:
+        """Open pain stops."""
+        return self.ready.stops
+
+    @property
+    def untested(self) -> list[str]:
+        """Codes of the lifts without any estimate."""
+        return [code for code, current in self.current.items() if current is None]
+
+    @property
+    def needs_me(self) -> bool:
+        """Whether something waits for the coach."""
+        return bool(self.stops or self.gate or self.waiting or self.untested)
+
+    def kept(self, movement: str) -> bool:
+        """Locked, limited or gated for a lift: no load to come is shown."""
+        lift = self.ready.library.movements[movement]
+        return not self.ready.judge(lift).but(Reason.AWAY).may
+
+
+def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[Line]]:
+    """The lifts shown and the whole squad, in a fixed number of queries."""
+    athletes = squad_athletes(session, here.squad.id)
+    ids = [athlete.id for athlete in athletes]
+    codes, library = lifts_of(session, here.squad.id, here.week), library_of(session, here.squad.id)
+    ready = readiness_of(session, here.squad.id, athletes, here.today, here.rules)
+    lines = {
+        athlete.id: Line(
+            athlete,
+            age_years(athlete.born_on, here.today),
+            ready[athlete.id],
+            _first_gate(ready[athlete.id], codes, library),
+        )
+        for athlete in athletes
+    }
+    for code in codes:
+        current = current_values(session, ids, code, here.today, here.rules)
+        for athlete_id, line in lines.items():
+            line.current[code] = current.get(athlete_id)
+            line.week[code] = None
+    _week_numbers(session, here, lines)
+    _waiting(session, ids, lines)
+    _milestones(session, here, ids, lines)
+    days = select(SetEntry.done_on).where(SetEntry.athlete_id == Athlete.id, SetEntry.done_on <= here.today)
+    newest = days.order_by(SetEntry.done_on.desc()).limit(1).correlate(Athlete).scalar_subquery()
+    last = session.execute(select(Athlete.id, newest).where(Athlete.id.in_(ids)))
+    for athlete_id, day in last:
+        lines[athlete_id].last_on = day
+    return codes, list(lines.values())
+
+
+def _first_gate(ready: Readiness, codes: list[str], library: Library) -> tuple[Finding, ...]:
+    return next((gate for code in codes if (gate := ready.gate(library.get(code)))), ())
+
+
+def _week_numbers(session: Session, here: SquadContext, lines: dict[int, Line]) -> None:
+    block = block_in_week(squad_blocks(session, here.squad.id), here.week)
+    if block is None:
+        return
+    week = (here.week - block.first_week).days // 7
+    done = (
+        select(func.count())
+        .select_from(SetEntry)
+        .where(SetEntry.cell_id == Cell.id, SetEntry.standing)
+        .scalar_subquery()
+    )
+    rows: Any = session.execute(
+        select(
+            Cell.athlete_id,
+            BlockSlot.movement,
+            Cell.load_amount,
+            Cell.load_unit,
+            Cell.reps,
+            Cell.sets,
+            Cell.kind,
+            Cell.movement,
+            done,
+        )
+        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+        .where(
+            BlockSlot.block_id == block.id,
+            Cell.week == week,
+            Cell.live,
+            Cell.load_amount.is_not(None) | (Cell.movement != ""),
+        )
+    )
+    library = library_of(session, here.squad.id)
+    for athlete_id, movement, amount, unit, reps, sets, kind, own, count in rows:
+        line = lines.get(athlete_id)
+        # Who is stopped or gated is shown no load to come; what was lifted before stays visible.
+        if line is None or movement not in line.week:
+            continue
+        if own:
+            line.week[movement] = WeekNumber("", "", reps, sets, count, False, library.get(own))
+        elif count or not line.kept(movement):
+            easy = kind is Kind.EASY
+            line.week[movement] = WeekNumber(f"{amount.normalize():f}", unit, reps, sets, count, easy)
+
+
+def _waiting(session: Session, ids: list[int], lines: dict[int, Line]) -> None:
+    rows = session.execute(
+        select(DecisionRow.athlete_id, func.count())
+        .where(DecisionRow.athlete_id.in_(ids), ~DecisionRow.settled)
+        .group_by(DecisionRow.athlete_id)
+    )
+    for athlete_id, count in rows:
+        lines[athlete_id].waiting = count
+
+
+def _milestones(session: Session, here: SquadContext, ids: list[int], lines: dict[int, Line]) -> None:
+    """The next milestone of each athlete, judged."""
+    ready = {athlete_id: lines[athlete_id].ready for athlete_id in ids}
+    for milestone, judgement in judged(session, here, ready, milestones_of(session, ids)):
+        line = lines[milestone.athlete_id]
+        if line.milestone is None:
+            line.milestone, line.judgement = milestone, judgement

@@ -1,0 +1,1 @@
+"""Planning: from schools and rooms to cells of the sheet."""

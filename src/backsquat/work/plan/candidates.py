@@ -1,0 +1,138 @@
+"""What planning must know of each athlete for one movement: the verdict, the estimate, what stands in."""
+
+import datetime as dt
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.cell import StandIn
+from backsquat.core.progression.row import Candidate
+from backsquat.core.readiness.stand_in import most_alike, own_rung, rung_work
+from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
+from backsquat.core.rules import Rules
+from backsquat.core.strength.current import CurrentEstimate
+from backsquat.core.strength.estimate import Trust
+from backsquat.core.working import Fact, Step
+from backsquat.work.log.estimates import estimates
+
+
+@dataclass(frozen=True)
+class SlotDemand:
+    """The movement of a slot, or the ladder everybody's own rung is taken from; `days` by week of the block."""
+
+    movement: Movement
+    days: Mapping[int, dt.date]
+    ladder: str = ""
+
+
+def candidates(
+    session: Session, ready: Mapping[int, Readiness], demand: SlotDemand, rules: Rules
+) -> dict[int, Candidate]:
+    """Candidates by athlete, in a fixed number of queries; of whom, says `ready`, on its day."""
+    if not ready:
+        return {}
+    ids, first = list(ready), next(iter(ready.values()))
+    library, today = first.library, first.today
+    own = {athlete_id: one.rules for athlete_id, one in ready.items()}
+    current = estimates(session, ids, demand.movement.code, today, rules, own)
+    untested = [athlete_id for athlete_id in ids if athlete_id not in current]
+    by_ratio = estimates_by_ratio(session, library, untested, demand.movement, today, rules)
+    known = by_ratio | current
+    return {
+        athlete_id: _candidate(ready[athlete_id], demand, known.get(athlete_id), athlete_id in by_ratio)
+        for athlete_id in ids
+    }
+
+
+def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | None, by_ratio: bool) -> Candidate:
+    movement, verdicts = demand.movement, _verdicts(ready, demand)
+    now = ready.judge(movement).but(Reason.AWAY)
+    barred = frozenset(week for week, verdict in verdicts.items() if verdict.has(Reason.BARRED))
+    lacks = frozenset(week for week, day in demand.days.items() if ready.lacking(movement, day))
+    lacking = len(lacks) == len(demand.days) if demand.days else bool(ready.lacking(movement))
+    why = _why(demand, now, bool(lacks) or lacking, bool(barred))
+    rungs = _instead(ready, demand, now) if why else {}
+    rung = next((other for other in rungs.values() if other), None)
+    return Candidate(
+        newcomer=ready.person.newcomer,
+        gate=ready.gate(movement),
+        locked=now.has(Reason.STOPPED),
+        current=current,
+        rung=rung,
+        rungs=rungs,
+        barred=barred if lacking else barred | lacks,
+        lacks=lacks,
+        most_kg={week: v.most_kg for week, v in verdicts.items() if v.most_kg is not None},
+        eased={week: v.ease for week, v in verdicts.items() if v.ease},
+        carried_kg=movement.carried_kg(ready.body_mass_kg),
+        by_ratio=by_ratio,
+        why=why if rung else StandIn.NOT,
+        by_rung=bool(demand.ladder),
+        lacking=lacking,
+        must_be_tested=CONVENTIONS[movement.convention].tested,
+    )
+
+
+def _verdicts(ready: Readiness, demand: SlotDemand) -> dict[int, Verdict]:
+    """The verdict of each week of the block; judged once where nothing depends on the day."""
+    if ready.limits or ready.absences:
+        return {week: ready.judge(demand.movement, day) for week, day in demand.days.items()}
+    return dict.fromkeys(demand.days, ready.judge(demand.movement))
+
+
+def _why(demand: SlotDemand, now: Verdict, lacking: bool, barred: bool) -> StandIn:
+    """Why another movement stands in; NOT where none does."""
+    reasons = (
+        (StandIn.RUNG, bool(demand.ladder)),
+        (StandIn.GATE, now.has(Reason.GATED)),
+        (StandIn.ROOM, lacking),
+        (StandIn.LIMIT, barred),
+    )
+    return next((reason for reason, holds in reasons if holds), StandIn.NOT)
+
+
+def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Movement | None]:
+    """What is done in the movement's stead, week by week; limits may begin or end on the way, rooms change."""
+
+    def on(day: dt.date | None) -> Movement | None:
+        if demand.ladder:
+            return own_rung(ready, ready.library.ladders[demand.ladder], day)
+        if now.has(Reason.GATED):
+            return rung_work(ready, demand.movement, day)
+        return most_alike(ready, demand.movement, day)
+
+    if ready.limits or ready.moves(demand.days.values()):
+        return {week: on(day) for week, day in demand.days.items()}
+    return dict.fromkeys(demand.days or (0,), on(None))
+
+
+def estimates_by_ratio(
+    session: Session, library: Library, athlete_ids: Sequence[int], movement: Movement, today: dt.date, rules: Rules
+) -> dict[int, CurrentEstimate]:
+    """A low start for those who were never tested: the movement's usual share of a lift they have a record of.
+
+    The ratio's own lift is looked at first, then the lift that one is a share of, and so on.
+    """
+    found: dict[int, CurrentEstimate] = {}
+    share, parent, seen = 1.0, movement, {movement.code}
+    waiting = list(athlete_ids)
+    while waiting and (ratio := parent.ratio) and ratio.parent in library.movements and ratio.parent not in seen:
+        share *= ratio.share
+        parent = library.movements[ratio.parent]
+        seen.add(parent.code)
+        known = estimates(session, waiting, parent.code, today, rules)
+        found |= {athlete_id: _of_parent(estimate, parent, movement, share) for athlete_id, estimate in known.items()}
+        waiting = [athlete_id for athlete_id in waiting if athlete_id not in known]
+    return found
+
+
+def _of_parent(known: CurrentEstimate, parent: Movement, movement: Movement, share: float) -> CurrentEstimate:
+    max_kg = known.max_kg * parent.hands * share / movement.hands
+    facts: dict[str, Fact] = {"share": share, "parent": parent.name, "parent_kg": known.max_kg, "hands": movement.hands}
+    step = Step("by_ratio", facts, max_kg, "kg")
+    value = replace(known.value, max_kg=max_kg, weighed_kg=max_kg, trust=Trust.WEAK, raised_by=None)
+    return CurrentEstimate(value, known.working.then(step))

@@ -1,0 +1,192 @@
+"""Writes to planned cells. Cells are only added: `current` moves to the newest of a cell, `live` by publishing."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import func, insert, select, update
+from sqlalchemy.orm import Session, aliased
+
+from backsquat.core.errors import Refused
+from backsquat.core.loads.achievable import Load
+from backsquat.core.loads.room import Room
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Movement
+from backsquat.storage.convert import planned_load
+from backsquat.storage.models import Block, BlockSlot, Cell, Change, PlanVersion
+from backsquat.work.actor import Actor
+from backsquat.work.journal import last_change, restores
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.school_settings import setting_of
+from backsquat.work.policy import Act, require
+from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.sessions.blocks import block_of, session_day
+
+
+@dataclass(frozen=True)
+class Placed:
+    """The new cells in the order of their drafts, and those they replace."""
+
+    ids: list[int]
+    replaced: list[int]
+
+
+def place_drafts(session: Session, actor: Actor, drafts: Sequence[Draft]) -> Placed:
+    """Make these the current cells; each names the one it replaces."""
+    if not drafts:
+        return Placed([], [])
+    slot_ids = {draft.slot_id for draft in drafts}
+    athlete_ids = {draft.athlete_id for draft in drafts}
+    rows = session.execute(
+        select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week).where(
+            Cell.slot_id.in_(slot_ids), Cell.athlete_id.in_(athlete_ids), Cell.current
+        )
+    )
+    standing = {(slot_id, athlete_id, week): cell_id for cell_id, slot_id, athlete_id, week in rows}
+    replaces = [standing.get((draft.slot_id, draft.athlete_id, draft.week)) for draft in drafts]
+    replaced = [cell_id for cell_id in replaces if cell_id]
+    session.execute(update(Cell).where(Cell.id.in_(replaced)).values(current=False))
+    values = [draft.row(actor) | {"replaces_id": cell_id} for draft, cell_id in zip(drafts, replaces, strict=True)]
+    new = session.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), values)
+    return Placed(list(new), replaced)
+
+
+@restores("cells")
+def restore_cells(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the earlier numbers are written anew, and what they replace is kept for a redo."""
+    replaced = bring_back(session, actor, change.subject_id, change.before["cells"])
+    change.before = {"cells": change.before["cells"], "after": replaced}
+
+
+def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int]) -> list[int]:
+    """Write these numbers anew; returns what they replace.
+
+    What is logged or past by now keeps its own, and so does who trains in another room by now.
+    """
+    block, rooms = block_of(session, actor.squad_id, block_id), rooms_of(session, actor.squad_id)
+    slots = {slot.id: slot for slot in block.every_slot}
+    logged = logged_cells(session, list(slots))
+    cells = session.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.slot_id.in_(list(slots))))
+    drafts = [
+        Draft.of(cell)
+        for cell in cells
+        if (cell.slot_id, cell.athlete_id, cell.week) not in logged
+        and (day := session_day(slots[cell.slot_id], cell.week)) >= actor.today
+        and cell.room_id == rooms.id_on(cell.athlete_id, day)
+    ]
+    return place_drafts(session, actor, drafts).replaced
+
+
+def redoable(session: Session, squad_id: int, block_id: int, last: Change | None) -> Change | None:
+    """The change a redo would bring back: the oldest undone one after `last`, the newest that stands."""
+    return session.scalars(
+        select(Change)
+        .where(
+            Change.squad_id == squad_id,
+            Change.subject == "cells",
+            Change.subject_id == block_id,
+            Change.undone,
+            Change.id > (last.id if last else 0),
+        )
+        .order_by(Change.id)
+        .limit(1)
+    ).first()
+
+
+def redo(session: Session, actor: Actor, block_id: int) -> Change:
+    """Bring back what was undone last; refused where nothing was."""
+    require(actor, Act.PLAN)
+    block_of(session, actor.squad_id, block_id)
+    last = last_change(session, actor.squad_id, "cells", block_id)
+    change = redoable(session, actor.squad_id, block_id, last)
+    if change is None or not change.before.get("after"):
+        raise Refused("undone")
+    bring_back(session, actor, block_id, change.before["after"])
+    change.undone = False
+    return change
+
+
+def publish(session: Session, actor: Actor, block_id: int, why: str = "published") -> PlanVersion:
+    """Make the sheet's numbers the floor's. Refused where the floor has them all already."""
+    require(actor, Act.PLAN)
+    block = block_of(session, actor.squad_id, block_id)
+    slot_ids = [slot.id for slot in block.slots]
+    waiting = session.execute(
+        select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week).where(
+            Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live
+        )
+    ).all()
+    if not waiting:
+        raise Refused("nothing_to_publish")
+    logged = logged_cells(session, slot_ids)
+    begun = {row.id for row in waiting if (row.slot_id, row.athlete_id, row.week) in logged}
+    _drop_drafts(session, begun)
+    ready = [row.id for row in waiting if row.id not in begun]
+    return make_live(session, actor, block.id, ready, why)
+
+
+def _drop_drafts(session: Session, cell_ids: Collection[int]) -> None:
+    """Somebody has lifted there meanwhile: the sheet goes back to the number that was lifted."""
+    if not cell_ids:
+        return
+    draft = aliased(Cell)
+    same = (draft.slot_id == Cell.slot_id) & (draft.athlete_id == Cell.athlete_id) & (draft.week == Cell.week)
+    lifted = list(session.scalars(select(Cell).join(draft, same).where(draft.id.in_(cell_ids), Cell.live)))
+    session.execute(update(Cell).where(Cell.id.in_(cell_ids)).values(current=False))
+    for cell in lifted:
+        cell.current = True
+    session.flush()
+
+
+def make_live(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int], why: str) -> PlanVersion:
+    """A new version in which these cells take over from what was live."""
+    number = session.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block_id)) or 0
+    version = PlanVersion(block_id=block_id, number=number + 1, why=why, by_id=actor.user_id, at=actor.now)
+    session.add(version)
+    session.flush()
+    new = select(Cell.slot_id, Cell.athlete_id, Cell.week).where(Cell.id.in_(cell_ids)).subquery()
+    same = (Cell.slot_id == new.c.slot_id) & (Cell.athlete_id == new.c.athlete_id) & (Cell.week == new.c.week)
+    old = select(Cell.id).join(new, same).where(Cell.live)
+    unsynchronised = {"synchronize_session": False}
+    session.execute(update(Cell).where(Cell.id.in_(old)).values(live=False), execution_options=unsynchronised)
+    session.execute(
+        update(Cell).where(Cell.id.in_(cell_ids)).values(live=True, version_id=version.id),
+        execution_options=unsynchronised,
+    )
+    for cell in session.identity_map.values():
+        if isinstance(cell, Cell):
+            session.expire(cell, ["live", "version_id"])
+    return version
+
+
+def standing_of(session: Session, block: Block) -> tuple[int, bool]:
+    """How many cells wait to be published, and whether anything ever was."""
+    drafts = session.scalar(
+        select(func.count()).where(Cell.slot_id.in_([s.id for s in block.slots]), Cell.current, ~Cell.live)
+    )
+    published = session.scalar(select(func.count()).where(PlanVersion.block_id == block.id))
+    return drafts or 0, bool(published)
+
+
+def athletes_with_load(session: Session, slot: BlockSlot) -> set[int]:
+    """Ids of those who have a load planned in a slot."""
+    query = select(Cell.athlete_id).where(Cell.slot_id == slot.id, Cell.current, Cell.load_kg.is_not(None))
+    return set(session.scalars(query.distinct()))
+
+
+def movement_of(library: Library, slot: BlockSlot, cell: Cell) -> Movement:
+    """What a cell really asks for: its own movement, or the slot's."""
+    return library.get(cell.movement or slot.movement)
+
+
+def rest_of(cell: Cell, slot: BlockSlot) -> int:
+    """Seconds of rest between the sets of a cell."""
+    if cell.rest_s:
+        return cell.rest_s
+    rest_s: int = setting_of(slot).parameters.rest_s
+    return rest_s
+
+
+def cell_load(room: Room, movement: Movement, cell: Cell) -> Load | None:
+    """The cell's load in the room as it is now; None where the room can no longer make it."""
+    return planned_load(room, movement, cell.bar, cell.load_amount, cell.load_unit)

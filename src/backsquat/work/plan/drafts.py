@@ -1,0 +1,236 @@
+"""Drafts of cells, and the way from planned weeks to them: what the sheet, a replan and a decision all write."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, fields, replace
+from decimal import Decimal
+from typing import Any
+
+from backsquat.core.loads.achievable import Load
+from backsquat.core.loads.rounding import Offer
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.cell import Origin, StandIn, State
+from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.row import Candidate, plan_row
+from backsquat.core.progression.terms import PlannedWeek, Terms
+from backsquat.core.rules import Rules
+from backsquat.core.working import Step, Working
+from backsquat.storage.models import Athlete, Cell
+from backsquat.work.actor import Actor
+from backsquat.work.plan.slot_plan import SlotPlan
+
+COMPARED = ("state", "movement", "load_kg", "sets", "reps", "kind", "hold_s", "room_id")
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A cell that is not written yet: one slot, athlete and week with what is asked there."""
+
+    slot_id: int
+    athlete_id: int
+    week: int  # from 0 in the block
+    kind: Kind
+    wave: int
+    sets: int
+    reps: int
+    reserve_reps: int
+    state: State
+    origin: Origin = Origin.PLAN
+    low: int = 0
+    high: int = 0
+    hold_s: int = 0
+    rest_s: int = 0
+    movement: str = ""  # in the stead of the slot's
+    stands_in: StandIn = StandIn.NOT
+    bar: str = ""
+    room_id: int | None = None
+    load_amount: Decimal | None = None
+    load_unit: str = "kg"
+    load_kg: float | None = None
+    side: tuple[str, ...] = ()
+    target_kg: float | None = None
+    planning_max_kg: float | None = None
+    estimate_kg: float | None = None
+    cap_kg: float | None = None
+    over_cap: bool = False
+    held: bool = False
+    decided_on_id: int | None = None
+    inputs: Mapping[str, Any] = field(default_factory=dict)
+    working: Working = field(default_factory=Working)
+
+    @classmethod
+    def of(cls, cell: Cell) -> "Draft":
+        """The draft that says the same as a cell."""
+        same = {item.name: getattr(cell, item.name) for item in fields(cls) if item.name != "working"}
+        return cls(**same | {"side": tuple(cell.side)}, working=Working.from_plain(cell.working))
+
+    def loaded(self, load: Load | None, *steps: Step) -> "Draft":
+        """With another load (None: none), and what explains it."""
+        working = self.working.then(*steps)
+        if load is None:
+            return replace(self, bar="", load_amount=None, load_unit="kg", load_kg=None, side=(), working=working)
+        return replace(
+            self,
+            bar=load.rig.code,
+            load_amount=load.total.amount,
+            load_unit=load.total.unit.value,
+            load_kg=load.kg,
+            side=tuple(mass.text for mass in load.side),
+            over_cap=self.cap_kg is not None and load.kg > self.cap_kg + 1e-6,
+            working=working,
+        )
+
+    def differs_from(self, cell: Cell) -> bool:
+        """Whether it asks for something else than the cell."""
+        return any(getattr(cell, name) != getattr(self, name) for name in COMPARED)
+
+    def row(self, actor: Actor) -> dict[str, Any]:
+        """The values of the row that writes it."""
+        values = {item.name: getattr(self, item.name) for item in fields(self)}
+        return values | {
+            "side": list(self.side),
+            "inputs": dict(self.inputs),
+            "working": self.working.to_plain(),
+            "current": True,
+            "live": False,
+            "version_id": None,
+            "by_id": actor.user_id,
+            "at": actor.now,
+        }
+
+
+def planned_drafts(
+    plan: SlotPlan, athletes: Iterable[Athlete], known: Mapping[int, Candidate], weeks: Sequence[int]
+) -> list[Draft]:
+    """Drafts for these athletes and weeks, loads or refusals alike."""
+    wanted = set(weeks)
+    drafts: list[Draft] = []
+    for athlete in athletes:
+        own = plan.of(athlete.id)
+        outline = [asked for asked in own.outline if asked.week in wanted]
+        drafts += _Planner(own, athlete.id, known[athlete.id]).drafts(outline)
+    return drafts
+
+
+@dataclass(frozen=True)
+class _Planner:
+    """One athlete in one slot."""
+
+    plan: SlotPlan
+    athlete_id: int
+    candidate: Candidate
+
+    def drafts(self, outline: Sequence[Prescription]) -> list[Draft]:
+        """A draft a week: a load, work without one, or why there is neither."""
+        terms = self.plan.terms(self.candidate.newcomer)
+        refusal = self.candidate.refusal
+        if refusal is None and (terms is None or not self.plan.school.loaded):
+            refusal = State.WORK
+        if refusal is State.RUNG:
+            return [self._instead(asked) for asked in outline]
+        if refusal is State.WORK:
+            return [self._work_or_instead(asked) for asked in outline]
+        if refusal or terms is None:
+            return [self._bare(asked, refusal or State.NO_ROOM) for asked in outline]
+        return self._loaded(outline, terms)
+
+    def _loaded(self, outline: Sequence[Prescription], terms: Terms) -> list[Draft]:
+        row = plan_row(self.candidate, [p for p in outline if self.plan.rig_in(p.week)], terms)
+        inputs = inputs_of(self.candidate, self.plan.rules)
+        found = [draft_of_week(self.plan, self.athlete_id, week, inputs) for week in row.weeks]
+        planned = {week.prescription.week for week in row.weeks}
+        # Weeks a limit forbids, or with nothing to load it with in that week's room.
+        return found + [self._work_or_instead(asked) for asked in outline if asked.week not in planned]
+
+    def _work_or_instead(self, asked: Prescription) -> Draft:
+        barred = asked.week in self.candidate.barred
+        return self._instead(asked) if barred else self._bare(asked, State.WORK)
+
+    def _instead(self, asked: Prescription) -> Draft:
+        """What stands in in that week, or the word that nothing may."""
+        lacks = asked.week in self.candidate.lacks
+        movement = self.candidate.rung_in(asked.week)
+        if movement is None:
+            return self._bare(asked, State.NO_ROOM if lacks else State.LOCKED)
+        return self._rung(asked, movement, StandIn.ROOM if lacks else self.candidate.why)
+
+    def _rung(self, asked: Prescription, movement: Movement, why: StandIn) -> Draft:
+        """The work of the own rung, or of what stands in, in the stead of the slot's: no load is worked out."""
+        work, easy = movement.work, asked.kind is Kind.EASY
+        return replace(
+            self._bare(asked, State.RUNG),
+            movement=movement.code,
+            stands_in=why,
+            sets=max(1, work.sets - 1) if easy else work.sets,
+            reps=1 if work.seconds else work.high,
+            reserve_reps=0,
+            low=0,
+            high=0,
+            hold_s=work.high if work.seconds else 0,
+            rest_s=work.rest_s,
+        )
+
+    def _bare(self, asked: Prescription, state: State) -> Draft:
+        inputs = inputs_of(self.candidate, self.plan.rules)
+        return _asked_draft(self.plan, self.athlete_id, asked, state, inputs)
+
+
+def inputs_of(candidate: Candidate, rules: Rules) -> dict[str, Any]:
+    """What a cell was worked out from, for reading: nothing is planned from it."""
+    current = candidate.current
+    return {
+        "formula": rules.formula,
+        "newcomer": candidate.newcomer,
+        "gate": [finding.code for finding in candidate.gate],
+        "sets": list(current.set_ids) if current else [],
+        "estimate_kg": current.max_kg if current else None,
+        "newest_on": current.newest_on.isoformat() if current else None,
+        "stale": current.stale if current else False,
+        "by_ratio": candidate.by_ratio,
+    }
+
+
+def draft_of_week(
+    plan: SlotPlan, athlete_id: int, week: PlannedWeek, inputs: Mapping[str, Any], origin: Origin = Origin.PLAN
+) -> Draft:
+    """The draft of a planned week: its load, or the word that the target is under the lightest there is."""
+    state = State.LOAD if week.load else State.UNDER_BAR
+    offers = [_offer(offer) for offer in week.offers]
+    draft = _asked_draft(plan, athlete_id, week.prescription, state, {**inputs, "offers": offers})
+    draft = replace(
+        draft,
+        origin=origin,
+        target_kg=week.target_kg,
+        planning_max_kg=week.planning_max_kg,
+        estimate_kg=week.cap.estimate_kg,
+        cap_kg=week.cap.most_kg,
+        working=week.working,
+    )
+    return replace(draft.loaded(week.load), over_cap=week.breaks_cap)
+
+
+def _offer(offer: Offer) -> dict[str, str]:
+    load = offer.load
+    named = {"bar": load.rig.code, "name": load.rig.name, "load": load.total.text} if load else {}
+    return {"kind": offer.kind} | named
+
+
+def _asked_draft(
+    plan: SlotPlan, athlete_id: int, asked: Prescription, state: State, inputs: Mapping[str, Any]
+) -> Draft:
+    return Draft(
+        slot_id=plan.slot.id,
+        athlete_id=athlete_id,
+        week=asked.week,
+        kind=asked.kind,
+        wave=asked.wave,
+        sets=asked.sets,
+        reps=asked.reps,
+        reserve_reps=asked.reserve_reps,
+        low=asked.low,
+        high=asked.high,
+        hold_s=asked.hold_s,
+        rest_s=asked.rest_s,
+        state=state,
+        room_id=plan.elsewhere.get(asked.week),
+        inputs=inputs,
+    )

@@ -1,0 +1,98 @@
+"""An easy week out of turn: on red flags, or because the coach says so. Only that week changes."""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field, replace
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import Refused
+from backsquat.core.loads.rounding import eased_load, how_made
+from backsquat.core.progression.cell import LIFTED, Origin
+from backsquat.core.progression.parameters import Parameters, easy_sets
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.working import Fact, Step
+from backsquat.storage.models import Block, Cell, Change
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.cells import cell_load, movement_of, place_drafts
+from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from backsquat.work.policy import Act, require
+from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.sessions.blocks import block_of, session_day
+
+
+@dataclass
+class Easing:
+    """What a week still holds for an athlete: cells that can be made easy, and how many are already."""
+
+    open: list[Cell] = field(default_factory=list)
+    easy: int = 0
+
+
+def easings(session: Session, actor: Actor, block: Block, week: int) -> dict[int, Easing]:
+    """By athlete, what is still to come in a week of the block; a few queries for everybody."""
+    slots = {slot.id: slot for slot in block.slots}
+    logged = logged_cells(session, list(slots))
+    cells = session.scalars(
+        select(Cell)
+        .where(Cell.slot_id.in_(list(slots)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+        .order_by(Cell.id)
+    )
+    found: dict[int, Easing] = {}
+    for cell in cells:
+        if session_day(slots[cell.slot_id], week) < actor.today:
+            continue
+        easing = found.setdefault(cell.athlete_id, Easing())
+        if cell.kind is not Kind.WORK:
+            easing.easy += 1
+        elif (cell.slot_id, cell.athlete_id, week) not in logged:
+            easing.open.append(cell)
+    return found
+
+
+def ease_week(
+    session: Session, actor: Actor, block_id: int, athlete_ids: Collection[int], week: int, flags: Collection[str] = ()
+) -> tuple[Change, int]:
+    """Fewer sets and a lighter load in what is left of a week for these athletes, as a draft; one undo for all.
+
+    `flags` are the codes of the red flags that asked for it; none: the coach's own choice. The cells
+    become the coach's own, so that planning anew leaves them easy. Refused where nothing is left.
+    """
+    require(actor, Act.PLAN)
+    block = block_of(session, actor.squad_id, block_id)
+    slots = {slot.id: slot for slot in block.slots}
+    settings = athlete_settings(session, list(slots))
+    rooms, library = rooms_of(session, actor.squad_id), library_of(session, actor.squad_id)
+    drafts = []
+    for athlete_id, easing in easings(session, actor, block, week).items():
+        for cell in easing.open if athlete_id in athlete_ids else ():
+            slot = slots[cell.slot_id]
+            parameters = (settings.get((slot.id, athlete_id)) or setting_of(slot)).parameters
+            load = cell_load(rooms.of_cell(cell), movement_of(library, slot, cell), cell)
+            facts: Mapping[str, Fact] = {"flags": " ".join(flags), "sets": cell.sets}
+            eased = _easy_sets(cell, parameters)
+            step = Step("easy_week", facts, eased.sets)
+            if load is None:
+                drafts.append(replace(eased, working=eased.working.then(step)))
+                continue
+            share = parameters.easy_load_share
+            lighter, rounded = eased_load(load, share, rooms.of_cell(cell))
+            eased = replace(eased, target_kg=load.kg * share)
+            steps = (step, Step("easy_load", {"load_kg": load.kg, "share": share}, load.kg * share, "kg"))
+            drafts.append(replace(eased.loaded(lighter, *steps, rounded, how_made(lighter)), over_cap=False))
+    if not drafts:
+        raise Refused("no_easing")
+    replaced = place_drafts(session, actor, drafts).replaced
+    before = {"cells": replaced}
+    change = remember(session, actor, what="week_eased", subject="cells", subject_id=block.id, before=before)
+    return change, len(drafts)
+
+
+def _easy_sets(cell: Cell, parameters: Parameters) -> Draft:
+    """The cell with the easy week's sets: a share of them, never more than it was."""
+    sets = easy_sets(parameters) if not cell.movement else max(1, cell.sets - 1)
+    return replace(Draft.of(cell), kind=Kind.EASY, sets=min(cell.sets, sets), origin=Origin.COACH)

@@ -1,0 +1,143 @@
+"""The coach's own loads in the sheet: one cell or many at once, each a new cell, marked and undoable."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.loads.achievable import Load, loads_on
+from backsquat.core.loads.mass import exact_mass
+from backsquat.core.loads.rigs import rig_named
+from backsquat.core.loads.room import Room
+from backsquat.core.loads.rounding import how_made
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.cell import Origin, State
+from backsquat.core.readiness.verdict import Readiness
+from backsquat.core.rules import Rules
+from backsquat.core.working import Step
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, User
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.cells import movement_of, place_drafts
+from backsquat.work.plan.drafts import Draft
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.readiness.refuse import refuse
+from backsquat.work.rooms.rooms import Rooms, rooms_of
+from backsquat.work.sessions.blocks import block_of, cell_of, session_day
+
+EDITABLE = (State.LOAD, State.UNDER_BAR, State.WORK)
+EDITS_MOST = 1_500  # 60 athletes × 25 weeks
+
+
+def edit_cell(
+    session: Session, actor: Actor, cell_id: int, amount: Decimal, rig_code: str, rules: Rules
+) -> tuple[Cell, Change]:
+    """Put the coach's own load in a cell; marked where it is over the cap."""
+    _cell, _slot, block = cell_of(session, actor.squad_id, cell_id)
+    new_ids, change = edit_cells(session, actor, block.id, {cell_id: amount}, rules, rig_code)
+    return session.get_one(Cell, new_ids[0]), change
+
+
+def edit_cells(
+    session: Session, actor: Actor, block_id: int, amounts: Mapping[int, Decimal], rules: Rules, rig_code: str = ""
+) -> tuple[list[int], Change]:
+    """Put loads in many cells of a block in one change: all of them, or none and the reason.
+
+    Whoever may not lift gets none, the past and what is lifted stays, and only loads this room has
+    are taken. Returns the new ids in the order of `amounts`.
+    """
+    require(actor, Act.PLAN)
+    if not amounts or len(amounts) > EDITS_MOST:
+        raise ImpossibleInput(Problem("load", "too_many_edits", {"most": EDITS_MOST}))
+    edits = Edits.of(session, actor, block_of(session, actor.squad_id, block_id), list(amounts), rules)
+    drafts = [edits.draft(cell_id, amount, rig_code) for cell_id, amount in amounts.items()]
+    placed = place_drafts(session, actor, drafts)
+    what = "cell_edited" if len(drafts) == 1 else "cells_edited"
+    before = {"cells": list(amounts)}
+    change = remember(session, actor, what=what, subject="cells", subject_id=block_id, before=before)
+    return placed.ids, change
+
+
+@dataclass(frozen=True)
+class Edits:
+    """What must be known to judge an edit, read once for all of them."""
+
+    actor: Actor
+    coach: str
+    cells: Mapping[int, Cell]
+    slots: Mapping[int, BlockSlot]
+    ready: Mapping[int, Readiness]
+    logged: set[tuple[int, int, int]]
+    library: Library
+    rooms: Rooms
+
+    @classmethod
+    def of(cls, session: Session, actor: Actor, block: Block, cell_ids: list[int], rules: Rules) -> "Edits":
+        slots = {slot.id: slot for slot in block.slots}
+        found = session.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.slot_id.in_(list(slots))))
+        cells = {cell.id: cell for cell in found}
+        if len(cells) != len(cell_ids):
+            raise NotThere("cell")
+        ids = {cell.athlete_id for cell in cells.values()}
+        athletes = list(session.scalars(select(Athlete).where(Athlete.id.in_(ids))))
+        return cls(
+            actor=actor,
+            coach=session.get_one(User, actor.user_id).name,
+            cells=cells,
+            slots=slots,
+            ready=readiness_of(session, actor.squad_id, athletes, actor.today, rules),
+            logged=logged_cells(session, list(slots)),
+            library=library_of(session, actor.squad_id),
+            rooms=rooms_of(session, actor.squad_id),
+        )
+
+    def draft(self, cell_id: int, amount: Decimal, rig_code: str) -> Draft:
+        """The draft with the coach's load; the reason where it cannot be."""
+        cell = self.cells[cell_id]
+        slot, ready = self.slots[cell.slot_id], self.ready[cell.athlete_id]
+        movement, day = movement_of(self.library, slot, cell), session_day(slot, cell.week)
+        if not cell.current:
+            raise Refused("not_live")
+        if cell.state not in EDITABLE:
+            raise Refused("no_load", name=ready.person.name)
+        refuse(ready, movement, day)
+        if day < self.actor.today or (slot.id, cell.athlete_id, cell.week) in self.logged:
+            raise Refused("past")
+        load = _wanted_load(self.rooms.on(cell.athlete_id, day), movement, rig_code or cell.bar, amount)
+        most_kg = ready.judge(movement, day).most_kg
+        if most_kg is not None and load.kg > most_kg + 1e-9:
+            raise ImpossibleInput(Problem("load", "over_limit", {"most": most_kg}))
+        return replace(self._own(cell, load), room_id=self.rooms.id_on(cell.athlete_id, day))
+
+    def _own(self, cell: Cell, load: Load) -> Draft:
+        was = "" if cell.load_amount is None else f"{cell.load_amount.normalize():f}"
+        facts = {"coach": self.coach, "was": was}
+        changed = Step("coach_load", facts, load.total.text, load.total.unit)
+        draft = replace(Draft.of(cell), state=State.LOAD, origin=Origin.COACH, held=False, target_kg=load.kg)
+        return draft.loaded(load, changed, how_made(load))
+
+
+def _wanted_load(room: Room, movement: Movement, rig_code: str, amount: Decimal) -> Load:
+    """The load of exactly this amount; ImpossibleInput names the two beside it where there is none."""
+    rig = rig_named(movement, room, rig_code)
+    if rig is None:
+        raise Refused("no_rig", movement=movement.name)
+    loads = loads_on(room, rig)
+    wanted = exact_mass("load", amount, room.unit).grains
+    load = loads.nearest(wanted)
+    if wanted < loads.empty.total.grains:
+        mass = f"{loads.empty.total.text} {room.unit}"
+        raise ImpossibleInput(Problem("load", "under_bar", {"bar": rig.name, "mass": mass}))
+    if load.total.grains != wanted:
+        below = loads.at_most(wanted) or loads.empty
+        above = loads.next_above(wanted) or loads.loads[-1]
+        facts = {"load": f"{amount.normalize():f}", "below": below.total.text, "above": above.total.text}
+        raise ImpossibleInput(Problem("load", "not_loadable", facts))
+    return load

@@ -1,0 +1,97 @@
+"""One cell opened: the load, how it came about, what stands in its way, and what it was before."""
+
+import datetime as dt
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, aliased
+
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.cell import Origin, State
+from backsquat.core.readiness.verdict import Obstacle, Reason
+from backsquat.core.rules import Rules
+from backsquat.core.working import Working
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, User
+from backsquat.work.library.movements import library_of
+from backsquat.work.plan.cells import movement_of, rest_of
+from backsquat.work.plan.rows import written
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.sessions.blocks import session_day
+
+
+@dataclass(frozen=True)
+class Earlier:
+    """An earlier number of the same slot, athlete and week."""
+
+    load: str  # empty: none
+    origin: Origin
+    by: str
+    at: dt.datetime
+
+
+@dataclass(frozen=True)
+class Panel:
+    """What the panel beside the sheet shows of one cell."""
+
+    cell: Cell
+    slot: BlockSlot
+    block: Block
+    athlete: Athlete
+    movement: Movement
+    day: dt.date
+    working: Working
+    history: list[Earlier]
+    obstacle: Obstacle | None  # the gravest thing in the way of what is still to come
+    rest_s: int
+    may_edit: bool
+
+
+def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rules: Rules) -> Panel | None:
+    """The panel of a current cell, or None where there is no such cell in this squad."""
+    row = session.execute(
+        select(Cell, BlockSlot, Block, Athlete)
+        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+        .join(Block, BlockSlot.block_id == Block.id)
+        .join(Athlete, Cell.athlete_id == Athlete.id)
+        .where(Cell.id == cell_id, Block.squad_id == squad_id)
+    ).first()
+    if row is None:
+        return None
+    cell, slot, block, athlete = row
+    movement, day = movement_of(library_of(session, squad_id), slot, cell), session_day(slot, cell.week)
+    ready = readiness_one(session, athlete, today, rules)
+    # What was lifted stays to be read, whatever stands in the way now.
+    verdict = ready.judge(movement, day, cell.load_kg)
+    if slot.ladder and not cell.movement:  # nobody is asked to do a ladder's last rung
+        verdict = verdict.but(Reason.GATED)
+    obstacle = verdict.first if day >= today else None
+    logged = session.scalar(select(func.count()).where(SetEntry.cell_id == cell.id, SetEntry.standing))
+    open_to_edits = cell.current and day >= today and not logged and cell.state is not State.RUNG
+    return Panel(
+        cell=cell,
+        slot=slot,
+        block=block,
+        athlete=athlete,
+        movement=movement,
+        day=day,
+        working=Working.from_plain(cell.working),
+        history=_history(session, cell),
+        obstacle=obstacle,
+        rest_s=rest_of(cell, slot),
+        may_edit=open_to_edits and obstacle is None,
+    )
+
+
+def _history(session: Session, cell: Cell) -> list[Earlier]:
+    """Earlier numbers of the same slot, athlete and week, newest first."""
+    author = aliased(User)
+    rows = session.execute(
+        select(Cell.load_amount, Cell.origin, author.name, Cell.at)
+        .join(author, Cell.by_id == author.id)
+        .where(
+            Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week, Cell.id < cell.id
+        )
+        .order_by(Cell.id.desc())
+        .limit(5)
+    )
+    return [Earlier(written(amount), origin, name, at) for amount, origin, name, at in rows]

@@ -1,0 +1,149 @@
+"""Planning anew: what it would change, and doing it as a draft."""
+
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.cell import Origin, State
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Block, BlockSlot, Cell, PlanVersion
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.cells import make_live, place_drafts
+from backsquat.work.plan.drafts import Draft, planned_drafts
+from backsquat.work.plan.school_settings import athlete_settings
+from backsquat.work.plan.slot_plan import known_candidates, slot_plan
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.sessions.blocks import block_of, coming_blocks, session_day
+from backsquat.work.squad.athletes import squad_athletes
+
+
+@dataclass(frozen=True)
+class Replanned:
+    """One cell as it stands and as it would be planned now."""
+
+    slot: BlockSlot
+    before: Cell | None
+    draft: Draft
+
+
+@dataclass(frozen=True)
+class ReplanScope:
+    """What is planned anew: which athletes, slots, weeks; all where nothing is said."""
+
+    athlete_ids: Collection[int] | None = None
+    slot_ids: Collection[int] | None = None
+    from_week: int = 0
+    only_refused: bool = False  # only rows that had no load
+    touched: Callable[[Movement], bool] | None = None  # only slots of these movements
+    keep_own: bool = True  # the coach's own loads stay
+
+    def holds(self, slot: BlockSlot, library: Library) -> bool:
+        """Whether a slot is among those planned anew."""
+        named = self.slot_ids is None or slot.id in self.slot_ids
+        return named and (self.touched is None or self.touched(library.get(slot.movement)))
+
+
+EVERYTHING = ReplanScope()
+REFUSED = frozenset(State) - {State.LOAD, State.UNDER_BAR}
+
+
+def replanned(
+    session: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope = EVERYTHING
+) -> list[Replanned]:
+    """What planning anew from today's records would change. What is past, logged or the coach's own stays."""
+    library = library_of(session, actor.squad_id)
+    slots = [slot for slot in block.slots if scope.holds(slot, library)]
+    logged = logged_cells(session, [slot.id for slot in slots])
+    settings = athlete_settings(session, [slot.id for slot in slots])
+    everybody = squad_athletes(session, actor.squad_id)
+    athletes = [a for a in everybody if scope.athlete_ids is None or a.id in scope.athlete_ids]
+    ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
+    found = []
+    for slot in slots:
+        standing = _standing(session, slot)
+        weeks = [w for w in range(scope.from_week, block.weeks) if session_day(slot, w) >= actor.today]
+        here = [a for a in athletes if not scope.only_refused or _without_load(standing, a.id, weeks)]
+        plan = slot_plan(session, block, slot, rules, settings)
+        known = known_candidates(session, {athlete.id: ready[athlete.id] for athlete in here}, plan)
+        for draft in planned_drafts(plan, here, known, weeks):
+            before = standing.get((draft.athlete_id, draft.week))
+            is_logged = (slot.id, draft.athlete_id, draft.week) in logged
+            if not is_logged and _replaces(before, draft, scope.keep_own):
+                found.append(Replanned(slot, before, draft))
+    return found
+
+
+def _standing(session: Session, slot: BlockSlot) -> dict[tuple[int, int], Cell]:
+    cells = session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
+    return {(cell.athlete_id, cell.week): cell for cell in cells}
+
+
+def _replaces(before: Cell | None, draft: Draft, keep_own: bool) -> bool:
+    """Whether a draft takes the cell's stead: it says something else, and the coach has not put it there."""
+    if before is None:
+        return True
+    if before.origin is Origin.COACH and keep_own:
+        return False
+    return draft.differs_from(before)
+
+
+def _without_load(standing: Mapping[tuple[int, int], Cell], athlete_id: int, weeks: Sequence[int]) -> bool:
+    cells = [standing.get((athlete_id, week)) for week in weeks]
+    return any(cell is None or cell.state in REFUSED for cell in cells)
+
+
+def replan(session: Session, actor: Actor, block_id: int, rules: Rules, scope: ReplanScope = EVERYTHING) -> int:
+    """Plan the weeks to come anew as a draft, on the coach's word; returns how many cells changed."""
+    require(actor, Act.PLAN)
+    return _replan(session, actor, block_of(session, actor.squad_id, block_id), rules, scope)
+
+
+def _replan(session: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope) -> int:
+    drafts = [change.draft for change in replanned(session, actor, block, rules, scope)]
+    replaced = place_drafts(session, actor, drafts).replaced
+    if replaced:
+        before = {"cells": replaced}
+        remember(session, actor, what="replanned", subject="cells", subject_id=block.id, before=before)
+    return len(drafts)
+
+
+def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> None:
+    """After a test, a clearance or a passed gate: give the athlete's empty rows their loads, as drafts."""
+    _replan_coming(session, actor, rules, ReplanScope([athlete_id], only_refused=True))
+
+
+def replan_athlete(
+    session: Session, actor: Actor, athlete_id: int, rules: Rules, touched: Callable[[Movement], bool] | None = None
+) -> None:
+    """A limit or a return has changed what the athlete may do: the weeks to come follow, as drafts."""
+    _replan_coming(session, actor, rules, ReplanScope([athlete_id], touched=touched))
+
+
+def _replan_coming(session: Session, actor: Actor, rules: Rules, scope: ReplanScope) -> None:
+    for block in coming_blocks(session, actor):
+        _replan(session, actor, block, rules, scope)
+
+
+def publish_of_athlete(session: Session, actor: Actor, athlete_id: int, why: str) -> None:
+    """Let the floor see an athlete's new rung work at once, in blocks that are published."""
+    rows = session.execute(
+        select(Cell.id, BlockSlot.block_id)
+        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+        .where(
+            Cell.athlete_id == athlete_id,
+            Cell.current,
+            ~Cell.live,
+            Cell.state == State.RUNG,
+            select(PlanVersion.id).where(PlanVersion.block_id == BlockSlot.block_id).exists(),
+        )
+    ).all()
+    for block_id in sorted({block_id for _, block_id in rows}):
+        make_live(session, actor, block_id, [cell_id for cell_id, block in rows if block == block_id], why)

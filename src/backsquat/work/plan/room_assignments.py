@@ -1,0 +1,229 @@
+"""Who trains in another room, and when: the loads to come follow, as drafts."""
+
+import datetime as dt
+from collections import defaultdict
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.loads.ceilings import Ceiling, round_under
+from backsquat.core.loads.ceilings import Kind as CeilingKind
+from backsquat.core.loads.rigs import rig_named
+from backsquat.core.loads.rounding import Rounding, how_made
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.cell import State
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.readiness.verdict import Readiness, Verdict
+from backsquat.core.rules import Rules
+from backsquat.core.working import Step
+from backsquat.storage.models import Block, Cell, Change, RoomAssignment, RoomRow, Squad
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.cells import bring_back, movement_of, place_drafts
+from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.replan import ReplanScope, replanned
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.rooms.rooms import Rooms, forget_rooms, rooms_of
+from backsquat.work.sessions.blocks import coming_blocks, session_day
+from backsquat.work.squad.athletes import squad_athletes
+
+DAYS_MOST = 730
+
+
+@dataclass(frozen=True)
+class AssignmentFacts:
+    """`athlete_id` None: everybody; `last_on` None: until further notice; `weekday` None: every day."""
+
+    room_id: int
+    athlete_id: int | None
+    first_on: dt.date
+    last_on: dt.date | None = None
+    weekday: int | None = None
+
+
+def assign_room(session: Session, actor: Actor, facts: AssignmentFacts, rules: Rules) -> tuple[Change, int]:
+    """Somebody, or the squad, trains elsewhere from a day on. Returns the change and how many cells follow."""
+    require(actor, Act.DESCRIBE_ROOM)
+    _check(session, actor, facts)
+    row = RoomAssignment(
+        squad_id=actor.squad_id,
+        room_id=facts.room_id,
+        athlete_id=facts.athlete_id,
+        first_on=facts.first_on,
+        last_on=facts.last_on,
+        weekday=facts.weekday,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(row)
+    session.flush()
+    before = {"ended": True, "last_on": _text(facts.last_on)}
+    return _followed(session, actor, row, before, "room_assigned", rules)
+
+
+def _check(session: Session, actor: Actor, facts: AssignmentFacts) -> None:
+    rooms = rooms_of(session, actor.squad_id)
+    if facts.room_id not in rooms.rows or rooms.rows[facts.room_id].removed:
+        raise NotThere("room")
+    known = {athlete.id for athlete in squad_athletes(session, actor.squad_id)}
+    if facts.athlete_id is not None and facts.athlete_id not in known:
+        raise NotThere("athlete")
+    found = []
+    if facts.first_on < actor.today:
+        found.append(Problem("first_on", "stay_past"))
+    if facts.last_on and not 0 <= (facts.last_on - facts.first_on).days <= DAYS_MOST:
+        found.append(Problem("last_on", "stay_order"))
+    if not rooms.rows[facts.room_id].bars:
+        found.append(Problem("room", "room_empty"))
+    if found:
+        raise ImpossibleInput(*found)
+
+
+def end_assignment(session: Session, actor: Actor, assignment_id: int, rules: Rules) -> tuple[Change, int]:
+    """Back where they would be otherwise, from today on; what was done elsewhere stays."""
+    require(actor, Act.DESCRIBE_ROOM)
+    row = _assignment(session, actor, assignment_id)
+    before = {"ended": row.ended, "last_on": _text(row.last_on)}
+    if row.first_on >= actor.today:
+        row.ended = True
+    else:
+        row.last_on = actor.today - dt.timedelta(days=1)
+    session.flush()
+    return _followed(session, actor, row, before, "assignment_ended", rules)
+
+
+def _assignment(session: Session, actor: Actor, assignment_id: int) -> RoomAssignment:
+    row = session.get(RoomAssignment, assignment_id)
+    if row is None or row.squad_id != actor.squad_id:
+        raise NotThere("assignment")
+    return row
+
+
+def _text(day: dt.date | None) -> str | None:
+    return day.isoformat() if day else None
+
+
+def _followed(
+    session: Session, actor: Actor, row: RoomAssignment, before: dict[str, Any], what: str, rules: Rules
+) -> tuple[Change, int]:
+    """Let the plans follow, and remember all of it as one change."""
+    replaced = follow_rooms(session, actor, rules)
+    kept = {"values": before, "cells": {str(block_id): ids for block_id, ids in replaced.items()}}
+    change = remember(session, actor, what=what, subject="assignments", subject_id=row.id, before=kept)
+    return change, sum(map(len, replaced.values()))
+
+
+@restores("assignments")
+def restore_assignment(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: who trains where as before, and the loads that were there."""
+    row, values = _assignment(session, actor, change.subject_id), change.before["values"]
+    row.ended = values["ended"]
+    row.last_on = dt.date.fromisoformat(values["last_on"]) if values["last_on"] else None
+    session.flush()
+    forget_rooms(session, actor.squad_id)
+    for block_id, cell_ids in change.before["cells"].items():
+        bring_back(session, actor, int(block_id), cell_ids)
+
+
+def follow_rooms(session: Session, actor: Actor, rules: Rules) -> dict[int, list[int]]:
+    """Give every cell to come the room its athlete trains in on that day; block → the cells replaced.
+
+    A load stays what was meant and becomes the nearest the new room has, the coach's own too; where
+    the new room cannot load or rig the movement, or could not before, the cell is planned anew.
+    """
+    forget_rooms(session, actor.squad_id)
+    found = {}
+    for block in coming_blocks(session, actor):
+        drafts = _Move(session, actor, block, rules).drafts()
+        replaced = place_drafts(session, actor, drafts).replaced
+        if replaced:
+            found[block.id] = replaced
+    return found
+
+
+class _Move:
+    """The cells of one block that follow their athletes into other rooms."""
+
+    def __init__(self, session: Session, actor: Actor, block: Block, rules: Rules) -> None:
+        self.session, self.actor, self.block, self.rules = session, actor, block, rules
+        self.slots = {slot.id: slot for slot in block.slots}
+        athletes = squad_athletes(session, actor.squad_id)
+        self.ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
+        self.rooms: Rooms = rooms_of(session, actor.squad_id)
+        self.library = library_of(session, actor.squad_id)
+
+    def drafts(self) -> list[Draft]:
+        """A draft for every cell whose athlete is in another room on its day than it was planned for."""
+        logged = logged_cells(self.session, list(self.slots))
+        moved: list[Draft] = []
+        anew: dict[int, set[tuple[int, int]]] = defaultdict(set)  # slot → (athlete, week)
+        cells = self.session.scalars(select(Cell).where(Cell.slot_id.in_(list(self.slots)), Cell.current))
+        for cell in cells:
+            day = session_day(self.slots[cell.slot_id], cell.week)
+            where = self.rooms.id_on(cell.athlete_id, day)
+            is_logged = (cell.slot_id, cell.athlete_id, cell.week) in logged
+            if day < self.actor.today or is_logged or cell.room_id == where:
+                continue
+            draft = self._moved(cell, self.ready.get(cell.athlete_id), day, where)
+            if draft:
+                moved.append(draft)
+            else:
+                anew[cell.slot_id].add((cell.athlete_id, cell.week))
+        return moved + self._planned_anew(anew)
+
+    def _planned_anew(self, wanted: dict[int, set[tuple[int, int]]]) -> list[Draft]:
+        athletes = {athlete_id for cells in wanted.values() for athlete_id, _ in cells}
+        if not athletes:
+            return []
+        scope = ReplanScope(athletes, list(wanted), keep_own=False)
+        changes = replanned(self.session, self.actor, self.block, self.rules, scope)
+        return [
+            change.draft for change in changes if (change.draft.athlete_id, change.draft.week) in wanted[change.slot.id]
+        ]
+
+    def _moved(self, cell: Cell, ready: Readiness | None, day: dt.date, where: int | None) -> Draft | None:
+        """The cell with the nearest load of the other room; None where it has to be planned anew."""
+        movement = movement_of(self.library, self.slots[cell.slot_id], cell)
+        if cell.state is not State.LOAD or ready is None or ready.lacking(movement, day):
+            return None
+        return self._in_room(cell, movement, ready.judge(movement, day), where)
+
+    def _in_room(self, cell: Cell, movement: Movement, verdict: Verdict, where: int | None) -> Draft | None:
+        room = self.rooms.room(where)
+        rig = rig_named(movement, room, cell.bar)
+        meant_kg = cell.target_kg if cell.target_kg is not None else cell.load_kg
+        if rig is None or meant_kg is None:
+            return None
+        down = cell.kind is Kind.EASY or self.block.in_season or cell.held
+        capped = () if cell.cap_kg is None else (Ceiling(CeilingKind.CAP, cell.cap_kg),)
+        rounding = Rounding.DOWN if down else Rounding.NEAREST
+        rounded = round_under(meant_kg, (*verdict.ceilings, *capped), room, rig, rounding)
+        if rounded is None:
+            return None
+        load = rounded.load
+        there = Step("room", {"room": room.name, "rig": load.rig.name})
+        draft = replace(Draft.of(cell), room_id=where, target_kg=meant_kg)
+        return draft.loaded(load, there, rounded.step, how_made(load))
+
+
+def take_away(session: Session, actor: Actor, room_id: int) -> Change:
+    """Take a room off the list. Refused for the squad's own, and while somebody is to train there."""
+    require(actor, Act.DESCRIBE_ROOM)
+    row = session.get(RoomRow, room_id)
+    if row is None or row.squad_id != actor.squad_id or row.removed:
+        raise NotThere("room")
+    if session.get_one(Squad, actor.squad_id).room_id == room_id:
+        raise Refused("own_room")
+    if rooms_of(session, actor.squad_id).in_use(room_id, actor.today):
+        raise Refused("room_in_use")
+    row.removed = True
+    session.flush()
+    forget_rooms(session, actor.squad_id)
+    before = {"removed": False}
+    return remember(session, actor, what="room_removed", subject="room", subject_id=row.id, before=before)

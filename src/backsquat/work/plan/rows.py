@@ -1,0 +1,309 @@
+"""One row of the sheet: the athlete's cells, or the code of what stands there instead."""
+
+import datetime as dt
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import StrEnum
+from functools import lru_cache, partial
+from typing import NamedTuple
+
+from backsquat.core.movements.movement import Movement
+from backsquat.core.progression.cell import Origin, StandIn, State
+from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.readiness.verdict import Obstacle, Person, Readiness, Reason
+from backsquat.storage.models import Cell
+
+NOTHING_THERE = frozenset({State.NEEDS_TEST, State.GATED, State.LOCKED, State.NO_RUNG, State.NO_ROOM})
+
+
+class RowState(StrEnum):
+    """What is to be said of a row, the gravest first; those in REFUSED stand in the stead of loads to come."""
+
+    PLAIN = ""
+    STOPPED = "stopped"
+    AWAY = "away"
+    GATED_ON_RUNG = "gated_on_rung"  # works on the own rung meanwhile
+    GATED = "gated"
+    NO_RUNG = "no_rung"
+    NOT_PLANNED = "not_planned"  # joined after the block was planned
+    NEEDS_TEST = "needs_test"
+    THROUGH_NEEDS_TEST = "through_needs_test"
+    THROUGH = "through"  # through the gate since this was planned
+    NOT_HERE = "not_here"
+    LIMIT_WEEKS = "limit_weeks"
+    LIMIT_REPLAN = "limit_replan"  # a limit set since: the plan is to follow
+
+
+REFUSED = frozenset(
+    {
+        RowState.STOPPED,
+        RowState.AWAY,
+        RowState.GATED,
+        RowState.NO_RUNG,
+        RowState.NOT_PLANNED,
+        RowState.NEEDS_TEST,
+        RowState.THROUGH,
+        RowState.NOT_HERE,
+    }
+)
+MENDS = {  # what the next step for a row is, counted above the sheet
+    RowState.STOPPED: "stopped",
+    RowState.AWAY: "away",
+    RowState.GATED_ON_RUNG: "gated",
+    RowState.GATED: "gated",
+    RowState.NO_RUNG: "gated",
+    RowState.NOT_PLANNED: "needs_plan",
+    RowState.THROUGH: "needs_plan",
+    RowState.NEEDS_TEST: "needs_test",
+    RowState.THROUGH_NEEDS_TEST: "needs_test",
+}
+
+
+class SheetCell(NamedTuple):
+    """One cell of the sheet; a tuple, since a sheet makes hundreds."""
+
+    id: int
+    week: int
+    state: State
+    load: str  # the amount as it is written
+    unit: str
+    kg: float | None
+    change_kg: float | None  # against the working week before
+    easy: bool
+    origin: Origin
+    over_cap: bool
+    held: bool
+    sets: int
+    sets_done: int
+    draft: bool
+    bar: str
+    reps: int = 0
+    hold_s: int = 0
+    other: Movement | None = None  # done in the stead of the slot's
+    why: StandIn = StandIn.NOT
+    own_sets: int = 0  # where they differ from the head of the week, under a school of one's own
+    own_reps: int = 0  # where they differ from the head of the week
+    shade: int = 0  # load as a share of the planning max, in steps of five hundredths from 60 % on; 0: none
+
+
+# A cell without a number: before the athlete's test, or before they joined.
+EMPTY = SheetCell(0, 0, State.LOCKED, "", "", None, None, False, Origin.PLAN, False, False, 0, 0, False, "")
+
+
+@dataclass(frozen=True)
+class SheetRow:
+    """An athlete's row; `obstacle` is what the state is about, where the verdict named one."""
+
+    athlete: Person
+    max_kg: float | None
+    state: RowState
+    obstacle: Obstacle | None
+    cells: tuple[SheetCell, ...]
+    school: str = ""  # name of the athlete's own, where it is not the slot's
+
+    @property
+    def refused(self) -> bool:
+        """Whether words stand in the stead of loads to come."""
+        return self.state in REFUSED
+
+    @property
+    def mend(self) -> str:
+        """Code of the next step for this row; empty where there is none."""
+        return MENDS.get(self.state, "")
+
+
+class PlacedCell(NamedTuple):
+    """What a sheet reads of a cell, in the order of COLUMNS; plain tuples are read faster than rows."""
+
+    id: int
+    athlete_id: int
+    week: int
+    state: State
+    load_amount: Decimal | None
+    load_unit: str
+    load_kg: float | None
+    origin: Origin
+    over_cap: bool
+    held: bool
+    live: bool
+    planning_max_kg: float | None
+    bar: str
+    movement: str
+    sets: int
+    reps: int
+    kind: Kind
+    hold_s: int
+
+
+COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
+
+
+@dataclass(frozen=True)
+class RowOf:
+    """What all rows of a slot share: what the head of the sheet says of each week, and the session's days."""
+
+    movement: Movement
+    ladder: str
+    outline: Sequence[Prescription]
+    days: Sequence[dt.date]
+    this_week: int
+
+    def row(
+        self,
+        ready: Readiness,
+        cells: Mapping[int, PlacedCell],
+        done: Mapping[tuple[int, int], int],
+        own: tuple[str, Sequence[Prescription]] | None = None,
+    ) -> SheetRow:
+        """The row of one athlete; whoever is stopped, gated or limited is shown no load to come that is not theirs.
+
+        `cells` by week, `done` the sets logged by (athlete, week), `own` the athlete's own school with
+        what it lays out.
+        """
+        state, obstacle = self._state(ready, cells)
+        allowed = {
+            asked.week: day < ready.today or self._within_limits(ready, cells.get(asked.week), day)
+            for asked, day in zip(self.outline, self.days, strict=True)
+        }
+        shown = [_with_number(cells.get(p.week)) if allowed[p.week] else None for p in self.outline]
+        if state in REFUSED:
+            shown = [c if c and c.week < self.this_week and (c.load_kg or c.movement) else None for c in shown]
+            while shown and shown[-1] is None:  # the words take these weeks
+                shown.pop()
+        elif not all(allowed.values()) and state is RowState.PLAIN:
+            state = RowState.LIMIT_REPLAN
+        built = self._cells(ready, shown, done, own[1] if own else None)
+        now = cells.get(self.this_week)
+        max_kg = now.planning_max_kg if now and state not in REFUSED else None
+        return SheetRow(ready.person, max_kg, state, obstacle, built, own[0] if own else "")
+
+    def _state(self, ready: Readiness, cells: Mapping[int, PlacedCell]) -> tuple[RowState, Obstacle | None]:
+        coming = {cell.state for cell in cells.values() if cell.week >= self.this_week}
+        if self.ladder:
+            return self._rung_state(ready, cells, coming)
+        verdict = ready.judge(self.movement).but(Reason.BARRED)
+        first = verdict.first
+        if first and first.reason is Reason.STOPPED:
+            return RowState.STOPPED, first
+        if first and first.reason is Reason.AWAY:
+            return RowState.AWAY, first
+        if first and first.reason is Reason.GATED:
+            on_rung = coming == {State.RUNG}
+            return RowState.GATED_ON_RUNG if on_rung else RowState.GATED, first
+        return self._planned_state(ready, cells, coming), None
+
+    def _planned_state(self, ready: Readiness, cells: Mapping[int, PlacedCell], coming: set[State]) -> RowState:
+        by_rung = State.RUNG in coming and not ready.limits and not ready.lacking(self.movement)
+        states = (
+            (RowState.NOT_PLANNED, not cells),
+            (RowState.NEEDS_TEST, State.NEEDS_TEST in coming),
+            (RowState.THROUGH_NEEDS_TEST, by_rung),
+            (RowState.THROUGH, State.GATED in coming),
+            (RowState.NOT_HERE, State.NO_ROOM in coming),
+            (RowState.LIMIT_WEEKS, State.LOCKED in coming),
+        )
+        return next((state for state, holds in states if holds), RowState.PLAIN)
+
+    def _rung_state(
+        self, ready: Readiness, cells: Mapping[int, PlacedCell], coming: set[State]
+    ) -> tuple[RowState, Obstacle | None]:
+        """For a slot of own rungs: no gate, only a rung on the ladder is needed."""
+        if ready.absent:
+            return RowState.AWAY, Obstacle(Reason.AWAY, absence=ready.absent)
+        if not cells:
+            return RowState.NOT_PLANNED, None
+        return (RowState.NO_RUNG if coming == {State.NO_RUNG} else RowState.PLAIN), None
+
+    def _within_limits(self, ready: Readiness, cell: PlacedCell | None, day: dt.date) -> bool:
+        if not ready.limits or cell is None or cell.state is not State.LOAD:
+            return True
+        return not ready.judge(self.movement, day, cell.load_kg).has(Reason.BARRED, Reason.OVER_LIMIT)
+
+    def _why(self, ready: Readiness, day: dt.date) -> StandIn:
+        """Why another movement is done in a row's stead on a day."""
+        if self.ladder:
+            return StandIn.RUNG
+        if ready.gate(self.movement):
+            return StandIn.GATE
+        return StandIn.ROOM if ready.lacking(self.movement, day) else StandIn.LIMIT
+
+    def _cells(
+        self,
+        ready: Readiness,
+        shown: Sequence[PlacedCell | None],
+        done: Mapping[tuple[int, int], int],
+        own: Sequence[Prescription] | None,
+    ) -> tuple[SheetCell, ...]:
+        waves = {asked.week for asked in own or self.outline if asked.first_of_wave}
+        why = partial(self._why, ready)
+        built, before = [], None
+        for asked, day, cell in zip(self.outline, self.days, shown, strict=False):
+            if cell is None:
+                before = None
+                built.append(EMPTY._replace(week=asked.week))
+                continue
+            change_kg = None
+            if cell.load_kg is not None and cell.kind is not Kind.EASY:
+                if before is not None and asked.week not in waves:
+                    change_kg = cell.load_kg - before
+                before = cell.load_kg
+            other = ready.library.movements.get(cell.movement) if cell.movement else None
+            sets_done = done.get((ready.person.id, cell.week), 0)
+            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, why, day))
+        return tuple(built)
+
+
+def _sheet_cell(
+    cell: PlacedCell,
+    head: Prescription,
+    change_kg: float | None,
+    sets_done: int,
+    has_own: bool,
+    other: Movement | None,
+    why: Callable[[dt.date], StandIn],
+    day: dt.date,
+) -> SheetCell:
+    differs = (cell.sets, cell.reps) != (head.sets, head.reps)
+    return SheetCell(
+        cell.id,
+        cell.week,
+        cell.state,
+        written(cell.load_amount),
+        cell.load_unit,
+        cell.load_kg,
+        change_kg,
+        cell.kind is Kind.EASY,
+        cell.origin,
+        cell.over_cap,
+        cell.held,
+        cell.sets,
+        sets_done,
+        not cell.live,
+        cell.bar,
+        cell.reps,
+        cell.hold_s,
+        other,
+        why(day) if other else StandIn.NOT,
+        cell.sets if has_own and differs else 0,
+        cell.reps if (has_own and differs) or cell.reps != head.reps else 0,
+        _shade(cell.load_kg, cell.planning_max_kg),
+    )
+
+
+def _shade(load_kg: float | None, max_kg: float | None) -> int:
+    """60 % → 1, 65 % → 2 … 90 % and more → 7; under 60 % nothing."""
+    if not load_kg or not max_kg or max_kg <= 0:
+        return 0
+    return min(7, max(0, int((load_kg / max_kg - 0.55) / 0.05 + 1e-9)))
+
+
+def _with_number(cell: PlacedCell | None) -> PlacedCell | None:
+    """The cell, if it holds a load, a rung's work, or the word that its target is under the bar."""
+    return None if cell is None or cell.state in NOTHING_THERE else cell
+
+
+@lru_cache(maxsize=2048)
+def written(amount: Decimal | None) -> str:
+    """An amount as it is written on a plate; empty for none."""
+    return "" if amount is None else f"{amount.normalize():f}"

@@ -1,0 +1,102 @@
+"""Who follows which school in a slot: the slot's own, or another one given to single athletes."""
+
+import json
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property, lru_cache
+from typing import Any
+
+from sqlalchemy import bindparam, func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.progression.parameters import Parameters
+from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.school import School
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.storage.models import AthleteSchool, BlockSlot
+from backsquat.work.actor import Actor
+
+
+@dataclass(frozen=True)
+class SchoolSetting:
+    """A school with the parameters a coach gave it, and the week of the block in which it starts."""
+
+    code: str
+    given: Mapping[str, Any] = field(default_factory=dict)
+    from_week: int = 0
+
+    @property
+    def school(self) -> School[Any]:
+        return SCHOOLS[self.code]
+
+    @cached_property
+    def parameters(self) -> Parameters:
+        found: Parameters = self.school.read(self.given)
+        return found
+
+    def outline(self, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+        """What the school lays out, week by week of the block.
+
+        A setting begun later starts its school in its own first week; the weeks before stand for
+        nothing but their week.
+        """
+        first = min(self.from_week or 0, weeks - 1)
+        return _laid_out(self.code, json.dumps(dict(self.given), sort_keys=True), first, weeks, hinge)
+
+
+@lru_cache(maxsize=512)
+def _laid_out(code: str, given: str, first: int, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    """Every page's rail and every sheet ask for the same few outlines."""
+    school = SCHOOLS[code]
+    outline = school.outline(school.read(json.loads(given)), weeks - first, hinge)
+    before = tuple(replace(outline[0], week=week) for week in range(first))
+    return before + tuple(replace(p, week=p.week + first) for p in outline)
+
+
+def setting_of(slot: BlockSlot) -> SchoolSetting:
+    """What everybody follows who was given nothing else."""
+    return SchoolSetting(slot.school, slot.parameters, slot.from_week)
+
+
+_NEWEST = select(AthleteSchool).where(  # made once: every plan of a slot asks for it
+    AthleteSchool.id.in_(
+        select(func.max(AthleteSchool.id))
+        .where(AthleteSchool.slot_id.in_(bindparam("slots", expanding=True)))
+        .group_by(AthleteSchool.slot_id, AthleteSchool.athlete_id)
+    )
+)
+AthleteSettings = dict[tuple[int, int], SchoolSetting]
+
+
+def athlete_settings(session: Session, slot_ids: Collection[int]) -> AthleteSettings:
+    """(slot, athlete) → the athlete's own setting, of those who have one."""
+    return {
+        (row.slot_id, row.athlete_id): SchoolSetting(row.school, row.parameters, row.from_week)
+        for row in _newest(session, slot_ids)
+        if row.school
+    }
+
+
+def _newest(session: Session, slot_ids: Collection[int]) -> Sequence[AthleteSchool]:
+    return session.scalars(_NEWEST, {"slots": list(slot_ids)}).all()
+
+
+def put_setting(session: Session, actor: Actor, slot_id: int, athlete_id: int, setting: SchoolSetting | None) -> None:
+    """Give an athlete a setting of their own, or the slot's again. Rows are only added."""
+    session.add(
+        AthleteSchool(
+            slot_id=slot_id,
+            athlete_id=athlete_id,
+            school=setting.code if setting else "",
+            parameters=dict(setting.given) if setting else {},
+            from_week=setting.from_week if setting else 0,
+            by_id=actor.user_id,
+            at=actor.now,
+        )
+    )
+    session.flush()
+
+
+def as_plain(setting: SchoolSetting | None) -> list[Any] | None:
+    """A setting as the journal keeps it."""
+    return [setting.code, dict(setting.given), setting.from_week] if setting else None

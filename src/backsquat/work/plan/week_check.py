@@ -1,0 +1,93 @@
+"""The week check of a block: each athlete's week judged, gathered for the squad."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.findings import Finding, Severity
+from backsquat.core.movements.library import Library
+from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, count_week
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
+from backsquat.work.library.movements import library_of
+from backsquat.work.plan.cells import movement_of
+from backsquat.work.squad.athletes import squad_athletes
+
+
+@dataclass(frozen=True)
+class AthleteWeek:
+    """One athlete's week with what it asks for and what is to be said of it."""
+
+    athlete: Athlete
+    items: list[Item]
+    numbers: WeekNumbers
+    findings: list[Finding]
+
+
+@dataclass(frozen=True)
+class Gathered:
+    """One finding for the squad: who it concerns, said with the facts of the first of them."""
+
+    finding: Finding
+    athletes: list[Athlete]
+    of: int  # athletes with anything in that week
+
+
+def audit_block_week(
+    session: Session, squad_id: int, block: Block, week: int, rules: Rules, *, done: bool = False
+) -> list[AthleteWeek]:
+    """Every athlete's week as planned, or as logged; a fixed number of queries."""
+    library = library_of(session, squad_id)
+    slots = {slot.id: slot for slot in block.slots}
+    cells = session.scalars(
+        select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+    ).all()
+    counts: dict[int, tuple[int, float | None]] = {}
+    if done:
+        rows = session.execute(
+            select(SetEntry.cell_id, func.count(), func.avg(SetEntry.reserve_reps))
+            .where(SetEntry.cell_id.in_([cell.id for cell in cells]), SetEntry.standing)
+            .group_by(SetEntry.cell_id)
+        )
+        counts = {cell_id: (sets, left) for cell_id, sets, left in rows if cell_id}
+    items: dict[int, list[Item]] = defaultdict(list)
+    for cell in cells:
+        if done and cell.id not in counts:
+            continue
+        items[cell.athlete_id].append(_item(library, slots[cell.slot_id], cell, counts.get(cell.id)))
+    return [
+        AthleteWeek(athlete, mine, count_week(mine, rules), audit_week(mine, rules))
+        for athlete in squad_athletes(session, squad_id)
+        if (mine := items.get(athlete.id))
+    ]
+
+
+def _item(library: Library, slot: BlockSlot, cell: Cell, done: tuple[int, float | None] | None) -> Item:
+    relative = cell.load_kg / cell.planning_max_kg if cell.load_kg and cell.planning_max_kg else None
+    left = cell.reserve_reps if done is None or done[1] is None else round(done[1])
+    sets = cell.sets if done is None else done[0]
+    movement = movement_of(library, slot, cell)
+    return Item(movement, slot.weekday, sets, left, relative, cell.kind is Kind.EASY, slot.id)
+
+
+def gathered(weeks: Sequence[AthleteWeek]) -> list[Gathered]:
+    """The findings of the squad, those of most athletes first."""
+    found: dict[tuple[str, str], list[tuple[Finding, Athlete]]] = defaultdict(list)
+    for one in weeks:
+        for finding in one.findings:
+            found[finding.code, finding.about].append((finding, one.athlete))
+    groups = [
+        Gathered(max((f for f, _ in group), key=_size), [athlete for _, athlete in group], len(weeks))
+        for group in found.values()
+    ]
+    grave = {Severity.STOP: 0, Severity.WATCH: 1, Severity.NOTE: 2}
+    return sorted(groups, key=lambda group: (grave[group.finding.severity], -len(group.athletes)))
+
+
+def _size(finding: Finding) -> float:
+    return float(finding.facts.get("cost", finding.facts.get("sets", 0)))

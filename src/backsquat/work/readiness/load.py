@@ -1,0 +1,208 @@
+"""What each athlete may do: read for any number of athletes in a fixed number of queries.
+
+The rules that judge it are `core/readiness/verdict.py`; here rows become what they look at.
+"""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from functools import partial
+
+from sqlalchemy import BindParameter, bindparam, func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import BARS, Gate
+from backsquat.core.readiness.absence import EasedWeek, Why
+from backsquat.core.readiness.gate import Override
+from backsquat.core.readiness.limits import Limit as CoreLimit
+from backsquat.core.readiness.limits import LimitKind, Scope
+from backsquat.core.readiness.road import road_movements
+from backsquat.core.readiness.verdict import Absence as CoreAbsence
+from backsquat.core.readiness.verdict import Person, Readiness, Reason, RungHeld
+from backsquat.core.readiness.verdict import Stop as CoreStop
+from backsquat.core.rules import Rules
+from backsquat.storage.database import day_of
+from backsquat.storage.models import Absence, Athlete, GateOverride, Limit, RungMove, SetEntry, Stop, User
+from backsquat.work.library.movements import library_of
+from backsquat.work.readiness.screens import newest_results
+from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.squad.athletes import body_masses, rules_for
+
+# Statements are made once: they are asked at every door, and making one takes longer than running it.
+_IDS: BindParameter[int] = bindparam("ids", expanding=True)
+_DAY: BindParameter[dt.date] = bindparam("day")
+_STOPS = select(Stop).where(Stop.athlete_id.in_(_IDS), ~Stop.withdrawn, Stop.cleared_on.is_(None)).order_by(Stop.id)
+_LIMITS = select(Limit).where(Limit.athlete_id.in_(_IDS), ~Limit.ended).order_by(Limit.id)
+_ABSENCES = (
+    select(Absence)
+    .where(Absence.athlete_id.in_(_IDS), ~Absence.withdrawn)
+    .order_by(Absence.first_on.desc(), Absence.id.desc())
+)
+_RUNGS = select(RungMove).where(
+    RungMove.id.in_(
+        select(func.max(RungMove.id))
+        .where(RungMove.athlete_id.in_(_IDS), day_of(RungMove.at) <= _DAY)
+        .group_by(RungMove.athlete_id, RungMove.ladder)
+    )
+)
+_OVERRIDES = (
+    select(GateOverride, User.name)
+    .join(User, GateOverride.by_id == User.id)
+    .where(GateOverride.athlete_id.in_(_IDS), ~GateOverride.ended, day_of(GateOverride.at) <= _DAY)
+    .order_by(GateOverride.id)
+)
+
+
+AGAINST = {Reason.STOPPED.value, Reason.AWAY.value, Reason.BARRED.value, Reason.GATED.value}  # flags of a set
+
+
+def readiness_of(
+    session: Session, squad_id: int, athletes: Sequence[Athlete], today: dt.date, rules: Rules
+) -> dict[int, Readiness]:
+    """Readiness of some athletes of a squad by id; the queries are as few for sixty as for one."""
+    ids = [athlete.id for athlete in athletes]
+    asked = {"ids": ids, "day": today}
+    library, rooms = library_of(session, squad_id), rooms_of(session, squad_id)
+    stops, absences = open_stops(session, ids), _absences(session, ids)
+    limits, rungs, overrides = _limits(session, ids), _rungs(session, asked), _overrides(session, asked)
+    known, masses = newest_results(session, ids, today), body_masses(session, ids, today)
+    road = _road(session, _still_on_the_road(ids, known, overrides), library, today, rules)
+    lifted = _lifted_before(session, stops, library)
+    return {
+        athlete.id: Readiness(
+            person=Person(athlete.id, athlete.name, athlete.born_on, athlete.newcomer, athlete.consent),
+            today=today,
+            rules=rules_for(athlete, rules),
+            library=library,
+            stops=tuple(stops.get(athlete.id, ())),
+            limits=tuple(limits.get(athlete.id, ())),
+            absences=tuple(absences.get(athlete.id, ())),
+            rungs=rungs.get(athlete.id, {}),
+            known=known.get(athlete.id, {}),
+            body_mass_kg=masses.get(athlete.id),
+            overrides=overrides.get(athlete.id, {}),
+            road=road.get(athlete.id, (0, 0)),
+            lifted_before=athlete.id in lifted,
+            equipment_on=partial(rooms.equipment_on, athlete.id),
+            room_on=partial(rooms.id_on, athlete.id),
+        )
+        for athlete in athletes
+    }
+
+
+def readiness_one(session: Session, athlete: Athlete, today: dt.date, rules: Rules) -> Readiness:
+    """The same for one athlete."""
+    return readiness_of(session, athlete.squad_id, [athlete], today, rules)[athlete.id]
+
+
+def open_stops(session: Session, athlete_ids: Sequence[int]) -> dict[int, list[CoreStop]]:
+    """Pain stops that no clearance has ended, oldest first, by athlete."""
+    found: dict[int, list[CoreStop]] = defaultdict(list)
+    for row in session.scalars(_STOPS, {"ids": athlete_ids}):
+        stop = CoreStop(row.id, row.set_id, row.movement, row.region, row.level, row.character, row.at)
+        found[row.athlete_id].append(stop)
+    return found
+
+
+def core_limit(row: Limit) -> CoreLimit:
+    """A limit as the rules see it."""
+    return CoreLimit(
+        scope=Scope(row.scope),
+        what=row.what,
+        kind=LimitKind(row.kind),
+        load_kg=row.load_kg,
+        words=row.words,
+        from_on=row.from_on,
+        until_on=row.until_on,
+        set_by=row.set_by,
+    )
+
+
+def core_absence(row: Absence) -> CoreAbsence:
+    """Time away as the rules see it, with the weeks of an accepted return."""
+    weeks = tuple(EasedWeek(week.load_share, week.sets_share) for week in row.weeks)
+    return CoreAbsence(row.id, row.first_on, row.back_on, Why(row.why), row.movement, row.region, weeks)
+
+
+def _limits(session: Session, ids: Sequence[int]) -> dict[int, list[CoreLimit]]:
+    found: dict[int, list[CoreLimit]] = defaultdict(list)
+    for row in session.scalars(_LIMITS, {"ids": ids}):
+        found[row.athlete_id].append(core_limit(row))
+    return found
+
+
+def _absences(session: Session, ids: Sequence[int]) -> dict[int, list[CoreAbsence]]:
+    found: dict[int, list[CoreAbsence]] = defaultdict(list)
+    for row in session.scalars(_ABSENCES, {"ids": ids}):
+        found[row.athlete_id].append(core_absence(row))
+    return found
+
+
+def _rungs(session: Session, asked: Mapping[str, object]) -> dict[int, dict[str, RungHeld]]:
+    """Where each athlete stands on each ladder on a day."""
+    found: dict[int, dict[str, RungHeld]] = defaultdict(dict)
+    for row in session.scalars(_RUNGS, asked):
+        found[row.athlete_id][row.ladder] = RungHeld(row.rung, row.movement, row.at, row.way, row.reason)
+    return found
+
+
+def _overrides(session: Session, asked: Mapping[str, object]) -> dict[int, dict[Gate, Override]]:
+    found: dict[int, dict[Gate, Override]] = defaultdict(dict)
+    for row, name in session.execute(_OVERRIDES, asked):
+        found[row.athlete_id][Gate(row.gate)] = Override(name, row.at.date(), row.reason)
+    return found
+
+
+def _still_on_the_road(
+    ids: Sequence[int],
+    known: Mapping[int, Mapping[tuple[str, str], object]],
+    overrides: Mapping[int, Mapping[Gate, Override]],
+) -> list[int]:
+    """Who has neither an override nor a witnessed test: for the others nobody need count sessions."""
+    shown = {a for a in ids if getattr(known.get(a, {}).get(("witnessed_test", "")), "value", 0)}
+    return [a for a in ids if a not in shown and Gate.BARBELL not in overrides.get(a, {})]
+
+
+def _road(
+    session: Session, ids: Sequence[int], library: Library, today: dt.date, rules: Rules
+) -> dict[int, tuple[int, int]]:
+    """Days with sound work on the road to the bar, and the days from the first to the last.
+
+    What was lifted against a stop, a limit or a shut gate is kept, but opens none.
+    """
+    if not ids:
+        return {}
+    days: dict[int, set[dt.date]] = defaultdict(set)
+    rows = session.execute(
+        select(SetEntry.athlete_id, SetEntry.done_on, SetEntry.flags)
+        .where(
+            SetEntry.athlete_id.in_(ids),
+            SetEntry.movement.in_(road_movements(library)),
+            SetEntry.standing,
+            SetEntry.done_on <= today,
+            ~SetEntry.fault_breaking,
+            SetEntry.pain <= rules.earned_pain,
+        )
+        .distinct()
+    )
+    for athlete_id, day, flags in rows:
+        if not AGAINST & set(flags):
+            days[athlete_id].add(day)
+    return {athlete_id: (len(mine), (max(mine) - min(mine)).days) for athlete_id, mine in days.items()}
+
+
+def _lifted_before(session: Session, stops: Mapping[int, Sequence[CoreStop]], library: Library) -> set[int]:
+    """Who had lifted a bar before the oldest stop that is open: it keeps the gate shut only for those who never did."""
+    if not stops:
+        return set()
+    bars = [code for code, movement in library.movements.items() if movement.implement in BARS]
+    firsts = {athlete_id: min(stop.at.date() for stop in mine) for athlete_id, mine in stops.items()}
+    rows = session.execute(
+        select(SetEntry.athlete_id, func.min(SetEntry.done_on), SetEntry.flags)
+        .where(SetEntry.athlete_id.in_(firsts), SetEntry.movement.in_(bars), SetEntry.standing)
+        .group_by(SetEntry.athlete_id, SetEntry.flags)
+    )
+    return {
+        athlete_id for athlete_id, day, flags in rows if day and day <= firsts[athlete_id] and not AGAINST & set(flags)
+    }

@@ -1,0 +1,82 @@
+"""Which variant for this athlete: the facts the ranking needs, gathered from screens, rungs, limits and room."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.movements.choice import Goal, Ranked, Situation, rank
+from backsquat.core.movements.movement import Family, Gate, Movement
+from backsquat.core.readiness.rungs import placements
+from backsquat.core.readiness.screens import short_ankles
+from backsquat.core.readiness.verdict import Readiness, Reason
+from backsquat.core.rules import Rules
+from backsquat.storage.models import HealthNote, Stop
+
+LOWER_BACK = "lower back"
+
+
+@dataclass(frozen=True)
+class VariantQuestion:
+    """What the coach asks for: a family, a goal, a school."""
+
+    family: Family
+    goal: Goal
+    upright_first: bool
+
+
+def back_history(session: Session, athlete_id: int) -> bool:
+    """Whether a stop or a health note names the lower back. Only yes or no leaves here."""
+    stop = select(Stop.id).where(Stop.athlete_id == athlete_id, Stop.region == LOWER_BACK, ~Stop.withdrawn)
+    note = select(HealthNote.id).where(
+        HealthNote.athlete_id == athlete_id, HealthNote.region == LOWER_BACK, ~HealthNote.ended
+    )
+    return session.scalars(stop).first() is not None or session.scalars(note).first() is not None
+
+
+def blocked(ready: Readiness, movement: Movement) -> tuple[str, ...]:
+    """Codes of what stands between an athlete and a movement, besides equipment and being away today."""
+    reasons = ready.judge(movement).but(Reason.AWAY).reasons
+    return (*(reason.value for reason in reasons), *(("retired",) if movement.retired else ()))
+
+
+def situation(session: Session, ready: Readiness, asked: VariantQuestion, rules: Rules) -> Situation:
+    """What the ranking must know of an athlete."""
+    angles = [r.value for code in ("trunk_landing", "trunk_pickup") if (r := ready.known.get((code, "")))]
+    return Situation(
+        goal=asked.goal,
+        rules=rules,
+        upright_first=asked.upright_first,
+        back_history=back_history(session, ready.person.id),
+        trunk_deg=max(angles) if angles else None,
+        ankles_short=bool(short_ankles(ready.known, rules)),
+        newcomer=ready.person.newcomer,
+        rung_steps=_rung_steps(ready),
+        lacking=ready.lacking,
+        blocked=partial(blocked, ready),
+    )
+
+
+def _rung_steps(ready: Readiness) -> Callable[[Movement], int | None]:
+    suggested = {
+        found.ladder: found.movement for found in placements(ready.known, ready.views[Gate.BARBELL].open, ready.rules)
+    }
+
+    def steps(movement: Movement) -> int | None:
+        for ladder, rung in ready.library.ladders_of(movement.code):
+            here = ready.rung_on(ladder)
+            if here is None and ladder.code in suggested:  # not placed yet: where the screens would
+                here = ladder.rung_of(suggested[ladder.code])
+            if here is not None:
+                return rung - here
+        return None
+
+    return steps
+
+
+def ranking(session: Session, ready: Readiness, asked: VariantQuestion, rules: Rules) -> list[Ranked]:
+    """The movements of a family for this athlete, best first, with reasons."""
+    known = [movement for movement in ready.library.in_use() if movement.family is asked.family]
+    return rank(known, situation(session, ready, asked, rules))

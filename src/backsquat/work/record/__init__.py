@@ -1,0 +1,1 @@
+"""The one record of a set."""

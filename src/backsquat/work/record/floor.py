@@ -1,0 +1,186 @@
+"""Sets of planned cells: logged, corrected, taken back; the exposure judged when its sets are done."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from uuid import uuid4
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere, Refused
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.rules import Rules
+from backsquat.core.strength.record import Effort
+from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SetEntry, Stop
+from backsquat.work.actor import Actor
+from backsquat.work.decisions.propose import propose, settle
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.sets import sets_of, stored_before
+from backsquat.work.plan.cells import movement_of
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.record.record import Flag, Kept, Occasion, SetFacts, keep_set
+from backsquat.work.sessions.blocks import cell_of, session_day
+from backsquat.work.squad.athletes import athlete_of
+
+WITHDRAWN_SHOWS = (  # what the entry that takes a set back repeats of it
+    *("athlete_id", "movement", "family", "done_on", "side", "cell_id", "effort", "set_number", "load_amount"),
+    *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps"),
+)
+
+
+@dataclass(frozen=True)
+class Logged:
+    """What logging led to: the entry, and a stop or a proposal where it made one."""
+
+    entry: SetEntry
+    stop: Stop | None
+    decision: DecisionRow | None
+
+
+def log_set(session: Session, actor: Actor, cell_id: int, facts: SetFacts, rules: Rules) -> Logged:
+    """Log the next set of a cell. The same client id twice keeps one set.
+
+    A set for a number that was replaced meanwhile is kept with what is live there now, and says so.
+    Only a session that has not come yet takes none.
+    """
+    return log_sets(session, actor, cell_id, [facts], rules)
+
+
+def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFacts], rules: Rules) -> Logged:
+    """The same for several sets in the order they were lifted; says what the last one led to."""
+    require(actor, Act.LOG)
+    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
+    day = session_day(slot, cell.week)
+    if day > actor.today:
+        raise Refused("not_yet", date=day.isoformat())
+    flags = () if cell.live else (Flag.REPLANNED,)
+    cell = cell if cell.live else _live(session, cell)
+    exposure = _Exposure(session, actor, cell, slot, block, rules)
+    done = [exposure.keep(replace(facts, done_on=day), flags) for facts in sets]
+    if not done:
+        raise Refused("no_sets")
+    return done[-1]
+
+
+def _live(session: Session, cell: Cell) -> Cell:
+    """What the floor uses now for the same slot, athlete and week; the cell itself where there is nothing."""
+    same = (Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week)
+    return session.scalars(select(Cell).where(*same, Cell.live)).first() or cell
+
+
+class _Exposure:
+    """What is done of one cell: keeps its sets, and has it judged when it stopped or is complete."""
+
+    def __init__(self, session: Session, actor: Actor, cell: Cell, slot: BlockSlot, block: Block, rules: Rules) -> None:
+        self.session, self.actor, self.rules = session, actor, rules
+        self.cell, self.slot, self.block = cell, slot, block
+        self.movement = movement_of(library_of(session, actor.squad_id), slot, cell)
+        self.athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
+        self.taken = {entry.set_number for entry in sets_of(session, cell.id)}
+        self.ready = readiness_one(session, self.athlete, actor.today, rules)
+
+    def keep(self, facts: SetFacts, flags: Sequence[Flag] = ()) -> Logged:
+        """The next set of the cell."""
+        found = list(flags)
+        if self.cell.state not in LIFTED:
+            found.append(Flag.NOT_ASKED)
+        elif len(self.taken) >= self.cell.sets:
+            found.append(Flag.EXTRA)
+        number = min(set(range(1, len(self.taken) + 2)) - self.taken)
+        occasion = Occasion(Effort(self.cell.kind.value), self.cell.id, number, flags=tuple(found))
+        return self._judged(self._keep(facts, occasion), False)
+
+    def correct(self, facts: SetFacts, entry: SetEntry) -> Logged:
+        """What really happened in an entry's stead."""
+        occasion = Occasion(entry.effort, self.cell.id, entry.set_number, corrects_id=entry.id)
+        return self._judged(self._keep(replace(facts, done_on=entry.done_on), occasion), True)
+
+    def _keep(self, facts: SetFacts, occasion: Occasion) -> Kept:
+        kept = keep_set(self.session, self.actor, self.athlete, self.movement, facts, self.rules, occasion, self.ready)
+        if not kept.again:
+            self.taken.add(occasion.set_number)
+        if kept.stop:  # from here on the athlete is judged anew
+            self.ready = readiness_one(self.session, self.athlete, self.actor.today, self.rules)
+        return kept
+
+    def _judged(self, kept: Kept, corrected: bool) -> Logged:
+        """Judge the exposure where it stopped, is complete, or had been judged before a correction."""
+        if kept.again:
+            return Logged(kept.entry, None, None)
+        complete = len(self.taken) >= self.cell.sets
+        due = kept.stop or complete or (corrected and _was_judged(self.session, self.cell.id))
+        decision = None
+        if self.cell.state in LIFTED and due:
+            where = (self.cell, self.slot, self.block)
+            decision = propose(self.session, self.actor, *where, self.rules, self.ready)
+        return Logged(kept.entry, kept.stop, decision)
+
+
+def _was_judged(session: Session, cell_id: int) -> bool:
+    return session.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None
+
+
+def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, rules: Rules) -> Logged:
+    """Put what really happened in an entry's stead; both stay."""
+    require(actor, Act.LOG)
+    entry, cell, slot, block = _standing(session, actor, entry_id, facts.client_id)
+    if entry.client_id == facts.client_id:
+        return Logged(entry, None, None)
+    entry.standing = False
+    session.flush()
+    _lift_stop(session, entry.id)
+    return _Exposure(session, actor, cell, slot, block, rules).correct(facts, entry)
+
+
+def withdraw_set(session: Session, actor: Actor, entry_id: int) -> SetEntry:
+    """Take a set back: an entry that says it never happened. A stop that came from it falls with it."""
+    require(actor, Act.LOG)
+    entry, _cell, _slot, _block = _standing(session, actor, entry_id, "")
+    entry.standing = False
+    session.flush()
+    back = SetEntry(
+        **{name: getattr(entry, name) for name in WITHDRAWN_SHOWS},
+        client_id=str(uuid4()),
+        trust=0,
+        corrects_id=entry.id,
+        withdrawn=True,
+        standing=False,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(back)
+    session.flush()
+    _lift_stop(session, entry.id)
+    settle(session, entry.athlete_id, entry.movement, entry.done_on)
+    return back
+
+
+def end_exercise(session: Session, actor: Actor, cell_id: int, rules: Rules) -> DecisionRow:
+    """Judge what was done although sets are missing."""
+    require(actor, Act.LOG)
+    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
+    if not sets_of(session, cell.id):
+        raise Refused("no_sets")
+    return propose(session, actor, cell, slot, block, rules)
+
+
+def _standing(session: Session, actor: Actor, entry_id: int, client_id: str) -> tuple[SetEntry, Cell, BlockSlot, Block]:
+    """The standing entry with its cell; the correction itself where it was sent twice."""
+    entry = session.get(SetEntry, entry_id)
+    if entry is None or entry.cell_id is None:
+        raise NotThere("set")
+    cell, slot, block = cell_of(session, actor.squad_id, entry.cell_id)
+    if entry.standing:
+        return entry, cell, slot, block
+    again = stored_before(session, client_id) if client_id else None
+    if again is None or again.corrects_id != entry.id:
+        raise Refused("replaced")
+    return again, cell, slot, block
+
+
+def _lift_stop(session: Session, entry_id: int) -> None:
+    """The set behind a stop was corrected or taken back: the stop is withdrawn with it."""
+    for stop in session.scalars(select(Stop).where(Stop.set_id == entry_id, Stop.cleared_on.is_(None))):
+        stop.withdrawn = True
+    session.flush()

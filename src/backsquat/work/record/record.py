@@ -1,0 +1,221 @@
+"""The one record of a set, for the floor, tests, work of a rung, and whatever comes in later.
+
+Whatever was really lifted is kept. What spoke against it when it came in (a stop, a shut gate, a number
+that was planned anew) is kept beside it as flags; refusing belongs to what is offered, never to what
+happened. Entries are only added: a correction points back, a taken-back set says so.
+"""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import StrEnum
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem, Refused
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.loads.mass import Unit, exact_mass
+from backsquat.core.movements.movement import Held, Movement, Region
+from backsquat.core.pain import STOPPING, stops
+from backsquat.core.readiness.pain import locked_by
+from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
+from backsquat.core.rules import Rules
+from backsquat.core.strength.estimate import Trust
+from backsquat.core.strength.record import Effort, problems
+from backsquat.storage.models import Athlete, SetEntry, Stop
+from backsquat.work.actor import Actor
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.depth import depth_of
+from backsquat.work.log.estimates import put_estimate
+from backsquat.work.log.sets import stored_before
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.squad.athletes import body_masses, rules_for
+
+
+class Flag(StrEnum):
+    """What spoke against a set when it was received; those of a verdict have its reasons' codes."""
+
+    STOPPED = Reason.STOPPED.value
+    AWAY = Reason.AWAY.value
+    BARRED = Reason.BARRED.value
+    GATED = Reason.GATED.value
+    OVER_LIMIT = Reason.OVER_LIMIT.value
+    REPLANNED = "replanned"  # for a number that another had replaced by then
+    EXTRA = "extra"  # beyond the sets asked for
+    NOT_ASKED = "not_asked"  # where the plan had nothing to lift
+
+
+@dataclass(frozen=True)
+class SetFacts:
+    """One set as it was reported, whatever screen or device it came from."""
+
+    client_id: str
+    load: Decimal
+    unit: Unit
+    reps: int
+    reps_to_depth: int
+    reserve_reps: int | None
+    done_on: dt.date
+    fault: str = ""
+    pain: int = 0
+    pain_region: str = ""
+    pain_character: str = ""
+    hold_s: int | None = None
+    supported: bool = False
+    side: str = ""
+    happened_at: dt.datetime | None = None  # when it was lifted, where that is known
+    device_at: dt.datetime | None = None  # what the device's clock said when it was sent
+
+
+@dataclass(frozen=True)
+class Occasion:
+    """What a set was done for: a planned cell's n-th set, a test, work outside any block."""
+
+    effort: Effort
+    cell_id: int | None = None
+    set_number: int = 1
+    corrects_id: int | None = None
+    flags: tuple[Flag, ...] = ()
+
+
+@dataclass(frozen=True)
+class Kept:
+    """The entry as it stands, the stop it led to, and whether it was here before."""
+
+    entry: SetEntry
+    stop: Stop | None = None
+    again: bool = False
+
+
+def keep_set(
+    session: Session,
+    actor: Actor,
+    athlete: Athlete,
+    movement: Movement,
+    facts: SetFacts,
+    rules: Rules,
+    occasion: Occasion,
+    ready: Readiness | None = None,
+) -> Kept:
+    """Check, flag and keep one set, with its estimate and the stop its pain asks for.
+
+    ImpossibleInput where it cannot have been so. The same client id keeps one set; the same id for
+    somebody else is refused. `ready` where the caller has just asked for it.
+    """
+    require(actor, Act.LOG)
+    known = stored_before(session, facts.client_id)
+    if known:
+        if (known.athlete_id, known.movement) != (athlete.id, movement.code):
+            raise Refused("replaced")
+        return Kept(known, again=True)
+    found = [*set_problems(facts, movement, actor.today), *_before_birth(facts, athlete)]
+    if found:
+        raise ImpossibleInput(*found)
+    load_kg = exact_mass("load", facts.load, facts.unit).kg
+    ready = ready or readiness_one(session, athlete, actor.today, rules)
+    verdict = ready.judge(movement, facts.done_on, load_kg)
+    own = rules_for(athlete, rules)
+    entry = _entry(session, actor, athlete, movement, facts, occasion)
+    entry.flags = [flag.value for flag in (*_flags(verdict, facts.done_on), *occasion.flags)]
+    put_estimate(entry, own)
+    session.add(entry)
+    session.flush()
+    return Kept(entry, _stop(session, actor, entry, movement, own))
+
+
+def set_problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Problem]:
+    """Everything impossible about a set as it was reported, all at once."""
+    convention = CONVENTIONS[movement.convention]
+    found = problems(
+        load_kg=float(facts.load),
+        reps=facts.reps,
+        reps_to_depth=facts.reps_to_depth,
+        reserve_reps=facts.reserve_reps,
+        done_on=facts.done_on,
+        today=today,
+        pain=facts.pain,
+        may_be_unloaded=not convention.loaded,
+        helped=convention.helps,
+        hold_s=facts.hold_s,
+    )
+    if facts.pain and facts.pain_region not in set(Region):
+        found.append(Problem("pain_region", "pain_needs_place"))
+    # A bad pain that nobody rated must not pass as none.
+    if not facts.pain and (facts.pain_region or facts.pain_character in STOPPING):
+        found.append(Problem("pain", "pain_needs_level"))
+    return found
+
+
+def _before_birth(facts: SetFacts, athlete: Athlete) -> Sequence[Problem]:
+    return (Problem("done_on", "before_birth"),) if facts.done_on < athlete.born_on else ()
+
+
+def _flags(verdict: Verdict, done_on: dt.date) -> Sequence[Flag]:
+    """The verdict's reasons as flags; what was lifted before a stop began is not held against it."""
+    return [
+        Flag(obstacle.reason.value)
+        for obstacle in verdict.obstacles
+        if obstacle.stop is None or obstacle.stop.at.date() <= done_on
+    ]
+
+
+def _entry(
+    session: Session, actor: Actor, athlete: Athlete, movement: Movement, facts: SetFacts, occasion: Occasion
+) -> SetEntry:
+    fault = movement.fault(facts.fault)
+    mass = body_masses(session, [athlete.id], facts.done_on).get(athlete.id) if movement.body_share else None
+    return SetEntry(
+        client_id=facts.client_id,
+        athlete_id=athlete.id,
+        movement=movement.code,
+        family=movement.family.value,
+        done_on=facts.done_on,
+        happened_at=facts.happened_at,
+        device_at=facts.device_at,
+        cell_id=occasion.cell_id,
+        effort=occasion.effort,
+        set_number=occasion.set_number,
+        corrects_id=occasion.corrects_id,
+        load_amount=facts.load,
+        load_unit=facts.unit.value,
+        load_kg=exact_mass("load", facts.load, facts.unit).kg,
+        carried_kg=movement.carried_kg(mass),
+        hold_s=facts.hold_s,
+        side=facts.side if movement.sides == 2 else "",
+        supported=facts.supported and movement.held is not Held.SUPPORT,
+        reps=facts.reps,
+        reps_to_depth=facts.reps_to_depth,
+        depth_standard=depth_of(session, athlete.id, movement).code,
+        reserve_reps=facts.reserve_reps,
+        fault=fault.code if fault else "",
+        fault_breaking=bool(fault and fault.breaking),
+        pain=facts.pain,
+        pain_region=facts.pain_region if facts.pain else "",
+        pain_character=facts.pain_character if facts.pain else "",
+        trust=Trust.NONE.value,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+
+
+def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, rules: Rules) -> Stop | None:
+    """Lock what must be locked where a set says stopping pain; `rules` are the athlete's own."""
+    if not entry.pain or not stops(entry.pain, entry.pain_character, rules):
+        return None
+    known = library_of(session, actor.squad_id).movements.values()
+    stop = Stop(
+        athlete_id=entry.athlete_id,
+        set_id=entry.id,
+        movement=movement.code,
+        locked=sorted(locked_by(movement, Region(entry.pain_region), known)),
+        level=entry.pain,
+        region=entry.pain_region,
+        character=entry.pain_character,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(stop)
+    session.flush()
+    return stop

@@ -1,0 +1,1 @@
+"""The rooms: stock, stations, who trains where."""

@@ -1,0 +1,1 @@
+"""Milestones and matches."""

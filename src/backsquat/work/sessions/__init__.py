@@ -1,0 +1,1 @@
+"""A block's sessions and their days."""

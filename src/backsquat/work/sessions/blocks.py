@@ -1,0 +1,109 @@
+"""The squad's blocks, their slots and the days of their sessions."""
+
+import datetime as dt
+from collections.abc import Sequence
+
+from sqlalchemy import bindparam, select
+from sqlalchemy.orm import Session, lazyload
+
+from backsquat.core.errors import NotThere
+from backsquat.core.progression.cell import SlotRole
+from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, PlanVersion, SessionDay
+from backsquat.work.actor import Actor
+
+
+def block_of(session: Session, squad_id: int, block_id: int) -> Block:
+    """The block, if of this squad."""
+    block = session.get(Block, block_id)
+    if block is None or block.squad_id != squad_id:
+        raise NotThere("block")
+    return block
+
+
+def coming_blocks(session: Session, actor: Actor) -> list[Block]:
+    """The squad's blocks that are not over."""
+    blocks = session.scalars(select(Block).where(Block.squad_id == actor.squad_id).order_by(Block.first_week))
+    return [block for block in blocks if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today]
+
+
+_CELL = (  # made once: asked with every set
+    select(Cell, BlockSlot, Block)
+    .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+    .join(Block, BlockSlot.block_id == Block.id)
+    .where(Cell.id == bindparam("cell"), Block.squad_id == bindparam("squad"))
+    .options(lazyload(Block.every_slot), lazyload(BlockSlot.session))
+)
+
+
+def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockSlot, Block]:
+    """A cell with its slot and block, if of this squad."""
+    row = session.execute(_CELL, {"cell": cell_id, "squad": squad_id}).first()
+    if row is None:
+        raise NotThere("cell")
+    cell, slot, block = row
+    return cell, slot, block
+
+
+def squad_blocks(session: Session, squad_id: int) -> list[Block]:
+    """The squad's blocks by date, read once in a session: the rail and most pages need them."""
+    key = ("squad_blocks", squad_id)
+    if key not in session.info:
+        session.info[key] = list(
+            session.scalars(select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week))
+        )
+    return session.info[key]  # type: ignore[no-any-return]
+
+
+DEFAULT_LIFTS = ("back_squat", "romanian_deadlift")
+
+
+def lifts_of(session: Session, squad_id: int, week: dt.date) -> list[str]:
+    """The main lifts of the squad in a week: its block's, else the last block's before it; three at most."""
+    blocks = squad_blocks(session, squad_id)
+    block = block_in_week(blocks, week) or next((b for b in reversed(blocks) if b.first_week <= week), None)
+    slots = [slot for slot in block.slots if not slot.ladder] if block else []
+    codes = [slot.movement for slot in slots if slot.role is SlotRole.MAIN] or [slot.movement for slot in slots]
+    return list(dict.fromkeys(codes))[:3] or list(DEFAULT_LIFTS)
+
+
+def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:
+    """The block that plans the week."""
+    return next((b for b in blocks if 0 <= (week - b.first_week).days // 7 < b.weeks), None)
+
+
+def session_day(slot: BlockSlot, week: int) -> dt.date:
+    """The day on which a slot is done in a week of its block: read from its session, nowhere worked out."""
+    return slot.session.day_in(week)
+
+
+def session_on(block: Block, weekday: int) -> BlockSession:
+    """The block's session on a weekday, made with its days where there is none yet."""
+    found = next((one for one in block.sessions if one.weekday == weekday), None)
+    if found is None:
+        found = BlockSession(weekday=weekday)
+        found.days = [
+            SessionDay(week=week, held_on=block.first_week + dt.timedelta(weeks=week, days=weekday))
+            for week in range(block.weeks)
+        ]
+        block.sessions.append(found)
+    return found
+
+
+def week_of(block: Block, day: dt.date) -> int:
+    """The block's week a day falls in, kept inside the block."""
+    return min(max((day - block.first_week).days // 7, 0), block.weeks - 1)
+
+
+def slot_of(session: Session, squad_id: int, slot_id: int) -> tuple[BlockSlot, Block]:
+    """A slot with its block, if of this squad."""
+    slot = session.get(BlockSlot, slot_id)
+    block = session.get(Block, slot.block_id) if slot else None
+    if slot is None or block is None or block.squad_id != squad_id:
+        raise NotThere("slot")
+    return slot, block
+
+
+def published_blocks(session: Session, block_ids: Sequence[int]) -> set[int]:
+    """Ids of those of these blocks of which anything was ever published."""
+    rows = session.scalars(select(PlanVersion.block_id).where(PlanVersion.block_id.in_(block_ids)).distinct())
+    return set(rows)

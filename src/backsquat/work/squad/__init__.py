@@ -1,0 +1,1 @@
+"""Athletes, rules, context."""

@@ -1,0 +1,131 @@
+"""The squad's athletes: who they are, their body mass, the rules that hold for each."""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from sqlalchemy import BindParameter, bindparam, func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, BodyMass, Change
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.policy import Act, require
+
+_DAY: BindParameter[dt.date] = bindparam("day")
+
+
+# Statements are made once: they are asked at every door, and making one takes longer than running it.
+_IDS: BindParameter[int] = bindparam("ids", expanding=True)
+
+
+def athlete_of(session: Session, squad_id: int, athlete_id: int) -> Athlete:
+    """The athlete, if of this squad."""
+    athlete = session.get(Athlete, athlete_id)
+    if athlete is None or athlete.squad_id != squad_id:
+        raise NotThere("athlete")
+    return athlete
+
+
+def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
+    """Everybody in the squad now, by name."""
+    rows = session.scalars(select(Athlete).where(Athlete.squad_id == squad_id, Athlete.active).order_by(Athlete.name))
+    return list(rows)
+
+
+AGE_YEARS = (10, 80)
+
+
+BODY_MASS_KG = (25, 250)
+
+
+@dataclass(frozen=True)
+class AthleteFacts:
+    """What the athlete form says."""
+
+    name: str
+    born_on: dt.date
+    body_mass_kg: Decimal | None
+    position: str
+    newcomer: bool
+    consent: bool
+
+
+FACTS = ("name", "position", "newcomer", "consent", "active")  # undone as they are
+
+
+def save_athlete(session: Session, actor: Actor, facts: AthleteFacts, athlete_id: int | None = None) -> Athlete:
+    """A new athlete, or new facts for one; body mass is added to its history when it changed."""
+    require(actor, Act.KEEP_ATHLETES)
+    taken = session.scalars(
+        select(Athlete).where(Athlete.squad_id == actor.squad_id, Athlete.name == facts.name, Athlete.active)
+    ).first()
+    if taken and taken.id != athlete_id:
+        raise ImpossibleInput(Problem("name", "name_taken", {"name": facts.name}))
+    if athlete_id is None:
+        athlete = Athlete(squad_id=actor.squad_id, by_id=actor.user_id, at=actor.now)
+        before = None
+    else:
+        athlete = athlete_of(session, actor.squad_id, athlete_id)
+        before = {name: getattr(athlete, name) for name in FACTS} | {"born_on": athlete.born_on.isoformat()}
+    athlete.name, athlete.born_on, athlete.position = facts.name, facts.born_on, facts.position
+    athlete.newcomer, athlete.consent = facts.newcomer, facts.consent
+    session.add(athlete)
+    session.flush()
+    _weigh(session, actor, athlete.id, facts.body_mass_kg)
+    what, before = ("athlete_added", {"active": False}) if before is None else ("athlete_changed", before)
+    remember(session, actor, what=what, subject="athlete", subject_id=athlete.id, before=before)
+    return athlete
+
+
+def _weigh(session: Session, actor: Actor, athlete_id: int, mass_kg: Decimal | None) -> None:
+    if mass_kg is None:
+        return
+    last = session.scalars(
+        select(BodyMass).where(BodyMass.athlete_id == athlete_id).order_by(BodyMass.id.desc())
+    ).first()
+    if last is None or last.mass_kg != mass_kg:
+        session.add(
+            BodyMass(athlete_id=athlete_id, measured_on=actor.today, mass_kg=mass_kg, by_id=actor.user_id, at=actor.now)
+        )
+
+
+@restores("athlete")
+def restore_athlete(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the facts before; who was added is in the squad no more."""
+    athlete = athlete_of(session, actor.squad_id, change.subject_id)
+    for name, value in change.before.items():
+        setattr(athlete, name, dt.date.fromisoformat(value) if name == "born_on" else value)
+
+
+_PAIN_LINES = select(Athlete.id, Athlete.pain_line).where(Athlete.id.in_(_IDS), Athlete.pain_line.is_not(None))
+
+
+def own_rules(session: Session, athlete_ids: Sequence[int], rules: Rules) -> dict[int, Rules]:
+    """The athlete's own rules, of those who have a pain line of their own."""
+    rows = session.execute(_PAIN_LINES, {"ids": list(athlete_ids)})
+    return {athlete_id: replace(rules, pain_stop_level=line) for athlete_id, line in rows if line is not None}
+
+
+def rules_for(athlete: Athlete, rules: Rules) -> Rules:
+    """The squad's rules with the athlete's own pain line, where a physio or doctor has set one."""
+    return rules if athlete.pain_line is None else replace(rules, pain_stop_level=athlete.pain_line)
+
+
+_NEWEST_MASS = (
+    select(BodyMass.athlete_id, func.max(BodyMass.id).label("id"))
+    .where(BodyMass.athlete_id.in_(_IDS), BodyMass.measured_on <= _DAY)
+    .group_by(BodyMass.athlete_id)
+).subquery()
+
+
+_MASSES = select(BodyMass.athlete_id, BodyMass.mass_kg).join(_NEWEST_MASS, BodyMass.id == _NEWEST_MASS.c.id)
+
+
+def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, float]:
+    """Each athlete's newest body mass in kg up to today."""
+    rows = session.execute(_MASSES, {"ids": athlete_ids, "day": today})
+    return {athlete_id: float(mass_kg) for athlete_id, mass_kg in rows}

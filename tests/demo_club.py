@@ -1,0 +1,112 @@
+"""Finding things in the demo club by the names a coach would use."""
+
+import datetime as dt
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, Squad, User
+from backsquat.work.library.movements import entry_of
+
+ROOM = {
+    "name": "Hall", "unit": "kg", "collars": "0", "racks": "4", "bar_name_0": "Long bar", "bar_amount_0": "20",
+    "bar_code_0": "bar20", "plate_amount_0": "20", "plate_pairs_0": "4", "plate_amount_1": "2.5", "plate_pairs_1": "2",
+}  # fmt: skip
+
+
+@contextmanager
+def reading(app: Flask) -> Iterator[Session]:
+    with app.extensions["database"].reader() as session:
+        yield session
+
+
+def athlete_id(app: Flask, name: str) -> int:
+    with reading(app) as session:
+        return session.scalars(select(Athlete.id).where(Athlete.name == name)).one()
+
+
+def let_through(client: FlaskClient, athlete: int) -> None:
+    """Through the barbell gate by name and reason, as a coach does it."""
+    data = {"gate": "barbell", "reason": "seen lifting soundly elsewhere"}
+    assert client.post(f"/ladders/{athlete}/override", data=data).status_code == 302
+
+
+def live_cell(app: Flask, name: str, week: int, movement: str = "back_squat", block: str = "November wave") -> Cell:
+    """The live cell of an athlete in a week (from 0) of a demo block."""
+    with reading(app) as session:
+        return session.scalars(
+            select(Cell)
+            .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+            .join(Block, BlockSlot.block_id == Block.id)
+            .join(Athlete, Cell.athlete_id == Athlete.id)
+            .where(
+                Athlete.name == name, Cell.week == week, Cell.live, BlockSlot.movement == movement, Block.name == block
+            )
+        ).one()
+
+
+def current_cells(app: Flask, name: str, slot_id: int) -> list[Cell]:
+    with reading(app) as session:
+        rows = session.scalars(
+            select(Cell)
+            .join(Athlete, Cell.athlete_id == Athlete.id)
+            .where(Athlete.name == name, Cell.slot_id == slot_id, Cell.current)
+            .order_by(Cell.week)
+        )
+        return list(rows)
+
+
+def entries(app: Flask, cell_id: int) -> list[SetEntry]:
+    with reading(app) as session:
+        return list(session.scalars(select(SetEntry).where(SetEntry.cell_id == cell_id).order_by(SetEntry.id)))
+
+
+def undo_of(page: str) -> str:
+    """The address that takes back what the page says was just done."""
+    return "/undo/" + page.split('action="/undo/')[-1].split('"')[0]
+
+
+def other_squad(app: Flask) -> tuple[int, int]:
+    """A second squad with its own coach and athlete; returns the ids of user and athlete."""
+    from backsquat.core.roles import Role
+    from backsquat.storage.models import Season
+    from backsquat.work.accounts.people import add_person
+
+    with app.extensions["database"].writing() as session:
+        squad = Squad(club="Other", name="team")
+        session.add(squad)
+        session.flush()
+        session.add(Season(squad_id=squad.id, name="s", first_week=dt.date(2026, 7, 6), weeks=40))
+        user = add_person(
+            session, sign_in="other", name="O. Ther", password="long enough", squad_id=squad.id, role=Role.COACH, cost=1
+        )
+        session.flush()
+        athlete = Athlete(
+            squad_id=squad.id,
+            name="Somebody Else",
+            born_on=dt.date(2000, 1, 1),
+            by_id=user.id,
+            at=dt.datetime(2026, 7, 6),
+        )
+        session.add(athlete)
+        session.flush()
+        return user.id, athlete.id
+
+
+NOON = dt.datetime(2026, 11, 23, 12)
+
+
+def entry_of_movement(app: Flask, code: str) -> dict[str, Any]:
+    """A library entry as plain data, to make the squad's own of."""
+    with reading(app) as session:
+        return entry_of(session, 1, code).model_dump(exclude={"code"})
+
+
+def user_id(app: Flask, sign_in: str) -> int:
+    with reading(app) as session:
+        return session.scalars(select(User.id).where(User.sign_in == sign_in)).one()

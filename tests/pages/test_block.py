@@ -1,0 +1,200 @@
+"""Making a block, the sheet, edits with undo, publishing, planning anew."""
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+
+from backsquat.core.loads.achievable import loads_on
+from backsquat.storage.models import Block, Cell, PlanVersion, Squad
+from backsquat.work.plan.slot_plan import room_of
+from tests.demo_club import ROOM, athlete_id, current_cells, live_cell, reading
+
+BLOCK = {
+    "name": "Spring wave", "first_week": "2027-01-11", "weeks": "8",
+    "day_0": "0", "what_0": "Back squat", "school_0": "wave", "role_0": "main", "sets_0": "3", "stack_0": "",
+    "day_1": "3", "what_1": "Romanian deadlift", "school_1": "wave", "role_1": "main", "sets_1": "3", "stack_1": "",
+}  # fmt: skip
+
+
+def make(client: FlaskClient, app: Flask, **changes: str) -> Block:
+    response = client.post("/block/new", data=BLOCK | changes)
+    assert response.status_code == 302, response.text
+    with reading(app) as session:
+        return session.scalars(select(Block).order_by(Block.id.desc())).first()  # type: ignore[return-value]
+
+
+def test_a_block_gives_every_athlete_loads_the_room_holds_or_the_reason_why_not(
+    app: Flask, client: FlaskClient
+) -> None:
+    block = make(client, app)
+    with reading(app) as session:
+        cells = list(session.scalars(select(Cell).where(Cell.slot_id.in_([slot.id for slot in block.slots]))))
+        loads = loads_on(room := room_of(session, 1), room.bars[0])
+    assert len(cells) == 20 * 8 * 2
+    known = {load.total.amount for load in loads.loads}
+    for cell in cells:
+        assert cell.by_id == 1
+        if cell.state == "load":
+            assert cell.load_amount in known
+            assert cell.working[-1]["code"] == "each_side"
+    states = {
+        name: {c.state for c in current_cells(app, name, block.slots[0].id)}
+        for name in ("Noor Visser", "Liv Aasen", "Alma Brekke", "Beatriz Solheim")
+    }
+    assert states == {
+        "Noor Visser": {"needs_test"},
+        "Liv Aasen": {"rung"},
+        "Alma Brekke": {"gated"},
+        "Beatriz Solheim": {"locked"},
+    }
+    sheet = client.get(f"/block/{block.id}").text
+    assert "draft: the floor does not see it yet" in sheet
+    assert "Mon" in sheet and "Thu" in sheet
+
+
+def test_the_working_goes_from_the_logged_set_to_the_plates(app: Flask, client: FlaskClient) -> None:
+    block = make(client, app)
+    cell = current_cells(app, "Marit Holm", block.slots[0].id)[2]
+    panel = client.get(f"/block/{block.id}?cell={cell.id}", headers={"HX-Request": "true", "HX-Target": "panel"}).text
+    steps = ["Logged set", "Estimate", "Current estimate", "Planning max", "Week 3", "Cap", "This room", "Each side"]
+    places = [panel.index(f">{step}</span>") for step in steps]
+    assert places == sorted(places)
+    assert "<html" not in panel
+
+
+@pytest.mark.parametrize(
+    ("changes", "words"),
+    [
+        ({"first_week": "2027-01-12"}, "starts on a Monday"), ({"first_week": "2026-12-14"}, "already plans these weeks"),
+        ({"first_week": "2027-03-29"}, "inside the season"), ({"weeks": "0"}, "from 1 to 26"), ({"weeks": "x"}, "whole number"),
+        ({"what_0": "Moon squat"}, "Choose a movement or a ladder"), ({"sets_0": "99"}, "from 1 to 10"), ({"sets_0": "many"}, "whole number"),
+        ({"what_0": "", "what_1": ""}, "at least one lift"), ({"school_0": "hope"}, "another look"), ({"day_1": "9"}, "another look"),
+        ({"given_0": '{"weeks": [[8, 9]]}'}, "from 0 to 4"), ({"given_0": '{"rest_s": 5}'}, "from 30 to 600"),
+        ({"given_0": '{"weeks": "x"}'}, "Write a number"), ({"name": ""}, "fill this in"),
+    ],
+)  # fmt: skip
+def test_impossible_blocks(client: FlaskClient, changes: dict[str, str], words: str) -> None:
+    response = client.post("/block/new", data=BLOCK | changes)
+    assert response.status_code == 422
+    assert words in response.text
+    assert 'value="Spring wave"' in response.text or changes.get("name") == ""
+
+
+def test_without_a_room_the_way_on_is_said(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as session:
+        session.get_one(Squad, 1).room_id = None
+    for path in ("/block/new", "/floor/"):
+        response = client.get(path)
+        assert response.status_code == 409 and "Describe the room first" in response.text
+    assert client.get("/room/").status_code == 200
+
+
+def test_an_edit_is_kept_marked_undone_and_in_history(app: Flask, client: FlaskClient) -> None:
+    block = make(client, app)
+    slot = block.slots[0].id
+    cell = current_cells(app, "Marit Holm", slot)[0]
+    assert client.post(f"/block/cells/{cell.id}", data={"load": "80", "bar": "bar20"}).status_code == 302
+    edited = current_cells(app, "Marit Holm", slot)[0]
+    assert (edited.load_kg, edited.origin, edited.replaces_id) == (80, "coach", cell.id)
+    assert edited.working[-2]["code"] == "coach_load" and edited.working[-2]["facts"]["coach"] == "R. Amari"
+    page = client.get(f"/block/{block.id}?cell={edited.id}").text
+    assert "changed by the coach" in page and "Before</h2>" in page
+    change = page.split(f'action="/block/{block.id}/undo/')[1].split('"')[0].split("?")[0]
+    client.post(f"/block/{block.id}/undo/{change}")
+    back = current_cells(app, "Marit Holm", slot)[0]
+    assert (back.load_kg, back.origin) == (cell.load_kg, "plan")
+    with reading(app) as session:
+        assert session.get_one(Cell, cell.id).load_kg == cell.load_kg  # no row was overwritten
+
+
+@pytest.mark.parametrize(
+    ("load", "words"),
+    [("81", "nearest are 80 and 82.5"), ("5", "already 20 kg"), ("x", "Write a number"), ("0.0001", "already 20 kg")],
+)
+def test_an_edit_this_bar_cannot_hold_is_refused_in_place(
+    app: Flask, client: FlaskClient, load: str, words: str
+) -> None:
+    cell = current_cells(app, "Marit Holm", make(client, app).slots[0].id)[0]
+    response = client.post(f"/block/cells/{cell.id}", data={"load": load, "bar": "bar20"})
+    assert response.status_code == 422
+    assert words in response.text
+    assert f'value="{load}"' in response.text
+
+
+def test_an_edit_over_the_cap_is_kept_and_marked(app: Flask, client: FlaskClient) -> None:
+    block = make(client, app)
+    cell = current_cells(app, "Marit Holm", block.slots[0].id)[0]
+    client.post(f"/block/cells/{cell.id}", data={"load": "150", "bar": "bar20"})
+    edited = current_cells(app, "Marit Holm", block.slots[0].id)[0]
+    assert edited.over_cap
+    assert "Over the cap" in client.get(f"/block/{block.id}?cell={edited.id}").text
+
+
+def test_the_past_and_the_refused_cannot_be_edited(app: Flask, client: FlaskClient) -> None:
+    past = live_cell(app, "Marit Holm", 0)
+    response = client.post(f"/block/cells/{past.id}", data={"load": "80", "bar": "bar20"})
+    assert response.status_code == 409 and "past stays" in response.text
+    stopped = live_cell(app, "Beatriz Solheim", 4)
+    assert client.post(f"/block/cells/{stopped.id}", data={"load": "40", "bar": "bar20"}).status_code == 409
+
+
+def test_a_lighter_bar_is_offered_under_the_bar(app: Flask, client: FlaskClient) -> None:
+    block = make(client, app)
+    cell = next(c for c in current_cells(app, "Fenna Moreau", block.slots[0].id) if c.state == "under_bar")
+    panel = client.get(f"/block/{block.id}?cell={cell.id}").text
+    assert "Under the bar" in panel and "Light bar: 1" in panel
+    offer = cell.inputs["offers"][0]
+    client.post(f"/block/cells/{cell.id}", data={"load": offer["load"], "bar": offer["bar"]})
+    chosen = current_cells(app, "Fenna Moreau", block.slots[0].id)[cell.week]
+    assert (chosen.state, chosen.bar) == ("load", "bar15")
+
+
+def test_publishing_makes_versions_and_only_then_the_floor_changes(app: Flask, client: FlaskClient) -> None:
+    block = make(client, app)
+    with reading(app) as session:
+        assert not session.scalar(select(func.count()).where(Cell.slot_id == block.slots[0].id, Cell.live))
+    client.post(f"/block/{block.id}/publish")
+    cell = live_cell(app, "Marit Holm", 0, block="Spring wave")
+    client.post(f"/block/cells/{cell.id}", data={"load": "80", "bar": "bar20"})
+    assert live_cell(app, "Marit Holm", 0, block="Spring wave").id == cell.id
+    client.post(f"/block/{block.id}/publish")
+    assert live_cell(app, "Marit Holm", 0, block="Spring wave").load_kg == 80
+    with reading(app) as session:
+        numbers = session.scalars(select(PlanVersion.number).where(PlanVersion.block_id == block.id))
+        assert list(numbers) == [1, 2]
+        assert session.get_one(Cell, cell.id).version_id is not None  # the first version can still be told
+    again = client.post(f"/block/{block.id}/publish")
+    assert again.status_code == 409 and "Nothing to publish" in again.text
+
+
+def test_planning_anew_keeps_the_past_and_the_coachs_edits_and_can_be_undone(app: Flask, client: FlaskClient) -> None:
+    before = {c.week: (c.id, c.load_kg) for c in current_cells(app, "Tove Lindqvist", 5)}
+    client.post("/room/", data=ROOM)
+    client.post("/block/3/replan")
+    after = {c.week: c for c in current_cells(app, "Tove Lindqvist", 5)}
+    assert [after[w].id for w in (0, 1, 5)] == [before[w][0] for w in (0, 1, 5)]  # past, past, own edit
+    assert after[4].id != before[4][0] or after[4].load_kg == before[4][1]
+    assert any(after[w].id != before[w][0] for w in (2, 3, 4, 6, 7))
+    page = client.get("/block/3").text
+    change = page.split('action="/block/3/undo/')[1].split('"')[0].split("?")[0]
+    client.post(f"/block/3/undo/{change}")
+    assert {c.week: c.load_kg for c in current_cells(app, "Tove Lindqvist", 5)} == {
+        w: kg for w, (_, kg) in before.items()
+    }
+
+
+def test_a_block_refuses_what_is_gated_later_too(app: Flask, client: FlaskClient) -> None:
+    """A gate that closes after publishing hides the numbers at once, on sheet and floor."""
+    marit = athlete_id(app, "Marit Holm")
+    shut = {"v:knees_track:": "no", "day": "2026-11-23"}
+    client.post(f"/screen/athlete/{marit}", data=shut, headers={"X-Autosave": "1"})
+    sheet = client.get("/block/").text
+    assert "Marit Holm not through the gate" in sheet
+    assert (
+        "1 of 9 lines of the barbell gate missing"
+        in client.get(f"/block/?cell={live_cell(app, 'Marit Holm', 4).id}").text
+    )
+    floor = client.get("/floor/?rack=2").text
+    assert "not through the barbell gate" in floor
+    assert "<b>Marit</b>" not in floor

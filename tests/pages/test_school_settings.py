@@ -1,0 +1,134 @@
+"""Another school for single athletes, and an easy week out of turn."""
+
+from uuid import uuid4
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import select
+
+from backsquat.storage.models import BlockSlot, Cell, DecisionRow
+from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from tests.demo_club import athlete_id, current_cells, reading, undo_of
+
+
+def cells(app: Flask, slot_id: int, name: str = "Marit Holm") -> list[Cell]:
+    return current_cells(app, name, slot_id)
+
+
+def give(client: FlaskClient, app: Flask, *names: str, school: str = "fixed", slot: int = 5, **more: str):  # type: ignore[no-untyped-def]
+    data = {"school": school, "for": "some", "athlete": [str(athlete_id(app, name)) for name in names], "sets": "3"}
+    return client.post(f"/block/slots/{slot}", data=data | more)
+
+
+def test_single_athletes_follow_another_school_and_come_back(app: Flask, client: FlaskClient) -> None:
+    others, before = cells(app, 5, "Tove Lindqvist"), cells(app, 5)
+    response = give(client, app, "Marit Holm", "Ines Okafor", reps="5")
+    shown = client.get(response.headers["Location"]).text
+    assert "Marit Holm" in shown and "Ines Okafor" in shown and "Tove Lindqvist" not in shown
+    both = [str(athlete_id(app, name)) for name in ("Marit Holm", "Ines Okafor")]
+    client.post("/block/3/replan", data={"slot": "5", "athlete": both})
+    after = cells(app, 5)
+    assert [c.id for c in after[:2]] == [c.id for c in before[:2]], "the past stays"
+    assert {c.reps for c in after[2:] if c.kind == "work"} == {5} and after[2].sets == 3
+    assert [c.id for c in cells(app, 5, "Tove Lindqvist")] == [c.id for c in others], "nobody else's changes"
+    sheet = client.get("/block/3?lift=5").text
+    assert sheet.count("· Fixed step") == 2
+    assert "2 on another" in client.get("/block/3/slots").text
+    assert "Fixed step" in client.get(f"/block/3/athletes/{athlete_id(app, 'Marit Holm')}").text
+    # One of them back, and that undone.
+    page = client.post(f"/block/slots/5/athletes/{athlete_id(app, 'Marit Holm')}/back", follow_redirects=True).text
+    assert "1 on another" in client.get("/block/3/slots").text
+    client.post(undo_of(page))
+    assert "2 on another" in client.get("/block/3/slots").text
+    assert client.post("/block/slots/5/athletes/999/back").status_code == 404
+
+
+def test_the_own_school_judges_what_its_athlete_did(app: Flask, client: FlaskClient) -> None:
+    give(client, app, "Marit Holm", school="earned")
+    client.post("/block/3/replan", data={"slot": "5"})
+    client.post("/block/3/publish")
+    for name in ("Marit Holm", "Ines Okafor"):
+        cell = cells(app, 5, name)[2]
+        for _ in range(cell.sets):
+            data = {
+                "load": str(cell.load_amount),
+                "reps": str(cell.reps),
+                "reserve_reps": "2",
+                "client_id": str(uuid4()),
+            }
+            assert client.post(f"/floor/cells/{cell.id}/sets", data=data).status_code == 302
+        with reading(app) as session:
+            row = session.scalars(
+                select(DecisionRow).where(DecisionRow.cell_id == cell.id).order_by(DecisionRow.id.desc())
+            ).first()
+        assert row is not None and row.reason.startswith("earned") == (name == "Marit Holm"), (name, row.reason)
+
+
+@pytest.mark.parametrize(
+    ("changes", "status", "words"),
+    [
+        ({"athlete": []}, 422, "Choose whom"), ({"athlete": ["999"]}, 422, "Choose whom"), ({"sets": "99"}, 422, "from 1 to 10"),
+        ({"sets": "x"}, 422, "whole number"), ({"school": "ladder"}, 404, ""), ({"athlete": ["x"]}, 422, "Choose whom"),
+    ],
+)  # fmt: skip
+def test_impossible_schools_for_single_athletes(
+    app: Flask, client: FlaskClient, changes: dict[str, str], status: int, words: str
+) -> None:
+    response = give(client, app, "Marit Holm", **changes)
+    assert response.status_code == status and words in response.text
+
+
+def test_a_set_less_is_a_set_less_under_every_school(app: Flask, client: FlaskClient) -> None:
+    give(client, app, "Marit Holm", school="fixed", slot=7, sets="3")
+    client.post("/rules", data={"name": "hinge_sets_session", "value": "1"})
+    page = client.get("/block/3/check").text
+    assert "One set less of romanian deadlift" in page
+    form = page.split("One set less of romanian deadlift")[0].rsplit("<form", 1)[1]
+    data = {name: form.split(f'name="{name}" value="')[1].split('"')[0] for name in ("week", "code", "about")}
+
+    def sets() -> list[int]:
+        with reading(app) as session:
+            own = athlete_settings(session, [7]).values()
+            return [setting_of(session.get_one(BlockSlot, 7)).parameters.sets, *(c.parameters.sets for c in own)]
+
+    before = sets()
+    said = client.post("/block/3/check/mend", data=data, follow_redirects=True).text
+    assert sets() == [n - 1 for n in before]
+    client.post(undo_of(said))
+    assert sets() == before
+
+
+# --- an easy week out of turn
+
+
+def test_two_red_flags_ask_for_an_easy_week_and_one_click_makes_it(app: Flask, client: FlaskClient) -> None:
+    page = client.get("/block/3/check?week=2026-11-23").text
+    assert "Rania Haddad" in page and "4 of 5 check-ins low in 14 days" in page and "3, 5, 5" in page
+    assert page.index("Easy out of turn") < page.index("finding-row is-note", page.index("Easy out of turn"))
+    beside = client.get("/block/3/check?week=2026-11-23", headers={"HX-Target": "week-check"}).text
+    assert "Rania Haddad: 2 red flags, an easy week?" in beside and "Sanne" not in beside
+    before = {slot: cells(app, slot, "Rania Haddad") for slot in (5, 6, 7)}
+    data = {"week": "2026-11-23", "athlete": str(athlete_id(app, "Rania Haddad"))}
+    said = client.post("/block/3/check/ease", data=data, follow_redirects=True).text
+    assert "Made easy for Rania Haddad" in said and "week 3 is easy already" in said
+    for slot, was in before.items():
+        now = cells(app, slot, "Rania Haddad")
+        assert now[2].kind == "easy" and now[2].sets < was[2].sets and not now[2].live
+        if was[2].load_kg:
+            assert (now[2].load_kg or 0) <= 0.9 * was[2].load_kg + 1e-6
+            assert any(step["code"] == "easy_week" and step["facts"]["flags"] for step in now[2].working)
+        assert [c.id for c in now if c.week != 2] == [c.id for c in was if c.week != 2], "only that week"
+    assert client.post("/block/3/check/ease", data=data).status_code == 409
+    client.post(undo_of(said))
+    assert cells(app, 5, "Rania Haddad")[2].kind == "work"
+    client.post("/block/3/check/ease", data=data)
+    client.post("/block/3/replan", data={})
+    assert cells(app, 5, "Rania Haddad")[2].kind == "easy", "planning anew leaves it easy"
+
+
+def test_an_easy_week_for_nobody_or_in_the_past_is_refused(app: Flask, client: FlaskClient) -> None:
+    who = str(athlete_id(app, "Marit Holm"))
+    assert client.post("/block/3/check/ease", data={"week": "2026-11-09", "athlete": who}).status_code == 409
+    assert client.post("/block/3/check/ease", data={"week": "2026-11-23", "athlete": "999"}).status_code == 404
+    assert client.post("/block/3/check/ease", data={"week": "2026-11-23", "athlete": "x"}).status_code == 404

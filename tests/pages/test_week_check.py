@@ -1,0 +1,76 @@
+"""The week check with its mends, versions brought back, milestones for everybody."""
+
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+
+from backsquat.storage.models import Athlete, Milestone, PlanVersion
+from tests.demo_club import reading
+from tests.pages.test_block_planner import cells, plan
+
+
+def test_the_week_check_counts_what_is_planned_and_what_was_done(app: Flask, client: FlaskClient) -> None:
+    planned = client.get("/block/3/check?week=2026-11-16").text
+    done = client.get("/block/3/check?week=2026-11-16&of=done").text
+    assert "hard sets for the calves" in planned and "as done" in done and "Add calf raise" not in done
+    assert "Nothing is logged in this week yet" in client.get("/block/3/check?week=2026-12-14&of=done").text
+    client.post("/rules", data={"name": "sets_calves_low", "value": "0"})
+    assert "hard sets for the calves" not in client.get("/block/3/check?week=2026-11-16").text
+
+
+def test_a_mend_takes_a_set_off_and_one_undo_puts_all_back(app: Flask, client: FlaskClient) -> None:
+    client.post("/rules", data={"name": "sets_quads_high", "value": "2"})
+    before = [(cell.id, cell.sets) for cell in cells(app, 6)]
+    page = client.post(
+        "/block/3/check/mend", data={"code": "sets_high", "about": "quads", "week": "2026-12-07"}, follow_redirects=True
+    ).text
+    assert "Mended, as a draft" in page
+    assert [cell.sets for cell in cells(app, 6)][3:] != [sets for _, sets in before][3:]
+    change = page.split('action="/undo/')[-1].split('"')[0].split("?")[0]
+    client.post(f"/undo/{change}")
+    assert [cell.sets for cell in cells(app, 6)] == [sets for _, sets in before]
+    nothing = client.post("/block/3/check/mend", data={"code": "sets_high", "about": "moon"})
+    assert nothing.status_code == 409
+
+
+def test_a_version_is_brought_back_as_a_draft_and_the_past_stays(app: Flask, client: FlaskClient) -> None:
+    block = plan(client, app, ("0", "Back squat", "wave"))
+    slot = block.slots[0].id
+    client.post(f"/block/{block.id}/publish")
+    first = [cell.load_kg for cell in cells(app, slot)]
+    client.post(f"/block/cells/{cells(app, slot)[1].id}", data={"load": "60", "bar": "bar20"})
+    client.post(f"/block/{block.id}/publish")
+    assert "1 number differs" in client.get(f"/block/{block.id}/versions?first=1&other=2").text
+    client.post(f"/block/{block.id}/versions/1/restore")
+    assert [cell.load_kg for cell in cells(app, slot)] == first
+    assert not cells(app, slot)[1].live
+    assert client.post(f"/block/{block.id}/versions/1/restore").status_code == 409
+    assert client.post(f"/block/{block.id}/versions/9/restore").status_code == 404
+    with reading(app) as session:
+        assert session.scalar(select(func.count()).where(PlanVersion.block_id == block.id)) == 2
+
+
+def test_a_milestone_for_everybody_is_judged_shown_replaced_and_undone(app: Flask, client: FlaskClient) -> None:
+    rule = {"what": "Back squat", "kind": "body_masses", "amount": "1,5", "due_on": "2027-02-06"}
+    for change, words in (
+        ({"what": "Moon"}, "No movement of this name"),
+        ({"amount": ""}, "fill this in"),
+        ({"amount": "9"}, "from 0.3 to 4"),
+        ({"due_on": "2020-01-01"}, "must be after today"),
+        ({"kind": "rung", "what": "Knee extension machine"}, "on no ladder"),
+    ):
+        response = client.post("/milestones/", data=rule | change)
+        assert response.status_code == 422 and words.lower() in response.text.lower(), words
+    page = client.post("/milestones/", data=rule, follow_redirects=True).text
+    assert "Set for 20 athletes" in page
+    with reading(app) as session:
+        open_ones = select(func.count()).where(Milestone.movement == "back_squat", ~Milestone.dropped)
+        assert session.scalar(open_ones) == 20 == session.scalar(select(func.count()).select_from(Athlete))
+    assert client.get("/block/3/milestones?lift=5").text.count("milestone-note") == 20
+    change = page.split('action="/undo/')[1].split('"')[0].split("?")[0]
+    client.post(f"/undo/{change}")
+    with reading(app) as session:
+        assert session.scalar(open_ones) == 12, "the athletes' own come back"
+    rung = {"what": "Goblet squat", "kind": "rung", "amount": "", "due_on": "2027-02-06"}
+    page = client.post("/milestones/", data=rung, follow_redirects=True).text
+    assert "Goblet squat, rung earned" in page and "done" in page

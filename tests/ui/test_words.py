@@ -1,0 +1,86 @@
+"""Words are put to data when it is shown: every code the core and the operations use has its words."""
+
+import ast
+import datetime as dt
+from pathlib import Path
+
+import pytest
+
+from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import Limit, LimitKind, Scope
+from backsquat.core.readiness.verdict import Absence, Obstacle, Reason, Stop
+from backsquat.core.working import Step
+from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
+from backsquat.ui.phrases.working import LABELS, WORDS, said
+from backsquat.work.record.record import Flag
+
+SOURCE = Path(__file__).parents[2] / "src/backsquat"
+DAY = dt.date(2026, 11, 23)
+
+
+def codes_of_steps() -> set[str]:
+    """The code of every `Step(...)` in the source."""
+    found = set()
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "Step" and node.args:
+                code = node.args[0]
+                if isinstance(code, ast.Constant):
+                    found.add(str(code.value))
+                elif isinstance(code, ast.IfExp):
+                    found |= {str(part.value) for part in (code.body, code.orelse) if isinstance(part, ast.Constant)}
+    return found
+
+
+def test_every_step_has_a_label_and_words() -> None:
+    codes = codes_of_steps()
+    assert len(codes) > 25
+    assert codes <= LABELS.keys() and codes <= WORDS.keys()
+
+
+@pytest.mark.parametrize(
+    ("step", "words"),
+    [
+        (Step("under_limit", {}, 60.0, "kg"), ("Limit", "not above the limit for now", "60", "kg")),
+        (Step("planning_max", {"share": 0.95, "caution": "stale"}, 114.0, "kg"), ("Planning max", "× 0.95, stale record", "114", "kg")),
+        (Step("against_last", {"side_kg": 2.5}, 5.0, "kg"), ("Against the load before", "2.5 a side = 5 in all", "5", "kg")),
+        (Step("take", {"rig": "Dumb-bells", "kind": "dumb-bells"}, "12.5", "kg"), ("Take", "Dumb-bells", "2 × 12.5", "kg")),
+        (Step("take", {"rig": "Lying curl", "kind": "stack"}, "15", "kg"), ("Take", "Lying curl", "pin at 15", "kg")),
+        (Step("as_written", {"label": "Coach", "words": "R. Amari changed it"}, "80", "kg"), ("Coach", "R. Amari changed it", "80", "kg")),
+    ],
+)  # fmt: skip
+def test_steps_as_a_coach_reads_them(step: Step, words: tuple[str, str, str, str]) -> None:
+    assert said(step) == words
+
+
+def test_an_estimate_says_its_formula_its_trust_and_what_did_not_count() -> None:
+    facts = {
+        "load_kg": 100.0, "carried_kg": 0.0, "formula": "epley", "reps": 9, "trust": "fair", "all_to_depth": True,
+        "left": 7, "left_cap": 4,
+    }  # fmt: skip
+    words = said(Step("estimate", facts, 130.0, "kg")).words
+    assert words == "100 × (1 + 9 ÷ 30), Epley 1985, trust: fair; only 4 of 7 left count"
+    carried = said(Step("estimate", facts | {"load_kg": 20.0, "carried_kg": 30.0, "left": 2}, 30.0, "kg")).words
+    assert carried.startswith("(20 + 30 of the body) × (1 + 9 ÷ 30) − 30")
+
+
+STOP = Stop(1, 2, "back_squat", "knee", 6, "sharp", dt.datetime.combine(DAY, dt.time(18)))
+LIMIT = Limit(Scope.MOVEMENT, "back_squat", LimitKind.LOAD, 60.0, "", DAY, None, "M. Ferro, physio")
+OBSTACLES = {
+    Reason.STOPPED: Obstacle(Reason.STOPPED, stop=STOP),
+    Reason.AWAY: Obstacle(Reason.AWAY, absence=Absence(1, DAY, None, Why.ILLNESS)),
+    Reason.BARRED: Obstacle(Reason.BARRED, limit=LIMIT),
+    Reason.GATED: Obstacle(Reason.GATED),
+    Reason.OVER_LIMIT: Obstacle(Reason.OVER_LIMIT, limit=LIMIT),
+}
+
+
+@pytest.mark.parametrize("reason", list(Reason))
+def test_everything_in_the_way_can_be_said(reason: Reason) -> None:
+    long, short = obstacle_words(OBSTACLES[reason]), short_obstacle(OBSTACLES[reason])
+    assert long and short and "{" not in long + short and "None" not in long + short
+
+
+def test_every_flag_of_a_set_can_be_said() -> None:
+    assert {flag.value for flag in Flag} == FLAGS.keys()

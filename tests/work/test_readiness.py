@@ -1,0 +1,108 @@
+"""What opens a gate, read from the log: only sets that stand, and none that was lifted against a stop or a shut gate."""
+
+import datetime as dt
+from collections.abc import Iterator
+from decimal import Decimal
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+from sqlalchemy.orm import Session
+
+from backsquat.core.loads.mass import Unit
+from backsquat.core.movements.movement import Gate
+from backsquat.core.readiness.verdict import Readiness
+from backsquat.core.roles import Role
+from backsquat.core.rules import Rules
+from backsquat.storage.database import Database
+from backsquat.storage.migrate import migrate
+from backsquat.storage.models import Athlete, SetEntry, Squad, Stop
+from backsquat.work.accounts.people import add_person
+from backsquat.work.actor import Actor
+from backsquat.work.ladders.gates import override_gate
+from backsquat.work.readiness.load import readiness_one
+from backsquat.work.record.outside import log_rung_work, log_test
+from backsquat.work.record.record import SetFacts
+
+TODAY = dt.date(2026, 11, 23)
+ACTOR = Actor(1, 1, dt.datetime.combine(TODAY, dt.time(18)))
+RULES = Rules()
+
+
+@pytest.fixture
+def session(tmp_path: Path) -> Iterator[Session]:
+    """A squad made from nothing with one grown athlete, in one write that is thrown away."""
+    migrate(tmp_path / "d.sqlite3")
+    database = Database(tmp_path / "d.sqlite3")
+    with database.writing() as session:
+        session.add(Squad(club="a", name="b"))
+        session.flush()
+        add_person(session, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
+        session.flush()
+        session.add(Athlete(squad_id=1, name="A", born_on=dt.date(2000, 1, 1), by_id=1, at=ACTOR.now))
+        session.flush()
+        yield session
+        session.rollback()
+    database.close()
+
+
+def a_set(days_ago: int = 0, **changes: object) -> SetFacts:
+    values: dict[str, object] = {"client_id": str(uuid4()), "load": Decimal(20), "unit": Unit.KG, "reps": 8}
+    values |= {"reps_to_depth": 8, "reserve_reps": 3, "done_on": TODAY - dt.timedelta(days=days_ago)}
+    return SetFacts(**(values | changes))  # type: ignore[arg-type]
+
+
+def now(session: Session) -> Readiness:
+    return readiness_one(session, session.get_one(Athlete, 1), TODAY, RULES)
+
+
+def stop(session: Session, entry: SetEntry) -> None:
+    session.add(
+        Stop(
+            athlete_id=1,
+            set_id=entry.id,
+            movement="leg_press",
+            locked=[],
+            level=6,
+            region="knee",
+            character="sharp",
+            by_id=1,
+            at=ACTOR.now,
+        )
+    )
+    session.flush()
+
+
+def test_a_set_taken_back_is_no_bar_lifted_before(session: Session) -> None:
+    override_gate(session, ACTOR, 1, Gate.BARBELL, "seen lifting soundly elsewhere", RULES)
+    entry = log_test(session, ACTOR, 1, "back_squat", a_set(9), RULES).entry
+    assert entry.flags == []
+    stop(session, entry)
+    assert now(session).lifted_before
+    entry.standing = False
+    session.flush()
+    assert not now(session).lifted_before
+
+
+def test_a_bar_lifted_behind_the_shut_gate_is_kept_and_opens_nothing(session: Session) -> None:
+    entry = log_test(session, ACTOR, 1, "back_squat", a_set(9), RULES).entry
+    assert entry.flags == ["gated"] and entry.estimate_kg, "it was lifted, and says what it says"
+    stop(session, entry)
+    assert not now(session).lifted_before
+
+
+def test_work_on_the_road_counts_by_days_and_not_what_was_done_against_a_stop(session: Session) -> None:
+    for days in (20, 20, 10, 3):
+        log_rung_work(session, ACTOR, 1, "goblet_squat", [a_set(days)], RULES)
+    assert now(session).road == (3, 17)
+    stop(session, session.get_one(SetEntry, 1))
+    (kept,) = log_rung_work(session, ACTOR, 1, "goblet_squat", [a_set(0)], RULES)
+    assert kept.entry.flags == ["stopped"] and now(session).road == (3, 17)
+
+
+def test_a_device_that_sends_twice_loses_and_doubles_nothing(session: Session) -> None:
+    facts = a_set(0, happened_at=ACTOR.now, device_at=ACTOR.now + dt.timedelta(minutes=3))
+    first = log_test(session, ACTOR, 1, "leg_press", facts, RULES)
+    again = log_test(session, ACTOR, 1, "leg_press", facts, RULES)
+    assert again.again and again.entry.id == first.entry.id
+    assert (first.entry.happened_at, first.entry.device_at) == (facts.happened_at, facts.device_at)

@@ -1,0 +1,273 @@
+"""No path through planner or floor gives a locked, barred or gated movement a load, whatever was done before."""
+
+import contextlib
+import datetime as dt
+import random
+from decimal import Decimal
+from uuid import uuid4
+
+import pytest
+from flask import Flask
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.config import DEMO_DAY
+from backsquat.core.errors import ImpossibleInput, Refused
+from backsquat.core.loads.mass import Unit
+from backsquat.core.loads.room import Room
+from backsquat.core.movements.movement import Family, Gate, Movement, Region
+from backsquat.core.progression.cell import State
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.limits import LimitKind, Scope
+from backsquat.core.readiness.pain import locks
+from backsquat.core.readiness.stand_in import rung_work
+from backsquat.core.readiness.verdict import Readiness
+from backsquat.core.rules import Rules
+from backsquat.storage.convert import planned_load
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, Stop
+from backsquat.work.actor import Actor
+from backsquat.work.floor.floor import floor_of
+from backsquat.work.floor.sessions import sessions_in_week
+from backsquat.work.health.absences import go_away
+from backsquat.work.health.limits import add_limit
+from backsquat.work.ladders.moves import move_rung
+from backsquat.work.library.movements import library_of
+from backsquat.work.plan.cells import movement_of, publish
+from backsquat.work.plan.drafts import planned_drafts
+from backsquat.work.plan.replan import replan
+from backsquat.work.plan.room_assignments import AssignmentFacts, assign_room
+from backsquat.work.plan.slot_plan import known_candidates, slot_plan
+from backsquat.work.plan.slots import give_setting
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.readiness.screens import Value, record_result
+from backsquat.work.record.floor import log_set
+from backsquat.work.record.outside import log_rung_work, log_test
+from backsquat.work.record.record import SetFacts
+from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
+from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.sessions.blocks import session_day, session_on
+from backsquat.work.squad.athletes import squad_athletes
+
+RULES = Rules()
+ACTOR = Actor(1, 1, dt.datetime.combine(DEMO_DAY, dt.time(18)))
+
+
+def disturb(session: Session, athlete: Athlete, chance: random.Random) -> None:
+    """One thing that takes something away from an athlete."""
+    library = library_of(session, 1)
+    kind = chance.choice(["stop", "limit", "limit", "screen", "away", "rung", "consent"])
+    if kind == "stop":
+        entry = session.scalars(select(SetEntry).where(SetEntry.athlete_id == athlete.id)).first()
+        if entry:
+            session.add(
+                Stop(
+                    athlete_id=athlete.id,
+                    set_id=entry.id,
+                    movement=chance.choice(sorted(library.movements)),
+                    locked=[],
+                    level=6,
+                    region=chance.choice(list(Region)).value,
+                    character="sharp",
+                    by_id=1,
+                    at=ACTOR.now,
+                )
+            )
+    elif kind == "limit":
+        scope = chance.choice(list(Scope))
+        what = {
+            Scope.MOVEMENT: chance.choice(["back_squat", "romanian_deadlift"]),
+            Scope.FAMILY: chance.choice(list(Family)).value,
+            Scope.REGION: chance.choice(list(Region)).value,
+        }[scope]
+        kinds = [LimitKind.NOT_AT_ALL, LimitKind.LOAD]
+        first = DEMO_DAY + dt.timedelta(days=chance.choice([-7, 0, 10]))
+        until = chance.choice([None, first + dt.timedelta(days=14)])
+        facts = LimitFacts(
+            scope, what, chance.choice(kinds), chance.choice([15.0, 42.0, 70.0]), "", first, until, "physio"
+        )
+        add_limit(session, ACTOR, athlete.id, facts, RULES)
+    elif kind == "screen":
+        screen = chance.choice(["brace", "knees_track", "standing_squat"])
+        record_result(session, ACTOR, athlete.id, Value(screen, "", 0.0), DEMO_DAY)
+    elif kind == "away":
+        with contextlib.suppress(Refused):
+            go_away(session, ACTOR, athlete.id, DEMO_DAY - dt.timedelta(days=3), Why.ILLNESS)
+    elif kind == "rung":
+        ladder = chance.choice(list(library.ladders.values()))
+        try:
+            code = chance.choice(chance.choice(ladder.rungs))
+            move_rung(session, ACTOR, athlete.id, ladder.code, code, RULES, way="placed", reason="by chance")
+        except Refused:
+            pass
+    else:
+        athlete.born_on, athlete.consent = dt.date(2010, 1, 1), False
+    session.flush()
+
+
+def scatter(session: Session, athletes: list[Athlete], chance: random.Random) -> None:
+    """Some train in a pounds room with little in it, some follow another school."""
+    facts = RoomFacts(
+        "School hall",
+        Unit.LB,
+        Decimal(0),
+        2,
+        (BarFacts("bar45", "Bar", Decimal(45)),),
+        tuple(PlateFacts(Decimal(mass), 2, 450) for mass in ("45", "25", "10", "5")),
+        ("box",),
+        dumbbells=((Decimal(15), 2), (Decimal(30), 2)),
+    )
+    room_id = save_room(session, ACTOR, facts, further=True).subject_id
+    for athlete_id in (*(a.id for a in chance.sample(athletes, 5)), *chance.choice([(), (), (None,)])):
+        first = DEMO_DAY + dt.timedelta(days=chance.choice([0, 1, 7]))
+        last, weekday = chance.choice([None, first + dt.timedelta(days=9)]), chance.choice([None, None, 2])
+        assign_room(session, ACTOR, AssignmentFacts(room_id, athlete_id, first, last, weekday), RULES)
+    block = session.scalars(select(Block).where(Block.name == "November wave")).one()
+    for slot in block.slots:
+        if not slot.ladder:
+            ids = [a.id for a in chance.sample(athletes, 4)]
+            give_setting(session, ACTOR, slot.id, ids, chance.choice([c for c in SCHOOLS if c != "ladder"]), {})
+
+
+def forbidden(ready: Readiness, movement_code: str, load_kg: float | None, day: dt.date) -> str:
+    """Why this load must not be there on a day to come; empty: it may."""
+    movement = ready.library.get(movement_code)
+    bounds = ready.bounds(movement, day)
+    for stop in ready.stops:
+        stopped = ready.library.movements.get(stop.movement)
+        if locks(stop.movement, stopped.family if stopped else None, stop.region, movement):
+            return "locked"
+    if ready.gate(movement):
+        return "gated"
+    if bounds.barred_by:
+        return "barred"
+    return "over the limit" if bounds.most_kg is not None and (load_kg or 0) > bounds.most_kg + 1e-6 else ""
+
+
+FLAG_OF = {"locked": "stopped", "away": "away", "gated": "gated", "barred": "barred", "over the limit": "over_limit"}
+
+
+def there_is(room: Room, movement: Movement, bar: str, amount: Decimal | None, unit: str) -> None:
+    """The room really has this load."""
+    assert amount is None or planned_load(room, movement, bar, amount, unit), (room.name, movement.code, amount)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
+    chance = random.Random(seed)
+    with app.extensions["database"].writing() as session:
+        athletes = squad_athletes(session, 1)
+        for _ in range(12):
+            disturb(session, chance.choice(athletes), chance)
+        scatter(session, athletes, chance)
+        library, rooms = library_of(session, 1), rooms_of(session, 1)
+        ready = readiness_of(session, 1, athletes, DEMO_DAY, RULES)
+        block = session.scalars(select(Block).where(Block.name == "November wave")).one()
+
+        # 1. What any school and lift would plan.
+        for lift in chance.sample(library.in_use(), 24):  # the seeds together cover the library
+            school = chance.choice(sorted(SCHOOLS))
+            ladder = next((lad.code for lad, _ in library.ladders_of(lift.code)), "") if school == "ladder" else ""
+            slot = BlockSlot(
+                id=0,
+                block_id=block.id,
+                position=9,
+                session=session_on(block, 4),
+                movement=lift.code,
+                school=school,
+                parameters={},
+                ladder=ladder,
+            )
+            plan = slot_plan(session, block, slot, RULES)
+            known = known_candidates(session, ready, plan)
+            for draft in planned_drafts(plan, athletes, known, range(block.weeks)):
+                code, day = draft.movement or lift.code, session_day(slot, draft.week)
+                if draft.load_kg is not None or draft.movement or draft.state is State.WORK:
+                    why = forbidden(ready[draft.athlete_id], code, draft.load_kg, day)
+                    assert not why, (why, code, draft.athlete_id, school, ladder)
+                    assert draft.room_id == rooms.id_on(draft.athlete_id, day)
+                    assert not ready[draft.athlete_id].lacking(library.get(code), day)
+                    room = rooms.room(draft.room_id)
+                    there_is(room, library.get(code), draft.bar, draft.load_amount, draft.load_unit)
+        session.expunge_all()
+        block = session.get_one(Block, block.id)
+
+        # 2. Whoever trains elsewhere has the loads of that room at once, without planning anew.
+        slots = {slot.id: slot for slot in block.every_slot}
+        for cell in session.scalars(select(Cell).where(Cell.slot_id.in_(slots), Cell.current)):
+            slot = slots[cell.slot_id]
+            day = session_day(slot, cell.week)
+            if day >= DEMO_DAY and not session.scalar(select(SetEntry.id).where(SetEntry.cell_id == cell.id).limit(1)):
+                assert cell.room_id == rooms.id_on(cell.athlete_id, day)
+                movement = movement_of(library, slot, cell)
+                there_is(rooms.of_cell(cell), movement, cell.bar, cell.load_amount, cell.load_unit)
+
+        # 3. What stands after planning anew and publishing.
+        replan(session, ACTOR, block.id, RULES)
+        with contextlib.suppress(Refused):
+            publish(session, ACTOR, block.id)
+        ready = readiness_of(session, 1, squad_athletes(session, 1), DEMO_DAY, RULES)
+        rows = session.execute(
+            select(Cell, BlockSlot)
+            .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+            .where(BlockSlot.block_id == block.id, Cell.live)
+        ).all()
+        block = session.get_one(Block, block.id)
+        for cell, slot in rows:
+            day = session_day(slot, cell.week)
+            if day >= DEMO_DAY and cell.origin != "coach" and (cell.load_kg is not None or cell.movement):
+                code = movement_of(library, slot, cell).code
+                assert not forbidden(ready[cell.athlete_id], code, cell.load_kg, day), (code, cell.athlete_id)
+                assert cell.room_id == rooms.id_on(cell.athlete_id, day)
+                there_is(rooms.of_cell(cell), library.get(code), cell.bar, cell.load_amount, cell.load_unit)
+
+        # 4. What the floor shows, and what it lets through.
+        sessions = sessions_in_week(session, 1, DEMO_DAY)
+        for chosen in sessions:
+            floor = floor_of(session, sessions, chosen, rooms, RULES, now=ACTOR.now, rack=None, athlete_id=None)
+            for turn in [turn for rack in floor.racks for turn in rack.turns]:
+                mine = ready[turn.athlete.id]
+                if not turn.entries:
+                    assert not forbidden(mine, turn.movement.code, turn.cell.load_kg, DEMO_DAY)
+                    assert not mine.absent
+        for cell, slot in rows:
+            mine, movement = ready[cell.athlete_id], movement_of(library, slot, cell)
+            if session_day(slot, cell.week) != DEMO_DAY:
+                continue
+            why = forbidden(mine, movement.code, cell.load_kg, DEMO_DAY) or ("away" if mine.absent else "")
+            if why:  # what was lifted all the same is kept, and says so
+                kept = log_set(session, ACTOR, cell.id, facts(cell.load_kg), RULES).entry
+                assert FLAG_OF[why] in kept.flags
+
+        # 5. Tests and the work of a rung.
+        for athlete_id, mine in ready.items():
+            for code in ("back_squat", "romanian_deadlift", "goblet_squat"):
+                if why := forbidden(mine, code, 0, DEMO_DAY) or ("away" if mine.absent else ""):
+                    test = log_test(session, ACTOR, athlete_id, code, facts(20.0), RULES).entry
+                    (work,) = log_rung_work(session, ACTOR, athlete_id, code, [facts(20.0)], RULES)
+                    assert FLAG_OF[why] in test.flags and FLAG_OF[why] in work.entry.flags
+            for code in ("back_squat", "romanian_deadlift"):
+                own = rung_work(mine, library.get(code))
+                assert own is None or (not forbidden(mine, own.code, 0, DEMO_DAY) and not mine.lacking(own))
+        session.rollback()
+
+
+def facts(load_kg: float | None) -> SetFacts:
+    return SetFacts(str(uuid4()), Decimal(str(load_kg or 20)), Unit.KG, 3, 3, 2, DEMO_DAY)
+
+
+def test_a_gate_is_only_opened_by_its_lines_or_a_name(app: Flask) -> None:
+    with app.extensions["database"].reader() as session:
+        for ready in readiness_of(session, 1, squad_athletes(session, 1), DEMO_DAY, RULES).values():
+            view = ready.views[Gate.BARBELL]
+            assert view.open == (
+                view.passed or (view.override is not None and not any(line.firm for line in view.missing))
+            )
+
+
+def test_pain_without_a_place_is_not_taken_from_anywhere(app: Flask) -> None:
+    with app.extensions["database"].writing() as session:
+        hurt = SetFacts(str(uuid4()), Decimal(10), Unit.KG, 5, 5, 2, DEMO_DAY, pain=11, pain_region="knee")
+        with pytest.raises(ImpossibleInput):
+            log_rung_work(session, ACTOR, 17, "goblet_squat", [hurt], RULES)
