@@ -12,6 +12,7 @@ from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Aim, Basis
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.terms import PlanBase
+from backsquat.core.readiness.absence import EasedWeek
 from backsquat.core.working import Working
 from tests.factories import BAR, a_prescription, a_room, some_terms
 from tests.strategies import rooms, targets_kg
@@ -90,6 +91,13 @@ def test_a_held_load_holds_its_wave_and_not_the_easy_week_or_the_next() -> None:
     assert "under_held" in [step.code for step in held[1].working.steps]
     assert held[3].load == free[3].load, "an easy week is lighter anyway"
     assert max(week.load.kg for week in held[4:] if week.load) > 97.4, "the next wave is free"
+
+
+def test_easy_weeks_returns_and_the_season_round_down() -> None:
+    """Max 122.5: 96.7 kg for six reps with two left, so 97.5 to the nearest and 95 down."""
+    base = PlanBase(122.5, 122.5, Working())
+    assert (week_of(base), week_of(base, in_season=True)) == (97.5, 95)
+    assert week_of(base, eased={0: EasedWeek(1.0, 1.0)}) == 95
 
 
 def test_a_limit_and_a_hold_together_the_lower_one_holds() -> None:

@@ -12,6 +12,7 @@ from backsquat.work.library.change_movements import save_movement
 from tests.demo_club import NOON, athlete_id, current_cells, entry_of_movement, let_through, reading
 
 NEW = {"name": "Zora Blyth", "born_on": "2001-05-06", "body_mass_kg": "68,5", "position": "pivot"}
+HINGE = 7  # the slot of the hinge in the newest block
 TEST = {
     "movement": "back_squat",
     "load": "80",
@@ -146,6 +147,18 @@ def test_a_test_fills_the_athletes_empty_rows_as_drafts(app: Flask, client: Flas
     row = sheet.split(">Noor Visser</a>")[1].split("</tr>")[0]
     assert row.count("<td") == 8 and row.count("<td></td>") == 2  # one place a week, the past ones empty
     assert "Not yet through the barbell gate" in client.get(f"/block/?cell={cells[0].id}").text
+
+
+def test_a_first_test_takes_the_place_of_a_number_by_ratio(app: Flask, client: FlaskClient) -> None:
+    """The hinge stood at its low start by ratio to the squat, 20 kg under what the test showed the minute after."""
+    noor = athlete_id(app, "Noor Visser")
+    client.post(f"/athletes/{noor}/test", data=TEST)
+    by_ratio = current_cells(app, "Noor Visser", HINGE)[2:]
+    assert all(cell.by_ratio for cell in by_ratio)
+    client.post(f"/athletes/{noor}/test", data=TEST | {"movement": "romanian_deadlift", "client_id": "hinge"})
+    tested = current_cells(app, "Noor Visser", HINGE)[2:]
+    assert not any(cell.by_ratio or cell.live for cell in tested)
+    assert all((new.load_kg or 0) > (old.load_kg or 0) for new, old in zip(tested, by_ratio, strict=True))
 
 
 def test_milestones_are_judged_set_dropped_and_brought_back(app: Flask, client: FlaskClient) -> None:

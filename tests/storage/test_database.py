@@ -180,13 +180,13 @@ def old_house(path: Path) -> None:
             id=1,
             week=0,
             origin="plan",
-            inputs='{"target_kg": 81.5, "why": ""}',
+            inputs='{"target_kg": 81.5, "why": "", "by_ratio": true}',
             working=working,
             load_kg=80,
             **cell,
             **signed,
         )
-        rung = '{"why": "gate", "decision_of": 1}'
+        rung = '{"why": "gate", "decision_of": 1, "by_ratio": false}'
         put(
             "cells",
             id=2,
@@ -309,6 +309,7 @@ def test_the_house_before_moves_in_whole(tmp_path: Path) -> None:
         assert [day.held_on.isoformat() for day in block.sessions[1].days] == ["2026-11-04", "2026-11-11", "2026-11-18"]
         loaded, rung = session.get_one(Cell, 1), session.get_one(Cell, 2)
         assert (loaded.target_kg, loaded.stands_in, loaded.decided_on_id, loaded.inputs) == (81.5, "", None, {})
+        assert loaded.by_ratio and not rung.by_ratio
         assert (rung.target_kg, rung.stands_in, rung.decided_on_id) == (None, "gate", 1)
         (step,) = Working.from_plain(loaded.working).steps
         assert said(step) == ("Coach", "changed it", "80", "kg"), "what was published keeps its words"
@@ -368,6 +369,6 @@ OLD_COLUMNS = {
     "set_entries": "id, replaced, withdrawn, pain_place",
     "absences": "place, weeks",
     "rung_moves": "reason",
-    "cells": "id, working",
+    "cells": "id, working, json_extract(inputs, '$.by_ratio')",
     "changes": "what, before",
 }

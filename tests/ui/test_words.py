@@ -54,6 +54,11 @@ def test_steps_as_a_coach_reads_them(step: Step, words: tuple[str, str, str, str
     assert said(step) == words
 
 
+def test_a_logged_set_says_its_load_and_what_was_left() -> None:
+    facts = {"done_on": "2026-10-26", "load_kg": 102.5, "reps": 4, "to_depth": 4, "left": 2}
+    assert said(Step("logged_set", facts, 102.5, "kg")).words == "26 Oct · 102.5 × 4, 2 left, all to depth"
+
+
 def test_an_estimate_says_its_formula_its_trust_and_what_did_not_count() -> None:
     facts = {
         "load_kg": 100.0, "carried_kg": 0.0, "formula": "epley", "reps": 9, "trust": "fair", "all_to_depth": True,

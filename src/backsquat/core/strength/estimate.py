@@ -123,6 +123,7 @@ def logged_step(record: SetRecord) -> Step:
     """The set as it was logged; `left` is −1 where nobody said what was left."""
     facts: dict[str, Fact] = {
         "done_on": record.done_on.isoformat(),
+        "load_kg": record.load_kg,
         "reps": record.reps,
         "to_depth": record.reps_to_depth,
         "left": -1 if record.reserve_reps is None else record.reserve_reps,

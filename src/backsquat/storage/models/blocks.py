@@ -151,6 +151,7 @@ class Cell(Signed, Base):
     cap_kg: Mapped[float | None]
     over_cap: Mapped[bool] = mapped_column(default=False)
     held: Mapped[bool] = mapped_column(default=False)  # a decision keeps it down
+    by_ratio: Mapped[bool] = mapped_column(default=False)  # from another lift's record: never tested itself
     origin: Mapped[Origin] = mapped_column(Coded(Origin))
     decided_on_id: Mapped[int | None] = mapped_column(ForeignKey("cells.id"))  # the exposure a decision was made on
     inputs: Mapped[Plain]  # what it was worked out from, for reading

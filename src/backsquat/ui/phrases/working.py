@@ -67,7 +67,7 @@ def _logged_set(facts: Facts) -> str:
     left = "reserve not said" if facts["left"] < 0 else f"{facts['left']} left"
     reps, deep = facts["reps"], facts["to_depth"]
     depth = "all to depth" if deep == reps else f"{deep} of {reps} to depth"
-    return f"{_day(facts['done_on'])} · × {reps}, {left}, {depth}"
+    return f"{_day(facts['done_on'])} · {plain(facts['load_kg'], 2)} × {reps}, {left}, {depth}"
 
 
 def _estimate(facts: Facts) -> str:

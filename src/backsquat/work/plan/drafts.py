@@ -53,6 +53,7 @@ class Draft:
     cap_kg: float | None = None
     over_cap: bool = False
     held: bool = False
+    by_ratio: bool = False  # from another lift's record
     decided_on_id: int | None = None
     inputs: Mapping[str, Any] = field(default_factory=dict)
     working: Working = field(default_factory=Working)
@@ -136,7 +137,10 @@ class _Planner:
     def _loaded(self, outline: Sequence[Prescription], terms: Terms) -> list[Draft]:
         row = plan_row(self.candidate, [p for p in outline if self.plan.rig_in(p.week)], terms)
         inputs = inputs_of(self.candidate, self.plan.rules)
-        found = [draft_of_week(self.plan, self.athlete_id, week, inputs) for week in row.weeks]
+        by_ratio = self.candidate.by_ratio
+        found = [
+            replace(draft_of_week(self.plan, self.athlete_id, week, inputs), by_ratio=by_ratio) for week in row.weeks
+        ]
         planned = {week.prescription.week for week in row.weeks}
         # Weeks a limit forbids, or with nothing to load it with in that week's room.
         return found + [self._work_or_instead(asked) for asked in outline if asked.week not in planned]
@@ -185,7 +189,6 @@ def inputs_of(candidate: Candidate, rules: Rules) -> dict[str, Any]:
         "estimate_kg": current.max_kg if current else None,
         "newest_on": current.newest_on.isoformat() if current else None,
         "stale": current.stale if current else False,
-        "by_ratio": candidate.by_ratio,
     }
 
 

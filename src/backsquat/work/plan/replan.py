@@ -24,6 +24,8 @@ from backsquat.work.readiness.load import readiness_of
 from backsquat.work.sessions.blocks import block_of, coming_blocks, session_day
 from backsquat.work.squad.athletes import squad_athletes
 
+Standing = Mapping[tuple[int, int], Cell]  # (athlete, week) → what stands there
+
 
 @dataclass(frozen=True)
 class Replanned:
@@ -42,6 +44,7 @@ class ReplanScope:
     slot_ids: Collection[int] | None = None
     from_week: int = 0
     only_refused: bool = False  # only rows that had no load
+    tested: str = ""  # with those: rows by ratio of this movement, which has a test of its own now
     touched: Callable[[Movement], bool] | None = None  # only slots of these movements
     keep_own: bool = True  # the coach's own loads stay
 
@@ -49,6 +52,12 @@ class ReplanScope:
         """Whether a slot is among those planned anew."""
         named = self.slot_ids is None or slot.id in self.slot_ids
         return named and (self.touched is None or self.touched(library.get(slot.movement)))
+
+    def due(self, slot: BlockSlot, standing: Standing, athlete_id: int, weeks: Sequence[int]) -> bool:
+        """Whether an athlete's row of a slot is among those planned anew."""
+        if not self.only_refused or _without_load(standing, athlete_id, weeks):
+            return True
+        return slot.movement == self.tested and _by_ratio(standing, athlete_id, weeks)
 
 
 EVERYTHING = ReplanScope()
@@ -70,34 +79,39 @@ def replanned(
     for slot in slots:
         standing = _standing(session, slot)
         weeks = [w for w in range(scope.from_week, block.weeks) if session_day(slot, w) >= actor.today]
-        here = [a for a in athletes if not scope.only_refused or _without_load(standing, a.id, weeks)]
+        here = [athlete for athlete in athletes if scope.due(slot, standing, athlete.id, weeks)]
         plan = slot_plan(session, block, slot, rules, settings)
         known = known_candidates(session, {athlete.id: ready[athlete.id] for athlete in here}, plan)
         for draft in planned_drafts(plan, here, known, weeks):
             before = standing.get((draft.athlete_id, draft.week))
             is_logged = (slot.id, draft.athlete_id, draft.week) in logged
-            if not is_logged and _replaces(before, draft, scope.keep_own):
+            if not is_logged and _replaces(before, draft, scope):
                 found.append(Replanned(slot, before, draft))
     return found
 
 
-def _standing(session: Session, slot: BlockSlot) -> dict[tuple[int, int], Cell]:
+def _standing(session: Session, slot: BlockSlot) -> Standing:
     cells = session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
     return {(cell.athlete_id, cell.week): cell for cell in cells}
 
 
-def _replaces(before: Cell | None, draft: Draft, keep_own: bool) -> bool:
+def _replaces(before: Cell | None, draft: Draft, scope: ReplanScope) -> bool:
     """Whether a draft takes the cell's stead: it says something else, and the coach has not put it there."""
     if before is None:
         return True
-    if before.origin is Origin.COACH and keep_own:
+    if before.origin is Origin.COACH and scope.keep_own:
         return False
     return draft.differs_from(before)
 
 
-def _without_load(standing: Mapping[tuple[int, int], Cell], athlete_id: int, weeks: Sequence[int]) -> bool:
+def _without_load(standing: Standing, athlete_id: int, weeks: Sequence[int]) -> bool:
     cells = [standing.get((athlete_id, week)) for week in weeks]
     return any(cell is None or cell.state in REFUSED for cell in cells)
+
+
+def _by_ratio(standing: Standing, athlete_id: int, weeks: Sequence[int]) -> bool:
+    cells = [standing.get((athlete_id, week)) for week in weeks]
+    return any(cell is not None and cell.by_ratio for cell in cells)
 
 
 def replan(session: Session, actor: Actor, block_id: int, rules: Rules, scope: ReplanScope = EVERYTHING) -> int:
@@ -115,9 +129,12 @@ def _replan(session: Session, actor: Actor, block: Block, rules: Rules, scope: R
     return len(drafts)
 
 
-def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> None:
-    """After a test, a clearance or a passed gate: give the athlete's empty rows their loads, as drafts."""
-    _replan_coming(session, actor, rules, ReplanScope([athlete_id], only_refused=True))
+def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules, *, tested: str = "") -> None:
+    """After a test, a clearance or a passed gate: loads for the athlete's empty rows, as drafts.
+
+    `tested` names the movement of a test: where it stood by ratio to another lift, it stands on its own now.
+    """
+    _replan_coming(session, actor, rules, ReplanScope([athlete_id], only_refused=True, tested=tested))
 
 
 def replan_athlete(

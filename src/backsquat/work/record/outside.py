@@ -21,7 +21,7 @@ def log_test(
     athlete = athlete_of(session, actor.squad_id, athlete_id)
     movement = library_of(session, actor.squad_id).get(movement_code)
     kept = keep_set(session, actor, athlete, movement, facts, rules, Occasion(Effort.TEST))
-    refresh_athlete(session, actor, athlete.id, rules)
+    refresh_athlete(session, actor, athlete.id, rules, tested=movement.code)
     return kept
 
 

@@ -34,6 +34,7 @@ ADDED = {
     ),
     "cells": (
         "target_kg DOUBLE",
+        "by_ratio BOOLEAN NOT NULL DEFAULT 0",
         "stands_in VARCHAR NOT NULL DEFAULT ''",
         "decided_on_id INTEGER CONSTRAINT fk_cells_decided_on_id_cells REFERENCES cells (id)",
     ),

@@ -67,7 +67,8 @@ def upgrade() -> None:
         "UPDATE cells SET target_kg = json_extract(inputs, '$.target_kg'), "
         "stands_in = CASE WHEN movement = '' THEN '' ELSE coalesce(json_extract(inputs, '$.why'), '') END, "
         "decided_on_id = json_extract(inputs, '$.decision_of'), "
-        "inputs = json_remove(inputs, '$.target_kg', '$.why', '$.decision_of')"
+        "by_ratio = coalesce(json_extract(inputs, '$.by_ratio'), 0), "
+        "inputs = json_remove(inputs, '$.target_kg', '$.why', '$.decision_of', '$.by_ratio')"
     )
     op.execute(
         "UPDATE cells SET working = (SELECT json_group_array(json_object('code', 'as_written', 'facts', "
@@ -109,7 +110,7 @@ def downgrade() -> None:
     )
     op.execute(
         "UPDATE cells SET inputs = json_set(inputs, '$.target_kg', target_kg, '$.why', stands_in, "
-        "'$.decision_of', decided_on_id)"
+        "'$.decision_of', decided_on_id, '$.by_ratio', json(CASE by_ratio WHEN 1 THEN 'true' ELSE 'false' END))"
     )
     op.execute(
         "UPDATE absences SET weeks = coalesce((SELECT json_group_array(json_array(w.load_share, w.sets_share)) "
