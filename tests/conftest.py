@@ -1,6 +1,7 @@
 """Shared fixtures: the demo club built once, copied for whoever changes it."""
 
 import shutil
+import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -9,6 +10,7 @@ from filelock import FileLock
 from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import HealthCheck, settings
+from jinja2 import FileSystemBytecodeCache
 from werkzeug.test import TestResponse
 
 from backsquat import create_app
@@ -49,7 +51,12 @@ def _make_demo(path: Path) -> None:
 
 def demo_app(demo_file: Path, folder: Path) -> Flask:
     shutil.copy(demo_file, folder / demo_file.name)
-    return create_app(Config(folder, demo=True, testing=True, fixed_day=DEMO_DAY, hash_cost=1))
+    app = create_app(Config(folder, demo=True, testing=True, fixed_day=DEMO_DAY, hash_cost=1))
+    app.jinja_env.bytecode_cache = COMPILED  # every test has an application of its own; templates are the same
+    return app
+
+
+COMPILED = FileSystemBytecodeCache(tempfile.mkdtemp(prefix="backsquat-templates-"))
 
 
 @pytest.fixture

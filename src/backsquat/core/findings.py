@@ -25,4 +25,4 @@ class Finding:
     @property
     def about(self) -> str:
         """The muscle, place or day it is about: tells two findings of one code apart."""
-        return str(next((self.facts[name] for name in ("muscle", "place", "day") if name in self.facts), ""))
+        return str(next((self.facts[name] for name in ("muscle", "region", "day") if name in self.facts), ""))

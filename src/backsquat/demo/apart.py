@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.readiness.flags import CheckIn
 from backsquat.core.rules import Rules
-from backsquat.demo.place import school_hall
+from backsquat.demo.rooms import school_hall
 from backsquat.storage.models import Block
 from backsquat.work.actor import Actor
 from backsquat.work.health.check_ins import check_in

@@ -28,7 +28,7 @@ from backsquat.core.season.milestone import MilestoneKind
 from backsquat.demo.apart import come_in, train_apart
 from backsquat.demo.lifter import do_set, true_max
 from backsquat.demo.people import PEOPLE, Person
-from backsquat.demo.place import harbour_hall
+from backsquat.demo.rooms import harbour_hall
 from backsquat.demo.screens import values
 from backsquat.library import battery
 from backsquat.library.shelf import movements

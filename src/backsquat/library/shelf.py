@@ -205,9 +205,9 @@ def entries() -> dict[str, MovementEntry]:
     for path in sorted((FOLDER / "movements").glob("*.toml")):
         rows |= tomllib.loads(path.read_text("utf-8"))
     found = whole(rows, _table("faults"))
-    order = {family: place for place, family in enumerate(Family)}
-    places = {code: place for place, code in enumerate(found)}
-    return dict(sorted(found.items(), key=lambda item: (order[item[1].family], places[item[0]])))
+    order = {family: nth for nth, family in enumerate(Family)}
+    position = {code: nth for nth, code in enumerate(found)}
+    return dict(sorted(found.items(), key=lambda item: (order[item[1].family], position[item[0]])))
 
 
 @cache

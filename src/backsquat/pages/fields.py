@@ -163,7 +163,7 @@ class PainForm(TodayForm):
     def pain_problems(self) -> Iterable[Problem]:
         """What is missing about a pain that was named."""
         if self.pain.data and not self.pain_region.data:
-            yield Problem("pain_region", "pain_needs_place")
+            yield Problem("pain_region", "pain_needs_region")
         stopping = self.pain_character.data not in ("", None, Character.DULL.value)
         if not self.pain.data and not self.pain.errors and (self.pain_region.data or stopping):
             yield Problem("pain", "pain_needs_level")

@@ -172,14 +172,14 @@ def _back(numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:
 
 def _strain(numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:
     """What the plan asks of the front of the knee and the groin, on top of what the sport asks."""
-    for place, strain, sport in (
+    for region, strain, sport in (
         ("knee", numbers.knee_strain, rules.sport_knee_strain),
         ("groin", numbers.groin_strain, rules.sport_groin_strain),
     ):
         most = rules.strain_week - rules.strain_sport * sport
         if strain > most:
             facts: dict[str, str | float | int] = {
-                "place": place,
+                "region": region,
                 "strain": round(strain),
                 "most": most,
                 "sport": sport,

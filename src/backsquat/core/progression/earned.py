@@ -40,7 +40,7 @@ class EarnedSchool(School[EarnedParameters]):
         """Every cycle starts at a share of the window's load; the weeks after it wait for the answers."""
         rows = []
         for week in range(weeks):
-            cycle, place = divmod(week, parameters.cycle_weeks)
+            cycle, nth = divmod(week, parameters.cycle_weeks)
             aim = Aim(
                 reps=parameters.high,
                 reserve_reps=parameters.start_reserve_reps,
@@ -49,7 +49,7 @@ class EarnedSchool(School[EarnedParameters]):
                 fresh=cycle > 0,
                 least_steps=-1 if cycle else None,
             )
-            if place:
+            if nth:
                 aim = replace(aim, basis=Basis.LAST, steps=1, share=1.0, fresh=False, least_steps=None)
             rows.append(
                 asked(
@@ -60,8 +60,8 @@ class EarnedSchool(School[EarnedParameters]):
                     high=parameters.high,
                     reserve_reps=2,
                     wave=cycle,
-                    first_of_wave=place == 0,
-                    top_of_wave=place == parameters.cycle_weeks - 1,
+                    first_of_wave=nth == 0,
+                    top_of_wave=nth == parameters.cycle_weeks - 1,
                     aim=aim,
                 )
             )

@@ -44,7 +44,7 @@ class EffortSchool(School[EffortParameters]):
     def weeks_of(self, parameters: EffortParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
         """The same reps at the same reserve every week, easy weeks between."""
 
-        def work(week: int, place: int) -> Prescription:
+        def work(week: int, nth: int) -> Prescription:
             return asked(week, parameters, reps=parameters.reps, reserve_reps=parameters.reserve_reps)
 
         return with_easy_weeks(range(weeks), parameters, work)

@@ -47,14 +47,14 @@ class FixedSchool(School[FixedParameters]):
             reserve_reps=parameters.start_reserve_reps,
         )
 
-        def work(week: int, place: int) -> Prescription:
+        def work(week: int, nth: int) -> Prescription:
             return asked(
                 week,
                 parameters,
                 reps=parameters.reps,
                 reserve_reps=1,
-                first_of_wave=place == 0,
-                aim=climb if place else start,
+                first_of_wave=nth == 0,
+                aim=climb if nth else start,
             )
 
         return with_easy_weeks(range(weeks), parameters, work)

@@ -27,7 +27,7 @@ def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
 
 
 def eased(work: Prescription, parameters: Parameters) -> Prescription:
-    """The easy week in the place of a working one: fewer sets, and a share of its load."""
+    """The easy week instead of a working one: fewer sets, and a share of its load."""
     aim = replace(work.aim, steps=0, waits=False)
     return replace(work, kind=Kind.EASY, sets=easy_sets(parameters), aim=aim)
 
@@ -35,20 +35,20 @@ def eased(work: Prescription, parameters: Parameters) -> Prescription:
 def with_easy_weeks(
     weeks: Iterable[int], parameters: EveryFourth, work: Callable[[int, int], Prescription]
 ) -> tuple[Prescription, ...]:
-    """Working weeks from `work(week, place)`, `place` counting working weeks from 0; every so many is easy.
+    """Working weeks from `work(week, nth)`, `nth` counting working weeks from 0; every so many is easy.
 
     An easy week repeats the exposure before it with less; the first of all is never easy.
     """
     rows: list[Prescription] = []
-    place = 0
+    nth = 0
     for week in weeks:
         before = next((p for p in reversed(rows) if p.kind is Kind.WORK), None)
         if easy_in(week, parameters.easy_every):
             base = before or replace(work(week, 0), week=week)
             rows.append(replace(eased(base, parameters), week=week))
             continue
-        rows.append(work(week, place))
-        place += 1
+        rows.append(work(week, nth))
+        nth += 1
     return tuple(rows)
 
 

@@ -53,9 +53,9 @@ class StagesSchool(School[StagesParameters]):
         """Stage after stage, each started light, its rest a little longer."""
         last = len(parameters.stages) - 1
 
-        def work(week: int, place: int) -> Prescription:
-            stage = min(place // parameters.stage_weeks, last)
-            first = place == stage * parameters.stage_weeks
+        def work(week: int, nth: int) -> Prescription:
+            stage = min(nth // parameters.stage_weeks, last)
+            first = nth == stage * parameters.stage_weeks
             low, high = parameters.stages[stage]
             rise = (parameters.rest_last_s - parameters.rest_first_s) * (stage / last if last else 1)
             start = Aim(

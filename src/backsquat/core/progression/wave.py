@@ -59,9 +59,9 @@ class WaveSchool(School[WaveParameters]):
         length = len(parameters.weeks) + 1
         rows = []
         for week in range(weeks):
-            wave, place = divmod(week, length)
-            easy = place == length - 1
-            reps, left = parameters.weeks[0 if easy else place]
+            wave, nth = divmod(week, length)
+            easy = nth == length - 1
+            reps, left = parameters.weeks[0 if easy else nth]
             rows.append(
                 asked(
                     week,
@@ -71,8 +71,8 @@ class WaveSchool(School[WaveParameters]):
                     reserve_reps=left,
                     sets=easy_sets(parameters) if easy else parameters.sets,
                     wave=wave,
-                    first_of_wave=place == 0,
-                    top_of_wave=place == length - 2,
+                    first_of_wave=nth == 0,
+                    top_of_wave=nth == length - 2,
                 )
             )
         return tuple(rows)

@@ -56,7 +56,7 @@ class WindowSchool(School[WindowParameters]):
 
     def weeks_of(self, parameters: WindowParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
         """One rep more each week to the top of the window, then a step and from the bottom again."""
-        return with_easy_weeks(range(weeks), parameters, lambda week, place: _work(week, place, parameters))
+        return with_easy_weeks(range(weeks), parameters, lambda week, nth: _work(week, nth, parameters))
 
     def resume(
         self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: WindowParameters
@@ -69,11 +69,11 @@ class WindowSchool(School[WindowParameters]):
         step = Aim(Basis.LAST, share=decision.load_share, steps=decision.load_steps)
         span = parameters.high - parameters.low + 1
 
-        def work(week: int, place: int) -> Prescription:
-            if place == 0:
+        def work(week: int, nth: int) -> Prescription:
+            if nth == 0:
                 return replace(_work(week, 1, parameters), reps=reps, wave=asked.wave, aim=step)
             # Over the top already: the next is the step, from the bottom again.
-            beyond = span + place - 1 if reps > parameters.high else reps - parameters.low + place
+            beyond = span + nth - 1 if reps > parameters.high else reps - parameters.low + nth
             row = _work(week, beyond, parameters)
             return replace(row, wave=asked.wave + row.wave)
 
@@ -135,11 +135,11 @@ def promised_reps(load_kg: float, reps: int, left: int, next_kg: float, carried_
     return reps_for(next_kg + carried_kg, moved, formula)
 
 
-def _work(week: int, place: int, parameters: WindowParameters) -> Prescription:
-    """The `place`-th working exposure when everything is made: one more rep each, then a step."""
-    wave, over = divmod(place, parameters.high - parameters.low + 1)
+def _work(week: int, nth: int, parameters: WindowParameters) -> Prescription:
+    """The `nth`-th working exposure when everything is made: one more rep each, then a step."""
+    wave, over = divmod(nth, parameters.high - parameters.low + 1)
     aim = Aim(Basis.LAST, reserve_reps=parameters.start_reserve_reps)
-    if place == 0:
+    if nth == 0:
         aim = replace(aim, basis=Basis.MAX, share=parameters.start_share)
     elif over == 0:
         aim = replace(aim, steps=1, waits=True)

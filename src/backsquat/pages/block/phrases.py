@@ -115,7 +115,7 @@ FINDING_WORDS = {  # code → what, and why
     "back_running": ("Two days running that cost the lower back: {day} and {next}", "Put a day between them."),
     "back_little": ("Lower-back index {cost:g} in the week, your target is {least:g}",
                     "Your squad trains the lower back directly."),
-    "strain": ("Strain on the {place} {strain} in the week, {most:g} at most beside this sport",
+    "strain": ("Strain on the {region} {strain} in the week, {most:g} at most beside this sport",
                "The sport itself loads it (grade {sport} of 3); what is planned comes on top."),
 }  # fmt: skip
 

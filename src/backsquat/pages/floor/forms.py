@@ -57,7 +57,7 @@ class SetForm(PainForm):
         if self.painful.data and not self.pain.data and not self.pain.errors:
             yield Problem("pain", "pain_needs_level")
         if self.painful.data and not self.pain_region.data:
-            yield Problem("pain_region", "pain_needs_place")
+            yield Problem("pain_region", "pain_needs_region")
         yield from self.pain_problems()
 
     def facts(self, unit: Unit) -> SetFacts:

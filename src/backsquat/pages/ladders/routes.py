@@ -166,7 +166,7 @@ def _sets() -> list[SetFacts]:
     if not 1 <= numbers["sets"] <= SETS_MOST:
         found.append(Problem("sets", "sets_range", {"most": SETS_MOST}))
     if numbers["pain"] and form.get("pain_region", "") not in set(Region):
-        found.append(Problem("pain_region", "pain_needs_place"))
+        found.append(Problem("pain_region", "pain_needs_region"))
     elif not numbers["pain"] and (form.get("pain_region") or form.get("pain_character", "dull") in STOPPING):
         found.append(Problem("pain", "pain_needs_level"))  # an unrated bad pain must not pass as none
     if found:

@@ -52,9 +52,9 @@ def _line(points: list[Point], class_: str) -> Element:
     return node("polyline", points=" ".join(f"{x:.1f},{y:.1f}" for x, y in points), class_=class_)
 
 
-def _load(held: str, place: Callable[[str], Point]) -> Element:
+def _load(held: str, point_of: Callable[[str], Point]) -> Element:
     where = {"on the upper back": "shoulder", "on the hips": "hip", "front rack": "shoulder"}.get(held, "hand")
-    x, y = place(where)
+    x, y = point_of(where)
     if held == "on the upper back":
         x -= 9
     if held == "front rack":
@@ -64,15 +64,15 @@ def _load(held: str, place: Callable[[str], Point]) -> Element:
     return node("circle", cx=x, cy=y, r=9, class_="figure-load")
 
 
-def _prop(prop: str, place: Callable[[str], Point]) -> list[Element]:
+def _prop(prop: str, point_of: Callable[[str], Point]) -> list[Element]:
     kind, _, where = prop.partition(" ")
     if kind == "back_pad" or not where:
         return []
     if where in ("behind", "belly"):
-        x, y = place("hip")
+        x, y = point_of("hip")
         x += -34 if where == "behind" else 26
         return [node("rect", x=x - 22, y=y + 8, width=44, height=max(4.0, FLOOR - y - 8), class_="figure-prop")]
-    x, y = place(where)
+    x, y = point_of(where)
     if kind == "wall":
         return [node("line", x1=x - 7, x2=x - 7, y1=30, y2=FLOOR, class_="figure-wall")]
     if kind == "rail":

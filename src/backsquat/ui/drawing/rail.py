@@ -56,9 +56,9 @@ class Rail:
     def describe(self, week: dt.date) -> str:
         parts = [f"Week {self.number(week)}, from {week.day} {week:%b}"]
         for block in self.blocks:
-            place = (week - block.first_week).days // 7
-            if 0 <= place < block.weeks:
-                parts.append(f"{block.name}, week {place + 1}" + (", easy" if week in block.easy_weeks else ""))
+            index = (week - block.first_week).days // 7
+            if 0 <= index < block.weeks:
+                parts.append(f"{block.name}, week {index + 1}" + (", easy" if week in block.easy_weeks else ""))
         played = self.match_days.get(week, ())
         parts += [f"match on {day:%a} {day.day} {day:%b}" for day in played]
         if monday_of(self.today) == week:
@@ -68,7 +68,7 @@ class Rail:
 
 @lru_cache(maxsize=128)
 def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail") -> Markup:
-    """The rail as SVG: each week is a link to `address` with its date in place of WEEK.
+    """The rail as SVG: each week is a link to `address` with its date in index of WEEK.
 
     Kept for a while: the same season stands on every page.
     """

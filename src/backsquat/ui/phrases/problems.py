@@ -43,7 +43,7 @@ PROBLEMS: dict[str, str] = {
     "before_birth": "This date is before the athlete was born.",
     "age_range": "The age must be between {low} and {high} years.",
     "pain_range": "Pain goes from 0 to {most}.",
-    "pain_needs_place": "Say where it hurts, so that what loads the place can be locked.",
+    "pain_needs_region": "Say where it hurts, so that what loads it can be locked.",
     "pain_needs_level": "Give the pain a number from 1 to 10.",
     "mass_range": "The body mass must be between {low} and {high} kg.",
     "movement_taken": "There is already a movement called {name}.",

@@ -14,7 +14,7 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence as AbsenceRow
 from backsquat.storage.models import Athlete, Limit, SetEntry, User
 from backsquat.storage.models import Stop as StopRow
-from backsquat.work.readiness.load import readiness_of
+from backsquat.work.readiness.load import absences_by_athlete, open_stops
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
 
@@ -57,8 +57,8 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
     """Everything open, in a fixed number of queries."""
     athletes = squad_athletes(session, squad_id)
     by_id = {athlete.id: athlete for athlete in athletes}
-    ready = readiness_of(session, squad_id, athletes, today, rules)
-    stops = [(stop, athlete) for athlete in athletes for stop in ready[athlete.id].stops]
+    stopped = open_stops(session, list(by_id))
+    stops = [(stop, athlete) for athlete in athletes for stop in stopped.get(athlete.id, ())]
     noted = session.scalars(
         select(SetEntry)
         .where(
@@ -72,7 +72,7 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
     )
     stopping = {stop.set_id for stop, _ in stops}
     watches = [Watch(by_id[entry.athlete_id], entry) for entry in noted if entry.id not in stopping]
-    returns = _returns(session, athletes, {a: r.absences for a, r in ready.items()}, today, rules)
+    returns = _returns(session, athletes, absences_by_athlete(session, list(by_id)), today, rules)
     limits = session.scalars(
         select(Limit)
         .where(Limit.athlete_id.in_(list(by_id)), ~Limit.ended, Limit.until_on.is_(None) | (Limit.until_on >= today))
@@ -82,7 +82,7 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
 
 
 def _returns(
-    session: Session, athletes: Sequence[Athlete], away: dict[int, tuple[Absence, ...]], today: dt.date, rules: Rules
+    session: Session, athletes: Sequence[Athlete], away: dict[int, list[Absence]], today: dt.date, rules: Rules
 ) -> list[Back]:
     newest = session.execute(
         select(SetEntry.athlete_id, func.max(SetEntry.done_on))
@@ -92,7 +92,7 @@ def _returns(
     last = {athlete_id: day for athlete_id, day in newest if day}
     found = []
     for athlete in athletes:
-        mine = away[athlete.id]
+        mine = away.get(athlete.id, [])
         still = next((a for a in mine if a.back_on is None or a.back_on > today), None)
         eased = next((a for a in mine if a.back_on and a.back_on <= today and _week(a, today) < len(a.weeks)), None)
         day = last.get(athlete.id)

@@ -73,9 +73,9 @@ def suggested_rungs(ready: Readiness) -> dict[str, tuple[Movement, str]]:
     """Ladder → where the screens would place the athlete in this room, and why."""
     library, bar_open = ready.library, ready.views[Gate.BARBELL].open
     return {
-        place.ladder: (library.get(rung[1]), place.reason)
-        for place in placements(ready.known, bar_open, ready.rules)
-        if (rung := fitting(place, library.ladders, ready.may))
+        found.ladder: (library.get(rung[1]), found.reason)
+        for found in placements(ready.known, bar_open, ready.rules)
+        if (rung := fitting(found, library.ladders, ready.may))
     }
 
 
@@ -101,7 +101,7 @@ def place_by_screens(session: Session, actor: Actor, athlete_id: int, rules: Rul
     """Onto every rung the screens lead to, on ladders where the athlete stands on none yet. How many."""
     athlete = athlete_of(session, actor.squad_id, athlete_id)
     ready = readiness_one(session, athlete, actor.today, rules)
-    todo = [(ladder, *place) for ladder, place in suggested_rungs(ready).items() if ladder not in ready.rungs]
+    todo = [(ladder, *found) for ladder, found in suggested_rungs(ready).items() if ladder not in ready.rungs]
     for ladder, movement, reason in todo:
         move_rung(session, actor, athlete_id, ladder, movement.code, rules, way="placed", reason=f"screens:{reason}")
     refresh_athlete(session, actor, athlete_id, rules)

@@ -13,6 +13,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import MOVEMENT
 from backsquat.work.library.screens import SCREEN
+from backsquat.work.policy import Act, require
 
 CACHES = {MOVEMENT: "library", SCREEN: "screens"}  # what a session remembers of them
 
@@ -31,6 +32,7 @@ def standing_row(session: Session, squad_id: int, kind: str, code: str) -> Libra
 
 def put_entry(session: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any], retired: bool) -> Change:
     """Another row in place of the one that holds; an empty entry gives the shipped one back."""
+    require(actor, Act.PLAN)
     before = standing_row(session, actor.squad_id, kind, code)
     if before:
         before.current = False

@@ -137,9 +137,9 @@ def weekly_best(
     """Best estimate per athlete and week from `first` on, oldest first; a firm one where there is any."""
     # By day, in the order of the estimate index, so that nothing is sorted or counted up by SQLite.
     best = (func.max(SetEntry.estimate_kg), func.max(SetEntry.trust))
-    place = (SetEntry.athlete_id, SetEntry.done_on, SetEntry.firm)
+    columns = (SetEntry.athlete_id, SetEntry.done_on, SetEntry.firm)
     rows = session.execute(
-        select(*place, *best)
+        select(*columns, *best)
         .where(
             SetEntry.movement == movement,
             SetEntry.athlete_id.in_(athlete_ids),
@@ -148,8 +148,8 @@ def weekly_best(
             SetEntry.done_on >= first,
             SetEntry.done_on <= today,
         )
-        .group_by(*place)
-        .order_by(*place)
+        .group_by(*columns)
+        .order_by(*columns)
     )
     lines = record_lines(session, athlete_ids, movement, today)
     found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)

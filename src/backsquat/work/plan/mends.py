@@ -116,7 +116,7 @@ def _slot_to_trim(block: Block, finding: Finding, library: Library) -> BlockSlot
         if finding.mend == "fewer_back_sets":
             return movement.back_index > 0
         if finding.mend == "fewer_strain_sets":
-            return (movement.knee_strain if facts["place"] == "knee" else movement.groin_strain) > 0
+            return (movement.knee_strain if facts["region"] == "knee" else movement.groin_strain) > 0
         return facts.get("muscle") in (*movement.prime, *movement.helper)
 
     slots = [

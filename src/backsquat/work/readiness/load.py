@@ -39,7 +39,9 @@ _ABSENCES = (
     .where(Absence.athlete_id.in_(_IDS), ~Absence.withdrawn)
     .order_by(Absence.first_on.desc(), Absence.id.desc())
 )
-_RUNGS = select(RungMove).where(
+_RUNGS = select(  # columns: plain rows are read faster than entities
+    RungMove.athlete_id, RungMove.ladder, RungMove.rung, RungMove.movement, RungMove.at, RungMove.way, RungMove.reason
+).where(
     RungMove.id.in_(
         select(func.max(RungMove.id))
         .where(RungMove.athlete_id.in_(_IDS), day_of(RungMove.at) <= _DAY)
@@ -64,7 +66,7 @@ def readiness_of(
     ids = [athlete.id for athlete in athletes]
     asked = {"ids": ids, "day": today}
     library, rooms = library_of(session, squad_id), rooms_of(session, squad_id)
-    stops, absences = open_stops(session, ids), _absences(session, ids)
+    stops, absences = open_stops(session, ids), absences_by_athlete(session, ids)
     limits, rungs, overrides = _limits(session, ids), _rungs(session, asked), _overrides(session, asked)
     known, masses = newest_results(session, ids, today), body_masses(session, ids, today)
     road = _road(session, _still_on_the_road(ids, known, overrides), library, today, rules)
@@ -132,7 +134,8 @@ def _limits(session: Session, ids: Sequence[int]) -> dict[int, list[CoreLimit]]:
     return found
 
 
-def _absences(session: Session, ids: Sequence[int]) -> dict[int, list[CoreAbsence]]:
+def absences_by_athlete(session: Session, ids: Sequence[int]) -> dict[int, list[CoreAbsence]]:
+    """Time away of each athlete, newest first."""
     found: dict[int, list[CoreAbsence]] = defaultdict(list)
     for row in session.scalars(_ABSENCES, {"ids": ids}):
         found[row.athlete_id].append(core_absence(row))
@@ -142,8 +145,8 @@ def _absences(session: Session, ids: Sequence[int]) -> dict[int, list[CoreAbsenc
 def _rungs(session: Session, asked: Mapping[str, object]) -> dict[int, dict[str, RungHeld]]:
     """Where each athlete stands on each ladder on a day."""
     found: dict[int, dict[str, RungHeld]] = defaultdict(dict)
-    for row in session.scalars(_RUNGS, asked):
-        found[row.athlete_id][row.ladder] = RungHeld(row.rung, row.movement, row.at, row.way, row.reason)
+    for athlete_id, ladder, rung, movement, at, way, reason in session.execute(_RUNGS, asked):
+        found[athlete_id][ladder] = RungHeld(rung, movement, at, way, reason)
     return found
 
 

@@ -141,7 +141,7 @@ def set_problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Pr
         hold_s=facts.hold_s,
     )
     if facts.pain and facts.pain_region not in set(Region):
-        found.append(Problem("pain_region", "pain_needs_place"))
+        found.append(Problem("pain_region", "pain_needs_region"))
     # A bad pain that nobody rated must not pass as none.
     if not facts.pain and (facts.pain_region or facts.pain_character in STOPPING):
         found.append(Problem("pain", "pain_needs_level"))

@@ -14,6 +14,7 @@ from backsquat.library.shelf import equipment
 from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad, StationCheck
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
+from backsquat.work.policy import Act, require
 from backsquat.work.rooms.rooms import forget_rooms, room_row, rooms_of, station_names
 
 PAIRS_MOST, RACKS_MOST = 20, 30
@@ -159,6 +160,7 @@ def save_room(
 
     Plans made before keep their numbers until they are planned anew.
     """
+    require(actor, Act.DESCRIBE_ROOM)
     problems = room_problems(facts)
     if problems:
         raise ImpossibleInput(*problems)
@@ -219,6 +221,7 @@ def check_station(
     session: Session, actor: Actor, station: str, ready: bool, found: str, room_id: int | None = None
 ) -> StationCheck:
     """What somebody found at a station: ready, or what is wrong. The newest holds."""
+    require(actor, Act.CHECK_STATION)
     room = room_row(session, actor.squad_id, room_id)
     if room is None or station not in station_names(room):
         raise NotThere("station")

@@ -1,0 +1,86 @@
+"""Roles are checked in the operations too, whoever calls them: nothing of the database is needed to be refused."""
+
+import ast
+import datetime as dt
+from collections.abc import Callable
+from inspect import Parameter, signature
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from backsquat.core.errors import NotAllowed
+from backsquat.core.roles import Role
+from backsquat.work.actor import Actor
+from backsquat.work.decisions.answer import answer
+from backsquat.work.decisions.propose import answer_week
+from backsquat.work.health.absences import come_back, go_away, withdraw_absence
+from backsquat.work.health.check_ins import check_in
+from backsquat.work.health.limits import add_limit, end_limit
+from backsquat.work.health.notes import add_note, end_note
+from backsquat.work.health.stops import clear_stop, set_pain_line
+from backsquat.work.ladders.gates import end_override, override_gate
+from backsquat.work.ladders.moves import move_rung
+from backsquat.work.library.own_entries import put_entry
+from backsquat.work.log.recount import change_rule
+from backsquat.work.plan.blocks import create_block
+from backsquat.work.plan.cells import publish, redo
+from backsquat.work.plan.ease import ease_week
+from backsquat.work.plan.edit import edit_cells
+from backsquat.work.plan.mends import mend
+from backsquat.work.plan.replan import replan
+from backsquat.work.plan.room_assignments import assign_room, end_assignment, take_away
+from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
+from backsquat.work.plan.versions import restore_version
+from backsquat.work.policy import MAY, Act, may
+from backsquat.work.readiness.screens import record_results
+from backsquat.work.record.depth import choose_depth
+from backsquat.work.record.floor import correct_set, end_exercise, log_sets, withdraw_set
+from backsquat.work.record.record import keep_set
+from backsquat.work.rooms.describe import check_station, save_room
+from backsquat.work.season.milestones import add_milestone, drop_batch, drop_milestone, set_for_squad
+from backsquat.work.squad.athletes import save_athlete
+from backsquat.work.squad.set_ups import note_set_up
+
+OF: dict[Act, tuple[Callable[..., Any], ...]] = {
+    Act.PLAN: (
+        *(answer, answer_week, change_rule, create_block, publish, redo, ease_week, edit_cells, mend, replan),
+        *(add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting, restore_version, put_entry),
+        *(add_milestone, drop_milestone, set_for_squad, drop_batch),
+    ),
+    Act.TREAT: (
+        *(come_back, go_away, withdraw_absence, add_limit, end_limit, add_note, end_note, clear_stop, set_pain_line),
+    ),
+    Act.KEEP_ATHLETES: (end_override, override_gate, choose_depth, save_athlete),
+    Act.LOG: (correct_set, end_exercise, log_sets, withdraw_set, keep_set, check_in, note_set_up),
+    Act.DESCRIBE_ROOM: (assign_room, end_assignment, take_away, save_room),
+    Act.CHECK_STATION: (check_station,),
+    Act.SCREEN: (record_results,),
+}
+
+
+@pytest.mark.parametrize(("act", "operation"), [(act, one) for act, many in OF.items() for one in many])
+def test_an_operation_refuses_the_wrong_role(act: Act, operation: Callable[..., Any]) -> None:
+    given = {
+        name: None for name, one in signature(operation).parameters.items()
+        if one.default is Parameter.empty and name not in ("session", "actor")
+    }  # fmt: skip
+    for role in Role:
+        if not may(role, act):
+            with pytest.raises(NotAllowed):
+                operation(None, actor=Actor(1, 1, dt.datetime(2026, 11, 23), role), **given)
+
+
+def test_moving_on_a_ladder_is_for_those_who_screen_treat_or_plan() -> None:
+    assert {act for act in (Act.SCREEN, Act.TREAT, Act.PLAN) if MAY[act]} and move_rung.__name__ == "move_rung"
+
+
+def test_every_route_asks_the_policy_by_an_act() -> None:
+    """`@allow(Act.…)` or `@allow_anyone` on every route, and no role named in a route."""
+    for path in (Path(__file__).parents[2] / "src/backsquat/pages").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if not isinstance(node, ast.FunctionDef):
+                continue
+            marks = [ast.unparse(mark) for mark in node.decorator_list]
+            if any(mark.startswith("blueprint.") for mark in marks):
+                assert any(mark.startswith("allow(Act.") or mark == "allow_anyone" for mark in marks), node.name
