@@ -76,9 +76,9 @@ def _check(session: Session, actor: Actor, facts: AssignmentFacts) -> None:
         raise NotThere("athlete")
     found = []
     if facts.first_on < actor.today:
-        found.append(Problem("first_on", "stay_past"))
+        found.append(Problem("first_on", "assignment_past"))
     if facts.last_on and not 0 <= (facts.last_on - facts.first_on).days <= DAYS_MOST:
-        found.append(Problem("last_on", "stay_order"))
+        found.append(Problem("last_on", "assignment_order"))
     if not rooms.rows[facts.room_id].bars:
         found.append(Problem("room", "room_empty"))
     if found:

@@ -98,7 +98,7 @@ def rooms_of(session: Session, squad_id: int) -> Rooms:
     key = ("rooms", squad_id)
     if key not in session.info:
         own_id = session.get_one(Squad, squad_id).room_id
-        # A room taken away is still read: what was planned and lifted in it assignments.
+        # A room taken away is still read: what was planned and lifted in it stays.
         wanted = or_(RoomRow.squad_id == squad_id, RoomRow.id == own_id)
         rows = {row.id: row for row in session.scalars(select(RoomRow).where(wanted).order_by(RoomRow.id))}
         assignments = session.scalars(
