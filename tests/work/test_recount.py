@@ -28,7 +28,7 @@ ACTOR = Actor(1, 1, dt.datetime.combine(TODAY, dt.time(18)))
 
 @pytest.fixture
 def database(tmp_path: Path) -> Iterator[Database]:
-    """A squad made from nothing, with one athlete whose pain line a physio has set to 3."""
+    """A squad made from nothing, with one athlete whose pain line a physio has set to 2."""
     migrate(tmp_path / "d.sqlite3")
     database = Database(tmp_path / "d.sqlite3")
     with database.writing() as session:
@@ -41,7 +41,7 @@ def database(tmp_path: Path) -> Iterator[Database]:
                 squad_id=1,
                 name="A",
                 born_on=dt.date(2000, 1, 1),
-                pain_line=3,
+                pain_line=2,
                 pain_line_by="physio",
                 by_id=1,
                 at=ACTOR.now,
@@ -74,7 +74,7 @@ def put(database: Database, name: str, value: object) -> int:
 def test_the_athletes_own_rules_hold_when_estimates_are_made_anew(database: Database) -> None:
     """With the squad's rules a set discounted for pain counted, and 124.6 kg became 163.5 kg."""
     test_set(database, 100)
-    test_set(database, 130, pain=4, pain_region="knee", pain_character="dull")
+    test_set(database, 130, pain=3, pain_region="knee", pain_character="dull")
     plain, hurt = estimates(database)
     assert plain and hurt is None, "pain over the athlete's own line says nothing about a maximum"
     put(database, "formula", "brzycki")
