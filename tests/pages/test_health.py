@@ -8,8 +8,10 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.movements.movement import Region
+from backsquat.core.rules import Rules
 from backsquat.library.shelf import movements
 from backsquat.storage.models import Absence, Cell, Limit, Reading
+from backsquat.work.plan.panel import panel_of
 from tests.demo_club import athlete_id, current_cells, entries, live_cell, reading, user_id
 
 LIMIT = {
@@ -122,6 +124,9 @@ def test_the_panel_of_somebody_away_has_neither_load_nor_form(app: Flask, client
     after = client.get(panel, headers=headers).text
     assert "Away since 13 Nov" in after
     assert "Change this load" not in after and "load-line" not in after and "<form" not in after
+    with reading(app) as session:
+        found = panel_of(session, 1, cell.id, dt.date(2026, 11, 23), Rules())
+        assert found and found.obstacle and not found.may_edit
 
 
 def test_after_illness_somebody_says_yes_first_and_a_long_one_is_screened(app: Flask, client: FlaskClient) -> None:
