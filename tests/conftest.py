@@ -1,5 +1,6 @@
 """Shared fixtures: the demo club built once, copied for whoever changes it."""
 
+import os
 import shutil
 import tempfile
 from collections.abc import Iterator
@@ -24,6 +25,11 @@ TestResponse.text = property(lambda self: " ".join(self.get_data(as_text=True).s
 
 settings.register_profile("ours", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("ours")
+
+
+def pytest_xdist_auto_num_workers() -> int:
+    """One more than there are cores: tests in the browser wait more than they work."""
+    return (os.cpu_count() or 1) + 1
 
 
 @pytest.fixture(scope="session")
