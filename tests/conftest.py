@@ -1,6 +1,5 @@
 """Shared fixtures: the demo club built once, copied for whoever changes it."""
 
-import os
 import shutil
 import tempfile
 from collections.abc import Iterator
@@ -25,11 +24,6 @@ TestResponse.text = property(lambda self: " ".join(self.get_data(as_text=True).s
 
 settings.register_profile("ours", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("ours")
-
-
-def pytest_xdist_auto_num_workers() -> int:
-    """One more than there are cores: tests in the browser wait more than they work."""
-    return (os.cpu_count() or 1) + 1
 
 
 @pytest.fixture(scope="session")

@@ -121,6 +121,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     form.get_by_label("Left in reserve").fill("1")
     form.get_by_label("Short of depth").locator("..").get_by_role("button", name="more").click()
     form.get_by_role("button", name="Log this set").click()
+    expect(page.locator("details[open] form.inside")).to_have_count(0)  # kept, and the next lifter is up
     page.get_by_role("link", name=re.compile("^Zora")).click()
     expect(page.get_by_text("3 to depth")).to_be_visible()
     page.get_by_role("button", name=re.compile("^Done: 4 at")).click()
