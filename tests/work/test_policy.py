@@ -20,7 +20,6 @@ from backsquat.work.health.limits import add_limit, end_limit
 from backsquat.work.health.notes import add_note, end_note
 from backsquat.work.health.stops import clear_stop, set_pain_line
 from backsquat.work.ladders.gates import end_override, override_gate
-from backsquat.work.ladders.moves import move_rung
 from backsquat.work.library.own_entries import put_entry
 from backsquat.work.log.recount import change_rule
 from backsquat.work.plan.blocks import create_block
@@ -32,7 +31,7 @@ from backsquat.work.plan.replan import replan
 from backsquat.work.plan.room_assignments import assign_room, end_assignment, take_away
 from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
 from backsquat.work.plan.versions import restore_version
-from backsquat.work.policy import MAY, Act, may
+from backsquat.work.policy import Act, may
 from backsquat.work.readiness.screens import record_results
 from backsquat.work.record.depth import choose_depth
 from backsquat.work.record.floor import correct_set, end_exercise, log_sets, withdraw_set
@@ -69,10 +68,6 @@ def test_an_operation_refuses_the_wrong_role(act: Act, operation: Callable[..., 
         if not may(role, act):
             with pytest.raises(NotAllowed):
                 operation(None, actor=Actor(1, 1, dt.datetime(2026, 11, 23), role), **given)
-
-
-def test_moving_on_a_ladder_is_for_those_who_screen_treat_or_plan() -> None:
-    assert {act for act in (Act.SCREEN, Act.TREAT, Act.PLAN) if MAY[act]} and move_rung.__name__ == "move_rung"
 
 
 def test_every_route_asks_the_policy_by_an_act() -> None:
