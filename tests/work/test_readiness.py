@@ -12,35 +12,22 @@ from sqlalchemy.orm import Session
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate
 from backsquat.core.readiness.verdict import Readiness
-from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.storage.database import Database
-from backsquat.storage.migrate import migrate
-from backsquat.storage.models import Athlete, SetEntry, Squad, Stop
-from backsquat.work.accounts.people import add_person
-from backsquat.work.actor import Actor
+from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.ladders.gates import override_gate
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.record.outside import log_rung_work, log_test
 from backsquat.work.record.record import SetFacts
+from tests.work.nothing import ACTOR, TODAY, from_nothing
 
-TODAY = dt.date(2026, 11, 23)
-ACTOR = Actor(1, 1, dt.datetime.combine(TODAY, dt.time(18)))
 RULES = Rules()
 
 
 @pytest.fixture
 def session(tmp_path: Path) -> Iterator[Session]:
     """A squad made from nothing with one grown athlete, in one write that is thrown away."""
-    migrate(tmp_path / "d.sqlite3")
-    database = Database(tmp_path / "d.sqlite3")
+    database = from_nothing(tmp_path)
     with database.writing() as session:
-        session.add(Squad(club="a", name="b"))
-        session.flush()
-        add_person(session, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
-        session.flush()
-        session.add(Athlete(squad_id=1, name="A", born_on=dt.date(2000, 1, 1), by_id=1, at=ACTOR.now))
-        session.flush()
         yield session
         session.rollback()
     database.close()

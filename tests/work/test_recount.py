@@ -1,6 +1,5 @@
 """A changed rule: which estimates it touches, with whose rules, and that a piece cut short is gone on with."""
 
-import datetime as dt
 from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
@@ -9,44 +8,21 @@ from uuid import uuid4
 import pytest
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.storage.database import Database
-from backsquat.storage.migrate import migrate
-from backsquat.storage.models import Athlete, SetEntry, Squad
-from backsquat.work.accounts.people import add_person
-from backsquat.work.actor import Actor
+from backsquat.storage.models import SetEntry
 from backsquat.work.journal import undo
 from backsquat.work.log import recount as recounting
 from backsquat.work.log.recount import change_rule, recount, unfinished
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
-
-TODAY = dt.date(2026, 11, 23)
-ACTOR = Actor(1, 1, dt.datetime.combine(TODAY, dt.time(18)))
+from tests.work.nothing import ACTOR, TODAY, from_nothing
 
 
 @pytest.fixture
 def database(tmp_path: Path) -> Iterator[Database]:
     """A squad made from nothing, with one athlete whose pain line a physio has set to 2."""
-    migrate(tmp_path / "d.sqlite3")
-    database = Database(tmp_path / "d.sqlite3")
-    with database.writing() as session:
-        session.add(Squad(club="a", name="b"))
-        session.flush()
-        add_person(session, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
-        session.flush()
-        session.add(
-            Athlete(
-                squad_id=1,
-                name="A",
-                born_on=dt.date(2000, 1, 1),
-                pain_line=2,
-                pain_line_by="physio",
-                by_id=1,
-                at=ACTOR.now,
-            )
-        )
+    database = from_nothing(tmp_path, pain_line=2, pain_line_by="physio")
     yield database
     database.close()
 
