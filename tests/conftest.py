@@ -49,23 +49,37 @@ def _make_demo(path: Path) -> None:
     database.close()
 
 
-def demo_app(demo_file: Path, folder: Path) -> Flask:
-    shutil.copy(demo_file, folder / demo_file.name)
+@pytest.fixture(scope="session")
+def one_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Flask]:
+    """The application of a worker. It keeps nothing but its settings: what it knows is in the data under it."""
+    folder = tmp_path_factory.mktemp("one-app")
     app = create_app(Config(folder, demo=True, testing=True, fixed_day=DEMO_DAY, hash_cost=1))
-    app.jinja_env.bytecode_cache = COMPILED  # every test has an application of its own; templates are the same
-    return app
+    app.config["WTF_CSRF_ENABLED"] = False
+    app.jinja_env.bytecode_cache = COMPILED  # some tests make an application of their own; templates are the same
+    yield app
+    app.extensions["database"].close()
 
 
 COMPILED = FileSystemBytecodeCache(tempfile.mkdtemp(prefix="backsquat-templates-"))
 
 
 @pytest.fixture
-def app(demo_file: Path, tmp_path: Path) -> Iterator[Flask]:
+def app(demo_file: Path, one_app: Flask) -> Iterator[Flask]:
     """The application on a fresh copy of the demo, without CSRF tokens: tests of their own check those."""
-    app = demo_app(demo_file, tmp_path)
-    app.config["WTF_CSRF_ENABLED"] = False
-    yield app
-    app.extensions["database"].close()
+    put_data(one_app, demo_file)
+    settings_before = dict(one_app.config)
+    yield one_app
+    one_app.config.clear()
+    one_app.config.update(settings_before)
+
+
+def put_data(app: Flask, data: Path) -> None:
+    """Put a copy of a data file under the application."""
+    database = app.extensions["database"]
+    database.close()  # its connections, which would go on reading the file that goes
+    for path in database.path.parent.glob(f"{database.path.name}*"):
+        path.unlink()
+    shutil.copy(data, database.path)
 
 
 @pytest.fixture

@@ -2,15 +2,12 @@
 
 import threading
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
 from flask import Flask
 from playwright.sync_api import Page, expect
 from werkzeug.serving import make_server
-
-from tests.conftest import demo_app
 
 CHROMIUM = {
     "executable_path": "/usr/bin/chromium",
@@ -30,16 +27,15 @@ def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[s
 
 
 @pytest.fixture
-def site(demo_file: Path, tmp_path: Path) -> Iterator[tuple[str, Flask]]:
+def site(app: Flask) -> Iterator[tuple[str, Flask]]:
     """The address of a running server and its application."""
-    app = demo_app(demo_file, tmp_path)
+    app.config["WTF_CSRF_ENABLED"] = True
     server = make_server("127.0.0.1", 0, app, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.server_port}", app
     server.shutdown()
     thread.join()
-    app.extensions["database"].close()
 
 
 @pytest.fixture

@@ -41,7 +41,7 @@ _OF_CELL = (
     .where(SetEntry.cell_id == bindparam("cell"), SetEntry.standing)
     .order_by(SetEntry.set_number, SetEntry.id)
 )
-_OF_CLIENT = select(SetEntry).where(SetEntry.client_id == bindparam("client"))
+_OF_CLIENTS = select(SetEntry).where(SetEntry.client_id.in_(bindparam("clients", expanding=True)))
 _OF_MOVEMENT = (
     SetEntry.athlete_id == bindparam("athlete"),
     SetEntry.movement == bindparam("movement"),
@@ -132,9 +132,9 @@ def entry_of(session: Session, entry_id: int) -> SetEntry:
     return entry
 
 
-def stored_before(session: Session, client_id: str) -> SetEntry | None:
-    """The entry this client id has made already: a set sent twice is stored once."""
-    return session.scalars(_OF_CLIENT, {"client": client_id}).first()
+def stored_before(session: Session, client_ids: Sequence[str]) -> dict[str, SetEntry]:
+    """The entries these client ids have made already: a set sent twice is stored once."""
+    return {entry.client_id: entry for entry in session.scalars(_OF_CLIENTS, {"clients": list(client_ids)})}
 
 
 def logged_cells(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, int, int]]:

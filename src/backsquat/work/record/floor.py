@@ -18,8 +18,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of, stored_before
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act, require
-from backsquat.work.readiness.load import readiness_one
-from backsquat.work.record.record import Flag, Kept, Occasion, SetFacts, keep_set
+from backsquat.work.record.record import Flag, Kept, Occasion, SetFacts, keep_set, lifter
 from backsquat.work.sessions.blocks import cell_of, session_day
 from backsquat.work.squad.athletes import athlete_of
 
@@ -56,11 +55,11 @@ def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFac
         raise Refused("not_yet", date=day.isoformat())
     flags = () if cell.live else (Flag.REPLANNED,)
     cell = cell if cell.live else _live(session, cell)
-    exposure = _Exposure(session, actor, cell, slot, block, rules)
-    done = [exposure.keep(replace(facts, done_on=day), flags) for facts in sets]
-    if not done:
+    if not sets:
         raise Refused("no_sets")
-    return done[-1]
+    lifted = [replace(facts, done_on=day) for facts in sets]
+    exposure = _Exposure(session, actor, (cell, slot, block), lifted, rules)
+    return [exposure.keep(facts, flags) for facts in lifted][-1]
 
 
 def _live(session: Session, cell: Cell) -> Cell:
@@ -72,13 +71,20 @@ def _live(session: Session, cell: Cell) -> Cell:
 class _Exposure:
     """What is done of one cell: keeps its sets, and has it judged when it stopped or is complete."""
 
-    def __init__(self, session: Session, actor: Actor, cell: Cell, slot: BlockSlot, block: Block, rules: Rules) -> None:
+    def __init__(
+        self,
+        session: Session,
+        actor: Actor,
+        where: tuple[Cell, BlockSlot, Block],
+        sets: Sequence[SetFacts],
+        rules: Rules,
+    ) -> None:
         self.session, self.actor, self.rules = session, actor, rules
-        self.cell, self.slot, self.block = cell, slot, block
-        self.movement = movement_of(library_of(session, actor.squad_id), slot, cell)
-        self.athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
-        self.taken = {entry.set_number for entry in sets_of(session, cell.id)}
-        self.ready = readiness_one(session, self.athlete, actor.today, rules)
+        self.cell, self.slot, self.block = where
+        movement = movement_of(library_of(session, actor.squad_id), self.slot, self.cell)
+        athlete = athlete_of(session, actor.squad_id, self.cell.athlete_id)
+        self.taken = {entry.set_number for entry in sets_of(session, self.cell.id)}
+        self.who = lifter(session, actor, athlete, movement, sets, rules)
 
     def keep(self, facts: SetFacts, flags: Sequence[Flag] = ()) -> Logged:
         """The next set of the cell."""
@@ -94,14 +100,12 @@ class _Exposure:
     def correct(self, facts: SetFacts, entry: SetEntry) -> Logged:
         """What really happened in an entry's stead."""
         occasion = Occasion(entry.effort, self.cell.id, entry.set_number, corrects_id=entry.id)
-        return self._judged(self._keep(replace(facts, done_on=entry.done_on), occasion), True)
+        return self._judged(self._keep(facts, occasion), True)
 
     def _keep(self, facts: SetFacts, occasion: Occasion) -> Kept:
-        kept = keep_set(self.session, self.actor, self.athlete, self.movement, facts, self.rules, occasion, self.ready)
+        kept = keep_set(self.session, self.actor, self.who, facts, self.rules, occasion)
         if not kept.again:
             self.taken.add(occasion.set_number)
-        if kept.stop:  # from here on the athlete is judged anew
-            self.ready = readiness_one(self.session, self.athlete, self.actor.today, self.rules)
         return kept
 
     def _judged(self, kept: Kept, corrected: bool) -> Logged:
@@ -113,7 +117,7 @@ class _Exposure:
         decision = None
         if self.cell.state in LIFTED and due:
             where = (self.cell, self.slot, self.block)
-            decision = propose(self.session, self.actor, *where, self.rules, self.ready)
+            decision = propose(self.session, self.actor, *where, self.rules, self.who.ready)
         return Logged(kept.entry, kept.stop, decision)
 
 
@@ -130,7 +134,8 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
     entry.standing = False
     session.flush()
     _lift_stop(session, entry.id)
-    return _Exposure(session, actor, cell, slot, block, rules).correct(facts, entry)
+    facts = replace(facts, done_on=entry.done_on)
+    return _Exposure(session, actor, (cell, slot, block), [facts], rules).correct(facts, entry)
 
 
 def withdraw_set(session: Session, actor: Actor, entry_id: int) -> SetEntry:
@@ -173,7 +178,7 @@ def _standing(session: Session, actor: Actor, entry_id: int, client_id: str) -> 
     cell, slot, block = cell_of(session, actor.squad_id, entry.cell_id)
     if entry.standing:
         return entry, cell, slot, block
-    again = stored_before(session, client_id) if client_id else None
+    again = stored_before(session, [client_id]).get(client_id)
     if again is None or again.corrects_id != entry.id:
         raise Refused("replaced")
     return again, cell, slot, block

@@ -10,7 +10,7 @@ from backsquat.core.strength.record import Effort
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.replan import refresh_athlete
-from backsquat.work.record.record import Kept, Occasion, SetFacts, keep_set, set_problems
+from backsquat.work.record.record import Kept, Occasion, SetFacts, keep_set, lifter, set_problems
 from backsquat.work.squad.athletes import athlete_of
 
 
@@ -20,7 +20,8 @@ def log_test(
     """Record a test set; a stopping pain stops here as anywhere."""
     athlete = athlete_of(session, actor.squad_id, athlete_id)
     movement = library_of(session, actor.squad_id).get(movement_code)
-    kept = keep_set(session, actor, athlete, movement, facts, rules, Occasion(Effort.TEST))
+    who = lifter(session, actor, athlete, movement, [facts], rules)
+    kept = keep_set(session, actor, who, facts, rules, Occasion(Effort.TEST))
     refresh_athlete(session, actor, athlete.id, rules, tested=movement.code)
     return kept
 
@@ -34,8 +35,9 @@ def log_rung_work(
     found = [problem for facts in sets for problem in set_problems(facts, movement, actor.today)]
     if found:
         raise ImpossibleInput(*found)
+    who = lifter(session, actor, athlete, movement, sets, rules)
     kept = [
-        keep_set(session, actor, athlete, movement, facts, rules, Occasion(Effort.WORK, set_number=number))
+        keep_set(session, actor, who, facts, rules, Occasion(Effort.WORK, set_number=number))
         for number, facts in enumerate(sets, 1)
     ]
     refresh_athlete(session, actor, athlete.id, rules)

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit, exact_mass
-from backsquat.core.movements.movement import Held, Movement, Region
+from backsquat.core.movements.movement import DepthStandard, Held, Movement, Region
 from backsquat.core.pain import STOPPING, stops
 from backsquat.core.readiness.pain import locked_by
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
@@ -89,40 +89,62 @@ class Kept:
     again: bool = False
 
 
-def keep_set(
-    session: Session,
-    actor: Actor,
-    athlete: Athlete,
-    movement: Movement,
-    facts: SetFacts,
-    rules: Rules,
-    occasion: Occasion,
-    ready: Readiness | None = None,
-) -> Kept:
+@dataclass
+class Lifter:
+    """An athlete at a movement, with what every set of it asks: read once for all of them."""
+
+    athlete: Athlete
+    movement: Movement
+    ready: Readiness
+    depth: DepthStandard
+    body_kg: float | None
+    stored: dict[str, SetEntry]  # by client id, what is here already
+
+
+def lifter(
+    session: Session, actor: Actor, athlete: Athlete, movement: Movement, sets: Sequence[SetFacts], rules: Rules
+) -> Lifter:
+    """What is known before these sets of one day are kept."""
+    days = {facts.done_on for facts in sets}
+    masses = body_masses(session, [athlete.id], min(days)) if movement.body_share and days else {}
+    return Lifter(
+        athlete,
+        movement,
+        readiness_one(session, athlete, actor.today, rules),
+        depth_of(session, athlete.id, movement),
+        masses.get(athlete.id),
+        stored_before(session, [facts.client_id for facts in sets]),
+    )
+
+
+def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules, occasion: Occasion) -> Kept:
     """Check, flag and keep one set, with its estimate and the stop its pain asks for.
 
     ImpossibleInput where it cannot have been so. The same client id keeps one set; the same id for
-    somebody else is refused. `ready` where the caller has just asked for it.
+    somebody else is refused.
     """
     require(actor, Act.LOG)
-    known = stored_before(session, facts.client_id)
+    known = who.stored.get(facts.client_id)
     if known:
-        if (known.athlete_id, known.movement) != (athlete.id, movement.code):
+        if (known.athlete_id, known.movement) != (who.athlete.id, who.movement.code):
             raise Refused("replaced")
         return Kept(known, again=True)
-    found = [*set_problems(facts, movement, actor.today), *_before_birth(facts, athlete)]
+    found = [*set_problems(facts, who.movement, actor.today), *_before_birth(facts, who.athlete)]
     if found:
         raise ImpossibleInput(*found)
     load_kg = exact_mass("load", facts.load, facts.unit).kg
-    ready = ready or readiness_one(session, athlete, actor.today, rules)
-    verdict = ready.judge(movement, facts.done_on, load_kg)
-    own = rules_for(athlete, rules)
-    entry = _entry(session, actor, athlete, movement, facts, occasion)
+    verdict = who.ready.judge(who.movement, facts.done_on, load_kg)
+    own = rules_for(who.athlete, rules)
+    entry = _entry(actor, who, facts, occasion)
     entry.flags = [flag.value for flag in (*_flags(verdict, facts.done_on), *occasion.flags)]
     put_estimate(entry, own)
     session.add(entry)
     session.flush()
-    return Kept(entry, _stop(session, actor, entry, movement, own))
+    who.stored[facts.client_id] = entry
+    stop = _stop(session, actor, entry, who.movement, own)
+    if stop:  # the sets after it are judged with it
+        who.ready = readiness_one(session, who.athlete, actor.today, rules)
+    return Kept(entry, stop)
 
 
 def set_problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Problem]:
@@ -161,14 +183,11 @@ def _flags(verdict: Verdict, done_on: dt.date) -> Sequence[Flag]:
     ]
 
 
-def _entry(
-    session: Session, actor: Actor, athlete: Athlete, movement: Movement, facts: SetFacts, occasion: Occasion
-) -> SetEntry:
-    fault = movement.fault(facts.fault)
-    mass = body_masses(session, [athlete.id], facts.done_on).get(athlete.id) if movement.body_share else None
+def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> SetEntry:
+    movement, fault = who.movement, who.movement.fault(facts.fault)
     return SetEntry(
         client_id=facts.client_id,
-        athlete_id=athlete.id,
+        athlete_id=who.athlete.id,
         movement=movement.code,
         family=movement.family.value,
         done_on=facts.done_on,
@@ -181,13 +200,13 @@ def _entry(
         load_amount=facts.load,
         load_unit=facts.unit.value,
         load_kg=exact_mass("load", facts.load, facts.unit).kg,
-        carried_kg=movement.carried_kg(mass),
+        carried_kg=movement.carried_kg(who.body_kg),
         hold_s=facts.hold_s,
         side=facts.side if movement.sides == 2 else "",
         supported=facts.supported and movement.held is not Held.SUPPORT,
         reps=facts.reps,
         reps_to_depth=facts.reps_to_depth,
-        depth_standard=depth_of(session, athlete.id, movement).code,
+        depth_standard=who.depth.code,
         reserve_reps=facts.reserve_reps,
         fault=fault.code if fault else "",
         fault_breaking=bool(fault and fault.breaking),
