@@ -88,3 +88,8 @@ def client(app: Flask) -> FlaskClient:
     client = app.test_client()
     client.post("/demo-sign-in/1")
     return client
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What needs the demo first: one worker builds it while the other begins at the far end, with what does not."""
+    items.sort(key=lambda item: "demo_file" not in getattr(item, "fixturenames", ()))
