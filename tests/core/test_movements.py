@@ -192,8 +192,10 @@ def test_the_points_are_the_sum_of_the_reasons_and_every_reason_can_be_said(
 
 def test_gates_stand_before_bars_only() -> None:
     assert movements()["goblet_squat"].gates == ()
-    assert movements()["trap_bar_deadlift"].gates == (Gate.BARBELL,)
+    assert movements()["trap_bar_deadlift"].gates == (Gate.PULL,)
     assert movements()["overhead_squat"].gates == (Gate.BARBELL, Gate.OVERHEAD)
+    assert movements()["good_morning"].gates == (Gate.BARBELL, Gate.PULL)
+    assert movements()["bench_thrust_bar"].gates == (Gate.THRUST,)
 
 
 @pytest.mark.parametrize("code", sorted(poses()))

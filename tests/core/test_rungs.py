@@ -145,18 +145,18 @@ def known(**values: float) -> dict[tuple[str, str], Result]:
     ],
 )  # fmt: skip
 def test_newcomers_land_at_the_cautious_end(values: dict[str, float], movement: str) -> None:
-    places = {place.ladder: place.movement for place in placements(known(**values), bar_open=False, rules=RULES)}
+    places = {place.ladder: place.movement for place in placements(known(**values), (), RULES)}
     assert places["squat_to_bar"] == movement
 
 
 @given(st.dictionaries(st.sampled_from(["lying_squat", "standing_squat", "brace", "bridge_hold"]), st.floats(0, 90)))
 def test_nobody_is_placed_under_a_bar_behind_a_shut_gate(values: dict[str, float]) -> None:
-    for place in placements(known(**values), bar_open=False, rules=RULES):
+    for place in placements(known(**values), (), RULES):
         assert movements()[place.movement].implement not in (Implement.BAR, Implement.TRAP_BAR)
 
 
 def test_a_place_this_room_lacks_leads_to_an_easier_one() -> None:
-    place = next(p for p in placements(known(standing_squat=1), False, RULES) if p.ladder == "squat_to_bar")
+    place = next(p for p in placements(known(standing_squat=1), (), RULES) if p.ladder == "squat_to_bar")
     assert fitting(place, ladders(), lambda code: code == "press_down_squat") == (5, "press_down_squat")
     assert fitting(place, ladders(), lambda _: True) == (6, "goblet_box_squat")
     assert fitting(place, ladders(), lambda _: False) is None

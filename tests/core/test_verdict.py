@@ -9,7 +9,8 @@ from backsquat.core.movements.movement import Gate
 from backsquat.core.readiness.absence import EasedWeek, Why
 from backsquat.core.readiness.gate import Override
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
-from backsquat.core.readiness.verdict import Absence, Person, Readiness, Reason, RungHeld, Stop
+from backsquat.core.readiness.screens import Result
+from backsquat.core.readiness.verdict import Absence, Person, Readiness, Reason, RungHeld, Short, Stop
 from backsquat.library.shelf import ladders, movements
 from tests.factories import RULES, TODAY
 
@@ -18,7 +19,7 @@ SQUAT, CURL, HINGE, GOBLET = (
 )
 LIBRARY = Library(movements(), ladders(), movements())
 EVERYTHING = frozenset(code for movement in movements().values() for group in movement.equipment for code in group)
-THROUGH = {Gate.BARBELL: Override("R. Amari", TODAY, "seen lifting soundly elsewhere")}
+THROUGH = {gate: Override("R. Amari", TODAY, "seen lifting soundly elsewhere") for gate in Gate}
 STOP = Stop(1, 9, "front_squat", "knee", 6, "sharp", dt.datetime.combine(TODAY, dt.time(18)))
 AWAY = Absence(1, TODAY - dt.timedelta(days=3), None, Why.ILLNESS)
 
@@ -50,7 +51,8 @@ def test_everything_in_the_way_is_named_the_gravest_first() -> None:
     everything = ready(stops=(STOP,), absences=(AWAY,), limits=(a_limit(), most), overrides={})
     verdict = everything.judge(SQUAT, TODAY, 100)
     assert verdict.reasons == (Reason.STOPPED, Reason.AWAY, Reason.BARRED, Reason.GATED, Reason.OVER_LIMIT)
-    assert list(Reason) == list(verdict.reasons), "the order of judging is the order of the reasons"
+    order = [reason for reason in Reason if reason is not Reason.UNEARNED]  # asked only where the gate is open
+    assert order == list(verdict.reasons), "the order of judging is the order of the reasons"
     first = verdict.first
     assert first and first.stop is STOP and verdict.but(Reason.STOPPED).first is not first
     assert verdict.but(*Reason).may and verdict.has(Reason.GATED) and not verdict.but(Reason.GATED).has(Reason.GATED)
@@ -65,6 +67,7 @@ def test_a_stop_locks_the_movement_its_family_and_its_region_and_nothing_else() 
 
 def test_a_stop_shuts_the_gate_too_for_those_who_never_lifted_a_bar_before() -> None:
     assert ready(stops=(STOP,)).judge(HINGE).reasons == (Reason.GATED,)
+    assert ready(stops=(STOP,), lifted_before=True).judge(HINGE).may
 
 
 def test_away_from_the_first_day_to_the_day_before_the_return_and_planned_for_all_the_same() -> None:
@@ -95,7 +98,7 @@ def test_a_limit_bars_or_bounds_on_its_days_only() -> None:
 
 def test_a_gate_stands_before_bars_and_a_minor_without_consent_is_let_through_by_nobody() -> None:
     assert ready(overrides={}).judge(SQUAT).reasons == (Reason.GATED,)
-    assert ready(overrides={}).judge(GOBLET).may
+    assert not ready(overrides={}).judge(GOBLET).has(Reason.GATED)
     minor = Person(1, "Noor Visser", TODAY.replace(year=TODAY.year - 15))
     assert ready(person=minor).judge(SQUAT).reasons == (Reason.GATED,)
     assert ready(person=replace(minor, consent=True)).judge(SQUAT).may
@@ -122,3 +125,73 @@ def test_the_rung_held_is_never_past_the_end_of_its_ladder() -> None:
     assert ready().rung_on(ladder) is None
     assert ready(rungs={ladder.code: RungHeld(1, ladder.rungs[1][0], now)}).rung_on(ladder) == 1
     assert ready(rungs={ladder.code: RungHeld(99, "gone", now)}).rung_on(ladder) == len(ladder.rungs) - 1
+
+
+def held(ladder: str, movement: str, way: str = "placed", days: int = 30) -> dict[str, RungHeld]:
+    at = dt.datetime.combine(TODAY - dt.timedelta(days=days), dt.time(8))
+    return {ladder: RungHeld(ladders()[ladder].rung_of(movement) or 0, movement, at, way)}
+
+
+def verdict_of(code: str, **changes: Any) -> tuple[Reason, ...]:
+    return ready(**changes).judge(movements()[code]).reasons
+
+
+def test_nothing_above_the_own_rung_and_nothing_but_the_gentlest_for_who_is_not_placed() -> None:
+    on_three = held("split_squat", "split_squat_front_raised")
+    assert verdict_of("split_squat_front_raised", rungs=on_three) == ()
+    assert verdict_of("split_squat", rungs=on_three) == (), "what lies below stays open"
+    assert verdict_of("rear_raised_dumbbells", rungs=on_three) == (Reason.UNEARNED,)
+    assert verdict_of("split_squat_support") == (), "the gentlest rung needs no placing"
+    assert verdict_of("nordic") == verdict_of("rear_raised_dumbbells") == (Reason.UNEARNED,)
+    obstacle = ready().judge(movements()["nordic"]).first
+    assert obstacle and obstacle.unearned and obstacle.unearned.why is Short.NOT_PLACED
+    above = ready(rungs=on_three).judge(movements()["rear_raised_dumbbells"]).first
+    assert above and above.unearned and (above.unearned.rung, above.unearned.stands) == (6, 2)
+    assert verdict_of("lying_curl") == (), "on no ladder"
+
+
+def test_a_gate_open_counts_as_its_rung_until_somebody_is_moved_down() -> None:
+    placed = held("squat_to_bar", "goblet_box_squat")
+    assert verdict_of("back_squat") == verdict_of("goblet_squat") == ()
+    assert verdict_of("back_squat", rungs=placed) == ()
+    assert verdict_of("back_squat", rungs=held("squat_to_bar", "goblet_box_squat", "easier")) == (Reason.UNEARNED,)
+    assert verdict_of("goblet_squat", rungs=placed, overrides={}) == (Reason.UNEARNED,)
+    assert verdict_of("romanian_deadlift") == () and verdict_of("good_morning") == (Reason.UNEARNED,)
+
+
+def test_a_test_shows_a_rung_until_somebody_decides_anew() -> None:
+    shown = {"rear_raised_dumbbells": TODAY - dt.timedelta(days=2)}
+    assert verdict_of("rear_raised_dumbbells", shown=shown) == ()
+    lower = held("split_squat", "split_squat")
+    assert verdict_of("rear_raised_dumbbells", shown=shown, rungs=lower) == ()
+    moved_since = held("split_squat", "split_squat", days=1)
+    assert verdict_of("rear_raised_dumbbells", shown=shown, rungs=moved_since) == (Reason.UNEARNED,)
+    assert verdict_of("rear_raised_one_dumbbell", shown=shown) == (Reason.UNEARNED,), "it shows nothing harder"
+
+
+def test_a_minor_without_consent_has_no_rung_with_a_weight() -> None:
+    minor = Person(1, "Noor Visser", TODAY.replace(year=TODAY.year - 15))
+    everything = held("split_squat", "rear_raised_dumbbells")
+    assert verdict_of("rear_raised", person=minor, rungs=everything) == ()
+    obstacle = ready(person=minor, rungs=everything).judge(movements()["rear_raised_dumbbells"]).first
+    assert obstacle and obstacle.unearned and obstacle.unearned.why is Short.NO_CONSENT
+    assert verdict_of("rear_raised_dumbbells", person=replace(minor, consent=True), rungs=everything) == ()
+
+
+def test_gates_have_a_scope() -> None:
+    """A thrust waits for no squat shape, a pull has its own lines, a bar on the back keeps its own."""
+    screened = {(code, ""): Result(1.0, TODAY) for code in ("brace", "standing_hinge")}
+    on_thrusts = held("thrust", "bench_thrust_held")
+    nobody = {"overrides": {}, "known": screened, "rungs": on_thrusts}
+    assert verdict_of("romanian_deadlift", **nobody) == verdict_of("bench_thrust_bar", **nobody) == ()
+    assert verdict_of("back_squat", **nobody) == verdict_of("front_squat", **nobody) == (Reason.GATED,)
+    assert verdict_of("good_morning", **nobody) == (Reason.GATED,), "a hinge with the bar on the back asks for both"
+    for rung, through in (("bench_thrust", False), ("bench_thrust_held", True)):
+        assert (verdict_of("bench_thrust_bar", overrides={}, rungs=held("thrust", rung)) == ()) is through
+    below = held("hinge", "kettlebell_deadlift")
+    assert verdict_of("romanian_deadlift", overrides={}, known=screened, rungs=below) == (Reason.GATED,)
+    assert verdict_of("romanian_deadlift", overrides={}, known={}, soundly=frozenset({Gate.PULL})) == (Reason.GATED,)
+    brace = {("brace", ""): screened["brace", ""]}
+    assert verdict_of("romanian_deadlift", overrides={}, known=brace, soundly=frozenset({Gate.PULL})) == ()
+    stopped = {**nobody, "stops": (replace(STOP, movement="bench_press", region="shoulder"),)}
+    assert verdict_of("romanian_deadlift", **stopped) == (Reason.GATED,), "an open stop keeps every gate shut"

@@ -8,8 +8,9 @@ import pytest
 
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
-from backsquat.core.readiness.verdict import Absence, Obstacle, Reason, Stop
+from backsquat.core.readiness.verdict import Absence, Obstacle, Reason, Short, Stop, Unearned
 from backsquat.core.working import Step
+from backsquat.library.shelf import ladders
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import LABELS, WORDS, said
@@ -77,6 +78,7 @@ OBSTACLES = {
     Reason.AWAY: Obstacle(Reason.AWAY, absence=Absence(1, DAY, None, Why.ILLNESS)),
     Reason.BARRED: Obstacle(Reason.BARRED, limit=LIMIT),
     Reason.GATED: Obstacle(Reason.GATED),
+    Reason.UNEARNED: Obstacle(Reason.UNEARNED, unearned=Unearned(Short.ABOVE_RUNG, ladders()["thrust"], 5, 2)),
     Reason.OVER_LIMIT: Obstacle(Reason.OVER_LIMIT, limit=LIMIT),
 }
 

@@ -84,7 +84,7 @@ def test_work_on_the_road_counts_by_days_and_not_what_was_done_against_a_stop(se
     assert now(session).road == (3, 17)
     stop(session, session.get_one(SetEntry, 1))
     (kept,) = log_rung_work(session, ACTOR, 1, "goblet_squat", [a_set(0)], RULES)
-    assert kept.entry.flags == ["stopped"] and now(session).road == (3, 17)
+    assert kept.entry.flags == ["stopped", "unearned"] and now(session).road == (3, 17)
 
 
 def test_a_device_that_sends_twice_loses_and_doubles_nothing(session: Session) -> None:

@@ -8,7 +8,7 @@ from uuid import uuid4
 
 import pytest
 from flask import Flask
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from backsquat.config import DEMO_DAY
@@ -26,7 +26,18 @@ from backsquat.core.readiness.stand_in import rung_work
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.storage.convert import planned_load
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, Stop
+from backsquat.storage.models import (
+    Athlete,
+    Block,
+    BlockSlot,
+    Cell,
+    GateOverride,
+    RoomRow,
+    RungMove,
+    ScreenResult,
+    SetEntry,
+    Stop,
+)
 from backsquat.work.actor import Actor
 from backsquat.work.floor.floor import floor_of
 from backsquat.work.floor.sessions import sessions_in_week
@@ -46,7 +57,7 @@ from backsquat.work.record.floor import log_set
 from backsquat.work.record.outside import log_rung_work, log_test
 from backsquat.work.record.record import SetFacts
 from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
-from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.rooms.rooms import Rooms, rooms_of
 from backsquat.work.sessions.blocks import session_day, session_on
 from backsquat.work.squad.athletes import squad_athletes
 
@@ -57,7 +68,7 @@ ACTOR = Actor(1, 1, dt.datetime.combine(DEMO_DAY, dt.time(18)))
 def disturb(session: Session, athlete: Athlete, chance: random.Random) -> None:
     """One thing that takes something away from an athlete."""
     library = library_of(session, 1)
-    kind = chance.choice(["stop", "limit", "limit", "screen", "away", "rung", "consent"])
+    kind = chance.choice(["stop", "limit", "limit", "screen", "away", "rung", "rung", "consent", "unplaced"])
     if kind == "stop":
         entry = session.scalars(select(SetEntry).where(SetEntry.athlete_id == athlete.id)).first()
         if entry:
@@ -94,6 +105,11 @@ def disturb(session: Session, athlete: Athlete, chance: random.Random) -> None:
     elif kind == "away":
         with contextlib.suppress(Refused):
             go_away(session, ACTOR, athlete.id, DEMO_DAY - dt.timedelta(days=3), Why.ILLNESS)
+    elif kind == "unplaced":
+        session.execute(delete(RungMove).where(RungMove.athlete_id == athlete.id))
+        session.execute(delete(GateOverride).where(GateOverride.athlete_id == athlete.id))
+        if chance.random() < 0.5:
+            session.execute(delete(ScreenResult).where(ScreenResult.athlete_id == athlete.id))
     elif kind == "rung":
         ladder = chance.choice(list(library.ladders.values()))
         try:
@@ -107,7 +123,10 @@ def disturb(session: Session, athlete: Athlete, chance: random.Random) -> None:
 
 
 def scatter(session: Session, athletes: list[Athlete], chance: random.Random) -> None:
-    """Some train in a pounds room with little in it, some follow another school."""
+    """Some train in a pounds room with little in it, some follow another school; the own room lacks things."""
+    own = session.scalars(select(RoomRow).order_by(RoomRow.id)).first()
+    assert own is not None
+    own.equipment = chance.sample(own.equipment, chance.randint(0, len(own.equipment)))
     facts = RoomFacts(
         "School hall",
         Unit.LB,
@@ -130,6 +149,28 @@ def scatter(session: Session, athletes: list[Athlete], chance: random.Random) ->
             give_setting(session, ACTOR, slot.id, ids, chance.choice([c for c in SCHOOLS if c != "ladder"]), {})
 
 
+def harder_than_earned(ready: Readiness, movement: Movement) -> bool:
+    """Whether a movement is a harder rung than the athlete has come by, said once more and otherwise than the verdict."""
+    rungs = {ladder.code: rung for ladder, rung in ready.library.ladders_of(movement.code)}
+    if not rungs:
+        return False
+    born, adult = ready.person.born_on, ready.rules.adult_age_years
+    if movement.takes_load and not ready.person.consent and (DEMO_DAY - born).days < adult * 365.2425 - 1:
+        return True
+    reached = {code: 0 for code in rungs if code not in ready.rungs}  # the gentlest needs no placing
+    for code in rungs:
+        ladder, held = ready.library.ladders[code], ready.rungs.get(code)
+        if held:
+            reached[code] = ladder.rung_of(held.movement) or 0
+        through = ready.library.movements.get(ladder.through)
+        if through and (held is None or held.way != "easier") and all(ready.views[g].open for g in through.gates):
+            reached[code] = max(reached[code], ladder.rung_of(through.code) or 0)
+        tested = ready.shown.get(movement.code)
+        if tested and (held is None or tested > held.at.date()):
+            reached[code] = rungs[code]
+    return all(rung > reached[code] for code, rung in rungs.items())
+
+
 def forbidden(ready: Readiness, movement_code: str, load_kg: float | None, day: dt.date) -> str:
     """Why this load must not be there on a day to come; empty: it may."""
     movement = ready.library.get(movement_code)
@@ -140,12 +181,21 @@ def forbidden(ready: Readiness, movement_code: str, load_kg: float | None, day: 
             return "locked"
     if ready.gate(movement):
         return "gated"
+    if harder_than_earned(ready, movement):
+        return "unearned"
     if bounds.barred_by:
         return "barred"
     return "over the limit" if bounds.most_kg is not None and (load_kg or 0) > bounds.most_kg + 1e-6 else ""
 
 
-FLAG_OF = {"locked": "stopped", "away": "away", "gated": "gated", "barred": "barred", "over the limit": "over_limit"}
+FLAG_OF = {
+    "locked": "stopped",
+    "away": "away",
+    "gated": "gated",
+    "barred": "barred",
+    "unearned": "unearned",
+    "over the limit": "over_limit",
+}
 
 
 def there_is(room: Room, movement: Movement, bar: str, amount: Decimal | None, unit: str) -> None:
@@ -203,7 +253,9 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
                 movement = movement_of(library, slot, cell)
                 there_is(rooms.of_cell(cell), movement, cell.bar, cell.load_amount, cell.load_unit)
 
-        # 3. What stands after planning anew and publishing.
+        # 3. What stands after planning anew and publishing; before it the floor offers nothing forbidden either.
+        ready = readiness_of(session, 1, squad_athletes(session, 1), DEMO_DAY, RULES)
+        the_floor_offers_nothing_forbidden(session, ready, rooms)
         replan(session, ACTOR, block.id, RULES)
         with contextlib.suppress(Refused):
             publish(session, ACTOR, block.id)
@@ -223,14 +275,7 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
                 there_is(rooms.of_cell(cell), library.get(code), cell.bar, cell.load_amount, cell.load_unit)
 
         # 4. What the floor shows, and what it lets through.
-        sessions = sessions_in_week(session, 1, DEMO_DAY)
-        for chosen in sessions:
-            floor = floor_of(session, sessions, chosen, rooms, RULES, now=ACTOR.now, rack=None, athlete_id=None)
-            for turn in [turn for rack in floor.racks for turn in rack.turns]:
-                mine = ready[turn.athlete.id]
-                if not turn.entries:
-                    assert not forbidden(mine, turn.movement.code, turn.cell.load_kg, DEMO_DAY)
-                    assert not mine.absent
+        the_floor_offers_nothing_forbidden(session, ready, rooms)
         for cell, slot in rows:
             mine, movement = ready[cell.athlete_id], movement_of(library, slot, cell)
             if session_day(slot, cell.week) != DEMO_DAY:
@@ -244,13 +289,24 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
         for athlete_id, mine in ready.items():
             for code in ("back_squat", "romanian_deadlift", "goblet_squat"):
                 if why := forbidden(mine, code, 0, DEMO_DAY) or ("away" if mine.absent else ""):
-                    test = log_test(session, ACTOR, athlete_id, code, facts(20.0), RULES).entry
                     (work,) = log_rung_work(session, ACTOR, athlete_id, code, [facts(20.0)], RULES)
+                    test = log_test(session, ACTOR, athlete_id, code, facts(20.0), RULES).entry
                     assert FLAG_OF[why] in test.flags and FLAG_OF[why] in work.entry.flags
             for code in ("back_squat", "romanian_deadlift"):
                 own = rung_work(mine, library.get(code))
                 assert own is None or (not forbidden(mine, own.code, 0, DEMO_DAY) and not mine.lacking(own))
         session.rollback()
+
+
+def the_floor_offers_nothing_forbidden(session: Session, ready: dict[int, Readiness], rooms: Rooms) -> None:
+    sessions = sessions_in_week(session, 1, DEMO_DAY)
+    for chosen in sessions:
+        floor = floor_of(session, sessions, chosen, rooms, RULES, now=ACTOR.now, rack=None, athlete_id=None)
+        for turn in [turn for rack in floor.racks for turn in rack.turns]:
+            mine = ready[turn.athlete.id]
+            if not turn.entries:
+                assert not forbidden(mine, turn.movement.code, turn.cell.load_kg, DEMO_DAY)
+                assert not mine.absent
 
 
 def facts(load_kg: float | None) -> SetFacts:

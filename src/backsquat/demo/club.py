@@ -77,6 +77,8 @@ SET_UPS = (
     ("Tove Lindqvist", "back_squat", "wedge", "10 mm"), ("Tove Lindqvist", "back_squat", "pins", "hole 10"),
     ("Liv Aasen", "goblet_squat", "wedge", "20 mm"),
 )  # fmt: skip
+SEEN = (("split_squat", "rear_raised_dumbbells"), ("floor_curl", "nordic_lowering"))
+SEEN_BEFORE = "has worked there for years; seen by the head coach"
 THROUGH_YOUTH = "came up the road in the youth section; seen there by the head coach"
 FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
 BIG_MATCHES = {dt.date(2026, 10, 17), dt.date(2026, 12, 12), dt.date(2027, 2, 6), dt.date(2027, 4, 3)}
@@ -190,8 +192,17 @@ class Club:
                 move_rung(self.session, self.on(day), athlete.id, ladder, code, self.rules, way="placed", reason=reason)
         if not person.story:
             place_by_screens(self.session, self.on(joined), athlete.id, self.rules)
+            if not person.newcomer:
+                self.seen(athlete, joined)
         if person.story == "just through":
             self.road(athlete, dt.date(2026, 10, 19))
+
+    def seen(self, athlete: Athlete, day: dt.date) -> None:
+        """Who has lifted for years is put on the rung they work on."""
+        for ladder, code in SEEN:
+            move_rung(
+                self.session, self.on(day), athlete.id, ladder, code, self.rules, way="placed", reason=SEEN_BEFORE
+            )
 
     def road(self, athlete: Athlete, first: dt.date) -> None:
         """Eight sessions over four weeks, the weight going up, then the gate."""

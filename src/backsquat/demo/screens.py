@@ -8,7 +8,8 @@ from backsquat.demo.people import Person
 from backsquat.work.readiness.screens import Value
 
 SOUND = {  # what an athlete who lifts shows; numbers vary a little around these
-    "brace": 1, "toe_rock": 1, "knee_to_wall": 11.5, "feet_straight": 6, "lying_squat": 1, "standing_squat": 1,
+    "brace": 1, "standing_hinge": 1, "toe_rock": 1, "knee_to_wall": 11.5, "feet_straight": 6, "lying_squat": 1,
+    "standing_squat": 1,
     "squat_wedge": 0, "knees_track": 1, "pelvis": 0, "side_shift": 0, "deep_squat_hold": 40,
     "wall_distance": 15, "overhead_wall": 0, "trunk_landing": 32, "trunk_pickup": 38, "hip_extension": 1,
     "balance": 34, "one_leg_hinge": 0, "reach_ahead": 64, "reach_inside": 96, "reach_outside": 92, "side_squat": 42,

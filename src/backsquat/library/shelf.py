@@ -220,7 +220,9 @@ def movements() -> dict[str, Movement]:
 def ladders() -> dict[str, Ladder]:
     """The shipped ladders; ValueError where one names what is not there or goes round."""
     found = {
-        code: Ladder(code, row["name"], row["purpose"], tuple(tuple(rung) for rung in row["rungs"]))
+        code: Ladder(
+            code, row["name"], row["purpose"], tuple(tuple(rung) for rung in row["rungs"]), row.get("through", "")
+        )
         for code, row in _table("ladders").items()
     }
     if problems := ladder_problems(found.values(), movements()):

@@ -8,7 +8,7 @@ from backsquat.core.loads.room import RigKind, Room
 from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.library import Library
 from backsquat.core.progression.terms import BARS
-from backsquat.core.readiness.verdict import Readiness
+from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.ui.drawing.bar import Plate, draw_bar
 from backsquat.ui.drawing.ladder import Rung, draw_ladder
 from backsquat.work.readiness.variant import blocked
@@ -41,6 +41,9 @@ def band_ranges(room: Room, load: Load) -> list[tuple[str, str, AlongRange]]:
     ]
 
 
+ABOVE = {Reason.UNEARNED.value}  # being above the own rung shuts none: the picture shows that by where they stand
+
+
 def ladder_picture(ladder: Ladder, library: Library, ready: Readiness | None, shown: int | None = None) -> Markup:
     """The ladder with an athlete on it, or without one with the rung `shown` picked out."""
     here = ready.rung_on(ladder) if ready else shown
@@ -53,7 +56,7 @@ def ladder_picture(ladder: Ladder, library: Library, ready: Readiness | None, sh
                 n == here,
                 n < standing,
                 ready is not None and all(ready.lacking(movement) for movement in movements),
-                ready is not None and all(blocked(ready, movement) for movement in movements),
+                ready is not None and all(set(blocked(ready, movement)) - ABOVE for movement in movements),
             )
         )
     return draw_ladder(ladder.name, rungs)

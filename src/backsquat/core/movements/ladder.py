@@ -17,6 +17,7 @@ class Ladder:
     name: str
     purpose: str
     rungs: tuple[tuple[str, ...], ...]  # easiest first; each names the movements that are this rung
+    through: str = ""  # the movement whose open gate counts as having earned its rung
 
     def rung_of(self, movement: str) -> int | None:
         """The place of a movement on this ladder, from 0."""
@@ -29,6 +30,8 @@ def ladder_problems(ladders: Iterable[Ladder], movements: Mapping[str, Movement]
     follows: dict[str, set[str]] = {}
     for ladder in ladders:
         seen: set[str] = set()
+        if ladder.through and ladder.rung_of(ladder.through) is None:
+            found.append(f"{ladder.code}: {ladder.through} is on none of its rungs")
         for place, rung in enumerate(ladder.rungs):
             if not rung:
                 found.append(f"{ladder.code}: rung {place + 1} is empty")

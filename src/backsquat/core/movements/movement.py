@@ -85,6 +85,7 @@ class Implement(StrEnum):
 
 
 BARS = frozenset({Implement.BAR, Implement.TRAP_BAR})
+UNLOADED = frozenset({Implement.BODY, Implement.BAND, Implement.BALL, Implement.SLIDERS})
 
 
 class Held(StrEnum):
@@ -104,6 +105,9 @@ class Held(StrEnum):
     MACHINE = "by the machine"
 
 
+SQUATTED = frozenset({Held.BACK, Held.FRONT, Held.OVERHEAD})  # a bar there asks for a sound squat
+
+
 class Length(StrEnum):
     """At which muscle length it is hardest."""
 
@@ -113,10 +117,12 @@ class Length(StrEnum):
 
 
 class Gate(StrEnum):
-    """A checklist an athlete must be through before the movement is loaded."""
+    """A checklist an athlete must be through before the movement is loaded; each has a scope (rules 2.6)."""
 
-    BARBELL = "barbell"
-    OVERHEAD = "overhead"
+    BARBELL = "barbell"  # a bar on the back, in front or overhead
+    OVERHEAD = "overhead"  # a bar overhead, besides the first
+    PULL = "pull"  # pulls and hinges with a bar
+    THRUST = "thrust"  # a bar over the hips
 
 
 class SetUp(StrEnum):
@@ -248,10 +254,21 @@ class Movement:
 
     @property
     def gates(self) -> tuple[Gate, ...]:
-        """The gates before this movement: any bar asks for the first, a load overhead for both."""
-        barbell = (Gate.BARBELL,) if self.implement in BARS else ()
-        overhead = (Gate.OVERHEAD,) if self.held is Held.OVERHEAD and barbell else ()
-        return barbell + overhead
+        """The gates before this movement, by where it holds a bar; none without one."""
+        if self.implement not in BARS:
+            return ()
+        if self.held is Held.HIPS:
+            return (Gate.THRUST,)
+        if self.held not in SQUATTED:
+            return (Gate.PULL,)
+        overhead = (Gate.OVERHEAD,) if self.held is Held.OVERHEAD else ()
+        pulled = (Gate.PULL,) if self.family in (Family.HINGE, Family.EXTENSION) else ()
+        return (Gate.BARBELL, *overhead, *pulled)
+
+    @property
+    def takes_load(self) -> bool:
+        """Whether it is done with a weight or a machine: what a minor needs a guardian's consent for."""
+        return self.implement not in UNLOADED
 
     def fault(self, code: str) -> Fault | None:
         """The fault of this code; None where this movement has none such."""

@@ -35,6 +35,7 @@ class StandIn(StrEnum):
     NOT = ""  # the slot's own movement
     RUNG = "rung"  # the slot is everybody's own rung
     GATE = "gate"  # a gate before the movement is shut
+    LADDER = "ladder"  # the movement is a harder rung than the athlete has earned
     ROOM = "room"  # the room of that day cannot rig it
     LIMIT = "limit"  # a limit forbids it
 

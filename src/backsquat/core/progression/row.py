@@ -36,6 +36,7 @@ class Candidate:
     by_rung: bool = False  # the slot is everybody's own rung
     lacking: bool = False  # no room on the way can rig it
     must_be_tested: bool = True  # no load without a record
+    unearned: bool = False  # the movement is a harder rung than was earned
 
     def rung_in(self, week: int) -> Movement | None:
         """What stands in in a week of the block."""
@@ -50,6 +51,8 @@ class Candidate:
             return State.LOCKED
         if self.gate:
             return State.RUNG if self.rung else State.GATED
+        if self.unearned:
+            return State.RUNG if self.rung else State.NO_RUNG
         if self.lacking:
             return State.RUNG if self.rung else State.NO_ROOM
         if self.carried_kg is None or self.current is None:

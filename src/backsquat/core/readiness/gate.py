@@ -54,6 +54,9 @@ class Candidacy:
     road_sessions: int = 0  # days with sound work on the road to the bar
     road_days: int = 0  # from the first to the last of them
     override: Override | None = None
+    hinge_earned: bool | None = None  # the hinge with a weight in the hands; None: on no rung of that ladder
+    thrust_earned: bool | None = None  # the thrust from a bench; None: on no rung of that ladder
+    lifted_soundly: bool = False  # has lifted behind this gate before, clean and with nothing against it
 
 
 @dataclass(frozen=True)
@@ -104,7 +107,7 @@ def _yes_line(known: Known, code: str) -> GateLine:
 
 
 def barbell_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
-    """The checklist before any bar."""
+    """The checklist before a bar on the back, in front or overhead."""
     known = who.known
     lines = [_yes_line(known, "brace"), _shape(known, rules), _yes_line(known, "knees_track")]
     for code in ("pelvis", "side_shift"):
@@ -167,6 +170,31 @@ def overhead_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     ok = None if value is None or distance is None else bool(value)
     line = _line("overhead_wall", ok, found, "face and bar clear the wall at the distance noted")
     return GateView(Gate.OVERHEAD, (line, *firm_lines(who, today, rules)), who.override)
+
+
+def pull_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+    """Before pulls and hinges with a bar: a brace and a sound hinge, no squat shape.
+
+    Where somebody stands on the hinge ladder says more than the screen; who has lifted there soundly has shown it.
+    """
+    needed = "seen sound in the screen, or earned with a weight in the hands"
+    seen = _value(who.known, "standing_hinge")
+    if who.hinge_earned is not None:
+        line = _line("sound_hinge", who.hinge_earned, "by the rung on the hinge ladder", needed)
+    elif who.lifted_soundly:
+        line = _line("sound_hinge", True, "lifted soundly before", needed)
+    else:
+        line = _line("sound_hinge", None if seen is None else bool(seen), "", needed)
+    return GateView(Gate.PULL, (_yes_line(who.known, "brace"), line, *firm_lines(who, today, rules)), who.override)
+
+
+def thrust_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+    """Before a bar over the hips: the thrust from the floor and from a bench earned. The pad is the room's matter."""
+    needed = "floor bridge and bench thrust earned"
+    earned = True if who.thrust_earned is None and who.lifted_soundly else who.thrust_earned
+    found = "" if earned is None else "lifted soundly before" if who.thrust_earned is None else "by the rung"
+    line = _line("bench_thrust", earned, found, needed)
+    return GateView(Gate.THRUST, (line, *firm_lines(who, today, rules)), who.override)
 
 
 def gate_findings(view: GateView) -> tuple[Finding, ...]:

@@ -6,12 +6,12 @@ fault, no hand on support unless the movement says so, pain at most `earned_pain
 """
 
 import datetime as dt
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
 from backsquat.core.movements.ladder import Ladder, rung_beyond
-from backsquat.core.movements.movement import Movement
+from backsquat.core.movements.movement import Gate, Movement
 from backsquat.core.readiness.screens import SIDES, Known
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
@@ -112,14 +112,14 @@ def _both(known: Known, code: str) -> float | None:
     return min(values) if values else None
 
 
-def placements(known: Known, bar_open: bool, rules: Rules) -> list[Placement]:
-    """First rungs from the screens; a ladder about which nothing was tested is left out.
+def placements(known: Known, opened: Collection[Gate], rules: Rules) -> list[Placement]:
+    """First rungs from the screens and the gates that are open; a ladder about which nothing is known is left out.
 
     Always the cautious end: earning moves people up quickly enough.
     """
     found = []
     lying, standing = _reach(known, "lying_squat"), _reach(known, "standing_squat")
-    if bar_open:
+    if Gate.BARBELL in opened:
         found.append(Placement("squat_to_bar", "back_squat", "gate_open"))
     elif lying == 0:
         found.append(Placement("squat_to_bar", "deep_squat_supported", "range_first"))
@@ -141,7 +141,7 @@ def placements(known: Known, bar_open: bool, rules: Rules) -> list[Placement]:
     if grades:
         code = "one_leg_hinge_support" if max(grades) >= 1 else "one_leg_hinge"
         found.append(Placement("one_leg_hinge", code, "hinge_grade"))
-    if bar_open:
+    if Gate.PULL in opened:
         found.append(Placement("hinge", "romanian_deadlift", "gate_open"))
     elif _reach(known, "brace") is not None:
         braced = bool(_reach(known, "brace"))

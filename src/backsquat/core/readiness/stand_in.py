@@ -1,10 +1,13 @@
-"""What an athlete does in the stead of a movement they may not do: the own rung, or the most alike (rules 2.6)."""
+"""What an athlete does in the stead of a movement they may not do: the own rung, or the most alike (rules 2.6).
+
+Nothing here is harder than what was earned: every movement given has passed the verdict, which asks the ladders.
+"""
 
 import datetime as dt
 
 from backsquat.core.movements.choice import unlikeness
 from backsquat.core.movements.ladder import Ladder
-from backsquat.core.movements.movement import Movement
+from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.readiness.verdict import Readiness
 
 
@@ -35,11 +38,48 @@ def rung_work(ready: Readiness, movement: Movement, day: dt.date | None = None) 
     return None
 
 
+def earned_work(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
+    """For a movement that is not earned: the own rung's work, for who is not placed the gentlest; None: neither."""
+    ladders = [ladder for ladder, _ in ready.library.ladders_of(movement.code)]
+    own = (own_rung(ready, ladder, day) for ladder in ladders)
+    gentlest = (_gentlest(ready, ladder, day) for ladder in ladders)
+    return next((work for work in (*own, *gentlest) if work), None)
+
+
+def _gentlest(ready: Readiness, ladder: Ladder, day: dt.date | None) -> Movement | None:
+    code = next((code for code in ladder.rungs[0] if ready.may(code, day)), None)
+    return ready.library.movements[code] if code else None
+
+
 def most_alike(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
-    """The movement of the same family most like this one that may be done here on that day; None: nothing may."""
+    """The movement of the same family most like this one that may be done here on that day; None: nothing may.
+
+    Who stands on no ladder of the family, or lacks a guardian's consent, gets a gentlest rung or nothing.
+    """
     others = [
         other
         for other in ready.library.in_use()
         if other.family is movement.family and other.code != movement.code and ready.may(other.code, day)
     ]
+    known = not ready.lacks_consent and _known_on(ready, movement.family)
+    others = [
+        other for other in others if (_no_harder(ready, other, movement) if known else _is_gentlest(ready, other))
+    ]
     return min(others, key=lambda other: (unlikeness(movement, other), other.name), default=None)
+
+
+def _known_on(ready: Readiness, family: Family) -> bool:
+    """Whether the athlete stands on a ladder with movements of a family."""
+    ladders = (
+        ladder for m in ready.library.in_use() if m.family is family for ladder, _ in ready.library.ladders_of(m.code)
+    )
+    return any(ready.stands_on(ladder) is not None for ladder in ladders)
+
+
+def _no_harder(ready: Readiness, other: Movement, movement: Movement) -> bool:
+    """On a ladder it is earned; beside the ladders it asks no more skill than what it stands in for."""
+    return bool(ready.library.ladders_of(other.code)) or other.skill <= movement.skill
+
+
+def _is_gentlest(ready: Readiness, other: Movement) -> bool:
+    return any(rung == 0 for _, rung in ready.library.ladders_of(other.code))

@@ -1,7 +1,7 @@
 """May they, how much, and why not: the one verdict everybody asks (rules 2.6, 2.9, 2.10).
 
 What stands in the way is judged in one order, the gravest first: an open pain stop, time away, a limit,
-a shut gate (a minor's missing consent is one of its lines), a load over a limit. Sheet, panel, edits,
+a shut gate (a minor's missing consent is one of its lines), a rung not earned, a load over a limit. Sheet, panel, edits,
 floor, tests, ladder work, plans, stand-ins, decisions and rankings take their answer from here.
 
 A verdict says what may be *offered*. It never decides whether something that was lifted is kept.
@@ -19,7 +19,17 @@ from backsquat.core.movements.ladder import Ladder, rigged
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Family, Gate, Movement
 from backsquat.core.readiness.absence import EasedWeek, Why
-from backsquat.core.readiness.gate import Candidacy, GateView, Override, barbell_gate, gate_findings, overhead_gate
+from backsquat.core.readiness.gate import (
+    Candidacy,
+    GateView,
+    Override,
+    age_years,
+    barbell_gate,
+    gate_findings,
+    overhead_gate,
+    pull_gate,
+    thrust_gate,
+)
 from backsquat.core.readiness.limits import Bounds, Limit, bounds_on
 from backsquat.core.readiness.pain import locks
 from backsquat.core.readiness.screens import Known
@@ -33,6 +43,7 @@ class Reason(StrEnum):
     AWAY = "away"
     BARRED = "barred"
     GATED = "gated"
+    UNEARNED = "unearned"
     OVER_LIMIT = "over_limit"
 
 
@@ -88,6 +99,24 @@ class RungHeld:
     reason: str = ""
 
 
+class Short(StrEnum):
+    """Why a rung is not earned."""
+
+    NO_CONSENT = "no_consent"  # a minor's guardian has not agreed to work with a weight
+    ABOVE_RUNG = "above_rung"
+    NOT_PLACED = "not_placed"
+
+
+@dataclass(frozen=True)
+class Unearned:
+    """A movement harder than what was earned: on which ladder, which rung it is, where the athlete stands (from 0)."""
+
+    why: Short
+    ladder: Ladder
+    rung: int
+    stands: int | None = None
+
+
 @dataclass(frozen=True)
 class Obstacle:
     """One thing in the way, with what a sentence about it needs."""
@@ -97,6 +126,7 @@ class Obstacle:
     absence: Absence | None = None
     limit: Limit | None = None
     gate: tuple[Finding, ...] = ()
+    unearned: Unearned | None = None
 
 
 @dataclass(frozen=True)
@@ -139,6 +169,9 @@ class Verdict:
         return () if self.most_kg is None else (Ceiling(Kind.LIMIT, self.most_kg),)
 
 
+CHECKLISTS = {Gate.BARBELL: barbell_gate, Gate.OVERHEAD: overhead_gate, Gate.PULL: pull_gate, Gate.THRUST: thrust_gate}
+
+
 @dataclass(frozen=True)
 class Readiness:
     """Everything that decides what one athlete may do, as it is known `today`.
@@ -160,6 +193,8 @@ class Readiness:
     overrides: Mapping[Gate, Override] = field(default_factory=dict)
     road: tuple[int, int] = (0, 0)  # sound sessions on the road to the bar; days from the first to the last
     lifted_before: bool = False  # had lifted a bar before the oldest open stop
+    soundly: frozenset[Gate] = frozenset()  # gates behind which clean sets were lifted
+    shown: Mapping[str, dt.date] = field(default_factory=dict)  # movement → the last day it was shown in a test
     equipment_on: Callable[[dt.date], frozenset[str]] = lambda _day: frozenset()
     room_on: Callable[[dt.date], int | None] = lambda _day: None
 
@@ -172,6 +207,8 @@ class Readiness:
         found = [*self._health(movement, on, bounds)]
         if gate := self.gate(movement):
             found.append(Obstacle(Reason.GATED, gate=gate))
+        elif unearned := self.unearned(movement):  # behind a shut gate nobody asks for the rung yet
+            found.append(Obstacle(Reason.UNEARNED, unearned=unearned))
         if bounds.most_kg is not None and (load_kg or 0.0) > bounds.most_kg + 1e-9:
             found.append(Obstacle(Reason.OVER_LIMIT, limit=bounds.most_by))
         ease = self._ease(movement, on)
@@ -187,10 +224,19 @@ class Readiness:
 
     def may(self, code: str, day: dt.date | None = None) -> bool:
         """Whether the movement may be given, now or on a day, with what the room has; being away is no bar to a plan."""
+        return self._given(code, day, Reason.AWAY)
+
+    def may_earn(self, code: str, day: dt.date | None = None) -> bool:
+        """The same whatever the rung: for moves on a ladder, which is how a rung is come by."""
+        return self._given(code, day, Reason.AWAY, Reason.UNEARNED)
+
+    def _given(self, code: str, day: dt.date | None, *leaving: Reason) -> bool:
         movement = self.library.movements.get(code)
         if movement is None or movement.retired or self.lacking(movement, day):
             return False
-        return self.judge(movement, day).but(Reason.AWAY).may
+        if movement.takes_load and self.lacks_consent and self.library.ladders_of(code):
+            return False
+        return self.judge(movement, day).but(*leaving).may
 
     # --- its parts
 
@@ -213,11 +259,14 @@ class Readiness:
     @cached_property
     def views(self) -> Mapping[Gate, GateView]:
         """The checklist of every gate as it stands."""
-        barbell = barbell_gate(self._candidacy(Gate.BARBELL, self.road), self.today, self.rules)
-        overhead = overhead_gate(self._candidacy(Gate.OVERHEAD, (0, 0)), self.today, self.rules)
-        return {Gate.BARBELL: barbell, Gate.OVERHEAD: overhead}
+        return {gate: view(self._candidacy(gate), self.today, self.rules) for gate, view in CHECKLISTS.items()}
 
-    def _candidacy(self, gate: Gate, road: tuple[int, int]) -> Candidacy:
+    @property
+    def opened(self) -> frozenset[Gate]:
+        """The gates that are open."""
+        return frozenset(gate for gate, view in self.views.items() if view.open)
+
+    def _candidacy(self, gate: Gate) -> Candidacy:
         stopped = bool(self.stops) and not self.lifted_before
         return Candidacy(
             known=self.known,
@@ -225,10 +274,19 @@ class Readiness:
             consent=self.person.consent,
             stopped=stopped,
             body_mass_kg=self.body_mass_kg,
-            road_sessions=road[0],
-            road_days=road[1],
+            road_sessions=self.road[0],
+            road_days=self.road[1],
             override=self.overrides.get(gate),
+            hinge_earned=self._beyond("hinge", "kettlebell_deadlift"),
+            thrust_earned=self._beyond("thrust", "bench_thrust"),
+            lifted_soundly=gate in self.soundly,
         )
+
+    def _beyond(self, ladder_code: str, movement: str) -> bool | None:
+        """Whether the athlete was put on a rung above a movement's; None: on none of that ladder."""
+        ladder = self.library.ladders.get(ladder_code)
+        held, rung = (self.rung_on(ladder), ladder.rung_of(movement)) if ladder else (None, None)
+        return None if held is None or rung is None else held > rung
 
     @property
     def absent(self) -> Absence | None:
@@ -261,7 +319,58 @@ class Readiness:
         """Whether the athlete trains in different rooms on these days, or in another than today."""
         return len({self.room_on(day) for day in (self.today, *days)}) > 1
 
+    # --- ladders
+
     def rung_on(self, ladder: Ladder) -> int | None:
-        """The rung held on a ladder, from 0; None: not placed."""
+        """The rung the athlete was put on, from 0; None: not placed."""
         held = self.rungs.get(ladder.code)
-        return None if held is None else min(held.rung, len(ladder.rungs) - 1)
+        if held is None:
+            return None
+        rung = ladder.rung_of(held.movement)  # the ladder may have been changed since
+        return min(held.rung, len(ladder.rungs) - 1) if rung is None else rung
+
+    def stands_on(self, ladder: Ladder) -> int | None:
+        """The highest rung that counts as earned; None: nothing is known.
+
+        The gate before the bar is the criterion of its rung: who is through stands there, unless somebody
+        has moved them down since.
+        """
+        held, rung = self.rungs.get(ladder.code), self.rung_on(ladder)
+        if held is not None and held.way == "easier":
+            return rung
+        through = self.library.movements.get(ladder.through)
+        known = [rung] if rung is not None else []
+        if through and through.gates and not self.gate(through):
+            known.append(ladder.rung_of(through.code) or 0)
+        return max(known, default=None)
+
+    def unearned(self, movement: Movement) -> Unearned | None:
+        """Why the movement is a harder rung than the athlete has earned; None: it is not, or is on no ladder.
+
+        The gentlest rung needs no placing. A test with clean sets of the movement itself, newer than the last
+        move on the ladder, has shown it.
+        """
+        ladders = self.library.ladders_of(movement.code)
+        if not ladders:
+            return None
+        if movement.takes_load and self.lacks_consent:
+            return Unearned(Short.NO_CONSENT, *ladders[0], self.rung_on(ladders[0][0]))
+        placed = [(ladder, rung, stands) for ladder, rung in ladders if (stands := self.stands_on(ladder)) is not None]
+        if any(rung <= stands or self._shown_on(movement, ladder) for ladder, rung, stands in placed):
+            return None
+        if placed:
+            return Unearned(Short.ABOVE_RUNG, *placed[0])
+        if min(rung for _, rung in ladders) == 0 or movement.code in self.shown:
+            return None
+        return Unearned(Short.NOT_PLACED, *ladders[0])
+
+    def _shown_on(self, movement: Movement, ladder: Ladder) -> bool:
+        """Whether a test has shown it since the athlete was put on their rung of a ladder."""
+        day, held = self.shown.get(movement.code), self.rungs.get(ladder.code)
+        return day is not None and (held is None or day > held.at.date())
+
+    @property
+    def lacks_consent(self) -> bool:
+        """A minor whose guardian has not agreed."""
+        minor = age_years(self.person.born_on, self.today) < self.rules.adult_age_years
+        return minor and not self.person.consent

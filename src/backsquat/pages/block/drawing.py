@@ -8,7 +8,10 @@ from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.stair import draw_stair
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
-STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room"}
+STANDS_IN = {
+    StandIn.LIMIT: ("stands in", "a limit"), StandIn.ROOM: ("stands in", "not in this room"),
+    StandIn.LADDER: ("own rung", "the slot's movement is a harder rung"),
+}  # fmt: skip
 
 
 def draw_cells(row: SheetRow, *, open_id: int, published: bool, link: str, unit: str) -> list[tuple[SheetCell, Markup]]:
@@ -58,7 +61,8 @@ def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
         work = escape(cell.other.work.words)
         inside = f"<b>{escape(cell.other.name)}</b><small>{work}</small>{_marks(cell)}"
         if cell.why in STANDS_IN:
-            inside += f'<span class="stand-in" title="stands in: {STANDS_IN[cell.why]}">stands in</span>'
+            words, why = STANDS_IN[cell.why]
+            inside += f'<span class="stand-in" title="{words}: {why}">{words}</span>'
         return inside
     if cell.state is State.WORK:
         amount = f"{cell.hold_s} s" if cell.hold_s else str(cell.reps)

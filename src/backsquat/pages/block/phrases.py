@@ -26,6 +26,7 @@ WINDOW_WHY = {
 STAND_IN = {
     StandIn.RUNG: "own rung",
     StandIn.GATE: "instead of {movement}: gate still shut",
+    StandIn.LADDER: "own rung, instead of {movement}",
     StandIn.ROOM: "instead of {movement}: not in this room",
     StandIn.LIMIT: "instead of {movement}: a limit",
 }  # fmt: skip
@@ -53,6 +54,8 @@ ROW_NOTES = {  # beside the name
     RowState.AWAY: "away",
     RowState.GATED_ON_RUNG: "not yet through the gate",
     RowState.GATED: "not through the gate",
+    RowState.UNEARNED_ON_RUNG: "on the own rung",
+    RowState.UNEARNED: "rung not earned",
     RowState.NO_RUNG: "no rung yet",
     RowState.NOT_PLANNED: "not planned",
     RowState.NEEDS_TEST: "no record",
@@ -83,6 +86,8 @@ def row_words(row: SheetRow) -> str:
     if row.obstacle is None:
         return ROW_WORDS[row.state]
     words = obstacle_words(row.obstacle)
+    if row.state is RowState.UNEARNED:
+        return f"{words} Place or move the athlete, or plan anew."
     return f"{words} On no rung of this ladder yet." if row.state is RowState.GATED else words
 
 

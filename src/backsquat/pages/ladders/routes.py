@@ -16,7 +16,7 @@ from backsquat.pages.drawing import ladder_picture
 from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
 from backsquat.ui.phrases.decisions import NOT_MET
 from backsquat.ui.phrases.flags import FLAGS
-from backsquat.ui.phrases.gates import GATE_LINES, PLACE_REASONS, WAYS, move_words
+from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, GATE_SCOPES, PLACE_REASONS, WAYS, move_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.ladders.gates import end_override, override_gate
 from backsquat.work.ladders.moves import move_and_follow, place_by_screens
@@ -50,7 +50,9 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
         ready=ready,
         library=library,
         view=view,
-        overhead=ready.views[Gate.OVERHEAD],
+        others=[ready.views[gate] for gate in (Gate.PULL, Gate.THRUST, Gate.OVERHEAD)],
+        gate_names=GATE_NAMES,
+        gate_scopes=GATE_SCOPES,
         road=road_plan(ready, view, here.rules),
         gate_words=GATE_LINES,
         standings=standings(reader(), ready, here.rules),

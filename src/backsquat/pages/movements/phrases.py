@@ -23,7 +23,10 @@ REASONS = {
 }
 
 
-BLOCKED = {"stopped": "locked by pain", "barred": "barred by a limit", "gated": "behind the gate", "retired": "retired"}
+BLOCKED = {
+    "stopped": "locked by pain", "barred": "barred by a limit", "gated": "behind the gate",
+    "unearned": "above the own rung", "retired": "retired",
+}  # fmt: skip
 
 
 PLURAL = {

@@ -34,6 +34,12 @@ class SetEntry(Signed, Base):
             sqlite_where=text("standing = 1 AND estimate_kg IS NOT NULL"),
         ),
         Index("ix_set_entries_athlete", "athlete_id", "done_on"),
+        Index(
+            "ix_set_entries_tests",
+            "athlete_id",
+            "done_on",
+            sqlite_where=text("standing = 1 AND effort = 'test' AND estimate_kg IS NOT NULL"),
+        ),
     )
     id: Mapped[Key]
     client_id: Mapped[str] = mapped_column(unique=True)

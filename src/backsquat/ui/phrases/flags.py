@@ -5,6 +5,7 @@ FLAGS = {
     "away": "away at the time",
     "barred": "a limit forbids it",
     "gated": "behind a shut gate",
+    "unearned": "a rung not earned",
     "over_limit": "over a limit",
     "replanned": "for an earlier number",
     "extra": "beyond the sets asked for",

@@ -14,12 +14,21 @@ def finding_words(finding: Finding) -> str:
     return FINDINGS[finding.code].format(**finding.facts)
 
 
+GATE_NAMES = {"barbell": "Barbell gate", "overhead": "Overhead gate", "pull": "Pull gate", "thrust": "Thrust gate"}
+GATE_SCOPES = {
+    "barbell": "Before a bar on the back, in front or overhead.",
+    "overhead": "Before a bar overhead, besides the barbell gate.",
+    "pull": "Before pulls and hinges with a bar; no squat shape is asked.",
+    "thrust": "Before a bar over the hips, with a pad; no squat shape is asked.",
+}
+
+
 GATE_LINES = {
     "brace": "Braces and breathes", "standing_squat": "Squat shape to depth, heels down",
     "knees_track": "Knees track the toes", "pelvis": "Pelvis steady", "side_shift": "No drift to one side",
     "deep_squat_hold": "Held deep squat", "counterbalanced_squat": "Counterbalanced squat, 3 × 10 clean",
     "experience": "Time on the road, or shown", "no_stop": "No open pain stop", "consent": "Guardian's consent",
-    "overhead_wall": "Overhead wall check",
+    "overhead_wall": "Overhead wall check", "sound_hinge": "Hinge sound", "bench_thrust": "Thrust from floor and bench",
 }  # fmt: skip
 
 

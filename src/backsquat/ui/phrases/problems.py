@@ -93,6 +93,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
                "doctor's clearance is recorded on the athlete's page."),
     "gated": ("{name} is not through the gate", "No loaded bar until the gate's checklist is passed, or a coach lets "
               "the athlete through by name and reason. The checklist is on the athlete's page under Gates and ladders."),
+    "unearned": ("{name} has not earned this rung", "The movement is a harder rung of its ladder than {name} stands on. "
+                 "The own rung stands in; who can do more is placed or moved under Gates and ladders, with the reason."),
+    "consent": ("No guardian's consent for {name}", "Nothing is lifted before it is on file, on the athlete's page; rungs "
+                "without a weight are open."),
     "away": ("{name} is away", "Away since {since}. Record the return first, under Limits and health: it says how to "
              "ease in."),
     "not_cleared": ("Not cleared yet", "After illness, injury or a pain stop somebody qualified says yes first: note who."),

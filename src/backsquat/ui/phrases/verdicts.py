@@ -1,6 +1,6 @@
 """Words for what stands in an athlete's way."""
 
-from backsquat.core.readiness.verdict import Obstacle, Reason
+from backsquat.core.readiness.verdict import Obstacle, Reason, Short, Unearned
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.gates import finding_words
 
@@ -18,6 +18,8 @@ def obstacle_words(obstacle: Obstacle) -> str:
     if obstacle.reason is Reason.OVER_LIMIT and obstacle.limit:
         most = obstacle.limit.load_kg or 0
         return f"Over the limit of {most:g} kg: plan anew, and the sheet follows the limit."
+    if obstacle.unearned:
+        return f"{unearned_words(obstacle.unearned)}."
     return f"Not yet through the gate: {', '.join(map(finding_words, obstacle.gate))}."
 
 
@@ -31,4 +33,16 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
         return f"limit, {obstacle.limit.set_by}"
     if obstacle.reason is Reason.OVER_LIMIT and obstacle.limit:
         return f"limit: at most {obstacle.limit.load_kg or 0:g} kg, plan anew"
+    if obstacle.unearned:
+        return unearned_words(obstacle.unearned)[0].lower() + unearned_words(obstacle.unearned)[1:]
     return f"not through the {gates} gate"
+
+
+def unearned_words(unearned: Unearned) -> str:
+    """Why a movement is too hard for somebody yet."""
+    ladder = unearned.ladder
+    if unearned.why is Short.NO_CONSENT:
+        return "No guardian's consent on file: no rung with a weight"
+    if unearned.why is Short.NOT_PLACED or unearned.stands is None:
+        return f"Not placed on the ladder {ladder.name.lower()} yet"
+    return f"On rung {unearned.stands + 1} of {ladder.name.lower()}; this is rung {unearned.rung + 1}"

@@ -91,7 +91,7 @@ def _move_on_ladder(session: Session, actor: Actor, row: DecisionRow, rules: Rul
     ladder = library_of(session, actor.squad_id).ladders[row.ladder]
     athlete = athlete_of(session, actor.squad_id, row.athlete_id)
     ready = readiness_one(session, athlete, actor.today, rules)
-    beyond = rung_beyond(ladder, ladder.rung_of(row.movement) or 0, 1 if up else -1, ready.may)
+    beyond = rung_beyond(ladder, ladder.rung_of(row.movement) or 0, 1 if up else -1, ready.may_earn)
     if beyond is None:
         raise Refused("no_rung")
     move_rung(

@@ -144,7 +144,7 @@ def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) ->
         load_kg=now_kg,
         sets=[record_from_row(entry) for entry in entries],
         pain_last_time=pain_last_time(session, cell.athlete_id, movement.code, day),
-        gated=ready.judge(movement).has(Reason.GATED),
+        gated=ready.judge(movement).has(Reason.GATED, Reason.UNEARNED),
         past=_past(session, cell),
         next_load_kg=_next_load_kg(terms.in_week(cell.week + 1), now_kg) if terms else None,
         carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
@@ -204,7 +204,7 @@ def _propose_rung(
     if not {s.set_id for s in here} <= {s.set_id for s in sets}:
         sets = here  # logged late: the athlete has moved on since, so this day stands alone
     again = pain_last_time(session, athlete_id, movement.code, day)
-    decision = judge_rung(ladder, movement, sets, ready.may, rules, again)
+    decision = judge_rung(ladder, movement, sets, ready.may_earn, rules, again)
     row = _row(actor, cell, movement.code, day, decision, {})
     row.ladder = ladder.code
     return _keep(session, row)

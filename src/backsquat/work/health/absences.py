@@ -105,7 +105,7 @@ def _rung_back(session: Session, actor: Actor, athlete_id: int, days: int, rules
         movement = library.movements.get(move.movement)
         if movement is None or movement.implement in BARS:
             continue
-        beyond = rung_beyond(library.ladders[code], move.rung, -1, ready.may)
+        beyond = rung_beyond(library.ladders[code], move.rung, -1, ready.may_earn)
         if beyond:
             reason = f"away:{days}"
             move_rung(session, actor, athlete_id, code, beyond[1][0], rules, way="easier", reason=reason)

@@ -4,8 +4,8 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import ImpossibleInput, NotThere, Problem
-from backsquat.core.movements.movement import Gate, Movement
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.movements.movement import Movement
 from backsquat.core.readiness.rungs import fitting, placements
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
@@ -43,8 +43,12 @@ def move_rung(
     if not reason.strip():
         raise ImpossibleInput(Problem("reason", "reason_missing"))
     ready = readiness_one(session, athlete, actor.today, rules)
-    refuse(ready, movement, leaving=(Reason.AWAY, Reason.BARRED))
+    refuse(ready, movement, leaving=(Reason.AWAY, Reason.BARRED, Reason.UNEARNED))
+    if movement.takes_load and ready.lacks_consent:
+        raise Refused("consent", name=athlete.name)
     before = ready.rungs.get(ladder_code)
+    if before and rung < (ready.rung_on(ladder) or 0):
+        way = "easier"  # whatever it was called: a gate open since does not lift them over it
     move = RungMove(
         athlete_id=athlete_id,
         ladder=ladder_code,
@@ -71,11 +75,11 @@ def move_rung(
 
 def suggested_rungs(ready: Readiness) -> dict[str, tuple[Movement, str]]:
     """Ladder → where the screens would place the athlete in this room, and why."""
-    library, bar_open = ready.library, ready.views[Gate.BARBELL].open
+    library = ready.library
     return {
         found.ladder: (library.get(rung[1]), found.reason)
-        for found in placements(ready.known, bar_open, ready.rules)
-        if (rung := fitting(found, library.ladders, ready.may))
+        for found in placements(ready.known, ready.opened, ready.rules)
+        if (rung := fitting(found, library.ladders, ready.may_earn))
     }
 
 

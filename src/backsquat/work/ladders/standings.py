@@ -44,7 +44,7 @@ def standings(session: Session, ready: Readiness, rules: Rules) -> list[Standing
             continue
         movement = library.get(move.movement)
         sessions = sessions_of(movement, rung_sets(session, ready.person.id, move.movement, move), rules)
-        proposal = propose_rung(ladder, rung, sessions, ready.may, rules)
+        proposal = propose_rung(ladder, rung, sessions, ready.may_earn, rules)
         to = library.get(proposal.movements[0]) if proposal else None
         found.append(Standing(ladder, movement, move, sessions, proposal, to, None))
     return sorted(found, key=lambda item: (item.movement is None, item.suggested is None))
@@ -58,7 +58,7 @@ def road_plan(ready: Readiness, view: GateView, rules: Rules) -> tuple[RoadWeek,
     done = ready.road[0]
     left = max(1, rules.gate_sessions - done)
     weeks = max(1, min(rules.gate_weeks, -(-left // 2)))
-    return road(view.lines, ready.may, weeks, left)
+    return road(view.lines, ready.may_earn, weeks, left)
 
 
 def moves_of(session: Session, athlete_id: int, most: int = 12) -> list[tuple[RungMove, str]]:

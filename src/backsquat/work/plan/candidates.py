@@ -11,7 +11,7 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import StandIn
 from backsquat.core.progression.row import Candidate
-from backsquat.core.readiness.stand_in import most_alike, own_rung, rung_work
+from backsquat.core.readiness.stand_in import earned_work, most_alike, own_rung, rung_work
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.strength.current import CurrentEstimate
@@ -73,6 +73,7 @@ def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | 
         why=why if rung else StandIn.NOT,
         by_rung=bool(demand.ladder),
         lacking=lacking,
+        unearned=now.has(Reason.UNEARNED),
         must_be_tested=CONVENTIONS[movement.convention].tested,
     )
 
@@ -89,6 +90,7 @@ def _why(demand: SlotDemand, now: Verdict, lacking: bool, barred: bool) -> Stand
     reasons = (
         (StandIn.RUNG, bool(demand.ladder)),
         (StandIn.GATE, now.has(Reason.GATED)),
+        (StandIn.LADDER, now.has(Reason.UNEARNED)),
         (StandIn.ROOM, lacking),
         (StandIn.LIMIT, barred),
     )
@@ -103,6 +105,8 @@ def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Mo
             return own_rung(ready, ready.library.ladders[demand.ladder], day)
         if now.has(Reason.GATED):
             return rung_work(ready, demand.movement, day)
+        if now.has(Reason.UNEARNED):
+            return earned_work(ready, demand.movement, day)
         return most_alike(ready, demand.movement, day)
 
     if ready.limits or ready.moves(demand.days.values()):

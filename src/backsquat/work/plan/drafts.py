@@ -155,7 +155,8 @@ class _Planner:
         movement = self.candidate.rung_in(asked.week)
         if movement is None:
             return self._bare(asked, State.NO_ROOM if lacks else State.LOCKED)
-        return self._rung(asked, movement, StandIn.ROOM if lacks else self.candidate.why)
+        why = self.candidate.why
+        return self._rung(asked, movement, StandIn.ROOM if lacks and why is StandIn.LIMIT else why)
 
     def _rung(self, asked: Prescription, movement: Movement, why: StandIn) -> Draft:
         """The work of the own rung, or of what stands in, in the stead of the slot's: no load is worked out."""

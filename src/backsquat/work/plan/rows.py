@@ -1,11 +1,11 @@
 """One row of the sheet: the athlete's cells, or the code of what stands there instead."""
 
 import datetime as dt
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
-from functools import lru_cache, partial
+from functools import lru_cache
 from typing import NamedTuple
 
 from backsquat.core.movements.movement import Movement
@@ -25,6 +25,8 @@ class RowState(StrEnum):
     AWAY = "away"
     GATED_ON_RUNG = "gated_on_rung"  # works on the own rung meanwhile
     GATED = "gated"
+    UNEARNED_ON_RUNG = "unearned_on_rung"  # works on the own rung, the slot's is harder
+    UNEARNED = "unearned"
     NO_RUNG = "no_rung"
     NOT_PLANNED = "not_planned"  # joined after the block was planned
     NEEDS_TEST = "needs_test"
@@ -40,6 +42,7 @@ REFUSED = frozenset(
         RowState.STOPPED,
         RowState.AWAY,
         RowState.GATED,
+        RowState.UNEARNED,
         RowState.NO_RUNG,
         RowState.NOT_PLANNED,
         RowState.NEEDS_TEST,
@@ -52,7 +55,9 @@ MENDS = {  # what the next step for a row is, counted above the sheet
     RowState.AWAY: "away",
     RowState.GATED_ON_RUNG: "gated",
     RowState.GATED: "gated",
-    RowState.NO_RUNG: "gated",
+    RowState.UNEARNED_ON_RUNG: "on_rung",
+    RowState.UNEARNED: "unearned",
+    RowState.NO_RUNG: "unearned",
     RowState.NOT_PLANNED: "needs_plan",
     RowState.THROUGH: "needs_plan",
     RowState.NEEDS_TEST: "needs_test",
@@ -134,6 +139,7 @@ class PlacedCell(NamedTuple):
     reps: int
     kind: Kind
     hold_s: int
+    stands_in: StandIn
 
 
 COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
@@ -191,6 +197,9 @@ class RowOf:
         if first and first.reason is Reason.GATED:
             on_rung = coming == {State.RUNG}
             return RowState.GATED_ON_RUNG if on_rung else RowState.GATED, first
+        if first and first.reason is Reason.UNEARNED and cells:
+            on_rung = bool(coming) and coming <= {State.RUNG, State.LOCKED, State.NO_ROOM}
+            return RowState.UNEARNED_ON_RUNG if on_rung else RowState.UNEARNED, first
         return self._planned_state(ready, cells, coming), None
 
     def _planned_state(self, ready: Readiness, cells: Mapping[int, PlacedCell], coming: set[State]) -> RowState:
@@ -220,14 +229,6 @@ class RowOf:
             return True
         return not ready.judge(self.movement, day, cell.load_kg).has(Reason.BARRED, Reason.OVER_LIMIT)
 
-    def _why(self, ready: Readiness, day: dt.date) -> StandIn:
-        """Why another movement is done in a row's stead on a day."""
-        if self.ladder:
-            return StandIn.RUNG
-        if ready.gate(self.movement):
-            return StandIn.GATE
-        return StandIn.ROOM if ready.lacking(self.movement, day) else StandIn.LIMIT
-
     def _cells(
         self,
         ready: Readiness,
@@ -236,9 +237,8 @@ class RowOf:
         own: Sequence[Prescription] | None,
     ) -> tuple[SheetCell, ...]:
         waves = {asked.week for asked in own or self.outline if asked.first_of_wave}
-        why = partial(self._why, ready)
         built, before = [], None
-        for asked, day, cell in zip(self.outline, self.days, shown, strict=False):
+        for asked, cell in zip(self.outline, shown, strict=False):
             if cell is None:
                 before = None
                 built.append(EMPTY._replace(week=asked.week))
@@ -250,19 +250,12 @@ class RowOf:
                 before = cell.load_kg
             other = ready.library.movements.get(cell.movement) if cell.movement else None
             sets_done = done.get((ready.person.id, cell.week), 0)
-            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, why, day))
+            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other))
         return tuple(built)
 
 
 def _sheet_cell(
-    cell: PlacedCell,
-    head: Prescription,
-    change_kg: float | None,
-    sets_done: int,
-    has_own: bool,
-    other: Movement | None,
-    why: Callable[[dt.date], StandIn],
-    day: dt.date,
+    cell: PlacedCell, head: Prescription, change_kg: float | None, sets_done: int, has_own: bool, other: Movement | None
 ) -> SheetCell:
     differs = (cell.sets, cell.reps) != (head.sets, head.reps)
     return SheetCell(
@@ -284,7 +277,7 @@ def _sheet_cell(
         cell.reps,
         cell.hold_s,
         other,
-        why(day) if other else StandIn.NOT,
+        cell.stands_in,
         cell.sets if has_own and differs else 0,
         cell.reps if (has_own and differs) or cell.reps != head.reps else 0,
         _shade(cell.load_kg, cell.planning_max_kg),

@@ -22,6 +22,7 @@ from backsquat.core.readiness.verdict import Absence as CoreAbsence
 from backsquat.core.readiness.verdict import Person, Readiness, Reason, RungHeld
 from backsquat.core.readiness.verdict import Stop as CoreStop
 from backsquat.core.rules import Rules
+from backsquat.core.strength.record import Effort
 from backsquat.storage.database import day_of
 from backsquat.storage.models import Absence, Athlete, GateOverride, Limit, RungMove, SetEntry, Stop, User
 from backsquat.work.library.movements import library_of
@@ -56,7 +57,21 @@ _OVERRIDES = (
 )
 
 
-AGAINST = {Reason.STOPPED.value, Reason.AWAY.value, Reason.BARRED.value, Reason.GATED.value}  # flags of a set
+_TESTS = (
+    select(SetEntry.athlete_id, SetEntry.movement, SetEntry.done_on, SetEntry.flags)
+    .where(SetEntry.athlete_id.in_(_IDS), SetEntry.effort == Effort.TEST, SetEntry.standing)
+    .where(SetEntry.estimate_kg.is_not(None), SetEntry.done_on <= _DAY, SetEntry.pain <= bindparam("pain"))
+    .order_by(SetEntry.done_on)
+)
+_BEHIND_GATES = (
+    select(SetEntry.athlete_id, SetEntry.movement, SetEntry.flags)
+    .where(SetEntry.athlete_id.in_(_IDS), SetEntry.movement.in_(bindparam("movements", expanding=True)))
+    .where(SetEntry.standing, SetEntry.estimate_kg.is_not(None), SetEntry.done_on <= _DAY)
+    .distinct()
+)
+
+# Flags of a set that shows nothing; a rung not earned is no such flag, as a test is how it is shown.
+AGAINST = {Reason.STOPPED.value, Reason.AWAY.value, Reason.BARRED.value, Reason.GATED.value}
 
 
 def readiness_of(
@@ -71,6 +86,8 @@ def readiness_of(
     known, masses = newest_results(session, ids, today), body_masses(session, ids, today)
     road = _road(session, _still_on_the_road(ids, known, overrides), library, today, rules)
     lifted = _lifted_before(session, stops, library)
+    soundly = _soundly(session, [a for a in ids if PLACED - rungs.get(a, {}).keys()], library, today)
+    shown = _shown(session, asked | {"pain": rules.earned_pain})
     return {
         athlete.id: Readiness(
             person=Person(athlete.id, athlete.name, athlete.born_on, athlete.newcomer, athlete.consent),
@@ -86,6 +103,8 @@ def readiness_of(
             overrides=overrides.get(athlete.id, {}),
             road=road.get(athlete.id, (0, 0)),
             lifted_before=athlete.id in lifted,
+            soundly=frozenset(soundly.get(athlete.id, ())),
+            shown=shown.get(athlete.id, {}),
             equipment_on=partial(rooms.equipment_on, athlete.id),
             room_on=partial(rooms.id_on, athlete.id),
         )
@@ -147,6 +166,30 @@ def _rungs(session: Session, asked: Mapping[str, object]) -> dict[int, dict[str,
     found: dict[int, dict[str, RungHeld]] = defaultdict(dict)
     for athlete_id, ladder, rung, movement, at, way, reason in session.execute(_RUNGS, asked):
         found[athlete_id][ladder] = RungHeld(rung, movement, at, way, reason)
+    return found
+
+
+PLACED = {"hinge", "thrust"}  # ladders on which a rung says more than what was lifted before
+
+
+def _soundly(session: Session, ids: Sequence[int], library: Library, today: dt.date) -> dict[int, set[Gate]]:
+    """Behind which gates somebody has lifted clean sets with nothing against them."""
+    gates = {code: movement.gates for code, movement in library.movements.items() if movement.gates}
+    found: dict[int, set[Gate]] = defaultdict(set)
+    if ids:
+        rows = session.execute(_BEHIND_GATES, {"ids": ids, "day": today, "movements": list(gates)})
+        for athlete_id, movement, flags in rows:
+            if not AGAINST & set(flags):
+                found[athlete_id] |= set(gates[movement])
+    return found
+
+
+def _shown(session: Session, asked: Mapping[str, object]) -> dict[int, dict[str, dt.date]]:
+    """Movements shown in a test with clean sets, and the last day of each."""
+    found: dict[int, dict[str, dt.date]] = defaultdict(dict)
+    for athlete_id, movement, day, flags in session.execute(_TESTS, asked):
+        if not AGAINST & set(flags):
+            found[athlete_id][movement] = day
     return found
 
 

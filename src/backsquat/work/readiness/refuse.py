@@ -22,4 +22,4 @@ def refuse(ready: Readiness, movement: Movement, day: dt.date | None = None, lea
         raise Refused("away", name=name, since=obstacle.absence.first_on.isoformat())
     if obstacle.reason is Reason.BARRED and obstacle.limit:
         raise Refused("barred", name=name, movement=movement.name, by=obstacle.limit.set_by)
-    raise Refused("gated", name=name)
+    raise Refused("unearned" if obstacle.reason is Reason.UNEARNED else "gated", name=name)

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.choice import Goal, Ranked, Situation, rank
-from backsquat.core.movements.movement import Family, Gate, Movement
+from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.readiness.rungs import placements
 from backsquat.core.readiness.screens import short_ankles
 from backsquat.core.readiness.verdict import Readiness, Reason
@@ -60,9 +60,7 @@ def situation(session: Session, ready: Readiness, asked: VariantQuestion, rules:
 
 
 def _rung_steps(ready: Readiness) -> Callable[[Movement], int | None]:
-    suggested = {
-        found.ladder: found.movement for found in placements(ready.known, ready.views[Gate.BARBELL].open, ready.rules)
-    }
+    suggested = {found.ladder: found.movement for found in placements(ready.known, ready.opened, ready.rules)}
 
     def steps(movement: Movement) -> int | None:
         for ladder, rung in ready.library.ladders_of(movement.code):

@@ -41,6 +41,7 @@ class Flag(StrEnum):
     AWAY = Reason.AWAY.value
     BARRED = Reason.BARRED.value
     GATED = Reason.GATED.value
+    UNEARNED = Reason.UNEARNED.value
     OVER_LIMIT = Reason.OVER_LIMIT.value
     REPLANNED = "replanned"  # for a number that another had replaced by then
     EXTRA = "extra"  # beyond the sets asked for

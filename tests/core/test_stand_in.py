@@ -1,0 +1,52 @@
+"""What stands in is never harder than what was earned: broken by hand, each of these fails."""
+
+from dataclasses import replace
+from typing import Any
+
+from backsquat.core.movements.movement import Movement
+from backsquat.core.readiness.stand_in import earned_work, most_alike
+from backsquat.core.readiness.verdict import Person
+from backsquat.library.shelf import movements
+from tests.core.test_verdict import EVERYTHING, TODAY, held, ready
+
+MINOR = Person(1, "Noor Visser", TODAY.replace(year=TODAY.year - 15))
+
+
+def code(movement: Movement | None) -> str:
+    return movement.code if movement else ""
+
+
+def without(*lacking: str) -> dict[str, Any]:
+    return {"equipment_on": lambda _day: EVERYTHING - set(lacking)}
+
+
+def test_who_is_placed_gets_the_own_rung_and_who_is_not_the_gentlest() -> None:
+    wanted = movements()["rear_raised_dumbbells"]
+    rungs = held("split_squat", "split_squat_front_raised")
+    assert code(earned_work(ready(rungs=rungs), wanted)) == "split_squat_front_raised"
+    assert code(earned_work(ready(), wanted)) == "split_squat_support"
+    assert code(earned_work(ready(**without("rail", "rack")), wanted)) == "", "or nothing"
+    assert code(earned_work(ready(rungs=rungs, **without("box")), wanted)) == "split_squat", "the next below"
+    assert code(earned_work(ready(person=MINOR, rungs=held("split_squat", "rear_raised_dumbbells")), wanted)) == (
+        "rear_raised"
+    ), "no weight without consent"
+
+
+def test_a_machine_that_is_missing_leads_to_nothing_harder() -> None:
+    """Full Nordics for everybody because a bench is missing: never."""
+    wanted, lacks = movements()["lying_curl"], without("lying_curl", "seated_curl", "standing_curl", "bench")
+    assert code(most_alike(ready(**lacks), wanted)) == "ball_curl", "on no ladder of the family: the gentlest"
+    placed_minor = ready(person=MINOR, rungs=held("floor_curl", "slider_curl"), **lacks)
+    assert code(most_alike(placed_minor, movements()["slider_curl"])) == "ball_curl", "no consent: the gentlest"
+    on_sliders = most_alike(ready(rungs=held("floor_curl", "slider_curl"), **lacks), wanted)
+    assert code(on_sliders) in ("ball_curl", "slider_lowering", "slider_curl")
+    assert code(most_alike(ready(**without("lying_curl", "ball", "glute_ham")), wanted)) == ""
+
+
+def test_beside_the_ladders_nothing_asks_more_skill_than_what_it_stands_in_for() -> None:
+    placed = ready(
+        rungs=held("floor_curl", "ball_curl"), **without("lying_curl", "standing_curl", "seated_curl", "ball")
+    )
+    wanted = movements()["lying_curl"]
+    assert code(most_alike(placed, wanted)) != "dumbbell_curl", "skill 2 for a machine of skill 1"
+    assert code(most_alike(placed, replace(wanted, skill=2))) == "dumbbell_curl"
