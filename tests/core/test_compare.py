@@ -9,7 +9,7 @@ from backsquat.core.progression.compare import measure
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.terms import PlanBase
-from backsquat.core.progression.usual_window import usual_window
+from backsquat.core.progression.usual_window import in_seconds, usual_window
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.core.working import Working
 from backsquat.library.shelf import movements
@@ -35,7 +35,8 @@ def test_a_movement_that_carries_the_body_is_planned_on_the_moved_mass() -> None
         ("rear_raised_dumbbells", 2, 3, True, (10, 12)), ("rear_raised_dumbbells", 0, 3, False, (8, 15)),
         ("back_squat", 0, 3, True, (3, 6)), ("back_squat", 2, 3, True, (8, 12)), ("romanian_deadlift", 0, 2, True, (6, 10)),
         ("ball_curl", 1, 2, False, (8, 30)), ("lying_curl", 1, 2, False, (8, 20)), ("calf_raise", 2, 3, False, (12, 20)),
-        ("bench_thrust_bar", 0, 3, True, (8, 15)),
+        ("bench_thrust_bar", 0, 3, True, (8, 15)), ("nordic", 1, 3, False, (3, 6)), ("glute_ham", 2, 3, True, (3, 6)),
+        ("groin_plank_long", 2, 3, False, (10, 20)), ("free_exploration", 0, 1, False, (180, 300)),
     ],
 )  # fmt: skip
 def test_the_place_in_the_session_sets_the_window(
@@ -73,3 +74,14 @@ with (ORACLES / "percent_reps.csv").open() as file:
 def test_percent_of_the_maximum_by_reps_equals_what_the_formulas_papers_give(row: dict[str, str]) -> None:
     share = 100 / maximum_kg(1, float(row["reps"]), FORMULAS[row["formula"]])
     assert share == pytest.approx(float(row["percent"]), abs=float(row["within"]))
+
+
+def test_a_hold_stays_seconds_whatever_the_school_counts() -> None:
+    school = SCHOOLS["window"]
+    asked = school.outline(school.read({}), 1)[0]
+    plank, curl = movements()["groin_plank_long"], movements()["lying_curl"]
+    held = in_seconds(asked, plank)
+    assert (held.reps, held.hold_s, held.low, held.high) == (1, plank.work.high, 0, 0)
+    assert in_seconds(asked, curl) == asked
+    own = SCHOOLS["holds"].outline(SCHOOLS["holds"].read({}), 1)[0]
+    assert in_seconds(own, plank) == own, "a school of holds counts seconds itself"

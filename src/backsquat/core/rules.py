@@ -83,6 +83,9 @@ class Rules:
     ratio_first_week: float = rule(
         0.9, "First load of a movement never tested, as a share of what its ratio gives", "share", USUAL, 0.6, 1
     )
+    ratio_reps: int = rule(
+        8, "Reps at which a ratio is said of the load, for movements that carry the body", "reps", USUAL, 3, 15
+    )
     pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
     no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
     trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)

@@ -151,8 +151,9 @@ def rail_blocks() -> list[RailBlock]:
 def easy_weeks(block: Block) -> frozenset[dt.date]:
     """The block's weeks that every slot plans easy."""
     found: list[set[dt.date]] = []
+    library = squad_library()
     for slot in block.slots:
-        outline = setting_of(slot).outline(block.weeks, False)
+        outline = setting_of(slot).outline(block.weeks, library.get(slot.movement))
         easy = (asked for asked in outline if asked.kind is Kind.EASY)
         found.append({block.first_week + dt.timedelta(weeks=asked.week) for asked in easy})
     return frozenset(set.intersection(*found)) if found else frozenset()

@@ -55,6 +55,16 @@ def round_load(target_kg: float, room: Room, rig: Rig, rounding: Rounding = Roun
     return None if load is None else RoundedLoad(load, target_kg, rounding)
 
 
+def never_nothing(rounded: RoundedLoad, most_kg: float, room: Room) -> RoundedLoad:
+    """Where a target above nought has become nothing at all, the lightest weight that is not over `most_kg`."""
+    if rounded.load.kg or rounded.target_kg <= 0:
+        return rounded
+    lightest = loads_on(room, rounded.load.rig).next_above(0)
+    if lightest is None or lightest.kg > most_kg + 1e-9:
+        return rounded
+    return RoundedLoad(lightest, rounded.target_kg, rounded.rounding)
+
+
 def eased_load(load: Load, share: float, room: Room) -> tuple[Load, Step]:
     """A share of a load, rounded down, with its step of working; the lightest there is where the share is under it."""
     rounded = round_load(load.kg * share, room, load.rig, Rounding.DOWN)
@@ -62,6 +72,7 @@ def eased_load(load: Load, share: float, room: Room) -> tuple[Load, Step]:
         lightest = loads_on(room, load.rig).empty
         step = Step("lightest_load", {"target_kg": load.kg * share}, lightest.total.text, lightest.total.unit)
         return lightest, step
+    rounded = never_nothing(rounded, load.kg, room)
     return rounded.load, rounded.step
 
 

@@ -11,7 +11,7 @@ from dataclasses import replace
 from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.ceilings import Ceiling, round_under
 from backsquat.core.loads.ceilings import Kind as CeilingKind
-from backsquat.core.loads.rounding import RoundedLoad, Rounding, grains, how_made, offers_under_bar
+from backsquat.core.loads.rounding import RoundedLoad, Rounding, grains, how_made, never_nothing, offers_under_bar
 from backsquat.core.progression.caps import Cap, cap_for
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.progression.target import target_of, wave_max
@@ -131,6 +131,9 @@ def _load(
     """The load for a wanted kg under ceilings and cap, and whether it breaks the cap and is marked."""
     room, rig = terms.room, terms.rig
     rounded = round_under(wanted, ceilings, room, rig, _rounding(prescription, terms))
+    if rounded is not None:  # what is meant to be lighter is still something in the hands
+        before_kg = 2 * wanted if progress.last_kg is None else progress.last_kg
+        rounded = never_nothing(rounded, min([before_kg, cap.most_kg, *(c.most_kg for c in ceilings)]), room)
     if rounded is None or cap.allows(rounded.load.kg):
         return rounded, False
     capped = (*ceilings, Ceiling(CeilingKind.CAP, cap.most_kg))

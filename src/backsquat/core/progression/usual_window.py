@@ -1,10 +1,11 @@
 """What a movement's order in the session says about its reps (rules 2.5)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Family, Movement
+from backsquat.core.progression.prescription import Prescription
 from backsquat.core.rules import Rules
 
 LAST_TEMPO = "4-0-1-0"
@@ -26,6 +27,8 @@ SINGLE_LEG = ((4, 6), (6, 10), (10, 12))  # first, second, third in the session
 def usual_window(movement: Movement, nth: int, of: int, main: bool, rules: Rules) -> Window:
     """The usual window of a movement `nth` (from 0) of `of` in a session; usual practice throughout."""
     family = movement.family
+    if own := _own_dose(movement):
+        return own
     loaded = CONVENTIONS[movement.convention].loaded or movement.convention == "dumbbells"
     if family is Family.SINGLE_LEG:
         if loaded and main:
@@ -47,6 +50,24 @@ def usual_window(movement: Movement, nth: int, of: int, main: bool, rules: Rules
         return Window(12, 20, "calf")
     if family is Family.THRUST:
         return Window(8, 15, "thrust")
-    if movement.work.seconds:
-        return Window(8, 15, "general")
     return Window(movement.work.low, max(movement.work.high, movement.work.low + 1), "own_work")
+
+
+FEW = {Family.CURL: 8, Family.THRUST: 8, Family.CALF: 12}  # a dose that begins below is the movement's own
+
+
+def _own_dose(movement: Movement) -> Window | None:
+    """The movement's own dose, where it is not its family's: seconds, and the few slow reps of Nordics and raises."""
+    work, few = movement.work, FEW.get(movement.family, 0)
+    if not work.seconds and work.low >= few:
+        return None
+    return Window(
+        work.low, max(work.high, work.low + 1), "own_work", (("tempo", work.tempo),) if work.low < few else ()
+    )
+
+
+def in_seconds(prescription: Prescription, movement: Movement) -> Prescription:
+    """A school's reps for a movement done by the clock: its own seconds stay, whatever the school counts."""
+    if not movement.work.seconds or prescription.hold_s:
+        return prescription
+    return replace(prescription, reps=1, low=0, high=0, hold_s=movement.work.high)

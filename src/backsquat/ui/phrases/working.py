@@ -153,6 +153,16 @@ def _by_ratio(facts: Facts) -> str:
     return f"{words}: never tested, a low start"
 
 
+def _by_ratio_carried(facts: Facts) -> str:
+    known = f"{facts['parent'].lower()} {plain(facts['parent_kg'])}"
+    hands = f" ÷ {facts['hands']} hands" if facts["hands"] > 1 else ""
+    return (
+        f"{plain(facts['share'], 3)} of what {known} gives for {facts['reps']} reps{hands} = "
+        f"{plain(facts['external_kg'])}; with {plain(facts['carried_kg'])} of the body as a maximum: "
+        "never tested, a low start"
+    )
+
+
 def _away(facts: Facts) -> str:
     return f"{facts['days']} days, {facts['missed']} planned sessions missed"
 
@@ -193,6 +203,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "at_least": lambda f: f"a set with more left than counts, {_day(f['done_on'])}, showed at least this",
     "planning_max": lambda f: f"× {plain(f['share'], 3)}, {CAUTIONS[f['caution']]}",
     "by_ratio": _by_ratio,
+    "by_ratio_carried": _by_ratio_carried,
     "after_session": _after_session,
     "starts_anew": lambda _: "from the newest estimate",
     "wave": _wave,
@@ -240,6 +251,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "at_least": "At least",
     "planning_max": "Planning max",
     "by_ratio": "By ratio",
+    "by_ratio_carried": "By ratio",
     "after_session": lambda f: f"After {_day(f['done_on'])}",
     "starts_anew": "Starts anew",
     "wave": lambda f: f"Wave {f['wave']}",

@@ -1,13 +1,12 @@
 """What planning must know of each athlete for one movement: the verdict, the estimate, what stands in."""
 
 import datetime as dt
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
 from backsquat.core.loads.conventions import CONVENTIONS
-from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import StandIn
 from backsquat.core.progression.row import Candidate
@@ -16,7 +15,7 @@ from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.strength.current import CurrentEstimate
 from backsquat.core.strength.estimate import Trust
-from backsquat.core.working import Fact, Step
+from backsquat.core.strength.ratio import max_by_ratio
 from backsquat.work.log.estimates import estimates
 
 
@@ -36,11 +35,11 @@ def candidates(
     if not ready:
         return {}
     ids, first = list(ready), next(iter(ready.values()))
-    library, today = first.library, first.today
+    today = first.today
     own = {athlete_id: one.rules for athlete_id, one in ready.items()}
     current = estimates(session, ids, demand.movement.code, today, rules, own)
     untested = [athlete_id for athlete_id in ids if athlete_id not in current]
-    by_ratio = estimates_by_ratio(session, library, untested, demand.movement, today, rules)
+    by_ratio = _by_ratio(session, {athlete_id: ready[athlete_id] for athlete_id in untested}, demand.movement, rules)
     known = by_ratio | current
     return {
         athlete_id: _candidate(ready[athlete_id], demand, known.get(athlete_id), athlete_id in by_ratio)
@@ -114,8 +113,8 @@ def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Mo
     return dict.fromkeys(demand.days or (0,), on(None))
 
 
-def estimates_by_ratio(
-    session: Session, library: Library, athlete_ids: Sequence[int], movement: Movement, today: dt.date, rules: Rules
+def _by_ratio(
+    session: Session, untested: Mapping[int, Readiness], movement: Movement, rules: Rules
 ) -> dict[int, CurrentEstimate]:
     """A low start for those who were never tested: the movement's usual share of a lift they have a record of.
 
@@ -123,20 +122,25 @@ def estimates_by_ratio(
     """
     found: dict[int, CurrentEstimate] = {}
     share, parent, seen = 1.0, movement, {movement.code}
-    waiting = list(athlete_ids)
-    while waiting and (ratio := parent.ratio) and ratio.parent in library.movements and ratio.parent not in seen:
+    waiting = dict(untested)
+    while waiting and (ratio := parent.ratio):
+        library, today = next((one.library, one.today) for one in waiting.values())
+        if ratio.parent not in library.movements or ratio.parent in seen:
+            break
         share *= ratio.share
         parent = library.movements[ratio.parent]
         seen.add(parent.code)
-        known = estimates(session, waiting, parent.code, today, rules)
-        found |= {athlete_id: _of_parent(estimate, parent, movement, share) for athlete_id, estimate in known.items()}
-        waiting = [athlete_id for athlete_id in waiting if athlete_id not in known]
+        for athlete_id, known in estimates(session, list(waiting), parent.code, today, rules).items():
+            carried_kg = movement.carried_kg(waiting.pop(athlete_id).body_mass_kg)
+            if carried_kg is not None:
+                found[athlete_id] = _of_parent(known, parent, movement, share, carried_kg, rules)
     return found
 
 
-def _of_parent(known: CurrentEstimate, parent: Movement, movement: Movement, share: float) -> CurrentEstimate:
-    max_kg = known.max_kg * parent.hands * share / movement.hands
-    facts: dict[str, Fact] = {"share": share, "parent": parent.name, "parent_kg": known.max_kg, "hands": movement.hands}
-    step = Step("by_ratio", facts, max_kg, "kg")
+def _of_parent(
+    known: CurrentEstimate, parent: Movement, movement: Movement, share: float, carried_kg: float, rules: Rules
+) -> CurrentEstimate:
+    max_kg, step = max_by_ratio(known.max_kg * parent.hands, share, movement, carried_kg, rules)
+    step = replace(step, facts={**step.facts, "parent": parent.name, "parent_kg": known.max_kg})
     value = replace(known.value, max_kg=max_kg, weighed_kg=max_kg, trust=Trust.WEAK, raised_by=None)
     return CurrentEstimate(value, known.working.then(step))

@@ -9,10 +9,12 @@ from typing import Any
 from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
+from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.parameters import Parameters
 from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.school import School
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.usual_window import in_seconds
 from backsquat.storage.models import AthleteSchool, BlockSlot
 from backsquat.work.actor import Actor
 
@@ -34,14 +36,16 @@ class SchoolSetting:
         found: Parameters = self.school.read(self.given)
         return found
 
-    def outline(self, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
-        """What the school lays out, week by week of the block.
+    def outline(self, weeks: int, movement: Movement) -> tuple[Prescription, ...]:
+        """What the school lays out for a movement, week by week of the block; by the clock where that is its dose.
 
         A setting begun later starts its school in its own first week; the weeks before stand for
         nothing but their week.
         """
         first = min(self.from_week or 0, weeks - 1)
-        return _laid_out(self.code, json.dumps(dict(self.given), sort_keys=True), first, weeks, hinge)
+        hinge = movement.family is Family.HINGE
+        laid = _laid_out(self.code, json.dumps(dict(self.given), sort_keys=True), first, weeks, hinge)
+        return tuple(in_seconds(p, movement) for p in laid) if movement.work.seconds else laid
 
 
 @lru_cache(maxsize=512)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.movements.movement import Family, Movement
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.prescription import Prescription
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import Judgement
@@ -91,7 +91,7 @@ def _row_of(block: Block, slot: BlockSlot, movement: Movement, today: dt.date) -
 
 
 def _laid(block: Block, slot: BlockSlot, movement: Movement) -> tuple[Prescription, ...]:
-    return setting_of(slot).outline(block.weeks, movement.family is Family.HINGE)
+    return setting_of(slot).outline(block.weeks, movement)
 
 
 def _own(
@@ -101,7 +101,7 @@ def _own(
     setting = settings.get((slot.id, athlete_id))
     if setting is None:
         return None
-    return setting.school.name, setting.outline(block.weeks, movement.family is Family.HINGE)
+    return setting.school.name, setting.outline(block.weeks, movement)
 
 
 def _sets_done(session: Session, slot_id: int) -> dict[tuple[int, int], int]:

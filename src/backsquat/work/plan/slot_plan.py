@@ -79,7 +79,7 @@ class SlotPlan:
 
     @cached_property
     def outline(self) -> tuple[Prescription, ...]:
-        return self.setting.outline(self.block.weeks, self.hinge)
+        return self.setting.outline(self.block.weeks, self.movement)
 
     def asked(self, cell: Cell) -> Prescription:
         """What a cell asks for: its own numbers over what the school lays out for that week."""
