@@ -143,6 +143,33 @@ def test_overriding_needs_a_reason_and_both_are_kept(app: Flask, client: FlaskCl
     assert current_cells(app, "Marit Holm", 5)[4].origin == "decision"
 
 
+def test_plan_anew_keeps_what_was_decided_and_says_why_each_number_would_move(app: Flask, client: FlaskClient) -> None:
+    """Down after a session stays down a week later, whatever today's records would give, until the coach ticks it."""
+    for number in (1, 2, 3):
+        log(client, app, number=number)
+    client.post(
+        f"/review/decisions/{decision_of(app, 'Marit Holm').id}", data={"code": "down", "reason": "slept badly"}
+    )
+    down = current_cells(app, "Marit Holm", 5)
+    marit = athlete_id(app, "Marit Holm")
+    best = {"movement": "back_squat", "load": "125", "reps": "3", "reps_to_depth": "3", "reserve_reps": "1",
+            "done_on": "2026-11-23", "client_id": "best"}  # fmt: skip
+    assert client.post(f"/athletes/{marit}/test", data=best).status_code == 302
+    client.post("/block/3/replan")
+    kept = current_cells(app, "Marit Holm", 5)
+    assert [cell.id for cell in kept] == [cell.id for cell in down]
+    page = client.get("/block/3/replan?slot=5").text
+    row = page.split(f'value="5-{marit}-decided"')[1].split("</tr>")[0]
+    assert "checked" not in row.split("Marit Holm")[0] and "decided, kept" in row and "estimate" in row
+    others = [part for part in page.split('name="row" value="')[1:] if "-decided" not in part.split('"')[0]]
+    assert all("checked" in part.split(">")[0] for part in others)
+    client.post("/block/3/replan", data={"chosen": "1", "slot": "5"})
+    assert [cell.id for cell in current_cells(app, "Marit Holm", 5)] == [cell.id for cell in down], "nothing ticked"
+    client.post("/block/3/replan", data={"chosen": "1", "slot": "5", "row": f"5-{marit}-decided"})
+    after = current_cells(app, "Marit Holm", 5)
+    assert after[4].origin == "plan" and (after[4].load_kg or 0) > (down[4].load_kg or 0)
+
+
 def test_the_coachs_own_edit_survives_a_decision(app: Flask, client: FlaskClient) -> None:
     own = current_cells(app, "Tove Lindqvist", 5)[5]
     assert own.origin == "coach"

@@ -4,6 +4,7 @@ from typing import Any
 
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
 from backsquat.ui.phrases.verdicts import obstacle_words
+from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.mends import Proposed
 from backsquat.work.plan.rows import RowState, SheetRow
 
@@ -123,6 +124,32 @@ FINDING_WORDS = {  # code → what, and why
     "strain": ("Strain on the {region} {strain} in the week, {most:g} at most beside this sport",
                "The sport itself loads it (grade {sport} of 3); what is planned comes on top."),
 }  # fmt: skip
+
+
+WHYS = {
+    Why.NEW: "not planned before",
+    Why.OPEN_NOW: "open now: what stood in the way is gone",
+    Why.STANDS_IN: "another movement stands in now",
+    Why.ROOM: "another room on that day",
+    Why.NOT_IN_STOCK: "the room has this load no more",
+    Why.EASED: "eased after time away",
+    Why.WORK: "the school asks {sets} × {amount} now",
+    Why.RECORDS_UP: "estimate {was_kg:.1f} → {now_kg:.1f} kg",
+    Why.RECORDS_DOWN: "estimate {was_kg:.1f} → {now_kg:.1f} kg",
+    Why.CAUTION: "planning max {was_kg:.1f} → {now_kg:.1f} kg, the estimate is the same",
+    Why.LOADS: "the same max: what was lifted before it, the plates or a rule has changed",
+}
+
+
+def why_words(change: Replanned) -> str:
+    """Why planning anew would move a number."""
+    why, facts = change.why
+    if why is Why.IN_THE_WAY:
+        return (
+            obstacle_words(change.obstacle).rstrip(".") if change.obstacle else STATES[change.draft.state].rstrip(".")
+        )
+    amount = f"{facts['seconds']} s" if facts.get("seconds") else str(facts.get("reps", ""))
+    return WHYS[why].format(**facts, amount=amount)
 
 
 def reps_words(parameters: Any) -> str:

@@ -7,12 +7,13 @@ from backsquat.core.errors import NotThere
 from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, panel_page
-from backsquat.pages.block.phrases import row_note, row_words
+from backsquat.pages.block.phrases import row_note, row_words, why_words
 from backsquat.pages.request import actor, allow, context, database, number, reader
 from backsquat.storage.models import Block
 from backsquat.ui.phrases.changes import CHANGES
 from backsquat.work.journal import undo
 from backsquat.work.plan.cells import publish, redo
+from backsquat.work.plan.difference import by_row
 from backsquat.work.plan.edit import edit_cell
 from backsquat.work.plan.panel import panel_of
 from backsquat.work.plan.replan import ReplanScope, replan, replanned
@@ -143,7 +144,8 @@ def _scope() -> ReplanScope:
     """What the form asks to plan anew: from which week, which slot, whom."""
     slot, athletes = request.values.get("slot", type=number), request.values.getlist("athlete", type=number)
     week = request.values.get("from_week", 0, type=number)
-    return ReplanScope(athletes or None, [slot] if slot else None, min(max(week, 0), 60))
+    rows = request.form.getlist("row") if "chosen" in request.form else None
+    return ReplanScope(athletes or None, [slot] if slot else None, min(max(week, 0), 60), rows=rows)
 
 
 @blueprint.get("/<int:block_id>/replan")
@@ -156,7 +158,9 @@ def difference(block_id: int) -> ResponseReturnValue:
     names = {a.id: a.name for a in squad_athletes(reader(), here.squad.id)}
     return render_template(
         "block/difference.html",
-        differing=changes,
+        rows=by_row(changes),
+        differing=[change for change in changes if not change.decided],
+        why_words=why_words,
         names=names,
         scope=scope,
         slot=request.args.get("slot", type=number),
@@ -173,7 +177,7 @@ def replan_block(block_id: int) -> ResponseReturnValue:
     flash(
         f"{changed} cells planned anew as a draft; the past and your own loads stay. Look it over, then publish."
         if changed
-        else "Nothing changes: the plan already follows from today's records."
+        else "Nothing changes: nothing was ticked that differs from today's records."
     )
     return _back(block_id)
 

@@ -8,32 +8,25 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.cell import Origin, State
+from backsquat.core.progression.cell import LIFTED, Origin, State
+from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Block, BlockSlot, Cell, PlanVersion
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
-from backsquat.work.plan.cells import make_live, place_drafts
+from backsquat.work.plan.cells import cell_load, make_live, movement_of, place_drafts
+from backsquat.work.plan.difference import Replanned, row_key
 from backsquat.work.plan.drafts import Draft, planned_drafts
-from backsquat.work.plan.school_settings import athlete_settings
-from backsquat.work.plan.slot_plan import known_candidates, slot_plan
+from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings
+from backsquat.work.plan.slot_plan import SlotPlan, known_candidates, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.sessions.blocks import block_of, coming_blocks, session_day
 from backsquat.work.squad.athletes import squad_athletes
 
 Standing = Mapping[tuple[int, int], Cell]  # (athlete, week) → what stands there
-
-
-@dataclass(frozen=True)
-class Replanned:
-    """One cell as it stands and as it would be planned now."""
-
-    slot: BlockSlot
-    before: Cell | None
-    draft: Draft
 
 
 @dataclass(frozen=True)
@@ -47,15 +40,28 @@ class ReplanScope:
     tested: str = ""  # with those: rows by ratio of this movement, which has a test of its own now
     touched: Callable[[Movement], bool] | None = None  # only slots of these movements
     keep_own: bool = True  # the coach's own loads stay
+    over_decided: bool = False  # what was decided after a session gives way: to a limit, a return, another room
+    rows: Collection[str] | None = None  # only these rows of the difference, by their keys; decided ones too
 
     def holds(self, slot: BlockSlot, library: Library) -> bool:
         """Whether a slot is among those planned anew."""
         named = self.slot_ids is None or slot.id in self.slot_ids
         return named and (self.touched is None or self.touched(library.get(slot.movement)))
 
-    def due(self, slot: BlockSlot, standing: Standing, athlete_id: int, weeks: Sequence[int]) -> bool:
+    def takes(self, change: Replanned) -> bool:
+        """Whether a change is carried out: what was decided only where the coach names the row, or a later fact does."""
+        if self.rows is None:
+            return self.over_decided or not change.decided
+        return row_key(change.slot.id, change.draft.athlete_id, change.decided) in self.rows
+
+    def due(
+        self, slot: BlockSlot, standing: Standing, ready: Readiness, movement: Movement, weeks: Sequence[int]
+    ) -> bool:
         """Whether an athlete's row of a slot is among those planned anew."""
+        athlete_id = ready.person.id
         if not self.only_refused or _without_load(standing, athlete_id, weeks):
+            return True
+        if ready.judge(movement).has(Reason.GATED, Reason.UNEARNED):
             return True
         return slot.movement == self.tested and _by_ratio(standing, athlete_id, weeks)
 
@@ -67,7 +73,10 @@ REFUSED = frozenset(State) - {State.LOAD, State.UNDER_BAR}
 def replanned(
     session: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope = EVERYTHING
 ) -> list[Replanned]:
-    """What planning anew from today's records would change. What is past, logged or the coach's own stays."""
+    """What planning anew from today's records would change. What is past, logged or the coach's own stays.
+
+    What was decided after a session is listed and marked; `ReplanScope.takes` says whether it gives way.
+    """
     library = library_of(session, actor.squad_id)
     slots = [slot for slot in block.slots if scope.holds(slot, library)]
     logged = logged_cells(session, [slot.id for slot in slots])
@@ -75,19 +84,61 @@ def replanned(
     everybody = squad_athletes(session, actor.squad_id)
     athletes = [a for a in everybody if scope.athlete_ids is None or a.id in scope.athlete_ids]
     ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
+    decided_in = _weeks_of_decisions(session, [slot.id for slot in slots])
     found = []
     for slot in slots:
         standing = _standing(session, slot)
         weeks = [w for w in range(scope.from_week, block.weeks) if session_day(slot, w) >= actor.today]
-        here = [athlete for athlete in athletes if scope.due(slot, standing, athlete.id, weeks)]
+        movement = library.get(slot.movement)
+        here = [a for a in athletes if scope.due(slot, standing, ready[a.id], movement, weeks)]
         plan = slot_plan(session, block, slot, rules, settings)
         known = known_candidates(session, {athlete.id: ready[athlete.id] for athlete in here}, plan)
         for draft in planned_drafts(plan, here, known, weeks):
             before = standing.get((draft.athlete_id, draft.week))
             is_logged = (slot.id, draft.athlete_id, draft.week) in logged
             if not is_logged and _replaces(before, draft, scope):
-                found.append(Replanned(slot, before, draft))
+                found.append(_change(before, draft, plan, ready[draft.athlete_id], decided_in))
     return found
+
+
+def _change(
+    before: Cell | None, draft: Draft, plan: SlotPlan, ready: Readiness, decided_in: Mapping[int, int]
+) -> Replanned:
+    """A change with what explains it; a number nobody may lift, or the room has no more, is decided no more."""
+    movement = movement_of(ready.library, plan.slot, before) if before else plan.movement
+    verdict = ready.judge(movement, plan.day(draft.week), before.load_kg if before else None)
+    obstacle = verdict.but(Reason.AWAY).first if before and before.state in LIFTED else None
+    in_stock = before is None or _in_stock(before, plan)
+    decided = _still_decided(before, plan.of(draft.athlete_id).setting, decided_in)
+    decided = decided and obstacle is None and in_stock
+    return Replanned(plan.slot, before, draft, decided, obstacle, verdict.ease is not None, in_stock)
+
+
+def _in_stock(cell: Cell, plan: SlotPlan) -> bool:
+    """Whether the room of a cell still has its load."""
+    return cell.load_amount is None or cell_load(plan.rooms.of_cell(cell), plan.movement, cell) is not None
+
+
+def _still_decided(before: Cell | None, setting: SchoolSetting, decided_in: Mapping[int, int]) -> bool:
+    """Whether a number was decided after a session of the school that is followed now."""
+    if before is None or before.origin is not Origin.DECISION:
+        return False
+    week = decided_in.get(before.decided_on_id or 0)
+    return week is None or week >= setting.from_week
+
+
+def _weeks_of_decisions(session: Session, slot_ids: Sequence[int]) -> dict[int, int]:
+    """Week of the block by cell, of those cells a later number was decided on."""
+    rows = session.execute(
+        select(Cell.id, Cell.week).where(
+            Cell.id.in_(
+                select(Cell.decided_on_id).where(
+                    Cell.slot_id.in_(slot_ids), Cell.current, Cell.decided_on_id.is_not(None)
+                )
+            )
+        )
+    )
+    return dict(rows.all())
 
 
 def _standing(session: Session, slot: BlockSlot) -> Standing:
@@ -121,7 +172,7 @@ def replan(session: Session, actor: Actor, block_id: int, rules: Rules, scope: R
 
 
 def _replan(session: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope) -> int:
-    drafts = [change.draft for change in replanned(session, actor, block, rules, scope)]
+    drafts = [change.draft for change in replanned(session, actor, block, rules, scope) if scope.takes(change)]
     replaced = place_drafts(session, actor, drafts).replaced
     if replaced:
         before = {"cells": replaced}
@@ -141,7 +192,7 @@ def replan_athlete(
     session: Session, actor: Actor, athlete_id: int, rules: Rules, touched: Callable[[Movement], bool] | None = None
 ) -> None:
     """A limit or a return has changed what the athlete may do: the weeks to come follow, as drafts."""
-    _replan_coming(session, actor, rules, ReplanScope([athlete_id], touched=touched))
+    _replan_coming(session, actor, rules, ReplanScope([athlete_id], touched=touched, over_decided=True))
 
 
 def _replan_coming(session: Session, actor: Actor, rules: Rules, scope: ReplanScope) -> None:

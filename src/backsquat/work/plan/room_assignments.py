@@ -181,7 +181,7 @@ class _Move:
         athletes = {athlete_id for cells in wanted.values() for athlete_id, _ in cells}
         if not athletes:
             return []
-        scope = ReplanScope(athletes, list(wanted), keep_own=False)
+        scope = ReplanScope(athletes, list(wanted), keep_own=False, over_decided=True)
         changes = replanned(self.session, self.actor, self.block, self.rules, scope)
         return [
             change.draft for change in changes if (change.draft.athlete_id, change.draft.week) in wanted[change.slot.id]

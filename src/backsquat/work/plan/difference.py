@@ -1,0 +1,116 @@
+"""Why planning anew moves a number: the first thing that differs between a cell and its draft."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from backsquat.core.progression.cell import State
+from backsquat.core.readiness.verdict import Obstacle
+from backsquat.core.working import Fact
+from backsquat.storage.models import BlockSlot, Cell
+from backsquat.work.plan.drafts import Draft
+
+
+class Why(StrEnum):
+    """What moved a number, the gravest first."""
+
+    NEW = "new"  # nothing stood there
+    IN_THE_WAY = "in_the_way"  # the verdict forbids what stands there
+    OPEN_NOW = "open_now"  # what stood in the way does so no more
+    STANDS_IN = "stands_in"  # another movement stands in than before
+    ROOM = "room"
+    NOT_IN_STOCK = "not_in_stock"  # the room has that load no more
+    EASED = "eased"  # an accepted return
+    WORK = "work"  # the school asks for other sets, reps or seconds
+    RECORDS_UP = "records_up"
+    RECORDS_DOWN = "records_down"
+    CAUTION = "caution"  # the same estimate, another planning max
+    LOADS = "loads"  # the same max: other loads before it, other plates, another share
+
+
+@dataclass(frozen=True)
+class Replanned:
+    """One cell as it stands and as it would be planned now.
+
+    `decided`: it was decided after a session, so it stays unless the coach says otherwise.
+    """
+
+    slot: BlockSlot
+    before: Cell | None
+    draft: Draft
+    decided: bool = False
+    obstacle: Obstacle | None = None  # what forbids the number that stands there
+    eased: bool = False
+    in_stock: bool = True  # the room still has the load that stands there
+
+    @property
+    def why(self) -> tuple[Why, Mapping[str, Fact]]:
+        """The reason, with what a sentence about it needs."""
+        before, draft = self.before, self.draft
+        if before is None:
+            return Why.NEW, {}
+        if before.state is not draft.state:
+            loads = (State.LOAD, State.UNDER_BAR)
+            if draft.state in loads and before.state in loads:
+                return self._by_records(before)
+            if before.state in (*loads, State.WORK) or draft.state in (State.GATED, State.LOCKED, State.NO_RUNG, State.NO_ROOM):
+                return Why.IN_THE_WAY, {}
+            return Why.OPEN_NOW, {}
+        if before.movement != draft.movement:
+            return Why.STANDS_IN, {}
+        if before.room_id != draft.room_id:
+            return Why.ROOM, {}
+        if not self.in_stock:
+            return Why.NOT_IN_STOCK, {}
+        if self.eased:
+            return Why.EASED, {}
+        if (before.sets, before.reps, before.hold_s, before.kind) != (draft.sets, draft.reps, draft.hold_s, draft.kind):
+            return Why.WORK, {"sets": draft.sets, "reps": draft.reps, "seconds": draft.hold_s}
+        return self._by_records(before)
+
+    def _by_records(self, before: Cell) -> tuple[Why, Mapping[str, Fact]]:
+        draft = self.draft
+        was, now = before.estimate_kg, draft.estimate_kg
+        if was is not None and now is not None and abs(was - now) >= CLOSE_KG:
+            return (Why.RECORDS_UP if now > was else Why.RECORDS_DOWN), {"was_kg": was, "now_kg": now}
+        was, now = before.planning_max_kg, draft.planning_max_kg
+        if was is not None and now is not None and abs(was - now) >= CLOSE_KG:
+            return Why.CAUTION, {"was_kg": was, "now_kg": now}
+        return Why.LOADS, {}
+
+
+CLOSE_KG = 0.05
+
+
+@dataclass(frozen=True)
+class DifferingRow:
+    """One athlete in one slot: what would change there, in one choice."""
+
+    slot: BlockSlot
+    athlete_id: int
+    decided: bool
+    changes: list[Replanned] = field(default_factory=list)
+
+    @property
+    def key(self) -> str:
+        """What a form names it by."""
+        return row_key(self.slot.id, self.athlete_id, self.decided)
+
+    @property
+    def reasons(self) -> list[Replanned]:
+        """One change for each reason there is, in the order of the weeks."""
+        return list({change.why[0]: change for change in reversed(self.changes)}.values())[::-1]
+
+
+def row_key(slot_id: int, athlete_id: int, decided: bool) -> str:
+    """slot-athlete, with what was decided apart from what was only planned."""
+    return f"{slot_id}-{athlete_id}" + ("-decided" if decided else "")
+
+
+def by_row(changes: Sequence[Replanned]) -> list[DifferingRow]:
+    """The changes gathered by slot and athlete, in the order they come."""
+    rows: dict[str, DifferingRow] = {}
+    for change in changes:
+        row = DifferingRow(change.slot, change.draft.athlete_id, change.decided)
+        rows.setdefault(row.key, row).changes.append(change)
+    return list(rows.values())
