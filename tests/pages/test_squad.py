@@ -17,12 +17,13 @@ def test_one_line_an_athlete_and_what_waits(client: FlaskClient) -> None:
         "no guardian&#39;s consent on file",
         "needs a test",
         "1 to decide",
+        "1 missed",
         "out of reach",
         "on course",
     ):
         assert words in page
     needs = client.get("/?show=needs-me").text
-    assert needs.count('class="name"') == 7
+    assert needs.count('class="name"') == 8
     assert "Marit Holm" not in needs.split("<tbody>")[1]
 
 

@@ -86,6 +86,23 @@ class Rules:
     ratio_reps: int = rule(
         8, "Reps at which a ratio is said of the load, for movements that carry the body", "reps", USUAL, 3, 15
     )
+    open_decisions: str = rule(
+        "hold",
+        "A decision nobody has answered: hold = the floor offers its lower number until it is; say = only says so",
+        "name",
+        USUAL,
+        choices=("hold", "say"),
+    )
+    missed_days: int = rule(21, "Days back in which a missed session waits for the coach", "days", USUAL, 7, 60)
+    missed_ease_load: float = rule(
+        0.95,
+        "Load of the first session after an eased missed one, as a share",
+        "share",
+        "as after 8 to 14 days",
+        0.7,
+        1,
+    )
+    missed_ease_sets: float = rule(0.5, "Its sets, as a share", "share", "as after 8 to 14 days", 0.3, 1)
     pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
     no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
     trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)

@@ -297,6 +297,10 @@ class Readiness:
         """The time away a day falls in; a pain stop's own time is the stop's matter."""
         return next((a for a in self.absences if not a.movement and a.holds_on(day)), None)
 
+    def could_come(self, day: dt.date) -> bool:
+        """Whether the athlete was neither away nor stopped on a day: who was has missed nothing."""
+        return self.absent_on(day) is None and all(stop.at.date() > day for stop in self.stops)
+
     def _ease(self, movement: Movement, day: dt.date) -> EasedWeek | None:
         """The eased week of an accepted return a day falls in; after a stop only for what it had locked."""
         for absence in self.absences:

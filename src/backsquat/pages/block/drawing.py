@@ -87,6 +87,8 @@ def _marks(cell: SheetCell) -> str:
         marks = '<span class="corner"></span><span class="visually-hidden">changed by the coach</span>'
     elif cell.change_kg is not None:
         marks = f'<span class="change">{_change(cell.change_kg)}</span>'
+    if cell.missed:
+        marks += '<span class="change missed" title="planned, nothing logged">missed</span>'
     if cell.sets_done:
         full = " is-full" if cell.sets_done >= cell.sets else ""
         done = f"{cell.sets_done} sets logged"

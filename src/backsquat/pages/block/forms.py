@@ -15,10 +15,10 @@ from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.parameters import ParameterLine, lines
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.library.templates import SLOTS_MOST, WEEKS_MOST, TemplateEntry
-from backsquat.pages.block.phrases import OWN_RUNG
 from backsquat.pages.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
 from backsquat.ui.phrases.days import WEEKDAYS
 from backsquat.ui.phrases.problems import problem_words
+from backsquat.ui.phrases.slots import OWN_RUNG, name_of
 from backsquat.work.plan.blocks import BlockFacts, SlotFacts
 from backsquat.work.plan.school_settings import SchoolSetting
 
@@ -29,13 +29,6 @@ def what_names(library: Library) -> dict[str, tuple[str, str]]:
     """What a slot can hold by the name it is chosen under: movement code, or ladder code."""
     names = {movement.name: (movement.code, "") for movement in library.in_use()}
     return names | {OWN_RUNG.format(ladder.name): ("", ladder.code) for ladder in library.ladders.values()}
-
-
-def name_of(library: Library, movement: str, ladder: str) -> str:
-    """The name a slot is shown under."""
-    if ladder and ladder in library.ladders:
-        return OWN_RUNG.format(library.ladders[ladder].name)
-    return library.movements[movement].name if movement in library.movements else movement
 
 
 @dataclass

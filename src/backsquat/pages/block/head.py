@@ -10,7 +10,7 @@ from backsquat.core.loads.ramp import needs_blocks, ramp_to
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.progression.audit import FROM_FLOOR
 from backsquat.core.progression.cell import State
-from backsquat.pages.block.forms import CellForm, name_of
+from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.phrases import ORIGINS, SHORT_STATES, STAND_IN, STATES
 from backsquat.pages.drawing import band_ranges, bar_picture
 from backsquat.pages.fields import options
@@ -18,6 +18,7 @@ from backsquat.pages.request import context, reader, squad_library
 from backsquat.storage.models import Block, BlockSlot, Cell
 from backsquat.ui.phrases.changes import CHANGES
 from backsquat.ui.phrases.days import SHORT_DAYS
+from backsquat.ui.phrases.slots import name_of
 from backsquat.work.journal import last_change
 from backsquat.work.plan.cells import cell_load, redoable
 from backsquat.work.plan.drafts import Draft

@@ -8,9 +8,6 @@ from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.mends import Proposed
 from backsquat.work.plan.rows import RowState, SheetRow
 
-OWN_RUNG = "Own rung: {}"
-
-
 ROLE_WORDS = {role: role.value for role in SlotRole} | {SlotRole.SPARE: "if minutes are left"}
 
 

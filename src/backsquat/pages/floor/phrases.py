@@ -1,9 +1,14 @@
 """Wording of the floor."""
 
+from backsquat.core.loads.achievable import Load
+from backsquat.core.movements.library import Library
 from backsquat.core.progression.cell import State
 from backsquat.core.working import signed
+from backsquat.ui.phrases.days import day_words
+from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.verdicts import short_obstacle
 from backsquat.work.floor.floor import KeptOff, NoWork, Turn
+from backsquat.work.floor.holds import Hold
 from backsquat.work.floor.steering import Steered
 
 SCALE_WORDS = {  # name → words, what the lowest answer means, what the highest
@@ -29,6 +34,20 @@ def kept_off_words(one: KeptOff, gates: str = "barbell") -> str:
     if one.why is NoWork.ELSEWHERE:
         return f"trains in {one.room_name}: publish the plan that follows"
     return NO_LOAD.get(one.cell.state, one.cell.state.value)
+
+
+def hold_words(hold: Hold, planned: Load | None, library: Library) -> str:
+    """What waits for the coach before the planned number, and what is offered meanwhile."""
+    said = []
+    if row := hold.decision:
+        proposed = sentence(row.code, row.reason, row.facts, row.following, row.movement, library)
+        said.append(f"Not answered since {day_words(row.done_on)}: {proposed}")
+    if hold.missed:
+        days = ", ".join(day_words(day) for day in hold.missed.weeks.values())
+        said.append(f"Missed {days}, not answered yet.")
+    if hold.load and planned:
+        said.append(f"{hold.load.total.text} instead of {planned.total.text} until it is.")
+    return " ".join(said)
 
 
 def turn_notes(turn: Turn) -> list[str]:

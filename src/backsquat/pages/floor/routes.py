@@ -16,7 +16,7 @@ from backsquat.core.progression.decision import Answers
 from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm
-from backsquat.pages.floor.phrases import SCALE_WORDS, kept_off_words, steered_words, turn_notes
+from backsquat.pages.floor.phrases import SCALE_WORDS, hold_words, kept_off_words, steered_words, turn_notes
 from backsquat.pages.request import (
     actor,
     allow,
@@ -101,7 +101,8 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         return {}
     load, cell, movement = up.load, up.cell, up.movement
     usual = last_load(reader(), up.athlete.id, movement.code) if up.on_rung else None
-    planned = cell.load_amount if not up.on_rung else usual.load_amount if usual else Decimal(0)
+    offered = load.total.amount if load else cell.load_amount
+    planned = offered if not up.on_rung else usual.load_amount if usual else Decimal(0)
     hold_s = cell.hold_s or None
     steered = steered_load(floor.chosen.slot, up)
     if steered:
@@ -130,6 +131,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         "steered": steered,
         "setup_words": SETUP_WORDS,
         "notes": turn_notes(up),
+        "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
         "movement": movement,
         "planned": planned,
         "hold_s": hold_s,

@@ -6,7 +6,7 @@ from backsquat.storage.models.base import Base
 from backsquat.storage.models.blocks import AthleteSchool, Block, BlockSession, BlockSlot, Cell, PlanVersion, SessionDay
 from backsquat.storage.models.journal import Change
 from backsquat.storage.models.library import LibraryEntry
-from backsquat.storage.models.log import Answer, DecisionRow, SetEntry, WeekAnswer
+from backsquat.storage.models.log import Answer, DecisionRow, MissedAnswer, SetEntry, WeekAnswer
 from backsquat.storage.models.readiness import (
     Absence,
     CheckIn,
@@ -44,6 +44,7 @@ __all__ = [
     "Match",
     "Membership",
     "Milestone",
+    "MissedAnswer",
     "PlanVersion",
     "PlateRow",
     "Reading",

@@ -127,3 +127,16 @@ class WeekAnswer(Signed, Base):
     sound: Mapped[bool]
     sure: Mapped[bool]
     too_easy: Mapped[bool]
+
+
+class MissedAnswer(Signed, Base):
+    """What the coach said of a session an athlete did not come to; `taken_back` by an undo."""
+
+    __tablename__ = "missed_answers"
+    __table_args__ = (Index(None, "athlete_id", "session_id"),)
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
+    week: Mapped[int]  # from 0 in the block
+    answer: Mapped[str]  # repeat, ease, leave
+    taken_back: Mapped[bool] = mapped_column(default=False)

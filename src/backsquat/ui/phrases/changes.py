@@ -19,6 +19,7 @@ CHANGES = {
     "movement_changed": "Movement kept for this squad.",
     "override_ended": "The override has ended.",
     "pain_line_set": "Pain line set.",
+    "missed_answered": "A missed session was answered.",
     "replanned": "Planned anew from today's records.",
     "restored": "Version restored.",
     "returned": "Back.",

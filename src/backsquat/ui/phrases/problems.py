@@ -117,6 +117,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "stop_stands": ("A stop is not overridden", "Only a recorded clearance from a physio or doctor opens the "
                     "movement again."),
     "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
+    "nothing_missed": ("Nothing is waiting there", "Somebody has answered it, or has logged the session since."),
     "nothing_to_publish": ("Nothing to publish", "The floor already has every number of this sheet."),
     "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),
     "own_room": ("This is the squad's own room", "It can be changed, not taken away."),

@@ -141,6 +141,10 @@ def _after_session(facts: Facts) -> str:
     return f"{words}: {facts['code']}"
 
 
+def _missed(facts: Facts) -> str:
+    return f"the session of {_day(facts['missed_on'])} was missed: its work comes first{', eased' if facts['eased'] else ''}"
+
+
 def _wave(facts: Facts) -> str:
     added = f"{plain(facts['max_kg'])} + {facts['steps']} × {plain(facts['step_kg'], 2)}"
     return f"{added}, if the wave before is made"
@@ -205,6 +209,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "by_ratio": _by_ratio,
     "by_ratio_carried": _by_ratio_carried,
     "after_session": _after_session,
+    "missed": _missed,
     "starts_anew": lambda _: "from the newest estimate",
     "wave": _wave,
     "week_load": _week_load,
@@ -252,6 +257,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "planning_max": "Planning max",
     "by_ratio": "By ratio",
     "by_ratio_carried": "By ratio",
+    "missed": "Moved on",
     "after_session": lambda f: f"After {_day(f['done_on'])}",
     "starts_anew": "Starts anew",
     "wave": lambda f: f"Wave {f['wave']}",

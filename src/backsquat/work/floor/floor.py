@@ -19,9 +19,11 @@ from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
 from backsquat.core.working import Working
 from backsquat.storage.models import Athlete, Cell, DecisionRow, SetEntry, SetUpNote, StationCheck
+from backsquat.work.floor.holds import Hold, held_back, missed_here, open_decisions
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import cell_load, movement_of, rest_of
+from backsquat.work.plan.missed import missed_sessions
 from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import Rooms, station_checks
@@ -42,10 +44,16 @@ class Turn:
     rest_left_s: int = 0
     setting: SchoolSetting | None = None  # the athlete's own, where it is not the slot's
     room: Room | None = None  # where the cell was planned for
+    hold: Hold | None = None  # what waits for the coach before the planned number
 
     @property
     def load(self) -> Load | None:
         """What is on the bar, in the room it was planned for; None where nothing is loaded."""
+        return self.hold.load if self.hold and self.hold.load else self.planned
+
+    @property
+    def planned(self) -> Load | None:
+        """The planned load, whatever holds it back."""
         return cell_load(self.room, self.movement, self.cell) if self.room else None
 
     @property
@@ -220,7 +228,9 @@ def _rest_left_s(turn: Turn, rest_s: int, now: dt.datetime) -> int:
 
 
 def _lifter(turn: Turn) -> Lifter:
-    return Lifter(turn.athlete.id, turn.cell.load_kg or 0.0, len(turn.entries), turn.cell.sets)
+    return Lifter(
+        turn.athlete.id, turn.load.kg if turn.load else turn.cell.load_kg or 0.0, len(turn.entries), turn.cell.sets
+    )
 
 
 class _Roll:
@@ -242,6 +252,8 @@ class _Roll:
         self.library = library_of(session, squad_id)
         self.settings = athlete_settings(session, [slot.id])
         self.set_ups = set_ups(session, [athlete.id for athlete in athletes])
+        self.open, self.rules = open_decisions(session, chosen), rules
+        self.missed = missed_here(missed_sessions(session, squad_id, self.ready, today, rules), chosen)
 
     def turns(self) -> tuple[list[Turn], list[KeptOff]]:
         """Turns and those kept off; a stop in the middle of a session leaves the turn to be seen."""
@@ -260,7 +272,7 @@ class _Roll:
 
     def _turn(self, cell: Cell, athlete: Athlete) -> Turn:
         movement = movement_of(self.library, self.chosen.slot, cell)
-        return Turn(
+        turn = Turn(
             athlete,
             cell,
             movement,
@@ -271,6 +283,10 @@ class _Roll:
             setting=self.settings.get((self.chosen.slot.id, athlete.id)),
             room=self.rooms.of_cell(cell),
         )
+        if turn.entries:  # begun: what is on the bar stays there
+            return turn
+        waiting, missed = self.open.get(athlete.id), self.missed.get(athlete.id)
+        return replace(turn, hold=held_back(cell, turn.planned, waiting, missed, self.rooms, self.rules))
 
     def _kept_off(self, turn: Turn) -> KeptOff | None:
         """Why somebody does not do what the cell asks for today; None: they do."""

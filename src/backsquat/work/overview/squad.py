@@ -18,6 +18,7 @@ from backsquat.core.strength.current import CurrentValue
 from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import current_values
+from backsquat.work.plan.missed import missed_sessions
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.season.milestones import judged, milestones_of
 from backsquat.work.sessions.blocks import block_in_week, lifts_of, squad_blocks
@@ -49,6 +50,7 @@ class Line:
     current: dict[str, CurrentValue | None] = field(default_factory=dict)
     week: dict[str, WeekNumber | None] = field(default_factory=dict)
     waiting: int = 0
+    missed: int = 0  # sessions nobody has said anything about
     milestone: Milestone | None = None
     judgement: Judgement | None = None
     last_on: dt.date | None = None
@@ -66,7 +68,7 @@ class Line:
     @property
     def needs_me(self) -> bool:
         """Whether something waits for the coach."""
-        return bool(self.stops or self.gate or self.waiting or self.untested)
+        return bool(self.stops or self.gate or self.waiting or self.missed or self.untested)
 
     def kept(self, movement: str) -> bool:
         """Locked, limited or gated for a lift: no load to come is shown."""
@@ -96,6 +98,8 @@ def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[L
             line.week[code] = None
     _week_numbers(session, here, lines)
     _waiting(session, ids, lines)
+    for (athlete_id, _), missed in missed_sessions(session, here.squad.id, ready, here.today, here.rules).items():
+        lines[athlete_id].missed += len(missed.weeks)
     _milestones(session, here, ids, lines)
     days = select(SetEntry.done_on).where(SetEntry.athlete_id == Athlete.id, SetEntry.done_on <= here.today)
     newest = days.order_by(SetEntry.done_on.desc()).limit(1).correlate(Athlete).scalar_subquery()

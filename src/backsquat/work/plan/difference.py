@@ -53,7 +53,12 @@ class Replanned:
             loads = (State.LOAD, State.UNDER_BAR)
             if draft.state in loads and before.state in loads:
                 return self._by_records(before)
-            if before.state in (*loads, State.WORK) or draft.state in (State.GATED, State.LOCKED, State.NO_RUNG, State.NO_ROOM):
+            if before.state in (*loads, State.WORK) or draft.state in (
+                State.GATED,
+                State.LOCKED,
+                State.NO_RUNG,
+                State.NO_ROOM,
+            ):
                 return Why.IN_THE_WAY, {}
             return Why.OPEN_NOW, {}
         if before.movement != draft.movement:

@@ -9,7 +9,7 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.cell import Origin, StandIn, State
+from backsquat.core.progression.cell import LIFTED, Origin, StandIn, State
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.readiness.verdict import Obstacle, Person, Readiness, Reason
 from backsquat.storage.models import Cell
@@ -89,6 +89,7 @@ class SheetCell(NamedTuple):
     why: StandIn = StandIn.NOT
     own_sets: int = 0  # where they differ from the head of the week, under a school of one's own
     own_reps: int = 0  # where they differ from the head of the week
+    missed: bool = False  # planned, the day is past, and nothing was logged by somebody who could have come
     shade: int = 0  # load as a share of the planning max, in steps of five hundredths from 60 % on; 0: none
 
 
@@ -238,7 +239,7 @@ class RowOf:
     ) -> tuple[SheetCell, ...]:
         waves = {asked.week for asked in own or self.outline if asked.first_of_wave}
         built, before = [], None
-        for asked, cell in zip(self.outline, shown, strict=False):
+        for asked, day, cell in zip(self.outline, self.days, shown, strict=False):
             if cell is None:
                 before = None
                 built.append(EMPTY._replace(week=asked.week))
@@ -250,12 +251,20 @@ class RowOf:
                 before = cell.load_kg
             other = ready.library.movements.get(cell.movement) if cell.movement else None
             sets_done = done.get((ready.person.id, cell.week), 0)
-            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other))
+            gone = day < ready.today and cell.live and cell.state in LIFTED
+            missed = gone and not sets_done and ready.could_come(day)
+            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed))
         return tuple(built)
 
 
 def _sheet_cell(
-    cell: PlacedCell, head: Prescription, change_kg: float | None, sets_done: int, has_own: bool, other: Movement | None
+    cell: PlacedCell,
+    head: Prescription,
+    change_kg: float | None,
+    sets_done: int,
+    has_own: bool,
+    other: Movement | None,
+    missed: bool,
 ) -> SheetCell:
     differs = (cell.sets, cell.reps) != (head.sets, head.reps)
     return SheetCell(
@@ -280,6 +289,7 @@ def _sheet_cell(
         cell.stands_in,
         cell.sets if has_own and differs else 0,
         cell.reps if (has_own and differs) or cell.reps != head.reps else 0,
+        missed,
         _shade(cell.load_kg, cell.planning_max_kg),
     )
 

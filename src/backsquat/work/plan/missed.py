@@ -1,0 +1,296 @@
+"""Sessions an athlete was planned for and did not come to, and what the coach makes of them."""
+
+import datetime as dt
+import math
+from collections import defaultdict
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import Refused
+from backsquat.core.loads.ceilings import round_under
+from backsquat.core.loads.rigs import rig_named
+from backsquat.core.loads.rounding import Rounding
+from backsquat.core.progression.cell import LIFTED, Origin, State
+from backsquat.core.progression.missed import MissedChoice, moved_on
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.readiness.verdict import Readiness, Reason
+from backsquat.core.rules import Rules
+from backsquat.core.working import Step
+from backsquat.storage.models import (
+    Athlete,
+    Block,
+    BlockSession,
+    BlockSlot,
+    Cell,
+    Change,
+    MissedAnswer,
+    SessionDay,
+    SetEntry,
+)
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.cells import cell_load, make_live, movement_of, place_drafts
+from backsquat.work.plan.drafts import Draft
+from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.rooms.rooms import Rooms, rooms_of
+from backsquat.work.sessions.blocks import session_day, squad_blocks
+from backsquat.work.squad.athletes import squad_athletes
+
+
+@dataclass
+class Missed:
+    """One athlete's sessions of one kind, missed in a row since they last came, the first of them first."""
+
+    athlete_id: int
+    session_id: int
+    weeks: dict[int, dt.date] = field(default_factory=dict)  # week of the block → day
+    cells: list[int] = field(default_factory=list)  # what was planned in them
+    first_kg: dict[int, float | None] = field(default_factory=dict)  # slot → the load of the first one missed
+
+    @property
+    def first_on(self) -> dt.date:
+        """The day of the first of them."""
+        return min(self.weeks.values())
+
+
+def missed_sessions(
+    session: Session, squad_id: int, ready: Mapping[int, Readiness], today: dt.date, rules: Rules
+) -> dict[tuple[int, int], Missed]:
+    """By athlete and session, what waits for the coach. Who was away, or stopped by then, has missed nothing."""
+    found: dict[tuple[int, int], Missed] = {}
+    planned: dict[tuple[int, int, int], list[tuple[int, int, float | None]]] = defaultdict(list)
+    days: dict[tuple[int, int, int], dt.date] = {}
+    done: set[tuple[int, int, int]] = set()
+    for cell_id, slot_id, athlete_id, week, load_kg, made_at, session_id, day, sets in _planned(
+        session, squad_id, list(ready), today - dt.timedelta(days=rules.missed_days), today
+    ):
+        place = (athlete_id, session_id, week)
+        if sets:
+            done.add(place)
+        if made_at.date() <= day and ready[athlete_id].could_come(day):
+            planned[place].append((cell_id, slot_id, load_kg))
+            days[place] = day
+    answered = _answered(session, list(ready))
+    last_done: dict[tuple[int, int], int] = {}
+    for athlete_id, session_id, week in done:
+        last_done[athlete_id, session_id] = max(week, last_done.get((athlete_id, session_id), -1))
+    for place in sorted(planned.keys() - done - answered):
+        athlete_id, session_id, week = place
+        if week < last_done.get((athlete_id, session_id), -1):
+            continue
+        missed = found.setdefault((athlete_id, session_id), Missed(athlete_id, session_id))
+        missed.weeks[week] = days[place]
+        for cell_id, slot_id, load_kg in planned[place]:
+            missed.cells.append(cell_id)
+            missed.first_kg.setdefault(slot_id, load_kg)
+    return found
+
+
+def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> Sequence[Any]:
+    """The floor's cells of the days gone by, with the number of sets that stand in each."""
+    sets = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+    return session.execute(
+        select(
+            Cell.id,
+            Cell.slot_id,
+            Cell.athlete_id,
+            Cell.week,
+            Cell.load_kg,
+            Cell.at,
+            BlockSlot.session_id,
+            SessionDay.held_on,
+            sets,
+        )
+        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+        .join(Block, BlockSlot.block_id == Block.id)
+        .join(SessionDay, (SessionDay.session_id == BlockSlot.session_id) & (SessionDay.week == Cell.week))
+        .where(
+            Block.squad_id == squad_id,
+            ~BlockSlot.removed,
+            Cell.live,
+            Cell.state.in_(LIFTED),
+            Cell.athlete_id.in_(ids),
+            SessionDay.held_on >= since,
+            SessionDay.held_on < today,
+        )
+        .order_by(Cell.week)
+    ).all()
+
+
+def _answered(session: Session, ids: Sequence[int]) -> set[tuple[int, int, int]]:
+    rows = session.execute(
+        select(MissedAnswer.athlete_id, MissedAnswer.session_id, MissedAnswer.week).where(
+            MissedAnswer.athlete_id.in_(ids), ~MissedAnswer.taken_back
+        )
+    )
+    return {(athlete_id, session_id, week) for athlete_id, session_id, week in rows}
+
+
+@dataclass(frozen=True)
+class MissedGroup:
+    """Everybody who missed the same session since the same day; `whole`: all who were planned."""
+
+    block: Block
+    session: BlockSession
+    first_on: dt.date
+    sessions: int
+    athletes: list[Athlete]
+    whole: bool
+
+
+def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGroup]:
+    """What waits, a line for each session and first day: a session the whole squad missed is one line."""
+    athletes = {athlete.id: athlete for athlete in squad_athletes(session, actor.squad_id)}
+    ready = readiness_of(session, actor.squad_id, list(athletes.values()), actor.today, rules)
+    groups: dict[tuple[dt.date, int, int], list[Missed]] = defaultdict(list)
+    for missed in missed_sessions(session, actor.squad_id, ready, actor.today, rules).values():
+        groups[missed.first_on, missed.session_id, len(missed.weeks)].append(missed)
+    ids = {session_id for _, session_id, _ in groups}
+    sessions = {one.id: one for one in session.scalars(select(BlockSession).where(BlockSession.id.in_(ids)))}
+    blocks = {block.id: block for block in squad_blocks(session, actor.squad_id)}
+    came = _came(session, ids)
+    found = []
+    for (first_on, session_id, count), missed_by in sorted(groups.items(), key=lambda item: item[0]):
+        who = sorted((athletes[one.athlete_id] for one in missed_by), key=lambda athlete: athlete.name)
+        alone = not any((session_id, week) in came for week in missed_by[0].weeks)
+        held = sessions[session_id]
+        found.append(MissedGroup(blocks[held.block_id], held, first_on, count, who, whole=alone and len(who) > 1))
+    return found
+
+
+def _came(session: Session, session_ids: Collection[int]) -> set[tuple[int, int]]:
+    """(session, week) of these in which anybody logged a set."""
+    rows = session.execute(
+        select(BlockSlot.session_id, Cell.week)
+        .join(Cell, Cell.slot_id == BlockSlot.id)
+        .join(SetEntry, SetEntry.cell_id == Cell.id)
+        .where(BlockSlot.session_id.in_(session_ids), SetEntry.standing)
+        .distinct()
+    )
+    return {(session_id, week) for session_id, week in rows}
+
+
+def answer_missed(
+    session: Session, actor: Actor, session_id: int, athlete_ids: Collection[int], choice: MissedChoice, rules: Rules
+) -> tuple[Change, int]:
+    """Repeat, ease or leave what these athletes missed of a session: one act, live at once, one undo; for how many."""
+    require(actor, Act.PLAN)
+    athletes = [athlete for athlete in squad_athletes(session, actor.squad_id) if athlete.id in set(athlete_ids)]
+    ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
+    waiting = missed_sessions(session, actor.squad_id, ready, actor.today, rules)
+    mine = [missed for (_, at), missed in waiting.items() if at == session_id]
+    if not mine:
+        raise Refused("nothing_missed")
+    held = session.get_one(BlockSession, session_id)
+    answers = [
+        MissedAnswer(
+            athlete_id=missed.athlete_id,
+            session_id=session_id,
+            week=week,
+            answer=choice.value,
+            by_id=actor.user_id,
+            at=actor.now,
+        )
+        for missed in mine
+        for week in missed.weeks
+    ]
+    session.add_all(answers)
+    session.flush()
+    block = session.get_one(Block, held.block_id)
+    moves = _Moves(session, actor, block, held, rooms_of(session, actor.squad_id), rules)
+    drafts = [] if choice is MissedChoice.LEAVE else moves.drafts(mine, ready, choice)
+    placed = place_drafts(session, actor, drafts)
+    if placed.ids:
+        make_live(session, actor, block.id, placed.ids, f"missed: {choice.value}")
+    before = {"cells": placed.replaced, "answers": [answer.id for answer in answers]}
+    change = remember(session, actor, what="missed_answered", subject="missed", subject_id=block.id, before=before)
+    return change, len(mine)
+
+
+@dataclass(frozen=True)
+class _Moves:
+    """How the work of one session moves on for those who missed some of it."""
+
+    session: Session
+    actor: Actor
+    block: Block
+    held: BlockSession
+    rooms: Rooms
+    rules: Rules
+
+    def drafts(self, missed_by: Sequence[Missed], ready: Mapping[int, Readiness], choice: MissedChoice) -> list[Draft]:
+        """The coming numbers as they follow from the missed ones; the coach's own and what is logged stays."""
+        slots = {slot.id: slot for slot in self.block.slots if slot.session_id == self.held.id}
+        logged = logged_cells(self.session, list(slots))
+        rows: dict[tuple[int, int], list[Cell]] = defaultdict(list)
+        cells = select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.athlete_id.in_(list(ready)), Cell.current)
+        for cell in self.session.scalars(cells.order_by(Cell.week)):
+            rows[cell.athlete_id, cell.slot_id].append(cell)
+        found = []
+        for missed in missed_by:
+            for slot in slots.values():
+                row = [cell for cell in rows[missed.athlete_id, slot.id] if _moves(cell)]
+                gone = [cell for cell in row if cell.id in missed.cells]
+                coming = [
+                    cell
+                    for cell in row
+                    if session_day(slot, cell.week) >= self.actor.today
+                    and (slot.id, cell.athlete_id, cell.week) not in logged
+                ]
+                for nth, (where, what) in enumerate(moved_on(gone, coming) if gone else ()):
+                    eased = choice is MissedChoice.EASE and not nth
+                    if draft := self._draft(slot, where, what, ready[missed.athlete_id], missed.first_on, eased):
+                        found.append(draft)
+        return found
+
+    def _draft(
+        self, slot: BlockSlot, where: Cell, what: Cell, ready: Readiness, missed_on: dt.date, eased: bool
+    ) -> Draft | None:
+        """The work of one cell in another's week; None where that may not be, or the room there cannot load it."""
+        movement, day = movement_of(ready.library, slot, what), session_day(slot, where.week)
+        verdict = ready.judge(movement, day).but(Reason.AWAY)
+        load, room = cell_load(self.rooms.of_cell(what), movement, what), self.rooms.of_cell(where)
+        facts: dict[str, str | float | int] = {"missed_on": missed_on.isoformat(), "eased": int(eased)}
+        step = Step("missed", facts, what.load_kg or 0.0, "kg")
+        draft = replace(
+            Draft.of(what), week=where.week, room_id=where.room_id, origin=Origin.DECISION, held=True, target_kg=None
+        )
+        sets = max(1, math.ceil(what.sets * self.rules.missed_ease_sets - 1e-9)) if eased else what.sets
+        draft = replace(draft, sets=sets, decided_on_id=what.id)
+        if load is None or what.state is not State.LOAD:
+            return draft if verdict.may and what.state is not State.LOAD else None
+        if not verdict.may:
+            return None
+        rig = rig_named(movement, room, load.rig.code)
+        if rig is None:
+            return None
+        wanted = load.kg * (self.rules.missed_ease_load if eased else 1.0)
+        rounding = Rounding.DOWN if eased else Rounding.NEAREST
+        rounded = round_under(wanted, verdict.ceilings, room, rig, rounding)
+        if rounded is None:
+            return None
+        return replace(draft.loaded(rounded.load, step), target_kg=wanted)
+
+
+def _moves(cell: Cell) -> bool:
+    """Working cells move on; easy weeks, tests and the coach's own stay where they are."""
+    return cell.kind is Kind.WORK and cell.origin is not Origin.COACH and cell.state in LIFTED
+
+
+@restores("missed")
+def restore_missed(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the answer is taken back, and the numbers it moved are live again as they were."""
+    for answer in session.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(change.before["answers"]))):
+        answer.taken_back = True
+    cells = session.scalars(select(Cell).where(Cell.id.in_(change.before["cells"]))).all()
+    logged = logged_cells(session, list({cell.slot_id for cell in cells}))
+    drafts = [Draft.of(cell) for cell in cells if (cell.slot_id, cell.athlete_id, cell.week) not in logged]
+    placed = place_drafts(session, actor, drafts)
+    if placed.ids:
+        make_live(session, actor, change.subject_id, placed.ids, "missed: taken back")
