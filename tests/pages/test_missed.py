@@ -171,9 +171,9 @@ def test_an_unanswered_raise_is_said_and_never_applies_itself(app: Flask, client
 
 def test_the_coachs_own_load_since_is_the_coachs_word(app: Flask, client: FlaskClient) -> None:
     cells = hinge_cells(app)
-    own = {"load": f"{(cells[2].load_amount or 0) - 5:g}", "bar": cells[2].bar}
+    own = {"load": f"{(cells[2].load_amount or 0) + 5:g}", "bar": cells[2].bar}
     assert client.post(f"/block/cells/{cells[2].id}", data=own).status_code == 302
     client.post("/block/3/publish")
     page = client.get(f"/floor/?lift={cells[2].slot_id}&athlete={athlete_id(app, AYLA)}").text
     assert "Missed 18 Nov" in page and "until it is." not in page
-    assert live_cell(app, AYLA, 2, "romanian_deadlift").load_amount == (cells[2].load_amount or 0) - 5
+    assert live_cell(app, AYLA, 2, "romanian_deadlift").load_amount == (cells[2].load_amount or 0) + 5

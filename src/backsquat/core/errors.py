@@ -4,6 +4,7 @@ BackSquatError
 ├── NotThere         what was asked for does not exist, or is not this squad's
 ├── NotAllowed       this person may not do this
 ├── ImpossibleInput  a list of problems, each with its field
+├── Doubtful         possible and hardly likely: questions, kept once somebody has said yes to each
 └── Refused          possible input, but a rule of the job forbids it (locked, gated, not today)
 """
 
@@ -47,6 +48,14 @@ class ImpossibleInput(BackSquatError):
     def __init__(self, *problems: Problem) -> None:
         super().__init__(", ".join(f"{problem.field}: {problem.code}" for problem in problems))
         self.problems = problems
+
+
+class Doubtful(BackSquatError):
+    """Input that may well be right: what is asked before it counts. Sent again with the codes confirmed, it is kept."""
+
+    def __init__(self, *questions: Problem) -> None:
+        super().__init__(", ".join(question.code for question in questions))
+        self.questions = questions
 
 
 class Refused(BackSquatError):

@@ -103,6 +103,15 @@ class Rules:
         1,
     )
     missed_ease_sets: float = rule(0.5, "Its sets, as a share", "share", "as after 8 to 14 days", 0.3, 1)
+    doubt_body_masses: float = rule(
+        3.5,
+        "Maximum from which a set is asked about, in body masses; twice that on machines and thrusts",
+        "body masses",
+        USUAL,
+        1.5,
+        8,
+    )
+    doubt_over_best: float = rule(0.25, "How far over the best on record a set is asked about", "share", USUAL, 0.05, 1)
     pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
     no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
     trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)

@@ -191,7 +191,7 @@ class Club:
             ):
                 reason = "placed after the screens"
                 move_rung(self.session, self.on(day), athlete.id, ladder, code, self.rules, way="placed", reason=reason)
-        if not person.story:
+        if person.story in ("", "stopped"):
             place_by_screens(self.session, self.on(joined), athlete.id, self.rules)
             if not person.newcomer:
                 self.seen(athlete, joined)

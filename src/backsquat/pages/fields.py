@@ -5,17 +5,18 @@ reported together with what could not be read at all.
 """
 
 import datetime as dt
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from decimal import Decimal, InvalidOperation
 from typing import Any, TypeVar
 
+from flask import request
 from flask_wtf import FlaskForm
 from wtforms import Field, SelectField, StringField
 from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # newer than its stubs
 from wtforms.validators import ValidationError
 from wtforms.widgets import TextInput
 
-from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.errors import Doubtful, ImpossibleInput, Problem
 from backsquat.core.movements.movement import Region
 from backsquat.core.pain import Character
 from backsquat.ui.phrases.problems import problem_words
@@ -113,7 +114,17 @@ class DayField(_Typed):
 
 
 class JobForm(FlaskForm):  # type: ignore[misc]
-    """A form that reports what it cannot read and what the core finds impossible, all at once."""
+    """A form that reports what it cannot read and what the core finds impossible, all at once.
+
+    `asked` are the questions (code, words) to which somebody must say yes first: "confirm" sends the codes.
+    """
+
+    asked: Sequence[tuple[str, str]] = ()
+
+    @property
+    def confirmed(self) -> frozenset[str]:
+        """The questions that were said yes to."""
+        return frozenset(request.form.getlist("confirm")[:10])
 
     def problems(self) -> Iterable[Problem]:
         return ()
@@ -140,7 +151,9 @@ class JobForm(FlaskForm):  # type: ignore[misc]
             return run()
         except ImpossibleInput as error:
             self.put(error.problems)
-            return None
+        except Doubtful as error:
+            self.asked = [(question.code, problem_words(question)) for question in error.questions]
+        return None
 
 
 class TodayForm(JobForm):

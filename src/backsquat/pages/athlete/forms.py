@@ -95,6 +95,7 @@ class TestSetForm(PainForm):
             pain=self.pain.data or 0,
             pain_region=self.pain_region.data or "",
             pain_character=self.pain_character.data or "",
+            confirmed=self.confirmed,
         )
 
     @property

@@ -174,7 +174,7 @@ def test(athlete_id: int) -> ResponseReturnValue:
         library=library,
         conventions=CONVENTIONS,
     )
-    return page, 422 if form.errors else 200
+    return page, 422 if form.errors or form.asked else 200
 
 
 @blueprint.get("/<int:athlete_id>/test/<int:entry_id>")

@@ -8,10 +8,7 @@ from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.stair import draw_stair
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
-STANDS_IN = {
-    StandIn.LIMIT: ("stands in", "a limit"), StandIn.ROOM: ("stands in", "not in this room"),
-    StandIn.LADDER: ("own rung", "the slot's movement is a harder rung"),
-}  # fmt: skip
+STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room"}  # an own rung is said beside the name
 
 
 def draw_cells(row: SheetRow, *, open_id: int, published: bool, link: str, unit: str) -> list[tuple[SheetCell, Markup]]:
@@ -58,11 +55,10 @@ def _classes(cell: SheetCell, here: bool) -> str:
 
 def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     if cell.other is not None:
-        work = escape(cell.other.work.words)
-        inside = f"<b>{escape(cell.other.name)}</b><small>{work}</small>{_marks(cell)}"
+        name = escape(cell.other.name)
+        inside = f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)}</small>{_marks(cell)}'
         if cell.why in STANDS_IN:
-            words, why = STANDS_IN[cell.why]
-            inside += f'<span class="stand-in" title="{words}: {why}">{words}</span>'
+            inside += f'<span class="stand-in" title="stands in: {STANDS_IN[cell.why]}">stands in</span>'
         return inside
     if cell.state is State.WORK:
         amount = f"{cell.hold_s} s" if cell.hold_s else str(cell.reps)
@@ -88,7 +84,7 @@ def _marks(cell: SheetCell) -> str:
     elif cell.change_kg is not None:
         marks = f'<span class="change">{_change(cell.change_kg)}</span>'
     if cell.missed:
-        marks += '<span class="change missed" title="planned, nothing logged">missed</span>'
+        marks = '<span class="change missed" title="planned, nothing logged">missed</span>'
     if cell.sets_done:
         full = " is-full" if cell.sets_done >= cell.sets else ""
         done = f"{cell.sets_done} sets logged"

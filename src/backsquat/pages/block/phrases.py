@@ -133,7 +133,7 @@ WHYS = {
     Why.WORK: "the school asks {sets} × {amount} now",
     Why.RECORDS_UP: "estimate {was_kg:.1f} → {now_kg:.1f} kg",
     Why.RECORDS_DOWN: "estimate {was_kg:.1f} → {now_kg:.1f} kg",
-    Why.CAUTION: "planning max {was_kg:.1f} → {now_kg:.1f} kg, the estimate is the same",
+    Why.CAUTION: "planning max {was_kg:.1f} → {now_kg:.1f} kg",
     Why.LOADS: "the same max: what was lifted before it, the plates or a rule has changed",
 }
 

@@ -28,6 +28,7 @@ class SetForm(PainForm):
     fault = SelectField("Form", choices=options([("", "sound")]), validate_choice=False)
     painful = HiddenField()  # set by the pain form: it never logs a set as if nothing had hurt
     client_id = HiddenField(validators=[Needed()])
+    seen = WholeField("Sets seen")  # how many were logged when this page was made
 
     def offer(self, movement: Movement) -> "SetForm":
         self.movement = movement
@@ -77,4 +78,6 @@ class SetForm(PainForm):
             pain=self.pain.data or 0,
             pain_region=self.pain_region.data or "",
             pain_character=self.pain_character.data or "",
+            seen=self.seen.data,
+            confirmed=self.confirmed,
         )

@@ -5,6 +5,8 @@ FLAGS = {
     "away": "away at the time",
     "barred": "a limit forbids it",
     "gated": "behind a shut gate",
+    "doubted": "far from what was to be expected",
+    "not_in_stock": "not from this room's stock",
     "unearned": "a rung not earned",
     "over_limit": "over a limit",
     "replanned": "for an earlier number",

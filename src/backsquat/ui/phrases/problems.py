@@ -17,6 +17,10 @@ PROBLEMS: dict[str, str] = {
     "slot_lines": "Some slots need another look, see beside them.",
     "tempo_format": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
     "too_many_edits": "Between one and {most} loads at a time.",
+    "doubt_mass": "{load} × {reps} would be {masses} × body mass. Is that right?",
+    "doubt_best": "{load} × {reps} is {percent} % over the best on record ({best} kg). Is that right?",
+    "logged_meanwhile": "{name}'s set {number} was logged {ago} ago by {by}. Another set?",
+    "not_in_stock": "{load} {unit} is no load of {room}. Was it really that?",
     "over_limit": "A limit allows at most {most:g} kg on this day.",
     "no_such_movement": "No movement of this name; choose one of the list.",
     "on_no_ladder": "This movement is on no ladder, so it has no rung to earn.",
@@ -133,7 +137,11 @@ REFUSALS: dict[str, tuple[str, str]] = {
 
 def problem_words(problem: Problem) -> str:
     """A sentence about one field."""
-    return PROBLEMS[problem.code].format(**problem.facts)
+    facts = dict(problem.facts)
+    if "ago_s" in facts:
+        minutes = round(float(facts["ago_s"]) / 60)
+        facts["ago"] = "just" if minutes < 1 else "a minute" if minutes == 1 else f"{minutes} minutes"
+    return PROBLEMS[problem.code].format(**facts).replace("just ago", "just now")
 
 
 def refusal_words(error: Refused) -> tuple[str, str]:

@@ -137,6 +137,14 @@ def stored_before(session: Session, client_ids: Sequence[str]) -> dict[str, SetE
     return {entry.client_id: entry for entry in session.scalars(_OF_CLIENTS, {"clients": list(client_ids)})}
 
 
+_BEST = select(func.max(SetEntry.estimate_kg)).where(*_OF_MOVEMENT, SetEntry.estimate_kg.is_not(None))
+
+
+def best_on_record(session: Session, athlete_id: int, movement: str) -> float | None:
+    """The best estimate of a movement on record, as its load is written."""
+    return session.scalar(_BEST, {"athlete": athlete_id, "movement": movement})
+
+
 def logged_cells(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, int, int]]:
     """(slot, athlete, week) of every cell with a standing set: nothing there may change any more."""
     rows = session.execute(_LOGGED_CELLS, {"slots": list(slot_ids)})

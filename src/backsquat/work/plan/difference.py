@@ -24,7 +24,7 @@ class Why(StrEnum):
     WORK = "work"  # the school asks for other sets, reps or seconds
     RECORDS_UP = "records_up"
     RECORDS_DOWN = "records_down"
-    CAUTION = "caution"  # the same estimate, another planning max
+    CAUTION = "caution"  # another planning max, and not by the estimate: a decision, a caution share
     LOADS = "loads"  # the same max: other loads before it, other plates, another share
 
 
@@ -76,7 +76,8 @@ class Replanned:
     def _by_records(self, before: Cell) -> tuple[Why, Mapping[str, Fact]]:
         draft = self.draft
         was, now = before.estimate_kg, draft.estimate_kg
-        if was is not None and now is not None and abs(was - now) >= CLOSE_KG:
+        rises = (draft.load_kg or 0.0) > (before.load_kg or 0.0)
+        if was is not None and now is not None and abs(was - now) >= CLOSE_KG and (now > was) is rises:
             return (Why.RECORDS_UP if now > was else Why.RECORDS_DOWN), {"was_kg": was, "now_kg": now}
         was, now = before.planning_max_kg, draft.planning_max_kg
         if was is not None and now is not None and abs(was - now) >= CLOSE_KG:

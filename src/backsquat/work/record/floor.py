@@ -1,24 +1,28 @@
 """Sets of planned cells: logged, corrected, taken back; the exposure judged when its sets are done."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from uuid import uuid4
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import NotThere, Refused
+from backsquat.core.errors import NotThere, Problem, Refused
+from backsquat.core.loads.achievable import loads_on
+from backsquat.core.loads.mass import exact_mass
+from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SetEntry, Stop
+from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SetEntry, Stop, User
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.propose import propose, settle
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of, stored_before
-from backsquat.work.plan.cells import movement_of
+from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.policy import Act, require
-from backsquat.work.record.record import Flag, Kept, Occasion, SetFacts, keep_set, lifter
+from backsquat.work.record.record import Flag, Kept, Occasion, SetFacts, ask, keep_set, lifter
+from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import cell_of, session_day
 from backsquat.work.squad.athletes import athlete_of
 
@@ -83,12 +87,18 @@ class _Exposure:
         self.cell, self.slot, self.block = where
         movement = movement_of(library_of(session, actor.squad_id), self.slot, self.cell)
         athlete = athlete_of(session, actor.squad_id, self.cell.athlete_id)
-        self.taken = {entry.set_number for entry in sets_of(session, self.cell.id)}
+        self.entries = sets_of(session, self.cell.id)
+        self.taken = {entry.set_number for entry in self.entries}
         self.who = lifter(session, actor, athlete, movement, sets, rules)
 
     def keep(self, facts: SetFacts, flags: Sequence[Flag] = ()) -> Logged:
         """The next set of the cell."""
         found = list(flags)
+        if facts.client_id not in self.who.stored:
+            ask(facts, list(self._logged_meanwhile(facts)))
+            if off := list(self._not_in_stock(facts)):
+                ask(facts, off)
+                found.append(Flag.NOT_IN_STOCK)
         if self.cell.state not in LIFTED:
             found.append(Flag.NOT_ASKED)
         elif len(self.taken) >= self.cell.sets:
@@ -96,6 +106,28 @@ class _Exposure:
         number = min(set(range(1, len(self.taken) + 2)) - self.taken)
         occasion = Occasion(Effort(self.cell.kind.value), self.cell.id, number, flags=tuple(found))
         return self._judged(self._keep(facts, occasion), False)
+
+    def _logged_meanwhile(self, facts: SetFacts) -> Iterable[Problem]:
+        """A set another device has logged since this one looked, not longer ago than a rest."""
+        if facts.seen is None or len(self.entries) <= facts.seen:
+            return
+        newest = max(self.entries, key=lambda entry: entry.id)
+        ago_s = int((self.actor.now - newest.at).total_seconds())
+        if ago_s <= rest_of(self.cell, self.slot):
+            who = self.session.get_one(User, newest.by_id).name
+            name = self.who.athlete.name
+            asked: dict[str, str | float | int] = {"name": name, "number": newest.set_number, "ago_s": ago_s, "by": who}
+            yield Problem("again", "logged_meanwhile", asked)
+
+    def _not_in_stock(self, facts: SetFacts) -> Iterable[Problem]:
+        """A load the room of the cell does not have."""
+        room = rooms_of(self.session, self.actor.squad_id).of_cell(self.cell)
+        loads = [loads_on(room, rig) for rig in rigs_for(self.who.movement, room)]
+        wanted = exact_mass("load", facts.load, facts.unit).grains
+        if not loads or not facts.load or any(wanted in one.grains for one in loads):
+            return
+        unit = facts.unit.value
+        yield Problem("load", "not_in_stock", {"load": f"{facts.load.normalize():f}", "unit": unit, "room": room.name})
 
     def correct(self, facts: SetFacts, entry: SetEntry) -> Logged:
         """What really happened in an entry's stead."""

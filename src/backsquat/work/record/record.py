@@ -13,7 +13,7 @@ from enum import StrEnum
 
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import ImpossibleInput, Problem, Refused
+from backsquat.core.errors import Doubtful, ImpossibleInput, Problem, Refused
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit, exact_mass
 from backsquat.core.movements.movement import DepthStandard, Held, Movement, Region
@@ -21,6 +21,7 @@ from backsquat.core.pain import STOPPING, stops
 from backsquat.core.readiness.pain import locked_by
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
+from backsquat.core.strength.doubt import doubts
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import Effort, problems
 from backsquat.storage.models import Athlete, SetEntry, Stop
@@ -28,7 +29,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.depth import depth_of
 from backsquat.work.log.estimates import put_estimate
-from backsquat.work.log.sets import stored_before
+from backsquat.work.log.sets import best_on_record, stored_before
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import body_masses, rules_for
@@ -45,6 +46,8 @@ class Flag(StrEnum):
     OVER_LIMIT = Reason.OVER_LIMIT.value
     REPLANNED = "replanned"  # for a number that another had replaced by then
     EXTRA = "extra"  # beyond the sets asked for
+    DOUBTED = "doubted"  # far from what was to be expected, and somebody said it was so, or nobody could be asked
+    NOT_IN_STOCK = "not_in_stock"  # no load of the room
     NOT_ASKED = "not_asked"  # where the plan had nothing to lift
 
 
@@ -68,6 +71,8 @@ class SetFacts:
     side: str = ""
     happened_at: dt.datetime | None = None  # when it was lifted, where that is known
     device_at: dt.datetime | None = None  # what the device's clock said when it was sent
+    seen: int | None = None  # how many sets of the exposure the one who logs could see; None: not known
+    confirmed: frozenset[str] | None = None  # questions that were said yes to; None: nobody can be asked
 
 
 @dataclass(frozen=True)
@@ -100,6 +105,7 @@ class Lifter:
     depth: DepthStandard
     body_kg: float | None
     stored: dict[str, SetEntry]  # by client id, what is here already
+    best_kg: float | None = None  # the best estimate on record
 
 
 def lifter(
@@ -107,7 +113,7 @@ def lifter(
 ) -> Lifter:
     """What is known before these sets of one day are kept."""
     days = {facts.done_on for facts in sets}
-    masses = body_masses(session, [athlete.id], min(days)) if movement.body_share and days else {}
+    masses = body_masses(session, [athlete.id], min(days)) if days else {}
     return Lifter(
         athlete,
         movement,
@@ -115,6 +121,7 @@ def lifter(
         depth_of(session, athlete.id, movement),
         masses.get(athlete.id),
         stored_before(session, [facts.client_id for facts in sets]),
+        best_on_record(session, athlete.id, movement.code),
     )
 
 
@@ -136,8 +143,12 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     load_kg = exact_mass("load", facts.load, facts.unit).kg
     verdict = who.ready.judge(who.movement, facts.done_on, load_kg)
     own = rules_for(who.athlete, rules)
+    asked = doubts(who.movement, load_kg, facts.reps, who.body_kg, who.best_kg, own) if facts.load > 0 else []
+    if asked:
+        ask(facts, asked)
     entry = _entry(actor, who, facts, occasion)
     entry.flags = [flag.value for flag in (*_flags(verdict, facts.done_on), *occasion.flags)]
+    entry.flags += [Flag.DOUBTED.value] if asked else []
     put_estimate(entry, own)
     session.add(entry)
     session.flush()
@@ -146,6 +157,14 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     if stop:  # the sets after it are judged with it
         who.ready = readiness_one(session, who.athlete, actor.today, rules)
     return Kept(entry, stop)
+
+
+def ask(facts: SetFacts, questions: Sequence[Problem]) -> None:
+    """Raise what nobody has said yes to yet; a device that cannot ask keeps the set, marked."""
+    if facts.confirmed is not None:
+        left = [question for question in questions if question.code not in facts.confirmed]
+        if left:
+            raise Doubtful(*left)
 
 
 def set_problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Problem]:
