@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Iterable
+from typing import Any
 from uuid import uuid4
 
 from wtforms import BooleanField, HiddenField, SelectField
@@ -10,10 +11,12 @@ from backsquat.core.errors import Problem
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement
+from backsquat.core.pain import Character
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.record import problems as set_problems
 from backsquat.pages.fields import AmountField, DayField, Needed, PainForm, TextField, TodayForm, WholeField, options
+from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
 from backsquat.work.season.milestones import MILESTONE_RANGE
 from backsquat.work.squad.athletes import AGE_YEARS, BODY_MASS_KG, AthleteFacts
@@ -102,6 +105,13 @@ class TestSetForm(PainForm):
     def unloaded_too(self) -> bool:
         movement = self.known.get(self.movement.data or "")
         return movement is not None and not CONVENTIONS[movement.convention].loaded
+
+
+def as_form(entry: SetEntry) -> dict[str, Any]:
+    """A test as it stands, for the form that corrects it."""
+    names = ("movement", "reps", "reserve_reps", "reps_to_depth", "done_on", "pain_region")
+    known = {name: getattr(entry, name) for name in names} | {"load": entry.load_amount, "pain": entry.pain or None}
+    return known | {"pain_character": entry.pain_character or Character.DULL.value}
 
 
 class MilestoneForm(TodayForm):

@@ -10,12 +10,23 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.estimate import estimate_set
+from backsquat.core.strength.record import Effort
 from backsquat.pages.athlete.drawing import lift_pictures
-from backsquat.pages.athlete.forms import AthleteForm, MilestoneForm, TestSetForm
+from backsquat.pages.athlete.forms import AthleteForm, MilestoneForm, TestSetForm, as_form
 from backsquat.pages.athlete.phrases import done_words, planned_words
-from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library, squad_rules
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+    squad_rules,
+)
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Athlete
+from backsquat.storage.models import Athlete, SetEntry
 from backsquat.ui.drawing.sides import draw_sides
 from backsquat.ui.phrases.days import WEEKDAYS
 from backsquat.ui.phrases.estimates import NOT_COUNTED, TRUST
@@ -31,11 +42,11 @@ from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.record.athlete import keep_athlete
 from backsquat.work.record.depth import choose_depth
-from backsquat.work.record.outside import log_test
+from backsquat.work.record.outside import correct_test, log_test, withdraw_test
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.season.milestones import add_milestone, drop_milestone, milestones_of
 from backsquat.work.sessions.blocks import lifts_of
-from backsquat.work.squad.athletes import athlete_of, body_masses
+from backsquat.work.squad.athletes import archive_athlete, athlete_of, body_masses
 from backsquat.work.squad.set_ups import note_set_up, set_ups
 
 blueprint = Blueprint("athlete", __name__, url_prefix="/athletes", template_folder="templates")
@@ -138,22 +149,49 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
     return render_template("athlete/facts.html", context=here, form=form, athlete=athlete), 422 if form.errors else 200
 
 
+@blueprint.post("/<int:athlete_id>/archive")
+@allow(Act.KEEP_ATHLETES)
+def archive(athlete_id: int) -> ResponseReturnValue:
+    """Out of plans and lists with the log kept, or back again."""
+    back = "back" in request.form
+    name = _athlete(athlete_id).name
+    with database().writing() as session:
+        change_id = archive_athlete(session, actor(), athlete_id, active=back).id
+    said_with_undo(f"{name} is {'back in the squad' if back else 'put away; the log is kept'}.", change_id)
+    return redirect(url_for("squad.index"))
+
+
+@blueprint.post("/<int:athlete_id>/test/<int:entry_id>/take-back")
+@allow(Act.LOG)
+def take_test_back(athlete_id: int, entry_id: int) -> ResponseReturnValue:
+    """The test never happened."""
+    with database().writing() as session:
+        withdraw_test(session, actor(), athlete_id, entry_id, context().rules)
+    flash("Test taken back: it stays in the log as such, and the plan follows as a draft.")
+    return redirect(url_for("athlete.show", athlete_id=athlete_id))
+
+
 @blueprint.route("/<int:athlete_id>/test", methods=["GET", "POST"])
 @allow(Act.LOG)
 def test(athlete_id: int) -> ResponseReturnValue:
-    """Record a test set; afterwards the same page shows what it says."""
+    """Record a test set, or what one really was; afterwards the same page shows what it says."""
     here, athlete = context(), _athlete(athlete_id)
+    correcting = _test_to_correct(athlete.id)
     room = rooms_of(reader(), here.squad.id).on(athlete.id, here.today)
     library = squad_library()
     wanted = request.args.get("lift", "back_squat")
     testable = [movement for movement in library.in_use() if movement.body_share is not None]
-    form = TestSetForm(here.today, testable, data={"done_on": here.today, "movement": wanted})
+    known = as_form(correcting) if correcting else {"done_on": here.today, "movement": wanted}
+    form = TestSetForm(here.today, testable, data=known)
     ready = readiness_one(reader(), athlete, here.today, here.rules)
 
     def write() -> tuple[int, list[str]]:
         with database().writing() as session:
             facts = form.facts(room.unit)
-            entry = log_test(session, actor(), athlete_id, form.movement.data, facts, here.rules).entry
+            if correcting:
+                entry = correct_test(session, actor(), athlete_id, correcting.id, facts, here.rules).entry
+            else:
+                entry = log_test(session, actor(), athlete_id, form.movement.data, facts, here.rules).entry
             return entry.id, list(entry.flags)
 
     kept = form.submitted(write)
@@ -168,6 +206,7 @@ def test(athlete_id: int) -> ResponseReturnValue:
         form=form,
         room=room,
         entry=None,
+        correcting=correcting,
         ready=ready,
         gate=ready.gate(library.movements.get(form.movement.data or wanted, testable[0])),
         stops=ready.stops,
@@ -175,6 +214,13 @@ def test(athlete_id: int) -> ResponseReturnValue:
         conventions=CONVENTIONS,
     )
     return page, 422 if form.errors or form.asked else 200
+
+
+def _test_to_correct(athlete_id: int) -> SetEntry | None:
+    """The test named in the address, where it stands."""
+    wanted = request.args.get("correct", type=number)
+    entry = set_of(reader(), athlete_id, wanted) if wanted else None
+    return entry if entry and entry.standing and entry.effort is Effort.TEST and entry.cell_id is None else None
 
 
 @blueprint.get("/<int:athlete_id>/test/<int:entry_id>")

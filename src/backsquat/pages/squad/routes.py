@@ -24,6 +24,7 @@ from backsquat.work.journal import undo
 from backsquat.work.log.recount import change_rule, recount
 from backsquat.work.overview.squad import squad_lines
 from backsquat.work.policy import Act, may
+from backsquat.work.squad.athletes import archived_athletes
 
 blueprint = Blueprint("squad", __name__, template_folder="templates")
 
@@ -43,6 +44,7 @@ def index() -> ResponseReturnValue:
         everyone=len(everyone),
         needing=len(needing),
         only=only,
+        archived=archived_athletes(reader(), here.squad.id),
         milestone_words=milestone_words,
     )
 

@@ -121,6 +121,9 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "stop_stands": ("A stop is not overridden", "Only a recorded clearance from a physio or doctor opens the "
                     "movement again."),
     "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
+    "archived_already": ("{name} is put away already", "The squad page lists who was put away."),
+    "not_archived": ("{name} is in the squad", "There is nobody to bring back."),
+    "name_in_use": ("Somebody else is called {name} now", "Give one of them another name first."),
     "nothing_missed": ("Nothing is waiting there", "Somebody has answered it, or has logged the session since."),
     "nothing_to_publish": ("Nothing to publish", "The floor already has every number of this sheet."),
     "no_room": ("No room yet", "Describe the room first: bars, collars and plates decide which loads exist."),

@@ -24,7 +24,7 @@ def waiting(session: Session, squad_id: int) -> list[Waiting]:
     rows = session.execute(
         select(DecisionRow, Athlete)
         .join(Athlete, DecisionRow.athlete_id == Athlete.id)
-        .where(Athlete.squad_id == squad_id, ~DecisionRow.settled)
+        .where(Athlete.squad_id == squad_id, Athlete.active, ~DecisionRow.settled)
         .order_by(DecisionRow.done_on, Athlete.name)
     ).all()
     ids = {set_id for row, _ in rows for set_id in row.evidence}
@@ -70,7 +70,7 @@ def stops_of_squad(session: Session, squad_id: int) -> list[tuple[Stop, Athlete]
     rows = session.execute(
         select(Stop, Athlete)
         .join(Athlete, Stop.athlete_id == Athlete.id)
-        .where(Athlete.squad_id == squad_id, ~Stop.withdrawn, Stop.cleared_on.is_(None))
+        .where(Athlete.squad_id == squad_id, Athlete.active, ~Stop.withdrawn, Stop.cleared_on.is_(None))
         .order_by(Stop.id.desc())
     )
     return [(stop, athlete) for stop, athlete in rows]

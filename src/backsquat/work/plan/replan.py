@@ -195,6 +195,13 @@ def replan_athlete(
     _replan_coming(session, actor, rules, ReplanScope([athlete_id], touched=touched, over_decided=True))
 
 
+def replan_records(
+    session: Session, actor: Actor, athlete_id: int, rules: Rules, touched: Callable[[Movement], bool]
+) -> None:
+    """A record behind a plan was corrected or taken back: the weeks to come follow, as drafts; what was decided stays."""
+    _replan_coming(session, actor, rules, ReplanScope([athlete_id], touched=touched))
+
+
 def _replan_coming(session: Session, actor: Actor, rules: Rules, scope: ReplanScope) -> None:
     for block in coming_blocks(session, actor):
         _replan(session, actor, block, rules, scope)

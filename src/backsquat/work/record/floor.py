@@ -2,7 +2,6 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from uuid import uuid4
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -21,15 +20,20 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of, stored_before
 from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.policy import Act, require
-from backsquat.work.record.record import Flag, Kept, Occasion, SetFacts, ask, keep_set, lifter
+from backsquat.work.record.record import (
+    Flag,
+    Kept,
+    Occasion,
+    SetFacts,
+    ask,
+    keep_set,
+    lifter,
+    take_entry_back,
+    withdraw_stop,
+)
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import cell_of, session_day
 from backsquat.work.squad.athletes import athlete_of
-
-WITHDRAWN_SHOWS = (  # what the entry that takes a set back repeats of it
-    *("athlete_id", "movement", "family", "done_on", "side", "cell_id", "effort", "set_number", "load_amount"),
-    *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps"),
-)
 
 
 @dataclass(frozen=True)
@@ -165,7 +169,7 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
         return Logged(entry, None, None)
     entry.standing = False
     session.flush()
-    _lift_stop(session, entry.id)
+    withdraw_stop(session, entry.id)
     facts = replace(facts, done_on=entry.done_on)
     return _Exposure(session, actor, (cell, slot, block), [facts], rules).correct(facts, entry)
 
@@ -174,21 +178,7 @@ def withdraw_set(session: Session, actor: Actor, entry_id: int) -> SetEntry:
     """Take a set back: an entry that says it never happened. A stop that came from it falls with it."""
     require(actor, Act.LOG)
     entry, _cell, _slot, _block = _standing(session, actor, entry_id, "")
-    entry.standing = False
-    session.flush()
-    back = SetEntry(
-        **{name: getattr(entry, name) for name in WITHDRAWN_SHOWS},
-        client_id=str(uuid4()),
-        trust=0,
-        corrects_id=entry.id,
-        withdrawn=True,
-        standing=False,
-        by_id=actor.user_id,
-        at=actor.now,
-    )
-    session.add(back)
-    session.flush()
-    _lift_stop(session, entry.id)
+    back = take_entry_back(session, actor, entry)
     settle(session, entry.athlete_id, entry.movement, entry.done_on)
     return back
 
@@ -214,10 +204,3 @@ def _standing(session: Session, actor: Actor, entry_id: int, client_id: str) -> 
     if again is None or again.corrects_id != entry.id:
         raise Refused("replaced")
     return again, cell, slot, block
-
-
-def _lift_stop(session: Session, entry_id: int) -> None:
-    """The set behind a stop was corrected or taken back: the stop is withdrawn with it."""
-    for stop in session.scalars(select(Stop).where(Stop.set_id == entry_id, Stop.cleared_on.is_(None))):
-        stop.withdrawn = True
-    session.flush()

@@ -4,13 +4,25 @@ from collections.abc import Sequence
 
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import ImpossibleInput
+from backsquat.core.errors import ImpossibleInput, NotThere, Refused
+from backsquat.core.movements.movement import Movement
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort
+from backsquat.storage.models import Athlete, SetEntry
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
-from backsquat.work.plan.replan import refresh_athlete
-from backsquat.work.record.record import Kept, Occasion, SetFacts, keep_set, lifter, set_problems
+from backsquat.work.plan.replan import refresh_athlete, replan_records
+from backsquat.work.policy import Act, require
+from backsquat.work.record.record import (
+    Kept,
+    Occasion,
+    SetFacts,
+    keep_set,
+    lifter,
+    set_problems,
+    take_entry_back,
+    withdraw_stop,
+)
 from backsquat.work.squad.athletes import athlete_of
 
 
@@ -42,3 +54,49 @@ def log_rung_work(
     ]
     refresh_athlete(session, actor, athlete.id, rules)
     return kept
+
+
+def correct_test(session: Session, actor: Actor, athlete_id: int, entry_id: int, facts: SetFacts, rules: Rules) -> Kept:
+    """What the test really was, in its stead; both stay, and what was planned from it follows."""
+    require(actor, Act.LOG)
+    entry = _standing_test(session, actor, athlete_id, entry_id)
+    athlete, movement = entry_athlete(session, actor, entry)
+    entry.standing = False
+    session.flush()
+    withdraw_stop(session, entry.id)
+    who = lifter(session, actor, athlete, movement, [facts], rules)
+    kept = keep_set(session, actor, who, facts, rules, Occasion(Effort.TEST, corrects_id=entry.id))
+    _follow(session, actor, athlete.id, movement.code, rules)
+    return kept
+
+
+def withdraw_test(session: Session, actor: Actor, athlete_id: int, entry_id: int, rules: Rules) -> SetEntry:
+    """The test never happened: an entry says so, and what was planned from it follows, as drafts."""
+    require(actor, Act.LOG)
+    entry = _standing_test(session, actor, athlete_id, entry_id)
+    back = take_entry_back(session, actor, entry)
+    _follow(session, actor, entry.athlete_id, entry.movement, rules)
+    return back
+
+
+def _standing_test(session: Session, actor: Actor, athlete_id: int, entry_id: int) -> SetEntry:
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    entry = session.get(SetEntry, entry_id)
+    if entry is None or entry.athlete_id != athlete.id or entry.effort is not Effort.TEST or entry.cell_id is not None:
+        raise NotThere("set")
+    if not entry.standing:
+        raise Refused("replaced")
+    return entry
+
+
+def entry_athlete(session: Session, actor: Actor, entry: SetEntry) -> tuple[Athlete, Movement]:
+    """Whose entry it is, and of which movement."""
+    athlete = athlete_of(session, actor.squad_id, entry.athlete_id)
+    return athlete, library_of(session, actor.squad_id).get(entry.movement)
+
+
+def _follow(session: Session, actor: Actor, athlete_id: int, code: str, rules: Rules) -> None:
+    """Plans from this movement's records, and those that stand by ratio to it, follow as drafts."""
+    replan_records(
+        session, actor, athlete_id, rules, lambda m: m.code == code or (m.ratio is not None and m.ratio.parent == code)
+    )

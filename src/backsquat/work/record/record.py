@@ -10,7 +10,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from uuid import uuid4
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Doubtful, ImpossibleInput, Problem, Refused
@@ -33,6 +35,11 @@ from backsquat.work.log.sets import best_on_record, stored_before
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import body_masses, rules_for
+
+WITHDRAWN_SHOWS = (  # what the entry that takes a set back repeats of it
+    *("athlete_id", "movement", "family", "done_on", "side", "cell_id", "effort", "set_number", "load_amount"),
+    *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps"),
+)
 
 
 class Flag(StrEnum):
@@ -258,3 +265,30 @@ def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, r
     session.add(stop)
     session.flush()
     return stop
+
+
+def take_entry_back(session: Session, actor: Actor, entry: SetEntry) -> SetEntry:
+    """An entry that says another never happened; a stop that came from it is withdrawn with it."""
+    entry.standing = False
+    session.flush()
+    back = SetEntry(
+        **{name: getattr(entry, name) for name in WITHDRAWN_SHOWS},
+        client_id=str(uuid4()),
+        trust=0,
+        corrects_id=entry.id,
+        withdrawn=True,
+        standing=False,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(back)
+    session.flush()
+    withdraw_stop(session, entry.id)
+    return back
+
+
+def withdraw_stop(session: Session, entry_id: int) -> None:
+    """The set behind a stop was corrected or taken back: the stop is withdrawn with it."""
+    for stop in session.scalars(select(Stop).where(Stop.set_id == entry_id, Stop.cleared_on.is_(None))):
+        stop.withdrawn = True
+    session.flush()

@@ -8,7 +8,7 @@ from decimal import Decimal
 from sqlalchemy import BindParameter, bindparam, func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, BodyMass, Change
 from backsquat.work.actor import Actor
@@ -34,6 +34,26 @@ def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
     """Everybody in the squad now, by name."""
     rows = session.scalars(select(Athlete).where(Athlete.squad_id == squad_id, Athlete.active).order_by(Athlete.name))
     return list(rows)
+
+
+def archived_athletes(session: Session, squad_id: int) -> list[Athlete]:
+    """Who was put away, or added by mistake: out of plans and lists, the log kept."""
+    rows = session.scalars(select(Athlete).where(Athlete.squad_id == squad_id, ~Athlete.active).order_by(Athlete.name))
+    return list(rows)
+
+
+def archive_athlete(session: Session, actor: Actor, athlete_id: int, active: bool = False) -> Change:
+    """Out of plans and lists, with the whole log kept; or back again, where nobody else has the name by now."""
+    require(actor, Act.KEEP_ATHLETES)
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    if athlete.active is active:
+        raise Refused("archived_already" if not active else "not_archived", name=athlete.name)
+    if active and any(other.name == athlete.name for other in squad_athletes(session, actor.squad_id)):
+        raise Refused("name_in_use", name=athlete.name)
+    athlete.active = active
+    session.flush()
+    what = "athlete_brought_back" if active else "athlete_archived"
+    return remember(session, actor, what=what, subject="athlete", subject_id=athlete.id, before={"active": not active})
 
 
 AGE_YEARS = (10, 80)
