@@ -2,7 +2,6 @@
 
 import datetime as dt
 import re
-import time
 from decimal import Decimal
 
 import pytest
@@ -51,7 +50,7 @@ class Hand:
 def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
     page.goto(f"{address}/block/?week=2027-01-11")
-    started, hand = time.monotonic(), Hand(page)
+    hand = Hand(page)
     hand.click(page.get_by_role("link", name="Plan a block from here"))
     hand.click(page.get_by_role("link", name=re.compile("^Strength")))
     hand.fill("Name", "Late winter")
@@ -71,8 +70,7 @@ def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str,
         expect(page.locator(".sheet tbody tr")).to_have_count(20)
     hand.click(page.get_by_role("button", name=re.compile("^Publish")))
     expect(page.get_by_text("Published as version 1")).to_be_visible()
-    took_s = time.monotonic() - started
-    assert took_s < 300 and hand.count <= 15, (took_s, hand.count)
+    assert hand.count <= 15, hand.count
     with reading(app) as session:
         block = session.scalars(select(Block).where(Block.name == "Late winter")).one()
         schools = {slot.school for slot in block.slots}

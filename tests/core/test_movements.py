@@ -15,6 +15,7 @@ from backsquat.core.movements.pose import ARMS, joints
 from backsquat.core.rules import Rules
 from backsquat.library import shelf
 from backsquat.library.shelf import ladders, movements, poses, whole
+from backsquat.work.library.movements import search
 
 SHIPPED = list(movements().values())
 
@@ -219,3 +220,18 @@ def test_moved_mass_counts_each_hand() -> None:
     assert movements()["back_squat"].carried_kg(None) == 0
     assert lunge.carried_kg(None) is None
     assert replace(lunge, body_share=None).carried_kg(60.0) is None
+
+
+@pytest.mark.parametrize(
+    ("words", "code"),
+    [
+        ("dumbbell", "dumbbell_squat"), ("dumb bells", "dumbbell_squat"), ("RDL", "romanian_deadlift"),
+        ("bulgarian", "rear_raised_dumbbells"), ("lateral lunge", "side_squat"), ("curtsy", "lunge_wheel"),
+        ("sumo", "wide_dumbbell_squat"), ("hip thrust machine", "thrust_machine"), ("ghr", "glute_ham"),
+        ("split-squats", "split_squat"), ("Nordics", "nordic"),
+    ],
+)  # fmt: skip
+def test_a_movement_is_found_under_the_names_people_type(words: str, code: str) -> None:
+    found = [movement.code for movement in search(movements().values(), words)]
+    assert code in found and len(found) < 40
+    assert words != "RDL" or found == ["romanian_deadlift"], "not in the middle of two words"

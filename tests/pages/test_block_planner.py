@@ -11,7 +11,7 @@ from sqlalchemy import select
 from backsquat.library.shelf import movements
 from backsquat.library.templates import shipped
 from backsquat.pages.block.forms import lines_of
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, LibraryEntry, SetEntry, WeekAnswer
+from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, LibraryEntry, RoomRow, SetEntry, WeekAnswer
 from backsquat.work.library.movements import library_of
 from tests.demo_club import athlete_id, current_cells, reading
 
@@ -364,3 +364,23 @@ def test_a_limit_puts_something_like_it_in_place_with_the_reason(app: Flask, cli
     sheet = client.get("/block/?lift=5").text
     assert "stands in" in sheet.split("Ines Okafor</a>")[1].split("</tr>")[0]
     assert "instead of back squat: a limit" in client.get(f"/block/?lift=5&cell={cell.id}").text
+
+
+def test_publish_counts_what_differs_and_says_nothing_when_nothing_does(app: Flask, client: FlaskClient) -> None:
+    cell = cells(app, 5)[4]
+    assert cell.live and cell.load_amount is not None
+    for load, words in ((cell.load_amount + 5, "Publish 1 change<"), (cell.load_amount, "To the floor")):
+        now = cells(app, 5)[4]
+        data = {"load": f"{load:g}", "bar": cell.bar}
+        assert client.post(f"/block/cells/{now.id}", data=data).status_code == 302
+        assert words in client.get("/block/3?lift=5").text, load
+
+
+def test_what_the_room_lacks_is_said_while_planning(client: FlaskClient, app: Flask) -> None:
+    assert "in this room: something like it stands in" not in client.get("/block/new?template=strength").text
+    with app.extensions["database"].writing() as session:
+        room = session.scalars(select(RoomRow).order_by(RoomRow.id)).first()
+        assert room is not None
+        room.equipment = [code for code in room.equipment if code != "ball"]
+    page = client.get("/block/new?template=strength").text
+    assert "no large ball in this room: something like it stands in" in page

@@ -87,4 +87,3 @@ def test_who_was_added_by_mistake_is_put_away_and_a_taken_name_is_not_given_twic
     assert client.post(f"/athletes/{athlete_id(app, 'Somebody Else')}/edit", data={
         "name": name, "born_on": "2001-02-03", "body_mass_kg": "70", "position": "pivot"}).status_code == 302  # fmt: skip
     assert client.post(f"/athletes/{new}/archive", data={"back": "1"}).status_code == 409
-

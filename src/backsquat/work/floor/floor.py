@@ -14,7 +14,7 @@ from backsquat.core.loads.changes import PlateChange, plate_change
 from backsquat.core.loads.room import Room
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import LIFTED, UNLOADED
-from backsquat.core.readiness.verdict import Obstacle, Readiness, Verdict
+from backsquat.core.readiness.verdict import Obstacle, Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
 from backsquat.core.working import Working
@@ -291,6 +291,8 @@ class _Roll:
     def _kept_off(self, turn: Turn) -> KeptOff | None:
         """Why somebody does not do what the cell asks for today; None: they do."""
         now = self.ready[turn.athlete.id].judge(turn.movement, self.today, turn.cell.load_kg)
+        if self.chosen.slot.ladder and not turn.cell.movement:  # nobody is asked to do a ladder's last rung
+            now = now.but(Reason.GATED, Reason.UNEARNED)
         if now.first:
             return KeptOff(turn.athlete, turn.cell, obstacle=now.first)
         if turn.cell.state not in LIFTED:

@@ -64,16 +64,26 @@ def entry_of(session: Session, squad_id: int, code: str) -> MovementEntry:
 
 
 def search(movements: Iterable[Movement], words: str) -> list[Movement]:
-    """Movements under any of their names; all words must be in the same name or its family."""
-    wanted = [word for word in words.lower().replace("-", " ").split() if word]
-    return [movement for movement in movements if _named(movement, wanted)]
+    """Movements under any of their names; all words must be in the same name or its family.
+
+    Hyphens, spaces and plurals do not matter: "dumbbells" finds "dumb-bell", "RDL" and "sumo" their entries.
+    """
+    wanted = [_run_together(word.removesuffix("s") if len(word) > 3 else word) for word in words.split()]
+    return [movement for movement in movements if _named(movement, [word for word in wanted if word])]
+
+
+def _run_together(text: str) -> str:
+    return "".join(letter for letter in text.lower() if letter.isalnum())
 
 
 def _named(movement: Movement, wanted: list[str]) -> bool:
-    names = [movement.name, *movement.aliases]
-    return any(
-        all(word in f"{name} {movement.family.value}".lower().replace("-", " ") for word in wanted) for name in names
-    )
+    """Whether one of its names has all these words, each from the beginning of a word of the name on."""
+    for name in (movement.name, *movement.aliases):
+        words = "".join(c if c.isalnum() else " " for c in f"{name} {movement.family.value}".lower()).split()
+        starts = ["".join(words[n:]) for n in range(len(words))]
+        if all(any(start.startswith(word) for start in starts) for word in wanted):
+            return True
+    return False
 
 
 @dataclass(frozen=True)

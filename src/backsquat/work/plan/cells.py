@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, insert, select, update
+from sqlalchemy import func, insert, or_, select, update
 from sqlalchemy.orm import Session, aliased
 
 from backsquat.core.errors import Refused
@@ -16,7 +16,7 @@ from backsquat.storage.models import Block, BlockSlot, Cell, Change, PlanVersion
 from backsquat.work.actor import Actor
 from backsquat.work.journal import last_change, restores
 from backsquat.work.log.sets import logged_cells
-from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.drafts import COMPARED, Draft
 from backsquat.work.plan.school_settings import setting_of
 from backsquat.work.policy import Act, require
 from backsquat.work.rooms.rooms import rooms_of
@@ -160,9 +160,18 @@ def make_live(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[
 
 
 def standing_of(session: Session, block: Block) -> tuple[int, bool]:
-    """How many cells wait to be published, and whether anything ever was."""
+    """How many numbers wait to be published, and whether anything ever was.
+
+    A draft that says what the floor has already is no change: an undo leads back to one.
+    """
+    live = aliased(Cell)
+    same = (live.slot_id == Cell.slot_id) & (live.athlete_id == Cell.athlete_id) & (live.week == Cell.week) & live.live
+    differs = or_(live.id.is_(None), *(getattr(live, name).is_distinct_from(getattr(Cell, name)) for name in COMPARED))
     drafts = session.scalar(
-        select(func.count()).where(Cell.slot_id.in_([s.id for s in block.slots]), Cell.current, ~Cell.live)
+        select(func.count())
+        .select_from(Cell)
+        .outerjoin(live, same)
+        .where(Cell.slot_id.in_([s.id for s in block.slots]), Cell.current, ~Cell.live, differs)
     )
     published = session.scalar(select(func.count()).where(PlanVersion.block_id == block.id))
     return drafts or 0, bool(published)
