@@ -104,3 +104,22 @@ def test_reading_and_logging_work_without_scripts(browser: Browser, site: tuple[
     page.goto(f"{address}/floor/?rack=2&athlete=1")
     expect(page.locator(".second .log-list li")).to_have_count(2)
     context.close()
+
+
+def test_a_missed_session_is_answered_and_an_unlikely_set_asked_about(watched: Page, site: tuple[str, Flask]) -> None:
+    page, address = watched, site[0]
+    page.goto(f"{address}/review/")
+    missed = page.locator("article", has_text="Ayla Demirel was planned and logged nothing")
+    missed.get_by_role("button", name="Repeat it").click()
+    expect(page.get_by_text("Repeat it: 1 answered.")).to_be_visible()
+    expect(missed).to_have_count(0)
+    page.goto(f"{address}/floor/?athlete=1")
+    page.get_by_text("It went differently").click()
+    page.locator("#load-set").fill("200")
+    page.get_by_role("button", name="Log this set").click()
+    question = page.get_by_role("alertdialog")
+    expect(question).to_contain_text("Is that right?")
+    expect(question).to_be_in_viewport()
+    expect(page.locator(".upnext-name")).to_have_text("Marit Holm")
+    question.get_by_role("button", name="Yes, keep it").click()
+    expect(page.get_by_text("Kept, and marked: far from what was to be expected")).to_be_visible()

@@ -203,7 +203,7 @@ def test_the_library_by_search_map_and_keyboard(watched: Page, site: tuple[str, 
     page = watched
     page.get_by_role("navigation", name="Work").get_by_role("link", name="Movements").click()
     fits(page)
-    expect(page.locator(".map-dot")).to_have_count(112)
+    expect(page.locator(".map-dot")).to_have_count(119)
     page.get_by_label("Find a movement by any name").fill("cossack")
     expect(page.locator(".map-dot")).to_have_count(2)
     page.locator(".map-dot[aria-label='Side squat']").focus()

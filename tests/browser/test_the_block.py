@@ -290,7 +290,7 @@ def test_versions_are_compared_and_brought_back(watched: Page, site: tuple[str, 
     page.keyboard.press("Enter")
     expect(page.get_by_text(re.compile("^Changed"))).to_be_visible()
     page.reload()
-    page.get_by_role("button", name="Publish 1 changes").click()
+    page.get_by_role("button", name="Publish 1 change", exact=True).click()
     page.get_by_role("link", name="Versions").click()
     page.get_by_role("link", name="What it changed").first.click()
     expect(page.get_by_role("heading", name=re.compile("1 number differs"))).to_be_visible()

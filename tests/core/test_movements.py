@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from backsquat.core.movements.choice import Goal, Ranked, Situation, rank, substitutes
+from backsquat.core.movements.choice import Goal, Ranked, Situation, rank, reasons_for, substitutes
 from backsquat.core.movements.ladder import Ladder, ladder_problems, rigged, rung_beyond
-from backsquat.core.movements.movement import Family, Gate, Movement
+from backsquat.core.movements.movement import Family, Gate, Length, Movement
 from backsquat.core.movements.pose import ARMS, joints
 from backsquat.core.rules import Rules
 from backsquat.library import shelf
@@ -220,6 +220,17 @@ def test_moved_mass_counts_each_hand() -> None:
     assert movements()["back_squat"].carried_kg(None) == 0
     assert lunge.carried_kg(None) is None
     assert replace(lunge, body_share=None).carried_kg(60.0) is None
+
+
+def test_a_curl_is_credited_for_what_curls_are_for() -> None:
+    """Never for an upright trunk; in a week full of hinges for the short end, else for the long one."""
+    curls = [movement for movement in SHIPPED if movement.family is Family.CURL]
+    for hinge_sets, best in ((8, Length.SHORTENED), (2, Length.STRETCHED)):
+        situation = a_situation(upright_first=True, trunk_deg=50.0, hinge_sets=hinge_sets)
+        for movement in curls:
+            codes = {reason.code for reason in reasons_for(movement, situation)}
+            assert not codes & {"upright_spares", "leaner_upright", "leaner_leans", "back_cost"}, movement.code
+            assert bool(codes & {"short_with_hinges", "long_without_hinges"}) == (movement.length is best)
 
 
 @pytest.mark.parametrize(

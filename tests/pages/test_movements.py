@@ -141,12 +141,14 @@ def test_undo_puts_the_state_before_back(client: FlaskClient) -> None:
 
 
 def test_the_ranking_names_reasons_blocks_and_substitutes(client: FlaskClient) -> None:
-    page = client.get("/movements/choose?athlete=17&family=squat&school=back").text
+    short = client.get("/movements/choose?athlete=17&family=squat&school=back").text
+    assert short.split("<tbody>")[1].split("</tbody>")[0].count("<tr") == 5 and ">All 1" in short
+    page = client.get("/movements/choose?athlete=17&family=squat&school=back&all=1").text
     assert "behind the gate" in page and "this room lacks hack squat machine" in page
     assert "on the rung that is earned" in page and "the sport already loads the front of the knee" in page
     first = page.split("<tbody>")[1].split("</tr>")[0]
     assert "Goblet squat" in first, "the rung that is earned comes first"
-    upright = client.get("/movements/choose?athlete=1&family=squat&school=upright").text.split("<tbody>")[1]
-    back = client.get("/movements/choose?athlete=1&family=squat&school=back").text.split("<tbody>")[1]
+    upright = client.get("/movements/choose?athlete=1&family=squat&school=upright&all=1").text.split("<tbody>")[1]
+    back = client.get("/movements/choose?athlete=1&family=squat&school=back&all=1").text.split("<tbody>")[1]
     assert upright.index("Front squat</a>") < upright.index("Back squat</a>")
     assert back.index("Back squat</a>") < back.index("Front squat</a>")

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from backsquat.core.movements.movement import Held, Movement
+from backsquat.core.movements.movement import Family, Held, Length, Movement
 from backsquat.core.rules import Rules
 
 
@@ -36,6 +36,7 @@ class Situation:
     rung_steps: Callable[[Movement], int | None]  # rungs above what was earned; negative below; None: on no ladder
     lacking: Callable[[Movement], tuple[str, ...]]  # equipment this room lacks
     blocked: Callable[[Movement], tuple[str, ...]]  # codes: locked, barred, gate
+    hinge_sets: int = 0  # of the athlete's week, as planned
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,8 @@ def reasons_for(movement: Movement, situation: Situation) -> list[Reason]:
     found = [
         _goal(movement, situation),
         *_sport(movement, situation),
-        *_trunk(movement, situation),
+        *(_trunk(movement, situation) if movement.family in UPRIGHT_MATTERS else _back(movement, situation)),
+        _curl(movement, situation),
         _rung(movement, situation),
     ]
     easy_to_learn = situation.rules.variant_skill_newcomer if situation.newcomer else situation.rules.variant_skill
@@ -100,12 +102,31 @@ def _sport(movement: Movement, situation: Situation) -> list[Reason]:
     return found
 
 
+UPRIGHT_MATTERS = frozenset({Family.SQUAT, Family.SINGLE_LEG})  # an upright trunk is no merit of a curl
+HEAVY_HINGE_SETS = 6  # from here on the week has its stretch already (rules 2.7)
+
+
+def _back(movement: Movement, situation: Situation) -> list[Reason]:
+    """What a history of the lower back says of any family."""
+    if not situation.back_history or movement.back_index < 1:
+        return []
+    return [Reason("back_history", -1.5 * movement.back_index, {"index": movement.back_index})]
+
+
+def _curl(movement: Movement, situation: Situation) -> Reason | None:
+    """Hinges load the hamstrings long: in a week full of them a curl for the short end, else one for the long."""
+    if movement.family is not Family.CURL:
+        return None
+    heavy = situation.hinge_sets >= HEAVY_HINGE_SETS
+    fits = movement.length is (Length.SHORTENED if heavy else Length.STRETCHED)
+    code = ("short_with_hinges" if heavy else "long_without_hinges") if fits else ""
+    return Reason(code, 1.0, {"sets": situation.hinge_sets}) if fits else None
+
+
 def _trunk(movement: Movement, situation: Situation) -> list[Reason]:
-    found = []
+    found = _back(movement, situation)
     upright = movement.trunk_lean <= 1
-    if situation.back_history and movement.back_index >= 1:
-        found.append(Reason("back_history", -1.5 * movement.back_index, {"index": movement.back_index}))
-    elif situation.upright_first and movement.back_index:
+    if not found and situation.upright_first and movement.back_index:
         points = 1.0 if upright else -0.5 * movement.back_index
         code = "upright_spares" if upright else "back_cost"
         found.append(Reason(code, points, {"index": movement.back_index}))

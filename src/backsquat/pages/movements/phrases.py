@@ -15,6 +15,8 @@ REASONS = {
     "leaner_upright": "leans {degrees:g}° in the screens: an upright trunk suits",
     "leaner_leans": "leans {degrees:g}° in the screens: this leans further",
     "ankles_short": "short ankles: needs a wedge",
+    "short_with_hinges": "{sets} hinge sets this week stretch already: this loads the short end",
+    "long_without_hinges": "{sets} hinge sets this week: this loads the hamstrings long",
     "on_rung": "on the rung that is earned",
     "above_rung": "{steps} above the rung that is earned",
     "below_rung": "{steps} below the rung that is earned",

@@ -29,6 +29,7 @@ from backsquat.work.readiness.variant import VariantQuestion, blocked, ranking
 from backsquat.work.rooms.rooms import room_equipment
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
+RANKED_FIRST = 5  # the best; the others behind "all"
 blueprint = Blueprint("movements", __name__, url_prefix="/movements", template_folder="templates")
 
 
@@ -174,6 +175,7 @@ def choose() -> ResponseReturnValue:
         ready=ready,
         asked=asked,
         ranked=ranked,
+        shown=ranked if "all" in request.args else ranked[:RANKED_FIRST],
         goals=list(Goal),
         families=PLURAL,
         reason_words=reason_words,

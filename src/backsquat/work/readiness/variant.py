@@ -1,19 +1,21 @@
 """Which variant for this athlete: the facts the ranking needs, gathered from screens, rungs, limits and room."""
 
+import datetime as dt
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.choice import Goal, Ranked, Situation, rank
 from backsquat.core.movements.movement import Family, Movement
+from backsquat.core.progression.cell import LIFTED
 from backsquat.core.readiness.rungs import placements
 from backsquat.core.readiness.screens import short_ankles
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
-from backsquat.storage.models import HealthNote, Stop
+from backsquat.storage.models import BlockSlot, Cell, HealthNote, SessionDay, Stop
 
 LOWER_BACK = "lower back"
 
@@ -56,6 +58,30 @@ def situation(session: Session, ready: Readiness, asked: VariantQuestion, rules:
         rung_steps=_rung_steps(ready),
         lacking=ready.lacking,
         blocked=partial(blocked, ready),
+        hinge_sets=_hinge_sets(session, ready) if asked.family is Family.CURL else 0,
+    )
+
+
+def _hinge_sets(session: Session, ready: Readiness) -> int:
+    """Sets of hinges on the floor's plan for the athlete in the week of today."""
+    monday = ready.today - dt.timedelta(days=ready.today.weekday())
+    hinges = [code for code, movement in ready.library.movements.items() if movement.family is Family.HINGE]
+    done = func.coalesce(func.nullif(Cell.movement, ""), BlockSlot.movement)
+    return (
+        session.scalar(
+            select(func.coalesce(func.sum(Cell.sets), 0))
+            .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+            .join(SessionDay, (SessionDay.session_id == BlockSlot.session_id) & (SessionDay.week == Cell.week))
+            .where(
+                Cell.athlete_id == ready.person.id,
+                Cell.live,
+                Cell.state.in_(LIFTED),
+                done.in_(hinges),
+                SessionDay.held_on >= monday,
+                SessionDay.held_on < monday + dt.timedelta(days=7),
+            )
+        )
+        or 0
     )
 
 
