@@ -122,4 +122,5 @@ def test_a_missed_session_is_answered_and_an_unlikely_set_asked_about(watched: P
     expect(question).to_be_in_viewport()
     expect(page.locator(".upnext-name")).to_have_text("Marit Holm")
     question.get_by_role("button", name="Yes, keep it").click()
-    expect(page.get_by_text("Kept, and marked: far from what was to be expected")).to_be_visible()
+    expect(page.get_by_text("200 × 4")).to_be_visible()
+    expect(page.get_by_text("far from what was to be expected")).to_be_visible()
