@@ -6,12 +6,22 @@ import json
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import select
+from sqlalchemy import delete, select
 
 from backsquat.library.shelf import movements
 from backsquat.library.templates import shipped
 from backsquat.pages.block.forms import lines_of
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, LibraryEntry, RoomRow, SetEntry, WeekAnswer
+from backsquat.storage.models import (
+    Block,
+    BlockSlot,
+    Cell,
+    DecisionRow,
+    LibraryEntry,
+    RoomRow,
+    RungMove,
+    SetEntry,
+    WeekAnswer,
+)
 from backsquat.work.library.movements import library_of
 from tests.demo_club import athlete_id, current_cells, reading
 
@@ -384,3 +394,17 @@ def test_what_the_room_lacks_is_said_while_planning(client: FlaskClient, app: Fl
         room.equipment = [code for code in room.equipment if code != "ball"]
     page = client.get("/block/new?template=strength").text
     assert "no large ball in this room: something like it stands in" in page
+
+
+def test_who_stands_lower_has_the_own_rung_in_the_slot_with_the_reason(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as session:
+        session.execute(delete(RungMove).where(RungMove.athlete_id == athlete_id(app, "Noor Visser")))
+    page = client.get("/block/3?lift=6").text
+
+    def row(name: str) -> str:
+        return page.split(f">{name}</a>")[1].split("</tr>")[0]
+
+    assert "own rung 4, this is 7" in row("Fenna Moreau") and "rear foot on a low step" in row("Fenna Moreau")
+    assert "not placed: gentlest rung" in row("Noor Visser")
+    assert "Noor Visser not placed on the ladder" in page.split('class="wayside"')[1]
+    assert 'class="load"' in row("Marit Holm") and "own rung" not in row("Marit Holm")

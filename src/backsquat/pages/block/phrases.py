@@ -3,6 +3,7 @@
 from typing import Any
 
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
+from backsquat.core.readiness.verdict import Short
 from backsquat.ui.phrases.verdicts import obstacle_words
 from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.mends import Proposed
@@ -72,8 +73,18 @@ ROW_WORDS = {  # in the stead of loads to come
 }
 
 
+RUNG_NOTES = {
+    Short.ABOVE_RUNG: "own rung {stands}, this is {rung}",
+    Short.NOT_PLACED: "not placed: gentlest rung",
+    Short.NO_CONSENT: "no consent: no weight",
+}
+
+
 def row_note(row: SheetRow) -> str:
     """A few words beside the athlete's name; empty where there is nothing to say."""
+    unearned = row.obstacle.unearned if row.obstacle else None
+    if row.state is RowState.UNEARNED_ON_RUNG and unearned:
+        return RUNG_NOTES[unearned.why].format(stands=(unearned.stands or 0) + 1, rung=unearned.rung + 1)
     return ROW_NOTES.get(row.state, "")
 
 

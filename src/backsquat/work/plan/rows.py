@@ -11,7 +11,7 @@ from typing import NamedTuple
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import LIFTED, Origin, StandIn, State
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.readiness.verdict import Obstacle, Person, Readiness, Reason
+from backsquat.core.readiness.verdict import Obstacle, Person, Readiness, Reason, Short
 from backsquat.storage.models import Cell
 
 NOTHING_THERE = frozenset({State.NEEDS_TEST, State.GATED, State.LOCKED, State.NO_RUNG, State.NO_ROOM})
@@ -116,6 +116,9 @@ class SheetRow:
     @property
     def mend(self) -> str:
         """Code of the next step for this row; empty where there is none."""
+        unearned = self.obstacle.unearned if self.obstacle else None
+        if self.state is RowState.UNEARNED_ON_RUNG and unearned and unearned.why is Short.NOT_PLACED:
+            return "unplaced"  # on a gentlest rung until somebody places them
         return MENDS.get(self.state, "")
 
 
