@@ -6,12 +6,18 @@ from pathlib import Path
 
 import pytest
 
+from backsquat.core.movements.library import Library
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
 from backsquat.core.readiness.verdict import Absence, Obstacle, Reason, Short, Stop, Unearned
+from backsquat.core.rules import Rules
+from backsquat.core.season.milestone import judge, judge_rung
+from backsquat.core.season.trend import Point
 from backsquat.core.working import Step
-from backsquat.library.shelf import ladders
+from backsquat.library.shelf import ladders, movements
+from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.milestones import status_words
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import LABELS, WORDS, said
 from backsquat.work.record.record import Flag
@@ -71,6 +77,7 @@ def test_an_estimate_says_its_formula_its_trust_and_what_did_not_count() -> None
     assert carried.startswith("(20 + 30 of the body) × (1 + 9 ÷ 30) − 30")
 
 
+RULES = Rules()
 STOP = Stop(1, 2, "back_squat", "knee", 6, "sharp", dt.datetime.combine(DAY, dt.time(18)))
 LIMIT = Limit(Scope.MOVEMENT, "back_squat", LimitKind.LOAD, 60.0, "", DAY, None, "M. Ferro, physio")
 OBSTACLES = {
@@ -91,3 +98,18 @@ def test_everything_in_the_way_can_be_said(reason: Reason) -> None:
 
 def test_every_flag_of_a_set_can_be_said() -> None:
     assert {flag.value for flag in Flag} == FLAGS.keys()
+
+
+def test_what_was_missed_is_named_and_what_a_milestone_lacks() -> None:
+    facts = {"missing": 1, "sets": 3, "reps": 4, "short_set": 3, "short_done": 3, "short_asked": 4, "left": 0}
+    library = Library(movements(), ladders())
+    said_so = sentence("stay", "fixed_missed", facts, {"next_load": "80", "next_reps": 4}, "back_squat", library)
+    assert "one rep (3 of 4 in set 3) missing" in said_so
+    undone = sentence("stay", "fixed_missed", facts | {"missing": 4, "short_done": 0}, {}, "back_squat", library)
+    assert "4 reps (set 3 not done) missing" in undone
+    nothing = judge((), None, DAY, RULES)
+    short = judge((Point(DAY, 80.0),), 100.0, DAY, RULES)
+    assert status_words(nothing) == "no body mass yet"
+    assert status_words(short) == f"1 of {RULES.trend_points} weeks with a record"
+    assert status_words(judge_rung(None, 3, DAY, DAY)) == "not placed yet"
+    assert status_words(judge_rung(1, 3, DAY, DAY)) == "on rung 2"

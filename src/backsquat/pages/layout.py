@@ -22,6 +22,7 @@ from backsquat.ui.phrases.days import day_words, daydate_words
 from backsquat.ui.phrases.decisions import MARKS
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
+from backsquat.ui.phrases.milestones import status_words
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
 from backsquat.work.plan.school_settings import setting_of
@@ -69,6 +70,7 @@ def register(app: Flask) -> None:
         day=day_words,
         daydate=daydate_words,
         finding=finding_words,
+        milestone_status=status_words,
         obstacle=obstacle_words,
         short_obstacle=short_obstacle,
         said=said,

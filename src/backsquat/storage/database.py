@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import ColumnElement, Connection, Date, Engine, create_engine, event, func
+from sqlalchemy import ColumnElement, Connection, Date, Engine, TableValuedAlias, create_engine, event, func
 from sqlalchemy.orm import Session
 
 BUSY_TIMEOUT_MS = 10_000
@@ -22,6 +22,11 @@ NUMBER_MOST = 2**63 - 1  # the longest whole number a row can hold
 def day_of(moment: Any) -> ColumnElement[dt.date]:
     """The day of a column of moments, in SQL."""
     return func.date(moment, type_=Date)
+
+
+def each_of(texts: Any) -> TableValuedAlias:
+    """A table with one row for each text of a list given as a parameter; its column is `value`."""
+    return func.json_each(texts).table_valued("value")
 
 
 def days_before(day: Any, days: int) -> ColumnElement[dt.date]:

@@ -149,9 +149,21 @@ def facts_of(exposure: Exposure) -> dict[str, str | float | int]:
         "left": -1 if last is None or last.reserve_reps is None else last.reserve_reps,
         "promised": exposure.prescription.reserve_reps,
         "missing": exposure.reps_missing,
+        **_worst_set(exposure),
         "low": exposure.prescription.low,
         "high": exposure.prescription.high,
     }
+
+
+def _worst_set(exposure: Exposure) -> dict[str, str | float | int]:
+    """The set that fell short the most, the first of several: its number, what was done and what was asked."""
+    asked = exposure.prescription.reps
+    short = [(n, s) for n, s in enumerate(exposure.sets, 1) if s.reps_to_depth < asked]
+    if short:
+        number, worst = min(short, key=lambda item: item[1].reps_to_depth)
+        return {"short_set": number, "short_done": worst.reps_to_depth, "short_asked": asked}
+    undone = exposure.prescription.sets - len(exposure.sets)
+    return {"short_set": len(exposure.sets) + 1, "short_done": 0, "short_asked": asked} if undone > 0 else {}
 
 
 def evidence_of(exposure: Exposure) -> tuple[int, ...]:

@@ -138,7 +138,7 @@ def sentence(
     words = {
         "next": next_words(code, effect, reason),
         "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
-        "missing_words": "one rep" if facts.get("missing") == 1 else f"{facts.get('missing', 0)} reps",
+        "missing_words": _missing(facts),
         "first_words": f"{_count(left)} left",
         "fault_words": fault.look.lower() if fault else "form",
         "sets_asked": facts.get("sets", ""),
@@ -148,6 +148,16 @@ def sentence(
     character = facts.get("character") or "dull"
     given = {"percent": "", "hold_s": "", "next_s": "", "resets": "", "next_kg": 0, "promised_reps": 0}
     return REASONS[reason].format(**{**given, **facts, **words, "character": character})
+
+
+def _missing(facts: Mapping[str, Any]) -> str:
+    """2 reps (3 of 4 in set 3)"""
+    words = "one rep" if facts.get("missing") == 1 else f"{facts.get('missing', 0)} reps"
+    if not facts.get("short_set"):
+        return words
+    worst = f"set {facts['short_set']}"
+    done = f"{facts['short_done']} of {facts['short_asked']} in {worst}" if facts["short_done"] else f"{worst} not done"
+    return f"{words} ({done})"
 
 
 def _count(number: Any) -> str:

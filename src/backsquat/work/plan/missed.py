@@ -92,35 +92,31 @@ def missed_sessions(
     return found
 
 
-def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> Sequence[Any]:
-    """The floor's cells of the days gone by, with the number of sets that stand in each."""
-    sets = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
-    return session.execute(
-        select(
-            Cell.id,
-            Cell.slot_id,
-            Cell.athlete_id,
-            Cell.week,
-            Cell.load_kg,
-            Cell.at,
-            BlockSlot.session_id,
-            SessionDay.held_on,
-            sets,
-        )
-        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> list[Any]:
+    """The floor's cells of the days gone by, with the number of sets that stand in each.
+
+    The sessions first, which are few: their cells are found by place, not among all that a season has.
+    """
+    held = session.execute(
+        select(BlockSlot.id, BlockSlot.session_id, SessionDay.week, SessionDay.held_on)
+        .join(SessionDay, SessionDay.session_id == BlockSlot.session_id)
         .join(Block, BlockSlot.block_id == Block.id)
-        .join(SessionDay, (SessionDay.session_id == BlockSlot.session_id) & (SessionDay.week == Cell.week))
+        .where(Block.squad_id == squad_id, ~BlockSlot.removed, SessionDay.held_on >= since, SessionDay.held_on < today)
+    )
+    places = {(slot_id, week): (session_id, day) for slot_id, session_id, week, day in held}
+    sets = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+    rows = session.execute(
+        select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.at, sets)
         .where(
-            Block.squad_id == squad_id,
-            ~BlockSlot.removed,
+            Cell.slot_id.in_({slot_id for slot_id, _ in places}),
+            Cell.athlete_id.in_(ids),
+            Cell.week.in_({week for _, week in places}),
             Cell.live,
             Cell.state.in_(LIFTED),
-            Cell.athlete_id.in_(ids),
-            SessionDay.held_on >= since,
-            SessionDay.held_on < today,
         )
         .order_by(Cell.week)
-    ).all()
+    )
+    return [(*row[:6], *places[row.slot_id, row.week], row[6]) for row in rows if (row.slot_id, row.week) in places]
 
 
 def _answered(session: Session, ids: Sequence[int]) -> set[tuple[int, int, int]]:

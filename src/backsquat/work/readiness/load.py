@@ -4,11 +4,12 @@ The rules that judge it are `core/readiness/verdict.py`; here rows become what t
 """
 
 import datetime as dt
+import json
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from functools import partial
 
-from sqlalchemy import BindParameter, bindparam, func, select
+from sqlalchemy import BindParameter, String, bindparam, cast, func, select, text, true
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.library import Library
@@ -22,8 +23,7 @@ from backsquat.core.readiness.verdict import Absence as CoreAbsence
 from backsquat.core.readiness.verdict import Person, Readiness, Reason, RungHeld
 from backsquat.core.readiness.verdict import Stop as CoreStop
 from backsquat.core.rules import Rules
-from backsquat.core.strength.record import Effort
-from backsquat.storage.database import day_of
+from backsquat.storage.database import day_of, each_of
 from backsquat.storage.models import Absence, Athlete, GateOverride, Limit, RungMove, SetEntry, Stop, User
 from backsquat.work.library.movements import library_of
 from backsquat.work.readiness.screens import newest_results
@@ -57,17 +57,24 @@ _OVERRIDES = (
 )
 
 
-_TESTS = (
+_TESTS = (  # the index of tests is used only where the query says its condition in the same words
     select(SetEntry.athlete_id, SetEntry.movement, SetEntry.done_on, SetEntry.flags)
-    .where(SetEntry.athlete_id.in_(_IDS), SetEntry.effort == Effort.TEST, SetEntry.standing)
+    .where(SetEntry.athlete_id.in_(_IDS), text("set_entries.effort = 'test'"), SetEntry.standing)
     .where(SetEntry.estimate_kg.is_not(None), SetEntry.done_on <= _DAY, SetEntry.pain <= bindparam("pain"))
     .order_by(SetEntry.done_on)
 )
-_BEHIND_GATES = (
-    select(SetEntry.athlete_id, SetEntry.movement, SetEntry.flags)
-    .where(SetEntry.athlete_id.in_(_IDS), SetEntry.movement.in_(bindparam("movements", expanding=True)))
-    .where(SetEntry.standing, SetEntry.estimate_kg.is_not(None), SetEntry.done_on <= _DAY)
-    .distinct()
+_BEHIND = each_of(bindparam("movements"))
+_BEHIND_GATES = (  # one look into the log for each of a few movements
+    select(Athlete.id, _BEHIND.c.value)
+    .join(_BEHIND, true())
+    .where(
+        Athlete.id.in_(_IDS),
+        select(SetEntry.id)
+        .where(SetEntry.movement == _BEHIND.c.value, SetEntry.athlete_id == Athlete.id, SetEntry.standing)
+        .where(SetEntry.estimate_kg.is_not(None), SetEntry.done_on <= _DAY, cast(SetEntry.flags, String) == "[]")
+        .correlate(Athlete, _BEHIND)
+        .exists(),
+    )
 )
 
 # Flags of a set that shows nothing; a rung not earned is no such flag, as a test is how it is shown.
@@ -177,10 +184,9 @@ def _soundly(session: Session, ids: Sequence[int], library: Library, today: dt.d
     gates = {code: movement.gates for code, movement in library.movements.items() if movement.gates}
     found: dict[int, set[Gate]] = defaultdict(set)
     if ids:
-        rows = session.execute(_BEHIND_GATES, {"ids": ids, "day": today, "movements": list(gates)})
-        for athlete_id, movement, flags in rows:
-            if not AGAINST & set(flags):
-                found[athlete_id] |= set(gates[movement])
+        rows = session.execute(_BEHIND_GATES, {"ids": ids, "day": today, "movements": json.dumps(list(gates))})
+        for athlete_id, movement in rows:
+            found[athlete_id] |= set(gates[movement])
     return found
 
 
