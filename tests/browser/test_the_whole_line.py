@@ -148,7 +148,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     page.get_by_label("By", exact=True).fill("2027-02-06")
     page.get_by_role("button", name="Set milestone").click()
     expect(page.get_by_text("Back squat 1.5 × body mass").first).to_be_visible()
-    expect(page.locator(".status")).to_have_text("No data")
+    expect(page.locator(".status")).to_contain_text("No data: 1 of 6 weeks with a record")
     page.goto(page.url.replace(page.url.split("/athletes/")[1], "1"))
     expect(page.locator(".status")).to_have_text(re.compile("Done|On course|Behind"))
     fits(page)

@@ -109,7 +109,7 @@ def test_what_was_missed_is_named_and_what_a_milestone_lacks() -> None:
     assert "4 reps (set 3 not done) missing" in undone
     nothing = judge((), None, DAY, RULES)
     short = judge((Point(DAY, 80.0),), 100.0, DAY, RULES)
-    assert status_words(nothing) == "no body mass yet"
-    assert status_words(short) == f"1 of {RULES.trend_points} weeks with a record"
-    assert status_words(judge_rung(None, 3, DAY, DAY)) == "not placed yet"
-    assert status_words(judge_rung(1, 3, DAY, DAY)) == "on rung 2"
+    assert status_words(nothing) == "no data: no body mass yet"
+    assert status_words(short) == f"no data: 1 of {RULES.trend_points} weeks with a record"
+    assert status_words(judge_rung(None, 3, DAY, DAY)) == "no data: not placed yet"
+    assert status_words(judge_rung(1, 3, DAY, DAY)) == "no data: on rung 2"

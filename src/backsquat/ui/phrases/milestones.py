@@ -22,7 +22,7 @@ def status_words(judgement: Judgement) -> str:
         return judgement.status.value
     step = judgement.working.steps[-1] if judgement.working.steps else None
     if step is None:
-        return "no body mass yet"
+        return "no data: no body mass yet"
     if step.code == "weeks_with_record":
-        return f"{step.output:g} of {step.facts['needed']:g} weeks with a record"
-    return f"on rung {step.facts['here']:g}" if step.facts.get("here") else "not placed yet"
+        return f"no data: {step.output:g} of {step.facts['needed']:g} weeks with a record"
+    return f"no data: on rung {step.facts['here']:g}" if step.facts.get("here") else "no data: not placed yet"
