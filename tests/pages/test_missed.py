@@ -177,3 +177,22 @@ def test_the_coachs_own_load_since_is_the_coachs_word(app: Flask, client: FlaskC
     page = client.get(f"/floor/?lift={cells[2].slot_id}&athlete={athlete_id(app, AYLA)}").text
     assert "Missed 18 Nov" in page and "until it is." not in page
     assert live_cell(app, AYLA, 2, "romanian_deadlift").load_amount == (cells[2].load_amount or 0) + 5
+
+
+def test_what_waits_to_be_published_is_neither_moved_nor_published_by_an_answer(
+    app: Flask, client: FlaskClient
+) -> None:
+    with app.extensions["database"].writing() as session:  # as planning anew leaves it: a draft beside a live number
+        live = session.get_one(Cell, hinge_cells(app)[4].id)
+        columns = {name: getattr(live, name) for name in (c.key for c in Cell.__table__.columns) if name != "id"}
+        live.current = False
+        session.flush()
+        session.add(
+            Cell(**columns | {"live": False, "version_id": None, "replaces_id": live.id, "sets": live.sets + 1})
+        )
+    page = answer(client, app, "repeat", athlete_id(app, AYLA))
+    waiting = hinge_cells(app)[4]
+    assert not waiting.live and waiting.replaces_id == live.id
+    assert live_cell(app, AYLA, 4, "romanian_deadlift").id == live.id
+    client.post(undo_of(page))
+    assert not hinge_cells(app)[4].live

@@ -54,12 +54,12 @@ def place_drafts(session: Session, actor: Actor, drafts: Sequence[Draft]) -> Pla
 @restores("cells")
 def restore_cells(session: Session, actor: Actor, change: Change) -> None:
     """Undo: the earlier numbers are written anew, and what they replace is kept for a redo."""
-    replaced = bring_back(session, actor, change.subject_id, change.before["cells"])
+    replaced = bring_back(session, actor, change.subject_id, change.before["cells"]).replaced
     change.before = {"cells": change.before["cells"], "after": replaced}
 
 
-def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int]) -> list[int]:
-    """Write these numbers anew; returns what they replace.
+def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int]) -> Placed:
+    """Write these numbers anew; returns them and what they replace.
 
     What is logged or past by now keeps its own, and so does who trains in another room by now.
     """
@@ -74,7 +74,7 @@ def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence
         and (day := session_day(slots[cell.slot_id], cell.week)) >= actor.today
         and cell.room_id == rooms.id_on(cell.athlete_id, day)
     ]
-    return place_drafts(session, actor, drafts).replaced
+    return place_drafts(session, actor, drafts)
 
 
 def redoable(session: Session, squad_id: int, block_id: int, last: Change | None) -> Change | None:

@@ -34,7 +34,7 @@ from backsquat.storage.models import (
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.sets import logged_cells
-from backsquat.work.plan.cells import cell_load, make_live, movement_of, place_drafts
+from backsquat.work.plan.cells import bring_back, cell_load, make_live, movement_of, place_drafts
 from backsquat.work.plan.drafts import Draft
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
@@ -275,8 +275,8 @@ class _Moves:
 
 
 def _moves(cell: Cell) -> bool:
-    """Working cells move on; easy weeks, tests and the coach's own stay where they are."""
-    return cell.kind is Kind.WORK and cell.origin is not Origin.COACH and cell.state in LIFTED
+    """Working cells move on; easy weeks, tests, the coach's own and what waits to be published stay where they are."""
+    return cell.live and cell.kind is Kind.WORK and cell.origin is not Origin.COACH and cell.state in LIFTED
 
 
 @restores("missed")
@@ -284,9 +284,6 @@ def restore_missed(session: Session, actor: Actor, change: Change) -> None:
     """Undo: the answer is taken back, and the numbers it moved are live again as they were."""
     for answer in session.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(change.before["answers"]))):
         answer.taken_back = True
-    cells = session.scalars(select(Cell).where(Cell.id.in_(change.before["cells"]))).all()
-    logged = logged_cells(session, list({cell.slot_id for cell in cells}))
-    drafts = [Draft.of(cell) for cell in cells if (cell.slot_id, cell.athlete_id, cell.week) not in logged]
-    placed = place_drafts(session, actor, drafts)
+    placed = bring_back(session, actor, change.subject_id, change.before["cells"])
     if placed.ids:
         make_live(session, actor, change.subject_id, placed.ids, "missed: taken back")

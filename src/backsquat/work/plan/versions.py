@@ -101,7 +101,7 @@ def restore_version(session: Session, actor: Actor, block_id: int, number: int) 
         )
     }
     other = [cell.id for spot, cell in wanted.items() if _number(standing.get(spot)) != _number(cell)]
-    replaced = bring_back(session, actor, block.id, other)
+    replaced = bring_back(session, actor, block.id, other).replaced
     if not replaced:
         raise Refused("nothing_to_restore")
     remember(session, actor, what="restored", subject="cells", subject_id=block.id, before={"cells": replaced})
