@@ -41,7 +41,7 @@ def test_the_sheet_by_keyboard_alone(watched: Page) -> None:
     expect(page.locator("#panel .huge")).to_have_text("70")
     page.locator("h1").first.click()
     page.keyboard.press("u")
-    expect(page.get_by_text("Undone.")).to_be_visible()
+    expect(page.get_by_text("Undone: ")).to_be_visible()
     page.get_by_role("row", name=re.compile("Marit Holm")).locator("a[data-cell]").nth(4).click()
     expect(page.locator("#panel .huge")).to_have_text(before)
     page.keyboard.press("?")

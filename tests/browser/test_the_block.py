@@ -128,7 +128,7 @@ def test_the_sheet_is_edited_by_keyboard_with_undo_and_redo(watched: Page, site:
     # undo and redo, three deep
     for _ in range(3):
         page.get_by_role("button", name="Undo").click()
-        expect(page.get_by_text("Undone.")).to_be_visible()
+        expect(page.get_by_text("Undone: ")).to_be_visible()
     assert [number(page, "Marit Holm", week) for week in range(8)] == before
     page.get_by_role("button", name="Redo").click()
     assert number(page, "Marit Holm", 4) == "92.5" and number(page, "Marit Holm", 5) == before[5]

@@ -117,20 +117,18 @@ def test_a_slot_is_put_in_taken_out_and_undone(app: Flask, client: FlaskClient) 
     assert states <= {"rung", "no_rung"}
     page = client.post(f"/block/slots/{slot.id}/out", follow_redirects=True).text
     change = page.split('action="/undo/')[1].split('"')[0].split("?")[0]
-    assert "Own rung: Groin side plank" not in client.get("/block/").text
+    assert f"lift={slot.id}" not in client.get("/block/").text
     client.post(f"/undo/{change}")
-    assert "Own rung: Groin side plank" in client.get("/block/").text
+    assert f"lift={slot.id}" in client.get("/block/").text
     # the past of the slot is empty, not planned
     with reading(app) as session:
         assert min(session.scalars(select(Cell.week).where(Cell.slot_id == slot.id))) == 2
 
 
-def test_the_last_slot_stays_and_a_logged_day_does_not_move(app: Flask, client: FlaskClient) -> None:
+def test_the_last_slot_stays(app: Flask, client: FlaskClient) -> None:
     block = plan(client, app, ("0", "Back squat", "wave"))
     response = client.post(f"/block/slots/{block.slots[0].id}/out")
     assert response.status_code == 422 and "one slot at least" in response.text
-    response = client.post("/block/slots/5", data={"day": "4", "role": "main", "school": "wave"})
-    assert response.status_code == 422 and "the day stays" in response.text
 
 
 def test_another_school_shows_the_difference_and_changes_nothing_before_it_is_taken(
@@ -210,9 +208,10 @@ def test_many_loads_in_one_change_or_none(app: Flask, client: FlaskClient) -> No
     undo = answer["acts"].split('action="')[1].split('"')[0]
     assert client.post(undo).status_code == 302
     assert [cell.load_kg for cell in cells(app, 5)] == [cell.load_kg for cell in here]
-    assert client.post("/block/3/redo").status_code == 302
+    redo = undo.replace("undo", "redo")
+    assert client.post(redo).status_code == 302
     assert cells(app, 5)[5].load_kg == 92.5
-    assert client.post("/block/3/redo").status_code == 409
+    assert client.post(redo).status_code == 409
 
 
 def test_nobody_stopped_or_limited_gets_a_load_by_quick_edit(app: Flask, client: FlaskClient) -> None:

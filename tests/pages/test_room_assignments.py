@@ -97,8 +97,14 @@ def test_undo_of_an_older_edit_does_not_bring_a_load_of_the_other_room(app: Flas
     client.post(f"/block/cells/{cell.id}", data={"load": "102.5", "bar": cell.bar})
     stay(client, app)
     undo = client.get(f"/block/3?lift={SQUAT}").text.split('action="/block/3/undo/')[1].split('"')[0]
-    client.post(f"/block/3/undo/{undo}")
+    edit = int(undo) - 1  # the stay is the newest by now
+    assert client.post(f"/block/3/undo/{edit}").status_code == 409
     assert current_cells(app, "Marit Holm", SQUAT)[5].load_unit == "lb"
+    assert "Marit Holm: in " in client.post(f"/block/3/undo/{undo}", follow_redirects=True).text
+    there = current_cells(app, "Marit Holm", SQUAT)[5]
+    assert (there.load_unit, there.load_kg) == ("kg", 102.5)
+    client.post(f"/block/3/undo/{edit}")
+    assert current_cells(app, "Marit Holm", SQUAT)[5].load_kg == cell.load_kg
 
 
 def test_the_squad_moves_and_an_athletes_own_line_holds_before(app: Flask, client: FlaskClient) -> None:

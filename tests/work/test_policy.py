@@ -23,7 +23,7 @@ from backsquat.work.ladders.gates import end_override, override_gate
 from backsquat.work.library.own_entries import put_entry
 from backsquat.work.log.recount import change_rule
 from backsquat.work.plan.blocks import create_block
-from backsquat.work.plan.cells import publish, redo
+from backsquat.work.plan.cells import publish
 from backsquat.work.plan.ease import ease_week
 from backsquat.work.plan.edit import edit_cells
 from backsquat.work.plan.mends import mend
@@ -43,7 +43,7 @@ from backsquat.work.squad.set_ups import note_set_up
 
 OF: dict[Act, tuple[Callable[..., Any], ...]] = {
     Act.PLAN: (
-        *(answer, answer_week, change_rule, create_block, publish, redo, ease_week, edit_cells, mend, replan),
+        *(answer, answer_week, change_rule, create_block, publish, ease_week, edit_cells, mend, replan),
         *(add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting, restore_version, put_entry),
         *(add_milestone, drop_milestone, set_for_squad, drop_batch),
     ),

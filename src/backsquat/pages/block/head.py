@@ -15,12 +15,12 @@ from backsquat.pages.block.phrases import ORIGINS, SHORT_STATES, STAND_IN, STATE
 from backsquat.pages.drawing import band_ranges, bar_picture
 from backsquat.pages.fields import options
 from backsquat.pages.request import context, reader, squad_library
-from backsquat.storage.models import Block, BlockSlot, Cell
-from backsquat.ui.phrases.changes import CHANGES
+from backsquat.storage.models import Block, BlockSlot, Cell, Change
+from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.days import SHORT_DAYS
 from backsquat.ui.phrases.slots import name_of
-from backsquat.work.journal import last_change
-from backsquat.work.plan.cells import cell_load, redoable
+from backsquat.work.journal import last_of_plan
+from backsquat.work.plan.cells import cell_load
 from backsquat.work.plan.drafts import Draft
 from backsquat.work.plan.panel import Panel, panel_of
 from backsquat.work.plan.rows import written
@@ -34,6 +34,11 @@ def slot_name(slot: BlockSlot) -> str:
     return name_of(squad_library(), slot.movement, slot.ladder)
 
 
+def named(change: Change) -> str:
+    """What a change did, in a few words."""
+    return change_words(change.what, change.facts, squad_library())
+
+
 def chosen_slot(block: Block, *, loaded: bool = True) -> BlockSlot:
     """The slot the page asks for; `loaded`: one with loads, where there is any."""
     wanted = request.values.get("lift", "")
@@ -44,17 +49,22 @@ def chosen_slot(block: Block, *, loaded: bool = True) -> BlockSlot:
 def block_head(block: Block) -> dict[str, Any]:
     """What every page of a block has above it."""
     squad_id = context().squad.id
-    change = last_change(reader(), squad_id, "cells", block.id)
+    change, again = last_of_plan(reader(), squad_id, block.id)
     return {
         "context": context(),
         "block": block,
         "slot_name": slot_name,
         "short_days": SHORT_DAYS,
         "change": change,
-        "changes": CHANGES,
-        "again": redoable(reader(), squad_id, block.id, change),
+        "again": again,
+        "named": named,
         "cell_words": cell_words,
     }
+
+
+def standing(slot: BlockSlot, drafts: int, published: bool) -> dict[str, Any]:
+    """What the acts above a page say: how much waits to be published; they come back to the slot."""
+    return {"slot_id": slot.id, "drafts": drafts, "published": published}
 
 
 def panel_page(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:

@@ -6,13 +6,12 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import NotThere
 from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
-from backsquat.pages.block.head import block_head, blueprint, panel_page
+from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
 from backsquat.pages.block.phrases import row_note, row_words, why_words
 from backsquat.pages.request import actor, allow, context, database, number, reader
 from backsquat.storage.models import Block
-from backsquat.ui.phrases.changes import CHANGES
-from backsquat.work.journal import undo
-from backsquat.work.plan.cells import publish, redo
+from backsquat.work.journal import redo, undo
+from backsquat.work.plan.cells import publish
 from backsquat.work.plan.difference import by_row
 from backsquat.work.plan.edit import edit_cell
 from backsquat.work.plan.panel import panel_of
@@ -61,6 +60,7 @@ def _sheet_page(
         # Hundreds of links differ by their cell only: the address is worked out once.
         cell_link=url_for("block.show", block_id=block.id, lift=sheet.slot.id, cell="CELL"),
         sheet=sheet,
+        standing=standing(sheet.slot, sheet.drafts, sheet.published),
         week_index=(context().week - block.first_week).days // 7,
         draw_cells=draw_cells,
         row_note=row_note,
@@ -188,16 +188,17 @@ def undo_change(block_id: int, change_id: int) -> ResponseReturnValue:
     """Take back one change of the sheet."""
     with database().writing() as session:
         block_of(session, actor().squad_id, block_id)
-        undo(session, actor(), change_id)
-    flash("Undone.")
+        words = named(undo(session, actor(), change_id))
+    flash(f"Undone: {words}.")
     return _back(block_id)
 
 
-@blueprint.post("/<int:block_id>/redo")
+@blueprint.post("/<int:block_id>/redo/<int:change_id>")
 @allow(Act.PLAN)
-def redo_change(block_id: int) -> ResponseReturnValue:
-    """Bring back what was undone last."""
+def redo_change(block_id: int, change_id: int) -> ResponseReturnValue:
+    """Do again what was undone last."""
     with database().writing() as session:
-        change = redo(session, actor(), block_id)
-    flash(f"Done again: {CHANGES[change.what].lower()}")
+        block_of(session, actor().squad_id, block_id)
+        words = named(redo(session, actor(), change_id))
+    flash(f"Done again: {words}.")
     return _back(block_id)

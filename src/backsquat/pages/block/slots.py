@@ -11,7 +11,7 @@ from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.pages.block.choices import slot_choices
 from backsquat.pages.block.forms import ParameterForm, SlotLine, line_from, parameter_form, what_names
-from backsquat.pages.block.head import block_head, blueprint
+from backsquat.pages.block.head import block_head, blueprint, standing
 from backsquat.pages.request import (
     actor,
     allow,
@@ -27,6 +27,7 @@ from backsquat.storage.models import BlockSlot
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.journal import last_change
 from backsquat.work.plan.blocks import SlotFacts
+from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
 from backsquat.work.policy import Act
@@ -45,6 +46,8 @@ def slots(block_id: int, line: SlotLine | None = None, problem: str = "", status
         own_count=Counter(slot_id for slot_id, _ in own),
         line=line or SlotLine(day=str(block.slots[0].weekday)),
         problem=problem,
+        leaving=[slot for slot in block.every_slot if slot.removed and slot.moved],
+        standing=standing(block.slots[0], *standing_of(reader(), block)),
         **block_head(block),
         **slot_choices(),
     )
@@ -93,8 +96,11 @@ def take_out(slot_id: int) -> ResponseReturnValue:
 def move(slot_id: int) -> ResponseReturnValue:
     """Earlier or later in its session."""
     with database().writing() as session:
-        block_id = move_slot(session, actor(), slot_id, -1 if request.form.get("way") == "earlier" else 1).id
-    return redirect(url_for("block.slots", block_id=block_id))
+        change = move_slot(session, actor(), slot_id, -1 if request.form.get("way") == "earlier" else 1)
+        change_id = change.id if change else None
+    if change_id:
+        said_with_undo("Moved. The floor has it so once you publish.", change_id)
+    return redirect(url_for("block.slots", block_id=slot_of(reader(), context().squad.id, slot_id)[1].id))
 
 
 @blueprint.route("/slots/<int:slot_id>", methods=["GET", "POST"])

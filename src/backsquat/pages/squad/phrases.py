@@ -1,19 +1,5 @@
-"""Wording of undo messages and of the cautions page."""
+"""Wording of the cautions page."""
 
-CHANGES = {
-    "athlete_added": "Athlete added.",
-    "athlete_changed": "Changes kept.",
-    "milestone_set": "Milestone set.",
-    "milestones_set": "Milestone set for everybody.",
-    "milestones_dropped": "Milestone dropped for everybody.",
-    "milestone_dropped": "Milestone dropped.",
-    "rule_changed": "Rule changed for this squad.",
-    "room_changed": "Room kept.",
-    "room_removed": "Room taken off the list.",
-    "stay_added": "Trains in another room.",
-    "stay_ended": "Stay ended.",
-    "checked_in": "Checked in.",
-}
 CAUTIONS = (
     ("What this is", "Back Squat plans training. It does not diagnose, treat or clear anyone."),
     ("Emergency", "Chest pain, collapse, numbness in the saddle region, loss of bladder or bowel control: call the "

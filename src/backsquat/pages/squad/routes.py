@@ -18,6 +18,7 @@ from backsquat.pages.request import (
     squad_library,
 )
 from backsquat.pages.squad.phrases import CAUTIONS
+from backsquat.ui.phrases.changes import undone_words
 from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.journal import undo
@@ -80,9 +81,10 @@ def rules() -> ResponseReturnValue:
 @allow(Act.SEE)
 def undo_change(change_id: int) -> ResponseReturnValue:
     with database().writing() as session:
-        undo(session, actor(), change_id)
+        change = undo(session, actor(), change_id)
+        words = undone_words(change.what, change.facts, squad_library())
     recount(database(), membership().squad_id)  # where a rule came back
-    flash("Undone.")
+    flash(words)
     back = request.form.get("back", "")
     inside = back.startswith("/") and not back.startswith(("//", "/\\"))
     return redirect(back if inside else url_for("squad.index"))

@@ -3,7 +3,16 @@
 from backsquat.storage.models.accounts import Membership, User
 from backsquat.storage.models.athletes import Athlete, BodyMass, DepthChoice, Milestone, SetUpNote, Stop
 from backsquat.storage.models.base import Base
-from backsquat.storage.models.blocks import AthleteSchool, Block, BlockSession, BlockSlot, Cell, PlanVersion, SessionDay
+from backsquat.storage.models.blocks import (
+    AthleteSchool,
+    Block,
+    BlockSession,
+    BlockSlot,
+    Cell,
+    PlanVersion,
+    SessionDay,
+    SlotWeek,
+)
 from backsquat.storage.models.journal import Change
 from backsquat.storage.models.library import LibraryEntry
 from backsquat.storage.models.log import Answer, DecisionRow, MissedAnswer, SetEntry, WeekAnswer
@@ -58,6 +67,7 @@ __all__ = [
     "SessionDay",
     "SetEntry",
     "SetUpNote",
+    "SlotWeek",
     "Squad",
     "StationCheck",
     "Stop",

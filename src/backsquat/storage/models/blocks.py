@@ -67,6 +67,19 @@ class SessionDay(Base):
     held_on: Mapped[dt.date] = mapped_column(index=True)
 
 
+class SlotWeek(Base):
+    """Where the floor does a slot in one week: written by publishing, for weeks to come; the past keeps its own."""
+
+    __tablename__ = "slot_weeks"
+    __table_args__ = (UniqueConstraint("slot_id", "week"), Index(None, "session_id", "week"))
+    id: Mapped[Key]
+    slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
+    week: Mapped[int]  # from 0 in the block
+    session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
+    position: Mapped[int]  # in the session
+    session: Mapped[BlockSession] = relationship()
+
+
 class BlockSlot(Base):
     """One movement (or the own rung of a ladder) of one session, under one school."""
 
@@ -74,6 +87,7 @@ class BlockSlot(Base):
     id: Mapped[Key]
     block_id: Mapped[int] = mapped_column(ForeignKey("blocks.id"), index=True)
     session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
+    session_from: Mapped[int] = mapped_column(default=0)  # week of the block from which it is planned in that session
     position: Mapped[int]  # in the session
     movement: Mapped[str]
     school: Mapped[str]
@@ -84,7 +98,15 @@ class BlockSlot(Base):
     variation: Mapped[str] = mapped_column(default="")
     from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which its school starts
     removed: Mapped[bool] = mapped_column(default=False)
+    moved: Mapped[bool] = mapped_column(default=False)  # its day, order or going waits to be published
     session: Mapped[BlockSession] = relationship(lazy="joined", innerjoin=True)
+    on_floor: Mapped[list[SlotWeek]] = relationship(order_by="SlotWeek.week", cascade="all, delete-orphan")
+
+    def session_in(self, week: int) -> BlockSession:
+        """The session it is planned in: before `session_from` the one the floor had it in."""
+        if week < (self.session_from or 0):  # none before it is first written
+            return next((held.session for held in self.on_floor if held.week == week), self.session)
+        return self.session
 
     @property
     def weekday(self) -> int:

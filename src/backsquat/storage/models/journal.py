@@ -1,6 +1,6 @@
 """Changes to things that have a present state (athletes, rooms, milestones), with what was there before."""
 
-from sqlalchemy import ForeignKey
+from sqlalchemy import ForeignKey, Index
 from sqlalchemy.orm import Mapped, mapped_column
 
 from backsquat.storage.models.base import Base, Key, Plain, Signed
@@ -8,10 +8,13 @@ from backsquat.storage.models.base import Base, Key, Plain, Signed
 
 class Change(Signed, Base):
     __tablename__ = "changes"
+    __table_args__ = (Index(None, "subject_id", "subject"),)
     id: Mapped[Key]
     squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
     what: Mapped[str]  # code of the change, worded in phrases
     subject: Mapped[str]  # kind of thing: athlete, room, milestone, rule, cells
     subject_id: Mapped[int]
-    before: Mapped[Plain]  # enough to put it back
+    before: Mapped[Plain]  # enough to put it back; of an undone one, to do it again
+    facts: Mapped[Plain] = mapped_column(default=dict)  # what its sentence names: whom, how much, when
     undone: Mapped[bool] = mapped_column(default=False)
+    again: Mapped[bool] = mapped_column(default=False)  # undone last, and nothing else was done since

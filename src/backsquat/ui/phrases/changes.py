@@ -1,41 +1,56 @@
 """What was done, as undo and redo name it."""
 
+from collections.abc import Mapping
+from typing import Any
+
+from backsquat.core.movements.library import Library
+from backsquat.ui.phrases.slots import name_of
+
 CHANGES = {
-    "athlete_added": "Athlete added.",
-    "athlete_changed": "Changes kept.",
-    "absence_added": "Away.",
-    "absence_withdrawn": "Absence taken back.",
-    "assignment_ended": "Training in another room ended.",
-    "cell_edited": "Load changed.",
-    "cells_edited": "Loads changed.",
-    "checked_in": "Checked in.",
-    "gate_overridden": "Let through the gate.",
-    "limit_ended": "Limit ended.",
-    "limit_set": "Limit set.",
-    "milestone_dropped": "Milestone dropped.",
-    "milestone_set": "Milestone set.",
-    "milestones_dropped": "Milestone dropped for everybody.",
-    "milestones_set": "Milestone set for everybody.",
-    "movement_changed": "Movement kept for this squad.",
-    "override_ended": "The override has ended.",
-    "pain_line_set": "Pain line set.",
-    "athlete_archived": "Put away; the log is kept.",
-    "athlete_brought_back": "Back in the squad.",
-    "test_taken_back": "Test taken back.",
-    "missed_answered": "A missed session was answered.",
-    "replanned": "Planned anew from today's records.",
-    "restored": "Version restored.",
-    "returned": "Back.",
-    "room_assigned": "Trains in another room.",
-    "room_changed": "Room kept.",
-    "room_removed": "Room taken off the list.",
-    "rule_changed": "Rule changed for this squad.",
-    "rung_moved": "Moved on the ladder.",
-    "screen_changed": "Screen kept for this squad.",
-    "setting_changed": "Another school for single athletes.",
-    "slot_added": "Slot added.",
-    "slot_changed": "Slot changed.",
-    "slot_removed": "Slot taken out.",
-    "template_changed": "Template kept.",
-    "week_eased": "Week made easy.",
+    "assignment_ended": "{who}: back from {room}",
+    "cell_edited": "{name}, week {week}: {load}",
+    "cells_edited": "{count} loads changed",
+    "missed_answered": "missed session answered for {count}",
+    "replanned": "{count} numbers planned anew",
+    "restored": "version {number} brought back",
+    "room_assigned": "{who}: in {room}",
+    "setting_changed": "{slot}: another school for single athletes",
+    "slot_added": "{slot} put in",
+    "slot_changed": "{slot} changed",
+    "slot_moved": "{slot} moved",
+    "slot_removed": "{slot} taken out",
+    "week_eased": "{names}: week {week} made easy",
 }
+JOINED = "{names} joins the block"
+JOINED_MANY = "{count} join the block"
+OTHERS = ", {count} numbers planned anew"
+OTHER = "the last change"
+EVERYBODY = "everybody"
+NAMES_MOST = 2
+
+
+UNDONE = "Undone: {}."
+UNDONE_PLAIN = "Undone."
+
+
+def undone_words(what: str, facts: Mapping[str, Any], library: Library) -> str:
+    """That a change was taken back, named where it is one of a plan."""
+    return UNDONE.format(change_words(what, facts, library)) if what in CHANGES else UNDONE_PLAIN
+
+
+def change_words(what: str, facts: Mapping[str, Any], library: Library) -> str:
+    """A change of a plan in a few words; those kept before they had facts have a plainer name."""
+    if what not in CHANGES or not facts:
+        return OTHER
+    if joined := facts.get("joined"):
+        words = JOINED.format(names=joined[0]) if len(joined) == 1 else JOINED_MANY.format(count=len(joined))
+        return words + (OTHERS.format(count=facts["count"]) if facts["count"] else "")
+    named = dict(facts)
+    if "movement" in facts:
+        named["slot"] = name_of(library, facts["movement"], facts["ladder"])
+    if "room" in facts:
+        named["who"] = facts["name"] or EVERYBODY
+    if "names" in facts:
+        names = facts["names"]
+        named["names"] = ", ".join(names) if len(names) <= NAMES_MOST else f"{len(names)} athletes"
+    return CHANGES[what].format(**named)

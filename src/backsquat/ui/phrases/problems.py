@@ -13,7 +13,7 @@ PROBLEMS: dict[str, str] = {
     "assignment_order": "The last day cannot be before the first, nor more than two years after it.",
     "room_empty": "Describe this room's bars and plates first.",
     "nobody_chosen": "Choose whom it is for, or everybody.",
-    "day_logged": "Sets were logged on this day: the day stays. Take the slot out and put another in.",
+    "day_past": "No session of it is left to move: what is past, or begun, keeps its day.",
     "slot_lines": "Some slots need another look, see beside them.",
     "tempo_format": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
     "too_many_edits": "Between one and {most} loads at a time.",
@@ -112,7 +112,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),
     "no_load": ("There is no load to lift here", "The plan has no number for {name} in this week."),
     "past": ("The past stays as it was", "Weeks that have begun and have logged sets cannot be changed."),
-    "undone": ("Nothing to undo", "This change was already undone or overtaken by a later one."),
+    "undone": ("Nothing to undo", "This change was already undone, or a later one stands on it: undo that first."),
     "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
     "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body and depth give old logs their "
                "meaning and stay as they are. Copy the movement and change the copy."),

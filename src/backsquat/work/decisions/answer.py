@@ -24,7 +24,7 @@ from backsquat.work.plan.replan import publish_of_athlete, refresh_athlete
 from backsquat.work.plan.slot_plan import SlotPlan, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_one
-from backsquat.work.sessions.blocks import cell_of, session_day
+from backsquat.work.sessions.blocks import cell_of, to_come
 from backsquat.work.squad.athletes import athlete_of
 
 OVERRIDES = (Code.UP, Code.STAY, Code.DOWN)
@@ -138,7 +138,7 @@ def _free_cells(session: Session, actor: Actor, cell: Cell, slot: BlockSlot) -> 
         for other in cells
         if other.origin is not Origin.COACH
         and (slot.id, other.athlete_id, other.week) not in logged
-        and session_day(slot, other.week) >= actor.today
+        and to_come(slot, other.week, actor.today)
     }
 
 

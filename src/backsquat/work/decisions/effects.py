@@ -15,7 +15,7 @@ from backsquat.core.strength.current import planning_max
 from backsquat.core.working import Working
 from backsquat.storage.models import Athlete, Cell
 from backsquat.work.plan.slot_plan import SlotPlan, known_candidates
-from backsquat.work.sessions.blocks import session_day
+from backsquat.work.sessions.blocks import floor_day
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ def effect_of(
         prescription=plan.asked(cell),
         load_kg=cell.load_kg,
         planning_max_kg=cell.planning_max_kg,
-        done_on=session_day(plan.slot, cell.week),
+        done_on=floor_day(plan.slot, cell.week),
         last_work_kg=before[-1][2] if before else None,
         same_reps_kg=before,
     )

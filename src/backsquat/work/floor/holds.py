@@ -80,5 +80,5 @@ def missed_here(missed: Mapping[tuple[int, int], Missed], chosen: FloorSession) 
     return {
         athlete_id: one
         for (athlete_id, session_id), one in missed.items()
-        if session_id == chosen.slot.session_id and one.first_on < chosen.day
+        if session_id == chosen.session_id and one.first_on < chosen.day
     }

@@ -11,7 +11,7 @@ from backsquat.core.movements.movement import BARS
 from backsquat.core.progression.cell import State
 from backsquat.core.readiness.absence import NEEDS_CLEARANCE, ReEntry, Why, re_entry
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Absence, BlockSlot, Cell, Change, ReturnWeek, ScreenResult, SessionDay, SetEntry
+from backsquat.storage.models import Absence, Cell, Change, ReturnWeek, ScreenResult, SessionDay, SetEntry, SlotWeek
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.ladders.moves import move_rung
@@ -150,8 +150,8 @@ def missed_sessions(session: Session, athlete_id: int, first_on: dt.date, back_o
     rows = session.scalar(
         select(func.count())
         .select_from(Cell)
-        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-        .join(SessionDay, (SessionDay.session_id == BlockSlot.session_id) & (SessionDay.week == Cell.week))
+        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
+        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == Cell.week))
         .where(
             Cell.athlete_id == athlete_id,
             Cell.live,

@@ -23,7 +23,7 @@ from backsquat.work.plan.drafts import planned_drafts
 from backsquat.work.plan.slot_plan import known_candidates, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
-from backsquat.work.sessions.blocks import session_day, session_on
+from backsquat.work.sessions.blocks import session_on, to_come
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -128,7 +128,7 @@ def plan_slot(session: Session, actor: Actor, block: Block, slot: BlockSlot, rul
 
 def weeks_to_come(block: Block, slot: BlockSlot, today: dt.date) -> list[int]:
     """Weeks whose session is not past; a block that lies wholly in the past is planned whole."""
-    coming = [week for week in range(block.weeks) if session_day(slot, week) >= today]
+    coming = [week for week in range(block.weeks) if to_come(slot, week, today)]
     return coming or list(range(block.weeks))
 
 

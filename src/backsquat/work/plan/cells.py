@@ -1,9 +1,10 @@
 """Writes to planned cells. Cells are only added: `current` moves to the newest of a cell, `live` by publishing."""
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
 
-from sqlalchemy import func, insert, or_, select, update
+from sqlalchemy import Select, func, insert, or_, select, update
 from sqlalchemy.orm import Session, aliased
 
 from backsquat.core.errors import Refused
@@ -14,21 +15,23 @@ from backsquat.core.movements.movement import Movement
 from backsquat.storage.convert import planned_load
 from backsquat.storage.models import Block, BlockSlot, Cell, Change, PlanVersion
 from backsquat.work.actor import Actor
-from backsquat.work.journal import last_change, restores
+from backsquat.work.journal import restores
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.drafts import COMPARED, Draft
 from backsquat.work.plan.school_settings import setting_of
 from backsquat.work.policy import Act, require
 from backsquat.work.rooms.rooms import rooms_of
-from backsquat.work.sessions.blocks import block_of, session_day
+from backsquat.work.sessions.arrange import arrange, moved_slots
+from backsquat.work.sessions.blocks import block_of, session_day, to_come
 
 
 @dataclass(frozen=True)
 class Placed:
-    """The new cells in the order of their drafts, and those they replace."""
+    """The new cells in the order of their drafts, those they replace, and the places where nothing stood."""
 
     ids: list[int]
     replaced: list[int]
+    new: list[tuple[int, int, int]] = field(default_factory=list)  # slot, athlete, week
 
 
 def place_drafts(session: Session, actor: Actor, drafts: Sequence[Draft]) -> Placed:
@@ -48,14 +51,32 @@ def place_drafts(session: Session, actor: Actor, drafts: Sequence[Draft]) -> Pla
     session.execute(update(Cell).where(Cell.id.in_(replaced)).values(current=False))
     values = [draft.row(actor) | {"replaces_id": cell_id} for draft, cell_id in zip(drafts, replaces, strict=True)]
     new = session.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), values)
-    return Placed(list(new), replaced)
+    places = [(draft.slot_id, draft.athlete_id, draft.week) for draft in drafts]
+    return Placed(list(new), replaced, [place for place in places if place not in standing])
 
 
 @restores("cells")
-def restore_cells(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: the earlier numbers are written anew, and what they replace is kept for a redo."""
-    replaced = bring_back(session, actor, change.subject_id, change.before["cells"]).replaced
-    change.before = {"cells": change.before["cells"], "after": replaced}
+def restore_cells(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+    """Undo, and redo: the earlier numbers are written anew, new ones taken out; answers with what was there."""
+    taken = _take_out(session, actor, change.subject_id, change.before.get("new", []))
+    placed = bring_back(session, actor, change.subject_id, change.before["cells"])
+    return {"cells": placed.replaced + taken, "new": placed.new}
+
+
+def _take_out(session: Session, actor: Actor, block_id: int, places: Sequence[Sequence[int]]) -> list[int]:
+    """Empty these places of the sheet, where nothing is logged or past; the ids of what stood there."""
+    slots = {slot.id: slot for slot in block_of(session, actor.squad_id, block_id).every_slot}
+    wanted = {(slot_id, athlete_id, week) for slot_id, athlete_id, week in places} - logged_cells(session, list(slots))
+    cells = session.scalars(select(Cell).where(Cell.slot_id.in_({slot_id for slot_id, _, _ in wanted}), Cell.current))
+    taken = [
+        cell
+        for cell in cells
+        if (cell.slot_id, cell.athlete_id, cell.week) in wanted and to_come(slots[cell.slot_id], cell.week, actor.today)
+    ]
+    for cell in taken:
+        cell.current = False
+    session.flush()
+    return [cell.id for cell in taken]
 
 
 def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[int]) -> Placed:
@@ -71,43 +92,14 @@ def bring_back(session: Session, actor: Actor, block_id: int, cell_ids: Sequence
         Draft.of(cell)
         for cell in cells
         if (cell.slot_id, cell.athlete_id, cell.week) not in logged
-        and (day := session_day(slots[cell.slot_id], cell.week)) >= actor.today
-        and cell.room_id == rooms.id_on(cell.athlete_id, day)
+        and to_come(slots[cell.slot_id], cell.week, actor.today)
+        and cell.room_id == rooms.id_on(cell.athlete_id, session_day(slots[cell.slot_id], cell.week))
     ]
     return place_drafts(session, actor, drafts)
 
 
-def redoable(session: Session, squad_id: int, block_id: int, last: Change | None) -> Change | None:
-    """The change a redo would bring back: the oldest undone one after `last`, the newest that stands."""
-    return session.scalars(
-        select(Change)
-        .where(
-            Change.squad_id == squad_id,
-            Change.subject == "cells",
-            Change.subject_id == block_id,
-            Change.undone,
-            Change.id > (last.id if last else 0),
-        )
-        .order_by(Change.id)
-        .limit(1)
-    ).first()
-
-
-def redo(session: Session, actor: Actor, block_id: int) -> Change:
-    """Bring back what was undone last; refused where nothing was."""
-    require(actor, Act.PLAN)
-    block_of(session, actor.squad_id, block_id)
-    last = last_change(session, actor.squad_id, "cells", block_id)
-    change = redoable(session, actor.squad_id, block_id, last)
-    if change is None or not change.before.get("after"):
-        raise Refused("undone")
-    bring_back(session, actor, block_id, change.before["after"])
-    change.undone = False
-    return change
-
-
 def publish(session: Session, actor: Actor, block_id: int, why: str = "published") -> PlanVersion:
-    """Make the sheet's numbers the floor's. Refused where the floor has them all already."""
+    """Make the sheet's numbers, days and order the floor's. Refused where the floor has them all already."""
     require(actor, Act.PLAN)
     block = block_of(session, actor.squad_id, block_id)
     slot_ids = [slot.id for slot in block.slots]
@@ -116,13 +108,24 @@ def publish(session: Session, actor: Actor, block_id: int, why: str = "published
             Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live
         )
     ).all()
-    if not waiting:
+    gone = list(session.scalars(_emptied(slot_ids)))
+    if not waiting and not gone and not moved_slots(block):
         raise Refused("nothing_to_publish")
+    arrange(session, block, actor.today)
+    session.execute(update(Cell).where(Cell.id.in_(gone)).values(live=False))
     logged = logged_cells(session, slot_ids)
     begun = {row.id for row in waiting if (row.slot_id, row.athlete_id, row.week) in logged}
     _drop_drafts(session, begun)
     ready = [row.id for row in waiting if row.id not in begun]
     return make_live(session, actor, block.id, ready, why)
+
+
+def _emptied(slot_ids: Sequence[int]) -> Select[int]:
+    """What the floor still has although the sheet has nothing there any more."""
+    drawn = aliased(Cell)
+    same = (drawn.slot_id == Cell.slot_id) & (drawn.athlete_id == Cell.athlete_id) & (drawn.week == Cell.week)
+    shown = select(drawn.id).where(same, drawn.current).exists()
+    return select(Cell.id).where(Cell.slot_id.in_(slot_ids), Cell.live, ~Cell.current, ~shown)
 
 
 def _drop_drafts(session: Session, cell_ids: Collection[int]) -> None:
@@ -160,7 +163,7 @@ def make_live(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[
 
 
 def standing_of(session: Session, block: Block) -> tuple[int, bool]:
-    """How many numbers wait to be published, and whether anything ever was.
+    """How many numbers and moved slots wait to be published, and whether anything ever was.
 
     A draft that says what the floor has already is no change: an undo leads back to one.
     """
@@ -173,8 +176,9 @@ def standing_of(session: Session, block: Block) -> tuple[int, bool]:
         .outerjoin(live, same)
         .where(Cell.slot_id.in_([s.id for s in block.slots]), Cell.current, ~Cell.live, differs)
     )
+    emptied = session.scalar(select(func.count()).select_from(_emptied([s.id for s in block.slots]).subquery()))
     published = session.scalar(select(func.count()).where(PlanVersion.block_id == block.id))
-    return drafts or 0, bool(published)
+    return (drafts or 0) + (emptied or 0) + len(moved_slots(block)), bool(published)
 
 
 def athletes_with_load(session: Session, slot: BlockSlot) -> set[int]:

@@ -12,7 +12,7 @@ from backsquat.core.progression.cell import LIFTED, Origin
 from backsquat.core.progression.parameters import Parameters, easy_sets
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.working import Fact, Step
-from backsquat.storage.models import Block, Cell, Change
+from backsquat.storage.models import Athlete, Block, Cell, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember
 from backsquat.work.library.movements import library_of
@@ -22,7 +22,7 @@ from backsquat.work.plan.drafts import Draft
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.policy import Act, require
 from backsquat.work.rooms.rooms import rooms_of
-from backsquat.work.sessions.blocks import block_of, session_day
+from backsquat.work.sessions.blocks import block_of, to_come
 
 
 @dataclass
@@ -44,7 +44,7 @@ def easings(session: Session, actor: Actor, block: Block, week: int) -> dict[int
     )
     found: dict[int, Easing] = {}
     for cell in cells:
-        if session_day(slots[cell.slot_id], week) < actor.today:
+        if not to_come(slots[cell.slot_id], week, actor.today):
             continue
         easing = found.setdefault(cell.athlete_id, Easing())
         if cell.kind is not Kind.WORK:
@@ -88,7 +88,11 @@ def ease_week(
         raise Refused("no_easing")
     replaced = place_drafts(session, actor, drafts).replaced
     before = {"cells": replaced}
-    change = remember(session, actor, what="week_eased", subject="cells", subject_id=block.id, before=before)
+    names = session.scalars(select(Athlete.name).where(Athlete.id.in_({draft.athlete_id for draft in drafts})))
+    named = {"names": sorted(names), "week": week + 1}
+    change = remember(
+        session, actor, what="week_eased", subject="cells", subject_id=block.id, before=before, facts=named
+    )
     return change, len(drafts)
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -26,11 +27,12 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import movement_of, place_drafts
 from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.rows import written
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.readiness.refuse import refuse
 from backsquat.work.rooms.rooms import Rooms, rooms_of
-from backsquat.work.sessions.blocks import block_of, cell_of, session_day
+from backsquat.work.sessions.blocks import block_of, cell_of, session_day, to_come
 
 EDITABLE = (State.LOAD, State.UNDER_BAR, State.WORK)
 EDITS_MOST = 1_500  # 60 athletes × 25 weeks
@@ -60,8 +62,9 @@ def edit_cells(
     drafts = [edits.draft(cell_id, amount, rig_code) for cell_id, amount in amounts.items()]
     placed = place_drafts(session, actor, drafts)
     what = "cell_edited" if len(drafts) == 1 else "cells_edited"
+    facts = {"count": len(drafts)} | edits.named(drafts[0])
     before = {"cells": list(amounts)}
-    change = remember(session, actor, what=what, subject="cells", subject_id=block_id, before=before)
+    change = remember(session, actor, what=what, subject="cells", subject_id=block_id, before=before, facts=facts)
     return placed.ids, change
 
 
@@ -108,13 +111,19 @@ class Edits:
         if cell.state not in EDITABLE:
             raise Refused("no_load", name=ready.person.name)
         refuse(ready, movement, day)
-        if day < self.actor.today or (slot.id, cell.athlete_id, cell.week) in self.logged:
+        past = not to_come(slot, cell.week, self.actor.today)
+        if past or (slot.id, cell.athlete_id, cell.week) in self.logged:
             raise Refused("past")
         load = _wanted_load(self.rooms.on(cell.athlete_id, day), movement, rig_code or cell.bar, amount)
         most_kg = ready.judge(movement, day).most_kg
         if most_kg is not None and load.kg > most_kg + 1e-9:
             raise ImpossibleInput(Problem("load", "over_limit", {"most": most_kg}))
         return replace(self._own(cell, load), room_id=self.rooms.id_on(cell.athlete_id, day))
+
+    def named(self, draft: Draft) -> dict[str, Any]:
+        """Whose load it is, which, and when, as its undo names it."""
+        load = f"{written(draft.load_amount)} {draft.load_unit}"
+        return {"name": self.ready[draft.athlete_id].person.name, "load": load, "week": draft.week + 1}
 
     def _own(self, cell: Cell, load: Load) -> Draft:
         was = "" if cell.load_amount is None else f"{cell.load_amount.normalize():f}"

@@ -146,4 +146,5 @@ def _one_set_less(session: Session, actor: Actor, block: Block, slot: BlockSlot,
         "cells": replaced,
         "settings": {str(athlete_id): as_plain(setting) for (_, athlete_id), setting in own.items()},
     }
-    return remember(session, actor, what="slot_changed", subject="slots", subject_id=block.id, before=kept)
+    facts = {"movement": slot.movement, "ladder": slot.ladder}
+    return remember(session, actor, what="slot_changed", subject="slots", subject_id=block.id, before=kept, facts=facts)

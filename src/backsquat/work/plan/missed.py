@@ -30,6 +30,7 @@ from backsquat.storage.models import (
     MissedAnswer,
     SessionDay,
     SetEntry,
+    SlotWeek,
 )
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -39,7 +40,7 @@ from backsquat.work.plan.drafts import Draft
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import Rooms, rooms_of
-from backsquat.work.sessions.blocks import session_day, squad_blocks
+from backsquat.work.sessions.blocks import session_day, squad_blocks, to_come
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -98,8 +99,9 @@ def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date
     The sessions first, which are few: their cells are found by place, not among all that a season has.
     """
     held = session.execute(
-        select(BlockSlot.id, BlockSlot.session_id, SessionDay.week, SessionDay.held_on)
-        .join(SessionDay, SessionDay.session_id == BlockSlot.session_id)
+        select(BlockSlot.id, SlotWeek.session_id, SlotWeek.week, SessionDay.held_on)
+        .join(SlotWeek, SlotWeek.slot_id == BlockSlot.id)
+        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
         .join(Block, BlockSlot.block_id == Block.id)
         .where(Block.squad_id == squad_id, ~BlockSlot.removed, SessionDay.held_on >= since, SessionDay.held_on < today)
     )
@@ -163,10 +165,10 @@ def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGr
 def _came(session: Session, session_ids: Collection[int]) -> set[tuple[int, int]]:
     """(session, week) of these in which anybody logged a set."""
     rows = session.execute(
-        select(BlockSlot.session_id, Cell.week)
-        .join(Cell, Cell.slot_id == BlockSlot.id)
+        select(SlotWeek.session_id, SlotWeek.week)
+        .join(Cell, (Cell.slot_id == SlotWeek.slot_id) & (Cell.week == SlotWeek.week))
         .join(SetEntry, SetEntry.cell_id == Cell.id)
-        .where(BlockSlot.session_id.in_(session_ids), SetEntry.standing)
+        .where(SlotWeek.session_id.in_(session_ids), SetEntry.standing)
         .distinct()
     )
     return {(session_id, week) for session_id, week in rows}
@@ -199,13 +201,15 @@ def answer_missed(
     session.add_all(answers)
     session.flush()
     block = session.get_one(Block, held.block_id)
-    moves = _Moves(session, actor, block, held, rooms_of(session, actor.squad_id), rules)
+    moves = _Moves(session, actor, block, rooms_of(session, actor.squad_id), rules)
     drafts = [] if choice is MissedChoice.LEAVE else moves.drafts(mine, ready, choice)
     placed = place_drafts(session, actor, drafts)
     if placed.ids:
         make_live(session, actor, block.id, placed.ids, f"missed: {choice.value}")
-    before = {"cells": placed.replaced, "answers": [answer.id for answer in answers]}
-    change = remember(session, actor, what="missed_answered", subject="missed", subject_id=block.id, before=before)
+    before = {"cells": placed.replaced, "answers": [answer.id for answer in answers], "taken_back": True}
+    facts = {"choice": choice.value, "count": len(mine)}
+    what = "missed_answered"
+    change = remember(session, actor, what=what, subject="missed", subject_id=block.id, before=before, facts=facts)
     return change, len(mine)
 
 
@@ -216,13 +220,13 @@ class _Moves:
     session: Session
     actor: Actor
     block: Block
-    held: BlockSession
     rooms: Rooms
     rules: Rules
 
     def drafts(self, missed_by: Sequence[Missed], ready: Mapping[int, Readiness], choice: MissedChoice) -> list[Draft]:
         """The coming numbers as they follow from the missed ones; the coach's own and what is logged stays."""
-        slots = {slot.id: slot for slot in self.block.slots if slot.session_id == self.held.id}
+        held = {slot_id for missed in missed_by for slot_id in missed.first_kg}
+        slots = {slot.id: slot for slot in self.block.slots if slot.id in held}
         logged = logged_cells(self.session, list(slots))
         rows: dict[tuple[int, int], list[Cell]] = defaultdict(list)
         cells = select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.athlete_id.in_(list(ready)), Cell.current)
@@ -236,7 +240,7 @@ class _Moves:
                 coming = [
                     cell
                     for cell in row
-                    if session_day(slot, cell.week) >= self.actor.today
+                    if to_come(slot, cell.week, self.actor.today)
                     and (slot.id, cell.athlete_id, cell.week) not in logged
                 ]
                 for nth, (where, what) in enumerate(moved_on(gone, coming) if gone else ()):
@@ -280,10 +284,13 @@ def _moves(cell: Cell) -> bool:
 
 
 @restores("missed")
-def restore_missed(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: the answer is taken back, and the numbers it moved are live again as they were."""
-    for answer in session.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(change.before["answers"]))):
-        answer.taken_back = True
-    placed = bring_back(session, actor, change.subject_id, change.before["cells"])
+def restore_missed(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+    """Undo, and redo: the answer is taken back or stands again, and the numbers it moved are live as they were."""
+    before = change.before
+    taken_back = bool(before.get("taken_back", True))
+    for answer in session.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(before["answers"]))):
+        answer.taken_back = taken_back
+    placed = bring_back(session, actor, change.subject_id, before["cells"])
     if placed.ids:
-        make_live(session, actor, change.subject_id, placed.ids, "missed: taken back")
+        make_live(session, actor, change.subject_id, placed.ids, "missed: taken back" if taken_back else "missed")
+    return {"cells": placed.replaced, "answers": before["answers"], "taken_back": not taken_back}

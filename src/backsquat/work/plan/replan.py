@@ -11,7 +11,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import LIFTED, Origin, State
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Block, BlockSlot, Cell, PlanVersion
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, PlanVersion
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember
 from backsquat.work.library.movements import library_of
@@ -23,7 +23,7 @@ from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings
 from backsquat.work.plan.slot_plan import SlotPlan, known_candidates, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
-from backsquat.work.sessions.blocks import block_of, coming_blocks, session_day
+from backsquat.work.sessions.blocks import block_of, coming_blocks, to_come
 from backsquat.work.squad.athletes import squad_athletes
 
 Standing = Mapping[tuple[int, int], Cell]  # (athlete, week) → what stands there
@@ -88,7 +88,7 @@ def replanned(
     found = []
     for slot in slots:
         standing = _standing(session, slot)
-        weeks = [w for w in range(scope.from_week, block.weeks) if session_day(slot, w) >= actor.today]
+        weeks = [w for w in range(scope.from_week, block.weeks) if to_come(slot, w, actor.today)]
         movement = library.get(slot.movement)
         here = [a for a in athletes if scope.due(slot, standing, ready[a.id], movement, weeks)]
         plan = slot_plan(session, block, slot, rules, settings)
@@ -173,11 +173,23 @@ def replan(session: Session, actor: Actor, block_id: int, rules: Rules, scope: R
 
 def _replan(session: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope) -> int:
     drafts = [change.draft for change in replanned(session, actor, block, rules, scope) if scope.takes(change)]
-    replaced = place_drafts(session, actor, drafts).replaced
-    if replaced:
-        before = {"cells": replaced}
-        remember(session, actor, what="replanned", subject="cells", subject_id=block.id, before=before)
+    joining = _joining(session, block, drafts)
+    facts = {"count": sum(draft.athlete_id not in joining for draft in drafts), "joined": sorted(joining.values())}
+    placed = place_drafts(session, actor, drafts)
+    if placed.ids:
+        before = {"cells": placed.replaced, "new": placed.new}
+        remember(session, actor, what="replanned", subject="cells", subject_id=block.id, before=before, facts=facts)
     return len(drafts)
+
+
+def _joining(session: Session, block: Block, drafts: Sequence[Draft]) -> dict[int, str]:
+    """Names of those who had nothing planned in the block until now."""
+    ids = {draft.athlete_id for draft in drafts}
+    here = select(Cell.athlete_id).where(
+        Cell.slot_id.in_([slot.id for slot in block.slots]), Cell.athlete_id.in_(ids), Cell.current
+    )
+    new = ids - set(session.scalars(here.distinct()))
+    return dict(session.execute(select(Athlete.id, Athlete.name).where(Athlete.id.in_(new))).all())
 
 
 def refresh_athlete(session: Session, actor: Actor, athlete_id: int, rules: Rules, *, tested: str = "") -> None:

@@ -19,7 +19,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Readiness, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.working import Step
-from backsquat.storage.models import Block, Cell, Change, RoomAssignment, RoomRow, Squad
+from backsquat.storage.models import Athlete, Block, Cell, Change, RoomAssignment, RoomRow, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
@@ -30,7 +30,7 @@ from backsquat.work.plan.replan import ReplanScope, replanned
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import Rooms, forget_rooms, rooms_of
-from backsquat.work.sessions.blocks import coming_blocks, session_day
+from backsquat.work.sessions.blocks import coming_blocks, session_day, to_come
 from backsquat.work.squad.athletes import squad_athletes
 
 DAYS_MOST = 730
@@ -115,20 +115,24 @@ def _followed(
     """Let the plans follow, and remember all of it as one change."""
     replaced = follow_rooms(session, actor, rules)
     kept = {"values": before, "cells": {str(block_id): ids for block_id, ids in replaced.items()}}
-    change = remember(session, actor, what=what, subject="assignments", subject_id=row.id, before=kept)
+    who = session.get(Athlete, row.athlete_id) if row.athlete_id else None
+    facts = {"name": who.name if who else "", "room": session.get_one(RoomRow, row.room_id).name}
+    change = remember(session, actor, what=what, subject="assignments", subject_id=row.id, before=kept, facts=facts)
     return change, sum(map(len, replaced.values()))
 
 
 @restores("assignments")
-def restore_assignment(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: who trains where as before, and the loads that were there."""
+def restore_assignment(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+    """Undo, and redo: who trains where as before, and the loads that were there; answers with what was."""
     row, values = _assignment(session, actor, change.subject_id), change.before["values"]
+    was: dict[str, Any] = {"values": {"ended": row.ended, "last_on": _text(row.last_on)}, "cells": {}}
     row.ended = values["ended"]
     row.last_on = dt.date.fromisoformat(values["last_on"]) if values["last_on"] else None
     session.flush()
     forget_rooms(session, actor.squad_id)
     for block_id, cell_ids in change.before["cells"].items():
-        bring_back(session, actor, int(block_id), cell_ids)
+        was["cells"][block_id] = bring_back(session, actor, int(block_id), cell_ids).replaced
+    return was
 
 
 def follow_rooms(session: Session, actor: Actor, rules: Rules) -> dict[int, list[int]]:
@@ -168,7 +172,8 @@ class _Move:
             day = session_day(self.slots[cell.slot_id], cell.week)
             where = self.rooms.id_on(cell.athlete_id, day)
             is_logged = (cell.slot_id, cell.athlete_id, cell.week) in logged
-            if day < self.actor.today or is_logged or cell.room_id == where:
+            past = not to_come(self.slots[cell.slot_id], cell.week, self.actor.today)
+            if past or is_logged or cell.room_id == where:
                 continue
             draft = self._moved(cell, self.ready.get(cell.athlete_id), day, where)
             if draft:

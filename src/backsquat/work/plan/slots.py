@@ -14,7 +14,6 @@ from backsquat.storage.models import Block, BlockSlot, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
-from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.blocks import SlotFacts, next_week, plan_slot, slot_row
 from backsquat.work.plan.cells import bring_back
 from backsquat.work.plan.school_settings import (
@@ -26,10 +25,11 @@ from backsquat.work.plan.school_settings import (
     setting_of,
 )
 from backsquat.work.policy import Act, require
+from backsquat.work.sessions.arrange import mark_moved, put_in
 from backsquat.work.sessions.blocks import block_of, session_on, slot_of
 from backsquat.work.squad.athletes import squad_athletes
 
-CHANGEABLE = ("position", "from_week", "school", "parameters", "role", "stack", "variation")
+CHANGEABLE = ("from_week", "school", "parameters", "role", "stack", "variation")
 
 
 def add_slot(session: Session, actor: Actor, block_id: int, facts: SlotFacts, rules: Rules) -> BlockSlot:
@@ -42,11 +42,11 @@ def add_slot(session: Session, actor: Actor, block_id: int, facts: SlotFacts, ru
     slot = slot_row(facts, nth, nth + 1, library_of(session, actor.squad_id), rules)
     slot.position = 1 + max((other.position for other in block.every_slot), default=-1)
     slot.session = session_on(block, facts.weekday)
-    slot.from_week = next_week(block, slot, actor.today)
+    slot.session_from = slot.from_week = next_week(block, slot, actor.today)
     block.every_slot.append(slot)
     session.flush()
     plan_slot(session, actor, block, slot, rules)
-    _remember(session, actor, block, "slot_added", {"slot": slot.id, "removed": True})
+    _remember(session, actor, slot, "slot_added", {"removed": True})
     return slot
 
 
@@ -57,27 +57,30 @@ def remove_slot(session: Session, actor: Actor, slot_id: int) -> Block:
     if len(block.slots) <= 1:
         raise ImpossibleInput(Problem("slot", "last_slot"))
     slot.removed = True
-    _remember(session, actor, block, "slot_removed", {"slot": slot.id, "removed": False})
+    mark_moved(session, block, slot, actor.today)
+    _remember(session, actor, slot, "slot_removed", {"removed": False})
     return block
 
 
 def change_slot(session: Session, actor: Actor, slot_id: int, facts: SlotFacts) -> BlockSlot:
     """Another school, day, role or parameters. The loads follow when the coach accepts the plan anew.
 
-    The day of a slot with logged sets stays: what was done was done on that day.
+    Another day holds from the first week that has neither passed nor begun, and on the floor once it is
+    published; refused where no such week is left.
     """
     require(actor, Act.PLAN)
     slot, block = slot_of(session, actor.squad_id, slot_id)
-    if facts.weekday != slot.weekday and logged_cells(session, [slot.id]):
-        raise ImpossibleInput(Problem("day", "day_logged"))
-    before = {name: getattr(slot, name) for name in CHANGEABLE} | {"weekday": slot.weekday}
-    slot.session = session_on(block, facts.weekday)
+    values = {name: getattr(slot, name) for name in CHANGEABLE}
+    before = {"values": values, "places": _places([slot])}
+    held = session_on(block, facts.weekday)
+    if held is not slot.session:
+        put_in(session, block, slot, held, slot.position, actor.today)
     slot.role, slot.stack, slot.variation = facts.role, facts.stack, facts.variation
     if not slot.ladder and slot.school != facts.school:
         slot.school, slot.from_week = facts.school, next_week(block, slot, actor.today)
     slot.parameters = dict(facts.parameters)
     session.flush()
-    _remember(session, actor, block, "slot_changed", {"slot": slot.id, "values": before})
+    _remember(session, actor, slot, "slot_changed", before)
     return slot
 
 
@@ -101,62 +104,89 @@ def give_setting(
         now = before.get((slot.id, athlete_id)) or setting_of(slot)
         setting = SchoolSetting(school, given, now.from_week if now.code == school else first)
         put_setting(session, actor, slot.id, athlete_id, setting)
-    _remember_settings(session, actor, block, slot, wanted, before)
+    _remember_settings(session, actor, slot, wanted, before)
     return slot
 
 
 def take_setting(session: Session, actor: Actor, slot_id: int, athlete_id: int) -> BlockSlot:
     """The athlete follows the slot's school again."""
     require(actor, Act.PLAN)
-    slot, block = slot_of(session, actor.squad_id, slot_id)
+    slot, _block = slot_of(session, actor.squad_id, slot_id)
     before = athlete_settings(session, [slot.id])
     if (slot.id, athlete_id) not in before:
         raise NotThere("athlete")
     put_setting(session, actor, slot.id, athlete_id, None)
-    _remember_settings(session, actor, block, slot, [athlete_id], before)
+    _remember_settings(session, actor, slot, [athlete_id], before)
     return slot
 
 
 def _remember_settings(
-    session: Session, actor: Actor, block: Block, slot: BlockSlot, athlete_ids: Sequence[int], before: AthleteSettings
+    session: Session, actor: Actor, slot: BlockSlot, athlete_ids: Sequence[int], before: AthleteSettings
 ) -> None:
     was = {str(athlete_id): as_plain(before.get((slot.id, athlete_id))) for athlete_id in athlete_ids}
-    _remember(session, actor, block, "setting_changed", {"slot": slot.id, "settings": was})
+    _remember(session, actor, slot, "setting_changed", {"settings": was})
 
 
-def move_slot(session: Session, actor: Actor, slot_id: int, by: int) -> Block:
-    """One earlier (−1) or later (1) in its session."""
+def move_slot(session: Session, actor: Actor, slot_id: int, by: int) -> Change | None:
+    """One earlier (−1) or later (1) in its session, on the floor once it is published; None at the end of it."""
     require(actor, Act.PLAN)
     slot, block = slot_of(session, actor.squad_id, slot_id)
     same = [other for other in block.slots if other.session_id == slot.session_id]
     here = same.index(slot)
-    if 0 <= here + by < len(same):
-        other = same[here + by]
-        slot.position, other.position = other.position, slot.position
-        if slot.position == other.position:
-            slot.position += by
-        session.flush()
-        session.expire(block, ["every_slot"])
-    return block
+    if not 0 <= here + by < len(same):
+        return None
+    other = same[here + by]
+    before = {"places": _places([slot, other])}
+    mine, its = other.position, slot.position
+    put_in(session, block, slot, slot.session, mine + (by if mine == its else 0), actor.today)
+    put_in(session, block, other, other.session, its, actor.today)
+    session.expire(block, ["every_slot"])
+    return _remember(session, actor, slot, "slot_moved", before)
 
 
-def _remember(session: Session, actor: Actor, block: Block, what: str, before: dict[str, Any]) -> Change:
-    return remember(session, actor, what=what, subject="slots", subject_id=block.id, before=before)
+def _places(slots: Sequence[BlockSlot]) -> dict[str, list[int]]:
+    """Where slots stand, as the journal keeps it."""
+    return {str(slot.id): [slot.session_id, slot.position] for slot in slots}
+
+
+def _remember(session: Session, actor: Actor, slot: BlockSlot, what: str, before: dict[str, Any]) -> Change:
+    facts = {"movement": slot.movement, "ladder": slot.ladder}
+    return remember(
+        session,
+        actor,
+        what=what,
+        subject="slots",
+        subject_id=slot.block_id,
+        before=before | {"slot": slot.id},
+        facts=facts,
+    )
 
 
 @restores("slots")
-def restore_slot(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: the slot, its single athletes' schools and the cells a mend replaced, as they were."""
+def restore_slot(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+    """Undo, and redo: the slot, its single athletes' schools and the cells a mend replaced; answers with what was."""
     slot, block = slot_of(session, actor.squad_id, change.before["slot"])
-    before = change.before
-    bring_back(session, actor, block.id, before.get("cells", []))
-    for athlete_id, given in before.get("settings", {}).items():
+    before, was = change.before, dict[str, Any](slot=slot.id)
+    was["cells"] = bring_back(session, actor, block.id, before.get("cells", [])).replaced
+    was["settings"] = _give_back(session, actor, slot, before.get("settings", {}))
+    was["values"] = {name: getattr(slot, name) for name in before.get("values", {})}
+    for name, value in before.get("values", {}).items():
+        setattr(slot, name, SlotRole(value) if name == "role" else value)
+    moved = [other for other in block.every_slot if str(other.id) in before.get("places", {})]
+    was["places"] = _places(moved)
+    sessions = {held.id: held for held in block.sessions}
+    for other in moved:
+        session_id, position = before["places"][str(other.id)]
+        put_in(session, block, other, sessions[session_id], position, actor.today)
+    was["removed"], slot.removed = slot.removed, before.get("removed", slot.removed)
+    mark_moved(session, block, slot, actor.today)
+    session.expire(block, ["every_slot"])
+    return was
+
+
+def _give_back(session: Session, actor: Actor, slot: BlockSlot, settings: dict[str, Any]) -> dict[str, Any]:
+    """The single athletes' schools as they were; answers with those they replace."""
+    now = athlete_settings(session, [slot.id])
+    for athlete_id, given in settings.items():
         put_setting(session, actor, slot.id, int(athlete_id), SchoolSetting(*given) if given else None)
-    values = dict(before.get("values", {}))
-    if "weekday" in values:
-        slot.session = session_on(block, values.pop("weekday"))
-    if "role" in values:
-        values["role"] = SlotRole(values["role"])
-    for name, value in values.items():
-        setattr(slot, name, value)
-    slot.removed = before.get("removed", slot.removed)
+    return {athlete_id: as_plain(now.get((slot.id, int(athlete_id)))) for athlete_id in settings}

@@ -104,5 +104,6 @@ def restore_version(session: Session, actor: Actor, block_id: int, number: int) 
     replaced = bring_back(session, actor, block.id, other).replaced
     if not replaced:
         raise Refused("nothing_to_restore")
-    remember(session, actor, what="restored", subject="cells", subject_id=block.id, before={"cells": replaced})
+    before, facts = {"cells": replaced}, {"number": number}
+    remember(session, actor, what="restored", subject="cells", subject_id=block.id, before=before, facts=facts)
     return len(replaced)

@@ -15,7 +15,7 @@ from backsquat.core.readiness.rungs import placements
 from backsquat.core.readiness.screens import short_ankles
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
-from backsquat.storage.models import BlockSlot, Cell, HealthNote, SessionDay, Stop
+from backsquat.storage.models import BlockSlot, Cell, HealthNote, SessionDay, SlotWeek, Stop
 
 LOWER_BACK = "lower back"
 
@@ -71,7 +71,8 @@ def _hinge_sets(session: Session, ready: Readiness) -> int:
         session.scalar(
             select(func.coalesce(func.sum(Cell.sets), 0))
             .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-            .join(SessionDay, (SessionDay.session_id == BlockSlot.session_id) & (SessionDay.week == Cell.week))
+            .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
+            .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == Cell.week))
             .where(
                 Cell.athlete_id == ready.person.id,
                 Cell.live,

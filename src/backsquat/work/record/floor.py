@@ -32,7 +32,7 @@ from backsquat.work.record.record import (
     withdraw_stop,
 )
 from backsquat.work.rooms.rooms import rooms_of
-from backsquat.work.sessions.blocks import cell_of, session_day
+from backsquat.work.sessions.blocks import cell_of, floor_day
 from backsquat.work.squad.athletes import athlete_of
 
 
@@ -58,7 +58,7 @@ def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFac
     """The same for several sets in the order they were lifted; says what the last one led to."""
     require(actor, Act.LOG)
     cell, slot, block = cell_of(session, actor.squad_id, cell_id)
-    day = session_day(slot, cell.week)
+    day = floor_day(slot, cell.week)
     if day > actor.today:
         raise Refused("not_yet", date=day.isoformat())
     flags = () if cell.live else (Flag.REPLANNED,)

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session, lazyload
 
 from backsquat.core.errors import NotThere
 from backsquat.core.progression.cell import SlotRole
-from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, PlanVersion, SessionDay
+from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, PlanVersion, SessionDay, SlotWeek
 from backsquat.work.actor import Actor
 
 
@@ -72,8 +72,23 @@ def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:
 
 
 def session_day(slot: BlockSlot, week: int) -> dt.date:
-    """The day on which a slot is done in a week of its block: read from its session, nowhere worked out."""
-    return slot.session.day_in(week)
+    """The day on which a slot is planned in a week of its block: read from its session, nowhere worked out."""
+    return slot.session_in(week).day_in(week)
+
+
+def floor_day(slot: BlockSlot, week: int) -> dt.date:
+    """The day on which the floor does it: the planned one, but for a move that waits to be published."""
+    held = _held(slot, week) if slot.moved else None
+    return held.session.day_in(week) if held else session_day(slot, week)
+
+
+def to_come(slot: BlockSlot, week: int, today: dt.date) -> bool:
+    """Whether a slot's week can still be planned: neither the day planned nor the floor's has passed."""
+    return session_day(slot, week) >= today and floor_day(slot, week) >= today
+
+
+def _held(slot: BlockSlot, week: int) -> SlotWeek | None:
+    return next((held for held in slot.on_floor if held.week == week), None)
 
 
 def session_on(block: Block, weekday: int) -> BlockSession:

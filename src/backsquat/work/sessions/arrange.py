@@ -1,0 +1,87 @@
+"""Where a block's slots stand in its week: as planned, and as the floor has them since they were published."""
+
+import datetime as dt
+from collections.abc import Iterator
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.storage.models import Block, BlockSession, BlockSlot, SlotWeek
+from backsquat.work.log.sets import logged_cells
+
+
+def put_in(session: Session, block: Block, slot: BlockSlot, held: BlockSession, position: int, today: dt.date) -> None:
+    """Plan a slot in a session at a position, from the first week that has neither passed nor begun.
+
+    ImpossibleInput where it shall go to another day and no such week is left.
+    """
+    if held is not slot.session:
+        first = _first_movable(session, block, slot, held, today)
+        if first is None:
+            raise ImpossibleInput(Problem("day", "day_past"))
+        slot.session_from, slot.session = first, held
+    slot.position = position
+    session.flush()
+    mark_moved(session, block, slot, today)
+
+
+def mark_moved(session: Session, block: Block, slot: BlockSlot, today: dt.date) -> None:
+    """Say whether publishing would change where the floor has the slot."""
+    published = any(other.on_floor for other in block.every_slot)
+    slot.moved = published and any(True for _ in _changes(session, block, slot, today))
+    session.flush()
+
+
+def moved_slots(block: Block) -> list[BlockSlot]:
+    """The slots whose day, order or going waits to be published."""
+    return [slot for slot in block.every_slot if slot.moved]
+
+
+def arrange(session: Session, block: Block, today: dt.date) -> None:
+    """Give the floor the arrangement as planned, for what is to come; what is past, or begun, keeps its own."""
+    first = not any(slot.on_floor for slot in block.every_slot)
+    for slot in block.every_slot:
+        if first and not slot.removed:
+            slot.on_floor = [
+                SlotWeek(week=week, session=slot.session, position=slot.position) for week in range(block.weeks)
+            ]
+            continue
+        for week, held in list(_changes(session, block, slot, today)):
+            if held is not None:
+                slot.on_floor.remove(held)
+                session.flush()
+            if not slot.removed:
+                slot.on_floor.append(SlotWeek(week=week, session=slot.session, position=slot.position))
+        kept = [held.week for held in slot.on_floor if held.session is not slot.session]
+        slot.session_from = max([slot.session_from, *(week + 1 for week in kept)])
+        slot.moved = False
+    session.flush()
+
+
+def _changes(session: Session, block: Block, slot: BlockSlot, today: dt.date) -> Iterator[tuple[int, SlotWeek | None]]:
+    """The weeks in which the floor would have the slot elsewhere after publishing, with where it has it now."""
+    held_in = {held.week: held for held in slot.on_floor}
+    begun = {week for _, _, week in logged_cells(session, [slot.id])}
+    for week in range(block.weeks):
+        held = held_in.get(week)
+        day = slot.session.day_in(week)
+        if held is None:
+            if not slot.removed and week >= slot.session_from and day >= today:
+                yield week, None
+        elif week in begun or held.session.day_in(week) < today:
+            continue
+        elif slot.removed or (
+            week >= slot.session_from
+            and day >= today
+            and (held.session_id, held.position) != (slot.session_id, slot.position)
+        ):
+            yield week, held
+
+
+def _first_movable(session: Session, block: Block, slot: BlockSlot, held: BlockSession, today: dt.date) -> int | None:
+    """The first week from which nothing has passed, on the old day or the new one, and nothing has begun."""
+    begun = max((week for _, _, week in logged_cells(session, [slot.id])), default=-1)
+    for week in range(begun + 1, block.weeks):
+        if min(slot.session_in(week).day_in(week), held.day_in(week)) >= today:
+            return week
+    return None
