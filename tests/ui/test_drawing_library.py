@@ -1,16 +1,21 @@
 """Pictures of the library and the ladders: elements, not strings."""
 
+import math
+import re
 from xml.etree import ElementTree as Tree
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from backsquat.core.movements.movement import Movement
+from backsquat.core.movements.pose import FOREARM, SHANK, THIGH, TRUNK, joints
 from backsquat.core.readiness.sides import compare
 from backsquat.core.rules import Rules
-from backsquat.library.shelf import movements
+from backsquat.library.shelf import movements, poses
 from backsquat.pages.movements.drawing import figure_picture, map_picture
 from backsquat.ui.drawing.emphasis import BOTTOM, DOT, LEFT, RIGHT, SKILL, TOP, Dot, draw_map
+from backsquat.ui.drawing.figure import draw_figure
 from backsquat.ui.drawing.ladder import Rung, draw_ladder
 from backsquat.ui.drawing.sides import draw_sides
 
@@ -73,3 +78,40 @@ def test_the_weaker_side_is_marked_and_both_numbers_are_written() -> None:
     picture = draw_sides(rows)
     assert len(classes(picture, "sides-bar")) == 4 and len(classes(picture, "is-weak")) == 1
     assert {"20 s", "40 s", "60 cm", "61 cm"} <= {element.text for element in Tree.fromstring(picture).iter()}
+
+
+def length(points: dict[str, tuple[float, float]], one: str, other: str) -> float:
+    return math.dist(points[one], points[other])
+
+
+@pytest.mark.parametrize("movement", movements().values(), ids=lambda movement: movement.code)
+def test_a_figure_keeps_its_limbs_and_what_it_stands_on(movement: Movement) -> None:
+    """Limbs keep their length and nothing sinks; a box is as high at the end as at the start, and is reached."""
+    heights: dict[str, set[float | None]] = {}
+    for pose in (poses()[code] for code in movement.poses):
+        points = joints(pose, movement.held.value)
+        limbs = {"ankle knee": SHANK, "knee hip": THIGH, "hip shoulder": TRUNK, "elbow hand": FOREARM}
+        if pose.rear:
+            limbs |= {"hip rear_knee": THIGH, "rear_knee rear_ankle": SHANK}
+        for ends, wanted in limbs.items():
+            assert length(points, *ends.split()) == pytest.approx(wanted), ends
+        assert min(y for _, y in points.values()) > -0.03, f"{pose.props}: through the floor"
+        for prop in pose.touched:
+            if prop.kind in ("box", "bench", "pad", "seat", "step", "ball"):
+                heights.setdefault(prop.kind, set()).add(prop.height)
+            if prop.holds:
+                assert points[prop.holds][1] == pytest.approx(prop.height)
+        standing = [points[name][1] for name in ("ankle", "rear_ankle") if name in points]
+        held = {prop.holds for prop in pose.touched}
+        if held & {"hand", "rear_ankle", "shoulder"} or (pose.rear and "ankle" in held and "split" in movement.code):
+            assert min(standing) < 0.03, "the other foot is on the floor"
+    assert all(None not in known and len(known) == 1 for known in heights.values()), heights
+
+
+@pytest.mark.parametrize("code", ["goblet_box_squat", "rear_raised", "step_up_low", "back_extension"])
+def test_the_box_is_drawn_as_high_at_the_end_as_at_the_start(code: str) -> None:
+    movement = movements()[code]
+    start, end = (poses()[pose] for pose in movement.poses)
+    figure = str(draw_figure(movement.name, start, end, movement.held.value, False))
+    drawn = re.findall(r'height="([\d.]+)"[^>]*class="figure-prop"|class="figure-prop"[^>]*height="([\d.]+)"', figure)
+    assert len(drawn) == 2 and len({a or b for a, b in drawn}) == 1, drawn

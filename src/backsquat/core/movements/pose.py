@@ -26,9 +26,33 @@ class Pose:
     trunk: float
     arm: tuple[float, float] | None = None  # None: as the load is held
     rear: tuple[float, float] | None = None
-    props: tuple[str, ...] = ()  # what the body touches: "bench rear ankle", "box hip" …
+    props: tuple[str, ...] = ()  # what the body touches and how high it is: "bench rear_ankle 0.23", "rail hand"
     toes: float | None = None  # direction of the foot; None: flat ahead
-    lift: float = 0.0  # height of the lowest point above the floor: on a bench, in the air
+    lift: float = 0.0  # height of the lowest point above the floor: in the air
+
+    @property
+    def touched(self) -> "tuple[Prop, ...]":
+        """What the body touches."""
+        return tuple(Prop.read(text) for text in self.props)
+
+
+@dataclass(frozen=True)
+class Prop:
+    """A thing a joint rests on, or stands by; its height in shares of body height, None where that is not drawn."""
+
+    kind: str
+    joint: str
+    height: float | None = None
+
+    @classmethod
+    def read(cls, text: str) -> "Prop":
+        kind, joint, height = (*text.split(), "", "")[:3]
+        return cls(kind, joint, float(height) if height else None)
+
+    @property
+    def holds(self) -> str:
+        """The joint that lies on it, and so sets how high the body is; none where it only stands by."""
+        return "" if self.height is None else {"belly": "hip", "behind": ""}.get(self.joint, self.joint)
 
 
 def step(start: Point, angle: float, length: float) -> Point:
@@ -45,7 +69,7 @@ ARMS = {  # upper arm and forearm relative to the trunk, by where the load is he
 
 
 def joints(pose: Pose, held: str = "nothing held") -> dict[str, Point]:
-    """The points of the body, lowest at y = 0, by name."""
+    """The points of the body by name: what it lies on as high as that is, else the lowest at y = 0."""
     points: dict[str, Point] = {"ankle": (0.0, 0.0)}
     points["toe"] = step(points["ankle"], 90 if pose.toes is None else pose.toes, FOOT)
     points["knee"] = step(points["ankle"], pose.shin, SHANK)
@@ -58,8 +82,12 @@ def joints(pose: Pose, held: str = "nothing held") -> dict[str, Point]:
     if pose.rear:
         points["rear_knee"] = step(points["hip"], pose.rear[0], THIGH)
         points["rear_ankle"] = step(points["rear_knee"], pose.rear[1], SHANK)
-    floor = min(y for _, y in points.values())
-    return {name: (x, y - floor + pose.lift) for name, (x, y) in points.items()}
+    rest = next((prop for prop in pose.touched if prop.holds), None)
+    if rest and rest.height is not None:
+        raised = rest.height - points[rest.holds][1]
+    else:
+        raised = pose.lift - min(y for _, y in points.values())
+    return {name: (x, y + raised) for name, (x, y) in points.items()}
 
 
 def _arm(pose: Pose, held: str) -> tuple[float, float]:

@@ -4,11 +4,13 @@ from collections.abc import Callable
 
 from markupsafe import Markup
 
-from backsquat.core.movements.pose import HEAD, Point, Pose, joints
+from backsquat.core.movements.pose import HEAD, Point, Pose, Prop, joints
 from backsquat.ui.drawing.kit import Element, node, picture
 
 SCALE, WIDTH, HEIGHT, FLOOR = 190.0, 460.0, 250.0, 226.0
 CENTRES = (120.0, 345.0)
+LIMB = 1.0  # how far under the middle of a limb what it lies on begins
+WIDTHS = {"behind": 44, "belly": 44, "bench": 46, "seat": 44, "pad": 26}
 
 
 def draw_figure(name: str, start: Pose, end: Pose, held: str, loaded: bool) -> Markup:
@@ -32,7 +34,7 @@ def _body(pose: Pose, held: str, loaded: bool, centre: float) -> Element:
         return centre + (x - middle) * SCALE, FLOOR - 4 - y * SCALE
 
     group = node("g", class_="figure-body")
-    for prop in pose.props:
+    for prop in pose.touched:
         group.extend(_prop(prop, at))
     if pose.rear:
         group.append(_line([at("hip"), at("rear_knee"), at("rear_ankle")], "figure-rear"))
@@ -64,21 +66,18 @@ def _load(held: str, point_of: Callable[[str], Point]) -> Element:
     return node("circle", cx=x, cy=y, r=9, class_="figure-load")
 
 
-def _prop(prop: str, point_of: Callable[[str], Point]) -> list[Element]:
-    kind, _, where = prop.partition(" ")
-    if kind == "back_pad" or not where:
+def _prop(prop: Prop, point_of: Callable[[str], Point]) -> list[Element]:
+    """A wall or rail at a joint, a ball under it, or a thing as high as it is, whatever the body does."""
+    if prop.kind == "back_pad" or not prop.joint:
         return []
-    if where in ("behind", "belly"):
-        x, y = point_of("hip")
-        x += -34 if where == "behind" else 26
-        return [node("rect", x=x - 22, y=y + 8, width=44, height=max(4.0, FLOOR - y - 8), class_="figure-prop")]
-    x, y = point_of(where)
-    if kind == "wall":
+    x, y = point_of({"behind": "hip", "belly": "hip"}.get(prop.joint, prop.joint))
+    if prop.kind == "wall":
         return [node("line", x1=x - 7, x2=x - 7, y1=30, y2=FLOOR, class_="figure-wall")]
-    if kind == "rail":
+    if prop.kind == "rail" or prop.height is None:
         return [node("line", x1=x + 3, x2=x + 3, y1=y - 12, y2=FLOOR, class_="figure-wall")]
-    if kind == "ball":
-        return [node("circle", cx=x, cy=FLOOR - 20, r=20, class_="figure-prop")]
-    below = y + 5
-    width = {"bench": 46, "seat": 44, "pad": 26}.get(kind, 34)
-    return [node("rect", x=x - width / 2, y=below, width=width, height=max(4.0, FLOOR - below), class_="figure-prop")]
+    height = max(4.0, prop.height * SCALE - LIMB)
+    if prop.kind == "ball":
+        return [node("circle", cx=x, cy=FLOOR - height / 2, r=height / 2, class_="figure-prop")]
+    x += {"behind": -34, "belly": 26}.get(prop.joint, 0)
+    width = WIDTHS.get(prop.joint) or WIDTHS.get(prop.kind, 34)
+    return [node("rect", x=x - width / 2, y=FLOOR - height, width=width, height=height, class_="figure-prop")]
