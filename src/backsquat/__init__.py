@@ -83,6 +83,7 @@ def create_app(config: Config) -> Flask:
         response.headers["Referrer-Policy"] = "same-origin"
         if request.endpoint != "static":
             response.headers["Cache-Control"] = "no-store"
+            response.vary.update(("HX-Request", "HX-Target"))  # a piece of a page is not the page
         return response
 
     @app.teardown_appcontext

@@ -129,8 +129,15 @@ def _recount(config: Config) -> None:
     database.close()
 
 
+def _named(text: str, option: str) -> str:
+    """The text without spaces around it; SetupProblem where nothing is left."""
+    if not text.strip():
+        raise SetupProblem(f"--{option} is empty; say who or what it is.")
+    return text.strip()
+
+
 @main.command("new-squad")
-@click.option("--club", required=True)
+@click.option("--club", required=True, help="the club's name")
 @click.option("--squad", required=True, help="for example: first team")
 @click.option("--first-week", required=True, type=click.DateTime(["%Y-%m-%d"]), help="a Monday")
 @click.option("--weeks", default=44, show_default=True, type=click.IntRange(1, 60))
@@ -140,7 +147,14 @@ def _recount(config: Config) -> None:
 def new_squad(
     club: str, squad: str, first_week: dt.datetime, weeks: int, coach: str, sign_in: str, password: str
 ) -> None:
-    """Make a squad with a season and its first coach in your own data."""
+    """Make a squad with a season and its first coach in your own data.
+
+    \b
+    For example:
+    .venv/bin/python -m backsquat new-squad --club "Kestrel Point" --squad "first team" \\
+      --first-week 2026-08-03 --coach "Full Name" --sign-in coach
+    It asks for a password of ten characters or more, and prints the squad's number, which add-person needs.
+    """
     from backsquat.core.errors import ImpossibleInput
     from backsquat.core.roles import Role
     from backsquat.storage.database import Database
@@ -155,14 +169,15 @@ def new_squad(
     database = Database(config.database)
     try:
         with database.writing() as session:
-            row = Squad(club=club, name=squad)
+            row = Squad(club=_named(club, "club"), name=_named(squad, "squad"))
             session.add(row)
             session.flush()
+            number = row.id
             session.add(Season(squad_id=row.id, name=str(first_week.year), first_week=first_week.date(), weeks=weeks))
             add_person(
                 session,
-                sign_in=sign_in,
-                name=coach,
+                sign_in=_named(sign_in, "sign-in"),
+                name=_named(coach, "coach"),
                 password=password,
                 squad_id=row.id,
                 role=Role.COACH,
@@ -170,7 +185,8 @@ def new_squad(
             )
     except ImpossibleInput as error:
         raise SetupProblem(problem_words(error.problems[0])) from None
-    print(f"{club}, {squad}: ready. Start with: make serve")
+    print(f"{club}, {squad}: ready, squad number {number}. Start with: make serve")
+    print(f"Others come in with: .venv/bin/python -m backsquat add-person --squad {number} --help")
 
 
 @main.command("add-person")
@@ -181,6 +197,8 @@ def new_squad(
 @click.option("--password", prompt=True, hide_input=True, confirmation_prompt=True)
 def add_person_command(squad: int, role: str, name: str, sign_in: str, password: str) -> None:
     """Give an assistant, a physio or another coach an account in your own data."""
+    from sqlalchemy import select
+
     from backsquat.core.errors import ImpossibleInput
     from backsquat.core.roles import Role
     from backsquat.storage.database import Database
@@ -195,11 +213,12 @@ def add_person_command(squad: int, role: str, name: str, sign_in: str, password:
     try:
         with Database(config.database).writing() as session:
             if session.get(Squad, squad) is None:
-                raise SetupProblem(f"there is no squad number {squad}.")
+                known = [f"{row.id} ({row.club}, {row.name})" for row in session.scalars(select(Squad))]
+                raise SetupProblem(f"there is no squad number {squad}; there is {', '.join(known) or 'none'}.")
             add_person(
                 session,
-                sign_in=sign_in,
-                name=name,
+                sign_in=_named(sign_in, "sign-in"),
+                name=_named(name, "name"),
                 password=password,
                 squad_id=squad,
                 role=Role(role),

@@ -130,7 +130,8 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     decision = page.locator(".decision")
     expect(decision).to_contain_text("1 of 12 reps were short of depth")
     decision.get_by_text("Decide otherwise").click()
-    decision.get_by_label("Instead").select_option("down")
+    expect(decision.get_by_text("after the easy week").nth(1)).to_be_visible()  # where each answer leads
+    decision.get_by_label(re.compile("Down: lower")).check()
     decision.get_by_label("Why").fill("first week with us")
     decision.get_by_role("button", name="Decide", exact=True).click()
     menu(page, "Block")

@@ -137,8 +137,11 @@ def test_serving_own_data_needs_a_squad_first_and_then_works(tmp_path: Path, ins
     said_in_one_sentence(inside(*squad, "--first-week", "2026-07-06", "--password", "short"), "at least 10 characters")
     made = inside(*squad, "--first-week", "2026-07-06", "--password", "long enough")
     assert made.returncode == 0, made.stderr
+    assert "squad number 1" in made.stdout and "add-person --squad 1" in made.stdout
     person = ("add-person", "--role", "physio", "--name", "P. Hysio", "--password", "long enough")
-    said_in_one_sentence(inside(*person, "--squad", "9", "--sign-in", "p"), "no squad number 9")
+    said_in_one_sentence(inside(*person, "--squad", "9", "--sign-in", "p"), "no squad number 9; there is 1 (C, s)")
+    nameless = ("add-person", "--role", "physio", "--name", "  ", "--password", "long enough", "--squad", "1")
+    said_in_one_sentence(inside(*nameless, "--sign-in", "p"), "--name is empty")
     said_in_one_sentence(inside(*person, "--squad", "1", "--sign-in", "a"), "already")
     added = inside(*person, "--squad", "1", "--sign-in", "p")
     assert added.returncode == 0 and "P. Hysio may sign in as p, physio." in added.stdout

@@ -51,7 +51,8 @@ HTMX_CONFIG = dumps(  # no evaluation, no other host, and a form with problems i
         "allowEval": False,
         "allowScriptTags": False,
         "selfRequestsOnly": True,
-        "historyCacheSize": 0,
+        "historyCacheSize": 0,  # no page, with somebody's health on it, is kept in the browser
+        "refreshOnHistoryMiss": True,
         "responseHandling": [
             {"code": "204", "swap": False},
             {"code": "[23]..", "swap": True},

@@ -149,6 +149,12 @@ def context() -> SquadContext:
     return cast(SquadContext, g.context)
 
 
+def wants_piece(target: str = "") -> bool:
+    """Whether htmx asks for a piece of the page (of this id); going back in history asks for the whole."""
+    asked = request.headers.get("HX-Request") and not request.headers.get("HX-History-Restore-Request")
+    return bool(asked) and target in ("", request.headers.get("HX-Target"))
+
+
 def said_with_undo(words: str, change: Change | int | None) -> None:
     """Say on the next page what was done, with the way back where there is one."""
     change_id = change.id if isinstance(change, Change) else change

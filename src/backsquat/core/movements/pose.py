@@ -46,6 +46,7 @@ class Prop:
 
     @classmethod
     def read(cls, text: str) -> "Prop":
+        """From the words of the data: kind, joint, and the height where there is one."""
         kind, joint, height = (*text.split(), "", "")[:3]
         return cls(kind, joint, float(height) if height else None)
 

@@ -10,7 +10,17 @@ from backsquat.core.errors import Refused
 from backsquat.core.findings import Finding
 from backsquat.pages.block.head import block_head, blueprint
 from backsquat.pages.block.phrases import FINDING_WORDS, FLAG_WORDS, proposed_words
-from backsquat.pages.request import actor, allow, context, database, number, reader, said_with_undo, squad_library
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+    wants_piece,
+)
 from backsquat.storage.models import Athlete, Block
 from backsquat.ui.phrases.days import WEEKDAYS
 from backsquat.work.health.check_ins import Flagged, flagged
@@ -33,7 +43,7 @@ def audit(block_id: int) -> ResponseReturnValue:
     groups = [(group, _mend_words(block, group.finding, done)) for group in gathered(weeks)]
     athletes = squad_athletes(reader(), here.squad.id)
     flags = _flagged(athletes)
-    if request.headers.get("HX-Target") == "week-check":
+    if wants_piece("week-check"):
         return render_template(
             "block/_check.html", week=week, groups=groups, words=finding_line, block=block, context=here, flags=flags
         )

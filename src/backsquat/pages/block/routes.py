@@ -8,7 +8,7 @@ from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
 from backsquat.pages.block.phrases import row_note, row_words, why_words
-from backsquat.pages.request import actor, allow, context, database, number, reader
+from backsquat.pages.request import actor, allow, context, database, number, reader, wants_piece
 from backsquat.storage.models import Block
 from backsquat.work.journal import redo, undo
 from backsquat.work.plan.cells import publish
@@ -51,7 +51,7 @@ def _sheet_page(
     block: Block, form: CellForm | None = None, cell_id: int | None = None, status: int = 200
 ) -> ResponseReturnValue:
     cell_id = cell_id or request.args.get("cell", type=number)
-    if request.headers.get("HX-Target") == "panel" and form is None:
+    if wants_piece("panel") and form is None:
         return render_template("block/_panel.html", context=context(), block=block, **panel_page(cell_id))
     sheet = _sheet(block)
     cell_id = cell_id or _first_cell(sheet)
@@ -89,7 +89,7 @@ def athlete(block_id: int, athlete_id: int) -> ResponseReturnValue:
     block = block_of(reader(), here.squad.id, block_id)
     who = athlete_of(reader(), here.squad.id, athlete_id)
     cell_id = request.args.get("cell", type=number)
-    if request.headers.get("HX-Target") == "panel":
+    if wants_piece("panel"):
         return render_template("block/_panel.html", context=here, block=block, **panel_page(cell_id))
     lines = athlete_block(reader(), here.squad.id, block, who, here.today, here.rules)
     return render_template(

@@ -30,9 +30,10 @@ from backsquat.pages.request import (
     said_with_undo,
     squad_library,
     squad_rules,
+    wants_piece,
 )
 from backsquat.storage.models import SetEntry
-from backsquat.ui.phrases.decisions import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, sentence
+from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
@@ -85,8 +86,7 @@ def _page(form: SetForm | None = None, correcting: SetEntry | None = None, statu
     wanted = request.args.get("correct", type=number)
     if wanted and floor.up and correcting is None:
         correcting = next((entry for entry in floor.up.entries if entry.id == wanted), None)
-    whole = not request.headers.get("HX-Request")
-    template = "floor/floor.html" if whole else "floor/_floor.html"
+    template = "floor/_floor.html" if wants_piece() else "floor/floor.html"
     return render_template(template, **_floor_page(floor), **_turn(floor, form, correcting)), status
 
 
@@ -171,7 +171,6 @@ def _decision(floor: Floor) -> dict[str, Any]:
         "decision": row,
         "sentence": sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library()),
         "would_change": WOULD_CHANGE[row.would_change],
-        "overrides": RUNG_OVERRIDES if floor.up and floor.up.on_rung else OVERRIDE_WORDS,
         "answer": answer_to(reader(), row.id),
     }
 

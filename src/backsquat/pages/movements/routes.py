@@ -18,7 +18,17 @@ from backsquat.pages.drawing import ladder_picture
 from backsquat.pages.movements.drawing import figure_picture, map_picture
 from backsquat.pages.movements.forms import EntryForm, form_of, offered
 from backsquat.pages.movements.phrases import BLOCKED, PLURAL, emphasis_words, reason_words
-from backsquat.pages.request import actor, allow, context, database, number, reader, said_with_undo, squad_library
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+    wants_piece,
+)
 from backsquat.ui.phrases.problems import refusal_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.library.change_movements import restore_shipped, retire_movement, save_movement
@@ -88,7 +98,7 @@ def index() -> ResponseReturnValue:
         lambda m: bool(rigged(m, equipment) or (ready and blocked(ready, m))),
         lambda m: url_for("movements.show", code=m.code, athlete=ready.person.id if ready else None),
     )
-    template = "movements/_found.html" if request.headers.get("HX-Request") else "movements/movements.html"
+    template = "movements/_found.html" if wants_piece() else "movements/movements.html"
     return render_template(
         template,
         context=here,

@@ -6,13 +6,24 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.missed import MissedChoice
-from backsquat.pages.request import actor, allow, context, database, number, reader, said_with_undo, squad_library
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    membership,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+    wants_piece,
+)
 from backsquat.storage.models import DecisionRow
-from backsquat.ui.phrases.decisions import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, sentence
+from backsquat.ui.phrases.decisions import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, outcome_words, sentence
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.slots import name_of
-from backsquat.work.decisions.answer import OVERRIDES, answer
-from backsquat.work.decisions.waiting import stops_of_squad, taken_in_week, waiting
+from backsquat.work.decisions.answer import OVERRIDES, answer, outcomes
+from backsquat.work.decisions.waiting import proposal, stops_of_squad, taken_in_week, waiting
 from backsquat.work.plan.missed import MissedGroup, answer_missed, missed_groups
 from backsquat.work.policy import Act
 
@@ -24,11 +35,12 @@ MISSED_CHOICES = {  # → the button, what it does
 blueprint = Blueprint("review", __name__, url_prefix="/review", template_folder="templates")
 
 
-def _page(
-    problem: str = "", decision_id: int | None = None, reason: str = "", status: int = 200
-) -> ResponseReturnValue:
+@blueprint.get("/")
+@allow(Act.PLAN)
+def index() -> ResponseReturnValue:
+    """What waits, and what was decided this week."""
     here = context()
-    page = render_template(
+    return render_template(
         "review/review.html",
         context=here,
         waiting=waiting(reader(), here.squad.id),
@@ -39,13 +51,7 @@ def _page(
         would_change=WOULD_CHANGE,
         taken=taken_in_week(reader(), here.squad.id, here.week),
         stops=stops_of_squad(reader(), here.squad.id),
-        overrides=OVERRIDE_WORDS,
-        rung_overrides=RUNG_OVERRIDES,
-        problem=problem,
-        problem_at=decision_id,
-        reason=reason,
     )
-    return page, status
 
 
 def decision_words(row: DecisionRow) -> str:
@@ -55,15 +61,41 @@ def decision_words(row: DecisionRow) -> str:
 
 def slot_names(group: MissedGroup) -> list[str]:
     """What was to be done in a missed session."""
-    slots = [slot for slot in group.block.slots if slot.session_id == group.session.id]
-    return [name_of(squad_library(), slot.movement, slot.ladder) for slot in slots]
+    return [name_of(squad_library(), slot.movement, slot.ladder) for slot in group.slots]
 
 
-@blueprint.get("/")
+@blueprint.get("/decisions/<int:decision_id>/otherwise")
 @allow(Act.PLAN)
-def index() -> ResponseReturnValue:
-    """What waits, and what was decided this week."""
-    return _page()
+def otherwise(decision_id: int) -> ResponseReturnValue:
+    """The other answers there are, each with the number it leads to: a piece of Review or floor, or a page."""
+    return _otherwise(decision_id, _floor_only(request.args.get("back", "")))
+
+
+def _otherwise(
+    decision_id: int, back: str, chosen: str = "", reason: str = "", problem: str = "", status: int = 200
+) -> ResponseReturnValue:
+    row, athlete = proposal(reader(), membership().squad_id, decision_id)
+    found = outcomes(reader(), actor(), decision_id, context().rules)
+    every = RUNG_OVERRIDES if row.ladder else OVERRIDE_WORDS
+    page = render_template(
+        "review/_otherwise.html" if wants_piece() else "review/otherwise.html",
+        context=context(),
+        row=row,
+        athlete=athlete,
+        sentence=decision_words(row),
+        choices={code: words for code, words in every.items() if code in found},
+        leads={code: outcome_words(code, following, squad_library()) for code, following in found.items()},
+        back=back,
+        chosen=chosen,
+        reason=reason,
+        problem=problem,
+    )
+    return page, status
+
+
+def _floor_only(back: str) -> str:
+    """Only back to our own pages."""
+    return back if back.startswith("/floor/") else ""
 
 
 @blueprint.post("/decisions/<int:decision_id>")
@@ -71,6 +103,7 @@ def index() -> ResponseReturnValue:
 def decide(decision_id: int) -> ResponseReturnValue:
     """Accept, or decide otherwise with a reason."""
     code, reason = request.form.get("code", ""), request.form.get("reason", "")[:200]
+    back = _floor_only(request.form.get("back", ""))
     try:
         if code and code not in {option.value for option in (*OVERRIDES, *RUNG_OVERRIDES)}:
             raise ImpossibleInput(Problem("code", "not_a_choice", {"choices": ", ".join(OVERRIDES)}))
@@ -79,11 +112,9 @@ def decide(decision_id: int) -> ResponseReturnValue:
                 session, actor(), decision_id, context().rules, code=Code(code) if code else None, reason=reason
             )
     except ImpossibleInput as error:
-        return _page(problem_words(error.problems[0]), decision_id, reason, 422)
+        return _otherwise(decision_id, back, code, reason, problem_words(error.problems[0]), 422)
     flash("Accepted." if held.accepted else f"Decided: {held.code}. Your reason stays with it.")
-    back = request.form.get("back", "")
-    # Only back to our own pages.
-    return redirect(back if back.startswith("/floor/") else url_for("review.index"))
+    return redirect(back or url_for("review.index"))
 
 
 @blueprint.post("/missed/<int:session_id>")

@@ -18,6 +18,7 @@ from backsquat.pages.request import (
     reader,
     said_with_undo,
     squad_library,
+    wants_piece,
 )
 from backsquat.pages.screen.phrases import (
     change_words,
@@ -152,7 +153,7 @@ def record(athlete_id: int) -> ResponseReturnValue:
             _keep(person, field, request.form[field])
         except ImpossibleInput as error:
             problems[field] = problem_words(error.problems[0])
-    if request.headers.get("HX-Request") or request.headers.get("X-Autosave"):
+    if wants_piece() or request.headers.get("X-Autosave"):
         return _kept(person, problems)
     for field, words in problems.items():
         flash(f"{field.split(':')[1]}: {words}")

@@ -182,3 +182,18 @@ def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
         word = {"up": "Up", "down": "Down"}.get(code, "The same")
         return f"{word} after the easy week, which has {number}"
     return {"up": "Up to", "down": "Down to"}.get(code, "Stay with") + f" {number}"
+
+
+OWN_STAYS = "your own number stays"
+THEN = "{load} × {reps} after the easy week"
+
+
+def outcome_words(code: str, following: Mapping[str, Any], library: Library) -> str:
+    """Where another answer leads: the next number, or the rung."""
+    if "to" in following:
+        return library.get(following["to"]).name
+    if following.get("own"):
+        return OWN_STAYS
+    if following.get("then"):
+        return THEN.format(load=following["then"], reps=following["then_reps"])
+    return next_words(code, following, "")

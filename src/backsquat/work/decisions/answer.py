@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -10,11 +11,12 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.ladder import rung_beyond
 from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code, Decision
+from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, BlockSlot, Cell, DecisionRow
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.effects import Effect, effect_of, override
-from backsquat.work.decisions.propose import decision_from
+from backsquat.work.decisions.propose import decision_from, next_number
 from backsquat.work.ladders.moves import move_rung
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
@@ -58,6 +60,41 @@ def answer(
         decision = override(decision, code, plan.parameters.missed_share)
     version_id = _follow(session, actor, cell, plan, decision)
     return _held(session, actor, row, code, decision.code, reason, version_id)
+
+
+def outcomes(session: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[Code, dict[str, Any]]:
+    """The next number each other answer would lead to, in the words of `DecisionRow.following`; nothing is written.
+
+    For work on a rung: the name of the rung each leads to. Empty for a stop.
+    """
+    row = session.get(DecisionRow, decision_id)
+    if row is None:
+        raise NotThere("decision")
+    cell, slot, block = cell_of(session, actor.squad_id, row.cell_id)
+    athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
+    ready = readiness_one(session, athlete, actor.today, rules)
+    if row.code is Code.STOP:
+        return {}
+    if row.ladder:
+        ladder, here = ready.library.ladders[row.ladder], row.movement
+        found = {Code.STAY: {"to": here}}
+        for code, by in ((Code.HARDER_RUNG, 1), (Code.EASIER_RUNG, -1)):
+            if beyond := rung_beyond(ladder, ladder.rung_of(here) or 0, by, ready.may_earn):
+                found[code] = {"to": beyond[1][0]}
+        return found
+    plan = slot_plan(session, block, slot, rules).of(cell.athlete_id)
+    said = {}
+    for code in OVERRIDES:
+        decision = override(decision_from(row), code, plan.parameters.missed_share)
+        effect = effect_of(session, plan, cell, athlete, decision, ready)
+        said[code] = next_number(session, cell, decision, effect) | {"own": _coachs(session, cell)}
+        if said[code].get("next_easy"):  # what the answer does shows in the week after
+            work = next((week for week in effect.weeks if week.prescription.kind is Kind.WORK), None)
+            said[code] |= {
+                "then": work.load.total.text if work and work.load else "",
+                "then_reps": work and work.prescription.reps,
+            }
+    return said
 
 
 def _held(
@@ -140,6 +177,12 @@ def _free_cells(session: Session, actor: Actor, cell: Cell, slot: BlockSlot) -> 
         and (slot.id, other.athlete_id, other.week) not in logged
         and to_come(slot, other.week, actor.today)
     }
+
+
+def _coachs(session: Session, cell: Cell) -> bool:
+    """Whether the coach's own number stands in the week after."""
+    after = (Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week + 1)
+    return session.scalar(select(Cell.origin).where(*after, Cell.current)) is Origin.COACH
 
 
 def _loaded(plan: SlotPlan, cell: Cell, effect: Effect, free: dict[int, Cell], held: bool) -> Iterable[Draft]:

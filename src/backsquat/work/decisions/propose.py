@@ -74,7 +74,7 @@ def propose(
     exposure = _exposure(session, plan, cell, ready)
     decision = plan.school.judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, ready)
-    following = _next_number(session, cell, decision, effect)
+    following = next_number(session, cell, decision, effect)
     row = _row(actor, cell, slot.movement, floor_day(slot, cell.week), decision, following)
     row.missing_reps = exposure.reps_missing
     return _keep(session, row)
@@ -210,7 +210,7 @@ def _propose_rung(
     return _keep(session, row)
 
 
-def _next_number(session: Session, cell: Cell, decision: Decision, effect: Effect) -> dict[str, Any]:
+def next_number(session: Session, cell: Cell, decision: Decision, effect: Effect) -> dict[str, Any]:
     """The next session's number as a sentence needs it; where the plan stands, the number that stands."""
     if decision.keeps or (effect.next is None and effect.asked):
         return _standing_number(session, cell, effect)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from backsquat.core.errors import NotThere
 from backsquat.core.progression.decision import Code
 from backsquat.storage.models import Answer, Athlete, DecisionRow, SetEntry, Stop, User
 
@@ -33,6 +34,15 @@ def waiting(session: Session, squad_id: int) -> list[Waiting]:
         Waiting(row, athlete, [sets[set_id] for set_id in row.evidence if set_id in sets]) for row, athlete in rows
     ]
     return sorted(found, key=lambda item: item.row.code is not Code.STOP)
+
+
+def proposal(session: Session, squad_id: int, decision_id: int) -> tuple[DecisionRow, Athlete]:
+    """One proposal with whom it is for, if of this squad."""
+    row = session.get(DecisionRow, decision_id)
+    athlete = session.get(Athlete, row.athlete_id) if row else None
+    if row is None or athlete is None or athlete.squad_id != squad_id:
+        raise NotThere("decision")
+    return row, athlete
 
 
 @dataclass(frozen=True)

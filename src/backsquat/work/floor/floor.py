@@ -14,6 +14,7 @@ from backsquat.core.loads.changes import PlateChange, plate_change
 from backsquat.core.loads.room import Room
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import LIFTED, UNLOADED
+from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.verdict import Obstacle, Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
@@ -70,6 +71,11 @@ class Turn:
     def finished(self) -> bool:
         """All sets are logged, or the exposure was judged."""
         return len(self.entries) >= self.cell.sets or self.decision is not None
+
+    @property
+    def stopped(self) -> bool:
+        """Something they did here stopped them, or a stop stands since."""
+        return self.verdict.has(Reason.STOPPED) or (self.decision is not None and self.decision.code is Code.STOP)
 
     @property
     def last_set(self) -> SetEntry | None:

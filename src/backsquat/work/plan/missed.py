@@ -136,6 +136,7 @@ class MissedGroup:
 
     block: Block
     session: BlockSession
+    slots: list[BlockSlot]  # what was to be done
     first_on: dt.date
     sessions: int
     athletes: list[Athlete]
@@ -158,7 +159,9 @@ def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGr
         who = sorted((athletes[one.athlete_id] for one in missed_by), key=lambda athlete: athlete.name)
         alone = not any((session_id, week) in came for week in missed_by[0].weeks)
         held = sessions[session_id]
-        found.append(MissedGroup(blocks[held.block_id], held, first_on, count, who, whole=alone and len(who) > 1))
+        block, planned = blocks[held.block_id], {slot_id for one in missed_by for slot_id in one.first_kg}
+        slots = [slot for slot in block.slots if slot.id in planned]
+        found.append(MissedGroup(block, held, slots, first_on, count, who, whole=alone and len(who) > 1))
     return found
 
 
