@@ -22,6 +22,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.accounts.person import load_user
     from backsquat.pages.accounts.routes import blueprint as accounts
     from backsquat.pages.athlete.routes import blueprint as athlete
+    from backsquat.pages.audit.routes import blueprint as audit
     from backsquat.pages.block import check, compare, new_block, quick_edit, routes, slots, versions  # noqa: F401
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
     from backsquat.pages.floor.routes import blueprint as floor
@@ -35,7 +36,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.season.routes import blueprint as season
     from backsquat.pages.squad.routes import blueprint as squad
 
-    pages = (accounts, squad, athlete, health, screen, season, ladders, movements, room, block, floor, review)
+    pages = (accounts, squad, athlete, health, screen, season, ladders, movements, room, block, floor, review, audit)
 
     app = Flask("backsquat", static_folder=str(PACKAGE / "ui/static"), template_folder=str(PACKAGE / "ui/templates"))
     app.config.update(

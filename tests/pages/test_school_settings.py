@@ -106,7 +106,9 @@ def test_two_red_flags_ask_for_an_easy_week_and_one_click_makes_it(app: Flask, c
     page = client.get("/block/3/check?week=2026-11-23").text
     assert "Rania Haddad" in page and "4 of 5 check-ins low in 14 days" in page and "3, 5, 5" in page
     assert page.index("Easy out of turn") < page.index("finding-row is-note", page.index("Easy out of turn"))
-    beside = client.get("/block/3/check?week=2026-11-23", headers={"HX-Target": "week-check"}).text
+    beside = client.get(
+        "/block/3/check?week=2026-11-23", headers={"HX-Request": "true", "HX-Target": "week-check"}
+    ).text
     assert "Rania Haddad: 2 red flags, an easy week?" in beside and "Sanne" not in beside
     before = {slot: cells(app, slot, "Rania Haddad") for slot in (5, 6, 7)}
     data = {"week": "2026-11-23", "athlete": str(athlete_id(app, "Rania Haddad"))}

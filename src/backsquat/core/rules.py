@@ -93,6 +93,9 @@ class Rules:
         USUAL,
         choices=("hold", "say"),
     )
+    correct_pain_min: int = rule(
+        10, "Minutes in which whoever reported pain may still correct the report", "min", USUAL, 0, 60
+    )
     missed_days: int = rule(21, "Days back in which a missed session waits for the coach", "days", USUAL, 7, 60)
     missed_ease_load: float = rule(
         0.95,

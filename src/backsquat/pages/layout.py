@@ -12,13 +12,14 @@ from markupsafe import Markup
 from backsquat.core.errors import BackSquatError
 from backsquat.core.movements.movement import TAGS
 from backsquat.core.progression.prescription import Kind
+from backsquat.core.roles import Role
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
 from backsquat.pages.request import context, membership, reader, settings, squad_library
 from backsquat.storage.models import Block
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
-from backsquat.ui.phrases.days import day_words, daydate_words
+from backsquat.ui.phrases.days import day_words, daydate_words, moment_words
 from backsquat.ui.phrases.decisions import MARKS
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
@@ -70,6 +71,7 @@ def register(app: Flask) -> None:
         signed=signed,
         day=day_words,
         daydate=daydate_words,
+        moment=moment_words,
         finding=finding_words,
         milestone_status=status_words,
         obstacle=obstacle_words,
@@ -93,7 +95,18 @@ def register(app: Flask) -> None:
     def around() -> dict[str, Any]:
         here = (request.endpoint or "").split(".")[0]
         role = shown_role()
-        return {"menu": _menu(role, here), "demo": settings().demo, "here": here, "membership_role": role}
+        return {
+            "menu": _menu(role, here),
+            "demo": settings().demo,
+            "here": here,
+            "membership_role": role,
+            "sees_health": sees_health(role),
+        }
+
+
+def sees_health(role: str) -> bool:
+    """Whether the signed-in person sees why, and not only what not to do."""
+    return bool(role) and may(Role(role), Act.TREAT)
 
 
 def _menu(role: str, here: str) -> list[tuple[str, str, bool]]:

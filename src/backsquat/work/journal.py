@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotAllowed, NotThere, Refused
 from backsquat.storage.models import Change
 from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note
 from backsquat.work.policy import Act, may
 
 Restore = Callable[[Session, Actor, Change], dict[str, Any] | None]
@@ -101,6 +102,7 @@ def _turned(session: Session, actor: Actor, change: Change) -> Change:
     """Undo what stands, do again what is undone: each keeps what the other needs."""
     replaced = RESTORERS[change.subject](session, actor, change)
     change.undone = not change.undone
+    note(session, actor, "undone" if change.undone else "redone", change=change.id, what=change.what)
     change.again = change.undone and replaced is not None
     if replaced is not None:
         change.before = replaced

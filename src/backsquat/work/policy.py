@@ -22,6 +22,7 @@ class Act(StrEnum):
     SCREEN = "screen"  # results of screens, rungs
     LOG = "log"  # sets, tests, check-ins, set-up notes
     TREAT = "treat"  # stops, limits, absences, pain lines, health notes
+    AUDIT = "audit"  # who did what; accounts and roles
     CHOOSE_VARIANT = "choose_variant"  # reads health history
 
 
@@ -35,6 +36,7 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.SCREEN: (COACH, ASSISTANT),
     Act.LOG: (COACH, ASSISTANT),
     Act.TREAT: (COACH, PHYSIO),
+    Act.AUDIT: (COACH,),
     Act.CHOOSE_VARIANT: (COACH, PHYSIO),
 }
 

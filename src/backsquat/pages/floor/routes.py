@@ -249,7 +249,7 @@ def correct(entry_id: int) -> ResponseReturnValue:
 def take_back(entry_id: int) -> ResponseReturnValue:
     """The set never happened."""
     with database().writing() as session:
-        entry = withdraw_set(session, actor(), entry_id)
+        entry = withdraw_set(session, actor(), entry_id, squad_rules())
         _cell, slot, _block = cell_of(session, membership().squad_id, entry.cell_id or 0)
     return _after(slot.id, request.form.get("rack"), entry.athlete_id)
 

@@ -13,7 +13,7 @@ from backsquat.storage.models.blocks import (
     SessionDay,
     SlotWeek,
 )
-from backsquat.storage.models.journal import Change
+from backsquat.storage.models.journal import AuditLine, Change
 from backsquat.storage.models.library import LibraryEntry
 from backsquat.storage.models.log import Answer, DecisionRow, MissedAnswer, SetEntry, WeekAnswer
 from backsquat.storage.models.readiness import (
@@ -35,6 +35,7 @@ __all__ = [
     "Answer",
     "Athlete",
     "AthleteSchool",
+    "AuditLine",
     "BarRow",
     "Base",
     "Block",

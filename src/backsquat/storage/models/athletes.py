@@ -45,7 +45,11 @@ class Milestone(Signed, Base):
 
 
 class Stop(Signed, Base):
-    """Movements locked after pain. It ends by a recorded clearance, or by taking the set back."""
+    """Movements locked after pain. It ends by a recorded clearance, and by nothing else.
+
+    A report that was corrected or taken back is marked and stays visible; `withdrawn` where another stop, or an
+    earlier version of this program, took its stead.
+    """
 
     __tablename__ = "stops"
     id: Mapped[Key]
@@ -57,6 +61,8 @@ class Stop(Signed, Base):
     region: Mapped[str]
     character: Mapped[str]
     withdrawn: Mapped[bool] = mapped_column(default=False)
+    report_changed_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))
+    report_changed_at: Mapped[dt.datetime | None]
     cleared_on: Mapped[dt.date | None]
     cleared_by: Mapped[str] = mapped_column(default="")
     cleared_role: Mapped[str] = mapped_column(default="")

@@ -1,9 +1,26 @@
 """Changes to things that have a present state (athletes, rooms, milestones), with what was there before."""
 
+import datetime as dt
+
 from sqlalchemy import ForeignKey, Index
 from sqlalchemy.orm import Mapped, mapped_column
 
 from backsquat.storage.models.base import Base, Key, Plain, Signed
+
+
+class AuditLine(Base):
+    """One line of the audit log; lines are only added, each with the digest of the one before."""
+
+    __tablename__ = "audit_lines"
+    id: Mapped[Key]
+    at: Mapped[dt.datetime]
+    squad_id: Mapped[int | None] = mapped_column(index=True)  # no foreign keys: the log outlives what it names
+    user_id: Mapped[int | None]
+    who: Mapped[str]
+    what: Mapped[str]  # code, worded in phrases
+    about: Mapped[Plain]
+    before: Mapped[str]
+    digest: Mapped[str]
 
 
 class Change(Signed, Base):

@@ -14,6 +14,11 @@ def day_words(day: dt.date | str) -> str:
     return f"{day.day} {day:%b}"
 
 
+def moment_words(at: dt.datetime) -> str:
+    """23 Nov 18:04"""
+    return f"{at.day} {at:%b} {at:%H:%M}"
+
+
 def daydate_words(day: dt.date) -> str:
     """Mon 23 Nov"""
     return f"{day:%a} {day.day} {day:%b}"

@@ -112,6 +112,11 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),
     "no_load": ("There is no load to lift here", "The plan has no number for {name} in this week."),
     "past": ("The past stays as it was", "Weeks that have begun and have logged sets cannot be changed."),
+    "pain_reported": (
+        "This set reported pain",
+        "Whoever logged it may correct it within {minutes} minutes; after that the head coach, or the physio by a "
+        "clearance. The stop stays until then.",
+    ),
     "undone": ("Nothing to undo", "This change was already undone, or a later one stands on it: undo that first."),
     "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
     "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body and depth give old logs their "

@@ -9,7 +9,7 @@ def obstacle_words(obstacle: Obstacle) -> str:
     """A sentence or two: what stands in the way, and what would move it."""
     if obstacle.stop:
         since = day_words(obstacle.stop.at.date())
-        return f"Stopped {since}: pain, {obstacle.stop.region}. No load until it is cleared."
+        return f"Stopped {since}: nothing that loads the {obstacle.stop.region}, until it is cleared."
     if obstacle.absence:
         since = day_words(obstacle.absence.first_on)
         return f"Away since {since}. The return is recorded under Limits and health."
@@ -26,7 +26,7 @@ def obstacle_words(obstacle: Obstacle) -> str:
 def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
     """The same in a few words, as it stands on the floor; `gates` names those before the movement."""
     if obstacle.stop:
-        return f"stopped: pain, {obstacle.stop.region}"
+        return f"stopped: nothing that loads the {obstacle.stop.region}"
     if obstacle.absence:
         return f"away since {day_words(obstacle.absence.first_on)}"
     if obstacle.reason is Reason.BARRED and obstacle.limit:

@@ -15,6 +15,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, BlockSlot, Cell, DecisionRow
 from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note
 from backsquat.work.decisions.effects import Effect, effect_of, override
 from backsquat.work.decisions.propose import decision_from, next_number
 from backsquat.work.ladders.moves import move_rung
@@ -117,6 +118,8 @@ def _held(
     )
     session.add(held)
     session.flush()
+    if code is not None:
+        note(session, actor, "decided_otherwise", athlete=row.athlete_id, decision=row.id, code=code.value)
     return held
 
 

@@ -138,8 +138,13 @@ def stop_of(session: Session, squad_id: int, stop_id: int) -> tuple[StopRow, Ath
     return stop, athlete_of(session, squad_id, stop.athlete_id)
 
 
-def stops_of(session: Session, athlete_id: int) -> list[StopRow]:
-    rows = session.scalars(
-        select(StopRow).where(StopRow.athlete_id == athlete_id, ~StopRow.withdrawn).order_by(StopRow.id.desc()).limit(8)
+def stops_of(session: Session, athlete_id: int) -> list[tuple[StopRow, str]]:
+    """The newest stops, with who corrected or took back the report behind each, if anybody did."""
+    rows = session.execute(
+        select(StopRow, User.name)
+        .outerjoin(User, StopRow.report_changed_by_id == User.id)
+        .where(StopRow.athlete_id == athlete_id)
+        .order_by(StopRow.id.desc())
+        .limit(8)
     )
-    return list(rows)
+    return [(row, name or "") for row, name in rows]

@@ -1,12 +1,15 @@
 """Health notes, and who has read them."""
 
-from sqlalchemy import select
+import datetime as dt
+
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Region
 from backsquat.storage.models import HealthNote, Reading, User
 from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
 
@@ -24,31 +27,26 @@ def add_note(session: Session, actor: Actor, athlete_id: int, words: str, region
         found.append(Problem("region", "unknown_what"))
     if found:
         raise ImpossibleInput(*found)
-    note = HealthNote(athlete_id=athlete_id, region=region, words=words.strip(), by_id=actor.user_id, at=actor.now)
-    session.add(note)
+    row = HealthNote(athlete_id=athlete_id, region=region, words=words.strip(), by_id=actor.user_id, at=actor.now)
+    session.add(row)
     session.flush()
-    return note
+    return row
 
 
 def end_note(session: Session, actor: Actor, note_id: int) -> None:
     """Set a note aside; it stays on record."""
     require(actor, Act.TREAT)
-    note = session.get(HealthNote, note_id)
-    if note is None or note.ended:
+    row = session.get(HealthNote, note_id)
+    if row is None or row.ended:
         raise NotThere("note")
-    athlete_of(session, actor.squad_id, note.athlete_id)
-    note.ended = True
+    athlete_of(session, actor.squad_id, row.athlete_id)
+    row.ended = True
 
 
 def log_reading(session: Session, actor: Actor, athlete_id: int) -> None:
-    """Opening somebody's health notes leaves a line; one a person and day is enough."""
-    again = session.scalars(
-        select(Reading.at)
-        .where(Reading.athlete_id == athlete_id, Reading.by_id == actor.user_id)
-        .order_by(Reading.id.desc())
-    ).first()
-    if again is None or again.date() != actor.today:
-        session.add(Reading(athlete_id=athlete_id, what="health notes", by_id=actor.user_id, at=actor.now))
+    """Opening somebody's health notes leaves a line, every time."""
+    session.add(Reading(athlete_id=athlete_id, what="health notes", by_id=actor.user_id, at=actor.now))
+    note(session, actor, "health_read", athlete=athlete_id)
 
 
 def notes_of(session: Session, athlete_id: int) -> list[tuple[HealthNote, str]]:
@@ -61,12 +59,14 @@ def notes_of(session: Session, athlete_id: int) -> list[tuple[HealthNote, str]]:
     return [(row, name) for row, name in rows]
 
 
-def readings_of(session: Session, athlete_id: int, most: int = 8) -> list[tuple[Reading, str]]:
+def readings_of(session: Session, athlete_id: int, most: int = 8) -> list[tuple[dt.datetime, str]]:
+    """Who read them last and when, a line each person; every single reading is in the audit log."""
     rows = session.execute(
-        select(Reading, User.name)
+        select(func.max(Reading.at), User.name)
         .join(User, Reading.by_id == User.id)
         .where(Reading.athlete_id == athlete_id)
-        .order_by(Reading.id.desc())
+        .group_by(User.id)
+        .order_by(func.max(Reading.at).desc())
         .limit(most)
     )
-    return [(row, name) for row, name in rows]
+    return [(at, name) for at, name in rows]

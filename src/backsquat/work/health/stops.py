@@ -12,6 +12,7 @@ from backsquat.core.readiness.pain import locks
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence, Change, Stop
 from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note
 from backsquat.work.health.absences import missed_sessions, return_weeks
 from backsquat.work.health.limits import add_limit
 from backsquat.work.journal import remember
@@ -42,6 +43,7 @@ def record_clearance(session: Session, actor: Actor, stop_id: int, clearance: Cl
         raise ImpossibleInput(Problem("on", "clear_before_stop", {"stopped": stop.at.date().isoformat()}))
     stop.cleared_on, stop.cleared_by, stop.cleared_role = clearance.on, clearance.by, clearance.role
     stop.cleared_limits, stop.cleared_recorded_by_id = clearance.limits, actor.user_id
+    note(session, actor, "cleared", athlete=stop.athlete_id, stop=stop.id, by=clearance.by, role=clearance.role)
     return stop
 
 

@@ -8,6 +8,7 @@ from backsquat.core.movements.movement import Gate
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Change, GateOverride
 from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note
 from backsquat.work.journal import remember, restores
 from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require
@@ -27,6 +28,7 @@ def override_gate(
     )
     session.add(override)
     session.flush()
+    note(session, actor, "gate_overridden", athlete=athlete_id, gate=gate.value)
     remember(session, actor, what="gate_overridden", subject="override", subject_id=override.id, before={"ended": True})
     refresh_athlete(session, actor, athlete_id, rules)
     return override
@@ -45,6 +47,7 @@ def end_override(session: Session, actor: Actor, athlete_id: int, gate: Gate, ru
         raise NotThere("override")
     for row in rows:
         row.ended = True
+        note(session, actor, "override_ended", athlete=athlete_id, gate=gate.value)
         remember(session, actor, what="override_ended", subject="override", subject_id=row.id, before={"ended": False})
     refresh_athlete(session, actor, athlete_id, rules)
 

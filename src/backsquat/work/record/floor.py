@@ -28,8 +28,9 @@ from backsquat.work.record.record import (
     ask,
     keep_set,
     lifter,
+    mark_report,
+    may_correct,
     take_entry_back,
-    withdraw_stop,
 )
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import cell_of, floor_day
@@ -167,17 +168,20 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
     entry, cell, slot, block = _standing(session, actor, entry_id, facts.client_id)
     if entry.client_id == facts.client_id:
         return Logged(entry, None, None)
+    may_correct(session, actor, entry, rules)
     entry.standing = False
     session.flush()
-    withdraw_stop(session, entry.id)
     facts = replace(facts, done_on=entry.done_on)
-    return _Exposure(session, actor, (cell, slot, block), [facts], rules).correct(facts, entry)
+    logged = _Exposure(session, actor, (cell, slot, block), [facts], rules).correct(facts, entry)
+    mark_report(session, actor, entry, logged.entry, logged.stop)
+    return logged
 
 
-def withdraw_set(session: Session, actor: Actor, entry_id: int) -> SetEntry:
-    """Take a set back: an entry that says it never happened. A stop that came from it falls with it."""
+def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
+    """Take a set back: an entry that says it never happened. A stop that came from it stays until it is cleared."""
     require(actor, Act.LOG)
     entry, _cell, _slot, _block = _standing(session, actor, entry_id, "")
+    may_correct(session, actor, entry, rules)
     back = take_entry_back(session, actor, entry)
     settle(session, entry.athlete_id, entry.movement, entry.done_on)
     return back

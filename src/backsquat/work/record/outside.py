@@ -19,9 +19,10 @@ from backsquat.work.record.record import (
     SetFacts,
     keep_set,
     lifter,
+    mark_report,
+    may_correct,
     set_problems,
     take_entry_back,
-    withdraw_stop,
 )
 from backsquat.work.squad.athletes import athlete_of
 
@@ -61,11 +62,12 @@ def correct_test(session: Session, actor: Actor, athlete_id: int, entry_id: int,
     require(actor, Act.LOG)
     entry = _standing_test(session, actor, athlete_id, entry_id)
     athlete, movement = entry_athlete(session, actor, entry)
+    may_correct(session, actor, entry, rules)
     entry.standing = False
     session.flush()
-    withdraw_stop(session, entry.id)
     who = lifter(session, actor, athlete, movement, [facts], rules)
     kept = keep_set(session, actor, who, facts, rules, Occasion(Effort.TEST, corrects_id=entry.id))
+    mark_report(session, actor, entry, kept.entry, kept.stop)
     _follow(session, actor, athlete.id, movement.code, rules)
     return kept
 
@@ -74,6 +76,7 @@ def withdraw_test(session: Session, actor: Actor, athlete_id: int, entry_id: int
     """The test never happened: an entry says so, and what was planned from it follows, as drafts."""
     require(actor, Act.LOG)
     entry = _standing_test(session, actor, athlete_id, entry_id)
+    may_correct(session, actor, entry, rules)
     back = take_entry_back(session, actor, entry)
     _follow(session, actor, entry.athlete_id, entry.movement, rules)
     return back

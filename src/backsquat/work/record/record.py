@@ -28,11 +28,12 @@ from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import Effort, problems
 from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.depth import depth_of
 from backsquat.work.log.estimates import put_estimate
 from backsquat.work.log.sets import best_on_record, stored_before
-from backsquat.work.policy import Act, require
+from backsquat.work.policy import Act, may, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import body_masses, rules_for
 
@@ -264,11 +265,12 @@ def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, r
     )
     session.add(stop)
     session.flush()
+    note(session, actor, "stopped", athlete=entry.athlete_id, stop=stop.id, movement=movement.code)
     return stop
 
 
 def take_entry_back(session: Session, actor: Actor, entry: SetEntry) -> SetEntry:
-    """An entry that says another never happened; a stop that came from it is withdrawn with it."""
+    """An entry that says another never happened; a stop that came from it stays, and says so."""
     entry.standing = False
     session.flush()
     back = SetEntry(
@@ -283,12 +285,28 @@ def take_entry_back(session: Session, actor: Actor, entry: SetEntry) -> SetEntry
     )
     session.add(back)
     session.flush()
-    withdraw_stop(session, entry.id)
+    mark_report(session, actor, entry, back)
     return back
 
 
-def withdraw_stop(session: Session, entry_id: int) -> None:
-    """The set behind a stop was corrected or taken back: the stop is withdrawn with it."""
-    for stop in session.scalars(select(Stop).where(Stop.set_id == entry_id, Stop.cleared_on.is_(None))):
-        stop.withdrawn = True
+def may_correct(session: Session, actor: Actor, entry: SetEntry, rules: Rules) -> None:
+    """Refused where a set with pain is corrected by somebody else, or too late; coach and physio always may."""
+    if not entry.pain or may(actor.role, Act.TREAT):
+        return
+    minutes = (actor.now - entry.at).total_seconds() / 60
+    if entry.by_id != actor.user_id or minutes > rules.correct_pain_min:
+        raise Refused("pain_reported", minutes=rules.correct_pain_min)
+
+
+def mark_report(session: Session, actor: Actor, entry: SetEntry, new: SetEntry, stop: Stop | None = None) -> None:
+    """The set behind a stop was corrected or taken back: the stop stays until it is cleared, and says so.
+
+    Only a new stop of the same movement and region takes its stead.
+    """
+    for known in session.scalars(select(Stop).where(Stop.set_id == entry.id, Stop.cleared_on.is_(None))):
+        known.report_changed_by_id, known.report_changed_at = actor.user_id, actor.now
+        same = stop is not None and (stop.movement, stop.region) == (known.movement, known.region)
+        known.withdrawn = known.withdrawn or same
+        about = {"athlete": entry.athlete_id, "stop": known.id, "set": entry.id, "by_set": new.id, "replaced": same}
+        note(session, actor, "report_changed", **about)
     session.flush()

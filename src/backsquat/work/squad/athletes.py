@@ -42,6 +42,11 @@ def archived_athletes(session: Session, squad_id: int) -> list[Athlete]:
     return list(rows)
 
 
+def athlete_names(session: Session, squad_id: int) -> dict[int, str]:
+    """Everybody's name by id, of those who are here and those who were."""
+    return dict(session.execute(select(Athlete.id, Athlete.name).where(Athlete.squad_id == squad_id)).all())
+
+
 def archive_athlete(session: Session, actor: Actor, athlete_id: int, active: bool = False) -> Change:
     """Out of plans and lists, with the whole log kept; or back again, where nobody else has the name by now."""
     require(actor, Act.KEEP_ATHLETES)

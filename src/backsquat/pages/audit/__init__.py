@@ -1,0 +1,1 @@
+"""Who did what, for the head coach."""

@@ -1,0 +1,50 @@
+"""The audit log in words."""
+
+from collections.abc import Mapping
+from typing import Any
+
+WHAT = {
+    "account_closed": "account closed",
+    "account_made": "account made",
+    "cleared": "a stop cleared",
+    "consent_given": "guardian's consent recorded",
+    "consent_withdrawn": "guardian's consent withdrawn",
+    "decided_otherwise": "a proposal decided otherwise",
+    "erased": "a person's data erased",
+    "exported": "everything about one person exported",
+    "gate_overridden": "let through a gate",
+    "health_read": "health notes read",
+    "audit_read": "audit log exported",
+    "override_ended": "let through a gate no more",
+    "password_changed": "password changed",
+    "password_reset": "password set by a link",
+    "redone": "a change done again",
+    "report_changed": "a report of pain corrected or taken back; the stop stays",
+    "reset_link": "link for a new password made",
+    "role_changed": "role changed",
+    "second_factor_off": "second factor taken off",
+    "second_factor_on": "second factor set up",
+    "sessions_ended": "signed out everywhere",
+    "sign_in": "signed in",
+    "sign_in_failed": "sign-in failed",
+    "sign_in_slowed": "sign-in slowed down after many tries",
+    "sign_out": "signed out",
+    "stopped": "stopped after pain",
+    "undone": "a change undone",
+}
+
+
+def audit_words(what: str) -> str:
+    """What a line says was done."""
+    return WHAT.get(what, what)
+
+
+def about_words(about: Mapping[str, Any], names: Mapping[int, str]) -> str:
+    """Whom and what it concerned, in the words of the record: athletes by name, the rest by number."""
+    said = []
+    for key, value in about.items():
+        if key == "athlete":
+            said.append(names.get(int(value), f"athlete {value}"))
+        elif value not in ("", None, False):
+            said.append(f"{key.replace('_', ' ')} {value}" if value is not True else key.replace("_", " "))
+    return ", ".join(said)

@@ -1,0 +1,1 @@
+"""Who did what, in a log that only grows."""
