@@ -4,7 +4,7 @@ PY := .venv/bin/python
 export PYTHONPATH := src
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve setup test lint bench simulate rules screenshots lock help
+.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules screenshots lock help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -17,6 +17,12 @@ demo-reset: setup ## throw the demo data away and make it afresh
 
 serve: setup ## serve your own data (first: .venv/bin/python -m backsquat new-squad --help)
 	@$(PY) -m backsquat serve --port $(PORT)
+
+backup: setup ## copy your own data, checked, into backups/ beside them (also while they are served)
+	@$(PY) -m backsquat backup
+
+restore: setup ## put a backup in the place of your own data: make restore FILE=var/own/backups/...
+	@$(PY) -m backsquat restore "$(FILE)"
 
 setup:
 	@tools/setup app

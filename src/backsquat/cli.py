@@ -1,4 +1,4 @@
-"""The commands: serve, demo, demo-reset, new-squad, add-person."""
+"""The commands: serve, demo, demo-reset, backup, restore, new-squad, add-person."""
 
 import datetime as dt
 import gc
@@ -7,14 +7,24 @@ import os
 import shutil
 import socket
 import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
 
 from backsquat.config import Config, SetupProblem, configured
+from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, nightly, restore
 from backsquat.storage.migrate import Unmigratable, migrate
 
 HOST = "127.0.0.1"
+WRONG = {
+    Kind.OWN: "{folder} holds your own data, which the demo's commands never touch; unset BACKSQUAT_DATA, or name "
+    "another folder for the demo.",
+    Kind.DEMO: "{folder} holds the demo's data; your own belong in another folder: unset BACKSQUAT_DATA, or name one.",
+}
+NIGHT_LOOK_S = 600  # how often a server looks whether the day's copy is due
 
 
 @click.group()
@@ -34,10 +44,32 @@ def _free(port: int) -> None:
             ) from None
 
 
+def _ready(config: Config) -> bool:
+    """Bring the data to the newest schema, after a look and a copy; False where there are none yet.
+
+    SetupProblem where they are not of the kind the command is for: the demo's, or one's own.
+    """
+    if not config.database.exists():
+        return False
+    wanted = Kind.DEMO if config.demo else Kind.OWN
+    found = examine(config.database)
+    if found.kind not in (None, wanted):
+        raise SetupProblem(WRONG[found.kind].format(folder=config.data))
+    if not found.newest:
+        backup(config.database, "before-update", _now())
+        migrate(config.database)
+    mark(config.database, wanted)
+    config.database.chmod(0o600)
+    return True
+
+
+def _now() -> dt.datetime:
+    return dt.datetime.now()
+
+
 def _demo_data(config: Config) -> None:
     """Make the demo data beside its place and move it in whole, so that an interrupted start leaves nothing half made."""
-    if config.database.exists():
-        migrate(config.database)
+    if _ready(config):
         return
     from backsquat.demo.club import build
     from backsquat.storage.database import Database
@@ -53,6 +85,7 @@ def _demo_data(config: Config) -> None:
         build(session, config.hash_cost)
     database.settle()
     database.close()
+    mark(path, Kind.DEMO)
     path.replace(config.database)
     shutil.rmtree(fresh, ignore_errors=True)
 
@@ -76,7 +109,13 @@ def demo(port: int) -> None:
     """Serve the demo; the data are made at the first start and kept after that."""
     _free(port)
     config = configured(demo=True)
-    _demo_data(config)
+    with held(config.data):
+        _demo_data(config)
+        _say_demo(config, port)
+        _serve(config, port)
+
+
+def _say_demo(config: Config, port: int) -> None:
     from backsquat.demo.club import PASSWORD
 
     print(f"\nBack Squat demo: http://{HOST}:{port}/")
@@ -87,33 +126,80 @@ def demo(port: int) -> None:
         f"The demo's day is {config.fixed_day}; what you enter is kept in {config.data}. Stop with Ctrl-C.\n",
         flush=True,
     )
-    _serve(config, port)
 
 
 @main.command("demo-reset")
 def demo_reset() -> None:
     """Throw the demo data away and make it afresh."""
     config = configured(demo=True)
-    for name in ("", "-wal", "-shm"):
-        Path(f"{config.database}{name}").unlink(missing_ok=True)
-    _demo_data(config)
+    with held(config.data):
+        if config.database.exists() and examine(config.database).kind is Kind.OWN:
+            raise SetupProblem(WRONG[Kind.OWN].format(folder=config.data))
+        for name in ("", "-wal", "-shm"):
+            Path(f"{config.database}{name}").unlink(missing_ok=True)
+        _demo_data(config)
     print(f"Fresh demo data in {config.data}.")
 
 
 @main.command()
 @click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
 def serve(port: int) -> None:
-    """Serve your own data."""
+    """Serve your own data; a copy of each day is kept beside them."""
     _free(port)
     config = configured(demo=False)
+    with held(config.data):
+        if not _ready(config):
+            raise SetupProblem(
+                "there is no data yet; make a squad and a coach first: .venv/bin/python -m backsquat new-squad --help"
+            )
+        _recount(config)
+        print(f"Back Squat: http://{HOST}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
+        with _kept_nightly(config):
+            _serve(config, port)
+
+
+@contextmanager
+def _kept_nightly(config: Config) -> Iterator[None]:
+    """While serving: a copy of the data for every day, looked after in a thread of its own."""
+    end = threading.Event()
+
+    def look() -> None:
+        while True:
+            try:
+                nightly(config.database, _now())
+            except Unsound as problem:
+                logging.getLogger("backsquat").error("the day's copy was not made: %s", problem)
+            if end.wait(NIGHT_LOOK_S):
+                return
+
+    thread = threading.Thread(target=look, name="nightly copy", daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        end.set()
+
+
+@main.command("backup")
+def backup_command() -> None:
+    """Copy your own data, also while they are served; the copy is checked."""
+    config = configured(demo=False)
     if not config.database.exists():
-        raise SetupProblem(
-            "there is no data yet; make a squad and a coach first: .venv/bin/python -m backsquat new-squad --help"
-        )
-    migrate(config.database)
-    _recount(config)
-    print(f"Back Squat: http://{HOST}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
-    _serve(config, port)
+        raise SetupProblem(f"there is no data in {config.data} to copy.")
+    print(f"Copied and checked: {backup(config.database, 'asked', _now())}")
+
+
+@main.command("restore")
+@click.argument("file", type=click.Path(path_type=Path))
+def restore_command(file: Path) -> None:
+    """Put a backup in the place of your own data; what is there now is copied first."""
+    config = configured(demo=False)
+    if not file.is_file():
+        raise SetupProblem(f"there is no file {file}; the backups are in {config.data / 'backups'}.")
+    with held(config.data):
+        before = restore(config.database, file, _now())
+        _ready(config)
+    print(f"Restored from {file}." + (f" What was there before: {before}." if before else ""))
 
 
 def _recount(config: Config) -> None:
@@ -165,7 +251,9 @@ def new_squad(
     if first_week.weekday() != 0:
         raise SetupProblem(f"a season starts on a Monday; {first_week:%Y-%m-%d} is a {first_week:%A}.")
     config = configured(demo=False)
-    migrate(config.database)
+    if not _ready(config):
+        migrate(config.database)
+        mark(config.database, Kind.OWN)
     database = Database(config.database)
     try:
         with database.writing() as session:
@@ -207,9 +295,8 @@ def add_person_command(squad: int, role: str, name: str, sign_in: str, password:
     from backsquat.work.accounts.people import add_person
 
     config = configured(demo=False)
-    if not config.database.exists():
+    if not _ready(config):
         raise SetupProblem("there is no data yet; make a squad and a coach first with new-squad.")
-    migrate(config.database)
     try:
         with Database(config.database).writing() as session:
             if session.get(Squad, squad) is None:
@@ -231,9 +318,12 @@ def add_person_command(squad: int, role: str, name: str, sign_in: str, password:
 
 def run() -> None:
     """The entry: what stands in the way is said in one sentence, without a traceback."""
+    os.umask(0o077)  # what is written here is for the owner's eyes only
     try:
         main(standalone_mode=False)
     except SetupProblem as problem:
+        sys.exit(f"Back Squat cannot start: {problem}")
+    except (Unsound, Held) as problem:
         sys.exit(f"Back Squat cannot start: {problem}")
     except Unmigratable as problem:
         sys.exit(f"Back Squat cannot start: the data file could not be brought up to date ({problem}).")

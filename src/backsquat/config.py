@@ -42,7 +42,7 @@ def data_folder(demo: bool) -> Path:
     named = os.environ.get("BACKSQUAT_DATA", "").strip()
     folder = Path(named).expanduser() if named else Path.cwd() / "var" / ("demo" if demo else "own")
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         probe = folder / ".may-write"
         probe.touch()
         probe.unlink()

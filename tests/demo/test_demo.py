@@ -124,7 +124,7 @@ def test_a_folder_that_cannot_be_written_is_said_in_one_sentence(tmp_path: Path)
 def test_a_broken_data_file_is_said_in_one_sentence(tmp_path: Path) -> None:
     (tmp_path / "backsquat.sqlite3").write_text("no database " * 200)
     said_in_one_sentence(
-        command("serve", "--port", "0" * 0 or "8911", data=tmp_path), "could not be brought up to date"
+        command("serve", "--port", "0" * 0 or "8911", data=tmp_path), "is no database; restore a backup"
     )
 
 

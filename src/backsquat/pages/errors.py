@@ -10,6 +10,7 @@ from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
 from backsquat.core.errors import ImpossibleInput, NotAllowed, NotThere, Refused
+from backsquat.storage.database import Busy
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 
 PAGES = {
@@ -19,6 +20,9 @@ PAGES = {
     405: ("This cannot be opened that way", "Use the buttons on the pages."),
     413: ("That is too much at once", "The form was larger than this application takes. Nothing was stored."),
     429: ("Too many tries", "Wait a minute, then try again."),
+    503: ("Not stored, try again", "Somebody else was writing for too long. Nothing was stored; what you typed is still "
+          "in the page before this one."),
+    507: ("Not stored: the disk is full", "Nothing was stored. Tell whoever looks after this installation."),
     500: ("Something went wrong on our side", "What you saved before is safe. Go back and try again; if it "
           "happens again, tell whoever looks after this installation what you did and when."),
 }  # fmt: skip
@@ -61,6 +65,11 @@ def register(app: Flask) -> None:
     @app.errorhandler(Refused)
     def refused(error: Refused) -> ResponseReturnValue:
         return page(409, *refusal_words(error))
+
+    @app.errorhandler(Busy)
+    def busy(error: Busy) -> ResponseReturnValue:
+        app.logger.warning("not stored: %s", error)
+        return page(507 if error.full else 503)
 
     @app.errorhandler(CSRFError)
     def stale_form(_error: CSRFError) -> ResponseReturnValue:

@@ -1,8 +1,9 @@
 """The SQLite database: how it is opened, read and written.
 
-WAL, foreign keys on, a busy timeout. The driver's own transaction handling is off; reads begin
-deferred, writes begin IMMEDIATE under one process-wide lock, so that threads queue here and not
-in the database's busy handler. `writing()` is the one place that commits or rolls back.
+WAL, every commit on the disk (synchronous=FULL), foreign keys on, a busy timeout. The driver's own
+transaction handling is off; reads begin deferred, writes begin IMMEDIATE under one process-wide lock, so
+that threads queue here and not in the database's busy handler. `writing()` is the one place that commits
+or rolls back.
 """
 
 import datetime as dt
@@ -13,9 +14,11 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import ColumnElement, Connection, Date, Engine, TableValuedAlias, create_engine, event, func
+from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
-BUSY_TIMEOUT_MS = 10_000
+BUSY_TIMEOUT_MS = 1_500  # of another process
+QUEUE_S = 1.8  # of this one: whoever waits longer is told that nothing was stored
 NUMBER_MOST = 2**63 - 1  # the longest whole number a row can hold
 
 
@@ -34,6 +37,14 @@ def days_before(day: Any, days: int) -> ColumnElement[dt.date]:
     return func.date(day, f"-{days} days", type_=Date)
 
 
+class Busy(Exception):
+    """Somebody else has been writing for too long, or the disk takes no more: nothing was stored."""
+
+    def __init__(self, full: bool = False) -> None:
+        super().__init__("full" if full else "busy")
+        self.full = full
+
+
 class Database:
     """One SQLite file."""
 
@@ -49,9 +60,30 @@ class Database:
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A session in one write transaction: committed at the end, rolled back on any exception."""
-        with self._write_lock, Session(self._write_engine, expire_on_commit=False) as session, session.begin():
-            yield session
+        """A session in one write transaction: committed at the end, rolled back on any exception.
+
+        Busy where the database was not free in time or its disk is full.
+        """
+        if not self._write_lock.acquire(timeout=QUEUE_S):
+            raise Busy
+        try:
+            with Session(self._write_engine, expire_on_commit=False) as session, session.begin():
+                yield session
+        except OperationalError as error:
+            said = str(error.orig)
+            if "locked" in said or "full" in said:
+                raise Busy("full" in said) from error
+            raise
+        finally:
+            self._write_lock.release()
+
+    def answers(self) -> bool:
+        """Whether the database can be read now."""
+        try:
+            with self.engine.connect() as connection:
+                return connection.exec_driver_sql("SELECT count(*) FROM alembic_version").scalar() == 1
+        except DatabaseError:
+            return False
 
     def settle(self) -> None:
         """Bring everything into the one file and let the planner count rows anew: after a lot was written."""
@@ -73,7 +105,7 @@ def make_engine(path: Path, foreign_keys: bool = True) -> Engine:
         cursor = connection.cursor()
         cursor.execute("PRAGMA journal_mode=WAL")
         cursor.execute(f"PRAGMA foreign_keys={'ON' if foreign_keys else 'OFF'}")
-        cursor.execute("PRAGMA synchronous=NORMAL")
+        cursor.execute("PRAGMA synchronous=FULL")
         cursor.execute(f"PRAGMA busy_timeout={BUSY_TIMEOUT_MS}")
         cursor.close()
 

@@ -99,5 +99,6 @@ def cautions() -> ResponseReturnValue:
 @blueprint.get("/health")
 @allow_anyone
 def health() -> ResponseReturnValue:
-    """Says that the application answers; for whoever watches over the installation."""
-    return {"ok": True}
+    """Says that the application and its database answer; for whoever watches over the installation."""
+    ok = database().answers()
+    return {"ok": ok}, 200 if ok else 503
