@@ -14,7 +14,8 @@ from pathlib import Path
 
 import click
 
-from backsquat.config import Config, SetupProblem, configured
+from backsquat.clock import Clock
+from backsquat.config import UPLOAD_MOST_BYTES, Config, SetupProblem, configured
 from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, nightly, restore
 from backsquat.storage.migrate import Unmigratable, migrate
 
@@ -64,7 +65,8 @@ def _ready(config: Config) -> bool:
 
 
 def _now() -> dt.datetime:
-    return dt.datetime.now()
+    """The time of this place, for names of copies."""
+    return Clock(None).now()
 
 
 def _demo_data(config: Config) -> None:
@@ -100,7 +102,9 @@ def _serve(config: Config, port: int) -> None:
     gc.freeze()  # what is loaded by now stays; the collector need not walk it again and again
     logging.basicConfig(level=logging.INFO, format="%(message)s")
     logging.getLogger("waitress").setLevel(logging.ERROR)
-    serve(app, host=HOST, port=port, threads=8)
+    # Its own limit stands behind ours; who says nothing for long, or opens many lines, keeps nobody else waiting.
+    limits = {"max_request_body_size": 4 * UPLOAD_MOST_BYTES, "channel_timeout": 20, "cleanup_interval": 5}
+    serve(app, host=HOST, port=port, threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
 
 
 @main.command()

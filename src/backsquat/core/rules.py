@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.numbers import read_decimal
 
 USUAL = "usual practice"
 
@@ -322,11 +323,13 @@ def parse(name: str, text: str) -> str | int | float:
             raise ImpossibleInput(Problem("value", "not_a_choice", {"choices": ", ".join(line.choices)}))
         return text
     try:
-        value: int | float = type(line.default)(text.strip().replace(",", "."))
+        typed = read_decimal(text)
+        if isinstance(line.default, int) and typed % 1:
+            raise ValueError
+        value: int | float = type(line.default)(typed)
     except ValueError:
         whole = isinstance(line.default, int)
         raise ImpossibleInput(Problem("value", "not_whole" if whole else "not_a_number")) from None
-    # A comparison that fails for "nan" too: it is neither above nor below anything.
     if not ((line.low is None or value >= line.low) and (line.high is None or value <= line.high)):
         raise ImpossibleInput(Problem("value", "out_of_range", {"low": line.low or 0, "high": line.high or 0}))
     return value

@@ -6,7 +6,7 @@ reported together with what could not be read at all.
 
 import datetime as dt
 from collections.abc import Callable, Iterable, Sequence
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any, TypeVar
 
 from flask import request
@@ -18,6 +18,7 @@ from wtforms.widgets import TextInput
 
 from backsquat.core.errors import Doubtful, ImpossibleInput, Problem
 from backsquat.core.movements.movement import Region
+from backsquat.core.numbers import read_decimal
 from backsquat.core.pain import Character
 from backsquat.ui.phrases.problems import problem_words
 
@@ -77,7 +78,7 @@ class _Typed(Field):
         if text:
             try:
                 self.data = self.read(text)
-            except (ValueError, InvalidOperation, OverflowError):
+            except (ValueError, OverflowError):
                 raise ValueError(problem_words(Problem(self.name, self.problem))) from None
 
 
@@ -87,8 +88,8 @@ class AmountField(_Typed):
     problem, mode = "not_a_number", "decimal"
 
     def read(self, text: str) -> Decimal:
-        value = Decimal(text.replace(",", "."))
-        if not value.is_finite() or abs(value) >= 10**6:
+        value = read_decimal(text)
+        if abs(value) >= 10**6:
             raise ValueError
         # More digits than any scale shows are a slip, and exact masses cannot hold them.
         return value.quantize(Decimal("0.001")).normalize() if value % 1 else value.quantize(Decimal(1))

@@ -10,6 +10,7 @@ from typing import Any, TypeVar, cast
 from flask import current_app, flash, g, request
 from flask_login import current_user
 from sqlalchemy.orm import Session
+from werkzeug.exceptions import RequestEntityTooLarge
 from werkzeug.routing import IntegerConverter, ValidationError
 
 from backsquat.clock import Clock
@@ -55,6 +56,9 @@ class RowNumber(IntegerConverter):
         if len(value) > len(str(NUMBER_MOST)) or int(value) > NUMBER_MOST:
             raise ValidationError
         return int(value)
+
+
+ADDRESS_MOST = 2_000
 
 
 def number(text: str) -> int:
@@ -132,9 +136,17 @@ def squad_library() -> Library:
     return library_of(reader(), membership().squad_id)
 
 
+def asked(name: str) -> str:
+    """A value of the address, or of the form; of the address only where the form was too large to read."""
+    try:
+        return request.values.get(name, "")
+    except RequestEntityTooLarge:
+        return request.args.get(name, "")
+
+
 def chosen_week() -> dt.date | None:
     """The week the rail asked for (`?week=2026-11-23`), any day of it; nonsense counts as not asked."""
-    text = request.values.get("week", "")
+    text = asked("week")
     try:
         return monday_of(dt.date.fromisoformat(text)) if text else None
     except (ValueError, OverflowError):
@@ -147,6 +159,13 @@ def context() -> SquadContext:
         found = context_of(reader(), membership().squad, squad_rules(), clock().today(), chosen_week())
         g.context = found
     return cast(SquadContext, g.context)
+
+
+def inside(wanted: str, *under: str) -> str:
+    """An address to go on to, if it is a path of this application (under one of these); else empty."""
+    plain = wanted.startswith("/") and not wanted.startswith(("//", "/\\")) and wanted.isprintable()
+    kept = not under or wanted.startswith(under)
+    return wanted if plain and kept and len(wanted) < ADDRESS_MOST else ""
 
 
 def wants_piece(target: str = "") -> bool:

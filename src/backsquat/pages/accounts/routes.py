@@ -1,7 +1,5 @@
 """Sign in, sign out, and in the demo one click instead of a password."""
 
-from urllib.parse import urlsplit
-
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_user, logout_user
@@ -9,7 +7,7 @@ from flask_login import current_user, login_user, logout_user
 from backsquat.core.errors import NotThere
 from backsquat.pages.accounts.forms import SignInForm
 from backsquat.pages.accounts.person import SignedIn
-from backsquat.pages.request import allow, allow_anyone, reader, settings
+from backsquat.pages.request import allow, allow_anyone, inside, reader, settings
 from backsquat.work.accounts.people import check, everybody, person_of
 from backsquat.work.policy import Act
 
@@ -18,10 +16,7 @@ blueprint = Blueprint("accounts", __name__, template_folder="templates")
 
 def _onward() -> str:
     """Where to go after signing in: only a path of this application, never another host."""
-    wanted = request.args.get("next", "")
-    parts = urlsplit(wanted)
-    inside = wanted.startswith("/") and not wanted.startswith(("//", "/\\")) and not parts.netloc
-    return wanted if inside else url_for("squad.index")
+    return inside(request.args.get("next", "")) or url_for("squad.index")
 
 
 @blueprint.route("/sign-in", methods=["GET", "POST"])

@@ -19,6 +19,7 @@ from backsquat.pages.request import (
     allow,
     context,
     database,
+    inside,
     number,
     reader,
     said_with_undo,
@@ -278,9 +279,8 @@ def set_up(athlete_id: int) -> ResponseReturnValue:
         note_set_up(
             session, actor(), athlete_id, form.get("movement", ""), form.get("field", ""), form.get("value", "")
         )
-    back = form.get("back", "")
-    inside = back.startswith("/floor/")
-    return redirect(back if inside else url_for("athlete.show", athlete_id=athlete_id, lift=form.get("movement")))
+    back = inside(form.get("back", ""), "/floor/")
+    return redirect(back or url_for("athlete.show", athlete_id=athlete_id, lift=form.get("movement")))
 
 
 @blueprint.post("/<int:athlete_id>/depth")
@@ -310,4 +310,4 @@ def drop(milestone_id: int) -> ResponseReturnValue:
     with database().writing() as session:
         change = drop_milestone(session, actor(), milestone_id)
     said_with_undo("Milestone dropped.", change.id)
-    return redirect(request.form.get("back", "") if request.form.get("back", "").startswith("/athletes/") else "/")
+    return redirect(inside(request.form.get("back", ""), "/athletes/") or url_for("squad.index"))

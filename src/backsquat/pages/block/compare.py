@@ -6,6 +6,7 @@ from flask import render_template, request
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere, Problem
+from backsquat.core.numbers import read_decimal
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.pages.block.head import block_head, blueprint, chosen_slot
 from backsquat.pages.block.phrases import STATES
@@ -110,7 +111,7 @@ def _trial() -> tuple[Trial, dict[str, str]]:
         if not text:
             return otherwise
         try:
-            value = float(text)
+            value = float(read_decimal(text))
         except ValueError:
             problems[name] = problem_words(Problem(name, "not_a_number"))
             return otherwise

@@ -1,12 +1,12 @@
 """The sheet's quick edits and what is put on it after it stands."""
 
-from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from flask import jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
+from backsquat.core.numbers import read_decimal
 from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.head import block_head, blueprint, chosen_slot
 from backsquat.pages.request import actor, allow, context, database, forget_reader, number, reader
@@ -37,10 +37,10 @@ def edit(block_id: int) -> ResponseReturnValue:
     cells, loads = request.form.get("cells", ""), request.form.get("loads", "")
     try:
         ids = [number(word) for word in cells.split()]
-        amounts = [Decimal(word.replace(",", ".")) for word in loads.split()]
-        if not all(amount.is_finite() and abs(amount) < 10**6 for amount in amounts):
-            raise InvalidOperation
-    except (ValueError, InvalidOperation):
+        amounts = [read_decimal(word) for word in loads.split()]
+        if not all(abs(amount) < 10**6 for amount in amounts):
+            raise ValueError
+    except ValueError:
         return jsonify(problem=problem_words(Problem("load", "not_a_number"))), 422
     if len(ids) != len(amounts):
         return jsonify(problem=problem_words(Problem("load", "not_a_number"))), 422

@@ -20,6 +20,7 @@ from backsquat.pages.request import (
     context,
     database,
     forget_reader,
+    inside,
     membership,
     reader,
     said_with_undo,
@@ -167,8 +168,7 @@ def limit_end(limit_id: int) -> ResponseReturnValue:
 
 def _back() -> str:
     """Only back to our own pages."""
-    back = request.form.get("back", "")
-    return back if back.startswith("/health-list/") else url_for("health.index")
+    return inside(request.form.get("back", ""), "/health-list/") or url_for("health.index")
 
 
 @blueprint.post("/<int:athlete_id>/away")

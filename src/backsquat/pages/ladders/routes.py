@@ -1,6 +1,6 @@
 """Gates and ladders of an athlete: the checklist, the road to the bar, rungs, moves, work outside a block."""
 
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 from uuid import uuid4
 
@@ -10,6 +10,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate, Region
+from backsquat.core.numbers import read_decimal
 from backsquat.core.pain import STOPPING, Character
 from backsquat.core.readiness.screens import SIDES
 from backsquat.pages.drawing import ladder_picture
@@ -159,10 +160,10 @@ def _sets() -> list[SetFacts]:
         else:
             numbers[name] = int(text)
     try:
-        load = Decimal(form.get("load", "").replace(",", ".").strip() or "0")
-        if not load.is_finite() or load < 0:
-            raise InvalidOperation
-    except InvalidOperation:
+        load = read_decimal(form.get("load", "").strip() or "0")
+        if load < 0:
+            raise ValueError
+    except ValueError:
         found.append(Problem("load", "not_a_number"))
         load = Decimal(0)
     if not 1 <= numbers["sets"] <= SETS_MOST:

@@ -11,6 +11,7 @@ from backsquat.pages.request import (
     allow,
     context,
     database,
+    inside,
     membership,
     number,
     reader,
@@ -68,7 +69,7 @@ def slot_names(group: MissedGroup) -> list[str]:
 @allow(Act.PLAN)
 def otherwise(decision_id: int) -> ResponseReturnValue:
     """The other answers there are, each with the number it leads to: a piece of Review or floor, or a page."""
-    return _otherwise(decision_id, _floor_only(request.args.get("back", "")))
+    return _otherwise(decision_id, inside(request.args.get("back", ""), "/floor/"))
 
 
 def _otherwise(
@@ -93,17 +94,12 @@ def _otherwise(
     return page, status
 
 
-def _floor_only(back: str) -> str:
-    """Only back to our own pages."""
-    return back if back.startswith("/floor/") else ""
-
-
 @blueprint.post("/decisions/<int:decision_id>")
 @allow(Act.PLAN)
 def decide(decision_id: int) -> ResponseReturnValue:
     """Accept, or decide otherwise with a reason."""
     code, reason = request.form.get("code", ""), request.form.get("reason", "")[:200]
-    back = _floor_only(request.form.get("back", ""))
+    back = inside(request.form.get("back", ""), "/floor/")
     try:
         if code and code not in {option.value for option in (*OVERRIDES, *RUNG_OVERRIDES)}:
             raise ImpossibleInput(Problem("code", "not_a_choice", {"choices": ", ".join(OVERRIDES)}))

@@ -3,11 +3,12 @@
 import datetime as dt
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
 from backsquat.core.errors import Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.room import FULL_DIAMETER_MM, Bells, RigKind, Room
+from backsquat.core.numbers import read_decimal
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.room_assignments import AssignmentFacts
 from backsquat.work.rooms.describe import BandFacts, BarFacts, PlateFacts, RoomFacts, StackFacts, room_problems
@@ -137,10 +138,10 @@ class RoomForm:
         for word in self.value(name).replace(",", ".").replace(";", " ").split():
             mass, _, count = word.partition("*")
             try:
-                amount, number = Decimal(mass), int(count or usual)
-                if not amount.is_finite() or not 0 < number <= 40:
+                amount, number = read_decimal(mass), int(count or usual)
+                if not 0 < number <= 40:
                     raise ValueError
-            except (InvalidOperation, ValueError):
+            except ValueError:
                 self.errors[name] = problem_words(Problem(name, "bells"))
                 return ()
             found[amount] = found.get(amount, 0) + number
@@ -159,11 +160,11 @@ class RoomForm:
     def _amount(self, name: str) -> Decimal:
         text = self.value(name).strip().replace(",", ".") or "0"
         try:
-            value = Decimal(text)
-            if not value.is_finite() or abs(value) >= 10**6:
-                raise InvalidOperation
+            value = read_decimal(text)
+            if abs(value) >= 10**6:
+                raise ValueError
             return value
-        except InvalidOperation:
+        except ValueError:
             self.errors[name] = problem_words(Problem(name, "not_a_number"))
             return Decimal(1)
 

@@ -6,7 +6,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.achievable import loads_on
 from backsquat.library.shelf import equipment
-from backsquat.pages.request import actor, allow, context, database, number, reader, said_with_undo
+from backsquat.pages.request import actor, allow, context, database, inside, number, reader, said_with_undo
 from backsquat.pages.room.forms import AssignmentForm, RoomForm, form_of
 from backsquat.storage.convert import room_from_row
 from backsquat.storage.models import RoomRow
@@ -91,7 +91,7 @@ def station() -> ResponseReturnValue:
     except ImpossibleInput as error:
         return _page(status=422, problem=problem_words(error.problems[0]))
     flash(f"{row.station} is ready." if row.ready else f"{row.station} is marked unsafe: {row.found}.")
-    return redirect(back if back.startswith("/floor/") else url_for("room.index", room=row.room_id))
+    return redirect(inside(back, "/floor/") or url_for("room.index", room=row.room_id))
 
 
 @blueprint.post("/")

@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Gate
+from backsquat.core.numbers import read_decimal
 from backsquat.core.readiness.screens import Kind, Screen, due, screen_findings
 from backsquat.pages.request import (
     actor,
@@ -15,6 +16,7 @@ from backsquat.pages.request import (
     context,
     database,
     forget_reader,
+    inside,
     reader,
     said_with_undo,
     squad_library,
@@ -157,8 +159,7 @@ def record(athlete_id: int) -> ResponseReturnValue:
         return _kept(person, problems)
     for field, words in problems.items():
         flash(f"{field.split(':')[1]}: {words}")
-    back = request.form.get("back", "")
-    if back.startswith("/screen/"):
+    if back := inside(request.form.get("back", ""), "/screen/"):
         return redirect(back)
     return redirect(url_for("screen.athlete", athlete_id=athlete_id, day=_day().isoformat()))
 
@@ -168,7 +169,9 @@ def _keep(person: Athlete, field: str, typed: str) -> None:
     _, screen, side = [*field.split(":"), "", ""][:3]
     text = typed.strip().replace(",", ".")[:20]
     try:
-        value = {"yes": 1.0, "no": 0.0}.get(text) if text in ("yes", "no") else float(text) if text else None
+        value = (
+            {"yes": 1.0, "no": 0.0}.get(text) if text in ("yes", "no") else float(read_decimal(text)) if text else None
+        )
     except ValueError:
         raise ImpossibleInput(Problem(field, "not_a_number")) from None
     note = request.form.get(f"n:{screen}:{side}", "")

@@ -12,6 +12,7 @@ from backsquat.pages.request import (
     allow_anyone,
     context,
     database,
+    inside,
     membership,
     reader,
     said_with_undo,
@@ -85,9 +86,7 @@ def undo_change(change_id: int) -> ResponseReturnValue:
         words = undone_words(change.what, change.facts, squad_library())
     recount(database(), membership().squad_id)  # where a rule came back
     flash(words)
-    back = request.form.get("back", "")
-    inside = back.startswith("/") and not back.startswith(("//", "/\\"))
-    return redirect(back if inside else url_for("squad.index"))
+    return redirect(inside(request.form.get("back", "")) or url_for("squad.index"))
 
 
 @blueprint.get("/cautions")
