@@ -57,16 +57,16 @@ def _ready(config: Config) -> bool:
     if found.kind not in (None, wanted):
         raise SetupProblem(WRONG[found.kind].format(folder=config.data))
     if not found.newest:
-        backup(config.database, "before-update", _now())
+        backup(config.database, "before-update", clock().now())
         migrate(config.database)
     mark(config.database, wanted)
     config.database.chmod(0o600)
     return True
 
 
-def _now() -> dt.datetime:
-    """The time of this place, for names of copies."""
-    return Clock(None).now()
+def clock() -> Clock:
+    """The time of this place, for the names of copies."""
+    return Clock(None)
 
 
 def _demo_data(config: Config) -> None:
@@ -170,7 +170,7 @@ def _kept_nightly(config: Config) -> Iterator[None]:
     def look() -> None:
         while True:
             try:
-                nightly(config.database, _now())
+                nightly(config.database, clock().now())
             except Unsound as problem:
                 logging.getLogger("backsquat").error("the day's copy was not made: %s", problem)
             if end.wait(NIGHT_LOOK_S):
@@ -190,7 +190,7 @@ def backup_command() -> None:
     config = configured(demo=False)
     if not config.database.exists():
         raise SetupProblem(f"there is no data in {config.data} to copy.")
-    print(f"Copied and checked: {backup(config.database, 'asked', _now())}")
+    print(f"Copied and checked: {backup(config.database, 'asked', clock().now())}")
 
 
 @main.command("restore")
@@ -201,7 +201,7 @@ def restore_command(file: Path) -> None:
     if not file.is_file():
         raise SetupProblem(f"there is no file {file}; the backups are in {config.data / 'backups'}.")
     with held(config.data):
-        before = restore(config.database, file, _now())
+        before = restore(config.database, file, clock().now())
         _ready(config)
     print(f"Restored from {file}." + (f" What was there before: {before}." if before else ""))
 
