@@ -15,8 +15,8 @@ demo: setup ## set up everything and serve the demo on 127.0.0.1:8000 (PORT=9001
 demo-reset: setup ## throw the demo data away and make it afresh
 	@$(PY) -m backsquat demo-reset
 
-serve: setup ## serve your own data (first: .venv/bin/python -m backsquat new-squad --help)
-	@$(PY) -m backsquat serve --port $(PORT)
+serve: setup ## serve your own data (SERVE="--behind-proxy" and the like; first: .venv/bin/python -m backsquat new-squad --help)
+	@$(PY) -m backsquat serve --port $(PORT) $(SERVE)
 
 backup: setup ## copy your own data, checked, into backups/ beside them (also while they are served)
 	@$(PY) -m backsquat backup

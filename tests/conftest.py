@@ -67,6 +67,7 @@ COMPILED = FileSystemBytecodeCache(tempfile.mkdtemp(prefix="backsquat-templates-
 def app(demo_file: Path, one_app: Flask) -> Iterator[Flask]:
     """The application on a fresh copy of the demo, without CSRF tokens: tests of their own check those."""
     put_data(one_app, demo_file)
+    one_app.extensions["slow"].forget()
     settings_before = dict(one_app.config)
     yield one_app
     one_app.config.clear()

@@ -4,14 +4,14 @@ from pathlib import Path
 from typing import Any
 
 from flask import Flask, Response, g, request
-from flask_limiter import Limiter
-from flask_limiter.util import get_remote_address
 from flask_login import LoginManager
 from flask_wtf.csrf import CSRFProtect
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from backsquat.clock import Clock
 from backsquat.config import CONTENT_POLICY, UPLOAD_MOST_BYTES, Config
 from backsquat.storage.database import Database
+from backsquat.work.accounts.slow import Slow
 
 PACKAGE = Path(__file__).parent
 
@@ -19,6 +19,7 @@ PACKAGE = Path(__file__).parent
 def create_app(config: Config) -> Flask:
     """The application on one database file, which must be at the newest schema."""
     from backsquat.pages import errors, layout
+    from backsquat.pages.accounts import own, people  # noqa: F401 - they put their pages on the one below
     from backsquat.pages.accounts.person import load_user
     from backsquat.pages.accounts.routes import blueprint as accounts
     from backsquat.pages.athlete.routes import blueprint as athlete
@@ -47,17 +48,20 @@ def create_app(config: Config) -> Flask:
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_NAME="backsquat",
         WTF_CSRF_TIME_LIMIT=None,  # a sheet may stay open all evening; the session bounds it
-        RATELIMIT_ENABLED=not config.testing,
+        SESSION_COOKIE_SECURE=config.https,
+        PREFERRED_URL_SCHEME="https" if config.https else "http",
         SEND_FILE_MAX_AGE_DEFAULT=3600,
     )
     app.extensions["settings"] = config
     app.extensions["database"] = Database(config.database)
+    app.extensions["slow"] = Slow()
     app.extensions["clock"] = Clock(config.fixed_day)
     app.url_map.converters["int"] = RowNumber
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
 
+    if config.proxied:
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1, x_host=1)  # type: ignore[method-assign]
     CSRFProtect(app)
-    limiter = Limiter(get_remote_address, app=app, storage_uri="memory://")
     login = LoginManager(app)
     login.user_loader(load_user)
 
@@ -65,9 +69,6 @@ def create_app(config: Config) -> Flask:
     allow_anyone(app.view_functions["static"])
     for blueprint in pages:
         app.register_blueprint(blueprint)
-    app.extensions["slow_down"] = limiter  # held here: the wrapper below only has a weak reference
-    slowed: Any = limiter.limit("10 per minute", methods=["POST"])(app.view_functions["accounts.sign_in"])
-    app.view_functions["accounts.sign_in"] = slowed
     errors.register(app)
     layout.register(app)
 
@@ -82,6 +83,12 @@ def create_app(config: Config) -> Flask:
         response.headers["Content-Security-Policy"] = CONTENT_POLICY
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "same-origin"
+        response.headers["X-Frame-Options"] = "DENY"
+        response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+        response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+        response.headers["Permissions-Policy"] = "camera=(), geolocation=(), microphone=()"
+        if config.https:
+            response.headers["Strict-Transport-Security"] = "max-age=31536000"
         if request.endpoint != "static":
             response.headers["Cache-Control"] = "no-store"
             response.vary.update(("HX-Request", "HX-Target"))  # a piece of a page is not the page

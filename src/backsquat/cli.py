@@ -10,9 +10,12 @@ import sys
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 
 import click
+from flask import Flask
+from sqlalchemy import select
 
 from backsquat.clock import Clock
 from backsquat.config import UPLOAD_MOST_BYTES, Config, SetupProblem, configured
@@ -33,12 +36,12 @@ def main() -> None:
     """Back Squat."""
 
 
-def _free(port: int) -> None:
+def _free(port: int, host: str = HOST) -> None:
     """SetupProblem where something listens on the port already."""
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((HOST, port))
+            probe.bind((host, port))
         except OSError:
             raise SetupProblem(
                 f"port {port} is already in use; stop what runs there, or choose another with PORT={port + 1}."
@@ -92,19 +95,49 @@ def _demo_data(config: Config) -> None:
     shutil.rmtree(fresh, ignore_errors=True)
 
 
-def _serve(config: Config, port: int) -> None:
-    from waitress import serve
+@dataclass(frozen=True)
+class Listening:
+    """Where a server listens, and with which certificate."""
 
+    host: str
+    port: int
+    certificate: Path | None = None
+    key: Path | None = None
+
+
+def _serve(config: Config, at: Listening) -> None:
     from backsquat import create_app
 
     app = create_app(config)
     gc.collect()
     gc.freeze()  # what is loaded by now stays; the collector need not walk it again and again
     logging.basicConfig(level=logging.INFO, format="%(message)s")
+    if at.certificate:
+        _serve_tls(app, at)
+    else:
+        _serve_plain(app, at)
+
+
+def _serve_plain(app: Flask, at: Listening) -> None:
+    from waitress import serve
+
     logging.getLogger("waitress").setLevel(logging.ERROR)
     # Its own limit stands behind ours; who says nothing for long, or opens many lines, keeps nobody else waiting.
     limits = {"max_request_body_size": 4 * UPLOAD_MOST_BYTES, "channel_timeout": 20, "cleanup_interval": 5}
-    serve(app, host=HOST, port=port, threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
+    serve(app, host=at.host, port=at.port, threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
+
+
+def _serve_tls(app: Flask, at: Listening) -> None:
+    from cheroot.ssl.builtin import BuiltinSSLAdapter
+    from cheroot.wsgi import Server
+
+    server = Server((at.host, at.port), app, numthreads=16, timeout=20)
+    server.max_request_body_size = 4 * UPLOAD_MOST_BYTES
+    server.ssl_adapter = BuiltinSSLAdapter(str(at.certificate), str(at.key or at.certificate))
+    try:
+        server.start()
+    finally:
+        server.stop()
 
 
 @main.command()
@@ -116,7 +149,7 @@ def demo(port: int) -> None:
     with held(config.data):
         _demo_data(config)
         _say_demo(config, port)
-        _serve(config, port)
+        _serve(config, Listening(HOST, port))
 
 
 def _say_demo(config: Config, port: int) -> None:
@@ -147,19 +180,32 @@ def demo_reset() -> None:
 
 @main.command()
 @click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
-def serve(port: int) -> None:
+@click.option("--host", default=HOST, show_default=True, help="0.0.0.0 for the club's network; only with TLS")
+@click.option("--certificate", type=click.Path(path_type=Path), help="a certificate of your own, as PEM: serves by TLS")
+@click.option("--key", type=click.Path(path_type=Path), help="its key, where that is another file")
+@click.option("--behind-proxy", is_flag=True, help="one reverse proxy in front ends TLS and says who asks")
+def serve(port: int, host: str, certificate: Path | None, key: Path | None, behind_proxy: bool) -> None:
     """Serve your own data; a copy of each day is kept beside them."""
-    _free(port)
-    config = configured(demo=False)
+    for file in (certificate, key):
+        if file is not None and not file.is_file():
+            raise SetupProblem(f"there is no file {file}.")
+    if host not in (HOST, "localhost", "::1") and certificate is None and not behind_proxy:
+        raise SetupProblem(
+            f"on {host} passwords and health notes would go over the network in the clear; give a --certificate, or "
+            "stay on 127.0.0.1 behind a reverse proxy (README: In a club's network)."
+        )
+    _free(port, host)
+    config = configured(demo=False, https=certificate is not None or behind_proxy, proxied=behind_proxy)
     with held(config.data):
         if not _ready(config):
             raise SetupProblem(
                 "there is no data yet; make a squad and a coach first: .venv/bin/python -m backsquat new-squad --help"
             )
         _recount(config)
-        print(f"Back Squat: http://{HOST}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
+        scheme = "https" if certificate else "http"
+        print(f"Back Squat: {scheme}://{host}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
         with _kept_nightly(config):
-            _serve(config, port)
+            _serve(config, Listening(host, port, certificate, key))
 
 
 @contextmanager
@@ -289,8 +335,6 @@ def new_squad(
 @click.option("--password", prompt=True, hide_input=True, confirmation_prompt=True)
 def add_person_command(squad: int, role: str, name: str, sign_in: str, password: str) -> None:
     """Give an assistant, a physio or another coach an account in your own data."""
-    from sqlalchemy import select
-
     from backsquat.core.errors import ImpossibleInput
     from backsquat.core.roles import Role
     from backsquat.storage.database import Database
@@ -318,6 +362,27 @@ def add_person_command(squad: int, role: str, name: str, sign_in: str, password:
     except ImpossibleInput as error:
         raise SetupProblem(problem_words(error.problems[0])) from None
     print(f"{name} may sign in as {sign_in}, {role}.")
+
+
+@main.command("reset-link")
+@click.option("--sign-in", required=True, help="the name to sign in with")
+@click.option("--address", default="http://127.0.0.1:8000", show_default=True, help="where Back Squat is reached")
+def reset_link(sign_in: str, address: str) -> None:
+    """Make a one-time link with which somebody chooses a new password, and a new second factor."""
+    from backsquat.storage.database import Database
+    from backsquat.storage.models import User
+    from backsquat.work.accounts.links import make_link
+    from backsquat.work.accounts.people import key_of
+
+    config = configured(demo=False)
+    if not _ready(config):
+        raise SetupProblem("there is no data yet; make a squad and a coach first with new-squad.")
+    with Database(config.database).writing() as session:
+        user = session.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).first()
+        if user is None:
+            raise SetupProblem(f"nobody signs in as {sign_in}.")
+        token = make_link(session, user.id, clock().real(), None)
+    print(f"For {user.name}, once and within a day: {address.rstrip('/')}/new-password/{token}")
 
 
 def run() -> None:

@@ -13,5 +13,9 @@ class Clock:
         now = dt.datetime.now().replace(microsecond=0)
         return now if self.fixed_day is None else dt.datetime.combine(self.fixed_day, now.time())
 
+    def real(self) -> dt.datetime:
+        """The moment it really is, in the demo too: how long somebody has been signed in."""
+        return dt.datetime.now().replace(microsecond=0)
+
     def today(self) -> dt.date:
         return self.now().date()

@@ -31,6 +31,11 @@ class Config:
     fixed_day: dt.date | None = None
     secret: str = "only for tests"
     hash_cost: int = 3  # argon2 time cost; 1 in tests
+    second_factor: bool = False  # whoever sees health notes must have one
+    https: bool = False  # reached by TLS, its own or a proxy's
+    proxied: bool = False  # one reverse proxy in front says who asks
+    idle_hours: float = 2  # a sign-in ends after so long without a request
+    whole_hours: float = 12  # and after so long altogether
 
     @property
     def database(self) -> Path:
@@ -54,9 +59,31 @@ def data_folder(demo: bool) -> Path:
     return folder
 
 
-def configured(demo: bool) -> Config:
+def configured(demo: bool, *, https: bool = False, proxied: bool = False) -> Config:
+    """The settings of a start; those for accounts can be given in the environment."""
     folder = data_folder(demo)
-    return Config(folder, demo=demo, fixed_day=DEMO_DAY if demo else None, secret=_secret(folder))
+    if demo:
+        return Config(folder, demo=True, fixed_day=DEMO_DAY, secret=_secret(folder))
+    return Config(
+        folder,
+        secret=_secret(folder),
+        second_factor=os.environ.get("BACKSQUAT_SECOND_FACTOR", "yes") != "no",
+        https=https,
+        proxied=proxied,
+        idle_hours=_hours("BACKSQUAT_IDLE_HOURS", Config.idle_hours),
+        whole_hours=_hours("BACKSQUAT_SIGNED_IN_HOURS", Config.whole_hours),
+    )
+
+
+def _hours(name: str, otherwise: float) -> float:
+    text = os.environ.get(name, "").strip()
+    try:
+        hours = float(text) if text else otherwise
+    except ValueError:
+        hours = 0
+    if not 0 < hours <= 24 * 31:
+        raise SetupProblem(f"{name} is hours, more than none and at most {24 * 31}; it says {text!r}.")
+    return hours
 
 
 def _secret(folder: Path) -> str:

@@ -17,7 +17,10 @@ from backsquat.work.actor import Actor
 from backsquat.work.library.change_movements import save_movement
 from tests.demo_club import NOON, athlete_id, entry_of_movement, live_cell, other_squad
 
-OPEN = {"static", "accounts.sign_in", "accounts.demo_sign_in", "squad.cautions", "squad.health"}
+OPEN = {
+    "static", "accounts.sign_in", "accounts.second", "accounts.new_password", "accounts.demo_sign_in",
+    "squad.cautions", "squad.health",
+}  # fmt: skip
 
 
 def path_of(rule: Rule) -> str:

@@ -12,10 +12,9 @@ from markupsafe import Markup
 from backsquat.core.errors import BackSquatError
 from backsquat.core.movements.movement import TAGS
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.roles import Role
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
-from backsquat.pages.request import context, membership, reader, settings, squad_library
+from backsquat.pages.request import context, membership, reader, settings, squad_library, trusted_with_health
 from backsquat.storage.models import Block
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
@@ -100,13 +99,8 @@ def register(app: Flask) -> None:
             "demo": settings().demo,
             "here": here,
             "membership_role": role,
-            "sees_health": sees_health(role),
+            "sees_health": bool(role) and trusted_with_health(),
         }
-
-
-def sees_health(role: str) -> bool:
-    """Whether the signed-in person sees why, and not only what not to do."""
-    return bool(role) and may(Role(role), Act.TREAT)
 
 
 def _menu(role: str, here: str) -> list[tuple[str, str, bool]]:

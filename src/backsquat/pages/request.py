@@ -8,6 +8,7 @@ from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
 from flask import current_app, flash, g, request
+from flask import session as flask_session
 from flask_login import current_user
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import RequestEntityTooLarge
@@ -15,16 +16,18 @@ from werkzeug.routing import IntegerConverter, ValidationError
 
 from backsquat.clock import Clock
 from backsquat.config import Config
-from backsquat.core.errors import NotAllowed, NotThere
+from backsquat.core.errors import NotAllowed, NotThere, Refused
 from backsquat.core.movements.library import Library
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
-from backsquat.storage.database import NUMBER_MOST, Database
-from backsquat.storage.models import Change, Membership
+from backsquat.storage.database import NUMBER_MOST, Busy, Database
+from backsquat.storage.models import Change, Membership, SignIn
 from backsquat.work.accounts.people import membership_of
+from backsquat.work.accounts.sign_ins import TOUCHED_EVERY, Lasting, found, touch
+from backsquat.work.accounts.slow import Slow
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
-from backsquat.work.policy import MAY, Act
+from backsquat.work.policy import MAY, Act, may
 from backsquat.work.squad.context import SquadContext, context_of, rules_of
 
 F = TypeVar("F", bound=Callable[..., object])
@@ -33,7 +36,13 @@ ANYONE = "anyone"  # also without an account: sign-in, static files, health
 
 def allow(act: Act) -> Callable[[F], F]:
     """Mark a route as one for those whose role may do this."""
-    return _for(frozenset(MAY[act]))
+    mark = _for(frozenset(MAY[act]))
+
+    def marked(view: F) -> F:
+        view.act = act  # type: ignore[attr-defined]
+        return mark(view)
+
+    return marked
 
 
 def allow_anyone(view: F) -> F:
@@ -106,6 +115,32 @@ def membership() -> Membership:
     return cast(Membership, g.membership)
 
 
+def slow() -> Slow:
+    """What slows down who guesses passwords."""
+    return cast(Slow, current_app.extensions["slow"])
+
+
+def request_browser() -> str:
+    """The browser in a few words, as it says itself; for the list of where somebody is signed in."""
+    said = request.user_agent.string
+    kind = next((name for name in ("Edg", "Firefox", "Chrome", "Safari") if name in said), "a browser")
+    place = next((name for name in ("iPhone", "iPad", "Android", "Windows", "Mac OS", "Linux") if name in said), "")
+    return f"{kind.replace('Edg', 'Edge')}, {place}" if place else kind
+
+
+def lasting() -> Lasting:
+    """How long a sign-in lasts here."""
+    return Lasting(dt.timedelta(hours=settings().idle_hours), dt.timedelta(hours=settings().whole_hours))
+
+
+def signed_in() -> SignIn | None:
+    """The sign-in this browser came with, while it holds."""
+    if "sign_in" not in g:
+        token = flask_session.get("sign_in", "")
+        g.sign_in = found(reader(), token, clock().real(), lasting()) if token else None
+    return cast("SignIn | None", g.sign_in)
+
+
 def guard() -> None:
     """Before every request: the route must name its roles, and the person must have one of them."""
     view = current_app.view_functions.get(request.endpoint or "")
@@ -114,8 +149,39 @@ def guard() -> None:
         return
     if not current_user.is_authenticated:
         raise NotAllowed("sign_in")
+    if request.method == "POST" and request.form.get("as_person", "") not in ("", str(current_user.id)):
+        raise Refused("somebody_else")  # typed by who was signed in before, and kept in the page
     if membership().role not in roles:
         raise NotAllowed("role")
+    if getattr(view, "act", None) in ABOUT_HEALTH and not second_factor_given():
+        raise NotAllowed("second_factor")
+    _seen()
+
+
+ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT)
+
+
+def second_factor_given() -> bool:
+    """Whether the sign-in had a second factor, where whoever sees health notes must have one."""
+    row = signed_in()
+    return not settings().second_factor or bool(row and row.second)
+
+
+def trusted_with_health() -> bool:
+    """Whether the signed-in person sees why, and not only what not to do."""
+    return may(membership().role, Act.TREAT) and second_factor_given()
+
+
+def _seen() -> None:
+    """Note now and then that somebody is still here."""
+    row, now = signed_in(), clock().real()
+    if row is None or now - row.seen_at < TOUCHED_EVERY:
+        return
+    try:
+        with database().writing() as session:
+            touch(session, row.id, now)
+    except Busy:  # the next request says it again
+        return
 
 
 def actor() -> Actor:

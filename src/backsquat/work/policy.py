@@ -22,7 +22,8 @@ class Act(StrEnum):
     SCREEN = "screen"  # results of screens, rungs
     LOG = "log"  # sets, tests, check-ins, set-up notes
     TREAT = "treat"  # stops, limits, absences, pain lines, health notes
-    AUDIT = "audit"  # who did what; accounts and roles
+    AUDIT = "audit"  # who did what
+    KEEP_PEOPLE = "keep_people"  # accounts and roles
     CHOOSE_VARIANT = "choose_variant"  # reads health history
 
 
@@ -37,6 +38,7 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.LOG: (COACH, ASSISTANT),
     Act.TREAT: (COACH, PHYSIO),
     Act.AUDIT: (COACH,),
+    Act.KEEP_PEOPLE: (COACH,),
     Act.CHOOSE_VARIANT: (COACH, PHYSIO),
 }
 

@@ -25,6 +25,7 @@ from backsquat.pages.request import (
     reader,
     said_with_undo,
     squad_library,
+    trusted_with_health,
 )
 from backsquat.storage.models import Stop
 from backsquat.ui.phrases.days import day_words
@@ -35,7 +36,7 @@ from backsquat.work.health.lists import Back, Whereabouts, absences_of, limits_o
 from backsquat.work.health.notes import add_note, end_note, log_reading, notes_of, readings_of
 from backsquat.work.health.stops import Clearance, clear_stop, set_pain_line
 from backsquat.work.journal import last_change
-from backsquat.work.policy import Act, may
+from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import athlete_of
 
@@ -99,7 +100,7 @@ def _page(athlete_id: int, status: int = 200, **forms: Any) -> ResponseReturnVal
     plan = None
     if absent:
         plan = proposal(reader(), athlete_id, absent.first_on, absent.why, back_on or here.today, here.rules)
-    trusted = may(membership().role, Act.TREAT)  # health notes are for these only
+    trusted = trusted_with_health()  # health notes are for these only
     if trusted:
         with database().writing() as session:
             log_reading(session, actor(), athlete_id)

@@ -1,6 +1,6 @@
 """All tables; importing this package registers every one with `Base.metadata`."""
 
-from backsquat.storage.models.accounts import Membership, User
+from backsquat.storage.models.accounts import Membership, OneTimeLink, SignIn, User
 from backsquat.storage.models.athletes import Athlete, BodyMass, DepthChoice, Milestone, SetUpNote, Stop
 from backsquat.storage.models.base import Base
 from backsquat.storage.models.blocks import (
@@ -55,6 +55,7 @@ __all__ = [
     "Membership",
     "Milestone",
     "MissedAnswer",
+    "OneTimeLink",
     "PlanVersion",
     "PlateRow",
     "Reading",
@@ -68,6 +69,7 @@ __all__ = [
     "SessionDay",
     "SetEntry",
     "SetUpNote",
+    "SignIn",
     "SlotWeek",
     "Squad",
     "StationCheck",

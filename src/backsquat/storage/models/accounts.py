@@ -1,6 +1,8 @@
-"""People who sign in, and what they may do in which squad."""
+"""People who sign in, what they may do in which squad, and where they are signed in."""
 
-from sqlalchemy import ForeignKey, UniqueConstraint
+import datetime as dt
+
+from sqlalchemy import ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from backsquat.core.roles import Role
@@ -10,11 +12,15 @@ from backsquat.storage.models.squad import Squad
 
 class User(Base):
     __tablename__ = "users"
+    __table_args__ = (Index("uq_users_sign_in_key", "sign_in_key", unique=True),)
     id: Mapped[Key]
     sign_in: Mapped[str] = mapped_column(unique=True)
+    sign_in_key: Mapped[str]  # the same whatever its capitals
     name: Mapped[str]
     password_hash: Mapped[str]
     active: Mapped[bool] = mapped_column(default=True)
+    second_factor: Mapped[str] = mapped_column(default="")  # secret of the one-time codes; empty: none set up
+    second_used: Mapped[int] = mapped_column(default=0)  # time step of the last code: none is good twice
 
 
 class Membership(Base):
@@ -28,3 +34,29 @@ class Membership(Base):
     role: Mapped[Role] = mapped_column(Coded(Role))
     user: Mapped[User] = relationship()
     squad: Mapped[Squad] = relationship()
+
+
+class SignIn(Base):
+    """One browser somebody is signed in with. The browser has the token, the row only its digest."""
+
+    __tablename__ = "sign_ins"
+    id: Mapped[Key]
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id"), index=True)
+    token: Mapped[str] = mapped_column(unique=True)
+    began_at: Mapped[dt.datetime]
+    seen_at: Mapped[dt.datetime]
+    ended_at: Mapped[dt.datetime | None]
+    second: Mapped[bool] = mapped_column(default=False)  # with a second factor
+    browser: Mapped[str] = mapped_column(default="")
+
+
+class OneTimeLink(Base):
+    """A link with which somebody chooses a password, once and not for long."""
+
+    __tablename__ = "one_time_links"
+    id: Mapped[Key]
+    user_id: Mapped[int] = mapped_column(ForeignKey("users.id"), index=True)
+    token: Mapped[str] = mapped_column(unique=True)
+    until: Mapped[dt.datetime]
+    used_at: Mapped[dt.datetime | None]
+    made_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))  # None: by the command line

@@ -13,6 +13,12 @@ PROBLEMS: dict[str, str] = {
     "assignment_order": "The last day cannot be before the first, nor more than two years after it.",
     "room_empty": "Describe this room's bars and plates first.",
     "nobody_chosen": "Choose whom it is for, or everybody.",
+    "sign_in_wrong": "Name and password do not belong together. Check both and try again.",
+    "sign_in_slow": "Too many tries. Wait a quarter of an hour, use a browser you were signed in with before, or ask for "
+    "a link for a new password.",
+    "password_common": "This password is easy to guess. A few words that do not belong together are better.",
+    "password_wrong": "This is not your password.",
+    "code_wrong": "This code is not right, or was used already. Wait for the next one and try again.",
     "day_past": "No session of it is left to move: what is past, or begun, keeps its day.",
     "slot_lines": "Some slots need another look, see beside them.",
     "tempo_format": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
@@ -117,6 +123,15 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "Whoever logged it may correct it within {minutes} minutes; after that the head coach, or the physio by a "
         "clearance. The stop stays until then.",
     ),
+    "somebody_else": (
+        "Typed by somebody else",
+        "This page was filled in by another person, who was signed in here before. Nothing was stored.",
+    ),
+    "elsewhere_too": (
+        "{name} is in another squad too",
+        "Whoever looks after the installation makes the link: .venv/bin/python -m backsquat reset-link --help",
+    ),
+    "last_coach": ("A squad needs a head coach", "Give somebody else the role first."),
     "undone": ("Nothing to undo", "This change was already undone, or a later one stands on it: undo that first."),
     "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
     "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body and depth give old logs their "

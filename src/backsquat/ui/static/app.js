@@ -66,7 +66,9 @@ async function sendLoads(edits) {
   try {
     answer = await fetch(frame.dataset.edits, { method: "POST", body, headers: { "X-CSRFToken": token } });
     told = await answer.json();
-  } catch { told = { problem: "The line is down: nothing was changed." }; }
+  } catch {
+    told = { problem: answer?.status === 401 ? "Your sign-in has ended: nothing was changed. Sign in, then type it again." : "The line is down: nothing was changed." };
+  }
   if (!answer?.ok) {
     edits.forEach(([td], n) => { td.innerHTML = before[n]; td.classList.remove("is-sending"); td.classList.add("is-refused"); setTimeout(() => td.classList.remove("is-refused"), 2500); });
     sheetSays(told.problem || "This could not be kept. Reload the page.", true);
@@ -213,7 +215,24 @@ document.addEventListener("htmx:afterSwap", (event) => {
 
 // Fields that keep themselves. What was typed stays in the browser until the server has it, so that a
 // lost connection or a closed tab loses nothing; it is sent again when the page opens or the line is back.
-const draftKey = (field) => `draft ${field.dataset.autosave} ${field.name} ${field.dataset.day}`;
+// It belongs to the person who typed it: nobody else's browser session sends it, and signing out clears it.
+const person = document.querySelector("meta[name=person]")?.content || "";
+const draftKey = (field) => `draft ${person} ${field.dataset.autosave} ${field.name} ${field.dataset.day}`;
+function clearDrafts(whose) {
+  for (const key of Object.keys(localStorage)) if (key.startsWith("draft ") && whose(key)) localStorage.removeItem(key);
+}
+clearDrafts((key) => !/^draft \d+ /.test(key)); // of earlier versions, nobody's
+document.addEventListener("submit", (event) => {
+  if (event.target.matches("form.person")) clearDrafts((key) => key.startsWith(`draft ${person} `));
+});
+
+// Signed in again without leaving the page: its forms get the token that is good now, and what was typed stays.
+document.addEventListener("signed-in", (event) => {
+  const token = event.detail.value;
+  document.querySelectorAll("input[name=csrf_token]").forEach((input) => { input.value = token; });
+  document.querySelector("meta[name=csrf-token]")?.setAttribute("content", token);
+  document.getElementById("sign-in-here").innerHTML = '<p class="message" role="status">Signed in. Send it again.</p>';
+});
 
 function say(field, words, kind) {
   const state = field.closest(".save-field").querySelector(".save-state");

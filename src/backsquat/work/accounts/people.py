@@ -1,49 +1,142 @@
-"""Accounts: made from the command line, checked at sign-in."""
+"""Accounts: made by the head coach or from the command line, checked at sign-in, changed and closed."""
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
+import datetime as dt
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.roles import Role
 from backsquat.storage.models import Membership, User
+from backsquat.work.accounts.passwords import check_password, hasher, is_password
+from backsquat.work.accounts.sign_ins import end_all
+from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note, note_of
+from backsquat.work.policy import Act, require
 
-PASSWORD_LEAST = 10
+NAME_MOST = 80
 
 
-def hasher(cost: int) -> PasswordHasher:
-    """Argon2id; cost 3 is the library's default, 1 with little memory is for tests."""
-    return PasswordHasher(time_cost=cost) if cost > 1 else PasswordHasher(time_cost=1, memory_cost=1024)
+def key_of(sign_in: str) -> str:
+    """A sign-in name whatever its capitals and the spaces around it."""
+    return sign_in.strip().casefold()
 
 
 def add_person(
-    session: Session, *, sign_in: str, name: str, password: str, squad_id: int, role: Role, cost: int
+    session: Session, *, sign_in: str, name: str, password: str | None, squad_id: int, role: Role, cost: int
 ) -> User:
-    """A person with a role in a squad; ImpossibleInput where the name is taken or the password short."""
-    if session.scalars(select(User).where(User.sign_in == sign_in)).first():
+    """A person with a role in a squad; ImpossibleInput where the name is taken or the password no good.
+
+    Without a password nobody can sign in until one is chosen by a link.
+    """
+    sign_in, name = sign_in.strip(), name.strip()
+    for field, text in (("sign_in", sign_in), ("name", name)):
+        if not text:
+            raise ImpossibleInput(Problem(field, "missing"))
+        if len(text) > NAME_MOST:
+            raise ImpossibleInput(Problem(field, "too_long", {"most": NAME_MOST}))
+    if session.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).first():
         raise ImpossibleInput(Problem("sign_in", "name_taken", {"name": sign_in}))
-    if len(password) < PASSWORD_LEAST:
-        raise ImpossibleInput(Problem("password", "password_short", {"least": PASSWORD_LEAST}))
-    user = User(sign_in=sign_in, name=name, password_hash=hasher(cost).hash(password))
+    if password is not None:
+        check_password(password, (sign_in, name))
+    hashed = hasher(cost).hash(password) if password is not None else "none yet"
+    user = User(sign_in=sign_in, sign_in_key=key_of(sign_in), name=name, password_hash=hashed)
     session.add(user)
     session.flush()
     session.add(Membership(user_id=user.id, squad_id=squad_id, role=role))
+    session.flush()
     return user
 
 
 def check(session: Session, sign_in: str, password: str, cost: int) -> User | None:
     """The person, or None. A hash is worked out for unknown names too, so that time tells nothing."""
-    user = session.scalars(select(User).where(User.sign_in == sign_in, User.active)).first()
-    keeper = hasher(cost)
+    user = session.scalars(select(User).where(User.sign_in_key == key_of(sign_in), User.active)).first()
     if user is None:
-        keeper.hash(password)
+        hasher(cost).hash(password[:NAME_MOST])
         return None
-    try:
-        keeper.verify(user.password_hash, password)
-    except (VerificationError, InvalidHashError):
-        return None
+    return user if is_password(user.password_hash, password, cost) else None
+
+
+def change_password(
+    session: Session, user: User, now: dt.datetime, old: str, new: str, cost: int, here: int | None
+) -> None:
+    """Another password; every other browser is signed out. ImpossibleInput where the old one is wrong."""
+    if not is_password(user.password_hash, old, cost):
+        raise ImpossibleInput(Problem("old", "password_wrong"))
+    check_password(new, (user.sign_in, user.name))
+    user.password_hash = hasher(cost).hash(new)
+    note_of(session, now, "password_changed", {}, user_id=user.id)
+    end_all(session, user.id, now, but=here)
+
+
+def invite(session: Session, actor: Actor, *, sign_in: str, name: str, role: Role, cost: int) -> User:
+    """A new person in the actor's squad, who chooses a password by a link."""
+    require(actor, Act.KEEP_PEOPLE)
+    user = add_person(session, sign_in=sign_in, name=name, password=None, squad_id=actor.squad_id, role=role, cost=cost)
+    note(session, actor, "account_made", person=user.name, role=role.value)
     return user
+
+
+def member_of(session: Session, actor: Actor, user_id: int) -> Membership:
+    """Somebody's membership in the actor's squad; NotThere for anybody else."""
+    require(actor, Act.KEEP_PEOPLE)
+    row = session.scalars(
+        select(Membership).where(Membership.user_id == user_id, Membership.squad_id == actor.squad_id)
+    ).first()
+    if row is None:
+        raise NotThere("person")
+    return row
+
+
+def change_role(session: Session, actor: Actor, user_id: int, role: Role, now: dt.datetime) -> Membership:
+    """Another role; who has it is signed out everywhere. The last head coach stays one."""
+    row = member_of(session, actor, user_id)
+    if row.role is role:
+        return row
+    _not_the_last(session, actor, row)
+    note(session, actor, "role_changed", person=row.user.name, was=row.role.value, role=role.value)
+    row.role = role
+    session.flush()
+    end_all(session, user_id, now)
+    return row
+
+
+def close_account(session: Session, actor: Actor, user_id: int, now: dt.datetime) -> User:
+    """Somebody can sign in no more, and is signed out everywhere; what they wrote stays theirs."""
+    row = member_of(session, actor, user_id)
+    _not_the_last(session, actor, row)
+    user = row.user
+    if _elsewhere(session, actor, user_id):
+        session.delete(row)  # what they are to another squad is not ours to end
+    else:
+        user.active = False
+    note(session, actor, "account_closed", person=user.name)
+    session.flush()
+    end_all(session, user_id, now)
+    return user
+
+
+def may_reset(session: Session, actor: Actor, user_id: int) -> User:
+    """Somebody the head coach may make a link for: who is in no other squad, whose data it would open."""
+    row = member_of(session, actor, user_id)
+    if _elsewhere(session, actor, user_id):
+        raise Refused("elsewhere_too", name=row.user.name)
+    return row.user
+
+
+def _elsewhere(session: Session, actor: Actor, user_id: int) -> bool:
+    other = select(Membership.id).where(Membership.user_id == user_id, Membership.squad_id != actor.squad_id)
+    return session.scalar(other.limit(1)) is not None
+
+
+def _not_the_last(session: Session, actor: Actor, row: Membership) -> None:
+    coaches = session.scalars(
+        select(Membership.user_id)
+        .join(User, Membership.user_id == User.id)
+        .where(Membership.squad_id == actor.squad_id, Membership.role == Role.COACH, User.active)
+    ).all()
+    if row.role is Role.COACH and list(coaches) == [row.user_id]:
+        raise Refused("last_coach")
 
 
 def membership_of(session: Session, user_id: int) -> Membership | None:
@@ -63,9 +156,17 @@ def person_of(session: Session, user_id: int) -> User | None:
     return user if user and user.active else None
 
 
-def everybody(session: Session) -> list[tuple[User, Role]]:
-    """All people with their roles: the demo's list of whom one can be."""
-    rows = session.execute(
-        select(User, Membership.role).join(Membership, Membership.user_id == User.id).order_by(User.id)
-    )
-    return [(user, role) for user, role in rows]
+def account_of(session: Session, user_id: int) -> User:
+    """Somebody's account, to be changed; NotThere where there is none that is open."""
+    user = person_of(session, user_id)
+    if user is None:
+        raise NotThere("person")
+    return user
+
+
+def everybody(session: Session, squad_id: int | None = None) -> list[tuple[User, Role]]:
+    """People with their roles, of one squad or of all: whom one can be in the demo, and the list of accounts."""
+    rows = select(User, Membership.role).join(Membership, Membership.user_id == User.id).order_by(User.id)
+    if squad_id is not None:
+        rows = rows.where(Membership.squad_id == squad_id)
+    return [(user, role) for user, role in session.execute(rows)]

@@ -1,0 +1,140 @@
+"""One's own account: password, second factor, where one is signed in; and a password by a one-time link."""
+
+import io
+from typing import Any
+
+import segno
+from flask import flash, redirect, render_template, url_for
+from flask import session as flask_session
+from flask.typing import ResponseReturnValue
+from flask_login import current_user
+from markupsafe import Markup
+
+from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.pages.accounts.forms import ChangePasswordForm, CodeForm, NewPasswordForm
+from backsquat.pages.accounts.routes import blueprint
+from backsquat.pages.request import allow, allow_anyone, clock, context, database, lasting, reader, settings, signed_in
+from backsquat.work.accounts.links import link_of, use_link
+from backsquat.work.accounts.people import account_of, change_password
+from backsquat.work.accounts.second import address_of, is_code, new_secret, set_up, take_off
+from backsquat.work.accounts.sign_ins import end_all, open_of, proved
+from backsquat.work.policy import Act
+
+
+def _here() -> int | None:
+    row = signed_in()
+    return row.id if row else None
+
+
+@blueprint.get("/account")
+@allow(Act.SEE)
+def account() -> ResponseReturnValue:
+    """Password, second factor, browsers."""
+    return _page()
+
+
+def _page(status: int = 200, **forms: Any) -> ResponseReturnValue:
+    me = account_of(reader(), current_user.id)
+    secret = "" if me.second_factor else flask_session.setdefault("new_secret", new_secret())
+    page = render_template(
+        "accounts/account.html",
+        context=context(),
+        me=me,
+        password_form=forms.get("password") or ChangePasswordForm(formdata=None),
+        code_form=forms.get("code") or CodeForm(formdata=None),
+        secret=secret,
+        picture=_picture(address_of(secret, me.sign_in)) if secret else "",
+        browsers=open_of(reader(), me.id, clock().real(), lasting()),
+        here=_here(),
+        needed=settings().second_factor,
+    )
+    return page, status
+
+
+def _picture(address: str) -> Markup:
+    """The square the phone reads."""
+    out = io.BytesIO()
+    segno.make(address, error="m").save(out, kind="svg", scale=4, xmldecl=False, svgns=False, title="For the phone")
+    return Markup(out.getvalue().decode())
+
+
+@blueprint.post("/account/password")
+@allow(Act.SEE)
+def password() -> ResponseReturnValue:
+    """Another password; other browsers are signed out."""
+    form = ChangePasswordForm()
+
+    def write() -> bool:
+        with database().writing() as session:
+            me, now = account_of(session, current_user.id), clock().real()
+            change_password(
+                session, me, now, form.old.data or "", form.password.data or "", settings().hash_cost, _here()
+            )
+        return True
+
+    if form.submitted(write) is None:
+        return _page(422, password=form)
+    flash("Password changed. Other browsers are signed out.")
+    return redirect(url_for("accounts.account"))
+
+
+@blueprint.post("/account/second-factor")
+@allow(Act.SEE)
+def second_factor() -> ResponseReturnValue:
+    """Set it up with the code of the phone."""
+    form = CodeForm()
+
+    def write() -> bool:
+        with database().writing() as session:
+            me, now = account_of(session, current_user.id), clock().real()
+            set_up(session, me, flask_session.get("new_secret", ""), form.code.data, now, _here())
+            proved(session, _here())
+        return True
+
+    if form.submitted(write) is None:
+        return _page(422, code=form)
+    flask_session.pop("new_secret", None)
+    flash("Second factor set up. Other browsers are signed out.")
+    return redirect(url_for("accounts.account"))
+
+
+@blueprint.post("/account/second-factor/off")
+@allow(Act.SEE)
+def second_factor_off() -> ResponseReturnValue:
+    """Without it again, for who has the phone at hand."""
+    form = CodeForm()
+    with database().writing() as session:
+        me, now = account_of(session, current_user.id), clock().real()
+        if not is_code(session, me, form.code.data or "", now):
+            raise ImpossibleInput(Problem("code", "code_wrong"))
+        take_off(session, me, now, _here())
+    flash("Second factor taken off.")
+    return redirect(url_for("accounts.account"))
+
+
+@blueprint.post("/account/sign-out-everywhere")
+@allow(Act.SEE)
+def everywhere() -> ResponseReturnValue:
+    """Every other browser out."""
+    with database().writing() as session:
+        count = end_all(session, current_user.id, clock().real(), but=_here())
+    flash(f"Signed out in {count} other browser{'' if count == 1 else 's'}.")
+    return redirect(url_for("accounts.account"))
+
+
+@blueprint.route("/new-password/<token>", methods=["GET", "POST"])
+@allow_anyone
+def new_password(token: str) -> ResponseReturnValue:
+    """A password by a one-time link."""
+    _row, user = link_of(reader(), token, clock().real())
+    form = NewPasswordForm()
+
+    def write() -> bool:
+        with database().writing() as session:
+            use_link(session, token, form.password.data or "", clock().real(), settings().hash_cost)
+        return True
+
+    if form.submitted(write):
+        flash("Password kept. Sign in with it.")
+        return redirect(url_for("accounts.sign_in"))
+    return render_template("accounts/new_password.html", form=form, person=user), 422 if form.errors else 200

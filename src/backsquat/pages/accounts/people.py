@@ -1,0 +1,90 @@
+"""The people of the squad: accounts, roles, one-time links, for the head coach."""
+
+from typing import Any
+
+from flask import flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import NotThere
+from backsquat.core.roles import Role
+from backsquat.pages.accounts.forms import PersonForm
+from backsquat.pages.accounts.routes import blueprint
+from backsquat.pages.request import actor, allow, clock, context, database, reader, settings
+from backsquat.work.accounts.links import make_link
+from backsquat.work.accounts.people import change_role, close_account, everybody, invite, may_reset
+from backsquat.work.policy import Act
+
+
+@blueprint.get("/people")
+@allow(Act.KEEP_PEOPLE)
+def people() -> ResponseReturnValue:
+    """Who has an account here."""
+    return _page()
+
+
+def _page(
+    form: PersonForm | None = None, link: tuple[str, str] | None = None, status: int = 200
+) -> ResponseReturnValue:
+    page = render_template(
+        "accounts/people.html",
+        context=context(),
+        people=everybody(reader(), context().squad.id),
+        roles=list(Role),
+        form=form or PersonForm(formdata=None),
+        link=link,
+    )
+    return page, status
+
+
+def _link(name: str, token: str) -> tuple[str, str]:
+    return name, url_for("accounts.new_password", token=token, week=None, _external=True)
+
+
+@blueprint.post("/people")
+@allow(Act.KEEP_PEOPLE)
+def add() -> ResponseReturnValue:
+    """Somebody new, with a link to choose a password."""
+    form = PersonForm()
+
+    def write() -> tuple[str, str]:
+        with database().writing() as session:
+            facts: dict[str, Any] = {"sign_in": form.sign_in.data, "name": form.name.data, "role": Role(form.role.data)}
+            user = invite(session, actor(), **facts, cost=settings().hash_cost)
+            return user.name, make_link(session, user.id, clock().real(), actor().user_id)
+
+    made = form.submitted(write)
+    return _page(form, status=422) if made is None else _page(link=_link(*made))
+
+
+@blueprint.post("/people/<int:user_id>/link")
+@allow(Act.KEEP_PEOPLE)
+def link(user_id: int) -> ResponseReturnValue:
+    """A one-time link for a forgotten password or a lost phone; shown once."""
+    with database().writing() as session:
+        user = may_reset(session, actor(), user_id)
+        made = user.name, make_link(session, user.id, clock().real(), actor().user_id)
+    return _page(link=_link(*made))
+
+
+@blueprint.post("/people/<int:user_id>/role")
+@allow(Act.KEEP_PEOPLE)
+def role(user_id: int) -> ResponseReturnValue:
+    """Another role."""
+    wanted = request.form.get("role", "")
+    if wanted not in set(Role):
+        raise NotThere("role")
+    with database().writing() as session:
+        row = change_role(session, actor(), user_id, Role(wanted), clock().real())
+        words = f"{row.user.name} is {row.role.value} now, and signs in anew."
+    flash(words)
+    return redirect(url_for("accounts.people"))
+
+
+@blueprint.post("/people/<int:user_id>/close")
+@allow(Act.KEEP_PEOPLE)
+def close(user_id: int) -> ResponseReturnValue:
+    """No account any more."""
+    with database().writing() as session:
+        name = close_account(session, actor(), user_id, clock().real()).name
+    flash(f"{name} can sign in no more. What they wrote stays.")
+    return redirect(url_for("accounts.people"))

@@ -1,0 +1,83 @@
+"""Where people are signed in: kept here, so that it ends when it is told to end."""
+
+import datetime as dt
+import hashlib
+import secrets
+from dataclasses import dataclass
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from backsquat.storage.models import SignIn
+from backsquat.work.audit.log import note_of
+
+TOUCHED_EVERY = dt.timedelta(minutes=1)  # how exactly the last sight of somebody is kept
+
+
+@dataclass(frozen=True)
+class Lasting:
+    """How long a sign-in lasts: without a request, and altogether."""
+
+    idle: dt.timedelta = dt.timedelta(hours=2)
+    whole: dt.timedelta = dt.timedelta(hours=12)
+
+    def holds(self, row: SignIn, now: dt.datetime) -> bool:
+        """Whether a sign-in still holds."""
+        return row.ended_at is None and now - row.seen_at <= self.idle and now - row.began_at <= self.whole
+
+
+def digest(token: str) -> str:
+    """What is kept of a token: with it nobody can sign in."""
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def begin(session: Session, user_id: int, now: dt.datetime, browser: str, *, second: bool = False) -> str:
+    """Sign somebody in; returns the token for the browser."""
+    token = secrets.token_urlsafe(32)
+    row = SignIn(user_id=user_id, token=digest(token), began_at=now, seen_at=now, second=second, browser=browser[:120])
+    session.add(row)
+    note_of(session, now, "sign_in", {"second_factor": second}, user_id=user_id)
+    return token
+
+
+def found(session: Session, token: str, now: dt.datetime, lasting: Lasting) -> SignIn | None:
+    """The sign-in of a token, while it holds."""
+    row = session.scalars(select(SignIn).where(SignIn.token == digest(token))).first()
+    return row if row and lasting.holds(row, now) else None
+
+
+def touch(session: Session, row_id: int, now: dt.datetime) -> None:
+    """Seen now."""
+    session.execute(update(SignIn).where(SignIn.id == row_id).values(seen_at=now))
+
+
+def proved(session: Session, row_id: int | None) -> None:
+    """The second factor was given in this browser."""
+    session.execute(update(SignIn).where(SignIn.id == row_id).values(second=True))
+
+
+def end(session: Session, row_id: int, now: dt.datetime) -> None:
+    """Sign one browser out."""
+    row = session.get_one(SignIn, row_id)
+    row.ended_at = row.ended_at or now
+    note_of(session, now, "sign_out", {}, user_id=row.user_id)
+
+
+def end_all(session: Session, user_id: int, now: dt.datetime, but: int | None = None) -> int:
+    """Sign somebody out everywhere, or everywhere but here; how many browsers that were."""
+    rows = session.scalars(select(SignIn).where(SignIn.user_id == user_id, SignIn.ended_at.is_(None)))
+    ended = [row for row in rows if row.id != but]
+    for row in ended:
+        row.ended_at = now
+    if ended:
+        note_of(session, now, "sessions_ended", {"browsers": len(ended)}, user_id=user_id)
+    session.flush()
+    return len(ended)
+
+
+def open_of(session: Session, user_id: int, now: dt.datetime, lasting: Lasting) -> list[SignIn]:
+    """Where somebody is signed in, the newest first."""
+    rows = session.scalars(
+        select(SignIn).where(SignIn.user_id == user_id, SignIn.ended_at.is_(None)).order_by(SignIn.id.desc())
+    )
+    return [row for row in rows if lasting.holds(row, now)]
