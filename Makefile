@@ -4,7 +4,7 @@ PY := .venv/bin/python
 export PYTHONPATH := src
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules screenshots lock help
+.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules shipped screenshots lock help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -45,6 +45,10 @@ simulate: setup ## try every school on 1,000 made-up athletes (some minutes); wr
 
 rules: setup ## write the tables of docs/RULES.md anew from the code
 	@$(PY) tools/rules_tables.py
+
+shipped: ## list what is shipped in docs/SBOM.json; FAULTS=folder of OSV files: name what is known to be faulty
+	@tools/setup test
+	@$(PY) tools/shipped.py $(if $(FAULTS),--faults $(FAULTS))
 
 screenshots: ## write docs/screenshots/ from the demo data
 	@tools/setup test

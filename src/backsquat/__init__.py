@@ -1,5 +1,6 @@
 """Back Squat: plans lower-body strength blocks for a squad and explains every number."""
 
+import hashlib
 from pathlib import Path
 from typing import Any
 
@@ -78,6 +79,18 @@ def create_app(config: Config) -> Flask:
         if endpoint != "static" and "week" not in values and request and (week := chosen_week()):
             values["week"] = week.isoformat()
 
+    # A changed file has another address, so that browsers may keep it for long.
+    prints = {
+        path.relative_to(PACKAGE / "ui/static").as_posix(): hashlib.sha256(path.read_bytes()).hexdigest()[:12]
+        for path in (PACKAGE / "ui/static").rglob("*")
+        if path.is_file()
+    }
+
+    @app.url_defaults
+    def fingerprint(endpoint: str, values: dict[str, Any]) -> None:
+        if endpoint == "static" and values.get("filename") in prints:
+            values["v"] = prints[values["filename"]]
+
     @app.after_request
     def harden(response: Response) -> Response:
         response.headers["Content-Security-Policy"] = CONTENT_POLICY
@@ -89,6 +102,8 @@ def create_app(config: Config) -> Flask:
         response.headers["Permissions-Policy"] = "camera=(), geolocation=(), microphone=()"
         if config.https:
             response.headers["Strict-Transport-Security"] = "max-age=31536000"
+        if request.endpoint == "static" and request.args.get("v") == prints.get((request.view_args or {})["filename"]):
+            response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         if request.endpoint != "static":
             response.headers["Cache-Control"] = "no-store"
             response.vary.update(("HX-Request", "HX-Target"))  # a piece of a page is not the page

@@ -94,6 +94,14 @@ class Rules:
         USUAL,
         choices=("hold", "say"),
     )
+    keep_years: float = rule(
+        3,
+        "Years after somebody was put away until their data should be erased",
+        "years",
+        "local law comes first",
+        0.5,
+        30,
+    )
     correct_pain_min: int = rule(
         10, "Minutes in which whoever reported pain may still correct the report", "min", USUAL, 0, 60
     )

@@ -70,9 +70,7 @@ def register(app: Flask) -> None:
         if error.what == "sign_in":
             return signed_out()
         if error.what == "second_factor":
-            flash(
-                "Health notes, limits and clearances open with a second factor only. Set it up here, then sign in anew."
-            )
+            flash("Health notes, limits and clearances open with a second factor only. Set it up here.")
             return redirect(url_for("accounts.account"))
         return page(403)
 

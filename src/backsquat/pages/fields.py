@@ -5,13 +5,14 @@ reported together with what could not be read at all.
 """
 
 import datetime as dt
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any, TypeVar
 
-from flask import request
+from flask import current_app, request
 from flask_wtf import FlaskForm
-from wtforms import Field, SelectField, StringField
+from itsdangerous import BadSignature, URLSafeSerializer
+from wtforms import Field, HiddenField, SelectField, StringField
 from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # newer than its stubs
 from wtforms.validators import ValidationError
 from wtforms.widgets import TextInput
@@ -155,6 +156,32 @@ class JobForm(FlaskForm):  # type: ignore[misc]
         except Doubtful as error:
             self.asked = [(question.code, problem_words(question)) for question in error.questions]
         return None
+
+
+class SeenForm(JobForm):
+    """A form that knows what stood there when it was opened, so that it undoes nobody else's change unasked."""
+
+    seen = HiddenField()
+
+    def show(self, known: Mapping[str, Any]) -> None:
+        """Let the page carry what stands there now."""
+        self.seen.data = _signer().dumps({name: _shown(value) for name, value in known.items()})
+
+    def changed_since(self, known: Mapping[str, Any]) -> list[str]:
+        """Names of what changed since the form was opened; none where it does not say what it saw."""
+        try:
+            saw = _signer().loads(self.seen.data or "")
+        except BadSignature:
+            return []
+        return [name for name, value in known.items() if saw.get(name) != _shown(value)]
+
+
+def _signer() -> URLSafeSerializer:
+    return URLSafeSerializer(current_app.config["SECRET_KEY"], "seen")
+
+
+def _shown(value: Any) -> str:
+    return "" if value is None else str(value)
 
 
 class TodayForm(JobForm):

@@ -158,7 +158,7 @@ def guard() -> None:
     _seen()
 
 
-ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT)
+ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT, Act.HAND_OUT)
 
 
 def second_factor_given() -> bool:

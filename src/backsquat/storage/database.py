@@ -97,7 +97,11 @@ class Database:
 
 
 def make_engine(path: Path, foreign_keys: bool = True) -> Engine:
-    engine = create_engine(f"sqlite:///{path}", connect_args={"check_same_thread": False})
+    engine = create_engine(
+        f"sqlite:///{path}",
+        connect_args={"check_same_thread": False},
+        hide_parameters=True,  # an error's traceback goes to a log, and what was typed does not belong there
+    )
 
     @event.listens_for(engine, "connect")
     def _connect(connection: Any, _record: Any) -> None:

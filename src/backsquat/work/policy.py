@@ -22,6 +22,7 @@ class Act(StrEnum):
     SCREEN = "screen"  # results of screens, rungs
     LOG = "log"  # sets, tests, check-ins, set-up notes
     TREAT = "treat"  # stops, limits, absences, pain lines, health notes
+    HAND_OUT = "hand_out"  # everything about one person: exported, erased
     AUDIT = "audit"  # who did what
     KEEP_PEOPLE = "keep_people"  # accounts and roles
     CHOOSE_VARIANT = "choose_variant"  # reads health history
@@ -37,6 +38,7 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.SCREEN: (COACH, ASSISTANT),
     Act.LOG: (COACH, ASSISTANT),
     Act.TREAT: (COACH, PHYSIO),
+    Act.HAND_OUT: (COACH,),
     Act.AUDIT: (COACH,),
     Act.KEEP_PEOPLE: (COACH,),
     Act.CHOOSE_VARIANT: (COACH, PHYSIO),

@@ -15,20 +15,31 @@ from backsquat.core.pain import Character
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.record import problems as set_problems
-from backsquat.pages.fields import AmountField, DayField, Needed, PainForm, TextField, TodayForm, WholeField, options
+from backsquat.pages.fields import (
+    AmountField,
+    DayField,
+    Needed,
+    PainForm,
+    SeenForm,
+    TextField,
+    TodayForm,
+    WholeField,
+    options,
+)
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
 from backsquat.work.season.milestones import MILESTONE_RANGE
 from backsquat.work.squad.athletes import AGE_YEARS, BODY_MASS_KG, AthleteFacts
 
 
-class AthleteForm(TodayForm):
+class AthleteForm(TodayForm, SeenForm):
     name = TextField("Name", validators=[Needed()], most=60)
     born_on = DayField("Born on", validators=[Needed()])
     body_mass_kg = AmountField("Body mass, kg")
     position = TextField("Position", most=40)
     newcomer = BooleanField("New to lifting: plans start lower and rise in small steps")
     consent = BooleanField("Guardian's consent is on file (needed under 18)")
+    guardian = TextField("Whose consent", most=80)
 
     def problems(self) -> Iterable[Problem]:
         if self.born_on.data:
@@ -49,6 +60,7 @@ class AthleteForm(TodayForm):
             self.position.data or "",
             self.newcomer.data,
             self.consent.data,
+            self.guardian.data or "",
         )
 
 

@@ -1,11 +1,13 @@
 """An athlete's page, the test set, milestones, clearance, and the facts form."""
 
 from collections.abc import Iterable
+from json import dumps
 from typing import Any
 
-from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask import Blueprint, Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from backsquat.core.errors import Doubtful, Problem
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
@@ -40,6 +42,7 @@ from backsquat.work.log.estimates import numbers
 from backsquat.work.log.left_right import sides_of
 from backsquat.work.log.sets import entries_of, recorded_lifts, set_of
 from backsquat.work.policy import Act
+from backsquat.work.privacy.person import erase_person, export_person
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.record.athlete import keep_athlete
 from backsquat.work.record.depth import choose_depth
@@ -48,8 +51,13 @@ from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.season.milestones import add_milestone, drop_milestone, milestones_of
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import archive_athlete, athlete_of, body_masses
+from backsquat.work.squad.consents import consents_of
 from backsquat.work.squad.set_ups import note_set_up, set_ups
 
+FACT_WORDS = {
+    "name": "the name", "born_on": "the birthday", "position": "the position", "newcomer": "whether new to lifting",
+    "consent": "the guardian's consent", "body_mass_kg": "the body mass",
+}  # fmt: skip
 blueprint = Blueprint("athlete", __name__, url_prefix="/athletes", template_folder="templates")
 LOG_ROWS = 40
 
@@ -136,6 +144,9 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
     form = AthleteForm(here.today, data=known)
 
     def write() -> int:
+        changed = [FACT_WORDS[name] for name in form.changed_since(known)]
+        if changed and "seen" not in form.confirmed:
+            raise Doubtful(Problem("seen", "changed_meanwhile", {"who": "somebody else", "what": ", ".join(changed)}))
         with database().writing() as session:
             known_id = athlete.id if athlete else None
             return keep_athlete(session, actor(), form.facts(), here.rules, known_id).id
@@ -147,7 +158,36 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
             return redirect(url_for("ladders.show", athlete_id=athlete_id))
         flash("Changes kept.")
         return redirect(url_for("athlete.show", athlete_id=athlete_id))
-    return render_template("athlete/facts.html", context=here, form=form, athlete=athlete), 422 if form.errors else 200
+    form.show(known)
+    page = render_template(
+        "athlete/facts.html",
+        context=here,
+        form=form,
+        athlete=athlete,
+        consents=consents_of(reader(), athlete.id) if athlete else [],
+    )
+    return page, 422 if form.errors or form.asked else 200
+
+
+@blueprint.get("/<int:athlete_id>/everything.json")
+@allow(Act.HAND_OUT)
+def everything(athlete_id: int) -> ResponseReturnValue:
+    """Everything kept about one person, to hand out to them."""
+    with database().writing() as session:
+        found = export_person(session, actor(), athlete_id)
+    headers = {"Content-Disposition": f"attachment; filename=athlete-{athlete_id}.json"}
+    return Response(dumps(found, ensure_ascii=False, indent=1), mimetype="application/json", headers=headers)
+
+
+@blueprint.post("/<int:athlete_id>/erase")
+@allow(Act.HAND_OUT)
+def erase(athlete_id: int) -> ResponseReturnValue:
+    """Everything about one person gone for good; the name is typed to confirm it."""
+    _athlete(athlete_id)
+    with database().writing() as session:
+        count = erase_person(session, actor(), athlete_id, request.form.get("name", ""))
+    flash(f"Erased: {count} rows. Copies made before still hold them until they are thrown away.")
+    return redirect(url_for("squad.index"))
 
 
 @blueprint.post("/<int:athlete_id>/archive")

@@ -26,6 +26,7 @@ from backsquat.work.journal import undo
 from backsquat.work.log.recount import change_rule, recount
 from backsquat.work.overview.squad import squad_lines
 from backsquat.work.policy import Act, may
+from backsquat.work.privacy.person import due_for_erasure
 from backsquat.work.squad.athletes import archived_athletes
 
 blueprint = Blueprint("squad", __name__, template_folder="templates")
@@ -47,6 +48,7 @@ def index() -> ResponseReturnValue:
         needing=len(needing),
         only=only,
         archived=archived_athletes(reader(), here.squad.id),
+        erasable=due_for_erasure(reader(), here.squad.id, here.today, here.rules),
         milestone_words=milestone_words,
     )
 

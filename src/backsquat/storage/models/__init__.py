@@ -1,7 +1,7 @@
 """All tables; importing this package registers every one with `Base.metadata`."""
 
 from backsquat.storage.models.accounts import Membership, OneTimeLink, SignIn, User
-from backsquat.storage.models.athletes import Athlete, BodyMass, DepthChoice, Milestone, SetUpNote, Stop
+from backsquat.storage.models.athletes import Athlete, BodyMass, Consent, DepthChoice, Milestone, SetUpNote, Stop
 from backsquat.storage.models.base import Base
 from backsquat.storage.models.blocks import (
     AthleteSchool,
@@ -45,6 +45,7 @@ __all__ = [
     "Cell",
     "Change",
     "CheckIn",
+    "Consent",
     "DecisionRow",
     "DepthChoice",
     "GateOverride",

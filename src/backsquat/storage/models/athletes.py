@@ -44,6 +44,19 @@ class Milestone(Signed, Base):
     dropped: Mapped[bool] = mapped_column(default=False)
 
 
+class Consent(Signed, Base):
+    """A guardian's consent: whose, for what, since when, and until when it was withdrawn. Rows are only added to."""
+
+    __tablename__ = "consents"
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
+    given_by: Mapped[str]  # the guardian, as the coach wrote it down; may be empty
+    purpose: Mapped[str]
+    given_on: Mapped[dt.date]
+    withdrawn_on: Mapped[dt.date | None]
+    withdrawn_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))
+
+
 class Stop(Signed, Base):
     """Movements locked after pain. It ends by a recorded clearance, and by nothing else.
 

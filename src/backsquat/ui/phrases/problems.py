@@ -16,6 +16,8 @@ PROBLEMS: dict[str, str] = {
     "sign_in_wrong": "Name and password do not belong together. Check both and try again.",
     "sign_in_slow": "Too many tries. Wait a quarter of an hour, use a browser you were signed in with before, or ask for "
     "a link for a new password.",
+    "name_to_confirm": "Type the name as it stands here: {name}.",
+    "changed_meanwhile": "Meanwhile {who} changed {what}. Keep yours in their stead?",
     "password_common": "This password is easy to guess. A few words that do not belong together are better.",
     "password_wrong": "This is not your password.",
     "code_wrong": "This code is not right, or was used already. Wait for the next one and try again.",

@@ -23,7 +23,7 @@ def make_link(session: Session, user_id: int, now: dt.datetime, by_id: int | Non
         old.used_at = now
     token = secrets.token_urlsafe(32)
     session.add(OneTimeLink(user_id=user_id, token=digest(token), until=now + GOOD_FOR, made_by_id=by_id))
-    note_of(session, now, "reset_link", {"for": user_id}, user_id=by_id)
+    note_of(session, now, "reset_link", {"person": session.get_one(User, user_id).name}, user_id=by_id)
     return token
 
 

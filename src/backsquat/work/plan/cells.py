@@ -170,15 +170,19 @@ def standing_of(session: Session, block: Block) -> tuple[int, bool]:
     live = aliased(Cell)
     same = (live.slot_id == Cell.slot_id) & (live.athlete_id == Cell.athlete_id) & (live.week == Cell.week) & live.live
     differs = or_(live.id.is_(None), *(getattr(live, name).is_distinct_from(getattr(Cell, name)) for name in COMPARED))
-    drafts = session.scalar(
+    slot_ids = [slot.id for slot in block.slots]
+    drafts = (
         select(func.count())
         .select_from(Cell)
         .outerjoin(live, same)
-        .where(Cell.slot_id.in_([s.id for s in block.slots]), Cell.current, ~Cell.live, differs)
+        .where(Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live, differs)
     )
-    emptied = session.scalar(select(func.count()).select_from(_emptied([s.id for s in block.slots]).subquery()))
-    published = session.scalar(select(func.count()).where(PlanVersion.block_id == block.id))
-    return (drafts or 0) + (emptied or 0) + len(moved_slots(block)), bool(published)
+    emptied = select(func.count()).select_from(_emptied(slot_ids).subquery())
+    published = select(func.count()).where(PlanVersion.block_id == block.id)
+    counted = session.execute(
+        select(drafts.scalar_subquery(), emptied.scalar_subquery(), published.scalar_subquery())
+    ).one()
+    return counted[0] + counted[1] + len(moved_slots(block)), bool(counted[2])
 
 
 def athletes_with_load(session: Session, slot: BlockSlot) -> set[int]:

@@ -14,6 +14,7 @@ from backsquat.storage.models import Athlete, BodyMass, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
+from backsquat.work.squad.consents import set_consent
 
 _DAY: BindParameter[dt.date] = bindparam("day")
 
@@ -77,6 +78,7 @@ class AthleteFacts:
     position: str
     newcomer: bool
     consent: bool
+    guardian: str = ""  # whose consent it is
 
 
 FACTS = ("name", "position", "newcomer", "consent", "active")  # undone as they are
@@ -97,9 +99,10 @@ def save_athlete(session: Session, actor: Actor, facts: AthleteFacts, athlete_id
         athlete = athlete_of(session, actor.squad_id, athlete_id)
         before = {name: getattr(athlete, name) for name in FACTS} | {"born_on": athlete.born_on.isoformat()}
     athlete.name, athlete.born_on, athlete.position = facts.name, facts.born_on, facts.position
-    athlete.newcomer, athlete.consent = facts.newcomer, facts.consent
+    athlete.newcomer, athlete.consent = facts.newcomer, bool(athlete.consent)
     session.add(athlete)
     session.flush()
+    set_consent(session, actor, athlete, facts.consent, facts.guardian)
     _weigh(session, actor, athlete.id, facts.body_mass_kg)
     what, before = ("athlete_added", {"active": False}) if before is None else ("athlete_changed", before)
     remember(session, actor, what=what, subject="athlete", subject_id=athlete.id, before=before)
@@ -122,6 +125,8 @@ def _weigh(session: Session, actor: Actor, athlete_id: int, mass_kg: Decimal | N
 def restore_athlete(session: Session, actor: Actor, change: Change) -> None:
     """Undo: the facts before; who was added is in the squad no more."""
     athlete = athlete_of(session, actor.squad_id, change.subject_id)
+    if "consent" in change.before:
+        set_consent(session, actor, athlete, change.before["consent"], "undone")
     for name, value in change.before.items():
         setattr(athlete, name, dt.date.fromisoformat(value) if name == "born_on" else value)
 

@@ -1,0 +1,1 @@
+"""What is kept about one person: handed out whole, erased whole."""

@@ -1,0 +1,146 @@
+"""Everything about one athlete: exported for them, or erased with a record of it.
+
+Which rows are theirs is read from the tables themselves: every table with an `athlete_id`, and what hangs on those
+rows. A table that comes later is taken along without anybody thinking of it.
+"""
+
+import datetime as dt
+import json
+from collections.abc import Iterator
+from decimal import Decimal
+from enum import Enum
+from typing import Any
+
+from sqlalchemy import Column, Table, delete, func, select, update
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, AuditLine, Base, Change
+from backsquat.work.actor import Actor
+from backsquat.work.audit.log import note
+from backsquat.work.policy import Act, require
+from backsquat.work.squad.athletes import archived_athletes, athlete_of
+
+YEAR_DAYS = 365.25
+ERASED = "an erased athlete"
+
+
+def tables_of_athletes() -> list[Table]:
+    """The tables with an athlete's rows, what hangs on others after what it hangs on."""
+    return [table for table in Base.metadata.sorted_tables if "athlete_id" in table.c]
+
+
+def _hanging(table: Table) -> Iterator[tuple[Table, Column[Any], Column[Any]]]:
+    """Tables without an `athlete_id` whose rows name a row of this one: (table, its column, the column named)."""
+    for other in Base.metadata.sorted_tables:
+        if "athlete_id" not in other.c and other is not table:
+            for key in other.foreign_keys:
+                if key.column.table is table and not key.parent.nullable:
+                    yield other, key.parent, key.column
+
+
+def export_person(session: Session, actor: Actor, athlete_id: int) -> dict[str, Any]:
+    """Everything kept about somebody, table by table, in plain values; leaves a line in the audit log."""
+    require(actor, Act.HAND_OUT)
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    note(session, actor, "exported", athlete=athlete.id)
+    found: dict[str, Any] = {
+        "made_at": actor.now.isoformat(),
+        "athlete": _rows(session, Athlete.__table__, athlete_id, "id"),
+    }
+    for table in tables_of_athletes():
+        found[table.name] = _rows(session, table, athlete_id, "athlete_id")
+        mine = select(table.c.id).where(table.c.athlete_id == athlete_id)
+        for other, column, _ in _hanging(table):
+            found[other.name] = [
+                _plain(dict(row)) for row in session.execute(select(other).where(column.in_(mine))).mappings()
+            ]
+    lines = session.scalars(
+        select(AuditLine).where(
+            AuditLine.squad_id == actor.squad_id, AuditLine.about["athlete"].as_integer() == athlete_id
+        )
+    )
+    found["audit_lines"] = [{"at": line.at.isoformat(), "who": line.who, "what": line.what} for line in lines]
+    return found
+
+
+def _rows(session: Session, table: Any, athlete_id: int, column: str) -> list[dict[str, Any]]:
+    rows = session.execute(select(table).where(table.c[column] == athlete_id)).mappings()
+    return [_plain(dict(row)) for row in rows]
+
+
+def _plain(row: dict[str, Any]) -> dict[str, Any]:
+    def value(one: Any) -> Any:
+        if isinstance(one, dt.date):
+            return one.isoformat()
+        if isinstance(one, Decimal):
+            return str(one)
+        return one.value if isinstance(one, Enum) else one
+
+    return {name: value(one) for name, one in row.items()}
+
+
+def erase_person(session: Session, actor: Actor, athlete_id: int, typed_name: str) -> int:
+    """Delete everything about somebody for good; how many rows that was. The record keeps a number and no name.
+
+    ImpossibleInput where the name typed to confirm it is another. Copies made before still hold the data
+    until they are thrown away.
+    """
+    require(actor, Act.HAND_OUT)
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    if typed_name.strip() != athlete.name:
+        raise ImpossibleInput(Problem("name", "name_to_confirm", {"name": athlete.name}))
+    name, count = athlete.name, 0
+    session.expunge(athlete)
+    for table in reversed(tables_of_athletes()):
+        mine = select(table.c.id).where(table.c.athlete_id == athlete_id)
+        for other, column, _ in _hanging(table):
+            count += _deleted(session, other, column.in_(mine))
+        _unhook(session, table, mine)
+        count += _deleted(session, table, table.c.athlete_id == athlete_id)
+    count += _deleted(session, Athlete.__table__, Athlete.__table__.c.id == athlete_id)
+    _unname(session, actor.squad_id, athlete_id, name)
+    note(session, actor, "erased", athlete=athlete_id, rows=count)
+    session.expire_all()
+    return count
+
+
+def _deleted(session: Session, table: Any, condition: Any) -> int:
+    count: int = session.execute(delete(table).where(condition)).rowcount  # type: ignore[attr-defined]
+    return count
+
+
+def _unhook(session: Session, table: Table, mine: Any) -> None:
+    """Let no row name one of these that goes: rows of the same table, and those of others that may do without."""
+    for other in Base.metadata.sorted_tables:
+        for key in other.foreign_keys:
+            if key.column.table is table and key.parent.nullable:
+                session.execute(update(other).where(key.parent.in_(mine)).values({key.parent.name: None}))
+
+
+def _unname(session: Session, squad_id: int, athlete_id: int, name: str) -> None:
+    """Take the name out of what undo says, and forget changes of the athlete's own facts."""
+    for change in session.scalars(select(Change).where(Change.squad_id == squad_id)):
+        if change.subject == "athlete" and change.subject_id == athlete_id:
+            session.delete(change)
+        elif name in json.dumps(change.facts, ensure_ascii=False):
+            change.facts = json.loads(json.dumps(change.facts, ensure_ascii=False).replace(name, ERASED))
+    session.flush()
+
+
+def due_for_erasure(session: Session, squad_id: int, today: dt.date, rules: Rules) -> dict[int, dt.date]:
+    """Of those put away longer ago than is kept (rule `keep_years`): id → the day they were put away."""
+    archived = archived_athletes(session, squad_id)
+    put_away = session.execute(
+        select(Change.subject_id, func.max(Change.at))
+        .where(
+            Change.squad_id == squad_id,
+            Change.subject == "athlete",
+            Change.what == "athlete_archived",
+            Change.subject_id.in_([athlete.id for athlete in archived]),
+        )
+        .group_by(Change.subject_id)
+    )
+    last = today - dt.timedelta(days=rules.keep_years * YEAR_DAYS)
+    return {athlete_id: at.date() for athlete_id, at in put_away if at.date() <= last}
