@@ -4,7 +4,7 @@ PY := .venv/bin/python
 export PYTHONPATH := src
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules shipped screenshots lock help
+.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules sweep trust shipped screenshots lock help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -45,6 +45,13 @@ simulate: setup ## try every school on 1,000 made-up athletes (some minutes); wr
 
 rules: setup ## write the tables of docs/RULES.md anew from the code
 	@$(PY) tools/rules_tables.py
+
+sweep: ## every route by every role of another squad with this one's ids, row by row compared (a minute)
+	@tools/setup test
+	@WHOLE=1 $(PY) -m pytest -q -n 0 -s tests/work/test_sweep.py
+
+trust: setup ## kill, fill, hold, copy and restore a real server (some minutes); writes figures into docs/SECURITY.md
+	@$(PY) tools/trust.py
 
 shipped: ## list what is shipped in docs/SBOM.json; FAULTS=folder of OSV files: name what is known to be faulty
 	@tools/setup test

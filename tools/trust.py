@@ -1,0 +1,232 @@
+"""What is promised about keeping, tried on a real server: kill it, fill its disk, hold its database, copy and restore.
+
+    python tools/trust.py [KILLS]      writes the figures into docs/SECURITY.md
+"""
+
+import json
+import os
+import re
+import signal
+import socket
+import sqlite3
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+import urllib.parse
+import urllib.request
+from http.cookiejar import CookieJar
+from pathlib import Path
+
+from sqlalchemy import event
+
+from backsquat.clock import Clock
+from backsquat.config import Config
+from backsquat.demo.club import PASSWORD, build
+from backsquat.storage.database import Busy, Database
+from backsquat.storage.keeping import Kind, backup, examine, mark, restore
+from backsquat.storage.migrate import migrate
+from backsquat.work.audit.log import note_of
+
+ROOT = Path(__file__).parent.parent
+BEGIN, END = "<!-- figures of tools/trust.py -->", "<!-- end of figures -->"
+
+
+class Server:
+    """The application as `make serve` starts it, on a folder of its own."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.start()
+
+    def start(self) -> None:
+        settings = os.environ | {"BACKSQUAT_DATA": str(self.folder), "PYTHONPATH": str(ROOT / "src")}
+        command = [sys.executable, "-m", "backsquat", "serve", "--port", str(self.port)]
+        self.process = subprocess.Popen(command, env=settings, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/health", timeout=2)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise RuntimeError("the server did not come up")
+
+    def kill(self) -> None:
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+
+class Phone:
+    """Somebody who signs in and logs sets, and keeps what was acknowledged."""
+
+    def __init__(self, server: Server) -> None:
+        self.server, self.kept, self.refused, self.slowest_s = server, [], 0, 0.0
+        self.line = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
+        self.token = self._token("/sign-in")
+        self._send("/sign-in", {"sign_in": "amari", "password": PASSWORD})
+        self.token = self._token("/account")
+
+    def _token(self, path: str) -> str:
+        page = self.line.open(f"http://127.0.0.1:{self.server.port}{path}", timeout=10).read().decode()
+        return re.search(r'name="csrf_token"[^>]*?value="([^"]+)"', page).group(1)  # type: ignore[union-attr]
+
+    def _send(self, path: str, data: dict[str, str]) -> int:
+        body = urllib.parse.urlencode(data | {"csrf_token": self.token}).encode()
+        began = time.monotonic()
+        try:
+            return self.line.open(f"http://127.0.0.1:{self.server.port}{path}", body, timeout=10).status
+        except urllib.error.HTTPError as error:
+            return error.code
+        finally:
+            self.slowest_s = max(self.slowest_s, time.monotonic() - began)
+
+    def log(self, athlete: int, name: str) -> int:
+        facts = {"movement": "back_squat", "load": "60", "reps": "5", "reserve_reps": "2", "pain": "0", "confirm": "load"}
+        day = Clock().today().isoformat()
+        code = self._send(f"/athletes/{athlete}/test", facts | {"client_id": name, "done_on": day})
+        if code == 200:  # the page that says what the test says
+            self.kept.append(name)
+        else:
+            self.refused += 1
+        return code
+
+
+def stored(path: Path) -> list[str]:
+    with sqlite3.connect(path) as connection:
+        return [name for (name,) in connection.execute("SELECT client_id FROM set_entries WHERE client_id LIKE 'trust-%'")]
+
+
+def data_in(folder: Path) -> Path:
+    config = Config(folder, hash_cost=1)
+    migrate(config.database)
+    database = Database(config.database)
+    with database.writing() as session:
+        build(session, 1)
+    database.settle()
+    database.close()
+    mark(config.database, Kind.OWN)
+    return config.database
+
+
+def logging_until(phone: Phone, end: threading.Event, prefix: str) -> threading.Thread:
+    def run() -> None:
+        n = 0
+        while not end.is_set():
+            try:
+                phone.log(1 + n % 5, f"trust-{prefix}-{n}")
+            except OSError:
+                return
+            n += 1
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    return thread
+
+
+def killed(path: Path, times: int) -> dict[str, object]:
+    """Kill the server while sets are logged; every acknowledged set is there once, and it starts again."""
+    acknowledged: set[str] = set()
+    server = Server(path.parent)
+    for n in range(times):
+        phone, end = Phone(server), threading.Event()
+        thread = logging_until(phone, end, f"kill-{n}")
+        time.sleep(1.0 + 0.07 * (n % 7))
+        server.kill()
+        end.set()
+        thread.join()
+        acknowledged |= set(phone.kept)
+        server.start()
+    server.kill()
+    found = stored(path)
+    return {"kills": times, "acknowledged": len(acknowledged), "lost": len(acknowledged - set(found)),
+            "doubled": len(found) - len(set(found)), "sound": examine(path).newest}  # fmt: skip
+
+
+def held(path: Path) -> dict[str, object]:
+    """Somebody holds the database for long: who writes is told in time, who reads is not kept waiting."""
+    server = Server(path.parent)
+    phone, reader = Phone(server), Phone(server)
+    other = sqlite3.connect(path, isolation_level=None)
+    other.execute("BEGIN IMMEDIATE")
+    codes = [phone.log(1, f"trust-held-{n}") for n in range(3)]
+    reader.slowest_s = 0
+    began = time.monotonic()
+    reader.line.open(f"http://127.0.0.1:{server.port}/floor/", timeout=10).read()
+    read_s = time.monotonic() - began
+    other.execute("ROLLBACK")
+    after = phone.log(1, "trust-held-after")
+    server.kill()
+    return {"answers": codes, "slowest_s": round(phone.slowest_s, 2), "read_s": round(read_s, 2), "afterwards": after}
+
+
+def copied(path: Path, times: int) -> dict[str, object]:
+    """Copy while sets are logged, then restore the last copy: what was acknowledged before it is there."""
+    server = Server(path.parent)
+    phone, end = Phone(server), threading.Event()
+    thread = logging_until(phone, end, "copy")
+    sound, missing, took = 0, 0, []
+    for n in range(times):
+        before = list(phone.kept)
+        began = time.monotonic()
+        copy = backup(path, f"trust{n}", Clock().real())
+        took.append(time.monotonic() - began)
+        sound += examine(copy).newest
+        missing += len(set(before) - set(stored(copy)))
+        last, known = copy, before
+    end.set()
+    thread.join()
+    server.kill()
+    began = time.monotonic()
+    restore(path, last, Clock().real())
+    back_s = time.monotonic() - began
+    server.start()
+    lost = len(set(known) - set(stored(path)))
+    server.kill()
+    return {"copies": times, "sound": sound, "missing": missing, "slowest_copy_s": round(max(took), 2),
+            "restored_s": round(back_s, 2), "lost_by_restoring": lost}  # fmt: skip
+
+
+def filled(folder: Path) -> dict[str, object]:
+    """A disk with no room: a small file system of its own where that may be made, else a limit on the file."""
+    path = data_in(folder)
+    database = Database(path)
+    told, stored_before = 0, len(stored(path))
+    with sqlite3.connect(path) as connection:
+        pages = connection.execute("PRAGMA page_count").fetchone()[0]
+    event.listen(database.engine, "checkout", lambda c, *_: c.execute(f"PRAGMA max_page_count = {pages}"))
+    for n in range(40):
+        try:
+            with database.writing() as session:
+                about = {"words": "y" * 9000, "nth": n}
+                note_of(session, Clock().real(), "trial", about, squad_id=1)
+        except Busy as error:
+            told += error.full
+    database.close()
+    return {"writes": 40, "told_full": told, "sound": examine(path).newest, "unchanged": stored_before == len(stored(path))}
+
+
+def main() -> None:
+    """Run all of it and write the figures down."""
+    kills = int(sys.argv[1]) if len(sys.argv) > 1 else 40
+    figures: dict[str, object] = {}
+    with tempfile.TemporaryDirectory() as folder:
+        path = data_in(Path(folder))
+        figures["killed while sets are logged"] = killed(path, kills)
+        figures["the database held by another"] = held(path)
+        figures["copied and restored while sets are logged"] = copied(path, 20)
+    with tempfile.TemporaryDirectory() as folder:
+        figures["a full disk"] = filled(Path(folder))
+    lines = [f"| {what} | {json.dumps(found)[1:-1].replace(chr(34), '')} |" for what, found in figures.items()]
+    text = "\n".join([BEGIN, "", "| tried | found |", "|---|---|", *lines, "", END])
+    document = ROOT / "docs/SECURITY.md"
+    was = document.read_text("utf-8")
+    document.write_text(was[: was.index(BEGIN)] + text + was[was.index(END) + len(END) :], "utf-8")
+    print("\n".join(lines))
+
+
+if __name__ == "__main__":
+    main()
