@@ -13,7 +13,7 @@ from sqlalchemy import select, text, update
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, AuditLine, Base, Change, Consent
 from backsquat.work.privacy.person import due_for_erasure, tables_of_athletes
-from tests.demo_club import athlete_id, live_cell, other_squad, reading, user_id
+from tests.demo_club import ROOM, athlete_id, live_cell, other_squad, reading, user_id
 
 
 def client_of(app: Flask, name: str) -> FlaskClient:
@@ -166,3 +166,29 @@ def test_a_diagnosis_never_reaches_a_log(
     with caplog.at_level(logging.DEBUG):
         answer = client.post(f"/health-list/{rania}/notes", data={"words": secret, "region": "knee"})
     assert answer.status_code == 500 and secret not in caplog.text and "health_notes" in caplog.text
+
+
+@pytest.mark.parametrize(
+    ("address", "first", "second"),
+    [
+        (
+            "/block/slots/7",
+            {"day": "4", "role": "main", "school": "wave"},
+            {"day": "2", "role": "main", "school": "wave"},
+        ),
+        ("/room/?room=1", ROOM | {"collars": "2.5"}, ROOM | {"racks": "3"}),
+    ],
+)
+def test_a_slot_or_room_opened_before_somebody_elses_change_is_not_put_back_unasked(
+    app: Flask, client: FlaskClient, address: str, first: dict[str, str], second: dict[str, str]
+) -> None:
+    def seen() -> str:
+        return re.findall(r'name="seen" value="([^"]+)"', client.get(address).text)[0]
+
+    early = seen()
+    assert client.post(address, data=first | {"seen": early}).status_code == 302
+    late = client.post(address, data=second | {"seen": early})
+    assert late.status_code == 422 and "Somebody has changed this since you opened it" in late.text
+    now = re.findall(r'name="seen" value="([^"]+)"', late.text)[0]
+    assert now == seen() != early, "nothing was kept, and the page says what it is now"
+    assert client.post(address, data=second | {"seen": now}).status_code == 302

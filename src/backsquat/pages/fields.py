@@ -5,6 +5,7 @@ reported together with what could not be read at all.
 """
 
 import datetime as dt
+import hashlib
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from decimal import Decimal
 from typing import Any, TypeVar
@@ -182,6 +183,16 @@ def _signer() -> URLSafeSerializer:
 
 def _shown(value: Any) -> str:
     return "" if value is None else str(value)
+
+
+def print_of(*values: Any) -> str:
+    """What a form that is no WTForm carries of what it showed; another where that has changed."""
+    return hashlib.sha256(repr(values).encode()).hexdigest()[:16]
+
+
+def changed_meanwhile(now: str) -> bool:
+    """Whether what a form showed has changed since; one that does not say what it showed is taken as it is."""
+    return request.form.get("seen", now) != now
 
 
 class TodayForm(JobForm):

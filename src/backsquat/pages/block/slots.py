@@ -12,6 +12,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.pages.block.choices import slot_choices
 from backsquat.pages.block.forms import ParameterForm, SlotLine, line_from, parameter_form, what_names
 from backsquat.pages.block.head import block_head, blueprint, standing
+from backsquat.pages.fields import changed_meanwhile, print_of
 from backsquat.pages.request import (
     actor,
     allow,
@@ -24,7 +25,7 @@ from backsquat.pages.request import (
     squad_library,
 )
 from backsquat.storage.models import BlockSlot
-from backsquat.ui.phrases.problems import problem_words
+from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.journal import last_change
 from backsquat.work.plan.blocks import SlotFacts
 from backsquat.work.plan.cells import standing_of
@@ -121,7 +122,9 @@ def slot(slot_id: int) -> ResponseReturnValue:
     if request.method == "POST":
         form = ParameterForm(school, {line.name: request.form.get(line.name, "")[:80] for line in form.lines()})
         found = form.read()
-        if found is not None:
+        if changed_meanwhile(_seen(row)):
+            problem = PROBLEMS["meanwhile"]
+        elif found is not None:
             try:
                 _keep_slot(row, school, found, chosen)
             except ImpossibleInput as error:
@@ -132,6 +135,7 @@ def slot(slot_id: int) -> ResponseReturnValue:
     page = render_template(
         "block/slot.html",
         slot=row,
+        seen=_seen(row),
         school=school,
         form=form,
         problem=problem,
@@ -143,6 +147,10 @@ def slot(slot_id: int) -> ResponseReturnValue:
         **slot_choices(),
     )
     return page, 422 if form.errors or problem else 200
+
+
+def _seen(row: BlockSlot) -> str:
+    return print_of(row.session_id, row.role, row.stack, row.variation, row.school, row.parameters)
 
 
 def _keep_slot(row: BlockSlot, school: str, found: dict[str, Any], chosen: list[int]) -> None:

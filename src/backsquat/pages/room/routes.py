@@ -6,12 +6,13 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.achievable import loads_on
 from backsquat.library.shelf import equipment
+from backsquat.pages.fields import changed_meanwhile, print_of
 from backsquat.pages.request import actor, allow, context, database, inside, number, reader, said_with_undo
 from backsquat.pages.room.forms import AssignmentForm, RoomForm, form_of
 from backsquat.storage.convert import room_from_row
 from backsquat.storage.models import RoomRow
 from backsquat.ui.phrases.days import WEEKDAYS
-from backsquat.ui.phrases.problems import problem_words
+from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.plan.room_assignments import assign_room, end_assignment, take_away
 from backsquat.work.policy import Act
 from backsquat.work.rooms.describe import check_station, save_room
@@ -45,6 +46,7 @@ def _page(
     page = render_template(
         "room/room.html",
         form=form,
+        seen=_seen(row),
         room=room,
         row=row,
         answers=answers,
@@ -65,6 +67,10 @@ def _page(
         or AssignmentForm({"room": str(row.id) if row else "", "first_on": here.today.isoformat()}),
     )
     return page, status
+
+
+def _seen(row: RoomRow | None) -> str:
+    return print_of(room_from_row(row), sorted(row.equipment)) if row else ""
 
 
 @blueprint.get("/")
@@ -101,6 +107,8 @@ def save() -> ResponseReturnValue:
     facts = form.read()
     if facts is None:
         return _page(form, 422)
+    if changed_meanwhile(_seen(_row())):
+        return _page(form, 422, PROBLEMS["meanwhile"])
     further = request.form.get("room") == FURTHER
     with database().writing() as session:
         change = save_room(session, actor(), facts, request.form.get("room", type=number), further=further)

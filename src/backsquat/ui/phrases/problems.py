@@ -18,6 +18,8 @@ PROBLEMS: dict[str, str] = {
     "a link for a new password.",
     "name_to_confirm": "Type the name as it stands here: {name}.",
     "changed_meanwhile": "Meanwhile {who} changed {what}. Keep yours in their stead?",
+    "meanwhile": "Somebody has changed this since you opened it, and it is not kept yet: look it over as it is now beside "
+    "yours. Sending it once more keeps yours.",
     "password_common": "This password is easy to guess. A few words that do not belong together are better.",
     "password_wrong": "This is not your password.",
     "code_wrong": "This code is not right, or was used already. Wait for the next one and try again.",
