@@ -8,6 +8,7 @@ import pytest
 
 from backsquat.core.movements.movement import Family, Region
 from backsquat.core.pain import Character, stops
+from backsquat.core.readiness.absence import Why, re_entry
 from backsquat.core.readiness.gate import (
     Candidacy,
     GateView,
@@ -32,6 +33,34 @@ def test_dull_pain_stops_from_the_line_on(level: int, stop: bool) -> None:
 @pytest.mark.parametrize("character", [c for c in Character if c is not Character.DULL])
 def test_every_other_character_stops_at_any_number(character: Character) -> None:
     assert stops(0, character, RULES)
+
+
+@pytest.mark.parametrize("character", ["stabbing", "Sharp", " electric ", "burning", "NUMB", "?"])
+def test_a_character_however_written_or_unknown_stops(character: str) -> None:
+    assert stops(1, character, RULES)
+
+
+@pytest.mark.parametrize("level", [float("nan"), float("inf"), -1, 11])
+def test_a_level_that_is_no_level_stops(level: float) -> None:
+    assert stops(level, "dull", RULES)
+
+
+@pytest.mark.parametrize("written", ["dull", "Dull", " DULL ", ""])
+def test_dull_is_dull_however_written(written: str) -> None:
+    assert not stops(3, written, RULES) and stops(4, written, RULES)
+
+
+@pytest.mark.parametrize(("by", "reason"), [("", "seen it"), ("R. Amari", " "), (" ", " ")])
+def test_an_override_without_name_or_reason_opens_nothing(by: str, reason: str) -> None:
+    signed = Override("R. Amari", TODAY, "seen it elsewhere")
+    assert barbell_gate(somebody(road_sessions=0, override=signed), TODAY, RULES).open
+    assert not barbell_gate(somebody(road_sessions=0, override=Override(by, TODAY, reason)), TODAY, RULES).open
+
+
+@pytest.mark.parametrize("why", ["flu", "illness", "injury", "pain stop", "Away"])
+def test_coming_back_from_anything_but_plain_absence_needs_somebody_qualified(why: str) -> None:
+    assert re_entry(20, 4, why, RULES).needs_clearance  # type: ignore[arg-type]
+    assert not re_entry(20, 4, Why.AWAY, RULES).needs_clearance
 
 
 def test_a_squad_may_allow_no_discomfort_at_all_or_another_line() -> None:
@@ -75,7 +104,7 @@ def somebody(values: dict[str, float] | None = None, **changes: Any) -> Candidac
         "stopped": False,
         "body_mass_kg": 60.0,
         "road_sessions": 8,
-        "road_days": 21,
+        "road_days": 27,
     }
     return Candidacy(**(facts | changes))
 
@@ -122,7 +151,7 @@ def test_what_was_never_tested_is_said_so_and_shuts_the_gate() -> None:
 
 def test_time_on_the_road_or_a_witnessed_test() -> None:
     assert state(barbell_gate(somebody(road_sessions=7), TODAY, RULES), "experience") is Line.NOT_YET
-    assert state(barbell_gate(somebody(road_days=20), TODAY, RULES), "experience") is Line.NOT_YET
+    assert state(barbell_gate(somebody(road_days=26), TODAY, RULES), "experience") is Line.NOT_YET
     shown = somebody(SOUND | {"witnessed_test": 1}, road_sessions=0, road_days=0)
     assert barbell_gate(shown, TODAY, RULES).open
 

@@ -82,3 +82,14 @@ def test_target_in_body_masses_needs_one() -> None:
     assert target_kg(MilestoneKind.BODY_MASSES, 1.5, None) is None
     assert target_kg(MilestoneKind.LOAD, 100, None) == 100
     assert judge(line(1, 8), None, due(20), RULES).status is Status.NO_DATA
+
+
+@pytest.mark.parametrize(("after_days", "status"), [(0, Status.ON_COURSE), (1, Status.MISSED), (200, Status.MISSED)])
+def test_what_was_not_reached_is_missed_once_its_day_has_passed(after_days: int, status: Status) -> None:
+    points = line(0.5, 10)
+    due_on = points[-1].on + dt.timedelta(weeks=20)
+    target = points[-1].value + 2
+    judged = judge(points, target, due_on, RULES, due_on + dt.timedelta(days=after_days))
+    assert judged.status is status
+    reached = judge(points, points[-1].value, due_on, RULES, due_on + dt.timedelta(days=after_days))
+    assert reached.status is Status.DONE, "what was reached in time stays reached"

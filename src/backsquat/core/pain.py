@@ -21,15 +21,20 @@ class Character(StrEnum):
     LOCKING = "locking"
 
 
+LEVEL_MOST = 10
 STOPPING = frozenset(Character) - {Character.DULL}
 
 
-def stops(level: int, character: str, rules: Rules) -> bool:
+def stops(level: float, character: str, rules: Rules) -> bool:
     """Whether pain of this level (0–10) and character means stop and refer.
 
     The stopping characters count whatever number was put beside them: an athlete who says
-    "tingling, but nought" has still said tingling.
+    "tingling, but nought" has still said tingling. However it is written, a character that is not
+    dull stops, also one this program has no word for; a level that is no number stops too.
     """
-    if character in STOPPING:
+    said = character.strip().casefold()
+    if said and said != Character.DULL:
+        return True
+    if not 0 <= level <= LEVEL_MOST:
         return True
     return level >= (1 if rules.no_discomfort else rules.pain_stop_level)

@@ -22,7 +22,7 @@ class Why(StrEnum):
     PAIN = "pain stop"
 
 
-NEEDS_CLEARANCE = frozenset({Why.ILLNESS, Why.INJURY, Why.PAIN})
+NEEDS_CLEARANCE = frozenset(Why) - {Why.AWAY}
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class ReEntry:
 
 def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
     """What the rule proposes after `days_away` days and `missed` planned sessions not done."""
-    clearance = why in NEEDS_CLEARANCE
+    clearance = why != Why.AWAY  # whatever else it was, by whatever name: somebody qualified says yes first
     facts: dict[str, Fact] = {"days": days_away, "missed": missed}
     volumes = (rules.return_volume_1, rules.return_volume_2, rules.return_volume_3)
     if days_away < rules.absence_short_days:

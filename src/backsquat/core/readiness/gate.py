@@ -41,6 +41,11 @@ class Override:
     on: dt.date
     reason: str
 
+    @property
+    def signed(self) -> bool:
+        """Whether it has a name and a reason; without them it opens nothing."""
+        return bool(self.by.strip() and self.reason.strip())
+
 
 @dataclass(frozen=True)
 class Candidacy:
@@ -76,7 +81,8 @@ class GateView:
     def open(self) -> bool:
         """Every line passes, or the override covers all that are not firm."""
         missing = [line for line in self.lines if line.state is not Line.PASS]
-        return not missing or (self.override is not None and not any(line.firm for line in missing))
+        let_through = self.override is not None and self.override.signed
+        return not missing or (let_through and not any(line.firm for line in missing))
 
     @property
     def missing(self) -> tuple[GateLine, ...]:
@@ -155,8 +161,9 @@ def _experience(who: Candidacy, rules: Rules) -> GateLine:
     needed = f"{rules.gate_sessions} sessions over {rules.gate_weeks} weeks, or shown in a witnessed test"
     if _value(who.known, "witnessed_test"):
         return _line("experience", True, "shown in a witnessed test", needed)
-    enough = who.road_sessions >= rules.gate_sessions and who.road_days >= 7 * rules.gate_weeks - 7
-    found = f"{who.road_sessions} sessions over {who.road_days // 7 + 1 if who.road_sessions else 0} weeks"
+    enough = who.road_sessions >= rules.gate_sessions and who.road_days >= 7 * rules.gate_weeks - 1
+    weeks = (who.road_days + 1) // 7 if who.road_sessions else 0  # both ends count: Monday to Sunday is one
+    found = f"{who.road_sessions} sessions over {weeks} whole weeks"
     return _line("experience", enough, found, needed)
 
 

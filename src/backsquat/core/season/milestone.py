@@ -25,6 +25,7 @@ class Status(StrEnum):
     ON_COURSE = "on course"
     BEHIND = "behind"
     OUT_OF_REACH = "out of reach"
+    MISSED = "missed"  # its day has passed
     NO_DATA = "no data"
 
 
@@ -49,8 +50,13 @@ def target_kg(kind: MilestoneKind, amount: float, body_mass_kg: float | None) ->
     return None if body_mass_kg is None else amount * body_mass_kg
 
 
-def judge(points: Sequence[Point], target: float | None, due_on: dt.date, rules: Rules) -> Judgement:
-    """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first."""
+def judge(
+    points: Sequence[Point], target: float | None, due_on: dt.date, rules: Rules, today: dt.date | None = None
+) -> Judgement:
+    """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first.
+
+    What was not reached is missed once its day has passed (`today`), whatever the trend says.
+    """
     if target is None:
         return Judgement(Status.NO_DATA, None, None, None, None, False, None, Working())
     working = Working((Step("target", {"due_on": due_on.isoformat()}, target, "kg"),))
@@ -58,6 +64,10 @@ def judge(points: Sequence[Point], target: float | None, due_on: dt.date, rules:
     if reached:
         step = Step("reached", {"week": reached.on.isoformat()}, reached.value, "kg")
         return Judgement(Status.DONE, target, reached.on, reached.on, reached.on, True, None, working.then(step))
+    if today is not None and today > due_on:
+        best = max((point.value for point in points if point.on <= due_on), default=0.0)
+        step = Step("not_reached", {"due_on": due_on.isoformat()}, best, "kg")
+        return Judgement(Status.MISSED, target, None, None, None, True, None, working.then(step))
     trend = theil_sen(points, rules.trend_interval) if len(points) >= rules.trend_points else None
     if trend is None:
         step = Step("weeks_with_record", {"needed": rules.trend_points}, len(points))
@@ -89,5 +99,5 @@ def judge_rung(here: int | None, wanted: int, due_on: dt.date, today: dt.date) -
     facts: dict[str, Fact] = {"here": 0 if here is None else here + 1, "due_on": due_on.isoformat()}
     working = Working((Step("rung_wanted", facts, wanted + 1),))
     done = here is not None and here >= wanted
-    status = Status.DONE if done else Status.OUT_OF_REACH if today > due_on else Status.NO_DATA
+    status = Status.DONE if done else Status.MISSED if today > due_on else Status.NO_DATA
     return Judgement(status, None, None, None, None, done, None, working)

@@ -99,7 +99,7 @@ def judge_milestone(milestone: Milestone, weeks: Sequence[WeekBest], ready: Read
         return judge_rung(here, wanted, milestone.due_on, ready.today)
     target = target_kg(kind, float(milestone.amount), ready.body_mass_kg)
     points = [Point(best.week, best.kg) for best in weeks if best.firm]
-    return judge(points, target, milestone.due_on, rules)
+    return judge(points, target, milestone.due_on, rules, ready.today)
 
 
 @dataclass(frozen=True)
