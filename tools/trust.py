@@ -163,6 +163,33 @@ def held(path: Path) -> dict[str, object]:
     return {"answers": codes, "slowest_s": round(phone.slowest_s, 2), "read_s": round(read_s, 2), "afterwards": after}
 
 
+def idling(path: Path, lines: int) -> dict[str, object]:
+    """Many lines that begin a request and say no more: others are answered, and the lines are closed."""
+    server = Server(path.parent)
+    opened = []
+    for _ in range(lines):
+        line = socket.create_connection(("127.0.0.1", server.port))
+        line.send(b"POST /sign-in HTTP/1.1\r\nHost: x\r\nContent-Length: 1000\r\n")
+        opened.append(line)
+    began = time.monotonic()
+    urllib.request.urlopen(f"http://127.0.0.1:{server.port}/health", timeout=10).read()
+    answered_s = time.monotonic() - began
+    time.sleep(30)
+    closed = sum(_is_closed(line) for line in opened)
+    server.kill()
+    return {"lines": lines, "answered_s": round(answered_s, 2), "closed_after_30_s": closed}
+
+
+def _is_closed(line: socket.socket) -> bool:
+    line.settimeout(0.01)
+    try:
+        return line.recv(1) == b""
+    except TimeoutError:
+        return False
+    except OSError:
+        return True
+
+
 def copied(path: Path, times: int) -> dict[str, object]:
     """Copy while sets are logged, then restore the last copy: what was acknowledged before it is there."""
     server = Server(path.parent)
@@ -217,6 +244,7 @@ def main() -> None:
         path = data_in(Path(folder))
         figures["killed while sets are logged"] = killed(path, kills)
         figures["the database held by another"] = held(path)
+        figures["lines that say nothing"] = idling(path, 600)
         figures["copied and restored while sets are logged"] = copied(path, 20)
     with tempfile.TemporaryDirectory() as folder:
         figures["a full disk"] = filled(Path(folder))
