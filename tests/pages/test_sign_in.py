@@ -313,6 +313,13 @@ def test_an_ended_sign_in_on_the_floor_asks_in_place_and_loses_nothing(app: Flas
     assert len(entries(app, cell.id)) == 1
 
 
+def test_signing_in_place_as_somebody_else_leaves_the_page_with_what_was_typed(app: Flask, client: FlaskClient) -> None:
+    older(app, seen_at=3)
+    piece = {"HX-Request": "true"}
+    answer = client.post("/sign-in", data={"sign_in": "lund", "password": PASSWORD}, headers=piece)
+    assert answer.status_code == 204 and answer.headers["HX-Redirect"] == "/" and "HX-Trigger" not in answer.headers
+
+
 def test_a_form_sent_too_late_is_kept_for_who_typed_it_and_nobody_else(app: Flask, client: FlaskClient) -> None:
     older(app, seen_at=3)
     kept = client.post("/athletes/new", data={"name": "Signe <b>", "born_on": "2001-03-04", "password": "hush"})

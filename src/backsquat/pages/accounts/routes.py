@@ -84,7 +84,12 @@ def _first_step(person: User) -> ResponseReturnValue:
 
 
 def _in(person: User, *, second: bool) -> ResponseReturnValue:
+    worked_here = flask_session.get("_user_id", str(person.id))
     come_in(person, second=second)
+    if wants_piece() and worked_here != str(person.id):  # what stands in the page was typed by somebody else
+        answer = make_response("", 204)
+        answer.headers["HX-Redirect"] = url_for("squad.index")
+        return _known(answer, person)
     if wants_piece():  # the page stays as it is: its forms get the token that is good now
         answer = make_response("", 204)
         answer.headers["HX-Trigger"] = f'{{"signed-in": "{generate_csrf()}"}}'
