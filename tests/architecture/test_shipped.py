@@ -45,6 +45,6 @@ def test_files_have_addresses_that_change_with_them(client: FlaskClient) -> None
     page = client.get("/").text
     address = page.split('src="')[1].split('"')[0]
     assert "?v=" in address
-    kept = client.get(address)
-    assert kept.headers["Cache-Control"] == "public, max-age=31536000, immutable"
-    assert "immutable" not in client.get(address.split("?")[0] + "?v=other").headers["Cache-Control"]
+    with client.get(address) as kept, client.get(address.split("?")[0] + "?v=other") as other:
+        assert kept.headers["Cache-Control"] == "public, max-age=31536000, immutable"
+        assert "immutable" not in other.headers["Cache-Control"]

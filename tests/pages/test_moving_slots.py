@@ -5,7 +5,7 @@ import datetime as dt
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from backsquat.core.roles import Role
 from backsquat.storage.models import Block, BlockSlot, Cell, SetEntry, SlotWeek
@@ -14,7 +14,7 @@ from backsquat.work.floor.sessions import sessions_in_week
 from backsquat.work.plan.blocks import SlotFacts
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.slots import change_slot
-from backsquat.work.sessions.blocks import session_day
+from backsquat.work.sessions.blocks import session_day, to_come
 from tests.demo_club import athlete_id, current_cells, live_cell, reading
 
 SQUAT, HINGE = 5, 7  # of the November wave, Mondays and Wednesdays; the demo's today is Monday of its third week
@@ -197,3 +197,46 @@ def test_joining_a_block_is_named_undone_and_gone_from_the_floor_with_publish(ap
         assert not session.scalars(select(Cell).where(Cell.athlete_id == signe, Cell.live)).all()
     client.post(f"/block/3/redo/{newest(client, 'redo')}")
     assert current_cells(app, "Signe Aalto", SQUAT)
+
+
+# --- a move that waits, seen from the floor
+
+
+def test_a_set_of_today_is_todays_although_the_slot_is_moved_on_the_sheet(app: Flask, client: FlaskClient) -> None:
+    to_day(client, SQUAT, 4)  # Friday, as a draft: the floor lifts today
+    cell = live_cell(app, "Marit Holm", 2)
+    data = {"client_id": "now", "load": f"{cell.load_amount}", "reps": "3", "reserve_reps": "2", "pain": "0"}
+    assert client.post(f"/floor/cells/{cell.id}/sets", data=data).status_code == 302
+    with reading(app) as session:
+        assert session.scalars(select(SetEntry.done_on).where(SetEntry.client_id == "now")).one() == THIS_WEEK
+
+
+def test_what_the_floor_had_and_has_passed_is_planned_no_more(app: Flask, client: FlaskClient) -> None:
+    to_day(client, SQUAT, 4)
+    with reading(app) as session:
+        slot = session.get_one(BlockSlot, SQUAT)
+        assert session_day(slot, 2) == dt.date(2026, 11, 27)
+        assert to_come(slot, 2, THIS_WEEK), "today the floor still has it"
+        assert not to_come(slot, 2, dt.date(2026, 11, 25)), (
+            "on Wednesday the floor's Monday is past, whatever the sheet says"
+        )
+        assert to_come(slot, 3, dt.date(2026, 11, 25))
+
+
+def test_a_slot_taken_out_keeps_what_has_begun_today(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, "Marit Holm", 2)
+    data = {"client_id": "one", "load": f"{cell.load_amount}", "reps": "3", "reserve_reps": "2", "pain": "0"}
+    client.post(f"/floor/cells/{cell.id}/sets", data=data)
+    client.post(f"/block/slots/{SQUAT}/out")
+    client.post("/block/3/publish")
+    assert ("Mon", "back_squat") in on_floor(app), "they are in the middle of it"
+    assert ("Mon", "back_squat") not in on_floor(app, 1)
+
+
+def test_a_slot_taken_out_keeps_its_past_although_nobody_came(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as session:
+        session.execute(update(SetEntry).values(standing=False))
+    client.post(f"/block/slots/{HINGE}/out")
+    client.post("/block/3/publish")
+    assert ("Wed", "romanian_deadlift") in on_floor(app, -1)
+    assert ("Wed", "romanian_deadlift") not in on_floor(app)
