@@ -123,7 +123,7 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
     # four weeks of the road, logged as they come; then the gate's lines
     with app.extensions["database"].writing() as session:
         for n in range(8):
-            day = dt.date(2026, 10, 26) + dt.timedelta(weeks=n // 2, days=3 * (n % 2))
+            day = dt.date(2026, 10, 26) + dt.timedelta(weeks=n // 2, days=6 * (n % 2))
             sets = [SetFacts(f"road-{n}-{s}", Decimal(0), Unit.KG, 8, 8, 2, day) for s in range(3)]
             log_rung_work(
                 session, Actor(1, 1, dt.datetime.combine(day, dt.time(18))), nell, "press_down_squat", sets, Rules()

@@ -162,8 +162,8 @@ def _experience(who: Candidacy, rules: Rules) -> GateLine:
     if _value(who.known, "witnessed_test"):
         return _line("experience", True, "shown in a witnessed test", needed)
     enough = who.road_sessions >= rules.gate_sessions and who.road_days >= 7 * rules.gate_weeks - 1
-    weeks = (who.road_days + 1) // 7 if who.road_sessions else 0  # both ends count: Monday to Sunday is one
-    found = f"{who.road_sessions} sessions over {weeks} whole weeks"
+    days = who.road_days + 1 if who.road_sessions else 0  # from the first to the last, both of them
+    found = f"{who.road_sessions} sessions in {days} days"
     return _line("experience", enough, found, needed)
 
 
