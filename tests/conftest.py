@@ -18,6 +18,7 @@ from backsquat.config import DEMO_DAY, Config
 from backsquat.demo.club import build
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
+from tests.demo_club import user_id
 
 # What tests read of a page is what a browser shows of it: lines of a template may break anywhere.
 TestResponse.text = property(lambda self: " ".join(self.get_data(as_text=True).split()))  # type: ignore[assignment]
@@ -94,3 +95,17 @@ def client(app: Flask) -> FlaskClient:
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What needs the demo first: one worker builds it while the other begins at the far end, with what does not."""
     items.sort(key=lambda item: "demo_file" not in getattr(item, "fixturenames", ()))
+
+
+@pytest.fixture
+def assistant(app: Flask) -> FlaskClient:
+    client = app.test_client()
+    client.post(f"/demo-sign-in/{user_id(app, 'lund')}")
+    return client
+
+
+@pytest.fixture
+def physio(app: Flask) -> FlaskClient:
+    client = app.test_client()
+    client.post(f"/demo-sign-in/{user_id(app, 'ferro')}")
+    return client

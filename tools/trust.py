@@ -27,7 +27,7 @@ from backsquat.demo.club import PASSWORD, build
 from backsquat.storage.database import Busy, Database
 from backsquat.storage.keeping import Kind, backup, examine, mark, restore
 from backsquat.storage.migrate import migrate
-from backsquat.work.audit.log import note_of
+from backsquat.work.audit import note_of
 
 ROOT = Path(__file__).parent.parent
 BEGIN, END = "<!-- figures of tools/trust.py -->", "<!-- end of figures -->"

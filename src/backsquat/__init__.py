@@ -23,6 +23,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.accounts import own, people  # noqa: F401 - they put their pages on the one below
     from backsquat.pages.accounts.person import load_user
     from backsquat.pages.accounts.routes import blueprint as accounts
+    from backsquat.pages.accounts.signed_out import signed_out
     from backsquat.pages.athlete.routes import blueprint as athlete
     from backsquat.pages.audit.routes import blueprint as audit
     from backsquat.pages.block import check, compare, new_block, quick_edit, routes, slots, versions  # noqa: F401
@@ -70,7 +71,7 @@ def create_app(config: Config) -> Flask:
     allow_anyone(app.view_functions["static"])
     for blueprint in pages:
         app.register_blueprint(blueprint)
-    errors.register(app)
+    errors.register(app, signed_out)
     layout.register(app)
 
     # The chosen week travels in every link, so that the rail moves all pages and a link says what it shows.

@@ -9,22 +9,8 @@ from sqlalchemy import select, text
 from sqlalchemy.exc import IntegrityError
 
 from backsquat.storage.models import AuditLine, Stop
-from backsquat.work.audit.log import first_broken, note_of
+from backsquat.work.audit import first_broken, note_of
 from tests.demo_club import athlete_id, entries, live_cell, other_squad, reading, user_id
-
-
-@pytest.fixture
-def assistant(app: Flask) -> FlaskClient:
-    client = app.test_client()
-    client.post(f"/demo-sign-in/{user_id(app, 'lund')}")
-    return client
-
-
-@pytest.fixture
-def physio(app: Flask) -> FlaskClient:
-    client = app.test_client()
-    client.post(f"/demo-sign-in/{user_id(app, 'ferro')}")
-    return client
 
 
 def hurt(client: FlaskClient, app: Flask, **changes: str) -> int:

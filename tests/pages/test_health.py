@@ -20,20 +20,6 @@ LIMIT = {
 }  # fmt: skip
 
 
-@pytest.fixture
-def physio(app: Flask) -> FlaskClient:
-    client = app.test_client()
-    client.post(f"/demo-sign-in/{user_id(app, 'ferro')}")
-    return client
-
-
-@pytest.fixture
-def assistant(app: Flask) -> FlaskClient:
-    client = app.test_client()
-    client.post(f"/demo-sign-in/{user_id(app, 'lund')}")
-    return client
-
-
 def draft(app: Flask, name: str, week: int) -> Cell:
     slot = live_cell(app, "Marit Holm", 2).slot_id
     return next(cell for cell in current_cells(app, name, slot) if cell.week == week)

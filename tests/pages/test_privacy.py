@@ -14,12 +14,17 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, AuditLine, Base, Change, Consent
 from backsquat.work.privacy.person import due_for_erasure, tables_of_athletes
 from tests.demo_club import ROOM, athlete_id, live_cell, other_squad, reading, user_id
+from tests.pages.test_movements import typed
 
 
 def client_of(app: Flask, name: str) -> FlaskClient:
     client = app.test_client()
     client.post(f"/demo-sign-in/{user_id(app, name)}")
     return client
+
+
+HELD = {"name": "Held squat", "how": "Held as deep as it goes.", "kind": "seconds", "error": "3", "drills": "goblet_squat",
+        "edit": "deep_squat_hold"}  # fmt: skip
 
 
 def facts_of(page: str) -> dict[str, str]:
@@ -177,9 +182,12 @@ def test_a_diagnosis_never_reaches_a_log(
             {"day": "2", "role": "main", "school": "wave"},
         ),
         ("/room/?room=1", ROOM | {"collars": "2.5"}, ROOM | {"racks": "3"}),
+        ("/movements/nordic/edit", typed("nordic", rest_s="100"), typed("nordic", rest_s="110")),
+        ("/screen/own?edit=deep_squat_hold", HELD | {"pass_at": "20"}, HELD | {"pass_at": "25"}),
+        ("/rules", {"name": "formula", "value": "brzycki"}, {"name": "formula", "value": "epley"}),
     ],
 )
-def test_a_slot_or_room_opened_before_somebody_elses_change_is_not_put_back_unasked(
+def test_what_was_opened_before_somebody_elses_change_is_not_put_back_unasked(
     app: Flask, client: FlaskClient, address: str, first: dict[str, str], second: dict[str, str]
 ) -> None:
     def seen() -> str:

@@ -4,14 +4,14 @@ NotAllowed("sign_in") → the sign-in page · NotAllowed → 403 · NotThere →
 ImpossibleInput → 422 · Refused → 409 · anything else → 500 with a page that says what is safe
 """
 
+from collections.abc import Callable
+
 from flask import Flask, Response, flash, make_response, redirect, render_template, request, url_for
-from flask import session as flask_session
 from flask.typing import ResponseReturnValue
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
 from backsquat.core.errors import ImpossibleInput, NotAllowed, NotThere, Refused
-from backsquat.pages.accounts.forms import SignInForm
 from backsquat.storage.database import Busy
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 
@@ -30,9 +30,6 @@ PAGES = {
 }  # fmt: skip
 
 
-NEVER_AGAIN = ("csrf_token", "as_person", "password", "old", "code")  # what is not put into a page a second time
-
-
 def page(status: int, title: str = "", advice: str = "") -> Response:
     """A page, or a fragment for htmx, that says what is wrong and what to do."""
     known_title, known_advice = PAGES.get(status, PAGES[400])
@@ -45,25 +42,8 @@ def page(status: int, title: str = "", advice: str = "") -> Response:
     return make_response(render_template("ui/problem.html", title=title, advice=advice, status=status), status)
 
 
-def signed_out() -> ResponseReturnValue:
-    """Nobody is signed in: ask in place, keep what was typed, or go to sign in and come back."""
-    if request.headers.get("HX-Request"):
-        body = render_template("accounts/_in_place.html", form=SignInForm(formdata=None))
-        where = {"HX-Retarget": "#sign-in-here", "HX-Reswap": "innerHTML"}
-        return make_response(body, 401, where)
-    if request.method == "POST" and request.endpoint != "accounts.sign_out" and flask_session.get("_user_id"):
-        typed = [(name, text) for name, text in request.form.items(multi=True) if name not in NEVER_AGAIN]
-        page = render_template(
-            "accounts/again.html", typed=typed, person=flask_session["_user_id"], to=request.full_path
-        )
-        return make_response(page, 401)
-    flash("Please sign in.")
-    back = request.full_path.rstrip("?") if request.method == "GET" else None
-    return redirect(url_for("accounts.sign_in", next=back))
-
-
-def register(app: Flask) -> None:
-    """Turn every class of error into its status and words."""
+def register(app: Flask, signed_out: Callable[[], ResponseReturnValue]) -> None:
+    """Turn every class of error into its status and words; `signed_out` answers whoever is not signed in."""
 
     @app.errorhandler(NotAllowed)
     def not_allowed(error: NotAllowed) -> ResponseReturnValue:

@@ -5,15 +5,13 @@ reported together with what could not be read at all.
 """
 
 import datetime as dt
-import hashlib
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from decimal import Decimal
 from typing import Any, TypeVar
 
-from flask import current_app, request
+from flask import request
 from flask_wtf import FlaskForm
-from itsdangerous import BadSignature, URLSafeSerializer
-from wtforms import Field, HiddenField, SelectField, StringField
+from wtforms import Field, SelectField, StringField
 from wtforms.fields.choices import SelectChoice  # type: ignore[attr-defined]  # newer than its stubs
 from wtforms.validators import ValidationError
 from wtforms.widgets import TextInput
@@ -157,42 +155,6 @@ class JobForm(FlaskForm):  # type: ignore[misc]
         except Doubtful as error:
             self.asked = [(question.code, problem_words(question)) for question in error.questions]
         return None
-
-
-class SeenForm(JobForm):
-    """A form that knows what stood there when it was opened, so that it undoes nobody else's change unasked."""
-
-    seen = HiddenField()
-
-    def show(self, known: Mapping[str, Any]) -> None:
-        """Let the page carry what stands there now."""
-        self.seen.data = _signer().dumps({name: _shown(value) for name, value in known.items()})
-
-    def changed_since(self, known: Mapping[str, Any]) -> list[str]:
-        """Names of what changed since the form was opened; none where it does not say what it saw."""
-        try:
-            saw = _signer().loads(self.seen.data or "")
-        except BadSignature:
-            return []
-        return [name for name, value in known.items() if saw.get(name) != _shown(value)]
-
-
-def _signer() -> URLSafeSerializer:
-    return URLSafeSerializer(current_app.config["SECRET_KEY"], "seen")
-
-
-def _shown(value: Any) -> str:
-    return "" if value is None else str(value)
-
-
-def print_of(*values: Any) -> str:
-    """What a form that is no WTForm carries of what it showed; another where that has changed."""
-    return hashlib.sha256(repr(values).encode()).hexdigest()[:16]
-
-
-def changed_meanwhile(now: str) -> bool:
-    """Whether what a form showed has changed since; one that does not say what it showed is taken as it is."""
-    return request.form.get("seen", now) != now
 
 
 class TodayForm(JobForm):

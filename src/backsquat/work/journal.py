@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotAllowed, NotThere, Refused
 from backsquat.storage.models import Change
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.policy import Act, may
 
 Restore = Callable[[Session, Actor, Change], dict[str, Any] | None]

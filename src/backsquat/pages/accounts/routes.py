@@ -18,7 +18,7 @@ from backsquat.storage.models import User
 from backsquat.ui.phrases.problems import PROBLEMS
 from backsquat.work.accounts.people import account_of, check, everybody, key_of, person_of
 from backsquat.work.accounts.second import is_code
-from backsquat.work.audit.log import note_of
+from backsquat.work.audit import note_of
 from backsquat.work.policy import Act
 
 blueprint = Blueprint("accounts", __name__, template_folder="templates")

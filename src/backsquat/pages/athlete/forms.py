@@ -15,24 +15,14 @@ from backsquat.core.pain import Character
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.record import problems as set_problems
-from backsquat.pages.fields import (
-    AmountField,
-    DayField,
-    Needed,
-    PainForm,
-    SeenForm,
-    TextField,
-    TodayForm,
-    WholeField,
-    options,
-)
+from backsquat.pages.fields import AmountField, DayField, Needed, PainForm, TextField, TodayForm, WholeField, options
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
 from backsquat.work.season.milestones import MILESTONE_RANGE
 from backsquat.work.squad.athletes import AGE_YEARS, BODY_MASS_KG, AthleteFacts
 
 
-class AthleteForm(TodayForm, SeenForm):
+class AthleteForm(TodayForm):
     name = TextField("Name", validators=[Needed()], most=60)
     born_on = DayField("Born on", validators=[Needed()])
     body_mass_kg = AmountField("Body mass, kg")

@@ -28,6 +28,7 @@ from backsquat.pages.request import (
     squad_library,
     squad_rules,
 )
+from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, SetEntry
 from backsquat.ui.drawing.sides import draw_sides
@@ -144,7 +145,7 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
     form = AthleteForm(here.today, data=known)
 
     def write() -> int:
-        changed = [FACT_WORDS[name] for name in form.changed_since(known)]
+        changed = [FACT_WORDS[name] for name in changed_since(known)]
         if changed and "seen" not in form.confirmed:
             raise Doubtful(Problem("seen", "changed_meanwhile", {"who": "somebody else", "what": ", ".join(changed)}))
         with database().writing() as session:
@@ -158,11 +159,11 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
             return redirect(url_for("ladders.show", athlete_id=athlete_id))
         flash("Changes kept.")
         return redirect(url_for("athlete.show", athlete_id=athlete_id))
-    form.show(known)
     page = render_template(
         "athlete/facts.html",
         context=here,
         form=form,
+        seen=seen_of(known),
         athlete=athlete,
         consents=consents_of(reader(), athlete.id) if athlete else [],
     )

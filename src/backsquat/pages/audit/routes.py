@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.pages.request import actor, allow, context, database, number, reader
 from backsquat.storage.models import AuditLine
 from backsquat.ui.phrases.audit import about_words, audit_words
-from backsquat.work.audit.log import LINES_MOST, first_broken, lines_of, note
+from backsquat.work.audit import LINES_MOST, first_broken, lines_of, note
 from backsquat.work.policy import Act
 from backsquat.work.squad.athletes import athlete_names
 

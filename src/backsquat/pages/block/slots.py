@@ -12,7 +12,6 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.pages.block.choices import slot_choices
 from backsquat.pages.block.forms import ParameterForm, SlotLine, line_from, parameter_form, what_names
 from backsquat.pages.block.head import block_head, blueprint, standing
-from backsquat.pages.fields import changed_meanwhile, print_of
 from backsquat.pages.request import (
     actor,
     allow,
@@ -24,6 +23,7 @@ from backsquat.pages.request import (
     said_with_undo,
     squad_library,
 )
+from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import BlockSlot
 from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.journal import last_change
@@ -122,7 +122,7 @@ def slot(slot_id: int) -> ResponseReturnValue:
     if request.method == "POST":
         form = ParameterForm(school, {line.name: request.form.get(line.name, "")[:80] for line in form.lines()})
         found = form.read()
-        if changed_meanwhile(_seen(row)):
+        if changed_since(_known(row)):
             problem = PROBLEMS["meanwhile"]
         elif found is not None:
             try:
@@ -135,7 +135,7 @@ def slot(slot_id: int) -> ResponseReturnValue:
     page = render_template(
         "block/slot.html",
         slot=row,
-        seen=_seen(row),
+        seen=seen_of(_known(row)),
         school=school,
         form=form,
         problem=problem,
@@ -149,8 +149,8 @@ def slot(slot_id: int) -> ResponseReturnValue:
     return page, 422 if form.errors or problem else 200
 
 
-def _seen(row: BlockSlot) -> str:
-    return print_of(row.session_id, row.role, row.stack, row.variation, row.school, row.parameters)
+def _known(row: BlockSlot) -> dict[str, Any]:
+    return {"slot": (row.session_id, row.role, row.stack, row.variation, row.school, row.parameters)}
 
 
 def _keep_slot(row: BlockSlot, school: str, found: dict[str, Any], chosen: list[int]) -> None:

@@ -29,7 +29,8 @@ from backsquat.pages.request import (
     squad_library,
     wants_piece,
 )
-from backsquat.ui.phrases.problems import refusal_words
+from backsquat.pages.seen import changed_since, seen_of
+from backsquat.ui.phrases.problems import PROBLEMS, refusal_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.library.change_movements import restore_shipped, retire_movement, save_movement
 from backsquat.work.library.movements import entry_of, history_of, search, use_of
@@ -249,6 +250,9 @@ def _typed() -> EntryForm:
 
 def _save(code: str | None) -> ResponseReturnValue:
     form = _typed()
+    if changed_since(_known(code)):
+        form.errors["form"] = PROBLEMS["meanwhile"]
+        return _form_page(form, code, 422)
     try:
         with database().writing() as session:
             entry = save_movement(session, actor(), form.values(), code)
@@ -262,9 +266,19 @@ def _save(code: str | None) -> ResponseReturnValue:
     return redirect(url_for("movements.show", code=entry.code))
 
 
+def _known(code: str | None) -> dict[str, Any]:
+    return {"entry": entry_of(reader(), context().squad.id, code)} if code else {}
+
+
 def _form_page(form: EntryForm, code: str | None, status: int = 200) -> ResponseReturnValue:
     page = render_template(
-        "movements/form.html", context=context(), form=form, code=code, library=squad_library(), **offered()
+        "movements/form.html",
+        context=context(),
+        form=form,
+        code=code,
+        seen=seen_of(_known(code)),
+        library=squad_library(),
+        **offered(),
     )
     return page, status
 

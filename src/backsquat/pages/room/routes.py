@@ -1,14 +1,16 @@
 """The rooms: what stands in them, which loads follow, and who trains where."""
 
+from typing import Any
+
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.achievable import loads_on
 from backsquat.library.shelf import equipment
-from backsquat.pages.fields import changed_meanwhile, print_of
 from backsquat.pages.request import actor, allow, context, database, inside, number, reader, said_with_undo
 from backsquat.pages.room.forms import AssignmentForm, RoomForm, form_of
+from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.convert import room_from_row
 from backsquat.storage.models import RoomRow
 from backsquat.ui.phrases.days import WEEKDAYS
@@ -46,7 +48,7 @@ def _page(
     page = render_template(
         "room/room.html",
         form=form,
-        seen=_seen(row),
+        seen=seen_of(_known(row)),
         room=room,
         row=row,
         answers=answers,
@@ -69,8 +71,8 @@ def _page(
     return page, status
 
 
-def _seen(row: RoomRow | None) -> str:
-    return print_of(room_from_row(row), sorted(row.equipment)) if row else ""
+def _known(row: RoomRow | None) -> dict[str, Any]:
+    return {"room": (room_from_row(row), sorted(row.equipment))} if row else {}
 
 
 @blueprint.get("/")
@@ -107,7 +109,7 @@ def save() -> ResponseReturnValue:
     facts = form.read()
     if facts is None:
         return _page(form, 422)
-    if changed_meanwhile(_seen(_row())):
+    if changed_since(_known(_row())):
         return _page(form, 422, PROBLEMS["meanwhile"])
     further = request.form.get("room") == FURTHER
     with database().writing() as session:

@@ -32,9 +32,10 @@ from backsquat.pages.screen.phrases import (
     result_words,
     value_words,
 )
+from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import Athlete
 from backsquat.ui.phrases.gates import GATE_LINES, PLACE_REASONS
-from backsquat.ui.phrases.problems import problem_words
+from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.ladders.moves import suggested_rungs
 from backsquat.work.library.change_screens import restore_shipped, retire_screen, save_screen
 from backsquat.work.library.screens import screens_of
@@ -209,6 +210,7 @@ def _own_page(
         context=context(),
         known=known,
         editing=editing,
+        seen=seen_of({"screen": editing}),
         typed=typed,
         errors=errors or {},
         kinds=kinds(),
@@ -242,6 +244,9 @@ def save_own() -> ResponseReturnValue:
     ticks = {name: name in form for name in ("two_sided", "less_is_better")}
     entry = typed | numbers | ticks | {"drills": typed["drills"].split(), "error": numbers["error"] or 0}
     entry["source"] = typed["source"] or "usual practice"
+    here = screens_of(reader(), context().squad.id)
+    if changed_since({"screen": here.get(form.get("edit", ""))}):
+        return _own_page(typed | {k: v or "" for k, v in numbers.items()} | ticks, {"name": PROBLEMS["meanwhile"]}, 422)
     try:
         with database().writing() as session:
             screen = save_screen(session, actor(), entry, form.get("edit") or None)

@@ -3,7 +3,7 @@
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from backsquat.core.errors import ImpossibleInput, NotAllowed
+from backsquat.core.errors import ImpossibleInput, NotAllowed, Problem
 from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
 from backsquat.pages.request import (
@@ -18,6 +18,7 @@ from backsquat.pages.request import (
     said_with_undo,
     squad_library,
 )
+from backsquat.pages.seen import changed_since, seen_of
 from backsquat.pages.squad.phrases import CAUTIONS
 from backsquat.ui.phrases.changes import undone_words
 from backsquat.ui.phrases.milestones import milestone_words
@@ -62,6 +63,8 @@ def rules() -> ResponseReturnValue:
         if not may(membership().role, Act.PLAN):
             raise NotAllowed("role")
         try:
+            if changed_since({"value": _value(name)}):
+                raise ImpossibleInput(Problem("value", "meanwhile"))
             value = None if "default" in request.form else parse(name, typed)
             with database().writing() as session:
                 change_id = change_rule(session, actor(), name, value).id
@@ -76,8 +79,13 @@ def rules() -> ResponseReturnValue:
         lines=list(rule_lines(context().rules)),
         problem=problem,
         problem_at=name,
+        seen={line.name: seen_of({"value": line.value}) for line in rule_lines(context().rules)},
         typed=typed,
     ), 422 if problem else 200
+
+
+def _value(name: str) -> object:
+    return getattr(context().rules, name, None)
 
 
 @blueprint.post("/undo/<int:change_id>")

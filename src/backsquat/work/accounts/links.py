@@ -10,7 +10,7 @@ from backsquat.core.errors import NotThere
 from backsquat.storage.models import OneTimeLink, User
 from backsquat.work.accounts.passwords import check_password, hasher
 from backsquat.work.accounts.sign_ins import digest, end_all
-from backsquat.work.audit.log import note_of
+from backsquat.work.audit import note_of
 
 GOOD_FOR = dt.timedelta(hours=24)
 

@@ -11,7 +11,7 @@ from backsquat.storage.models import Membership, User
 from backsquat.work.accounts.passwords import check_password, hasher, is_password
 from backsquat.work.accounts.sign_ins import end_all
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note, note_of
+from backsquat.work.audit import note, note_of
 from backsquat.work.policy import Act, require
 
 NAME_MOST = 80

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.storage.models import User
 from backsquat.work.accounts.sign_ins import end_all
-from backsquat.work.audit.log import note_of
+from backsquat.work.audit import note_of
 
 ISSUER = "Back Squat"
 STEP_S = 30

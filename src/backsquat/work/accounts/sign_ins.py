@@ -9,7 +9,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from backsquat.storage.models import SignIn
-from backsquat.work.audit.log import note_of
+from backsquat.work.audit import note_of
 
 TOUCHED_EVERY = dt.timedelta(minutes=1)  # how exactly the last sight of somebody is kept
 

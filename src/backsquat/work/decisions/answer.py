@@ -15,7 +15,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, BlockSlot, Cell, DecisionRow
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.decisions.effects import Effect, effect_of, override
 from backsquat.work.decisions.propose import decision_from, next_number
 from backsquat.work.ladders.moves import move_rung

@@ -9,7 +9,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Region
 from backsquat.storage.models import HealthNote, Reading, User
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
 

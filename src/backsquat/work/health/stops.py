@@ -12,7 +12,7 @@ from backsquat.core.readiness.pain import locks
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence, Change, Stop
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.health.absences import missed_sessions, return_weeks
 from backsquat.work.health.limits import add_limit
 from backsquat.work.journal import remember

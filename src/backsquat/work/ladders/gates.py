@@ -8,7 +8,7 @@ from backsquat.core.movements.movement import Gate
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Change, GateOverride
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.journal import remember, restores
 from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require

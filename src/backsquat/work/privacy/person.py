@@ -18,7 +18,7 @@ from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, AuditLine, Base, Change
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import archived_athletes, athlete_of
 

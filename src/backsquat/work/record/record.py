@@ -28,7 +28,7 @@ from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import Effort, problems
 from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.depth import depth_of
 from backsquat.work.log.estimates import put_estimate

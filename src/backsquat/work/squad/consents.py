@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.storage.models import Athlete, Consent, User
 from backsquat.work.actor import Actor
-from backsquat.work.audit.log import note
+from backsquat.work.audit import note
 from backsquat.work.policy import Act, require
 
 LIFTING = "lifting"  # with a weight or a machine: what a minor needs it for

@@ -1,1 +1,0 @@
-"""Who did what, in a log that only grows."""
