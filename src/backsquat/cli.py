@@ -1,25 +1,18 @@
 """The commands: serve, demo, demo-reset, backup, restore, new-squad, add-person."""
 
 import datetime as dt
-import gc
-import logging
 import os
 import shutil
-import socket
 import sys
-import threading
-from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 
 import click
-from flask import Flask
 from sqlalchemy import select
 
 from backsquat.clock import Clock
-from backsquat.config import UPLOAD_MOST_BYTES, Config, SetupProblem, configured
-from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, nightly, restore
+from backsquat.config import Config, SetupProblem, configured
+from backsquat.serving import Listening, free, kept_nightly, listen
+from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, restore
 from backsquat.storage.migrate import Unmigratable, migrate
 
 HOST = "127.0.0.1"
@@ -28,24 +21,11 @@ WRONG = {
     "another folder for the demo.",
     Kind.DEMO: "{folder} holds the demo's data; your own belong in another folder: unset BACKSQUAT_DATA, or name one.",
 }
-NIGHT_LOOK_S = 600  # how often a server looks whether the day's copy is due
 
 
 @click.group()
 def main() -> None:
     """Back Squat."""
-
-
-def _free(port: int, host: str = HOST) -> None:
-    """SetupProblem where something listens on the port already."""
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((host, port))
-        except OSError:
-            raise SetupProblem(
-                f"port {port} is already in use; stop what runs there, or choose another with PORT={port + 1}."
-            ) from None
 
 
 def _ready(config: Config) -> bool:
@@ -95,61 +75,16 @@ def _demo_data(config: Config) -> None:
     shutil.rmtree(fresh, ignore_errors=True)
 
 
-@dataclass(frozen=True)
-class Listening:
-    """Where a server listens, and with which certificate."""
-
-    host: str
-    port: int
-    certificate: Path | None = None
-    key: Path | None = None
-
-
-def _serve(config: Config, at: Listening) -> None:
-    from backsquat import create_app
-
-    app = create_app(config)
-    gc.collect()
-    gc.freeze()  # what is loaded by now stays; the collector need not walk it again and again
-    logging.basicConfig(level=logging.INFO, format="%(message)s")
-    if at.certificate:
-        _serve_tls(app, at)
-    else:
-        _serve_plain(app, at)
-
-
-def _serve_plain(app: Flask, at: Listening) -> None:
-    from waitress import serve
-
-    logging.getLogger("waitress").setLevel(logging.ERROR)
-    # Its own limit stands behind ours; who says nothing for long, or opens many lines, keeps nobody else waiting.
-    limits = {"max_request_body_size": 4 * UPLOAD_MOST_BYTES, "channel_timeout": 20, "cleanup_interval": 5}
-    serve(app, host=at.host, port=at.port, threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
-
-
-def _serve_tls(app: Flask, at: Listening) -> None:
-    from cheroot.ssl.builtin import BuiltinSSLAdapter
-    from cheroot.wsgi import Server
-
-    server = Server((at.host, at.port), app, numthreads=16, timeout=20)
-    server.max_request_body_size = 4 * UPLOAD_MOST_BYTES
-    server.ssl_adapter = BuiltinSSLAdapter(str(at.certificate), str(at.key or at.certificate))
-    try:
-        server.start()
-    finally:
-        server.stop()
-
-
 @main.command()
 @click.option("--port", default=8000, show_default=True, type=click.IntRange(1, 65535))
 def demo(port: int) -> None:
     """Serve the demo; the data are made at the first start and kept after that."""
-    _free(port)
+    free(port, HOST)
     config = configured(demo=True)
     with held(config.data):
         _demo_data(config)
         _say_demo(config, port)
-        _serve(config, Listening(HOST, port))
+        listen(config, Listening(HOST, port))
 
 
 def _say_demo(config: Config, port: int) -> None:
@@ -194,7 +129,7 @@ def serve(port: int, host: str, certificate: Path | None, key: Path | None, behi
             f"on {host} passwords and health notes would go over the network in the clear; give a --certificate, or "
             "stay on 127.0.0.1 behind a reverse proxy (README: In a club's network)."
         )
-    _free(port, host)
+    free(port, host)
     config = configured(demo=False, https=certificate is not None or behind_proxy, proxied=behind_proxy)
     with held(config.data):
         if not _ready(config):
@@ -204,30 +139,8 @@ def serve(port: int, host: str, certificate: Path | None, key: Path | None, behi
         _recount(config)
         scheme = "https" if certificate else "http"
         print(f"Back Squat: {scheme}://{host}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
-        with _kept_nightly(config):
-            _serve(config, Listening(host, port, certificate, key))
-
-
-@contextmanager
-def _kept_nightly(config: Config) -> Iterator[None]:
-    """While serving: a copy of the data for every day, looked after in a thread of its own."""
-    end = threading.Event()
-
-    def look() -> None:
-        while True:
-            try:
-                nightly(config.database, clock().now())
-            except Unsound as problem:
-                logging.getLogger("backsquat").error("the day's copy was not made: %s", problem)
-            if end.wait(NIGHT_LOOK_S):
-                return
-
-    thread = threading.Thread(target=look, name="nightly copy", daemon=True)
-    thread.start()
-    try:
-        yield
-    finally:
-        end.set()
+        with kept_nightly(config):
+            listen(config, Listening(host, port, certificate, key))
 
 
 @main.command("backup")

@@ -1,0 +1,98 @@
+"""Listening: plain or by TLS, with bounds on who keeps others waiting, and the day's copy made meanwhile."""
+
+import gc
+import logging
+import socket
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from flask import Flask
+
+from backsquat.clock import Clock
+from backsquat.config import UPLOAD_MOST_BYTES, Config, SetupProblem
+from backsquat.storage.keeping import Unsound, nightly
+
+NIGHT_LOOK_S = 600  # how often a server looks whether the day's copy is due
+
+
+def free(port: int, host: str) -> None:
+    """SetupProblem where something listens on the port already."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            raise SetupProblem(
+                f"port {port} is already in use; stop what runs there, or choose another with PORT={port + 1}."
+            ) from None
+
+
+@dataclass(frozen=True)
+class Listening:
+    """Where a server listens, and with which certificate."""
+
+    host: str
+    port: int
+    certificate: Path | None = None
+    key: Path | None = None
+
+
+def listen(config: Config, at: Listening) -> None:
+    """Serve until stopped."""
+    from backsquat import create_app
+
+    app = create_app(config)
+    gc.collect()
+    gc.freeze()  # what is loaded by now stays; the collector need not walk it again and again
+    logging.basicConfig(level=logging.INFO, format="%(message)s")
+    if at.certificate:
+        _serve_tls(app, at)
+    else:
+        _serve_plain(app, at)
+
+
+def _serve_plain(app: Flask, at: Listening) -> None:
+    from waitress import serve
+
+    logging.getLogger("waitress").setLevel(logging.ERROR)
+    # Its own limit stands behind ours; who says nothing for long, or opens many lines, keeps nobody else waiting.
+    limits = {"max_request_body_size": 4 * UPLOAD_MOST_BYTES, "channel_timeout": 20, "cleanup_interval": 5}
+    serve(app, host=at.host, port=at.port, threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
+
+
+def _serve_tls(app: Flask, at: Listening) -> None:
+    from cheroot.ssl.builtin import BuiltinSSLAdapter
+    from cheroot.wsgi import Server
+
+    server = Server((at.host, at.port), app, numthreads=16, timeout=20)
+    server.max_request_body_size = 4 * UPLOAD_MOST_BYTES
+    server.ssl_adapter = BuiltinSSLAdapter(str(at.certificate), str(at.key or at.certificate))
+    try:
+        server.start()
+    finally:
+        server.stop()
+
+
+@contextmanager
+def kept_nightly(config: Config) -> Iterator[None]:
+    """While serving: a copy of the data for every day, looked after in a thread of its own."""
+    end = threading.Event()
+
+    def look() -> None:
+        while True:
+            try:
+                nightly(config.database, Clock(None).now())
+            except Unsound as problem:
+                logging.getLogger("backsquat").error("the day's copy was not made: %s", problem)
+            if end.wait(NIGHT_LOOK_S):
+                return
+
+    thread = threading.Thread(target=look, name="nightly copy", daemon=True)
+    thread.start()
+    try:
+        yield
+    finally:
+        end.set()
