@@ -9,9 +9,8 @@ from pathlib import Path
 import click
 from sqlalchemy import select
 
-from backsquat.clock import Clock
 from backsquat.config import Config, SetupProblem, configured
-from backsquat.serving import Listening, free, kept_nightly, listen
+from backsquat.serving import Listening, clock, free, kept_nightly, listen
 from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, restore
 from backsquat.storage.migrate import Unmigratable, migrate
 
@@ -47,11 +46,6 @@ def _ready(config: Config) -> bool:
     return True
 
 
-def clock() -> Clock:
-    """The time of this place, for the names of copies."""
-    return Clock(None)
-
-
 def _demo_data(config: Config) -> None:
     """Make the demo data beside its place and move it in whole, so that an interrupted start leaves nothing half made."""
     if _ready(config):
@@ -83,6 +77,7 @@ def demo(port: int) -> None:
     config = configured(demo=True)
     with held(config.data):
         _demo_data(config)
+        _recount(config)
         _say_demo(config, port)
         listen(config, Listening(HOST, port))
 

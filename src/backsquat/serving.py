@@ -76,6 +76,11 @@ def _serve_tls(app: Flask, at: Listening) -> None:
         server.stop()
 
 
+def clock() -> Clock:
+    """The time of this place, for the names of copies."""
+    return Clock(None)
+
+
 @contextmanager
 def kept_nightly(config: Config) -> Iterator[None]:
     """While serving: a copy of the data for every day, looked after in a thread of its own."""
@@ -84,7 +89,7 @@ def kept_nightly(config: Config) -> Iterator[None]:
     def look() -> None:
         while True:
             try:
-                nightly(config.database, Clock(None).now())
+                nightly(config.database, clock().now())
             except Unsound as problem:
                 logging.getLogger("backsquat").error("the day's copy was not made: %s", problem)
             if end.wait(NIGHT_LOOK_S):

@@ -1,29 +1,43 @@
-"""Made-up athletes: the same seed tells the same story, and no school runs away (docs/simulations.md has 1,000 each)."""
+"""Made-up athletes: the same seed tells the same story, and no school runs away (docs/simulations.md has many)."""
 
 import random
+from functools import lru_cache
 
 import pytest
 
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, simulate
-from backsquat.trials import TO_THE_TOP, judge_story, story_of, stuck
+from backsquat.trials import ROOMS, Verdict, judged, share_inside
 from tests.factories import some_terms
 
 LOADED = [code for code, school in SCHOOLS.items() if school.loaded]
-ATHLETES = 30
+ATHLETES = 8
 
 
+@lru_cache
+def verdicts(code: str, room: str) -> tuple[Verdict, ...]:
+    return tuple(judged(code, room, seed) for seed in range(5_000, 5_000 + ATHLETES))
+
+
+@pytest.mark.parametrize("room", ROOMS)
 @pytest.mark.parametrize("code", LOADED)
-def test_no_school_explodes_stands_still_or_swings(code: str) -> None:
-    verdicts = [
-        judge_story(*story_of(code, seed), to_the_top=code in TO_THE_TOP) for seed in range(5_000, 5_000 + ATHLETES)
-    ]
-    assert not any(verdict.exploded for verdict in verdicts)
-    assert not any(stuck(verdict, code) for verdict in verdicts)
-    assert sum(verdict.flips for verdict in verdicts) <= 1
+def test_no_school_explodes_stands_still_or_swings_in_any_room(code: str, room: str) -> None:
+    found = verdicts(code, room)
+    assert not any(verdict.exploded for verdict in found)
+    assert sum(verdict.flips for verdict in found) <= 1
+    assert sum(verdict.missed for verdict in found) / len(found) < 0.15
     if code != "speed":
-        assert sum(verdict.rose > 1 for verdict in verdicts if verdict.gain > 0.006) > 0
+        assert sum(verdict.stuck for verdict in found) <= len(found) // 4
+
+
+def test_what_is_said_of_chances_and_ranges_comes_true() -> None:
+    everybody = [verdict for code in LOADED for room in ROOMS for verdict in verdicts(code, room)]
+    assert 0.72 <= share_inside(everybody) <= 0.9
+    pairs = [pair for verdict in everybody for pair in verdict.chances if pair[0] < 0.9]
+    planned, made = (sum(pair[n] for pair in pairs) / len(pairs) for n in (0, 1))
+    assert abs(made - planned) < 0.08, "so few weeks scatter by some points; docs/simulations.md has many"
+    assert min(planned for planned, _ in pairs) >= 0.795
 
 
 def story(code: str, seed: int = 3, **athlete: object):  # type: ignore[no-untyped-def]

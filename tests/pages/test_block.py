@@ -57,7 +57,7 @@ def test_the_working_goes_from_the_logged_set_to_the_plates(app: Flask, client: 
     block = make(client, app)
     cell = current_cells(app, "Marit Holm", block.slots[0].id)[2]
     panel = client.get(f"/block/{block.id}?cell={cell.id}", headers={"HX-Request": "true", "HX-Target": "panel"}).text
-    steps = ["Logged set", "Estimate", "Current estimate", "Planning max", "Week 3", "Cap", "This room", "Each side"]
+    steps = ["Counted", "Current estimate", "Planning max", "Week 3", "Cap", "This room", "Chance", "Each side"]
     places = [panel.index(f">{step}</span>") for step in steps]
     assert places == sorted(places)
     assert "<html" not in panel

@@ -277,7 +277,7 @@ def test_a_rep_window_on_the_floor_adds_a_rep_and_the_sheet_follows(app: Flask, 
     cell = cells(app, slot.id)[0]
     assert cell.state == "load" and cell.by_ratio and cell.week == 2
     assert "never tested" in client.get(f"/block/3?lift={slot.id}&cell={cell.id}").text
-    do_sets(client, cell, f"{cell.load_amount}", str(cell.reps), [2, 2, 1])
+    do_sets(client, cell, f"{cell.load_amount}", str(cell.reps), [3, 3, 2])
     decision = newest_decision(app, cell)
     assert (decision.code, decision.reason) == ("up", "window_reps")
     client.post(f"/review/decisions/{decision.id}")

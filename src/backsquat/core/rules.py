@@ -5,72 +5,19 @@ squad's rules from those. `docs/RULES.md` has a line for each, and a test compar
 """
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.numbers import read_decimal
-
-USUAL = "usual practice"
-
-
-def rule(
-    default: Any,
-    meaning: str,
-    unit: str,
-    source: str = USUAL,
-    low: float | None = None,
-    high: float | None = None,
-    choices: tuple[str, ...] = (),
-) -> Any:
-    """A default with its meaning, unit, source and bounds: a field of `Rules`."""
-    details = {"meaning": meaning, "unit": unit, "source": source, "low": low, "high": high, "choices": choices}
-    return field(default=default, metadata=details)
+from backsquat.core.rule import USUAL, rule
+from backsquat.core.strength.defaults import StrengthRules
 
 
 @dataclass(frozen=True)
-class Rules:
+class Rules(StrengthRules):
     """The named defaults; a field's metadata says what it means and where it comes from."""
 
-    formula: str = rule(
-        "epley",
-        "Formula from a set to an estimated maximum",
-        "name",
-        "Epley 1985; Brzycki 1993",
-        choices=("epley", "brzycki"),
-    )
-    reserve_cap_reps: int = rule(
-        4,
-        "Most reps in reserve that count towards an estimate",
-        "reps",
-        "Zourdos et al. 2021; Halperin et al. 2022: judged less well far from failure",
-        0,
-        6,
-    )
-    trust_good_reps: int = rule(
-        6, "Reps plus reserve up to which an estimate is good", "reps", "LeSuer et al. 1997", 1, 12
-    )
-    trust_fair_reps: int = rule(
-        10, "Reps plus reserve up to which an estimate is fair", "reps", "LeSuer et al. 1997", 1, 15
-    )
-    trust_weak_reps: int = rule(
-        12, "Reps plus reserve up to which an estimate counts at all", "reps", "LeSuer et al. 1997", 1, 20
-    )
-    hinge_trust_drop: int = rule(
-        1, "Grades of trust a hinge loses", "grades", "LeSuer et al. 1997: formulas fit the deadlift worst", 0, 2
-    )
-    trust_good_weight: float = rule(1.0, "Weight of a good estimate", "share", USUAL, 0, 1)
-    trust_fair_weight: float = rule(0.6, "Weight of a fair estimate", "share", USUAL, 0, 1)
-    trust_weak_weight: float = rule(0.25, "Weight of a weak estimate", "share", USUAL, 0, 1)
-    estimate_window_days: int = rule(
-        28, "Days of sets behind the current estimate; older is stale", "days", USUAL, 7, 90
-    )
-    estimate_half_life_days: int = rule(
-        14, "Days after which a session weighs half in the estimate", "days", USUAL, 3, 90
-    )
-    caution_newcomer: float = rule(0.95, "Planning max as a share of the estimate: newcomer", "share", USUAL, 0.7, 1)
-    caution_stale: float = rule(0.95, "Planning max as a share of the estimate: stale record", "share", USUAL, 0.7, 1)
-    caution_in_season: float = rule(0.95, "Planning max as a share of the estimate: in season", "share", USUAL, 0.7, 1)
     rise_a_week_newcomer: float = rule(
         0.05, "Most the implied max may rise a week, newcomer", "share", "ACSM 2009 (2 to 10 % a step)", 0, 0.1
     )
@@ -78,8 +25,25 @@ class Rules:
         0.025, "Most the implied max may rise a week, others", "share", "ACSM 2009 (2 to 10 % a step)", 0, 0.1
     )
     step_cap: float = rule(0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2)
+    catch_up: float = rule(
+        0.05,
+        "Most a climb goes at once where the last load leaves plenty: after an eased session, with tiny plates",
+        "share",
+        "ACSM 2009 (2 to 10 % a step)",
+        0,
+        0.1,
+    )
+    catch_up_reps: int = rule(2, "Reps left beyond the school's that are plenty", "reps", USUAL, 1, 6)
     step_least: float = rule(
         0.01, "Least step that counts as one, share of the load: rooms with tiny plates", "share", USUAL, 0, 0.05
+    )
+    wave_step_least: float = rule(
+        0.015,
+        "Least step of a planning max from wave to wave, share of it: rooms with tiny plates",
+        "share",
+        "ACSM 2009 (2 to 10 % a step), a little under it",
+        0,
+        0.05,
     )
     ratio_first_week: float = rule(
         0.9, "First load of a movement never tested, as a share of what its ratio gives", "share", USUAL, 0.6, 1
@@ -125,6 +89,14 @@ class Rules:
     )
     doubt_over_best: float = rule(0.25, "How far over the best on record a set is asked about", "share", USUAL, 0.05, 1)
     pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
+    pain_ease_load: float = rule(
+        0.9,
+        "Next load after dull pain under the line, as a share; an easier version serves as well",
+        "share",
+        USUAL,
+        0.5,
+        1,
+    )
     no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
     trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)
     trend_interval: float = rule(

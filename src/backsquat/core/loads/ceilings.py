@@ -21,6 +21,8 @@ class Kind(StrEnum):
     LIMIT = "limit"  # a physio's, a doctor's or a coach's word
     HELD = "held"  # a decision keeps the load down until the next wave
     CAP = "cap"  # how fast a prescription may rise
+    CHANCE = "chance"  # above it the set is made too seldom
+    LOWER = "lower"  # a decision said down
 
 
 @dataclass(frozen=True)

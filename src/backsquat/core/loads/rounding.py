@@ -85,11 +85,11 @@ class Offer:
 
 
 def offers_under_bar(target_kg: float, room: Room, rig: Rig) -> tuple[Offer, ...]:
-    """What can be offered instead of `rig`: each lighter bar that can hold the target, then a held weight."""
+    """What can be offered instead of `rig`: each lighter bar with no more than the target, then a held weight."""
     offers = []
     for other in sorted(room.bars, key=lambda other: -other.mass.grains):
         if other.kind is rig.kind and other.mass.grains < rig.mass.grains:
-            rounded = round_load(target_kg, room, other)
+            rounded = round_load(target_kg, room, other, Rounding.DOWN)
             if rounded:
                 offers.append(Offer("lighter_bar", rounded.load))
     return (*offers, Offer("held_weight"))

@@ -2,14 +2,16 @@
 
 import datetime as dt
 from collections.abc import Container, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from backsquat.core.progression.decision import Decision
+from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.school import P, School
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.working import Fact, Step, Working
+
+LEAST_KG = 0.01  # under the lightest load there is nothing: what can be offered instead is
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,8 @@ class Newest:
     estimate_kg: float
     planning_max_kg: float | None
     working: Working
+    low_kg: float | None = None  # the range that holds four in five
+    high_kg: float | None = None
 
 
 @dataclass(frozen=True)
@@ -52,7 +56,39 @@ def follow(
     barred: Container[int] = (),
 ) -> Followed:
     """Plan the weeks after an exposure with what was decided."""
-    step_kg = terms.step_kg(done.planning_max_kg)
+    moved, steps = _moved(done, decision, newest, terms)
+    asked = done.prescription
+    base = PlanBase(
+        planning_max_kg=moved,
+        estimate_kg=newest.estimate_kg,
+        fresh_max_kg=newest.planning_max_kg,
+        working=newest.working.then(*steps),
+        at_wave=asked.wave,
+        next_wave_steps=decision.next_wave_steps,
+        hold_kg=done.load_kg * decision.hold_share if decision.hold and asked.kind is Kind.WORK else None,
+        weeks_before=asked.week + 1,
+        same_reps_kg=done.same_reps_kg,
+        last_kg=done.load_kg if asked.kind is Kind.WORK else done.last_work_kg,
+    )
+
+    def planned(decision: Decision, base: PlanBase) -> tuple[PlannedWeek, ...]:
+        coming = [p for p in school.resume(outline, asked, decision, parameters) if p.week not in barred]
+        return plan_weeks(coming, base, terms)
+
+    weeks = planned(decision, base)
+    if decision.code is Code.DOWN and asked.kind is Kind.WORK:
+        # Down moves the number: under what would have come without it, whatever rounding makes of a share.
+        stayed = replace(decision, load_share=1.0, load_steps=0, planning_max_share=1.0, steps=0, hold=False)
+        unmoved, _ = _moved(done, stayed, newest, terms)
+        most_kg = _under(planned(stayed, replace(base, planning_max_kg=unmoved, hold_kg=None)), weeks, terms)
+        if most_kg is not None:
+            weeks = planned(decision, replace(base, first_most_kg=most_kg))
+    return Followed(moved, weeks)
+
+
+def _moved(done: Done, decision: Decision, newest: Newest, terms: Terms) -> tuple[float, tuple[Step, ...]]:
+    """The planning max as the decision moves it, and brought back into what the newest sets show."""
+    step_kg = terms.wave_step_kg(done.planning_max_kg)
     moved = done.planning_max_kg * decision.planning_max_share + decision.steps * step_kg
     facts: dict[str, Fact] = {
         "done_on": done.done_on.isoformat(),
@@ -62,19 +98,26 @@ def follow(
         "step_kg": step_kg,
         "code": decision.code.value,
     }
-    step = Step("after_session", facts, moved, "kg")
-    asked = done.prescription
-    base = PlanBase(
-        planning_max_kg=moved,
-        estimate_kg=newest.estimate_kg,
-        fresh_max_kg=newest.planning_max_kg,
-        working=newest.working.then(step),
-        at_wave=asked.wave,
-        next_wave_steps=decision.next_wave_steps,
-        hold_kg=done.load_kg if decision.hold and asked.kind is Kind.WORK else None,
-        weeks_before=asked.week + 1,
-        same_reps_kg=done.same_reps_kg,
-        last_kg=done.load_kg if asked.kind is Kind.WORK else done.last_work_kg,
-    )
-    coming = [p for p in school.resume(outline, asked, decision, parameters) if p.week not in barred]
-    return Followed(moved, plan_weeks(coming, base, terms))
+    steps = [Step("after_session", facts, moved, "kg")]
+    if newest.high_kg is not None and moved > newest.high_kg:
+        moved = newest.high_kg
+        steps.append(Step("reconciled", {"way": "down"}, moved, "kg"))
+    elif newest.low_kg is not None and moved < newest.low_kg and decision.code in (Code.UP, Code.STAY):
+        moved = newest.low_kg
+        steps.append(Step("reconciled", {"way": "up"}, moved, "kg"))
+    return moved, tuple(steps)
+
+
+def _under(stayed: Sequence[PlannedWeek], weeks: Sequence[PlannedWeek], terms: Terms) -> float | None:
+    """The most that may come first after a decision for down; None where that is kept already."""
+
+    def first(weeks: Sequence[PlannedWeek]) -> PlannedWeek | None:
+        return next((week for week in weeks if week.prescription.kind is Kind.WORK), None)
+
+    would, will = first(stayed), first(weeks)
+    if would is None or will is None or would.load is None or will.load is None:
+        return None
+    if will.load.kg < would.load.kg or will.prescription.reps < would.prescription.reps:
+        return None
+    lower = [load.kg for load in terms.in_week(will.prescription.week).loads.loads if load.kg < would.load.kg]
+    return lower[-1] if lower else would.load.kg - LEAST_KG

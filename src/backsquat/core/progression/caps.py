@@ -8,7 +8,7 @@ reps and reserve is at most +10 %. The smallest step the room has is always allo
 from dataclasses import dataclass
 
 from backsquat.core.rules import Rules
-from backsquat.core.strength.formulas import FORMULAS, load_for_kg, maximum_kg
+from backsquat.core.strength.formulas import FORMULAS, Formula, load_for_kg, maximum_kg
 from backsquat.core.working import Fact, Step
 
 
@@ -20,12 +20,12 @@ class Cap:
     estimate_kg: float
     rise_share: float  # allowed rise of the implied max above the estimate
     reps: float  # r′ of the prescription
-    formula: str
+    formula: Formula
     carried_kg: float = 0.0  # body mass moved with the load: what rises is the moved mass
 
     def implied_max_kg(self, load_kg: float) -> float:
         """Implied maximum of the moved mass."""
-        return maximum_kg(load_kg + self.carried_kg, self.reps, FORMULAS[self.formula])
+        return maximum_kg(load_kg + self.carried_kg, self.reps, self.formula)
 
     def allows(self, load_kg: float) -> bool:
         """Whether a load in kg is within the cap."""
@@ -47,11 +47,16 @@ def cap_for(
     newcomer: bool,
     rules: Rules,
     carried_kg: float = 0.0,
+    formula: Formula | None = None,
 ) -> Cap:
-    """The cap `weeks_ahead` (from 1) after the estimate; `same_reps_kg` is the last load at the same reps."""
+    """The cap `weeks_ahead` (from 1) after the estimate; `same_reps_kg` is the last load at the same reps.
+
+    `formula`: the squad's, unless the athlete's own is given.
+    """
+    formula = formula or FORMULAS[rules.formula]
     weekly = rules.rise_a_week_newcomer if newcomer else rules.rise_a_week_trained
     rise = weekly * max(weeks_ahead, 0)
-    moved = load_for_kg((estimate_kg + carried_kg) * (1 + rise), reps, FORMULAS[rules.formula])
+    moved = load_for_kg((estimate_kg + carried_kg) * (1 + rise), reps, formula)
     if same_reps_kg is not None:
         moved = min(moved, (same_reps_kg + carried_kg) * (1 + rules.step_cap))
-    return Cap(moved - carried_kg, estimate_kg, rise, reps, rules.formula, carried_kg)
+    return Cap(moved - carried_kg, estimate_kg, rise, reps, formula, carried_kg)

@@ -12,6 +12,7 @@ from backsquat.core.pain import stops
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
+from backsquat.core.working import plain
 
 Facts = Mapping[str, str | float | int]
 
@@ -49,6 +50,7 @@ class Decision:
     hold: bool = False
     load_share: float = 1.0
     load_steps: int = 0
+    hold_share: float = 1.0  # of today's load, where it is held
     reps: int = 0  # asked next time; 0: as laid out
     keeps: bool = False
 
@@ -136,7 +138,21 @@ class Exposure:
         return last.reserve_reps + last.reps_to_depth - self.prescription.reps - self.prescription.reserve_reps
 
 
-TAKEN_DOWN = frozenset({"reset", "reset_again", "missed", "stage_down", "window_down", "earned_down", "depth_lost"})
+TAKEN_DOWN = frozenset(
+    {
+        "reset",
+        "reset_again",
+        "missed",
+        "stage_down",
+        "window_down",
+        "earned_down",
+        "earned_missed_again",
+        "effort_missed",
+        "speed_down",
+        "depth_lost",
+        "pain_watch",
+    }
+)
 
 
 def facts_of(exposure: Exposure) -> dict[str, str | float | int]:
@@ -191,8 +207,20 @@ def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decisi
         return Decision(Code.STOP, "pain_stop", facts, (hurt.set_id,), "pain_below_line", hold=True)
     if hurt and hurt.pain:
         facts |= {"pain": hurt.pain, "character": hurt.pain_character}
-        code, reason = (Code.LOOK, "pain_again") if exposure.pain_last_time else (Code.STAY, "pain_watch")
-        return Decision(code, reason, facts, (hurt.set_id,), "no_pain", next_wave_steps=0, hold=True)
+        code, reason = (Code.LOOK, "pain_again") if exposure.pain_last_time else (Code.DOWN, "pain_watch")
+        share = rules.pain_ease_load
+        facts["percent"] = plain(100 * (1 - share))
+        return Decision(
+            code,
+            reason,
+            facts,
+            (hurt.set_id,),
+            "no_pain",
+            next_wave_steps=0,
+            hold=True,
+            load_share=share,
+            hold_share=share,
+        )
     if exposure.gated:
         return Decision(Code.LOOK, "gate_closed", facts, evidence, "gate_open", hold=True)
     if exposure.reps_short_of_depth:

@@ -68,14 +68,16 @@ class EarnedSchool(School[EarnedParameters]):
         return tuple(rows)
 
     def decide(self, exposure: Exposure, parameters: EarnedParameters, rules: Rules) -> Decision:
-        """Missing reps stay; without answers it asks; sound, sure and too easy earn the step."""
+        """Not sound comes down; missing reps stay, twice in a row come down; sound, sure and too easy earn the step."""
         facts, evidence, said = facts_of(exposure), evidence_of(exposure), exposure.answers
+        if said is not None and not said.sound:
+            return Decision(Code.DOWN, "earned_down", facts, evidence, "form_held", load_steps=-1, next_wave_steps=0)
         if exposure.reps_missing:
-            return Decision(Code.STAY, "earned_missed", facts, evidence, "three_yes", next_wave_steps=0)
+            code, steps = (Code.DOWN, -1) if exposure.misses_in_a_row else (Code.STAY, 0)
+            reason = "earned_missed_again" if steps else "earned_missed"
+            return Decision(code, reason, facts, evidence, "three_yes", load_steps=steps, next_wave_steps=0)
         if said is None:
             return Decision(Code.LOOK, "earned_ask", facts, evidence, "three_yes", next_wave_steps=0)
-        if not said.sound:
-            return Decision(Code.DOWN, "earned_down", facts, evidence, "form_held", load_steps=-1, next_wave_steps=0)
         if said.sure and said.too_easy:
             return Decision(Code.UP, "earned_up", facts, evidence, "one_no", load_steps=1)
         reason = "earned_unsure" if not said.sure else "earned_enough"

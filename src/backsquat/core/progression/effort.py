@@ -52,6 +52,8 @@ class EffortSchool(School[EffortParameters]):
     def decide(self, exposure: Exposure, parameters: EffortParameters, rules: Rules) -> Decision:
         """Moves the planning max by a share of what the first set was off; unsaid reserve moves nothing."""
         facts, evidence = facts_of(exposure), evidence_of(exposure)
+        if exposure.reps_missing:
+            return self._missed(exposure, parameters)
         first = exposure.sets[0] if exposure.sets else None
         wanted = exposure.prescription
         margin = first_margin(first, wanted.reps, wanted.reserve_reps) if first else None
@@ -65,6 +67,17 @@ class EffortSchool(School[EffortParameters]):
         code = Code.UP if margin > 0 else Code.DOWN
         reason = "effort_more" if margin > 0 else "effort_less"
         return Decision(code, reason, facts, evidence[:1], "effort_other", share)
+
+    def _missed(self, exposure: Exposure, parameters: EffortParameters) -> Decision:
+        """Reps missing come before what the first set left; sets not done say nothing about the load."""
+        facts, evidence = facts_of(exposure), evidence_of(exposure)
+        short = max((exposure.prescription.reps - s.reps_to_depth for s in exposure.full_sets), default=0)
+        if short <= 0:
+            return Decision(Code.STAY, "effort_unfinished", facts, evidence, "all_sets")
+        margin = -max(short, parameters.carried_from_reps)
+        share = 1 + parameters.carried_share * (moved_share(margin, parameters) - 1)
+        facts["percent"] = signed(100 * (share - 1))
+        return Decision(Code.DOWN, "effort_missed", facts, evidence, "all_reps", share)
 
 
 def first_margin(record: SetRecord, reps: int, reserve_reps: int) -> int | None:

@@ -1,11 +1,12 @@
 """A school's named defaults: how they are declared, read with a coach's changes, and shown."""
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, fields, replace
 from typing import Any, TypeVar
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.rules import USUAL
+from backsquat.core.rule import USUAL
 
 
 def parameter(
@@ -89,6 +90,11 @@ def easy_in(week: int, every: int) -> bool:
     return every > 0 and (week + 1) % every == 0
 
 
+def share_of(sets: int, share: float) -> int:
+    """A share of some sets, rounded up, one at least."""
+    return max(1, math.ceil(sets * share - 1e-9))
+
+
 def easy_sets(parameters: Parameters) -> int:
-    """Sets of an easy week: their share of the working sets, rounded up, one at least."""
-    return max(1, -int(-parameters.sets * parameters.easy_sets_share // 1))
+    """Sets of an easy week: their share of the working sets."""
+    return share_of(parameters.sets, parameters.easy_sets_share)

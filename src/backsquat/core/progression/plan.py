@@ -2,9 +2,11 @@
 
 For each week: the school's prescription → load from the inverse formula, or from the last load →
 ceilings → nearest load of this room. What comes back holds the working of every number.
+
+No load is planned with which the last set would be made less often than agreed (`chance_work`): in a rep window the
+reps give way first, then the load. Where the room's next load is too far for that, reps grow first.
 """
 
-import math
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -13,12 +15,14 @@ from backsquat.core.loads.ceilings import Ceiling, round_under
 from backsquat.core.loads.ceilings import Kind as CeilingKind
 from backsquat.core.loads.rounding import RoundedLoad, Rounding, grains, how_made, never_nothing, offers_under_bar
 from backsquat.core.progression.caps import Cap, cap_for
+from backsquat.core.progression.parameters import share_of
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.progression.target import target_of, wave_max
 from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progress, Terms, counted_reps, planned_reps
-from backsquat.core.working import Step
+from backsquat.core.working import Fact, Step
 
 CLOSE_KG = 1e-6  # caps are worked out in floats
+GROWS = (Basis.MAX, Basis.LAST)  # where reps may grow in the load's stead
 
 
 def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Terms) -> tuple[PlannedWeek, ...]:
@@ -34,16 +38,18 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
                 prescription = replace(asked, reps=progress.last_reps + 1, aim=aim, wave=max(asked.wave - 1, 0))
             else:
                 prescription, nth = asked, nth + 1
-        ease = terms.eased.get(prescription.week)
-        if ease:
-            sets = max(1, math.ceil(prescription.sets * ease.sets_share - 1e-9))
-            prescription = replace(prescription, sets=sets)
-        week = _plan_week(prescription, base, terms, progress)
+        week = _plan_week(_fewer_sets(prescription, terms), base, terms, progress)
         if week.load and prescription.kind is Kind.WORK:
             progress.done[prescription.reps, prescription.reserve_reps] = week.load.kg
-            progress.last_kg, progress.last_reps, progress.first_done = week.load.kg, prescription.reps, True
+            progress.last_kg, progress.last_reps, progress.first_done = week.load.kg, week.prescription.reps, True
         weeks.append(week)
     return tuple(weeks)
+
+
+def _fewer_sets(prescription: Prescription, terms: Terms) -> Prescription:
+    """Fewer sets after time away."""
+    ease = terms.eased.get(prescription.week)
+    return replace(prescription, sets=share_of(prescription.sets, ease.sets_share)) if ease else prescription
 
 
 def _must_wait(asked: Prescription, base: PlanBase, progress: Progress, terms: Terms) -> bool:
@@ -51,6 +57,9 @@ def _must_wait(asked: Prescription, base: PlanBase, progress: Progress, terms: T
     if not asked.aim.waits or progress.last_kg is None or not progress.last_reps or progress.last_reps >= 30:
         return False
     following = terms.loads.climbed(progress.last_kg, asked.aim.steps, terms.rules.step_least).kg
+    most = terms.most_by_chance(asked, asked.week - base.weeks_before)
+    if most is not None:
+        return following > most
     reached = terms.max_for(progress.last_kg, counted_reps(progress.last_reps, asked.reserve_reps, terms.rules))
     return terms.reps_at(following, max(reached, base.planning_max_kg)) < asked.low
 
@@ -61,8 +70,9 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progres
         terms = terms.in_week(prescription.week)
         steps += (Step("room", {"room": terms.room.name, "rig": terms.rig.name}),)
     target, target_step = target_of(prescription, max_kg, base, terms, progress)
+    prescription = _fewer_reps(prescription, target, base, terms)
     cap = _cap(prescription, base, terms, progress)
-    ceilings = _ceilings(prescription, base, terms)
+    ceilings = _ceilings(prescription, base, terms, progress)
     wanted, under_steps = _under(target, ceilings, prescription, terms)
     steps += (target_step, *under_steps)
     load, breaks_cap = _load(prescription, wanted, cap, ceilings, terms, progress)
@@ -70,9 +80,65 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progres
         offers = offers_under_bar(min(wanted, cap.most_kg), terms.room, terms.rig)
         working = base.working.then(*steps, Step("under_bar", {"rig": terms.rig.name}))
         return PlannedWeek(prescription, None, wanted, max_kg, cap, False, offers, working)
+    prescription, more_steps = _more_reps(prescription, load.load, base, terms)
     steps += (cap.step(load.load.kg), *_marked(load.load, breaks_cap, progress))
-    steps += (replace(load, target_kg=wanted).step, *_both_ways(progress.last_kg, load.load), how_made(load.load))
-    return PlannedWeek(prescription, load.load, wanted, max_kg, cap, breaks_cap, (), base.working.then(*steps))
+    steps += (*more_steps, replace(load, target_kg=wanted).step)
+    ahead = prescription.week - base.weeks_before
+    chance = terms.chance_of(load.load.kg, prescription, ahead)
+    left = terms.left_after(load.load.kg, prescription.reps, ahead)
+    if chance is not None and left is not None:
+        facts: dict[str, Fact] = {"sets": prescription.sets, "reps": prescription.reps, "left": left}
+        steps += (Step("chance", facts, chance, "share"),)
+    steps += (*_both_ways(progress.last_kg, load.load), how_made(load.load))
+    working = base.working.then(*steps)
+    return PlannedWeek(prescription, load.load, wanted, max_kg, cap, breaks_cap, (), working, chance, left)
+
+
+def _fewer_reps(prescription: Prescription, target_kg: float, base: PlanBase, terms: Terms) -> Prescription:
+    """In a rep window the reps give way before the load, down to its bottom."""
+    if prescription.kind is not Kind.WORK or not prescription.low or prescription.reps <= prescription.low:
+        return prescription
+    load = terms.loads.nearest(grains(target_kg))
+    ahead, reps = prescription.week - base.weeks_before, prescription.reps
+    while reps > prescription.low:
+        chance = terms.chance_of(load.kg, replace(prescription, reps=reps), ahead)
+        if chance is None or chance >= terms.rules.chance_work:
+            break
+        reps -= 1
+    return replace(prescription, reps=reps)
+
+
+def _more_reps(
+    prescription: Prescription, load: Load, base: PlanBase, terms: Terms
+) -> tuple[Prescription, tuple[Step, ...]]:
+    """Where the room's next load would be made too seldom and this one leaves plenty, reps grow first.
+
+    A window that is to be filled in one session grows as a whole; one that reps climb through does so by itself.
+    """
+    ahead = prescription.week - base.weeks_before
+    most = terms.most_by_chance(prescription, ahead)
+    above = terms.loads.next_above(grains(load.kg))
+    filled = prescription.aim.reps == prescription.high
+    grows = prescription.kind is Kind.WORK and prescription.aim.basis in GROWS and (filled or not prescription.low)
+    if most is None or above is None or above.kg <= most or not grows or prescription.week in terms.eased:
+        return prescription, ()
+    more, top = 0, prescription.high or prescription.reps
+    while more < terms.rules.coarse_reps:
+        left = terms.left_after(load.kg, top + more + 1, ahead) or 0.0
+        harder = replace(prescription, reps=prescription.reps + more + 1)
+        if (
+            left < prescription.reserve_reps
+            or (terms.chance_of(load.kg, harder, ahead) or 0.0) < terms.rules.chance_work
+        ):
+            break
+        more += 1
+    if not more:
+        return prescription, ()
+    facts: dict[str, Fact] = {"reps": prescription.reps, "more": prescription.reps + more, "next_kg": above.kg}
+    grown = replace(prescription, reps=prescription.reps + more)
+    if prescription.low:
+        grown = replace(grown, low=prescription.low + more, high=prescription.high + more)
+    return grown, (Step("coarse_reps", facts, grown.reps, "reps"),)
 
 
 def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Progress) -> Cap:
@@ -85,10 +151,11 @@ def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Pro
         newcomer=terms.newcomer,
         rules=terms.rules,
         carried_kg=terms.carried_kg,
+        formula=terms.formula,
     )
 
 
-def _ceilings(prescription: Prescription, base: PlanBase, terms: Terms) -> tuple[Ceiling, ...]:
+def _ceilings(prescription: Prescription, base: PlanBase, terms: Terms, progress: Progress) -> tuple[Ceiling, ...]:
     """What no load of this week may exceed, whatever the school says; the cap has exemptions and stands apart."""
     found = []
     limit_kg = terms.most_kg.get(prescription.week)
@@ -97,6 +164,11 @@ def _ceilings(prescription: Prescription, base: PlanBase, terms: Terms) -> tuple
     held = prescription.wave == base.at_wave and prescription.kind is not Kind.EASY
     if base.hold_kg is not None and held:
         found.append(Ceiling(CeilingKind.HELD, base.hold_kg))
+    if base.first_most_kg is not None and not progress.first_done and prescription.kind is Kind.WORK:
+        found.append(Ceiling(CeilingKind.LOWER, base.first_most_kg))
+    most = terms.most_by_chance(prescription, prescription.week - base.weeks_before)
+    if most is not None:
+        found.append(Ceiling(CeilingKind.CHANCE, most))
     return tuple(found)
 
 

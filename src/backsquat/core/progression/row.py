@@ -74,9 +74,7 @@ def plan_row(candidate: Candidate, prescriptions: Sequence[Prescription], terms:
     refusal = candidate.refusal
     if refusal or candidate.current is None or not prescriptions:
         return Row(refusal or State.NEEDS_TEST, None, ())
-    planning = planning_max(
-        candidate.current, newcomer=candidate.newcomer, in_season=terms.in_season, rules=terms.rules
-    )
+    planning = planning_max(candidate.current, newcomer=candidate.newcomer, rules=terms.rules)
     prescriptions = [p for p in prescriptions if p.week not in candidate.barred]
     if not prescriptions:
         return Row(State.LOCKED, planning, ())
@@ -92,5 +90,11 @@ def plan_row(candidate: Candidate, prescriptions: Sequence[Prescription], terms:
 
 
 def bounded(terms: Terms, candidate: Candidate) -> Terms:
-    """The terms with what limits and a return leave of the weeks."""
-    return replace(terms, most_kg=candidate.most_kg, eased=candidate.eased, carried_kg=candidate.carried_kg or 0.0)
+    """The terms with what limits and a return leave of the weeks, and what is believed of the athlete."""
+    return replace(
+        terms,
+        most_kg=candidate.most_kg,
+        eased=candidate.eased,
+        carried_kg=candidate.carried_kg or 0.0,
+        known=candidate.current.value.known if candidate.current else None,
+    )

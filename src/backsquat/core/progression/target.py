@@ -1,7 +1,10 @@
 """What a school asks for in kg, before ceilings and rounding, with its step of working."""
 
+import math
+
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.progression.terms import PlanBase, Progress, Terms, counted_reps
+from backsquat.core.strength.formulas import load_for_kg
 from backsquat.core.working import Fact, Step
 
 
@@ -13,7 +16,7 @@ def wave_max(prescription: Prescription, base: PlanBase, terms: Terms) -> tuple[
     waves = prescription.wave - base.at_wave
     if waves <= 0 or prescription.aim.basis is not Basis.MAX or not prescription.aim.rises:
         return base.planning_max_kg, ()
-    steps, step_kg = base.next_wave_steps + waves - 1, terms.step_kg(base.planning_max_kg)
+    steps, step_kg = base.next_wave_steps + waves - 1, terms.wave_step_kg(base.planning_max_kg)
     max_kg = base.planning_max_kg + steps * step_kg
     facts: dict[str, Fact] = {
         "wave": prescription.wave + 1,
@@ -30,7 +33,7 @@ def target_of(
     """The load in kg an exposure aims at: by the last load, by a share of the max, or by the formula."""
     aim, facts = prescription.aim, {"week": prescription.week + 1}
     if aim.basis is Basis.LAST and progress.last_kg is not None:
-        return _from_last(prescription, terms, progress.last_kg)
+        return _from_last(prescription, terms, progress.last_kg, prescription.week - base.weeks_before)
     if aim.basis is Basis.SHARE:
         target = max_kg * aim.share
         return target, Step("week_share", facts | {"max_kg": max_kg, "share": aim.share}, target, "kg")
@@ -52,6 +55,7 @@ def _by_formula(
         "carried_kg": terms.carried_kg,
         "formula": terms.rules.formula,
         "counted": counted,
+        "curve": terms.known.curve if terms.known else 1.0,
     }
     shares = {
         "first_share": base.first_share if not progress.first_done else 1.0,
@@ -71,7 +75,7 @@ def _by_formula(
     return target, Step("week_load", facts, target, "kg")
 
 
-def _from_last(prescription: Prescription, terms: Terms, last_kg: float) -> tuple[float, Step]:
+def _from_last(prescription: Prescription, terms: Terms, last_kg: float, ahead: float) -> tuple[float, Step]:
     aim = prescription.aim
     facts: dict[str, Fact] = {"week": prescription.week + 1, "last_kg": last_kg}
     if prescription.kind is Kind.EASY:
@@ -83,6 +87,22 @@ def _from_last(prescription: Prescription, terms: Terms, last_kg: float) -> tupl
     elif aim.steps:
         target = terms.loads.climbed(last_kg, aim.steps, terms.rules.step_least).kg
         facts["steps"] = aim.steps
+        if aim.steps > 0:
+            target = max(target, _caught_up(prescription, terms, last_kg, ahead))
     else:
         target = last_kg
     return target, Step("week_from_last", facts, target, "kg")
+
+
+def _caught_up(prescription: Prescription, terms: Terms, last_kg: float, ahead: float) -> float:
+    """How far a climb goes at once where the last load leaves plenty: after an eased session, or with tiny plates.
+
+    At most a share of the load (`catch_up`), and not beyond what still leaves as many more as count as plenty.
+    """
+    if terms.known is None:
+        return last_kg
+    plenty = prescription.reserve_reps + max(prescription.high - prescription.low, 0) + terms.rules.catch_up_reps
+    reps = (prescription.low or prescription.reps) + plenty
+    level = math.log1p(terms.gain * max(ahead, 0.0)) + terms.known.level
+    leaves_kg = load_for_kg(math.exp(level), reps, terms.formula) - terms.carried_kg
+    return min(leaves_kg, last_kg + terms.rules.catch_up * (last_kg + terms.carried_kg))

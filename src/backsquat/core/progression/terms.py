@@ -1,5 +1,6 @@
 """What stays the same while a block is planned for one athlete and one lift, and what comes out of it."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
@@ -7,10 +8,11 @@ from backsquat.core.loads.achievable import Load, Loads, loads_on
 from backsquat.core.loads.room import Rig, RigKind, Room
 from backsquat.core.loads.rounding import Offer
 from backsquat.core.progression.caps import Cap
-from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.readiness.absence import EasedWeek
 from backsquat.core.rules import Rules
-from backsquat.core.strength.formulas import FORMULAS, load_for_kg, maximum_kg, reps_for
+from backsquat.core.strength.chance import Known
+from backsquat.core.strength.formulas import FORMULAS, Formula, load_for_kg, maximum_kg, reps_for
 from backsquat.core.working import Working
 
 BARS = frozenset({RigKind.BAR, RigKind.TRAP_BAR})
@@ -36,6 +38,7 @@ class PlanBase:
     last_kg: float | None = None
     fresh_max_kg: float | None = None  # planning max from the newest estimate
     first_share: float = 1.0  # of the first working load: a low start where nothing was ever tested
+    first_most_kg: float | None = None  # of the first working load: a decision said down
 
 
 @dataclass(frozen=True)
@@ -50,6 +53,8 @@ class PlannedWeek:
     breaks_cap: bool
     offers: tuple[Offer, ...]
     working: Working
+    chance: float | None = None  # that the last set is made as written; None: nothing is known
+    left_reps: float | None = None  # what the first set is expected to leave
 
 
 @dataclass(frozen=True)
@@ -66,6 +71,7 @@ class Terms:
     most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets after time away
     elsewhere: Mapping[int, tuple[Room, Rig]] = field(default_factory=dict)  # week → another room, its rig
+    known: Known | None = None  # what is believed of the maximum; None: no chance is looked at
 
     def in_week(self, week: int) -> "Terms":
         """The terms with the room of a week, where the athlete trains in another."""
@@ -79,21 +85,61 @@ class Terms:
         """Every load the room has on this rig."""
         return loads_on(self.room, self.rig)
 
+    @property
+    def formula(self) -> Formula:
+        """The squad's formula, bent to the athlete's own curve where that is known."""
+        return self.known.formula(self.rules) if self.known else FORMULAS[self.rules.formula]
+
+    @property
+    def gain(self) -> float:
+        """Gain a week that chances of coming weeks reckon with."""
+        return self.rules.gain_newcomer if self.newcomer else self.rules.gain_trained
+
+    def least_chance(self, kind: Kind) -> float:
+        """The chance no planned load of this kind may fall under."""
+        return self.rules.chance_test if kind is Kind.TEST else self.rules.chance_work
+
+    def most_by_chance(self, prescription: Prescription, weeks_ahead: float) -> float | None:
+        """The heaviest load, as it is written, with which a prescription is made often enough."""
+        if self.known is None:
+            return None
+        least = self.least_chance(prescription.kind)
+        asked = (prescription.reps, prescription.sets, weeks_ahead, self.gain, self.rules)
+        return self.known.most_kg(least, *asked) - self.carried_kg
+
+    def chance_of(self, load_kg: float, prescription: Prescription, weeks_ahead: float) -> float | None:
+        """The chance that its last set is made at a load."""
+        if self.known is None:
+            return None
+        moved_kg = load_kg + self.carried_kg
+        return self.known.chance(moved_kg, prescription.reps, prescription.sets, weeks_ahead, self.gain, self.rules)
+
+    def left_after(self, load_kg: float, reps: int, weeks_ahead: float) -> float | None:
+        """Reps that a first set at a load is expected to leave."""
+        if self.known is None:
+            return None
+        return self.known.left(load_kg + self.carried_kg, reps, weeks_ahead, self.gain, self.rules)
+
     def step_kg(self, near_kg: float) -> float:
         """One step of the room, in all (both sides)."""
         return self.room.step_kg if self.rig.kind in BARS else self.loads.step_kg(near_kg)
 
+    def wave_step_kg(self, max_kg: float) -> float:
+        """One step of a planning max: the room's, so often that it is a step worth the name."""
+        step = self.step_kg(max_kg)
+        return step * max(1, math.ceil(self.rules.wave_step_least * max_kg / step - 1e-9)) if step else step
+
     def load_for(self, max_kg: float, reps: float) -> float:
         """Written load for r′ = `reps`; what of the body is moved goes through the formula with it."""
-        return load_for_kg(max_kg + self.carried_kg, reps, FORMULAS[self.rules.formula]) - self.carried_kg
+        return load_for_kg(max_kg + self.carried_kg, reps, self.formula) - self.carried_kg
 
     def max_for(self, load_kg: float, reps: float) -> float:
         """The maximum in kg that so many counted reps at a load imply, as the load is written."""
-        return maximum_kg(load_kg + self.carried_kg, reps, FORMULAS[self.rules.formula]) - self.carried_kg
+        return maximum_kg(load_kg + self.carried_kg, reps, self.formula) - self.carried_kg
 
     def reps_at(self, load_kg: float, max_kg: float) -> float:
         """Reps a maximum promises at a load, both in kg as written; not whole."""
-        return reps_for(load_kg + self.carried_kg, max_kg + self.carried_kg, FORMULAS[self.rules.formula])
+        return reps_for(load_kg + self.carried_kg, max_kg + self.carried_kg, self.formula)
 
 
 def counted_reps(reps: int, reserve_reps: int, rules: Rules) -> float:

@@ -1,55 +1,69 @@
-"""The current estimate and the planning max made from it (rules 2.2).
+"""The current estimate, how sure it is, and the planning max made from it (rules 2.2).
 
-Method. Each day's firm sets give one value, their trust-weighted mean. The current estimate is
-the mean of the days in the window (28 days), each weighted by its sets' trust and by age (half
-after 14 days): one lucky set moves it little, an old one less.
+Two ways, of which a squad chooses one. *Belief*: the filter in `belief.py` over every set, with its width. *Plain*: the
+trust-weighted mean of the days in the window (28 days), each day weighing half after 14; sets that only say "at least"
+raise it where they show more, as one day among the others, and never lower it; its width is that of its best trust.
 
-Sets that only say "at least" (the reserve was capped, not said, or some reps were short of depth;
-or it was an easy week) are not firm: they can raise the estimate, never lower it. Counting them as
-if they were firm makes a plan run away downwards: light loads leave many reps, many reps cap the
-reserve, the estimate falls, the loads fall. With no firm set in the window the newest firm window
-stands. With no counted set at all in the last 28 days the estimate is stale: not lower, but planned
-from with more caution.
+Everything said about how far a number can be believed is read from the width: half the range that holds four in five.
+`stale` says one thing more: that nothing firm was shown in the window.
 """
 
 import datetime as dt
+import math
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
 from backsquat.core.rules import Rules
-from backsquat.core.strength.estimate import BareEstimate, Trust, bare_estimate, estimate_set
+from backsquat.core.strength.belief import WIDTHS, Belief, beliefs_of, on_day
+from backsquat.core.strength.chance import Known
+from backsquat.core.strength.estimate import BareEstimate, Trust, bare_estimate, logged_step
 from backsquat.core.strength.record import Effort, SetRecord
 from backsquat.core.working import Fact, Step, Working
 
+SHOWN_DAYS = 3  # days that counted most, in the working
+
 
 class Counted(NamedTuple):
-    """What one set says, without the set: enough for the current value of many athletes at once."""
+    """What one set says by the plain formula, without the set: enough for the current value of many athletes at once."""
 
     done_on: dt.date
     set_id: int
     max_kg: float
     trust: Trust
     firm: bool
+    carried_kg: float = 0.0
 
 
 @dataclass(frozen=True)
 class CurrentValue:
-    """`max_kg` as of a day; `newest_on` is the last day with a set behind it.
-
-    `shown_id` is the set that says most; `raised_by` one that showed at least `max_kg`, if any did.
-    """
+    """`max_kg` as the load is written, as of a day; `spread` is one spread of the moved maximum, as a share of it."""
 
     max_kg: float
-    weighed_kg: float  # before any raise
+    spread: float
     trust: Trust
-    newest_on: dt.date
+    newest_on: dt.date  # the last day with a firm set; with any, where there is none
     stale: bool
-    set_ids: tuple[int, ...]
-    days: int
-    shown_id: int
-    raised_by: int | None = None
+    carried_kg: float = 0.0
+    belief: Belief | None = None  # None: the plain way
+
+    @property
+    def low_kg(self) -> float:
+        """Where the range that holds four in five begins."""
+        return (self.max_kg + self.carried_kg) * math.exp(-WIDTHS * self.spread) - self.carried_kg
+
+    @property
+    def high_kg(self) -> float:
+        """Where it ends."""
+        return (self.max_kg + self.carried_kg) * math.exp(WIDTHS * self.spread) - self.carried_kg
+
+    @property
+    def known(self) -> Known:
+        """What chances are worked out from."""
+        if self.belief is not None:
+            return Known.of(self.belief)
+        return Known(math.log(max(self.max_kg + self.carried_kg, 1e-6)), self.spread**2)
 
 
 @dataclass(frozen=True)
@@ -66,23 +80,18 @@ class CurrentEstimate:
 
     @property
     def trust(self) -> Trust:
-        """How far it can be trusted: as far as its best set."""
+        """How far it can be believed, read from its width."""
         return self.value.trust
 
     @property
     def newest_on(self) -> dt.date:
-        """The day of the newest set behind it."""
+        """The day of the newest set that was firm."""
         return self.value.newest_on
 
     @property
     def stale(self) -> bool:
-        """Whether no set that counts lies in the window."""
+        """Whether nothing firm was shown in the window."""
         return self.value.stale
-
-    @property
-    def set_ids(self) -> tuple[int, ...]:
-        """Ids of the sets behind it."""
-        return self.value.set_ids
 
 
 @dataclass(frozen=True)
@@ -99,33 +108,51 @@ def is_firm(record: SetRecord, estimate: BareEstimate) -> bool:
     return estimate.max_kg is not None and not estimate.at_least and record.effort is not Effort.EASY
 
 
+def trust_of(spread: float, rules: Rules) -> Trust:
+    """The grade of a width: half the range that holds four in five."""
+    width = WIDTHS * spread
+    for grade, most in ((Trust.GOOD, rules.width_good), (Trust.FAIR, rules.width_fair), (Trust.WEAK, rules.width_weak)):
+        if width <= most:
+            return grade
+    return Trust.NONE
+
+
+def spread_of(trust: Trust, rules: Rules) -> float:
+    """One spread that a grade of the plain way stands for."""
+    widths = (rules.width_weak, rules.width_weak, rules.width_fair, rules.width_good)
+    return widths[trust] / WIDTHS
+
+
+def believed_value(belief: Belief, carried_kg: float, today: dt.date, rules: Rules) -> CurrentValue:
+    """The current value on `today` from a belief of that day or before; `carried_kg` of the newest set."""
+    belief = on_day(belief, today, rules)
+    max_kg = math.exp(belief.mean[0]) - carried_kg
+    stale = (today - belief.newest_on).days >= rules.estimate_window_days or not belief.firm
+    trust = max(trust_of(belief.sd, rules), Trust.WEAK)
+    return CurrentValue(max_kg, belief.sd, trust, belief.newest_on, stale, carried_kg, belief)
+
+
 def current_value(counted: Sequence[Counted], today: dt.date, rules: Rules) -> CurrentValue | None:
-    """The current value on `today` from all counted sets up to it, or None where there is none."""
+    """The plain way: the current value on `today` from all counted sets up to it, or None where there is none."""
     counted = [one for one in counted if one.done_on <= today]
     if not counted:
         return None
     window = dt.timedelta(days=rules.estimate_window_days)
-    newest = max(one.done_on for one in counted)
-    stale = today - newest >= window
     base = [one for one in counted if one.firm] or counted
-    last = max(one.done_on for one in base)
-    reference = today if today - last < window else last
+    last = max(base, key=lambda one: (one.done_on, one.set_id))
+    reference = today if today - last.done_on < window else last.done_on
     recent = [one for one in base if reference - one.done_on < window]
-    weighed, days = _weigh(recent, reference, rules)
-    # The set that says most: best trust, then newest, then heaviest.
-    shown = max(recent, key=lambda one: (one.trust, one.done_on, one.max_kg))
-    max_kg, ids, raised_by = weighed, tuple(sorted(one.set_id for one in recent)), None
-    if not stale and base is not counted:
-        at_least = [one for one in counted if not one.firm and today - one.done_on < window]
-        best = max(at_least, key=lambda one: one.max_kg, default=None)
-        if best and best.max_kg > weighed:
-            max_kg, ids, raised_by = best.max_kg, (*ids, best.set_id), best.set_id
-    newest_used = max(newest if raised_by else last, last)
-    return CurrentValue(max_kg, weighed, shown.trust, newest_used, stale, ids, days, shown.set_id, raised_by)
+    max_kg = _weigh(recent, reference, rules)
+    trust = max(one.trust for one in recent)
+    stale = today - last.done_on >= window
+    if base is not counted and not stale:  # what shows at least more counts as one day among the others
+        more = [one for one in counted if not one.firm and today - one.done_on < window and one.max_kg > max_kg]
+        max_kg = _weigh([*recent, *more], reference, rules)
+    return CurrentValue(max_kg, spread_of(trust, rules), trust, last.done_on, stale, last.carried_kg)
 
 
-def _weigh(recent: Sequence[Counted], reference: dt.date, rules: Rules) -> tuple[float, int]:
-    """The mean of the days, each weighted by its sets' trust and its age; and how many days."""
+def _weigh(recent: Sequence[Counted], reference: dt.date, rules: Rules) -> float:
+    """The mean of the days, each weighted by its sets' trust and its age."""
     weights = (0.0, rules.trust_weak_weight, rules.trust_fair_weight, rules.trust_good_weight)
     days: dict[dt.date, list[Counted]] = defaultdict(list)
     for one in recent:
@@ -138,46 +165,98 @@ def _weigh(recent: Sequence[Counted], reference: dt.date, rules: Rules) -> tuple
             value = sum(one.max_kg for one in sets) / len(sets)
         weight = 0.5 ** ((reference - day).days / rules.estimate_half_life_days) * trust_sum / len(sets)
         total, total_weight = total + weight * value, total_weight + weight
-    return total / total_weight, len(days)
+    return total / total_weight
 
 
-def current_estimate(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> CurrentEstimate | None:
-    """The estimate on `today` from all records up to it, or None where no set says anything."""
-    by_id = {record.set_id: record for record in records}
+def current_estimate(
+    records: Sequence[SetRecord], today: dt.date, rules: Rules, before: Belief | None = None
+) -> CurrentEstimate | None:
+    """The estimate on `today` from all records up to it, or None where no set says anything.
+
+    `before` is what was believed before the first of `records`, where they are not all there are.
+    """
+    records = [record for record in records if record.done_on <= today]
+    return _plain(records, today, rules) if rules.estimator == "plain" else _believed(records, today, rules, before)
+
+
+def _believed(
+    records: Sequence[SetRecord], today: dt.date, rules: Rules, before: Belief | None
+) -> CurrentEstimate | None:
+    steps = beliefs_of(records, rules, before)
+    belief = steps[-1][1] if steps else before
+    if belief is None:
+        return None
+    carried = max(records, key=lambda r: (r.done_on, r.set_id)).carried_kg if records else 0.0
+    return believed_estimate(belief, carried or 0.0, [(record, share) for record, _, share in steps], today, rules)
+
+
+def believed_estimate(
+    belief: Belief, carried_kg: float, shares: Sequence[tuple[SetRecord, float]], today: dt.date, rules: Rules
+) -> CurrentEstimate:
+    """The estimate from a belief, with the working: `shares` are the newest sets in order, with how far each moved it."""
+    value = believed_value(belief, carried_kg, today, rules)
+    weights, rest = [], 1.0
+    for record, share in reversed(shares):
+        weights.append((record, rest * share))
+        rest *= 1 - share
+    return CurrentEstimate(value, Working((*_days(weights), _belief_step(value, len(shares)))))
+
+
+def _days(weights: Sequence[tuple[SetRecord, float]]) -> tuple[Step, ...]:
+    """The days that counted most, newest last: each shown by its own heaviest-counting set."""
+    total = sum(weight for _, weight in weights) or 1.0
+    days: dict[dt.date, list[tuple[SetRecord, float]]] = defaultdict(list)
+    for record, weight in weights:
+        days[record.done_on].append((record, weight))
+    shares = {day: sum(weight for _, weight in sets) / total for day, sets in days.items()}
+    shown = sorted(sorted(shares, key=lambda day: -shares[day])[:SHOWN_DAYS])
+    steps = []
+    for day in shown:
+        best = max(days[day], key=lambda item: item[1])[0]
+        plain = logged_step(best)
+        facts = dict(plain.facts) | {"share": shares[day], "sets": len(days[day])}
+        steps.append(Step("counted_day", facts, plain.output, plain.unit))
+    return tuple(steps)
+
+
+def _belief_step(value: CurrentValue, sets: int) -> Step:
+    belief = value.belief
+    assert belief is not None
+    facts: dict[str, Fact] = {
+        "low_kg": value.low_kg,
+        "high_kg": value.high_kg,
+        "curve": round(belief.curve, 2),
+        "bias": round(belief.mean[3], 1),
+        "sets": sets,
+        "stale": int(value.stale),
+        "newest_on": value.newest_on.isoformat(),
+    }
+    return Step("belief", facts, value.max_kg, "kg")
+
+
+def _plain(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> CurrentEstimate | None:
     counted = []
     for record in records:
         bare = bare_estimate(record, rules)
         if bare.max_kg is not None:
             firm = is_firm(record, bare)
-            counted.append(Counted(record.done_on, record.set_id, bare.max_kg, bare.trust, firm))
+            carried = record.carried_kg or 0.0
+            counted.append(Counted(record.done_on, record.set_id, bare.max_kg, bare.trust, firm, carried))
     value = current_value(counted, today, rules)
-    return CurrentEstimate(value, _explain(value, by_id, rules)) if value else None
-
-
-def _explain(value: CurrentValue, records: dict[int, SetRecord], rules: Rules) -> Working:
-    sets = len(value.set_ids) - (value.raised_by is not None)
-    facts: dict[str, Fact] = {"sets": sets, "days": value.days}
+    if value is None:
+        return None
+    days = {one.done_on for one in counted}
+    facts: dict[str, Fact] = {"sets": len(counted), "days": len(days), "low_kg": value.low_kg, "high_kg": value.high_kg}
     if value.stale:
         facts["newest_on"] = value.newest_on.isoformat()
-    steps = [Step("current_estimate", facts, value.weighed_kg, "kg")]
-    if value.raised_by is not None:
-        shown_on = records[value.raised_by].done_on.isoformat()
-        steps.append(Step("at_least", {"done_on": shown_on}, value.max_kg, "kg"))
-    return estimate_set(records[value.shown_id], rules).working.then(*steps)
+    best = max(counted, key=lambda one: (one.firm, one.trust, one.done_on, one.max_kg))
+    shown = next(record for record in records if record.set_id == best.set_id)
+    return CurrentEstimate(value, Working((logged_step(shown), Step("current_estimate", facts, value.max_kg, "kg"))))
 
 
-def planning_max(current: CurrentEstimate, *, newcomer: bool, in_season: bool, rules: Rules) -> PlanningMax:
-    """Current estimate × caution share. Where several cautions apply the lowest share holds; they do not multiply."""
-    cautions = [
-        (share, caution)
-        for applies, share, caution in (
-            (newcomer, rules.caution_newcomer, "newcomer"),
-            (current.stale, rules.caution_stale, "stale"),
-            (in_season, rules.caution_in_season, "in_season"),
-        )
-        if applies
-    ]
-    share, caution = min(cautions, default=(1.0, "fresh"))
+def planning_max(current: CurrentEstimate, *, newcomer: bool, rules: Rules) -> PlanningMax:
+    """Current estimate × caution share: newcomers plan lower. How unsure it is shows in the chance of every set."""
+    share, caution = (rules.caution_newcomer, "newcomer") if newcomer else (1.0, "fresh")
     max_kg = current.max_kg * share
     step = Step("planning_max", {"share": share, "caution": caution}, max_kg, "kg")
     return PlanningMax(max_kg, share, current.working.then(step))

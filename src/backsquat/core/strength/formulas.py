@@ -11,6 +11,7 @@ Brzycki (1993): f = 36 ÷ (37 − r′), valid for r′ < 37; f(1) = 1 by itself
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 MOST_REPS = 36.0  # Brzycki's divisor reaches nought at 37
 
@@ -40,6 +41,14 @@ FORMULAS = {
     formula.code: formula
     for formula in (Formula("epley", "Epley 1985", _epley), Formula("brzycki", "Brzycki 1993", _brzycki))
 }
+
+
+@lru_cache(maxsize=4096)
+def own_formula(formula: Formula, curve: float) -> Formula:
+    """The formula bent to an athlete: `curve` times as far over 1 at every number of reps; 1 leaves it as it is."""
+    if curve == 1:
+        return formula
+    return Formula(formula.code, formula.name, lambda reps: 1 + curve * (formula.factor(reps) - 1))
 
 
 def maximum_kg(load_kg: float, reps: float, formula: Formula) -> float:

@@ -111,7 +111,7 @@ class BlockForm(JobForm):
     first_week = DayField("First week (a Monday)", validators=[Needed()])
     weeks = WholeField("Weeks", validators=[Needed()])
     purpose = TextField("Purpose", most=40)
-    in_season = BooleanField("In season: plan from a lower max, round down")
+    in_season = BooleanField("In season: the loads stay, with about half the sets")
 
     def __init__(self, library: Library, slots: list[SlotLine], **kwargs: Any) -> None:
         super().__init__(**kwargs)

@@ -15,7 +15,7 @@ from backsquat.storage.models.blocks import (
 )
 from backsquat.storage.models.journal import AuditLine, Change
 from backsquat.storage.models.library import LibraryEntry
-from backsquat.storage.models.log import Answer, DecisionRow, MissedAnswer, SetEntry, WeekAnswer
+from backsquat.storage.models.log import Answer, BeliefDay, DecisionRow, MissedAnswer, SetEntry, WeekAnswer
 from backsquat.storage.models.readiness import (
     Absence,
     CheckIn,
@@ -38,6 +38,7 @@ __all__ = [
     "AuditLine",
     "BarRow",
     "Base",
+    "BeliefDay",
     "Block",
     "BlockSession",
     "BlockSlot",

@@ -3,7 +3,7 @@
 import datetime as dt
 from decimal import Decimal
 
-from sqlalchemy import ForeignKey, Index, text
+from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from backsquat.core.progression.decision import Code
@@ -77,6 +77,20 @@ class SetEntry(Signed, Base):
     flags: Mapped[Rows] = mapped_column(default=list)  # codes of what spoke against it when it was received
 
 
+class BeliefDay(Base):
+    """What is believed of a lift after a day with sets; made from them, and made anew when they change."""
+
+    __tablename__ = "belief_days"
+    __table_args__ = (UniqueConstraint("movement", "athlete_id", "done_on"),)
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    movement: Mapped[str]
+    done_on: Mapped[dt.date]
+    carried_kg: Mapped[float]  # body mass moved by the last of the sets
+    belief: Mapped[Plain]
+    shares: Mapped[Rows]  # (set, how far it moved the belief), in the order they were lifted
+
+
 class DecisionRow(Signed, Base):
     """A proposal after an exposure. `settled`: answered, or overtaken by a newer one."""
 
@@ -99,6 +113,7 @@ class DecisionRow(Signed, Base):
     next_wave_steps: Mapped[int] = mapped_column(default=1)
     hold: Mapped[bool] = mapped_column(default=False)
     load_share: Mapped[float] = mapped_column(default=1.0)
+    hold_share: Mapped[float] = mapped_column(default=1.0)  # of the load that is held
     load_steps: Mapped[int] = mapped_column(default=0)
     next_reps: Mapped[int] = mapped_column(default=0)  # asked next time; 0: as laid out
     keeps: Mapped[bool] = mapped_column(default=False)

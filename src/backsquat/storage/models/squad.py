@@ -15,7 +15,8 @@ class Squad(Base):
     club: Mapped[str]
     name: Mapped[str]
     room_id: Mapped[int | None] = mapped_column(ForeignKey("rooms.id"))
-    recount_after: Mapped[int | None]  # id of the last set whose estimate follows the rules; empty: all do
+    recount_after: Mapped[int | None]  # last set whose estimate follows the rules; empty: all
+    # do; under nought: the sets do, and the beliefs of athletes up to this one, its sign turned and less one
 
 
 class RuleChange(Signed, Base):

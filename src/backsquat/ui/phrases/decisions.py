@@ -10,7 +10,7 @@ REASONS = {
     "pain_stop": "Stop and refer: {character} pain, {pain} of 10, in the last sets. No load until a physio or "
                  "doctor clears it.",
     "pain_again": "Needs a look: pain noted twice in a row ({pain} of 10). Talk to the physio before the next session.",
-    "pain_watch": "Pain {pain} of 10, dull: {next}, shorter range or an easier version if it comes back.",
+    "pain_watch": "{next}: dull pain, {pain} of 10, so {percent} % lighter. Or a shorter range, an easier version.",
     "gate_closed": "Needs a look: the barbell gate has closed since this was planned.",
     "depth_short": "{next}: {short} of {reps} reps were short of depth. Depth first, then load.",
     "depth_lost": "{next}: {short} of {reps} reps were short of depth, so the plan comes down.",
@@ -54,6 +54,8 @@ REASONS = {
     "window_stay": "{next}: not all sets reached {reps}.",
     "effort_more": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
     "effort_less": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
+    "effort_missed": "{next}: {missing_words} missing, the plan moves {percent} %.",
+    "effort_unfinished": "{next}: not all sets were done; none fell short.",
     "effort_as_asked": "{next}: the first set felt as asked.",
     "effort_unknown": "{next}: nobody said what was left after the first set.",
     "earned_ask": "Three questions first: was it sound, are you sure, was it too easy?",
@@ -62,6 +64,7 @@ REASONS = {
     "earned_unsure": "{next}: not sure yet.",
     "earned_down": "{next}: form was gone.",
     "earned_missed": "{next}: {missing_words} missing.",
+    "earned_missed_again": "{next}: {missing_words} missing, twice in a row.",
     "hold_longer": "Up to {next_s} s: all held {hold_s} s.",
     "hold_short": "Stay with {hold_s} s: not all were held.",
     "hold_top": "All held {hold_s} s: a harder version is next.",
@@ -90,6 +93,7 @@ WOULD_CHANGE = {
     "one_set_short": "A set under the window would have kept the load.",
     "window_kept": "All sets inside the window would have earned the step.",
     "one_rep_missed_stays": "One rep missed would have kept the number.",
+    "all_sets": "All sets done, the first would have steered the plan.",
     "all_reps_up": "All reps made would have raised it.",
     "first_set_inside": "A first set inside the window would have kept it going.",
     "last_set_shorter": "Fewer reps in the last set would have left it as it was.",
@@ -170,6 +174,8 @@ NEXT_FIRST = ("easy_done", "test_done", "top_made", "top_more", "top_just", "top
 def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
     """Up to 92.5 × 6 · Stay at … · Down to …; whole sentence where the reason starts anew after it."""
     load = effect.get("next_load")
+    if effect.get("way") == "under":
+        return "Down, and nothing in this room is light enough"
     if load is None and effect.get("next_reps"):
         start = {"up": "Up to", "down": "Down to"}.get(code, "Stay with")
         return f"{start} {effect['next_sets']} × {effect['next_reps']}"
@@ -181,7 +187,9 @@ def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
     if effect.get("next_easy"):
         word = {"up": "Up", "down": "Down"}.get(code, "The same")
         return f"{word} after the easy week, which has {number}"
-    return {"up": "Up to", "down": "Down to"}.get(code, "Stay with") + f" {number}"
+    way = effect.get("way") or {"up": "up", "down": "down"}.get(code, "same")
+    words = {"up": "Up to", "down": "Down to"}.get(way, "Stay with") + f" {number}"
+    return f"{words}, for more would be missed too often" if code == Code.UP and way in ("same", "down") else words
 
 
 OWN_STAYS = "your own number stays"

@@ -22,11 +22,15 @@ class Said(NamedTuple):
 
 
 FORMULA_NAMES = {"epley": "Epley 1985", "brzycki": "Brzycki 1993"}
-CAUTIONS = {"fresh": "fresh", "newcomer": "newcomer", "stale": "stale record", "in_season": "in season"}
+CAUTIONS = {  # the last two: in numbers kept from before ranges were read
+    "fresh": "no caution of its own", "newcomer": "newcomer", "stale": "stale record", "in_season": "in season",
+}  # fmt: skip
+CHANCES_SAID = 0.99  # more than this is said as such
 STEPS_WORDS = {1: "one step", 2: "two steps", -1: "one step down"}
 TAKEN = {RigKind.DUMBBELLS.value: "2 × {}", RigKind.STACK.value: "pin at {}"}
 DECIMALS = {  # decimals of the output where one is not right
     "logged_set": 2,
+    "counted_day": 2,
     "week_from_last": 2,
     "against_last": 2,
     "away": 0,
@@ -51,11 +55,13 @@ def _output(step: Step) -> str:
     return step.output
 
 
-def factor_words(code: str, reps: float) -> str:
-    """The factor of a formula at r′ reps, as a coach writes it: (1 + 7 ÷ 30)."""
+def factor_words(code: str, reps: float, curve: float = 1.0) -> str:
+    """The factor of a formula at r′ reps, as a coach writes it: (1 + 7 ÷ 30); bent to an own curve (1 + 0.9 × 7 ÷ 30)."""
+    bent = "" if abs(curve - 1) < 0.005 else f"{plain(curve, 2)} × "
     if code == "brzycki":
-        return f"36 ÷ (37 − {plain(max(reps, 1))})"
-    return "1" if reps <= 1 else f"(1 + {plain(reps)} ÷ 30)"
+        factor = f"36 ÷ (37 − {plain(max(reps, 1))})"
+        return f"(1 + {bent}({factor} − 1))" if bent else factor
+    return "1" if reps <= 1 else f"(1 + {bent}{plain(reps)} ÷ 30)"
 
 
 def _day(text: Fact, pattern: str = "") -> str:
@@ -91,6 +97,43 @@ def _current(facts: Facts) -> str:
     return f"{words}; stale, newest {_day(facts['newest_on'], 'year')}" if "newest_on" in facts else words
 
 
+def _counted_day(facts: Facts) -> str:
+    more = f" and {facts['sets'] - 1} more" if facts["sets"] > 1 else ""
+    return f"{_logged_set(facts)}{more}: counted {plain(100 * facts['share'], 0)} %"
+
+
+def _belief(facts: Facts) -> str:
+    words = f"four in five between {plain(facts['low_kg'])} and {plain(facts['high_kg'])}"
+    if abs(facts["curve"] - 1) >= 0.02:
+        words += f"; a rep costs {plain(facts['curve'], 2)} of what the formula says"
+    if abs(facts["bias"]) >= 0.2:
+        words += f"; says {plain(abs(facts['bias']))} reps too {'many' if facts['bias'] > 0 else 'few'} are left"
+    if facts["stale"]:
+        words += f"; nothing firm since {_day(facts['newest_on'], 'year')}, so it is wide"
+    return words
+
+
+def chance_words(chance: float) -> str:
+    """A chance as a coach says it."""
+    return "nearly always" if chance >= CHANCES_SAID else f"{plain(100 * chance, 0)} times in a hundred"
+
+
+def _chance(facts: Facts) -> str:
+    left = max(round(facts["left"]), 0)
+    return f"the last of {facts['sets']} × {facts['reps']} made as written; the first leaves about {left}"
+
+
+def _reconciled(facts: Facts) -> str:
+    return f"brought {facts['way']} into what the newest sets show"
+
+
+def _coarse(facts: Facts) -> str:
+    return (
+        f"the next load here, {plain(facts['next_kg'], 2)}, would be missed too often: "
+        f"{facts['more']} reps in place of {facts['reps']} first"
+    )
+
+
 def _room_load(facts: Facts) -> str:
     if abs(facts["off_kg"]) < 0.005:
         return "there is this load"
@@ -109,7 +152,7 @@ def _week_load(facts: Facts) -> str:
     moved, carried = plain(facts["max_kg"]), facts["carried_kg"]
     if carried:
         moved = f"({moved} + {plain(carried)} of the body)"
-    factor = factor_words(facts["formula"], facts["counted"])
+    factor = factor_words(facts["formula"], facts["counted"], facts.get("curve", 1.0))
     words = f"{facts['reps']} reps with {facts['left']} left: {moved} ÷ {factor}"
     if carried:
         words += f" − {plain(carried)}"
@@ -205,6 +248,13 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "estimate": _estimate,
     "current_estimate": _current,
     "at_least": lambda f: f"a set with more left than counts, {_day(f['done_on'])}, showed at least this",
+    "counted_day": _counted_day,
+    "belief": _belief,
+    "chance": _chance,
+    "reconciled": _reconciled,
+    "coarse_reps": _coarse,
+    "under_chance": lambda _: "above it the last set would be missed too often",
+    "under_lower": lambda _: "a decision said down: under what would have come",
     "planning_max": lambda f: f"× {plain(f['share'], 3)}, {CAUTIONS[f['caution']]}",
     "by_ratio": _by_ratio,
     "by_ratio_carried": _by_ratio_carried,
@@ -255,6 +305,13 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "estimate": "Estimate",
     "current_estimate": "Current estimate",
     "at_least": "At least",
+    "counted_day": "Counted",
+    "belief": "Current estimate",
+    "chance": "Chance",
+    "reconciled": "Brought into line",
+    "coarse_reps": "Reps first",
+    "under_chance": "Chance",
+    "under_lower": "Down",
     "planning_max": "Planning max",
     "by_ratio": "By ratio",
     "by_ratio_carried": "By ratio",
@@ -298,12 +355,13 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "rung_wanted": "Rung",
     "as_written": lambda f: str(f["label"]),
 }
-UNITS = {"cap": "kg at most"}
+UNITS = {"cap": "kg at most", "chance": ""}
 OUTPUTS: dict[str, Callable[[Step], str]] = {
     "room": lambda s: str(s.facts["rig"]),
     "under_bar": lambda _: "no load",
     "each_side": lambda s: str(s.output) or "no plates",
     "take": lambda s: TAKEN.get(str(s.facts["kind"]), "{}").format(s.output),
+    "chance": lambda s: chance_words(float(s.output)),
     "trend": lambda s: signed(float(s.output), 2),
     "away_short": lambda _: "as planned",
     "rung_back": lambda _: "one back",

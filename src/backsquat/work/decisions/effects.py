@@ -56,10 +56,9 @@ def effect_of(
     )
     newest = Newest(cell.estimate_kg or cell.planning_max_kg, None, Working())
     if known.current:
-        current = planning_max(
-            known.current, newcomer=athlete.newcomer, in_season=plan.block.in_season, rules=plan.rules
-        )
-        newest = Newest(known.current.max_kg, current.max_kg, known.current.working)
+        current, value = planning_max(known.current, newcomer=athlete.newcomer, rules=plan.rules), known.current.value
+        ends = (value.low_kg * current.share, value.high_kg)
+        newest = Newest(known.current.max_kg, current.max_kg, known.current.working, *ends)
     followed = follow(
         plan.school, plan.parameters, plan.outline, done, decision, newest, bounded(terms, known), known.barred
     )
@@ -89,7 +88,7 @@ def _done_before(session: Session, slot_id: int, cell: Cell) -> tuple[tuple[int,
 
 def override(decision: Decision, code: Code, missed_share: float) -> Decision:
     """The decision a coach puts in place of a proposal: up a step, stay, or down."""
-    plain = replace(decision, code=code, hold=False, keeps=False, reps=0, load_steps=0, load_share=1.0)
+    plain = replace(decision, code=code, hold=False, keeps=False, reps=0, load_steps=0, load_share=1.0, hold_share=1.0)
     if code is Code.UP:
         return replace(plain, planning_max_share=1.0, steps=1, next_wave_steps=1, load_steps=1)
     if code is Code.DOWN:

@@ -106,6 +106,7 @@ def _row(
         hold=decision.hold,
         load_share=decision.load_share,
         load_steps=decision.load_steps,
+        hold_share=decision.hold_share,
         next_reps=decision.reps,
         keeps=decision.keeps,
         following=following,
@@ -128,6 +129,7 @@ def decision_from(row: DecisionRow) -> Decision:
         hold=row.hold,
         load_share=row.load_share,
         load_steps=row.load_steps,
+        hold_share=row.hold_share,
         reps=row.next_reps,
         keeps=row.keeps,
     )
@@ -218,13 +220,26 @@ def next_number(session: Session, cell: Cell, decision: Decision, effect: Effect
     if week is None:
         return {}
     asked = week.prescription
+    load_kg = week.load.kg if week.load else None
     return {
+        "way": _way(cell, load_kg, asked.reps) if asked.kind is Kind.WORK else "",
         "next_load": week.load.total.text if week.load else None,
         "next_kg": week.load.kg if week.load else None,
         "next_sets": asked.sets,
         "next_reps": asked.reps,
         "next_easy": asked.kind is Kind.EASY,
     }
+
+
+def _way(cell: Cell, load_kg: float | None, reps: int) -> str:
+    """How the next number stands to this one: up, down, same; "under": nothing is light enough; empty: not to be said."""
+    if load_kg is None:
+        return "under"
+    if cell.load_kg is None or cell.kind is not Kind.WORK:
+        return ""
+    if abs(load_kg - cell.load_kg) > 0.001:
+        return "up" if load_kg > cell.load_kg else "down"
+    return "same" if reps == cell.reps else "up" if reps > cell.reps else "down"
 
 
 def _standing_number(session: Session, cell: Cell, effect: Effect) -> dict[str, Any]:

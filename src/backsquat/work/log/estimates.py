@@ -12,10 +12,13 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
+from backsquat.core.strength.belief import Belief
 from backsquat.core.strength.current import (
     Counted,
     CurrentEstimate,
     CurrentValue,
+    believed_estimate,
+    believed_value,
     current_estimate,
     current_value,
     is_firm,
@@ -24,7 +27,7 @@ from backsquat.core.strength.estimate import Trust, bare_estimate
 from backsquat.core.strength.record import SetRecord
 from backsquat.storage.convert import RECORD_COLUMNS, record_from_row, record_from_values
 from backsquat.storage.database import days_before
-from backsquat.storage.models import Athlete, DepthChoice, SetEntry
+from backsquat.storage.models import Athlete, BeliefDay, DepthChoice, SetEntry
 from backsquat.work.squad.athletes import own_rules
 
 _IDS: BindParameter[int] = bindparam("ids", expanding=True)
@@ -68,8 +71,39 @@ def _records(days: int) -> Select[Any]:
 
 @lru_cache
 def _counted(days: int) -> Select[Any]:
-    columns = (SetEntry.done_on, SetEntry.id, SetEntry.estimate_kg, SetEntry.trust, SetEntry.firm)
+    columns = (SetEntry.done_on, SetEntry.id, SetEntry.estimate_kg, SetEntry.trust, SetEntry.firm, SetEntry.carried_kg)
     return _window(columns, days)
+
+
+def _newest_belief() -> Any:
+    """Each athlete's newest row up to a day, of the depth standard that holds."""
+    day = (
+        select(BeliefDay.done_on)
+        .where(BeliefDay.movement == _MOVEMENT, BeliefDay.athlete_id == Athlete.id, BeliefDay.done_on <= _TODAY)
+        .order_by(BeliefDay.done_on.desc())
+        .limit(1)
+        .correlate(Athlete)
+        .scalar_subquery()
+    )
+    last = select(Athlete.id, day.label("day")).where(Athlete.id.in_(_IDS)).subquery()
+    mine = (BeliefDay.athlete_id == last.c.id) & (BeliefDay.done_on == last.c.day)
+    columns = (BeliefDay.athlete_id, BeliefDay.done_on, BeliefDay.carried_kg, BeliefDay.belief)
+    found = select(*columns).join(last, mine)
+    return found.where(BeliefDay.movement == _MOVEMENT)
+
+
+_NEWEST_BELIEF = _newest_belief()
+_SHARES = (
+    select(BeliefDay.athlete_id, BeliefDay.done_on, BeliefDay.shares)
+    .where(
+        BeliefDay.movement == _MOVEMENT,
+        BeliefDay.athlete_id.in_(_IDS),
+        BeliefDay.done_on <= _TODAY,
+        BeliefDay.done_on >= bindparam("first"),
+    )
+    .order_by(BeliefDay.athlete_id, BeliefDay.done_on)
+)
+_OF_SETS = select(SetEntry.athlete_id, *RECORD_COLUMNS).where(SetEntry.id.in_(bindparam("sets", expanding=True)))
 
 
 def record_lines(session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date) -> dict[int, dt.date]:
@@ -91,6 +125,8 @@ def estimates(
 
     `own` are the athletes' own rules, where the caller knows them.
     """
+    if rules.estimator == "belief":
+        return _believed(session, athlete_ids, movement, today, rules)
     found: dict[int, list[SetRecord]] = defaultdict(list)
     lines = record_lines(session, athlete_ids, movement, today)
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
@@ -106,17 +142,63 @@ def estimates(
     return {athlete_id: estimate for athlete_id, estimate in current.items() if estimate}
 
 
+def _beliefs(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date
+) -> dict[int, tuple[Belief, float]]:
+    """The newest belief of each athlete up to a day, with what was carried of the body."""
+    lines = record_lines(session, athlete_ids, movement, today)
+    asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
+    return {
+        athlete_id: (Belief.from_plain(kept), carried_kg)
+        for athlete_id, day, carried_kg, kept in session.execute(_NEWEST_BELIEF, asked)
+        if day >= lines.get(athlete_id, day)
+    }
+
+
+def _believed(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+) -> dict[int, CurrentEstimate]:
+    known = _beliefs(session, athlete_ids, movement, today)
+    if not known:
+        return {}
+    lines = record_lines(session, list(known), movement, today)
+    window = dt.timedelta(days=rules.estimate_window_days)
+    first = {
+        athlete_id: max(belief.newest_on - window, lines.get(athlete_id, dt.date.min))
+        for athlete_id, (belief, _) in known.items()
+    }
+    asked = {"ids": list(known), "movement": movement, "today": today, "first": min(first.values())}
+    shares: dict[int, list[tuple[int, float]]] = defaultdict(list)
+    for athlete_id, day, sets in session.execute(_SHARES, asked):
+        if day > first[athlete_id] or day == lines.get(athlete_id):
+            shares[athlete_id] += [(set_id, share) for set_id, share in sets]
+    wanted = [set_id for sets in shares.values() for set_id, _ in sets]
+    records = {values[0]: record_from_values(*values) for _, *values in session.execute(_OF_SETS, {"sets": wanted})}
+    return {
+        athlete_id: believed_estimate(
+            belief, carried_kg, [(records[set_id], share) for set_id, share in shares[athlete_id]], today, rules
+        )
+        for athlete_id, (belief, carried_kg) in known.items()
+    }
+
+
 def current_values(
     session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentValue]:
-    """The same numbers without working, from the estimates kept beside the sets: for whole squads."""
+    """The same numbers without working, from what is kept beside the sets: for whole squads."""
+    if rules.estimator == "belief":
+        known = _beliefs(session, athlete_ids, movement, today)
+        return {
+            athlete_id: believed_value(belief, carried_kg, today, rules)
+            for athlete_id, (belief, carried_kg) in known.items()
+        }
     trusts, lines = tuple(Trust), record_lines(session, athlete_ids, movement, today)
     found: dict[int, list[Counted]] = defaultdict(list)
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
     rows = session.execute(_counted(rules.estimate_window_days), asked)
-    for athlete_id, day, set_id, kg, trust, firm in rows:
+    for athlete_id, day, set_id, kg, trust, firm, carried_kg in rows:
         if day >= lines.get(athlete_id, day):
-            found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm))
+            found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm, carried_kg or 0.0))
     current = {athlete_id: current_value(sets, today, rules) for athlete_id, sets in found.items()}
     return {athlete_id: value for athlete_id, value in current.items() if value}
 

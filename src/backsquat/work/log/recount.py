@@ -15,14 +15,28 @@ from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, Change, RuleChange, SetEntry, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
+from backsquat.work.log.beliefs import bring_all_up_to_date
 from backsquat.work.log.estimates import put_estimate
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import rules_for
 from backsquat.work.squad.context import rules_of
 
 PIECE = 2_000  # sets worked out anew in one write
-OF_ESTIMATES = frozenset(  # rules an estimate of one set is made with
+OF_ESTIMATES = frozenset(  # rules estimates and beliefs are made with
     {
+        "max_drift_week",
+        "day_spread",
+        "curve_spread",
+        "hinge_curve",
+        "reserve_bias_spread",
+        "reserve_error_reps",
+        "reserve_error_grows",
+        "belief_reserve_reps",
+        "belief_reps",
+        "tired_a_set",
+        "tired_most",
+        "gain_trained",
+        "no_discomfort",
         "formula",
         "reserve_cap_reps",
         "trust_good_reps",
@@ -30,7 +44,6 @@ OF_ESTIMATES = frozenset(  # rules an estimate of one set is made with
         "trust_weak_reps",
         "hinge_trust_drop",
         "pain_stop_level",
-        "no_discomfort",
     }
 )
 
@@ -80,6 +93,8 @@ def _piece(session: Session, squad_id: int) -> int | None:
     if squad.recount_after is None:
         return None
     rules = rules_of(session, squad_id)
+    if squad.recount_after < 0:
+        return _next_athlete(session, squad, rules)
     rows = session.execute(
         select(SetEntry, Athlete)
         .join(Athlete, SetEntry.athlete_id == Athlete.id)
@@ -89,6 +104,20 @@ def _piece(session: Session, squad_id: int) -> int | None:
     ).all()
     for entry, athlete in rows:
         put_estimate(entry, rules_for(athlete, rules))
-    squad.recount_after = rows[-1][0].id if rows else None
+    squad.recount_after = rows[-1][0].id if rows else -1
     session.flush()
     return len(rows)
+
+
+def _next_athlete(session: Session, squad: Squad, rules: Rules) -> int | None:
+    """When the sets are done: the beliefs of one athlete more, the last of whom `recount_after` names, less one."""
+    after = -(squad.recount_after or -1) - 1
+    mine = select(Athlete).where(Athlete.squad_id == squad.id, Athlete.id > after).order_by(Athlete.id).limit(1)
+    athlete = session.scalars(mine).first()
+    if athlete is None:
+        squad.recount_after = None
+        return None
+    bring_all_up_to_date(session, athlete.id, rules_for(athlete, rules))
+    squad.recount_after = -athlete.id - 1
+    session.flush()
+    return 0

@@ -12,6 +12,8 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.library import Library
 from backsquat.core.progression.cell import SlotRole
+from backsquat.core.progression.parameters import share_of
+from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
@@ -82,6 +84,8 @@ def _put_slots(block: Block, slots: Sequence[SlotFacts], library: Library, rules
     of_day, seen = Counter(slot.weekday for slot in ordered), Counter[int]()
     for position, slot in enumerate(ordered):
         row = slot_row(slot, seen[slot.weekday], of_day[slot.weekday], library, rules)
+        if block.in_season:
+            row.parameters = in_season(row.school, row.parameters, rules)
         row.position, row.session = position, session_on(block, slot.weekday)
         block.every_slot.append(row)
         seen[slot.weekday] += 1
@@ -113,6 +117,14 @@ def windowed_parameters(slot: SlotFacts, nth: int, of: int, library: Library, ru
     main = slot.role in (SlotRole.MAIN, SlotRole.SECOND)
     window = usual_window(library.get(slot.movement), nth, of, main, rules)
     return {"low": window.low, "high": window.high, "placed": window.why, **dict(window.changes)} | given
+
+
+def in_season(school: str, given: dict[str, Any], rules: Rules) -> dict[str, Any]:
+    """The parameters with about half the sets, where the coach gave none; the load is kept."""
+    usual = SCHOOLS[school].kind()
+    if "sets" in given or not SCHOOLS[school].loaded:
+        return given
+    return given | {"sets": share_of(usual.sets, rules.in_season_sets)}
 
 
 def plan_slot(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> None:

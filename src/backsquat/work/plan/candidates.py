@@ -3,6 +3,7 @@
 import datetime as dt
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from math import hypot
 
 from sqlalchemy.orm import Session
 
@@ -13,7 +14,7 @@ from backsquat.core.progression.row import Candidate
 from backsquat.core.readiness.stand_in import earned_work, most_alike, own_rung, rung_work
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
-from backsquat.core.strength.current import CurrentEstimate
+from backsquat.core.strength.current import CurrentEstimate, trust_of
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.ratio import max_by_ratio
 from backsquat.work.log.estimates import estimates
@@ -142,5 +143,7 @@ def _of_parent(
 ) -> CurrentEstimate:
     max_kg, step = max_by_ratio(known.max_kg * parent.hands, share, movement, carried_kg, rules)
     step = replace(step, facts={**step.facts, "parent": parent.name, "parent_kg": known.max_kg})
-    value = replace(known.value, max_kg=max_kg, weighed_kg=max_kg, trust=Trust.WEAK, raised_by=None)
+    spread = hypot(known.value.spread, rules.width_ratio)
+    trust = max(trust_of(spread, rules), Trust.WEAK)
+    value = replace(known.value, max_kg=max_kg, spread=spread, trust=trust, carried_kg=carried_kg, belief=None)
     return CurrentEstimate(value, known.working.then(step))

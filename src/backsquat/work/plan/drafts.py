@@ -186,8 +186,9 @@ def inputs_of(candidate: Candidate, rules: Rules) -> dict[str, Any]:
         "formula": rules.formula,
         "newcomer": candidate.newcomer,
         "gate": [finding.code for finding in candidate.gate],
-        "sets": list(current.set_ids) if current else [],
         "estimate_kg": current.max_kg if current else None,
+        "low_kg": current.value.low_kg if current else None,
+        "high_kg": current.value.high_kg if current else None,
         "newest_on": current.newest_on.isoformat() if current else None,
         "stale": current.stale if current else False,
     }

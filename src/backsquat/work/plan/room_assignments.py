@@ -14,7 +14,7 @@ from backsquat.core.loads.ceilings import Kind as CeilingKind
 from backsquat.core.loads.rigs import rig_named
 from backsquat.core.loads.rounding import Rounding, how_made
 from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.cell import State
+from backsquat.core.progression.cell import Origin, State
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Readiness, Verdict
 from backsquat.core.rules import Rules
@@ -206,7 +206,8 @@ class _Move:
         if rig is None or meant_kg is None:
             return None
         down = cell.kind is Kind.EASY or self.block.in_season or cell.held
-        capped = () if cell.cap_kg is None else (Ceiling(CeilingKind.CAP, cell.cap_kg),)
+        own = cell.origin is Origin.COACH  # over the cap by the coach's word, here as there
+        capped = () if cell.cap_kg is None or own else (Ceiling(CeilingKind.CAP, cell.cap_kg),)
         rounding = Rounding.DOWN if down else Rounding.NEAREST
         rounded = round_under(meant_kg, (*verdict.ceilings, *capped), room, rig, rounding)
         if rounded is None:

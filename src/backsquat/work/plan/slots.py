@@ -14,7 +14,7 @@ from backsquat.storage.models import Block, BlockSlot, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
-from backsquat.work.plan.blocks import SlotFacts, next_week, plan_slot, slot_row
+from backsquat.work.plan.blocks import SlotFacts, in_season, next_week, plan_slot, slot_row
 from backsquat.work.plan.cells import bring_back
 from backsquat.work.plan.school_settings import (
     AthleteSettings,
@@ -40,6 +40,8 @@ def add_slot(session: Session, actor: Actor, block_id: int, facts: SlotFacts, ru
         raise ImpossibleInput(Problem("movement", "too_many_slots", {"most": SLOTS_MOST}))
     nth = sum(slot.weekday == facts.weekday for slot in block.slots)
     slot = slot_row(facts, nth, nth + 1, library_of(session, actor.squad_id), rules)
+    if block.in_season:
+        slot.parameters = in_season(slot.school, slot.parameters, rules)
     slot.position = 1 + max((other.position for other in block.every_slot), default=-1)
     slot.session = session_on(block, facts.weekday)
     slot.session_from = slot.from_week = next_week(block, slot, actor.today)

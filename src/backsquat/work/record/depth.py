@@ -7,10 +7,11 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import DepthChoice
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
+from backsquat.work.log.beliefs import bring_up_to_date
 from backsquat.work.log.depth import DEPTHS
 from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require
-from backsquat.work.squad.athletes import athlete_of
+from backsquat.work.squad.athletes import athlete_of, rules_for
 
 BOX_MM = (50, 900)
 
@@ -20,7 +21,7 @@ def choose_depth(
 ) -> DepthChoice:
     """Another depth standard from today: a new record line, and a lower load expected."""
     require(actor, Act.KEEP_ATHLETES)
-    athlete_of(session, actor.squad_id, athlete_id)
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
     movement = library_of(session, actor.squad_id).get(movement_code)
     known = DEPTHS | {movement.depth.code: movement.depth.words}
     if code not in known:
@@ -39,5 +40,6 @@ def choose_depth(
     )
     session.add(choice)
     session.flush()
+    bring_up_to_date(session, athlete_id, movement_code, actor.today, rules_for(athlete, rules))
     refresh_athlete(session, actor, athlete_id, rules)
     return choice

@@ -182,7 +182,7 @@ def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) ->
     require(actor, Act.LOG)
     entry, _cell, _slot, _block = _standing(session, actor, entry_id, "")
     may_correct(session, actor, entry, rules)
-    back = take_entry_back(session, actor, entry)
+    back = take_entry_back(session, actor, entry, rules)
     settle(session, entry.athlete_id, entry.movement, entry.done_on)
     return back
 

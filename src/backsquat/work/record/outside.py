@@ -77,7 +77,7 @@ def withdraw_test(session: Session, actor: Actor, athlete_id: int, entry_id: int
     require(actor, Act.LOG)
     entry = _standing_test(session, actor, athlete_id, entry_id)
     may_correct(session, actor, entry, rules)
-    back = take_entry_back(session, actor, entry)
+    back = take_entry_back(session, actor, entry, rules)
     _follow(session, actor, entry.athlete_id, entry.movement, rules)
     return back
 

@@ -30,6 +30,7 @@ from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
 from backsquat.work.library.movements import library_of
+from backsquat.work.log.beliefs import bring_up_to_date
 from backsquat.work.log.depth import depth_of
 from backsquat.work.log.estimates import put_estimate
 from backsquat.work.log.sets import best_on_record, stored_before
@@ -160,11 +161,23 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     put_estimate(entry, own)
     session.add(entry)
     session.flush()
+    _believe(session, entry, own)
     who.stored[facts.client_id] = entry
     stop = _stop(session, actor, entry, who.movement, own)
     if stop:  # the sets after it are judged with it
         who.ready = readiness_one(session, who.athlete, actor.today, rules)
     return Kept(entry, stop)
+
+
+def _believe(session: Session, entry: SetEntry, rules: Rules) -> None:
+    """Bring what is believed up to date; of the set it corrects too, which may be of another day or movement."""
+    first = entry.done_on
+    old = session.get(SetEntry, entry.corrects_id) if entry.corrects_id else None
+    if old is not None and old.movement == entry.movement:
+        first = min(first, old.done_on)
+    elif old is not None:
+        bring_up_to_date(session, old.athlete_id, old.movement, old.done_on, rules)
+    bring_up_to_date(session, entry.athlete_id, entry.movement, first, rules)
 
 
 def ask(facts: SetFacts, questions: Sequence[Problem]) -> None:
@@ -269,10 +282,12 @@ def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, r
     return stop
 
 
-def take_entry_back(session: Session, actor: Actor, entry: SetEntry) -> SetEntry:
+def take_entry_back(session: Session, actor: Actor, entry: SetEntry, rules: Rules) -> SetEntry:
     """An entry that says another never happened; a stop that came from it stays, and says so."""
     entry.standing = False
     session.flush()
+    own = rules_for(session.get_one(Athlete, entry.athlete_id), rules)
+    bring_up_to_date(session, entry.athlete_id, entry.movement, entry.done_on, own)
     back = SetEntry(
         **{name: getattr(entry, name) for name in WITHDRAWN_SHOWS},
         client_id=str(uuid4()),
