@@ -101,7 +101,7 @@ def test_under_the_bar_lighter_things_are_offered() -> None:
     assert round_load(19.9, a_room(), BAR) is None
     offers = offers_under_bar(17.2, a_room(), BAR)
     assert [(o.kind, o.load.total.text if o.load else "") for o in offers] == [
-        ("lighter_bar", "17.5"),
+        ("lighter_bar", "15"),
         ("held_weight", ""),
     ]
     assert [o.kind for o in offers_under_bar(9, a_room(), LIGHT_BAR)] == ["held_weight"]

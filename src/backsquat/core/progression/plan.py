@@ -80,7 +80,8 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progres
         offers = offers_under_bar(min(wanted, cap.most_kg), terms.room, terms.rig)
         working = base.working.then(*steps, Step("under_bar", {"rig": terms.rig.name}))
         return PlannedWeek(prescription, None, wanted, max_kg, cap, False, offers, working)
-    prescription, more_steps = _more_reps(prescription, load.load, base, terms)
+    kept = [step for step in under_steps if step.code != "under_chance"]
+    prescription, more_steps = (prescription, ()) if kept else _more_reps(prescription, load, base, terms)
     steps += (cap.step(load.load.kg), *_marked(load.load, breaks_cap, progress))
     steps += (*more_steps, replace(load, target_kg=wanted).step)
     ahead = prescription.week - base.weeks_before
@@ -109,18 +110,19 @@ def _fewer_reps(prescription: Prescription, target_kg: float, base: PlanBase, te
 
 
 def _more_reps(
-    prescription: Prescription, load: Load, base: PlanBase, terms: Terms
+    prescription: Prescription, rounded: RoundedLoad, base: PlanBase, terms: Terms
 ) -> tuple[Prescription, tuple[Step, ...]]:
-    """Where the room's next load would be made too seldom and this one leaves plenty, reps grow first.
+    """Where the room's next load is too far, or would be made too seldom, and this one leaves plenty, reps grow first.
 
     A window that is to be filled in one session grows as a whole; one that reps climb through does so by itself.
     """
     ahead = prescription.week - base.weeks_before
-    most = terms.most_by_chance(prescription, ahead)
+    load, most = rounded.load, terms.most_by_chance(prescription, ahead)
     above = terms.loads.next_above(grains(load.kg))
     filled = prescription.aim.reps == prescription.high
     grows = prescription.kind is Kind.WORK and prescription.aim.basis in GROWS and (filled or not prescription.low)
-    if most is None or above is None or above.kg <= most or not grows or prescription.week in terms.eased:
+    aimed = prescription.aim.basis is Basis.MAX and prescription.aim.reserve_reps is None  # at just so many left
+    if most is None or above is None or not grows or above.kg <= (min(most, rounded.target_kg) if aimed else most):
         return prescription, ()
     more, top = 0, prescription.high or prescription.reps
     while more < terms.rules.coarse_reps:

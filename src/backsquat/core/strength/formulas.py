@@ -23,6 +23,7 @@ class Formula:
     code: str
     name: str
     factor: Callable[[float], float]  # r′ → share of the load
+    reps: Callable[[float], float]  # the way back: share of the load, 1 or more → r′
 
 
 def _epley(reps: float) -> float:
@@ -33,13 +34,24 @@ def _epley(reps: float) -> float:
     return 1.0 + reps / 30.0
 
 
+def _epley_reps(share: float) -> float:
+    return 1.0 + (share - 1.0) * 15.0 if share < 1 + 2 / 30 else 30.0 * (share - 1.0)
+
+
+def _brzycki_reps(share: float) -> float:
+    return 37.0 - 36.0 / share
+
+
 def _brzycki(reps: float) -> float:
     return 36.0 / (37.0 - min(max(reps, 1.0), MOST_REPS))
 
 
 FORMULAS = {
     formula.code: formula
-    for formula in (Formula("epley", "Epley 1985", _epley), Formula("brzycki", "Brzycki 1993", _brzycki))
+    for formula in (
+        Formula("epley", "Epley 1985", _epley, _epley_reps),
+        Formula("brzycki", "Brzycki 1993", _brzycki, _brzycki_reps),
+    )
 }
 
 
@@ -48,7 +60,12 @@ def own_formula(formula: Formula, curve: float) -> Formula:
     """The formula bent to an athlete: `curve` times as far over 1 at every number of reps; 1 leaves it as it is."""
     if curve == 1:
         return formula
-    return Formula(formula.code, formula.name, lambda reps: 1 + curve * (formula.factor(reps) - 1))
+    return Formula(
+        formula.code,
+        formula.name,
+        lambda reps: 1 + curve * (formula.factor(reps) - 1),
+        lambda share: formula.reps(1 + (share - 1) / curve),
+    )
 
 
 def maximum_kg(load_kg: float, reps: float, formula: Formula) -> float:
@@ -57,20 +74,11 @@ def maximum_kg(load_kg: float, reps: float, formula: Formula) -> float:
 
 
 def reps_for(load_kg: float, max_kg: float, formula: Formula) -> float:
-    """Reps r′ that `load_kg` promises an athlete whose maximum is `max_kg`; 0 above it, at most 36.
-
-    The factor rises with r′, so the answer is found by halving: good for any formula.
-    """
+    """Reps r′ that `load_kg` promises an athlete whose maximum is `max_kg`; 0 above it, at most 36."""
     if load_kg <= 0:
         return MOST_REPS
     share = max_kg / load_kg
-    if share < 1:
-        return 0.0
-    low, high = 1.0, MOST_REPS
-    for _ in range(40):
-        middle = (low + high) / 2
-        low, high = (middle, high) if formula.factor(middle) <= share else (low, middle)
-    return low
+    return 0.0 if share < 1 else min(formula.reps(share), MOST_REPS)
 
 
 def load_for_kg(max_kg: float, reps: float, formula: Formula) -> float:

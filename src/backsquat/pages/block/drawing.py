@@ -6,8 +6,10 @@ from backsquat.core.progression.cell import Origin, StandIn, State
 from backsquat.core.working import plain
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.stair import draw_stair
+from backsquat.ui.phrases.working import chance_words
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
+SELDOM = 0.795  # a chance from which a cell says so: only a coach's own load is under what is planned
 STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room"}  # an own rung is said beside the name
 
 
@@ -67,6 +69,8 @@ def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
         return "under<br>the bar"
     other = f' <span class="own-reps">{escape(cell.unit)}</span>' if cell.unit != unit else ""
     reps = f'<span class="own-reps">{_own_work(cell)}</span>' if cell.own_reps else ""
+    if cell.left >= 0:
+        reps += f'<span class="leaves" title="the load leaves about so many reps">{cell.left} left</span>'
     return f'<span class="load">{split_load(cell.load)}</span>{other}{reps}{stair}{_marks(cell)}'
 
 
@@ -77,7 +81,10 @@ def _own_work(cell: SheetCell) -> str:
 
 def _marks(cell: SheetCell) -> str:
     marks = ""
-    if cell.over_cap:
+    if cell.chance < SELDOM:
+        often = chance_words(cell.chance)
+        marks = f'<span class="change over" title="the last set is made {often}">{plain(100 * cell.chance, 0)} %</span>'
+    elif cell.over_cap:
         marks = '<span class="change over" title="over the cap">over</span>'
     elif cell.origin is Origin.COACH:
         marks = '<span class="corner"></span><span class="visually-hidden">changed by the coach</span>'

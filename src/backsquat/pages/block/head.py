@@ -19,6 +19,7 @@ from backsquat.storage.models import Block, BlockSlot, Cell, Change
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.days import SHORT_DAYS
 from backsquat.ui.phrases.slots import name_of
+from backsquat.ui.phrases.working import chance_words
 from backsquat.work.journal import last_of_plan
 from backsquat.work.plan.cells import cell_load
 from backsquat.work.plan.drafts import Draft
@@ -72,7 +73,7 @@ def panel_page(cell_id: int | None, form: CellForm | None = None) -> dict[str, A
     here = context()
     panel = panel_of(reader(), here.squad.id, cell_id, here.today, here.rules) if cell_id else None
     rooms = rooms_of(reader(), here.squad.id)
-    known = {"panel": panel, "unit": rooms.own.unit, "conventions": CONVENTIONS}
+    known = {"panel": panel, "chance_words": chance_words, "unit": rooms.own.unit, "conventions": CONVENTIONS}
     return known if panel is None else known | _opened(panel, rooms, form)
 
 

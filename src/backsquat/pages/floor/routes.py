@@ -13,6 +13,7 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.rounding import grains
 from backsquat.core.progression.decision import Answers
+from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm
@@ -45,6 +46,7 @@ from backsquat.work.floor.steering import steered_load
 from backsquat.work.health.check_ins import check_in, check_ins
 from backsquat.work.log.sets import entry_of, last_fault, last_load
 from backsquat.work.plan.cells import movement_of
+from backsquat.work.plan.chances import Chances
 from backsquat.work.policy import Act
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
@@ -125,10 +127,15 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         }
         form = SetForm(context().today, formdata=None, data=data)
     form.offer(movement)
+    likely = None
+    if load and cell.kind is Kind.WORK and not up.on_rung:
+        chances = Chances.of(reader(), [up.athlete], movement.code, context().today, context().rules)
+        likely = chances.on(up.athlete.id, context().today, load.kg, cell.sets, cell.reps)
     came = check_ins(reader(), [up.athlete.id], floor.chosen.day, floor.chosen.day)
     return {
         "conventions": CONVENTIONS,
         "steered": steered,
+        "likely": likely,
         "setup_words": SETUP_WORDS,
         "notes": turn_notes(up),
         "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",

@@ -8,12 +8,14 @@ from sqlalchemy.orm import Session, aliased
 
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import Origin, State
+from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Obstacle, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, User
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of, rest_of
+from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.rows import written
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.sessions.blocks import session_day
@@ -44,6 +46,7 @@ class Panel:
     obstacle: Obstacle | None  # the gravest thing in the way of what is still to come
     rest_s: int
     may_edit: bool
+    likely: SetChance | None = None  # of work to come, by what is believed today
 
 
 def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rules: Rules) -> Panel | None:
@@ -79,7 +82,17 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
         obstacle=obstacle,
         rest_s=rest_of(cell, slot),
         may_edit=open_to_edits and obstacle is None,
+        likely=_likely(session, cell, athlete, movement, day, today, rules),
     )
+
+
+def _likely(
+    session: Session, cell: Cell, athlete: Athlete, movement: Movement, day: dt.date, today: dt.date, rules: Rules
+) -> SetChance | None:
+    if cell.state is not State.LOAD or cell.kind is not Kind.WORK or cell.movement:
+        return None
+    chances = Chances.of(session, [athlete], movement.code, today, rules)
+    return chances.on(athlete.id, day, cell.load_kg, cell.sets, cell.reps)
 
 
 def _history(session: Session, cell: Cell) -> list[Earlier]:

@@ -13,6 +13,7 @@ from backsquat.core.progression.cell import LIFTED, Origin, StandIn, State
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.readiness.verdict import Obstacle, Person, Readiness, Reason, Short
 from backsquat.storage.models import Cell
+from backsquat.work.plan.chances import Chances, SetChance
 
 NOTHING_THERE = frozenset({State.NEEDS_TEST, State.GATED, State.LOCKED, State.NO_RUNG, State.NO_ROOM})
 
@@ -90,6 +91,8 @@ class SheetCell(NamedTuple):
     own_sets: int = 0  # where they differ from the head of the week, under a school of one's own
     own_reps: int = 0  # where they differ from the head of the week
     missed: bool = False  # planned, the day is past, and nothing was logged by somebody who could have come
+    left: int = -1  # what its first set is expected to leave, where that is not what was asked; −1: as asked
+    chance: float = 1.0  # that its last set is made as written
     shade: int = 0  # load as a share of the planning max, in steps of five hundredths from 60 % on; 0: none
 
 
@@ -120,6 +123,9 @@ class SheetRow:
         if self.state is RowState.UNEARNED_ON_RUNG and unearned and unearned.why is Short.NOT_PLACED:
             return "unplaced"  # on a gentlest rung until somebody places them
         return MENDS.get(self.state, "")
+
+
+OFF_REPS = 2  # what a load leaves is said where it is so many reps from what was asked
 
 
 class PlacedCell(NamedTuple):
@@ -158,6 +164,7 @@ class RowOf:
     outline: Sequence[Prescription]
     days: Sequence[dt.date]
     this_week: int
+    chances: Chances | None = None
 
     def row(
         self,
@@ -228,6 +235,12 @@ class RowOf:
             return RowState.NOT_PLANNED, None
         return (RowState.NO_RUNG if coming == {State.NO_RUNG} else RowState.PLAIN), None
 
+    def _likely(self, athlete_id: int, cell: PlacedCell, day: dt.date) -> SetChance | None:
+        """How likely the work of a loaded cell to come is made, and what it leaves."""
+        if self.chances is None or cell.state is not State.LOAD or cell.kind is not Kind.WORK:
+            return None
+        return self.chances.on(athlete_id, day, cell.load_kg, cell.sets, cell.reps)
+
     def _within_limits(self, ready: Readiness, cell: PlacedCell | None, day: dt.date) -> bool:
         if not ready.limits or cell is None or cell.state is not State.LOAD:
             return True
@@ -256,7 +269,8 @@ class RowOf:
             sets_done = done.get((ready.person.id, cell.week), 0)
             gone = day < ready.today and cell.live and cell.state in LIFTED
             missed = gone and not sets_done and ready.could_come(day)
-            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed))
+            likely = self._likely(ready.person.id, cell, day)
+            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed, likely))
         return tuple(built)
 
 
@@ -268,6 +282,7 @@ def _sheet_cell(
     has_own: bool,
     other: Movement | None,
     missed: bool,
+    likely: SetChance | None,
 ) -> SheetCell:
     differs = (cell.sets, cell.reps) != (head.sets, head.reps)
     return SheetCell(
@@ -293,6 +308,8 @@ def _sheet_cell(
         cell.sets if has_own and differs else 0,
         cell.reps if (has_own and differs) or cell.reps != head.reps else 0,
         missed,
+        likely.left if likely and abs(likely.left - head.reserve_reps) >= OFF_REPS else -1,
+        likely.chance if likely else 1.0,
         _shade(cell.load_kg, cell.planning_max_kg),
     )
 

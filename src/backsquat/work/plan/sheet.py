@@ -3,7 +3,7 @@
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -16,6 +16,7 @@ from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import weekly_best
 from backsquat.work.plan.cells import standing_of
+from backsquat.work.plan.chances import Chances
 from backsquat.work.plan.rows import COLUMNS, PlacedCell, RowOf, SheetCell, SheetRow
 from backsquat.work.plan.school_settings import AthleteSettings, athlete_settings, setting_of
 from backsquat.work.readiness.load import readiness_of, readiness_one
@@ -72,6 +73,7 @@ def _rows(
     ready = readiness_of(session, squad_id, athletes, today, rules)
     placed, done = _placed(session, slot, [a.id for a in athletes]), _sets_done(session, slot.id)
     rows = _row_of(block, slot, movement, today)
+    rows = replace(rows, chances=Chances.of(session, athletes, movement.code, today, rules))
     return [rows.row(ready[a.id], placed[a.id], done, _own(settings, block, slot, movement, a.id)) for a in athletes]
 
 

@@ -1,0 +1,49 @@
+"""How likely what stands in a plan is made, and what it really leaves, by what is believed today."""
+
+import datetime as dt
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.rules import Rules
+from backsquat.core.strength.current import CurrentValue
+from backsquat.storage.models import Athlete
+from backsquat.work.log.estimates import current_values
+
+
+class SetChance(NamedTuple):
+    """The chance that the last set is made as written, and whole reps the first is expected to leave."""
+
+    chance: float
+    left: int
+
+
+@dataclass(frozen=True)
+class Chances:
+    """For one movement: who is believed to be able to do what. Loads by ratio to another lift are not looked at."""
+
+    values: Mapping[int, CurrentValue]
+    newcomers: frozenset[int]
+    today: dt.date
+    rules: Rules
+
+    @classmethod
+    def of(
+        cls, session: Session, athletes: Sequence[Athlete], movement: str, today: dt.date, rules: Rules
+    ) -> "Chances":
+        """Read for these athletes in two queries."""
+        values = current_values(session, [athlete.id for athlete in athletes], movement, today, rules)
+        return cls(values, frozenset(athlete.id for athlete in athletes if athlete.newcomer), today, rules)
+
+    def on(self, athlete_id: int, day: dt.date, load_kg: float | None, sets: int, reps: int) -> SetChance | None:
+        """For one exposure on a day to come; None where nothing is known, or nothing is loaded."""
+        value = self.values.get(athlete_id)
+        if value is None or load_kg is None or day < self.today:
+            return None
+        rules, weeks = self.rules, (day - self.today).days / 7
+        gain = rules.gain_newcomer if athlete_id in self.newcomers else rules.gain_trained
+        known, moved_kg = value.known, load_kg + value.carried_kg
+        left = known.left(moved_kg, reps, weeks, gain, rules)
+        return SetChance(known.chance(moved_kg, reps, sets, weeks, gain, rules), max(round(left), 0))
