@@ -90,6 +90,14 @@ def test_ranges_are_the_squads_own_and_an_easy_week_is_not_scolded_for_few_sets(
     assert audit_week([], RULES) == []
 
 
+def test_speed_is_not_hard_and_a_stiff_leg_pull_settles_on_the_floor() -> None:
+    fast = item("back_squat", sets=8, left=4, fast=True)
+    assert count_week([fast], RULES).sets.get(Muscle.QUADS, 0) == 0
+    pulls = [item("stiff_leg_deadlift", sets=8), item("stiff_leg_deficit", 2, sets=8), item("deadlift", 4, sets=8)]
+    assert "hinge_session" not in codes(*pulls)
+    assert "hinge_session" in codes(item("romanian_deadlift", sets=8))
+
+
 def test_strain_counts_what_the_sport_asks_already() -> None:
     week = [item("front_squat", day, 6) for day in range(4)]
     assert "strain" in codes(*week, sport_knee_strain=3, strain_week=60)

@@ -193,5 +193,16 @@ def test_left_and_right_on_their_lines(
 def test_swapping_the_sides_swaps_only_the_weaker(left: float, right: float, less: bool) -> None:
     one = compare("x", left, right, "cm", RULES, less_is_better=less)
     other = compare("x", right, left, "cm", RULES, less_is_better=less)
-    assert (one.share, one.level) == (other.share, other.level) and 0 <= one.share <= 1
+    assert (one.share, one.level) == (other.share, other.level)
+    assert one.share >= 0 and (less or one.share <= 1), (
+        "of the better side: where less is better it can be more than all"
+    )
     assert {one.weaker, other.weaker} in ({"left", "right"}, {""})
+
+
+def test_a_difference_is_of_all_that_is_moved_and_of_the_better_side() -> None:
+    bells = compare("split squat", 34, 38, "kg", RULES, carried=33.5)
+    assert bells.share == pytest.approx(4 / 71.5) and bells.level == "even"
+    assert compare("split squat", 34, 38, "kg", RULES).level == "note", "of the bells alone"
+    quick = compare("lunge", 10, 12, "s", RULES, less_is_better=True)
+    assert (quick.weaker, quick.share) == ("right", pytest.approx(0.2))

@@ -1,18 +1,18 @@
 """Loads that exist: exact masses, bounded subset sums, rounding, plate changes."""
 
 from decimal import Decimal
-from itertools import product
+from itertools import combinations, product
 
 import pytest
 from hypothesis import given
 
 from backsquat.core.loads.achievable import loads_at_most, loads_on
 from backsquat.core.loads.ceilings import Ceiling, Kind, round_under
-from backsquat.core.loads.changes import plate_change
+from backsquat.core.loads.changes import arranged, plate_change
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Mass, Unit
-from backsquat.core.loads.room import Room
-from backsquat.core.loads.rounding import Rounding, eased_load, grains, offers_under_bar, round_load
+from backsquat.core.loads.room import Bar, Room
+from backsquat.core.loads.rounding import Rounding, eased_load, grains, how_made, offers_under_bar, round_load
 from tests.factories import BAR, LIGHT_BAR, a_room
 from tests.strategies import rooms, targets_kg
 
@@ -144,3 +144,46 @@ def test_an_eased_load_exists_and_is_never_heavier(room: Room, target: float) ->
         loads = loads_on(room, room.bars[0])
         assert eased in loads.loads and step.output == eased.total.text and eased.kg <= rounded.load.kg
         assert eased.kg <= 0.9 * rounded.load.kg + 1e-6 or eased == loads.empty
+
+
+def fewest_moves(now: tuple[Mass, ...], side_grains: int, room: Room) -> int:
+    """Brute force: every way to keep some plates from the inside and put others of the stock outside them."""
+    stock = [plate.mass for plate in room.plates for _ in range(plate.pairs)]
+    best = 99
+    for kept in range(len(now) + 1):
+        left = list(stock)
+        for mass in now[:kept]:
+            left.remove(mass)
+        inside = now[kept - 1].grains if kept else 10**20
+        for count in range(5):
+            for added in {tuple(sorted(c, key=lambda m: -m.grains)) for c in combinations(left, count)}:
+                total = sum(m.grains for m in (*now[:kept], *added))
+                if total == side_grains and all(m.grains <= inside for m in added):
+                    best = min(best, len(now) - kept + count)
+    return best
+
+
+def test_between_two_loads_the_fewest_plates_are_moved() -> None:
+    room = a_room({"20": 2, "15": 1, "10": 2, "5": 1, "2.5": 1})
+    loads = [load for load in loads_on(room, BAR).loads if load.kg <= 110]
+    better = 0
+    for now in loads[::2]:
+        for then in loads[::3]:
+            side = arranged(now.side, then.side, room.plates)
+            moves = plate_change(now.side, side).moves
+            assert sum(m.grains for m in side) == sum(m.grains for m in then.side)
+            assert list(side) == sorted(side, key=lambda m: -m.grains), "largest inside"
+            assert moves == fewest_moves(now.side, sum(m.grains for m in then.side), room)
+            better += moves < plate_change(now.side, then.side).moves
+    assert better >= 5
+    ten, fifteen = (next(load for load in loads if load.kg == kg) for kg in (40, 50))
+    assert [m.text for m in arranged(ten.side, fifteen.side, room.plates)] == ["10", "5"]
+
+
+def test_a_pound_bar_holds_kilogram_plates() -> None:
+    bar = Bar("lb45", "Pound bar", Mass.of(45, Unit.LB))
+    loads = loads_on(a_room(bars=(bar,)), bar)
+    assert loads.empty.kg == pytest.approx(20.412) and loads.step_kg(60) == pytest.approx(2.5)
+    assert loads.climbed(60.4, 1, 0.01).kg == pytest.approx(62.912)
+    step = how_made(loads.climbed(60.4, 1, 0.01))
+    assert step.facts["collars_kg"] == 0, "what is rounded away is no collar"

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from backsquat.core.movements.movement import Family, Region
+from backsquat.core.movements.movement import Family, Gate, Region
 from backsquat.core.pain import Character, stops
 from backsquat.core.readiness.absence import Why, re_entry
 from backsquat.core.readiness.gate import (
@@ -16,6 +16,7 @@ from backsquat.core.readiness.gate import (
     Override,
     age_years,
     barbell_gate,
+    checklist,
     gate_findings,
     overhead_gate,
 )
@@ -182,3 +183,16 @@ def test_a_squad_may_ask_for_more() -> None:
         "standing_squat",
         "deep_squat_hold",
     }
+
+
+@pytest.mark.parametrize(
+    ("age", "lifts", "passes"), [(27, False, True), (28, False, False), (28, True, True), (400, True, True)]
+)
+def test_screens_grow_old_for_whoever_has_not_lifted_since(age: int, lifts: bool, passes: bool) -> None:
+    day = TODAY - dt.timedelta(days=age)
+    known = {(code, ""): Result(1.0, day) for code in ("brace", "overhead_wall", "wall_distance", "standing_hinge")}
+    who = Candidacy(known, dt.date(1998, 1, 1), True, False, lifts=lifts)
+    for gate in (Gate.OVERHEAD, Gate.PULL):
+        view = checklist(gate, who, TODAY, RULES)
+        assert view.open is passes
+        assert all(line.state is Line.NOT_TESTED and line.found == "not tested lately" for line in view.missing)

@@ -192,6 +192,7 @@ def test_gates_have_a_scope() -> None:
     assert verdict_of("romanian_deadlift", overrides={}, known=screened, rungs=below) == (Reason.GATED,)
     assert verdict_of("romanian_deadlift", overrides={}, known={}, soundly=frozenset({Gate.PULL})) == (Reason.GATED,)
     brace = {("brace", ""): screened["brace", ""]}
-    assert verdict_of("romanian_deadlift", overrides={}, known=brace, soundly=frozenset({Gate.PULL})) == ()
+    lifted = {"soundly": frozenset({Gate.PULL}), "lately": frozenset({Gate.PULL})}
+    assert verdict_of("romanian_deadlift", overrides={}, known=brace, **lifted) == ()
     stopped = {**nobody, "stops": (replace(STOP, movement="bench_press", region="shoulder"),)}
     assert verdict_of("romanian_deadlift", **stopped) == (Reason.GATED,), "an open stop keeps every gate shut"

@@ -1,5 +1,7 @@
 """Making a block, the sheet, edits with undo, publishing, planning anew."""
 
+import re
+
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
@@ -198,3 +200,34 @@ def test_a_block_refuses_what_is_gated_later_too(app: Flask, client: FlaskClient
     floor = client.get("/floor/?rack=2").text
     assert "not through the barbell gate" in floor
     assert "<b>Marit</b>" not in floor
+
+
+def test_in_season_the_loads_stay_and_about_half_the_sets(app: Flask, client: FlaskClient) -> None:
+    free = {"sets_0": "", "weeks": "4"}
+    base = make(client, app, **free)
+    season = make(client, app, **free, name="In season", first_week="2027-02-08", in_season="y")
+    usual, halved = (
+        [c for c in current_cells(app, "Marit Holm", block.slots[0].id) if c.kind == "work"] for block in (base, season)
+    )
+    assert [c.sets for c in halved] == [-(-c.sets // 2) for c in usual]
+    for before, now in zip(usual, halved, strict=True):
+        assert (now.load_kg or 0) >= (before.load_kg or 0) - 2.5, "rounded down, and no lower"
+        assert now.planning_max_kg == before.planning_max_kg
+    own = make(client, app, weeks="4", name="Own sets", first_week="2027-03-08", in_season="y", sets_0="4")
+    assert current_cells(app, "Marit Holm", own.slots[0].id)[0].sets == 4, "what a coach gave stays"
+
+
+def test_sheet_and_panel_say_what_a_load_really_leaves_and_how_often_it_is_made(
+    app: Flask, client: FlaskClient
+) -> None:
+    cell = current_cells(app, "Marit Holm", 5)[4]
+    panel = client.get(f"/block/3?lift=5&cell={cell.id}").text
+    assert re.search(r"leaves about \d+( \(\d asked\))?, made (nearly always|\d+ times in a hundred)", panel)
+    heavy = f"{(cell.load_kg or 0) + 25:g}"
+    client.post(f"/block/cells/{cell.id}", data={"load": heavy, "bar": cell.bar})
+    new = current_cells(app, "Marit Holm", 5)[4]
+    assert "the last set is made" in client.get("/block/3?lift=5").text, "a coach's own load says how seldom"
+    assert "leaves about 0 (3 asked)" in client.get(f"/block/3?lift=5&cell={new.id}").text
+    light = f"{(cell.load_kg or 0) - 20:g}"
+    client.post(f"/block/cells/{new.id}", data={"load": light, "bar": cell.bar})
+    assert re.search(r'class="leaves"[^>]*>\d+ left<', client.get("/block/3?lift=5").text)

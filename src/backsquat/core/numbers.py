@@ -1,12 +1,18 @@
-"""The one reader of decimals that people type: point or comma, no exponents, a bounded length."""
+"""Numbers from outside: the one reader of decimals that people type, and the check of what functions are given."""
 
+import math
 from decimal import Decimal
+
+from backsquat.core.errors import ImpossibleInput, Problem
 
 WHOLE_MOST, PARTS_MOST = 9, 30  # digits before and after the point
 
 
 def read_decimal(text: str) -> Decimal:
-    """The number a text says; ValueError for anything else, at once and however long it is."""
+    """The number a text says; ValueError for anything else, at once and however long it is.
+
+    With point or comma, without exponents, of a bounded length.
+    """
     typed = text.strip().replace(",", ".")
     digits = typed.removeprefix("-") if typed.startswith("-") else typed.removeprefix("+")
     whole, _, parts = digits.partition(".")
@@ -14,3 +20,12 @@ def read_decimal(text: str) -> Decimal:
     if not plain or len(whole) > WHOLE_MOST or len(parts) > PARTS_MOST:
         raise ValueError("no plain decimal")
     return Decimal(typed)
+
+
+def sure(name: str, value: float, low: float = -math.inf, high: float = math.inf) -> float:
+    """The value, where it is a number within these bounds; ImpossibleInput names it otherwise."""
+    if low <= value <= high and -math.inf < value < math.inf:
+        return value
+    if not math.isfinite(value):
+        raise ImpossibleInput(Problem(name, "not_a_number"))
+    raise ImpossibleInput(Problem(name, "out_of_range", {"low": low, "high": high}))

@@ -14,6 +14,7 @@ from math import gcd, prod
 
 from backsquat.core.loads.mass import GRAINS_PER_KG, NOTHING, Mass
 from backsquat.core.loads.room import Bells, PlateStock, Rig, RigKind, Room
+from backsquat.core.numbers import sure
 
 MOST_PER_SIDE = 500 * GRAINS_PER_KG  # no sleeve holds as much; bounds the table
 
@@ -66,7 +67,7 @@ class Loads:
 
     def step_kg(self, near_kg: float) -> float:
         """One step about a load: from the nearest to the next above it, at the top from the one below."""
-        here = self.nearest(round(near_kg * GRAINS_PER_KG))
+        here = self.nearest(round(sure("near_kg", near_kg) * GRAINS_PER_KG))
         place = self.grains.index(here.total.grains)
         low = min(place, len(self.grains) - 2)
         return (self.grains[low + 1] - self.grains[low]) / GRAINS_PER_KG if low >= 0 else 0.0
@@ -77,7 +78,7 @@ class Loads:
         Tiny plates make tiny steps: a step under `least_share` of the load is no progress. At the
         ends of the stock it stays there.
         """
-        now = self.nearest(round(kg * GRAINS_PER_KG))
+        now = self.nearest(round(sure("kg", kg) * GRAINS_PER_KG))
         for _ in range(abs(steps)):
             if steps > 0:
                 least = round(now.total.grains + abs(now.total.grains) * least_share)
@@ -168,4 +169,5 @@ def _with_plates(room: Room, rig: Rig, base: int) -> Loads:
     for side_grains in sorted(ways):
         side = tuple(plate.mass for plate, count in zip(stock, ways[side_grains], strict=True) for _ in range(count))
         loads.append(Load(rig, Mass.from_grains(base + 2 * side_grains, room.unit), side))
-    return Loads(tuple(loads), tuple(base + 2 * side for side in sorted(ways)))
+    # By what is written: a pound bar with kilogram plates is written to the gram.
+    return Loads(tuple(loads), tuple(load.total.grains for load in loads))

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from backsquat.core.loads.room import Band
+from backsquat.core.numbers import sure
 
 
 @dataclass(frozen=True)
@@ -19,7 +20,8 @@ def along_range(load_kg: float, band: Band, *, helps: bool, bands: int = 1) -> A
     A band fixed low is short at the bottom and long at the top, and adds; one fixed high is long
     at the bottom, where it helps most, and short at the top.
     """
-    short, long = bands * band.short.kg, bands * band.long.kg
+    sure("load_kg", load_kg)
+    short, long = sure("bands", bands, 1) * band.short.kg, bands * band.long.kg
     if helps:
         return AlongRange(load_kg - long, load_kg - short)
     return AlongRange(load_kg + short, load_kg + long)

@@ -6,7 +6,7 @@ exactly 10⁷. Amounts therefore hold at most two decimals in lb and three in kg
 """
 
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 from functools import cached_property
 
@@ -33,6 +33,8 @@ class Mass:
     unit: Unit = Unit.KG
 
     def __post_init__(self) -> None:
+        if not self.amount.is_finite():
+            raise ImpossibleInput(Problem("amount", "not_a_number"))
         exponent = self.amount.normalize().as_tuple().exponent
         if not isinstance(exponent, int) or -exponent > DECIMALS[self.unit]:
             raise ValueError(f"{self.amount} {self.unit} is finer than this application weighs")
@@ -40,7 +42,10 @@ class Mass:
     @classmethod
     def of(cls, amount: str | int | Decimal, unit: Unit | str = Unit.KG) -> "Mass":
         """A mass from an amount as it is written: Mass.of("82.5"), Mass.of(45, Unit.LB)."""
-        return cls(Decimal(amount), Unit(unit))
+        try:
+            return cls(Decimal(amount), Unit(unit))
+        except InvalidOperation:
+            raise ImpossibleInput(Problem("amount", "not_a_number")) from None
 
     @classmethod
     def from_grains(cls, grains: int, unit: Unit) -> "Mass":

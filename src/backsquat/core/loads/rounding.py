@@ -6,6 +6,7 @@ from enum import StrEnum
 from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.mass import GRAINS_PER_KG
 from backsquat.core.loads.room import Rig, RigKind, Room
+from backsquat.core.numbers import sure
 from backsquat.core.working import Fact, Step
 
 
@@ -40,7 +41,7 @@ class RoundedLoad:
 
 def grains(kg: float) -> int:
     """Kilograms as whole grains of 10⁻¹⁰ kg, the unit exact loads are compared in."""
-    return round(kg * GRAINS_PER_KG)
+    return round(sure("kg", kg) * GRAINS_PER_KG)
 
 
 def round_load(target_kg: float, room: Room, rig: Rig, rounding: Rounding = Rounding.NEAREST) -> RoundedLoad | None:
@@ -102,7 +103,10 @@ def how_made(load: Load) -> Step:
         facts: dict[str, Fact] = {"rig": rig.name, "kind": rig.kind.value}
         return Step("take", facts, load.total.text, load.total.unit)
     extra = load.total.grains - rig.mass.grains - 2 * sum(mass.grains for mass in load.side)
-    facts = {"rig": rig.name, "collars_kg": extra / GRAINS_PER_KG}
+    collars_kg = (
+        extra / GRAINS_PER_KG if abs(extra) >= GRAINS_PER_KG // 1000 else 0.0
+    )  # less is the rounding of a total
+    facts = {"rig": rig.name, "collars_kg": collars_kg}
     if rig.mass.grains:
         facts |= {"bar": rig.mass.text, "bar_unit": rig.mass.unit}
     return Step("each_side", facts, " + ".join(mass.text for mass in load.side))

@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from backsquat.core.numbers import sure
+
 
 class Family(StrEnum):
     """What kind of movement it is: what a stop locks together and a week counts together."""
@@ -84,6 +86,7 @@ class Implement(StrEnum):
     SLIDERS = "sliders"
 
 
+FROM_FLOOR = "floor"  # the depth standard of what settles there on each rep
 BARS = frozenset({Implement.BAR, Implement.TRAP_BAR})
 UNLOADED = frozenset({Implement.BODY, Implement.BAND, Implement.BALL, Implement.SLIDERS})
 
@@ -248,9 +251,15 @@ class Movement:
 
     def carried_kg(self, body_mass_kg: float | None) -> float | None:
         """Body mass moved with each written load; None where the share or the body mass is not known."""
+        sure("body_mass_kg", body_mass_kg or 0.0, 0)
         if self.body_share is None or (self.body_share and body_mass_kg is None):
             return None
         return self.body_share * (body_mass_kg or 0.0) / self.hands
+
+    @property
+    def from_floor(self) -> bool:
+        """Whether the load settles on the floor between reps."""
+        return self.depth.code == FROM_FLOOR
 
     @property
     def gates(self) -> tuple[Gate, ...]:

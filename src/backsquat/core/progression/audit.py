@@ -12,7 +12,6 @@ from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.movement import Family, Length, Movement, Muscle
 from backsquat.core.rules import Rules
 
-FROM_FLOOR = frozenset({"deadlift", "trap_bar_deadlift", "kettlebell_deadlift"})  # the load rests between reps
 COUNTED = (Muscle.HAMSTRINGS, Muscle.QUADS, Muscle.GLUTES, Muscle.ADDUCTORS, Muscle.CALVES)
 
 
@@ -27,10 +26,11 @@ class Item:
     relative: float | None  # load as a share of the planning max; None: no load is worked out
     easy: bool = False
     slot_id: int = 0
+    fast: bool = False  # for speed: light, and ended before it is hard
 
     def hard_sets(self, rules: Rules) -> int:
         """The sets, where they are hard enough to count; nought otherwise."""
-        return 0 if self.reserve_reps > rules.hard_within_reps else self.sets
+        return 0 if self.fast or self.reserve_reps > rules.hard_within_reps else self.sets
 
     def back_cost(self, rules: Rules) -> float:
         """Lower-back index of the item: sets × the movement's index × load as a share of the max."""
@@ -145,7 +145,7 @@ def _hamstrings(items: Sequence[Item], numbers: WeekNumbers) -> Iterable[Finding
 def _hinge_sessions(items: Sequence[Item], rules: Rules) -> Iterable[Finding]:
     days: dict[int, int] = defaultdict(int)
     for item in items:
-        if item.movement.family is Family.HINGE and item.movement.code not in FROM_FLOOR:
+        if item.movement.family is Family.HINGE and not item.movement.from_floor:
             days[item.day] += item.hard_sets(rules)
     for day, sets in sorted(days.items()):
         if sets > rules.hinge_sets_session:

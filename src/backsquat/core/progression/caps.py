@@ -7,6 +7,7 @@ reps and reserve is at most +10 %. The smallest step the room has is always allo
 
 from dataclasses import dataclass
 
+from backsquat.core.numbers import sure
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, Formula, load_for_kg, maximum_kg
 from backsquat.core.working import Fact, Step
@@ -54,6 +55,8 @@ def cap_for(
     `formula`: the squad's, unless the athlete's own is given.
     """
     formula = formula or FORMULAS[rules.formula]
+    sure("estimate_kg", estimate_kg)
+    sure("same_reps_kg", same_reps_kg or 0.0)
     weekly = rules.rise_a_week_newcomer if newcomer else rules.rise_a_week_trained
     rise = weekly * max(weeks_ahead, 0)
     moved = load_for_kg((estimate_kg + carried_kg) * (1 + rise), reps, formula)

@@ -9,6 +9,7 @@ somebody qualified has to say yes first.
 from dataclasses import dataclass
 from enum import StrEnum
 
+from backsquat.core.numbers import sure
 from backsquat.core.rules import Rules
 from backsquat.core.working import Fact, Step, Working
 
@@ -46,6 +47,8 @@ class ReEntry:
 
 def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
     """What the rule proposes after `days_away` days and `missed` planned sessions not done."""
+    sure("days_away", days_away, 0)
+    sure("missed", missed, 0)
     clearance = why != Why.AWAY  # whatever else it was, by whatever name: somebody qualified says yes first
     facts: dict[str, Fact] = {"days": days_away, "missed": missed}
     volumes = (rules.return_volume_1, rules.return_volume_2, rules.return_volume_3)

@@ -5,9 +5,10 @@ open pain stop, and the guardian's consent for a minor. Nobody is let through by
 """
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.movement import Gate
 from backsquat.core.readiness.screens import Known
@@ -59,9 +60,35 @@ class Candidacy:
     road_sessions: int = 0  # days with sound work on the road to the bar
     road_days: int = 0  # from the first to the last of them
     override: Override | None = None
+    old: frozenset[str] = frozenset()  # screens that were done, and not lately
     hinge_earned: bool | None = None  # the hinge with a weight in the hands; None: on no rung of that ladder
     thrust_earned: bool | None = None  # the thrust from a bench; None: on no rung of that ladder
     lifted_soundly: bool = False  # has lifted behind this gate before, clean and with nothing against it
+    lifts: bool = False  # has lifted behind it within the retest interval: the screens need not be done anew
+
+    def lately(self, today: dt.date, rules: Rules) -> "Candidacy":
+        """What the gates look at: screens past the retest interval only of who has lifted since."""
+        if self.lifts:
+            return self
+        line = today - dt.timedelta(days=rules.retest_days)
+        known = {key: result for key, result in self.known.items() if key[0] not in GROWS_OLD or result.done_on > line}
+        return replace(self, known=known, old=frozenset(code for code, _ in self.known.keys() - known.keys()))
+
+
+GROWS_OLD = frozenset(
+    {
+        "brace",
+        "standing_squat",
+        "knees_track",
+        "pelvis",
+        "side_shift",
+        "deep_squat_hold",
+        "counterbalanced_squat",
+        "overhead_wall",
+        "standing_hinge",
+    }
+)
+OF_SCREENS = {"sound_hinge": "standing_hinge"}  # lines named otherwise than their screen
 
 
 @dataclass(frozen=True)
@@ -92,8 +119,23 @@ class GateView:
         return tuple(line for line in self.lines if line.state is not Line.PASS)
 
 
+def checklist(gate: Gate, who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+    """A gate as it stands; what was tested once, and neither lately nor shown by lifting since, is said to be old."""
+    who = who.lately(today, rules)
+    view = CHECKLISTS[gate](who, today, rules)
+    lines = tuple(
+        replace(line, found="not tested lately")
+        if line.state is Line.NOT_TESTED and OF_SCREENS.get(line.code, line.code) in who.old
+        else line
+        for line in view.lines
+    )
+    return replace(view, lines=lines)
+
+
 def age_years(born_on: dt.date, today: dt.date) -> int:
     """Whole years on a day."""
+    if born_on > today:
+        raise ImpossibleInput(Problem("born_on", "in_future", {"today": today.isoformat()}))
     return today.year - born_on.year - ((today.month, today.day) < (born_on.month, born_on.day))
 
 
@@ -188,7 +230,7 @@ def pull_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     seen = _value(who.known, "standing_hinge")
     if who.hinge_earned is not None:
         line = _line("sound_hinge", who.hinge_earned, "by the rung on the hinge ladder", needed)
-    elif who.lifted_soundly:
+    elif who.lifted_soundly and who.lifts:
         line = _line("sound_hinge", True, "lifted soundly before", needed)
     else:
         line = _line("sound_hinge", None if seen is None else bool(seen), "", needed)
@@ -202,6 +244,9 @@ def thrust_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     found = "" if earned is None else "lifted soundly before" if who.thrust_earned is None else "by the rung"
     line = _line("bench_thrust", earned, found, needed)
     return GateView(Gate.THRUST, (line, *firm_lines(who, today, rules)), who.override)
+
+
+CHECKLISTS = {Gate.BARBELL: barbell_gate, Gate.OVERHEAD: overhead_gate, Gate.PULL: pull_gate, Gate.THRUST: thrust_gate}
 
 
 def gate_findings(view: GateView) -> tuple[Finding, ...]:

@@ -19,17 +19,7 @@ from backsquat.core.movements.ladder import Ladder, rigged
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Family, Gate, Movement
 from backsquat.core.readiness.absence import EasedWeek, Why
-from backsquat.core.readiness.gate import (
-    Candidacy,
-    GateView,
-    Override,
-    age_years,
-    barbell_gate,
-    gate_findings,
-    overhead_gate,
-    pull_gate,
-    thrust_gate,
-)
+from backsquat.core.readiness.gate import Candidacy, GateView, Override, age_years, checklist, gate_findings
 from backsquat.core.readiness.limits import Bounds, Limit, bounds_on
 from backsquat.core.readiness.pain import locks
 from backsquat.core.readiness.screens import Known
@@ -169,9 +159,6 @@ class Verdict:
         return () if self.most_kg is None else (Ceiling(Kind.LIMIT, self.most_kg),)
 
 
-CHECKLISTS = {Gate.BARBELL: barbell_gate, Gate.OVERHEAD: overhead_gate, Gate.PULL: pull_gate, Gate.THRUST: thrust_gate}
-
-
 @dataclass(frozen=True)
 class Readiness:
     """Everything that decides what one athlete may do, as it is known `today`.
@@ -194,6 +181,7 @@ class Readiness:
     road: tuple[int, int] = (0, 0)  # sound sessions on the road to the bar; days from the first to the last
     lifted_before: bool = False  # had lifted a bar before the oldest open stop
     soundly: frozenset[Gate] = frozenset()  # gates behind which clean sets were lifted
+    lately: frozenset[Gate] = frozenset()  # gates behind which they were lifted within the retest interval
     shown: Mapping[str, dt.date] = field(default_factory=dict)  # movement → the last day it was shown in a test
     equipment_on: Callable[[dt.date], frozenset[str]] = lambda _day: frozenset()
     room_on: Callable[[dt.date], int | None] = lambda _day: None
@@ -259,7 +247,7 @@ class Readiness:
     @cached_property
     def views(self) -> Mapping[Gate, GateView]:
         """The checklist of every gate as it stands."""
-        return {gate: view(self._candidacy(gate), self.today, self.rules) for gate, view in CHECKLISTS.items()}
+        return {gate: checklist(gate, self._candidacy(gate), self.today, self.rules) for gate in Gate}
 
     @property
     def opened(self) -> frozenset[Gate]:
@@ -280,6 +268,7 @@ class Readiness:
             hinge_earned=self._beyond("hinge", "kettlebell_deadlift"),
             thrust_earned=self._beyond("thrust", "bench_thrust"),
             lifted_soundly=gate in self.soundly,
+            lifts=gate in self.lately,
         )
 
     def _beyond(self, ladder_code: str, movement: str) -> bool | None:

@@ -12,6 +12,8 @@ from itertools import combinations
 from math import sqrt
 from statistics import NormalDist, median
 
+from backsquat.core.numbers import sure
+
 
 @dataclass(frozen=True)
 class Point:
@@ -49,6 +51,8 @@ class Trend:
 
 def theil_sen(points: Sequence[Point], interval: float) -> Trend | None:
     """The trend of two or more points on different days; None otherwise."""
+    for point in points:
+        sure("value", point.value)
     slopes = sorted(
         (b.value - a.value) / (b.on - a.on).days
         for a, b in combinations(sorted(points, key=lambda point: point.on), 2)
@@ -59,6 +63,7 @@ def theil_sen(points: Sequence[Point], interval: float) -> Trend | None:
     origin = min(point.on for point in points)
     slope = median(slopes)
     level = median(point.value - slope * (point.on - origin).days for point in points)
+    sure("interval", interval, 0.01, 0.99)
     n, pairs = len(points), len(slopes)
     reach = NormalDist().inv_cdf(0.5 + interval / 2) * sqrt(n * (n - 1) * (2 * n + 5) / 18)
     low = slopes[max(0, round((pairs - reach) / 2) - 1)]

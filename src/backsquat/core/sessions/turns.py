@@ -9,6 +9,8 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from backsquat.core.numbers import sure
+
 
 @dataclass(frozen=True)
 class Lifter:
@@ -28,7 +30,7 @@ class Lifter:
 def share_racks(lifters: Sequence[Lifter], racks: int) -> tuple[tuple[Lifter, ...], ...]:
     """At most `racks` groups, lightest first; no group is empty."""
     ordered = sorted(lifters, key=lambda lifter: (lifter.load_kg, lifter.athlete_id))
-    groups = min(max(racks, 1), len(ordered))
+    groups = min(int(sure("racks", racks, 1)), len(ordered))
     cuts = [round(n * len(ordered) / groups) for n in range(groups + 1)] if groups else []
     return tuple(tuple(ordered[a:b]) for a, b in itertools.pairwise(cuts))
 

@@ -19,6 +19,7 @@ from statistics import NormalDist
 from typing import Any
 
 from backsquat.core.movements.movement import Family
+from backsquat.core.numbers import sure
 from backsquat.core.rules import Rules
 from backsquat.core.strength.estimate import why_not_counted
 from backsquat.core.strength.formulas import FORMULAS, MOST_REPS, own_formula, reps_for
@@ -130,6 +131,8 @@ def said_by(record: SetRecord, rules: Rules) -> Said | None:
     if why_not_counted(record, rules) or record.reps_to_depth > rules.belief_reps:
         return None
     carried = record.carried_kg or 0.0
+    sure("load_kg", record.load_kg + carried)
+    sure("reserve_reps", record.reserve_reps or 0, 0)
     full = record.reps_to_depth == record.reps
     said = record.reserve_reps or 0
     left = min(said, rules.belief_reserve_reps) if full else 0

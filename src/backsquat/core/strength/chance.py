@@ -8,6 +8,7 @@ form and the gain expected of the weeks between go into it.
 import math
 from dataclasses import dataclass
 
+from backsquat.core.numbers import sure
 from backsquat.core.rules import Rules
 from backsquat.core.strength.belief import CURVE, LEAST_NOISE, MAX, NORMAL, Belief
 from backsquat.core.strength.formulas import FORMULAS, MOST_REPS, Formula, load_for_kg, own_formula, reps_for
@@ -44,7 +45,7 @@ class Known:
 
     def chance(self, moved_kg: float, reps: int, sets: int, weeks_ahead: float, gain: float, rules: Rules) -> float:
         """Chance from 0 to 1 that the last of `sets` × `reps` is made; `gain` a week is expected meanwhile."""
-        if moved_kg <= 0:
+        if sure("moved_kg", moved_kg) <= 0:
             return 1.0
         needed = last_set_reps(reps, sets, rules)
         level = self.level + math.log1p(gain * max(weeks_ahead, 0.0))
@@ -54,6 +55,7 @@ class Known:
     def most_kg(self, chance: float, reps: int, sets: int, weeks_ahead: float, gain: float, rules: Rules) -> float:
         """The heaviest moved mass with which `sets` × `reps` are made with at least `chance`."""
         needed = last_set_reps(reps, sets, rules)
+        sure("chance", chance, 0.001, 0.999)
         level = self.level + math.log1p(gain * max(weeks_ahead, 0.0))
         level -= NORMAL.inv_cdf(chance) * self._spread(needed, weeks_ahead, rules)
         return load_for_kg(math.exp(level), needed, self.formula(rules))
@@ -61,7 +63,7 @@ class Known:
     def left(self, moved_kg: float, reps: int, weeks_ahead: float, gain: float, rules: Rules) -> float:
         """Reps a first set of `reps` is expected to leave; under nought where it is more than there is."""
         level = self.level + math.log1p(gain * max(weeks_ahead, 0.0))
-        if moved_kg <= 0:
+        if sure("moved_kg", moved_kg) <= 0:
             return MOST_REPS - reps
         return reps_for(moved_kg, math.exp(level), self.formula(rules)) - reps
 
@@ -71,4 +73,6 @@ def last_set_reps(reps: int, sets: int, rules: Rules) -> float:
 
     Half a rep less than whole: formulas are drawn through whole reps, and who is half a rep short still makes the next.
     """
+    sure("reps", reps, 1)
+    sure("sets", sets, 1)
     return min(max(reps - 0.5 + min(max(sets - 1, 0) * rules.tired_a_set, rules.tired_most), 1.0), MOST_REPS)

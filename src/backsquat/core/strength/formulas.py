@@ -13,6 +13,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 
+from backsquat.core.numbers import sure
+
 MOST_REPS = 36.0  # Brzycki's divisor reaches nought at 37
 
 
@@ -58,7 +60,7 @@ FORMULAS = {
 @lru_cache(maxsize=4096)
 def own_formula(formula: Formula, curve: float) -> Formula:
     """The formula bent to an athlete: `curve` times as far over 1 at every number of reps; 1 leaves it as it is."""
-    if curve == 1:
+    if sure("curve", curve, 0.1, 10) == 1:
         return formula
     return Formula(
         formula.code,
@@ -70,17 +72,17 @@ def own_formula(formula: Formula, curve: float) -> Formula:
 
 def maximum_kg(load_kg: float, reps: float, formula: Formula) -> float:
     """Estimated one-rep maximum in kg of `load_kg` moved for r′ = `reps`."""
-    return load_kg * formula.factor(reps)
+    return sure("load_kg", load_kg) * formula.factor(sure("reps", reps, 0))
 
 
 def reps_for(load_kg: float, max_kg: float, formula: Formula) -> float:
     """Reps r′ that `load_kg` promises an athlete whose maximum is `max_kg`; 0 above it, at most 36."""
-    if load_kg <= 0:
+    if sure("load_kg", load_kg) <= 0:
         return MOST_REPS
-    share = max_kg / load_kg
+    share = sure("max_kg", max_kg) / load_kg
     return 0.0 if share < 1 else min(formula.reps(share), MOST_REPS)
 
 
 def load_for_kg(max_kg: float, reps: float, formula: Formula) -> float:
     """Load in kg for r′ = `reps` of an athlete whose maximum is `max_kg`; inverse of `maximum_kg`."""
-    return max_kg / formula.factor(reps)
+    return sure("max_kg", max_kg) / formula.factor(sure("reps", reps, 0))

@@ -6,6 +6,7 @@ mass gives absurdly light bells.
 """
 
 from backsquat.core.movements.movement import Movement
+from backsquat.core.numbers import sure
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, load_for_kg, maximum_kg
 from backsquat.core.working import Fact, Step
@@ -19,6 +20,8 @@ def max_by_ratio(
     `known_kg` is all hands together, `carried_kg` the body mass moved with each written load.
     """
     facts: dict[str, Fact] = {"share": share, "known_kg": known_kg, "hands": movement.hands}
+    sure("known_kg", known_kg, 0)
+    sure("share", share, 0)
     if not carried_kg:
         max_kg = known_kg * share / movement.hands
         return max_kg, Step("by_ratio", facts, max_kg, "kg")

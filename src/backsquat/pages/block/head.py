@@ -8,7 +8,6 @@ from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.ramp import needs_blocks, ramp_to
 from backsquat.core.loads.rigs import rigs_for
-from backsquat.core.progression.audit import FROM_FLOOR
 from backsquat.core.progression.cell import State
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.phrases import ORIGINS, SHORT_STATES, STAND_IN, STATES
@@ -85,7 +84,7 @@ def _opened(panel: Panel, rooms: Rooms, form: CellForm | None) -> dict[str, Any]
         (rig.code, f"{rig.name}, {rig.mass.text} {rig.mass.unit}" if rig.mass.grains else rig.name)
         for rig in rigs_for(panel.movement, room)
     )
-    on_floor = panel.movement.code in FROM_FLOOR
+    on_floor = panel.movement.from_floor
     why = STAND_IN.get(panel.cell.stands_in, "")
     return {
         "cell_form": form,

@@ -127,6 +127,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         }
         form = SetForm(context().today, formdata=None, data=data)
     form.offer(movement)
+    shown = load if steered else floor.bar
     likely = None
     if load and cell.kind is Kind.WORK and not up.on_rung:
         chances = Chances.of(reader(), [up.athlete], movement.code, context().today, context().rules)
@@ -143,7 +144,7 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         "planned": planned,
         "hold_s": hold_s,
         "bar_load": load,
-        "bar_svg": bar_picture(up.room, load) if load and up.room else None,
+        "bar_svg": bar_picture(up.room, shown) if shown and up.room else None,
         "quick": quick,
         "set_form": form,
         "correcting": correcting,

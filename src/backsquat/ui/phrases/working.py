@@ -288,7 +288,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "return_sets": _return_sets,
     "rung_back": lambda f: f"{f['line']} days or more",
     "screen_first": lambda f: f"{f['line']} days or more",
-    "difference": lambda f: f"({plain(f['high'], 2)} − {plain(f['low'], 2)}) ÷ {plain(f['high'], 2)}",
+    "difference": lambda f: f"({plain(f['high'], 2)} − {plain(f['low'], 2)}) ÷ {plain(f.get('by', f['high']), 2)}",
     "within_error": lambda f: f"within the test's typical error of {plain(f['error'])} {f['unit']}",
     "target": lambda f: f"by {_day(f['due_on'], 'year')}",
     "not_reached": lambda f: f"the best by {_day(f['due_on'])}; that day has passed",

@@ -10,7 +10,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.loads.achievable import Load
-from backsquat.core.loads.changes import PlateChange, plate_change
+from backsquat.core.loads.changes import PlateChange, arranged, plate_change
+from backsquat.core.loads.mass import Mass
 from backsquat.core.loads.room import Room
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import LIFTED, UNLOADED
@@ -112,6 +113,11 @@ class Rack:
     beside: bool = False  # no rack: rung work, held weights, machines
 
     @property
+    def sets(self) -> list[tuple[Turn, SetEntry]]:
+        """What was done here today, each set with its lifter."""
+        return [(turn, entry) for turn in self.turns for entry in turn.entries]
+
+    @property
     def label(self) -> str:
         """The station, with its room where that is not the squad's own."""
         return f"{self.room_name}, {self.station.lower()}" if self.room_name else self.station
@@ -148,10 +154,22 @@ class Floor:
 
     def change(self, turn: Turn) -> PlateChange | None:
         """Plates to move from the bar as shown to this lifter's, if both use the same bar."""
-        here, there = self.up.load if self.up else None, turn.load
-        if here is None or there is None or here.rig != there.rig:
+        here, there = self.bar, turn.load
+        if here is None or there is None or here.rig != there.rig or turn.room is None:
             return None
-        return plate_change(here.side, there.side)
+        return plate_change(here.side, arranged(here.side, there.side, turn.room.plates))
+
+    @property
+    def bar(self) -> Load | None:
+        """The load of who is shown, its plates as the sets before on this rack leave them: the fewest were moved."""
+        load = self.up.load if self.up else None
+        if load is None or self.up is None or self.up.room is None or self.here is None:
+            return load
+        side: tuple[Mass, ...] = ()
+        for turn, _ in sorted(self.here.sets, key=lambda done: done[1].id):
+            if turn.load and turn.load.rig == load.rig:
+                side = arranged(side, turn.load.side, self.up.room.plates)
+        return replace(load, side=arranged(side, load.side, self.up.room.plates) if side else load.side)
 
     @property
     def all_done(self) -> bool:

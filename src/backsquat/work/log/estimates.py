@@ -143,10 +143,9 @@ def estimates(
 
 
 def _beliefs(
-    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, lines: Mapping[int, dt.date]
 ) -> dict[int, tuple[Belief, float]]:
-    """The newest belief of each athlete up to a day, with what was carried of the body."""
-    lines = record_lines(session, athlete_ids, movement, today)
+    """The newest belief of each athlete up to a day, with what was carried of the body; `lines` as `record_lines`."""
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
     return {
         athlete_id: (Belief.from_plain(kept), carried_kg)
@@ -158,10 +157,10 @@ def _beliefs(
 def _believed(
     session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentEstimate]:
-    known = _beliefs(session, athlete_ids, movement, today)
+    lines = record_lines(session, athlete_ids, movement, today)
+    known = _beliefs(session, athlete_ids, movement, today, lines)
     if not known:
         return {}
-    lines = record_lines(session, list(known), movement, today)
     window = dt.timedelta(days=rules.estimate_window_days)
     first = {
         athlete_id: max(belief.newest_on - window, lines.get(athlete_id, dt.date.min))
@@ -187,7 +186,7 @@ def current_values(
 ) -> dict[int, CurrentValue]:
     """The same numbers without working, from what is kept beside the sets: for whole squads."""
     if rules.estimator == "belief":
-        known = _beliefs(session, athlete_ids, movement, today)
+        known = _beliefs(session, athlete_ids, movement, today, record_lines(session, athlete_ids, movement, today))
         return {
             athlete_id: believed_value(belief, carried_kg, today, rules)
             for athlete_id, (belief, carried_kg) in known.items()

@@ -47,5 +47,7 @@ def sides_of(
     for code in sorted({movement for movement, _ in best}):
         left_kg, right_kg = best.get((code, "left")), best.get((code, "right"))
         if left_kg and right_kg:
-            found.append(compare(ready.library.get(code).name, left_kg, right_kg, "kg", rules))
+            movement = ready.library.get(code)
+            carried = movement.carried_kg(ready.body_mass_kg) or 0.0
+            found.append(compare(movement.name, left_kg, right_kg, "kg", rules, carried=carried))
     return found

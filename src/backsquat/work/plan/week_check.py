@@ -72,7 +72,8 @@ def _item(library: Library, slot: BlockSlot, cell: Cell, done: tuple[int, float 
     left = cell.reserve_reps if done is None or done[1] is None else round(done[1])
     sets = cell.sets if done is None else done[0]
     movement = movement_of(library, slot, cell)
-    return Item(movement, slot.weekday, sets, left, relative, cell.kind is Kind.EASY, slot.id)
+    fast = slot.school == "speed"
+    return Item(movement, slot.weekday, sets, left, relative, cell.kind is Kind.EASY, slot.id, fast)
 
 
 def gathered(weeks: Sequence[AthleteWeek]) -> list[Gathered]:

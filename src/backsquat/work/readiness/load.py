@@ -8,17 +8,19 @@ import json
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from functools import partial
+from typing import Any
 
-from sqlalchemy import BindParameter, String, bindparam, cast, func, select, text, true
+from sqlalchemy import BindParameter, Select, String, bindparam, cast, func, literal, select, text, true, union_all
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS, Gate
 from backsquat.core.readiness.absence import EasedWeek, Why
-from backsquat.core.readiness.gate import Override
+from backsquat.core.readiness.gate import GROWS_OLD, Override
 from backsquat.core.readiness.limits import Limit as CoreLimit
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.readiness.road import road_movements
+from backsquat.core.readiness.screens import Known
 from backsquat.core.readiness.verdict import Absence as CoreAbsence
 from backsquat.core.readiness.verdict import Person, Readiness, Reason, RungHeld
 from backsquat.core.readiness.verdict import Stop as CoreStop
@@ -94,6 +96,7 @@ def readiness_of(
     road = _road(session, _still_on_the_road(ids, known, overrides), library, today, rules)
     lifted = _lifted_before(session, stops, library)
     soundly = _soundly(session, [a for a in ids if PLACED - rungs.get(a, {}).keys()], library, today)
+    lately = _lately(session, _old(known, today, rules), library, today, rules)
     shown = _shown(session, asked | {"pain": rules.earned_pain})
     return {
         athlete.id: Readiness(
@@ -111,6 +114,7 @@ def readiness_of(
             road=road.get(athlete.id, (0, 0)),
             lifted_before=athlete.id in lifted,
             soundly=frozenset(soundly.get(athlete.id, ())),
+            lately=frozenset(lately.get(athlete.id, ())),
             shown=shown.get(athlete.id, {}),
             equipment_on=partial(rooms.equipment_on, athlete.id),
             room_on=partial(rooms.id_on, athlete.id),
@@ -187,6 +191,42 @@ def _soundly(session: Session, ids: Sequence[int], library: Library, today: dt.d
         rows = session.execute(_BEHIND_GATES, {"ids": ids, "day": today, "movements": json.dumps(list(gates))})
         for athlete_id, movement in rows:
             found[athlete_id] |= set(gates[movement])
+    return found
+
+
+def _old(known: Mapping[int, Known], today: dt.date, rules: Rules) -> list[int]:
+    """Whose screens behind a gate have grown old, so that lifting since has to speak for them."""
+    line = today - dt.timedelta(days=rules.retest_days)
+    return [a for a, mine in known.items() if any(k[0] in GROWS_OLD and r.done_on <= line for k, r in mine.items())]
+
+
+SCREENED = (Gate.BARBELL, Gate.PULL, Gate.OVERHEAD)  # the gates with screens before them
+
+
+def _lifted_behind(gate: Gate) -> Select[str, int]:
+    """Who has lifted behind a gate since a day, with nothing against it."""
+    bars: BindParameter[str] = bindparam(f"bars_{gate.name}", expanding=True)
+    sound = (SetEntry.movement.in_(bars), SetEntry.standing, cast(SetEntry.flags, String) == "[]")
+    lately = (SetEntry.done_on > bindparam("since"), SetEntry.done_on <= _DAY)
+    lifted = select(SetEntry.id).where(SetEntry.athlete_id == Athlete.id, *lately, *sound).correlate(Athlete)
+    return select(literal(gate.value), Athlete.id).where(Athlete.id.in_(_IDS), lifted.exists())
+
+
+_LATELY = union_all(*(_lifted_behind(gate) for gate in SCREENED))
+
+
+def _lately(
+    session: Session, ids: Sequence[int], library: Library, today: dt.date, rules: Rules
+) -> dict[int, set[Gate]]:
+    """Behind which gates somebody has lifted within the retest interval, with nothing against it."""
+    found: dict[int, set[Gate]] = defaultdict(set)
+    if not ids:
+        return found
+    asked: dict[str, Any] = {"ids": list(ids), "day": today, "since": today - dt.timedelta(days=rules.retest_days)}
+    for gate in SCREENED:
+        asked[f"bars_{gate.name}"] = [code for code, m in library.movements.items() if gate in m.gates]
+    for code, athlete_id in session.execute(_LATELY, asked):
+        found[athlete_id].add(Gate(code))
     return found
 
 
