@@ -4,6 +4,7 @@ from dataclasses import field
 from typing import Any
 
 USUAL = "usual practice"
+INDEX = "our own index, not a measurement"
 OWN = "our own: tried on made-up athletes (docs/simulations.md)"
 
 

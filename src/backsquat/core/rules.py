@@ -10,20 +10,18 @@ from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.numbers import read_decimal
-from backsquat.core.rule import USUAL, rule
+from backsquat.core.rule import INDEX, OWN, USUAL, rule
 from backsquat.core.strength.defaults import StrengthRules
+
+AWAY = "usual practice, after what CSCCa and NSCA 2019 say of conditioning"  # of lifting they bound days and volume
 
 
 @dataclass(frozen=True)
 class Rules(StrengthRules):
     """The named defaults; a field's metadata says what it means and where it comes from."""
 
-    rise_a_week_newcomer: float = rule(
-        0.05, "Most the implied max may rise a week, newcomer", "share", "ACSM 2009 (2 to 10 % a step)", 0, 0.1
-    )
-    rise_a_week_trained: float = rule(
-        0.025, "Most the implied max may rise a week, others", "share", "ACSM 2009 (2 to 10 % a step)", 0, 0.1
-    )
+    rise_a_week_newcomer: float = rule(0.05, "Most the implied max may rise a week, newcomer", "share", USUAL, 0, 0.1)
+    rise_a_week_trained: float = rule(0.025, "Most the implied max may rise a week, others", "share", USUAL, 0, 0.1)
     step_cap: float = rule(0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2)
     catch_up: float = rule(
         0.05,
@@ -41,7 +39,7 @@ class Rules(StrengthRules):
         0.015,
         "Least step of a planning max from wave to wave, share of it: rooms with tiny plates",
         "share",
-        "ACSM 2009 (2 to 10 % a step), a little under it",
+        OWN,
         0,
         0.05,
     )
@@ -163,15 +161,9 @@ class Rules(StrengthRules):
     absence_screen_days: int = rule(29, "Days away after which the athlete is screened anew", "days", USUAL, 15, 90)
     absence_short_load: float = rule(0.95, "Load after a short absence, as a share", "share", USUAL, 0.5, 1)
     absence_long_load: float = rule(0.90, "Load after a long absence, as a share", "share", USUAL, 0.5, 1)
-    return_volume_1: float = rule(
-        0.5, "Sets in the first week back, as a share", "share", "CSCCa and NSCA 2019", 0.2, 1
-    )
-    return_volume_2: float = rule(
-        0.7, "Sets in the second week back, as a share", "share", "CSCCa and NSCA 2019", 0.2, 1
-    )
-    return_volume_3: float = rule(
-        0.8, "Sets in the third week back, as a share", "share", "CSCCa and NSCA 2019", 0.2, 1
-    )
+    return_volume_1: float = rule(0.5, "Sets in the first week back, as a share", "share", AWAY, 0.2, 1)
+    return_volume_2: float = rule(0.7, "Sets in the second week back, as a share", "share", AWAY, 0.2, 1)
+    return_volume_3: float = rule(0.8, "Sets in the third week back, as a share", "share", AWAY, 0.2, 1)
     sets_hamstrings_low: int = rule(6, "Hard sets a week: hamstrings, at least", "sets", USUAL, 0, 40)
     sets_hamstrings_high: int = rule(12, "Hard sets a week: hamstrings, at most", "sets", USUAL, 0, 60)
     sets_quads_low: int = rule(8, "Hard sets a week: quads, at least", "sets", USUAL, 0, 40)
@@ -193,16 +185,16 @@ class Rules(StrengthRules):
     )
     hard_within_reps: int = rule(4, "Most left in a set that still counts as a hard one", "reps", USUAL, 0, 8)
     unloaded_relative: float = rule(
-        0.6, "Load as a share of the max, of what has none: body weight, bands, rungs", "share", USUAL, 0.2, 1
+        0.6, "Load as a share of the max, of what has none: body weight, bands, rungs", "share", INDEX, 0.2, 1
     )
     posterior_days: int = rule(2, "Days a week with a hinge, a curl or a thrust, at least", "days", USUAL, 0, 6)
     hinge_sets_session: int = rule(
         4, "Hard sets of hinges that never touch the floor, in one session, at most", "sets", USUAL, 1, 12
     )
-    back_session: float = rule(16, "Lower-back index of a session, at most", "index", USUAL, 4, 60)
-    back_week: float = rule(40, "Lower-back index of a week, at most", "index", USUAL, 8, 200)
+    back_session: float = rule(16, "Lower-back index of a session, at most", "index", INDEX, 4, 60)
+    back_week: float = rule(40, "Lower-back index of a week, at most", "index", INDEX, 8, 200)
     back_high_day: float = rule(
-        12, "Lower-back index from which a day is a high one; two running are flagged", "index", USUAL, 4, 60
+        12, "Lower-back index from which a day is a high one; two running are flagged", "index", INDEX, 4, 60
     )
     back_target_low: float = rule(
         0,
@@ -263,12 +255,12 @@ class Rules(StrengthRules):
         70,
         "Strain of a week on knee or groin (sets × 0 to 3), at most, in a sport that asks nothing of it",
         "index",
-        USUAL,
+        INDEX,
         10,
         200,
     )
     strain_sport: float = rule(
-        10, "How much of that each grade of the sport's own strain takes away", "index", USUAL, 0, 40
+        10, "How much of that each grade of the sport's own strain takes away", "index", INDEX, 0, 40
     )
 
 

@@ -27,7 +27,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.demo.apart import come_in, train_apart
-from backsquat.demo.lifter import do_set, true_max
+from backsquat.demo.lifter import do_set, stayed_away, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.rooms import harbour_hall
 from backsquat.demo.screens import values
@@ -83,11 +83,6 @@ SEEN_BEFORE = "has worked there for years; seen by the head coach"
 THROUGH_YOUTH = "came up the road in the youth section; seen there by the head coach"
 FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
 BIG_MATCHES = {dt.date(2026, 10, 17), dt.date(2026, 12, 12), dt.date(2027, 2, 6), dt.date(2027, 4, 3)}
-
-
-def stayed_away(person: Person, day: dt.date) -> bool:
-    """Whether somebody missed a session some weeks ago: by name and day, whatever else is made up."""
-    return day < DEMO_DAY - dt.timedelta(days=21) and random.Random(f"{person.name} {day}").random() < 0.03
 
 
 class Club:

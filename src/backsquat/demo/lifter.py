@@ -1,8 +1,10 @@
 """A simulated lifter: what a set at a load would really give, from a hidden true maximum."""
 
+import datetime as dt
 import random
 from dataclasses import dataclass
 
+from backsquat.config import DEMO_DAY
 from backsquat.demo.people import Person
 
 
@@ -33,3 +35,8 @@ def do_set(chance: random.Random, max_kg: float, load_kg: float, reps: int, numb
     short = 1 if chance.random() < 0.012 else 0
     fault = chance.choice(faults) if chance.random() < 0.02 and reserve <= 1 and faults else ""
     return Done(made, reserve, short, fault)
+
+
+def stayed_away(person: Person, day: dt.date) -> bool:
+    """Whether somebody missed a session some weeks ago: by name and day, whatever else is made up."""
+    return day < DEMO_DAY - dt.timedelta(days=21) and random.Random(f"{person.name} {day}").random() < 0.03

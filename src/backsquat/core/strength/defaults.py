@@ -24,15 +24,9 @@ class StrengthRules:
         0,
         6,
     )
-    trust_good_reps: int = rule(
-        6, "Reps plus reserve up to which an estimate is good", "reps", "LeSuer et al. 1997", 1, 12
-    )
-    trust_fair_reps: int = rule(
-        10, "Reps plus reserve up to which an estimate is fair", "reps", "LeSuer et al. 1997", 1, 15
-    )
-    trust_weak_reps: int = rule(
-        12, "Reps plus reserve up to which an estimate counts at all", "reps", "LeSuer et al. 1997", 1, 20
-    )
+    trust_good_reps: int = rule(6, "Reps plus reserve up to which an estimate is good", "reps", USUAL, 1, 12)
+    trust_fair_reps: int = rule(10, "Reps plus reserve up to which an estimate is fair", "reps", USUAL, 1, 15)
+    trust_weak_reps: int = rule(12, "Reps plus reserve up to which an estimate counts at all", "reps", USUAL, 1, 20)
     hinge_trust_drop: int = rule(
         1, "Grades of trust a hinge loses", "grades", "LeSuer et al. 1997: formulas fit the deadlift worst", 0, 2
     )
