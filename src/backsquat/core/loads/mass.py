@@ -58,12 +58,12 @@ class Mass:
         """Exact whole number of 10⁻¹⁰ kg."""
         return int(self.amount * GRAINS_PER_UNIT[self.unit])
 
-    @property
+    @cached_property
     def kg(self) -> float:
         """The mass in kg; exact in `grains`, a float here."""
         return self.grains / GRAINS_PER_KG
 
-    @property
+    @cached_property
     def text(self) -> str:
         """The amount as it is written on a plate: 2.5, 185."""
         return f"{self.amount.normalize():f}"

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 from backsquat.core.loads.mass import NOTHING, Mass, Unit
 
@@ -89,7 +90,7 @@ class Room:
     stacks: tuple[Stack, ...] = ()
     bands: tuple[Band, ...] = ()
 
-    @property
+    @cached_property
     def smallest_plate(self) -> Mass | None:
         """What one step puts on each side."""
         return min((plate.mass for plate in self.plates if plate.pairs), key=lambda mass: mass.grains, default=None)

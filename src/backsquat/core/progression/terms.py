@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from backsquat.core.loads.achievable import Load, Loads, loads_on
 from backsquat.core.loads.room import Rig, RigKind, Room
@@ -80,12 +81,12 @@ class Terms:
         room, rig = self.elsewhere[week]
         return replace(self, room=room, rig=rig)
 
-    @property
+    @cached_property
     def loads(self) -> Loads:
         """Every load the room has on this rig."""
         return loads_on(self.room, self.rig)
 
-    @property
+    @cached_property
     def formula(self) -> Formula:
         """The squad's formula, bent to the athlete's own curve where that is known."""
         return self.known.formula(self.rules) if self.known else FORMULAS[self.rules.formula]

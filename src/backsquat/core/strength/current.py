@@ -13,6 +13,7 @@ import math
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import NamedTuple
 
 from backsquat.core.rules import Rules
@@ -58,7 +59,7 @@ class CurrentValue:
         """Where it ends."""
         return (self.max_kg + self.carried_kg) * math.exp(WIDTHS * self.spread) - self.carried_kg
 
-    @property
+    @cached_property
     def known(self) -> Known:
         """What chances are worked out from."""
         if self.belief is not None:

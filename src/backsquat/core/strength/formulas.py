@@ -57,9 +57,14 @@ FORMULAS = {
 }
 
 
-@lru_cache(maxsize=4096)
 def own_formula(formula: Formula, curve: float) -> Formula:
     """The formula bent to an athlete: `curve` times as far over 1 at every number of reps; 1 leaves it as it is."""
+    return _bent(formula.code, curve)
+
+
+@lru_cache(maxsize=4096)
+def _bent(code: str, curve: float) -> Formula:
+    formula = FORMULAS[code]
     if sure("curve", curve, 0.1, 10) == 1:
         return formula
     return Formula(
