@@ -19,6 +19,7 @@ from backsquat.core.strength.belief import Belief, beliefs_of
 from backsquat.core.strength.current import believed_value
 from backsquat.core.strength.record import SetRecord
 from backsquat.core.working import Working
+from backsquat.ui.phrases.working import said
 from tests.core.test_schools import LOADED
 from tests.factories import BAR, RULES, TODAY, a_room, a_set, some_terms
 from tests.strategies import rooms
@@ -108,7 +109,11 @@ def test_where_the_next_load_is_too_far_reps_grow_first_and_say_why() -> None:
     asked = school.outline(school.read({}), 8)
     week = plan_weeks(asked[1:2], PlanBase(math_max(belief), math_max(belief), Working(), last_kg=35), terms)[0]
     assert week.load and week.load.kg == 35 and week.prescription.reps > asked[1].reps
-    assert "coarse_reps" in {step.code for step in week.working.steps}
+    step = next(step for step in week.working.steps if step.code == "coarse_reps")
+    plate, then = (float(step.facts[name]) for name in ("plate_kg", "then_kg"))
+    assert then == 35 + 2 * plate and terms.known
+    assert terms.known.chance(then, asked[1].reps, asked[1].sets, 0, terms.gain, RULES) >= RULES.chance_work
+    assert f"two plates of {plate:g} would make {then:g} possible now" in said(step).words
 
 
 def test_the_empty_bar_missed_twice_leads_to_no_bar_at_all() -> None:

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from backsquat.core.season.calendar import Span, monday_of
 from backsquat.core.season.milestone import MilestoneKind, Status, judge, target_kg
 from backsquat.core.season.trend import Point, theil_sen
-from tests.factories import RULES
+from tests.factories import RULES, TODAY
 
 START = dt.date(2026, 7, 6)
 
@@ -93,3 +93,15 @@ def test_what_was_not_reached_is_missed_once_its_day_has_passed(after_days: int,
     assert judged.status is status
     reached = judge(points, points[-1].value, due_on, RULES, due_on + dt.timedelta(days=after_days))
     assert reached.status is Status.DONE, "what was reached in time stays reached"
+
+
+@pytest.mark.parametrize(
+    ("believed_kg", "status"), [(127.3, Status.ON_COURSE), (127.4, Status.DONE), (None, Status.DONE)]
+)
+def test_one_lucky_set_reaches_no_milestone_that_is_not_believed(believed_kg: float | None, status: Status) -> None:
+    weeks = [TODAY - dt.timedelta(weeks=8 - n) for n in range(8)]
+    points = [Point(week, 120 + n) for n, week in enumerate(weeks)]
+    points[3] = Point(weeks[3], 131)
+    believed = None if believed_kg is None else dict.fromkeys(weeks, 120.0) | {weeks[3]: believed_kg}
+    found = judge(points, 130, TODAY + dt.timedelta(weeks=12), RULES, TODAY, believed)
+    assert found.status is status

@@ -13,7 +13,7 @@ from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, SetEntry, Stop
+from backsquat.storage.models import Athlete, ScreenResult, SetEntry, Stop
 from backsquat.work.ladders.gates import override_gate
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.record.outside import log_rung_work, log_test
@@ -21,6 +21,7 @@ from backsquat.work.record.record import SetFacts
 from tests.work.nothing import ACTOR, TODAY, from_nothing
 
 RULES = Rules()
+PULL = ("brace", "standing_hinge")  # what the gate before pulls looks at
 
 
 @pytest.fixture
@@ -93,3 +94,27 @@ def test_a_device_that_sends_twice_loses_and_doubles_nothing(session: Session) -
     again = log_test(session, ACTOR, 1, "leg_press", facts, RULES)
     assert again.again and again.entry.id == first.entry.id
     assert (first.entry.happened_at, first.entry.device_at) == (facts.happened_at, facts.device_at)
+
+
+def test_old_screens_are_spoken_for_by_lifting_since_and_not_by_lifting_against_them(session: Session) -> None:
+    def screened(days_ago: int) -> None:
+        day = TODAY - dt.timedelta(days=days_ago)
+        rows = [
+            ScreenResult(athlete_id=1, screen=code, side="", value=1, done_on=day, by_id=1, at=ACTOR.now)
+            for code in PULL
+        ]
+        session.add_all(rows)
+        session.flush()
+
+    screened(60)
+    assert Gate.PULL not in now(session).opened
+    against = log_test(session, ACTOR, 1, "romanian_deadlift", a_set(3), RULES).entry
+    assert against.flags == ["gated"]
+    assert now(session).lately == frozenset() and Gate.PULL not in now(session).opened
+    screened(27)
+    assert Gate.PULL in now(session).opened
+    log_test(session, ACTOR, 1, "romanian_deadlift", a_set(1), RULES)
+    later = readiness_one(session, session.get_one(Athlete, 1), TODAY + dt.timedelta(days=20), RULES)
+    assert later.lately == {Gate.PULL} and Gate.PULL in later.opened, "the screens are old, the lifting is not"
+    long_after = readiness_one(session, session.get_one(Athlete, 1), TODAY + dt.timedelta(days=40), RULES)
+    assert Gate.PULL not in long_after.opened

@@ -97,6 +97,9 @@ class Rules(StrengthRules):
     )
     no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
     trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)
+    milestone_near: float = rule(
+        0.98, "Share of a milestone that must be believed in the week whose best set reaches it", "share", OWN, 0.8, 1
+    )
     trend_interval: float = rule(
         0.8,
         "Share of chance covered by the range of a trend",

@@ -22,6 +22,7 @@ from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progre
 from backsquat.core.working import Fact, Step
 
 CLOSE_KG = 1e-6  # caps are worked out in floats
+SMALL_PLATES_KG = (1.25, 1.0, 0.75, 0.5, 0.25)  # what is sold to make a coarse room finer
 GROWS = (Basis.MAX, Basis.LAST)  # where reps may grow in the load's stead
 
 
@@ -124,6 +125,10 @@ def _more_reps(
     aimed = prescription.aim.basis is Basis.MAX and prescription.aim.reserve_reps is None  # at just so many left
     if most is None or above is None or not grows or above.kg <= (min(most, rounded.target_kg) if aimed else most):
         return prescription, ()
+    if above.kg - load.kg < terms.rules.coarse_step * (
+        load.kg + terms.carried_kg
+    ):  # a rep or two: the next week has it
+        return prescription, ()
     more, top = 0, prescription.high or prescription.reps
     while more < terms.rules.coarse_reps:
         left = terms.left_after(load.kg, top + more + 1, ahead) or 0.0
@@ -137,10 +142,18 @@ def _more_reps(
     if not more:
         return prescription, ()
     facts: dict[str, Fact] = {"reps": prescription.reps, "more": prescription.reps + more, "next_kg": above.kg}
+    small_kg = _small_plate_kg(min(most, above.kg - CLOSE_KG) - load.kg) if load.rig.kind in BARS else None
+    if small_kg:
+        facts |= {"plate_kg": small_kg, "then_kg": load.kg + 2 * small_kg}
     grown = replace(prescription, reps=prescription.reps + more)
     if prescription.low:
         grown = replace(grown, low=prescription.low + more, high=prescription.high + more)
     return grown, (Step("coarse_reps", facts, grown.reps, "reps"),)
+
+
+def _small_plate_kg(room_kg: float) -> float | None:
+    """The largest of the small plates of which a pair would fit into so many kg; None where none would."""
+    return next((kg for kg in SMALL_PLATES_KG if 2 * kg <= room_kg), None)
 
 
 def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Progress) -> Cap:

@@ -1,7 +1,7 @@
 """Is a milestone in reach by its date? Judged from the trend of the weekly best estimates."""
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -51,16 +51,26 @@ def target_kg(kind: MilestoneKind, amount: float, body_mass_kg: float | None) ->
 
 
 def judge(
-    points: Sequence[Point], target: float | None, due_on: dt.date, rules: Rules, today: dt.date | None = None
+    points: Sequence[Point],
+    target: float | None,
+    due_on: dt.date,
+    rules: Rules,
+    today: dt.date | None = None,
+    believed: Mapping[dt.date, float] | None = None,
 ) -> Judgement:
     """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first.
+
+    `believed` is the maximum believed at the end of a point's week: one lucky set whose week nobody believes reaches
+    nothing (`milestone_near`).
 
     What was not reached is missed once its day has passed (`today`), whatever the trend says.
     """
     if target is None:
         return Judgement(Status.NO_DATA, None, None, None, None, False, None, Working())
     working = Working((Step("target", {"due_on": due_on.isoformat()}, target, "kg"),))
-    reached = next((point for point in points if point.value >= target and point.on <= due_on), None)
+    near = {on for on, kg in (believed or {}).items() if kg >= target * rules.milestone_near}
+    stands = [point for point in points if believed is None or point.on in near]
+    reached = next((point for point in stands if point.value >= target and point.on <= due_on), None)
     if reached:
         step = Step("reached", {"week": reached.on.isoformat()}, reached.value, "kg")
         return Judgement(Status.DONE, target, reached.on, reached.on, reached.on, True, None, working.then(step))

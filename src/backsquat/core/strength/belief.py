@@ -67,6 +67,10 @@ class Belief:
         """The own curve: what a rep costs in load against the formula; under 1 more reps at a share of the maximum."""
         return self.mean[CURVE]
 
+    def max_kg(self, carried_kg: float) -> float:
+        """The maximum in kg as the load is written, without what is carried of the body."""
+        return math.exp(self.mean[MAX]) - carried_kg
+
     def to_plain(self) -> dict[str, Any]:
         """Plain data for keeping; `from_plain` reads it back."""
         return {

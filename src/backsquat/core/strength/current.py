@@ -127,7 +127,7 @@ def spread_of(trust: Trust, rules: Rules) -> float:
 def believed_value(belief: Belief, carried_kg: float, today: dt.date, rules: Rules) -> CurrentValue:
     """The current value on `today` from a belief of that day or before; `carried_kg` of the newest set."""
     belief = on_day(belief, today, rules)
-    max_kg = math.exp(belief.mean[0]) - carried_kg
+    max_kg = belief.max_kg(carried_kg)
     stale = (today - belief.newest_on).days >= rules.estimate_window_days or not belief.firm
     trust = max(trust_of(belief.sd, rules), Trust.WEAK)
     return CurrentValue(max_kg, belief.sd, trust, belief.newest_on, stale, carried_kg, belief)

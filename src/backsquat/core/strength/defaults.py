@@ -111,6 +111,14 @@ class StrengthRules:
     coarse_reps: int = rule(
         3, "Most reps asked over the school's, where the room's next load is too far", "reps", USUAL, 0, 8
     )
+    coarse_step: float = rule(
+        0.06,
+        "Step from which a room is coarse: reps grow before the load, share of what is moved",
+        "share",
+        OWN,
+        0,
+        0.3,
+    )
     caution_newcomer: float = rule(0.95, "Planning max as a share of the estimate: newcomer", "share", USUAL, 0.7, 1)
     in_season_sets: float = rule(
         0.5, "Sets in season as a share; the load is kept", "share", "Bickel et al. 2011; usual practice", 0.3, 1

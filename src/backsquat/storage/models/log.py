@@ -87,6 +87,7 @@ class BeliefDay(Base):
     movement: Mapped[str]
     done_on: Mapped[dt.date]
     carried_kg: Mapped[float]  # body mass moved by the last of the sets
+    max_kg: Mapped[float] = mapped_column(default=0.0)  # the maximum after the day, as the load is written
     belief: Mapped[Plain]
     shares: Mapped[Rows]  # (set, how far it moved the belief), in the order they were lifted
 

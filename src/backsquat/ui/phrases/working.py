@@ -128,10 +128,13 @@ def _reconciled(facts: Facts) -> str:
 
 
 def _coarse(facts: Facts) -> str:
-    return (
-        f"the next load here, {plain(facts['next_kg'], 2)}, would be missed too often: "
+    words = (
+        f"the next load here, {plain(facts['next_kg'], 2)}, is too far: "
         f"{facts['more']} reps in place of {facts['reps']} first"
     )
+    if "plate_kg" in facts:
+        words += f"; two plates of {plain(facts['plate_kg'], 2)} would make {plain(facts['then_kg'], 2)} possible now"
+    return words
 
 
 def _room_load(facts: Facts) -> str:

@@ -68,6 +68,7 @@ def _rows(athlete_id: int, movement: str, steps: Iterable[tuple[SetRecord, Belie
             "movement": movement,
             "done_on": day,
             "carried_kg": sets[-1][0].carried_kg or 0.0,
+            "max_kg": sets[-1][1].max_kg(sets[-1][0].carried_kg or 0.0),
             "belief": sets[-1][1].to_plain(),
             "shares": [[record.set_id, round(share, 4)] for record, _, share in sets],
         }

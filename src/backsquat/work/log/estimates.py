@@ -204,12 +204,24 @@ def current_values(
 
 @dataclass(frozen=True)
 class WeekBest:
-    """The best estimate of one athlete's week; not `firm`: only "at least", left out of trends."""
+    """The best estimate of one athlete's week; not `firm`: only "at least", left out of trends.
+
+    `believed_kg` is what was believed of the maximum at the end of that week; the best itself by the plain way.
+    """
 
     week: dt.date
     kg: float
     trust: Trust
     firm: bool
+    believed_kg: float
+
+
+_BELIEVED = select(BeliefDay.athlete_id, BeliefDay.done_on, BeliefDay.max_kg).where(
+    BeliefDay.movement == _MOVEMENT,
+    BeliefDay.athlete_id.in_(_IDS),
+    BeliefDay.done_on >= bindparam("first"),
+    BeliefDay.done_on <= _TODAY,
+)
 
 
 def weekly_best(
@@ -233,6 +245,8 @@ def weekly_best(
         .order_by(*columns)
     )
     lines = record_lines(session, athlete_ids, movement, today)
+    asked = {"ids": list(athlete_ids), "movement": movement, "today": today, "first": first}
+    believed = {(a, monday_of(day)): kg for a, day, kg in session.execute(_BELIEVED.order_by(BeliefDay.done_on), asked)}
     found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
     for athlete_id, day, firm, kg, trust in rows:
         if day < lines.get(athlete_id, day):
@@ -240,7 +254,7 @@ def weekly_best(
         week, weeks = monday_of(day), found[athlete_id]
         known = weeks.get(week)
         if known is None or (firm, kg or 0.0) > (known.firm, known.kg):
-            weeks[week] = WeekBest(week, kg or 0.0, Trust(trust), firm)
+            weeks[week] = WeekBest(week, kg or 0.0, Trust(trust), firm, believed.get((athlete_id, week), kg or 0.0))
     return {athlete_id: list(weeks.values()) for athlete_id, weeks in found.items()}
 
 

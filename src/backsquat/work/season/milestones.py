@@ -98,8 +98,9 @@ def judge_milestone(milestone: Milestone, weeks: Sequence[WeekBest], ready: Read
         here, wanted = max(stands, key=lambda stand: -1 if stand[0] is None else stand[0] - stand[1])
         return judge_rung(here, wanted, milestone.due_on, ready.today)
     target = target_kg(kind, float(milestone.amount), ready.body_mass_kg)
-    points = [Point(best.week, best.kg) for best in weeks if best.firm]
-    return judge(points, target, milestone.due_on, rules, ready.today)
+    firm = [best for best in weeks if best.firm]
+    points, believed = [Point(best.week, best.kg) for best in firm], {best.week: best.believed_kg for best in firm}
+    return judge(points, target, milestone.due_on, rules, ready.today, believed)
 
 
 @dataclass(frozen=True)

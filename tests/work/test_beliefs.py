@@ -1,0 +1,111 @@
+"""What is believed is kept a row a day: always what all the standing sets say, however they came in or went."""
+
+import datetime as dt
+from collections.abc import Iterator
+from decimal import Decimal
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+
+from backsquat.core.loads.mass import Unit
+from backsquat.core.rules import Rules
+from backsquat.core.strength.current import CurrentValue, current_estimate
+from backsquat.storage.convert import record_from_row
+from backsquat.storage.database import Database
+from backsquat.storage.models import BeliefDay, SetEntry
+from backsquat.work.log.estimates import current_values, estimates
+from backsquat.work.log.recount import change_rule, recount
+from backsquat.work.record.depth import choose_depth
+from backsquat.work.record.outside import correct_test, log_test, withdraw_test
+from backsquat.work.record.record import SetFacts
+from tests.work.nothing import ACTOR, TODAY, from_nothing
+
+RULES, SQUAT = Rules(), "back_squat"
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Iterator[Database]:
+    database = from_nothing(tmp_path)
+    yield database
+    database.close()
+
+
+def facts(load: int, days_ago: int = 0, **changes: object) -> SetFacts:
+    values = {"client_id": str(uuid4()), "load": Decimal(load), "unit": Unit.KG, "reps": 5, "reps_to_depth": 5}
+    values |= {"reserve_reps": 1, "done_on": TODAY - dt.timedelta(days=days_ago)} | changes
+    return SetFacts(**values)  # type: ignore[arg-type]
+
+
+def log(database: Database, load: int, days_ago: int = 0, **changes: object) -> int:
+    with database.writing() as session:
+        return log_test(session, ACTOR, 1, SQUAT, facts(load, days_ago, **changes), RULES).entry.id
+
+
+def kept(database: Database, today: dt.date = TODAY) -> CurrentValue:
+    with database.reader() as session:
+        return current_values(session, [1], SQUAT, today, RULES)[1]
+
+
+def replayed(database: Database, today: dt.date = TODAY) -> CurrentValue:
+    """From nothing but the standing sets."""
+    with database.reader() as session:
+        rows = session.query(SetEntry).where(SetEntry.standing, SetEntry.movement == SQUAT)
+        found = current_estimate([record_from_row(row) for row in rows], today, RULES)
+    assert found is not None
+    return found.value
+
+
+def agrees(database: Database) -> None:
+    for age in (0, 3, 10, 20):
+        day = TODAY - dt.timedelta(days=age)
+        now, again = kept(database, day), replayed(database, day)
+        assert now.max_kg == pytest.approx(again.max_kg) and now.spread == pytest.approx(again.spread)
+
+
+def test_sets_may_come_in_any_order_be_corrected_and_taken_back(database: Database) -> None:
+    log(database, 100, 30)
+    log(database, 110, 2)
+    agrees(database)
+    late = log(database, 105, 20)
+    log(database, 105, 20, reserve_reps=None)
+    agrees(database)
+    before = kept(database).max_kg
+    with database.writing() as session:
+        fixed = correct_test(session, ACTOR, 1, late, facts(90, 8), RULES).entry.id
+    agrees(database)
+    assert kept(database).max_kg < before
+    with database.writing() as session:
+        withdraw_test(session, ACTOR, 1, fixed, RULES)
+    agrees(database)
+    with database.reader() as session:
+        days = [row.done_on for row in session.query(BeliefDay).order_by(BeliefDay.done_on)]
+    assert days == [TODAY - dt.timedelta(days=age) for age in (30, 20, 2)], "no row of a day without sets stays"
+
+
+def test_another_depth_standard_begins_a_new_line_and_a_changed_rule_makes_all_anew(database: Database) -> None:
+    log(database, 100, 10)
+    with database.writing() as session:
+        choose_depth(session, ACTOR, 1, SQUAT, "thigh_level", None, RULES)
+        assert current_values(session, [1], SQUAT, TODAY, RULES) == {}
+    log(database, 120)
+    assert kept(database).max_kg == pytest.approx(144, abs=0.2)
+    with database.writing() as session:
+        change_rule(session, ACTOR, "formula", "brzycki")
+    recount(database, 1)
+    assert kept(database).max_kg == pytest.approx(120 * 36 / 31, abs=0.2)
+
+
+def test_the_working_says_which_days_counted_how_much(database: Database) -> None:
+    for days_ago, load in ((40, 90), (20, 100), (10, 100), (1, 102)):
+        log(database, load, days_ago)
+    with database.reader() as session:
+        found = estimates(session, [1], SQUAT, TODAY, RULES)[1]
+        plain = estimates(session, [1], SQUAT, TODAY, Rules(estimator="plain"))[1]
+    codes = [step.code for step in found.working.steps]
+    assert codes == ["counted_day"] * 3 + ["belief"]
+    shares = [float(step.facts["share"]) for step in found.working.steps[:3]]
+    assert sum(shares) == pytest.approx(1, abs=0.15) and shares[-1] == max(shares)
+    assert found.value.low_kg < found.max_kg < found.value.high_kg
+    assert [step.code for step in plain.working.steps] == ["logged_set", "current_estimate"]
+    assert plain.max_kg == pytest.approx(120.9, abs=0.5)
