@@ -229,3 +229,16 @@ def test_what_is_old_or_by_ratio_is_planned_lower_because_it_is_wide() -> None:
         week = plan_weeks(outline, PlanBase(120, 120, Working()), terms)[0]
         loads.append(week.load.kg if week.load else 0.0)
     assert loads[1] < loads[0]
+
+
+def test_after_missing_reps_none_grow_and_who_did_far_less_is_believed_at_once() -> None:
+    """35 × 5 with two left, then 30 × 3 with none, four times: 30 × 7 was planned next."""
+    belief = believed(a_set(load_kg=35, reserve_reps=2))
+    terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0], newcomer=True)
+    asked = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({}), 8)[0]
+    short = [a_set(set_id=10 + n, load_kg=30, reps=3, reserve_reps=0) for n in range(4)]
+    decision, followed = after("fixed", asked, 30, short, belief, terms)
+    assert decision.reason == "fixed_missed"
+    following = first_work(followed.weeks)
+    assert following.load is not None and following.load.kg < 30
+    assert all(week.prescription.reps <= asked.reps for week in followed.weeks)

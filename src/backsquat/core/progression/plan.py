@@ -81,7 +81,7 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progres
         offers = offers_under_bar(min(wanted, cap.most_kg), terms.room, terms.rig)
         working = base.working.then(*steps, Step("under_bar", {"rig": terms.rig.name}))
         return PlannedWeek(prescription, None, wanted, max_kg, cap, False, offers, working)
-    kept = [step for step in under_steps if step.code != "under_chance"]
+    kept = not base.reps_grow or any(step.code != "under_chance" for step in under_steps)
     prescription, more_steps = (prescription, ()) if kept else _more_reps(prescription, load, base, terms)
     steps += (cap.step(load.load.kg), *_marked(load.load, breaks_cap, progress))
     steps += (*more_steps, replace(load, target_kg=wanted).step)

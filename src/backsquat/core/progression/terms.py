@@ -39,6 +39,7 @@ class PlanBase:
     last_kg: float | None = None
     fresh_max_kg: float | None = None  # planning max from the newest estimate
     first_share: float = 1.0  # of the first working load: a low start where nothing was ever tested
+    reps_grow: bool = True  # in a load's stead; not after a session that missed reps
     first_most_kg: float | None = None  # of the first working load: a decision said down
 
 

@@ -7,8 +7,9 @@ formula); and the own bias of the reported reserve (reps said to be left that ar
 population and are learnt slowly (partial update, Brink 2017). What a set says is wide where many reps were left,
 narrow near failure. Days widen the belief. A set that only says "at least" (more left than counts, nobody said, reps
 short of depth, an easy week) is a censored observation: it raises a maximum that lies under it and teaches nothing
-else (Tobit Kalman filter, Allik et al. 2016). A set three spreads off counts as if it were wider (Huber 1964), so that
-one slip moves little. More than was expected never lowers the maximum, whatever curve would explain it too.
+else (Tobit Kalman filter, Allik et al. 2016). A set three spreads over the belief counts as if it were wider (Huber
+1964), so that one lucky set or slip moves little; what falls short counts whole, for that is who must not be under a
+bar. More than was expected never lowers the maximum, whatever curve would explain it too.
 """
 
 import datetime as dt
@@ -212,7 +213,7 @@ def _measured(belief: Belief, level: float, slope: Four, noise: float) -> tuple[
     off = level - belief.mean[MAX] - belief.mean[TODAY]
     across = _times(belief.spread, slope)
     total = _dot(slope, across) + noise * noise
-    if abs(off) > OFF * math.sqrt(total):
+    if off > OFF * math.sqrt(total):  # upwards only: who did far less than was believed is believed at once
         total = (off / OFF) ** 2
     slow = SLOWLY / total
     gain = (max(across[MAX], 0.0) / total, across[TODAY] / total, across[CURVE] * slow, across[BIAS] * slow)
