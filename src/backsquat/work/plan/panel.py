@@ -82,7 +82,7 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
         obstacle=obstacle,
         rest_s=rest_of(cell, slot),
         may_edit=open_to_edits and obstacle is None,
-        likely=_likely(session, cell, athlete, movement, day, today, rules),
+        likely=None if logged else _likely(session, cell, athlete, movement, day, today, rules),
     )
 
 

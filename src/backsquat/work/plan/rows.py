@@ -269,7 +269,7 @@ class RowOf:
             sets_done = done.get((ready.person.id, cell.week), 0)
             gone = day < ready.today and cell.live and cell.state in LIFTED
             missed = gone and not sets_done and ready.could_come(day)
-            likely = self._likely(ready.person.id, cell, day)
+            likely = None if sets_done else self._likely(ready.person.id, cell, day)
             built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed, likely))
         return tuple(built)
 
