@@ -38,7 +38,7 @@ REASONS = {
     "stage_stay": "{next}: {missing_words} under the window of {low}–{high}.",
     "stage_down": "{next}: under the window of {low}–{high} twice in a row.",
     "fixed_made": "{next}: {sets} × {reps} made.",
-    "fixed_missed": "{next}: {missing_words} missing, once more.",
+    "fixed_missed": "{next}: {missing_words} missing.",
     "reset": "{next}: missed twice in a row, so {percent} % come off.",
     "reset_again": "{next}: missed twice in a row, {resets} times by now, {percent} % come off. A weekly school (a "
                    "wave) may suit better: change it under Slots.",
