@@ -23,7 +23,7 @@ from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.terms import Terms
 from backsquat.core.rules import Rules
 
-ATHLETES, WEEKS = 400, 24
+ATHLETES, WEEKS = 200, 24
 DOCUMENT = Path(__file__).parents[2] / "docs/simulations.md"
 BAR, LIGHT_BAR = Rig("bar20", "Bar", Mass.of(20)), Rig("bar10", "Light bar", Mass.of(10))
 
@@ -246,5 +246,7 @@ Planned chances (the last set of a week made as written), and how often that cam
 
 
 if __name__ == "__main__":
-    DOCUMENT.write_text(document(), "utf-8")
+    before = DOCUMENT.read_text("utf-8") if DOCUMENT.exists() else ""
+    notes = "\n" + before[before.index("## ") :] if "## " in before else ""  # what was made of the figures stays
+    DOCUMENT.write_text(document() + notes, "utf-8")
     print(f"Wrote {DOCUMENT.name}.")

@@ -243,7 +243,7 @@ def test_the_week_check_mends_in_one_click_and_takes_it_back(watched: Page, site
     page, (address, app) = watched, site
     page.goto(f"{address}/block/")
     expect(page.locator("#week-check")).to_contain_text("hard sets")
-    expect(page.get_by_role("row", name=re.compile("Ines Okafor"))).to_contain_text("115 milestone on course")
+    expect(page.get_by_role("row", name=re.compile("Ines Okafor"))).to_contain_text("115 milestone done")
     page.locator("#week-check").get_by_role("link").click()
     page.get_by_role("button", name=re.compile("Add calf raise")).click()
     expect(page.get_by_text("Mended, as a draft")).to_be_visible()

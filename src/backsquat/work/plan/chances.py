@@ -37,12 +37,17 @@ class Chances:
         values = current_values(session, [athlete.id for athlete in athletes], movement, today, rules)
         return cls(values, frozenset(athlete.id for athlete in athletes if athlete.newcomer), today, rules)
 
-    def on(self, athlete_id: int, day: dt.date, load_kg: float | None, sets: int, reps: int) -> SetChance | None:
-        """For one exposure on a day to come; None where nothing is known, or nothing is loaded."""
+    def on(
+        self, athlete_id: int, day: dt.date, load_kg: float | None, sets: int, reps: int, week: int = 0
+    ) -> SetChance | None:
+        """For one exposure on a day to come; None where nothing is known, or nothing is loaded.
+
+        `week` of its block: what is gained is reckoned from the block's start, as the plan does, and not before it.
+        """
         value = self.values.get(athlete_id)
         if value is None or load_kg is None or day < self.today:
             return None
-        rules, weeks = self.rules, (day - self.today).days / 7
+        rules, weeks = self.rules, min((day - self.today).days / 7, float(week))
         gain = rules.gain_newcomer if athlete_id in self.newcomers else rules.gain_trained
         known, moved_kg = value.known, load_kg + value.carried_kg
         left = known.left(moved_kg, reps, weeks, gain, rules)

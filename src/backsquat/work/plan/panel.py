@@ -92,7 +92,7 @@ def _likely(
     if cell.state is not State.LOAD or cell.kind is not Kind.WORK or cell.movement:
         return None
     chances = Chances.of(session, [athlete], movement.code, today, rules)
-    return chances.on(athlete.id, day, cell.load_kg, cell.sets, cell.reps)
+    return chances.on(athlete.id, day, cell.load_kg, cell.sets, cell.reps, cell.week)
 
 
 def _history(session: Session, cell: Cell) -> list[Earlier]:
