@@ -12,6 +12,8 @@ from backsquat.core.strength.current import CurrentValue
 from backsquat.storage.models import Athlete
 from backsquat.work.log.estimates import current_values
 
+PLENTY = 3.0  # reps left from which no set is made seldom
+
 
 class SetChance(NamedTuple):
     """The chance that the last set is made as written, and whole reps the first is expected to leave."""
@@ -38,11 +40,20 @@ class Chances:
         return cls(values, frozenset(athlete.id for athlete in athletes if athlete.newcomer), today, rules)
 
     def on(
-        self, athlete_id: int, day: dt.date, load_kg: float | None, sets: int, reps: int, week: int = 0
+        self,
+        athlete_id: int,
+        day: dt.date,
+        load_kg: float | None,
+        sets: int,
+        reps: int,
+        week: int = 0,
+        *,
+        only_seldom: bool = False,
     ) -> SetChance | None:
         """For one exposure on a day to come; None where nothing is known, or nothing is loaded.
 
         `week` of its block: what is gained is reckoned from the block's start, as the plan does, and not before it.
+        `only_seldom`: where plenty is left the chance is not worked out and taken as certain; a sheet has hundreds.
         """
         value = self.values.get(athlete_id)
         if value is None or load_kg is None or day < self.today:
@@ -51,4 +62,6 @@ class Chances:
         gain = rules.gain_newcomer if athlete_id in self.newcomers else rules.gain_trained
         known, moved_kg = value.known, load_kg + value.carried_kg
         left = known.left(moved_kg, reps, weeks, gain, rules)
-        return SetChance(known.chance(moved_kg, reps, sets, weeks, gain, rules), max(round(left), 0))
+        plenty = only_seldom and left >= PLENTY
+        chance = 1.0 if plenty else known.chance(moved_kg, reps, sets, weeks, gain, rules)
+        return SetChance(chance, max(round(left), 0))

@@ -239,7 +239,7 @@ class RowOf:
         """How likely the work of a loaded cell to come is made, and what it leaves."""
         if self.chances is None or cell.state is not State.LOAD or cell.kind is not Kind.WORK:
             return None
-        return self.chances.on(athlete_id, day, cell.load_kg, cell.sets, cell.reps, cell.week)
+        return self.chances.on(athlete_id, day, cell.load_kg, cell.sets, cell.reps, cell.week, only_seldom=True)
 
     def _within_limits(self, ready: Readiness, cell: PlacedCell | None, day: dt.date) -> bool:
         if not ready.limits or cell is None or cell.state is not State.LOAD:
