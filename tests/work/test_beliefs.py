@@ -109,3 +109,12 @@ def test_the_working_says_which_days_counted_how_much(database: Database) -> Non
     assert found.value.low_kg < found.max_kg < found.value.high_kg
     assert [step.code for step in plain.working.steps] == ["logged_set", "current_estimate"]
     assert plain.max_kg == pytest.approx(120.9, abs=0.5)
+
+
+def test_of_the_day_of_another_standard_only_that_days_sets_count(database: Database) -> None:
+    log(database, 100, 10)
+    log(database, 120)
+    assert kept(database).max_kg < 140
+    with database.writing() as session:
+        choose_depth(session, ACTOR, 1, SQUAT, "thigh_level", None, RULES)
+    assert kept(database).max_kg == pytest.approx(144, abs=0.2)
