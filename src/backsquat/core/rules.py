@@ -11,7 +11,7 @@ from typing import Any
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.numbers import read_decimal
 from backsquat.core.rule import INDEX, OWN, USUAL, rule
-from backsquat.core.strength.defaults import StrengthRules
+from backsquat.core.strength_rules import StrengthRules
 
 AWAY = "usual practice, after what CSCCa and NSCA 2019 say of conditioning"  # of lifting they bound days and volume
 

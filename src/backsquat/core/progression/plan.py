@@ -119,15 +119,8 @@ def _more_reps(
     """
     ahead = prescription.week - base.weeks_before
     load, most = rounded.load, terms.most_by_chance(prescription, ahead)
-    above = terms.loads.next_above(grains(load.kg))
-    filled = prescription.aim.reps == prescription.high
-    grows = prescription.kind is Kind.WORK and prescription.aim.basis in GROWS and (filled or not prescription.low)
-    aimed = prescription.aim.basis is Basis.MAX and prescription.aim.reserve_reps is None  # at just so many left
-    if most is None or above is None or not grows or above.kg <= (min(most, rounded.target_kg) if aimed else most):
-        return prescription, ()
-    if above.kg - load.kg < terms.rules.coarse_step * (
-        load.kg + terms.carried_kg
-    ):  # a rep or two: the next week has it
+    above = _too_far(prescription, rounded, most, terms)
+    if above is None or most is None:
         return prescription, ()
     more, top = 0, prescription.high or prescription.reps
     while more < terms.rules.coarse_reps:
@@ -149,6 +142,19 @@ def _more_reps(
     if prescription.low:
         grown = replace(grown, low=prescription.low + more, high=prescription.high + more)
     return grown, (Step("coarse_reps", facts, grown.reps, "reps"),)
+
+
+def _too_far(prescription: Prescription, rounded: RoundedLoad, most: float | None, terms: Terms) -> Load | None:
+    """The room's next load, where it is a coarse step away and over what is wanted or made often enough."""
+    filled, aim = prescription.aim.reps == prescription.high, prescription.aim
+    grows = prescription.kind is Kind.WORK and aim.basis in GROWS and (filled or not prescription.low)
+    above = terms.loads.next_above(grains(rounded.load.kg))
+    if most is None or above is None or not grows:
+        return None
+    aimed = aim.basis is Basis.MAX and aim.reserve_reps is None  # at just so many left
+    step_kg = above.kg - rounded.load.kg
+    coarse = step_kg >= terms.rules.coarse_step * (rounded.load.kg + terms.carried_kg)  # else a rep or two: next week's
+    return above if coarse and above.kg > (min(most, rounded.target_kg) if aimed else most) else None
 
 
 def _small_plate_kg(room_kg: float) -> float | None:

@@ -8,7 +8,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
-from backsquat.core.loads.achievable import loads_on
+from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.rounding import grains
@@ -40,13 +40,13 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.decisions.propose import answer_week
 from backsquat.work.decisions.waiting import answer_to
-from backsquat.work.floor.floor import Floor, floor_of
+from backsquat.work.floor.floor import Floor, Turn, floor_of
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
 from backsquat.work.floor.steering import steered_load
 from backsquat.work.health.check_ins import check_in, check_ins
 from backsquat.work.log.sets import entry_of, last_fault, last_load
 from backsquat.work.plan.cells import movement_of
-from backsquat.work.plan.chances import Chances
+from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.policy import Act
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
@@ -96,6 +96,15 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
     return {"floor": floor, "context": context(), "kept_off_words": kept_off_words, "steered_words": steered_words}
 
 
+def _likely(up: Turn, load: Load | None) -> SetChance | None:
+    """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
+    if load is None or up.cell.kind is not Kind.WORK or up.on_rung:
+        return None
+    here, cell = context(), up.cell
+    chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules)
+    return chances.on(up.athlete.id, here.today, load.kg, cell.sets, cell.reps)
+
+
 def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
     """What the card of the lifter needs: the bar, the quick form, the full form, rest left, the decision."""
     up = floor.up
@@ -128,15 +137,11 @@ def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> di
         form = SetForm(context().today, formdata=None, data=data)
     form.offer(movement)
     shown = load if steered else floor.bar
-    likely = None
-    if load and cell.kind is Kind.WORK and not up.on_rung:
-        chances = Chances.of(reader(), [up.athlete], movement.code, context().today, context().rules)
-        likely = chances.on(up.athlete.id, context().today, load.kg, cell.sets, cell.reps)
     came = check_ins(reader(), [up.athlete.id], floor.chosen.day, floor.chosen.day)
     return {
         "conventions": CONVENTIONS,
         "steered": steered,
-        "likely": likely,
+        "likely": _likely(up, load),
         "setup_words": SETUP_WORDS,
         "notes": turn_notes(up),
         "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
