@@ -1,5 +1,6 @@
 """Logging sets, corrections, pain stops, and the next number."""
 
+import re
 from collections.abc import Callable
 
 import pytest
@@ -385,3 +386,13 @@ def test_a_check_in_is_kept_replaced_undone_and_asked_whole(app: Flask, client: 
         page = client.post(f"/floor/athletes/{who}/check-in", data=data | wrong, follow_redirects=True).text
         assert words in page and "back 6</b>" in page
     assert client.post("/floor/athletes/999/check-in", data=data).status_code == 404
+
+
+def test_one_tap_stores_what_the_card_says_is_left_and_not_what_the_school_asks(
+    app: Flask, client: FlaskClient
+) -> None:
+    cell = live_cell(app, "Hanne Roos", 2)
+    page = client.get(f"/floor/?lift={cell.slot_id}&athlete={athlete_id(app, 'Hanne Roos')}").text
+    said = re.search(r"(\d+) left in the tank", page)
+    kept = re.search(r'type="hidden" name="reserve_reps" value="(\d+)"', page)
+    assert said and kept and said[1] == kept[1] and int(said[1]) > cell.reserve_reps, "a newcomer's load leaves more"

@@ -207,3 +207,12 @@ def test_who_may_say_who_trains_where(app: Flask, client: FlaskClient) -> None:
     assert stay(client, app).status_code == 403
     page = client.get("/room/").text
     assert "Who trains where" in page and "Trains there" not in page
+
+
+def test_a_load_the_coach_put_over_the_cap_goes_along_over_the_cap(app: Flask, client: FlaskClient) -> None:
+    cell = current_cells(app, "Marit Holm", SQUAT)[5]
+    client.post(f"/block/cells/{cell.id}", data={"load": "125", "bar": cell.bar})
+    assert cell.cap_kg and current_cells(app, "Marit Holm", SQUAT)[5].over_cap
+    stay(client, app)
+    there = current_cells(app, "Marit Holm", SQUAT)[5]
+    assert there.load_kg and cell.cap_kg < there.load_kg <= 125 and there.load_unit == "lb"
