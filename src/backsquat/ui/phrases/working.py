@@ -134,6 +134,7 @@ def _coarse(facts: Facts) -> str:
     )
     if "plate_kg" in facts:
         words += f"; two plates of {plain(facts['plate_kg'], 2)} would make {plain(facts['then_kg'], 2)} possible now"
+    words += "; a slower tempo at the same load serves too"
     return words
 
 
