@@ -242,3 +242,15 @@ def test_after_missing_reps_none_grow_and_who_did_far_less_is_believed_at_once()
     following = first_work(followed.weeks)
     assert following.load is not None and following.load.kg < 30
     assert all(week.prescription.reps <= asked.reps for week in followed.weeks)
+
+
+@pytest.mark.parametrize(("code", "rises"), [(Code.UP, True), (Code.STAY, False), (Code.LOOK, False)])
+def test_only_a_decision_for_up_brings_a_planning_max_up_to_what_is_shown(code: Code, rises: bool) -> None:
+    """Depth short, form broken or a coach's word to stay raise nothing, however strong the sets look."""
+    belief = believed(*[a_set(set_id=n) for n in range(6)])
+    school, parameters = SCHOOLS["wave"], SCHOOLS["wave"].read({})
+    outline = school.outline(parameters, 8)
+    decision = Decision(code, "x", {}, (), "nothing", next_wave_steps=0)
+    done = Done(outline[0], 70.0, 90.0, TODAY)
+    followed = follow(school, parameters, outline, done, decision, newest(belief), terms_of(belief))
+    assert (followed.planning_max_kg > 90.0) is rises

@@ -13,9 +13,10 @@ from backsquat.core.rules import Rules
 from backsquat.core.strength.current import CurrentValue, current_estimate
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.database import Database
-from backsquat.storage.models import BeliefDay, SetEntry
+from backsquat.storage.models import Athlete, BeliefDay, SetEntry
 from backsquat.work.log.estimates import current_values, estimates
 from backsquat.work.log.recount import change_rule, recount
+from backsquat.work.plan.chances import Chances
 from backsquat.work.record.depth import choose_depth
 from backsquat.work.record.outside import correct_test, log_test, withdraw_test
 from backsquat.work.record.record import SetFacts
@@ -118,3 +119,16 @@ def test_of_the_day_of_another_standard_only_that_days_sets_count(database: Data
     with database.writing() as session:
         choose_depth(session, ACTOR, 1, SQUAT, "thigh_level", None, RULES)
     assert kept(database).max_kg == pytest.approx(144, abs=0.2)
+
+
+def test_what_is_seldom_is_the_squads_own_rule(database: Database) -> None:
+    log(database, 100)
+    with database.reader() as session:
+        athletes = [session.get_one(Athlete, 1)]
+        for agreed, seldom in ((0.95, True), (0.5, False)):
+            rules = Rules(chance_work=agreed)
+            likely = Chances.of(session, athletes, SQUAT, TODAY, rules).on(1, TODAY, 97.5, 3, 5)
+            assert likely and 0.5 < likely.chance < 0.94 and likely.seldom is seldom
+        usual = Chances.of(session, athletes, SQUAT, TODAY, RULES)
+        assert usual.on(1, TODAY - dt.timedelta(days=1), 97.5, 3, 5) is None, "what is past has no chance"
+        assert usual.on(2, TODAY, 97.5, 3, 5) is None, "nothing is known"

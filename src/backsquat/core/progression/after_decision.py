@@ -103,7 +103,7 @@ def _moved(done: Done, decision: Decision, newest: Newest, terms: Terms) -> tupl
     if newest.high_kg is not None and moved > newest.high_kg:
         moved = newest.high_kg
         steps.append(Step("reconciled", {"way": "down"}, moved, "kg"))
-    elif newest.low_kg is not None and moved < newest.low_kg and decision.code in (Code.UP, Code.STAY):
+    elif newest.low_kg is not None and moved < newest.low_kg and decision.code is Code.UP:
         moved = newest.low_kg
         steps.append(Step("reconciled", {"way": "up"}, moved, "kg"))
     return moved, tuple(steps)

@@ -93,7 +93,7 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progres
         steps += (Step("chance", facts, chance, "share"),)
     steps += (*_both_ways(progress.last_kg, load.load), how_made(load.load))
     working = base.working.then(*steps)
-    return PlannedWeek(prescription, load.load, wanted, max_kg, cap, breaks_cap, (), working, chance, left)
+    return PlannedWeek(prescription, load.load, wanted, max_kg, cap, breaks_cap, (), working, chance)
 
 
 def _fewer_reps(prescription: Prescription, target_kg: float, base: PlanBase, terms: Terms) -> Prescription:

@@ -56,7 +56,6 @@ class PlannedWeek:
     offers: tuple[Offer, ...]
     working: Working
     chance: float | None = None  # that the last set is made as written; None: nothing is known
-    left_reps: float | None = None  # what the first set is expected to leave
 
 
 @dataclass(frozen=True)

@@ -169,26 +169,20 @@ def _weigh(recent: Sequence[Counted], reference: dt.date, rules: Rules) -> float
     return total / total_weight
 
 
-def current_estimate(
-    records: Sequence[SetRecord], today: dt.date, rules: Rules, before: Belief | None = None
-) -> CurrentEstimate | None:
-    """The estimate on `today` from all records up to it, or None where no set says anything.
-
-    `before` is what was believed before the first of `records`, where they are not all there are.
-    """
+def current_estimate(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> CurrentEstimate | None:
+    """The estimate on `today` from all records up to it, or None where no set says anything."""
     records = [record for record in records if record.done_on <= today]
-    return _plain(records, today, rules) if rules.estimator == "plain" else _believed(records, today, rules, before)
+    return _plain(records, today, rules) if rules.estimator == "plain" else _believed(records, today, rules)
 
 
-def _believed(
-    records: Sequence[SetRecord], today: dt.date, rules: Rules, before: Belief | None
-) -> CurrentEstimate | None:
-    steps = beliefs_of(records, rules, before)
-    belief = steps[-1][1] if steps else before
-    if belief is None:
+def _believed(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> CurrentEstimate | None:
+    steps = beliefs_of(records, rules)
+    if not steps:
         return None
-    carried = max(records, key=lambda r: (r.done_on, r.set_id)).carried_kg if records else 0.0
-    return believed_estimate(belief, carried or 0.0, [(record, share) for record, _, share in steps], today, rules)
+    newest, belief, _ = steps[-1]
+    return believed_estimate(
+        belief, newest.carried_kg or 0.0, [(record, share) for record, _, share in steps], today, rules
+    )
 
 
 def believed_estimate(

@@ -9,7 +9,6 @@ from backsquat.ui.drawing.stair import draw_stair
 from backsquat.ui.phrases.working import chance_words
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
-SELDOM = 0.795  # a chance from which a cell says so: only a coach's own load is under what is planned
 STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room"}  # an own rung is said beside the name
 
 
@@ -81,9 +80,9 @@ def _own_work(cell: SheetCell) -> str:
 
 def _marks(cell: SheetCell) -> str:
     marks = ""
-    if cell.chance < SELDOM:
-        often = chance_words(cell.chance)
-        marks = f'<span class="change over" title="the last set is made {often}">{plain(100 * cell.chance, 0)} %</span>'
+    if cell.seldom is not None:
+        often = chance_words(cell.seldom)
+        marks = f'<span class="change over" title="the last set is made {often}">{plain(100 * cell.seldom, 0)} %</span>'
     elif cell.over_cap:
         marks = '<span class="change over" title="over the cap">over</span>'
     elif cell.origin is Origin.COACH:

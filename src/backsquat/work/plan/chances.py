@@ -12,6 +12,7 @@ from backsquat.core.strength.current import CurrentValue
 from backsquat.storage.models import Athlete
 from backsquat.work.log.estimates import current_values
 
+ROUNDED = 0.005  # a chance is said in whole hundredths
 PLENTY = 3.0  # reps left from which no set is made seldom
 
 
@@ -20,6 +21,7 @@ class SetChance(NamedTuple):
 
     chance: float
     left: int
+    seldom: bool  # less often than this squad plans: only a coach's own load is
 
 
 @dataclass(frozen=True)
@@ -64,4 +66,4 @@ class Chances:
         left = known.left(moved_kg, reps, weeks, gain, rules)
         plenty = only_seldom and left >= PLENTY
         chance = 1.0 if plenty else known.chance(moved_kg, reps, sets, weeks, gain, rules)
-        return SetChance(chance, max(round(left), 0))
+        return SetChance(chance, max(round(left), 0), chance < rules.chance_work - ROUNDED)

@@ -92,7 +92,7 @@ class SheetCell(NamedTuple):
     own_reps: int = 0  # where they differ from the head of the week
     missed: bool = False  # planned, the day is past, and nothing was logged by somebody who could have come
     left: int = -1  # what its first set is expected to leave, where that is not what was asked; −1: as asked
-    chance: float = 1.0  # that its last set is made as written
+    seldom: float | None = None  # the chance, where it is less than this squad plans with
     shade: int = 0  # load as a share of the planning max, in steps of five hundredths from 60 % on; 0: none
 
 
@@ -309,7 +309,7 @@ def _sheet_cell(
         cell.reps if (has_own and differs) or cell.reps != head.reps else 0,
         missed,
         likely.left if likely and abs(likely.left - head.reserve_reps) >= OFF_REPS else -1,
-        likely.chance if likely else 1.0,
+        likely.chance if likely and likely.seldom else None,
         _shade(cell.load_kg, cell.planning_max_kg),
     )
 
