@@ -37,9 +37,13 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.room.routes import blueprint as room
     from backsquat.pages.screen.routes import blueprint as screen
     from backsquat.pages.season.routes import blueprint as season
+    from backsquat.pages.session.routes import blueprint as session
     from backsquat.pages.squad.routes import blueprint as squad
 
-    pages = (accounts, squad, athlete, health, screen, season, ladders, movements, room, block, floor, review, audit)
+    pages = (
+        *(accounts, squad, athlete, health, screen, season, ladders, movements, room, block, session, floor, review),
+        audit,
+    )
 
     app = Flask("backsquat", static_folder=str(PACKAGE / "ui/static"), template_folder=str(PACKAGE / "ui/templates"))
     app.config.update(

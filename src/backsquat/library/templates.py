@@ -8,6 +8,7 @@ from typing import Any, Self
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from backsquat.core.errors import ImpossibleInput
+from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.schools import SCHOOLS
 
 ROLES = ("main", "second", "assistance", "spare")
@@ -26,6 +27,9 @@ class SlotEntry(BaseModel):
     school: str = Field("", max_length=20)
     role: str = "main"
     stack: int = Field(0, ge=0, le=9)
+    circuit: bool = False
+    rest_s: int = Field(0, ge=0, le=900)
+    manner: dict[str, Number | str | bool] = Field(default_factory=dict)
     variation: str = Field("", max_length=60)
     parameters: dict[str, Number | str | list[list[int]]] = Field(default_factory=dict)
 
@@ -40,6 +44,7 @@ class SlotEntry(BaseModel):
             raise ValueError(f"no role {self.role}")
         try:
             SCHOOLS[self.school].read(self.parameters)
+            manner_from(self.manner)
         except (ImpossibleInput, TypeError) as error:
             raise ValueError(str(error)) from None
         return self

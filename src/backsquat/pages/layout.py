@@ -37,6 +37,7 @@ MENU = (  # in the order of the work: name, page, pages that belong to it, what 
     ("Movements", "movements.index", ("movements",), Act.SEE),
     ("Room", "room.index", ("room",), Act.CHECK_STATION),
     ("Block", "block.index", ("block",), Act.READ_PLAN),
+    ("Session", "session.index", ("session",), Act.READ_PLAN),
     ("Floor", "floor.index", ("floor",), Act.LOG),
     ("Review", "review.index", ("review",), Act.PLAN),
     ("Health", "health.index", ("health",), Act.TREAT),
@@ -44,7 +45,7 @@ MENU = (  # in the order of the work: name, page, pages that belong to it, what 
 BESIDE_MENU = {"health.index"}  # a coach reaches it from the squad; only who has no review sees it in the menu
 PHONE_WEEKS = 13
 # In this order: a later piece may narrow what an earlier one says.
-STYLESHEETS = ("tokens", "frame", "pieces", "sheet", "athlete", "floor", "movements", "readiness", "block")
+STYLESHEETS = ("tokens", "frame", "pieces", "sheet", "athlete", "floor", "movements", "readiness", "block", "session")
 HTMX_CONFIG = dumps(  # no evaluation, no other host, and a form with problems is shown as it comes
     {
         "includeIndicatorStyles": False,

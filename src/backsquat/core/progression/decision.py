@@ -193,6 +193,16 @@ def easy_done(exposure: Exposure) -> Decision:
     return Decision(Code.STAY, reason, facts_of(exposure), evidence_of(exposure), "nothing", keeps=True)
 
 
+def clock_done(exposure: Exposure) -> Decision:
+    """Work by the clock under a school of reps: its seconds are its own dose, and stay."""
+    now = exposure.prescription.hold_s
+    held = [s.hold_s or 0 for s in exposure.sets]
+    whole = len(held) >= exposure.prescription.sets and min(held, default=0) >= now
+    facts = facts_of(exposure) | {"hold_s": now, "next_s": now}
+    reason = "clock_done" if whole else "hold_short"
+    return Decision(Code.STAY, reason, facts, evidence_of(exposure), "all_held" if not whole else "one_short_hold")
+
+
 def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decision | None:
     """The part every school shares: pain, gate, depth, form. None: nothing in the way, ask the school.
 

@@ -30,6 +30,7 @@ class HoldsSchool(School[HoldsParameters]):
     summary = "Seconds grow first; held to the top, a harder version follows."
     kind = HoldsParameters
     loaded = False
+    holds = True
 
     def weeks_of(self, parameters: HoldsParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
         """Seconds from the start, a step more every week."""

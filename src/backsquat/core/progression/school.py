@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, ClassVar, Generic, TypeVar, cast
 
-from backsquat.core.progression.decision import Decision, Exposure, easy_done, judge_safety
+from backsquat.core.progression.decision import Decision, Exposure, clock_done, easy_done, judge_safety
 from backsquat.core.progression.outline import with_test
 from backsquat.core.progression.parameters import Parameters, read
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
@@ -26,6 +26,7 @@ class School(Generic[P]):
     summary: ClassVar[str]
     kind: ClassVar[type[Parameters]]
     loaded: ClassVar[bool] = True  # False: no load is worked out
+    holds: ClassVar[bool] = False  # True: it makes seconds grow; for the others work by the clock stays as it is
 
     def read(self, changes: Mapping[str, Any]) -> P:
         """The school's parameters with a coach's changes; ImpossibleInput where they make no sense."""
@@ -42,6 +43,8 @@ class School(Generic[P]):
             return found
         if exposure.prescription.kind is not Kind.WORK:
             return easy_done(exposure)
+        if exposure.prescription.hold_s and not self.holds:
+            return clock_done(exposure)
         return self.decide(exposure, parameters, rules)
 
     def decide(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:

@@ -4,16 +4,18 @@ import datetime as dt
 import json
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from wtforms import BooleanField, SelectField
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.movements.library import Library
+from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.parameters import ParameterLine, lines
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.sessions.moves import REST_MOST_S
 from backsquat.library.templates import SLOTS_MOST, WEEKS_MOST, TemplateEntry
 from backsquat.pages.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
 from backsquat.ui.phrases.days import WEEKDAYS
@@ -62,7 +64,7 @@ class SlotLine:
             self.errors["day"] = problem_words(Problem("day", "missing"))
         if self.school not in SCHOOLS or self.role not in set(SlotRole):
             self.errors["school"] = problem_words(Problem("school", "missing"))
-        parameters = dict(self.given)
+        parameters = {name: value for name, value in self.given.items() if name not in BESIDE}
         for name, text in (("sets", self.sets), ("stack", self.stack)):
             if text.strip() and not (text.strip().isdecimal() and len(text) < 4):
                 self.errors[name] = problem_words(Problem(name, "not_whole"))
@@ -80,8 +82,23 @@ class SlotLine:
                 self.errors["what"] = problem_words(Problem("what", "not_a_number"))
         if self.errors:
             return None
-        stack = int(self.stack) if self.stack.strip() else 0
-        return SlotFacts(int(self.day), movement, school, parameters, ladder, SlotRole(self.role), min(stack, 9))
+        stack = min(int(self.stack), 9) if self.stack.strip() else 0
+        facts = SlotFacts(int(self.day), movement, school, parameters, ladder, SlotRole(self.role), stack)
+        return replace(facts, **_beside(self.given))
+
+
+BESIDE = ("circuit", "own_rest_s", "manner")  # what came with a template besides parameters
+
+
+def _beside(given: Mapping[str, Any]) -> dict[str, Any]:
+    """What a template says of a slot besides its parameters; nonsense counts as not said."""
+    rest, manner = given.get("own_rest_s", 0), given.get("manner", {})
+    try:
+        kept = manner_from(manner).to_plain() if isinstance(manner, dict) else {}
+    except (ImpossibleInput, TypeError, ValueError):
+        kept = {}
+    sound = isinstance(rest, int) and 0 <= rest <= REST_MOST_S
+    return {"circuit": bool(given.get("circuit")), "rest_s": rest if sound else 0, "manner": kept}
 
 
 def line_from(typed: Mapping[str, str], given: dict[str, Any], ending: str = "") -> SlotLine:
@@ -96,7 +113,9 @@ def line_from(typed: Mapping[str, str], given: dict[str, Any], ending: str = "")
 def lines_of(template: TemplateEntry, library: Library) -> list[SlotLine]:
     found = []
     for slot in template.slots:
-        given = {name: value for name, value in slot.parameters.items() if name != "sets"}
+        given: dict[str, Any] = {name: value for name, value in slot.parameters.items() if name != "sets"}
+        extra = {"circuit": slot.circuit, "own_rest_s": slot.rest_s, "manner": slot.manner}
+        given |= {name: value for name, value in extra.items() if value}
         sets = str(slot.parameters.get("sets", ""))
         stack = str(slot.stack or "")
         what = name_of(library, slot.movement, slot.ladder)

@@ -8,7 +8,7 @@ from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
 from backsquat.pages.block.phrases import row_note, row_words, why_words
-from backsquat.pages.request import actor, allow, context, database, number, reader, wants_piece
+from backsquat.pages.request import actor, allow, context, database, inside, number, reader, wants_piece
 from backsquat.storage.models import Block
 from backsquat.work.journal import redo, undo
 from backsquat.work.plan.cells import publish
@@ -127,6 +127,9 @@ def change_cell(cell_id: int) -> ResponseReturnValue:
 
 
 def _back(block_id: int) -> ResponseReturnValue:
+    """To the session that asked for it, else to the sheet."""
+    if there := inside(request.form.get("back", ""), "/session/"):
+        return redirect(there)
     return redirect(url_for("block.show", block_id=block_id, lift=request.form.get("lift")))
 
 

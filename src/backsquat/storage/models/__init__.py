@@ -10,6 +10,7 @@ from backsquat.storage.models.blocks import (
     BlockSlot,
     Cell,
     PlanVersion,
+    SessionAct,
     SessionDay,
     SlotWeek,
 )
@@ -68,6 +69,7 @@ __all__ = [
     "RungMove",
     "ScreenResult",
     "Season",
+    "SessionAct",
     "SessionDay",
     "SetEntry",
     "SetUpNote",

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
 from backsquat.core.progression.prescription import Kind
+from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models.base import Base, Coded, Key, Plain, Rows, Signed
 
 
@@ -39,7 +40,10 @@ class Block(Signed, Base):
 
 
 class BlockSession(Base):
-    """One training session of a block's week: its usual weekday, its order among the week's, its minutes."""
+    """One training session of a block's week: its usual weekday, its order among the week's, its minutes.
+
+    `stacks`: what its stacks are for; empty: as the squad's rule. `hips_first`: hip work leads, the squat comes last.
+    """
 
     __tablename__ = "block_sessions"
     id: Mapped[Key]
@@ -47,6 +51,9 @@ class BlockSession(Base):
     weekday: Mapped[int]  # 0 is Monday
     position: Mapped[int] = mapped_column(default=0)  # among sessions of one day
     minutes: Mapped[int] = mapped_column(default=60)
+    name: Mapped[str] = mapped_column(default="")
+    stacks: Mapped[str] = mapped_column(default="")
+    hips_first: Mapped[bool] = mapped_column(default=False)
     days: Mapped[list["SessionDay"]] = relationship(
         order_by="SessionDay.week", cascade="all, delete-orphan", lazy="selectin"
     )
@@ -68,7 +75,10 @@ class SessionDay(Base):
 
 
 class SlotWeek(Base):
-    """Where the floor does a slot in one week: written by publishing, for weeks to come; the past keeps its own."""
+    """Where and how the floor does a slot in one week: written by publishing, for weeks to come; the past keeps its own.
+
+    The columns from `session_id` on are those of the slot as they were published.
+    """
 
     __tablename__ = "slot_weeks"
     __table_args__ = (UniqueConstraint("slot_id", "week"), Index(None, "session_id", "week"))
@@ -77,6 +87,11 @@ class SlotWeek(Base):
     week: Mapped[int]  # from 0 in the block
     session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
     position: Mapped[int]  # in the session
+    stack: Mapped[int] = mapped_column(default=0)
+    circuit: Mapped[bool] = mapped_column(default=False)
+    spare: Mapped[bool] = mapped_column(default=False)
+    rest_s: Mapped[int] = mapped_column(default=0)
+    manner: Mapped[Plain] = mapped_column(default=dict)
     session: Mapped[BlockSession] = relationship()
 
 
@@ -94,7 +109,10 @@ class BlockSlot(Base):
     parameters: Mapped[Plain]
     role: Mapped[SlotRole] = mapped_column(Coded(SlotRole), default=SlotRole.MAIN)
     ladder: Mapped[str] = mapped_column(default="")  # everybody's own rung of it in place of the movement
-    stack: Mapped[int] = mapped_column(default=0)  # done without rest with those of the same number; 0: alone
+    stack: Mapped[int] = mapped_column(default=0)  # done without rest with its neighbours of the same number; 0: alone
+    circuit: Mapped[bool] = mapped_column(default=False)  # its stack goes round as a circuit
+    rest_s: Mapped[int] = mapped_column(default=0)  # after a set, or a round of its stack; 0: as the school says
+    manner: Mapped[Plain] = mapped_column(default=dict)  # `core/movements/manner.py`; empty: the plain one
     variation: Mapped[str] = mapped_column(default="")
     from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which its school starts
     removed: Mapped[bool] = mapped_column(default=False)
@@ -109,9 +127,34 @@ class BlockSlot(Base):
         return self.session
 
     @property
+    def spare(self) -> bool:
+        """Done only if minutes are left."""
+        return self.role is SlotRole.SPARE
+
+    @property
     def weekday(self) -> int:
         """The usual weekday of its session; 0 is Monday."""
         return self.session.weekday
+
+
+class SessionAct(Signed, Base):
+    """What was done in a session besides sets: a ramp set ticked, a drill, work skipped, taken up again or let go.
+
+    `closes_id`: the skipped work it takes up or lets go. `taken_back` by an undo.
+    """
+
+    __tablename__ = "session_acts"
+    __table_args__ = (Index(None, "athlete_id", "done_on"), Index(None, "session_id", "week"))
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
+    slot_id: Mapped[int | None] = mapped_column(ForeignKey("block_slots.id"))
+    week: Mapped[int]  # from 0 in the block
+    done_on: Mapped[dt.date]
+    what: Mapped[ActKind] = mapped_column(Coded(ActKind))
+    facts: Mapped[Plain]
+    closes_id: Mapped[int | None] = mapped_column(ForeignKey("session_acts.id"))
+    taken_back: Mapped[bool] = mapped_column(default=False)
 
 
 class AthleteSchool(Signed, Base):

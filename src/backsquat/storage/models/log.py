@@ -60,10 +60,14 @@ class SetEntry(Signed, Base):
     supported: Mapped[bool] = mapped_column(default=False)  # a hand held on to something
     side: Mapped[str] = mapped_column(default="")  # left, right; empty: both the same
     reps: Mapped[int]
+    left_reps: Mapped[int | None]  # where both sides were done as one set: `reps` is then the fewer of the two
+    right_reps: Mapped[int | None]
     reps_to_depth: Mapped[int]
     depth_standard: Mapped[str]
     reserve_reps: Mapped[int | None]
     fault: Mapped[str] = mapped_column(default="")
+    faults: Mapped[Rows] = mapped_column(default=list)  # codes of all that were seen; `fault` is the gravest
+    told: Mapped[Plain] = mapped_column(default=dict)  # what else was said of it: `core/strength/told.py`
     fault_breaking: Mapped[bool] = mapped_column(default=False)
     pain: Mapped[int] = mapped_column(default=0)
     pain_region: Mapped[str] = mapped_column(default="")

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from backsquat.core.movements.library import Library
+from backsquat.ui.phrases.days import WEEKDAYS
 from backsquat.ui.phrases.slots import name_of
 
 CHANGES = {
@@ -14,6 +15,9 @@ CHANGES = {
     "replanned": "{count} numbers planned anew",
     "restored": "version {number} brought back",
     "room_assigned": "{who}: in {room}",
+    "manner_changed": "{slot}: done another way",
+    "session_arranged": "{weekday}'s order changed",
+    "session_changed": "{weekday}'s session changed",
     "setting_changed": "{slot}: another school for single athletes",
     "slot_added": "{slot} put in",
     "slot_changed": "{slot} changed",
@@ -48,6 +52,8 @@ def change_words(what: str, facts: Mapping[str, Any], library: Library) -> str:
     named = dict(facts)
     if "movement" in facts:
         named["slot"] = name_of(library, facts["movement"], facts["ladder"])
+    if "day" in facts:
+        named["weekday"] = WEEKDAYS[facts["day"]]
     if "room" in facts:
         named["who"] = facts["name"] or EVERYBODY
     if "names" in facts:

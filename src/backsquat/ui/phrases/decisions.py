@@ -67,6 +67,7 @@ REASONS = {
     "earned_missed_again": "{next}: {missing_words} missing, twice in a row.",
     "hold_longer": "Up to {next_s} s: all held {hold_s} s.",
     "hold_short": "Stay with {hold_s} s: not all were held.",
+    "clock_done": "{hold_s} s done: the same again.",
     "hold_top": "All held {hold_s} s: a harder version is next.",
     "speed_kept": "{next}: the snap was there. Speed is not loaded up for its own sake.",
     "speed_fell": "{next}: sets ended early. A set ends when speed falls by {percent} %; twice in a row means lighter.",

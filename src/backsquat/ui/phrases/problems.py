@@ -5,6 +5,9 @@ from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
     "parameter_range": "{name}: from {low:g} to {high:g}.",
+    "not_in_session": "This is not in the session any more. Look it over as it is now.",
+    "stack_full": "A stack holds at most {most}: more than that is a circuit.",
+    "tempo": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
     "window_range": "Each window as low/high, from 1 to {most} reps.",
     "window_order": "The top of the window must be above its bottom.",
     "too_many_slots": "A block holds at most {most} slots.",

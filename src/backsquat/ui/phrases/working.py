@@ -8,6 +8,7 @@ from backsquat.core.loads.room import RigKind
 from backsquat.core.loads.rounding import Rounding
 from backsquat.core.working import Fact, Step, plain, signed
 from backsquat.ui.phrases.days import day_words
+from backsquat.ui.phrases.sessions import SESSION_LABELS, SESSION_WORDS, clock_words
 
 Facts = Mapping[str, Any]
 
@@ -303,6 +304,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "on_due_date": lambda _: "the line carried on",
     "rung_wanted": _rung_wanted,
     "as_written": lambda f: f["words"],
+    **SESSION_WORDS,
 }
 LABELS: dict[str, str | Callable[[Facts], str]] = {
     "logged_set": "Logged set",
@@ -358,8 +360,9 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "on_due_date": "On the due date",
     "rung_wanted": "Rung",
     "as_written": lambda f: str(f["label"]),
+    **SESSION_LABELS,
 }
-UNITS = {"cap": "kg at most", "chance": ""}
+UNITS = {"cap": "kg at most", "chance": "", **dict.fromkeys(SESSION_LABELS, "min")}
 OUTPUTS: dict[str, Callable[[Step], str]] = {
     "room": lambda s: str(s.facts["rig"]),
     "under_bar": lambda _: "no load",
@@ -371,4 +374,5 @@ OUTPUTS: dict[str, Callable[[Step], str]] = {
     "rung_back": lambda _: "one back",
     "screen_first": lambda _: "before any load",
     "within_error": lambda _: "even",
+    **dict.fromkeys(SESSION_LABELS, lambda s: clock_words(float(s.output))),
 }

@@ -10,6 +10,7 @@ from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import bounded
 from backsquat.core.progression.terms import PlannedWeek
+from backsquat.core.progression.usual_window import in_seconds
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.strength.current import planning_max
 from backsquat.core.working import Working
@@ -40,7 +41,8 @@ def effect_of(
         return Effect(cell.planning_max_kg or 0.0, ())
     if cell.planning_max_kg is None or cell.load_kg is None:
         asked = plan.asked(cell)
-        return Effect(0.0, (), plan.school.resume(plan.outline, asked, decision, plan.parameters))
+        weeks = plan.school.resume(plan.outline, asked, decision, plan.parameters)
+        return Effect(0.0, (), tuple(in_seconds(week, plan.movement) for week in weeks))
     known = known_candidates(session, {athlete.id: ready}, plan)[athlete.id]
     terms = plan.terms(athlete.newcomer, cell.bar)
     if known.locked or known.gate or terms is None:

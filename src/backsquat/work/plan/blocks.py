@@ -1,7 +1,6 @@
 """Making a block: its sessions, its slots, and everybody's first drafts; and the block as a template."""
 
 import datetime as dt
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -11,12 +10,14 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.library import Library
+from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.parameters import share_of
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
+from backsquat.core.sessions.order import places
 from backsquat.library.templates import SlotEntry, TemplateEntry
 from backsquat.storage.models import Block, BlockSlot, Cell
 from backsquat.work.actor import Actor
@@ -41,6 +42,9 @@ class SlotFacts:
     role: SlotRole = SlotRole.MAIN
     stack: int = 0
     variation: str = ""
+    circuit: bool = False  # its stack goes round
+    rest_s: int = 0  # after a set, or a round of its stack; 0: as the school says
+    manner: dict[str, Any] = field(default_factory=dict)  # `core/movements/manner.py`
 
 
 @dataclass(frozen=True)
@@ -81,30 +85,37 @@ def create_block(session: Session, actor: Actor, facts: BlockFacts, season: Span
 def _put_slots(block: Block, slots: Sequence[SlotFacts], library: Library, rules: Rules) -> None:
     """Slots as rows in the order given, day by day; windows nobody gave follow from the order in the session."""
     ordered = sorted(slots, key=lambda slot: slot.weekday)
-    of_day, seen = Counter(slot.weekday for slot in ordered), Counter[int]()
     for position, slot in enumerate(ordered):
-        row = slot_row(slot, seen[slot.weekday], of_day[slot.weekday], library, rules)
+        day = [other for other in ordered if other.weekday == slot.weekday]
+        nth, of = places([(library.get(_movement(one, library)), one.stack) for one in day])[day.index(slot)]
+        row = slot_row(slot, nth, of, library, rules)
         if block.in_season:
             row.parameters = in_season(row.school, row.parameters, rules)
         row.position, row.session = position, session_on(block, slot.weekday)
         block.every_slot.append(row)
-        seen[slot.weekday] += 1
+
+
+def _movement(slot: SlotFacts, library: Library) -> str:
+    """Code of the slot's movement; of a ladder its last rung."""
+    if not slot.ladder:
+        return slot.movement
+    if slot.ladder not in library.ladders:
+        raise NotThere("ladder")
+    return library.ladders[slot.ladder].rungs[-1][0]
 
 
 def slot_row(slot: SlotFacts, nth: int, of: int, library: Library, rules: Rules) -> BlockSlot:
     """A slot that is `nth` (from 0) of `of` in its session, without its session and position yet."""
-    code = slot.movement
-    if slot.ladder:
-        if slot.ladder not in library.ladders:
-            raise NotThere("ladder")
-        code = library.ladders[slot.ladder].rungs[-1][0]
     return BlockSlot(
-        movement=library.get(code).code,
+        movement=library.get(_movement(slot, library)).code,
         ladder=slot.ladder,
         school="ladder" if slot.ladder else slot.school,
         role=slot.role,
         stack=slot.stack,
         variation=slot.variation,
+        circuit=slot.circuit,
+        rest_s=slot.rest_s,
+        manner=manner_from(slot.manner).to_plain(),
         parameters=windowed_parameters(slot, nth, of, library, rules),
     )
 
@@ -112,7 +123,8 @@ def slot_row(slot: SlotFacts, nth: int, of: int, library: Library, rules: Rules)
 def windowed_parameters(slot: SlotFacts, nth: int, of: int, library: Library, rules: Rules) -> dict[str, Any]:
     """The slot's parameters; for a rep window that nobody gave, the usual one of its order in the session."""
     given = dict(slot.parameters)
-    if slot.school != "window" or "low" in given or "high" in given or slot.ladder:
+    clocked = not slot.ladder and library.get(slot.movement).work.seconds  # its own seconds, no window of reps
+    if slot.school != "window" or "low" in given or "high" in given or slot.ladder or clocked:
         return given
     main = slot.role in (SlotRole.MAIN, SlotRole.SECOND)
     window = usual_window(library.get(slot.movement), nth, of, main, rules)
@@ -190,5 +202,8 @@ def _slot_entry(slot: BlockSlot) -> SlotEntry:
         role=slot.role.value,
         stack=slot.stack,
         variation=slot.variation,
+        circuit=slot.circuit,
+        rest_s=slot.rest_s,
+        manner=dict(slot.manner),
         parameters={name: value for name, value in slot.parameters.items() if name != "placed"},
     )

@@ -80,7 +80,7 @@ def mend(session: Session, actor: Actor, block_id: int, finding: Finding, rules:
     slot = _slot_to_trim(block, finding, library)
     if slot is None:
         raise Refused("no_mend")
-    return _one_set_less(session, actor, block, slot, rules)
+    return one_set_less(session, actor, block, slot, rules)
 
 
 def _added_parameters(finding: Finding) -> dict[str, Any]:
@@ -129,7 +129,7 @@ def _slot_to_trim(block: Block, finding: Finding, library: Library) -> BlockSlot
     )
 
 
-def _one_set_less(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> Change:
+def one_set_less(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> Change:
     """For everybody, whichever school they follow there; who is down to one set keeps it."""
     before = {"parameters": dict(slot.parameters)}
     slot.parameters = dict(slot.parameters) | {"sets": setting_of(slot).parameters.sets - 1}

@@ -165,6 +165,7 @@ class RowOf:
     days: Sequence[dt.date]
     this_week: int
     chances: Chances | None = None
+    spare: bool = False  # only if minutes are left: nothing of it is missed
 
     def row(
         self,
@@ -268,7 +269,7 @@ class RowOf:
             other = ready.library.movements.get(cell.movement) if cell.movement else None
             sets_done = done.get((ready.person.id, cell.week), 0)
             gone = day < ready.today and cell.live and cell.state in LIFTED
-            missed = gone and not sets_done and ready.could_come(day)
+            missed = gone and not sets_done and not self.spare and ready.could_come(day)
             likely = None if sets_done else self._likely(ready.person.id, cell, day)
             built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed, likely))
         return tuple(built)

@@ -89,7 +89,7 @@ def _placed(session: Session, slot: BlockSlot, athlete_ids: Sequence[int]) -> Pl
 def _row_of(block: Block, slot: BlockSlot, movement: Movement, today: dt.date) -> RowOf:
     outline = _laid(block, slot, movement)
     days = [session_day(slot, asked.week) for asked in outline]
-    return RowOf(movement, slot.ladder, outline, days, week_of(block, today))
+    return RowOf(movement, slot.ladder, outline, days, week_of(block, today), spare=slot.spare)
 
 
 def _laid(block: Block, slot: BlockSlot, movement: Movement) -> tuple[Prescription, ...]:

@@ -9,6 +9,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
+from backsquat.core.sessions.order import places
 from backsquat.library.templates import SLOTS_MOST
 from backsquat.storage.models import Block, BlockSlot, Change
 from backsquat.work.actor import Actor
@@ -38,8 +39,10 @@ def add_slot(session: Session, actor: Actor, block_id: int, facts: SlotFacts, ru
     block = block_of(session, actor.squad_id, block_id)
     if len(block.slots) >= SLOTS_MOST:
         raise ImpossibleInput(Problem("movement", "too_many_slots", {"most": SLOTS_MOST}))
-    nth = sum(slot.weekday == facts.weekday for slot in block.slots)
-    slot = slot_row(facts, nth, nth + 1, library_of(session, actor.squad_id), rules)
+    library = library_of(session, actor.squad_id)
+    before = [(library.get(slot.movement), slot.stack) for slot in block.slots if slot.weekday == facts.weekday]
+    nth = places(before)[-1][1] if before else 0
+    slot = slot_row(facts, nth, nth + 1, library, rules)
     if block.in_season:
         slot.parameters = in_season(slot.school, slot.parameters, rules)
     slot.position = 1 + max((other.position for other in block.every_slot), default=-1)
@@ -82,6 +85,7 @@ def change_slot(session: Session, actor: Actor, slot_id: int, facts: SlotFacts) 
         slot.school, slot.from_week = facts.school, next_week(block, slot, actor.today)
     slot.parameters = dict(facts.parameters)
     session.flush()
+    mark_moved(session, block, slot, actor.today)
     _remember(session, actor, slot, "slot_changed", before)
     return slot
 

@@ -2,12 +2,25 @@
 
 import datetime as dt
 from collections.abc import Iterator
+from typing import Any
 
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.storage.models import Block, BlockSession, BlockSlot, SlotWeek
 from backsquat.work.log.sets import logged_cells
+
+PLACE = ("session_id", "position", "stack", "circuit", "spare", "rest_s", "manner")  # what publishing carries over
+
+
+def place_of(slot: BlockSlot | SlotWeek) -> tuple[Any, ...]:
+    """Where and how a slot is done: as planned, or as the floor has it in one week."""
+    return tuple(getattr(slot, name) for name in PLACE)
+
+
+def _on_floor(slot: BlockSlot, week: int) -> SlotWeek:
+    """The slot's place as planned, for the floor in one week."""
+    return SlotWeek(week=week, session=slot.session, **{name: getattr(slot, name) for name in PLACE[1:]})
 
 
 def put_in(session: Session, block: Block, slot: BlockSlot, held: BlockSession, position: int, today: dt.date) -> None:
@@ -42,16 +55,14 @@ def arrange(session: Session, block: Block, today: dt.date) -> None:
     first = not any(slot.on_floor for slot in block.every_slot)
     for slot in block.every_slot:
         if first and not slot.removed:
-            slot.on_floor = [
-                SlotWeek(week=week, session=slot.session, position=slot.position) for week in range(block.weeks)
-            ]
+            slot.on_floor = [_on_floor(slot, week) for week in range(block.weeks)]
             continue
         for week, held in list(_changes(session, block, slot, today)):
             if held is not None:
                 slot.on_floor.remove(held)
                 session.flush()
             if not slot.removed:
-                slot.on_floor.append(SlotWeek(week=week, session=slot.session, position=slot.position))
+                slot.on_floor.append(_on_floor(slot, week))
         kept = [held.week for held in slot.on_floor if held.session is not slot.session]
         slot.session_from = max([slot.session_from, *(week + 1 for week in kept)])
         slot.moved = False
@@ -70,11 +81,7 @@ def _changes(session: Session, block: Block, slot: BlockSlot, today: dt.date) ->
                 yield week, None
         elif week in begun or held.session.day_in(week) < today:
             continue
-        elif slot.removed or (
-            week >= slot.session_from
-            and day >= today
-            and (held.session_id, held.position) != (slot.session_id, slot.position)
-        ):
+        elif slot.removed or (week >= slot.session_from and day >= today and place_of(held) != place_of(slot)):
             yield week, held
 
 

@@ -1,0 +1,61 @@
+"""The defaults of a session: what its minutes are counted from, and how it is ordered.
+
+They stand apart from `rules.py` for its length alone: `Rules` has them all.
+"""
+
+from dataclasses import dataclass
+
+from backsquat.core.rule import OWN, USUAL, rule
+from backsquat.core.strength_rules import StrengthRules
+
+
+@dataclass(frozen=True)
+class SessionRules(StrengthRules):
+    """Time, order and manner of the work of one day (rules 2.5 and 2.8)."""
+
+    session_min: int = rule(60, "Minutes of a session that does not say its own", "min", USUAL, 20, 180)
+    warm_up_min: float = rule(4, "General warm-up before the drills", "min", USUAL, 0, 20)
+    drill_min: float = rule(2, "A warm-up drill", "min", "usual practice (2 to 4 min)", 1, 6)
+    drills_most: int = rule(3, "Warm-up drills of one athlete, at most", "drills", USUAL, 0, 6)
+    drill_group_share: float = rule(
+        0.5, "Share of the athletes who need a drill from which everybody does it", "share", USUAL, 0.1, 1
+    )
+    set_up_s: float = rule(15, "Getting into position for a set and out again", "s", USUAL, 0, 60)
+    side_rest_s: float = rule(20, "Between one side and the other", "s", USUAL, 0, 90)
+    change_over_s: float = rule(45, "From one item to the next, its rigging apart", "s", USUAL, 0, 300)
+    ramp_rest_s: float = rule(60, "After a ramp set, while plates are put on", "s", USUAL, 15, 180)
+    stack_rest_s: int = rule(90, "After a round of a stack, at least", "s", "usual practice (75 to 120 s)", 30, 240)
+    circuit_rest_s: int = rule(60, "After a round of a circuit, at least", "s", USUAL, 0, 240)
+    stack_change_s: float = rule(10, "From one item of a stack to the next", "s", USUAL, 0, 60)
+    implement_change_s: float = rule(15, "The same, besides, where another implement is taken up", "s", USUAL, 0, 120)
+    stacks: str = rule(
+        "apart",
+        "What stands in one stack: apart = nothing that competes; same = the same muscles, the second lighter",
+        "name",
+        "usual practice; schools differ",
+        choices=("apart", "same"),
+    )
+    stack_second_share: float = rule(
+        0.85, "First load of the second item of a same-muscles stack, share of what its window gives", "share", USUAL,
+        0.5, 1,
+    )  # fmt: skip
+    rest_heavy_reps: int = rule(6, "Reps up to which a set near failure wants a long rest", "reps", USUAL, 1, 12)
+    rest_heavy_s: int = rule(120, "Least rest after such sets", "s", USUAL, 30, 300)
+    rest_least_s: int = rule(45, "Least rest after other sets", "s", USUAL, 0, 180)
+    rest_most_s: int = rule(300, "Rest from which it is said to be long", "s", USUAL, 120, 900)
+    wobbly_after: int = rule(
+        2, "Items before a wobbly single-leg lift from which it comes too late", "items", USUAL, 1, 6
+    )
+    pause_s: float = rule(2, "A pause at the bottom", "s", USUAL, 1, 6)
+    slow_lowering_s: float = rule(5, "A slow lowering", "s", USUAL, 3, 10)
+    one_and_a_half_time: float = rule(1.7, "A one-and-a-half rep, in the time of whole ones", "reps", USUAL, 1, 2.5)
+    pause_share: float = rule(0.9, "First load with a pause, as a share of the usual", "share", USUAL, 0.5, 1)
+    slow_lowering_share: float = rule(0.9, "The same with a slow lowering", "share", USUAL, 0.5, 1.2)
+    one_and_a_half_share: float = rule(0.8, "The same with one-and-a-half reps", "share", USUAL, 0.5, 1)
+    tension_share: float = rule(0.85, "The same under constant tension", "share", USUAL, 0.5, 1)
+    deficit_share: float = rule(0.9, "The same from a deficit or with the front foot raised", "share", USUAL, 0.5, 1)
+    half_share: float = rule(0.9, "The same over the half range, with a pause in it", "share", USUAL, 0.5, 1.2)
+    stance_shift: float = rule(0.5, "How far stance or lean shift the emphasis, each", "of −2 to 2", OWN, 0, 1)
+    trial_reserve: int = rule(
+        3, "Left in a set that finds the load, from which the next is worked out closely", "reps", USUAL, 0, 6
+    )

@@ -1,0 +1,1 @@
+"""The season's goals: milestones of the whole squad."""

@@ -1,0 +1,242 @@
+"""The session: the ordered work of one day, in time; what is to be said of it, and what would bring it in."""
+
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Refused
+from backsquat.core.movements.manner import Lean, Manner, Range, Stance, Style, manner_from
+from backsquat.core.sessions.moves import Move, What
+from backsquat.core.sessions.order import Advice
+from backsquat.core.sessions.session import Form
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    forget_reader,
+    inside,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+    wants_piece,
+)
+from backsquat.pages.session.drawing import strips
+from backsquat.storage.models import Block, BlockSession
+from backsquat.ui.phrases.changes import change_words
+from backsquat.ui.phrases.days import WEEKDAYS
+from backsquat.ui.phrases.problems import problem_words, refusal_words
+from backsquat.ui.phrases.sessions import (
+    MENDS,
+    RANGES,
+    STYLES,
+    advice_words,
+    clock_words,
+    dose_words,
+    manner_words,
+    minutes_words,
+    proposal_words,
+)
+from backsquat.ui.phrases.slots import name_of
+from backsquat.work.journal import last_of_plan
+from backsquat.work.plan.arrangement import arrange, change_manner, change_session
+from backsquat.work.plan.cells import standing_of
+from backsquat.work.plan.timed import TimedSession, WorkLine, held_session, slots_in, timed
+from backsquat.work.policy import Act
+from backsquat.work.sessions.blocks import block_in_week, slot_of, squad_blocks, week_of
+from backsquat.work.squad.athletes import athlete_of, squad_athletes
+
+blueprint = Blueprint("session", __name__, url_prefix="/session", template_folder="templates")
+
+
+@blueprint.get("/")
+@allow(Act.READ_PLAN)
+def index() -> ResponseReturnValue:
+    """The session of the chosen week that comes next, or the one asked for."""
+    return _page()
+
+
+def _page(session_id: int | None = None, problem: str = "", status: int = 200) -> ResponseReturnValue:
+    here = context()
+    wanted = session_id or request.values.get("session", type=number)
+    block = held_session(reader(), here.squad.id, wanted)[1] if wanted else None
+    in_week = block_in_week(squad_blocks(reader(), here.squad.id), here.week)
+    if in_week is None:
+        return render_template("session/none.html", context=here)
+    block = block if block and block.id == in_week.id else in_week
+    week = week_of(block, here.week)
+    held_here = [held for held in block.sessions if slots_in(block, held, week)]
+    chosen = next((held for held in held_here if held.id == wanted), None) or _next(held_here, week)
+    if chosen is None:
+        return render_template("session/none.html", context=here)
+    athlete_id = request.values.get("athlete", type=number)
+    athlete = athlete_of(reader(), here.squad.id, athlete_id) if athlete_id else None
+    found = timed(reader(), block, chosen, week, here.today, here.rules, athlete)
+    template = "session/_session.html" if wants_piece("session") else "session/session.html"
+    return render_template(template, **_head(block, held_here), **_shown(found), problem=problem), status
+
+
+def _next(held_here: list[BlockSession], week: int) -> BlockSession | None:
+    today = context().today
+    return next((held for held in held_here if held.day_in(week) >= today), held_here[0] if held_here else None)
+
+
+def _head(block: Block, held_here: list[BlockSession]) -> dict[str, Any]:
+    here = context()
+    change, again = last_of_plan(reader(), here.squad.id, block.id)
+    waiting, published = standing_of(reader(), block)
+    return {
+        "context": here,
+        "block": block,
+        "sessions": held_here,
+        "session_name": lambda held: _first_name(block, held),
+        "weekdays": WEEKDAYS,
+        "change": change,
+        "again": again,
+        "named": lambda one: change_words(one.what, one.facts, squad_library()),
+        "waiting": waiting,
+        "published": published,
+        "athletes": squad_athletes(reader(), here.squad.id),
+    }
+
+
+def _first_name(block: Block, held: BlockSession) -> str:
+    """A session without a name is called by its first work."""
+    first = next((slot for slot in block.slots if slot.session is held), None)
+    return name_of(squad_library(), first.movement, first.ladder) if first else block.name
+
+
+def _shown(found: TimedSession) -> dict[str, Any]:
+    table = found.table
+    return {
+        "timed": found,
+        "past": found.day < context().today,
+        "table": table,
+        "strips": strips(found),
+        "form": Form,
+        "line_name": _name,
+        "dose": lambda item: dose_words(item.sets, item.reps, item.hold_s, item.movement.sides),
+        "clock": clock_words,
+        "minutes": minutes_words,
+        "manner": lambda line: manner_words(line.item.manner),
+        "advice": [(one, *advice_words(one), _mend(one)) for one in found.advice],
+        "proposals": [(one, *proposal_words(one)) for one in found.proposals],
+        "drill_name": lambda drill: squad_library().movements[drill.movement].name,
+        "athlete_names": {athlete.id: athlete.name for athlete in squad_athletes(reader(), context().squad.id)},
+    }
+
+
+def _name(line: WorkLine) -> str:
+    """The name of what is done: the slot's, or for one athlete the own rung."""
+    slot = line.slot
+    if line.stands_in or (slot.ladder and line.load is None and len(line.cells) == 1):
+        return line.item.movement.name
+    return name_of(squad_library(), slot.movement, slot.ladder)
+
+
+def _mend(advice: Advice) -> str:
+    """What the button of a finding says; empty where no single move mends it."""
+    if advice.move is None:
+        return ""
+    facts = dict(advice.finding.facts)
+    if "to" in facts:
+        facts["day"] = WEEKDAYS[int(facts["to"])]
+    return MENDS.get(advice.move.what.value, MENDS["before"]).format(**facts)
+
+
+def _answer(session_id: int, change: Any, words: str) -> ResponseReturnValue:
+    """The session as it is now: as a piece to htmx, by redirect with an undo otherwise."""
+    if request.headers.get("HX-Request"):
+        forget_reader()
+        return _page(session_id)
+    if change is not None:
+        said_with_undo(words, change)
+    return redirect(url_for("session.index", session=session_id, athlete=request.form.get("athlete") or None))
+
+
+@blueprint.post("/<int:session_id>/move")
+@allow(Act.PLAN)
+def move(session_id: int) -> ResponseReturnValue:
+    """One move: earlier, into a stack, out of it, a circuit, another rest, fewer sets."""
+    what = request.form.get("what", "")
+    if what not in set(What):
+        raise NotThere("move")
+    others = tuple(request.form.getlist("others", type=number))
+    asked = Move(What(what), request.form.get("key", 0, type=number), request.form.get("to", 0, type=number), others)
+    try:
+        with database().writing() as session:
+            change = arrange(session, actor(), session_id, asked, context().rules)
+            change_id = change.id if change else None
+    except ImpossibleInput as error:
+        return _page(session_id, problem_words(error.problems[0]), 422)
+    except Refused as error:
+        return _page(session_id, " ".join(refusal_words(error)), 422)
+    return _answer(session_id, change_id, "Changed. The floor has it so once you publish.")
+
+
+@blueprint.post("/<int:session_id>/facts")
+@allow(Act.PLAN)
+def facts(session_id: int) -> ResponseReturnValue:
+    """Its name, its minutes, what its stacks are for, whether the hips lead."""
+    try:
+        with database().writing() as session:
+            change = change_session(
+                session,
+                actor(),
+                session_id,
+                name=request.form.get("name", ""),
+                minutes=request.form.get("minutes", 0, type=number),
+                stacks=request.form.get("stacks", ""),
+                hips_first=request.form.get("hips_first") == "1",
+            )
+            change_id = change.id if change else None
+    except ImpossibleInput as error:
+        return _page(session_id, problem_words(error.problems[0]), 422)
+    return _answer(session_id, change_id, "Session changed.")
+
+
+@blueprint.route("/slots/<int:slot_id>", methods=["GET", "POST"])
+@allow(Act.PLAN)
+def manner(slot_id: int) -> ResponseReturnValue:
+    """How a slot's movement is done: stance, lean, range, turn-out, wedge, tempo, style; and what each does."""
+    slot, _block = slot_of(reader(), context().squad.id, slot_id)
+    problems: dict[str, str] = {}
+    given: dict[str, Any] = dict(slot.manner)
+    if request.method == "POST":
+        names = ("stance", "lean", "range", "style", "tempo")
+        given = {name: request.form.get(name, "").strip()[:20] for name in names}
+        given["wedge_mm"] = request.form.get("wedge_mm", 0, type=number) or 0
+        given["turned_out"] = request.form.get("turned_out") == "1"
+        try:
+            with database().writing() as session:
+                change = change_manner(session, actor(), slot_id, given)
+                change_id = change.id if change else None
+        except ImpossibleInput as error:
+            problems = {problem.field: problem_words(problem) for problem in error.problems}
+        else:
+            if change_id:
+                said_with_undo("Changed. First loads follow when the slot is planned anew.", change_id)
+            return redirect(inside(request.form.get("back", ""), "/block/") or _session_of(slot.session_id))
+    page = render_template(
+        "session/manner.html",
+        slot=slot,
+        given=given,
+        problems=problems,
+        name=name_of(squad_library(), slot.movement, slot.ladder),
+        movement=squad_library().get(slot.movement),
+        choices={"stance": Stance, "lean": Lean, "range": Range, "style": Style},
+        words={**{one.value: RANGES[one] for one in RANGES}, **{one.value: STYLES[one] for one in STYLES}},
+        effects=_effects(given if not problems else {}),
+        context=context(),
+    )
+    return page, 422 if problems else 200
+
+
+def _session_of(session_id: int) -> str:
+    return url_for("session.index", session=session_id)
+
+
+def _effects(given: dict[str, Any]) -> Manner:
+    return manner_from(given)

@@ -1,0 +1,159 @@
+"""Words of sessions: how their time was counted, what is said of their order, what would bring them in."""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from backsquat.core.movements.manner import Manner, Range, Style
+from backsquat.core.sessions.fit import Proposal
+from backsquat.core.sessions.order import Advice
+from backsquat.core.working import plain
+
+Facts = Mapping[str, Any]
+
+
+def clock_words(seconds: float) -> str:
+    """1:40"""
+    whole = round(seconds)
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+def minutes_words(seconds: float) -> str:
+    """16.2"""
+    return f"{seconds / 60:.1f}"
+
+
+SIDES = {1: "", 2: " a side"}
+RESTS = {
+    "own": "as set here",
+    "wait": "the others on the rack take {wait} before it is one's own again",
+    "single": "as the school says",
+    "stack": "after each round; every item keeps its own rest",
+    "circuit": "after each round; every item keeps its own rest",
+}
+SESSION_LABELS: dict[str, str | Callable[[Facts], str]] = {
+    "session_change": "Over and rigged",
+    "session_ramp": lambda f: f"Ramp, {f['name'].lower()}",
+    "session_set": lambda f: f"Set, {f['name'].lower()}",
+    "session_clock": lambda f: f"Set, {f['name'].lower()}",
+    "session_round": "A round",
+    "session_rests": "Rests",
+    "session_group": "In all",
+}
+SESSION_WORDS: dict[str, Callable[[Facts], str]] = {
+    "session_change": lambda f: f"{plain(f['move_s'])} s to move over, {plain(f['rig_s'])} s to rig",
+    "session_ramp": lambda f: f"{f['sets']} ramp sets with the rests after them",
+    "session_set": lambda f: (
+        f"{f['reps']} × {plain(f['rep_s'])} s{SIDES[f['sides']]}, {plain(f['set_up_s'])} s into position"
+    ),
+    "session_clock": lambda f: f"{clock_words(f['hold_s'])}{SIDES[f['sides']]}, {plain(f['set_up_s'])} s into position",
+    "session_round": lambda f: f"{f['items']} items one after the other, with the way between them",
+    "session_rests": lambda f: (
+        f"{f['rests']} × {clock_words(f['rest_s'])}, {RESTS[f['why']].format(wait=clock_words(f['wait_s']))}"
+    ),
+    "session_group": lambda f: "minutes and seconds",
+}
+ADVICE = {  # code → what, why
+    "fast_late": ("{name} comes after work that tires", "Fast work is fast only while fresh."),
+    "skilled_late": ("{name} comes after work that tires", "What asks most skill is done first."),
+    "wobbly_late": (
+        "{name} is {after} items down",
+        "A wobbly lift on one leg belongs to fresh legs: tired, balance ends the set and not strength.",
+    ),
+    "hinge_after_squat": (
+        "{name} after a heavy squat: lower-back index {cost:g} of {most:g}",
+        "The back has held the squat already. A planning index, not a measurement.",
+    ),
+    "small_early": ("{name} before {later}", "Isolation and holds last: they tire what the big lift needs."),
+    "squat_not_last": (
+        "{name} before {later}",
+        "Hips first: the squat comes after the hip work, lighter, so that hips and not the back limit it.",
+    ),
+    "stack_competes": (
+        "{name} stacked with {other}: both ask the {muscle}",
+        "Stacks are apart here: nothing in them competes.",
+    ),
+    "stack_not_same": ("{name} asks other muscles than {other}", "Stacks are for the same muscles here."),
+    "stack_order": ("{name} is the heavier of its stack", "Heaviest first, the lighter ones after it."),
+    "stack_not_lighter": (
+        "{name} is no lighter than {other}",
+        "In a stack for the same muscles the second is lighter in load or balance, on purpose.",
+    ),
+    "rest_short": ("{name}: {rest} between its sets", "At least {least} lets the next set be as good."),
+    "rest_long": ("{name}: rest of {rest}", "Over {most} nothing more comes back."),
+    "window_place": (
+        "{name}: {now_low}–{now_high} reps were for another place",
+        "Where it stands now {low}–{high} is usual: place changes reps.",
+    ),
+}
+MENDS = {
+    "before": "Put it in its place",
+    "unstack": "Out of the stack",
+    "up": "First in the stack",
+    "rest": "Mend the rest",
+    "window": "Take {low}–{high}",
+    "day": "To {day}",
+}
+PROPOSALS = {  # code → what, what it costs
+    "stack": ("{name} under the rests of {onto}", "{cost}"),
+    "circuit": ("{names} as one circuit", "less rest between them"),
+    "rest": ("{name}: rest {to} and not {rest}", "a little less fresh for each set"),
+    "trim": ("{name} {sets} sets", "{cost}"),
+    "spare": ("{name} only if minutes are left", "left out when they are not; it waits on the shelf"),
+}
+
+
+def advice_words(advice: Advice) -> tuple[str, str]:
+    """What and why of one finding of a session."""
+    facts = dict(advice.finding.facts)
+    clocked = {name[:-2]: clock_words(float(facts[name])) for name in ("rest_s", "least_s", "most_s") if name in facts}
+    what, why = ADVICE[advice.finding.code]
+    return what.format(**facts | clocked), why.format(**facts | clocked)
+
+
+def proposal_words(proposal: Proposal) -> tuple[str, str]:
+    """What a proposal does, and what it costs."""
+    facts = dict(proposal.facts)
+    clocked = {name[:-2]: clock_words(float(facts[name])) for name in ("rest_s", "to_s") if name in facts}
+    what, cost = PROPOSALS[proposal.code]
+    return what.format(**facts | clocked), cost.format(cost=_cost(proposal.code, facts), **clocked)
+
+
+def _cost(code: str, facts: Facts) -> str:
+    if code == "stack":
+        rig = f"{facts['rig_s']:g} s of rigging besides" if facts["rig_s"] > 15 else "no rig"
+        return f"other muscles, {rig}"
+    if code == "trim" and "muscle" in facts:
+        return f"{facts['muscle']} {facts['now']:g} → {facts['then']:g} hard sets this week, {facts['low']} at least"
+    return "one set less of it"
+
+
+RANGES = {
+    Range.HALF: "half range, pause in it",
+    Range.DEFICIT: "from a deficit",
+    Range.FRONT_RAISED: "front foot raised",
+}
+STYLES = {
+    Style.PAUSE: "pause at the bottom", Style.ONE_AND_A_HALF: "one and a half", Style.TENSION: "constant tension",
+    Style.SLOW_LOWERING: "slow lowering",
+}  # fmt: skip
+
+
+def manner_words(manner: Manner) -> str:
+    """How a movement is done, where it is not the plain way: long stance, wedge 20 mm, pause at the bottom."""
+    said = [f"{manner.stance.value} stance" if manner.stance else "", manner.lean.value]
+    said += ["feet turned out" if manner.turned_out else "", f"wedge {manner.wedge_mm} mm" if manner.wedge_mm else ""]
+    said += [
+        RANGES.get(manner.range, ""),
+        STYLES.get(manner.style, ""),
+        f"tempo {manner.tempo}" if manner.tempo else "",
+    ]
+    return ", ".join(word for word in said if word)
+
+
+def dose_words(sets: int, reps: int, hold_s: int, sides: int) -> str:
+    """4 × 4; 3 × 8 each side (16 in all); 2 × 20 s each side; 5:00 for minutes"""
+    if hold_s >= 120 and sets == 1:
+        return f"{clock_words(hold_s)} min"
+    if hold_s:
+        return f"{sets} × {hold_s} s{' each side' if sides == 2 else ''}"
+    return f"{sets} × {reps}{f' each side ({2 * reps} in all)' if sides == 2 else ''}"

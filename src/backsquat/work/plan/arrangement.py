@@ -1,0 +1,209 @@
+"""Writes to the order of a session: one move, one transaction, one undo; the floor has it once it is published."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from sqlalchemy.orm import Session as Database
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.movements.manner import manner_from
+from backsquat.core.progression.cell import SlotRole
+from backsquat.core.rules import Rules
+from backsquat.core.sessions.moves import Move, What, moved
+from backsquat.core.sessions.order import places
+from backsquat.core.sessions.session import Item, Session
+from backsquat.storage.models import Block, BlockSession, BlockSlot, Change
+from backsquat.work.actor import Actor
+from backsquat.work.journal import last_change, remember, restores
+from backsquat.work.library.movements import library_of
+from backsquat.work.plan.blocks import SlotFacts, next_week, windowed_parameters
+from backsquat.work.plan.mends import one_set_less
+from backsquat.work.plan.school_settings import setting_of
+from backsquat.work.plan.slots import change_slot
+from backsquat.work.plan.timed import held_session, slots_in
+from backsquat.work.policy import Act, require
+from backsquat.work.sessions.arrange import mark_moved, put_in
+from backsquat.work.sessions.blocks import block_of
+
+KEPT = ("position", "stack", "circuit", "rest_s", "manner")  # of a slot, beside its session and its role
+MINUTES = (15, 180)
+
+
+def arrange(session: Database, actor: Actor, session_id: int, move: Move, rules: Rules) -> Change | None:
+    """Do one move to a session; None where it changes nothing. ImpossibleInput where it cannot be done."""
+    require(actor, Act.PLAN)
+    held, block = held_session(session, actor.squad_id, session_id)
+    slots = slots_in(block, held, _week(block, held, actor))
+    if move.what in (What.SETS, What.WINDOW, What.DAY):
+        slot = next((slot for slot in slots if slot.id == move.key), None)
+        if slot is None:
+            raise NotThere("slot")
+        return _of_slot(session, actor, block, slot, move, rules)
+    before = _session_of(session, actor, block, slots)
+    after = moved(before, move)
+    known = {slot.id: slot for slot in slots}
+    was = {str(slot.id): _kept(slot) for slot in slots}
+    for position, item in enumerate(after.items):
+        _put(session, block, known[item.key], item, position, actor)
+    if all(was[str(slot.id)] == _kept(slot) for slot in slots):
+        return None
+    return _remember(session, actor, block, held, {"slots": was}, "session_arranged")
+
+
+def _week(block: Block, held: BlockSession, actor: Actor) -> int:
+    """The week whose order the coach is changing: the next one to come."""
+    slots = [slot for slot in block.slots if slot.session is held]
+    if not slots:
+        raise NotThere("session")
+    return max(next_week(block, slot, actor.today) for slot in slots)
+
+
+def _session_of(session: Database, actor: Actor, block: Block, slots: Sequence[BlockSlot]) -> Session:
+    """The order alone: what a move needs to know."""
+    library = library_of(session, block.squad_id)
+    return Session(
+        tuple(
+            Item(
+                key=slot.id,
+                movement=library.get(slot.movement),
+                sets=setting_of(slot).parameters.sets,
+                reps=1,
+                stack=slot.stack,
+                circuit=slot.circuit,
+                spare=slot.spare,
+                own_rest_s=slot.rest_s,
+            )
+            for slot in slots
+        )
+    )
+
+
+def _put(session: Database, block: Block, slot: BlockSlot, item: Item, position: int, actor: Actor) -> None:
+    if item.spare != slot.spare:
+        slot.role = SlotRole.SPARE if item.spare else SlotRole.ASSISTANCE
+    slot.stack, slot.circuit, slot.rest_s = item.stack, item.circuit, item.own_rest_s
+    put_in(session, block, slot, slot.session, position, actor.today)
+
+
+def _kept(slot: BlockSlot) -> dict[str, Any]:
+    """A slot's place, as the journal keeps it."""
+    return {name: getattr(slot, name) for name in KEPT} | {"role": slot.role.value}
+
+
+def _of_slot(session: Database, actor: Actor, block: Block, slot: BlockSlot, move: Move, rules: Rules) -> Change:
+    """A move that changes a slot: one set less with the loads planned anew, the usual window, another day."""
+    if move.what is What.SETS:
+        if slot.ladder or setting_of(slot).parameters.sets < 2:
+            raise Refused("no_mend")
+        return one_set_less(session, actor, block, slot, rules)
+    if move.what is What.DAY:
+        held, _ = held_session(session, actor.squad_id, move.to)
+        change_slot(session, actor, slot.id, replace(_as_facts(slot), weekday=held.weekday))
+    else:
+        library = library_of(session, actor.squad_id)
+        mates = [one for one in block.slots if one.session is slot.session and not one.spare]
+        nth, of = places([(library.get(one.movement), one.stack) for one in mates])[mates.index(slot)]
+        own = {name: value for name, value in slot.parameters.items() if name not in PLACED}
+        facts = replace(_as_facts(slot), parameters=own)
+        change_slot(
+            session, actor, slot.id, replace(facts, parameters=windowed_parameters(facts, nth, of, library, rules))
+        )
+    change = last_change(session, actor.squad_id, "slots", block.id)
+    if change is None:
+        raise NotThere("change")
+    return change
+
+
+PLACED = ("low", "high", "placed", "tempo", "start_share")  # what a place gives
+
+
+def _as_facts(slot: BlockSlot) -> SlotFacts:
+    return SlotFacts(
+        slot.weekday,
+        slot.movement,
+        slot.school,
+        dict(slot.parameters),
+        slot.ladder,
+        slot.role,
+        slot.stack,
+        slot.variation,
+    )
+
+
+def change_manner(session: Database, actor: Actor, slot_id: int, given: dict[str, Any]) -> Change | None:
+    """How a slot's movement is done: stance, lean, range, wedge, tempo, style. The loads follow when planned anew."""
+    require(actor, Act.PLAN)
+    slot = session.get(BlockSlot, slot_id)
+    if slot is None:
+        raise NotThere("slot")
+    block = block_of(session, actor.squad_id, slot.block_id)
+    manner = manner_from(given).to_plain()
+    was = {str(slot.id): _kept(slot)}
+    if slot.manner == manner:
+        return None
+    slot.manner = manner
+    session.flush()
+    mark_moved(session, block, slot, actor.today)
+    return _remember(session, actor, block, slot.session, {"slots": was}, "manner_changed", slot)
+
+
+def change_session(
+    session: Database, actor: Actor, session_id: int, *, name: str, minutes: int, stacks: str, hips_first: bool
+) -> Change | None:
+    """A session's name, its minutes, what its stacks are for, and whether the hips lead."""
+    require(actor, Act.PLAN)
+    held, block = held_session(session, actor.squad_id, session_id)
+    if not MINUTES[0] <= minutes <= MINUTES[1]:
+        raise ImpossibleInput(Problem("minutes", "parameter_range", {"name": "Minutes", "low": 15, "high": 180}))
+    if stacks not in ("", "apart", "same"):
+        raise ImpossibleInput(Problem("stacks", "not_a_choice", {"choices": "apart, same"}))
+    was = _facts(held)
+    held.name, held.minutes, held.stacks, held.hips_first = name.strip()[:40], minutes, stacks, hips_first
+    session.flush()
+    if was == _facts(held):
+        return None
+    return _remember(session, actor, block, held, {"held": was}, "session_changed")
+
+
+def _facts(held: BlockSession) -> dict[str, Any]:
+    return {name: getattr(held, name) for name in ("name", "minutes", "stacks", "hips_first")}
+
+
+def _remember(
+    session: Database,
+    actor: Actor,
+    block: Block,
+    held: BlockSession,
+    before: dict[str, Any],
+    what: str,
+    slot: BlockSlot | None = None,
+) -> Change:
+    session.flush()
+    session.expire(block, ["every_slot"])
+    facts: dict[str, Any] = {"day": held.weekday}
+    if slot is not None:
+        facts |= {"movement": slot.movement, "ladder": slot.ladder}
+    before = {"session": held.id} | before
+    return remember(session, actor, what=what, subject="sessions", subject_id=block.id, before=before, facts=facts)
+
+
+@restores("sessions")
+def restore_session(session: Database, actor: Actor, change: Change) -> dict[str, Any]:
+    """Undo, and redo: the session and its slots as they were; answers with what stood there."""
+    held, block = held_session(session, actor.squad_id, change.before["session"])
+    was: dict[str, Any] = {"session": held.id}
+    if "held" in change.before:
+        was["held"] = _facts(held)
+        for name, value in change.before["held"].items():
+            setattr(held, name, value)
+    slots = {str(slot.id): slot for slot in block.every_slot}
+    was["slots"] = {key: _kept(slots[key]) for key in change.before.get("slots", {}) if key in slots}
+    for key, values in change.before.get("slots", {}).items():
+        slot = slots[key]
+        for name in KEPT[1:]:
+            setattr(slot, name, values[name])
+        slot.role = SlotRole(values["role"])
+        put_in(session, block, slot, slot.session, values["position"], actor.today)
+    session.expire(block, ["every_slot"])
+    return was

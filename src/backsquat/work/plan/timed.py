@@ -1,0 +1,321 @@
+"""A session in time: what its work is in one week, for the squad or for one athlete, with what is to be said of it."""
+
+import datetime as dt
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session as Database
+
+from backsquat.core.errors import NotThere
+from backsquat.core.findings import Finding, Severity
+from backsquat.core.loads.achievable import Load, loads_on
+from backsquat.core.loads.ramp import ramp_to
+from backsquat.core.movements.library import Library
+from backsquat.core.movements.manner import manner_from
+from backsquat.core.movements.movement import BARS, Movement, Muscle
+from backsquat.core.progression.audit import count_week
+from backsquat.core.progression.cell import LIFTED, SlotRole, State
+from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.usual_window import usual_window
+from backsquat.core.readiness.verdict import Readiness
+from backsquat.core.rules import Rules
+from backsquat.core.sessions.fit import Proposal, proposals, what_fits
+from backsquat.core.sessions.moves import Move, What
+from backsquat.core.sessions.order import Advice, places, session_advice
+from backsquat.core.sessions.session import Item, Session
+from backsquat.core.sessions.timing import Timetable, timetable
+from backsquat.core.sessions.warm_up import Need, WarmUp, own_drills, warm_up
+from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Cell
+from backsquat.work.library.movements import library_of
+from backsquat.work.library.screens import screens_of
+from backsquat.work.plan.cells import cell_load, movement_of, rest_of
+from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings, setting_of
+from backsquat.work.plan.week_check import audit_block_week
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.rooms.rooms import Rooms, rooms_of
+from backsquat.work.squad.athletes import squad_athletes
+
+OVERHEAD_SCREEN = "overhead_wall"
+SHARED_MOST = 5  # whoever is more than that on a rack would not do it
+
+
+@dataclass(frozen=True)
+class WorkLine:
+    """One slot of the session as it is done: by the squad, or by one athlete with the load."""
+
+    slot: BlockSlot
+    item: Item
+    cells: tuple[Cell, ...]
+    load: Load | None = None  # of one athlete
+    stands_in: bool = False  # another movement than the slot's
+
+    @property
+    def loads_kg(self) -> tuple[float, float] | None:
+        """The lightest and the heaviest load of those who do it."""
+        loads = [cell.load_kg for cell in self.cells if cell.load_kg is not None]
+        return (min(loads), max(loads)) if loads else None
+
+
+@dataclass(frozen=True)
+class TimedSession:
+    """A session of one week in time."""
+
+    block: Block
+    held: BlockSession
+    week: int
+    day: dt.date
+    athlete: Athlete | None
+    lines: tuple[WorkLine, ...]
+    session: Session
+    warm_up: WarmUp
+    rules: Rules
+    week_sets: Mapping[Muscle, float]
+
+    @cached_property
+    def table(self) -> Timetable:
+        """The session laid out."""
+        return timetable(self.session, self.rules)
+
+    @cached_property
+    def advice(self) -> list[Advice]:
+        """What is to be said of order, stacks, rests and windows; a heavy hinge may go to another day of the week."""
+        found = session_advice(self.session, self.rules) + place_advice(self.lines, self.rules)
+        return [self._to_another_day(advice) for advice in found]
+
+    def _to_another_day(self, advice: Advice) -> Advice:
+        others = [held for held in self.block.sessions if held is not self.held]
+        if advice.finding.code != "hinge_after_squat" or not others:
+            return advice
+        there = max(others, key=lambda held: abs(held.weekday - self.held.weekday))
+        facts = dict(advice.finding.facts) | {"to": there.weekday}
+        finding = replace(advice.finding, facts=facts)
+        return Advice(finding, Move(What.DAY, int(facts["key"]), there.id))
+
+    @cached_property
+    def proposals(self) -> list[Proposal]:
+        """What would bring it into its minutes."""
+        return proposals(self.session, self.rules, self.week_sets)
+
+    @cached_property
+    def spare_fits(self) -> set[int]:
+        """Keys of the spare work that still fits."""
+        return {item.key for item in what_fits(self.session, self.rules)}
+
+    def line(self, key: int) -> WorkLine:
+        """The line of a slot."""
+        return next(line for line in self.lines if line.slot.id == key)
+
+
+def held_session(session: Database, squad_id: int, session_id: int) -> tuple[BlockSession, Block]:
+    """A block's session with its block, if of this squad."""
+    held = session.get(BlockSession, session_id)
+    block = session.get(Block, held.block_id) if held else None
+    if held is None or block is None or block.squad_id != squad_id:
+        raise NotThere("session")
+    return held, block
+
+
+def slots_in(block: Block, held: BlockSession, week: int) -> list[BlockSlot]:
+    """The slots planned in a session in a week, in their order."""
+    return [slot for slot in block.slots if slot.session_in(week) is held]
+
+
+def timed(
+    session: Database,
+    block: Block,
+    held: BlockSession,
+    week: int,
+    today: dt.date,
+    rules: Rules,
+    athlete: Athlete | None = None,
+) -> TimedSession:
+    """The session as planned in a week: the squad's, or one athlete's with own rung and school."""
+    work = _Work(session, block, held, week, rules, athlete)
+    athletes = [athlete] if athlete else squad_athletes(session, block.squad_id)
+    ready = readiness_of(session, block.squad_id, athletes, today, rules)
+    lines = tuple(work.lines())
+    warm = _warm_up(session, block.squad_id, ready, [line.item.movement for line in lines], rules)
+    laid = Session(
+        tuple(line.item for line in lines),
+        cap_min=held.minutes,
+        warm_up_s=warm.length_s,
+        same_muscles=(held.stacks or rules.stacks) == "same",
+        hips_first=held.hips_first,
+    )
+    return TimedSession(
+        block,
+        held,
+        week,
+        held.day_in(week),
+        athlete,
+        lines,
+        laid,
+        warm,
+        rules,
+        _week_sets(session, block, week, rules, athlete),
+    )
+
+
+def _week_sets(
+    session: Database, block: Block, week: int, rules: Rules, athlete: Athlete | None
+) -> Mapping[Muscle, float]:
+    """Hard sets a muscle over the week: the athlete's, or those of the athlete in the middle of the squad."""
+    weeks = audit_block_week(session, block.squad_id, block, week, rules)
+    if athlete:
+        mine = next((one.items for one in weeks if one.athlete.id == athlete.id), [])
+        return count_week(mine, rules).sets
+    counts: dict[Muscle, list[float]] = defaultdict(list)
+    for one in weeks:
+        for muscle, sets in one.numbers.sets.items():
+            counts[muscle].append(sets)
+    return {muscle: sorted(found)[len(found) // 2] for muscle, found in counts.items()}
+
+
+class _Work:
+    """The lines of a session in one week."""
+
+    def __init__(
+        self, session: Database, block: Block, held: BlockSession, week: int, rules: Rules, athlete: Athlete | None
+    ) -> None:
+        self.block, self.week, self.athlete = block, week, athlete
+        self.slots = slots_in(block, held, week)
+        self.library: Library = library_of(session, block.squad_id)
+        self.rooms: Rooms = rooms_of(session, block.squad_id)
+        ids = [slot.id for slot in self.slots]
+        found = select(Cell).where(Cell.slot_id.in_(ids), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+        self.cells: dict[int, list[Cell]] = defaultdict(list)
+        for cell in session.scalars(found.order_by(Cell.athlete_id)):
+            self.cells[cell.slot_id].append(cell)
+        self.settings = athlete_settings(session, ids) if athlete else {}
+
+    def lines(self) -> list[WorkLine]:
+        """A line for every slot; for one athlete only those they do something in."""
+        found = (self._line(slot) for slot in self.slots)
+        return [line for line in found if line is not None]
+
+    def _line(self, slot: BlockSlot) -> WorkLine | None:
+        everybody = self.cells[slot.id]
+        mine = [cell for cell in everybody if self.athlete is None or cell.athlete_id == self.athlete.id]
+        if self.athlete and not mine:
+            return None
+        setting = self.settings.get((slot.id, self.athlete.id if self.athlete else 0)) or setting_of(slot)
+        cell = self._usual(mine)
+        if cell is None:
+            movement = self.library.get(slot.movement)
+            asked = next(p for p in setting.outline(self.block.weeks, movement) if p.week == self.week)
+            return WorkLine(slot, self._item(slot, movement, asked, setting, None, 1), ())
+        movement = movement_of(self.library, slot, cell)
+        load = self._load(cell, movement)
+        item = self._item(slot, movement, cell, setting, load, self._sharing(slot, everybody, movement))
+        stands_in = movement.code != slot.movement and not slot.ladder
+        return WorkLine(slot, item, tuple(mine), load if self.athlete else None, stands_in)
+
+    def _usual(self, cells: Sequence[Cell]) -> Cell | None:
+        """The cell that stands for all: of the dose most of them have, the one in the middle by load."""
+        if not cells:
+            return None
+        doses = Counter((cell.movement, cell.sets, cell.reps, cell.hold_s) for cell in cells)
+        dose = doses.most_common(1)[0][0]
+        same = [cell for cell in cells if (cell.movement, cell.sets, cell.reps, cell.hold_s) == dose]
+        return sorted(same, key=lambda cell: cell.load_kg or 0)[len(same) // 2]
+
+    def _load(self, cell: Cell, movement: Movement) -> Load | None:
+        return cell_load(self.rooms.of_cell(cell), movement, cell)
+
+    def _sharing(self, slot: BlockSlot, cells: Sequence[Cell], movement: Movement) -> int:
+        """How many share a rack where everybody lifts with a bar."""
+        loaded = [cell for cell in cells if cell.state is State.LOAD and cell.room_id is None]
+        racks = self.rooms.own.racks
+        if movement.implement not in BARS or not racks:
+            return 1
+        return min(SHARED_MOST, max(1, -(-len(loaded) // racks)))
+
+    def _item(
+        self,
+        slot: BlockSlot,
+        movement: Movement,
+        asked: Cell | Prescription,
+        setting: SchoolSetting,
+        load: Load | None,
+        sharing: int,
+    ) -> Item:
+        cell = asked if isinstance(asked, Cell) else None
+        on_rung = cell is not None and cell.state is State.RUNG
+        relative = cell.load_kg / cell.planning_max_kg if cell and cell.load_kg and cell.planning_max_kg else None
+        item = Item(
+            key=slot.id,
+            movement=movement,
+            sets=movement.work.sets if on_rung else asked.sets,
+            reps=asked.reps,
+            hold_s=asked.hold_s,
+            rest_s=rest_of(cell, slot) if cell else setting.parameters.rest_s,
+            tempo=str(setting.given.get("tempo") or movement.work.tempo),
+            reserve_reps=asked.reserve_reps,
+            manner=manner_from(slot.manner),
+            stack=slot.stack,
+            circuit=slot.circuit,
+            spare=slot.spare,
+            own_rest_s=slot.rest_s,
+            main=slot.role is SlotRole.MAIN,
+            fast=slot.school == "speed",
+            relative=relative,
+            ramp=self._ramp(load, movement),
+            sharing=sharing,
+        )
+        return _by_the_clock(item) if on_rung else item
+
+    def _ramp(self, load: Load | None, movement: Movement) -> tuple[int, ...]:
+        if load is None:
+            return ()
+        return tuple(s.reps for s in ramp_to(load, loads_on(self.rooms.own, load.rig), from_floor=movement.from_floor))
+
+
+def _by_the_clock(item: Item) -> Item:
+    """The work of a rung: its movement's own dose."""
+    work = item.movement.work
+    return replace(
+        item, reps=1 if work.seconds else work.high, hold_s=work.high if work.seconds else 0, rest_s=work.rest_s
+    )
+
+
+def _warm_up(
+    session: Database, squad_id: int, ready: Mapping[int, Readiness], lifts: Sequence[Movement], rules: Rules
+) -> WarmUp:
+    """The drills of everybody whose screens found something that the day's lifts load."""
+    screens = [screen for screen in screens_of(session, squad_id).values() if screen.drills and not screen.retired]
+    known = library_of(session, squad_id).movements
+    drills = {}
+    for athlete_id, one in ready.items():
+        if one.absent:
+            continue
+        needs = [
+            Need(screen.name, screen.drills, screen.code == OVERHEAD_SCREEN)
+            for screen in screens
+            if any(
+                (result := one.known.get((screen.code, side))) and screen.passes(result.value) is False
+                for side in screen.sides
+            )
+        ]
+        drills[athlete_id] = own_drills(needs, lifts, known, rules)
+    return warm_up(drills, rules)
+
+
+def place_advice(lines: Sequence[WorkLine], rules: Rules) -> list[Advice]:
+    """Windows that came from another place than the one the slot has now, with those usual here."""
+    working = [line for line in lines if not line.slot.spare]
+    where = places([(line.item.movement, line.slot.stack) for line in working])
+    found = []
+    for line, (nth, of) in zip(working, where, strict=True):
+        slot = line.slot
+        if not slot.parameters.get("placed") or slot.school != "window" or slot.ladder or line.stands_in:
+            continue
+        usual = usual_window(line.item.movement, nth, of, slot.role in (SlotRole.MAIN, SlotRole.SECOND), rules)
+        now = slot.parameters.get("low"), slot.parameters.get("high")
+        if now != (usual.low, usual.high):
+            facts: dict[str, str | float | int] = {"name": line.item.movement.name, "key": slot.id}
+            facts |= {"low": usual.low, "high": usual.high, "now_low": now[0] or 0, "now_high": now[1] or 0}
+            found.append(Advice(Finding("window_place", Severity.NOTE, facts), Move(What.WINDOW, slot.id)))
+    return found
