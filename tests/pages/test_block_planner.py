@@ -155,7 +155,7 @@ def test_templates_travel_as_json_and_a_bad_file_is_explained(app: Flask, client
         code = session.scalars(select(LibraryEntry.code).where(LibraryEntry.kind == "template")).one()
     answer = client.get(f"/block/templates/{code}.json")
     entry = json.loads(answer.text)
-    assert answer.headers["Content-Disposition"].startswith("attachment") and len(entry["slots"]) == 4
+    assert answer.headers["Content-Disposition"].startswith("attachment") and len(entry["slots"]) == 12
     for text, words in (
         ("{", "cannot be used"),
         ("[]", "cannot be used"),

@@ -308,7 +308,7 @@ def test_a_physio_sets_another_pain_line_for_one_athlete(app: Flask, client: Fla
             "painful": "1",
         }
         client.post(f"/floor/cells/{cell.id}/sets", data=data)
-        assert (f"{name}</a>" in client.get("/floor/").text.split("Not under this bar today")[1]) is stopped, name
+        assert (f"{name}</a>" in client.get("/floor/").text.split("Not today</h2>")[1]) is stopped, name
 
 
 def test_sides_are_compared_where_they_were_logged_and_screened(app: Flask, client: FlaskClient) -> None:

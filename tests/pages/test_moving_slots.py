@@ -29,7 +29,7 @@ def on_floor(app: Flask, weeks_on: int = 0) -> list[tuple[str, str]]:
     """What the floor has in a week: day and movement, in order."""
     with reading(app) as session:
         found = sessions_in_week(session, 1, THIS_WEEK + dt.timedelta(weeks=weeks_on))
-        return [(item.day.strftime("%a"), item.slot.movement) for item in found]
+        return [(item.day.strftime("%a"), slot.movement) for item in found for slot in item.slots.values()]
 
 
 def to_day(client: FlaskClient, slot: int, day: int) -> str:

@@ -12,10 +12,10 @@ from tests.pages.test_block_planner import cells, plan
 def test_the_week_check_counts_what_is_planned_and_what_was_done(app: Flask, client: FlaskClient) -> None:
     planned = client.get("/block/3/check?week=2026-11-16").text
     done = client.get("/block/3/check?week=2026-11-16&of=done").text
-    assert "hard sets for the calves" in planned and "as done" in done and "Add calf raise" not in done
+    assert "hard sets for the quads" in planned and "as done" in done and "Add " not in done
     assert "Nothing is logged in this week yet" in client.get("/block/3/check?week=2026-12-14&of=done").text
-    client.post("/rules", data={"name": "sets_calves_low", "value": "0"})
-    assert "hard sets for the calves" not in client.get("/block/3/check?week=2026-11-16").text
+    client.post("/rules", data={"name": "sets_quads_low", "value": "0"})
+    assert "hard sets for the quads" not in client.get("/block/3/check?week=2026-11-16").text
 
 
 def test_a_mend_takes_a_set_off_and_one_undo_puts_all_back(app: Flask, client: FlaskClient) -> None:

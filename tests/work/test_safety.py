@@ -301,8 +301,8 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
 def the_floor_offers_nothing_forbidden(session: Session, ready: dict[int, Readiness], rooms: Rooms) -> None:
     sessions = sessions_in_week(session, 1, DEMO_DAY)
     for chosen in sessions:
-        floor = floor_of(session, sessions, chosen, rooms, RULES, now=ACTOR.now, rack=None, athlete_id=None)
-        for turn in [turn for rack in floor.racks for turn in rack.turns]:
+        floor = floor_of(session, sessions, chosen, rooms, RULES, now=ACTOR.now)
+        for turn in [turn for rack in floor.racks for one in rack.lists for turn in one.turns]:
             mine = ready[turn.athlete.id]
             if not turn.entries:
                 assert not forbidden(mine, turn.movement.code, turn.cell.load_kg, DEMO_DAY)

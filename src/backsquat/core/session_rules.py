@@ -36,9 +36,8 @@ class SessionRules(StrengthRules):
         choices=("apart", "same"),
     )
     stack_second_share: float = rule(
-        0.85, "First load of the second item of a same-muscles stack, share of what its window gives", "share", USUAL,
-        0.5, 1,
-    )  # fmt: skip
+        0.85, "First load of the second of a same-muscles stack, share of what its window gives", "share", USUAL, 0.5, 1
+    )
     rest_heavy_reps: int = rule(6, "Reps up to which a set near failure wants a long rest", "reps", USUAL, 1, 12)
     rest_heavy_s: int = rule(120, "Least rest after such sets", "s", USUAL, 30, 300)
     rest_least_s: int = rule(45, "Least rest after other sets", "s", USUAL, 0, 180)

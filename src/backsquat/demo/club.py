@@ -7,7 +7,6 @@ the demo is as consistent as real use. Seeded: the same data every time.
 import datetime as dt
 import gc
 import random
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 from uuid import UUID
@@ -32,6 +31,7 @@ from backsquat.demo.lifter import do_set, stayed_away, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.rooms import harbour_hall
 from backsquat.demo.screens import values
+from backsquat.demo.sessions import BESIDE, lay_out, work_beside
 from backsquat.library import battery
 from backsquat.library.shelf import movements
 from backsquat.storage.convert import load_near
@@ -44,7 +44,6 @@ from backsquat.work.health.limits import add_limit
 from backsquat.work.health.notes import add_note
 from backsquat.work.ladders.gates import override_gate
 from backsquat.work.ladders.moves import move_rung, place_by_screens
-from backsquat.work.plan.arrangement import change_session
 from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.edit import edit_cell
@@ -68,19 +67,6 @@ BLOCKS = (  # name, first week, weeks, in season
     ("November wave", dt.date(2026, 11, 9), 8, True),
 )
 SLOTS = ((0, "back_squat"), (2, "romanian_deadlift"))
-BESIDE = (  # what stands beside the main lifts in the newest block: a stack, a circuit, spare minutes
-    SlotFacts(0, "rear_raised_dumbbells", "window", {"sets": 2}, role=SlotRole.SECOND, stack=1),
-    SlotFacts(0, "plank_row", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=1),
-    SlotFacts(0, "calf_raise", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=2, circuit=True),
-    SlotFacts(0, "side_foot_hinge", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=2, circuit=True),
-    SlotFacts(0, "crawling", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=2, circuit=True),
-    SlotFacts(0, "free_exploration", "window", {"sets": 1}, role=SlotRole.SPARE),
-    SlotFacts(2, "lying_curl", "window", {"sets": 3}, role=SlotRole.ASSISTANCE),
-    SlotFacts(2, "plank_row", "window", {"sets": 2}, role=SlotRole.ASSISTANCE),
-    SlotFacts(2, "calf_raise", "window", {"sets": 2}, role=SlotRole.ASSISTANCE),
-    SlotFacts(2, "free_exploration", "window", {"sets": 1}, role=SlotRole.SPARE),
-)
-SESSIONS = (("Squat day", 60), ("Hinge day", 45))  # on Wednesdays the hall is free for three quarters of an hour
 PAIN = {"pain": 5, "pain_region": "groin", "pain_character": "sharp"}
 SET_UPS = (
     ("Marit Holm", "back_squat", "stance", "32 cm"), ("Marit Holm", "back_squat", "pins", "hole 9"),
@@ -282,9 +268,7 @@ class Club:
         block = create_block(
             self.session, self.on(sunday), BlockFacts(name, first, weeks, in_season, slots), SEASON, self.rules
         )
-        for held, (called, minutes) in zip(block.sessions, SESSIONS, strict=True):
-            facts = {"name": called, "minutes": minutes, "stacks": "", "hips_first": False}
-            change_session(self.session, self.on(sunday), held.id, **facts)
+        lay_out(self.session, self.on(sunday), block, self.rules, whole=name == BLOCKS[-1][0])
         publish(self.session, self.on(sunday), block.id)
         self.kept.append(block)
         self.blocks.append(block)
@@ -364,15 +348,7 @@ class Club:
 
     def beside(self, cell: Cell, slot: BlockSlot, day: dt.date) -> None:
         """Work beside the main lifts, made as asked; its own luck, so that the main lifts stay what they were."""
-        usual = {"stack": 20 + 5 * (cell.athlete_id % 4), "dumbbells": 8, "held": 8}
-        first = usual.get(movements()[cell.movement or slot.movement].convention, 0)
-        load = Decimal(first) if cell.load_amount is None else cell.load_amount
-        held, sets = cell.hold_s or None, []
-        for number in range(cell.sets):
-            client_id = str(UUID(int=self.luck.getrandbits(128), version=4))
-            left = max(1, 3 - number - self.luck.randrange(2))
-            facts = SetFacts(client_id, load, Unit(cell.load_unit), cell.reps, cell.reps, None if held else left, day)
-            sets.append(replace(facts, hold_s=held))
+        sets = work_beside(cell, slot, day, self.luck)
         decision = log_sets(self.session, self.on(day, 19), cell.id, sets, self.rules).decision
         if decision:
             answer(self.session, self.on(day, 19), decision.id, self.rules)

@@ -74,7 +74,7 @@ RECORD_COLUMNS = (
     SetEntry.id, SetEntry.family, SetEntry.done_on, SetEntry.load_kg, SetEntry.reps, SetEntry.reps_to_depth,
     SetEntry.reserve_reps, SetEntry.effort, SetEntry.fault, SetEntry.fault_breaking, SetEntry.pain,
     SetEntry.pain_character, SetEntry.carried_kg, SetEntry.hold_s, SetEntry.supported,
-    SetEntry.side,
+    SetEntry.side, SetEntry.set_number, SetEntry.manner,
 )  # fmt: skip
 
 
@@ -95,6 +95,8 @@ def record_from_values(
     hold_s: int | None,
     supported: bool,
     side: str,
+    set_number: int,
+    manner: str,
 ) -> SetRecord:
     """The set as the rules see it, from the values of RECORD_COLUMNS in their order."""
     return SetRecord(
@@ -113,6 +115,8 @@ def record_from_values(
         hold_s,
         supported,
         side,
+        set_number,
+        manner,
     )
 
 

@@ -93,6 +93,11 @@ class Manner:
         by -= 1 if self.wedge_mm else 0
         return min(2.0, max(-2.0, usual + by * rules.stance_shift))
 
+    @property
+    def line(self) -> str:
+        """The record line its sets belong to: empty for what changes no load, so that the sets count as any other."""
+        return ", ".join(word for word in (self.range.value, self.style.value) if word)
+
     def depth_code(self, standard: str) -> str:
         """The depth standard its sets are logged under: one of its own for another range than the whole."""
         return f"{standard}, {self.range.value}" if self.range else standard

@@ -166,6 +166,11 @@ class Felt:
     where: str
     means: str
 
+    @property
+    def right(self) -> bool:
+        """Whether that is where it should be felt."""
+        return self.means.startswith("That is right")
+
 
 @dataclass(frozen=True)
 class Ratio:

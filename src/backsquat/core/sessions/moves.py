@@ -132,7 +132,9 @@ def _gather(groups: Groups, here: int, move: Move) -> Groups:
     taken = [_of(groups[_place(groups, key)], key) for key in wanted]
     for key in wanted:
         groups = _without(groups, _place(groups, key), key)
-    groups.insert(min(here, len(groups)), tuple(replace(item, circuit=True, own_rest_s=0) for item in taken))
+    spare = taken[0].spare
+    together = tuple(replace(item, circuit=True, own_rest_s=0, spare=spare) for item in taken)
+    groups.insert(min(here, len(groups)), together)
     return groups
 
 

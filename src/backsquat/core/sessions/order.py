@@ -36,6 +36,11 @@ class Advice:
         return self.finding.severity is not Severity.NOTE
 
 
+def _about(item: Item, **facts: str | float | int) -> dict[str, str | float | int]:
+    """What a finding is about, with its facts."""
+    return {"name": item.movement.name, "key": item.key, **facts}
+
+
 def small(movement: Movement) -> bool:
     """Whether it is isolation, a hold or loosening: work that comes last, and fits into others' rests."""
     return movement.family in SMALL or movement.code in ISOLATING or movement.work.seconds
@@ -71,7 +76,7 @@ def _fast_late(groups: Sequence[Group]) -> Iterable[Advice]:
             if (quick or skilled) and tired:
                 move = Move(What.BEFORE, item.key, groups[0].items[0].key)
                 code = "fast_late" if quick else "skilled_late"
-                yield Advice(Finding(code, Severity.WATCH, {"name": item.movement.name, "key": item.key}), move)
+                yield Advice(Finding(code, Severity.WATCH, _about(item)), move)
         tired = tired or any(not small(item.movement) and not item.fast for item in group.items)
 
 
@@ -81,7 +86,7 @@ def _wobbly_late(groups: Sequence[Group], rules: Rules) -> Iterable[Advice]:
         for item in group.items:
             wobbly = item.movement.family is Family.SINGLE_LEG and item.movement.balance >= WOBBLY
             if wobbly and hard >= rules.wobbly_after and not item.by_the_clock:
-                facts: dict[str, str | float | int] = {"name": item.movement.name, "after": n, "key": item.key}
+                facts = _about(item, after=n)
                 yield Advice(
                     Finding("wobbly_late", Severity.WATCH, facts), Move(What.BEFORE, item.key, groups[1].items[0].key)
                 )
@@ -97,9 +102,7 @@ def _hinge_after_squat(session: Session, groups: Sequence[Group], rules: Rules) 
             heavy = item.hard(rules) and item.movement.back_index >= HEAVY_BACK
             if heavy and squatted and item.movement.family is Family.HINGE:
                 over = cost > rules.back_session
-                facts: dict[str, str | float | int] = {
-                    "name": item.movement.name, "cost": cost, "most": rules.back_session, "key": item.key,
-                }  # fmt: skip
+                facts = _about(item, cost=cost, most=rules.back_session)
                 yield Advice(Finding("hinge_after_squat", Severity.WATCH if over else Severity.NOTE, facts))
             squatted = squatted or (heavy and item.movement.family is Family.SQUAT)
 
@@ -114,9 +117,7 @@ def _small_early(groups: Sequence[Group]) -> Iterable[Advice]:
         )
         if later:
             first = group.items[0]
-            facts: dict[str, str | float | int] = {
-                "name": first.movement.name, "later": later.movement.name, "key": first.key,
-            }  # fmt: skip
+            facts = _about(first, later=later.movement.name)
             yield Advice(Finding("small_early", Severity.NOTE, facts), Move(What.BEFORE, first.key))
 
 
@@ -128,9 +129,7 @@ def _squat_not_last(groups: Sequence[Group]) -> Iterable[Advice]:
         if squat and after:
             last = max(m for m, g in enumerate(groups) if any(hip_work(i.movement) for i in g.items))
             following = groups[last + 1].items[0].key if last + 1 < len(groups) else 0
-            facts: dict[str, str | float | int] = {
-                "name": squat.movement.name, "later": after[-1].movement.name, "key": squat.key,
-            }  # fmt: skip
+            facts = _about(squat, later=after[-1].movement.name)
             yield Advice(Finding("squat_not_last", Severity.WATCH, facts), Move(What.BEFORE, squat.key, following))
 
 
@@ -158,9 +157,7 @@ def places(work: Sequence[tuple[Movement, int]]) -> list[tuple[int, int]]:
 def _stacks(session: Session, rules: Rules) -> Iterable[Advice]:
     for group in session.groups:
         for before, item in zip(group.items, group.items[1:], strict=False):
-            facts: dict[str, str | float | int] = {
-                "name": item.movement.name, "other": before.movement.name, "key": item.key,
-            }  # fmt: skip
+            facts = _about(item, other=before.movement.name)
             same = next(
                 (m for one in group.items if one is not item for m in shared(one.movement, item.movement)), None
             )
@@ -197,14 +194,12 @@ def _rests(session: Session, rules: Rules) -> Iterable[Advice]:
         for item in group.items:
             least, has = rest_wanted_s(item, rules), rest + whole - set_s(item, rules)
             if has < least:
-                facts: dict[str, str | float | int] = {
-                    "name": item.movement.name, "rest_s": round(has), "least_s": least, "key": item.key,
-                }  # fmt: skip
+                facts = _about(item, rest_s=round(has), least_s=least)
                 more = int(least - has) + rest
                 yield Advice(Finding("rest_short", Severity.WATCH, facts), Move(What.REST, item.key, more))
                 break
         if first.own_rest_s > rules.rest_most_s:
-            facts = {"name": names, "rest_s": rest, "most_s": rules.rest_most_s, "key": first.key}
+            facts = _about(first, rest_s=rest, most_s=rules.rest_most_s) | {"name": names}
             yield Advice(Finding("rest_long", Severity.NOTE, facts), Move(What.REST, first.key))
 
 

@@ -168,6 +168,7 @@ class _Clock:
         self.at, self.pieces = start_s, list[Piece]()
 
     def put(self, part: Part, length_s: float, **of: int) -> None:
+        """The next piece, where it takes any time."""
         if length_s > 0:
             self.pieces.append(Piece(part, self.at, length_s, **of))
             self.at += length_s

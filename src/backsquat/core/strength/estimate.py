@@ -55,6 +55,8 @@ def why_not_counted(record: SetRecord, rules: Rules) -> str:
         return "pain"
     if record.hold_s is not None:
         return "held"
+    if record.manner:
+        return "other_manner"
     if record.supported:
         return "supported"
     if record.carried_kg is None:

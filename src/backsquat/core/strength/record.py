@@ -1,7 +1,8 @@
 """A logged set as the rules see it."""
 
 import datetime as dt
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from backsquat.core.errors import Problem
@@ -42,6 +43,56 @@ class SetRecord:
     hold_s: int | None = None  # seconds held
     supported: bool = False  # a hand held on, where the movement is meant to be free
     side: str = ""  # left or right; empty: both the same
+    set_number: int = 0  # among the sets of its exposure, from 1; two halves share theirs
+    manner: str = ""  # done another way than the plain one on purpose: a record line of its own
+
+
+def whole_sets(sets: Sequence[SetRecord]) -> list[SetRecord]:
+    """Sets as they were planned: the left and the right half of one are one set, with what the weaker half made."""
+    found: list[SetRecord] = []
+    halves: dict[int, int] = {}
+    for record in sets:
+        if not record.side or not record.set_number:
+            found.append(record)
+        elif record.set_number in halves:
+            at = halves[record.set_number]
+            found[at] = _joined(found[at], record)
+        else:
+            halves[record.set_number] = len(found)
+            found.append(record)
+    return found
+
+
+def _joined(one: SetRecord, other: SetRecord) -> SetRecord:
+    """Both halves as one set: the fewer reps, the lighter load, the worse of everything that was said."""
+    left = [half.reserve_reps for half in (one, other) if half.reserve_reps is not None]
+    worse = max(one, other, key=lambda half: half.pain)
+    return replace(
+        one,
+        load_kg=min(one.load_kg, other.load_kg),
+        reps=min(one.reps, other.reps),
+        reps_to_depth=min(one.reps_to_depth, other.reps_to_depth),
+        reserve_reps=min(left, default=None),
+        breaking_fault=one.breaking_fault or other.breaking_fault,
+        pain=worse.pain,
+        pain_character=worse.pain_character,
+        hold_s=None if one.hold_s is None or other.hold_s is None else min(one.hold_s, other.hold_s),
+        supported=one.supported or other.supported,
+        side="",
+    )
+
+
+def sets_taken(sides: Iterable[tuple[int, str]]) -> dict[int, frozenset[str]]:
+    """By set number, which sides of it are done (`""`: both), from the sets' numbers and sides."""
+    found: dict[int, set[str]] = {}
+    for number, side in sides:
+        found.setdefault(number, set()).add(side)
+    return {number: frozenset(done) for number, done in found.items()}
+
+
+def is_whole(done: frozenset[str]) -> bool:
+    """Whether a set is done: both sides at once, or each of them."""
+    return "" in done or len(done) > 1
 
 
 def problems(

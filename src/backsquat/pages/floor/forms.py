@@ -1,7 +1,11 @@
+"""The form of a set: how it went, side by side, with everything else that can be told of it."""
+
 from collections.abc import Iterable
 from decimal import Decimal
+from typing import Any
 from uuid import uuid4
 
+from flask import request
 from wtforms import BooleanField, HiddenField, SelectField
 
 from backsquat.core.errors import Problem
@@ -9,15 +13,23 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement
 from backsquat.core.strength.record import problems as set_problems
-from backsquat.pages.fields import AmountField, Needed, PainForm, WholeField, options
+from backsquat.core.strength.told import NOTE_MOST, Told
+from backsquat.pages.fields import AmountField, Needed, PainForm, TextField, WholeField, options
+from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
+
+FAULTS_MOST = 8
+TOLD = ("felt", "helped", "soreness", "note", "load_side", "left_supported", "right_supported", "given_up")
+HEIGHTS = ("support_cm", "step_cm", "counterweight_kg")
 
 
 class SetForm(PainForm):
     """A set as it went. How many were short of depth is asked, since that is what a coach counts."""
 
     load = AmountField("Load", validators=[Needed()])
-    reps = WholeField("Reps", validators=[Needed()])
+    reps = WholeField("Reps")
+    left_reps = WholeField("Left")
+    right_reps = WholeField("Right")
     hold_s = WholeField("Seconds held")
     supported = BooleanField("A hand held on")
     side = SelectField(
@@ -25,20 +37,65 @@ class SetForm(PainForm):
     )
     reserve_reps = WholeField("Left in reserve")
     short_reps = WholeField("Short of depth")
-    fault = SelectField("Form", choices=options([("", "sound")]), validate_choice=False)
+    felt = SelectField("Felt in", default="", validate_choice=False)
+    helped = SelectField("Did it help?", default="", choices=options([("", "not said"), ("yes", "yes"), ("no", "no")]))
+    soreness = WholeField("Muscle soreness, 0 to 10")
+    note = TextField("To be read next time", most=NOTE_MOST)
+    load_side = SelectField(
+        "Weight held",
+        default="",
+        choices=options([("", "as usual"), ("left", "on the left"), ("right", "on the right")]),
+    )
+    left_supported = BooleanField("left with a hand")
+    right_supported = BooleanField("right with a hand")
+    given_up = BooleanField("Load given up on the way up")
+    support_cm = AmountField("Held on to, cm high")
+    step_cm = AmountField("Step or box, cm")
+    counterweight_kg = AmountField("Counterweight, kg")
     painful = HiddenField()  # set by the pain form: it never logs a set as if nothing had hurt
     client_id = HiddenField(validators=[Needed()])
     seen = WholeField("Sets seen")  # how many were logged when this page was made
 
     def offer(self, movement: Movement) -> "SetForm":
+        """Make it the form of a movement: its faults, where it is felt, its sides."""
         self.movement = movement
-        self.fault.choices = options([("", "sound"), *((fault.code, fault.look) for fault in movement.faults)])
+        self.felt.choices = options([("", "not asked"), *((felt.where, felt.where) for felt in movement.felt)])
         if self.client_id.data is None:
             self.client_id.data = str(uuid4())
         return self
 
+    @property
+    def faults(self) -> list[str]:
+        """The faults that were ticked, of those the movement has."""
+        known = {fault.code for fault in self.movement.faults}
+        return [code for code in request.form.getlist("fault")[:FAULTS_MOST] if code in known]
+
+    @property
+    def both(self) -> tuple[int, int] | None:
+        """The reps of both sides, where both were done."""
+        left, right = self.left_reps.data, self.right_reps.data
+        return (left, right) if left and right else None
+
+    @property
+    def counted(self) -> int | None:
+        """The reps that count: of both sides the fewer; of one side its own."""
+        if self.both:
+            return min(self.both)
+        sided: int | None = self.left_reps.data or self.right_reps.data
+        return sided or self.reps.data
+
+    @property
+    def which(self) -> str:
+        """The side, where only one was done."""
+        if self.both or not (self.left_reps.data or self.right_reps.data):
+            return self.side.data or ""
+        return "left" if self.left_reps.data else "right"
+
     def problems(self) -> Iterable[Problem]:
-        load, reps, short = self.load.data, self.reps.data, self.short_reps.data or 0
+        """What is impossible about it."""
+        load, reps, short = self.load.data, self.counted, self.short_reps.data or 0
+        if reps is None and not (self.reps.errors or self.left_reps.errors or self.right_reps.errors):
+            yield Problem("left_reps" if self.movement.sides == 2 else "reps", "missing")
         found = set_problems(
             load_kg=None if load is None else float(load),
             reps=reps,
@@ -55,14 +112,25 @@ class SetForm(PainForm):
             yield Problem(
                 "short_reps" if problem.field == "reps_to_depth" else problem.field, problem.code, problem.facts
             )
+        yield from self.told().problems()
         if self.painful.data and not self.pain.data and not self.pain.errors:
             yield Problem("pain", "pain_needs_level")
         if self.painful.data and not self.pain_region.data:
             yield Problem("pain_region", "pain_needs_region")
         yield from self.pain_problems()
 
+    def told(self) -> Told:
+        """What else was told of it."""
+        plain: dict[str, Any] = {name: getattr(self, name).data for name in TOLD}
+        plain |= {name: float(value) for name in HEIGHTS if (value := getattr(self, name).data) is not None}
+        kept = {name: value for name, value in plain.items() if value not in (None, "", False)}
+        if kept.get("felt") not in {felt.where for felt in self.movement.felt}:
+            kept.pop("felt", None)
+        return Told(**kept)
+
     def facts(self, unit: Unit) -> SetFacts:
-        reps = self.reps.data or 0
+        """The set as it was typed."""
+        reps, both = self.counted or 0, self.both
         return SetFacts(
             client_id=str(self.client_id.data)[:64],
             load=self.load.data or Decimal(0),
@@ -72,12 +140,36 @@ class SetForm(PainForm):
             reserve_reps=self.reserve_reps.data,
             done_on=self.today,
             hold_s=self.hold_s.data,
-            side=self.side.data or "",
+            side=self.which,
             supported=bool(self.supported.data),
-            fault=self.fault.data or "",
+            faults=tuple(self.faults),
             pain=self.pain.data or 0,
             pain_region=self.pain_region.data or "",
             pain_character=self.pain_character.data or "",
             seen=self.seen.data,
             confirmed=self.confirmed,
+            left_reps=both[0] if both else None,
+            right_reps=both[1] if both else None,
+            told=self.told(),
         )
+
+
+def typed_of(entry: SetEntry) -> dict[str, Any]:
+    """A logged set as the form shows it, to be corrected."""
+    return {
+        **entry.told,
+        "load": entry.load_amount,
+        "hold_s": entry.hold_s,
+        "supported": entry.supported,
+        "side": entry.side,
+        "reps": entry.reps,
+        "left_reps": entry.left_reps if entry.left_reps is not None else entry.reps if entry.side == "left" else None,
+        "right_reps": (
+            entry.right_reps if entry.right_reps is not None else entry.reps if entry.side == "right" else None
+        ),
+        "reserve_reps": entry.reserve_reps,
+        "short_reps": entry.reps - entry.reps_to_depth,
+        "pain": entry.pain or None,
+        "pain_region": entry.pain_region,
+        "pain_character": entry.pain_character or "dull",
+    }

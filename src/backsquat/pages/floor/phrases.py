@@ -2,14 +2,17 @@
 
 from backsquat.core.loads.achievable import Load
 from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import State
-from backsquat.core.working import signed
+from backsquat.core.strength.told import told_from
+from backsquat.core.working import plain, signed
+from backsquat.storage.models import SessionAct, SetEntry
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.verdicts import short_obstacle
-from backsquat.work.floor.floor import KeptOff, NoWork, Turn
 from backsquat.work.floor.holds import Hold
 from backsquat.work.floor.steering import Steered
+from backsquat.work.floor.turn import KeptOff, NoWork, Turn
 
 SCALE_WORDS = {  # name → words, what the lowest answer means, what the highest
     "sleep": ("Sleep", "badly", "well"),
@@ -65,3 +68,45 @@ def turn_notes(turn: Turn) -> list[str]:
 def steered_words(steered: Steered) -> str:
     """−6 % after the first set"""
     return f"{signed(100 * steered.moved_share)} % after the first set"
+
+
+def side_words(entry: SetEntry) -> str:
+    """The reps of a set: 8; 8 and 7, left and right; 8 left; 20 s"""
+    if entry.hold_s:
+        return f"{entry.hold_s} s{f' {entry.side}' if entry.side else ''}"
+    if entry.left_reps is not None and entry.right_reps is not None:
+        same = entry.left_reps == entry.right_reps
+        return f"{entry.left_reps} each side" if same else f"{entry.left_reps} left, {entry.right_reps} right"
+    return f"{entry.reps}{f' {entry.side}' if entry.side else ''}"
+
+
+def told_words(entry: SetEntry, movement: Movement) -> str:
+    """What else was told of a set, in a few words."""
+    told = told_from(entry.told)
+    faults = [fault.look.lower() for code in entry.faults if (fault := movement.fault(code))]
+    held = [side for side, was in (("left", told.left_supported), ("right", told.right_supported)) if was]
+    said = [
+        f"{entry.reps_to_depth} of {entry.reps} to depth" if entry.reps_to_depth < entry.reps else "",
+        f"{entry.reserve_reps} left" if entry.reserve_reps is not None else "",
+        *faults,
+        f"pain {entry.pain}, {entry.pain_region}" if entry.pain else "",
+        f"hand on support, {' and '.join(held)}" if held else "hand on support" if entry.supported else "",
+        f"support {plain(told.support_cm)} cm" if told.support_cm else "",
+        f"held on the {told.load_side}" if told.load_side else "",
+        f"felt in {told.felt}" if told.felt else "",
+        f"the fix helped: {told.helped}" if told.helped else "",
+        f"sore {told.soreness}" if told.soreness is not None else "",
+        f"step {plain(told.step_cm)} cm" if told.step_cm else "",
+        f"counterweight {plain(told.counterweight_kg)} kg" if told.counterweight_kg else "",
+        "load given up on the way up" if told.given_up else "",
+        f"“{told.note}”" if told.note else "",
+    ]
+    return " · ".join(word for word in said if word)
+
+
+def shelf_words(act: SessionAct, library: Library) -> str:
+    """Skipped work on the shelf: from 18 Nov: calf raise, 2 sets (no time)"""
+    movement = library.movements.get(str(act.facts.get("movement", "")))
+    sets = act.facts.get("sets", 1)
+    name = movement.name if movement else "work"
+    return f"{name}, {sets} set{'s' if sets != 1 else ''} from {day_words(act.done_on)}: {act.facts.get('reason', '')}"

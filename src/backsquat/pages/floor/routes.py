@@ -1,6 +1,5 @@
-"""The floor: see who is up and what is on the bar, log a set, get the next number."""
+"""The floor: one running list for every athlete; see what comes now, log a set, get the next."""
 
-from decimal import Decimal
 from json import dumps
 from typing import Any
 
@@ -8,16 +7,12 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
-from backsquat.core.loads.achievable import Load, loads_on
-from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
-from backsquat.core.loads.rounding import grains
-from backsquat.core.progression.decision import Answers
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.decision import Answers, Code
 from backsquat.core.readiness.flags import SCALES, CheckIn
-from backsquat.pages.drawing import bar_picture
+from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
-from backsquat.pages.floor.phrases import SCALE_WORDS, hold_words, kept_off_words, steered_words, turn_notes
+from backsquat.pages.floor.phrases import kept_off_words, shelf_words, side_words, steered_words, told_words
 from backsquat.pages.request import (
     actor,
     allow,
@@ -33,55 +28,52 @@ from backsquat.pages.request import (
     squad_rules,
     wants_piece,
 )
-from backsquat.storage.models import SetEntry
-from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
+from backsquat.storage.models import Cell, DecisionRow, SetEntry
+from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.ui.phrases.set_up import SETUP_WORDS
+from backsquat.ui.phrases.sessions import clock_words, dose_words
 from backsquat.work.decisions.propose import answer_week
-from backsquat.work.decisions.waiting import answer_to
-from backsquat.work.floor.floor import Floor, Turn, floor_of
+from backsquat.work.floor.floor import Asked, Floor, floor_of
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
-from backsquat.work.floor.steering import steered_load
-from backsquat.work.health.check_ins import check_in, check_ins
-from backsquat.work.log.sets import entry_of, last_fault, last_load
+from backsquat.work.health.check_ins import check_in
+from backsquat.work.log.sets import entry_of
 from backsquat.work.plan.cells import movement_of
-from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.policy import Act
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
-from backsquat.work.sessions.blocks import cell_of
+from backsquat.work.sessions.blocks import cell_of, slot_of
+from backsquat.work.squad.athletes import athlete_of
 
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
-LOADS_AROUND = 8  # achievable loads offered below and above the planned one
 
 
 @blueprint.get("/")
 @allow(Act.LOG)
 def index() -> ResponseReturnValue:
     """Today, or the next session of the week."""
-    return _page()
+    return page()
 
 
 def _floor() -> Floor | None:
     here = context()
     sessions = sessions_in_week(reader(), here.squad.id, here.week)
-    chosen = choose_session(sessions, request.values.get("lift", ""), here.today)
+    slot = request.values.get("lift", "")
+    chosen = choose_session(sessions, request.values.get("session", ""), here.today, slot)
     if chosen is None:
         return None
-    return floor_of(
-        reader(),
-        sessions,
-        chosen,
-        rooms_of(reader(), here.squad.id),
-        here.rules,
-        now=clock().now(),
+    asked = Asked(
         rack=request.values.get("rack", type=number),
         athlete_id=request.values.get("athlete", type=number),
+        slot_id=int(slot) if slot.isdecimal() and int(slot) in chosen.slots else None,
+        after_id=request.args.get("after", type=number),
     )
+    rooms = rooms_of(reader(), here.squad.id)
+    return floor_of(reader(), sessions, chosen, rooms, here.rules, now=clock().now(), asked=asked)
 
 
-def _page(form: SetForm | None = None, correcting: SetEntry | None = None, status: int = 200) -> ResponseReturnValue:
+def page(form: SetForm | None = None, correcting: SetEntry | None = None, status: int = 200) -> ResponseReturnValue:
+    """The floor as it stands; with the form of a set that was not kept, or of one that is corrected."""
     floor = _floor()
     if floor is None:
         return render_template("floor/none.html", context=context()), 200
@@ -89,109 +81,40 @@ def _page(form: SetForm | None = None, correcting: SetEntry | None = None, statu
     if wanted and floor.up and correcting is None:
         correcting = next((entry for entry in floor.up.entries if entry.id == wanted), None)
     template = "floor/_floor.html" if wants_piece() else "floor/floor.html"
-    return render_template(template, **_floor_page(floor), **_turn(floor, form, correcting)), status
+    return render_template(template, **_floor_page(floor), **card(floor, form, correcting)), status
 
 
 def _floor_page(floor: Floor) -> dict[str, Any]:
-    return {"floor": floor, "context": context(), "kept_off_words": kept_off_words, "steered_words": steered_words}
-
-
-def _likely(up: Turn, load: Load | None) -> SetChance | None:
-    """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
-    if load is None or up.cell.kind is not Kind.WORK or up.on_rung:
-        return None
-    here, cell = context(), up.cell
-    chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules)
-    return chances.on(up.athlete.id, here.today, load.kg, cell.sets, cell.reps)
-
-
-def _turn(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
-    """What the card of the lifter needs: the bar, the quick form, the full form, rest left, the decision."""
-    up = floor.up
-    if up is None:
-        return {}
-    load, cell, movement = up.load, up.cell, up.movement
-    usual = last_load(reader(), up.athlete.id, movement.code) if up.on_rung else None
-    offered = load.total.amount if load else cell.load_amount
-    planned = offered if not up.on_rung else usual.load_amount if usual else Decimal(0)
-    hold_s = cell.hold_s or None
-    steered = steered_load(floor.chosen.slot, up)
-    if steered:
-        planned, load = steered.load.total.amount, steered.load
-    quick = SetForm(context().today, formdata=None).offer(movement)
-    if form is None:
-        source = correcting
-        data = {
-            "load": source.load_amount if source else planned,
-            "hold_s": source.hold_s if source else hold_s,
-            "supported": source.supported if source else False,
-            "side": source.side if source else "",
-            "reps": source.reps if source else cell.reps,
-            "reserve_reps": source.reserve_reps if source else cell.reserve_reps,
-            "short_reps": (source.reps - source.reps_to_depth) if source else 0,
-            "fault": source.fault if source else "",
-            "pain": source.pain or None if source else None,
-            "pain_region": source.pain_region if source else "",
-            "pain_character": source.pain_character if source else "dull",
-        }
-        form = SetForm(context().today, formdata=None, data=data)
-    form.offer(movement)
-    shown = load if steered else floor.bar
-    came = check_ins(reader(), [up.athlete.id], floor.chosen.day, floor.chosen.day)
+    began = floor.began_at
     return {
-        "conventions": CONVENTIONS,
-        "steered": steered,
-        "likely": _likely(up, load),
-        "setup_words": SETUP_WORDS,
-        "notes": turn_notes(up),
-        "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
-        "movement": movement,
-        "planned": planned,
-        "hold_s": hold_s,
-        "bar_load": load,
-        "bar_svg": bar_picture(up.room, shown) if shown and up.room else None,
-        "quick": quick,
-        "set_form": form,
-        "correcting": correcting,
-        "rest_left": up.rest_left_s,
-        "loads": _loads(floor),
-        "fault": squad_library().fault(
-            movement.code, last_fault(reader(), up.athlete.id, movement.code, floor.chosen.day)
-        ),
-        "scales": SCALES,
-        "scale_words": SCALE_WORDS,
-        "checked": came.get(up.athlete.id),
-        **_decision(floor),
+        "floor": floor,
+        "piece": wants_piece(),
+        "context": context(),
+        "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,
+        "kept_off_words": kept_off_words,
+        "steered_words": steered_words,
+        "told_words": told_words,
+        "side_words": side_words,
+        "shelf_words": lambda act: shelf_words(act, squad_library()),
+        "clock": clock_words,
+        "dose": lambda item: dose_words(item.sets, item.reps, item.hold_s, item.movement.sides),
+        "decided": lambda turn: decision_of(turn).get("sentence", ""),
     }
 
 
-def _loads(floor: Floor) -> list[str]:
-    """Loads of the room around the planned one, for the form's list."""
-    load = floor.up.load if floor.up else None
-    if load is None or floor.up is None or floor.up.room is None:
-        return []
-    loads = loads_on(floor.up.room, load.rig)
-    here = loads.grains.index(grains(load.kg)) if grains(load.kg) in loads.grains else 0
-    around = loads.loads[max(0, here - LOADS_AROUND) : here + LOADS_AROUND + 1]
-    return [item.total.text for item in around]
+def after(cell: Cell | None, *, stay: bool = False, lift: bool = False) -> ResponseReturnValue:
+    """Show the floor again: as a fragment to htmx, by redirect otherwise.
 
-
-def _decision(floor: Floor) -> dict[str, Any]:
-    row = floor.up.decision if floor.up else None
-    if row is None:
-        return {"decision": None}
-    return {
-        "decision": row,
-        "sentence": sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library()),
-        "would_change": WOULD_CHANGE[row.would_change],
-        "answer": answer_to(reader(), row.id),
-    }
-
-
-def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseReturnValue:
-    """Show the floor again: as a fragment to htmx, by redirect otherwise."""
-    where = {"lift": lift, "rack": rack, "athlete": athlete_id}
-    target = url_for("floor.index", **{name: value for name, value in where.items() if value is not None})  # type: ignore[arg-type]
+    `stay`: with the same athlete; `lift`: at the same piece of work. Else whoever comes now.
+    """
+    where: dict[str, Any] = {name: request.form.get(name) for name in ("session", "rack")}
+    if cell is not None and not where["session"]:
+        slot, _block = slot_of(reader(), membership().squad_id, cell.slot_id)
+        where["session"] = next((held.session_id for held in slot.on_floor if held.week == cell.week), None)
+    if cell is not None:
+        where["athlete" if stay or lift else "after"] = cell.athlete_id
+        where["lift"] = cell.slot_id if lift else None
+    target = url_for("floor.index", **{name: value for name, value in where.items() if value})
     if request.headers.get("HX-Request"):
         forget_reader()
         return "", 204, {"HX-Location": dumps({"path": target, "target": "#floor", "swap": "outerHTML"})}
@@ -203,7 +126,7 @@ def _after(lift: int, rack: str | None, athlete_id: int | None) -> ResponseRetur
 def come(athlete_id: int) -> ResponseReturnValue:
     """How an athlete comes to today's session: sleep, soreness, stress, lower back."""
     given = {name: request.form.get(name, type=number) for name in SCALES}
-    where = {name: request.form.get(name, type=number) for name in ("lift", "rack")}
+    where = {name: request.form.get(name, type=number) for name in ("session", "lift", "rack")}
     if None in given.values():
         flash("Choose one of each line: sleep, soreness, stress and lower back.", "problem")
     else:
@@ -224,20 +147,30 @@ def log(cell_id: int) -> ResponseReturnValue:
     cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
     form = SetForm(clock().today()).offer(movement_of(squad_library(), slot, cell))
 
-    def write() -> tuple[bool, list[str]]:
+    def write() -> tuple[bool, bool, list[str]]:
         with database().writing() as session:
             done = log_set(session, actor(), cell_id, form.facts(Unit(cell.load_unit)), squad_rules())
-            return bool(done.stop or done.decision), list(done.entry.flags)
+            _say_decided(done.decision)
+            return bool(done.stop), bool(done.entry.side), list(done.entry.flags)
 
     result = form.submitted(write)
     if result is None:
-        return _page(form, status=422)
-    judged, flags = result
+        return page(form, status=422)
+    stopped, half, flags = result
     if flags:
         flash(f"Kept, and marked: {', '.join(FLAGS[flag] for flag in flags)}.")
     elif not request.headers.get("HX-Request"):
         flash("Set logged.")
-    return _after(slot.id, request.form.get("rack"), cell.athlete_id if judged or flags else None)
+    return after(cell, stay=stopped or half or bool(flags), lift=stopped)
+
+
+def _say_decided(row: DecisionRow | None) -> None:
+    """What was decided of a piece of work that is complete, said above what comes next."""
+    if row is None or row.code is Code.STOP:
+        return
+    words = sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library())
+    who = athlete_of(reader(), membership().squad_id, row.athlete_id).name.split(" ")[0]
+    flash(f"{who}, {squad_library().get(row.movement).name.lower()}: {words}")
 
 
 @blueprint.post("/sets/<int:entry_id>/correct")
@@ -253,8 +186,8 @@ def correct(entry_id: int) -> ResponseReturnValue:
             return correct_set(session, actor(), entry_id, form.facts(Unit(cell.load_unit)), squad_rules()).entry.id
 
     if form.submitted(write) is None:
-        return _page(form, entry, 422)
-    return _after(slot.id, request.form.get("rack"), cell.athlete_id)
+        return page(form, entry, 422)
+    return after(cell, lift=True)
 
 
 @blueprint.post("/sets/<int:entry_id>/take-back")
@@ -263,8 +196,9 @@ def take_back(entry_id: int) -> ResponseReturnValue:
     """The set never happened."""
     with database().writing() as session:
         entry = withdraw_set(session, actor(), entry_id, squad_rules())
-        _cell, slot, _block = cell_of(session, membership().squad_id, entry.cell_id or 0)
-    return _after(slot.id, request.form.get("rack"), entry.athlete_id)
+        cell, _slot, _block = cell_of(session, membership().squad_id, entry.cell_id or 0)
+        session.expunge(cell)
+    return after(cell, stay=True)
 
 
 @blueprint.post("/cells/<int:cell_id>/end")
@@ -273,8 +207,9 @@ def end(cell_id: int) -> ResponseReturnValue:
     """Judge the exposure although sets are missing."""
     with database().writing() as session:
         row = end_exercise(session, actor(), cell_id, squad_rules())
-        _cell, slot, _block = cell_of(session, membership().squad_id, cell_id)
-    return _after(slot.id, request.form.get("rack"), row.athlete_id)
+        _say_decided(row)
+    cell, _slot, _block = cell_of(reader(), membership().squad_id, cell_id)
+    return after(cell)
 
 
 @blueprint.post("/cells/<int:cell_id>/answers")

@@ -41,7 +41,7 @@ from backsquat.ui.phrases.sessions import (
 )
 from backsquat.ui.phrases.slots import name_of
 from backsquat.work.journal import last_of_plan
-from backsquat.work.plan.arrangement import arrange, change_manner, change_session
+from backsquat.work.plan.arrangement import SessionFacts, arrange, change_manner, change_session
 from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.timed import TimedSession, WorkLine, held_session, slots_in, timed
 from backsquat.work.policy import Act
@@ -182,19 +182,17 @@ def facts(session_id: int) -> ResponseReturnValue:
     """Its name, its minutes, what its stacks are for, whether the hips lead."""
     try:
         with database().writing() as session:
-            change = change_session(
-                session,
-                actor(),
-                session_id,
-                name=request.form.get("name", ""),
-                minutes=request.form.get("minutes", 0, type=number),
-                stacks=request.form.get("stacks", ""),
-                hips_first=request.form.get("hips_first") == "1",
-            )
+            change = change_session(session, actor(), session_id, _facts())
             change_id = change.id if change else None
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
     return _answer(session_id, change_id, "Session changed.")
+
+
+def _facts() -> SessionFacts:
+    form = request.form
+    minutes = form.get("minutes", 0, type=number)
+    return SessionFacts(form.get("name", ""), minutes, form.get("stacks", ""), form.get("hips_first") == "1")
 
 
 @blueprint.route("/slots/<int:slot_id>", methods=["GET", "POST"])

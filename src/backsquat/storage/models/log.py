@@ -66,6 +66,7 @@ class SetEntry(Signed, Base):
     depth_standard: Mapped[str]
     reserve_reps: Mapped[int | None]
     fault: Mapped[str] = mapped_column(default="")
+    manner: Mapped[str] = mapped_column(default="")  # another than the plain one: its own record line
     faults: Mapped[Rows] = mapped_column(default=list)  # codes of all that were seen; `fault` is the gravest
     told: Mapped[Plain] = mapped_column(default=dict)  # what else was said of it: `core/strength/told.py`
     fault_breaking: Mapped[bool] = mapped_column(default=False)

@@ -13,6 +13,7 @@ NOT_COUNTED = {
     "pain": "Pain stopped the set, so it does not count towards the estimate.",
     "held": "Seconds held say nothing about a maximum; they count for the ladder.",
     "supported": "A hand held on to something, so the set is not compared with free ones.",
+    "other_manner": "Done another way on purpose (range, pause, tempo): a record line of its own.",
     "share_unknown": "How much of the body this moves is not known, so it is progressed by reps and rungs.",
     "all_help": "The help was as much as what was moved, so the set says nothing about strength.",
     "too_many_reps": "Too many reps for a maximum to be told from them; test with 3 to 8 reps.",

@@ -8,6 +8,8 @@ PROBLEMS: dict[str, str] = {
     "not_in_session": "This is not in the session any more. Look it over as it is now.",
     "stack_full": "A stack holds at most {most}: more than that is a circuit.",
     "tempo": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
+    "height_range": "A height is above 0 and at most {most:g} cm.",
+    "help_range": "A counterweight is from 0 to {most:g} kg.",
     "window_range": "Each window as low/high, from 1 to {most} reps.",
     "window_order": "The top of the window must be above its bottom.",
     "too_many_slots": "A block holds at most {most} slots.",

@@ -22,6 +22,11 @@ def minutes_words(seconds: float) -> str:
     return f"{seconds / 60:.1f}"
 
 
+FOUND_LABELS = {"found_max": "From the first set", "found_load": "Next set"}
+FOUND_WORDS: dict[str, Callable[[Facts], str]] = {
+    "found_max": lambda f: f"{plain(f['load_kg'])} × {f['reps']}, {f['left']} left ({f['counted']} of them counted)",
+    "found_load": lambda f: f"lands at about {f['reps']} with {f['left']} left",
+}
 SIDES = {1: "", 2: " a side"}
 RESTS = {
     "own": "as set here",
@@ -97,7 +102,7 @@ PROPOSALS = {  # code → what, what it costs
     "stack": ("{name} under the rests of {onto}", "{cost}"),
     "circuit": ("{names} as one circuit", "less rest between them"),
     "rest": ("{name}: rest {to} and not {rest}", "a little less fresh for each set"),
-    "trim": ("{name} {sets} sets", "{cost}"),
+    "trim": ("{name}: {sets}", "{cost}"),
     "spare": ("{name} only if minutes are left", "left out when they are not; it waits on the shelf"),
 }
 
@@ -115,6 +120,8 @@ def proposal_words(proposal: Proposal) -> tuple[str, str]:
     facts = dict(proposal.facts)
     clocked = {name[:-2]: clock_words(float(facts[name])) for name in ("rest_s", "to_s") if name in facts}
     what, cost = PROPOSALS[proposal.code]
+    if "sets" in facts:
+        clocked["sets"] = f"{facts.pop('sets')} set{'s' if proposal.move.to > 1 else ''}"
     return what.format(**facts | clocked), cost.format(cost=_cost(proposal.code, facts), **clocked)
 
 

@@ -8,7 +8,7 @@ from backsquat.core.loads.room import RigKind
 from backsquat.core.loads.rounding import Rounding
 from backsquat.core.working import Fact, Step, plain, signed
 from backsquat.ui.phrases.days import day_words
-from backsquat.ui.phrases.sessions import SESSION_LABELS, SESSION_WORDS, clock_words
+from backsquat.ui.phrases.sessions import FOUND_LABELS, FOUND_WORDS, SESSION_LABELS, SESSION_WORDS, clock_words
 
 Facts = Mapping[str, Any]
 
@@ -305,6 +305,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "rung_wanted": _rung_wanted,
     "as_written": lambda f: f["words"],
     **SESSION_WORDS,
+    **FOUND_WORDS,
 }
 LABELS: dict[str, str | Callable[[Facts], str]] = {
     "logged_set": "Logged set",
@@ -361,6 +362,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "rung_wanted": "Rung",
     "as_written": lambda f: str(f["label"]),
     **SESSION_LABELS,
+    **FOUND_LABELS,
 }
 UNITS = {"cap": "kg at most", "chance": "", **dict.fromkeys(SESSION_LABELS, "min")}
 OUTPUTS: dict[str, Callable[[Step], str]] = {

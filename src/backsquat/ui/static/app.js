@@ -315,7 +315,9 @@ document.addEventListener("alpine:init", () => {
     },
     destroy() { clearInterval(this.timer); },
     tick() {
+      const before = this.left;
       this.left = Math.max(0, Math.round((this.end - Date.now()) / 1000));
+      if (before > 0 && !this.left && "sound" in this.$el.dataset) document.dispatchEvent(new CustomEvent("rest:over"));
       this.words = this.left ? `${Math.floor(this.left / 60)}:${String(this.left % 60).padStart(2, "0")}` : "ready";
     },
   }));

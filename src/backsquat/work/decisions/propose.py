@@ -14,6 +14,7 @@ from backsquat.core.progression.rung import judge_rung
 from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
+from backsquat.core.strength.record import whole_sets
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, WeekAnswer
 from backsquat.work.actor import Actor
@@ -144,7 +145,7 @@ def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) ->
     return Exposure(
         prescription=plan.asked(cell),
         load_kg=now_kg,
-        sets=[record_from_row(entry) for entry in entries],
+        sets=whole_sets([record_from_row(entry) for entry in entries]),
         pain_last_time=pain_last_time(session, cell.athlete_id, movement.code, day),
         gated=ready.judge(movement).has(Reason.GATED, Reason.UNEARNED),
         past=_past(session, cell),

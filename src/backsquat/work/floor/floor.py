@@ -1,112 +1,88 @@
-"""The floor's view of one session: racks, lifters, whose turn it is, what is on the bar."""
+"""The floor's view of one session: a running list for every athlete, racks, who is up with what and who is next."""
 
 import datetime as dt
-from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from enum import StrEnum
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session as Database
 
 from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.changes import PlateChange, arranged, plate_change
 from backsquat.core.loads.mass import Mass
-from backsquat.core.loads.room import Room
-from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.cell import LIFTED, UNLOADED
-from backsquat.core.progression.decision import Code
-from backsquat.core.readiness.verdict import Obstacle, Readiness, Reason, Verdict
+from backsquat.core.movements.movement import BARS
+from backsquat.core.progression.cell import State
 from backsquat.core.rules import Rules
+from backsquat.core.sessions.running import Done, Running, running
+from backsquat.core.sessions.session import Session
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
-from backsquat.core.working import Working
-from backsquat.storage.models import Athlete, Cell, DecisionRow, SetEntry, SetUpNote, StationCheck
-from backsquat.work.floor.holds import Hold, held_back, missed_here, open_decisions
+from backsquat.storage.models import Athlete, SessionAct, SetEntry, StationCheck
+from backsquat.work.floor.roll import Roll
 from backsquat.work.floor.sessions import FloorSession
-from backsquat.work.library.movements import library_of
-from backsquat.work.plan.cells import cell_load, movement_of, rest_of
-from backsquat.work.plan.missed import missed_sessions
-from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings
-from backsquat.work.readiness.load import readiness_of
+from backsquat.work.floor.turn import KeptOff, Turn
 from backsquat.work.rooms.rooms import Rooms, station_checks
-from backsquat.work.squad.set_ups import set_ups
+from backsquat.work.sessions.acts import shelf
 
 
 @dataclass(frozen=True)
-class Turn:
-    """One lifter of the session with the sets done so far."""
+class RunningList:
+    """One athlete's whole session: their turns in order, where they are, and what waits on the shelf."""
 
     athlete: Athlete
-    cell: Cell
-    movement: Movement
-    entries: tuple[SetEntry, ...]
-    decision: DecisionRow | None
-    verdict: Verdict
-    set_up: Mapping[str, SetUpNote] = field(default_factory=dict)
-    rest_left_s: int = 0
-    setting: SchoolSetting | None = None  # the athlete's own, where it is not the slot's
-    room: Room | None = None  # where the cell was planned for
-    hold: Hold | None = None  # what waits for the coach before the planned number
+    turns: tuple[Turn, ...]
+    session: Session
+    running: Running
+    rest_left_s: int = 0  # until the set that comes now; nought before the first, inside a round and after the last
+    acts: tuple[SessionAct, ...] = ()  # what was done besides sets
+    shelf: tuple[SessionAct, ...] = ()  # skipped in earlier sessions
 
     @property
-    def load(self) -> Load | None:
-        """What is on the bar, in the room it was planned for; None where nothing is loaded."""
-        return self.hold.load if self.hold and self.hold.load else self.planned
+    def now(self) -> Turn | None:
+        """What comes now; None where all is done."""
+        return self.turn(self.running.now.item.key) if self.running.now else None
 
     @property
-    def planned(self) -> Load | None:
-        """The planned load, whatever holds it back."""
-        return cell_load(self.room, self.movement, self.cell) if self.room else None
-
-    @property
-    def working(self) -> Working:
-        """How the number of the cell came about."""
-        return Working.from_plain(self.cell.working)
-
-    @property
-    def on_rung(self) -> bool:
-        """The work of the athlete's own rung, away from the rack."""
-        return self.cell.state in UNLOADED
+    def then(self) -> Turn | None:
+        """What comes after the set that comes now."""
+        return self.turn(self.running.then.item.key) if self.running.then else None
 
     @property
     def finished(self) -> bool:
-        """All sets are logged, or the exposure was judged."""
-        return len(self.entries) >= self.cell.sets or self.decision is not None
+        """Whether everything but the spare work is done with."""
+        return self.running.now is None or self.running.now.item.spare
 
     @property
-    def stopped(self) -> bool:
-        """Something they did here stopped them, or a stop stands since."""
-        return self.verdict.has(Reason.STOPPED) or (self.decision is not None and self.decision.code is Code.STOP)
+    def rack_turn(self) -> Turn | None:
+        """The first turn that needs a rack: it says with whom one shares it."""
+        return next((t for t in self.turns if t.cell.state is State.LOAD and t.movement.implement in BARS), None)
+
+    @property
+    def entries(self) -> list[tuple[Turn, SetEntry]]:
+        """All sets of the session so far, each with its turn."""
+        return [(turn, entry) for turn in self.turns for entry in turn.entries]
 
     @property
     def last_set(self) -> SetEntry | None:
-        """The set logged last."""
-        return max(self.entries, key=lambda entry: entry.id, default=None)
+        """The set logged last, of whatever."""
+        return max((entry for _, entry in self.entries), key=lambda entry: entry.id, default=None)
 
+    def turn(self, slot_id: int) -> Turn | None:
+        """The turn of a slot."""
+        return next((turn for turn in self.turns if turn.slot.id == slot_id), None)
 
-class NoWork(StrEnum):
-    """Why there is nothing to do although nothing stands in the way."""
-
-    NO_LOAD = "no_load"  # the cell holds none; its state says why
-    ELSEWHERE = "elsewhere"  # the number was made for another room than the athlete is in that day
-
-
-@dataclass(frozen=True)
-class KeptOff:
-    """Somebody who does not lift here today, and why."""
-
-    athlete: Athlete
-    cell: Cell
-    obstacle: Obstacle | None = None
-    why: NoWork | None = None
-    room_name: str = ""  # where they train instead
+    def lifter(self) -> Lifter:
+        """As the order of turns sees them: what must be done, and how much of it is."""
+        due = [turn for turn in self.turns if not turn.item.spare]
+        done = sum(turn.cell.sets if turn.finished else turn.sets_done for turn in due)
+        rack = self.rack_turn
+        load = rack.load.kg if rack and rack.load else rack.cell.load_kg or 0.0 if rack else 0.0
+        return Lifter(self.athlete.id, load, done, sum(turn.cell.sets for turn in due))
 
 
 @dataclass(frozen=True)
 class Rack:
     """Those who share a rack, or work beside the racks; `station` is its name in its room."""
 
-    turns: list[Turn]
+    lists: list[RunningList]
     station: str
     room_id: int | None = None
     room_name: str = ""  # where it is not the squad's own
@@ -114,8 +90,8 @@ class Rack:
 
     @property
     def sets(self) -> list[tuple[Turn, SetEntry]]:
-        """What was done here today, each set with its lifter."""
-        return [(turn, entry) for turn in self.turns for entry in turn.entries]
+        """What was done here today, each set with its turn."""
+        return [one for mine in self.lists for one in mine.entries]
 
     @property
     def label(self) -> str:
@@ -137,25 +113,27 @@ class Floor:
     racks: list[Rack]
     rack: int
     kept_off: list[KeptOff]
-    up: Turn | None  # who is shown
-    queue: list[Turn]  # who lifts next, in order
-    unsafe: list[StationCheck]  # stations somebody marked unsafe
+    mine: RunningList | None  # whose list is shown
+    up: Turn | None  # what is shown of it
+    queue: list[RunningList]  # who lifts next, in order
+    unsafe: list[StationCheck] = field(default_factory=list)  # stations somebody marked unsafe
 
     @property
-    def next_up(self) -> Turn | None:
+    def next_up(self) -> RunningList | None:
         """Who lifts after the one who is shown."""
-        shown = self.up.athlete.id if self.up else None
-        return next((turn for turn in self.queue if turn.athlete.id != shown), None)
+        shown = self.mine.athlete.id if self.mine else None
+        return next((one for one in self.queue if one.athlete.id != shown), None)
 
     @property
     def here(self) -> Rack | None:
         """The rack that is shown."""
         return self.racks[self.rack] if self.racks else None
 
-    def change(self, turn: Turn) -> PlateChange | None:
-        """Plates to move from the bar as shown to this lifter's, if both use the same bar."""
-        here, there = self.bar, turn.load
-        if here is None or there is None or here.rig != there.rig or turn.room is None:
+    def change(self, following: RunningList) -> PlateChange | None:
+        """Plates to move from the bar as shown to the next lifter's, if both use the same bar."""
+        here, turn = self.bar, following.now
+        there = turn.load if turn else None
+        if here is None or there is None or turn is None or here.rig != there.rig or turn.room is None:
             return None
         return plate_change(here.side, arranged(here.side, there.side, turn.room.plates))
 
@@ -172,167 +150,141 @@ class Floor:
         return replace(load, side=arranged(side, load.side, self.up.room.plates) if side else load.side)
 
     @property
+    def began_at(self) -> dt.datetime | None:
+        """When the first set of the session was logged."""
+        logged = [entry.at for rack in self.racks for _, entry in rack.sets if entry.at.date() == self.chosen.day]
+        return min(logged, default=None)
+
+    @property
     def all_done(self) -> bool:
         """Everybody who lifts here has finished."""
-        return bool(self.racks) and not any(not turn.finished for rack in self.racks for turn in rack.turns)
+        return bool(self.racks) and not any(not one.finished for rack in self.racks for one in rack.lists)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a page asks to see: a rack, an athlete, one slot of theirs."""
+
+    rack: int | None = None
+    athlete_id: int | None = None
+    slot_id: int | None = None
+    after_id: int | None = None  # who has just done a set: stays where the next of a round comes at once
 
 
 def floor_of(
-    session: Session,
+    session: Database,
     sessions: list[FloorSession],
     chosen: FloorSession,
     rooms: Rooms,
     rules: Rules,
     *,
     now: dt.datetime,
-    rack: int | None,
-    athlete_id: int | None,
+    asked: Asked = Asked(),
 ) -> Floor:
     """The chosen session with the rack asked for, the athlete's, or the first with somebody still to lift."""
-    turns, kept_off = _Roll(session, chosen, rooms, now.date(), rules).turns()
-    if chosen.day == now.date():
-        turns = [replace(t, rest_left_s=_rest_left_s(t, rest_of(t.cell, chosen.slot), now)) for t in turns]
-    unsafe = unsafe_stations(session, rooms, {turn.cell.room_id for turn in turns} | {None})
-    racks = _racks(turns, rooms, unsafe)
-    at = _shown_rack(racks, rack, athlete_id)
-    by_id = {turn.athlete.id: turn for turn in turns}
-    group = racks[at].turns if racks else []
-    waiting = turn_order([_lifter(turn) for turn in group if not turn.finished])
-    queue = [by_id[lifter.athlete_id] for lifter in waiting]
-    asked = next((turn for turn in group if turn.athlete.id == athlete_id), None)
-    return Floor(chosen, sessions, racks, at, kept_off, asked or (queue[0] if queue else None), queue, unsafe)
+    roll = Roll(session, chosen, rooms, now.date(), rules)
+    turns, kept_off = roll.turns()
+    waiting = {id: roll.may_take_up(acts) for id, acts in shelf(session, list(turns), chosen.day).items()}
+    lists = [_list(chosen, mine, roll.acts, waiting, rules, now) for mine in turns.values()]
+    unsafe = unsafe_stations(session, rooms, {t.cell.room_id for mine in turns.values() for t in mine} | {None})
+    racks = _racks(lists, rooms, unsafe)
+    at = _shown_rack(racks, asked)
+    group = racks[at].lists if racks else []
+    by_id = {one.athlete.id: one for one in group}
+    order = turn_order([one.lifter() for one in group if not one.finished])
+    queue = [by_id[lifter.athlete_id] for lifter in order]
+    mine = by_id.get(asked.athlete_id or 0) or _goes_on(by_id.get(asked.after_id or 0)) or next(iter(queue), None)
+    mine = mine or _spare_left(group)
+    up = _up(mine, asked) if mine else None
+    return Floor(chosen, sessions, racks, at, kept_off, mine, up, queue, unsafe)
 
 
-def _shown_rack(racks: Sequence[Rack], rack: int | None, athlete_id: int | None) -> int:
-    if rack is None and athlete_id is not None:
-        holds = (n for n, r in enumerate(racks) if any(t.athlete.id == athlete_id for t in r.turns))
+def _goes_on(one: RunningList | None) -> RunningList | None:
+    """Whoever is inside a round: the partner of what was just done comes at once."""
+    return one if one and one.running.now and one.running.now.inside else None
+
+
+def _spare_left(group: Sequence[RunningList]) -> RunningList | None:
+    """Who has spare work left, once all that must be done is."""
+    return next((one for one in group if one.now is not None), None)
+
+
+def _up(mine: RunningList, asked: Asked) -> Turn | None:
+    """The slot asked for, what comes now, or what was stopped; None where all is done."""
+    if asked.slot_id and (wanted := mine.turn(asked.slot_id)):
+        return wanted
+    stopped = next((turn for turn in mine.turns if turn.stopped and turn.entries), None)
+    unread = stopped and stopped.decision and not stopped.decision.settled  # read before anything else is done
+    return stopped if unread else mine.now or stopped
+
+
+def _list(
+    chosen: FloorSession,
+    turns: Sequence[Turn],
+    acts: Mapping[int, Sequence[SessionAct]],
+    waiting: Mapping[int, Sequence[SessionAct]],
+    rules: Rules,
+    now: dt.datetime,
+) -> RunningList:
+    athlete = turns[0].athlete
+    laid = Session(tuple(turn.item for turn in turns), cap_min=chosen.held.minutes)
+    done = {turn.slot.id: Done(turn.sets_done, turn.finished) for turn in turns}
+    where = running(laid, done, rules)
+    found = RunningList(
+        athlete,
+        tuple(turns),
+        laid,
+        where,
+        acts=tuple(acts.get(athlete.id, ())),
+        shelf=tuple(waiting.get(athlete.id, ())),
+    )
+    last = found.last_set
+    if chosen.day != now.date() or last is None or where.now is None:
+        return found
+    left = where.now.rest_s - int((now - last.at).total_seconds())
+    return replace(found, rest_left_s=max(0, left))
+
+
+def _shown_rack(racks: Sequence[Rack], asked: Asked) -> int:
+    rack = asked.rack
+    who = asked.athlete_id or asked.after_id
+    if rack is None and who is not None:
+        holds = (n for n, r in enumerate(racks) if any(one.athlete.id == who for one in r.lists))
         rack = next(holds, None)
     if rack is None:
-        waits = (n for n, r in enumerate(racks) if any(not turn.finished for turn in r.turns))
+        waits = (n for n, r in enumerate(racks) if any(not one.finished for one in r.lists))
         rack = next(waits, 0)
     return min(max(rack, 0), max(len(racks) - 1, 0))
 
 
-def _racks(turns: Sequence[Turn], rooms: Rooms, unsafe: Sequence[StationCheck]) -> list[Rack]:
+def _racks(lists: Sequence[RunningList], rooms: Rooms, unsafe: Sequence[StationCheck]) -> list[Rack]:
     """Who shares which rack, the squad's own room first; then those beside the racks."""
     racks: list[Rack] = []
     wrong = {(check.room_id, check.station) for check in unsafe}
-    lifting = [turn for turn in turns if not turn.on_rung]
-    for room_id in sorted({turn.cell.room_id for turn in lifting}, key=lambda id: (id is not None, id or 0)):
-        here = [turn for turn in lifting if turn.cell.room_id == room_id]
+    lifting = [(one, one.rack_turn.cell.room_id) for one in lists if one.rack_turn]
+    for room_id in sorted({room for _, room in lifting}, key=lambda id: (id is not None, id or 0)):
+        here = [one for one, room in lifting if room == room_id]
         racks += _racks_of_room(here, rooms, room_id, wrong)
-    beside = [turn for turn in turns if turn.on_rung]
+    beside = sorted((one for one in lists if not one.rack_turn), key=lambda one: one.athlete.name)
     return [*racks, Rack(beside, "Off rack", beside=True)] if beside else racks
 
 
-def _racks_of_room(turns: Sequence[Turn], rooms: Rooms, room_id: int | None, wrong: set[tuple[int, str]]) -> list[Rack]:
+def _racks_of_room(
+    lists: Sequence[RunningList], rooms: Rooms, room_id: int | None, wrong: set[tuple[int, str]]
+) -> list[Rack]:
     room, key = rooms.room(room_id), room_id or rooms.own_id
-    by_id = {turn.athlete.id: turn for turn in turns}
+    by_id = {one.athlete.id: one for one in lists}
     stations = [f"Rack {n}" for n in range(1, room.racks + 1)]
     names = [name for name in stations if (key, name) not in wrong]
-    groups = share_racks([_lifter(turn) for turn in turns], max(len(names), 1))
+    groups = share_racks([one.lifter() for one in lists], max(len(names), 1))
     return [
         Rack([by_id[lifter.athlete_id] for lifter in group], name, room_id, room.name if room_id else "")
         for group, name in zip(groups, names or ["No rack is ready"], strict=False)
     ]
 
 
-def unsafe_stations(session: Session, rooms: Rooms, room_ids: Iterable[int | None]) -> list[StationCheck]:
+def unsafe_stations(session: Database, rooms: Rooms, room_ids: Iterable[int | None]) -> list[StationCheck]:
     """Stations of these rooms that somebody found unsafe, by their newest check."""
     wanted = {room_id or rooms.own_id for room_id in room_ids}
     checks = station_checks(session, [room_id for room_id in wanted if room_id])
     return [check for check in checks.values() if not check.ready]
-
-
-def _rest_left_s(turn: Turn, rest_s: int, now: dt.datetime) -> int:
-    """Seconds until the lifter has rested; nought before the first set and after the last."""
-    if turn.last_set is None or turn.finished:
-        return 0
-    return max(0, rest_s - int((now - turn.last_set.at).total_seconds()))
-
-
-def _lifter(turn: Turn) -> Lifter:
-    return Lifter(
-        turn.athlete.id, turn.load.kg if turn.load else turn.cell.load_kg or 0.0, len(turn.entries), turn.cell.sets
-    )
-
-
-class _Roll:
-    """Who lifts in a session, and who is kept from it. Only live cells count here."""
-
-    def __init__(self, session: Session, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules) -> None:
-        self.chosen, self.rooms, self.today = chosen, rooms, today
-        squad_id, slot = chosen.block.squad_id, chosen.slot
-        found = session.execute(
-            select(Cell, Athlete)
-            .join(Athlete, Cell.athlete_id == Athlete.id)
-            .where(Cell.slot_id == slot.id, Cell.week == chosen.week, Cell.live, Athlete.active)
-            .order_by(Athlete.name)
-        )
-        self.rows = [(cell, athlete) for cell, athlete in found]
-        athletes = [athlete for _, athlete in self.rows]
-        self.entries, self.decisions = _logged(session, [cell.id for cell, _ in self.rows])
-        self.ready: Mapping[int, Readiness] = readiness_of(session, squad_id, athletes, today, rules)
-        self.library = library_of(session, squad_id)
-        self.settings = athlete_settings(session, [slot.id])
-        self.set_ups = set_ups(session, [athlete.id for athlete in athletes])
-        self.open, self.rules = open_decisions(session, chosen), rules
-        self.missed = missed_here(missed_sessions(session, squad_id, self.ready, today, rules), chosen)
-
-    def turns(self) -> tuple[list[Turn], list[KeptOff]]:
-        """Turns and those kept off; a stop in the middle of a session leaves the turn to be seen."""
-        turns, kept_off = [], []
-        for cell, athlete in self.rows:
-            turn = self._turn(cell, athlete)
-            off = self._kept_off(turn)
-            past = bool(turn.entries) and self.chosen.day < self.today
-            if off and not past:
-                kept_off.append(off)
-                stopped = off.obstacle is not None and off.obstacle.stop is not None
-                if not (stopped and turn.entries):
-                    continue
-            turns.append(turn)
-        return turns, kept_off
-
-    def _turn(self, cell: Cell, athlete: Athlete) -> Turn:
-        movement = movement_of(self.library, self.chosen.slot, cell)
-        turn = Turn(
-            athlete,
-            cell,
-            movement,
-            tuple(self.entries.get(cell.id, ())),
-            self.decisions.get(cell.id),
-            self.ready[athlete.id].judge(movement, self.chosen.day, cell.load_kg),
-            self.set_ups.get((athlete.id, movement.code), {}),
-            setting=self.settings.get((self.chosen.slot.id, athlete.id)),
-            room=self.rooms.of_cell(cell),
-        )
-        if turn.entries:  # begun: what is on the bar stays there
-            return turn
-        waiting, missed = self.open.get(athlete.id), self.missed.get(athlete.id)
-        return replace(turn, hold=held_back(cell, turn.planned, waiting, missed, self.rooms, self.rules))
-
-    def _kept_off(self, turn: Turn) -> KeptOff | None:
-        """Why somebody does not do what the cell asks for today; None: they do."""
-        now = self.ready[turn.athlete.id].judge(turn.movement, self.today, turn.cell.load_kg)
-        if self.chosen.slot.ladder and not turn.cell.movement:  # nobody is asked to do a ladder's last rung
-            now = now.but(Reason.GATED, Reason.UNEARNED)
-        if now.first:
-            return KeptOff(turn.athlete, turn.cell, obstacle=now.first)
-        if turn.cell.state not in LIFTED:
-            return KeptOff(turn.athlete, turn.cell, why=NoWork.NO_LOAD)
-        where = self.rooms.id_on(turn.athlete.id, self.chosen.day)
-        if not turn.entries and turn.cell.room_id != where:
-            name = self.rooms.room(where).name
-            return KeptOff(turn.athlete, turn.cell, why=NoWork.ELSEWHERE, room_name=name)
-        return None
-
-
-def _logged(session: Session, cell_ids: Sequence[int]) -> tuple[dict[int, list[SetEntry]], dict[int, DecisionRow]]:
-    """The standing sets of cells in order, and the newest decision of each."""
-    entries: dict[int, list[SetEntry]] = defaultdict(list)
-    standing = select(SetEntry).where(SetEntry.cell_id.in_(cell_ids), SetEntry.standing)
-    for entry in session.scalars(standing.order_by(SetEntry.set_number, SetEntry.id)):
-        entries[entry.cell_id or 0].append(entry)
-    rows = select(DecisionRow).where(DecisionRow.cell_id.in_(cell_ids)).order_by(DecisionRow.id)
-    return entries, {row.cell_id: row for row in session.scalars(rows)}

@@ -35,15 +35,15 @@ class Hold:
     load: Load | None = None
 
 
-def open_decisions(session: Session, chosen: FloorSession) -> dict[int, DecisionRow]:
-    """By athlete, the unanswered decision on an earlier session of this slot."""
+def open_decisions(session: Session, chosen: FloorSession) -> dict[tuple[int, int], DecisionRow]:
+    """By slot and athlete, the unanswered decision on an earlier session of the slot."""
     rows = session.execute(
-        select(DecisionRow, Cell.athlete_id)
+        select(DecisionRow, Cell.slot_id, Cell.athlete_id)
         .join(Cell, DecisionRow.cell_id == Cell.id)
-        .where(Cell.slot_id == chosen.slot.id, Cell.week < chosen.week, ~DecisionRow.settled)
+        .where(Cell.slot_id.in_(list(chosen.slots)), Cell.week < chosen.week, ~DecisionRow.settled)
         .order_by(DecisionRow.id)
     )
-    return {athlete_id: row for row, athlete_id in rows}
+    return {(slot_id, athlete_id): row for row, slot_id, athlete_id in rows}
 
 
 def held_back(

@@ -1,25 +1,37 @@
-"""The floor's sessions: which there are in a week, and which is shown."""
+"""The floor's sessions: which there are in a week, in what order their work is done, and which is shown."""
 
 import datetime as dt
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.storage.models import Block, BlockSlot, SessionDay, SlotWeek
+from backsquat.storage.models import Block, BlockSession, BlockSlot, SessionDay, SlotWeek
 
 
 @dataclass(frozen=True)
 class FloorSession:
-    """One lift on one day of a published block."""
+    """One session on one day of a published block: its places as they were published, what is spare last."""
 
     block: Block
-    slot: BlockSlot
+    held: BlockSession
     week: int
     day: dt.date
-    session_id: int
-    position: int  # in the session, as published
+    places: tuple[SlotWeek, ...]
+
+    @property
+    def session_id(self) -> int:
+        """The session it is."""
+        return self.held.id
+
+    @cached_property
+    def slots(self) -> dict[int, BlockSlot]:
+        """Its slots by id, in the order they are done."""
+        known = {slot.id: slot for slot in self.block.every_slot}
+        return {place.slot_id: known[place.slot_id] for place in self.places}
 
 
 def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[FloorSession]:
@@ -30,18 +42,27 @@ def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[Flo
     for block in now:
         index = (week - block.first_week).days // 7
         rows = session.execute(
-            select(SlotWeek.slot_id, SlotWeek.session_id, SlotWeek.position, SessionDay.held_on)
+            select(SlotWeek, BlockSession, SessionDay.held_on)
+            .join(BlockSession, BlockSession.id == SlotWeek.session_id)
             .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
             .where(SlotWeek.slot_id.in_([slot.id for slot in block.every_slot]), SlotWeek.week == index)
+            .order_by(SlotWeek.spare, SlotWeek.position, SlotWeek.slot_id)
         )
-        slots = {slot.id: slot for slot in block.every_slot}
-        found += [FloorSession(block, slots[id], index, day, held, position) for id, held, position, day in rows]
-    return sorted(found, key=lambda item: (item.day, item.position, item.slot.id))
+        placed: dict[int, list[SlotWeek]] = defaultdict(list)
+        held_on: dict[int, tuple[BlockSession, dt.date]] = {}
+        for place, held, day in rows:
+            placed[held.id].append(place)
+            held_on[held.id] = (held, day)
+        found += [FloorSession(block, *held_on[id][:1], index, held_on[id][1], tuple(placed[id])) for id in placed]
+    return sorted(found, key=lambda item: (item.day, item.held.position, item.held.id))
 
 
-def choose_session(sessions: Sequence[FloorSession], wanted: str, today: dt.date) -> FloorSession | None:
-    """The session asked for, or today's, or the next of the week, or its last."""
+def choose_session(
+    sessions: Sequence[FloorSession], wanted: str, today: dt.date, slot: str = ""
+) -> FloorSession | None:
+    """The session asked for, or the one with the slot asked for, or today's, or the next of the week, or its last."""
     if not sessions:
         return None
-    asked = next((item for item in sessions if str(item.slot.id) == wanted), None)
+    asked = next((item for item in sessions if str(item.session_id) == wanted), None)
+    asked = asked or next((item for item in sessions if slot.isdecimal() and int(slot) in item.slots), None)
     return asked or next((item for item in sessions if item.day >= today), sessions[-1])

@@ -8,8 +8,7 @@ from backsquat.core.loads.rounding import Rounding
 from backsquat.core.progression.effort import EffortParameters, first_margin, moved_share
 from backsquat.core.progression.prescription import Kind
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import BlockSlot
-from backsquat.work.floor.floor import Turn
+from backsquat.work.floor.turn import Turn
 from backsquat.work.plan.school_settings import setting_of
 
 
@@ -21,9 +20,9 @@ class Steered:
     moved_share: float
 
 
-def steered_load(slot: BlockSlot, turn: Turn) -> Steered | None:
+def steered_load(turn: Turn) -> Steered | None:
     """The steered load once the first set is logged as planned; never over a limit. None: as planned."""
-    setting, planned = turn.setting or setting_of(slot), turn.load
+    setting, planned = turn.setting or setting_of(turn.slot), turn.load
     parameters = setting.parameters
     if not isinstance(parameters, EffortParameters) or turn.cell.kind is not Kind.WORK or not turn.entries:
         return None

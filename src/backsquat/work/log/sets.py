@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotThere
 from backsquat.core.readiness.verdict import RungHeld
 from backsquat.core.strength.record import SetRecord
+from backsquat.core.strength.told import Told, told_from
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Cell, SetEntry
 
@@ -34,6 +35,8 @@ def entries_of(session: Session, athlete_id: int, until: dt.date, most: int) -> 
     )
     return list(rows)
 
+
+TOLD_BACK = 24  # sets looked back through for what was noted: some sessions
 
 # Statements are made once: they are asked with every set, and making one takes longer than running it.
 _OF_CELL = (
@@ -97,6 +100,25 @@ def last_load(session: Session, athlete_id: int, movement: str) -> SetEntry | No
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
         .limit(1)
     ).first()
+
+
+def last_told(session: Session, athlete_id: int, movement: str, before: dt.date) -> Told:
+    """What was last told of a movement before a day: where it was felt, and what was noted of it."""
+    rows = session.scalars(
+        select(SetEntry.told)
+        .where(
+            SetEntry.athlete_id == athlete_id,
+            SetEntry.movement == movement,
+            SetEntry.done_on < before,
+            SetEntry.standing,
+        )
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+        .limit(TOLD_BACK)
+    )
+    told = [told_from(row) for row in rows]
+    felt = next((one.felt for one in told if one.felt), "")
+    note = next((one.note for one in told if one.note), "")
+    return Told(felt=felt, note=note)
 
 
 def last_fault(session: Session, athlete_id: int, movement: str, before: dt.date) -> str:

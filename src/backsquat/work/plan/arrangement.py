@@ -1,7 +1,7 @@
 """Writes to the order of a session: one move, one transaction, one undo; the floor has it once it is published."""
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy.orm import Session as Database
@@ -148,18 +148,27 @@ def change_manner(session: Database, actor: Actor, slot_id: int, given: dict[str
     return _remember(session, actor, block, slot.session, {"slots": was}, "manner_changed", slot)
 
 
-def change_session(
-    session: Database, actor: Actor, session_id: int, *, name: str, minutes: int, stacks: str, hips_first: bool
-) -> Change | None:
+@dataclass(frozen=True)
+class SessionFacts:
+    """What a coach says of a session; `stacks` empty: as the squad's rule."""
+
+    name: str = ""
+    minutes: int = 60
+    stacks: str = ""
+    hips_first: bool = False
+
+
+def change_session(session: Database, actor: Actor, session_id: int, facts: SessionFacts) -> Change | None:
     """A session's name, its minutes, what its stacks are for, and whether the hips lead."""
     require(actor, Act.PLAN)
     held, block = held_session(session, actor.squad_id, session_id)
-    if not MINUTES[0] <= minutes <= MINUTES[1]:
+    if not MINUTES[0] <= facts.minutes <= MINUTES[1]:
         raise ImpossibleInput(Problem("minutes", "parameter_range", {"name": "Minutes", "low": 15, "high": 180}))
-    if stacks not in ("", "apart", "same"):
+    if facts.stacks not in ("", "apart", "same"):
         raise ImpossibleInput(Problem("stacks", "not_a_choice", {"choices": "apart, same"}))
     was = _facts(held)
-    held.name, held.minutes, held.stacks, held.hips_first = name.strip()[:40], minutes, stacks, hips_first
+    held.name, held.minutes = facts.name.strip()[:40], facts.minutes
+    held.stacks, held.hips_first = facts.stacks, facts.hips_first
     session.flush()
     if was == _facts(held):
         return None

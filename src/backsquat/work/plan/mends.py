@@ -122,11 +122,13 @@ def _slot_to_trim(block: Block, finding: Finding, library: Library) -> BlockSlot
     slots = [
         slot for slot in block.slots if not slot.ladder and setting_of(slot).parameters.sets > 1 and concerned(slot)
     ]
-    return max(
-        slots,
-        key=lambda slot: (slot.role is not SlotRole.MAIN, setting_of(slot).parameters.sets, slot.id),
-        default=None,
-    )
+
+    def worth(slot: BlockSlot) -> tuple[bool, bool, int, int]:
+        """No main lift where another will do; what trains the muscle itself before what only helps."""
+        direct = finding.facts.get("muscle") in library.get(slot.movement).prime
+        return slot.role is not SlotRole.MAIN, direct, setting_of(slot).parameters.sets, slot.id
+
+    return max(slots, key=worth, default=None)
 
 
 def one_set_less(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> Change:

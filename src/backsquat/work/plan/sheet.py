@@ -108,7 +108,7 @@ def _own(
 
 def _sets_done(session: Session, slot_id: int) -> dict[tuple[int, int], int]:
     rows = session.execute(
-        select(Cell.athlete_id, Cell.week, func.count())
+        select(Cell.athlete_id, Cell.week, func.count(SetEntry.set_number.distinct()))
         .join(SetEntry, SetEntry.cell_id == Cell.id)
         .where(Cell.slot_id == slot_id, SetEntry.standing)
         .group_by(Cell.athlete_id, Cell.week)
@@ -201,7 +201,7 @@ def _placed_by_slot(session: Session, slot_ids: Sequence[int], athlete_id: int) 
 def _done_by_slot(session: Session, slot_ids: Sequence[int], athlete_id: int) -> dict[int, dict[tuple[int, int], int]]:
     found: dict[int, dict[tuple[int, int], int]] = defaultdict(dict)
     counted = session.execute(
-        select(Cell.slot_id, Cell.week, func.count())
+        select(Cell.slot_id, Cell.week, func.count(SetEntry.set_number.distinct()))
         .join(SetEntry, SetEntry.cell_id == Cell.id)
         .where(Cell.slot_id.in_(slot_ids), Cell.athlete_id == athlete_id, SetEntry.standing)
         .group_by(Cell.slot_id, Cell.week)

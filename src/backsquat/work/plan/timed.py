@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session as Database
 from backsquat.core.errors import NotThere
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.loads.achievable import Load, loads_on
-from backsquat.core.loads.ramp import ramp_to
+from backsquat.core.loads.ramp import RampSet, ramp_to
+from backsquat.core.loads.room import Room
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.movements.movement import BARS, Movement, Muscle
@@ -28,10 +29,10 @@ from backsquat.core.sessions.order import Advice, places, session_advice
 from backsquat.core.sessions.session import Item, Session
 from backsquat.core.sessions.timing import Timetable, timetable
 from backsquat.core.sessions.warm_up import Need, WarmUp, own_drills, warm_up
-from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Cell
+from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Cell, SlotWeek
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
-from backsquat.work.plan.cells import cell_load, movement_of, rest_of
+from backsquat.work.plan.cells import cell_load, movement_of
 from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings, setting_of
 from backsquat.work.plan.week_check import audit_block_week
 from backsquat.work.readiness.load import readiness_of
@@ -206,10 +207,11 @@ class _Work:
         if cell is None:
             movement = self.library.get(slot.movement)
             asked = next(p for p in setting.outline(self.block.weeks, movement) if p.week == self.week)
-            return WorkLine(slot, self._item(slot, movement, asked, setting, None, 1), ())
+            return WorkLine(slot, item_of(slot, slot, movement, asked, setting), ())
         movement = movement_of(self.library, slot, cell)
         load = self._load(cell, movement)
-        item = self._item(slot, movement, cell, setting, load, self._sharing(slot, everybody, movement))
+        ramp, sharing = ramp_reps(load, movement, self.rooms.own), self._sharing(everybody, movement)
+        item = item_of(slot, slot, movement, cell, setting, ramp, sharing)
         stands_in = movement.code != slot.movement and not slot.ladder
         return WorkLine(slot, item, tuple(mine), load if self.athlete else None, stands_in)
 
@@ -225,7 +227,7 @@ class _Work:
     def _load(self, cell: Cell, movement: Movement) -> Load | None:
         return cell_load(self.rooms.of_cell(cell), movement, cell)
 
-    def _sharing(self, slot: BlockSlot, cells: Sequence[Cell], movement: Movement) -> int:
+    def _sharing(self, cells: Sequence[Cell], movement: Movement) -> int:
         """How many share a rack where everybody lifts with a bar."""
         loaded = [cell for cell in cells if cell.state is State.LOAD and cell.room_id is None]
         racks = self.rooms.own.racks
@@ -233,52 +235,58 @@ class _Work:
             return 1
         return min(SHARED_MOST, max(1, -(-len(loaded) // racks)))
 
-    def _item(
-        self,
-        slot: BlockSlot,
-        movement: Movement,
-        asked: Cell | Prescription,
-        setting: SchoolSetting,
-        load: Load | None,
-        sharing: int,
-    ) -> Item:
-        cell = asked if isinstance(asked, Cell) else None
-        on_rung = cell is not None and cell.state is State.RUNG
-        relative = cell.load_kg / cell.planning_max_kg if cell and cell.load_kg and cell.planning_max_kg else None
-        item = Item(
-            key=slot.id,
-            movement=movement,
-            sets=movement.work.sets if on_rung else asked.sets,
-            reps=asked.reps,
-            hold_s=asked.hold_s,
-            rest_s=rest_of(cell, slot) if cell else setting.parameters.rest_s,
-            tempo=str(setting.given.get("tempo") or movement.work.tempo),
-            reserve_reps=asked.reserve_reps,
-            manner=manner_from(slot.manner),
-            stack=slot.stack,
-            circuit=slot.circuit,
-            spare=slot.spare,
-            own_rest_s=slot.rest_s,
-            main=slot.role is SlotRole.MAIN,
-            fast=slot.school == "speed",
-            relative=relative,
-            ramp=self._ramp(load, movement),
-            sharing=sharing,
-        )
-        return _by_the_clock(item) if on_rung else item
 
-    def _ramp(self, load: Load | None, movement: Movement) -> tuple[int, ...]:
-        if load is None:
-            return ()
-        return tuple(s.reps for s in ramp_to(load, loads_on(self.rooms.own, load.rig), from_floor=movement.from_floor))
+def item_of(
+    place: BlockSlot | SlotWeek,
+    slot: BlockSlot,
+    movement: Movement,
+    asked: Cell | Prescription,
+    setting: SchoolSetting,
+    ramp: tuple[int, ...] = (),
+    sharing: int = 1,
+) -> Item:
+    """One piece of work as sessions see it: what a cell asks for, at the place the slot has (planned or published)."""
+    cell = asked if isinstance(asked, Cell) else None
+    relative = cell.load_kg / cell.planning_max_kg if cell and cell.load_kg and cell.planning_max_kg else None
+    item = Item(
+        key=slot.id,
+        movement=movement,
+        sets=asked.sets,
+        reps=asked.reps,
+        hold_s=asked.hold_s,
+        rest_s=(cell.rest_s if cell else 0) or setting.parameters.rest_s,
+        tempo=str(setting.given.get("tempo") or movement.work.tempo),
+        reserve_reps=asked.reserve_reps,
+        manner=manner_from(place.manner),
+        stack=place.stack,
+        circuit=place.circuit,
+        spare=place.spare,
+        own_rest_s=place.rest_s,
+        main=slot.role is SlotRole.MAIN,
+        fast=slot.school == "speed",
+        relative=relative,
+        ramp=ramp,
+        sharing=sharing,
+    )
+    return _own_dose(item) if cell is not None and cell.state is State.RUNG else item
 
 
-def _by_the_clock(item: Item) -> Item:
+def _own_dose(item: Item) -> Item:
     """The work of a rung: its movement's own dose."""
     work = item.movement.work
     return replace(
         item, reps=1 if work.seconds else work.high, hold_s=work.high if work.seconds else 0, rest_s=work.rest_s
     )
+
+
+def ramp_reps(load: Load | None, movement: Movement, room: Room) -> tuple[int, ...]:
+    """Reps of the ramp sets up to a load; none where nothing is ramped."""
+    return tuple(one.reps for one in ramp_sets(load, movement, room))
+
+
+def ramp_sets(load: Load | None, movement: Movement, room: Room) -> tuple[RampSet, ...]:
+    """The sets that lead up to a load in its room."""
+    return ramp_to(load, loads_on(room, load.rig), from_floor=movement.from_floor) if load else ()
 
 
 def _warm_up(

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.library import Library
 from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, count_week
+from backsquat.core.movements.movement import Family
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules
@@ -72,7 +73,7 @@ def _item(library: Library, slot: BlockSlot, cell: Cell, done: tuple[int, float 
     left = cell.reserve_reps if done is None or done[1] is None else round(done[1])
     sets = cell.sets if done is None else done[0]
     movement = movement_of(library, slot, cell)
-    fast = slot.school == "speed"
+    fast = slot.school == "speed" or movement.family is Family.MOBILITY  # neither ends near failure
     return Item(movement, slot.weekday, sets, left, relative, cell.kind is Kind.EASY, slot.id, fast)
 
 

@@ -12,7 +12,7 @@ from backsquat.core.loads.mass import exact_mass
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.rules import Rules
-from backsquat.core.strength.record import Effort
+from backsquat.core.strength.record import Effort, is_whole, sets_taken
 from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SetEntry, Stop, User
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.propose import propose, settle
@@ -33,6 +33,7 @@ from backsquat.work.record.record import (
     take_entry_back,
 )
 from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.sessions.arrange import manner_on_floor
 from backsquat.work.sessions.blocks import cell_of, floor_day
 from backsquat.work.squad.athletes import athlete_of
 
@@ -93,7 +94,8 @@ class _Exposure:
         movement = movement_of(library_of(session, actor.squad_id), self.slot, self.cell)
         athlete = athlete_of(session, actor.squad_id, self.cell.athlete_id)
         self.entries = sets_of(session, self.cell.id)
-        self.taken = {entry.set_number for entry in self.entries}
+        self.taken = sets_taken((entry.set_number, entry.side) for entry in self.entries)
+        self.manner = manner_on_floor(session, self.slot, self.cell.week)
         self.who = lifter(session, actor, athlete, movement, sets, rules)
 
     def keep(self, facts: SetFacts, flags: Sequence[Flag] = ()) -> Logged:
@@ -106,11 +108,26 @@ class _Exposure:
                 found.append(Flag.NOT_IN_STOCK)
         if self.cell.state not in LIFTED:
             found.append(Flag.NOT_ASKED)
-        elif len(self.taken) >= self.cell.sets:
+        elif self.sets_done >= self.cell.sets:
             found.append(Flag.EXTRA)
-        number = min(set(range(1, len(self.taken) + 2)) - self.taken)
-        occasion = Occasion(Effort(self.cell.kind.value), self.cell.id, number, flags=tuple(found))
+        number = self._number(facts)
+        occasion = Occasion(Effort(self.cell.kind.value), self.cell.id, number, flags=tuple(found), manner=self.manner)
         return self._judged(self._keep(facts, occasion), False)
+
+    @property
+    def sets_done(self) -> int:
+        """Planned sets that are done: a left and a right half are one."""
+        return sum(is_whole(done) for done in self.taken.values())
+
+    def _number(self, facts: SetFacts) -> int:
+        """The first set that lacks this side, or is not begun."""
+        side = facts.side if self.who.movement.sides == 2 and facts.left_reps is None else ""
+        free = (
+            number
+            for number in range(1, len(self.taken) + 2)
+            if not (done := self.taken.get(number)) or (side and not is_whole(done) and side not in done)
+        )
+        return next(free)
 
     def _logged_meanwhile(self, facts: SetFacts) -> Iterable[Problem]:
         """A set another device has logged since this one looked, not longer ago than a rest."""
@@ -136,20 +153,21 @@ class _Exposure:
 
     def correct(self, facts: SetFacts, entry: SetEntry) -> Logged:
         """What really happened in an entry's stead."""
-        occasion = Occasion(entry.effort, self.cell.id, entry.set_number, corrects_id=entry.id)
+        occasion = Occasion(entry.effort, self.cell.id, entry.set_number, corrects_id=entry.id, manner=self.manner)
         return self._judged(self._keep(facts, occasion), True)
 
     def _keep(self, facts: SetFacts, occasion: Occasion) -> Kept:
         kept = keep_set(self.session, self.actor, self.who, facts, self.rules, occasion)
         if not kept.again:
-            self.taken.add(occasion.set_number)
+            done = self.taken.get(occasion.set_number, frozenset())
+            self.taken[occasion.set_number] = done | {kept.entry.side}
         return kept
 
     def _judged(self, kept: Kept, corrected: bool) -> Logged:
         """Judge the exposure where it stopped, is complete, or had been judged before a correction."""
         if kept.again:
             return Logged(kept.entry, None, None)
-        complete = len(self.taken) >= self.cell.sets
+        complete = self.sets_done >= self.cell.sets
         due = kept.stop or complete or (corrected and _was_judged(self.session, self.cell.id))
         decision = None
         if self.cell.state in LIFTED and due:

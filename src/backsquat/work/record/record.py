@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import Doubtful, ImpossibleInput, Problem, Refused
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit, exact_mass
+from backsquat.core.movements.manner import Manner
 from backsquat.core.movements.movement import DepthStandard, Held, Movement, Region
 from backsquat.core.pain import STOPPING, stops
 from backsquat.core.readiness.pain import locked_by
@@ -25,7 +26,8 @@ from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.strength.doubt import doubts
 from backsquat.core.strength.estimate import Trust
-from backsquat.core.strength.record import Effort, problems
+from backsquat.core.strength.record import REPS_MOST, Effort, problems
+from backsquat.core.strength.told import Told
 from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
@@ -38,9 +40,10 @@ from backsquat.work.policy import Act, may, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import body_masses, rules_for
 
+NOTHING_TOLD, PLAIN = Told(), Manner()
 WITHDRAWN_SHOWS = (  # what the entry that takes a set back repeats of it
     *("athlete_id", "movement", "family", "done_on", "side", "cell_id", "effort", "set_number", "load_amount"),
-    *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps"),
+    *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps", "manner"),
 )
 
 
@@ -82,6 +85,10 @@ class SetFacts:
     device_at: dt.datetime | None = None  # what the device's clock said when it was sent
     seen: int | None = None  # how many sets of the exposure the one who logs could see; None: not known
     confirmed: frozenset[str] | None = None  # questions that were said yes to; None: nobody can be asked
+    faults: tuple[str, ...] = ()  # all that were seen; empty: `fault` alone
+    left_reps: int | None = None  # where both sides were done as one set: `reps` is then the fewer of the two
+    right_reps: int | None = None
+    told: Told = NOTHING_TOLD
 
 
 @dataclass(frozen=True)
@@ -93,6 +100,7 @@ class Occasion:
     set_number: int = 1
     corrects_id: int | None = None
     flags: tuple[Flag, ...] = ()
+    manner: Manner = PLAIN  # how the slot asks it to be done
 
 
 @dataclass(frozen=True)
@@ -208,7 +216,10 @@ def set_problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Pr
     # A bad pain that nobody rated must not pass as none.
     if not facts.pain and (facts.pain_region or facts.pain_character in STOPPING):
         found.append(Problem("pain", "pain_needs_level"))
-    return found
+    for name in ("left_reps", "right_reps"):
+        if not 0 <= (getattr(facts, name) or 0) <= REPS_MOST:
+            found.append(Problem(name, "reps_range", {"most": REPS_MOST}))
+    return found + facts.told.problems()
 
 
 def _before_birth(facts: SetFacts, athlete: Athlete) -> Sequence[Problem]:
@@ -225,7 +236,10 @@ def _flags(verdict: Verdict, done_on: dt.date) -> Sequence[Flag]:
 
 
 def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> SetEntry:
-    movement, fault = who.movement, who.movement.fault(facts.fault)
+    movement = who.movement
+    seen = [fault for code in facts.faults or (facts.fault,) if (fault := movement.fault(code))]
+    fault = max(seen, key=lambda one: one.breaking, default=None)  # the gravest, the first of several
+    both = movement.sides == 2 and facts.left_reps is not None and facts.right_reps is not None
     return SetEntry(
         client_id=facts.client_id,
         athlete_id=who.athlete.id,
@@ -243,14 +257,20 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
         load_kg=exact_mass("load", facts.load, facts.unit).kg,
         carried_kg=movement.carried_kg(who.body_kg),
         hold_s=facts.hold_s,
-        side=facts.side if movement.sides == 2 else "",
-        supported=facts.supported and movement.held is not Held.SUPPORT,
+        side=facts.side if movement.sides == 2 and not both else "",
+        left_reps=facts.left_reps if both else None,
+        right_reps=facts.right_reps if both else None,
+        supported=any((facts.supported, facts.told.left_supported, facts.told.right_supported))
+        and movement.held is not Held.SUPPORT,
         reps=facts.reps,
         reps_to_depth=facts.reps_to_depth,
-        depth_standard=who.depth.code,
+        depth_standard=occasion.manner.depth_code(who.depth.code),
+        manner=occasion.manner.line,
+        faults=[one.code for one in seen],
+        told=facts.told.to_plain(),
         reserve_reps=facts.reserve_reps,
         fault=fault.code if fault else "",
-        fault_breaking=bool(fault and fault.breaking),
+        fault_breaking=any(one.breaking for one in seen),
         pain=facts.pain,
         pain_region=facts.pain_region if facts.pain else "",
         pain_character=facts.pain_character if facts.pain else "",

@@ -23,6 +23,7 @@ COLUMNS = (
     ("slot_weeks", sa.Column("manner", sa.JSON(), nullable=False, server_default=NOTHING)),
     ("set_entries", sa.Column("left_reps", sa.Integer(), nullable=True)),
     ("set_entries", sa.Column("right_reps", sa.Integer(), nullable=True)),
+    ("set_entries", sa.Column("manner", sa.String(), nullable=False, server_default=EMPTY)),
     ("set_entries", sa.Column("faults", sa.JSON(), nullable=False, server_default=sa.text("'[]'"))),
     ("set_entries", sa.Column("told", sa.JSON(), nullable=False, server_default=NOTHING)),
 )

@@ -1,0 +1,58 @@
+"""What else is told of a set, beside load, reps, reserve, faults and pain."""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, fields
+from typing import Any
+
+from backsquat.core.errors import Problem
+
+HEIGHT_MOST_CM = 120.0
+HELP_MOST_KG = 60.0
+NOTE_MOST = 120
+SIDES = ("", "left", "right")
+
+
+@dataclass(frozen=True)
+class Told:
+    """What was seen and felt in a set. Heights in cm; `soreness` 0 to 10, apart from pain."""
+
+    felt: str = ""  # where it was felt, as the movement lists it
+    helped: str = ""  # whether the fix of last time helped: yes, no
+    soreness: int | None = None
+    note: str = ""  # to be read next time
+    load_side: str = ""  # where one weight was held
+    left_supported: bool = False  # a hand held on, on that side's reps
+    right_supported: bool = False
+    support_cm: float | None = None  # how high what was held on to is
+    step_cm: float | None = None  # step or box
+    counterweight_kg: float | None = None
+    given_up: bool = False  # slow lowering: the load given up on the way up
+    trial: bool = False  # a first set that finds the load
+
+    def to_plain(self) -> dict[str, Any]:
+        """What was told, and nothing else; `told_from` reads it back."""
+        usual = asdict(Told())
+        return {name: value for name, value in asdict(self).items() if value != usual[name]}
+
+    def problems(self) -> list[Problem]:
+        """Everything impossible about it, all at once."""
+        found = []
+        for name in ("support_cm", "step_cm"):
+            value = getattr(self, name)
+            if value is not None and not 0 < value <= HEIGHT_MOST_CM:
+                found.append(Problem(name, "height_range", {"most": HEIGHT_MOST_CM}))
+        if self.counterweight_kg is not None and not 0 <= self.counterweight_kg <= HELP_MOST_KG:
+            found.append(Problem("counterweight_kg", "help_range", {"most": HELP_MOST_KG}))
+        if self.soreness is not None and not 0 <= self.soreness <= 10:
+            found.append(Problem("soreness", "pain_range", {"most": 10}))
+        if self.load_side not in SIDES:
+            found.append(Problem("load_side", "not_a_choice", {"choices": "left, right"}))
+        if len(self.note) > NOTE_MOST:
+            found.append(Problem("note", "too_long", {"most": NOTE_MOST}))
+        return found
+
+
+def told_from(given: Mapping[str, Any]) -> Told:
+    """What was told, kept as plain data; names of later versions are left out."""
+    known = {item.name for item in fields(Told)}
+    return Told(**{name: value for name, value in given.items() if name in known})

@@ -1,0 +1,152 @@
+"""What is done on the floor besides sets: ramp sets and drills ticked, work skipped, taken up again, let go."""
+
+from decimal import Decimal
+from uuid import uuid4
+
+from flask import flash, request
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import ImpossibleInput, NotThere
+from backsquat.core.loads.mass import Unit
+from backsquat.core.numbers import read_decimal
+from backsquat.core.sessions.running import ActKind
+from backsquat.pages.floor.routes import after, blueprint
+from backsquat.pages.request import (
+    actor,
+    allow,
+    clock,
+    database,
+    membership,
+    number,
+    reader,
+    squad_library,
+    squad_rules,
+)
+from backsquat.storage.models import BlockSession, Cell, SessionAct
+from backsquat.ui.phrases.problems import problem_words
+from backsquat.work.log.sets import sets_of
+from backsquat.work.plan.cells import movement_of
+from backsquat.work.plan.timed import held_session
+from backsquat.work.policy import Act
+from backsquat.work.record.floor import end_exercise
+from backsquat.work.record.outside import log_rung_work
+from backsquat.work.record.record import SetFacts
+from backsquat.work.sessions.acts import act_of, do_act, reason_of, take_act_back
+from backsquat.work.sessions.blocks import cell_of
+
+TICKED = (ActKind.RAMP, ActKind.TRIAL)
+SETS_MOST = 10
+
+
+@blueprint.post("/cells/<int:cell_id>/tick")
+@allow(Act.LOG)
+def tick(cell_id: int) -> ResponseReturnValue:
+    """A ramp set, or a trial rep for the feet, is done."""
+    what = request.form.get("what", "")
+    if what not in {kind.value for kind in TICKED}:
+        raise NotThere("act")
+    cell, held = _where(cell_id)
+    facts = {"n": request.form.get("n", 0, type=number)} if what == ActKind.RAMP.value else {}
+    with database().writing() as session:
+        do_act(session, actor(), ActKind(what), cell.athlete_id, held, cell.week, cell.slot_id, facts)
+    return after(cell, lift=True)
+
+
+@blueprint.post("/cells/<int:cell_id>/skip")
+@allow(Act.LOG)
+def skip(cell_id: int) -> ResponseReturnValue:
+    """Left out today, or what is left of it, with the reason: it goes on the athlete's shelf."""
+    cell, held = _where(cell_id)
+    _cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
+    movement = movement_of(squad_library(), slot, cell)
+    try:
+        reason = reason_of(request.form.get("reason", ""))
+        with database().writing() as session:
+            done = len({entry.set_number for entry in sets_of(session, cell_id)})
+            facts = {"movement": movement.code, "sets": max(1, cell.sets - done), "reason": reason}
+            do_act(session, actor(), ActKind.SKIPPED, cell.athlete_id, held, cell.week, slot.id, facts)
+            if done:
+                end_exercise(session, actor(), cell_id, squad_rules())
+    except ImpossibleInput as error:
+        flash(problem_words(error.problems[0]), "problem")
+        return after(cell, lift=True)
+    flash(f"{movement.name} left out: {reason}. It waits on the shelf.")
+    return after(cell)
+
+
+def _where(cell_id: int) -> tuple[Cell, BlockSession]:
+    """The cell, and the session the floor does it in."""
+    cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
+    held = next((place.session for place in slot.on_floor if place.week == cell.week), None)
+    if held is None:
+        raise NotThere("session")
+    return cell, held
+
+
+@blueprint.post("/sessions/<int:session_id>/athletes/<int:athlete_id>/warm-up")
+@allow(Act.LOG)
+def warmed_up(session_id: int, athlete_id: int) -> ResponseReturnValue:
+    """The warm-up of one athlete is done."""
+    held, _block = held_session(reader(), membership().squad_id, session_id)
+    with database().writing() as session:
+        do_act(session, actor(), ActKind.DRILL, athlete_id, held, request.form.get("in_week", 0, type=number))
+    return after(None)
+
+
+@blueprint.post("/acts/<int:act_id>/back")
+@allow(Act.LOG)
+def act_back(act_id: int) -> ResponseReturnValue:
+    """It was not so: a tick or a skip is taken back."""
+    with database().writing() as session:
+        act = take_act_back(session, actor(), act_id)
+        athlete_id, slot_id = act.athlete_id, act.slot_id
+    return after(Cell(athlete_id=athlete_id, slot_id=slot_id), lift=bool(slot_id), stay=True)
+
+
+@blueprint.post("/shelf/<int:act_id>/take")
+@allow(Act.LOG)
+def take_up(act_id: int) -> ResponseReturnValue:
+    """Work of an earlier session is done today: its sets are logged as they went, and the shelf is empty of it."""
+    skipped = act_of(reader(), actor(), act_id)
+    held, week = _here(skipped)
+    try:
+        load = read_decimal(request.form.get("load", "") or "0")
+    except ValueError:
+        load = Decimal(-1)
+    reps = min(max(request.form.get("reps", 0, type=number), 0), 99)
+    sets = min(max(request.form.get("sets", 1, type=number), 1), SETS_MOST)
+    today = clock().today()
+    left = request.form.get("reserve_reps", type=number)
+    done = [SetFacts(str(uuid4()), load, Unit.KG, reps, reps, left, today) for _ in range(sets)]
+    movement = str(skipped.facts.get("movement", ""))
+    try:
+        with database().writing() as session:
+            log_rung_work(session, actor(), skipped.athlete_id, movement, done, squad_rules())
+            do_act(
+                session, actor(), ActKind.TAKEN, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped
+            )
+    except ImpossibleInput as error:
+        flash(problem_words(error.problems[0]), "problem")
+    else:
+        flash(f"{squad_library().get(movement).name}: {sets} × {reps} logged.")
+    return after(Cell(athlete_id=skipped.athlete_id), stay=True)
+
+
+@blueprint.post("/shelf/<int:act_id>/let-go")
+@allow(Act.LOG)
+def let_go(act_id: int) -> ResponseReturnValue:
+    """Nobody will do it any more."""
+    skipped = act_of(reader(), actor(), act_id)
+    held, week = _here(skipped)
+    with database().writing() as session:
+        do_act(session, actor(), ActKind.LET_GO, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
+    flash("Let go.")
+    return after(Cell(athlete_id=skipped.athlete_id), stay=True)
+
+
+def _here(skipped: SessionAct) -> tuple[BlockSession, int]:
+    """The session and week that are open on the floor; those of the skipped work where the page did not say."""
+    wanted = request.form.get("session", type=number)
+    if wanted:
+        return held_session(reader(), membership().squad_id, wanted)[0], request.form.get("in_week", 0, type=number)
+    return held_session(reader(), membership().squad_id, skipped.session_id)[0], skipped.week

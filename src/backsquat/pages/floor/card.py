@@ -1,0 +1,195 @@
+"""The card of what comes now: the load, what is asked, what is to be read first, the forms."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from backsquat.core.loads.achievable import Load, loads_on
+from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.loads.rigs import rigs_for
+from backsquat.core.loads.rounding import grains
+from backsquat.core.movements.manner import rep_s, tempo_seconds
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.readiness.flags import SCALES
+from backsquat.core.sessions.running import ActKind
+from backsquat.core.strength.find_load import find_load
+from backsquat.pages.drawing import bar_picture
+from backsquat.pages.floor.forms import SetForm, typed_of
+from backsquat.pages.floor.phrases import SCALE_WORDS, hold_words, turn_notes
+from backsquat.pages.request import context, reader, squad_library
+from backsquat.storage.models import SetEntry
+from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
+from backsquat.ui.phrases.sessions import manner_words
+from backsquat.ui.phrases.set_up import SETUP_WORDS
+from backsquat.work.decisions.waiting import answer_to
+from backsquat.work.floor.floor import Floor
+from backsquat.work.floor.steering import Steered, steered_load
+from backsquat.work.floor.turn import Turn
+from backsquat.work.health.check_ins import check_ins
+from backsquat.work.log.sets import last_fault, last_load, last_told
+from backsquat.work.plan.chances import Chances, SetChance
+from backsquat.work.plan.timed import ramp_sets
+
+LOADS_AROUND = 8  # achievable loads offered below and above the planned one
+
+
+@dataclass(frozen=True)
+class Offered:
+    """The load that is offered: its amount, the load with its plates, and where it comes from."""
+
+    amount: Decimal | None
+    load: Load | None = None
+    steered: Steered | None = None
+    usual: SetEntry | None = None  # of last time, for work without a planned load
+    found_reps: int | None = None  # the first set has found it: reps it promises
+
+    @property
+    def to_find(self) -> bool:
+        """Whether the first set is to find the load."""
+        return self.load is None and self.usual is None and self.found_reps is None
+
+
+def offered(up: Turn) -> Offered:
+    """What to put on: the planned load, the steered one, or for bells and machines what the first set found."""
+    if not up.on_rung:
+        steered = steered_load(up)
+        if steered:
+            return Offered(steered.load.total.amount, steered.load, steered)
+        return Offered(up.load.total.amount if up.load else up.cell.load_amount, up.load)
+    usual = last_load(reader(), up.athlete.id, up.movement.code)
+    found = _found(up)
+    if found:
+        return Offered(found[0], usual=usual, found_reps=found[1])
+    return Offered(usual.load_amount if usual else None, usual=usual)
+
+
+def _found(up: Turn) -> tuple[Decimal, int] | None:
+    """The load the first set of today has found, with the reps it promises."""
+    first, room = (up.entries[0] if up.entries else None), up.room
+    convention = CONVENTIONS[up.movement.convention]
+    rig = next(iter(rigs_for(up.movement, room)), None) if room else None
+    if first is None or rig is None or room is None or first.hold_s or convention.helps or first.reserve_reps is None:
+        return None
+    loads = {load.kg: load for load in loads_on(room, rig).loads}
+    window = (up.cell.low, up.cell.high) if up.cell.low else (up.item.reps, up.item.reps)
+    trial = (first.load_kg, first.reps_to_depth, first.reserve_reps)
+    if first.load_kg <= 0 or first.reps_to_depth < 1:
+        return None
+    found = find_load(trial, window, up.cell.reserve_reps, list(loads), context().rules, first.carried_kg or 0.0)
+    return (loads[found.load_kg].total.amount, found.reps) if found else None
+
+
+def likely(up: Turn, load: Load | None) -> SetChance | None:
+    """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
+    if load is None or up.cell.kind is not Kind.WORK or up.on_rung:
+        return None
+    here, cell = context(), up.cell
+    chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules)
+    return chances.on(up.athlete.id, here.today, load.kg, cell.sets, cell.reps)
+
+
+def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
+    """What the card of the lifter needs."""
+    up = floor.up
+    if up is None:
+        return {}
+    offer, chance = offered(up), None
+    shown = offer.load if offer.steered else floor.bar
+    chance = likely(up, offer.load)
+    today = context().today
+    quick = SetForm(today, formdata=None).offer(up.movement)
+    form = form or _form(up, offer, chance, correcting)
+    form.offer(up.movement)
+    told = last_told(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
+    return {
+        "offer": offer,
+        "planned": offer.amount,
+        "likely": chance,
+        "left": chance.left if chance else up.cell.reserve_reps,
+        "conventions": CONVENTIONS,
+        "setup_words": SETUP_WORDS,
+        "notes": turn_notes(up),
+        "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
+        "movement": up.movement,
+        "manner": manner_words(up.item.manner),
+        "tempo": up.item.manner.tempo or up.item.tempo,
+        "pace": _pace(up),
+        "hold_s": up.item.hold_s or None,
+        "reps": up.item.reps,
+        "ramp": ramp_sets(up.load, up.movement, up.room) if up.room and up.load and not up.entries else (),
+        "ramped": {act.facts.get("n") for act in up.acts if act.what is ActKind.RAMP},
+        "tried": any(act.what is ActKind.TRIAL for act in up.acts),
+        "bar_svg": bar_picture(up.room, shown) if shown and up.room else None,
+        "quick": quick,
+        "set_form": form,
+        "ticked": _ticked(form, correcting),
+        "correcting": correcting,
+        "loads": _loads(up),
+        "told": told,
+        "felt_wrong": next((f for f in up.movement.felt if f.where == told.felt and not f.right), None),
+        "fault": squad_library().fault(
+            up.movement.code, last_fault(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
+        ),
+        "scales": SCALES,
+        "scale_words": SCALE_WORDS,
+        "checked": check_ins(reader(), [up.athlete.id], floor.chosen.day, floor.chosen.day).get(up.athlete.id),
+        **decision_of(up),
+    }
+
+
+def _form(up: Turn, offer: Offered, chance: SetChance | None, correcting: SetEntry | None) -> SetForm:
+    """The full form, filled in as the set was asked, or as it was logged."""
+    if correcting:
+        return SetForm(context().today, formdata=None, data=typed_of(correcting))
+    sided = up.movement.sides == 2 and not up.item.hold_s
+    data = {
+        "load": offer.amount if offer.amount is not None or not offer.to_find else None,
+        "hold_s": up.item.hold_s or None,
+        "reps": up.item.reps,
+        "left_reps": up.item.reps if sided and up.half_done != "right" else None,
+        "right_reps": up.item.reps if sided and up.half_done != "left" else None,
+        "reserve_reps": chance.left if chance else up.cell.reserve_reps,
+        "short_reps": 0,
+        "pain_character": "dull",
+    }
+    return SetForm(context().today, formdata=None, data=data)
+
+
+def _ticked(form: SetForm, correcting: SetEntry | None) -> list[str]:
+    if form.errors or form.asked:
+        return form.faults
+    return list(correcting.faults or [correcting.fault]) if correcting else []
+
+
+def _pace(up: Turn) -> dict[str, Any]:
+    """The tempo in seconds for the pacer, and how often; by the clock only the seconds."""
+    tempo = tempo_seconds(up.item.manner.tempo or up.item.tempo) or (2.0, 0.0, 1.0, 0.0)
+    rep = rep_s(up.item.tempo, up.item.manner, context().rules)
+    return {"tempo": "-".join(f"{part:g}" for part in tempo), "rep_s": rep, "hold_s": up.item.hold_s}
+
+
+def _loads(up: Turn) -> list[str]:
+    """Loads of the room around the planned one, or all bells and pins there are, for the form's list."""
+    if up.room is None:
+        return []
+    load = up.load
+    if load is None:
+        rig = next(iter(rigs_for(up.movement, up.room)), None)
+        return [item.total.text for item in loads_on(up.room, rig).loads] if rig else []
+    loads = loads_on(up.room, load.rig)
+    here = loads.grains.index(grains(load.kg)) if grains(load.kg) in loads.grains else 0
+    around = loads.loads[max(0, here - LOADS_AROUND) : here + LOADS_AROUND + 1]
+    return [item.total.text for item in around]
+
+
+def decision_of(turn: Turn) -> dict[str, Any]:
+    """The decision on a turn in words, with what was answered."""
+    row = turn.decision
+    if row is None:
+        return {"decision": None}
+    return {
+        "decision": row,
+        "sentence": sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library()),
+        "would_change": WOULD_CHANGE[row.would_change],
+        "answer": answer_to(reader(), row.id),
+    }

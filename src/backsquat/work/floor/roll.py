@@ -1,0 +1,130 @@
+"""Who does what in a session, and who is kept from it. Only live cells count here."""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session as Database
+
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.readiness.verdict import Readiness, Reason
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, Cell, DecisionRow, SessionAct, SetEntry
+from backsquat.work.floor.holds import held_back, missed_here, open_decisions
+from backsquat.work.floor.sessions import FloorSession
+from backsquat.work.floor.turn import KeptOff, NoWork, Turn
+from backsquat.work.library.movements import library_of
+from backsquat.work.plan.cells import movement_of
+from backsquat.work.plan.missed import missed_sessions
+from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from backsquat.work.plan.timed import item_of
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.rooms.rooms import Rooms
+from backsquat.work.sessions.acts import acts_in
+from backsquat.work.squad.set_ups import set_ups
+
+
+class Roll:
+    """Everybody's turns of a session, read for all of them at once."""
+
+    def __init__(self, session: Database, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules) -> None:
+        self.chosen, self.rooms, self.today, self.rules = chosen, rooms, today, rules
+        squad_id, slot_ids = chosen.block.squad_id, list(chosen.slots)
+        self.places = {place.slot_id: place for place in chosen.places}
+        found = session.execute(
+            select(Cell, Athlete)
+            .join(Athlete, Cell.athlete_id == Athlete.id)
+            .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Athlete.active)
+            .order_by(Athlete.name)
+        )
+        self.rows = [(cell, athlete) for cell, athlete in found]
+        athletes = list({athlete.id: athlete for _, athlete in self.rows}.values())
+        self.entries, self.decisions = _logged(session, [cell.id for cell, _ in self.rows])
+        self.ready: Mapping[int, Readiness] = readiness_of(session, squad_id, athletes, today, rules)
+        self.library = library_of(session, squad_id)
+        self.settings = athlete_settings(session, slot_ids)
+        ids = [athlete.id for athlete in athletes]
+        self.set_ups = set_ups(session, ids)
+        self.acts: Mapping[int, Sequence[SessionAct]] = acts_in(session, chosen.session_id, chosen.week, ids)
+        self.open = open_decisions(session, chosen)
+        self.missed = missed_here(missed_sessions(session, squad_id, self.ready, today, rules), chosen)
+
+    def turns(self) -> tuple[dict[int, list[Turn]], list[KeptOff]]:
+        """By athlete, their turns in the order of the session; and what they are kept from.
+
+        A stop in the middle of a session leaves the turn to be seen.
+        """
+        turns: dict[int, list[Turn]] = defaultdict(list)
+        kept_off = []
+        order = {slot_id: n for n, slot_id in enumerate(self.chosen.slots)}
+        for cell, athlete in sorted(self.rows, key=lambda row: order[row[0].slot_id]):
+            turn = self._turn(cell, athlete)
+            off = self._kept_off(turn)
+            past = bool(turn.entries) and self.chosen.day < self.today
+            if off and not past:
+                kept_off.append(off)
+                stopped = off.obstacle is not None and off.obstacle.stop is not None
+                if not (stopped and turn.entries):
+                    continue
+            turns[athlete.id].append(turn)
+        return turns, sorted(kept_off, key=lambda off: off.athlete.name)
+
+    def may_take_up(self, skipped: Sequence[SessionAct]) -> list[SessionAct]:
+        """Of skipped work on the shelf, what nothing stands against today."""
+        found = []
+        for act in skipped:
+            movement = self.library.movements.get(str(act.facts.get("movement", "")))
+            if movement and self.ready[act.athlete_id].judge(movement, self.today).first is None:
+                found.append(act)
+        return found
+
+    def _turn(self, cell: Cell, athlete: Athlete) -> Turn:
+        slot, place = self.chosen.slots[cell.slot_id], self.places[cell.slot_id]
+        movement = movement_of(self.library, slot, cell)
+        setting, room = self.settings.get((slot.id, athlete.id)), self.rooms.of_cell(cell)
+        item = item_of(place, slot, movement, cell, setting or setting_of(slot))
+        turn = Turn(
+            athlete,
+            slot,
+            cell,
+            movement,
+            item,
+            tuple(self.entries.get(cell.id, ())),
+            self.decisions.get(cell.id),
+            self.ready[athlete.id].judge(movement, self.chosen.day, cell.load_kg),
+            self.set_ups.get((athlete.id, movement.code), {}),
+            setting=setting,
+            room=room,
+            acts=tuple(act for act in self.acts.get(athlete.id, ()) if act.slot_id == slot.id),
+        )
+        if turn.entries:  # begun: what is on the bar stays there
+            return turn
+        waiting, missed = self.open.get((slot.id, athlete.id)), self.missed.get(athlete.id)
+        return replace(turn, hold=held_back(cell, turn.planned, waiting, missed, self.rooms, self.rules))
+
+    def _kept_off(self, turn: Turn) -> KeptOff | None:
+        """Why somebody does not do what the cell asks for today; None: they do."""
+        now = self.ready[turn.athlete.id].judge(turn.movement, self.today, turn.cell.load_kg)
+        if turn.slot.ladder and not turn.cell.movement:  # nobody is asked to do a ladder's last rung
+            now = now.but(Reason.GATED, Reason.UNEARNED)
+        if now.first:
+            return KeptOff(turn.athlete, turn.slot, turn.cell, obstacle=now.first)
+        if turn.cell.state not in LIFTED:
+            return KeptOff(turn.athlete, turn.slot, turn.cell, why=NoWork.NO_LOAD)
+        where = self.rooms.id_on(turn.athlete.id, self.chosen.day)
+        if not turn.entries and turn.cell.room_id != where:
+            name = self.rooms.room(where).name
+            return KeptOff(turn.athlete, turn.slot, turn.cell, why=NoWork.ELSEWHERE, room_name=name)
+        return None
+
+
+def _logged(session: Database, cell_ids: Sequence[int]) -> tuple[dict[int, list[SetEntry]], dict[int, DecisionRow]]:
+    """The standing sets of cells in order, and the newest decision of each."""
+    entries: dict[int, list[SetEntry]] = defaultdict(list)
+    standing = select(SetEntry).where(SetEntry.cell_id.in_(cell_ids), SetEntry.standing)
+    for entry in session.scalars(standing.order_by(SetEntry.set_number, SetEntry.id)):
+        entries[entry.cell_id or 0].append(entry)
+    rows = select(DecisionRow).where(DecisionRow.cell_id.in_(cell_ids)).order_by(DecisionRow.id)
+    return entries, {row.cell_id: row for row in session.scalars(rows)}

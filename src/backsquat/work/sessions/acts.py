@@ -1,0 +1,124 @@
+"""What is done in a session besides sets: ramp sets and drills ticked, work skipped, taken up again, let go.
+
+Rows are only added, or marked as taken back. Skipped work stands on the athlete's shelf with its reason until
+somebody takes it up in a later session, or lets it go.
+"""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Sequence
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, aliased
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.sessions.running import ActKind
+from backsquat.storage.models import Athlete, BlockSession, SessionAct
+from backsquat.work.actor import Actor
+from backsquat.work.policy import Act, require
+
+REASON_MOST = 80
+SHELF_DAYS = 28  # older is no longer offered: the block has moved on
+
+
+def do_act(
+    session: Session,
+    actor: Actor,
+    what: ActKind,
+    athlete_id: int,
+    held: BlockSession,
+    week: int,
+    slot_id: int | None = None,
+    facts: dict[str, Any] | None = None,
+    closes: SessionAct | None = None,
+) -> SessionAct:
+    """Note something done in a session; the same again is noted once."""
+    require(actor, Act.LOG)
+    athlete = session.get(Athlete, athlete_id)
+    if athlete is None or athlete.squad_id != actor.squad_id:
+        raise NotThere("athlete")
+    for known in acts_in(session, held.id, week, [athlete_id]).get(athlete_id, []):
+        if (known.what, known.slot_id, known.facts) == (what, slot_id, facts or {}):
+            return known
+    act = SessionAct(
+        athlete_id=athlete_id,
+        session_id=held.id,
+        slot_id=slot_id,
+        week=week,
+        done_on=actor.today,
+        what=what,
+        facts=facts or {},
+        closes_id=closes.id if closes else None,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(act)
+    session.flush()
+    return act
+
+
+def reason_of(text: str) -> str:
+    """A reason as it is kept; ImpossibleInput where there is none."""
+    reason = " ".join(text.split())[:REASON_MOST]
+    if not reason:
+        raise ImpossibleInput(Problem("reason", "reason_missing"))
+    return reason
+
+
+def take_act_back(session: Session, actor: Actor, act_id: int) -> SessionAct:
+    """It was not done after all; what it closed is open again."""
+    require(actor, Act.LOG)
+    act = act_of(session, actor, act_id)
+    act.taken_back = True
+    session.flush()
+    return act
+
+
+def act_of(session: Session, actor: Actor, act_id: int) -> SessionAct:
+    """An act of this squad that stands."""
+    act = session.get(SessionAct, act_id)
+    athlete = session.get(Athlete, act.athlete_id) if act else None
+    if act is None or athlete is None or athlete.squad_id != actor.squad_id or act.taken_back:
+        raise NotThere("act")
+    return act
+
+
+def acts_in(session: Session, session_id: int, week: int, athlete_ids: Sequence[int]) -> dict[int, list[SessionAct]]:
+    """By athlete, what was done in a session of one week besides sets."""
+    rows = session.scalars(
+        select(SessionAct)
+        .where(
+            SessionAct.session_id == session_id,
+            SessionAct.week == week,
+            SessionAct.athlete_id.in_(athlete_ids),
+            ~SessionAct.taken_back,
+        )
+        .order_by(SessionAct.id)
+    )
+    found: dict[int, list[SessionAct]] = defaultdict(list)
+    for row in rows:
+        found[row.athlete_id].append(row)
+    return found
+
+
+def shelf(session: Session, athlete_ids: Sequence[int], day: dt.date) -> dict[int, list[SessionAct]]:
+    """By athlete, the work skipped before a day that nobody has taken up or let go, the newest first."""
+    closing = aliased(SessionAct)
+    closed = select(closing.id).where(closing.closes_id == SessionAct.id, ~closing.taken_back).exists()
+    rows = session.scalars(
+        select(SessionAct)
+        .where(
+            SessionAct.athlete_id.in_(athlete_ids),
+            SessionAct.what == ActKind.SKIPPED,
+            SessionAct.done_on < day,
+            SessionAct.done_on >= day - dt.timedelta(days=SHELF_DAYS),
+            ~SessionAct.taken_back,
+            ~closed,
+        )
+        .order_by(SessionAct.done_on.desc(), SessionAct.id)
+    )
+    found: dict[int, list[SessionAct]] = defaultdict(list)
+    for row in rows:
+        found[row.athlete_id].append(row)
+    return found
