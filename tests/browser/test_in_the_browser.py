@@ -64,6 +64,7 @@ def test_an_edit_that_cannot_be_loaded_is_said_beside_the_field(watched: Page) -
 def test_pain_stops_the_movement_and_says_whom_to_see(watched: Page) -> None:
     page = watched
     page.get_by_role("navigation", name="Work").get_by_role("link", name="Floor").click()
+    page.locator(".where summary").click()
     page.get_by_label("Rack 3", exact=True).click()
     page.get_by_role("link", name=re.compile("^Marit")).click()
     page.get_by_text("Pain: stop").click()
@@ -120,7 +121,7 @@ def test_a_missed_session_is_answered_and_an_unlikely_set_asked_about(watched: P
     question = page.get_by_role("alertdialog")
     expect(question).to_contain_text("Is that right?")
     expect(question).to_be_in_viewport()
-    expect(page.locator(".upnext-name")).to_have_text("Marit Holm")
+    expect(page.locator(".lifter.is-up b")).to_have_text("Marit")
     question.get_by_role("button", name="Yes, keep it").click()
-    expect(page.get_by_text("200 × 4")).to_be_visible()
-    expect(page.get_by_text("far from what was to be expected")).to_be_visible()
+    expect(page.locator("ol.log-list")).to_contain_text("200")
+    expect(page.locator(".flag")).to_have_text("far from what was to be expected")

@@ -245,15 +245,17 @@ def test_the_week_check_mends_in_one_click_and_takes_it_back(watched: Page, site
     expect(page.locator("#week-check")).to_contain_text("hard sets")
     expect(page.get_by_role("row", name=re.compile("Ines Okafor"))).to_contain_text("115 milestone done")
     page.locator("#week-check").get_by_role("link").click()
-    page.get_by_role("button", name=re.compile("Add calf raise")).click()
+    mend = page.get_by_role("button", name=re.compile("^Add ")).first
+    name = mend.inner_text()
+    mend.click()
     expect(page.get_by_text("Mended, as a draft")).to_be_visible()
-    expect(page.get_by_role("button", name=re.compile("Add calf raise"))).to_have_count(0)
+    expect(page.get_by_role("button", name=name)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     page.goto(f"{address}/block/3/check")
-    expect(page.get_by_role("button", name=re.compile("Add calf raise"))).to_be_visible()
+    expect(page.get_by_role("button", name=name)).to_be_visible()
     with reading(app) as session:
         slots = session.scalars(select(BlockSlot).where(BlockSlot.block_id == 3, ~BlockSlot.removed)).all()
-        assert "calf_raise" not in {slot.movement for slot in slots}
+        assert len(slots) == 12
 
 
 def test_templates_are_kept_shared_and_brought_back(watched: Page, site: tuple[str, Flask]) -> None:

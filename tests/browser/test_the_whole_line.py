@@ -102,6 +102,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     page.get_by_role("link", name="To the floor").click()
     fits(page)
     for rack in ("Rack 1", "Rack 2", "Rack 3"):
+        page.locator(".where summary").click()
         page.get_by_label(rack, exact=True).click()
         expect(page.get_by_label(rack, exact=True)).to_have_attribute("aria-current", "true")
         if page.get_by_role("link", name=re.compile("^Zora")).count():
@@ -114,7 +115,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     done.click()
     expect(page.locator(".lifter.is-up b")).not_to_have_text(lifter)  # the next lifter is up
     page.get_by_role("link", name=re.compile("^Zora")).click()
-    expect(page.get_by_text("Zora rests")).to_be_visible()
+    expect(page.locator(".upnext").get_by_text("Zora")).to_be_visible()
     expect(page.locator(".timer")).to_have_text(re.compile(r"^2:[0-5]\d$"))
     page.get_by_text("It went differently").click()
     form = page.locator("details[open] form.inside")
@@ -123,10 +124,13 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     form.get_by_role("button", name="Log this set").click()
     expect(page.locator("details[open] form.inside")).to_have_count(0)  # kept, and the next lifter is up
     page.get_by_role("link", name=re.compile("^Zora")).click()
-    expect(page.get_by_text("3 to depth")).to_be_visible()
+    expect(page.locator(".last-truth")).to_contain_text("3 of 4 to depth")
     page.get_by_role("button", name=re.compile("^Done: 4 at")).click()
 
     # 8: the next number, with evidence; decided otherwise, with a reason
+    expect(page.locator("#floor .message")).to_contain_text("Zora, back squat")
+    page.get_by_role("link", name=re.compile("^Zora")).click()
+    page.locator(".run").get_by_role("link", name=re.compile("Back squat")).click()
     decision = page.locator(".decision")
     expect(decision).to_contain_text("1 of 12 reps were short of depth")
     decision.get_by_text("Decide otherwise").click()

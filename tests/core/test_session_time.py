@@ -26,6 +26,7 @@ DOSES: dict[str, dict[str, Any]] = {
     "reverse_lunge": {"sets": 2, "reps": 8, "rest_s": 90},
     "groin_plank_ankle": {"sets": 2, "reps": 1, "hold_s": 20, "rest_s": 60},
     "box_jump": {"sets": 3, "reps": 4, "rest_s": 120, "fast": True},
+    "overhead_squat": {"sets": 3, "reps": 5, "rest_s": 180},
 }
 
 

@@ -55,6 +55,4 @@ class SessionRules(StrengthRules):
     deficit_share: float = rule(0.9, "The same from a deficit or with the front foot raised", "share", USUAL, 0.5, 1)
     half_share: float = rule(0.9, "The same over the half range, with a pause in it", "share", USUAL, 0.5, 1.2)
     stance_shift: float = rule(0.5, "How far stance or lean shift the emphasis, each", "of −2 to 2", OWN, 0, 1)
-    trial_reserve: int = rule(
-        3, "Left in a set that finds the load, from which the next is worked out closely", "reps", USUAL, 0, 6
-    )
+    trial_reserve: int = rule(4, "Most left in a first set that finds the load", "reps", USUAL, 1, 6)

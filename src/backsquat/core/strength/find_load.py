@@ -27,7 +27,7 @@ def find_load(
     rules: Rules,
     carried_kg: float = 0.0,
 ) -> FoundLoad | None:
-    """The load of `loads_kg` whose promised reps, `reserve_reps` left, lie nearest the middle of the window.
+    """The load of `loads_kg` whose promised reps, `reserve_reps` left, lie in the window, nearest its middle.
 
     `trial`: load in kg, reps, what was left. More left than counts (`trial_reserve`) is taken as so many: the
     next set then errs to the light side and says so. None where there is no load, or nothing was lifted.
@@ -47,8 +47,15 @@ def find_load(
         return reps_for(kg + carried_kg, max_kg, formula) - reserve_reps
 
     possible = [kg for kg in loads_kg if kg + carried_kg > 0]
-    best = min(possible, key=lambda kg: (abs(promised(kg) - middle), kg), default=None)
-    if best is None:
+    inside = [kg for kg in possible if low <= promised(kg) <= high]
+    light = [kg for kg in possible if promised(kg) >= low]
+    # In the window, near its middle; where no bell lands in it, rather too light than too heavy.
+    best = (
+        min(inside, key=lambda kg: abs(promised(kg) - middle))
+        if inside
+        else max(light, default=min(possible, default=0))
+    )
+    if not possible:
         return None
     facts: dict[str, str | float | int] = {"load_kg": load_kg, "reps": reps, "left": left, "counted": counted}
     here = int(min(max(promised(best), 1), 99))

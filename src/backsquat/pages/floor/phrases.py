@@ -1,5 +1,7 @@
 """Wording of the floor."""
 
+from collections.abc import Sequence
+
 from backsquat.core.loads.achievable import Load
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
@@ -37,6 +39,15 @@ def kept_off_words(one: KeptOff, gates: str = "barbell") -> str:
     if one.why is NoWork.ELSEWHERE:
         return f"trains in {one.room_name}: publish the plan that follows"
     return NO_LOAD.get(one.cell.state, one.cell.state.value)
+
+
+def kept_off_groups(kept: Sequence[KeptOff], library: Library) -> list[tuple[str, list[str]]]:
+    """What somebody is kept from, by the reason: (words, names of the work)."""
+    found: dict[str, list[str]] = {}
+    for one in kept:
+        movement = library.movements.get(one.cell.movement or one.slot.movement)
+        found.setdefault(kept_off_words(one), []).append(movement.name if movement else "work")
+    return list(found.items())
 
 
 def hold_words(hold: Hold, planned: Load | None, library: Library) -> str:

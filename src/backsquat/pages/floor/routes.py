@@ -12,7 +12,7 @@ from backsquat.core.progression.decision import Answers, Code
 from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
-from backsquat.pages.floor.phrases import kept_off_words, shelf_words, side_words, steered_words, told_words
+from backsquat.pages.floor.phrases import kept_off_groups, shelf_words, side_words, steered_words, told_words
 from backsquat.pages.request import (
     actor,
     allow,
@@ -91,7 +91,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "piece": wants_piece(),
         "context": context(),
         "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,
-        "kept_off_words": kept_off_words,
+        "kept_off_groups": lambda kept: kept_off_groups(kept, squad_library()),
         "steered_words": steered_words,
         "told_words": told_words,
         "side_words": side_words,

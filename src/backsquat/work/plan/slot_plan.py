@@ -10,9 +10,10 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.loads.rigs import rig_named, rigs_for
 from backsquat.core.loads.room import Rig, Room
+from backsquat.core.movements.manner import manner_from
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.parameters import Parameters
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.progression.row import Candidate
 from backsquat.core.progression.school import School
 from backsquat.core.progression.terms import Terms
@@ -79,7 +80,10 @@ class SlotPlan:
 
     @cached_property
     def outline(self) -> tuple[Prescription, ...]:
-        return self.setting.outline(self.block.weeks, self.movement)
+        """What the school lays out, its loads as the manner of the slot asks them."""
+        laid = self.setting.outline(self.block.weeks, self.movement)
+        share = manner_from(self.slot.manner or {}).load_share(self.rules)
+        return laid if share == 1 else tuple(_by_share(p, share) for p in laid)
 
     def asked(self, cell: Cell) -> Prescription:
         """What a cell asks for: its own numbers over what the school lays out for that week."""
@@ -121,6 +125,13 @@ class SlotPlan:
             easy_load_share=self.parameters.easy_load_share,
             elsewhere=moved,
         )
+
+
+def _by_share(asked: Prescription, share: float) -> Prescription:
+    """A prescription whose load is a share of what it would be; a load that climbs from the last one is left."""
+    if asked.aim.basis not in (Basis.MAX, Basis.SHARE):
+        return asked
+    return replace(asked, aim=replace(asked.aim, share=asked.aim.share * share))
 
 
 def slot_plan(

@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.library import Library
-from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, count_week
 from backsquat.core.movements.movement import Family
+from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, count_week
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules

@@ -1,0 +1,198 @@
+"""What is said of a session's order and what would bring it in; the running list; the warm-up; finding a load."""
+
+import pytest
+from hypothesis import given
+
+from backsquat.core.movements.movement import Muscle
+from backsquat.core.sessions.fit import length_s, proposals, what_fits
+from backsquat.core.sessions.moves import Move, What, moved
+from backsquat.core.sessions.order import places, session_advice
+from backsquat.core.sessions.running import Done, running
+from backsquat.core.sessions.session import Item, Session
+from backsquat.core.sessions.timing import timetable
+from backsquat.core.sessions.warm_up import Need, own_drills, warm_up
+from backsquat.core.strength.find_load import find_load
+from backsquat.core.strength.record import is_whole, sets_taken, whole_sets
+from backsquat.core.strength.told import Told, told_from
+from backsquat.library.shelf import movements
+from tests.core.test_session_time import a_session, an_item, sessions
+from tests.factories import RULES, a_set
+
+SQUAT, HINGE, LEG = an_item("back_squat"), an_item("romanian_deadlift"), an_item("rear_raised_dumbbells")
+CURL, CALF, JUMP = an_item("lying_curl"), an_item("calf_raise"), an_item("box_jump")
+THRUST = an_item("bench_thrust")
+
+
+def codes(session: Session) -> list[str]:
+    return [advice.finding.code for advice in session_advice(session, RULES)]
+
+
+@pytest.mark.parametrize(
+    ("items", "code"),
+    [
+        ((SQUAT, JUMP), "fast_late"),
+        ((SQUAT, HINGE, LEG), "wobbly_late"),
+        ((SQUAT, HINGE), "hinge_after_squat"),
+        ((CURL, SQUAT), "small_early"),
+        ((SQUAT, an_item("overhead_squat", key=90)), "skilled_late"),
+        ((an_item("back_squat", own_rest_s=60),), "rest_short"),
+        ((an_item("lying_curl", own_rest_s=400),), "rest_long"),
+        ((an_item("romanian_deadlift", stack=1), an_item("lying_curl", stack=1)), "stack_competes"),
+        ((an_item("calf_raise", stack=1), an_item("rear_raised_dumbbells", stack=1)), "stack_order"),
+    ],
+)
+def test_each_thing_a_coach_would_say_is_said_and_its_mend_mends_it(items: tuple[Item, ...], code: str) -> None:
+    session = a_session(*items)
+    found = next(advice for advice in session_advice(session, RULES) if advice.finding.code == code)
+    if code == "hinge_after_squat":
+        assert found.finding.facts["cost"] == round(sum(item.back_cost(RULES) for item in items), 1)
+        return
+    assert found.move is not None
+    assert code not in codes(moved(session, found.move))
+
+
+def test_a_sound_session_has_nothing_said_of_it() -> None:
+    assert codes(a_session(JUMP, SQUAT, LEG, CURL, CALF)) == []
+    assert codes(a_session(an_item("rear_raised_dumbbells", stack=1), an_item("calf_raise", stack=1))) == []
+
+
+def test_hips_first_makes_the_squat_last_of_the_big_ones_whatever_small_work_follows() -> None:
+    assert "squat_not_last" in codes(a_session(SQUAT, THRUST, CALF, hips_first=True))
+    good = a_session(THRUST, HINGE, SQUAT, CALF, hips_first=True)
+    assert "squat_not_last" not in codes(good)
+    mend = next(a.move for a in session_advice(a_session(SQUAT, THRUST, CALF, hips_first=True), RULES) if a.move)
+    assert [item.key for item in moved(a_session(SQUAT, THRUST, CALF), mend).items] == [THRUST.key, SQUAT.key, CALF.key]
+
+
+def test_stacks_for_the_same_muscles_turn_the_findings_round() -> None:
+    curls = (an_item("romanian_deadlift", stack=1), an_item("lying_curl", stack=1))
+    assert "stack_competes" not in codes(a_session(*curls, same_muscles=True))
+    apart = (an_item("rear_raised_dumbbells", stack=1), an_item("calf_raise", stack=1))
+    assert "stack_not_same" in codes(a_session(*apart, same_muscles=True))
+
+
+def test_a_place_counts_stacks_and_not_what_is_small() -> None:
+    known = movements()
+    work = [("back_squat", 0), ("rear_raised_dumbbells", 1), ("lying_curl", 1), ("calf_raise", 0), ("front_squat", 0)]
+    assert places([(known[code], stack) for code, stack in work]) == [(0, 3), (1, 3), (1, 3), (2, 3), (2, 3)]
+
+
+def test_over_the_cap_the_cheapest_way_in_comes_first_and_says_what_it_saves() -> None:
+    session = a_session(SQUAT, HINGE, CURL, CALF, cap_min=45, warm_up_s=480)
+    found = proposals(session, RULES, {Muscle.CALVES: 4, Muscle.HAMSTRINGS: 9})
+    assert found and [one.cost for one in found] == sorted(one.cost for one in found)
+    for one in found:
+        saved = length_s(session, RULES) - length_s(moved(session, one.move), RULES)
+        assert one.saved_s == pytest.approx(saved) and saved >= 60
+    trims = {one.facts.get("muscle"): one.cost for one in found if one.code == "trim"}
+    assert trims.get("calves", 2) == 2, "it takes the week under its least"
+    assert proposals(a_session(SQUAT, cap_min=60), RULES) == []
+
+
+@given(sessions)
+def test_what_fits_of_the_spare_work_never_goes_over_the_cap(session: Session) -> None:
+    fits = what_fits(session, RULES)
+    assert all(item.spare for item in fits)
+    table = timetable(session, RULES)
+    spare = sum(span.length_s for span in table.spans if span.group.spare and span.group.items[0] in fits)
+    assert not fits or table.length_s + spare <= table.cap_s + 1e-6
+
+
+def walk(session: Session, done: dict[int, Done] | None = None) -> list[tuple[int, int, bool]]:
+    """Every step of a session when all is done as it comes: item, set, whether it follows at once."""
+    state, steps = dict(done or {}), []
+    while (now := running(session, state, RULES).now) is not None:
+        steps.append((now.item.key, now.number, now.inside))
+        state[now.item.key] = Done(state.get(now.item.key, Done()).sets + 1)
+    return steps
+
+
+def test_in_a_stack_the_partner_comes_at_once_and_rest_after_the_round() -> None:
+    session = a_session(an_item("back_squat", 1, sets=2), an_item("lying_curl", 2, sets=3, stack=1),
+                        an_item("calf_raise", 3, sets=2, stack=1))  # fmt: skip
+    assert walk(session) == [
+        (1, 1, False),
+        (1, 2, False),
+        (2, 1, False),
+        (3, 1, True),
+        (2, 2, False),
+        (3, 2, True),
+        (2, 3, False),
+    ]
+    first = running(session, {1: Done(2)}, RULES).now
+    assert first and first.rest_s == 0, "the change-over is rest enough"
+    second = running(session, {1: Done(2), 2: Done(1), 3: Done(1)}, RULES).now
+    assert second and second.rest_s >= RULES.stack_rest_s
+
+
+@given(sessions)
+def test_every_set_comes_once_and_spare_work_last(session: Session) -> None:
+    steps = walk(session)
+    assert sorted((key, number) for key, number, _ in steps) == sorted(
+        (item.key, number + 1) for item in session.items for number in range(item.sets)
+    )
+    spare = [session.item(key).spare for key, _, _ in steps]
+    assert spare == sorted(spare)
+    over = {item.key: Done(0, over=True) for item in session.items}
+    assert walk(session, over) == []
+
+
+def test_a_warm_up_is_what_the_screens_and_the_days_lifts_ask() -> None:
+    known, squat = movements(), movements()["back_squat"]
+    ankle = Need("Knee to wall", ("toe_ankle_rock", "calf_raise"))
+    wall = Need("Overhead", ("deep_squat_supported",), overhead=True)
+    assert [d.movement for d in own_drills([ankle, ankle, wall], [squat], known, RULES)] == ["toe_ankle_rock"]
+    over = own_drills([wall], [known["overhead_squat"]], known, RULES)
+    assert [drill.movement for drill in over] == ["deep_squat_supported"]
+    rock, deep = own_drills([ankle], [squat], known, RULES), over
+    made = warm_up({1: rock, 2: rock, 3: (*rock, *deep), 4: ()}, RULES)
+    assert [d.movement for d in made.everybody] == ["toe_ankle_rock"] and list(made.own) == [3]
+    assert made.length_s == 60 * (RULES.warm_up_min + 2 * RULES.drill_min)
+
+
+@pytest.mark.parametrize(
+    ("trial", "window", "left", "expected"),
+    [  # 10 kg × 12, 3 left → 15 kg max; the load whose reps, 1 left, lie nearest the middle of the window
+        ((10.0, 12, 3), (8, 12), 1, 10.0), ((10.0, 12, 4), (6, 8), 2, 12.0), ((30.0, 5, 0), (8, 12), 1, 25.0),
+        ((10.0, 12, 9), (6, 8), 2, 12.0),
+    ],
+)  # fmt: skip
+def test_the_first_set_finds_the_load(
+    trial: tuple[float, int, int], window: tuple[int, int], left: int, expected: float
+) -> None:
+    found = find_load(trial, window, left, [6.0, 8.0, 10.0, 12.0, 14.0, 25.0, 30.0], RULES)
+    assert found and found.load_kg == expected and window[0] - 1 <= found.reps <= window[1] + 2
+    assert find_load((0.0, 12, 3), window, left, [6.0], RULES) is None
+    assert find_load(trial, window, left, [], RULES) is None
+
+
+def test_a_left_and_a_right_half_are_one_set_with_what_the_weaker_made() -> None:
+    halves = [
+        a_set(set_id=1, side="left", set_number=1, reps=8, reserve_reps=3),
+        a_set(set_id=2, side="right", set_number=1, reps=6, reserve_reps=1, breaking_fault="knees_in"),
+        a_set(set_id=3, set_number=2, reps=8),
+    ]
+    first, second = whole_sets(halves)
+    assert (first.reps, first.reserve_reps, first.breaking_fault, first.side) == (6, 1, "knees_in", "")
+    assert second.reps == 8
+    taken = sets_taken([(1, "left"), (2, "left"), (2, "right"), (3, "")])
+    assert [is_whole(taken[n]) for n in (1, 2, 3)] == [False, True, True]
+
+
+def test_what_is_told_of_a_set_comes_back_and_nonsense_is_named() -> None:
+    told = Told(felt="rear thigh", soreness=3, left_supported=True, step_cm=38)
+    assert told_from(told.to_plain() | {"of a later version": 1}) == told and Told().to_plain() == {}
+    wrong = Told(step_cm=900, counterweight_kg=-1, soreness=12, load_side="middle", note="x" * 300, support_cm=0)
+    assert [p.field for p in wrong.problems()] == [
+        "support_cm",
+        "step_cm",
+        "counterweight_kg",
+        "soreness",
+        "load_side",
+        "note",
+    ]
+
+
+def test_a_move_that_cannot_be_leaves_everything_as_it_was() -> None:
+    session = a_session(SQUAT, CURL)
+    assert moved(session, Move(What.WINDOW, SQUAT.key)).items == session.items

@@ -1,0 +1,165 @@
+"""The session page: in time, moved and undone, on the demo and on a squad made from nothing."""
+
+import json
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import select
+
+from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, SlotWeek
+from tests.demo_club import athlete_id, reading
+
+MONDAY, WEDNESDAY = 5, 6  # sessions of the November wave
+SQUAT, SPLIT, HINGE, CURL = 5, 6, 7, 8  # slots
+
+
+def order(app: Flask, session_id: int = MONDAY) -> list[tuple[str, int, bool, str]]:
+    with reading(app) as session:
+        block = session.get_one(Block, 3)
+        slots = [slot for slot in block.slots if slot.session_id == session_id]
+        return [(slot.movement, slot.stack, slot.circuit, slot.role.value) for slot in slots]
+
+
+def move(client: FlaskClient, what: str, key: int, to: int | str = 0, session_id: int = MONDAY, **more: object) -> int:
+    data = {"what": what, "key": str(key), "to": str(to), **more}
+    return client.post(f"/session/{session_id}/move", data=data).status_code
+
+
+def test_the_demos_days_are_real_sessions(client: FlaskClient) -> None:
+    monday = client.get(f"/session/?session={MONDAY}").text
+    assert "Squat day" in monday and 'aria-label="circuit"' in monday and "Warm-up" in monday and ">spare" in monday
+    assert "2 × 8 each side (16 in all)" in monday and "Fits," in monday
+    wednesday = client.get(f"/session/?session={WEDNESDAY}").text
+    assert "Over by" in wednesday and "Take it" in wednesday
+
+
+def test_taking_a_proposal_brings_it_in_and_one_undo_puts_it_back(app: Flask, client: FlaskClient) -> None:
+    before = order(app, WEDNESDAY)
+    page = client.get(f"/session/?session={WEDNESDAY}").text
+    first = page.split('class="proposals"')[1].split("</form>")[0]
+    values = dict(part.split('"')[::2][:2] for part in first.split('name="')[2:5] if "value" in part)
+    fields = {name: first.split(f'name="{name}" value="')[1].split('"')[0] for name in ("what", "key", "to")}
+    assert values and client.post(f"/session/{WEDNESDAY}/move", data=fields).status_code == 302
+    assert "Over by" not in client.get(f"/session/?session={WEDNESDAY}").text
+    assert order(app, WEDNESDAY) != before
+    shown = client.get(f"/session/?session={WEDNESDAY}").text
+    change = shown.split('action="/block/3/undo/')[1].split('"')[0].split("?")[0]
+    back = client.post(f"/block/3/undo/{change}", data={"back": f"/session/?session={WEDNESDAY}"})
+    assert back.headers["Location"].startswith("/session/") and order(app, WEDNESDAY) == before
+    elsewhere = client.post(f"/block/3/redo/{change}", data={"back": "https://example.org/session/"})
+    assert elsewhere.headers["Location"].startswith("/block/") and order(app, WEDNESDAY) != before
+
+
+def test_every_move_is_kept_undone_and_waits_for_publish(app: Flask, client: FlaskClient) -> None:
+    with reading(app) as session:
+        on_floor = [(one.slot_id, one.position, one.stack) for one in session.scalars(select(SlotWeek))]
+    before = order(app)
+    for what, key, to in (
+        ("later", SQUAT, 0), ("earlier", SQUAT, 0), ("unstack", SPLIT, 0), ("stack", SPLIT, SQUAT), ("circuit", SPLIT, 1),
+        ("rest", SPLIT, 75), ("spare", SPLIT, 1), ("spare", SPLIT, 0), ("before", SPLIT, SQUAT), ("up", SPLIT, 0),
+    ):  # fmt: skip
+        assert move(client, what, key, to) == 302, what
+    assert order(app) != before
+    with reading(app) as session:
+        assert [(one.slot_id, one.position, one.stack) for one in session.scalars(select(SlotWeek))] == on_floor
+    client.post("/block/3/publish")
+    with reading(app) as session:
+        week = {one.slot_id: one for one in session.scalars(select(SlotWeek).where(SlotWeek.week == 3))}
+        for slot in session.scalars(select(BlockSlot).where(BlockSlot.session_id == MONDAY)):
+            assert (week[slot.id].stack, week[slot.id].position) == (slot.stack, slot.position)
+        past = session.scalars(select(SlotWeek).where(SlotWeek.week == 1, SlotWeek.slot_id == SPLIT)).one()
+        assert past.stack == 1, "what is past keeps the stack it was done in"
+
+
+@pytest.mark.parametrize(
+    ("data", "status"),
+    [
+        ({"what": "fly", "key": "5"}, 404), ({"what": "later", "key": "999"}, 422), ({"what": "later"}, 422),
+        ({"what": "rest", "key": "5", "to": "9000"}, 422), ({"what": "stack", "key": "5", "to": "x"}, 422),
+        ({"what": "sets", "key": "999", "to": "2"}, 404), ({"what": "day", "key": "5", "to": "9999"}, 404),
+        ({"what": "gather", "key": "5", "others": "77"}, 422), ({"what": "window", "key": "7"}, 404),
+    ],
+)  # fmt: skip
+def test_bad_moves_are_refused_in_words(client: FlaskClient, data: dict[str, str], status: int) -> None:
+    answer = client.post(f"/session/{MONDAY}/move", data=data)
+    assert answer.status_code == status and "Traceback" not in answer.text
+
+
+def test_a_stack_is_full_at_three_and_says_so(client: FlaskClient) -> None:
+    assert move(client, "stack", SQUAT, SPLIT) == 302
+    answer = client.post(f"/session/{MONDAY}/move", data={"what": "stack", "key": "10", "to": str(SPLIT)})
+    assert answer.status_code == 422 and "A stack holds at most 3" in answer.text
+
+
+def test_a_hinge_goes_to_another_day_and_a_trim_plans_anew(app: Flask, client: FlaskClient) -> None:
+    assert move(client, "day", HINGE, MONDAY, WEDNESDAY) == 302
+    with reading(app) as session:
+        assert session.get_one(BlockSlot, HINGE).session_id == MONDAY
+    page = client.get(f"/session/?session={MONDAY}&week=2026-12-07").text
+    assert "after a heavy squat: lower-back index" in " ".join(page.split()), "said where both stand in one session"
+    assert move(client, "sets", CURL, 2, WEDNESDAY) == 302
+    with reading(app) as session:
+        sets = session.scalars(select(Cell.sets).where(Cell.slot_id == CURL, Cell.current, Cell.week == 4)).all()
+        assert sets.count(2) > len(sets) / 2, "who does something else in its stead keeps that dose"
+
+
+def test_another_place_offers_its_window(app: Flask, client: FlaskClient) -> None:
+    move(client, "before", SPLIT, SQUAT)
+    page = client.get(f"/session/?session={MONDAY}").text
+    assert "were for another place" in page and "Take 4–6" in page
+    assert move(client, "window", SPLIT) == 302
+    with reading(app) as session:
+        assert session.get_one(BlockSlot, SPLIT).parameters["low"] == 4
+
+
+def test_the_sessions_own_facts(app: Flask, client: FlaskClient) -> None:
+    for wrong in ({"minutes": "5"}, {"minutes": "60", "stacks": "wild"}, {"minutes": "x"}):
+        assert client.post(f"/session/{MONDAY}/facts", data=wrong).status_code == 422
+    data = {"name": "Legs", "minutes": "45", "stacks": "same", "hips_first": "1"}
+    assert client.post(f"/session/{MONDAY}/facts", data=data).status_code == 302
+    page = client.get(f"/session/?session={MONDAY}").text
+    assert "Legs" in page and "Over by" in page
+    with reading(app) as session:
+        held = session.get_one(BlockSession, MONDAY)
+        assert (held.minutes, held.stacks, held.hips_first) == (45, "same", True)
+
+
+def test_one_athlete_sees_the_own_session(app: Flask, client: FlaskClient) -> None:
+    liv = client.get(f"/session/?session={MONDAY}&athlete={athlete_id(app, 'Liv Aasen')}").text
+    assert "Goblet squat" in liv and "Back squat</a>" not in liv
+    petra = client.get(f"/session/?session={MONDAY}&athlete={athlete_id(app, 'Petra Skov')}").text
+    assert ">80<" in petra
+    assert client.get(f"/session/?session={MONDAY}&athlete=999").status_code == 404
+
+
+def test_a_manner_acts_on_time_first_load_and_the_record(app: Flask, client: FlaskClient) -> None:
+    def minutes() -> float:
+        page = client.get(f"/session/?session={MONDAY}").text
+        return float(page.split("<b>")[1].split(" min")[0])
+
+    before = minutes()
+    with reading(app) as session:
+        loads = session.scalars(select(Cell.load_kg).where(Cell.slot_id == SQUAT, Cell.week == 5, Cell.live)).all()
+    wrong = client.post(f"/session/slots/{SQUAT}", data={"style": "wild", "tempo": "x", "wedge_mm": "900"})
+    assert wrong.status_code == 422 and "Choose one of" in wrong.text and "Four numbers" in wrong.text
+    assert client.post(f"/session/slots/{SQUAT}", data={"style": "pause", "stance": "long"}).status_code == 302
+    assert minutes() > before and "pause at the bottom" in client.get(f"/session/?session={MONDAY}").text
+    client.post("/block/3/replan", data={"slot": str(SQUAT)})
+    with reading(app) as session:
+        eased = session.scalars(select(Cell.load_kg).where(Cell.slot_id == SQUAT, Cell.week == 5, Cell.current)).all()
+    heaviest = max(load for load in loads if load)
+    assert max(load for load in eased if load) < 0.95 * heaviest, "a pause starts lighter"
+
+
+def test_templates_carry_circuits_rests_and_manners(app: Flask, client: FlaskClient) -> None:
+    client.post(f"/session/slots/{SQUAT}", data={"style": "pause"})
+    move(client, "rest", SPLIT, 75)
+    client.post("/block/3/template", data={"name": "Ours", "words": ""})
+    listing = client.get("/block/new").text
+    code = listing.split("template=own_")[1].split('"')[0].split("&")[0] if "template=own_" in listing else "ours"
+    entry = client.get(f"/block/templates/{code}.json")
+    if entry.status_code == 200:
+        slots = json.loads(entry.text)["slots"]
+        assert any(slot.get("circuit") for slot in slots) and any(slot.get("rest_s") == 75 for slot in slots)
+        assert any(slot.get("manner") == {"style": "pause"} for slot in slots)
