@@ -249,3 +249,50 @@ def test_a_set_done_another_way_on_purpose_keeps_its_own_record_line(app: Flask,
     tell(client, cell, 1, load=str(cell.load_amount), reps=str(cell.reps))
     entry = entries(app, cell.id)[0]
     assert entry.manner == "half, pause" and entry.depth_standard.endswith(", half") and entry.estimate_kg is None
+
+
+def test_reach_in_eight_directions_is_kept_a_side_and_drawn(app: Flask, client: FlaskClient) -> None:
+    client.post("/block/3/slots", data={"day": "0", "what": "Lunge wheel", "school": "window", "role": "assistance"})
+    client.post("/block/3/publish")
+    wheel = on_monday(app, "lunge_wheel")
+    page = shown(client, athlete=wheel.athlete_id, lift=wheel.slot_id)
+    assert 'name="reach_7_right"' in page
+    reach = {f"reach_{n}_{side}": str(60 + n) for n in range(8) for side in ("left", "right")}
+    assert sides(client, wheel, 1, 5, 5, load="0", **reach) == 302
+    assert sides(client, wheel, 2, 5, 5, load="0", reach_0_left="71,5", left_supported="y") == 302
+    first, second = entries(app, wheel.id)
+    assert first.told["reach"]["open side"] == [67.0, 67.0] and second.told["reach"] == {"ahead": [71.5, None]}
+    athlete = client.get(f"/athletes/{wheel.athlete_id}").text
+    assert "Lunge reach" in athlete and "is-supported" in athlete and "is-newest" in athlete
+    for wrong in ("900", "far", "0"):
+        bad = client.post(
+            f"/floor/cells/{wheel.id}/sets",
+            data={
+                "load": "0", "left_reps": "5", "right_reps": "5", "client_id": f"bad{wrong}", "reach_1_left": wrong,
+                "athlete": str(wheel.athlete_id), "lift": str(wheel.slot_id),
+            },
+        )  # fmt: skip
+        assert bad.status_code == 422 and "A reach is above 0" in bad.text and f'value="{wrong}"' in bad.text
+
+
+def test_one_more_set_after_the_decision_is_kept_and_marked(app: Flask, client: FlaskClient) -> None:
+    squatted(client, app, "Ines Okafor")
+    cell = live_cell(app, "Ines Okafor", 2)
+    assert "One more set" in shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    tell(client, cell, 9, load=str(cell.load_amount), reps="4")
+    assert entries(app, cell.id)[-1].flags == ["extra"]
+
+
+def test_the_session_page_offers_what_waits_on_the_shelf(
+    app: Flask, client: FlaskClient, on_wednesday: Callable[[], None]
+) -> None:
+    cell = on_monday(app, CALF)
+    client.post(f"/floor/cells/{cell.id}/skip", data={"reason": "no time"})
+    on_wednesday()
+    page = " ".join(client.get(f"/session/?session=6&athlete={cell.athlete_id}").text.split())
+    assert "On the shelf" in page and "from 23 Nov: no time" in page
+    with reading(app) as session:
+        act_id = session.scalars(select(SessionAct.id)).one()
+    back = client.post(f"/floor/shelf/{act_id}/let-go", data={"back": "/session/?session=6"})
+    assert back.headers["Location"] == "/session/?session=6"
+    assert "On the shelf" not in client.get(f"/session/?session=6&athlete={cell.athlete_id}").text

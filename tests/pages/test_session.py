@@ -107,7 +107,7 @@ def test_a_hinge_goes_to_another_day_and_a_trim_plans_anew(app: Flask, client: F
 def test_another_place_offers_its_window(app: Flask, client: FlaskClient) -> None:
     move(client, "before", SPLIT, SQUAT)
     page = client.get(f"/session/?session={MONDAY}").text
-    assert "were for another place" in page and "Take 4–6" in page
+    assert "were for another place" in page and "Take what is usual here" in page
     assert move(client, "window", SPLIT) == 302
     with reading(app) as session:
         assert session.get_one(BlockSlot, SPLIT).parameters["low"] == 4
@@ -163,3 +163,31 @@ def test_templates_carry_circuits_rests_and_manners(app: Flask, client: FlaskCli
         slots = json.loads(entry.text)["slots"]
         assert any(slot.get("circuit") for slot in slots) and any(slot.get("rest_s") == 75 for slot in slots)
         assert any(slot.get("manner") == {"style": "pause"} for slot in slots)
+
+
+def test_a_session_is_put_on_another_day_too_and_taken_away_again(app: Flask, client: FlaskClient) -> None:
+    assert client.post(f"/session/{MONDAY}/again", data={"day": "0"}).status_code == 422
+    assert client.post(f"/session/{MONDAY}/again", data={"day": "9"}).status_code == 422
+    page = client.post(f"/session/{MONDAY}/again", data={"day": "4"}, follow_redirects=True).text
+    assert "Put on Friday too" in page and "Fri</span>" in page
+    with reading(app) as session:
+        block = session.get_one(Block, 3)
+        mine = [slot for slot in block.slots if slot.weekday == 0]
+        again = [slot for slot in block.slots if slot.weekday == 4]
+        assert [slot.movement for slot in again] == [slot.movement for slot in mine]
+        assert [slot.circuit for slot in again] == [slot.circuit for slot in mine]
+    change = page.split('action="/block/3/undo/')[1].split('"')[0].split("?")[0]
+    client.post(f"/block/3/undo/{change}")
+    with reading(app) as session:
+        assert not [slot for slot in session.get_one(Block, 3).slots if slot.weekday == 4]
+
+
+def test_stacks_for_the_same_muscles_start_the_second_lighter(app: Flask, client: FlaskClient) -> None:
+    client.post(f"/session/{WEDNESDAY}/facts", data={"name": "", "minutes": "50", "stacks": "same"})
+    assert move(client, "stack", CURL, HINGE, WEDNESDAY) == 302
+    page = " ".join(client.get(f"/session/?session={WEDNESDAY}").text.split())
+    assert "the second of its stack, with the load of a first" in page
+    assert move(client, "window", CURL, 0, WEDNESDAY) == 302
+    with reading(app) as session:
+        assert session.get_one(BlockSlot, CURL).parameters["start_share"] == 0.85
+    assert "the second of its stack" not in client.get(f"/session/?session={WEDNESDAY}").text

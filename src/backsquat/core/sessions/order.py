@@ -154,6 +154,13 @@ def places(work: Sequence[tuple[Movement, int]]) -> list[tuple[int, int]]:
     return [(sum(other < number for other in big), len(big)) for number in numbers]
 
 
+def second_of_stack(work: Sequence[tuple[Movement, int]], nth: int) -> bool:
+    """Whether the `nth` of some movements with their stacks comes after one of its stack that works the same muscles."""
+    movement, stack = work[nth]
+    before = [other for other, its in work[:nth] if stack and its == stack]
+    return any(shared(movement, other) for other in before)
+
+
 def _stacks(session: Session, rules: Rules) -> Iterable[Advice]:
     for group in session.groups:
         for before, item in zip(group.items, group.items[1:], strict=False):

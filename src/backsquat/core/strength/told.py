@@ -1,7 +1,7 @@
 """What else is told of a set, beside load, reps, reserve, faults and pain."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
 from backsquat.core.errors import Problem
@@ -10,6 +10,11 @@ HEIGHT_MOST_CM = 120.0
 HELP_MOST_KG = 60.0
 NOTE_MOST = 120
 SIDES = ("", "left", "right")
+REACH_MOST_CM = 200.0
+DIRECTIONS = (  # of the lunge wheel, clockwise from ahead, as seen from the standing leg
+    "ahead", "diagonal ahead", "side", "diagonal back", "back", "behind and across", "ahead and across", "open side",
+)  # fmt: skip
+Reach = dict[str, tuple[float | None, float | None]]  # direction → left and right, in cm
 
 
 @dataclass(frozen=True)
@@ -27,7 +32,7 @@ class Told:
     step_cm: float | None = None  # step or box
     counterweight_kg: float | None = None
     given_up: bool = False  # slow lowering: the load given up on the way up
-    trial: bool = False  # a first set that finds the load
+    reach: Reach = field(default_factory=dict)  # of lunges, how far in each direction; free and with a hand apart
 
     def to_plain(self) -> dict[str, Any]:
         """What was told, and nothing else; `told_from` reads it back."""
@@ -47,6 +52,9 @@ class Told:
             found.append(Problem("soreness", "pain_range", {"most": 10}))
         if self.load_side not in SIDES:
             found.append(Problem("load_side", "not_a_choice", {"choices": "left, right"}))
+        reached = [cm for pair in self.reach.values() for cm in pair if cm is not None]
+        if set(self.reach) - set(DIRECTIONS) or not all(0 < cm <= REACH_MOST_CM for cm in reached):
+            found.append(Problem("reach", "reach_range", {"most": REACH_MOST_CM}))
         if len(self.note) > NOTE_MOST:
             found.append(Problem("note", "too_long", {"most": NOTE_MOST}))
         return found
@@ -55,4 +63,6 @@ class Told:
 def told_from(given: Mapping[str, Any]) -> Told:
     """What was told, kept as plain data; names of later versions are left out."""
     known = {item.name for item in fields(Told)}
-    return Told(**{name: value for name, value in given.items() if name in known})
+    values = {name: value for name, value in given.items() if name in known}
+    reach = {way: (pair[0], pair[1]) for way, pair in values.pop("reach", {}).items()}
+    return Told(**values, reach=reach)

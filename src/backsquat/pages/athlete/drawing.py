@@ -6,11 +6,14 @@ from markupsafe import Markup
 from sqlalchemy.orm import Session
 
 from backsquat.core.readiness.verdict import Readiness
+from backsquat.core.strength.told import DIRECTIONS
 from backsquat.pages.athlete.phrases import done_words, planned_words
 from backsquat.storage.models import Athlete, Milestone
 from backsquat.ui.drawing.paired import Pair, draw_pairs
+from backsquat.ui.drawing.reach import draw_reach
 from backsquat.ui.drawing.trend import TrendPicture, TrendPoint, draw_trend
 from backsquat.work.log.estimates import Numbers
+from backsquat.work.log.reaches import reaches
 from backsquat.work.plan.history import WeekDone, planned_and_done
 from backsquat.work.season.milestones import judge_milestone
 from backsquat.work.squad.context import SquadContext
@@ -35,6 +38,18 @@ def lift_pictures(
     )
     weeks = planned_and_done(session, here, athlete.id, lift.movement)
     return {"judgement": judgement, "trend_svg": trend, "weeks": weeks, "pairs_svg": _pairs(here, weeks)}
+
+
+def reach_pictures(session: Session, athlete_id: int) -> dict[str, Any]:
+    """The reach of lunges, one figure a side, with what it is drawn from; nothing where none was measured."""
+    measured = reaches(session, athlete_id)
+    wheels = [(one.reach, one.supported) for one in measured]
+    titles = ("Reach of the left leg's lunges, cm", "Reach of the right leg's lunges, cm")
+    return {
+        "reaches": measured,
+        "reach_svgs": [draw_reach(wheels, side, title) for side, title in enumerate(titles)] if measured else [],
+        "directions": DIRECTIONS,
+    }
 
 
 def _pairs(here: SquadContext, weeks: list[WeekDone]) -> Markup:

@@ -13,7 +13,7 @@ from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.estimate import estimate_set
 from backsquat.core.strength.record import Effort
-from backsquat.pages.athlete.drawing import lift_pictures
+from backsquat.pages.athlete.drawing import lift_pictures, reach_pictures
 from backsquat.pages.athlete.forms import AthleteForm, MilestoneForm, TestSetForm, as_form
 from backsquat.pages.athlete.phrases import done_words, planned_words
 from backsquat.pages.request import (
@@ -105,6 +105,7 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
         weekdays=WEEKDAYS,
         sides=sides,
         sides_svg=draw_sides(sides) if sides else None,
+        **reach_pictures(session, athlete.id),
         depths=depths_of(session, athlete.id),
         depth_choices=DEPTHS,
         lifts=lifts,

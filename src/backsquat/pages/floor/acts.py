@@ -3,7 +3,7 @@
 from decimal import Decimal
 from uuid import uuid4
 
-from flask import flash, request
+from flask import flash, redirect, request
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere
@@ -16,6 +16,7 @@ from backsquat.pages.request import (
     allow,
     clock,
     database,
+    inside,
     membership,
     number,
     reader,
@@ -141,6 +142,8 @@ def let_go(act_id: int) -> ResponseReturnValue:
     with database().writing() as session:
         do_act(session, actor(), ActKind.LET_GO, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
     flash("Let go.")
+    if there := inside(request.form.get("back", ""), "/session/"):
+        return redirect(there)
     return after(Cell(athlete_id=skipped.athlete_id), stay=True)
 
 

@@ -13,6 +13,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.flags import SCALES
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.find_load import find_load
+from backsquat.core.strength.told import DIRECTIONS, Reach, told_from
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
 from backsquat.pages.floor.phrases import SCALE_WORDS, hold_words, turn_notes
@@ -26,10 +27,12 @@ from backsquat.work.floor.floor import Floor
 from backsquat.work.floor.steering import Steered, steered_load
 from backsquat.work.floor.turn import Turn
 from backsquat.work.health.check_ins import check_ins
+from backsquat.work.log.reaches import reaches
 from backsquat.work.log.sets import last_fault, last_load, last_told
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.timed import ramp_sets
 
+WHEEL = "lunge_wheel"
 LOADS_AROUND = 8  # achievable loads offered below and above the planned one
 
 
@@ -123,6 +126,8 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "quick": quick,
         "set_form": form,
         "ticked": _ticked(form, correcting),
+        "directions": DIRECTIONS if up.movement.code == WHEEL else (),
+        "reached": _reached(up, correcting),
         "correcting": correcting,
         "loads": _loads(up),
         "told": told,
@@ -159,6 +164,16 @@ def _ticked(form: SetForm, correcting: SetEntry | None) -> list[str]:
     if form.errors or form.asked:
         return form.faults
     return list(correcting.faults or [correcting.fault]) if correcting else []
+
+
+def _reached(up: Turn, correcting: SetEntry | None) -> Reach:
+    """How far the lunges went last time, to be typed over; of the set itself where it is corrected."""
+    if up.movement.code != WHEEL:
+        return {}
+    if correcting:
+        return told_from(correcting.told).reach
+    found = reaches(reader(), up.athlete.id)
+    return found[-1].reach if found else {}
 
 
 def _pace(up: Turn) -> dict[str, Any]:

@@ -12,8 +12,9 @@ from backsquat.core.errors import Problem
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement
+from backsquat.core.numbers import read_decimal
 from backsquat.core.strength.record import problems as set_problems
-from backsquat.core.strength.told import NOTE_MOST, Told
+from backsquat.core.strength.told import DIRECTIONS, NOTE_MOST, Reach, Told
 from backsquat.pages.fields import AmountField, Needed, PainForm, TextField, WholeField, options
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
@@ -126,7 +127,16 @@ class SetForm(PainForm):
         kept = {name: value for name, value in plain.items() if value not in (None, "", False)}
         if kept.get("felt") not in {felt.where for felt in self.movement.felt}:
             kept.pop("felt", None)
-        return Told(**kept)
+        return Told(**kept, reach=self.reach())
+
+    def reach(self) -> Reach:
+        """How far a lunge went in each direction, left and right; what cannot be read is out of range, and said so."""
+        found: Reach = {}
+        for n, way in enumerate(DIRECTIONS):
+            pair = tuple(_centimetres(request.form.get(f"reach_{n}_{side}", "")) for side in ("left", "right"))
+            if any(cm is not None for cm in pair):
+                found[way] = (pair[0], pair[1])
+        return found
 
     def facts(self, unit: Unit) -> SetFacts:
         """The set as it was typed."""
@@ -154,10 +164,19 @@ class SetForm(PainForm):
         )
 
 
+def _centimetres(text: str) -> float | None:
+    if not text.strip():
+        return None
+    try:
+        return float(read_decimal(text.strip()))
+    except ValueError:
+        return -1.0
+
+
 def typed_of(entry: SetEntry) -> dict[str, Any]:
     """A logged set as the form shows it, to be corrected."""
     return {
-        **entry.told,
+        **{name: value for name, value in entry.told.items() if name != "reach"},
         "load": entry.load_amount,
         "hold_s": entry.hold_s,
         "supported": entry.supported,

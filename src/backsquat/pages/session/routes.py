@@ -41,7 +41,7 @@ from backsquat.ui.phrases.sessions import (
 )
 from backsquat.ui.phrases.slots import name_of
 from backsquat.work.journal import last_of_plan
-from backsquat.work.plan.arrangement import SessionFacts, arrange, change_manner, change_session
+from backsquat.work.plan.arrangement import SessionFacts, arrange, change_manner, change_session, repeat_session
 from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.timed import TimedSession, WorkLine, held_session, slots_in, timed
 from backsquat.work.policy import Act
@@ -187,6 +187,19 @@ def facts(session_id: int) -> ResponseReturnValue:
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
     return _answer(session_id, change_id, "Session changed.")
+
+
+@blueprint.post("/<int:session_id>/again")
+@allow(Act.PLAN)
+def again(session_id: int) -> ResponseReturnValue:
+    """The same session on another day of the week as well."""
+    try:
+        with database().writing() as session:
+            day = request.form.get("day", -1, type=number)
+            change_id = repeat_session(session, actor(), session_id, day, context().rules).id
+    except ImpossibleInput as error:
+        return _page(session_id, problem_words(error.problems[0]), 422)
+    return _answer(session_id, change_id, f"Put on {WEEKDAYS[day]} too, as a draft.")
 
 
 def _facts() -> SessionFacts:

@@ -17,6 +17,7 @@ CHANGES = {
     "room_assigned": "{who}: in {room}",
     "manner_changed": "{slot}: done another way",
     "session_arranged": "{weekday}'s order changed",
+    "session_repeated": "{weekday}'s session put on another day too",
     "session_changed": "{weekday}'s session changed",
     "setting_changed": "{slot}: another school for single athletes",
     "slot_added": "{slot} put in",

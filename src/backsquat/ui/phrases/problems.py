@@ -5,9 +5,11 @@ from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
     "parameter_range": "{name}: from {low:g} to {high:g}.",
+    "another_day": "Choose another day than its own.",
     "not_in_session": "This is not in the session any more. Look it over as it is now.",
     "stack_full": "A stack holds at most {most}: more than that is a circuit.",
     "tempo": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",
+    "reach_range": "A reach is above 0 and at most {most:g} cm.",
     "height_range": "A height is above 0 and at most {most:g} cm.",
     "help_range": "A counterweight is from 0 to {most:g} kg.",
     "window_range": "Each window as low/high, from 1 to {most} reps.",

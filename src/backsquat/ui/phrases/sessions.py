@@ -85,6 +85,10 @@ ADVICE = {  # code → what, why
     ),
     "rest_short": ("{name}: {rest} between its sets", "At least {least} lets the next set be as good."),
     "rest_long": ("{name}: rest of {rest}", "Over {most} nothing more comes back."),
+    "stack_share": (
+        "{name} is the second of its stack, with the load of a first",
+        "In a stack for the same muscles the second starts lighter: {percent} % of what its window gives.",
+    ),
     "window_place": (
         "{name}: {now_low}–{now_high} reps were for another place",
         "Where it stands now {low}–{high} is usual: place changes reps.",
@@ -95,7 +99,7 @@ MENDS = {
     "unstack": "Out of the stack",
     "up": "First in the stack",
     "rest": "Mend the rest",
-    "window": "Take {low}–{high}",
+    "window": "Take what is usual here",
     "day": "To {day}",
 }
 PROPOSALS = {  # code → what, what it costs

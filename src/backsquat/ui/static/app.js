@@ -202,8 +202,8 @@ document.addEventListener("click", (event) => {
     cell.closest("td").classList.add("is-open");
   }
   // Opening one way to log closes the other.
-  const summary = event.target.closest(".tap-row summary");
-  if (summary) document.querySelectorAll(".tap-row details[open]").forEach((open) => open !== summary.parentElement && open.removeAttribute("open"));
+  const summary = event.target.closest(".tap-row > details > summary");
+  if (summary) document.querySelectorAll(".tap-row > details[open]").forEach((open) => open !== summary.parentElement && open.removeAttribute("open"));
 });
 
 // On narrow screens the working stands below the sheet: bring it into view when it changes.

@@ -12,24 +12,29 @@ const groupOf = (row) => {
   return found;
 };
 
+// One move after the other, each on the session as the one before has left it: keys may come faster than answers.
+let moves = Promise.resolve();
+function then(key, act) {
+  moves = moves.then(() => { const row = rows().find((one) => one.dataset.key === key); return row && act(row); }).catch(() => {});
+}
+
 function send(values) {
   const address = page().dataset.move;
-  if (!address) return;
+  if (!address) return null;
   const token = document.querySelector("meta[name=csrf-token]")?.content || "";
-  const key = values.key;
   const all = { athlete: page().dataset.athlete, csrf_token: token, ...values };
-  htmx.ajax("POST", address, { target: "#session", swap: "outerHTML", values: all }).then(() => {
-    page().querySelector(`[data-key="${key}"] [data-handle]`)?.focus();
+  return htmx.ajax("POST", address, { target: "#session", swap: "outerHTML", values: all }).then(() => {
+    page().querySelector(`[data-key="${values.key}"] [data-handle]`)?.focus();
   });
 }
 
-function move(row, what, to = 0) { send({ what, key: row.dataset.key, to }); }
+const move = (row, what, to = 0) => send({ what, key: row.dataset.key, to });
 
 const KEYS = {
-  s(row) { const above = groupOf(row)[0].previousElementSibling; if (above?.dataset.key) move(row, "stack", above.dataset.key); },
-  x(row) { move(row, "unstack"); },
-  o(row) { move(row, "circuit", row.classList.contains("is-circuit") ? 0 : 1); },
-  m(row) { move(row, "spare", row.classList.contains("is-spare") ? 0 : 1); },
+  s(row) { const above = groupOf(row)[0].previousElementSibling; return above?.dataset.key && move(row, "stack", above.dataset.key); },
+  x(row) { return move(row, "unstack"); },
+  o(row) { return move(row, "circuit", row.classList.contains("is-circuit") ? 0 : 1); },
+  m(row) { return move(row, "spare", row.classList.contains("is-spare") ? 0 : 1); },
 };
 
 document.addEventListener("keydown", (event) => {
@@ -39,13 +44,13 @@ document.addEventListener("keydown", (event) => {
     event.preventDefault();
     const by = event.key === "ArrowUp" ? "earlier" : "later";
     const inside = event.shiftKey && row.hasAttribute("data-many");
-    move(row, inside ? { earlier: "up", later: "down" }[by] : by);
+    then(row.dataset.key, (one) => move(one, inside ? { earlier: "up", later: "down" }[by] : by));
   } else if (!event.altKey && (event.key === "ArrowUp" || event.key === "ArrowDown")) {
     event.preventDefault();
     rows()[rows().indexOf(row) + (event.key === "ArrowUp" ? -1 : 1)]?.querySelector("[data-handle]").focus();
   } else if (!event.ctrlKey && !event.metaKey && !event.altKey && KEYS[event.key]) {
     event.preventDefault();
-    KEYS[event.key](row);
+    then(row.dataset.key, KEYS[event.key]);
   }
 });
 

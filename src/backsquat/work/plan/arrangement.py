@@ -11,7 +11,7 @@ from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.moves import Move, What, moved
-from backsquat.core.sessions.order import places
+from backsquat.core.sessions.order import places, second_of_stack
 from backsquat.core.sessions.session import Item, Session
 from backsquat.storage.models import Block, BlockSession, BlockSlot, Change
 from backsquat.work.actor import Actor
@@ -20,7 +20,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.plan.blocks import SlotFacts, next_week, windowed_parameters
 from backsquat.work.plan.mends import one_set_less
 from backsquat.work.plan.school_settings import setting_of
-from backsquat.work.plan.slots import change_slot
+from backsquat.work.plan.slots import change_slot, put_slot
 from backsquat.work.plan.timed import held_session, slots_in
 from backsquat.work.policy import Act, require
 from backsquat.work.sessions.arrange import mark_moved, put_in
@@ -103,12 +103,14 @@ def _of_slot(session: Database, actor: Actor, block: Block, slot: BlockSlot, mov
     else:
         library = library_of(session, actor.squad_id)
         mates = [one for one in block.slots if one.session is slot.session and not one.spare]
-        nth, of = places([(library.get(one.movement), one.stack) for one in mates])[mates.index(slot)]
+        work = [(library.get(one.movement), one.stack) for one in mates]
+        nth, of = places(work)[mates.index(slot)]
         own = {name: value for name, value in slot.parameters.items() if name not in PLACED}
         facts = replace(_as_facts(slot), parameters=own)
-        change_slot(
-            session, actor, slot.id, replace(facts, parameters=windowed_parameters(facts, nth, of, library, rules))
-        )
+        usual = windowed_parameters(facts, nth, of, library, rules)
+        if (slot.session.stacks or rules.stacks) == "same" and second_of_stack(work, mates.index(slot)):
+            usual["start_share"] = usual.get("start_share", 1.0) * rules.stack_second_share
+        change_slot(session, actor, slot.id, replace(facts, parameters=usual))
     change = last_change(session, actor.squad_id, "slots", block.id)
     if change is None:
         raise NotThere("change")
@@ -175,6 +177,23 @@ def change_session(session: Database, actor: Actor, session_id: int, facts: Sess
     return _remember(session, actor, block, held, {"held": was}, "session_changed")
 
 
+def repeat_session(session: Database, actor: Actor, session_id: int, weekday: int, rules: Rules) -> Change:
+    """The same work on another day of the week as well, as a draft: every lift has a row of its own there."""
+    require(actor, Act.PLAN)
+    held, block = held_session(session, actor.squad_id, session_id)
+    if weekday == held.weekday or not 0 <= weekday <= 6:
+        raise ImpossibleInput(Problem("day", "another_day"))
+    slots = slots_in(block, held, _week(block, held, actor))
+    there = max((slot.stack for slot in block.slots if slot.weekday == weekday), default=0)
+    new = []
+    for slot in slots:
+        facts = replace(_as_facts(slot), weekday=weekday, stack=slot.stack and slot.stack + there)
+        facts = replace(facts, circuit=slot.circuit, rest_s=slot.rest_s, manner=dict(slot.manner))
+        new.append(put_slot(session, actor, block, facts, rules))
+    before = {"removed": {str(slot.id): True for slot in new}}
+    return _remember(session, actor, block, held, before, "session_repeated")
+
+
 def _facts(held: BlockSession) -> dict[str, Any]:
     return {name: getattr(held, name) for name in ("name", "minutes", "stacks", "hips_first")}
 
@@ -207,6 +226,11 @@ def restore_session(session: Database, actor: Actor, change: Change) -> dict[str
         for name, value in change.before["held"].items():
             setattr(held, name, value)
     slots = {str(slot.id): slot for slot in block.every_slot}
+    was["removed"] = {key: slots[key].removed for key in change.before.get("removed", {}) if key in slots}
+    for key, gone in change.before.get("removed", {}).items():
+        slots[key].removed = gone
+        session.flush()
+        mark_moved(session, block, slots[key], actor.today)
     was["slots"] = {key: _kept(slots[key]) for key in change.before.get("slots", {}) if key in slots}
     for key, values in change.before.get("slots", {}).items():
         slot = slots[key]

@@ -37,6 +37,13 @@ def add_slot(session: Session, actor: Actor, block_id: int, facts: SlotFacts, ru
     """Put one more slot at the end of its day and plan it as a draft. Undo takes it out again."""
     require(actor, Act.PLAN)
     block = block_of(session, actor.squad_id, block_id)
+    slot = put_slot(session, actor, block, facts, rules)
+    _remember(session, actor, slot, "slot_added", {"removed": True})
+    return slot
+
+
+def put_slot(session: Session, actor: Actor, block: Block, facts: SlotFacts, rules: Rules) -> BlockSlot:
+    """Put a slot at the end of its day and plan it; whoever calls keeps the way back."""
     if len(block.slots) >= SLOTS_MOST:
         raise ImpossibleInput(Problem("movement", "too_many_slots", {"most": SLOTS_MOST}))
     library = library_of(session, actor.squad_id)
@@ -51,7 +58,6 @@ def add_slot(session: Session, actor: Actor, block_id: int, facts: SlotFacts, ru
     block.every_slot.append(slot)
     session.flush()
     plan_slot(session, actor, block, slot, rules)
-    _remember(session, actor, slot, "slot_added", {"removed": True})
     return slot
 
 

@@ -3,7 +3,7 @@
 import datetime as dt
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from sqlalchemy import select
@@ -25,11 +25,11 @@ from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.fit import Proposal, proposals, what_fits
 from backsquat.core.sessions.moves import Move, What
-from backsquat.core.sessions.order import Advice, places, session_advice
-from backsquat.core.sessions.session import Item, Session
-from backsquat.core.sessions.timing import Timetable, timetable
+from backsquat.core.sessions.order import Advice, places, second_of_stack, session_advice
+from backsquat.core.sessions.session import Group, Item, Session
+from backsquat.core.sessions.timing import Timetable, group_s, timetable
 from backsquat.core.sessions.warm_up import Need, WarmUp, own_drills, warm_up
-from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Cell, SlotWeek
+from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Cell, SessionAct, SlotWeek
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.plan.cells import cell_load, movement_of
@@ -37,6 +37,7 @@ from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings,
 from backsquat.work.plan.week_check import audit_block_week
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import Rooms, rooms_of
+from backsquat.work.sessions.acts import shelf
 from backsquat.work.squad.athletes import squad_athletes
 
 OVERHEAD_SCREEN = "overhead_wall"
@@ -61,6 +62,16 @@ class WorkLine:
 
 
 @dataclass(frozen=True)
+class ShelfWork:
+    """Work somebody skipped before, what it would take, and whether that still fits into the session."""
+
+    act: SessionAct
+    movement: Movement
+    length_s: float
+    fits: bool
+
+
+@dataclass(frozen=True)
 class TimedSession:
     """A session of one week in time."""
 
@@ -74,6 +85,24 @@ class TimedSession:
     warm_up: WarmUp
     rules: Rules
     week_sets: Mapping[Muscle, float]
+    skipped: tuple[SessionAct, ...] = ()  # by the athlete, in earlier sessions
+    known: Mapping[str, Movement] = field(default_factory=dict)
+
+    @cached_property
+    def shelf(self) -> list[ShelfWork]:
+        """What the athlete skipped before, the newest first, as far as the minutes allow it."""
+        left, found = self.table.cap_s - self.table.length_s, []
+        for act in self.skipped:
+            movement = self.known.get(str(act.facts.get("movement", "")))
+            if movement is None:
+                continue
+            work = movement.work
+            reps, hold_s = (1, work.high) if work.seconds else (work.high, 0)
+            item = Item(0, movement, int(act.facts.get("sets", 1)), reps, hold_s, work.rest_s, work.tempo)
+            length = group_s(Group((item,)), self.rules)
+            found.append(ShelfWork(act, movement, length, length <= left))
+            left -= length if length <= left else 0
+        return found
 
     @cached_property
     def table(self) -> Timetable:
@@ -83,7 +112,9 @@ class TimedSession:
     @cached_property
     def advice(self) -> list[Advice]:
         """What is to be said of order, stacks, rests and windows; a heavy hinge may go to another day of the week."""
-        found = session_advice(self.session, self.rules) + place_advice(self.lines, self.rules)
+        found = session_advice(self.session, self.rules) + place_advice(
+            self.lines, self.rules, self.session.same_muscles
+        )
         return [self._to_another_day(advice) for advice in found]
 
     def _to_another_day(self, advice: Advice) -> Advice:
@@ -157,6 +188,8 @@ def timed(
         warm,
         rules,
         _week_sets(session, block, week, rules, athlete),
+        tuple(shelf(session, [athlete.id], held.day_in(week)).get(athlete.id, ())) if athlete else (),
+        library_of(session, block.squad_id).movements,
     )
 
 
@@ -311,16 +344,23 @@ def _warm_up(
     return warm_up(drills, rules)
 
 
-def place_advice(lines: Sequence[WorkLine], rules: Rules) -> list[Advice]:
+def place_advice(lines: Sequence[WorkLine], rules: Rules, same_muscles: bool) -> list[Advice]:
     """Windows that came from another place than the one the slot has now, with those usual here."""
     working = [line for line in lines if not line.slot.spare]
-    where = places([(line.item.movement, line.slot.stack) for line in working])
+    work = [(line.item.movement, line.slot.stack) for line in working]
+    where = places(work)
     found = []
     for line, (nth, of) in zip(working, where, strict=True):
         slot = line.slot
         if not slot.parameters.get("placed") or slot.school != "window" or slot.ladder or line.stands_in:
             continue
         usual = usual_window(line.item.movement, nth, of, slot.role in (SlotRole.MAIN, SlotRole.SECOND), rules)
+        second = same_muscles and second_of_stack(work, working.index(line))
+        if second and slot.parameters.get("start_share", 1.0) > rules.stack_second_share + 1e-9:
+            about: dict[str, str | float | int] = {"name": line.item.movement.name, "key": slot.id}
+            about |= {"percent": round(100 * rules.stack_second_share)}
+            found.append(Advice(Finding("stack_share", Severity.NOTE, about), Move(What.WINDOW, slot.id)))
+            continue
         now = slot.parameters.get("low"), slot.parameters.get("high")
         if now != (usual.low, usual.high):
             facts: dict[str, str | float | int] = {"name": line.item.movement.name, "key": slot.id}
