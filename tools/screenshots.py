@@ -19,21 +19,24 @@ from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
 
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
-LAPTOP, PHONE = (1280, 800), (390, 844)
+LAPTOP, TABLET, PHONE = (1280, 800), (1180, 820), (390, 844)
 
 
-def finish_a_lift(page: Page, address: str) -> None:
-    for _ in range(3):
+def into_the_stack(page: Page, address: str) -> None:
+    """Four sets of one athlete: through the squats, and the first of the stack."""
+    for _ in range(4):
         page.goto(f"{address}/floor/?rack=2&athlete=2")
         page.locator(".tap").click()
         page.wait_for_timeout(400)
     page.goto(f"{address}/floor/?rack=2&athlete=2")
 
 
-def first_set(page: Page, address: str) -> None:
-    page.goto(f"{address}/floor/?rack=2&athlete=1")
-    page.locator(".tap").click()
-    page.wait_for_timeout(400)
+def to_the_stack(page: Page, address: str) -> None:
+    """Three sets of another: the split squat, left and right, is next."""
+    for _ in range(3):
+        page.goto(f"{address}/floor/?rack=2&athlete=1")
+        page.locator(".tap").click()
+        page.wait_for_timeout(400)
     page.goto(f"{address}/floor/?rack=2&athlete=1")
 
 
@@ -54,9 +57,9 @@ VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]
     ("week-check", LAPTOP, "/block/3/check", None),
     ("slot", LAPTOP, "/block/slots/7?school=fixed&athlete=5", None),
     ("review", LAPTOP, "/review/", None),
-    ("rules", LAPTOP, "/rules", None),
-    ("floor-tablet", LAPTOP, "", finish_a_lift),
-    ("floor-phone", PHONE, "", first_set),
+    ("session", LAPTOP, "/session/?session=6", None),
+    ("floor-tablet", TABLET, "", into_the_stack),
+    ("floor-phone", PHONE, "", to_the_stack),
     ("block-phone", PHONE, "/block/", None),
 ]
 

@@ -26,19 +26,12 @@ from sqlalchemy import event, insert, select
 from sqlalchemy.orm import Session
 
 from backsquat import create_app
+from backsquat.bench_core import core_belief, core_block, core_session
 from backsquat.config import Config
 from backsquat.core.loads.mass import Unit
-from backsquat.core.loads.room import Bar, PlateStock, Room
-from backsquat.core.movements.movement import Family
-from backsquat.core.progression.row import Candidate, plan_row
-from backsquat.core.progression.schools import SCHOOLS
-from backsquat.core.progression.terms import Terms
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
-from backsquat.core.strength.belief import beliefs_of
-from backsquat.core.strength.current import believed_estimate
-from backsquat.core.strength.record import SetRecord
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import (
@@ -72,6 +65,10 @@ FIRST = TODAY - dt.timedelta(weeks=SEASONS * WEEKS - 6)  # three seasons end to 
 CHUNK = 10_000
 PLATES = (("25", 6), ("20", 8), ("15", 6), ("10", 8), ("5", 8), ("2.5", 6), ("1.25", 6))
 LIFTS = ((0, "back_squat"), (2, "romanian_deadlift"))
+BESIDE = (  # movement and stack of what stands beside the squat
+    ("calf_raise", 1), ("plank_row", 1), ("deep_squat_twist", 2), ("straight_leg_hop_hinge", 2), ("crawling", 2),
+    ("wide_dumbbell_squat", 0),
+)  # fmt: skip
 REPORT = Path("docs/benchmarks.md")
 
 
@@ -88,6 +85,7 @@ def generate(database: Database) -> None:
     with database.writing() as session:
         actor = Actor(1, 1, dt.datetime.combine(TODAY - dt.timedelta(days=1), dt.time(20)))
         slots = tuple(SlotFacts(day, code, "wave", {}) for day, code in LIFTS)
+        slots += tuple(SlotFacts(0, code, "window", {"sets": 2}, stack=stack) for code, stack in BESIDE)
         season = Span(TODAY - dt.timedelta(weeks=10), 40)
         facts = BlockFacts("Now", TODAY - dt.timedelta(weeks=1), 12, True, slots)
         publish(session, actor, create_block(session, actor, facts, season, Rules()).id)
@@ -256,44 +254,6 @@ def middle_and_high(taken: list[float]) -> tuple[float, float]:
     return statistics.median(taken), statistics.quantiles(taken, n=20)[-1]
 
 
-def core_block() -> Callable[[], object]:
-    """Both lifts of 60 athletes over 12 weeks, from what is kept of 24 logged sets each to plates, with all working."""
-    rules, school = Rules(), SCHOOLS["wave"]
-    plates = tuple(PlateStock(_kg(mass), pairs) for mass, pairs in PLATES)
-    room = Room("Room", Unit.KG, (Bar("b", "Bar", _kg("20")),), plates)
-    terms = Terms(room, room.bars[0], rules, newcomer=False, in_season=True, easy_load_share=0.9)
-    outline = school.outline(school.read({}), 12)
-
-    def records(athlete: int, family: Family) -> list[SetRecord]:
-        return [SetRecord(n, TODAY - dt.timedelta(days=n), family, 60.0 + athlete, 6, 6, n % 4) for n in range(1, 25)]
-
-    logged = [records(athlete, family) for athlete in range(60) for family in (Family.SQUAT, Family.HINGE)]
-    kept = [beliefs_of(rows, rules) for rows in logged]
-
-    def run() -> object:
-        known = [
-            believed_estimate(steps[-1][1], 0.0, [(record, share) for record, _, share in steps], TODAY, rules)
-            for steps in kept
-        ]
-        return [plan_row(Candidate(False, (), False, current), outline, terms) for current in known]
-
-    return run
-
-
-def core_belief() -> Callable[[], object]:
-    """One estimate brought up to date with a session of four sets."""
-    rules = Rules()
-    sets = [SetRecord(n, TODAY, Family.SQUAT, 100.0, 6, 6, n % 4) for n in range(4)]
-    before = beliefs_of([SetRecord(9, TODAY - dt.timedelta(days=7), Family.SQUAT, 100.0, 6, 6, 2)], rules)[-1][1]
-    return lambda: beliefs_of(sets, rules, before)
-
-
-def _kg(text: str) -> Any:
-    from backsquat.core.loads.mass import Mass
-
-    return Mass.of(text)
-
-
 @contextmanager
 def statements(app: Flask) -> Iterator[list[tuple[str, Any]]]:
     """Collects what a request sends to the database."""
@@ -321,10 +281,12 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
     taken = middle_and_high(timed(core_block(), 10))
     rows.append(("Core: plan 60 athletes × 12 weeks × 2 lifts", *taken, "–", "300"))
     rows.append(("Core: one estimate, a session of four sets", *middle_and_high(timed(core_belief(), 200)), "–", "2"))
+    rows.append(("Core: time and findings of a session of ten", *middle_and_high(timed(core_session(), 200)), "–", "5"))
     pages = {
         "Squad, 60 athletes": "/",
         "Sheet, 60 × 12": f"/block/?week={TODAY}",
-        "Floor, 60 athletes on 8 racks": "/floor/",
+        "Session of seven, 60 athletes": "/session/",
+        "Floor, 60 athletes on 8 racks, seven items": "/floor/",
         "Athlete, 3 seasons of logs": "/athletes/1",
         "Movements, map and list": "/movements/",
         "Screens due, 60 athletes": "/screen/",

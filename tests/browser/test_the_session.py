@@ -89,6 +89,9 @@ def test_the_session_is_arranged_by_keys_mouse_and_buttons(watched: Page, site: 
 
 def test_a_rack_goes_through_its_whole_session_on_a_phone(browser: Browser, site: tuple[str, Flask]) -> None:
     address, app = site
+    with app.extensions["database"].writing() as session:  # three at home: four on each rack
+        at_home = "('Tove Lindqvist', 'Kaja Brandt', 'Mirre Castellan', 'Ayla Demirel')"
+        session.connection().exec_driver_sql(f"UPDATE athletes SET active = 0 WHERE name IN {at_home}")
     context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
     page = context.new_page()
     wrong: list[str] = []
@@ -97,7 +100,7 @@ def test_a_rack_goes_through_its_whole_session_on_a_phone(browser: Browser, site
     page.get_by_role("button", name="T. Lund").click()
     page.goto(f"{address}/floor/?session={MONDAY}&rack=2")
     names = page.locator(".lifter b").all_inner_texts()
-    assert len(names) >= 4
+    assert len(names) == 4
     fits(page)
 
     def up() -> str:

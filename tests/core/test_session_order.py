@@ -60,6 +60,9 @@ def test_hips_first_makes_the_squat_last_of_the_big_ones_whatever_small_work_fol
     assert "squat_not_last" in codes(a_session(SQUAT, THRUST, CALF, hips_first=True))
     good = a_session(THRUST, HINGE, SQUAT, CALF, hips_first=True)
     assert "squat_not_last" not in codes(good)
+    assert "squat_heavy_last" in codes(good)
+    slow = a_session(THRUST, HINGE, an_item("back_squat", reps=10), CALF, hips_first=True)
+    assert "squat_heavy_last" not in codes(slow)
     mend = next(a.move for a in session_advice(a_session(SQUAT, THRUST, CALF, hips_first=True), RULES) if a.move)
     assert [item.key for item in moved(a_session(SQUAT, THRUST, CALF), mend).items] == [THRUST.key, SQUAT.key, CALF.key]
 

@@ -181,6 +181,8 @@ def counted(app: Flask, run: Callable[[], object]) -> int:
         "/block/3/versions",
         "/milestones/",
         "/floor/",
+        "/session/",
+        "/session/?session=6&athlete=5",
         "/review/",
         "/screen/",
         "/screen/squad/balance",

@@ -203,7 +203,7 @@ def there_is(room: Room, movement: Movement, bar: str, amount: Decimal | None, u
     assert amount is None or planned_load(room, movement, bar, amount, unit), (room.name, movement.code, amount)
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("seed", range(6))
 def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
     chance = random.Random(seed)
     with app.extensions["database"].writing() as session:
@@ -216,7 +216,7 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
         block = session.scalars(select(Block).where(Block.name == "November wave")).one()
 
         # 1. What any school and lift would plan.
-        for lift in chance.sample(library.in_use(), 24):  # the seeds together cover the library
+        for lift in chance.sample(library.in_use(), 32):  # the seeds together cover the library
             school = chance.choice(sorted(SCHOOLS))
             ladder = next((lad.code for lad, _ in library.ladders_of(lift.code)), "") if school == "ladder" else ""
             slot = BlockSlot(
@@ -245,10 +245,11 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
 
         # 2. Whoever trains elsewhere has the loads of that room at once, without planning anew.
         slots = {slot.id: slot for slot in block.every_slot}
+        logged = set(session.scalars(select(SetEntry.cell_id).where(SetEntry.cell_id.is_not(None))))
         for cell in session.scalars(select(Cell).where(Cell.slot_id.in_(slots), Cell.current)):
             slot = slots[cell.slot_id]
             day = session_day(slot, cell.week)
-            if day >= DEMO_DAY and not session.scalar(select(SetEntry.id).where(SetEntry.cell_id == cell.id).limit(1)):
+            if day >= DEMO_DAY and cell.id not in logged:
                 assert cell.room_id == rooms.id_on(cell.athlete_id, day)
                 movement = movement_of(library, slot, cell)
                 there_is(rooms.of_cell(cell), movement, cell.bar, cell.load_amount, cell.load_unit)

@@ -7,6 +7,7 @@ which reps count as deep. Each effect is a named rule (`core/session_rules.py`).
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields, replace
 from enum import StrEnum
+from functools import lru_cache
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
@@ -125,6 +126,7 @@ def manner_from(given: Mapping[str, Any]) -> Manner:
     return replace(Manner(), **values)
 
 
+@lru_cache(maxsize=256)
 def tempo_seconds(tempo: str) -> tuple[float, float, float, float] | None:
     """Seconds down, at the bottom, up, at the top; X is as fast as can be, one second. None: not a tempo."""
     parts = tempo.replace("x", "1").replace("X", "1").split("-")

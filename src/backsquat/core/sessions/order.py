@@ -20,6 +20,7 @@ SMALL = frozenset(
 SKILLED = 5  # of 5
 WOBBLY = 2  # of 3
 HEAVY_BACK = 1.0  # of 3: a hinge that costs the lower back
+LAST_SQUAT_REPS = 8  # the bottom of the usual window of a squat placed last
 ISOLATING = frozenset({"knee_extension"})
 
 
@@ -56,7 +57,7 @@ def session_advice(session: Session, rules: Rules) -> list[Advice]:
     working = [group for group in session.groups if not group.spare]
     found = [
         *_fast_late(working),
-        *(_squat_not_last(working) if session.hips_first else ()),
+        *([*_squat_not_last(working), *_squat_heavy_last(working)] if session.hips_first else ()),
         *_wobbly_late(working, rules),
         *_hinge_after_squat(session, working, rules),
         *_small_early(working),
@@ -152,6 +153,16 @@ def places(work: Sequence[tuple[Movement, int]]) -> list[tuple[int, int]]:
         numbers.append(numbers[-1] if joined else (numbers[-1] + 1 if numbers else 0))
     big = sorted({number for number, (movement, _) in zip(numbers, work, strict=True) if not small(movement)})
     return [(sum(other < number for other in big), len(big)) for number in numbers]
+
+
+def _squat_heavy_last(groups: Sequence[Group]) -> Iterable[Advice]:
+    """Hips first: a squat that comes last is of more and lighter reps."""
+    hips = False
+    for group in groups:
+        for item in group.items:
+            if hips and item.movement.family is Family.SQUAT and not item.by_the_clock and item.reps < LAST_SQUAT_REPS:
+                yield Advice(Finding("squat_heavy_last", Severity.NOTE, _about(item, reps=item.reps)))
+        hips = hips or any(hip_work(item.movement) for item in group.items)
 
 
 def second_of_stack(work: Sequence[tuple[Movement, int]], nth: int) -> bool:

@@ -73,6 +73,10 @@ ADVICE = {  # code → what, why
         "{name} before {later}",
         "Hips first: the squat comes after the hip work, lighter, so that hips and not the back limit it.",
     ),
+    "squat_heavy_last": (
+        "{name} last, at {reps} reps",
+        "After the hips the squat is usually 8–12, slow, about 15 % lighter: another school or window in its slot.",
+    ),
     "stack_competes": (
         "{name} stacked with {other}: both ask the {muscle}",
         "Stacks are apart here: nothing in them competes.",
