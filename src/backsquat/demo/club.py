@@ -31,7 +31,7 @@ from backsquat.demo.lifter import do_set, stayed_away, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.rooms import harbour_hall
 from backsquat.demo.screens import values
-from backsquat.demo.sessions import BESIDE, lay_out, work_beside
+from backsquat.demo.sessions import BESIDE, fill_sessions, name_sessions, work_beside
 from backsquat.library import battery
 from backsquat.library.shelf import movements
 from backsquat.storage.convert import load_near
@@ -129,6 +129,7 @@ class Club:
         self.milestones()
         self.just_through()
         self.health()
+        fill_sessions(self.session, self.on(DEMO_DAY - dt.timedelta(days=1), 20), self.blocks[-1], self.rules)
         come_in(self.session, self.on, DEMO_DAY, self.id_of)
         train_apart(self.session, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
 
@@ -268,7 +269,7 @@ class Club:
         block = create_block(
             self.session, self.on(sunday), BlockFacts(name, first, weeks, in_season, slots), SEASON, self.rules
         )
-        lay_out(self.session, self.on(sunday), block, self.rules, whole=name == BLOCKS[-1][0])
+        name_sessions(self.session, self.on(sunday), block)
         publish(self.session, self.on(sunday), block.id)
         self.kept.append(block)
         self.blocks.append(block)
@@ -300,8 +301,6 @@ class Club:
         ).all()
         for cell in cells:
             person = self.athletes[cell.athlete_id]
-            if slot.role is SlotRole.SPARE:  # the hour was over
-                continue
             if slot.role is not SlotRole.MAIN:
                 away = person.away[0] <= season_week <= person.away[1] or (person.name, day) in STAYED_AWAY
                 if not away:

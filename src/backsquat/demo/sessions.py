@@ -2,7 +2,6 @@
 
 import datetime as dt
 import random
-from dataclasses import replace
 from decimal import Decimal
 from uuid import UUID
 
@@ -16,6 +15,7 @@ from backsquat.storage.models import Block, BlockSlot, Cell
 from backsquat.work.actor import Actor
 from backsquat.work.plan.arrangement import SessionFacts, change_session
 from backsquat.work.plan.blocks import SlotFacts
+from backsquat.work.plan.cells import publish
 from backsquat.work.plan.slots import add_slot
 from backsquat.work.record.record import SetFacts
 
@@ -24,7 +24,7 @@ BESIDE = (
     SlotFacts(0, "rear_raised_dumbbells", "window", {"sets": 2}, role=SlotRole.SECOND, stack=1),
     SlotFacts(2, "lying_curl", "window", {"sets": 3}, role=SlotRole.ASSISTANCE),
 )
-FURTHER = (  # put in afterwards: the second of a stack, a circuit, work for the minutes that are left
+FURTHER = (  # put in on the Sunday before the demo's day: a stack's second, a circuit, work for spare minutes
     SlotFacts(0, "plank_row", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=1),
     SlotFacts(0, "calf_raise", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=2, circuit=True),
     SlotFacts(0, "side_foot_hinge", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=2, circuit=True),
@@ -36,12 +36,17 @@ FURTHER = (  # put in afterwards: the second of a stack, a circuit, work for the
 )
 
 
-def lay_out(session: Session, actor: Actor, block: Block, rules: Rules, *, whole: bool) -> None:
-    """Name the sessions and give them their minutes; `whole`: with everything beside the main lifts."""
+def name_sessions(session: Session, actor: Actor, block: Block) -> None:
+    """Name the sessions and give them their minutes."""
     for held, (name, minutes) in zip(block.sessions, SESSIONS, strict=True):
         change_session(session, actor, held.id, SessionFacts(name, minutes))
-    for facts in FURTHER if whole else ():
+
+
+def fill_sessions(session: Session, actor: Actor, block: Block, rules: Rules) -> None:
+    """From this week on more stands beside the main lifts: a week ago nobody had the time."""
+    for facts in FURTHER:
         add_slot(session, actor, block.id, facts, rules)
+    publish(session, actor, block.id, "more beside the main lifts")
 
 
 def work_beside(cell: Cell, slot: BlockSlot, day: dt.date, luck: random.Random) -> list[SetFacts]:
@@ -49,10 +54,9 @@ def work_beside(cell: Cell, slot: BlockSlot, day: dt.date, luck: random.Random) 
     usual = {"stack": 20 + 5 * (cell.athlete_id % 4), "dumbbells": 8, "held": 8}
     first = usual.get(movements()[cell.movement or slot.movement].convention, 0)
     load = Decimal(first) if cell.load_amount is None else cell.load_amount
-    held, sets = cell.hold_s or None, []
+    sets = []
     for number in range(cell.sets):
         client_id = str(UUID(int=luck.getrandbits(128), version=4))
         left = max(1, 3 - number - luck.randrange(2))
-        facts = SetFacts(client_id, load, Unit(cell.load_unit), cell.reps, cell.reps, None if held else left, day)
-        sets.append(replace(facts, hold_s=held))
+        sets.append(SetFacts(client_id, load, Unit(cell.load_unit), cell.reps, cell.reps, left, day))
     return sets
