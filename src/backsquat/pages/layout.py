@@ -11,6 +11,7 @@ from markupsafe import Markup
 
 from backsquat.core.errors import BackSquatError
 from backsquat.core.movements.movement import TAGS
+from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
@@ -160,10 +161,11 @@ def rail_blocks() -> list[RailBlock]:
 
 
 def easy_weeks(block: Block) -> frozenset[dt.date]:
-    """The block's weeks that every slot plans easy."""
+    """The block's easy weeks: those every main lift plans easy, whatever was put in beside them later."""
     found: list[set[dt.date]] = []
     library = squad_library()
-    for slot in block.slots:
+    main = [slot for slot in block.slots if slot.role is SlotRole.MAIN]
+    for slot in main or block.slots:
         outline = setting_of(slot).outline(block.weeks, library.get(slot.movement))
         easy = (asked for asked in outline if asked.kind is Kind.EASY)
         found.append({block.first_week + dt.timedelta(weeks=asked.week) for asked in easy})
