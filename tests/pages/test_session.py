@@ -191,3 +191,19 @@ def test_stacks_for_the_same_muscles_start_the_second_lighter(app: Flask, client
     with reading(app) as session:
         assert session.get_one(BlockSlot, CURL).parameters["start_share"] == 0.85
     assert "the second of its stack" not in client.get(f"/session/?session={WEDNESDAY}").text
+
+
+def test_one_athlete_does_it_another_way(app: Flask, client: FlaskClient) -> None:
+    petra, ines = athlete_id(app, "Petra Skov"), athlete_id(app, "Ines Okafor")
+    data = {"style": "pause", "stance": "long", "athlete": str(petra)}
+    assert client.post(f"/session/slots/{SQUAT}", data=data).status_code == 302
+    assert "long stance" in client.get(f"/session/?session={MONDAY}&athlete={petra}").text
+    assert "long stance" not in client.get(f"/session/?session={MONDAY}&athlete={ines}").text
+    assert "selected>by" in " ".join(client.get(f"/session/slots/{SQUAT}?athlete={petra}").text.split())
+    floor = client.get(f"/floor/?athlete={petra}").text
+    assert "pause at the bottom" in floor
+    # another school of her own keeps her way; back to the slot's school takes it away
+    client.post(f"/block/slots/{SQUAT}", data={"school": "wave", "for": "some", "athlete": str(petra), "sets": "3"})
+    assert "long stance" in client.get(f"/session/?session={MONDAY}&athlete={petra}").text
+    client.post(f"/block/slots/{SQUAT}/athletes/{petra}/back")
+    assert "long stance" not in client.get(f"/session/?session={MONDAY}&athlete={petra}").text

@@ -6,7 +6,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Refused
-from backsquat.core.movements.manner import Lean, Manner, Range, Stance, Style, manner_from
+from backsquat.core.movements.manner import Lean, Range, Stance, Style, manner_from
 from backsquat.core.sessions.moves import Move, What
 from backsquat.core.sessions.order import Advice
 from backsquat.core.sessions.session import Form
@@ -16,7 +16,6 @@ from backsquat.pages.request import (
     context,
     database,
     forget_reader,
-    inside,
     number,
     reader,
     said_with_undo,
@@ -40,9 +39,11 @@ from backsquat.ui.phrases.sessions import (
     proposal_words,
 )
 from backsquat.ui.phrases.slots import name_of
-from backsquat.work.journal import last_of_plan
+from backsquat.work.journal import last_change, last_of_plan
 from backsquat.work.plan.arrangement import SessionFacts, arrange, change_manner, change_session, repeat_session
 from backsquat.work.plan.cells import standing_of
+from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from backsquat.work.plan.slots import give_manner
 from backsquat.work.plan.timed import TimedSession, WorkLine, held_session, slots_in, timed
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_in_week, slot_of, squad_blocks, week_of
@@ -214,7 +215,10 @@ def manner(slot_id: int) -> ResponseReturnValue:
     """How a slot's movement is done: stance, lean, range, turn-out, wedge, tempo, style; and what each does."""
     slot, _block = slot_of(reader(), context().squad.id, slot_id)
     problems: dict[str, str] = {}
-    given: dict[str, Any] = dict(slot.manner)
+    athlete_id = request.values.get("athlete", type=number)
+    athlete = athlete_of(reader(), context().squad.id, athlete_id) if athlete_id else None
+    own = athlete_settings(reader(), [slot.id]).get((slot.id, athlete_id or 0)) or setting_of(slot)
+    given: dict[str, Any] = own.manner(slot.manner).to_plain()
     if request.method == "POST":
         names = ("stance", "lean", "range", "style", "tempo")
         given = {name: request.form.get(name, "").strip()[:20] for name in names}
@@ -222,14 +226,18 @@ def manner(slot_id: int) -> ResponseReturnValue:
         given["turned_out"] = request.form.get("turned_out") == "1"
         try:
             with database().writing() as session:
-                change = change_manner(session, actor(), slot_id, given)
+                if athlete:
+                    give_manner(session, actor(), slot_id, athlete.id, given)
+                    change = last_change(session, context().squad.id, "slots", slot.block_id)
+                else:
+                    change = change_manner(session, actor(), slot_id, given)
                 change_id = change.id if change else None
         except ImpossibleInput as error:
             problems = {problem.field: problem_words(problem) for problem in error.problems}
         else:
             if change_id:
                 said_with_undo("Changed. First loads follow when the slot is planned anew.", change_id)
-            return redirect(inside(request.form.get("back", ""), "/block/") or _session_of(slot.session_id))
+            return redirect(url_for("session.index", session=slot.session_id, athlete=athlete_id))
     page = render_template(
         "session/manner.html",
         slot=slot,
@@ -239,15 +247,9 @@ def manner(slot_id: int) -> ResponseReturnValue:
         movement=squad_library().get(slot.movement),
         choices={"stance": Stance, "lean": Lean, "range": Range, "style": Style},
         words={**{one.value: RANGES[one] for one in RANGES}, **{one.value: STYLES[one] for one in STYLES}},
-        effects=_effects(given if not problems else {}),
+        effects=manner_from({} if problems else given),
+        athlete=athlete,
+        athletes=squad_athletes(reader(), context().squad.id),
         context=context(),
     )
     return page, 422 if problems else 200
-
-
-def _session_of(session_id: int) -> str:
-    return url_for("session.index", session=session_id)
-
-
-def _effects(given: dict[str, Any]) -> Manner:
-    return manner_from(given)

@@ -282,6 +282,7 @@ document.addEventListener("change", (event) => {
   if (event.target.matches("[data-autosave]")) keepField(event.target);
   if (event.target.matches("[data-submits]")) event.target.form.requestSubmit();
   if (event.target.matches("[data-jumps]")) location.assign(event.target.value);
+  if (event.target.matches("[data-goes-to]")) location.assign(`${event.target.dataset.goesTo.split("?")[0]}?athlete=${event.target.value}`);
   if (event.target.matches("[data-goes]")) document.querySelector("[data-squad-link]").href = event.target.value;
 });
 document.addEventListener("input", (event) => {

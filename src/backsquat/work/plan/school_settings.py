@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
+from backsquat.core.movements.manner import Manner, manner_from
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.parameters import Parameters
 from backsquat.core.progression.prescription import Prescription
@@ -17,6 +18,8 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.usual_window import in_seconds
 from backsquat.storage.models import AthleteSchool, BlockSlot
 from backsquat.work.actor import Actor
+
+OWN_MANNER = "manner"  # beside an athlete's own parameters: how they do it, where that is not the slot's way
 
 
 @dataclass(frozen=True)
@@ -35,6 +38,10 @@ class SchoolSetting:
     def parameters(self) -> Parameters:
         found: Parameters = self.school.read(self.given)
         return found
+
+    def manner(self, planned: Mapping[str, Any]) -> Manner:
+        """How it is done: the athlete's own way, or what is planned (or published) for the slot."""
+        return manner_from(self.given.get(OWN_MANNER) or planned or {})
 
     def outline(self, weeks: int, movement: Movement) -> tuple[Prescription, ...]:
         """What the school lays out for a movement, week by week of the block; by the clock where that is its dose.

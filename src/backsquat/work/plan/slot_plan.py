@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.loads.rigs import rig_named, rigs_for
 from backsquat.core.loads.room import Rig, Room
-from backsquat.core.movements.manner import manner_from
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.parameters import Parameters
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
@@ -82,7 +81,7 @@ class SlotPlan:
     def outline(self) -> tuple[Prescription, ...]:
         """What the school lays out, its loads as the manner of the slot asks them."""
         laid = self.setting.outline(self.block.weeks, self.movement)
-        share = manner_from(self.slot.manner or {}).load_share(self.rules)
+        share = self.setting.manner(self.slot.manner).load_share(self.rules)
         return laid if share == 1 else tuple(_by_share(p, share) for p in laid)
 
     def asked(self, cell: Cell) -> Prescription:

@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.rules import Rules
@@ -18,6 +19,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.plan.blocks import SlotFacts, in_season, next_week, plan_slot, slot_row
 from backsquat.work.plan.cells import bring_back
 from backsquat.work.plan.school_settings import (
+    OWN_MANNER,
     AthleteSettings,
     SchoolSetting,
     as_plain,
@@ -114,10 +116,19 @@ def give_setting(
     before, first = athlete_settings(session, [slot.id]), next_week(block, slot, actor.today)
     for athlete_id in wanted:
         now = before.get((slot.id, athlete_id)) or setting_of(slot)
-        setting = SchoolSetting(school, given, now.from_week if now.code == school else first)
+        own = {OWN_MANNER: now.given[OWN_MANNER]} if OWN_MANNER in now.given else {}
+        setting = SchoolSetting(school, own | given, now.from_week if now.code == school else first)
         put_setting(session, actor, slot.id, athlete_id, setting)
     _remember_settings(session, actor, slot, wanted, before)
     return slot
+
+
+def give_manner(session: Session, actor: Actor, slot_id: int, athlete_id: int, given: dict[str, Any]) -> BlockSlot:
+    """How one athlete does a slot's movement, where that is not the slot's way; the school stays what it was."""
+    manner = manner_from(given).to_plain()
+    slot, _block = slot_of(session, actor.squad_id, slot_id)
+    now = athlete_settings(session, [slot.id]).get((slot.id, athlete_id)) or setting_of(slot)
+    return give_setting(session, actor, slot_id, [athlete_id], now.code, {**now.given, OWN_MANNER: manner})
 
 
 def take_setting(session: Session, actor: Actor, slot_id: int, athlete_id: int) -> BlockSlot:

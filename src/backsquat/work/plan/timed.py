@@ -15,7 +15,6 @@ from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.ramp import RampSet, ramp_to
 from backsquat.core.loads.room import Room
 from backsquat.core.movements.library import Library
-from backsquat.core.movements.manner import manner_from
 from backsquat.core.movements.movement import BARS, Movement, Muscle
 from backsquat.core.progression.audit import count_week
 from backsquat.core.progression.cell import LIFTED, SlotRole, State
@@ -290,7 +289,7 @@ def item_of(
         rest_s=(cell.rest_s if cell else 0) or setting.parameters.rest_s,
         tempo=str(setting.given.get("tempo") or movement.work.tempo),
         reserve_reps=asked.reserve_reps,
-        manner=manner_from(place.manner),
+        manner=setting.manner(place.manner),
         stack=place.stack,
         circuit=place.circuit,
         spare=place.spare,

@@ -19,6 +19,7 @@ from backsquat.work.decisions.propose import propose, settle
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of, stored_before
 from backsquat.work.plan.cells import movement_of, rest_of
+from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.policy import Act, require
 from backsquat.work.record.record import (
     Flag,
@@ -95,7 +96,8 @@ class _Exposure:
         athlete = athlete_of(session, actor.squad_id, self.cell.athlete_id)
         self.entries = sets_of(session, self.cell.id)
         self.taken = sets_taken((entry.set_number, entry.side) for entry in self.entries)
-        self.manner = manner_on_floor(session, self.slot, self.cell.week)
+        own = athlete_settings(session, [self.slot.id]).get((self.slot.id, self.cell.athlete_id))
+        self.manner = (own or setting_of(self.slot)).manner(manner_on_floor(session, self.slot, self.cell.week))
         self.who = lifter(session, actor, athlete, movement, sets, rules)
 
     def keep(self, facts: SetFacts, flags: Sequence[Flag] = ()) -> Logged:

@@ -8,7 +8,6 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.movements.manner import Manner, manner_from
 from backsquat.storage.models import Block, BlockSession, BlockSlot, SlotWeek
 from backsquat.work.log.sets import logged_cells
 
@@ -25,10 +24,10 @@ def _on_floor(slot: BlockSlot, week: int) -> SlotWeek:
     return SlotWeek(week=week, session=slot.session, **{name: getattr(slot, name) for name in PLACE[1:]})
 
 
-def manner_on_floor(session: Session, slot: BlockSlot, week: int) -> Manner:
+def manner_on_floor(session: Session, slot: BlockSlot, week: int) -> dict[str, Any]:
     """How the floor does a slot in a week: as it was published, else as it is planned."""
     held = session.scalar(select(SlotWeek.manner).where(SlotWeek.slot_id == slot.id, SlotWeek.week == week))
-    return manner_from(slot.manner if held is None else held)
+    return slot.manner if held is None else held
 
 
 def put_in(session: Session, block: Block, slot: BlockSlot, held: BlockSession, position: int, today: dt.date) -> None:
