@@ -92,6 +92,7 @@ def test_left_and_right_are_one_planned_set_with_their_own_reps(app: Flask, clie
     with reading(app) as session:
         judged = session.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).all()
         assert len(judged) == 1, "judged once both sets are whole, and not before"
+        assert judged[0].facts["sets"] == 2, "two planned sets, whatever halves they came in"
 
 
 def test_sides_that_differ_show_on_the_athletes_page(app: Flask, client: FlaskClient) -> None:
