@@ -299,3 +299,15 @@ def test_the_session_page_offers_what_waits_on_the_shelf(
     back = client.post(f"/floor/shelf/{act_id}/let-go", data={"back": "/session/?session=6"})
     assert back.headers["Location"] == "/session/?session=6"
     assert "On the shelf" not in client.get(f"/session/?session=6&athlete={cell.athlete_id}").text
+
+
+def test_body_weight_is_never_under_the_empty_bar(app: Flask, client: FlaskClient) -> None:
+    """Calf raises at body weight led to a target a little under nought, and to words about a bar."""
+    calf = on_monday(app, CALF)
+    for n in range(2):
+        sides(client, calf, n, 12, 12, load="0", reserve_reps="0")
+    client.post("/block/3/replan", data={"slot": str(calf.slot_id)})
+    with reading(app) as session:
+        coming = (Cell.slot_id == calf.slot_id, Cell.athlete_id == calf.athlete_id, Cell.current, Cell.week > 2)
+        states = set(session.scalars(select(Cell.state).where(*coming)))
+        assert states <= {"work", "load"}, states

@@ -7,7 +7,7 @@ from typing import Any
 
 from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.rounding import Offer
-from backsquat.core.movements.movement import Movement
+from backsquat.core.movements.movement import Implement, Movement
 from backsquat.core.progression.cell import Origin, StandIn, State
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate, plan_row
@@ -197,7 +197,12 @@ def inputs_of(candidate: Candidate, rules: Rules) -> dict[str, Any]:
 def draft_of_week(
     plan: SlotPlan, athlete_id: int, week: PlannedWeek, inputs: Mapping[str, Any], origin: Origin = Origin.PLAN
 ) -> Draft:
-    """The draft of a planned week: its load, or the word that the target is under the lightest there is."""
+    """The draft of a planned week: its load, or the word that the target is under the lightest there is.
+
+    Under body weight there is no lighter bar: the reps stay, and it is done as it goes.
+    """
+    if week.load is None and plan.movement.implement is Implement.BODY:
+        return replace(_asked_draft(plan, athlete_id, week.prescription, State.WORK, inputs), origin=origin)
     state = State.LOAD if week.load else State.UNDER_BAR
     offers = [_offer(offer) for offer in week.offers]
     draft = _asked_draft(plan, athlete_id, week.prescription, state, {**inputs, "offers": offers})
