@@ -102,6 +102,13 @@ def test_sides_that_differ_show_on_the_athletes_page(app: Flask, client: FlaskCl
     assert "Rear-foot-raised split squat, dumb-bells beside: right weaker" in page
 
 
+def test_a_supported_side_is_no_measure_of_a_free_one(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, "Ines Okafor", 2, SPLIT)
+    sides(client, cell, 1, 8, 3, right_supported="y")
+    page = " ".join(client.get(f"/athletes/{cell.athlete_id}").text.split())
+    assert "dumb-bells beside: right weaker" not in page
+
+
 def test_everything_told_of_a_set_is_kept_and_read_next_time(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, "Ines Okafor", 2, SPLIT)
     told = {"felt": "lower back", "soreness": "3", "note": "left knee drifts from rep 5", "step_cm": "38"}
