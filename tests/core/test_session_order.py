@@ -4,6 +4,8 @@ import pytest
 from hypothesis import given
 
 from backsquat.core.movements.movement import Muscle
+from backsquat.core.progression.decision import Code
+from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.sessions.fit import length_s, proposals, what_fits
 from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.order import places, session_advice
@@ -16,7 +18,7 @@ from backsquat.core.strength.record import is_whole, sets_taken, whole_sets
 from backsquat.core.strength.told import Told, told_from
 from backsquat.library.shelf import movements
 from tests.core.test_session_time import a_session, an_item, sessions
-from tests.factories import RULES, a_set
+from tests.factories import RULES, a_prescription, a_set, an_exposure
 
 SQUAT, HINGE, LEG = an_item("back_squat"), an_item("romanian_deadlift"), an_item("rear_raised_dumbbells")
 CURL, CALF, JUMP = an_item("lying_curl"), an_item("calf_raise"), an_item("box_jump")
@@ -87,6 +89,9 @@ def test_over_the_cap_the_cheapest_way_in_comes_first_and_says_what_it_saves() -
     for one in found:
         saved = length_s(session, RULES) - length_s(moved(session, one.move), RULES)
         assert one.saved_s == pytest.approx(saved) and saved >= 60
+    hinge, curl = HINGE.movement.name, CURL.movement.name
+    stacked = {(one.facts["name"], one.facts["onto"]) for one in found if one.code == "stack"}
+    assert stacked and (curl, hinge) not in stacked, "both ask the hamstrings"
     trims = {one.facts.get("muscle"): one.cost for one in found if one.code == "trim"}
     assert trims.get("calves", 2) == 2, "it takes the week under its least"
     assert proposals(a_session(SQUAT, cap_min=60), RULES) == []
@@ -167,6 +172,22 @@ def test_the_first_set_finds_the_load(
     assert found and found.load_kg == expected and window[0] - 1 <= found.reps <= window[1] + 2
     assert find_load((0.0, 12, 3), window, left, [6.0], RULES) is None
     assert find_load(trial, window, left, [], RULES) is None
+
+
+def test_of_several_bells_in_the_window_the_one_in_its_middle_is_taken() -> None:
+    found = find_load((20.0, 10, 2), (8, 12), 1, [18.0, 20.0, 20.5, 21.0, 22.0], RULES)
+    assert found and found.load_kg == 20.5, "21 promises 9, which would do as well, but is not the middle"
+
+
+@pytest.mark.parametrize(
+    ("held", "reason"), [((60, 60), "clock_done"), ((60, 40), "hold_short"), ((60,), "hold_short")]
+)
+def test_work_by_the_clock_keeps_its_seconds_under_a_school_of_reps(held: tuple[int, ...], reason: str) -> None:
+    asked = a_prescription(sets=2, reps=1, hold_s=60)
+    sets = [a_set(load_kg=0.0, reps=1, hold_s=seconds, reserve_reps=None) for seconds in held]
+    school = SCHOOLS["window"]
+    decision = school.judge(an_exposure(asked, sets), school.read({}), RULES)
+    assert (decision.code, decision.reason, decision.facts["next_s"]) == (Code.STAY, reason, 60)
 
 
 def test_a_left_and_a_right_half_are_one_set_with_what_the_weaker_made() -> None:
