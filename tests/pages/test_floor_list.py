@@ -318,3 +318,16 @@ def test_body_weight_is_never_under_the_empty_bar(app: Flask, client: FlaskClien
         coming = (Cell.slot_id == calf.slot_id, Cell.athlete_id == calf.athlete_id, Cell.current, Cell.week > 2)
         states = set(session.scalars(select(Cell.state).where(*coming)))
         assert states <= {"work", "load"}, states
+
+
+def test_work_by_the_clock_stays_by_the_clock_after_its_decision(app: Flask, client: FlaskClient) -> None:
+    crawl = on_monday(app, "crawling")
+    for n in range(2):
+        tell(client, crawl, n, load="0", reps="1", hold_s="60", reserve_reps="")
+    with reading(app) as session:
+        decision = session.scalars(select(DecisionRow).where(DecisionRow.cell_id == crawl.id)).one()
+        assert decision.reason == "clock_done"
+    client.post(f"/review/decisions/{decision.id}")
+    with reading(app) as session:
+        coming = (Cell.slot_id == crawl.slot_id, Cell.athlete_id == crawl.athlete_id, Cell.live, Cell.week > 2)
+        assert set(session.scalars(select(Cell.hold_s).where(*coming))) == {60}
