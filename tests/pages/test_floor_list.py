@@ -10,8 +10,10 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
+from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
-from backsquat.storage.models import BlockSlot, Cell, DecisionRow, SessionAct, SetEntry
+from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SessionAct, SetEntry
+from backsquat.work.plan.sheet import sheet_of
 from tests.demo_club import athlete_id, entries, live_cell, reading
 
 MONDAY = 5
@@ -331,3 +333,16 @@ def test_work_by_the_clock_stays_by_the_clock_after_its_decision(app: Flask, cli
     with reading(app) as session:
         coming = (Cell.slot_id == crawl.slot_id, Cell.athlete_id == crawl.athlete_id, Cell.live, Cell.week > 2)
         assert set(session.scalars(select(Cell.hold_s).where(*coming))) == {60}
+
+
+def test_spare_work_that_was_not_reached_is_not_missed(app: Flask) -> None:
+    with reading(app) as session:
+        block = session.get_one(Block, 3)
+        by_movement = {slot.movement: slot for slot in block.slots if slot.session_id == MONDAY}
+        wednesday = dt.date(2026, 11, 25)
+
+        def missed(movement: str) -> bool:
+            sheet = sheet_of(session, 1, block, by_movement[movement], wednesday, Rules())
+            return any(cell.missed for row in sheet.rows for cell in row.cells)
+
+        assert missed(CALF) and not missed("free_exploration")
