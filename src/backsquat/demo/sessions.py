@@ -30,7 +30,7 @@ FURTHER = (  # put in on the Sunday before the demo's day: a stack's second, a c
     SlotFacts(0, "side_foot_hinge", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=2, circuit=True),
     SlotFacts(0, "crawling", "window", {"sets": 2}, role=SlotRole.ASSISTANCE, stack=2, circuit=True),
     SlotFacts(0, "free_exploration", "window", {"sets": 1}, role=SlotRole.SPARE),
-    SlotFacts(2, "plank_row", "window", {"sets": 2}, role=SlotRole.ASSISTANCE),
+    SlotFacts(2, "plank_row", "window", {"sets": 3}, role=SlotRole.ASSISTANCE),
     SlotFacts(2, "calf_raise", "window", {"sets": 2}, role=SlotRole.ASSISTANCE),
     SlotFacts(2, "free_exploration", "window", {"sets": 1}, role=SlotRole.SPARE),
 )
