@@ -27,7 +27,6 @@ from backsquat.storage.models import (
     RoomRow,
     RungMove,
     SetEntry,
-    SlotWeek,
     Squad,
 )
 from backsquat.ui.phrases.working import said
@@ -125,51 +124,6 @@ def test_older_rows_keep_what_they_meant(tmp_path: Path) -> None:
         families = dict(session.execute(select(SetEntry.movement, SetEntry.family).distinct()).all())  # type: ignore[arg-type]
         assert families == {"back_squat": "squat", "romanian_deadlift": "hinge"}
         assert set(session.scalars(select(SetEntry.carried_kg))) == {0.0}
-
-
-def test_stacks_spare_work_and_faults_of_before_stay_what_they_were(tmp_path: Path) -> None:
-    """Until sessions were a thing of their own a stack stood on the slot alone, and a set had one fault."""
-    path = tmp_path / "old.sqlite3"
-    migrate(path, "beliefs_say_a_maximum")
-    database = Database(path)
-    signed = "7, '2026-10-01 08:00:00'"
-    with database.writing() as session:
-        run = session.connection().exec_driver_sql
-        run("INSERT INTO squads (id, club, name) VALUES (1, 'a', 'b')")
-        run("INSERT INTO users (id, sign_in, name, password_hash, active) VALUES (7, 'c', 'Coach', 'x', 1)")
-        run(
-            "INSERT INTO blocks (id, squad_id, name, first_week, weeks, in_season, purpose, by_id, at) "
-            f"VALUES (1, 1, 'B', '2026-10-05', 1, 0, '', {signed})"
-        )
-        run("INSERT INTO block_sessions (id, block_id, weekday, position, minutes) VALUES (1, 1, 0, 0, 60)")
-        for slot, stack, role in ((1, 0, "main"), (2, 4, "assistance"), (3, 4, "spare")):
-            run(
-                "INSERT INTO block_slots (id, block_id, session_id, session_from, position, movement, school, parameters, "
-                "role, ladder, stack, variation, from_week, removed, moved) VALUES (?, 1, 1, 0, ?, 'back_squat', 'wave', "
-                "'{}', ?, '', ?, '', 0, 0, 0)",
-                (slot, slot, role, stack),
-            )
-            run("INSERT INTO slot_weeks (slot_id, week, session_id, position) VALUES (?, 0, 1, ?)", (slot, slot))
-        run(
-            "INSERT INTO athletes (id, squad_id, name, born_on, position, newcomer, consent, active, by_id, at) "
-            f"VALUES (1, 1, 'A', '2000-01-01', '', 0, 0, 1, {signed})"
-        )
-        run(
-            "INSERT INTO set_entries (client_id, athlete_id, movement, family, done_on, effort, set_number, load_amount, "
-            "load_unit, load_kg, supported, side, reps, reps_to_depth, depth_standard, fault, fault_breaking, pain, "
-            "pain_region, pain_character, trust, firm, withdrawn, standing, flags, by_id, at) VALUES ('x', 1, 'back_squat', "
-            "'squat', '2026-10-05', 'work', 1, '80', 'kg', 80, 0, '', 5, 5, 'd', 'knees_in', 1, 0, '', '', 2, 1, 0, 1, '[]', "
-            f"{signed})"
-        )
-    database.close()
-    migrate(path)
-    with Database(path).reader() as session:
-        weeks = session.scalars(select(SlotWeek).order_by(SlotWeek.slot_id)).all()
-        assert [(one.stack, one.spare, one.circuit, one.rest_s) for one in weeks] == [
-            (0, False, False, 0), (4, False, False, 0), (4, True, False, 0),
-        ]  # fmt: skip
-        entry = session.scalars(select(SetEntry)).one()
-        assert entry.faults == ["knees_in"] and entry.told == {} and entry.left_reps is None
 
 
 def old_house(path: Path) -> None:
