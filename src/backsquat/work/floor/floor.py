@@ -74,8 +74,9 @@ class RunningList:
         due = [turn for turn in self.turns if not turn.item.spare]
         done = sum(turn.cell.sets if turn.finished else turn.sets_done for turn in due)
         rack = self.rack_turn
-        load = rack.load.kg if rack and rack.load else rack.cell.load_kg or 0.0 if rack else 0.0
-        return Lifter(self.athlete.id, load, done, sum(turn.cell.sets for turn in due))
+        return Lifter(
+            self.athlete.id, (rack.cell.load_kg or 0.0) if rack else 0.0, done, sum(turn.cell.sets for turn in due)
+        )
 
 
 @dataclass(frozen=True)

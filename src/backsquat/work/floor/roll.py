@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session as Database
+from sqlalchemy.orm import defer
 
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.readiness.verdict import Readiness, Reason
@@ -37,6 +38,7 @@ class Roll:
             select(Cell, Athlete)
             .join(Athlete, Cell.athlete_id == Athlete.id)
             .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Athlete.active)
+            .options(defer(Cell.working), defer(Cell.inputs))  # of one card at a time only
             .order_by(Athlete.name)
         )
         self.rows = [(cell, athlete) for cell, athlete in found]
@@ -102,11 +104,15 @@ class Roll:
         if turn.entries:  # begun: what is on the bar stays there
             return turn
         waiting, missed = self.open.get((slot.id, athlete.id)), self.missed.get(athlete.id)
+        if waiting is None and missed is None:
+            return turn
         return replace(turn, hold=held_back(cell, turn.planned, waiting, missed, self.rooms, self.rules))
 
     def _kept_off(self, turn: Turn) -> KeptOff | None:
         """Why somebody does not do what the cell asks for today; None: they do."""
-        now = self.ready[turn.athlete.id].judge(turn.movement, self.today, turn.cell.load_kg)
+        now = turn.verdict
+        if self.chosen.day != self.today:
+            now = self.ready[turn.athlete.id].judge(turn.movement, self.today, turn.cell.load_kg)
         if turn.slot.ladder and not turn.cell.movement:  # nobody is asked to do a ladder's last rung
             now = now.but(Reason.GATED, Reason.UNEARNED)
         if now.first:

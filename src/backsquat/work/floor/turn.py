@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from functools import cached_property
 
 from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.room import Room
@@ -42,7 +43,7 @@ class Turn:
         """What is on the bar, in the room it was planned for; None where nothing is loaded."""
         return self.hold.load if self.hold and self.hold.load else self.planned
 
-    @property
+    @cached_property
     def planned(self) -> Load | None:
         """The planned load, whatever holds it back."""
         return cell_load(self.room, self.movement, self.cell) if self.room else None

@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import Counter, defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -83,7 +83,7 @@ class TimedSession:
     session: Session
     warm_up: WarmUp
     rules: Rules
-    week_sets: Mapping[Muscle, float]
+    week_sets: Callable[[], Mapping[Muscle, float]]  # asked for only where something is to be trimmed
     skipped: tuple[SessionAct, ...] = ()  # by the athlete, in earlier sessions
     known: Mapping[str, Movement] = field(default_factory=dict)
 
@@ -128,7 +128,7 @@ class TimedSession:
     @cached_property
     def proposals(self) -> list[Proposal]:
         """What would bring it into its minutes."""
-        return proposals(self.session, self.rules, self.week_sets)
+        return proposals(self.session, self.rules, self.week_sets()) if self.table.over_s else []
 
     @cached_property
     def spare_fits(self) -> set[int]:
@@ -186,7 +186,7 @@ def timed(
         laid,
         warm,
         rules,
-        _week_sets(session, block, week, rules, athlete),
+        lambda: _week_sets(session, block, week, rules, athlete),
         tuple(shelf(session, [athlete.id], held.day_in(week)).get(athlete.id, ())) if athlete else (),
         library_of(session, block.squad_id).movements,
     )
