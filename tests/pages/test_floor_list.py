@@ -346,3 +346,13 @@ def test_spare_work_that_was_not_reached_is_not_missed(app: Flask) -> None:
             return any(cell.missed for row in sheet.rows for cell in row.cells)
 
         assert missed(CALF) and not missed("free_exploration")
+
+
+def test_work_begun_and_stopped_since_is_offered_no_more(app: Flask, client: FlaskClient) -> None:
+    """One squat was done; then the split squat hurt, in a place the squat loads as well."""
+    squat, split = live_cell(app, "Ines Okafor", 2), live_cell(app, "Ines Okafor", 2, SPLIT)
+    tell(client, squat, 1, load=str(squat.load_amount), reps=str(squat.reps))
+    sides(client, split, 1, pain="6", pain_region="knee", pain_character="sharp", painful="1")
+    page = shown(client, athlete=squat.athlete_id, lift=squat.slot_id)
+    assert "Stopped since" in page and "done-form" not in page and "It went differently" not in page
+    assert not now(shown(client, rack=2, athlete=squat.athlete_id)).startswith("Back squat")

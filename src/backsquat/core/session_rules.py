@@ -13,7 +13,6 @@ from backsquat.core.strength_rules import StrengthRules
 class SessionRules(StrengthRules):
     """Time, order and manner of the work of one day (rules 2.5 and 2.8)."""
 
-    session_min: int = rule(60, "Minutes of a session that does not say its own", "min", USUAL, 20, 180)
     warm_up_min: float = rule(4, "General warm-up before the drills", "min", USUAL, 0, 20)
     drill_min: float = rule(2, "A warm-up drill", "min", "usual practice (2 to 4 min)", 1, 6)
     drills_most: int = rule(3, "Warm-up drills of one athlete, at most", "drills", USUAL, 0, 6)

@@ -78,8 +78,9 @@ class Turn:
 
     @property
     def finished(self) -> bool:
-        """All sets are logged, or the exposure was judged, or it was left out."""
-        return self.sets_done >= self.cell.sets or self.decision is not None or self.skipped is not None
+        """All sets are logged, or the exposure was judged, or it was left out, or a stop stands: nothing more is offered."""
+        over = self.decision is not None or self.skipped is not None or self.stopped
+        return over or self.sets_done >= self.cell.sets
 
     @property
     def stopped(self) -> bool:
