@@ -15,20 +15,23 @@ from backsquat.storage.database import Database
 from backsquat.work.accounts.slow import Slow
 
 PACKAGE = Path(__file__).parent
+SHELL = (".css", ".js", ".woff2", ".svg", ".png")  # what a device without a line needs of what is shipped
 
 
 def create_app(config: Config) -> Flask:
     """The application on one database file, which must be at the newest schema."""
     from backsquat.pages import errors, layout
-    from backsquat.pages.accounts import own, people  # noqa: F401 - they put their pages on the one below
+    from backsquat.pages.accounts import own, passes, people  # noqa: F401 - they put their pages on the one below
     from backsquat.pages.accounts.person import load_user
     from backsquat.pages.accounts.routes import blueprint as accounts
     from backsquat.pages.accounts.signed_out import signed_out
+    from backsquat.pages.athlete import own as own_page  # noqa: F401
+    from backsquat.pages.athlete import phone  # noqa: F401
     from backsquat.pages.athlete.routes import blueprint as athlete
     from backsquat.pages.audit.routes import blueprint as audit
     from backsquat.pages.block import check, compare, new_block, quick_edit, routes, slots, versions  # noqa: F401
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
-    from backsquat.pages.floor import acts  # noqa: F401
+    from backsquat.pages.floor import acts, pocket  # noqa: F401
     from backsquat.pages.floor.routes import blueprint as floor
     from backsquat.pages.health.routes import blueprint as health
     from backsquat.pages.ladders.routes import blueprint as ladders
@@ -91,6 +94,8 @@ def create_app(config: Config) -> Flask:
         for path in (PACKAGE / "ui/static").rglob("*")
         if path.is_file()
     }
+
+    app.extensions["shell"] = sorted(name for name in prints if name.endswith(SHELL))
 
     @app.url_defaults
     def fingerprint(endpoint: str, values: dict[str, Any]) -> None:

@@ -22,7 +22,7 @@ def test_the_list_of_what_is_shipped_is_the_locks() -> None:
 def test_every_vendored_package_has_its_licence_beside_it() -> None:
     vendor = ROOT / "src/backsquat/ui/static/vendor"
     texts = {path.name.split(".")[0] for path in vendor.glob("*.LICENSE.txt")}
-    assert texts == {"bootstrap", "htmx", "alpine", "barlow"}
+    assert texts == {"bootstrap", "htmx", "alpine", "barlow", "idb"}
 
 
 @pytest.mark.parametrize(

@@ -35,10 +35,12 @@ from backsquat.work.policy import Act, may
 from backsquat.work.readiness.screens import record_results
 from backsquat.work.record.depth import choose_depth
 from backsquat.work.record.floor import correct_set, end_exercise, log_sets, withdraw_set
+from backsquat.work.record.outside import log_rung_work, log_test
 from backsquat.work.record.record import keep_set
 from backsquat.work.rooms.describe import check_station, save_room
 from backsquat.work.season.milestones import add_milestone, drop_batch, drop_milestone, set_for_squad
 from backsquat.work.squad.athletes import save_athlete
+from backsquat.work.squad.passes import end_pass, give_pass
 from backsquat.work.squad.set_ups import note_set_up
 
 OF: dict[Act, tuple[Callable[..., Any], ...]] = {
@@ -50,8 +52,9 @@ OF: dict[Act, tuple[Callable[..., Any], ...]] = {
     Act.TREAT: (
         *(come_back, go_away, withdraw_absence, add_limit, end_limit, add_note, end_note, clear_stop, set_pain_line),
     ),
-    Act.KEEP_ATHLETES: (end_override, override_gate, choose_depth, save_athlete),
-    Act.LOG: (correct_set, end_exercise, log_sets, withdraw_set, keep_set, check_in, note_set_up),
+    Act.LOG_OWN: (correct_set, end_exercise, log_sets, withdraw_set, keep_set, check_in, note_set_up),
+    Act.LOG: (log_test, log_rung_work),
+    Act.KEEP_ATHLETES: (end_override, override_gate, choose_depth, save_athlete, give_pass, end_pass),
     Act.DESCRIBE_ROOM: (assign_room, end_assignment, take_away, save_room),
     Act.CHECK_STATION: (check_station,),
     Act.SCREEN: (record_results,),

@@ -9,3 +9,7 @@ class Role(StrEnum):
     COACH = "coach"
     ASSISTANT = "assistant"  # runs the floor and the screens
     PHYSIO = "physio"  # health notes, stops, limits, clearances
+    ATHLETE = "athlete"  # the own card, log and numbers, and nobody else's
+
+
+STAFF = (Role.COACH, Role.ASSISTANT, Role.PHYSIO)

@@ -49,6 +49,8 @@ def register(app: Flask, signed_out: Callable[[], ResponseReturnValue]) -> None:
     def not_allowed(error: NotAllowed) -> ResponseReturnValue:
         if error.what == "sign_in":
             return signed_out()
+        if error.what == "home":  # who has no squad page has the floor
+            return redirect(url_for("floor.index"))
         if error.what == "second_factor":
             flash("Health notes, limits and clearances open with a second factor only. Set it up here.")
             return redirect(url_for("accounts.account"))

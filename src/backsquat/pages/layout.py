@@ -39,7 +39,8 @@ MENU = (  # in the order of the work: name, page, pages that belong to it, what 
     ("Room", "room.index", ("room",), Act.CHECK_STATION),
     ("Block", "block.index", ("block",), Act.READ_PLAN),
     ("Session", "session.index", ("session",), Act.READ_PLAN),
-    ("Floor", "floor.index", ("floor",), Act.LOG),
+    ("Floor", "floor.index", ("floor",), Act.LOG_OWN),
+    ("My numbers", "athlete.me", ("athlete",), Act.SEE_OWN),
     ("Review", "review.index", ("review",), Act.PLAN),
     ("Health", "health.index", ("health",), Act.TREAT),
 )

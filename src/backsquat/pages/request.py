@@ -18,17 +18,20 @@ from backsquat.clock import Clock
 from backsquat.config import Config
 from backsquat.core.errors import NotAllowed, NotThere, Refused
 from backsquat.core.movements.library import Library
+from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
 from backsquat.storage.database import NUMBER_MOST, Busy, Database
-from backsquat.storage.models import Change, Membership, SignIn
+from backsquat.storage.models import AthletePass, Change, Membership, SignIn
 from backsquat.work.accounts.people import membership_of
 from backsquat.work.accounts.sign_ins import TOUCHED_EVERY, Lasting, found, touch
 from backsquat.work.accounts.slow import Slow
 from backsquat.work.actor import Actor
+from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.library.movements import library_of
 from backsquat.work.policy import MAY, Act, may
 from backsquat.work.squad.context import SquadContext, context_of, rules_of
+from backsquat.work.squad.passes import pass_holds, pass_of
 
 F = TypeVar("F", bound=Callable[..., object])
 ANYONE = "anyone"  # also without an account: sign-in, static files, health
@@ -56,6 +59,12 @@ def _for(roles: frozenset[str]) -> Callable[[F], F]:
         return view
 
     return mark
+
+
+def quiet(view: F) -> F:
+    """Mark a route that is asked again and again by itself: it does not keep a sign-in alive."""
+    view.quiet = True  # type: ignore[attr-defined]
+    return view
 
 
 class RowNumber(IntegerConverter):
@@ -137,8 +146,17 @@ def signed_in() -> SignIn | None:
     """The sign-in this browser came with, while it holds."""
     if "sign_in" not in g:
         token = flask_session.get("sign_in", "")
-        g.sign_in = found(reader(), token, clock().real(), lasting()) if token else None
+        row = found(reader(), token, clock().real(), lasting()) if token else None
+        g.sign_in = row if row and _pass_holds(row) else None
     return cast("SignIn | None", g.sign_in)
+
+
+def _pass_holds(row: SignIn) -> bool:
+    """A sign-in by link or code ends with it."""
+    if row.pass_id is None:
+        return True
+    held = pass_of(reader(), row.pass_id)
+    return held is not None and pass_holds(reader(), held, clock().now())
 
 
 def guard() -> None:
@@ -152,10 +170,11 @@ def guard() -> None:
     if request.method == "POST" and request.form.get("as_person", "") not in ("", str(current_user.id)):
         raise Refused("somebody_else")  # typed by who was signed in before, and kept in the page
     if membership().role not in roles:
-        raise NotAllowed("role")
+        raise NotAllowed("home" if request.endpoint == "squad.index" else "role")
     if getattr(view, "act", None) in ABOUT_HEALTH and not second_factor_given():
         raise NotAllowed("second_factor")
-    _seen()
+    if not getattr(view, "quiet", False):
+        _seen()
 
 
 ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT, Act.HAND_OUT)
@@ -186,8 +205,27 @@ def _seen() -> None:
 
 def actor() -> Actor:
     """Who acts now, for operations."""
+    mine, held = membership(), came_with()
+    only = (held.session_id, held.week) if held and held.session_id else None
+    return Actor(current_user.id, mine.squad_id, clock().now(), mine.role, mine.athlete_id, only)
+
+
+def own_athlete() -> int | None:
+    """The athlete who is signed in, and sees nobody else; None for staff."""
     mine = membership()
-    return Actor(current_user.id, mine.squad_id, clock().now(), mine.role)
+    return (mine.athlete_id or 0) if mine.role is Role.ATHLETE else None
+
+
+def own_sessions(sessions: list[FloorSession]) -> list[FloorSession]:
+    """Of these sessions those that may be seen: all, or the one a code is for."""
+    only = actor().only_session
+    return [one for one in sessions if only is None or (one.session_id, one.week) == only]
+
+
+def came_with() -> AthletePass | None:
+    """The link or code an athlete came in with."""
+    row = signed_in()
+    return pass_of(reader(), row.pass_id) if row else None
 
 
 def squad_rules() -> Rules:

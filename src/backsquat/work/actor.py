@@ -14,6 +14,8 @@ class Actor:
     squad_id: int
     now: dt.datetime
     role: Role = Role.COACH
+    athlete_id: int | None = None  # who the athlete is, where an athlete acts
+    only_session: tuple[int, int] | None = None  # (session, week from 0): all that a code for one session is for
 
     @property
     def today(self) -> dt.date:

@@ -3,11 +3,10 @@
 from enum import StrEnum
 
 from backsquat.core.errors import NotAllowed
-from backsquat.core.roles import Role
+from backsquat.core.roles import STAFF, Role
 from backsquat.work.actor import Actor
 
-COACH, ASSISTANT, PHYSIO = Role.COACH, Role.ASSISTANT, Role.PHYSIO
-STAFF = (COACH, ASSISTANT, PHYSIO)
+COACH, ASSISTANT, PHYSIO, ATHLETE = Role.COACH, Role.ASSISTANT, Role.PHYSIO, Role.ATHLETE
 
 
 class Act(StrEnum):
@@ -21,6 +20,11 @@ class Act(StrEnum):
     KEEP_ATHLETES = "keep_athletes"  # facts, consent, depth standards, overrides of gates
     SCREEN = "screen"  # results of screens, rungs
     LOG = "log"  # sets, tests, check-ins, set-up notes
+    LOG_OWN = "log_own"  # what is done on the floor: an athlete's own work, for staff everybody's
+    SEE_OWN = "see_own"  # an athlete's own numbers, where an athlete looks
+    HAVE_ACCOUNT = "have_account"  # a password and a second factor of one's own
+    LEAVE = "leave"  # sign out
+    HEAR = "hear"  # that something has changed, nothing of what
     TREAT = "treat"  # stops, limits, absences, pain lines, health notes
     HAND_OUT = "hand_out"  # everything about one person: exported, erased
     AUDIT = "audit"  # who did what
@@ -37,6 +41,11 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.KEEP_ATHLETES: (COACH,),
     Act.SCREEN: (COACH, ASSISTANT),
     Act.LOG: (COACH, ASSISTANT),
+    Act.LOG_OWN: (COACH, ASSISTANT, ATHLETE),
+    Act.SEE_OWN: (ATHLETE,),
+    Act.HAVE_ACCOUNT: STAFF,
+    Act.LEAVE: (*STAFF, ATHLETE),
+    Act.HEAR: (*STAFF, ATHLETE),
     Act.TREAT: (COACH, PHYSIO),
     Act.HAND_OUT: (COACH,),
     Act.AUDIT: (COACH,),
@@ -53,4 +62,16 @@ def may(role: Role, act: Act) -> bool:
 def require(actor: Actor, *acts: Act) -> None:
     """NotAllowed where the actor's role may do none of these."""
     if not any(may(actor.role, act) for act in acts):
+        raise NotAllowed("role")
+
+
+def only_own(actor: Actor, athlete_id: int, place: tuple[int, int] | None = None) -> None:
+    """NotAllowed where an athlete acts for somebody else, or with a session's code outside it.
+
+    `place`: the session and its week, where what is done belongs to one.
+    """
+    if actor.role is not ATHLETE:
+        return
+    elsewhere = actor.only_session is not None and place not in (None, actor.only_session)
+    if actor.athlete_id != athlete_id or elsewhere:
         raise NotAllowed("role")

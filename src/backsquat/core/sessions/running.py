@@ -67,6 +67,16 @@ def running(session: Session, done: Mapping[int, Done], rules: Rules) -> Running
     return Running(now, _next(session.groups, after, rules), finished)
 
 
+def remaining(session: Session, done: Mapping[int, Done], rules: Rules) -> tuple[Step, ...]:
+    """Every set still to come, in order, if nothing is left out: what a device without a line works through."""
+    steps: list[Step] = []
+    so_far = dict(done)
+    while (step := _next(session.groups, so_far, rules)) is not None:
+        steps.append(step)
+        so_far[step.item.key] = Done(so_far.get(step.item.key, Done()).sets + 1)
+    return tuple(steps)
+
+
 def _over(item: Item, done: Mapping[int, Done]) -> bool:
     found = done.get(item.key, Done())
     return found.over or found.sets >= item.sets

@@ -2,7 +2,7 @@
 
 from wtforms import PasswordField, SelectField
 
-from backsquat.core.roles import Role
+from backsquat.core.roles import STAFF, Role
 from backsquat.pages.fields import JobForm, Needed, TextField, options
 
 
@@ -15,6 +15,12 @@ class CodeForm(JobForm):
     """The one-time code of the phone."""
 
     code = TextField("Code", most=12, validators=[Needed()])
+
+
+class PassForm(JobForm):
+    """The code of an athlete for one session."""
+
+    code = TextField("Code", most=20, validators=[Needed()])
 
 
 class NewPasswordForm(JobForm):
@@ -34,4 +40,6 @@ class PersonForm(JobForm):
 
     name = TextField("Full name", validators=[Needed()])
     sign_in = TextField("Name to sign in with", validators=[Needed()])
-    role = SelectField("Role", choices=options((role.value, role.value) for role in Role), default=Role.ASSISTANT.value)
+    role = SelectField(
+        "Role", choices=options((role.value, role.value) for role in STAFF), default=Role.ASSISTANT.value
+    )

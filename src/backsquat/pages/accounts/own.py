@@ -1,19 +1,17 @@
 """One's own account: password, second factor, where one is signed in; and a password by a one-time link."""
 
-import io
 from typing import Any
 
-import segno
 from flask import flash, redirect, render_template, url_for
 from flask import session as flask_session
 from flask.typing import ResponseReturnValue
 from flask_login import current_user
-from markupsafe import Markup
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.pages.accounts.forms import ChangePasswordForm, CodeForm, NewPasswordForm
 from backsquat.pages.accounts.routes import blueprint
 from backsquat.pages.request import allow, allow_anyone, clock, context, database, lasting, reader, settings, signed_in
+from backsquat.ui.drawing.square import draw_square
 from backsquat.work.accounts.links import link_of, use_link
 from backsquat.work.accounts.people import account_of, change_password
 from backsquat.work.accounts.second import address_of, is_code, new_secret, set_up, take_off
@@ -27,7 +25,7 @@ def _here() -> int | None:
 
 
 @blueprint.get("/account")
-@allow(Act.SEE)
+@allow(Act.HAVE_ACCOUNT)
 def account() -> ResponseReturnValue:
     """Password, second factor, browsers."""
     return _page()
@@ -43,7 +41,7 @@ def _page(status: int = 200, **forms: Any) -> ResponseReturnValue:
         password_form=forms.get("password") or ChangePasswordForm(formdata=None),
         code_form=forms.get("code") or CodeForm(formdata=None),
         secret=secret,
-        picture=_picture(address_of(secret, me.sign_in)) if secret else "",
+        picture=draw_square(address_of(secret, me.sign_in)) if secret else "",
         browsers=open_of(reader(), me.id, clock().real(), lasting()),
         here=_here(),
         needed=settings().second_factor,
@@ -51,15 +49,8 @@ def _page(status: int = 200, **forms: Any) -> ResponseReturnValue:
     return page, status
 
 
-def _picture(address: str) -> Markup:
-    """The square the phone reads."""
-    out = io.BytesIO()
-    segno.make(address, error="m").save(out, kind="svg", scale=4, xmldecl=False, svgns=False, title="For the phone")
-    return Markup(out.getvalue().decode())
-
-
 @blueprint.post("/account/password")
-@allow(Act.SEE)
+@allow(Act.HAVE_ACCOUNT)
 def password() -> ResponseReturnValue:
     """Another password; other browsers are signed out."""
     form = ChangePasswordForm()
@@ -79,7 +70,7 @@ def password() -> ResponseReturnValue:
 
 
 @blueprint.post("/account/second-factor")
-@allow(Act.SEE)
+@allow(Act.HAVE_ACCOUNT)
 def second_factor() -> ResponseReturnValue:
     """Set it up with the code of the phone."""
     form = CodeForm()
@@ -99,7 +90,7 @@ def second_factor() -> ResponseReturnValue:
 
 
 @blueprint.post("/account/second-factor/off")
-@allow(Act.SEE)
+@allow(Act.HAVE_ACCOUNT)
 def second_factor_off() -> ResponseReturnValue:
     """Without it again, for who has the phone at hand."""
     form = CodeForm()
@@ -113,7 +104,7 @@ def second_factor_off() -> ResponseReturnValue:
 
 
 @blueprint.post("/account/sign-out-everywhere")
-@allow(Act.SEE)
+@allow(Act.HAVE_ACCOUNT)
 def everywhere() -> ResponseReturnValue:
     """Every other browser out."""
     with database().writing() as session:

@@ -6,7 +6,7 @@ from flask import flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
-from backsquat.core.roles import Role
+from backsquat.core.roles import STAFF, Role
 from backsquat.pages.accounts.forms import PersonForm
 from backsquat.pages.accounts.routes import blueprint
 from backsquat.pages.request import actor, allow, clock, context, database, reader, settings
@@ -28,8 +28,8 @@ def _page(
     page = render_template(
         "accounts/people.html",
         context=context(),
-        people=everybody(reader(), context().squad.id),
-        roles=list(Role),
+        people=[one for one in everybody(reader(), context().squad.id) if one[1] in STAFF],
+        roles=STAFF,
         form=form or PersonForm(formdata=None),
         link=link,
     )
@@ -71,7 +71,7 @@ def link(user_id: int) -> ResponseReturnValue:
 def role(user_id: int) -> ResponseReturnValue:
     """Another role."""
     wanted = request.form.get("role", "")
-    if wanted not in set(Role):
+    if wanted not in set(STAFF):
         raise NotThere("role")
     with database().writing() as session:
         row = change_role(session, actor(), user_id, Role(wanted), clock().real())

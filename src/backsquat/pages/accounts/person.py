@@ -28,11 +28,11 @@ def load_user(text: str) -> SignedIn | None:
     return SignedIn(user) if user else None
 
 
-def come_in(user: User, *, second: bool = False) -> None:
+def come_in(user: User, *, second: bool = False, pass_id: int | None = None) -> None:
     """Sign the person in with this browser: another token; what was open in it before stays good for them only."""
     token_of_forms = flask_session.get(CSRF) if flask_session.get("_user_id") in (None, str(user.id)) else None
     with database().writing() as session:
-        token = begin(session, user.id, clock().real(), request_browser(), second=second)
+        token = begin(session, user.id, clock().real(), request_browser(), second=second, pass_id=pass_id)
     flask_session.clear()
     flask_session["sign_in"] = token
     if token_of_forms:

@@ -23,6 +23,7 @@ from backsquat.pages.request import (
     database,
     inside,
     number,
+    own_athlete,
     reader,
     said_with_undo,
     squad_library,
@@ -53,6 +54,7 @@ from backsquat.work.season.milestones import add_milestone, drop_milestone, mile
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import archive_athlete, athlete_of, body_masses
 from backsquat.work.squad.consents import consents_of
+from backsquat.work.squad.passes import own_accounts
 from backsquat.work.squad.set_ups import note_set_up, set_ups
 
 FACT_WORDS = {
@@ -115,6 +117,7 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
         milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None),
         trust=TRUST,
         entries=entries_of(session, athlete.id, here.today, LOG_ROWS),
+        own_accounts=own_accounts(session, here.squad.id),
         planned_words=planned_words,
         done_words=done_words,
         **pictures,
@@ -313,7 +316,7 @@ def set_milestone(athlete_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/<int:athlete_id>/set-up")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def set_up(athlete_id: int) -> ResponseReturnValue:
     """Remember stance, box, wedge and the like, from the athlete's page or the floor."""
     form = request.form
@@ -321,8 +324,9 @@ def set_up(athlete_id: int) -> ResponseReturnValue:
         note_set_up(
             session, actor(), athlete_id, form.get("movement", ""), form.get("field", ""), form.get("value", "")
         )
-    back = inside(form.get("back", ""), "/floor/")
-    return redirect(back or url_for("athlete.show", athlete_id=athlete_id, lift=form.get("movement")))
+    back, page = inside(form.get("back", ""), "/floor/"), "athlete.show" if own_athlete() is None else "athlete.me"
+    about = {"lift": form.get("movement")} | ({"athlete_id": athlete_id} if page == "athlete.show" else {})
+    return redirect(back or url_for(page, **about))  # type: ignore[arg-type]
 
 
 @blueprint.post("/<int:athlete_id>/depth")

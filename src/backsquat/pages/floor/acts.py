@@ -25,14 +25,13 @@ from backsquat.pages.request import (
 )
 from backsquat.storage.models import BlockSession, Cell, SessionAct
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.work.log.sets import sets_of
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.plan.timed import held_session
 from backsquat.work.policy import Act
-from backsquat.work.record.floor import end_exercise
 from backsquat.work.record.outside import log_rung_work
 from backsquat.work.record.record import SetFacts
-from backsquat.work.sessions.acts import act_of, do_act, reason_of, take_act_back
+from backsquat.work.record.waiting import session_on_floor, skip_work
+from backsquat.work.sessions.acts import act_of, do_act, take_act_back
 from backsquat.work.sessions.blocks import cell_of
 
 TICKED = (ActKind.RAMP, ActKind.TRIAL)
@@ -40,7 +39,7 @@ SETS_MOST = 10
 
 
 @blueprint.post("/cells/<int:cell_id>/tick")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def tick(cell_id: int) -> ResponseReturnValue:
     """A ramp set, or a trial rep for the feet, is done."""
     what = request.form.get("what", "")
@@ -54,20 +53,15 @@ def tick(cell_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/cells/<int:cell_id>/skip")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def skip(cell_id: int) -> ResponseReturnValue:
     """Left out today, or what is left of it, with the reason: it goes on the athlete's shelf."""
-    cell, held = _where(cell_id)
-    _cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
+    cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
     movement = movement_of(squad_library(), slot, cell)
     try:
-        reason = reason_of(request.form.get("reason", ""))
         with database().writing() as session:
-            done = len({entry.set_number for entry in sets_of(session, cell_id)})
-            facts = {"movement": movement.code, "sets": max(1, cell.sets - done), "reason": reason}
-            do_act(session, actor(), ActKind.SKIPPED, cell.athlete_id, held, cell.week, slot.id, facts)
-            if done:
-                end_exercise(session, actor(), cell_id, squad_rules())
+            held = session_on_floor(slot, cell.week)
+            reason = skip_work(session, actor(), cell, slot, held, request.form.get("reason", ""), squad_rules())
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]), "problem")
         return after(cell, lift=True)
@@ -78,14 +72,11 @@ def skip(cell_id: int) -> ResponseReturnValue:
 def _where(cell_id: int) -> tuple[Cell, BlockSession]:
     """The cell, and the session the floor does it in."""
     cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
-    held = next((place.session for place in slot.on_floor if place.week == cell.week), None)
-    if held is None:
-        raise NotThere("session")
-    return cell, held
+    return cell, session_on_floor(slot, cell.week)
 
 
 @blueprint.post("/sessions/<int:session_id>/athletes/<int:athlete_id>/warm-up")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def warmed_up(session_id: int, athlete_id: int) -> ResponseReturnValue:
     """The warm-up of one athlete is done."""
     held, _block = held_session(reader(), membership().squad_id, session_id)
@@ -95,7 +86,7 @@ def warmed_up(session_id: int, athlete_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/acts/<int:act_id>/back")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def act_back(act_id: int) -> ResponseReturnValue:
     """It was not so: a tick or a skip is taken back."""
     with database().writing() as session:

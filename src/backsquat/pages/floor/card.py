@@ -1,5 +1,6 @@
 """The card of what comes now: the load, what is asked, what is to be read first, the forms."""
 
+import datetime as dt
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -16,13 +17,14 @@ from backsquat.core.strength.find_load import find_load
 from backsquat.core.strength.told import DIRECTIONS, Reach, told_from
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
-from backsquat.pages.floor.phrases import SCALE_WORDS, hold_words, turn_notes
+from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, hold_words, turn_notes
 from backsquat.pages.request import context, reader, squad_library
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.decisions.waiting import answer_to
+from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.floor import Floor
 from backsquat.work.floor.steering import Steered, steered_load
 from backsquat.work.floor.turn import Turn
@@ -43,7 +45,7 @@ class Offered:
     amount: Decimal | None
     load: Load | None = None
     steered: Steered | None = None
-    usual: SetEntry | None = None  # of last time, for work without a planned load
+    usual: SetEntry | LastTime | None = None  # of last time, for work without a planned load
     found_reps: int | None = None  # the first set has found it: reps it promises
 
     @property
@@ -52,14 +54,16 @@ class Offered:
         return self.load is None and self.usual is None and self.found_reps is None
 
 
-def offered(up: Turn) -> Offered:
-    """What to put on: the planned load, the steered one, or for bells and machines what the first set found."""
+def offered(up: Turn, usual: SetEntry | LastTime | None) -> Offered:
+    """What to put on: the planned load, the steered one, or for bells and machines what the first set found.
+
+    `usual`: the set of last time, asked for where there is no planned load.
+    """
     if not up.on_rung:
         steered = steered_load(up)
         if steered:
             return Offered(steered.load.total.amount, steered.load, steered)
         return Offered(up.load.total.amount if up.load else up.cell.load_amount, up.load)
-    usual = last_load(reader(), up.athlete.id, up.movement.code)
     found = _found(up)
     if found:
         return Offered(found[0], usual=usual, found_reps=found[1])
@@ -84,11 +88,17 @@ def _found(up: Turn) -> tuple[Decimal, int] | None:
 
 def likely(up: Turn, load: Load | None) -> SetChance | None:
     """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
-    if load is None or up.cell.kind is not Kind.WORK or up.on_rung:
+    here = context()
+    asked = load is not None and up.cell.kind is Kind.WORK and not up.on_rung
+    chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules) if asked else None
+    return likely_of(up, load, chances, here.today)
+
+
+def likely_of(up: Turn, load: Load | None, chances: Chances | None, day: dt.date) -> SetChance | None:
+    """The same where the chances of the movement were read for many."""
+    if load is None or chances is None or up.cell.kind is not Kind.WORK or up.on_rung:
         return None
-    here, cell = context(), up.cell
-    chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules)
-    return chances.on(up.athlete.id, here.today, load.kg, cell.sets, cell.reps)
+    return chances.on(up.athlete.id, day, load.kg, up.cell.sets, up.cell.reps)
 
 
 def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
@@ -96,9 +106,11 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
     up = floor.up
     if up is None:
         return {}
-    offer, chance = offered(up), None
+    usual = last_load(reader(), up.athlete.id, up.movement.code) if up.on_rung else None
+    offer = offered(up, usual)
     shown = offer.load if offer.steered else floor.bar
     chance = likely(up, offer.load)
+    left = chance.left if chance else up.cell.reserve_reps
     today = context().today
     quick = SetForm(today, formdata=None).offer(up.movement)
     form = form or _form(up, offer, chance, correcting)
@@ -108,15 +120,15 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "offer": offer,
         "planned": offer.amount,
         "likely": chance,
-        "left": chance.left if chance else up.cell.reserve_reps,
+        "left": left,
+        "asked": asked_words(up, offer.usual, offer.found_reps, left, to_find=offer.to_find),
         "conventions": CONVENTIONS,
         "setup_words": SETUP_WORDS,
         "notes": turn_notes(up),
         "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
         "movement": up.movement,
         "manner": manner_words(up.item.manner),
-        "tempo": up.item.manner.tempo or up.item.tempo,
-        "pace": _pace(up),
+        "pace": pace(up),
         "hold_s": up.item.hold_s or None,
         "reps": up.item.reps,
         "ramp": ramp_sets(up.load, up.movement, up.room) if up.room and up.load and not up.entries else (),
@@ -176,7 +188,7 @@ def _reached(up: Turn, correcting: SetEntry | None) -> Reach:
     return found[-1].reach if found else {}
 
 
-def _pace(up: Turn) -> dict[str, Any]:
+def pace(up: Turn) -> dict[str, Any]:
     """The tempo in seconds for the pacer, and how often; by the clock only the seconds."""
     tempo = tempo_seconds(up.item.manner.tempo or up.item.tempo) or (2.0, 0.0, 1.0, 0.0)
     rep = rep_s(up.item.tempo, up.item.manner, context().rules)

@@ -1,11 +1,14 @@
 """The form of a set: how it went, side by side, with everything else that can be told of it."""
 
+import datetime as dt
 from collections.abc import Iterable
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 from uuid import uuid4
 
 from flask import request
+from werkzeug.datastructures import MultiDict
 from wtforms import BooleanField, HiddenField, SelectField
 
 from backsquat.core.errors import Problem
@@ -57,6 +60,26 @@ class SetForm(PainForm):
     client_id = HiddenField(validators=[Needed()])
     seen = WholeField("Sets seen")  # how many were logged when this page was made
 
+    def __init__(self, today: dt.date, **kwargs: Any) -> None:
+        super().__init__(today, **kwargs)
+        given = kwargs.get("formdata")
+        self.sent: MultiDict[str, str] = given if isinstance(given, MultiDict) else request.form
+
+    @classmethod
+    def of_device(cls, today: dt.date, sent: "MultiDict[str, str]") -> "SetForm":
+        """A set as a device kept it. The token was checked with what it came in."""
+        return cls(today, formdata=sent, meta={"csrf": False})
+
+    def unreadable(self) -> list[Problem]:
+        """What could not be read or cannot have been, as it is said beside the fields."""
+        said = {name: str(found[0]) for name, found in self.errors.items() if found}
+        return [Problem(name or "", "as_said", {"words": words}) for name, words in said.items()]
+
+    def device_facts(self, unit: Unit, lifted_at: dt.datetime | None, tapped_ms: int) -> SetFacts:
+        """The set of a device: nobody can be asked any more, and it was lifted earlier."""
+        device_at = dt.datetime.fromtimestamp(tapped_ms / 1000, dt.UTC).replace(tzinfo=None)
+        return replace(self.facts(unit), confirmed=None, happened_at=lifted_at, device_at=device_at)
+
     def offer(self, movement: Movement) -> "SetForm":
         """Make it the form of a movement: its faults, where it is felt, its sides."""
         self.movement = movement
@@ -69,7 +92,7 @@ class SetForm(PainForm):
     def faults(self) -> list[str]:
         """The faults that were ticked, of those the movement has."""
         known = {fault.code for fault in self.movement.faults}
-        return [code for code in request.form.getlist("fault")[:FAULTS_MOST] if code in known]
+        return [code for code in self.sent.getlist("fault")[:FAULTS_MOST] if code in known]
 
     @property
     def both(self) -> tuple[int, int] | None:
@@ -133,7 +156,7 @@ class SetForm(PainForm):
         """How far a lunge went in each direction, left and right; what cannot be read is out of range, and said so."""
         found: Reach = {}
         for n, way in enumerate(DIRECTIONS):
-            pair = tuple(_centimetres(request.form.get(f"reach_{n}_{side}", "")) for side in ("left", "right"))
+            pair = tuple(_centimetres(self.sent.get(f"reach_{n}_{side}", "")) for side in ("left", "right"))
             if any(cm is not None for cm in pair):
                 found[way] = (pair[0], pair[1])
         return found

@@ -3,15 +3,18 @@
 from collections.abc import Sequence
 
 from backsquat.core.loads.achievable import Load
+from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import State
+from backsquat.core.progression.prescription import Kind
 from backsquat.core.strength.told import told_from
 from backsquat.core.working import plain, signed
 from backsquat.storage.models import SessionAct, SetEntry
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.verdicts import short_obstacle
+from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.holds import Hold
 from backsquat.work.floor.steering import Steered
 from backsquat.work.floor.turn import KeptOff, NoWork, Turn
@@ -74,6 +77,33 @@ def turn_notes(turn: Turn) -> list[str]:
         ease = verdict.ease
         notes.append(f"eased return: load × {ease.load_share:.2f}, sets × {ease.sets_share:g}")
     return notes
+
+
+def asked_words(
+    turn: Turn, usual: SetEntry | LastTime | None, found_reps: int | None, left: int | None, *, to_find: bool
+) -> str:
+    """What is asked of a set in one line: 2 left in the tank · 16 in all, alternating · tempo 3-0-1-0 · to thigh level"""
+    cell, item, movement = turn.cell, turn.item, turn.movement
+    held = bool(item.hold_s)
+    if held or to_find or cell.state is State.RUNG:
+        reserve = ""
+    else:
+        reserve = "easy week, plenty left" if cell.kind is Kind.EASY else f"{left} left in the tank"
+    sided = movement.sides == 2 and not held
+    convention = CONVENTIONS[movement.convention].words
+    plain_load = movement.convention in ("barbell", "dumbbells")
+    said = [
+        f"last time {usual.load_amount:g} × {usual.reps}" if usual and turn.on_rung and not found_reps else "",
+        f"found: about {found_reps} reps in it" if found_reps else "",
+        reserve,
+        f"{2 * item.reps} in all, {movement.side_mode.value}" if sided else "",
+        f"{cell.low}–{cell.high} reps" if cell.low else "",
+        "" if held else f"tempo {item.manner.tempo or item.tempo}",
+        "own rung" if cell.state is State.RUNG else "",
+        f"to {movement.depth.words}",
+        "" if turn.on_rung or plain_load else convention,
+    ]
+    return " · ".join(word for word in said if word)
 
 
 def steered_words(steered: Steered) -> str:

@@ -22,6 +22,8 @@ from backsquat.pages.request import (
     forget_reader,
     membership,
     number,
+    own_athlete,
+    own_sessions,
     reader,
     said_with_undo,
     squad_library,
@@ -35,29 +37,39 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.sessions import clock_words, dose_words
 from backsquat.work.decisions.propose import answer_week
 from backsquat.work.floor.floor import Asked, Floor, floor_of
+from backsquat.work.floor.pulse import pulse
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
 from backsquat.work.health.check_ins import check_in
 from backsquat.work.log.sets import entry_of
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
+from backsquat.work.readiness.load import open_stops
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import cell_of, slot_of
-from backsquat.work.squad.athletes import athlete_of
+from backsquat.work.squad.athletes import athlete_of, rules_for
+from backsquat.work.squad.passes import own_accounts
 
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
 
 
 @blueprint.get("/")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def index() -> ResponseReturnValue:
     """Today, or the next session of the week."""
     return page()
 
 
+def felt(athlete_ids: list[int]) -> dict[str, Any]:
+    """What changes when something does for these athletes, and how many stops stand: to be compared a second later."""
+    stops = open_stops(reader(), athlete_ids).values()
+    now = pulse(reader(), membership().squad_id, athlete_ids, clock().today())
+    return {"pulse": now, "stops": sum(len(one) for one in stops)}
+
+
 def _floor() -> Floor | None:
     here = context()
-    sessions = sessions_in_week(reader(), here.squad.id, here.week)
+    sessions = own_sessions(sessions_in_week(reader(), here.squad.id, here.week))
     slot = request.values.get("lift", "")
     chosen = choose_session(sessions, request.values.get("session", ""), here.today, slot)
     if chosen is None:
@@ -69,7 +81,7 @@ def _floor() -> Floor | None:
         after_id=request.args.get("after", type=number),
     )
     rooms = rooms_of(reader(), here.squad.id)
-    return floor_of(reader(), sessions, chosen, rooms, here.rules, now=clock().now(), asked=asked)
+    return floor_of(reader(), sessions, chosen, rooms, here.rules, now=clock().now(), asked=asked, only=own_athlete())
 
 
 def page(form: SetForm | None = None, correcting: SetEntry | None = None, status: int = 200) -> ResponseReturnValue:
@@ -85,11 +97,16 @@ def page(form: SetForm | None = None, correcting: SetEntry | None = None, status
 
 
 def _floor_page(floor: Floor) -> dict[str, Any]:
-    began = floor.began_at
+    began, shown = floor.began_at, [one.athlete.id for one in floor.here.lists] if floor.here else []
+    own = rules_for(floor.mine.athlete, context().rules) if floor.mine else context().rules
     return {
+        "shown_ids": shown,
+        **felt(shown),
+        "stop_at": 1 if own.no_discomfort else own.pain_stop_level,
         "floor": floor,
         "piece": wants_piece(),
         "context": context(),
+        "own_accounts": own_accounts(reader(), context().squad.id),
         "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,
         "kept_off_groups": lambda kept: kept_off_groups(kept, squad_library()),
         "steered_words": steered_words,
@@ -122,7 +139,7 @@ def after(cell: Cell | None, *, stay: bool = False, lift: bool = False) -> Respo
 
 
 @blueprint.post("/athletes/<int:athlete_id>/check-in")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def come(athlete_id: int) -> ResponseReturnValue:
     """How an athlete comes to today's session: sleep, soreness, stress, lower back."""
     given = {name: request.form.get(name, type=number) for name in SCALES}
@@ -141,7 +158,7 @@ def come(athlete_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/cells/<int:cell_id>/sets")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def log(cell_id: int) -> ResponseReturnValue:
     """Log the next set of a cell."""
     cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
@@ -174,7 +191,7 @@ def _say_decided(row: DecisionRow | None) -> None:
 
 
 @blueprint.post("/sets/<int:entry_id>/correct")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def correct(entry_id: int) -> ResponseReturnValue:
     """What really happened, in the stead of what was logged."""
     entry = entry_of(reader(), entry_id)
@@ -191,7 +208,7 @@ def correct(entry_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/sets/<int:entry_id>/take-back")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def take_back(entry_id: int) -> ResponseReturnValue:
     """The set never happened."""
     with database().writing() as session:
@@ -202,7 +219,7 @@ def take_back(entry_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/cells/<int:cell_id>/end")
-@allow(Act.LOG)
+@allow(Act.LOG_OWN)
 def end(cell_id: int) -> ResponseReturnValue:
     """Judge the exposure although sets are missing."""
     with database().writing() as session:

@@ -36,6 +36,7 @@ from backsquat.work.health.lists import Back, Whereabouts, absences_of, limits_o
 from backsquat.work.health.notes import add_note, end_note, log_reading, notes_of, readings_of
 from backsquat.work.health.stops import Clearance, clear_stop, set_pain_line
 from backsquat.work.journal import last_change
+from backsquat.work.log.marked import OF_HEALTH, marked_sets
 from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import athlete_of
@@ -50,7 +51,12 @@ def index() -> ResponseReturnValue:
     here = context()
     found = physio_list(reader(), here.squad.id, here.today, here.rules)
     return render_template(
-        "health/list.html", context=here, found=found, limit_words=limit_words, back_words=back_words
+        "health/list.html",
+        context=here,
+        found=found,
+        limit_words=limit_words,
+        back_words=back_words,
+        marked=marked_sets(reader(), here.squad.id, here.today, OF_HEALTH),
     )
 
 

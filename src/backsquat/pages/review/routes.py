@@ -25,6 +25,7 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.slots import name_of
 from backsquat.work.decisions.answer import OVERRIDES, answer, outcomes
 from backsquat.work.decisions.waiting import proposal, stops_of_squad, taken_in_week, waiting
+from backsquat.work.log.marked import OF_PLAN, marked_sets
 from backsquat.work.plan.missed import MissedGroup, answer_missed, missed_groups
 from backsquat.work.policy import Act
 
@@ -52,6 +53,7 @@ def index() -> ResponseReturnValue:
         would_change=WOULD_CHANGE,
         taken=taken_in_week(reader(), here.squad.id, here.week),
         stops=stops_of_squad(reader(), here.squad.id),
+        marked=marked_sets(reader(), here.squad.id, here.today, OF_PLAN),
     )
 
 

@@ -1,6 +1,6 @@
 """All tables; importing this package registers every one with `Base.metadata`."""
 
-from backsquat.storage.models.accounts import Membership, OneTimeLink, SignIn, User
+from backsquat.storage.models.accounts import AthletePass, Membership, OneTimeLink, SignIn, User
 from backsquat.storage.models.athletes import Athlete, BodyMass, Consent, DepthChoice, Milestone, SetUpNote, Stop
 from backsquat.storage.models.base import Base
 from backsquat.storage.models.blocks import (
@@ -35,6 +35,7 @@ __all__ = [
     "Absence",
     "Answer",
     "Athlete",
+    "AthletePass",
     "AthleteSchool",
     "AuditLine",
     "BarRow",

@@ -6,7 +6,7 @@ from sqlalchemy import ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from backsquat.core.roles import Role
-from backsquat.storage.models.base import Base, Coded, Key
+from backsquat.storage.models.base import Base, Coded, Key, Signed
 from backsquat.storage.models.squad import Squad
 
 
@@ -32,6 +32,7 @@ class Membership(Base):
     user_id: Mapped[int] = mapped_column(ForeignKey("users.id"))
     squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
     role: Mapped[Role] = mapped_column(Coded(Role))
+    athlete_id: Mapped[int | None] = mapped_column(ForeignKey("athletes.id"), unique=True)  # who the athlete is
     user: Mapped[User] = relationship()
     squad: Mapped[Squad] = relationship()
 
@@ -48,6 +49,20 @@ class SignIn(Base):
     ended_at: Mapped[dt.datetime | None]
     second: Mapped[bool] = mapped_column(default=False)  # with a second factor
     browser: Mapped[str] = mapped_column(default="")
+    pass_id: Mapped[int | None] = mapped_column(ForeignKey("athlete_passes.id"))  # what an athlete came in with
+
+
+class AthletePass(Signed, Base):
+    """What an athlete signs in with on a phone: a link kept until it is taken back, or a code for one session."""
+
+    __tablename__ = "athlete_passes"
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
+    token: Mapped[str] = mapped_column(unique=True)  # the digest of it
+    session_id: Mapped[int | None] = mapped_column(ForeignKey("block_sessions.id"))  # a code for this one alone
+    week: Mapped[int] = mapped_column(default=0)  # from 0 in its block
+    until: Mapped[dt.datetime | None]  # None: until it is taken back
+    ended_at: Mapped[dt.datetime | None]
 
 
 class OneTimeLink(Base):

@@ -154,6 +154,7 @@ class SessionAct(Signed, Base):
     what: Mapped[ActKind] = mapped_column(Coded(ActKind))
     facts: Mapped[Plain]
     closes_id: Mapped[int | None] = mapped_column(ForeignKey("session_acts.id"))
+    client_id: Mapped[str | None] = mapped_column(unique=True)  # made by a device without a line: kept once
     taken_back: Mapped[bool] = mapped_column(default=False)
 
 

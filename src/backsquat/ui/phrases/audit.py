@@ -16,6 +16,8 @@ WHAT = {
     "health_read": "health notes read",
     "audit_read": "audit log exported",
     "override_ended": "let through a gate no more",
+    "pass_ended": "a link or code of an athlete taken back",
+    "pass_given": "a link or code for an athlete's own phone",
     "password_changed": "password changed",
     "password_reset": "password set by a link",
     "redone": "a change done again",

@@ -10,6 +10,7 @@ FLAGS = {
     "unearned": "a rung not earned",
     "over_limit": "over a limit",
     "replanned": "for an earlier number",
+    "also_logged": "another device had logged one meanwhile",
     "extra": "beyond the sets asked for",
     "not_asked": "nothing was planned here",
 }

@@ -4,6 +4,8 @@ from backsquat.core.errors import Problem, Refused
 from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
+    "as_said": "{words}",
+    "pass_over": "This link or code is good no more. Ask the coach for another one.",
     "parameter_range": "{name}: from {low:g} to {high:g}.",
     "another_day": "Choose another day than its own.",
     "not_in_session": "This is not in the session any more. Look it over as it is now.",
@@ -151,6 +153,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "settled": ("This decision is already taken", "A later answer or a corrected set has overtaken it."),
     "stop_stands": ("A stop is not overridden", "Only a recorded clearance from a physio or doctor opens the "
                     "movement again."),
+    "consent_for_phone": ("No guardian's consent for {name}", "A minor signs in on a phone with the guardian's consent on "
+                          "file. It is recorded with the facts on the athlete's page."),
+    "another_place": ("This belongs to somebody else", "The set was kept on a device that knew other data. Look who it was "
+                      "for, and log it by hand."),
     "replaced": ("This set was already corrected", "Reload the page to see what stands now."),
     "archived_already": ("{name} is put away already", "The squad page lists who was put away."),
     "not_archived": ("{name} is in the squad", "There is nobody to bring back."),

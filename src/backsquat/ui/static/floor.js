@@ -79,3 +79,123 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 });
+
+// What is logged here is written down on the device first (outbox.js), then sent. Without a line the floor goes on from
+// what was taken along (pocket.js); with one it looks every second whether anything has changed for who is shown.
+const Floor = (() => {
+  const EVERY_MS = 1000, WITHOUT_LINE_MS = 3000, HIDDEN_MS = 20000, PACK_MS = 120000, PACK_CHANGED_MS = 30000;
+  const here = () => document.getElementById("floor");
+  const shell = document.body.classList.contains("is-pocket");
+  let trying = null, packing = false;
+
+  function thingOf(form, submitter) {
+    const fields = Pocket.fieldsOf(new FormData(form, submitter)), about = form.dataset;
+    form.dataset.client ||= fields.client_id?.[0] || crypto.randomUUID?.() || String(Math.random()).slice(2);
+    for (const name of ["client_id", "session", "rack", "lift", "athlete", "as_person"]) delete fields[name];
+    return Pocket.thingOf(about.keep, form.dataset.client, { cell: Number(about.cell), slot: Number(about.slot), athlete: Number(about.athlete), name: about.name, movement: about.movement, stop_at: Number(about.stopAt || 4) }, fields);
+  }
+
+  function goOn(thing) {
+    const at = here()?.dataset || {};
+    return Pocket.show({ session: at.session, rack: at.rack, [thing.what === "ramp" ? "athlete" : "after"]: thing.athlete, lift: null });
+  }
+
+  document.addEventListener("htmx:confirm", (event) => {
+    const form = event.detail.elt;
+    if (!form.matches?.("form[data-keep]")) return;
+    event.preventDefault();
+    const thing = thingOf(form, event.detail.triggeringEvent?.submitter);
+    Outbox.put(thing).then(() => {
+      const first = Outbox.state.waiting.every((one) => one.client_id === thing.client_id);
+      if (Outbox.state.line && first) event.detail.issueRequest(true);
+      else goOn(thing).then(tryLine);
+    }).catch(() => event.detail.issueRequest(true)); // a browser that keeps nothing: as before
+  });
+
+  document.addEventListener("htmx:afterRequest", (event) => {
+    const form = event.detail.elt, status = event.detail.xhr.status;
+    if (status === 0) {
+      Outbox.lineIs(false);
+      if (form.matches?.("form[data-keep]")) goOn({ what: form.dataset.keep, athlete: Number(form.dataset.athlete) });
+      else if (here()) Pocket.show({ session: here().dataset.session, rack: here().dataset.rack });
+      return;
+    }
+    if (!form.matches?.("form[data-keep]")) return;
+    if (status >= 200 && status < 300) Outbox.sent(form.dataset.client);
+    else if (status === 422) { Outbox.drop(form.dataset.client); delete form.dataset.client; } // said in the page, to be mended there
+    else if (status === 401) { Outbox.state.signedIn = false; Outbox.look(); }
+    else tryLine();
+  });
+  document.addEventListener("signed-in", () => tryLine());
+
+  function tryLine() {
+    trying ||= (async () => { if (await Outbox.flush() || (Pocket.on && Outbox.state.line && Outbox.state.signedIn)) await back(); })().finally(() => { trying = null; });
+    return trying;
+  }
+
+  // From the device's own lists to the server's, or to newer ones of the server.
+  async function back() {
+    const mine = Outbox.state.waiting.filter((one) => !Outbox.me || one.person === Outbox.me);
+    if (!Outbox.state.line || mine.length) return;
+    const at = Pocket.on ? Pocket.where : { ...here()?.dataset, athlete: here()?.dataset.athlete, lift: null };
+    const asked = new URLSearchParams(Object.entries({ session: at.session, rack: at.rack, athlete: at.athlete, after: at.after }).filter(([, value]) => value !== null && value !== undefined && value !== ""));
+    if (shell) { location.replace(`/floor/?${asked}`); return; }
+    await htmx.ajax("GET", `/floor/?${asked}`, { target: "#floor", swap: "outerHTML" });
+    Pocket.off();
+    takeAlong(PACK_CHANGED_MS);
+  }
+
+  async function takeAlong(older) {
+    const pack = Outbox.state.pack;
+    if (packing || (pack && Date.now() - pack.asked_ms < older)) return;
+    packing = true;
+    try { await Outbox.takeAlong(); } finally { packing = false; }
+  }
+
+  // Something is half typed: what is new is said, and shown when it is asked for.
+  function typing() {
+    return document.querySelector("#floor details[open] form") || [...document.querySelectorAll("#floor input:not([type=hidden])")].some((one) => (one.type === "checkbox" || one.type === "radio" ? one.checked !== one.defaultChecked : one.value !== one.defaultValue));
+  }
+
+  function news(stopped) {
+    const said = document.getElementById("floor-news");
+    if (!said) return;
+    said.innerHTML = `<p class="cue ${stopped ? "is-unsafe" : ""}" role="alert">${stopped ? "Somebody here was stopped on another device: look before the next set." : "Something changed here on another device."} <button type="button" class="btn btn-outline-primary">Show it</button></p>`;
+    said.querySelector("button").addEventListener("click", back);
+  }
+
+  async function beat() {
+    const shown = here();
+    if (shown && document.visibilityState === "visible") {
+      const there = await Outbox.greet(Pocket.on ? "" : shown.dataset.athletes);
+      if (there && !shell && there.person === Outbox.me) {
+        if (Outbox.state.waiting.length || Pocket.on) await tryLine();
+        else if (here()?.dataset.pulse && there.pulse !== here().dataset.pulse && there.asked === here().dataset.athletes) {
+          const stopped = there.stops !== Number(here().dataset.stops);
+          if (typing()) { news(stopped); here().dataset.pulse = there.pulse; here().dataset.stops = there.stops; } else await back();
+          takeAlong(PACK_CHANGED_MS);
+        }
+        takeAlong(PACK_MS);
+      } else if (there && shell) await tryLine();
+    }
+    setTimeout(beat, document.visibilityState === "hidden" ? HIDDEN_MS : Outbox.state.line ? EVERY_MS : WITHOUT_LINE_MS);
+  }
+
+  // Without a line a link of the floor goes on in the pocket, whether a service worker is here or not.
+  document.addEventListener("click", (event) => {
+    const link = event.target.closest("#floor a[href*='/floor/?']");
+    if (!link || Outbox.state.line || Pocket.on) return;
+    event.preventDefault();
+    Pocket.show(Object.fromEntries(new URL(link.href).searchParams));
+  });
+  window.addEventListener("online", () => tryLine());
+
+  document.addEventListener("DOMContentLoaded", async () => {
+    htmx.config.timeout = 8000;
+    await Outbox.packed();
+    if (shell) { Outbox.lineIs(false); await Pocket.show(Object.fromEntries(new URL(location.href).searchParams)); }
+    else if (here()) { await Outbox.look(); if (Outbox.state.waiting.length) tryLine(); }
+    beat();
+  });
+  return { tryLine, takeAlong };
+})();

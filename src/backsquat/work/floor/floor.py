@@ -181,9 +181,13 @@ def floor_of(
     *,
     now: dt.datetime,
     asked: Asked = Asked(),
+    only: int | None = None,
 ) -> Floor:
-    """The chosen session with the rack asked for, the athlete's, or the first with somebody still to lift."""
-    roll = Roll(session, chosen, rooms, now.date(), rules)
+    """The chosen session with the rack asked for, the athlete's, or the first with somebody still to lift.
+
+    `only`: an athlete who sees nobody else.
+    """
+    roll = Roll(session, chosen, rooms, now.date(), rules, only)
     turns, kept_off = roll.turns()
     waiting = {id: roll.may_take_up(acts) for id, acts in shelf(session, list(turns), chosen.day).items()}
     lists = [_list(chosen, mine, roll.acts, waiting, rules, now) for mine in turns.values()]

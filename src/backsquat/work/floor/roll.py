@@ -30,7 +30,15 @@ from backsquat.work.squad.set_ups import set_ups
 class Roll:
     """Everybody's turns of a session, read for all of them at once."""
 
-    def __init__(self, session: Database, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules) -> None:
+    def __init__(
+        self,
+        session: Database,
+        chosen: FloorSession,
+        rooms: Rooms,
+        today: dt.date,
+        rules: Rules,
+        only: int | None = None,
+    ) -> None:
         self.chosen, self.rooms, self.today, self.rules = chosen, rooms, today, rules
         squad_id, slot_ids = chosen.block.squad_id, list(chosen.slots)
         self.places = {place.slot_id: place for place in chosen.places}
@@ -38,6 +46,7 @@ class Roll:
             select(Cell, Athlete)
             .join(Athlete, Cell.athlete_id == Athlete.id)
             .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Athlete.active)
+            .where(*([Athlete.id == only] if only is not None else []))
             .options(defer(Cell.working), defer(Cell.inputs))  # of one card at a time only
             .order_by(Athlete.name)
         )

@@ -17,13 +17,14 @@ from backsquat.storage.models import Athlete, Change, CheckIn, DecisionRow
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.estimates import current_values
-from backsquat.work.policy import Act, require
+from backsquat.work.policy import Act, only_own, require
 from backsquat.work.squad.athletes import athlete_of
 
 
 def check_in(session: Session, actor: Actor, athlete_id: int, facts: CoreCheckIn) -> Change:
     """Keep how an athlete comes to today's session. A second one of the day replaces the first."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
+    only_own(actor, athlete_id)
     athlete_of(session, actor.squad_id, athlete_id)
     found = check_in_problems(facts)
     if found:

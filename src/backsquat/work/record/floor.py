@@ -20,7 +20,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of, stored_before
 from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
-from backsquat.work.policy import Act, require
+from backsquat.work.policy import Act, only_own, require
 from backsquat.work.record.record import (
     Flag,
     Kept,
@@ -59,8 +59,9 @@ def log_set(session: Session, actor: Actor, cell_id: int, facts: SetFacts, rules
 
 def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFacts], rules: Rules) -> Logged:
     """The same for several sets in the order they were lifted; says what the last one led to."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
     cell, slot, block = cell_of(session, actor.squad_id, cell_id)
+    _only_own(actor, cell, slot)
     day = floor_day(slot, cell.week)
     if day > actor.today:
         raise Refused("not_yet", date=day.isoformat())
@@ -71,6 +72,12 @@ def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFac
     lifted = [replace(facts, done_on=day) for facts in sets]
     exposure = _Exposure(session, actor, (cell, slot, block), lifted, rules)
     return [exposure.keep(facts, flags) for facts in lifted][-1]
+
+
+def _only_own(actor: Actor, cell: Cell, slot: BlockSlot) -> None:
+    """An athlete logs for nobody else, and with a session's code only in that session."""
+    held = next((place.session_id for place in slot.on_floor if place.week == cell.week), 0)
+    only_own(actor, cell.athlete_id, (held, cell.week))
 
 
 def _live(session: Session, cell: Cell) -> Cell:
@@ -108,6 +115,8 @@ class _Exposure:
             if off := list(self._not_in_stock(facts)):
                 ask(facts, off)
                 found.append(Flag.NOT_IN_STOCK)
+            if facts.confirmed is None and facts.seen is not None and len(self.entries) > facts.seen:
+                found.append(Flag.ALSO_LOGGED)
         if self.cell.state not in LIFTED:
             found.append(Flag.NOT_ASKED)
         elif self.sets_done >= self.cell.sets:
@@ -170,7 +179,7 @@ class _Exposure:
         if kept.again:
             return Logged(kept.entry, None, None)
         complete = self.sets_done >= self.cell.sets
-        due = kept.stop or complete or (corrected and _was_judged(self.session, self.cell.id))
+        due = kept.stop or complete or (corrected and was_judged(self.session, self.cell.id))
         decision = None
         if self.cell.state in LIFTED and due:
             where = (self.cell, self.slot, self.block)
@@ -178,13 +187,14 @@ class _Exposure:
         return Logged(kept.entry, kept.stop, decision)
 
 
-def _was_judged(session: Session, cell_id: int) -> bool:
+def was_judged(session: Session, cell_id: int) -> bool:
+    """Whether anything was ever decided of a cell."""
     return session.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None
 
 
 def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, rules: Rules) -> Logged:
     """Put what really happened in an entry's stead; both stay."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
     entry, cell, slot, block = _standing(session, actor, entry_id, facts.client_id)
     if entry.client_id == facts.client_id:
         return Logged(entry, None, None)
@@ -199,7 +209,7 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
 
 def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
     """Take a set back: an entry that says it never happened. A stop that came from it stays until it is cleared."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
     entry, _cell, _slot, _block = _standing(session, actor, entry_id, "")
     may_correct(session, actor, entry, rules)
     back = take_entry_back(session, actor, entry, rules)
@@ -209,8 +219,9 @@ def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) ->
 
 def end_exercise(session: Session, actor: Actor, cell_id: int, rules: Rules) -> DecisionRow:
     """Judge what was done although sets are missing."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
     cell, slot, block = cell_of(session, actor.squad_id, cell_id)
+    _only_own(actor, cell, slot)
     if not sets_of(session, cell.id):
         raise Refused("no_sets")
     return propose(session, actor, cell, slot, block, rules)
@@ -222,6 +233,7 @@ def _standing(session: Session, actor: Actor, entry_id: int, client_id: str) -> 
     if entry is None or entry.cell_id is None:
         raise NotThere("set")
     cell, slot, block = cell_of(session, actor.squad_id, entry.cell_id)
+    _only_own(actor, cell, slot)
     if entry.standing:
         return entry, cell, slot, block
     again = stored_before(session, [client_id]).get(client_id)

@@ -31,6 +31,7 @@ def log_test(
     session: Session, actor: Actor, athlete_id: int, movement_code: str, facts: SetFacts, rules: Rules
 ) -> Kept:
     """Record a test set; a stopping pain stops here as anywhere."""
+    require(actor, Act.LOG)
     athlete = athlete_of(session, actor.squad_id, athlete_id)
     movement = library_of(session, actor.squad_id).get(movement_code)
     who = lifter(session, actor, athlete, movement, [facts], rules)

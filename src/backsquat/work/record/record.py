@@ -36,7 +36,7 @@ from backsquat.work.log.beliefs import bring_up_to_date
 from backsquat.work.log.depth import depth_of
 from backsquat.work.log.estimates import put_estimate
 from backsquat.work.log.sets import best_on_record, stored_before
-from backsquat.work.policy import Act, may, require
+from backsquat.work.policy import Act, may, only_own, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import body_masses, rules_for
 
@@ -57,6 +57,7 @@ class Flag(StrEnum):
     UNEARNED = Reason.UNEARNED.value
     OVER_LIMIT = Reason.OVER_LIMIT.value
     REPLANNED = "replanned"  # for a number that another had replaced by then
+    ALSO_LOGGED = "also_logged"  # another device had logged a set meanwhile: both are kept
     EXTRA = "extra"  # beyond the sets asked for
     DOUBTED = "doubted"  # far from what was to be expected, and somebody said it was so, or nobody could be asked
     NOT_IN_STOCK = "not_in_stock"  # no load of the room
@@ -148,7 +149,8 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     ImpossibleInput where it cannot have been so. The same client id keeps one set; the same id for
     somebody else is refused.
     """
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
+    only_own(actor, who.athlete.id)
     known = who.stored.get(facts.client_id)
     if known:
         if (known.athlete_id, known.movement) != (who.athlete.id, who.movement.code):

@@ -16,7 +16,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import Athlete, BlockSession, SessionAct
 from backsquat.work.actor import Actor
-from backsquat.work.policy import Act, require
+from backsquat.work.policy import Act, only_own, require
 
 REASON_MOST = 80
 SHELF_DAYS = 28  # older is no longer offered: the block has moved on
@@ -32,9 +32,11 @@ def do_act(
     slot_id: int | None = None,
     facts: dict[str, Any] | None = None,
     closes: SessionAct | None = None,
+    client_id: str | None = None,
 ) -> SessionAct:
     """Note something done in a session; the same again is noted once."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
+    only_own(actor, athlete_id, (held.id, week))
     athlete = session.get(Athlete, athlete_id)
     if athlete is None or athlete.squad_id != actor.squad_id:
         raise NotThere("athlete")
@@ -50,6 +52,7 @@ def do_act(
         what=what,
         facts=facts or {},
         closes_id=closes.id if closes else None,
+        client_id=client_id,
         by_id=actor.user_id,
         at=actor.now,
     )
@@ -68,8 +71,9 @@ def reason_of(text: str) -> str:
 
 def take_act_back(session: Session, actor: Actor, act_id: int) -> SessionAct:
     """It was not done after all; what it closed is open again."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
     act = act_of(session, actor, act_id)
+    only_own(actor, act.athlete_id, (act.session_id, act.week))
     act.taken_back = True
     session.flush()
     return act

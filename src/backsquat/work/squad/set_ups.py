@@ -11,13 +11,14 @@ from backsquat.core.movements.movement import SetUp
 from backsquat.storage.models import SetUpNote
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
-from backsquat.work.policy import Act, require
+from backsquat.work.policy import Act, only_own, require
 from backsquat.work.squad.athletes import athlete_of
 
 
 def note_set_up(session: Session, actor: Actor, athlete_id: int, movement: str, field: str, value: str) -> SetUpNote:
     """Remember one field of a set-up from today on; an empty value takes it away."""
-    require(actor, Act.LOG)
+    require(actor, Act.LOG_OWN)
+    only_own(actor, athlete_id)
     athlete_of(session, actor.squad_id, athlete_id)
     library_of(session, actor.squad_id).get(movement)
     found = []

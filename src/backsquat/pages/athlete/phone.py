@@ -1,0 +1,63 @@
+"""An athlete's own phone: a link or a code is made, shown once, and taken back."""
+
+from flask import flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import NotThere
+from backsquat.pages.athlete.routes import blueprint
+from backsquat.pages.request import actor, allow, context, database, forget_reader, number, reader
+from backsquat.ui.drawing.square import draw_square
+from backsquat.work.floor.ahead import sessions_ahead
+from backsquat.work.policy import Act
+from backsquat.work.squad.athletes import athlete_of
+from backsquat.work.squad.passes import end_pass, give_pass, passes_of
+
+
+@blueprint.get("/<int:athlete_id>/phone")
+@allow(Act.KEEP_ATHLETES)
+def phone(athlete_id: int) -> ResponseReturnValue:
+    """What an athlete can come in with."""
+    return _page(athlete_id)
+
+
+def _page(athlete_id: int, made: tuple[str, str] | None = None) -> ResponseReturnValue:
+    """`made`: a code (empty for a link) and the address, to be shown this once."""
+    here = context()
+    return render_template(
+        "athlete/phone.html",
+        context=here,
+        athlete=athlete_of(reader(), here.squad.id, athlete_id),
+        passes=passes_of(reader(), actor(), athlete_id),
+        sessions=sessions_ahead(reader(), here.squad.id, here.today),
+        made=made,
+        picture=draw_square(made[1]) if made else None,
+    )
+
+
+@blueprint.post("/<int:athlete_id>/phone")
+@allow(Act.KEEP_ATHLETES)
+def give(athlete_id: int) -> ResponseReturnValue:
+    """A link, or a code for one session."""
+    here, wanted = context(), request.form.get("session", type=number)
+    ahead = sessions_ahead(reader(), here.squad.id, here.today)
+    chosen = next((one for one in ahead if one.session_id == wanted), None)
+    if wanted and chosen is None:
+        raise NotThere("session")
+    with database().writing() as session:
+        held = (session.merge(chosen.held, load=False), chosen.week) if chosen else None
+        _row, token = give_pass(session, actor(), athlete_id, here.rules, held)
+    forget_reader()
+    return _page(
+        athlete_id,
+        (token if chosen else "", url_for("accounts.come_in_by_link", token=token, week=None, _external=True)),
+    )
+
+
+@blueprint.post("/<int:athlete_id>/phone/<int:pass_id>/end")
+@allow(Act.KEEP_ATHLETES)
+def end(athlete_id: int, pass_id: int) -> ResponseReturnValue:
+    """Taken back."""
+    with database().writing() as session:
+        end_pass(session, actor(), athlete_id, pass_id)
+    flash("Taken back: whoever came in with it is out.")
+    return redirect(url_for("athlete.phone", athlete_id=athlete_id))

@@ -1,0 +1,192 @@
+"""The floor without a line: what a device takes along, what it hands in later, whether anything has changed since.
+
+Also what makes the application one that can be put on a home screen: its manifest and its service worker.
+"""
+
+from json import dumps
+from typing import Any, Literal
+
+from flask import Response, current_app, jsonify, make_response, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_login import current_user
+from flask_wtf.csrf import generate_csrf
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from werkzeug.datastructures import MultiDict
+
+from backsquat.core.errors import BackSquatError, ImpossibleInput, Refused
+from backsquat.core.loads.mass import Unit
+from backsquat.pages.floor.forms import SetForm
+from backsquat.pages.floor.pack import FORMAT, pack, place, shown_ids
+from backsquat.pages.floor.routes import blueprint, felt
+from backsquat.pages.request import (
+    actor,
+    allow,
+    allow_anyone,
+    clock,
+    database,
+    forget_reader,
+    membership,
+    quiet,
+    reader,
+    squad_library,
+    squad_rules,
+)
+from backsquat.storage.database import Busy
+from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.problems import problem_words, refusal_words
+from backsquat.work.plan.cells import movement_of
+from backsquat.work.policy import Act
+from backsquat.work.record.waiting import Waited, What, lifted_at, receive_act, receive_set
+from backsquat.work.sessions.blocks import cell_of
+
+AT_ONCE = 20  # a device hands in so many, then the next
+
+
+class Thing(BaseModel):
+    """One thing a device kept."""
+
+    model_config = ConfigDict(extra="ignore")
+    client_id: str = Field(min_length=8, max_length=64, pattern=r"^[\w-]+$")
+    what: What
+    cell: int = Field(ge=1, lt=2**53)
+    athlete: int = Field(ge=1, lt=2**53)
+    tapped_ms: int = Field(ge=0, lt=2**53)
+    fields: dict[str, list[str]] = Field(default_factory=dict, max_length=60)
+
+
+class Parcel(BaseModel):
+    """What a device hands in: things in the order they were done."""
+
+    model_config = ConfigDict(extra="ignore")
+    format: Literal[1]
+    place: str = Field(max_length=64)
+    device_ms: int = Field(ge=0, lt=2**53)
+    things: list[Thing] = Field(max_length=AT_ONCE)
+
+
+@blueprint.get("/pack")
+@allow(Act.LOG_OWN)
+def take_along() -> ResponseReturnValue:
+    """The sessions about to come, to be kept on the device."""
+    return jsonify(pack())
+
+
+@blueprint.get("/pulse")
+@allow(Act.HEAR)
+@quiet
+def feel() -> ResponseReturnValue:
+    """Whether anything has changed for these athletes (or for all that may be seen), and a good token for forms."""
+    mine = shown_ids()
+    wanted = {int(one) for one in request.args.get("athletes", "").split(",") if one.isdecimal() and len(one) < 16}
+    shown = [one for one in mine if one in wanted] if wanted else mine
+    asked = request.args.get("athletes", "") if shown else ""
+    about = {"person": current_user.id, "place": place(), "format": FORMAT, "asked": asked, "token": generate_csrf()}
+    return jsonify(**felt(shown), **about)
+
+
+@blueprint.post("/waiting")
+@allow(Act.LOG_OWN)
+def hand_in() -> ResponseReturnValue:
+    """What waited for the line: every thing in a transaction of its own, in order, each answered by its client id."""
+    try:
+        parcel = Parcel.model_validate_json(request.get_data())
+    except ValidationError:
+        return jsonify(problem="This did not arrive as it should. It stays on the device: save it to a file."), 400
+    if parcel.place != place():
+        return jsonify(problem="What waits was logged for other data than these. It stays on the device."), 409
+    answers: dict[str, dict[str, Any]] = {}
+    for thing in parcel.things:
+        try:
+            answers[thing.client_id] = _received(thing, parcel.device_ms)
+        except Busy:  # the rest comes again: order is kept
+            return jsonify(answers=answers), 503
+        forget_reader()
+    return jsonify(answers=answers)
+
+
+def _received(thing: Thing, device_ms: int) -> dict[str, Any]:
+    """Keep one thing. Taken: with its marks. Not taken: with what is wrong; it stays on the device to be mended."""
+    try:
+        flags = _kept(thing, device_ms)
+    except ImpossibleInput as error:
+        return {"taken": False, "words": " ".join(problem_words(problem) for problem in error.problems)}
+    except Refused as error:
+        return {"taken": False, "words": ". ".join(refusal_words(error))}
+    except BackSquatError:
+        return {"taken": False, "words": "This is not there any more, or not yours to log."}
+    return {"taken": True, "words": ", ".join(FLAGS[flag] for flag in flags)}
+
+
+def _kept(thing: Thing, device_ms: int) -> list[str]:
+    one = Waited(thing.client_id, thing.what, thing.cell, thing.athlete, _facts(thing))
+    if thing.what is not What.SET:
+        with database().writing() as session:
+            receive_act(session, actor(), one, squad_rules())
+        return []
+    cell, slot, _block = cell_of(reader(), membership().squad_id, thing.cell)
+    sent = MultiDict((name, text[:400]) for name, texts in thing.fields.items() for text in texts[:10])
+    sent["client_id"] = thing.client_id
+    form = SetForm.of_device(clock().today(), sent).offer(movement_of(squad_library(), slot, cell))
+    if not form.validate():
+        raise ImpossibleInput(*form.unreadable())
+    when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
+    facts = form.device_facts(Unit(cell.load_unit), when, thing.tapped_ms)
+    with database().writing() as session:
+        return list(receive_set(session, actor(), one, facts, squad_rules()).entry.flags)
+
+
+def _facts(thing: Thing) -> dict[str, Any]:
+    first = {name: texts[0] for name, texts in thing.fields.items() if texts}
+    number = first.get("n", "")
+    return {"reason": first.get("reason", ""), "n": int(number) if number.isdecimal() and len(number) < 4 else 0}
+
+
+@blueprint.get("/pocket")
+@allow_anyone
+def pocket() -> ResponseReturnValue:
+    """The page a device shows when it has no line: nobody's data are in it, the device puts in what it took along."""
+    return render_template("floor/pocket.html")
+
+
+def shell_files() -> list[str]:
+    """Addresses of everything the pocket page needs: kept by the service worker when it is installed."""
+    with current_app.test_request_context():
+        return [url_for("static", filename=name) for name in current_app.extensions["shell"]]
+
+
+@blueprint.get("/worker.js")
+@allow_anyone
+def worker() -> Response:
+    """The service worker. A changed file makes it another one, which takes over without touching what is open."""
+    files = shell_files()
+    script = render_template("floor/worker.js", files=dumps(files), shell=url_for("floor.pocket"))
+    answer = make_response(script)
+    answer.mimetype = "text/javascript"
+    answer.headers["Service-Worker-Allowed"] = "/"
+    return answer
+
+
+@blueprint.get("/manifest.webmanifest")
+@allow_anyone
+def manifest() -> Response:
+    """What a phone needs to put the floor on its home screen."""
+    icons = [_icon(192, "any"), _icon(512, "any"), _icon(512, "maskable")]
+    answer = jsonify(
+        id="/floor/",
+        name="Back Squat",
+        short_name="Back Squat",
+        description="The floor: what is on the bar, and what was done, also without a line.",
+        start_url=url_for("floor.index", week=None),
+        scope="/",
+        display="standalone",
+        background_color="#14191c",
+        theme_color="#14191c",
+        icons=icons,
+    )
+    answer.mimetype = "application/manifest+json"
+    return answer
+
+
+def _icon(size: int, purpose: str) -> dict[str, str]:
+    source = url_for("static", filename=f"icon-{size}.png")
+    return {"src": source, "sizes": f"{size}x{size}", "type": "image/png", "purpose": purpose}

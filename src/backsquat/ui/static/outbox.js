@@ -1,0 +1,226 @@
+// What was done on the floor and is not on the server yet. It is written down on the device before it is sent, and
+// crossed out when the server says it has it: by its client id each is stored once, in the order it was done, whatever
+// happens between. What belongs to somebody else's sign-in, or to other data, is never sent by itself.
+"use strict";
+
+const Outbox = (() => {
+  const FORMAT = 1, AT_ONCE = 20, PATIENCE_MS = 8000;
+  const me = Number(document.querySelector("meta[name=person]")?.content || 0);
+  const state = { line: true, since: null, signedIn: true, problem: "", waiting: [], refused: [], said: [], pack: null };
+
+  const opened = idb.openDB("backsquat", 1, {
+    upgrade(db) {
+      db.createObjectStore("things", { keyPath: "n", autoIncrement: true }).createIndex("client", "client_id", { unique: true });
+      db.createObjectStore("kept");
+    },
+  });
+
+  const SAFE = { durability: "strict" }; // on the disk before the next line is read: batteries die
+  async function all() { return (await opened).getAll("things"); }
+  async function change(client, how) {
+    const tx = (await opened).transaction("things", "readwrite", SAFE);
+    const found = await tx.store.index("client").get(client);
+    if (found) { const next = how(found); await (next ? tx.store.put(next) : tx.store.delete(found.n)); }
+    await tx.done;
+  }
+
+  // Written down; false where it was before: a double tap is one set.
+  async function put(thing) {
+    const tx = (await opened).transaction("things", "readwrite", SAFE);
+    const known = await tx.store.index("client").get(thing.client_id);
+    if (!known) await tx.store.add({ person: me || state.pack?.person || 0, place: state.pack?.place || "", tapped_ms: Date.now(), ...thing });
+    await tx.done;
+    await look();
+    return !known;
+  }
+
+  // The server has it. It is kept until the next pack, which knows of it, so that the list goes on from there.
+  async function sent(client) { await change(client, (one) => ({ ...one, sent_ms: Date.now(), refused: "" })); await look(); }
+  async function drop(client) { await change(client, () => null); await look(); }
+
+  async function look() {
+    const things = (await all()).filter((one) => !one.sent_ms);
+    state.waiting = things.filter((one) => !one.refused);
+    state.refused = things.filter((one) => one.refused);
+    localStorage.setItem("waiting", String(things.length));
+    document.dispatchEvent(new CustomEvent("outbox:changed"));
+  }
+
+  async function fetchSoon(address, options = {}) {
+    const stop = new AbortController(), timer = setTimeout(() => stop.abort(), PATIENCE_MS);
+    try { return await fetch(address, { ...options, signal: stop.signal, cache: "no-store", redirect: "manual" }); }
+    finally { clearTimeout(timer); }
+  }
+
+  function lineIs(there) {
+    if (state.line === there) return;
+    state.line = there;
+    if (there) localStorage.removeItem("no line since");
+    else if (!localStorage.getItem("no line since")) localStorage.setItem("no line since", String(Date.now()));
+    state.since = Number(localStorage.getItem("no line since")) || null;
+    document.dispatchEvent(new CustomEvent("outbox:changed"));
+  }
+
+  // Who is signed in, with which data, and a token that is good now; null where the server does not answer as ours.
+  async function greet(athletes = "") {
+    let answer;
+    try { answer = await fetchSoon(`/floor/pulse?athletes=${athletes}`, { headers: { "HX-Request": "true" } }); } catch { lineIs(false); return null; }
+    if ([502, 503, 504].includes(answer.status)) { lineIs(false); return null; }
+    lineIs(true);
+    state.signedIn = answer.ok;
+    return answer.ok ? answer.json() : null;
+  }
+
+  const locked = (run) => (navigator.locks ? navigator.locks.request("backsquat outbox", run) : (line = line.then(run, run)));
+  let line = Promise.resolve();
+
+  // Hand in what waits, the oldest first; one tab at a time. True where something was taken.
+  function flush(asMe = false) {
+    return locked(async () => {
+      let taken = false;
+      for (;;) {
+        const things = (await all()).filter((one) => !one.sent_ms && !one.refused);
+        if (!things.length) return taken;
+        const there = await greet();
+        if (!there) return taken;
+        const mine = things.filter((one) => (asMe || !one.person || one.person === there.person) && (!one.place || one.place === there.place));
+        state.problem = there.format === FORMAT ? "" : "This page is older than the server: reload it, what waits stays.";
+        if (!mine.length || state.problem) { await look(); return taken; }
+        if (!(await hand(mine.slice(0, AT_ONCE), there))) { await look(); return taken; }
+        taken = true;
+      }
+    });
+  }
+
+  async function hand(things, there) {
+    const body = JSON.stringify({ format: FORMAT, place: there.place, device_ms: Date.now(), things: things.map(({ client_id, what, cell, athlete, tapped_ms, fields }) => ({ client_id, what, cell, athlete, tapped_ms, fields: fields || {} })) });
+    let answer, told = {};
+    try {
+      answer = await fetchSoon("/floor/waiting", { method: "POST", body, headers: { "Content-Type": "application/json", "X-CSRFToken": there.token, "HX-Request": "true" } });
+      told = await answer.json();
+    } catch { if (!answer) lineIs(false); return false; }
+    for (const thing of things) {
+      const said = told.answers?.[thing.client_id];
+      if (!said) continue;
+      if (said.taken) await change(thing.client_id, (one) => ({ ...one, sent_ms: Date.now() }));
+      else await change(thing.client_id, (one) => ({ ...one, refused: said.words }));
+      if (said.taken && said.words) state.said.push(`${thing.words}: ${said.words}`);
+    }
+    if (told.problem) state.problem = told.problem;
+    await look();
+    return answer.ok;
+  }
+
+  // What to take along. What was sent before it was made is in it, and need not be remembered any more.
+  async function takeAlong() {
+    const asked = Date.now();
+    let answer;
+    try { answer = await fetchSoon("/floor/pack", { headers: { "HX-Request": "true" } }); } catch { lineIs(false); return null; }
+    if (!answer.ok) return null;
+    const pack = { ...(await answer.json()), asked_ms: asked };
+    const tx = (await opened).transaction(["things", "kept"], "readwrite", SAFE);
+    await tx.objectStore("kept").put(pack, "pack");
+    for (const one of await tx.objectStore("things").getAll()) if (one.sent_ms && one.sent_ms < asked) await tx.objectStore("things").delete(one.n);
+    await tx.done;
+    state.pack = pack;
+    document.dispatchEvent(new CustomEvent("outbox:changed"));
+    return pack;
+  }
+
+  async function packed() {
+    state.pack ||= await (await opened).get("kept", "pack");
+    if (state.pack && me && state.pack.person !== me) { await forget(); return null; } // of who was here before
+    return state.pack?.format === FORMAT ? state.pack : null;
+  }
+  async function forget() { await (await opened).delete("kept", "pack"); state.pack = null; }
+
+  async function toFile() {
+    const things = (await all()).filter((one) => !one.sent_ms);
+    const text = JSON.stringify({ what: "Sets that wait for the line", format: FORMAT, place: state.pack?.place || things[0]?.place || "", things }, null, 1);
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
+    link.download = `waiting-sets-${new Date().toISOString().slice(0, 10)}.json`;
+    link.click();
+    setTimeout(() => URL.revokeObjectURL(link.href), 60000);
+  }
+
+  // A file saved on another device: what is in it waits here, for whoever is signed in now. Says how many; throws where it is none.
+  async function fromFile(file) {
+    if (file.size > 2_000_000) throw new Error("too large");
+    const read = JSON.parse(await file.text());
+    if (read.format !== FORMAT || !Array.isArray(read.things)) throw new Error("not ours");
+    let added = 0;
+    for (const { n, sent_ms, refused, ...thing } of read.things) {
+      if (typeof thing.client_id === "string" && Number.isInteger(thing.cell) && Number.isInteger(thing.athlete)) added += await put({ ...thing, place: thing.place || read.place, person: me });
+    }
+    return added;
+  }
+
+  return { state, me, put, sent, drop, look, flush, greet, takeAlong, packed, forget, all, toFile, fromFile, lineIs };
+})();
+
+// The mark: what waits, since when, and what to do about it. Nothing waits without a word.
+const LineMark = (() => {
+  const clock = (ms) => new Date(ms).toTimeString().slice(0, 5);
+  const button = (words, run) => { const made = document.createElement("button"); made.type = "button"; made.className = "btn-link-plain"; made.textContent = words; made.addEventListener("click", run); return made; };
+
+  function draw() {
+    const mark = document.getElementById("line"), { state, me } = Outbox;
+    if (!mark) return;
+    const others = state.waiting.filter((one) => me && one.person && one.person !== me);
+    const parts = [], acts = [];
+    if (!state.line) parts.push(`No line since ${clock(state.since)}`);
+    if (state.waiting.length) {
+      const sets = state.waiting.every((one) => one.what === "set"), one = state.waiting.length === 1;
+      parts.push(`${state.waiting.length} ${sets ? (one ? "set" : "sets") : one ? "entry" : "entries"} ${one ? "waits" : "wait"} for the line since ${clock(state.waiting[0].tapped_ms)}`);
+    }
+    if (state.waiting.length && !state.signedIn && state.line) parts.push("sign in to send");
+    if (others.length) { parts.push(`${others.length} of them logged by somebody else here`); acts.push(button("Send in my name", () => Outbox.flush(true))); }
+    if (state.problem) parts.push(state.problem);
+    if (!state.line && state.pack) parts.push(`what is shown was taken along at ${state.pack.at.slice(11, 16)}`);
+    if (state.waiting.length || state.refused.length) acts.push(button("Save to a file", Outbox.toFile));
+    const seen = [parts.join(" · "), ...state.refused.map((one) => one.client_id), ...state.said, acts.length].join("|");
+    if (mark.dataset.seen === seen) return;
+    mark.dataset.seen = seen;
+    mark.replaceChildren();
+    mark.hidden = !parts.length && !acts.length && !state.said.length;
+    if (parts.length) { const p = document.createElement("p"); p.append(parts.join(" · "), " ", ...acts); mark.append(p); }
+    for (const one of state.refused) {
+      const p = document.createElement("p");
+      p.className = "is-refused";
+      p.append(`Not taken: ${one.words}. ${one.refused} `);
+      if (!parts.length) p.append(...acts.splice(0));
+      const sure = document.createElement("details");
+      sure.innerHTML = "<summary>Throw it away</summary>";
+      sure.append(button("Yes, it never happened", () => Outbox.drop(one.client_id)));
+      p.append(sure);
+      mark.append(p);
+    }
+    for (const words of state.said) { const p = document.createElement("p"); p.append(`Sent, and marked: ${words}. `, button("Seen", () => { state.said = state.said.filter((one) => one !== words); draw(); })); mark.append(p); }
+  }
+  document.addEventListener("outbox:changed", draw);
+  return { draw };
+})();
+
+// Signing out: the server clears what the browser keeps, but for what still waits; what was taken along goes in any case.
+document.addEventListener("submit", (event) => {
+  if (!event.target.matches("form.person") || event.target.dataset.ready) return;
+  event.preventDefault();
+  const form = event.target, count = document.createElement("input");
+  Object.assign(count, { type: "hidden", name: "waiting", value: localStorage.getItem("waiting") || "0" });
+  form.append(count);
+  form.dataset.ready = "1";
+  Promise.race([Outbox.forget(), new Promise((done) => setTimeout(done, 1000))]).finally(() => form.submit());
+});
+
+document.addEventListener("DOMContentLoaded", async () => {
+  if ("serviceWorker" in navigator) navigator.serviceWorker.register("/floor/worker.js", { scope: "/" }).catch(() => {});
+  document.getElementById("line-file")?.addEventListener("change", async (event) => {
+    const said = document.getElementById("line-file-said");
+    try { said.textContent = `${await Outbox.fromFile(event.target.files[0])} put in the line.`; } catch { said.textContent = "This is no file of waiting sets."; }
+    Outbox.flush();
+  });
+  await Outbox.packed();
+  await Outbox.look();
+  if (Outbox.me && Outbox.state.waiting.length && !document.getElementById("floor")) Outbox.flush(); // the floor does it itself
+});

@@ -1,0 +1,69 @@
+"""What a device takes along for when it has no line: the sessions about to come, and what was told last time."""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.season.calendar import WEEK, monday_of
+from backsquat.core.strength.told import told_from
+from backsquat.storage.models import SetEntry
+from backsquat.work.floor.sessions import FloorSession, sessions_in_week
+
+DAYS_AHEAD = 6
+LOOK_BACK_DAYS = 28  # for what was told last time: further back the movement has changed
+
+
+def sessions_ahead(session: Session, squad_id: int, today: dt.date) -> list[FloorSession]:
+    """Today's sessions and those of the days to come, as they were published."""
+    monday, last = monday_of(today), today + dt.timedelta(days=DAYS_AHEAD)
+    weeks = [monday] if last < monday + WEEK else [monday, monday + WEEK]
+    found = [one for week in weeks for one in sessions_in_week(session, squad_id, week)]
+    return [one for one in found if today <= one.day <= last]
+
+
+@dataclass(frozen=True)
+class LastTime:
+    """What is remembered of a movement from the sessions before: its load, and what was told of it."""
+
+    load_amount: Decimal
+    reps: int
+    felt: str = ""
+    note: str = ""
+    fault: str = ""
+
+
+def last_times(session: Session, athlete_ids: Iterable[int], before: dt.date) -> dict[tuple[int, str], LastTime]:
+    """By athlete and movement, read for all of them at once."""
+    rows = session.execute(
+        select(
+            SetEntry.athlete_id, SetEntry.movement, SetEntry.load_amount, SetEntry.reps, SetEntry.told, SetEntry.fault
+        )
+        .where(
+            SetEntry.athlete_id.in_(list(athlete_ids)),
+            SetEntry.done_on < before,
+            SetEntry.done_on >= before - dt.timedelta(days=LOOK_BACK_DAYS),
+            SetEntry.standing,
+        )
+        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
+    )
+    found: dict[tuple[int, str], list[Sequence[object]]] = defaultdict(list)
+    for athlete_id, movement, *rest in rows:
+        found[athlete_id, movement].append(rest)
+    return {key: _newest(sets) for key, sets in found.items()}
+
+
+def _newest(sets: Sequence[Sequence[object]]) -> LastTime:
+    load, reps = sets[0][0], sets[0][1]
+    told = [told_from(one[2]) for one in sets]  # type: ignore[arg-type]
+    return LastTime(
+        Decimal(str(load)),
+        int(str(reps)),
+        felt=next((one.felt for one in told if one.felt), ""),
+        note=next((one.note for one in told if one.note), ""),
+        fault=next((str(one[3]) for one in sets if one[3]), ""),
+    )

@@ -1,0 +1,123 @@
+"""What a device kept while it had no line, received later: each once, for the cell it was done for, whatever came between.
+
+Nobody can be asked any more, so nothing is refused that somebody did: a set that another device logged too, for a
+number planned anew, for somebody stopped since, is kept and marked. Only what cannot have been is not taken.
+"""
+
+import datetime as dt
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere, Refused
+from backsquat.core.rules import Rules
+from backsquat.core.sessions.running import ActKind
+from backsquat.storage.models import BlockSession, BlockSlot, Cell, SessionAct
+from backsquat.work.actor import Actor
+from backsquat.work.library.movements import library_of
+from backsquat.work.log.sets import sets_of
+from backsquat.work.plan.cells import movement_of
+from backsquat.work.record.floor import Logged, end_exercise, log_set, was_judged
+from backsquat.work.record.record import SetFacts
+from backsquat.work.sessions.acts import do_act, reason_of
+from backsquat.work.sessions.blocks import cell_of
+
+LATE_MOST = dt.timedelta(days=7)  # a clock that says more is wrong: then it is only known when the set came in
+
+
+class What(StrEnum):
+    """What a device keeps."""
+
+    SET = "set"
+    RAMP = "ramp"
+    TRIAL = "trial"
+    SKIP = "skip"
+    END = "end"  # judged although sets are missing
+
+
+ACTS = {What.RAMP: ActKind.RAMP, What.TRIAL: ActKind.TRIAL}
+
+
+@dataclass(frozen=True)
+class Waited:
+    """One thing that waited for the line."""
+
+    client_id: str
+    what: What
+    cell_id: int
+    athlete_id: int
+    facts: dict[str, Any] = field(default_factory=dict)  # of an act: which ramp set, why it was left out
+
+
+def lifted_at(now: dt.datetime, device_ms: int, tapped_ms: int) -> dt.datetime | None:
+    """When something was tapped, by how long ago the device says it was: its clock may be wrong, but goes on.
+
+    None where it says nothing believable.
+    """
+    ago = dt.timedelta(milliseconds=device_ms - tapped_ms)
+    return now - ago if dt.timedelta(0) <= ago <= LATE_MOST else None
+
+
+def receive_set(session: Session, actor: Actor, one: Waited, facts: SetFacts, rules: Rules) -> Logged:
+    """A set that waited. `facts` may have been asked nothing about."""
+    _cell(session, actor, one)
+    return log_set(session, actor, one.cell_id, facts, rules)
+
+
+def receive_act(session: Session, actor: Actor, one: Waited, rules: Rules) -> None:
+    """A ramp set, a trial rep, work left out or ended that waited."""
+    cell, slot = _cell(session, actor, one)
+    held = session_on_floor(slot, cell.week)
+    known = session.scalars(select(SessionAct).where(SessionAct.client_id == one.client_id)).first()
+    if known is not None:
+        return
+    if one.what is What.END:
+        if not was_judged(session, cell.id):
+            end_exercise(session, actor, cell.id, rules)
+        return
+    if one.what is What.SKIP:
+        skip_work(session, actor, cell, slot, held, str(one.facts.get("reason", "")), rules, one.client_id)
+        return
+    kind = ACTS[one.what]
+    about = {"n": int(one.facts.get("n", 0))} if kind is ActKind.RAMP else {}
+    do_act(session, actor, kind, cell.athlete_id, held, cell.week, slot.id, about, client_id=one.client_id)
+
+
+def skip_work(
+    session: Session,
+    actor: Actor,
+    cell: Cell,
+    slot: BlockSlot,
+    held: BlockSession,
+    why: str,
+    rules: Rules,
+    client_id: str | None = None,
+) -> str:
+    """Work left out, or what is left of it: on the shelf with its reason, which is returned; what was done is judged."""
+    reason = reason_of(why)
+    movement = movement_of(library_of(session, actor.squad_id), slot, cell)
+    done = len({entry.set_number for entry in sets_of(session, cell.id)})
+    about = {"movement": movement.code, "sets": max(1, cell.sets - done), "reason": reason}
+    do_act(session, actor, ActKind.SKIPPED, cell.athlete_id, held, cell.week, slot.id, about, client_id=client_id)
+    if done and not was_judged(session, cell.id):
+        end_exercise(session, actor, cell.id, rules)
+    return reason
+
+
+def _cell(session: Session, actor: Actor, one: Waited) -> tuple[Cell, BlockSlot]:
+    """The cell it was done for; refused where that is somebody else's: another installation, other data."""
+    cell, slot, _block = cell_of(session, actor.squad_id, one.cell_id)
+    if cell.athlete_id != one.athlete_id:
+        raise Refused("another_place")
+    return cell, slot
+
+
+def session_on_floor(slot: BlockSlot, week: int) -> BlockSession:
+    """The session the floor does a slot in, in one week; NotThere where it was never published."""
+    held = next((place.session for place in slot.on_floor if place.week == week), None)
+    if held is None:
+        raise NotThere("session")
+    return held

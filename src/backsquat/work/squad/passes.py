@@ -1,0 +1,129 @@
+"""What athletes sign in with on their own phones: a link until it is taken back, or a code for one session of theirs.
+
+Both are made by the coach, shown once, and kept as digests. A minor needs the guardian's consent on file, and is signed
+out while it is not.
+"""
+
+import datetime as dt
+import secrets
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere, Refused
+from backsquat.core.readiness.gate import age_years
+from backsquat.core.roles import Role
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, AthletePass, BlockSession, Membership, User
+from backsquat.work.accounts.people import add_person
+from backsquat.work.accounts.sign_ins import digest
+from backsquat.work.actor import Actor
+from backsquat.work.audit import note
+from backsquat.work.policy import Act, require
+from backsquat.work.squad.athletes import athlete_of
+from backsquat.work.squad.context import rules_of
+
+CODE_SIGNS = "ABCDEFGHJKMNPQRSTUVWXYZ23456789"  # none that look like another
+CODE_LENGTH = 8
+
+
+def give_pass(
+    session: Session, actor: Actor, athlete_id: int, rules: Rules, held: tuple[BlockSession, int] | None = None
+) -> tuple[AthletePass, str]:
+    """A link (its token), or with a session and its week a code for that one alone, to the end of its day."""
+    require(actor, Act.KEEP_ATHLETES)
+    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    if _lacks_consent(athlete, actor.today, rules):
+        raise Refused("consent_for_phone", name=athlete.name)
+    user = _account(session, actor, athlete)
+    token = secrets.token_urlsafe(32) if held is None else _code()
+    row = AthletePass(
+        athlete_id=athlete.id,
+        token=digest(plain_code(token) if held else token),
+        session_id=held[0].id if held else None,
+        week=held[1] if held else 0,
+        until=dt.datetime.combine(held[0].day_in(held[1]), dt.time.max) if held else None,
+        by_id=actor.user_id,
+        at=actor.now,
+    )
+    session.add(row)
+    session.flush()
+    note(session, actor, "pass_given", athlete=athlete.id, session=row.session_id, account=user.id)
+    return row, token
+
+
+def _code() -> str:
+    signs = "".join(secrets.choice(CODE_SIGNS) for _ in range(CODE_LENGTH))
+    return f"{signs[:4]}-{signs[4:]}"
+
+
+def plain_code(typed: str) -> str:
+    """A code however it was typed: small letters, spaces, no dash."""
+    return "".join(sign for sign in typed.upper() if sign.isalnum())
+
+
+def _account(session: Session, actor: Actor, athlete: Athlete) -> User:
+    """The athlete's account, made with the first pass: nobody signs in to it with a password."""
+    row = session.scalars(select(Membership).where(Membership.athlete_id == athlete.id)).first()
+    if row is not None:
+        return row.user
+    about = {"sign_in": f"athlete {athlete.id}", "name": athlete.name, "password": None, "cost": 1}
+    user = add_person(session, squad_id=actor.squad_id, role=Role.ATHLETE, **about)  # type: ignore[arg-type]
+    session.scalars(select(Membership).where(Membership.user_id == user.id)).one().athlete_id = athlete.id
+    session.flush()
+    return user
+
+
+def own_accounts(session: Session, squad_id: int) -> dict[int, int]:
+    """Accounts of athletes with whose they are: what these wrote the athlete logged alone."""
+    wanted = Membership.squad_id == squad_id, Membership.athlete_id.is_not(None)
+    return dict(session.execute(select(Membership.user_id, Membership.athlete_id).where(*wanted)).all())
+
+
+def _lacks_consent(athlete: Athlete, today: dt.date, rules: Rules) -> bool:
+    return not athlete.consent and age_years(athlete.born_on, today) < rules.adult_age_years
+
+
+def pass_by(session: Session, token: str, now: dt.datetime) -> tuple[AthletePass, User]:
+    """The pass of a link's token or a typed code, and whose account it opens; NotThere where it is good no more."""
+    wanted = [digest(token), digest(plain_code(token))]
+    row = session.scalars(select(AthletePass).where(AthletePass.token.in_(wanted))).first()
+    member = session.scalars(select(Membership).where(Membership.athlete_id == row.athlete_id)).first() if row else None
+    if row is None or member is None or not pass_holds(session, row, now):
+        raise NotThere("pass")
+    return row, member.user
+
+
+def pass_holds(session: Session, row: AthletePass, now: dt.datetime) -> bool:
+    """Whether it still opens anything: neither taken back nor over, the athlete here, a minor's guardian agreed."""
+    athlete = session.get(Athlete, row.athlete_id)
+    over = row.ended_at is not None or (row.until is not None and now > row.until)
+    if athlete is None or not athlete.active or over:
+        return False
+    return not _lacks_consent(athlete, now.date(), rules_of(session, athlete.squad_id))
+
+
+def pass_of(session: Session, pass_id: int | None) -> AthletePass | None:
+    """A pass by its number."""
+    return session.get(AthletePass, pass_id) if pass_id else None
+
+
+def passes_of(session: Session, actor: Actor, athlete_id: int) -> list[AthletePass]:
+    """Those of an athlete that hold now, the newest first."""
+    rows = session.scalars(
+        select(AthletePass).where(AthletePass.athlete_id == athlete_id).order_by(AthletePass.id.desc())
+    )
+    return [row for row in rows if pass_holds(session, row, actor.now)]
+
+
+def end_pass(session: Session, actor: Actor, athlete_id: int, pass_id: int) -> AthletePass:
+    """Taken back: whoever came in with it is out at the next step."""
+    require(actor, Act.KEEP_ATHLETES)
+    athlete_of(session, actor.squad_id, athlete_id)
+    row = session.get(AthletePass, pass_id)
+    if row is None or row.athlete_id != athlete_id:
+        raise NotThere("pass")
+    row.ended_at = row.ended_at or actor.now
+    note(session, actor, "pass_ended", athlete=athlete_id, session=row.session_id)
+    session.flush()
+    return row
