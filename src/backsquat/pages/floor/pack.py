@@ -17,21 +17,11 @@ from backsquat.core.sessions.running import ActKind, Done, remaining
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.card import likely_of, offered, pace
 from backsquat.pages.floor.phrases import asked_words, hold_words, kept_off_groups, side_words, turn_notes
-from backsquat.pages.request import (
-    clock,
-    context,
-    membership,
-    own_athlete,
-    own_sessions,
-    reader,
-    settings,
-    squad_library,
-)
+from backsquat.pages.request import clock, context, own_athlete, own_sessions, reader, settings, squad_library
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
 from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of
-from backsquat.work.floor.pulse import squad_ids
 from backsquat.work.floor.turn import Turn
 from backsquat.work.plan.chances import Chances
 from backsquat.work.plan.timed import ramp_sets
@@ -45,12 +35,6 @@ Said = dict[str, Any]
 def place() -> str:
     """Whose data these are: what was kept for other data must not land here."""
     return hashlib.sha256(f"place {settings().secret}".encode()).hexdigest()[:16]
-
-
-def shown_ids() -> list[int]:
-    """Whom the signed-in person may see: everybody of the squad, or an athlete the own self."""
-    mine = own_athlete()
-    return [mine] if mine is not None else squad_ids(reader(), membership().squad_id)
 
 
 def pack() -> Said:

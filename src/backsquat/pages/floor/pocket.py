@@ -16,8 +16,9 @@ from werkzeug.datastructures import MultiDict
 from backsquat.core.errors import BackSquatError, ImpossibleInput, Refused
 from backsquat.core.loads.mass import Unit
 from backsquat.pages.floor.forms import SetForm
-from backsquat.pages.floor.pack import FORMAT, pack, place, shown_ids
-from backsquat.pages.floor.routes import blueprint, felt
+from backsquat.pages.floor.pack import FORMAT, pack, place
+from backsquat.pages.floor.routes import blueprint
+from backsquat.pages.pulse import felt, shown_ids
 from backsquat.pages.request import (
     actor,
     allow,

@@ -13,6 +13,7 @@ from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
 from backsquat.pages.floor.phrases import kept_off_groups, shelf_words, side_words, steered_words, told_words
+from backsquat.pages.pulse import felt
 from backsquat.pages.request import (
     actor,
     allow,
@@ -37,13 +38,11 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.sessions import clock_words, dose_words
 from backsquat.work.decisions.propose import answer_week
 from backsquat.work.floor.floor import Asked, Floor, floor_of
-from backsquat.work.floor.pulse import pulse
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
 from backsquat.work.health.check_ins import check_in
 from backsquat.work.log.sets import entry_of
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
-from backsquat.work.readiness.load import open_stops
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import cell_of, slot_of
@@ -58,13 +57,6 @@ blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="t
 def index() -> ResponseReturnValue:
     """Today, or the next session of the week."""
     return page()
-
-
-def felt(athlete_ids: list[int]) -> dict[str, Any]:
-    """What changes when something does for these athletes, and how many stops stand: to be compared a second later."""
-    stops = open_stops(reader(), athlete_ids).values()
-    now = pulse(reader(), membership().squad_id, athlete_ids, clock().today())
-    return {"pulse": now, "stops": sum(len(one) for one in stops)}
 
 
 def _floor() -> Floor | None:

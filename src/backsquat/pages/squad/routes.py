@@ -6,6 +6,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotAllowed, Problem
 from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
+from backsquat.pages.pulse import felt, shown_ids
 from backsquat.pages.request import (
     actor,
     allow,
@@ -43,6 +44,7 @@ def index() -> ResponseReturnValue:
     return render_template(
         "squad/squad.html",
         context=here,
+        **felt(shown_ids()),
         lifts=[squad_library().get(code) for code in codes],
         lines=needing if only else everyone,
         everyone=len(everyone),

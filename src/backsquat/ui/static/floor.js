@@ -95,6 +95,12 @@ const Floor = (() => {
     return Pocket.thingOf(about.keep, form.dataset.client, { cell: Number(about.cell), slot: Number(about.slot), athlete: Number(about.athlete), name: about.name, movement: about.movement, stop_at: Number(about.stopAt || 4) }, fields);
   }
 
+  function say(form, words) {
+    const said = form.querySelector("p.problem") || form.insertBefore(Object.assign(document.createElement("p"), { className: "problem" }), form.firstChild);
+    said.setAttribute("role", "alert");
+    said.textContent = words;
+  }
+
   function goOn(thing) {
     const at = here()?.dataset || {};
     return Pocket.show({ session: at.session, rack: at.rack, [thing.what === "ramp" ? "athlete" : "after"]: thing.athlete, lift: null });
@@ -105,6 +111,13 @@ const Floor = (() => {
     if (!form.matches?.("form[data-keep]")) return;
     event.preventDefault();
     const thing = thingOf(form, event.detail.triggeringEvent?.submitter);
+    const lacks = thing.what === "set" && Pocket.problem(thing.fields);
+    if (lacks) { // the server says it in the page; without one it is said here, and nothing is written down yet
+      delete form.dataset.client;
+      if (Outbox.state.line) event.detail.issueRequest(true);
+      else say(form, lacks);
+      return;
+    }
     Outbox.put(thing).then(() => {
       const first = Outbox.state.waiting.every((one) => one.client_id === thing.client_id);
       if (Outbox.state.line && first) event.detail.issueRequest(true);
@@ -116,7 +129,9 @@ const Floor = (() => {
     const form = event.detail.elt, status = event.detail.xhr.status;
     if (status === 0) {
       Outbox.lineIs(false);
-      if (form.matches?.("form[data-keep]")) goOn({ what: form.dataset.keep, athlete: Number(form.dataset.athlete) });
+      const lacks = form.matches?.("form[data-keep]") && !form.dataset.client;
+      if (lacks) say(form, Pocket.problem(Pocket.fieldsOf(new FormData(form))) || "No line: send it again.");
+      else if (form.matches?.("form[data-keep]")) goOn({ what: form.dataset.keep, athlete: Number(form.dataset.athlete) });
       else if (here()) Pocket.show({ session: here().dataset.session, rack: here().dataset.rack });
       return;
     }

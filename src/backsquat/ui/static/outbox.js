@@ -224,3 +224,19 @@ document.addEventListener("DOMContentLoaded", async () => {
   await Outbox.look();
   if (Outbox.me && Outbox.state.waiting.length && !document.getElementById("floor")) Outbox.flush(); // the floor does it itself
 });
+
+// A page that shows what others do, and where nothing is typed: it looks every second whether anything has changed.
+document.addEventListener("DOMContentLoaded", () => {
+  const live = document.querySelector("main [data-live]");
+  if (!live) return;
+  let known = live.dataset.live;
+  const look = async () => {
+    const there = document.visibilityState === "visible" && (await Outbox.greet());
+    if (there && there.pulse !== known && !document.querySelector("main details[open], main input:focus")) {
+      known = there.pulse;
+      await htmx.ajax("GET", location.href, { target: "#main", select: "#main", swap: "outerHTML" });
+    }
+    setTimeout(look, 1000);
+  };
+  setTimeout(look, 1000);
+});

@@ -156,6 +156,7 @@ const Pocket = (() => {
   function doneForm(mine, work, movement, sided, dose) {
     const half = [...work.halves][0], sides = ["left", "right"].filter((side) => side !== half);
     return el("form", { class: "done-form", on: { submit: kept("set", mine, work, movement) } },
+      el("p", { class: "problem", role: "alert", hidden: true }),
       work.find && !work.load ? el("label", { class: "find-load" }, "Find the load", stepper("load", "", { "data-step": 1, "aria-label": `Load, ${work.unit}`, inputmode: "decimal", placeholder: work.unit })) : hidden("load", work.load || "0"),
       work.hold_s ? [hidden("hold_s", work.hold_s), hidden("reps", 1)] : sided ? el("div", { class: "sides" }, sides.map((side) => el("label", { class: "side-reps" }, el("span", {}, side), stepper(`${side}_reps`, work.reps, { "aria-label": `${side} reps` }), el("span", { class: "held-tick" }, el("input", { type: "checkbox", name: `${side}_supported`, value: "y", "aria-label": `${side} with a hand on support` }), " hand")))) : hidden("reps", work.reps),
       work.hold_s ? null : hidden("reserve_reps", work.reserve), hidden("pain_character", "dull"),
@@ -222,7 +223,7 @@ const Pocket = (() => {
     return async (event) => {
       event.preventDefault();
       const data = new FormData(event.target, event.submitter), fields = fieldsOf(data);
-      const wrong = what === "set" ? problem(fields, movement) : "";
+      const wrong = what === "set" ? problem(fields) : "";
       const says = event.target.querySelector(".problem");
       if (wrong) { if (says) { says.textContent = wrong; says.hidden = false; } return; }
       await Outbox.put(thingOf(what, client, { cell: work.cell, slot: work.slot, athlete: mine.id, name: mine.name, movement: work.movement, seen: work.entries + work.since.length, stop_at: mine.stop_at }, fields));
@@ -238,12 +239,13 @@ const Pocket = (() => {
     return fields;
   }
 
-  function problem(fields, movement) {
+  function problem(fields) {
     const pain = Number(fields.pain?.[0] || 0), region = fields.pain_region?.[0];
     if (fields.painful && !pain && !fields.pain?.[0]) return "Say how bad the pain is, 1 to 10.";
     if (fields.painful && !region) return "Say where it hurts.";
     const reps = Math.max(...["reps", "left_reps", "right_reps"].map((name) => Number(fields[name]?.[0] || 0)));
     if (!reps && !fields.hold_s) return "Say how many reps.";
+    if (fields.load && !fields.load[0].trim()) return "Say the load that was taken.";
     if (fields.load && !/^\s*-?\d{1,4}([.,]\d{1,3})?\s*$/.test(fields.load[0])) return "The load is a number.";
     return "";
   }
@@ -262,5 +264,5 @@ const Pocket = (() => {
 
   const uuid = () => crypto.randomUUID?.() || Array.from(crypto.getRandomValues(new Uint8Array(16)), (one) => one.toString(16).padStart(2, "0")).join("");
 
-  return { show, thingOf, fieldsOf, get on() { return on; }, off() { on = false; }, get where() { return where; } };
+  return { show, thingOf, fieldsOf, problem, get on() { return on; }, off() { on = false; }, get where() { return where; } };
 })();

@@ -44,6 +44,7 @@ def log_rung_work(
     session: Session, actor: Actor, athlete_id: int, movement_code: str, sets: Sequence[SetFacts], rules: Rules
 ) -> list[Kept]:
     """Log a day's sets of a movement: all of them, or none and what is impossible about each."""
+    require(actor, Act.LOG)
     athlete = athlete_of(session, actor.squad_id, athlete_id)
     movement = library_of(session, actor.squad_id).get(movement_code)
     found = [problem for facts in sets for problem in set_problems(facts, movement, actor.today)]

@@ -77,7 +77,8 @@ def _account(session: Session, actor: Actor, athlete: Athlete) -> User:
 def own_accounts(session: Session, squad_id: int) -> dict[int, int]:
     """Accounts of athletes with whose they are: what these wrote the athlete logged alone."""
     wanted = Membership.squad_id == squad_id, Membership.athlete_id.is_not(None)
-    return dict(session.execute(select(Membership.user_id, Membership.athlete_id).where(*wanted)).all())
+    rows = session.execute(select(Membership.user_id, Membership.athlete_id).where(*wanted))
+    return {user_id: athlete_id for user_id, athlete_id in rows if athlete_id is not None}
 
 
 def _lacks_consent(athlete: Athlete, today: dt.date, rules: Rules) -> bool:

@@ -1,0 +1,297 @@
+"""In a real browser without a line: nothing is lost, nothing is there twice, whatever happens between."""
+
+import json
+import re
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from playwright.sync_api import Browser, Page, expect
+from sqlalchemy import select
+from werkzeug.serving import BaseWSGIServer, make_server
+
+from backsquat.storage.models import Athlete, Cell, SetEntry
+from tests.demo_club import athlete_id, entries, live_cell, reading
+
+PHONE = {"width": 390, "height": 844}
+
+
+class Station:
+    """A server that can be killed and started again on the same port."""
+
+    def __init__(self, app: Flask) -> None:
+        self.app, self.port = app, 0
+        self.start()
+
+    def start(self) -> None:
+        self.server: BaseWSGIServer = make_server("127.0.0.1", self.port, self.app, threaded=True)
+        self.port = self.server.server_port
+        self.thread = threading.Thread(target=self.server.serve_forever, daemon=True)
+        self.thread.start()
+
+    def stop(self) -> None:
+        self.server.shutdown()
+        self.server.server_close()
+        self.thread.join()
+
+    @property
+    def address(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+
+@pytest.fixture
+def station(app: Flask) -> Iterator[Station]:
+    app.config["WTF_CSRF_ENABLED"] = True
+    found = Station(app)
+    yield found
+    found.stop()
+
+
+def floor(page: Page, station: Station, who: str = "Lund", where: str = "") -> Page:
+    """The floor of somebody signed in, with everything taken along and the page for no line kept."""
+    page.set_viewport_size(PHONE)
+    page.set_default_timeout(15_000)
+    page.goto(f"{station.address}/sign-in")
+    page.get_by_role("button", name=re.compile(who)).first.click()
+    page.wait_for_load_state()
+    page.goto(f"{station.address}/floor/{where}")
+    ready(page)
+    return page
+
+
+def until(page: Page, asked: str) -> None:
+    """Wait for something in the page; the policy of contents forbids waiting by evaluated text."""
+    for _ in range(150):
+        if page.evaluate(asked):
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(asked)
+
+
+def ready(page: Page) -> None:
+    until(page, "Boolean(Outbox.state.pack)")
+    until(page, "caches.match('/floor/pocket').then(Boolean)")
+
+
+def waits(page: Page, many: int) -> None:
+    words = f"{many} sets wait" if many > 1 else "1 set waits"
+    expect(page.locator("#line")).to_contain_text(words)
+
+
+def done(page: Page) -> str:
+    """Tap Done for whoever is up, and say who that was; then somebody else is."""
+    name = page.locator(".main-list").get_attribute("aria-label") or ""
+    page.locator(".tap").click()
+    expect(page.locator(".main-list")).not_to_have_attribute("aria-label", name)
+    return name
+
+
+def logged(app: Flask) -> list[tuple[str, str, int]]:
+    """Who, what and which set, in the order in which they are stored; of the demo's Monday only."""
+    with reading(app) as session:
+        rows = session.execute(
+            select(Athlete.name, SetEntry.movement, SetEntry.set_number)
+            .join(Athlete, SetEntry.athlete_id == Athlete.id)
+            .join(Cell, SetEntry.cell_id == Cell.id)
+            .where(SetEntry.standing, SetEntry.done_on == "2026-11-23", Cell.week == 2)
+            .order_by(SetEntry.id)
+        )
+        return [(name, movement, number) for name, movement, number in rows]
+
+
+def test_a_rack_goes_on_without_a_line_and_every_set_comes_once(page: Page, station: Station) -> None:
+    app, who = station.app, []
+    before = len(logged(app))
+    floor(page, station)
+    who += [done(page), done(page)]  # with a line
+    page.context.set_offline(True)
+    who += [done(page) for _ in range(3)]
+    waits(page, 3)
+    page.reload()  # from what the browser kept
+    waits(page, 3)
+    expect(page.locator("#line")).to_contain_text("taken along at")
+    who += [done(page), done(page)]
+    waits(page, 5)
+    browser_context = page.context
+    page.close()  # the tab is closed; what was written down is on the disk
+    page = browser_context.new_page()
+    page.goto(f"{station.address}/floor/")
+    waits(page, 5)
+    station.stop()  # and meanwhile the server is killed and started again
+    browser_context.set_offline(False)
+    page.wait_for_timeout(1_500)
+    waits(page, 5)
+    station.start()
+    expect(page.locator("#line")).to_be_hidden()
+    expect(page.locator("#floor[data-pulse]")).to_be_visible()
+    found = logged(app)[before:]
+    assert [name for name, _, _ in found] == who
+    assert len(found) == len(set(found)) == 7
+    assert page.evaluate("localStorage.waiting") == "0"
+
+
+def test_the_whole_list_of_one_athlete_without_a_line(page: Page, station: Station) -> None:
+    app, ines = station.app, athlete_id(station.app, "Ines Okafor")
+    floor(page, station, where=f"?athlete={ines}")
+    page.context.set_offline(True)
+    page.get_by_role("button", name=re.compile("Ramp")).first.click()
+    expect(page.locator("#line")).to_contain_text("1 entry waits")
+    for n in range(40):
+        page.evaluate(f"Pocket.show({{athlete: {ines}, after: null, lift: null}})")
+        if page.get_by_text("through the whole session").count():
+            break
+        if n == 3:
+            page.get_by_text("Leave it out").click()
+            page.get_by_role("button", name="no time").click()
+            expect(page.locator(".run")).to_contain_text("left out")
+            continue
+        if n == 4:
+            page.get_by_text("It went differently").click()
+            inside = page.locator("form.inside:visible")
+            inside.get_by_label("To be read next time").fill("knee in on the last one")
+            inside.get_by_role("button", name="Log this set").click()
+            expect(page.locator("form.inside:visible")).to_have_count(0)
+            continue
+        known = page.evaluate("Outbox.state.waiting.length")
+        find = page.locator(".find-load input")
+        if find.count():  # nothing was ever lifted of it: the load is asked for, and nothing is written down without
+            page.locator(".tap").click()
+            expect(page.locator(".done-form .problem")).to_contain_text("load that was taken")
+            find.fill("10")
+        page.locator(".tap").click()
+        until(page, f"Outbox.state.waiting.length > {known}")
+    assert n > 10
+    page.context.set_offline(False)
+    expect(page.locator("#line")).to_be_hidden()
+    expect(page.locator("#floor[data-pulse]")).to_be_visible()
+    with reading(app) as session:
+        mine = select(SetEntry).where(SetEntry.athlete_id == ines, SetEntry.done_on == "2026-11-23", SetEntry.standing)
+        sets = list(session.scalars(mine.where(SetEntry.cell_id.is_not(None)).order_by(SetEntry.id)))
+    assert [one.flags for one in sets if one.flags] == []
+    assert [one.told.get("note") for one in sets if one.told.get("note")] == ["knee in on the last one"]
+    assert [entry.set_number for entry in sets[:3]] == [1, 2, 3]
+    page.goto(f"{station.address}/floor/?athlete={ines}")
+    expect(page.locator(".run")).to_contain_text("left out: no time")
+    expect(page.locator(".main-list")).to_contain_text("through the whole session")
+
+
+def test_a_stop_on_the_phone_without_a_line_locks_there_and_everywhere_once_there_is_one(
+    page: Page, station: Station, browser: Browser
+) -> None:
+    app, marit = station.app, athlete_id(station.app, "Marit Holm")
+    floor(page, station, where=f"?athlete={marit}")
+    tablet = floor(browser.new_page(), station, "Amari", f"?athlete={marit}")
+    page.context.set_offline(True)
+    page.get_by_text("Pain: stop").click()
+    inside = page.locator("form.inside:visible")
+    inside.get_by_role("button", name="Log it and stop").click()
+    expect(inside.locator(".problem")).to_contain_text("how bad")
+    inside.locator("input[name=pain]").fill("6")
+    inside.locator("select[name=pain_region]").select_option("knee")
+    inside.locator("select[name=pain_character]").select_option("sharp")
+    inside.get_by_role("button", name="Log it and stop").click()
+    expect(page.locator(".decision.is-stop")).to_contain_text("physiotherapist")
+    page.evaluate(f"Pocket.show({{athlete: {marit}, after: null, lift: null}})")
+    expect(page.locator(".decision.is-stop")).to_be_visible()
+    expect(page.locator(".tap")).to_have_count(0)
+    page.context.set_offline(False)
+    expect(tablet.locator(".lifter", has_text="Marit")).to_contain_text("stopped")
+    with reading(app) as session:
+        from backsquat.storage.models import Stop
+
+        (stop,) = session.scalars(select(Stop).where(Stop.athlete_id == marit, Stop.cleared_on.is_(None))).all()
+        assert (stop.level, stop.region, stop.character) == (6, "knee", "sharp")
+    tablet.context.close()
+
+
+def test_a_number_changed_and_a_set_logged_elsewhere_show_without_reloading(
+    page: Page, station: Station, browser: Browser
+) -> None:
+    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
+    floor(page, station, where=f"?athlete={cell.athlete_id}")
+    coach = browser.new_page()
+    coach.goto(f"{station.address}/sign-in")
+    coach.get_by_role("button", name="R. Amari").click()
+    squad = coach.locator("tr", has_text="Marit Holm")
+    expect(squad).to_be_visible()
+    before = squad.inner_text()
+    done(page)
+    expect(squad).not_to_have_text(before, use_inner_text=True)
+    page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}")
+    page.get_by_text("It went differently").click()
+    page.locator("form.inside:visible").get_by_label("Left in reserve").fill("0")
+    told = {"load": str(cell.load_amount), "reps": "3", "client_id": "by-the-coach", "pain_character": "dull"}
+    app.config["WTF_CSRF_ENABLED"] = False
+    other = app.test_client()
+    other.post("/demo-sign-in/1")
+    other.post(f"/floor/cells/{cell.id}/sets", data=told | {"confirm": "logged_meanwhile"})
+    app.config["WTF_CSRF_ENABLED"] = True
+    expect(page.get_by_role("alert")).to_contain_text("changed here on another device")
+    expect(page.locator("form.inside:visible").get_by_label("Left in reserve")).to_have_value(
+        "0"
+    )  # nothing typed is lost
+    page.get_by_role("button", name="Show it").click()
+    expect(page.locator(".sets")).to_have_attribute("aria-label", re.compile("^2 of"))
+    coach.context.close()
+
+
+def test_two_tabs_and_a_lost_answer_are_one_set(page: Page, station: Station) -> None:
+    app, marit = station.app, athlete_id(station.app, "Marit Holm")
+    floor(page, station, where=f"?athlete={marit}")
+    cell = live_cell(app, "Marit Holm", 2)
+    page.route("**/floor/cells/*/sets", lambda route: (route.fetch(), route.abort()))  # it arrives, the answer does not
+    other = page.context.new_page()
+    other.goto(f"{station.address}/floor/?athlete={marit}")
+    page.locator(".tap").click()
+    other.evaluate("Floor.tryLine()")
+    page.evaluate("Floor.tryLine()")
+    expect(page.locator("#floor[data-pulse]")).to_be_visible()
+    until(page, "localStorage.waiting === '0'")
+    assert len(entries(app, cell.id)) == 1
+
+
+def test_signed_out_and_somebody_else_signed_in_what_waits_stays_whose_it_is(page: Page, station: Station) -> None:
+    app, marit = station.app, athlete_id(station.app, "Marit Holm")
+    floor(page, station, "Lund", f"?athlete={marit}")
+    page.context.set_offline(True)
+    page.locator(".tap").click()
+    waits(page, 1)
+    page.route("**/floor/waiting", lambda route: route.abort())
+    page.context.set_offline(False)
+    page.goto(f"{station.address}/sign-in")
+    page.goto(f"{station.address}/")
+    page.get_by_role("button", name="Sign out").click()
+    page.get_by_role("button", name=re.compile("Amari")).click()
+    page.unroute("**/floor/waiting")
+    page.goto(f"{station.address}/floor/")
+    expect(page.locator("#line")).to_contain_text("by somebody else here")
+    cell = live_cell(app, "Marit Holm", 2)
+    assert not entries(app, cell.id)
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Save to a file").click()
+    kept = json.loads(Path(saved.value.path()).read_text("utf-8"))
+    assert [thing["cell"] for thing in kept["things"]] == [cell.id]
+    page.get_by_role("button", name="Send in my name").click()
+    expect(page.locator("#line")).to_be_hidden()
+    assert len(entries(app, cell.id)) == 1
+
+
+def test_what_is_not_taken_is_said_and_stays_until_somebody_throws_it_away(page: Page, station: Station) -> None:
+    marit = athlete_id(station.app, "Marit Holm")
+    floor(page, station, where=f"?athlete={marit}")
+    page.context.set_offline(True)
+    page.get_by_text("It went differently").click()
+    inside = page.locator("form.inside:visible")
+    inside.locator("input[name=reps]").fill("77")
+    inside.get_by_role("button", name="Log this set").click()
+    page.context.set_offline(False)
+    mark = page.locator("#line")
+    expect(mark).to_contain_text("Not taken: Marit")
+    page.reload()
+    expect(mark).to_contain_text("Not taken: Marit")
+    mark.get_by_text("Throw it away").click()
+    mark.get_by_role("button", name="it never happened").click()
+    expect(mark).to_be_hidden()
+    assert not entries(station.app, live_cell(station.app, "Marit Holm", 2).id)
