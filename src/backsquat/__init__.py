@@ -11,6 +11,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 
 from backsquat.clock import Clock
 from backsquat.config import CONTENT_POLICY, UPLOAD_MOST_BYTES, Config
+from backsquat.devices.listener import Sensor
 from backsquat.storage.database import Database
 from backsquat.work.accounts.slow import Slow
 
@@ -31,7 +32,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.audit.routes import blueprint as audit
     from backsquat.pages.block import check, compare, new_block, quick_edit, routes, slots, versions  # noqa: F401
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
-    from backsquat.pages.floor import acts, pocket  # noqa: F401
+    from backsquat.pages.floor import acts, pocket, speed  # noqa: F401
     from backsquat.pages.floor.routes import blueprint as floor
     from backsquat.pages.health.routes import blueprint as health
     from backsquat.pages.ladders.routes import blueprint as ladders
@@ -65,6 +66,7 @@ def create_app(config: Config) -> Flask:
     app.extensions["settings"] = config
     app.extensions["database"] = Database(config.database)
     app.extensions["slow"] = Slow()
+    app.extensions["sensors"] = {kind: Sensor(host, port) for kind, host, port in config.sensors}
     app.extensions["clock"] = Clock(config.fixed_day)
     app.url_map.converters["int"] = RowNumber
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -3,13 +3,17 @@
 import datetime as dt
 import os
 import shutil
+import socket
+import subprocess
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
 from sqlalchemy import select
 
-from backsquat.config import Config, SetupProblem, configured
+from backsquat.config import SENSORS, Config, SetupProblem, configured
 from backsquat.serving import Listening, clock, free, kept_nightly, listen
 from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, restore
 from backsquat.storage.migrate import Unmigratable, migrate
@@ -74,12 +78,34 @@ def _demo_data(config: Config) -> None:
 def demo(port: int) -> None:
     """Serve the demo; the data are made at the first start and kept after that."""
     free(port, HOST)
-    config = configured(demo=True)
-    with held(config.data):
-        _demo_data(config)
-        _recount(config)
-        _say_demo(config, port)
-        listen(config, Listening(HOST, port))
+    with stand_ins() as sensors:
+        config = configured(demo=True, sensors=sensors)
+        with held(config.data):
+            _demo_data(config)
+            _recount(config)
+            _say_demo(config, port)
+            listen(config, Listening(HOST, port))
+
+
+@contextmanager
+def stand_ins() -> Iterator[tuple[tuple[str, str, int], ...]]:
+    """A stand-in for every kind of sensor, as a process of its own beside the demo."""
+    ports = []
+    for _ in SENSORS:
+        with socket.socket() as probe:
+            probe.bind((HOST, 0))
+            ports.append(probe.getsockname()[1])
+    started = [
+        subprocess.Popen(
+            [sys.executable, "-m", "backsquat.devices.stand_in", kind, str(port)], stdout=subprocess.DEVNULL
+        )
+        for kind, port in zip(SENSORS, ports, strict=True)
+    ]
+    try:
+        yield tuple((kind, HOST, port) for kind, port in zip(SENSORS, ports, strict=True))
+    finally:
+        for process in started:
+            process.terminate()
 
 
 def _say_demo(config: Config, port: int) -> None:

@@ -36,6 +36,7 @@ class Config:
     proxied: bool = False  # one reverse proxy in front says who asks
     idle_hours: float = 2  # a sign-in ends after so long without a request
     whole_hours: float = 12  # and after so long altogether
+    sensors: tuple[tuple[str, str, int], ...] = ()  # kind, host, port of each that is listened to
 
     @property
     def database(self) -> Path:
@@ -59,17 +60,20 @@ def data_folder(demo: bool) -> Path:
     return folder
 
 
-def configured(demo: bool, *, https: bool = False, proxied: bool = False) -> Config:
+def configured(
+    demo: bool, *, https: bool = False, proxied: bool = False, sensors: tuple[tuple[str, str, int], ...] = ()
+) -> Config:
     """The settings of a start; those for accounts can be given in the environment."""
     folder = data_folder(demo)
     if demo:
-        return Config(folder, demo=True, fixed_day=DEMO_DAY, secret=_secret(folder))
+        return Config(folder, demo=True, fixed_day=DEMO_DAY, secret=_secret(folder), sensors=sensors)
     return Config(
         folder,
         secret=_secret(folder),
         second_factor=os.environ.get("BACKSQUAT_SECOND_FACTOR", "yes") != "no",
         https=https,
         proxied=proxied,
+        sensors=_sensors(),
         idle_hours=_hours("BACKSQUAT_IDLE_HOURS", Config.idle_hours),
         whole_hours=_hours("BACKSQUAT_SIGNED_IN_HOURS", Config.whole_hours),
     )
@@ -84,6 +88,23 @@ def _hours(name: str, otherwise: float) -> float:
     if not 0 < hours <= 24 * 31:
         raise SetupProblem(f"{name} is hours, more than none and at most {24 * 31}; it says {text!r}.")
     return hours
+
+
+SENSORS = ("bar", "mat")
+
+
+def _sensors() -> tuple[tuple[str, str, int], ...]:
+    """BACKSQUAT_SENSORS: bar=127.0.0.1:9301 mat=127.0.0.1:9302, each on this machine (docs/DEVICES.md)."""
+    found = []
+    for text in os.environ.get("BACKSQUAT_SENSORS", "").split():
+        kind, _, address = text.partition("=")
+        host, _, port = address.rpartition(":")
+        if kind not in SENSORS or host not in ("127.0.0.1", "localhost") or not port.isdecimal():
+            raise SetupProblem(
+                f"BACKSQUAT_SENSORS names sensors of this machine as {SENSORS[0]}=127.0.0.1:9301; it says {text!r}."
+            )
+        found.append((kind, host, int(port)))
+    return tuple(found)
 
 
 def _secret(folder: Path) -> str:

@@ -119,6 +119,28 @@ class StrengthRules:
         0,
         0.3,
     )
+    speed_at_max_squat: float = rule(
+        0.32,
+        "Mean speed at which a squat's maximum is lifted",
+        "m/s",
+        "Sánchez-Medina et al. 2017 (full back squat)",
+        0.1,
+        0.6,
+    )
+    speed_at_max_hinge: float = rule(0.15, "The same for a hinge", "m/s", USUAL, 0.05, 0.6)
+    speed_at_max_other: float = rule(0.25, "The same for anything else on a bar", "m/s", USUAL, 0.05, 0.6)
+    speed_loads: int = rule(3, "Loads from which a load–velocity line is drawn", "loads", USUAL, 3, 8)
+    speed_spread: float = rule(
+        0.8, "The lightest of them, at most this share of the heaviest", "share", USUAL, 0.3, 0.95
+    )
+    speed_drop: float = rule(
+        0.2,
+        "Loss of speed at which a watched set may end, where its school says none",
+        "share",
+        "Pareja-Blanco et al. 2017 (20 against 40 %)",
+        0.03,
+        0.6,
+    )
     caution_newcomer: float = rule(0.95, "Planning max as a share of the estimate: newcomer", "share", USUAL, 0.7, 1)
     in_season_sets: float = rule(
         0.5, "Sets in season as a share; the load is kept", "share", "Bickel et al. 2011; usual practice", 0.3, 1

@@ -11,6 +11,7 @@ HELP_MOST_KG = 60.0
 NOTE_MOST = 120
 SIDES = ("", "left", "right")
 REACH_MOST_CM = 200.0
+SPEED_MOST_MS, SPEEDS_MOST = 4.0, 40
 DIRECTIONS = (  # of the lunge wheel, clockwise from ahead, as seen from the standing leg
     "ahead", "diagonal ahead", "side", "diagonal back", "back", "behind and across", "ahead and across", "open side",
 )  # fmt: skip
@@ -32,6 +33,7 @@ class Told:
     step_cm: float | None = None  # step or box
     counterweight_kg: float | None = None
     given_up: bool = False  # slow lowering: the load given up on the way up
+    speeds_ms: tuple[float, ...] = ()  # mean speed of each rep, from a sensor on the bar
     reach: Reach = field(default_factory=dict)  # of lunges, how far in each direction; free and with a hand apart
 
     def to_plain(self) -> dict[str, Any]:
@@ -55,6 +57,8 @@ class Told:
         reached = [cm for pair in self.reach.values() for cm in pair if cm is not None]
         if set(self.reach) - set(DIRECTIONS) or not all(0 < cm <= REACH_MOST_CM for cm in reached):
             found.append(Problem("reach", "reach_range", {"most": REACH_MOST_CM}))
+        if len(self.speeds_ms) > SPEEDS_MOST or not all(0 < one <= SPEED_MOST_MS for one in self.speeds_ms):
+            found.append(Problem("speeds", "speed_range", {"most": SPEED_MOST_MS}))
         if len(self.note) > NOTE_MOST:
             found.append(Problem("note", "too_long", {"most": NOTE_MOST}))
         return found
@@ -65,4 +69,5 @@ def told_from(given: Mapping[str, Any]) -> Told:
     known = {item.name for item in fields(Told)}
     values = {name: value for name, value in given.items() if name in known}
     reach = {way: (pair[0], pair[1]) for way, pair in values.pop("reach", {}).items()}
-    return Told(**values, reach=reach)
+    speeds = tuple(values.pop("speeds_ms", ()))
+    return Told(**values, speeds_ms=speeds, reach=reach)

@@ -1,6 +1,8 @@
 """What is done on the floor besides sets: ramp sets and drills ticked, work skipped, taken up again, let go."""
 
+from collections.abc import Mapping
 from decimal import Decimal
+from typing import Any
 from uuid import uuid4
 
 from flask import flash, redirect, request
@@ -10,6 +12,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere
 from backsquat.core.loads.mass import Unit
 from backsquat.core.numbers import read_decimal
 from backsquat.core.sessions.running import ActKind
+from backsquat.core.strength.speed import read_speeds
 from backsquat.pages.floor.routes import after, blueprint
 from backsquat.pages.request import (
     actor,
@@ -46,10 +49,21 @@ def tick(cell_id: int) -> ResponseReturnValue:
     if what not in {kind.value for kind in TICKED}:
         raise NotThere("act")
     cell, held = _where(cell_id)
-    facts = {"n": request.form.get("n", 0, type=number)} if what == ActKind.RAMP.value else {}
+    facts = ramp_facts(request.form) if what == ActKind.RAMP.value else {}
     with database().writing() as session:
         do_act(session, actor(), ActKind(what), cell.athlete_id, held, cell.week, cell.slot_id, facts)
     return after(cell, lift=True)
+
+
+def ramp_facts(sent: Mapping[str, str]) -> dict[str, Any]:
+    """Which ramp set, and where a sensor watched it its load and speeds; speeds that cannot be are left out."""
+    number = sent.get("n", "")
+    facts: dict[str, Any] = {"n": int(number) if number.isdecimal() and len(number) < 4 else 0}
+    try:
+        speeds, load_kg = read_speeds(sent.get("speeds", "")), float(read_decimal(sent.get("load_kg", "") or "0"))
+    except ValueError:
+        return facts
+    return facts | ({"speeds": list(speeds), "load_kg": load_kg} if speeds and load_kg > 0 else {})
 
 
 @blueprint.post("/cells/<int:cell_id>/skip")

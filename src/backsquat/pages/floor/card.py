@@ -5,11 +5,14 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
+from flask import current_app
+
 from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.loads.rounding import grains
 from backsquat.core.movements.manner import rep_s, tempo_seconds
+from backsquat.core.movements.movement import BARS
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.flags import SCALES
 from backsquat.core.sessions.running import ActKind
@@ -26,6 +29,7 @@ from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.decisions.waiting import answer_to
 from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.floor import Floor
+from backsquat.work.floor.speed import by_speed, drop_of
 from backsquat.work.floor.steering import Steered, steered_load
 from backsquat.work.floor.turn import Turn
 from backsquat.work.health.check_ins import check_ins
@@ -147,11 +151,21 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "fault": squad_library().fault(
             up.movement.code, last_fault(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
         ),
+        "watched": _watched(up),
+        "day_by_speed": by_speed(up, context().rules),
         "scales": SCALES,
         "scale_words": SCALE_WORDS,
         "checked": check_ins(reader(), [up.athlete.id], floor.chosen.day, floor.chosen.day).get(up.athlete.id),
         **decision_of(up),
     }
+
+
+def _watched(up: Turn) -> dict[str, Any] | None:
+    """What a sensor on the bar would watch; None where there is no sensor or no bar."""
+    if "bar" not in current_app.extensions["sensors"] or up.load is None or up.movement.implement not in BARS:
+        return None
+    drop, ends = drop_of(up, context().rules)
+    return {"drop": drop, "ends": ends, "load_kg": up.load.kg}
 
 
 def _form(up: Turn, offer: Offered, chance: SetChance | None, correcting: SetEntry | None) -> SetForm:

@@ -17,7 +17,8 @@ from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement
 from backsquat.core.numbers import read_decimal
 from backsquat.core.strength.record import problems as set_problems
-from backsquat.core.strength.told import DIRECTIONS, NOTE_MOST, Reach, Told
+from backsquat.core.strength.speed import read_speeds
+from backsquat.core.strength.told import DIRECTIONS, NOTE_MOST, SPEED_MOST_MS, Reach, Told
 from backsquat.pages.fields import AmountField, Needed, PainForm, TextField, WholeField, options
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
@@ -56,6 +57,7 @@ class SetForm(PainForm):
     support_cm = AmountField("Held on to, cm high")
     step_cm = AmountField("Step or box, cm")
     counterweight_kg = AmountField("Counterweight, kg")
+    speeds = HiddenField()  # of a sensor on the bar, rep by rep: 0.71 0.68
     painful = HiddenField()  # set by the pain form: it never logs a set as if nothing had hurt
     client_id = HiddenField(validators=[Needed()])
     seen = WholeField("Sets seen")  # how many were logged when this page was made
@@ -137,6 +139,8 @@ class SetForm(PainForm):
                 "short_reps" if problem.field == "reps_to_depth" else problem.field, problem.code, problem.facts
             )
         yield from self.told().problems()
+        if self.speeds.data and not self._speeds():
+            yield Problem("speeds", "speed_range", {"most": SPEED_MOST_MS})
         if self.painful.data and not self.pain.data and not self.pain.errors:
             yield Problem("pain", "pain_needs_level")
         if self.painful.data and not self.pain_region.data:
@@ -150,7 +154,13 @@ class SetForm(PainForm):
         kept = {name: value for name, value in plain.items() if value not in (None, "", False)}
         if kept.get("felt") not in {felt.where for felt in self.movement.felt}:
             kept.pop("felt", None)
-        return Told(**kept, reach=self.reach())
+        return Told(**kept, reach=self.reach(), speeds_ms=self._speeds())
+
+    def _speeds(self) -> tuple[float, ...]:
+        try:
+            return read_speeds(self.speeds.data or "")
+        except ValueError:
+            return ()
 
     def reach(self) -> Reach:
         """How far a lunge went in each direction, left and right; what cannot be read is out of range, and said so."""

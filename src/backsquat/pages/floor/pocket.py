@@ -15,6 +15,7 @@ from werkzeug.datastructures import MultiDict
 
 from backsquat.core.errors import BackSquatError, ImpossibleInput, Refused
 from backsquat.core.loads.mass import Unit
+from backsquat.pages.floor.acts import ramp_facts
 from backsquat.pages.floor.forms import SetForm
 from backsquat.pages.floor.pack import FORMAT, pack, place
 from backsquat.pages.floor.routes import blueprint
@@ -138,8 +139,7 @@ def _kept(thing: Thing, device_ms: int) -> list[str]:
 
 def _facts(thing: Thing) -> dict[str, Any]:
     first = {name: texts[0] for name, texts in thing.fields.items() if texts}
-    number = first.get("n", "")
-    return {"reason": first.get("reason", ""), "n": int(number) if number.isdecimal() and len(number) < 4 else 0}
+    return {"reason": first.get("reason", ""), "ramp": ramp_facts(first)}
 
 
 @blueprint.get("/pocket")

@@ -4,6 +4,7 @@ from backsquat.core.errors import Problem, Refused
 from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
+    "speed_range": "Speeds are m/s, more than none and at most {most}.",
     "as_said": "{words}",
     "pass_over": "This link or code is good no more. Ask the coach for another one.",
     "parameter_range": "{name}: from {low:g} to {high:g}.",

@@ -22,9 +22,20 @@ def minutes_words(seconds: float) -> str:
     return f"{seconds / 60:.1f}"
 
 
-FOUND_LABELS = {"found_max": "From the first set", "found_load": "Next set"}
+FOUND_LABELS = {
+    "found_max": "From the first set",
+    "found_load": "Next set",
+    "speed_line": "Line of speed on load",
+    "speed_read": "Where a maximum is lifted",
+}
 FOUND_WORDS: dict[str, Callable[[Facts], str]] = {
     "found_max": lambda f: f"{plain(f['load_kg'])} × {f['reps']}, {f['left']} left ({f['counted']} of them counted)",
+    "speed_line": lambda f: (
+        f"{f['loads']} loads: {plain(f['start_ms'], 2)} m/s at no load, {plain(-100 * f['a_kg'], 1)} cm/s less a kilogram"
+    ),
+    "speed_read": lambda f: (
+        f"at {plain(f['at_max_ms'], 2)} m/s; the points lie {plain(f['off_ms'], 3)} m/s off the line"
+    ),
     "found_load": lambda f: f"lands at about {f['reps']} with {f['left']} left",
 }
 SIDES = {1: "", 2: " a side"}

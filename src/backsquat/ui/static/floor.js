@@ -39,6 +39,59 @@ document.addEventListener("htmx:afterSwap", (event) => {
 });
 
 document.addEventListener("alpine:init", () => {
+  // A sensor on the bar: what it has seen of the set so far, asked of the server; what was seen stays if it is unplugged.
+  Alpine.data("speed", () => ({
+    words: "", button: "Watch the speed",
+    init() { this.words = this.$el.querySelector(".speed-words").textContent.trim().replace(/\s+/g, " "); this.root = this.$el; },
+    destroy() { clearTimeout(this.timer); },
+    async toggle() {
+      if (this.of) return this.stop("");
+      const ramp = document.querySelector("#floor .ramp form input[name=load_kg]");
+      const body = new URLSearchParams({ load_kg: ramp ? ramp.value : this.root.dataset.load });
+      const token = document.querySelector("meta[name=csrf-token]")?.content || "";
+      try {
+        const said = await (await fetch(`/floor/cells/${this.root.dataset.cell}/watch`, { method: "POST", body, headers: { "X-CSRFToken": token } })).json();
+        if (!said.there) { this.words = "The sensor is not plugged in: count as usual."; return; }
+        this.of = said.of;
+      } catch { this.words = "No line to the sensor: count as usual."; return; }
+      this.button = "Stop watching";
+      this.words = "Lift: it counts.";
+      this.look();
+    },
+    async look() {
+      if (!this.of || !this.root.isConnected) return;
+      let said = null;
+      try { said = await (await fetch(`/floor/watch?of=${this.of}&drop=${this.root.dataset.drop}`)).json(); } catch { /* asked again */ }
+      if (said) this.show(said);
+      this.timer = setTimeout(() => this.look(), 300);
+    },
+    show(said) {
+      const percent = Math.round(100 * said.drop), count = said.speeds.length, best = Math.max(...said.speeds, 0.01);
+      const bars = this.root.querySelector(".speed-bars");
+      bars.innerHTML = said.speeds.map((one, n) => `<span class="${said.over && n + 1 >= said.over ? "is-over" : ""}"><svg width="30" height="46"><rect x="3" width="24" y="${46 - Math.round((44 * one) / best)}" height="${Math.round((44 * one) / best)}" rx="2"/></svg>${one.toFixed(2)}</span>`).join("");
+      if (count) this.fill(said.speeds);
+      if (!said.there) return this.stop(count ? `Sensor unplugged: ${count} reps so far are kept. Count the rest, and correct the number.` : "Sensor unplugged: count as usual.");
+      if (count) this.words = `${count} reps, last ${said.speeds[count - 1].toFixed(2)} m/s${percent > 0 ? `, down ${percent} %` : ""}`;
+      if (said.over && this.root.dataset.ends === "1") { beep(440, 0.5); navigator.vibrate?.(200); this.stop(`Down ${percent} %: the set is over, ${count} reps.`); }
+      else if (said.over) this.words += ": it may end here";
+    },
+    fill(speeds) {
+      const text = speeds.join(" "), ramp = document.querySelector("#floor .ramp form input[name=speeds]");
+      if (ramp) { ramp.value = text; return; }
+      document.querySelectorAll("#floor input[name=speeds]").forEach((input) => { input.value = text; });
+      document.querySelectorAll("#floor .done-form input[name=reps], #floor form.inside input[name=reps]").forEach((input) => { input.value = speeds.length; });
+      const tap = document.querySelector("#floor .done-form .tap");
+      if (tap) tap.textContent = tap.textContent.trim().replace(/^Done: \d+/, `Done: ${speeds.length}`);
+    },
+    stop(words) {
+      const token = document.querySelector("meta[name=csrf-token]")?.content || "";
+      if (this.of) fetch("/floor/watch/end", { method: "POST", body: new URLSearchParams({ of: this.of }), headers: { "X-CSRFToken": token } }).catch(() => {});
+      this.of = "";
+      clearTimeout(this.timer);
+      this.button = "Watch the speed";
+      if (words) this.words = words;
+    },
+  }));
   // Pace: says down, hold, up for every rep in its seconds; by the clock it counts the seconds down.
   Alpine.data("pacer", () => ({
     on: false, words: "", button: "",

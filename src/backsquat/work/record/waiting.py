@@ -82,7 +82,7 @@ def receive_act(session: Session, actor: Actor, one: Waited, rules: Rules) -> No
         skip_work(session, actor, cell, slot, held, str(one.facts.get("reason", "")), rules, one.client_id)
         return
     kind = ACTS[one.what]
-    about = {"n": int(one.facts.get("n", 0))} if kind is ActKind.RAMP else {}
+    about = dict(one.facts.get("ramp", {})) if kind is ActKind.RAMP else {}
     do_act(session, actor, kind, cell.athlete_id, held, cell.week, slot.id, about, client_id=one.client_id)
 
 

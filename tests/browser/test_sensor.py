@@ -1,0 +1,90 @@
+"""A sensor on the bar in a real browser: a set ended by its drop, the day's maximum, the sensor unplugged in the middle."""
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from flask import Flask
+from playwright.sync_api import Page, expect
+
+from backsquat.devices.listener import Sensor, until_there
+from backsquat.devices.stand_in import StandIn
+from backsquat.storage.models import BlockSlot
+from tests.demo_club import entries, live_cell
+
+
+@pytest.fixture
+def bar(app: Flask) -> Iterator[StandIn]:
+    made = StandIn("bar", pace=0.25)
+    sensor = Sensor("127.0.0.1", made.port)
+    app.extensions["sensors"]["bar"] = sensor
+    assert until_there(sensor)
+    yield made
+    app.extensions["sensors"].clear()
+    sensor.close()
+    made.unplug()
+
+
+def at(page: Page, address: str, athlete: int) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{address}/floor/?athlete={athlete}")
+
+
+def test_ramp_and_sets_give_the_days_maximum_and_the_drop_ends_a_set(
+    bar: StandIn, watched: Page, site: tuple[str, Flask]
+) -> None:
+    page, (address, app) = watched, site
+    cell = live_cell(app, "Marit Holm", 2)
+    with app.extensions["database"].writing() as session:  # as speed work: a set ends by its drop
+        slot = session.get_one(BlockSlot, cell.slot_id)
+        slot.school, slot.parameters = "speed", {"drop_share": 0.1}
+    at(page, address, cell.athlete_id)
+    for n in range(3):
+        page.get_by_role("button", name="Watch the speed").click()
+        expect(page.locator(".speed-bars span")).not_to_have_count(0)
+        page.get_by_role("button", name="Stop watching").click()
+        page.get_by_role("button", name=re.compile("^Ramp")).first.click()
+        expect(page.locator(".ramp-done")).to_have_count(n + 1)
+    expect(page.locator(".speed-words")).to_contain_text(
+        re.compile(r"by speed today about \d+ kg, four in five \d+ to \d+")
+    )
+    page.get_by_text("How that is read off").click()
+    expect(page.get_by_text("Line of speed on load", exact=True)).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Ramp")).first.click()
+    expect(page.locator(".ramp-done")).to_have_count(4)
+    page.get_by_role("button", name="Watch the speed").click()
+    expect(page.locator(".speed-words")).to_contain_text("the set is over")
+    done = page.locator(".tap").inner_text()
+    page.locator(".tap").click()
+    expect(page.locator(".sets")).to_have_attribute("aria-label", re.compile("^1 of"))
+    (entry,) = entries(app, cell.id)
+    speeds = entry.told["speeds_ms"]
+    assert len(speeds) == entry.reps and f"Done: {entry.reps}" in done
+    assert speeds[-1] <= 0.9 * max(speeds) + 0.006 and all(one > 0.9 * max(speeds) - 0.006 for one in speeds[:-1])
+
+
+def test_unplugged_in_the_middle_the_reps_so_far_are_kept_and_the_set_is_logged(
+    bar: StandIn, watched: Page, site: tuple[str, Flask]
+) -> None:
+    page, (address, app) = watched, site
+    cell = live_cell(app, "Marit Holm", 2)
+    at(page, address, cell.athlete_id)
+    for n in range(4):
+        page.get_by_role("button", name=re.compile("^Ramp")).first.click()
+        expect(page.locator(".ramp-done")).to_have_count(n + 1)
+    page.get_by_role("button", name="Watch the speed").click()
+    expect(page.locator(".speed-bars span")).not_to_have_count(0)
+    bar.unplug()
+    expect(page.locator(".speed-words")).to_contain_text("unplugged")
+    seen = page.locator(".speed-bars span").count()
+    assert seen
+    page.get_by_text("It went differently").click()
+    inside = page.locator("form.inside:visible")
+    inside.get_by_label("Reps").fill(str(cell.reps))
+    inside.get_by_role("button", name="Log this set").click()
+    expect(page.locator("form.inside:visible")).to_have_count(0)
+    (entry,) = entries(app, cell.id)
+    assert entry.reps == cell.reps and len(entry.told["speeds_ms"]) >= seen
+    page.goto(f"{address}/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}")
+    page.get_by_role("button", name="Watch the speed").click()
+    expect(page.locator(".speed-words")).to_contain_text("not plugged in")

@@ -1,0 +1,104 @@
+"""The line protocol of sensors, with stand-ins that speak it: watched, unplugged, plugged in again, nonsense on the line."""
+
+import socket
+import time
+from collections.abc import Callable, Iterator
+
+import pytest
+
+from backsquat.devices.listener import Sensor, until_there
+from backsquat.devices.protocol import Hello, Jump, Rep, line, said_in
+from backsquat.devices.stand_in import StandIn
+
+
+def until(asked: Callable[[], object]) -> None:
+    for _ in range(400):
+        if asked():
+            return
+        time.sleep(0.02)
+    raise AssertionError("it never came")
+
+
+@pytest.fixture
+def bar() -> Iterator[tuple[StandIn, Sensor]]:
+    made = StandIn("bar", pace=0.02)
+    sensor = Sensor("127.0.0.1", made.port)
+    assert until_there(sensor)
+    yield made, sensor
+    sensor.close()
+    made.unplug()
+
+
+def test_a_watched_set_comes_rep_by_rep_and_gets_slower(bar: tuple[StandIn, Sensor]) -> None:
+    _, sensor = bar
+    assert sensor.hello == Hello("bar speed", "stand-in, bar speed")
+    assert sensor.watch("1-a", load_kg=70, about_kg=100)
+    until(lambda: len(sensor.seen("1-a") or []) >= 8)
+    sensor.end("1-a")
+    speeds = sensor.seen("1-a") or []
+    assert max(speeds[:2]) > speeds[7] > 0.2
+    time.sleep(0.2)
+    assert len(sensor.seen("1-a") or []) <= len(speeds) + 2  # it has stopped
+
+
+def test_the_next_set_begins_anew_and_late_reps_of_the_last_are_not_counted(bar: tuple[StandIn, Sensor]) -> None:
+    _, sensor = bar
+    sensor.watch("1-a", load_kg=40)
+    until(lambda: len(sensor.seen("1-a") or []) >= 3)
+    sensor.watch("1-b", load_kg=90)
+    assert sensor.seen("1-a") is None
+    until(lambda: len(sensor.seen("1-b") or []) >= 2)
+    assert max(sensor.seen("1-b") or [9]) < 0.8  # heavy: slow from the first rep on
+
+
+def test_unplugged_in_the_middle_loses_nothing_and_comes_back(bar: tuple[StandIn, Sensor]) -> None:
+    made, sensor = bar
+    sensor.watch("1-a", load_kg=60)
+    until(lambda: len(sensor.seen("1-a") or []) >= 3)
+    made.unplug()
+    until(lambda: not sensor.there)
+    kept = sensor.seen("1-a") or []
+    assert len(kept) >= 3
+    assert not sensor.watch("1-b", load_kg=60)
+    again = StandIn("bar", made.port, pace=0.02)
+    assert until_there(sensor)
+    assert sensor.watch("1-c", load_kg=60)
+    until(lambda: sensor.seen("1-c"))
+    again.unplug()
+
+
+def test_a_mat_gives_times_in_the_air() -> None:
+    made = StandIn("mat", pace=0.02)
+    sensor = Sensor("127.0.0.1", made.port)
+    assert until_there(sensor)
+    sensor.watch("jump")
+    until(lambda: len(sensor.seen("jump") or []) >= 3)
+    assert all(0.4 < flight < 0.6 for flight in sensor.seen("jump") or [])
+    sensor.close()
+    made.unplug()
+
+
+def test_nonsense_on_the_line_is_skipped() -> None:
+    server = socket.create_server(("127.0.0.1", 0))
+    sensor = Sensor("127.0.0.1", server.getsockname()[1])
+    opened, _ = server.accept()
+    opened.sendall(b"\xff\xfe\n{\n[1]\n" + b"x" * 9_000 + b"\n" + line({"device": "bar speed", "protocol": 1}))
+    assert until_there(sensor)
+    sensor.watch("1-a")
+    for said in ({"of": "1-a", "rep": "two"}, {"of": "1-a", "rep": 2, "mean_speed": -3}, {"rep": 1, "mean_speed": 0.5}):
+        opened.sendall(line(said))
+    half = line({"of": "1-a", "rep": 1, "mean_speed": 0.61})
+    opened.sendall(half[:9])
+    time.sleep(0.05)
+    opened.sendall(half[9:])
+    until(lambda: sensor.seen("1-a") == [0.61])
+    sensor.close()
+    opened.close()
+    server.close()
+
+
+def test_lines_are_read_as_they_are_meant() -> None:
+    assert said_in(line({"of": "s", "rep": 3, "mean_speed": 0.55, "range_m": 0.6})) == Rep("s", 3, 0.55)
+    assert said_in(line({"of": "s", "jump": 1, "flight_s": 0.5})) == Jump("s", 1, 0.5)
+    assert said_in(line({"device": "bar speed", "protocol": 2})) is None  # of a later protocol
+    assert said_in(b"{}") is None and said_in(b"3") is None
