@@ -13,7 +13,7 @@ import sqlite3
 import statistics
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from decimal import Decimal
 from pathlib import Path
@@ -26,6 +26,7 @@ from sqlalchemy import event, insert, select
 from sqlalchemy.orm import Session
 
 from backsquat import create_app
+from backsquat.bench_clients import measure_clients
 from backsquat.bench_core import core_belief, core_block, core_session
 from backsquat.config import Config
 from backsquat.core.loads.mass import Unit
@@ -287,6 +288,8 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
         "Sheet, 60 × 12": f"/block/?week={TODAY}",
         "Session of seven, 60 athletes": "/session/",
         "Floor, 60 athletes on 8 racks, seven items": "/floor/",
+        "What a device takes along, 60 athletes": "/floor/pack",
+        "Whether anything has changed": "/floor/pulse",
         "Athlete, 3 seasons of logs": "/athletes/1",
         "Movements, map and list": "/movements/",
         "Screens due, 60 athletes": "/screen/",
@@ -324,7 +327,7 @@ def log_sets(app: Flask, client: FlaskClient) -> list[float]:
     return taken[1:]
 
 
-def report(rows: list[tuple[str, float, float, str, str]], made_s: float, sets: int) -> str:
+def report(rows: list[tuple[str, float, float, str, str]], clients: Sequence[str], made_s: float, sets: int) -> str:
     lines = [
         "# Benchmarks",
         "",
@@ -340,6 +343,7 @@ def report(rows: list[tuple[str, float, float, str, str]], made_s: float, sets: 
     for name, half, high, ratio, aim in rows:
         verdict = "met" if high <= float(aim) else ("met at the median" if half <= float(aim) else "**not met**")
         lines.append(f"| {name} | {half:.1f} | {high:.1f} | {ratio} | {aim} | {verdict} |")
+    lines += ["", "Over HTTP, on the served application with two cores for server and devices together:", "", *clients]
     return "\n".join(lines) + "\n"
 
 
@@ -361,8 +365,9 @@ def main() -> None:
         client.post("/demo-sign-in/1")
         gc.collect()
         gc.freeze()  # as `serve` does
-        text = report(measure(app, client, path), made_s, sets)
+        rows = measure(app, client, path)
         app.extensions["database"].close()
+        text = report(rows, measure_clients(Path(folder), str(TODAY)), made_s, sets)
     before = REPORT.read_text("utf-8") if REPORT.exists() else ""
     notes = before[before.index("## ") :] if "## " in before else ""
     REPORT.write_text(text + ("\n" + notes if notes else ""), "utf-8")
