@@ -31,13 +31,19 @@ def into_the_stack(page: Page, address: str) -> None:
     page.goto(f"{address}/floor/?rack=2&athlete=2")
 
 
-def to_the_stack(page: Page, address: str) -> None:
-    """Three sets of another: the split squat, left and right, is next."""
-    for _ in range(3):
-        page.goto(f"{address}/floor/?rack=2&athlete=1")
-        page.locator(".tap").click()
-        page.wait_for_timeout(400)
+def without_a_line(page: Page, address: str) -> None:
+    """Three sets of another while the line is gone: the split squat, left and right, is next, and what waits is said."""
     page.goto(f"{address}/floor/?rack=2&athlete=1")
+    for _ in range(100):
+        if page.evaluate("Boolean(Outbox.state.pack)"):
+            break
+        page.wait_for_timeout(100)
+    page.context.set_offline(True)
+    for _ in range(3):
+        page.locator(".tap").click()
+        page.wait_for_timeout(600)
+        page.evaluate("Pocket.show({rack: 2, athlete: 1, after: null})")
+        page.wait_for_timeout(200)
 
 
 # name, size, path, and what is done first
@@ -59,8 +65,8 @@ VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]
     ("review", LAPTOP, "/review/", None),
     ("session", LAPTOP, "/session/?session=6", None),
     ("floor-tablet", TABLET, "", into_the_stack),
-    ("floor-phone", PHONE, "", to_the_stack),
     ("block-phone", PHONE, "/block/", None),
+    ("floor-phone", PHONE, "", without_a_line),
 ]
 
 

@@ -22,15 +22,20 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from backsquat.config import Config
 from backsquat.storage.database import Database
 from backsquat.storage.models import Block, BlockSlot, Cell, SetEntry
 
 CLIENTS, SETS_EACH, KILLS, POLLING, POLLED_S = 20, 200, 50, 30, 60
-SERVER = (
-    "import datetime as dt, pathlib, sys; from backsquat.config import Config;"
-    " from backsquat.serving import Listening, listen; listen(Config(pathlib.Path(sys.argv[1]), demo=True, fixed_day=dt.date.fromisoformat(sys.argv[3]), hash_cost=1),"
-    " Listening('127.0.0.1', int(sys.argv[2])))"
-)
+SERVER = """
+import datetime, pathlib, sys
+from backsquat.config import Config
+from backsquat.serving import Listening, listen
+
+folder, port, today = sys.argv[1:]
+day = datetime.date.fromisoformat(today)
+listen(Config(pathlib.Path(folder), demo=True, fixed_day=day, hash_cost=1), Listening("127.0.0.1", int(port)))
+"""
 
 
 class Server:
@@ -179,7 +184,7 @@ def verdict(found: Sequence[str], clients: Sequence[Device]) -> str:
 
 def measure_clients(folder: Path, today: str) -> list[str]:
     """Lines of the report."""
-    database, server = Database(folder / "backsquat.sqlite3"), Server(folder, today)
+    database, server = Database(Config(folder).database), Server(folder, today)
     try:
         calm = devices(database, server.port, CLIENTS, "calm")
         seconds = together([lambda d=d: [d.log(n) for n in range(SETS_EACH)] for d in calm])  # type: ignore[misc]
@@ -229,7 +234,7 @@ def _seen(database: Database, server: Server) -> str:
             n += 1
             time.sleep(1)
 
-    together([*(lambda d=d: look(d) for d in lookers), tap])  # type: ignore[misc]
+    together([*(lambda d=d: look(d) for d in lookers), tap])
     half, high = ([pick(ms) for ms in (asked_ms, tapper[0].took_ms, seen_ms)] for pick in (statistics.median, _high))
     return (
         f"- **{POLLING} devices look every second, a set is logged every second, {POLLED_S} s**: a look takes "
@@ -260,7 +265,7 @@ def _killed(database: Database, server: Server) -> str:
             n += 1
             time.sleep(0.2)
 
-    together([kill, *(lambda d=d: log(d) for d in hit)])  # type: ignore[misc]
+    together([kill, *(lambda d=d: log(d) for d in hit)])
     return (
         f"- **{CLIENTS} devices, {SETS_EACH} sets or more each, the server killed {kills} times meanwhile**: "
         f"{verdict(stored(database, 'kill'), hit)}."

@@ -6,11 +6,12 @@ from collections.abc import Iterator
 import pytest
 from flask import Flask
 from playwright.sync_api import Page, expect
+from sqlalchemy import select
 
 from backsquat.devices.listener import Sensor, until_there
 from backsquat.devices.stand_in import StandIn
-from backsquat.storage.models import BlockSlot
-from tests.demo_club import entries, live_cell
+from backsquat.storage.models import BlockSlot, ScreenResult
+from tests.demo_club import athlete_id, entries, live_cell, reading
 
 
 @pytest.fixture
@@ -88,3 +89,24 @@ def test_unplugged_in_the_middle_the_reps_so_far_are_kept_and_the_set_is_logged(
     page.goto(f"{address}/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}")
     page.get_by_role("button", name="Watch the speed").click()
     expect(page.locator(".speed-words")).to_contain_text("not plugged in")
+
+
+def test_the_best_of_three_jumps_fills_the_screen(watched: Page, site: tuple[str, Flask]) -> None:
+    page, (address, app) = watched, site
+    made = StandIn("mat", pace=0.2)
+    sensor = Sensor("127.0.0.1", made.port)
+    app.extensions["sensors"]["mat"] = sensor
+    assert until_there(sensor)
+    marit = athlete_id(app, "Marit Holm")
+    page.goto(f"{address}/screen/athlete/{marit}")
+    field = page.locator("input[name='v:jump:']")
+    page.get_by_role("button", name="From the mat").click()
+    expect(field.locator("xpath=..").locator(".save-state")).to_have_text("kept")
+    with reading(app) as session:
+        newest = session.scalars(
+            select(ScreenResult).where(ScreenResult.athlete_id == marit, ScreenResult.screen == "jump")
+        ).all()[-1]
+    assert 25 < newest.value < 35 and field.input_value() == f"{newest.value:g}"
+    app.extensions["sensors"].clear()
+    made.unplug()
+    sensor.close()

@@ -57,6 +57,7 @@ from backsquat.work.rooms.describe import check_station, save_room
 from backsquat.work.season.milestones import add_milestone
 from backsquat.work.sessions.blocks import session_day
 from backsquat.work.squad.athletes import AthleteFacts, save_athlete
+from backsquat.work.squad.passes import give_pass
 from backsquat.work.squad.set_ups import note_set_up
 
 SEASON = Span(dt.date(2026, 7, 6), 40)
@@ -249,6 +250,7 @@ class Club:
         )
         for name, movement, field, value in SET_UPS:
             note_set_up(self.session, self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
+        give_pass(self.session, self.on(DEMO_DAY, 8), named["Marit Holm"], Rules())  # one click is an athlete's
         check_station(self.session, self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
         publish(self.session, self.on(DEMO_DAY, 8), self.blocks[-1].id, "a return")
 

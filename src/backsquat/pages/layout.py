@@ -16,6 +16,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.working import plain, signed
 from backsquat.pages.request import context, membership, reader, settings, squad_library, trusted_with_health
+from backsquat.pages.sensors import sensor
 from backsquat.storage.models import Block
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
@@ -87,6 +88,7 @@ def register(app: Flask) -> None:
         movements=lambda: squad_library().movements,
         rails=rails,
         shown_context=shown_context,
+        mat_here=lambda: sensor("mat") is not None,
         decision_marks=MARKS,
         set_flags=FLAGS,
         week_length=WEEK,

@@ -5,8 +5,6 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
-from flask import current_app
-
 from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.rigs import rigs_for
@@ -22,6 +20,7 @@ from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
 from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, hold_words, turn_notes
 from backsquat.pages.request import context, reader, squad_library
+from backsquat.pages.sensors import sensor
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
 from backsquat.ui.phrases.sessions import manner_words
@@ -162,7 +161,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
 
 def _watched(up: Turn) -> dict[str, Any] | None:
     """What a sensor on the bar would watch; None where there is no sensor or no bar."""
-    if "bar" not in current_app.extensions["sensors"] or up.load is None or up.movement.implement not in BARS:
+    if sensor("bar") is None or up.load is None or up.movement.implement not in BARS:
         return None
     drop, ends = drop_of(up, context().rules)
     return {"drop": drop, "ends": ends, "load_kg": up.load.kg}

@@ -1,26 +1,20 @@
 """A sensor on the bar, watched from the floor: a set begins, its reps so far, its end."""
 
-from typing import cast
 from uuid import uuid4
 
-from flask import current_app, jsonify, request
+from flask import jsonify, request
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
 from backsquat.core.numbers import read_decimal
 from backsquat.core.strength.speed import drop_share, ends_at
-from backsquat.devices.listener import Sensor
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.request import actor, allow, clock, membership, quiet, reader, squad_library, squad_rules
+from backsquat.pages.sensors import sensor
 from backsquat.work.log.estimates import current_values
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act, only_own
 from backsquat.work.sessions.blocks import cell_of
-
-
-def sensor(kind: str = "bar") -> Sensor | None:
-    """The sensor of a kind that this installation listens to, plugged in or not."""
-    return cast("dict[str, Sensor]", current_app.extensions["sensors"]).get(kind)
 
 
 @blueprint.post("/cells/<int:cell_id>/watch")
@@ -29,7 +23,7 @@ def watch(cell_id: int) -> ResponseReturnValue:
     """A set of this cell is watched from now on. `load_kg` says what is on the bar; a real sensor need not know."""
     cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
     only_own(actor(), cell.athlete_id)
-    bar = sensor()
+    bar = sensor("bar")
     if bar is None:
         raise NotThere("sensor")
     try:
@@ -48,7 +42,7 @@ def watch(cell_id: int) -> ResponseReturnValue:
 @quiet
 def watched() -> ResponseReturnValue:
     """The reps of a watched set so far; `over`: the rep at which it is over by its drop."""
-    bar, of = sensor(), request.args.get("of", "")
+    bar, of = sensor("bar"), request.args.get("of", "")
     only_own(actor(), _athlete_of(of))
     speeds = (bar.seen(of) if bar else None) or []
     limit = request.args.get("drop", 0.2, type=float)
@@ -60,7 +54,7 @@ def watched() -> ResponseReturnValue:
 @allow(Act.LOG_OWN)
 def watch_ends() -> ResponseReturnValue:
     """The set is over."""
-    bar, of = sensor(), request.form.get("of", "")
+    bar, of = sensor("bar"), request.form.get("of", "")
     only_own(actor(), _athlete_of(of))
     if bar:
         bar.end(of)

@@ -301,6 +301,26 @@ document.addEventListener("keydown", (event) => {
   if (next) { event.preventDefault(); next.focus(); next.select?.(); }
   else if (event.key === "Enter") { event.preventDefault(); field.blur(); }
 });
+// A jump mat fills the field beside it with the best of three; without it the number is typed.
+document.addEventListener("click", async (event) => {
+  const button = event.target.closest("[data-mat]");
+  if (!button) return;
+  const field = button.closest(".save-field").querySelector("input");
+  const token = document.querySelector("meta[name=csrf-token]")?.content || "";
+  const asked = async (options) => { try { return await (await fetch(options.of ? `/screen/mat?of=${options.of}` : "/screen/mat", options.of ? {} : { method: "POST", headers: { "X-CSRFToken": token } })).json(); } catch { return null; } };
+  const begun = await asked({});
+  if (!begun?.there) { say(field, "the mat is not plugged in: type it", "is-waiting"); return; }
+  say(field, `jump: ${begun.jumps} times`, "is-waiting");
+  const look = async () => {
+    const seen = await asked({ of: begun.of });
+    const count = seen?.heights_cm.length || 0;
+    if (count) { field.value = String(seen.best_cm); say(field, `${count} of ${begun.jumps}: ${seen.heights_cm.join(", ")}`, "is-waiting"); }
+    if (count >= begun.jumps || (seen && !seen.there)) { if (count) keepField(field); return; }
+    if (button.isConnected) setTimeout(look, 300);
+  };
+  look();
+});
+
 window.addEventListener("online", flushDrafts);
 window.addEventListener("DOMContentLoaded", flushDrafts);
 setInterval(flushDrafts, 15000);

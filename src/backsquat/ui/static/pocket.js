@@ -166,7 +166,10 @@ const Pocket = (() => {
   function stepper(name, value, about = {}) {
     return el("span", { class: "count", "x-data": "count" }, el("button", { type: "button", "@click": "less", "aria-label": `${name.replace("_", " ")}, one less` }, "−"), el("input", { class: "form-control", name, value, inputmode: "numeric", "data-low": 0, "data-high": 999, autocomplete: "off", ...about }), el("button", { type: "button", "@click": "more", "aria-label": `${name.replace("_", " ")}, one more` }, "+"));
   }
-  const field = (words, inside) => el("label", { class: "field" }, words, inside);
+  function field(words, inside) { // not a label around it: that would name the minus before the number
+    (inside.matches("input, select") ? inside : inside.querySelector("input")).setAttribute("aria-label", words);
+    return el("div", { class: "field" }, el("span", { class: "field-name" }, words), inside);
+  }
   const choose = (name, options, value) => el("select", { class: "form-select", name }, options.map(([code, words]) => el("option", { value: code, selected: code === value || null }, words)));
 
   function otherwise(mine, work, movement, sided, pain) {
