@@ -8,11 +8,12 @@ from pathlib import Path
 
 import pytest
 from flask import Flask
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Playwright, expect
 from sqlalchemy import select
 from werkzeug.serving import BaseWSGIServer, make_server
 
-from backsquat.storage.models import Athlete, Cell, SetEntry
+from backsquat.storage.models import Athlete, BlockSlot, Cell, SetEntry
+from tests.browser.conftest import CHROMIUM
 from tests.demo_club import athlete_id, entries, live_cell, reading
 
 PHONE = {"width": 390, "height": 844}
@@ -88,6 +89,20 @@ def done(page: Page) -> str:
     return name
 
 
+def publish_five_less(app: Flask, name: str) -> int:
+    """The coach gives somebody another number for today; the id of the cell that holds now."""
+    cell = live_cell(app, name, 2)
+    app.config["WTF_CSRF_ENABLED"] = False
+    coach = app.test_client()
+    coach.post("/demo-sign-in/1")
+    coach.post(f"/block/cells/{cell.id}", data={"load": str(cell.load_amount - 5), "reason": "a cold"})
+    with reading(app) as session:
+        block = session.get_one(BlockSlot, cell.slot_id).block_id
+    coach.post(f"/block/{block}/publish", data={})
+    app.config["WTF_CSRF_ENABLED"] = True
+    return live_cell(app, name, 2).id
+
+
 def logged(app: Flask) -> list[tuple[str, str, int]]:
     """Who, what and which set, in the order in which they are stored; of the demo's Monday only."""
     with reading(app) as session:
@@ -119,6 +134,7 @@ def test_a_rack_goes_on_without_a_line_and_every_set_comes_once(page: Page, stat
     page = browser_context.new_page()
     page.goto(f"{station.address}/floor/")
     waits(page, 5)
+    replanned = publish_five_less(app, who[2])  # the plan changes under one of them
     station.stop()  # and meanwhile the server is killed and started again
     browser_context.set_offline(False)
     page.wait_for_timeout(1_500)
@@ -129,6 +145,9 @@ def test_a_rack_goes_on_without_a_line_and_every_set_comes_once(page: Page, stat
     found = logged(app)[before:]
     assert [name for name, _, _ in found] == who
     assert len(found) == len(set(found)) == 7
+    with reading(app) as session:
+        flags = session.scalars(select(SetEntry.flags).where(SetEntry.cell_id == replanned)).all()
+    assert ["replanned"] in flags
     assert page.evaluate("localStorage.waiting") == "0"
 
 
@@ -271,8 +290,12 @@ def test_signed_out_and_somebody_else_signed_in_what_waits_stays_whose_it_is(pag
     assert not entries(app, cell.id)
     with page.expect_download() as saved:
         page.get_by_role("button", name="Save to a file").click()
-    kept = json.loads(Path(saved.value.path()).read_text("utf-8"))
+    file = Path(saved.value.path())
+    kept = json.loads(file.read_text("utf-8"))
     assert [thing["cell"] for thing in kept["things"]] == [cell.id]
+    page.locator("details.where > summary").click()
+    page.locator("#line-file").set_input_files({"name": "x.json", "mimeType": "application/json", "buffer": b"{}"})
+    expect(page.locator("#line-file-said")).to_contain_text("no file of waiting sets")
     page.get_by_role("button", name="Send in my name").click()
     expect(page.locator("#line")).to_be_hidden()
     assert len(entries(app, cell.id)) == 1
@@ -295,3 +318,45 @@ def test_what_is_not_taken_is_said_and_stays_until_somebody_throws_it_away(page:
     mark.get_by_role("button", name="it never happened").click()
     expect(mark).to_be_hidden()
     assert not entries(station.app, live_cell(station.app, "Marit Holm", 2).id)
+
+
+def test_a_file_of_waiting_sets_is_sent_from_another_device_once(
+    page: Page, station: Station, browser: Browser, tmp_path: Path
+) -> None:
+    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
+    floor(page, station, where=f"?athlete={cell.athlete_id}")
+    page.context.set_offline(True)
+    page.locator(".tap").click()
+    waits(page, 1)
+    with page.expect_download() as saved:
+        page.get_by_role("button", name="Save to a file").click()
+    saved.value.save_as(tmp_path / "waiting.json")
+    other = floor(browser.new_page(), station, "Amari", f"?athlete={cell.athlete_id}")
+    for _ in range(2):
+        other.goto(f"{station.address}/floor/?athlete={cell.athlete_id}")
+        other.locator("details.where > summary").click()
+        other.locator("#line-file").set_input_files(tmp_path / "waiting.json")
+        until(other, "localStorage.waiting === '0'")
+    page.context.set_offline(False)  # and the device itself has a line again
+    expect(page.locator("#line")).to_be_hidden()
+    assert len(entries(app, cell.id)) == 1
+    other.context.close()
+
+
+def test_a_closed_browser_forgets_nothing(playwright: Playwright, station: Station, tmp_path: Path) -> None:
+    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
+    chromium = playwright.chromium
+    opened = chromium.launch_persistent_context(tmp_path / "profile", **CHROMIUM)  # type: ignore[arg-type]
+    page = floor(opened.new_page(), station, where=f"?athlete={cell.athlete_id}")
+    opened.set_offline(True)
+    page.locator(".tap").click()
+    waits(page, 1)
+    opened.close()
+    assert not entries(app, cell.id)
+    opened = chromium.launch_persistent_context(tmp_path / "profile", **CHROMIUM)  # type: ignore[arg-type]
+    page = opened.new_page()
+    page.goto(f"{station.address}/sign-in")
+    page.get_by_role("button", name=re.compile("Lund")).first.click()
+    until(page, "localStorage.waiting === '0'")  # whatever page is open sends it
+    assert len(entries(app, cell.id)) == 1
+    opened.close()

@@ -10,7 +10,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import Athlete, AthletePass, Base, Cell, SetEntry
+from backsquat.storage.models import Athlete, AthletePass, Base, Cell, SetEntry, User
 from tests.demo_club import athlete_id, entries, live_cell, reading
 from tests.sweep import BODY, IDS, ids_of_demo, rows
 
@@ -223,3 +223,13 @@ def test_over_the_whole_map_an_athlete_sees_and_changes_nothing_of_anybody_else(
             assert {row[at] for row in new} <= {str(marit)}, table.name
             changed = {key for key in changed if before[table.name][key][at] != str(marit)}
         assert not changed, (table.name, changed)
+
+
+def test_who_is_erased_is_out_and_their_account_names_nobody(app: Flask, client: FlaskClient) -> None:
+    phone, cell = on_phone(app, client, MARIT), live_cell(app, MARIT, 2)
+    log(phone, cell)
+    assert client.post(f"/athletes/{cell.athlete_id}/erase", data={"name": MARIT}).status_code == 302
+    assert phone.get("/floor/").status_code in (302, 403) and log(phone, cell, "own-3") in (302, 401, 403, 404)
+    with reading(app) as session:
+        assert not session.scalars(select(User).where(User.name.contains("Marit"))).all()
+        assert not session.scalars(select(SetEntry).where(SetEntry.athlete_id == cell.athlete_id)).all()

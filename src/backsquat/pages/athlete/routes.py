@@ -117,7 +117,7 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
         milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None),
         trust=TRUST,
         entries=entries_of(session, athlete.id, here.today, LOG_ROWS),
-        own_accounts=own_accounts(session, here.squad.id),
+        own_accounts=own_accounts(session),
         planned_words=planned_words,
         done_words=done_words,
         **pictures,

@@ -98,7 +98,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "floor": floor,
         "piece": wants_piece(),
         "context": context(),
-        "own_accounts": own_accounts(reader(), context().squad.id),
+        "own_accounts": own_accounts(reader()),
         "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,
         "kept_off_groups": lambda kept: kept_off_groups(kept, squad_library()),
         "steered_words": steered_words,

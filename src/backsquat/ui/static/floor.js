@@ -236,6 +236,7 @@ const Floor = (() => {
     const shown = here();
     if (shown && document.visibilityState === "visible") {
       const there = await Outbox.greet(Pocket.on ? "" : shown.dataset.athletes);
+      if (there && !shell && there.person !== Outbox.me) { Outbox.state.problem = "Somebody else has signed in on this device: reload the page."; Outbox.look(); }
       if (there && !shell && there.person === Outbox.me) {
         if (Outbox.state.waiting.length || Pocket.on) await tryLine();
         else if (here()?.dataset.pulse && there.pulse !== here().dataset.pulse && there.asked === here().dataset.athletes) {

@@ -16,7 +16,8 @@ const Outbox = (() => {
   });
 
   const SAFE = { durability: "strict" }; // on the disk before the next line is read: batteries die
-  async function all() { return (await opened).getAll("things"); }
+  opened.catch(() => {}); // a browser that keeps nothing: every page works as without this script
+  async function all() { try { return await (await opened).getAll("things"); } catch { return []; } }
   async function change(client, how) {
     const tx = (await opened).transaction("things", "readwrite", SAFE);
     const found = await tx.store.index("client").get(client);
@@ -118,7 +119,8 @@ const Outbox = (() => {
     try { answer = await fetchSoon("/floor/pack", { headers: { "HX-Request": "true" } }); } catch { lineIs(false); return null; }
     if (!answer.ok) return null;
     const pack = { ...(await answer.json()), asked_ms: asked };
-    const tx = (await opened).transaction(["things", "kept"], "readwrite", SAFE);
+    let tx;
+    try { tx = (await opened).transaction(["things", "kept"], "readwrite", SAFE); } catch { return null; }
     await tx.objectStore("kept").put(pack, "pack");
     for (const one of await tx.objectStore("things").getAll()) if (one.sent_ms && one.sent_ms < asked) await tx.objectStore("things").delete(one.n);
     await tx.done;
@@ -128,11 +130,11 @@ const Outbox = (() => {
   }
 
   async function packed() {
-    state.pack ||= await (await opened).get("kept", "pack");
+    try { state.pack ||= await (await opened).get("kept", "pack"); } catch { return null; }
     if (state.pack && me && state.pack.person !== me) { await forget(); return null; } // of who was here before
     return state.pack?.format === FORMAT ? state.pack : null;
   }
-  async function forget() { await (await opened).delete("kept", "pack"); state.pack = null; }
+  async function forget() { state.pack = null; try { await (await opened).delete("kept", "pack"); } catch { /* nothing is kept */ } }
 
   async function toFile() {
     const things = (await all()).filter((one) => !one.sent_ms);
@@ -174,7 +176,7 @@ const LineMark = (() => {
       const sets = state.waiting.every((one) => one.what === "set"), one = state.waiting.length === 1;
       parts.push(`${state.waiting.length} ${sets ? (one ? "set" : "sets") : one ? "entry" : "entries"} ${one ? "waits" : "wait"} for the line since ${clock(state.waiting[0].tapped_ms)}`);
     }
-    if (state.waiting.length && !state.signedIn && state.line) parts.push("sign in to send");
+    if (state.waiting.length && !state.signedIn && state.line) { parts.push("nobody is signed in"); acts.push(Object.assign(document.createElement("a"), { href: "/sign-in?next=/floor/", textContent: "Sign in to send" })); }
     if (others.length) { parts.push(`${others.length} of them logged by somebody else here`); acts.push(button("Send in my name", () => Outbox.flush(true))); }
     if (state.problem) parts.push(state.problem);
     if (!state.line && state.pack) parts.push(`what is shown was taken along at ${state.pack.at.slice(11, 16)}`);

@@ -16,11 +16,12 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, AuditLine, Base, Change
+from backsquat.storage.models import Athlete, AuditLine, Base, Change, SignIn, User
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import archived_athletes, athlete_of
+from backsquat.work.squad.passes import own_accounts
 
 YEAR_DAYS = 365.25
 ERASED = "an erased athlete"
@@ -92,6 +93,7 @@ def erase_person(session: Session, actor: Actor, athlete_id: int, typed_name: st
     if typed_name.strip() != athlete.name:
         raise ImpossibleInput(Problem("name", "name_to_confirm", {"name": athlete.name}))
     name, count = athlete.name, 0
+    _close_phone(session, athlete_id)
     session.expunge(athlete)
     for table in reversed(tables_of_athletes()):
         mine = select(table.c.id).where(table.c.athlete_id == athlete_id)
@@ -104,6 +106,21 @@ def erase_person(session: Session, actor: Actor, athlete_id: int, typed_name: st
     note(session, actor, "erased", athlete=athlete_id, rows=count)
     session.expire_all()
     return count
+
+
+def _close_phone(session: Session, athlete_id: int) -> None:
+    """The athlete's own account opens nothing any more and names nobody; who wrote what keeps its number."""
+    for user_id, owner in own_accounts(session).items():
+        if owner == athlete_id:
+            user = session.get_one(User, user_id)
+            user.active, user.name, user.sign_in, user.sign_in_key = (
+                False,
+                ERASED,
+                f"erased {user_id}",
+                f"erased {user_id}",
+            )
+            session.execute(delete(SignIn).where(SignIn.user_id == user_id))
+    session.flush()
 
 
 def _deleted(session: Session, table: Any, condition: Any) -> int:

@@ -74,10 +74,9 @@ def _account(session: Session, actor: Actor, athlete: Athlete) -> User:
     return user
 
 
-def own_accounts(session: Session, squad_id: int) -> dict[int, int]:
+def own_accounts(session: Session) -> dict[int, int]:
     """Accounts of athletes with whose they are: what these wrote the athlete logged alone."""
-    wanted = Membership.squad_id == squad_id, Membership.athlete_id.is_not(None)
-    rows = session.execute(select(Membership.user_id, Membership.athlete_id).where(*wanted))
+    rows = session.execute(select(Membership.user_id, Membership.athlete_id).where(Membership.athlete_id.is_not(None)))
     return {user_id: athlete_id for user_id, athlete_id in rows if athlete_id is not None}
 
 

@@ -26,8 +26,9 @@ self.addEventListener("activate", (event) => {
 async function page(request) {
   const shell = () => caches.match(SHELL);
   const late = new Promise((done) => setTimeout(done, PATIENCE_MS, null));
+  const floor = new URL(request.url).pathname.startsWith("/floor/"); // elsewhere a page may take its time
   try {
-    const answer = await Promise.race([fetch(request), late]);
+    const answer = await (floor ? Promise.race([fetch(request), late]) : fetch(request));
     if (answer && ![502, 503, 504].includes(answer.status)) return answer;
     return (await shell()) || answer || Response.error();
   } catch { return (await shell()) || Response.error(); }
