@@ -45,10 +45,12 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.season.routes import blueprint as season
     from backsquat.pages.session.routes import blueprint as session
     from backsquat.pages.squad.routes import blueprint as squad
+    from backsquat.pages.take_in.routes import blueprint as take_in
 
     pages = (
         *(accounts, squad, athlete, health, screen, season, ladders, movements, room, block, session, floor, review),
         audit,
+        take_in,
     )
 
     app = Flask("backsquat", static_folder=str(PACKAGE / "ui/static"), template_folder=str(PACKAGE / "ui/templates"))

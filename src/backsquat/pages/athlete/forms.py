@@ -12,18 +12,17 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement
 from backsquat.core.pain import Character
-from backsquat.core.readiness.gate import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.record import problems as set_problems
 from backsquat.pages.fields import AmountField, DayField, Needed, PainForm, TextField, TodayForm, WholeField, options
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
 from backsquat.work.season.milestones import MILESTONE_RANGE
-from backsquat.work.squad.athletes import AGE_YEARS, BODY_MASS_KG, AthleteFacts
+from backsquat.work.squad.athletes import NAME_MOST, AthleteFacts, fact_problems
 
 
 class AthleteForm(TodayForm):
-    name = TextField("Name", validators=[Needed()], most=60)
+    name = TextField("Name", validators=[Needed()], most=NAME_MOST)
     born_on = DayField("Born on", validators=[Needed()])
     body_mass_kg = AmountField("Body mass, kg")
     position = TextField("Position", most=40)
@@ -32,15 +31,7 @@ class AthleteForm(TodayForm):
     guardian = TextField("Whose consent", most=80)
 
     def problems(self) -> Iterable[Problem]:
-        if self.born_on.data:
-            low, high = AGE_YEARS
-            if self.born_on.data > self.today:
-                yield Problem("born_on", "in_future", {"today": self.today.isoformat()})
-            elif not low <= age_years(self.born_on.data, self.today) <= high:
-                yield Problem("born_on", "age_range", {"low": low, "high": high})
-        low, high = BODY_MASS_KG
-        if self.body_mass_kg.data is not None and not low <= self.body_mass_kg.data <= high:
-            yield Problem("body_mass_kg", "mass_range", {"low": low, "high": high})
+        yield from fact_problems(self.name.data or "", self.born_on.data, self.body_mass_kg.data, self.today)
 
     def facts(self) -> AthleteFacts:
         return AthleteFacts(

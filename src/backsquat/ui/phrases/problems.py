@@ -4,6 +4,9 @@ from backsquat.core.errors import Problem, Refused
 from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
+    "file_kind": "This is no CSV, XLSX or text. From another program: save it as CSV or XLSX first.",
+    "file_empty": "Nothing is in it.",
+    "file_large": "This workbook is too large once unpacked. Copy the rows into a new one, or paste them.",
     "speed_range": "Speeds are m/s, more than none and at most {most}.",
     "as_said": "{words}",
     "pass_over": "This link or code is good no more. Ask the coach for another one.",

@@ -9,6 +9,7 @@ from sqlalchemy import BindParameter, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.readiness.gate import age_years
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, BodyMass, Change
 from backsquat.work.actor import Actor
@@ -63,6 +64,7 @@ def archive_athlete(session: Session, actor: Actor, athlete_id: int, active: boo
 
 
 AGE_YEARS = (10, 80)
+NAME_MOST = 60
 
 
 BODY_MASS_KG = (25, 250)
@@ -84,9 +86,27 @@ class AthleteFacts:
 FACTS = ("name", "position", "newcomer", "consent", "active")  # undone as they are
 
 
+def fact_problems(name: str, born_on: dt.date | None, mass_kg: Decimal | None, today: dt.date) -> list[Problem]:
+    """What is impossible about somebody, whatever way it came in."""
+    found = []
+    if len(name) > NAME_MOST:
+        found.append(Problem("name", "too_long", {"most": NAME_MOST}))
+    low, high = AGE_YEARS
+    if born_on and born_on > today:
+        found.append(Problem("born_on", "in_future", {"today": today.isoformat()}))
+    elif born_on and not low <= age_years(born_on, today) <= high:
+        found.append(Problem("born_on", "age_range", {"low": low, "high": high}))
+    low, high = BODY_MASS_KG
+    if mass_kg is not None and not low <= mass_kg <= high:
+        found.append(Problem("body_mass_kg", "mass_range", {"low": low, "high": high}))
+    return found
+
+
 def save_athlete(session: Session, actor: Actor, facts: AthleteFacts, athlete_id: int | None = None) -> Athlete:
     """A new athlete, or new facts for one; body mass is added to its history when it changed."""
     require(actor, Act.KEEP_ATHLETES)
+    if found := fact_problems(facts.name, facts.born_on, facts.body_mass_kg, actor.today):
+        raise ImpossibleInput(*found)
     taken = session.scalars(
         select(Athlete).where(Athlete.squad_id == actor.squad_id, Athlete.name == facts.name, Athlete.active)
     ).first()

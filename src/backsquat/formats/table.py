@@ -1,0 +1,124 @@
+"""A table as somebody has it, as rows of text: any separator, old encodings, workbooks with formulas and merged cells."""
+
+import csv
+import datetime as dt
+import io
+import statistics
+import zipfile
+from dataclasses import dataclass
+from typing import Any
+
+from openpyxl import load_workbook
+from openpyxl.utils.exceptions import InvalidFileException
+
+from backsquat.core.errors import ImpossibleInput, Problem
+
+ROWS_MOST, COLUMNS_MOST, CELL_MOST = 150, 20, 120
+UNPACKED_MOST = 30_000_000  # bytes of a workbook once unpacked: a small file can hold a very large one
+SEPARATORS = ("\t", ";", "|", ",")  # a comma last: it may be a decimal comma
+BOUND_TO = ("utf-8-sig", "cp1252")
+OTHERS = (".xls", ".ods", ".numbers", ".pdf", ".doc", ".docx")
+NO_VALUE = "="  # a formula that was never worked out
+
+
+@dataclass(frozen=True)
+class Table:
+    """Rows of as many cells each, empty ones left out; `cut`: how many rows or columns were too many."""
+
+    rows: tuple[tuple[str, ...], ...]
+    cut: int = 0
+
+
+def table_of(name: str, content: bytes) -> Table:
+    """What a file holds; ImpossibleInput where it is none of ours or nothing is in it."""
+    if content[:4] == b"PK\x03\x04":
+        return _checked(_workbook(content))
+    wide = content.startswith((b"\xff\xfe", b"\xfe\xff"))  # text in two bytes a sign
+    if not wide and (name.lower().endswith(OTHERS) or b"\x00" in content[:2000]):
+        raise ImpossibleInput(Problem("file", "file_kind"))
+    return table_in(_text(content))
+
+
+def table_in(text: str) -> Table:
+    """What was pasted, or a file of text."""
+    lines = [line for line in text.splitlines() if line.strip()]
+    return _checked(list(csv.reader(io.StringIO("\n".join(lines)), delimiter=_separator(lines))))
+
+
+def _text(content: bytes) -> str:
+    if content.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return content.decode("utf-16", "replace")
+    for encoding in BOUND_TO:
+        try:
+            return content.decode(encoding)
+        except UnicodeDecodeError:
+            continue
+    return content.decode("latin-1")
+
+
+def _separator(lines: list[str]) -> str:
+    """The first of the usual ones that stands in most lines, and about as often in each."""
+    for separator in SEPARATORS:
+        counts = [line.count(separator) for line in lines[:50]]
+        if counts and statistics.median(counts) >= 1:
+            return separator
+    return ","
+
+
+def _checked(rows: list[list[str]]) -> Table:
+    """Bounded, with what is empty left out: rows, and columns nobody wrote in."""
+    plain = [[" ".join(cell.split())[:CELL_MOST] for cell in row] for row in rows]
+    plain = [row for row in plain if any(row)]
+    if not plain:
+        raise ImpossibleInput(Problem("file", "file_empty"))
+    width = max(len(row) for row in plain)
+    used = [n for n in range(width) if any(n < len(row) and row[n] for row in plain)]
+    cut = max(0, len(plain) - ROWS_MOST - 15) + max(0, len(used) - COLUMNS_MOST)
+    used = used[:COLUMNS_MOST]
+    shaped = (tuple(row[n] if n < len(row) else "" for n in used) for row in plain[: ROWS_MOST + 15])
+    return Table(tuple(row for row in shaped if any(row)), cut)
+
+
+def _workbook(content: bytes) -> list[list[str]]:
+    """The fullest sheet of a workbook; of merged cells each has the value, of formulas what they came to."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as packed:
+            if sum(part.file_size for part in packed.infolist()) > UNPACKED_MOST:
+                raise ImpossibleInput(Problem("file", "file_large"))
+        values = load_workbook(io.BytesIO(content), data_only=True)
+        formulas = load_workbook(io.BytesIO(content))
+    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, TypeError, OSError, EOFError) as error:
+        raise ImpossibleInput(Problem("file", "file_kind")) from error
+    sheets = [sheet for sheet in values.worksheets if sheet.max_row and sheet.max_column]
+    if not sheets:
+        raise ImpossibleInput(Problem("file", "file_empty"))
+    sheet = max(sheets, key=lambda one: sum(cell is not None for row in _cells(one) for cell in row))
+    asked, rows = formulas[sheet.title], [list(row) for row in _cells(sheet)]
+    for n, row in enumerate(rows):
+        for m, value in enumerate(row):
+            if value is None and str(asked.cell(n + 1, m + 1).value or "").startswith("="):
+                row[m] = NO_VALUE
+    for merged in sheet.merged_cells.ranges:
+        value = sheet.cell(merged.min_row, merged.min_col).value
+        for n in range(merged.min_row - 1, min(merged.max_row, len(rows))):
+            for m in range(merged.min_col - 1, min(merged.max_col, len(rows[n]))):
+                rows[n][m] = value
+    return [[_written(value) for value in row] for row in rows]
+
+
+def _cells(sheet: Any) -> Any:
+    return sheet.iter_rows(max_row=1000, max_col=60, values_only=True)
+
+
+def _written(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, dt.datetime):
+        return value.date().isoformat()
+    if isinstance(value, dt.date):
+        return value.isoformat()
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        return f"{value:.3f}".rstrip("0").rstrip(".")
+    return str(value)

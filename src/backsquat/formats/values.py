@@ -1,0 +1,158 @@
+"""What people write in a cell, read: days, masses, sets, yes and no. What was guessed is said as a doubt."""
+
+import datetime as dt
+import re
+import unicodedata
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Generic, TypeVar
+
+from backsquat.core.loads.mass import Unit
+from backsquat.core.numbers import read_decimal
+
+MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+T = TypeVar("T")
+YES, NO = (
+    {"y", "yes", "x", "true", "1", "ja", "j", "oui", "si", "ok", "✓"},
+    {"n", "no", "false", "0", "nein", "non", "-"},
+)
+POUND_KG = Decimal("0.45359237")
+REPS_OF_LOAD = 30  # a second number over this is the load
+
+
+class Unreadable(ValueError):
+    """The code of what is wrong with a cell."""
+
+
+@dataclass(frozen=True)
+class Read(Generic[T]):
+    """A value, and codes of what was guessed on the way."""
+
+    value: T
+    doubts: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class SetRead:
+    """A set as it was written: load as written, reps, what was left."""
+
+    load: Decimal
+    unit: Unit
+    reps: int
+    reserve_reps: int | None
+
+
+def plain_name(text: str) -> str:
+    """A name first name first, with one space between, not shouted."""
+    name = " ".join(text.split())
+    if name.count(",") == 1:
+        last, first = (part.strip() for part in name.split(","))
+        name = f"{first} {last}" if first and last else name.replace(",", "")
+    return name.title() if len(name) > 3 and (name.isupper() or name.islower()) else name
+
+
+def same_name(name: str) -> str:
+    """A name whatever its accents, capitals and order of the parts: two that agree here are one person's."""
+    folded = unicodedata.normalize("NFKD", plain_name(name).replace("ø", "o").replace("Ø", "O").replace("ß", "ss"))
+    letters = "".join(sign for sign in folded if not unicodedata.combining(sign)).casefold()
+    return " ".join(sorted(re.findall(r"[\w'-]+", letters)))
+
+
+def read_day(text: str, today: dt.date) -> Read[dt.date]:
+    """A day: 2003-03-12, 12.3.2003, 12/03/03, 12 March 2003. Day first, unless that cannot be."""
+    found = re.fullmatch(r"(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})(?:[T ].*)?", text.strip())
+    if found:
+        year, month, day = (int(part) for part in found.groups())
+        return Read(_day(year, month, day))
+    named = re.fullmatch(r"(\d{1,2})\.? ?([A-Za-z]{3,9})\.? ?(\d{2,4})", text.strip())
+    if named and named.group(2)[:3].lower() in MONTHS:
+        return Read(
+            _day(_year(named.group(3), today), MONTHS.index(named.group(2)[:3].lower()) + 1, int(named.group(1)))
+        )
+    found = re.fullmatch(r"(\d{1,2})[./ -](\d{1,2})[./ -](\d{4}|\d{2})", text.strip())
+    if not found:
+        raise Unreadable("day_unread")
+    first, second, year = int(found.group(1)), int(found.group(2)), _year(found.group(3), today)
+    if second > 12 >= first:
+        return Read(_day(year, first, second), ("month_first",))
+    both = first <= 12 and second <= 12 and first != second and "." not in text
+    return Read(_day(year, second, first), ("day_first",) if both else ())
+
+
+def _year(text: str, today: dt.date) -> int:
+    year = int(text)
+    return year if year > 99 else 2000 + year if 2000 + year <= today.year else 1900 + year
+
+
+def _day(year: int, month: int, day: int) -> dt.date:
+    try:
+        return dt.date(year, month, day)
+    except ValueError:
+        raise Unreadable("day_unread") from None
+
+
+def read_mass(text: str) -> Read[Decimal]:
+    """A body mass in kg: 71, 71,5 kg, 158 lb."""
+    found = re.fullmatch(r"([\d.,]+) ?(kg|kgs|lb|lbs)?\.?", text.strip().lower())
+    if not found:
+        raise Unreadable("mass_unread")
+    amount = _decimal(found.group(1))
+    if (found.group(2) or "").startswith("lb"):
+        return Read(round(amount * POUND_KG, 1), ("from_pounds",))
+    return Read(amount)
+
+
+def read_set(text: str) -> Read[SetRead]:
+    """A set: 82,5x5@8 · 100 kg x 3 · 3x5x100 · 180lb x 5 2 left · 120. Load before reps, unless that cannot be."""
+    plain = text.strip().lower().replace("×", "x").replace("*", "x")
+    reserve, doubts = None, list[str]()
+    if found := re.search(r"@ ?(?:rpe ?)?(\d{1,2}(?:[.,]5)?)", plain):
+        effort = float(found.group(1).replace(",", "."))
+        if not 5 <= effort <= 10:
+            raise Unreadable("set_unread")
+        reserve = int(10 - effort)
+        plain = plain[: found.start()] + plain[found.end() :]
+        doubts += ["half_effort"] if effort % 1 else []
+    elif found := re.search(r"\(?rir ?(\d)\)?", plain) or re.search(r"\(?(\d) ?(?:rir|left)\)?", plain):
+        reserve = int(found.group(1))
+        plain = plain[: found.start()] + plain[found.end() :]
+    unit = Unit.LB if re.search(r"\d ?lbs?\b", plain) else Unit.KG
+    parts = [part.strip() for part in re.sub(r"(kg|lb)s?\b|reps?\b", "", plain).split("x")]
+    numbers = [_decimal(part) for part in parts]
+    if any(number < 0 for number in numbers):
+        raise Unreadable("set_unread")
+    if len(numbers) == 1:
+        return Read(SetRead(numbers[0], unit, 1, 0 if reserve is None else reserve), (*doubts, "one_number"))
+    if len(numbers) == 3:
+        doubts.append("several_sets")
+        _sets, reps, load = sorted(numbers[:2])[0], numbers[1], numbers[2]
+        if load < reps:
+            load, reps = numbers[0], numbers[2]
+    elif len(numbers) == 2:
+        load, reps = numbers
+        if reps > REPS_OF_LOAD or (load <= 12 and reps > load and reps > 15):
+            load, reps = reps, load
+            doubts.append("turned_round")
+    else:
+        raise Unreadable("set_unread")
+    if reps % 1 or not 1 <= reps <= REPS_OF_LOAD:
+        raise Unreadable("set_unread")
+    return Read(SetRead(load, unit, int(reps), reserve), tuple(doubts))
+
+
+def read_yes(text: str) -> Read[bool]:
+    """Yes or no."""
+    said = text.strip().casefold()
+    if said not in YES | NO:
+        raise Unreadable("yes_unread")
+    return Read(said in YES)
+
+
+def _decimal(text: str) -> Decimal:
+    plain = text.replace(" ", "")
+    if re.fullmatch(r"\d{1,3}[.,]\d{3}", plain):  # 1.234 is no load anybody means
+        raise Unreadable("number_unread")
+    try:
+        return read_decimal(plain)
+    except ValueError:
+        raise Unreadable("number_unread") from None

@@ -1,0 +1,1 @@
+"""A list of athletes taken in."""

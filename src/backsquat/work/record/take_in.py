@@ -1,0 +1,134 @@
+"""A list of athletes taken in: those who are new, what is new of those who are here, their tests; one undoable act."""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, Change, SetEntry
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.plan.replan import refresh_athlete
+from backsquat.work.policy import Act, require
+from backsquat.work.record.outside import log_test
+from backsquat.work.record.record import SetFacts, take_entry_back
+from backsquat.work.squad.athletes import FACTS, AthleteFacts, athlete_of, body_masses, save_athlete
+from backsquat.work.squad.context import rules_of
+
+
+@dataclass(frozen=True)
+class Incoming:
+    """One line: who, what is known of them, their tests as (movement, set). None: nothing was said of it."""
+
+    name: str
+    athlete_id: int | None
+    born_on: dt.date | None
+    mass_kg: Decimal | None = None
+    position: str = ""
+    newcomer: bool | None = None
+    consent: bool | None = None
+    guardian: str = ""
+    tests: tuple[tuple[str, SetFacts], ...] = ()
+
+
+@dataclass(frozen=True)
+class TakenIn:
+    """What came of it: the change to undo, and what was wrong with the lines that were not taken, by their place."""
+
+    change: Change | None
+    new: int
+    changed: int
+    tests: int
+    left: dict[int, list[Problem]]
+
+
+def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Rules) -> TakenIn:
+    """Store every line that can be; one that cannot leaves the others, and nothing of itself."""
+    require(actor, Act.KEEP_ATHLETES)
+    left: dict[int, list[Problem]] = {}
+    new: dict[str, int] = {}
+    before: dict[int, dict[str, object]] = {}
+    tests: list[int] = []
+    for place, line in enumerate(lines):
+        try:
+            with session.begin_nested():
+                athlete, was = _person(session, actor, line, new)
+                logged = [
+                    log_test(session, actor, athlete.id, code, facts, rules).entry.id for code, facts in line.tests
+                ]
+        except ImpossibleInput as error:
+            left[place] = list(error.problems)
+            continue
+        if was is None:
+            new.setdefault(line.name, athlete.id)
+        elif athlete.id not in new.values():
+            before.setdefault(athlete.id, was)
+        tests += logged
+    for athlete_id in (*new.values(), *before):
+        refresh_athlete(session, actor, athlete_id, rules)
+    kept = {"new": list(new.values()), "before": {str(id): was for id, was in before.items()}, "tests": tests}
+    done = bool(new or before)
+    change = (
+        remember(session, actor, what="taken_in", subject="taken_in", subject_id=actor.squad_id, before=kept)
+        if done
+        else None
+    )
+    return TakenIn(change, len(new), len(before), len(tests), left)
+
+
+def _person(
+    session: Session, actor: Actor, line: Incoming, new: dict[str, int]
+) -> tuple[Athlete, dict[str, object] | None]:
+    """Whoever the line is about, with what is new of them; and what was known before (None: nobody)."""
+    known_id = line.athlete_id or new.get(line.name)
+    if known_id is None:
+        if line.born_on is None:
+            raise ImpossibleInput(Problem("born_on", "missing"))
+        facts = AthleteFacts(
+            line.name,
+            line.born_on,
+            line.mass_kg,
+            line.position,
+            line.newcomer is not False,
+            bool(line.consent),
+            line.guardian,
+        )
+        return save_athlete(session, actor, facts), None
+    athlete = athlete_of(session, actor.squad_id, known_id)
+    was: dict[str, object] = {name: getattr(athlete, name) for name in FACTS}
+    was["born_on"] = athlete.born_on.isoformat()
+    facts = AthleteFacts(
+        athlete.name,
+        line.born_on or athlete.born_on,
+        line.mass_kg or body_masses(session, [athlete.id], actor.today).get(athlete.id),  # type: ignore[arg-type]
+        line.position or athlete.position,
+        athlete.newcomer if line.newcomer is None else line.newcomer,
+        athlete.consent if line.consent is None else line.consent,
+        line.guardian,
+    )
+    return save_athlete(session, actor, facts, athlete.id), was
+
+
+@restores("taken_in")
+def take_back_list(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: who was new is put away with the log kept, the others are what they were, the tests are taken back."""
+    require(actor, Act.KEEP_ATHLETES)
+    rules = rules_of(session, actor.squad_id)
+    for entry_id in change.before["tests"]:
+        entry = session.get(SetEntry, entry_id)
+        if entry is not None and entry.standing:
+            take_entry_back(session, actor, entry, rules)
+    for athlete_id in change.before["new"]:
+        athlete_of(session, actor.squad_id, athlete_id).active = False
+    for athlete_id, was in change.before["before"].items():
+        athlete = athlete_of(session, actor.squad_id, int(athlete_id))
+        for name in FACTS:
+            setattr(athlete, name, was[name])
+        athlete.born_on = dt.date.fromisoformat(str(was["born_on"]))
+    session.flush()
+    for athlete_id in change.before["before"]:
+        refresh_athlete(session, actor, int(athlete_id), rules)

@@ -1,0 +1,122 @@
+"""A list of athletes taken in: looked at first, mended in place, good lines stored in one act, the others left to be mended."""
+
+import datetime as dt
+import io
+import re
+from typing import Any
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import func, select
+
+from backsquat.storage.models import Athlete, BodyMass, SetEntry
+from tests.demo_club import athlete_id, reading, undo_of
+
+LIST = """Name;Born;Body mass;Position;Newcomer;Back squat;Tested
+Sørli, Una;12.3.2001;71,5 kg;wing;no;82,5x5@8;20.11.2026
+Marit Holm;;70;;;;
+Tia Moen;;64;pivot;;;
+"""
+
+
+def athletes(app: Flask) -> int:
+    with reading(app) as session:
+        return session.scalar(select(func.count(Athlete.id)).where(Athlete.active)) or 0
+
+
+def fields(page: str) -> dict[str, str]:
+    """What the page would send as it stands."""
+    found = dict(re.findall(r'name="((?:c\d+-\d+|width|height))"\s+value="([^"]*)"', page))
+    for select_ in re.findall(r'<select[^>]*name="(k\d+)".*?</select>', page, re.S):
+        chosen = re.search(rf'name="{select_}".*?<option value="([^"]*)"\s+selected', page, re.S)
+        found[select_] = chosen.group(1) if chosen else ""
+    return found
+
+
+def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_mended(app: Flask, client: FlaskClient) -> None:
+    before = athletes(app)
+    page = client.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
+    assert "3 lines, 2 ready" in " ".join(page.split()) and athletes(app) == before
+    assert "no day of birth" in page and "(here already)" in page and "82.5 kg × 5, 2 left" in page
+    typed = fields(page)
+    assert typed["c0-0"] == "Sørli, Una" and typed["k5"] == "test:back_squat"
+    stored = client.post("/take-in/look", data=typed | {"act": "store"}).get_data(as_text=True)
+    assert athletes(app) == before + 1 and "1 line, 0 ready" in " ".join(stored.split())
+    assert "1 athlete added, 1 changed, 1 test kept. 1 line left, below." in " ".join(stored.split())
+    with reading(app) as session:
+        una = session.scalars(select(Athlete).where(Athlete.name == "Una Sørli")).one()
+        assert (una.born_on, una.position, una.newcomer) == (dt.date(2001, 3, 12), "wing", False)
+        (test,) = session.scalars(select(SetEntry).where(SetEntry.athlete_id == una.id)).all()
+        assert (test.effort.value, test.load_kg, test.reps, test.reserve_reps) == ("test", 82.5, 5, 2)
+        assert test.done_on == dt.date(2026, 11, 20)
+        masses = select(BodyMass.mass_kg).where(BodyMass.athlete_id == athlete_id(app, "Marit Holm"))
+        assert session.scalars(masses.order_by(BodyMass.id.desc())).first() == 70
+    mended = fields(stored)
+    assert mended["c0-0"] == "Tia Moen"
+    answer = client.post("/take-in/look", data=mended | {"c0-1": "2002-05-06", "act": "store"})
+    assert answer.status_code == 302 and athletes(app) == before + 2
+    client.post(undo_of(client.get("/").get_data(as_text=True)))
+    assert athletes(app) == before + 1
+    client.post(undo_of(stored))
+    assert athletes(app) == before
+    with reading(app) as session:
+        assert not session.scalars(select(SetEntry).where(SetEntry.athlete_id == una.id, SetEntry.standing)).all()
+
+
+def test_what_the_core_finds_impossible_leaves_only_its_own_line(app: Flask, client: FlaskClient) -> None:
+    before = athletes(app)
+    text = "Name;Born;Body mass\nUna Moe;12.3.2001;71\nOla Nord;12.3.2021;70\nTia Vik;12.3.2001;700\n"
+    page = client.post("/take-in/", data={"pasted": text}).get_data(as_text=True)
+    stored = client.post("/take-in/look", data=fields(page) | {"act": "store"}).get_data(as_text=True)
+    assert athletes(app) == before + 1
+    left = fields(stored)
+    assert [left["c0-0"], left["c1-0"]] == ["Ola Nord", "Tia Vik"] and stored.count('class="problem mb-0"') == 2
+    with reading(app) as session:
+        assert session.scalars(select(Athlete).where(Athlete.name == "Una Moe")).one()
+
+
+def test_a_minors_line_without_consent_is_a_minor_without_consent(app: Flask, client: FlaskClient) -> None:
+    text = "Name;Born;Consent\nPia Lund;2011-03-12;\nMia Lund;2011-03-13;yes\n"
+    page = client.post("/take-in/", data={"pasted": text}).get_data(as_text=True)
+    client.post("/take-in/look", data=fields(page) | {"act": "store"})
+    with reading(app) as session:
+        found = {one.name: one.consent for one in session.scalars(select(Athlete).where(Athlete.name.contains("Lund")))}
+    assert found == {"Pia Lund": False, "Mia Lund": True}
+
+
+def test_cells_are_mended_columns_changed_lines_left_out(app: Flask, client: FlaskClient) -> None:
+    before = athletes(app)
+    page = client.post("/take-in/", data={"pasted": "who;when\nUna Moe;soon\nTia Vik;1.2.2001\nLiv Ro;1.2.2002\n"})
+    typed = fields(page.get_data(as_text=True)) | {"k1": "born", "c0-1": "3.4.2003", "out2": "1"}
+    looked = client.post("/take-in/look", data=typed | {"act": "look"}).get_data(as_text=True)
+    assert "2 lines, 2 ready" in " ".join(looked.split()) and athletes(app) == before
+    client.post("/take-in/look", data=fields(looked) | {"act": "store"})
+    assert athletes(app) == before + 2
+
+
+@pytest.mark.parametrize(
+    "sent",
+    [
+        {"pasted": ""},
+        {"file": (io.BytesIO(b"PK\x03\x04nonsense"), "list.xlsx")},
+        {"file": (io.BytesIO(b"%PDF-1.4"), "list.pdf")},
+    ],
+)
+def test_what_is_no_list_is_said_in_a_sentence(client: FlaskClient, sent: dict[str, Any]) -> None:
+    answer = client.post("/take-in/", data=sent)
+    assert answer.status_code == 422 and 'role="alert"' in answer.text
+
+
+def test_nonsense_sent_to_the_page_is_no_error(client: FlaskClient) -> None:
+    for data in (
+        {}, {"width": "999", "height": "9999"}, {"width": "-3", "height": "x"}, {"width": "2", "height": "1", "k0": "test:no"},
+        {"width": "1", "height": "1", "k0": "name", "c0-0": "=HYPERLINK(1)", "act": "store"},
+    ):  # fmt: skip
+        assert client.post("/take-in/look", data=data).status_code in (200, 404, 422)
+
+
+def test_only_the_head_coach_takes_in(assistant: FlaskClient, physio: FlaskClient) -> None:
+    for somebody in (assistant, physio):
+        assert somebody.get("/take-in/").status_code == 403
+        assert somebody.post("/take-in/look", data={"act": "store"}).status_code == 403
