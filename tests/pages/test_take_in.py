@@ -120,3 +120,8 @@ def test_only_the_head_coach_takes_in(assistant: FlaskClient, physio: FlaskClien
     for somebody in (assistant, physio):
         assert somebody.get("/take-in/").status_code == 403
         assert somebody.post("/take-in/look", data={"act": "store"}).status_code == 403
+
+
+def test_another_birthday_for_somebody_here_is_said(client: FlaskClient) -> None:
+    page = client.post("/take-in/", data={"pasted": "Name;Born\nMarit Holm;1.1.1990\n"}).text
+    assert "Until now born on" in page

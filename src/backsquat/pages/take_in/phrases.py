@@ -21,6 +21,7 @@ NOTES = {
     "name_missing": "No name.",
     "name_close": "Somebody here is called {name}. The same? Then write it so. Otherwise somebody new is added.",
     "born_missing": "New here, and no day of birth: it is needed to know who is a minor.",
+    "born_other": "Until now born on {day}.",
     "twice": "Also in line {line}: what is said here is added to the same person.",
     "no_value": "A formula that was never worked out: open the workbook, save it, or type the value.",
     "day_unread": "“{text}” is no day this reads. 2003-03-12 or 12.3.2003 is.",

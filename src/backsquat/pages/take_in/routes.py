@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 from uuid import uuid4
 
@@ -97,7 +98,7 @@ def _page(
     lines = _read(kinds, rows)
     for place, words in (wrong or {}).items():
         notes = tuple(Note("not_taken", facts={"text": text}) for text in words)
-        lines[place] = Line(**{**lines[place].__dict__, "problems": (*lines[place].problems, *notes)})
+        lines[place] = replace(lines[place], problems=(*lines[place].problems, *notes))
     movements = {movement.code: movement.name for movement in squad_library().in_use()}
     choices = [*KINDS, *(f"{TEST}{code}" for code in _tested(kinds))]
     page = render_template(
@@ -151,8 +152,13 @@ def _typed() -> tuple[list[str], list[tuple[str, ...]]]:
 
 
 def _read(kinds: Sequence[str], rows: Sequence[Sequence[str]]) -> list[Line]:
-    here = {athlete.name: athlete.id for athlete in squad_athletes(reader(), context().squad.id)}
-    return read_lines(rows, kinds, here, clock().today())
+    known = {athlete.id: athlete for athlete in squad_athletes(reader(), context().squad.id)}
+    lines = read_lines(rows, kinds, {athlete.name: id for id, athlete in known.items()}, clock().today())
+    for n, line in enumerate(lines):
+        was = known[line.athlete_id].born_on if line.athlete_id else None
+        if was and line.born_on and was != line.born_on:
+            lines[n] = replace(line, doubts=(*line.doubts, Note("born_other", facts={"day": was.isoformat()})))
+    return lines
 
 
 def _incoming(line: Line, today: dt.date) -> Incoming:
