@@ -136,7 +136,7 @@ document.addEventListener("alpine:init", () => {
 // What is logged here is written down on the device first (outbox.js), then sent. Without a line the floor goes on from
 // what was taken along (pocket.js); with one it looks every second whether anything has changed for who is shown.
 const Floor = (() => {
-  const EVERY_MS = 1000, WITHOUT_LINE_MS = 3000, HIDDEN_MS = 20000, PACK_MS = 120000, PACK_CHANGED_MS = 30000;
+  const EVERY_MS = 1000, WITHOUT_LINE_MS = 3000, HIDDEN_MS = 20000, PACK_MS = 300000, PACK_CHANGED_MS = 120000; // a pack costs the server ten floors' polls
   const here = () => document.getElementById("floor");
   const shell = document.body.classList.contains("is-pocket");
   let trying = null, packing = false;
@@ -188,7 +188,10 @@ const Floor = (() => {
       else if (here()) Pocket.show({ session: here().dataset.session, rack: here().dataset.rack });
       return;
     }
-    if (!form.matches?.("form[data-keep]")) return;
+    if (!form.matches?.("form[data-keep]")) {
+      if (event.detail.requestConfig?.verb === "post" && status < 300) takeAlong(0); // taken back, corrected: what was taken along is old
+      return;
+    }
     if (status >= 200 && status < 300) Outbox.sent(form.dataset.client);
     else if (status === 422) { Outbox.drop(form.dataset.client); delete form.dataset.client; } // said in the page, to be mended there
     else if (status === 401) { Outbox.state.signedIn = false; Outbox.look(); }
@@ -242,7 +245,7 @@ const Floor = (() => {
         else if (here()?.dataset.pulse && there.pulse !== here().dataset.pulse && there.asked === here().dataset.athletes) {
           const stopped = there.stops !== Number(here().dataset.stops);
           if (typing()) { news(stopped); here().dataset.pulse = there.pulse; here().dataset.stops = there.stops; } else await back();
-          takeAlong(PACK_CHANGED_MS);
+          takeAlong(stopped ? 0 : PACK_CHANGED_MS); // a stop goes along at once
         }
         takeAlong(PACK_MS);
       } else if (there && shell) await tryLine();

@@ -1,0 +1,81 @@
+"""On paper: an athlete's card for a session or the days to come, and the wall sheet of a session; also as one file.
+
+What stands on them is what a device takes along (`pack.py`), so that paper, phone and tablet say the same.
+"""
+
+from pathlib import Path
+from typing import Any
+
+from flask import Response, current_app, make_response, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from markupsafe import Markup
+
+from backsquat.core.errors import NotThere
+from backsquat.pages.floor.pack import pack
+from backsquat.pages.floor.routes import blueprint
+from backsquat.pages.request import allow, context, number
+from backsquat.ui.phrases.sessions import clock_words
+from backsquat.work.policy import Act
+
+SHEETS = {"card": "floor/card_sheet.html", "wall": "floor/wall_sheet.html"}
+
+
+@blueprint.get("/paper/<kind>")
+@allow(Act.LOG_OWN)
+def paper(kind: str) -> ResponseReturnValue:
+    """Cards or the wall sheet. `session`, `athlete`: only these; `file`: one that works without anything else."""
+    if kind not in SHEETS:
+        raise NotThere("sheet")
+    packed = pack()
+    sessions = _chosen(packed, request.args.get("session", type=number), request.args.get("athlete", type=number))
+    if not sessions:
+        return render_template("floor/none.html", context=context()), 200
+    as_file = request.args.get("file") == "1"
+    about: dict[str, Any] = {"sessions": sessions, "movements": packed["movements"], "made_at": packed["at"]}
+    page = render_template(
+        SHEETS[kind],
+        **about,
+        context=context(),
+        seconds=seconds_words,
+        as_file=as_file,
+        file_address=url_for("floor.paper", kind=kind, file=1, **_asked()),  # type: ignore[arg-type]
+    )
+    return _handed_out(page, f"{kind}-{sessions[0]['day']}.html") if as_file else page
+
+
+def seconds_words(seconds: int) -> str:
+    """20 s; from two minutes on 5:00 min"""
+    return f"{clock_words(seconds)} min" if seconds >= 120 else f"{seconds} s"
+
+
+def _asked() -> dict[str, str]:
+    return {name: value for name in ("session", "athlete") if (value := request.args.get(name, ""))}
+
+
+def _chosen(packed: dict[str, Any], session_id: int | None, athlete_id: int | None) -> list[dict[str, Any]]:
+    """The sessions asked for, each with its athletes in the order of the racks; those without any are left out."""
+    found = []
+    for session in packed["sessions"]:
+        order = [str(id) for rack in session["racks"] for id in rack["athletes"]]
+        mine = [id for id in order if athlete_id is None or id == str(athlete_id)]
+        if mine and session_id in (None, session["id"]):
+            racks = {str(id): rack["label"] for rack in session["racks"] for id in rack["athletes"]}
+            people = [_on_paper(session["athletes"][id], racks[id]) for id in mine]
+            found.append(session | {"people": people})
+    return found
+
+
+def _on_paper(mine: dict[str, Any], rack: str) -> dict[str, Any]:
+    """One athlete's list, the drawn bars as drawings again."""
+    work = [one | {"bar": Markup(one.get("bar", ""))} for one in mine["work"]]
+    return mine | {"rack": rack, "work": work}
+
+
+def _style() -> str:
+    return (Path(str(current_app.static_folder)) / "styles/paper.css").read_text("utf-8")
+
+
+def _handed_out(page: str, name: str) -> Response:
+    answer = make_response(page.replace("</head>", f"<style>{_style()}</style></head>", 1))
+    answer.headers["Content-Disposition"] = f"attachment; filename={name}"
+    return answer
