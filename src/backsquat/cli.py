@@ -8,6 +8,7 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import click
@@ -154,14 +155,31 @@ def serve(port: int, host: str, certificate: Path | None, key: Path | None, behi
     config = configured(demo=False, https=certificate is not None or behind_proxy, proxied=behind_proxy)
     with held(config.data):
         if not _ready(config):
-            raise SetupProblem(
-                "there is no data yet; make a squad and a coach first: .venv/bin/python -m backsquat new-squad --help"
-            )
+            migrate(config.database)
+            mark(config.database, Kind.OWN)
         _recount(config)
         scheme = "https" if certificate else "http"
         print(f"Back Squat: {scheme}://{host}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
+        config = _with_first_code(config, f"{scheme}://{host}:{port}/first")
         with kept_nightly(config):
             listen(config, Listening(host, port, certificate, key))
+
+
+def _with_first_code(config: Config, address: str) -> Config:
+    """Where there is no squad yet: a code with which the first is made in the browser, said here and nowhere else."""
+    from backsquat.storage.database import Database
+    from backsquat.work.squad.first import is_empty
+    from backsquat.work.squad.passes import new_code
+
+    database = Database(config.database)
+    with database.reader() as session:
+        empty = is_empty(session)
+    database.close()
+    if not empty:
+        return config
+    code = new_code()
+    print(f"\nThere is no squad yet. Make the first one at {address} with the code {code}\n", flush=True)
+    return replace(config, first_code=code)
 
 
 @main.command("backup")
@@ -226,11 +244,9 @@ def new_squad(
     It asks for a password of ten characters or more, and prints the squad's number, which add-person needs.
     """
     from backsquat.core.errors import ImpossibleInput
-    from backsquat.core.roles import Role
     from backsquat.storage.database import Database
-    from backsquat.storage.models import Season, Squad
     from backsquat.ui.phrases.problems import problem_words
-    from backsquat.work.accounts.people import add_person
+    from backsquat.work.squad.first import FirstFacts, make_squad
 
     if first_week.weekday() != 0:
         raise SetupProblem(f"a season starts on a Monday; {first_week:%Y-%m-%d} is a {first_week:%A}.")
@@ -241,20 +257,16 @@ def new_squad(
     database = Database(config.database)
     try:
         with database.writing() as session:
-            row = Squad(club=_named(club, "club"), name=_named(squad, "squad"))
-            session.add(row)
-            session.flush()
-            number = row.id
-            session.add(Season(squad_id=row.id, name=str(first_week.year), first_week=first_week.date(), weeks=weeks))
-            add_person(
-                session,
-                sign_in=_named(sign_in, "sign-in"),
-                name=_named(coach, "coach"),
-                password=password,
-                squad_id=row.id,
-                role=Role.COACH,
-                cost=config.hash_cost,
+            facts = FirstFacts(
+                _named(club, "club"),
+                _named(squad, "squad"),
+                first_week.date(),
+                weeks,
+                _named(coach, "coach"),
+                _named(sign_in, "sign-in"),
+                password,
             )
+            number = make_squad(session, facts, config.hash_cost).id
     except ImpossibleInput as error:
         raise SetupProblem(problem_words(error.problems[0])) from None
     print(f"{club}, {squad}: ready, squad number {number}. Start with: make serve")

@@ -36,6 +36,7 @@ class Config:
     proxied: bool = False  # one reverse proxy in front says who asks
     idle_hours: float = 2  # a sign-in ends after so long without a request
     whole_hours: float = 12  # and after so long altogether
+    first_code: str = ""  # makes the first squad in the browser, while there is none
     sensors: tuple[tuple[str, str, int], ...] = ()  # kind, host, port of each that is listened to
 
     @property

@@ -360,3 +360,15 @@ def test_a_closed_browser_forgets_nothing(playwright: Playwright, station: Stati
     until(page, "localStorage.waiting === '0'")  # whatever page is open sends it
     assert len(entries(app, cell.id)) == 1
     opened.close()
+
+
+def test_what_needs_a_line_is_not_sent_into_nothing(page: Page, station: Station) -> None:
+    marit = athlete_id(station.app, "Marit Holm")
+    floor(page, station, where=f"?athlete={marit}")
+    page.get_by_text("Set-up:").click()
+    page.locator(".setup-here input[name=value]").first.fill("34 cm")
+    page.context.set_offline(True)
+    expect(page.locator("#line")).to_contain_text("No line since")
+    page.locator(".setup-here button").first.click()
+    expect(page.get_by_role("alert")).to_contain_text("What you typed stays here")
+    expect(page.locator(".setup-here input[name=value]").first).to_have_value("34 cm")

@@ -9,8 +9,9 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import Cell, DecisionRow, SessionAct, SetEntry, SignIn
+from backsquat.storage.models import Cell, DecisionRow, SessionAct, SetEntry, SignIn, Stop
 from tests.demo_club import athlete_id, entries, live_cell, reading, user_id
+from tests.pages.test_health import LIMIT
 
 MARIT = "Marit Holm"
 NOW_MS = 1_790_000_000_000  # what the device's clock says when it hands in; nothing depends on its being right
@@ -221,6 +222,30 @@ def test_the_pulse_tells_a_change_for_who_is_shown_and_for_nobody_else(app: Flas
     assert changed() == [False] * 3  # a draft is nobody's number yet
     client.post(f"/block/{_block(app, marit)}/publish", data={})
     assert changed() == [True, False, True]
+
+
+def test_the_pulse_tells_what_a_physio_does(app: Flask, client: FlaskClient, physio: FlaskClient) -> None:
+    cell = live_cell(app, MARIT, 2)
+    who = cell.athlete_id
+    hand_in(client, thing(cell, 0, painful=1, pain=6, pain_region="knee", pain_character="sharp"))
+    with reading(app) as session:
+        stop = session.scalars(select(Stop.id).where(Stop.athlete_id == who).order_by(Stop.id.desc())).first()
+
+    def pulse() -> str:
+        return str(client.get(f"/floor/pulse?athletes={who}").get_json()["pulse"])
+
+    known = pulse()
+    for path, data in (
+        (
+            f"/health-list/stops/{stop}/clear",
+            {"by": "D. Ferro", "role": "physio", "on": "2026-11-23", "limits": "none"},
+        ),
+        (f"/health-list/{who}/limits", LIMIT),
+        (f"/health-list/{who}/away", {"first_on": "2026-11-23", "why": "illness"}),
+    ):
+        assert physio.post(path, data=data).status_code == 302, path
+        assert pulse() != known, path
+        known = pulse()
 
 
 def test_asking_whether_anything_changed_keeps_nobody_signed_in(app: Flask, client: FlaskClient) -> None:

@@ -1,9 +1,14 @@
 """Signing in, passwords and accounts."""
 
+from collections.abc import Iterable
+from dataclasses import replace
+
 from wtforms import PasswordField, SelectField
 
+from backsquat.core.errors import Problem
 from backsquat.core.roles import STAFF, Role
-from backsquat.pages.fields import JobForm, Needed, TextField, options
+from backsquat.pages.fields import DayField, JobForm, Needed, TextField, TodayForm, WholeField, options
+from backsquat.work.squad.first import FirstFacts
 
 
 class SignInForm(JobForm):
@@ -33,6 +38,28 @@ class ChangePasswordForm(NewPasswordForm):
     """Another password in the stead of the old one."""
 
     old = PasswordField("Password now", validators=[Needed()])
+
+
+class FirstForm(TodayForm):
+    """The first squad of an installation and its head coach."""
+
+    code = TextField("Code, as it was printed at the start", most=20, validators=[Needed()])
+    club = TextField("Club", most=60, validators=[Needed()])
+    squad = TextField("Squad", most=60, validators=[Needed()])
+    first_on = DayField("First day of the season", validators=[Needed()])
+    weeks = WholeField("Weeks", default=44, validators=[Needed()])
+    coach = TextField("Your full name", validators=[Needed()])
+    sign_in = TextField("Name to sign in with", validators=[Needed()])
+    password = PasswordField("Password, ten characters or more", validators=[Needed()])
+
+    def facts(self) -> FirstFacts:
+        """As it was typed."""
+        names = ("club", "squad", "first_on", "weeks", "coach", "sign_in")
+        return FirstFacts(**{name: getattr(self, name).data for name in names}, password=self.password.data or "")
+
+    def put(self, problems: Iterable[Problem]) -> None:
+        """A name that is no good stands beside the coach's."""
+        super().put(replace(one, field="coach") if one.field == "name" else one for one in problems)
 
 
 class PersonForm(JobForm):

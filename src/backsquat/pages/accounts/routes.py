@@ -20,6 +20,7 @@ from backsquat.work.accounts.people import account_of, check, everybody, key_of,
 from backsquat.work.accounts.second import is_code
 from backsquat.work.audit import note_of
 from backsquat.work.policy import Act
+from backsquat.work.squad.first import is_empty
 
 blueprint = Blueprint("accounts", __name__, template_folder="templates")
 KNOWN = "backsquat-known"  # cookie: accounts this browser was signed in to before
@@ -38,6 +39,8 @@ def sign_in() -> ResponseReturnValue:
     """A whole page, or in place where somebody's sign-in ended while they were at work."""
     if current_user.is_authenticated and not wants_piece():
         return redirect(onward())
+    if settings().first_code and is_empty(reader()):
+        return redirect(url_for("accounts.first"))
     form, status = SignInForm(), 200
     if form.is_submitted():
         status = 422

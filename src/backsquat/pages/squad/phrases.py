@@ -1,5 +1,18 @@
-"""Wording of the cautions page."""
+"""Wording of the squad page and of the cautions page."""
 
+from backsquat.work.overview.first_steps import FirstStep
+
+WAY = {  # step → its name, what it is for
+    FirstStep.ROOM: ("Describe the room", "which bars and plates there are: every load is one of theirs"),
+    FirstStep.ATHLETES: ("Add the athletes", "take in the list you have, or one by one"),
+    FirstStep.WHO_MAY: (
+        "Say who may squat",
+        "screen them, or let through who squats to standard, by your name and reason",
+    ),
+    FirstStep.TESTS: ("Test the lifts", "3 to 8 reps with a few left; the list you take in may hold tests"),
+    FirstStep.BLOCK: ("Plan the first block", "from a template: three clicks"),
+    FirstStep.FLOOR: ("Publish it", "then the floor shows it"),
+}
 CAUTIONS = (
     ("What this is", "Back Squat plans training. It does not diagnose, treat or clear anyone."),
     ("Emergency", "Chest pain, collapse, numbness in the saddle region, loss of bladder or bowel control: call the "

@@ -4,6 +4,7 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotAllowed, Problem
+from backsquat.core.roles import Role
 from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
 from backsquat.pages.pulse import felt, shown_ids
@@ -20,12 +21,13 @@ from backsquat.pages.request import (
     squad_library,
 )
 from backsquat.pages.seen import changed_since, seen_of
-from backsquat.pages.squad.phrases import CAUTIONS
+from backsquat.pages.squad.phrases import CAUTIONS, WAY
 from backsquat.ui.phrases.changes import undone_words
 from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.journal import undo
 from backsquat.work.log.recount import change_rule, recount
+from backsquat.work.overview.first_steps import FirstStep, first_steps
 from backsquat.work.overview.squad import squad_lines
 from backsquat.work.policy import Act, may
 from backsquat.work.privacy.person import due_for_erasure
@@ -44,6 +46,8 @@ def index() -> ResponseReturnValue:
     return render_template(
         "squad/squad.html",
         context=here,
+        way=first_steps(reader(), here.squad.id) if membership().role is Role.COACH else None,
+        way_steps=way_steps(),
         **felt(shown_ids()),
         lifts=[squad_library().get(code) for code in codes],
         lines=needing if only else everyone,
@@ -54,6 +58,19 @@ def index() -> ResponseReturnValue:
         erasable=due_for_erasure(reader(), here.squad.id, here.today, here.rules),
         milestone_words=milestone_words,
     )
+
+
+def way_steps() -> list[tuple[str, str, str, str]]:
+    """The steps of a new squad: what each is called, what it is for, where it is done."""
+    pages = {
+        FirstStep.ROOM: url_for("room.index"),
+        FirstStep.ATHLETES: url_for("take_in.index"),
+        FirstStep.WHO_MAY: url_for("screen.index"),
+        FirstStep.TESTS: url_for("take_in.index"),
+        FirstStep.BLOCK: url_for("block.new"),
+        FirstStep.FLOOR: url_for("block.index"),
+    }
+    return [(step.value, *WAY[step], pages[step]) for step in FirstStep]
 
 
 @blueprint.route("/rules", methods=["GET", "POST"])

@@ -12,6 +12,7 @@ WHAT = {
     "decided_otherwise": "a proposal decided otherwise",
     "erased": "a person's data erased",
     "exported": "everything about one person exported",
+    "first_squad": "the first squad made in the browser",
     "gate_overridden": "let through a gate",
     "health_read": "health notes read",
     "audit_read": "audit log exported",

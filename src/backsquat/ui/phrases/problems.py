@@ -9,6 +9,7 @@ PROBLEMS: dict[str, str] = {
     "file_large": "This workbook is too large once unpacked. Copy the rows into a new one, or paste them.",
     "speed_range": "Speeds are m/s, more than none and at most {most}.",
     "as_said": "{words}",
+    "first_code": "This is not the code that was printed where the application was started.",
     "pass_over": "This link or code is good no more. Ask the coach for another one.",
     "parameter_range": "{name}: from {low:g} to {high:g}.",
     "another_day": "Choose another day than its own.",
@@ -159,6 +160,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
                     "movement again."),
     "consent_for_phone": ("No guardian's consent for {name}", "A minor signs in on a phone with the guardian's consent on "
                           "file. It is recorded with the facts on the athlete's page."),
+    "not_first": ("There is a squad already", "More people are added by its head coach, under People."),
     "another_place": ("This belongs to somebody else", "The set was kept on a device that knew other data. Look who it was "
                       "for, and log it by hand."),
     "replaced": ("This set was already corrected", "Reload the page to see what stands now."),

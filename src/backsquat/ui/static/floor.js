@@ -253,6 +253,15 @@ const Floor = (() => {
     setTimeout(beat, document.visibilityState === "hidden" ? HIDDEN_MS : Outbox.state.line ? EVERY_MS : WITHOUT_LINE_MS);
   }
 
+  // What only the server can do (a check-in, a note, a correction) is not sent into nothing: what was typed stays.
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (Outbox.state.line || Pocket.on || !form.closest("#floor") || form.matches("[data-keep]")) return;
+    event.preventDefault();
+    event.stopPropagation();
+    say(form, "No line: this needs one. What you typed stays here.");
+  }, true);
+
   // Without a line a link of the floor goes on in the pocket, whether a service worker is here or not.
   document.addEventListener("click", (event) => {
     const link = event.target.closest("#floor a[href*='/floor/?']");

@@ -1,6 +1,7 @@
 """Whether anything has changed that a floor or an overview shows, told by a short text: cheap enough to ask each second.
 
-What can change without an athlete's row being added is counted too: a set taken back, a stop cleared, a decision answered.
+What can change without a row being added is counted too: a stop cleared, a decision answered, a limit ended. A set taken
+back is a row of its own.
 """
 
 import datetime as dt
@@ -37,7 +38,6 @@ _ACTS = SessionAct.athlete_id.in_(_IDS), SessionAct.done_on >= _DAY
 _OPEN = DecisionRow.athlete_id.in_(_IDS), ~DecisionRow.settled
 _PULSE = select(
     _number(func.max(SetEntry.id), *_TODAY),
-    _number(func.sum(SetEntry.standing), *_TODAY),
     _number(func.max(SessionAct.id), *_ACTS),
     _number(func.sum(SessionAct.taken_back), *_ACTS),
     _number(func.max(DecisionRow.id), *_OPEN),

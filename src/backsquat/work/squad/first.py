@@ -1,0 +1,65 @@
+"""A squad made from nothing: its season, its first head coach. From the browser only while there is none at all."""
+
+import datetime as dt
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem, Refused
+from backsquat.core.roles import Role
+from backsquat.core.season.calendar import monday_of
+from backsquat.storage.models import Season, Squad
+from backsquat.work.accounts.people import add_person
+from backsquat.work.audit import note_of
+
+NAME_MOST = 60
+WEEKS = (1, 60)
+
+
+@dataclass(frozen=True)
+class FirstFacts:
+    """Whose squad, from when for how long, and who coaches it. The season begins in the week of `first_on`."""
+
+    club: str
+    squad: str
+    first_on: dt.date
+    weeks: int
+    coach: str
+    sign_in: str
+    password: str
+
+
+def is_empty(session: Session) -> bool:
+    """Whether there is no squad yet."""
+    return not session.scalar(select(func.count(Squad.id)))
+
+
+def make_first(session: Session, facts: FirstFacts, now: dt.datetime, cost: int) -> Squad:
+    """The first squad with its coach; Refused once there is one."""
+    if not is_empty(session):
+        raise Refused("not_first")
+    squad = make_squad(session, facts, cost)
+    note_of(session, now, "first_squad", {"squad": squad.id})
+    return squad
+
+
+def make_squad(session: Session, facts: FirstFacts, cost: int) -> Squad:
+    """A squad with its season and its coach; ImpossibleInput names what is wrong."""
+    found = [
+        Problem(name, "missing") if not text.strip() else Problem(name, "too_long", {"most": NAME_MOST})
+        for name, text in (("club", facts.club), ("squad", facts.squad))
+        if not text.strip() or len(text.strip()) > NAME_MOST
+    ]
+    if not WEEKS[0] <= facts.weeks <= WEEKS[1]:
+        found.append(Problem("weeks", "out_of_range", {"low": WEEKS[0], "high": WEEKS[1]}))
+    if found:
+        raise ImpossibleInput(*found)
+    squad = Squad(club=facts.club.strip(), name=facts.squad.strip())
+    session.add(squad)
+    session.flush()
+    monday = monday_of(facts.first_on)
+    session.add(Season(squad_id=squad.id, name=str(monday.year), first_week=monday, weeks=facts.weeks))
+    about = {"sign_in": facts.sign_in, "name": facts.coach, "password": facts.password}
+    add_person(session, squad_id=squad.id, role=Role.COACH, cost=cost, **about)
+    return squad

@@ -1,0 +1,125 @@
+"""A squad made from nothing, with a coarse room: list taken in, a minor, somebody away, somebody stopped; paper and phones."""
+
+import datetime as dt
+import json
+import re
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import select
+
+from backsquat.core.roles import Role
+from backsquat.storage.models import Athlete, Block, Cell, Season, Squad
+from backsquat.work.accounts.people import add_person
+from tests.demo_club import reading
+from tests.pages.test_take_in import fields
+
+COARSE = {
+    "name": "Cellar", "unit": "kg", "collars": "0", "racks": "1", "bar_name_0": "Bar", "bar_amount_0": "20",
+    "bar_code_0": "bar20", "plate_amount_0": "20", "plate_pairs_0": "4", "plate_amount_1": "2.5", "plate_pairs_1": "3",
+}  # fmt: skip
+LIST = """Name;Born;Consent;New to lifting;Back squat
+Una Vale;1.2.2000;;no;100x5@8
+Ola Fane;1.2.2001;;no;60x5@7
+Mia Rook;1.2.2011;;yes;
+Ida Sand;1.2.2002;;no;80x5@8
+"""
+
+
+@pytest.fixture
+def coach(app: Flask) -> FlaskClient:
+    """The head coach of a new squad with nothing in it."""
+    with app.extensions["database"].writing() as session:
+        squad = Squad(club="Fresh", name="start")
+        session.add(squad)
+        session.flush()
+        session.add(Season(squad_id=squad.id, name="2026", first_week=dt.date(2026, 7, 6), weeks=40))
+        user = add_person(
+            session, sign_in="fresh", name="F. Resh", password=None, squad_id=squad.id, role=Role.COACH, cost=1
+        )
+        session.flush()
+        number = user.id
+    client = app.test_client()
+    client.post(f"/demo-sign-in/{number}")
+    return client
+
+
+def ids(app: Flask) -> dict[str, int]:
+    with reading(app) as session:
+        names = [line.split(";")[0] for line in LIST.splitlines()[1:]]
+        return {one.name: one.id for one in session.scalars(select(Athlete).where(Athlete.name.in_(names)))}
+
+
+def test_nothing_at_all_is_said_on_every_new_page(coach: FlaskClient) -> None:
+    for path in ("/floor/", "/floor/paper/card", "/floor/paper/wall", "/take-in/", "/"):
+        assert coach.get(path).status_code == 200, path
+    pack = coach.get("/floor/pack").get_json()
+    assert pack["sessions"] == [] and pack["movements"] == {}
+    assert coach.get("/floor/pulse").get_json()["stops"] == 0
+    assert "Take in the list you have" in coach.get("/").text
+
+
+def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coach: FlaskClient) -> None:
+    assert coach.post("/room/", data=COARSE).status_code in (200, 302)
+    page = coach.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
+    assert coach.post("/take-in/look", data=fields(page) | {"act": "store"}).status_code == 302
+    who = ids(app)
+    assert len(who) == 4
+    for name in ("Una Vale", "Ola Fane", "Ida Sand"):
+        about = {"gate": "barbell", "reason": "seen lifting soundly elsewhere"}
+        assert coach.post(f"/ladders/{who[name]}/override", data=about).status_code == 302
+    coach.post(f"/health-list/{who['Ida Sand']}/away", data={"first_on": "2026-11-20", "why": "illness"})
+    _block(app, coach)
+    pack = coach.get("/floor/pack").get_json()
+    (today,) = [one for one in pack["sessions"] if one["day"] == "2026-11-23"]
+    kept = {one["name"] for one in today["kept_off"]}
+    assert {"Mia Rook", "Ida Sand"} <= kept  # a minor behind the gate, and somebody who is ill
+    una = today["athletes"][str(who["Una Vale"])]["work"][0]
+    assert float(una["load"]) in {20 + 5 * n for n in range(4)} | {60 + 5 * n for n in range(4)} | {100.0, 105.0}
+    assert float(today["athletes"][str(who["Ola Fane"])]["work"][0]["load"]) < float(una["load"])
+    wall = coach.get("/floor/paper/wall").text
+    assert "Una Vale" in wall and "Mia Rook" not in wall.split("</table>")[0]
+    assert coach.post(f"/athletes/{who['Mia Rook']}/phone").status_code == 409  # no guardian's consent
+    phone = _phone(app, coach, who["Una Vale"])
+    thing = {
+        "client_id": "una-without-a-line", "what": "set", "cell": una["cell"], "athlete": who["Una Vale"],
+        "tapped_ms": 1_000, "fields": {
+            "load": [una["load"]], "reps": [str(una["reps"])], "pain": ["6"], "pain_region": ["knee"],
+            "pain_character": ["sharp"], "painful": ["1"],
+        },
+    }  # fmt: skip
+    parcel = {"format": 1, "place": pack["place"], "device_ms": 2_000, "things": [thing]}
+    for _ in range(2):
+        answer = phone.post("/floor/waiting", data=json.dumps(parcel), content_type="application/json").get_json()
+        assert answer["answers"]["una-without-a-line"]["taken"]
+    assert coach.get("/floor/pulse").get_json()["stops"] == 1
+    again = coach.get("/floor/pack").get_json()["sessions"][0]
+    mine = again["athletes"][str(who["Una Vale"])]
+    assert mine["steps"] == [] and mine["work"][0]["why_over"] == "stopped"
+    for path in ("/floor/", "/", "/review/", "/health-list/", f"/athletes/{who['Una Vale']}", "/floor/paper/card"):
+        assert coach.get(path).status_code == 200, path
+    assert phone.get("/floor/").status_code == 200 and "Ola" not in phone.get("/athletes/me").text
+
+
+def _block(app: Flask, coach: FlaskClient) -> None:
+    """A block of squats on Mondays from this week, published."""
+    form = {
+        "name": "First block", "first_week": "2026-11-23", "weeks": "4",
+        "day_0": "0", "what_0": "Back squat", "school_0": "wave", "role_0": "main", "sets_0": "3", "stack_0": "",
+    }  # fmt: skip
+    assert coach.post("/block/new", data=form).status_code == 302
+    with reading(app) as session:
+        block = session.scalars(select(Block).where(Block.name == "First block")).one().id
+    coach.post(f"/block/{block}/publish", data={})
+    with reading(app) as session:
+        assert session.scalars(select(Cell.id).where(Cell.live).order_by(Cell.id.desc())).first()
+
+
+def _phone(app: Flask, coach: FlaskClient, athlete: int) -> FlaskClient:
+    page = coach.post(f"/athletes/{athlete}/phone").text
+    found = re.search(r"<code>http://[^/]+(/come-in/[^<]+)</code>", page)
+    assert found
+    phone = app.test_client()
+    assert phone.post(found.group(1)).status_code == 302
+    return phone
