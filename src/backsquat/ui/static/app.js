@@ -353,3 +353,13 @@ document.addEventListener("alpine:init", () => {
     more() { this.add(1); },
   }));
 });
+
+// What scrolls sideways can be scrolled with keys too, where nothing in it takes the focus.
+function scrollable() {
+  document.querySelectorAll(".wide-table, .sheet-frame").forEach((frame) => {
+    const wide = frame.scrollWidth > frame.clientWidth && !frame.querySelector("a, button, input, select, summary");
+    if (wide) { frame.tabIndex = 0; frame.setAttribute("role", "group"); frame.setAttribute("aria-label", "scrolls sideways"); }
+  });
+}
+document.addEventListener("DOMContentLoaded", scrollable);
+document.addEventListener("htmx:afterSettle", scrollable);

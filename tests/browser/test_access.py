@@ -1,0 +1,31 @@
+"""Checked by machine (axe-core, WCAG 2.2 A and AA) over the main pages, on a laptop and on a phone: nothing is found."""
+
+from pathlib import Path
+
+import pytest
+from flask import Flask
+from playwright.sync_api import Page
+
+AXE = (Path(__file__).parent / "axe/axe.min.js").read_text("utf-8")
+LOOK = """axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"] }).then((found) =>
+  found.violations.map((one) => `${one.id}: ${one.nodes.length} × ${one.nodes[0].html.slice(0, 120)}`))"""
+PAGES = (
+    "/", "/athletes/1", "/screen/", "/screen/athlete/17", "/ladders/17", "/health-list/", "/movements/",
+    "/movements/rear_raised_dumbbells", "/room/", "/block/", "/block/new?week=2027-01-11", "/block/3/compare?athlete=1",
+    "/block/3/check", "/block/slots/7", "/review/", "/session/?session=6", "/floor/", "/rules", "/take-in/", "/people",
+    "/athletes/1/phone", "/floor/paper/card?athlete=1", "/floor/paper/wall", "/account",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (390, 844)], ids=["laptop", "phone"])
+def test_no_page_keeps_anybody_out(watched: Page, site: tuple[str, Flask], size: tuple[int, int]) -> None:
+    page, (address, _) = watched, site
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    found: dict[str, list[str]] = {}
+    for path in PAGES:
+        answer = page.goto(address + path)
+        assert answer and answer.ok, path
+        page.evaluate(AXE)
+        if wrong := page.evaluate(LOOK):
+            found[path] = wrong
+    assert found == {}
