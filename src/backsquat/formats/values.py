@@ -18,6 +18,7 @@ YES, NO = (
 )
 POUND_KG = Decimal("0.45359237")
 REPS_OF_LOAD = 30  # a second number over this is the load
+FEW_KG, MANY_REPS = 12, 15  # so little for so many is rather so many for so little
 
 
 class Unreadable(ValueError):
@@ -105,39 +106,42 @@ def read_mass(text: str) -> Read[Decimal]:
 def read_set(text: str) -> Read[SetRead]:
     """A set: 82,5x5@8 · 100 kg x 3 · 3x5x100 · 180lb x 5 2 left · 120. Load before reps, unless that cannot be."""
     plain = text.strip().lower().replace("×", "x").replace("*", "x")
-    reserve, doubts = None, list[str]()
+    plain, reserve, doubts = _effort(plain)
+    unit = Unit.LB if re.search(r"\d ?lbs?\b", plain) else Unit.KG
+    numbers = [_decimal(part.strip()) for part in re.sub(r"(kg|lb)s?\b|reps?\b", "", plain).split("x")]
+    if any(number < 0 for number in numbers) or len(numbers) > 3:
+        raise Unreadable("set_unread")
+    if len(numbers) == 1:
+        return Read(SetRead(numbers[0], unit, 1, 0 if reserve is None else reserve), (*doubts, "one_number"))
+    load, reps, more = _load_and_reps(numbers)
+    if reps % 1 or not 1 <= reps <= REPS_OF_LOAD:
+        raise Unreadable("set_unread")
+    return Read(SetRead(load, unit, int(reps), reserve), (*doubts, more) if more else doubts)
+
+
+def _effort(plain: str) -> tuple[str, int | None, tuple[str, ...]]:
+    """What is said of the effort, taken out of the text: @8 of ten, rir 2, 2 left."""
     if found := re.search(r"@ ?(?:rpe ?)?(\d{1,2}(?:[.,]5)?)", plain):
         effort = float(found.group(1).replace(",", "."))
         if not 5 <= effort <= 10:
             raise Unreadable("set_unread")
-        reserve = int(10 - effort)
-        plain = plain[: found.start()] + plain[found.end() :]
-        doubts += ["half_effort"] if effort % 1 else []
-    elif found := re.search(r"\(?rir ?(\d)\)?", plain) or re.search(r"\(?(\d) ?(?:rir|left)\)?", plain):
-        reserve = int(found.group(1))
-        plain = plain[: found.start()] + plain[found.end() :]
-    unit = Unit.LB if re.search(r"\d ?lbs?\b", plain) else Unit.KG
-    parts = [part.strip() for part in re.sub(r"(kg|lb)s?\b|reps?\b", "", plain).split("x")]
-    numbers = [_decimal(part) for part in parts]
-    if any(number < 0 for number in numbers):
-        raise Unreadable("set_unread")
-    if len(numbers) == 1:
-        return Read(SetRead(numbers[0], unit, 1, 0 if reserve is None else reserve), (*doubts, "one_number"))
+        return _without(plain, found), int(10 - effort), ("half_effort",) if effort % 1 else ()
+    found = re.search(r"\(?rir ?(\d)\)?", plain) or re.search(r"\(?(\d) ?(?:rir|left)\)?", plain)
+    return (_without(plain, found), int(found.group(1)), ()) if found else (plain, None, ())
+
+
+def _without(plain: str, found: re.Match[str]) -> str:
+    return plain[: found.start()] + plain[found.end() :]
+
+
+def _load_and_reps(numbers: list[Decimal]) -> tuple[Decimal, Decimal, str]:
+    """Load and reps of two numbers, or of three with the sets first or last; and what was guessed."""
     if len(numbers) == 3:
-        doubts.append("several_sets")
-        _sets, reps, load = sorted(numbers[:2])[0], numbers[1], numbers[2]
-        if load < reps:
-            load, reps = numbers[0], numbers[2]
-    elif len(numbers) == 2:
-        load, reps = numbers
-        if reps > REPS_OF_LOAD or (load <= 12 and reps > load and reps > 15):
-            load, reps = reps, load
-            doubts.append("turned_round")
-    else:
-        raise Unreadable("set_unread")
-    if reps % 1 or not 1 <= reps <= REPS_OF_LOAD:
-        raise Unreadable("set_unread")
-    return Read(SetRead(load, unit, int(reps), reserve), tuple(doubts))
+        first, reps, last = numbers
+        return (last, reps, "several_sets") if last >= reps else (first, last, "several_sets")
+    load, reps = numbers
+    turned = reps > REPS_OF_LOAD or (load <= FEW_KG and reps > MANY_REPS)
+    return (reps, load, "turned_round") if turned else (load, reps, "")
 
 
 def read_yes(text: str) -> Read[bool]:
