@@ -16,7 +16,7 @@ from backsquat.storage.models import Athlete, BlockSlot, Cell, SetEntry
 from tests.browser.conftest import CHROMIUM
 from tests.demo_club import athlete_id, entries, live_cell, reading
 
-PHONE = {"width": 390, "height": 844}
+PHONE, TABLET = {"width": 390, "height": 844}, {"width": 1180, "height": 820}
 
 
 class Station:
@@ -120,6 +120,7 @@ def test_a_rack_goes_on_without_a_line_and_every_set_comes_once(page: Page, stat
     app, who = station.app, []
     before = len(logged(app))
     floor(page, station)
+    page.set_viewport_size(TABLET)
     who += [done(page), done(page)]  # with a line
     page.context.set_offline(True)
     who += [done(page) for _ in range(3)]
@@ -212,6 +213,8 @@ def test_a_stop_on_the_phone_without_a_line_locks_there_and_everywhere_once_ther
     inside.locator("select[name=pain_character]").select_option("sharp")
     inside.get_by_role("button", name="Log it and stop").click()
     expect(page.locator(".decision.is-stop")).to_contain_text("physiotherapist")
+    expect(page.locator(".decision.is-stop")).to_be_in_viewport()
+    expect(page.locator(".decision.is-stop")).to_be_focused()
     page.evaluate(f"Pocket.show({{athlete: {marit}, after: null, lift: null}})")
     expect(page.locator(".decision.is-stop")).to_be_visible()
     expect(page.locator(".tap")).to_have_count(0)
@@ -372,3 +375,31 @@ def test_what_needs_a_line_is_not_sent_into_nothing(page: Page, station: Station
     page.locator(".setup-here button").first.click()
     expect(page.get_by_role("alert")).to_contain_text("What you typed stays here")
     expect(page.locator(".setup-here input[name=value]").first).to_have_value("34 cm")
+
+
+def test_a_newer_version_takes_over_without_touching_a_running_session(page: Page, station: Station) -> None:
+    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
+    floor(page, station, where=f"?athlete={cell.athlete_id}")
+    page.context.set_offline(True)
+    page.locator(".tap").click()
+    waits(page, 1)
+    before = page.evaluate("caches.keys().then((keys) => keys.join())")
+    files = app.extensions["shell"]
+    app.extensions["shell"] = files[:-1]  # another set of files: another version
+    try:
+        page.context.set_offline(False)
+        page.route("**/floor/waiting", lambda route: route.abort())
+        page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(Boolean)")
+        until(page, f"caches.keys().then((keys) => keys.length === 1 && keys.join() !== '{before}')")
+        page.context.set_offline(True)
+        page.unroute("**/floor/waiting")
+        page.reload()  # the newer page reads what the older one wrote down
+        waits(page, 1)
+        page.evaluate(f"Pocket.show({{athlete: {cell.athlete_id}, after: null, lift: null}})")
+        page.locator(".tap").click()
+        waits(page, 2)
+        page.context.set_offline(False)
+        expect(page.locator("#line")).to_be_hidden()
+    finally:
+        app.extensions["shell"] = files
+    assert [one.set_number for one in entries(app, cell.id)] == [1, 2]

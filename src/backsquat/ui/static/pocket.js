@@ -92,7 +92,9 @@ const Pocket = (() => {
     const mine = rack?.lists.find((one) => one.id === Number(where.athlete)) || (after?.now?.inside || after?.stopped === done.at(-1) && after?.stopped ? after : null) || order[0] || rack?.lists.find((one) => one.now) || rack?.lists[0];
     const next = order.find((one) => one !== mine);
     floor.replaceChildren(...page({ pack, session, racks, at, mine, next }));
-    document.querySelector("#floor .tap")?.focus({ preventScroll: true });
+    const stop = floor.querySelector(".decision.is-stop");
+    if (stop) { stop.tabIndex = -1; stop.focus(); stop.scrollIntoView({ block: "center" }); } // read before anything else
+    else floor.querySelector(".tap")?.focus({ preventScroll: true });
   }
 
   const go = (asked) => (event) => { event.preventDefault(); where = { session: where.session, rack: where.rack }; show(asked); };
