@@ -128,8 +128,17 @@ def test_a_broken_data_file_is_said_in_one_sentence(tmp_path: Path) -> None:
     )
 
 
-def test_serving_own_data_needs_a_squad_first_and_then_works(tmp_path: Path, inside: Inside) -> None:
-    said_in_one_sentence(command("serve", "--port", "8912", data=tmp_path), "make a squad and a coach first")
+def test_serving_nothing_says_how_the_first_squad_is_made(tmp_path: Path) -> None:
+    settings = os.environ | {"BACKSQUAT_DATA": str(tmp_path), "PYTHONPATH": str(ROOT / "src"), "PYTHONUNBUFFERED": "1"}
+    started = [sys.executable, "-m", "backsquat", "serve", "--port", "8912"]
+    with subprocess.Popen(started, env=settings, stdout=subprocess.PIPE, text=True) as process:
+        assert process.stdout is not None
+        said = next(line for line in process.stdout if "with the code" in line)
+        process.terminate()
+    assert "http://127.0.0.1:8912/first with the code" in said
+
+
+def test_own_data_get_a_squad_by_command_and_people(tmp_path: Path, inside: Inside) -> None:
     squad = ("new-squad", "--club", "C", "--squad", "s", "--coach", "A. Coach", "--sign-in", "a")
     said_in_one_sentence(
         inside(*squad, "--first-week", "2026-07-07", "--password", "long enough"), "starts on a Monday"
