@@ -44,9 +44,11 @@ document.addEventListener("alpine:init", () => {
     words: "", button: "Watch the speed",
     init() { this.words = this.$el.querySelector(".speed-words").textContent.trim().replace(/\s+/g, " "); this.root = this.$el; },
     destroy() { clearTimeout(this.timer); },
+    watchSet() { this.forSet = true; return this.toggle(); },
+    rampForm() { return this.forSet ? null : document.querySelector("#floor .ramp form"); },
     async toggle() {
       if (this.of) return this.stop("");
-      const ramp = document.querySelector("#floor .ramp form input[name=load_kg]");
+      const next = this.rampForm(), ramp = next?.querySelector("input[name=load_kg]");
       const body = new URLSearchParams({ load_kg: ramp ? ramp.value : this.root.dataset.load });
       const token = document.querySelector("meta[name=csrf-token]")?.content || "";
       try {
@@ -55,7 +57,7 @@ document.addEventListener("alpine:init", () => {
         this.of = said.of;
       } catch { this.words = "No line to the sensor: count as usual."; return; }
       this.button = "Stop watching";
-      this.words = "Lift: it counts.";
+      this.words = next ? `Ramp ${next.querySelector("button").textContent.trim()}: lift, it counts.` : "The set: lift, it counts.";
       this.look();
     },
     async look() {
@@ -76,7 +78,7 @@ document.addEventListener("alpine:init", () => {
       else if (said.over) this.words += ": it may end here";
     },
     fill(speeds) {
-      const text = speeds.join(" "), ramp = document.querySelector("#floor .ramp form input[name=speeds]");
+      const text = speeds.join(" "), ramp = this.rampForm()?.querySelector("input[name=speeds]");
       if (ramp) { ramp.value = text; return; }
       document.querySelectorAll("#floor input[name=speeds]").forEach((input) => { input.value = text; });
       document.querySelectorAll("#floor .done-form input[name=reps], #floor form.inside input[name=reps]").forEach((input) => { input.value = speeds.length; });
@@ -87,6 +89,7 @@ document.addEventListener("alpine:init", () => {
       const token = document.querySelector("meta[name=csrf-token]")?.content || "";
       if (this.of) fetch("/floor/watch/end", { method: "POST", body: new URLSearchParams({ of: this.of }), headers: { "X-CSRFToken": token } }).catch(() => {});
       this.of = "";
+      this.forSet = false;
       clearTimeout(this.timer);
       this.button = "Watch the speed";
       if (words) this.words = words;
