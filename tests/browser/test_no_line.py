@@ -3,6 +3,7 @@
 import json
 import re
 import threading
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -403,3 +404,20 @@ def test_a_newer_version_takes_over_without_touching_a_running_session(page: Pag
     finally:
         app.extensions["shell"] = files
     assert [one.set_number for one in entries(app, cell.id)] == [1, 2]
+
+
+def test_a_question_is_asked_however_long_its_answer_takes(page: Page, station: Station) -> None:
+    """Nobody hands a set in behind the back of its own request, which may come back with a question."""
+    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
+    floor(page, station, where=f"?athlete={cell.athlete_id}")
+    page.route("**/floor/cells/*/sets", lambda route: (time.sleep(3), route.continue_()))
+    page.get_by_text("It went differently").click()
+    inside = page.locator("form.inside:visible")
+    inside.locator("input[name=load]").fill("200")
+    inside.get_by_role("button", name="Log this set").click()
+    question = page.get_by_role("alertdialog")
+    expect(question).to_contain_text("Is that right?")
+    assert not entries(app, cell.id)
+    page.wait_for_timeout(2_500)  # and it stays, whatever is looked for meanwhile
+    expect(question).to_be_visible()
+    assert not entries(app, cell.id)

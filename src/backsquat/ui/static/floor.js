@@ -174,15 +174,18 @@ const Floor = (() => {
       else say(form, lacks);
       return;
     }
-    Outbox.put(thing).then(() => {
-      const first = Outbox.state.waiting.every((one) => one.client_id === thing.client_id);
-      if (Outbox.state.line && first) event.detail.issueRequest(true);
+    const first = [...Outbox.state.waiting, ...Outbox.state.trying].every((one) => one.client_id === thing.client_id);
+    const now = Outbox.state.line && first;
+    Outbox.put(now ? { ...thing, trying_ms: Date.now() } : thing).then(() => {
+      if (now) event.detail.issueRequest(true);
       else goOn(thing).then(tryLine);
     }).catch(() => event.detail.issueRequest(true)); // a browser that keeps nothing: as before
   });
 
-  document.addEventListener("htmx:afterRequest", (event) => {
+  document.addEventListener("htmx:afterRequest", async (event) => {
     const form = event.detail.elt, status = event.detail.xhr.status;
+    const failed = form.matches?.("form[data-keep]") && !(status >= 200 && status < 300) && status !== 422;
+    if (failed && form.dataset.client) await Outbox.waits(form.dataset.client);
     if (status === 0) {
       Outbox.lineIs(false);
       const lacks = form.matches?.("form[data-keep]") && !form.dataset.client;
@@ -228,7 +231,7 @@ const Floor = (() => {
 
   // Something is half typed: what is new is said, and shown when it is asked for.
   function typing() {
-    return document.querySelector("#floor details[open] form") || [...document.querySelectorAll("#floor input:not([type=hidden])")].some((one) => (one.type === "checkbox" || one.type === "radio" ? one.checked !== one.defaultChecked : one.value !== one.defaultValue));
+    return document.querySelector("#floor details[open] form, #floor [role=alertdialog]") || [...document.querySelectorAll("#floor input:not([type=hidden])")].some((one) => (one.type === "checkbox" || one.type === "radio" ? one.checked !== one.defaultChecked : one.value !== one.defaultValue));
   }
 
   function news(stopped) {

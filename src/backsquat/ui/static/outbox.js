@@ -6,7 +6,7 @@
 const Outbox = (() => {
   const FORMAT = 1, AT_ONCE = 20, PATIENCE_MS = 8000;
   const me = Number(document.querySelector("meta[name=person]")?.content || 0);
-  const state = { line: true, since: null, signedIn: true, problem: "", waiting: [], refused: [], said: [], pack: null };
+  const state = { line: true, since: null, signedIn: true, problem: "", waiting: [], trying: [], refused: [], said: [], pack: null };
 
   const opened = idb.openDB("backsquat", 1, {
     upgrade(db) {
@@ -41,11 +41,16 @@ const Outbox = (() => {
 
   async function look() {
     const things = (await all()).filter((one) => !one.sent_ms);
-    state.waiting = things.filter((one) => !one.refused);
+    state.trying = things.filter(underWay);
+    state.waiting = things.filter((one) => !one.refused && !underWay(one));
     state.refused = things.filter((one) => one.refused);
     localStorage.setItem("waiting", String(things.length));
     document.dispatchEvent(new CustomEvent("outbox:changed"));
   }
+
+  // Its own request is under way and may come back with a question: nobody else hands it in meanwhile.
+  const underWay = (one) => Date.now() - (one.trying_ms || 0) < PATIENCE_MS + 2000;
+  async function waits(client) { await change(client, (one) => ({ ...one, trying_ms: 0 })); await look(); }
 
   async function fetchSoon(address, options = {}) {
     const stop = new AbortController(), timer = setTimeout(() => stop.abort(), PATIENCE_MS);
@@ -80,7 +85,7 @@ const Outbox = (() => {
     return locked(async () => {
       let taken = false;
       for (;;) {
-        const things = (await all()).filter((one) => !one.sent_ms && !one.refused);
+        const things = (await all()).filter((one) => !one.sent_ms && !one.refused && !underWay(one));
         if (!things.length) return taken;
         const there = await greet();
         if (!there) return taken;
@@ -158,7 +163,7 @@ const Outbox = (() => {
     return added;
   }
 
-  return { state, me, put, sent, drop, look, flush, greet, takeAlong, packed, forget, all, toFile, fromFile, lineIs };
+  return { state, me, put, sent, drop, waits, look, flush, greet, takeAlong, packed, forget, all, toFile, fromFile, lineIs };
 })();
 
 // The mark: what waits, since when, and what to do about it. Nothing waits without a word.
