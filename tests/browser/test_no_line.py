@@ -421,3 +421,55 @@ def test_a_question_is_asked_however_long_its_answer_takes(page: Page, station: 
     page.wait_for_timeout(2_500)  # and it stays, whatever is looked for meanwhile
     expect(question).to_be_visible()
     assert not entries(app, cell.id)
+
+
+@pytest.mark.parametrize(
+    ("level", "own_line", "locks"), [(3, None, False), (4, None, True), (3, 3, True), (4, 6, False)]
+)
+def test_dull_pain_locks_without_a_line_from_the_athletes_own_line_on(
+    page: Page, station: Station, level: int, own_line: int | None, locks: bool
+) -> None:
+    app, marit = station.app, athlete_id(station.app, "Marit Holm")
+    with app.extensions["database"].writing() as session:
+        session.get_one(Athlete, marit).pain_line = own_line
+    floor(page, station, where=f"?athlete={marit}")
+    page.context.set_offline(True)
+    page.evaluate(f"Pocket.show({{athlete: {marit}}})")
+    page.get_by_text("Pain: stop").click()
+    inside = page.locator("form.inside:visible")
+    inside.locator("input[name=pain]").fill(str(level))
+    inside.locator("select[name=pain_region]").select_option("knee")
+    inside.get_by_role("button", name="Log it and stop").click()
+    waits(page, 1)
+    page.evaluate(f"Pocket.show({{athlete: {marit}, after: null, lift: null}})")
+    expect(page.locator(".decision.is-stop")).to_have_count(int(locks))
+    # a report of pain is taken back by nobody here; what was only a set may be
+    expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(int(not locks))
+
+
+def test_what_a_closed_tab_was_sending_is_sent_by_the_next_page(page: Page, station: Station) -> None:
+    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
+    floor(page, station, where=f"?athlete={cell.athlete_id}")
+    page.route("**/floor/cells/*/sets", lambda route: None)  # under way for good
+    page.locator(".tap").click()
+    until(page, "Outbox.state.trying.length === 1")
+    context = page.context
+    page.close()
+    page = context.new_page()
+    page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}")
+    until(page, "localStorage.waiting === '0'")
+    assert len(entries(app, cell.id)) == 1
+
+
+def test_a_slip_that_still_waits_is_taken_back(page: Page, station: Station) -> None:
+    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
+    floor(page, station, where=f"?athlete={cell.athlete_id}")
+    page.context.set_offline(True)
+    page.locator(".tap").click()
+    waits(page, 1)
+    page.evaluate(f"Pocket.show({{athlete: {cell.athlete_id}, after: null, lift: null}})")
+    page.get_by_role("button", name=re.compile("Take back")).click()
+    expect(page.locator("#line")).not_to_contain_text("waits")
+    page.context.set_offline(False)
+    expect(page.locator("#line")).to_be_hidden()
+    assert not entries(app, cell.id)

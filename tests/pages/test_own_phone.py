@@ -233,3 +233,11 @@ def test_who_is_erased_is_out_and_their_account_names_nobody(app: Flask, client:
     with reading(app) as session:
         assert not session.scalars(select(User).where(User.name.contains("Marit"))).all()
         assert not session.scalars(select(SetEntry).where(SetEntry.athlete_id == cell.athlete_id)).all()
+
+
+def test_an_athletes_account_is_nobody_elses_to_become(app: Flask, client: FlaskClient) -> None:
+    on_phone(app, client, MARIT)
+    with reading(app) as session:
+        account = session.scalars(select(User.id).where(User.sign_in.startswith("athlete "))).first()
+    for path, data in ((f"/people/{account}/role", {"role": "coach"}), (f"/people/{account}/link", {})):
+        assert client.post(path, data=data).status_code == 404

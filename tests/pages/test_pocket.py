@@ -299,3 +299,11 @@ def test_without_a_sign_in_what_waits_is_answered_so_that_it_stays(app: Flask, c
     assert answer.status_code == 401
     with reading(app) as session:
         assert session.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).first() is None
+
+
+def test_something_unreadable_among_what_waits_holds_nothing_else_up(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, MARIT, 2)
+    wrong: dict[str, Any] = {"client_id": "x", "what": "dance", "cell": "none"}
+    answers = hand_in(client, wrong, {}, thing(cell, 0))["answers"]
+    assert not answers["x"]["taken"] and answers[f"device-set-{cell.id}-0"]["taken"]
+    assert len(entries(app, cell.id)) == 1

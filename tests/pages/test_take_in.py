@@ -10,7 +10,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
-from backsquat.storage.models import Athlete, BodyMass, SetEntry
+from backsquat.storage.models import Athlete, BodyMass, Consent, SetEntry
 from tests.demo_club import athlete_id, reading, undo_of
 
 LIST = """Name;Born;Body mass;Position;Newcomer;Back squat;Tested
@@ -125,3 +125,18 @@ def test_only_the_head_coach_takes_in(assistant: FlaskClient, physio: FlaskClien
 def test_another_birthday_for_somebody_here_is_said(client: FlaskClient) -> None:
     page = client.post("/take-in/", data={"pasted": "Name;Born\nMarit Holm;1.1.1990\n"}).text
     assert "Until now born on" in page
+
+
+def test_undoing_a_list_takes_a_consent_back_on_record(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as session:
+        minor = session.scalars(select(Athlete).where(Athlete.born_on > dt.date(2008, 12, 1), Athlete.active)).first()
+        assert minor is not None
+        number, name, minor.consent = minor.id, minor.name, False
+    page = client.post("/take-in/", data={"pasted": f"Name;Consent\n{name};yes\n"}).get_data(as_text=True)
+    client.post("/take-in/look", data=fields(page) | {"act": "store"})
+    with reading(app) as session:
+        given = select(Consent).where(Consent.athlete_id == number, Consent.withdrawn_on.is_(None))
+        assert session.get_one(Athlete, number).consent and session.scalars(given).all()
+    client.post(undo_of(client.get("/").get_data(as_text=True)))
+    with reading(app) as session:
+        assert not session.get_one(Athlete, number).consent and not session.scalars(given).all()

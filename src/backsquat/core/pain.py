@@ -25,6 +25,11 @@ LEVEL_MOST = 10
 STOPPING = frozenset(Character) - {Character.DULL}
 
 
+def stop_level(rules: Rules) -> float:
+    """The level from which dull pain stops."""
+    return 1 if rules.no_discomfort else rules.pain_stop_level
+
+
 def stops(level: float, character: str, rules: Rules) -> bool:
     """Whether pain of this level (0–10) and character means stop and refer.
 
@@ -37,4 +42,4 @@ def stops(level: float, character: str, rules: Rules) -> bool:
         return True
     if not 0 <= level <= LEVEL_MOST:
         return True
-    return level >= (1 if rules.no_discomfort else rules.pain_stop_level)
+    return level >= stop_level(rules)

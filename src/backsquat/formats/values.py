@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from typing import Generic, TypeVar
 
-from backsquat.core.loads.mass import Unit
+from backsquat.core.errors import ImpossibleInput
+from backsquat.core.loads.mass import Unit, exact_mass
 from backsquat.core.numbers import read_decimal
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
@@ -16,7 +17,6 @@ YES, NO = (
     {"y", "yes", "x", "true", "1", "ja", "j", "oui", "si", "ok", "✓"},
     {"n", "no", "false", "0", "nein", "non", "-"},
 )
-POUND_KG = Decimal("0.45359237")
 REPS_OF_LOAD = 30  # a second number over this is the load
 FEW_KG, MANY_REPS = 12, 15  # so little for so many is rather so many for so little
 
@@ -99,7 +99,10 @@ def read_mass(text: str) -> Read[Decimal]:
         raise Unreadable("mass_unread")
     amount = _decimal(found.group(1))
     if (found.group(2) or "").startswith("lb"):
-        return Read(round(amount * POUND_KG, 1), ("from_pounds",))
+        try:
+            return Read(Decimal(f"{exact_mass('mass', amount, Unit.LB).kg:.1f}"), ("from_pounds",))
+        except ImpossibleInput:  # finer than anybody weighs
+            raise Unreadable("mass_unread") from None
     return Read(amount)
 
 

@@ -7,6 +7,7 @@ from it.
 """
 
 import math
+import statistics
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -86,13 +87,12 @@ def day_maximum(sets: Iterable[tuple[float, Sequence[float]]], at_max_ms: float,
 
 def _read_off(points: Sequence[tuple[float, float]], at_max_ms: float) -> DayMaximum | None:
     """Least squares of speed on load, read off backwards at the speed of a maximum, with its range."""
-    count = len(points)
-    mean_kg, mean_ms = (sum(point[n] for point in points) / count for n in (0, 1))
-    spread = sum((kg - mean_kg) ** 2 for kg, _ in points)
-    slope = sum((kg - mean_kg) * (ms - mean_ms) for kg, ms in points) / spread if spread else 0.0
+    count, loads = len(points), [kg for kg, _ in points]
+    slope, start = statistics.linear_regression(loads, [ms for _, ms in points])
     if slope >= 0:
         return None
-    start = mean_ms - slope * mean_kg
+    mean_kg = statistics.fmean(loads)
+    spread = sum((kg - mean_kg) ** 2 for kg in loads)
     max_kg = (at_max_ms - start) / slope
     if max_kg < points[-1][0]:  # lifted already
         return None

@@ -11,7 +11,7 @@ from flask_login import current_user
 
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Movement, Region
-from backsquat.core.pain import STOPPING
+from backsquat.core.pain import STOPPING, stop_level
 from backsquat.core.readiness.pain import locks
 from backsquat.core.sessions.running import ActKind, Done, remaining
 from backsquat.pages.drawing import bar_picture
@@ -109,7 +109,7 @@ class _Packer:
         lifter = mine.lifter()
         return {
             "name": mine.athlete.name,
-            "stop_at": 1 if own.no_discomfort else own.pain_stop_level,
+            "stop_at": stop_level(own),
             "done": lifter.sets_done,
             "rest_left_s": mine.rest_left_s,
             "steps": [

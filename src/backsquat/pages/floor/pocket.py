@@ -63,7 +63,7 @@ class Parcel(BaseModel):
     format: Literal[1]
     place: str = Field(max_length=64)
     device_ms: int = Field(ge=0, lt=2**53)
-    things: list[Thing] = Field(max_length=AT_ONCE)
+    things: list[dict[str, Any]] = Field(max_length=AT_ONCE)  # each checked by itself: a wrong one holds none up
 
 
 @blueprint.get("/pack")
@@ -97,7 +97,12 @@ def hand_in() -> ResponseReturnValue:
     if parcel.place != place():
         return jsonify(problem="What waits was logged for other data than these. It stays on the device."), 409
     answers: dict[str, dict[str, Any]] = {}
-    for thing in parcel.things:
+    for sent in parcel.things:
+        try:
+            thing = Thing.model_validate(sent)
+        except ValidationError:
+            answers[str(sent.get("client_id", ""))[:64]] = {"taken": False, "words": "This cannot be read."}
+            continue
         try:
             answers[thing.client_id] = _received(thing, parcel.device_ms)
         except Busy:  # the rest comes again: order is kept
@@ -149,17 +154,11 @@ def pocket() -> ResponseReturnValue:
     return render_template("floor/pocket.html")
 
 
-def shell_files() -> list[str]:
-    """Addresses of everything the pocket page needs: kept by the service worker when it is installed."""
-    with current_app.test_request_context():
-        return [url_for("static", filename=name) for name in current_app.extensions["shell"]]
-
-
 @blueprint.get("/worker.js")
 @allow_anyone
 def worker() -> Response:
     """The service worker. A changed file makes it another one, which takes over without touching what is open."""
-    files = shell_files()
+    files = [url_for("static", filename=name) for name in current_app.extensions["shell"]]
     script = render_template("floor/worker.js", files=dumps(files), shell=url_for("floor.pocket"))
     answer = make_response(script)
     answer.mimetype = "text/javascript"

@@ -8,6 +8,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.mass import Unit
+from backsquat.core.pain import stop_level
 from backsquat.core.progression.decision import Answers, Code
 from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.pages.floor.card import card, decision_of
@@ -94,7 +95,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
     return {
         "shown_ids": shown,
         **felt(shown),
-        "stop_at": 1 if own.no_discomfort else own.pain_stop_level,
+        "stop_at": stop_level(own),
         "floor": floor,
         "piece": wants_piece(),
         "context": context(),

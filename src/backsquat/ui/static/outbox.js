@@ -39,12 +39,14 @@ const Outbox = (() => {
   async function sent(client) { await change(client, (one) => ({ ...one, sent_ms: Date.now(), refused: "" })); await look(); }
   async function drop(client) { await change(client, () => null); await look(); }
 
+  let again = 0; // a request that was never answered (a closed tab): what it carried waits then like anything else
   async function look() {
     const things = (await all()).filter((one) => !one.sent_ms);
     state.trying = things.filter(underWay);
     state.waiting = things.filter((one) => !one.refused && !underWay(one));
     state.refused = things.filter((one) => one.refused);
     localStorage.setItem("waiting", String(things.length));
+    if (state.trying.length) { clearTimeout(again); again = setTimeout(() => look().then(() => !document.getElementById("floor") && flush()), PATIENCE_MS + 2100); }
     document.dispatchEvent(new CustomEvent("outbox:changed"));
   }
 
@@ -105,6 +107,7 @@ const Outbox = (() => {
       answer = await fetchSoon("/floor/waiting", { method: "POST", body, headers: { "Content-Type": "application/json", "X-CSRFToken": there.token, "HX-Request": "true" } });
       told = await answer.json();
     } catch { if (!answer) lineIs(false); return false; }
+    if (!things.some((one) => told.answers?.[one.client_id])) { state.problem = told.problem || "The server did not say what it took: what waits stays."; return false; }
     for (const thing of things) {
       const said = told.answers?.[thing.client_id];
       if (!said) continue;

@@ -191,7 +191,9 @@ const Pocket = (() => {
 
   function aside(mine, work, movement) {
     const form = (what, inside) => el("form", { class: what === "skip" ? "chips" : null, on: { submit: kept(what, mine, work, movement) } }, inside);
+    const last = work.since.filter((one) => !one.sent_ms && !one.locks?.length).at(-1);
     return [el("div", { class: "card-more" },
+      last ? el("button", { type: "button", class: "btn btn-outline-primary", on: { click: () => Outbox.drop(last.client_id).then(() => show({ athlete: mine.id, after: null })) } }, `Take back ${last.set_words}`) : null,
       el("div", { class: "pacer", "x-data": "pacer", "data-tempo": work.pace.tempo, "data-reps": work.reps, "data-hold": work.pace.hold_s }, el("button", { type: "button", class: "btn btn-outline-primary", "@click": "toggle", "x-text": "button" }, "Pace"), el("span", { class: "pace-words", "x-text": "words", "aria-live": "polite" })),
       el("details", {}, el("summary", { class: "btn btn-outline-primary" }, "Leave it out"), form("skip", ["no time", "tired", "no place free", "sore"].map((why) => el("button", { name: "reason", value: why }, why)))),
       work.done ? form("end", el("button", { class: "btn btn-outline-primary" }, "End here, sets missing")) : null),
@@ -263,7 +265,7 @@ const Pocket = (() => {
     const reps = one("hold_s") ? `${one("hold_s")} s` : one("left_reps") || one("right_reps") ? ["left", "right"].filter((side) => Number(one(`${side}_reps`))).map((side) => `${one(`${side}_reps`)} ${side}`).join(", ") : one("reps");
     const set_words = `${Number(one("load")) ? `${one("load")} × ` : ""}${reps}${Number(one("pain")) ? `, pain ${one("pain")}, ${one("pain_region")}` : ""}`;
     const words = `${first(name || "somebody")}, ${known?.name.toLowerCase() || "set"}: ${{ set: set_words, ramp: "ramp set", skip: "left out", end: "ended", trial: "trial rep" }[what]}`;
-    const stops = one("painful") && (Number(one("pain")) >= (stop_at ?? 4) || (one("pain_character") && one("pain_character") !== "dull"));
+    const stops = one("painful") && (Number(one("pain")) >= (stop_at ?? 4) || pack?.stopping.includes(one("pain_character")));
     return { client_id, what, cell, slot, athlete, fields, words, set_words, locks: stops ? known?.locks[one("pain_region")] || [movement] : [] };
   }
 

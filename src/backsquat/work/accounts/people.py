@@ -83,7 +83,7 @@ def member_of(session: Session, actor: Actor, user_id: int) -> Membership:
     row = session.scalars(
         select(Membership).where(Membership.user_id == user_id, Membership.squad_id == actor.squad_id)
     ).first()
-    if row is None:
+    if row is None or row.role is Role.ATHLETE:  # an athlete's way in is kept with the athlete
         raise NotThere("person")
     return row
 

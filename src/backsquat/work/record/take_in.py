@@ -16,7 +16,7 @@ from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts, take_entry_back
-from backsquat.work.squad.athletes import FACTS, AthleteFacts, athlete_of, body_masses, save_athlete
+from backsquat.work.squad.athletes import FACTS, AthleteFacts, athlete_of, body_masses, restore_athlete, save_athlete
 from backsquat.work.squad.context import rules_of
 
 
@@ -122,13 +122,9 @@ def take_back_list(session: Session, actor: Actor, change: Change) -> None:
         entry = session.get(SetEntry, entry_id)
         if entry is not None and entry.standing:
             take_entry_back(session, actor, entry, rules)
-    for athlete_id in change.before["new"]:
-        athlete_of(session, actor.squad_id, athlete_id).active = False
-    for athlete_id, was in change.before["before"].items():
-        athlete = athlete_of(session, actor.squad_id, int(athlete_id))
-        for name in FACTS:
-            setattr(athlete, name, was[name])
-        athlete.born_on = dt.date.fromisoformat(str(was["born_on"]))
+    was = change.before["before"] | {str(athlete_id): {"active": False} for athlete_id in change.before["new"]}
+    for athlete_id, facts in was.items():
+        restore_athlete(session, actor, Change(subject_id=int(athlete_id), before=facts))
     session.flush()
     for athlete_id in change.before["before"]:
         refresh_athlete(session, actor, int(athlete_id), rules)
