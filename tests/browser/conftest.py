@@ -9,6 +9,8 @@ from flask import Flask
 from playwright.sync_api import Page, expect
 from werkzeug.serving import make_server
 
+from tests.browser.station import Station
+
 CHROMIUM = {
     "executable_path": "/usr/bin/chromium",
     "args": [
@@ -58,3 +60,12 @@ def watched(page: Page, site: tuple[str, Flask]) -> Iterator[Page]:
     page.get_by_role("heading", name="Squad").wait_for()
     yield page
     assert not wrong
+
+
+@pytest.fixture
+def station(app: Flask) -> Iterator[Station]:
+    """A server that can be killed and started again."""
+    app.config["WTF_CSRF_ENABLED"] = True
+    found = Station(app)
+    yield found
+    found.stop()

@@ -2,92 +2,16 @@
 
 import json
 import re
-import threading
-import time
-from collections.abc import Iterator
 from pathlib import Path
 
-import pytest
 from flask import Flask
 from playwright.sync_api import Browser, Page, Playwright, expect
 from sqlalchemy import select
-from werkzeug.serving import BaseWSGIServer, make_server
 
 from backsquat.storage.models import Athlete, BlockSlot, Cell, SetEntry
 from tests.browser.conftest import CHROMIUM
+from tests.browser.station import TABLET, Station, done, floor, until, waits
 from tests.demo_club import athlete_id, entries, live_cell, reading
-
-PHONE, TABLET = {"width": 390, "height": 844}, {"width": 1180, "height": 820}
-
-
-class Station:
-    """A server that can be killed and started again on the same port."""
-
-    def __init__(self, app: Flask) -> None:
-        self.app, self.port = app, 0
-        self.start()
-
-    def start(self) -> None:
-        self.server: BaseWSGIServer = make_server("127.0.0.1", self.port, self.app, threaded=True)
-        self.port = self.server.server_port
-        self.thread = threading.Thread(target=self.server.serve_forever, daemon=True)
-        self.thread.start()
-
-    def stop(self) -> None:
-        self.server.shutdown()
-        self.server.server_close()
-        self.thread.join()
-
-    @property
-    def address(self) -> str:
-        return f"http://127.0.0.1:{self.port}"
-
-
-@pytest.fixture
-def station(app: Flask) -> Iterator[Station]:
-    app.config["WTF_CSRF_ENABLED"] = True
-    found = Station(app)
-    yield found
-    found.stop()
-
-
-def floor(page: Page, station: Station, who: str = "Lund", where: str = "") -> Page:
-    """The floor of somebody signed in, with everything taken along and the page for no line kept."""
-    page.set_viewport_size(PHONE)
-    page.set_default_timeout(15_000)
-    page.goto(f"{station.address}/sign-in")
-    page.get_by_role("button", name=re.compile(who)).first.click()
-    page.wait_for_load_state()
-    page.goto(f"{station.address}/floor/{where}")
-    ready(page)
-    return page
-
-
-def until(page: Page, asked: str) -> None:
-    """Wait for something in the page; the policy of contents forbids waiting by evaluated text."""
-    for _ in range(150):
-        if page.evaluate(asked):
-            return
-        page.wait_for_timeout(100)
-    raise AssertionError(asked)
-
-
-def ready(page: Page) -> None:
-    until(page, "Boolean(Outbox.state.pack)")
-    until(page, "caches.match('/floor/pocket').then(Boolean)")
-
-
-def waits(page: Page, many: int) -> None:
-    words = f"{many} sets wait" if many > 1 else "1 set waits"
-    expect(page.locator("#line")).to_contain_text(words)
-
-
-def done(page: Page) -> str:
-    """Tap Done for whoever is up, and say who that was; then somebody else is."""
-    name = page.locator(".main-list").get_attribute("aria-label") or ""
-    page.locator(".tap").click()
-    expect(page.locator(".main-list")).not_to_have_attribute("aria-label", name)
-    return name
 
 
 def publish_five_less(app: Flask, name: str) -> int:
@@ -198,68 +122,6 @@ def test_the_whole_list_of_one_athlete_without_a_line(page: Page, station: Stati
     expect(page.locator(".main-list")).to_contain_text("through the whole session")
 
 
-def test_a_stop_on_the_phone_without_a_line_locks_there_and_everywhere_once_there_is_one(
-    page: Page, station: Station, browser: Browser
-) -> None:
-    app, marit = station.app, athlete_id(station.app, "Marit Holm")
-    floor(page, station, where=f"?athlete={marit}")
-    tablet = floor(browser.new_page(), station, "Amari", f"?athlete={marit}")
-    page.context.set_offline(True)
-    page.get_by_text("Pain: stop").click()
-    inside = page.locator("form.inside:visible")
-    inside.get_by_role("button", name="Log it and stop").click()
-    expect(inside.locator(".problem")).to_contain_text("how bad")
-    inside.locator("input[name=pain]").fill("6")
-    inside.locator("select[name=pain_region]").select_option("knee")
-    inside.locator("select[name=pain_character]").select_option("sharp")
-    inside.get_by_role("button", name="Log it and stop").click()
-    expect(page.locator(".decision.is-stop")).to_contain_text("physiotherapist")
-    expect(page.locator(".decision.is-stop")).to_be_in_viewport()
-    expect(page.locator(".decision.is-stop")).to_be_focused()
-    page.evaluate(f"Pocket.show({{athlete: {marit}, after: null, lift: null}})")
-    expect(page.locator(".decision.is-stop")).to_be_visible()
-    expect(page.locator(".tap")).to_have_count(0)
-    page.context.set_offline(False)
-    expect(tablet.locator(".lifter", has_text="Marit")).to_contain_text("stopped")
-    with reading(app) as session:
-        from backsquat.storage.models import Stop
-
-        (stop,) = session.scalars(select(Stop).where(Stop.athlete_id == marit, Stop.cleared_on.is_(None))).all()
-        assert (stop.level, stop.region, stop.character) == (6, "knee", "sharp")
-    tablet.context.close()
-
-
-def test_a_number_changed_and_a_set_logged_elsewhere_show_without_reloading(
-    page: Page, station: Station, browser: Browser
-) -> None:
-    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
-    floor(page, station, where=f"?athlete={cell.athlete_id}")
-    coach = browser.new_page()
-    coach.goto(f"{station.address}/sign-in")
-    coach.get_by_role("button", name="R. Amari").click()
-    squad = coach.locator("tr", has_text="Marit Holm")
-    expect(squad).to_be_visible()
-    before = squad.inner_text()
-    done(page)
-    expect(squad).not_to_have_text(before, use_inner_text=True)
-    page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}")
-    page.get_by_text("It went differently").click()
-    page.locator("form.inside:visible").get_by_label("Left in reserve").fill("0")
-    told = {"load": str(cell.load_amount), "reps": "3", "client_id": "by-the-coach", "pain_character": "dull"}
-    app.config["WTF_CSRF_ENABLED"] = False
-    other = app.test_client()
-    other.post("/demo-sign-in/1")
-    other.post(f"/floor/cells/{cell.id}/sets", data=told | {"confirm": "logged_meanwhile"})
-    app.config["WTF_CSRF_ENABLED"] = True
-    expect(page.get_by_role("alert")).to_contain_text("changed here on another device")
-    expect(page.locator("form.inside:visible").get_by_label("Left in reserve")).to_have_value(
-        "0"
-    )  # nothing typed is lost
-    page.get_by_role("button", name="Show it").click()
-    expect(page.locator(".sets")).to_have_attribute("aria-label", re.compile("^2 of"))
-    coach.context.close()
-
-
 def test_two_tabs_and_a_lost_answer_are_one_set(page: Page, station: Station) -> None:
     app, marit = station.app, athlete_id(station.app, "Marit Holm")
     floor(page, station, where=f"?athlete={marit}")
@@ -305,25 +167,6 @@ def test_signed_out_and_somebody_else_signed_in_what_waits_stays_whose_it_is(pag
     assert len(entries(app, cell.id)) == 1
 
 
-def test_what_is_not_taken_is_said_and_stays_until_somebody_throws_it_away(page: Page, station: Station) -> None:
-    marit = athlete_id(station.app, "Marit Holm")
-    floor(page, station, where=f"?athlete={marit}")
-    page.context.set_offline(True)
-    page.get_by_text("It went differently").click()
-    inside = page.locator("form.inside:visible")
-    inside.locator("input[name=reps]").fill("77")
-    inside.get_by_role("button", name="Log this set").click()
-    page.context.set_offline(False)
-    mark = page.locator("#line")
-    expect(mark).to_contain_text("Not taken: Marit")
-    page.reload()
-    expect(mark).to_contain_text("Not taken: Marit")
-    mark.get_by_text("Throw it away").click()
-    mark.get_by_role("button", name="it never happened").click()
-    expect(mark).to_be_hidden()
-    assert not entries(station.app, live_cell(station.app, "Marit Holm", 2).id)
-
-
 def test_a_file_of_waiting_sets_is_sent_from_another_device_once(
     page: Page, station: Station, browser: Browser, tmp_path: Path
 ) -> None:
@@ -366,18 +209,6 @@ def test_a_closed_browser_forgets_nothing(playwright: Playwright, station: Stati
     opened.close()
 
 
-def test_what_needs_a_line_is_not_sent_into_nothing(page: Page, station: Station) -> None:
-    marit = athlete_id(station.app, "Marit Holm")
-    floor(page, station, where=f"?athlete={marit}")
-    page.get_by_text("Set-up:").click()
-    page.locator(".setup-here input[name=value]").first.fill("34 cm")
-    page.context.set_offline(True)
-    expect(page.locator("#line")).to_contain_text("No line since")
-    page.locator(".setup-here button").first.click()
-    expect(page.get_by_role("alert")).to_contain_text("What you typed stays here")
-    expect(page.locator(".setup-here input[name=value]").first).to_have_value("34 cm")
-
-
 def test_a_newer_version_takes_over_without_touching_a_running_session(page: Page, station: Station) -> None:
     app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
     floor(page, station, where=f"?athlete={cell.athlete_id}")
@@ -406,47 +237,6 @@ def test_a_newer_version_takes_over_without_touching_a_running_session(page: Pag
     assert [one.set_number for one in entries(app, cell.id)] == [1, 2]
 
 
-def test_a_question_is_asked_however_long_its_answer_takes(page: Page, station: Station) -> None:
-    """Nobody hands a set in behind the back of its own request, which may come back with a question."""
-    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
-    floor(page, station, where=f"?athlete={cell.athlete_id}")
-    page.route("**/floor/cells/*/sets", lambda route: (time.sleep(3), route.continue_()))
-    page.get_by_text("It went differently").click()
-    inside = page.locator("form.inside:visible")
-    inside.locator("input[name=load]").fill("200")
-    inside.get_by_role("button", name="Log this set").click()
-    question = page.get_by_role("alertdialog")
-    expect(question).to_contain_text("Is that right?")
-    assert not entries(app, cell.id)
-    page.wait_for_timeout(2_500)  # and it stays, whatever is looked for meanwhile
-    expect(question).to_be_visible()
-    assert not entries(app, cell.id)
-
-
-@pytest.mark.parametrize(
-    ("level", "own_line", "locks"), [(3, None, False), (4, None, True), (3, 3, True), (4, 6, False)]
-)
-def test_dull_pain_locks_without_a_line_from_the_athletes_own_line_on(
-    page: Page, station: Station, level: int, own_line: int | None, locks: bool
-) -> None:
-    app, marit = station.app, athlete_id(station.app, "Marit Holm")
-    with app.extensions["database"].writing() as session:
-        session.get_one(Athlete, marit).pain_line = own_line
-    floor(page, station, where=f"?athlete={marit}")
-    page.context.set_offline(True)
-    page.evaluate(f"Pocket.show({{athlete: {marit}}})")
-    page.get_by_text("Pain: stop").click()
-    inside = page.locator("form.inside:visible")
-    inside.locator("input[name=pain]").fill(str(level))
-    inside.locator("select[name=pain_region]").select_option("knee")
-    inside.get_by_role("button", name="Log it and stop").click()
-    waits(page, 1)
-    page.evaluate(f"Pocket.show({{athlete: {marit}, after: null, lift: null}})")
-    expect(page.locator(".decision.is-stop")).to_have_count(int(locks))
-    # a report of pain is taken back by nobody here; what was only a set may be
-    expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(int(not locks))
-
-
 def test_what_a_closed_tab_was_sending_is_sent_by_the_next_page(page: Page, station: Station) -> None:
     app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
     floor(page, station, where=f"?athlete={cell.athlete_id}")
@@ -459,17 +249,3 @@ def test_what_a_closed_tab_was_sending_is_sent_by_the_next_page(page: Page, stat
     page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}")
     until(page, "localStorage.waiting === '0'")
     assert len(entries(app, cell.id)) == 1
-
-
-def test_a_slip_that_still_waits_is_taken_back(page: Page, station: Station) -> None:
-    app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
-    floor(page, station, where=f"?athlete={cell.athlete_id}")
-    page.context.set_offline(True)
-    page.locator(".tap").click()
-    waits(page, 1)
-    page.evaluate(f"Pocket.show({{athlete: {cell.athlete_id}, after: null, lift: null}})")
-    page.get_by_role("button", name=re.compile("Take back")).click()
-    expect(page.locator("#line")).not_to_contain_text("waits")
-    page.context.set_offline(False)
-    expect(page.locator("#line")).to_be_hidden()
-    assert not entries(app, cell.id)
