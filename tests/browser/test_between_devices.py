@@ -140,7 +140,7 @@ def test_dull_pain_locks_without_a_line_from_the_athletes_own_line_on(
     waits(page, 1)
     page.evaluate(f"Pocket.show({{athlete: {marit}, after: null, lift: null}})")
     expect(page.locator(".decision.is-stop")).to_have_count(int(locks))
-    # a report of pain is taken back by nobody here; what was only a set may be
+    # work that is stopped has no card any more: a report that stopped it is taken back by nobody here
     expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(int(not locks))
 
 

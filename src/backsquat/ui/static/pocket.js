@@ -191,7 +191,7 @@ const Pocket = (() => {
 
   function aside(mine, work, movement) {
     const form = (what, inside) => el("form", { class: what === "skip" ? "chips" : null, on: { submit: kept(what, mine, work, movement) } }, inside);
-    const last = work.since.filter((one) => !one.sent_ms && !one.locks?.length).at(-1);
+    const last = work.since.filter((one) => !one.sent_ms).at(-1);
     return [el("div", { class: "card-more" },
       last ? el("button", { type: "button", class: "btn btn-outline-primary", on: { click: () => Outbox.drop(last.client_id).then(() => show({ athlete: mine.id, after: null })) } }, `Take back ${last.set_words}`) : null,
       el("div", { class: "pacer", "x-data": "pacer", "data-tempo": work.pace.tempo, "data-reps": work.reps, "data-hold": work.pace.hold_s }, el("button", { type: "button", class: "btn btn-outline-primary", "@click": "toggle", "x-text": "button" }, "Pace"), el("span", { class: "pace-words", "x-text": "words", "aria-live": "polite" })),
