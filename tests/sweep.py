@@ -15,7 +15,7 @@ from backsquat.storage.models import Base, Membership, Season, Squad
 from backsquat.work.accounts.people import add_person
 
 IDS = {  # argument of an address → the table its numbers are of
-    "absence_id": "absences", "assignment_id": "room_assignments", "athlete_id": "athletes", "block_id": "blocks",
+    "absence_id": "absences", "address_id": "calendar_addresses", "assignment_id": "room_assignments", "athlete_id": "athletes", "block_id": "blocks",
     "cell_id": "cells", "change_id": "changes", "decision_id": "decisions", "entry_id": "set_entries",
     "limit_id": "limits", "milestone_id": "milestones", "note_id": "health_notes", "room_id": "rooms",
     "pass_id": "athlete_passes", "session_id": "block_sessions", "slot_id": "block_slots", "stop_id": "stops", "user_id": "users", "number": "",

@@ -34,6 +34,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
     from backsquat.pages.floor import acts, paper, pocket, speed  # noqa: F401
     from backsquat.pages.floor.routes import blueprint as floor
+    from backsquat.pages.hand_out.routes import blueprint as hand_out
     from backsquat.pages.health.routes import blueprint as health
     from backsquat.pages.ladders.routes import blueprint as ladders
     from backsquat.pages.movements.routes import blueprint as movements
@@ -50,6 +51,7 @@ def create_app(config: Config) -> Flask:
     pages = (
         *(accounts, squad, athlete, health, screen, season, ladders, movements, room, block, session, floor, review),
         audit,
+        hand_out,
         take_in,
     )
 

@@ -66,7 +66,7 @@ def test_after_minutes_or_for_somebody_else_only_the_coach_corrects_a_report_of_
         for line in entries(app, live_cell(app, "Marit Holm", 2).id):
             session.execute(
                 text("UPDATE set_entries SET standing = 1, by_id = :who, at = :then WHERE id = :id"),
-                {"who": user_id(app, "lund"), "then": dt.datetime(2026, 11, 23, 1), "id": line.id},
+                {"who": user_id(app, "lund"), "then": dt.datetime(2026, 11, 22, 1), "id": line.id},
             )
     assert assistant.post(f"/floor/sets/{entry}/take-back").status_code == 409, "too late"
 

@@ -34,7 +34,7 @@ def test_a_wall_names_everybody_by_name_and_nobodys_stop(app: Flask, client: Fla
     log(client, cell, "s1", painful="1", pain="7", pain_region="knee", pain_character="sharp")
     page = client.get("/floor/paper/wall?session=5").text
     assert MARIT in page and "stopped" not in page.lower() and "pain," in page  # the caution at the foot, no more
-    table = page.split("Rack 3</caption>")[1].split("</table>")[0]
+    table = page.split("Rack 3</h2>")[1].split("</table>")[0]
     found = re.findall(r"<tr><th>([^<]+)</th>", table)
     assert found == sorted(found) and len(found) > 2
 

@@ -1,4 +1,4 @@
-"""The very first page of an installation: its squad and head coach, once, by a code printed where it was started."""
+"""The very first page of an installation: its squad and head coach, new or from an archive, once, by a printed code."""
 
 import hmac
 from typing import Any
@@ -7,10 +7,12 @@ from flask import flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
-from backsquat.pages.accounts.forms import FirstForm
+from backsquat.formats.archive import PACKED_MOST, unpacked
+from backsquat.pages.accounts.forms import ArchiveForm, FirstForm
 from backsquat.pages.accounts.routes import blueprint
 from backsquat.pages.request import allow_anyone, clock, database, reader, settings, slow
 from backsquat.ui.phrases.problems import PROBLEMS
+from backsquat.work.hand_out.archive import put_back
 from backsquat.work.squad.first import is_empty, make_first
 
 
@@ -18,16 +20,11 @@ from backsquat.work.squad.first import is_empty, make_first
 @allow_anyone
 def first() -> ResponseReturnValue:
     """Who uses this from now on."""
-    if not settings().first_code or not is_empty(reader()):
-        raise NotThere("first")
+    _only_first()
     form = FirstForm(clock().today())
     if request.method == "POST" and form.validate_on_submit():
-        here: tuple[str, str, str] = (request.remote_addr or "", "the first code", "")
-        if not slow().may_try(*here):
-            return _page(form, 429, PROBLEMS["sign_in_slow"])
-        if not hmac.compare_digest(_plain(form.code.data), _plain(settings().first_code)):
-            slow().failed(*here)
-            return _page(form, 422, PROBLEMS["first_code"])
+        if refused := _refused(form):
+            return refused
 
         def write() -> bool:
             with database().writing() as session:
@@ -40,10 +37,51 @@ def first() -> ResponseReturnValue:
     return _page(form, 422 if form.errors else 200)
 
 
+@blueprint.route("/first/archive", methods=["GET", "POST"])
+@allow_anyone
+def first_archive() -> ResponseReturnValue:
+    """The squad of an archive, in the stead of a new one."""
+    _only_first()
+    request.max_content_length = PACKED_MOST
+    form = ArchiveForm()
+    if request.method == "POST" and form.validate_on_submit():
+        if refused := _refused(form):
+            return refused
+
+        def write() -> bool:
+            found = unpacked(request.files["file"].read())
+            about = {"sign_in": str(form.sign_in.data), "password": form.password.data or ""}
+            with database().writing() as session:
+                put_back(session, found.tables, found.revision, **about, now=clock().now(), cost=settings().hash_cost)
+            return True
+
+        if form.submitted(write):
+            flash("The squad is here. Sign in; the others get a link each, under People.")
+            return redirect(url_for("accounts.sign_in"))
+    return _page(form, 422 if form.errors else 200)
+
+
+def _only_first() -> None:
+    if not settings().first_code or not is_empty(reader()):
+        raise NotThere("first")
+
+
+def _refused(form: Any) -> ResponseReturnValue | None:
+    """Whether the code is not the one that was printed, or was guessed at too often."""
+    here: tuple[str, str, str] = (request.remote_addr or "", "the first code", "")
+    if not slow().may_try(*here):
+        return _page(form, 429, PROBLEMS["sign_in_slow"])
+    if not hmac.compare_digest(_plain(form.code.data), _plain(settings().first_code)):
+        slow().failed(*here)
+        return _page(form, 422, PROBLEMS["first_code"])
+    return None
+
+
 def _page(form: Any, status: int, problem: str = "") -> ResponseReturnValue:
     if problem:
         form.form_errors.append(problem)
-    return render_template("accounts/first.html", form=form), status
+    page = "accounts/first_archive.html" if isinstance(form, ArchiveForm) else "accounts/first.html"
+    return render_template(page, form=form), status
 
 
 def _plain(code: Any) -> str:

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import replace
 
-from wtforms import PasswordField, SelectField
+from wtforms import FileField, PasswordField, SelectField
 
 from backsquat.core.errors import Problem
 from backsquat.core.roles import STAFF, Role
@@ -60,6 +60,15 @@ class FirstForm(TodayForm):
     def put(self, problems: Iterable[Problem]) -> None:
         """A name that is no good stands beside the coach's."""
         super().put(replace(one, field="coach") if one.field == "name" else one for one in problems)
+
+
+class ArchiveForm(JobForm):
+    """A squad opened from its archive, by a head coach of it."""
+
+    code = TextField("Code, as it was printed at the start", most=20, validators=[Needed()])
+    file = FileField("Archive (zip)", validators=[Needed()])
+    sign_in = TextField("Name you sign in with, as a head coach of it", validators=[Needed()])
+    password = PasswordField("New password, ten characters or more", validators=[Needed()])
 
 
 class PersonForm(JobForm):

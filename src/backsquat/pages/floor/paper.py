@@ -1,4 +1,4 @@
-"""On paper: an athlete's card for a session or the days to come, and the wall sheet of a session; also as one file.
+"""On paper: an athlete's card for a session or the days to come, and the wall sheet of a session; as PDF or one file.
 
 What stands on them is what a device takes along (`pack.py`), so that paper, phone and tablet say the same.
 """
@@ -6,41 +6,44 @@ What stands on them is what a device takes along (`pack.py`), so that paper, pho
 from pathlib import Path
 from typing import Any
 
-from flask import Response, current_app, make_response, render_template, request, url_for
+from flask import Response, current_app, make_response, render_template, request
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from backsquat.core.errors import NotThere
+from backsquat.formats.pdf import DRAWINGS, STYLES, Paper, as_pdf
 from backsquat.pages.floor.pack import pack
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.request import allow, context, number
 from backsquat.ui.phrases.sessions import clock_words
 from backsquat.work.policy import Act
 
+PAPERS = {"a4": Paper.A4, "a5": Paper.A5}
 SHEETS = {"card": "floor/card_sheet.html", "wall": "floor/wall_sheet.html"}
 
 
 @blueprint.get("/paper/<kind>")
 @allow(Act.LOG_OWN)
 def paper(kind: str) -> ResponseReturnValue:
-    """Cards or the wall sheet. `session`, `athlete`: only these; `file`: one that works without anything else."""
+    """Cards or the wall sheet. `session`, `athlete`: only these; `file`: one that works without anything else; `pdf`:
+    the paper it is made for."""
     if kind not in SHEETS:
         raise NotThere("sheet")
     packed = pack()
     sessions = _chosen(packed, request.args.get("session", type=number), request.args.get("athlete", type=number))
     if not sessions:
         return render_template("floor/none.html", context=context()), 200
-    as_file = request.args.get("file") == "1"
+    for_pdf = request.args.get("pdf", "")
+    as_file = request.args.get("file") == "1" or for_pdf in PAPERS
     about: dict[str, Any] = {"sessions": sessions, "movements": packed["movements"], "made_at": packed["at"]}
     page = render_template(
-        SHEETS[kind],
-        **about,
-        context=context(),
-        seconds=seconds_words,
-        as_file=as_file,
-        file_address=url_for("floor.paper", kind=kind, file=1, **_asked()),  # type: ignore[arg-type]
+        SHEETS[kind], **about, context=context(), seconds=seconds_words, as_file=as_file, kind=kind, asked=_asked()
     )
-    return _handed_out(page, f"{kind}-{sessions[0]['day']}.html") if as_file else page
+    name = f"{kind}-{sessions[0]['day']}"
+    if for_pdf in PAPERS:
+        size = Paper.A4_LYING if kind == "wall" else PAPERS[for_pdf]
+        return _sent(as_pdf(page, size, _static()), f"{name}.pdf", "application/pdf")
+    return _sent(_in_one(page), f"{name}.html", "text/html") if as_file else page
 
 
 def seconds_words(seconds: int) -> str:
@@ -71,11 +74,18 @@ def _on_paper(mine: dict[str, Any], rack: str) -> dict[str, Any]:
     return mine | {"rack": rack, "work": work}
 
 
-def _style() -> str:
-    return (Path(str(current_app.static_folder)) / "styles/paper.css").read_text("utf-8")
+def _static() -> Path:
+    return Path(str(current_app.static_folder))
 
 
-def _handed_out(page: str, name: str) -> Response:
-    answer = make_response(page.replace("</head>", f"<style>{_style()}</style></head>", 1))
+def _in_one(page: str) -> str:
+    """The page with its styles in it."""
+    style = "".join((_static() / name).read_text("utf-8") for name in (STYLES, DRAWINGS))
+    return page.replace("</head>", f"<style>{style}</style></head>", 1)
+
+
+def _sent(content: str | bytes, name: str, kind: str) -> Response:
+    answer = make_response(content)
+    answer.headers["Content-Type"] = f"{kind}; charset=utf-8" if kind == "text/html" else kind
     answer.headers["Content-Disposition"] = f"attachment; filename={name}"
     return answer

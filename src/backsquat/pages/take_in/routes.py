@@ -6,11 +6,12 @@ from dataclasses import replace
 from typing import Any
 from uuid import uuid4
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.formats.library import read_library
 from backsquat.formats.lines import KINDS, TEST, Line, Note, laid_out, read_lines
 from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, ROWS_MOST, table_in, table_of
 from backsquat.formats.values import SetRead
@@ -29,6 +30,7 @@ from backsquat.pages.request import (
 )
 from backsquat.pages.take_in.phrases import column_words, note_words
 from backsquat.ui.phrases.problems import problem_words
+from backsquat.work.library.open_library import open_library
 from backsquat.work.policy import Act
 from backsquat.work.record.record import SetFacts
 from backsquat.work.record.take_in import Incoming, take_in
@@ -82,6 +84,24 @@ def look() -> ResponseReturnValue:
         return redirect(url_for("squad.index"))
     wrong = {place: [problem_words(problem) for problem in refused[n]] for place, n in enumerate(left) if n in refused}
     return _page(kinds, [rows[n] for n in left], wrong, 200 if change_id else 422)
+
+
+@blueprint.post("/library")
+@allow(Act.PLAN)
+def library() -> ResponseReturnValue:
+    """Movements, screens and templates another squad handed out."""
+    file = request.files.get("file")
+    try:
+        with database().writing() as session:
+            done = open_library(session, actor(), read_library(file.read() if file else b""))
+    except ImpossibleInput as error:
+        flash(problem_words(error.problems[0]))
+        return redirect(url_for("hand_out.index"))
+    forget_reader()
+    here = f" {len(done.known)} here already." if done.known else ""
+    words = f"Added: {', '.join(done.added)}." if done.added else "Nothing added."
+    said_with_undo(words + here, done.change)
+    return redirect(url_for("hand_out.index"))
 
 
 def _many(count: int, what: str) -> str:

@@ -29,7 +29,7 @@ from backsquat.storage.models.readiness import (
     ScreenResult,
 )
 from backsquat.storage.models.room import BarRow, PlateRow, RoomAssignment, RoomRow, StationCheck
-from backsquat.storage.models.squad import Match, RuleChange, Season, Squad
+from backsquat.storage.models.squad import CalendarAddress, ColumnName, Match, RuleChange, Season, Squad
 
 __all__ = [
     "Absence",
@@ -45,9 +45,11 @@ __all__ = [
     "BlockSession",
     "BlockSlot",
     "BodyMass",
+    "CalendarAddress",
     "Cell",
     "Change",
     "CheckIn",
+    "ColumnName",
     "Consent",
     "DecisionRow",
     "DepthChoice",

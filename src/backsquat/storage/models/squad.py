@@ -3,7 +3,7 @@
 import datetime as dt
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey
+from sqlalchemy import JSON, ForeignKey, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from backsquat.storage.models.base import Base, Key, Signed
@@ -44,3 +44,25 @@ class Match(Base):
     season_id: Mapped[int] = mapped_column(ForeignKey("seasons.id"), index=True)
     played_on: Mapped[dt.date]
     important: Mapped[bool] = mapped_column(default=False)
+
+
+class CalendarAddress(Signed, Base):
+    """A secret address from which calendar programs read the squad's sessions and matches, until it is taken back."""
+
+    __tablename__ = "calendar_addresses"
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
+    token: Mapped[str] = mapped_column(unique=True)  # the digest of it
+    ended_at: Mapped[dt.datetime | None]
+
+
+class ColumnName(Base):
+    """What the squad's own lists call a column, and what it holds: known again the next time."""
+
+    __tablename__ = "column_names"
+    __table_args__ = (UniqueConstraint("squad_id", "list", "head"),)
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"))
+    list: Mapped[str]  # kind of list: athletes, sets, screens, matches
+    head: Mapped[str]  # in small letters
+    holds: Mapped[str]

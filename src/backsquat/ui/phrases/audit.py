@@ -6,6 +6,8 @@ from typing import Any
 WHAT = {
     "account_closed": "account closed",
     "account_made": "account made",
+    "calendar_ended": "a calendar address taken back",
+    "calendar_given": "a calendar address made",
     "cleared": "a stop cleared",
     "consent_given": "guardian's consent recorded",
     "consent_withdrawn": "guardian's consent withdrawn",
@@ -32,6 +34,8 @@ WHAT = {
     "sign_in_failed": "sign-in failed",
     "sign_in_slowed": "sign-in slowed down after many tries",
     "sign_out": "signed out",
+    "squad_handed_out": "the whole squad handed out as an archive",
+    "squad_put_back": "the squad opened from an archive",
     "stopped": "stopped after pain",
     "undone": "a change undone",
 }

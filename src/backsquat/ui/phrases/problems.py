@@ -4,6 +4,12 @@ from backsquat.core.errors import Problem, Refused
 from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
+    "no_pdf": "This machine cannot make a PDF: it lacks the system's library Pango (README: PDF). Print the page instead.",
+    "library_kind": "This is no library of movements: it must be the JSON as it was handed out.",
+    "library_entry": "{code}: {what}. Nothing was added.",
+    "archive_kind": "This is no archive of a squad: it must be the zip as it was handed out.",
+    "archive_unsound": "{what}",
+    "archive_coach": "Nobody in this archive is a head coach with this name to sign in with.",
     "file_kind": "This is no CSV, XLSX or text. From another program: save it as CSV or XLSX first.",
     "file_empty": "Nothing is in it.",
     "file_large": "This workbook is too large once unpacked. Copy the rows into a new one, or paste them.",

@@ -78,3 +78,13 @@ def entry_problems(error: ValidationError) -> Iterable[Problem]:
     for item in error.errors():
         field = str(item["loc"][0]) if item["loc"] else "name"
         yield Problem(field, "entry", {"what": item["msg"].removeprefix("Value error, ")})
+
+
+def own_entries(session: Session, squad_id: int) -> list[dict[str, Any]]:
+    """The squad's own entries as they stand: kind, code, entry; without those taken out of choice."""
+    rows = session.scalars(
+        select(LibraryEntry)
+        .where(LibraryEntry.squad_id == squad_id, LibraryEntry.current, ~LibraryEntry.retired)
+        .order_by(LibraryEntry.kind, LibraryEntry.code)
+    )
+    return [{"kind": row.kind, "code": row.code, "entry": row.entry} for row in rows if row.entry]

@@ -1,0 +1,35 @@
+"""Heads of what is handed out, with their units, and a plan's cell in one line."""
+
+from backsquat.core.progression.cell import State
+from backsquat.core.working import plain
+from backsquat.work.hand_out.plan import PlanLine
+
+LOG_HEADS = (
+    *("date", "athlete", "movement", "effort", "block", "week of block", "set", "side", "load", "unit", "load (kg)"),
+    *("body moved (kg)", "reps", "held (s)", "reps to depth", "depth", "reps left", "faults", "pain (0-10)"),
+    *("pain where", "estimated max (kg)", "logged by", "logged at"),
+)
+PLAN_HEADS = (
+    *("date", "week of block", "session", "order", "athlete", "movement", "state", "sets", "reps", "hold (s)"),
+    *("reps left", "load", "unit", "load (kg)", "published"),
+)
+STATES = {
+    State.LOAD: "load",
+    State.UNDER_BAR: "under the lightest load",
+    State.NEEDS_TEST: "needs a test",
+    State.GATED: "gate shut",
+    State.LOCKED: "stopped",
+    State.RUNG: "own rung",
+    State.WORK: "without a load",
+    State.NO_RUNG: "no rung yet",
+    State.NO_ROOM: "not in this room",
+}
+
+
+def cell_words(line: PlanLine) -> str:
+    """3 × 5 · 82.5 kg; what stands in the way where there is nothing to lift."""
+    if line.state not in (State.LOAD, State.RUNG, State.WORK):
+        return STATES[line.state]
+    amount = f"{line.hold_s} s" if line.hold_s else str(line.reps)
+    load = f" · {plain(float(line.load))} {line.unit}" if line.load is not None else ""
+    return f"{line.sets} × {amount}{load}"

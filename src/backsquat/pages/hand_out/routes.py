@@ -1,0 +1,197 @@
+"""What leaves the application: files in open formats, and the address of a calendar."""
+
+import datetime as dt
+from collections.abc import Sequence
+from itertools import groupby
+from typing import Any
+
+from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.errors import NotThere
+from backsquat.formats.archive import Archive, packed
+from backsquat.formats.calendar import Entry, as_calendar
+from backsquat.formats.library import library_text
+from backsquat.formats.written import Written, as_csv, as_workbook
+from backsquat.pages.hand_out.phrases import LOG_HEADS, PLAN_HEADS, STATES, cell_words
+from backsquat.pages.request import (
+    actor,
+    allow,
+    allow_anyone,
+    clock,
+    context,
+    database,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+)
+from backsquat.work.hand_out.archive import hand_out_squad
+from backsquat.work.hand_out.calendar import (
+    CalendarDay,
+    addresses_of,
+    calendar_days,
+    end_address,
+    give_address,
+    squad_by_address,
+)
+from backsquat.work.hand_out.log import LogLine, log_lines
+from backsquat.work.hand_out.plan import PlanLine, plan_lines
+from backsquat.work.library.movements import library_of
+from backsquat.work.library.own_entries import own_entries
+from backsquat.work.policy import Act
+from backsquat.work.sessions.blocks import block_of, squad_blocks
+from backsquat.work.squad.athletes import squad_athletes
+
+blueprint = Blueprint("hand_out", __name__, url_prefix="/hand-out", template_folder="templates")
+KINDS = {"csv": "text/csv; charset=utf-8", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
+
+
+@blueprint.get("/")
+@allow(Act.KEEP_PEOPLE)
+def index() -> ResponseReturnValue:
+    """Everything that can be taken along, in one place."""
+    return _page()
+
+
+def _page(address: str = "") -> str:
+    here = context()
+    return render_template(
+        "hand_out/index.html",
+        context=here,
+        athletes=squad_athletes(reader(), here.squad.id),
+        blocks=list(reversed(squad_blocks(reader(), here.squad.id))),
+        addresses=addresses_of(reader(), actor()),
+        address=address,
+    )
+
+
+@blueprint.get("/log.<kind>")
+@allow(Act.PLAN)
+def log(kind: str) -> ResponseReturnValue:
+    """Sets that stand. `first`, `last`: days, the season's without; `athlete`: only theirs."""
+    here = context()
+    first, last = _day("first", here.season.first_week), _day("last", here.today)
+    lines = log_lines(reader(), actor(), first, last, request.args.get("athlete", type=number))
+    return _table([Written("log", LOG_HEADS, [_log_row(line) for line in lines])], kind, f"log-{first}-{last}")
+
+
+def _day(name: str, otherwise: dt.date) -> dt.date:
+    try:
+        return dt.date.fromisoformat(request.args.get(name, ""))
+    except ValueError:
+        return otherwise
+
+
+def _log_row(line: LogLine) -> Sequence[Any]:
+    movement = squad_library().movements.get(line.movement)
+    seen = [(movement.fault(code) if movement else None, code) for code in line.faults]
+    faults = ", ".join(fault.look if fault else code for fault, code in seen)
+    named = line._replace(movement=_name(line.movement), depth=line.depth.replace("_", " "))
+    return [faults if value is line.faults else value for value in named]
+
+
+@blueprint.get("/sheet/<int:block_id>.<kind>")
+@allow(Act.READ_PLAN)
+def sheet(block_id: int, kind: str) -> ResponseReturnValue:
+    """A block as it stands on its sheet; as a workbook with a table of weeks a slot before the lines."""
+    block = block_of(reader(), context().squad.id, block_id)
+    lines = plan_lines(reader(), actor(), block)
+    long = Written("all lines", PLAN_HEADS, [_plan_row(line) for line in lines])
+    tables = [*_by_slot(lines), long] if kind == "xlsx" else [long]
+    return _table(tables, kind, f"sheet-{block.first_week}")
+
+
+def _plan_row(line: PlanLine) -> Sequence[Any]:
+    return list(line._replace(movement=_name(line.movement), state=STATES[line.state]))[1:]  # type: ignore[arg-type]
+
+
+def _name(code: str) -> str:
+    found = squad_library().movements.get(code)
+    return found.name if found else code
+
+
+def _by_slot(lines: Sequence[PlanLine]) -> list[Written]:
+    found = []
+    for _, of_slot in groupby(lines, key=lambda line: line.slot_id):
+        rows = list(of_slot)
+        weeks = sorted({line.week for line in rows})
+        said = {(line.athlete, line.week): cell_words(line) for line in rows}
+        names = list(dict.fromkeys(line.athlete for line in rows))
+        table = [[name, *(said.get((name, week), "") for week in weeks)] for name in names]
+        days = {line.week: line.day for line in rows}
+        heads = ["athlete", *(f"week {week}, {days[week]}" for week in weeks)]
+        found.append(Written(f"{rows[0].order} {_name(rows[0].movement)}", heads, table))
+    return found
+
+
+def _table(tables: Sequence[Written], kind: str, name: str) -> Response:
+    if kind not in KINDS:
+        raise NotThere("file")
+    content = as_workbook(tables) if kind == "xlsx" else as_csv(tables[-1])
+    return _file(content, f"{name}.{kind}", KINDS[kind])
+
+
+def _file(content: bytes, name: str, kind: str) -> Response:
+    answer = make_response(content)
+    answer.headers["Content-Type"] = kind
+    answer.headers["Content-Disposition"] = f"attachment; filename={name}"
+    return answer
+
+
+@blueprint.get("/library.json")
+@allow(Act.PLAN)
+def library() -> ResponseReturnValue:
+    """The squad's own movements, screens and templates as they are kept, to be opened by another squad."""
+    entries = own_entries(reader(), context().squad.id)
+    return _file(library_text(entries).encode(), "library.json", "application/json")
+
+
+@blueprint.post("/squad.zip")
+@allow(Act.HAND_OUT)
+def archive() -> ResponseReturnValue:
+    """The whole squad; a post, since it leaves a line in the audit log."""
+    with database().writing() as session:
+        found = hand_out_squad(session, actor())
+    content = packed(Archive(found.revision, found.tables), found.schema, clock().now().isoformat(timespec="seconds"))
+    return _file(content, f"squad-{clock().today()}.zip", "application/zip")
+
+
+@blueprint.post("/calendar")
+@allow(Act.KEEP_PEOPLE)
+def calendar_given() -> ResponseReturnValue:
+    """A new secret address, shown once."""
+    with database().writing() as session:
+        token = give_address(session, actor())
+    return _page(url_for("hand_out.calendar", token=token, week=None, _external=True))
+
+
+@blueprint.post("/calendar/<int:address_id>/end")
+@allow(Act.KEEP_PEOPLE)
+def calendar_ended(address_id: int) -> ResponseReturnValue:
+    """Nobody reads from it any more."""
+    with database().writing() as session:
+        end_address(session, actor(), address_id)
+    said_with_undo("The address opens nothing any more.", None)
+    return redirect(url_for("hand_out.index"))
+
+
+@blueprint.get("/calendar/<token>.ics")
+@allow_anyone
+def calendar(token: str) -> ResponseReturnValue:
+    """Sessions and matches for a calendar program, which has nothing but the address. Nobody's name is in it."""
+    squad = squad_by_address(reader(), token)
+    known = library_of(reader(), squad.id)
+    names = {code: movement.name for code, movement in known.movements.items()}
+    names |= {code: ladder.name for code, ladder in known.ladders.items()}
+    entries = [_entry(day, names) for day in calendar_days(reader(), squad.id)]
+    name = f"{squad.club}, {squad.name}"
+    place = request.host.partition(":")[0]
+    return _file(as_calendar(name, entries, clock().now(), place), "calendar.ics", "text/calendar; charset=utf-8")
+
+
+def _entry(day: CalendarDay, names: dict[str, str]) -> Entry:
+    if not day.movements:
+        return Entry(day.key, day.day, "Match that counts" if day.important else "Match")
+    what = "\n".join(names.get(code, code) for code in dict.fromkeys(day.movements))
+    return Entry(day.key, day.day, day.session or day.block, f"{day.block}, {day.minutes} min\n{what}")

@@ -1,0 +1,229 @@
+"""One squad's rows out of the tables as plain values, and back into tables nobody has written in yet.
+
+Which rows are a squad's is read from the tables themselves: those with its `squad_id`, and what hangs on them. A value
+that is not there is left out of its row, so that a JSON null stays one. What opens doors stays behind: passwords,
+second factors, sign-ins, links, passes, addresses. An archive of an older schema is put into a file of that schema
+first and brought up to date there, by the same migrations as everybody's data.
+"""
+
+import datetime as dt
+import json
+import tempfile
+from collections.abc import Mapping, Sequence
+from functools import cache
+from pathlib import Path
+from typing import Annotated, Any
+
+from alembic.script import ScriptDirectory
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Field,
+    StrictBool,
+    StrictInt,
+    StrictStr,
+    TypeAdapter,
+    ValidationError,
+    create_model,
+)
+from sqlalchemy import Connection, RowMapping, Table, inspect, or_, select, type_coerce, union
+from sqlalchemy.exc import DatabaseError
+from sqlalchemy.types import NullType
+
+from backsquat.storage.database import NUMBER_MOST, make_engine
+from backsquat.storage.keeping import Unsound
+from backsquat.storage.migrate import config, migrate
+from backsquat.storage.models import Base
+
+Tables = dict[str, list[dict[str, Any]]]
+STAY_BEHIND = {"sign_ins", "one_time_links", "athlete_passes", "calendar_addresses"}
+BLANK = {"users": {"password_hash": "", "second_factor": "", "second_used": 0}}
+ROWS_AT_ONCE = 5_000
+
+
+def newest() -> str:
+    """The revision of the schema that this program writes."""
+    return str(ScriptDirectory.from_config(config()).get_current_head())
+
+
+def rows_of(connection: Connection, squad_id: int) -> Tables:
+    """Every row of a squad, and the people its rows name, without what they sign in with."""
+    mine, found = _scopes(squad_id), Tables()
+    for table in Base.metadata.sorted_tables:
+        if table.name not in STAY_BEHIND:
+            raw = select(*(type_coerce(column, NullType()).label(column.name) for column in table.c))
+            rows = connection.execute(raw.where(mine[table.name]).order_by(*table.primary_key)).mappings().all()
+            found[table.name] = _as_kept(rows, _kinds(connection, table.name), BLANK.get(table.name, {}))
+    return found
+
+
+def _scopes(squad_id: int) -> dict[str, Any]:
+    """Table → the condition on its rows."""
+    found: dict[str, Any] = {}
+    for table in Base.metadata.sorted_tables:
+        if table.name not in STAY_BEHIND | {"users"}:
+            found[table.name] = _scope(table, squad_id, found)
+    people = [
+        select(key.parent).where(found[table.name], key.parent.is_not(None))
+        for table in Base.metadata.sorted_tables
+        if table.name in found
+        for key in table.foreign_keys
+        if key.column.table.name == "users"
+    ]
+    found["users"] = Base.metadata.tables["users"].c.id.in_(union(*people))
+    return found
+
+
+def _scope(table: Table, squad_id: int, known: Mapping[str, Any]) -> Any:
+    if table.name == "squads":
+        return table.c.id == squad_id
+    if table.name == "audit_lines":  # signing in belongs to no squad
+        members = Base.metadata.tables["memberships"].c
+        here = select(members.user_id).where(members.squad_id == squad_id)
+        return or_(table.c.squad_id == squad_id, table.c.squad_id.is_(None) & table.c.user_id.in_(here))
+    if "squad_id" in table.c:
+        return table.c.squad_id == squad_id
+    key = next(
+        key
+        for key in sorted(table.foreign_keys, key=lambda one: one.parent.name)
+        if not key.parent.nullable and key.column.table.name in known and key.column.table is not table
+    )
+    parent = key.column.table
+    return key.parent.in_(select(parent.c.id).where(known[parent.name]))
+
+
+def put_rows(connection: Connection, tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -> None:
+    """Put an archive's rows into the tables of this connection, where nothing has been written yet.
+
+    Unsound, with one sentence, where the archive is not one of ours, of a newer program, or does not hold together.
+    """
+    if revision not in {script.revision for script in ScriptDirectory.from_config(config()).walk_revisions()}:
+        raise Unsound("the archive was written by a newer Back Squat; update the program, then open it.")
+    if connection.exec_driver_sql("SELECT 1 FROM audit_lines UNION SELECT 1 FROM users LIMIT 1").first():
+        raise Unsound("this data folder is no longer empty; name an empty one in BACKSQUAT_DATA to open an archive.")
+    connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
+    with tempfile.TemporaryDirectory(prefix="backsquat-") as folder:
+        found = _up_to_date(Path(folder) / "archive.sqlite3", tables, revision)
+    for table in Base.metadata.sorted_tables:  # parents first: a child without one makes each later row look for it
+        _insert(connection, table.name, found[table.name])
+
+
+def _up_to_date(path: Path, tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -> Tables:
+    migrate(path, revision)
+    engine = make_engine(path, foreign_keys=False)
+    try:
+        with engine.begin() as connection:
+            _checked(connection, tables)
+            for name, rows in tables.items():
+                _insert(connection, name, rows)
+            if connection.exec_driver_sql("PRAGMA foreign_key_check").first():
+                raise Unsound("the archive names rows that are not in it; nothing was taken in.")
+        migrate(path)
+        with engine.connect() as connection:
+            names = [name for name in inspect(connection).get_table_names() if name != "alembic_version"]
+            return {name: _whole(connection, name) for name in names}
+    except DatabaseError as error:
+        raise Unsound(f"the archive does not hold together ({error.orig}); nothing was taken in.") from error
+    finally:
+        engine.dispose()
+
+
+def _whole(connection: Connection, name: str) -> list[dict[str, Any]]:
+    rows = connection.exec_driver_sql(f'SELECT * FROM "{name}"').mappings().all()  # noqa: S608 - a table's own name
+    return _as_kept(rows, _kinds(connection, name), {})
+
+
+def _insert(connection: Connection, name: str, rows: Sequence[Mapping[str, Any]]) -> None:
+    kinds = _kinds(connection, name)
+    columns, places = ", ".join(f'"{column}"' for column in kinds), ", ".join("?" for _ in kinds)
+    for first in range(0, len(rows), ROWS_AT_ONCE):
+        values = [
+            tuple(_stored(row, name, kind) for name, kind in kinds.items()) for row in rows[first:][:ROWS_AT_ONCE]
+        ]
+        statement = f'INSERT INTO "{name}" ({columns}) VALUES ({places})'  # noqa: S608 - names of the schema
+        connection.exec_driver_sql(statement, values)
+
+
+def _stored(row: Mapping[str, Any], name: str, kind: str) -> Any:
+    if name not in row:
+        return None
+    return json.dumps(row[name]) if kind == "JSON" else row[name]
+
+
+def _as_kept(rows: Sequence[RowMapping], kinds: Mapping[str, str], blank: Mapping[str, Any]) -> list[dict[str, Any]]:
+    def value(name: str, one: Any) -> Any:
+        if name in blank:
+            return blank[name]
+        if kinds[name] == "JSON":
+            return json.loads(one)
+        return bool(one) if kinds[name] == "BOOLEAN" else one
+
+    return [{name: value(name, one) for name, one in row.items() if one is not None} for row in rows]
+
+
+def _kinds(connection: Connection, table: str) -> dict[str, str]:
+    """Column → its declared type without a length."""
+    rows = connection.exec_driver_sql(f'PRAGMA table_info("{table}")')
+    return {row[1]: str(row[2]).upper().partition("(")[0] for row in rows}
+
+
+def _day(text: str) -> str:
+    dt.date.fromisoformat(text)
+    return text
+
+
+def _moment(text: str) -> str:
+    dt.datetime.fromisoformat(text)
+    return text
+
+
+Finite = Annotated[float, Field(strict=True, allow_inf_nan=False)]
+TYPES: dict[str, Any] = {
+    "INTEGER": Annotated[StrictInt, Field(ge=-NUMBER_MOST, le=NUMBER_MOST)],
+    "FLOAT": Finite,
+    "DOUBLE": Finite,
+    "BOOLEAN": StrictBool,
+    "DATE": Annotated[StrictStr, AfterValidator(_day), Field(json_schema_extra={"format": "date"})],
+    "DATETIME": Annotated[StrictStr, AfterValidator(_moment), Field(json_schema_extra={"format": "date-time"})],
+    "JSON": Any,
+}
+
+
+def _shape(connection: Connection) -> type[BaseModel]:
+    """What an archive of this connection's schema must look like; also a JSON schema for whoever reads one."""
+    tables: dict[str, Any] = {}
+    for name in inspect(connection).get_table_names():
+        columns: dict[str, Any] = {}
+        for column in connection.exec_driver_sql(f'PRAGMA table_info("{name}")'):
+            kind = TYPES.get(str(column[2]).upper().partition("(")[0], StrictStr)
+            columns[column[1]] = (kind, ...) if column[3] else (kind, None)
+        row = create_model(f"row_{name}", __config__=ConfigDict(extra="forbid"), **columns)
+        if name not in STAY_BEHIND | {"alembic_version"}:
+            tables[name] = (list[row], Field(default_factory=list))  # type: ignore[valid-type]
+    return create_model("tables", __config__=ConfigDict(extra="forbid"), **tables)
+
+
+@cache
+def schema() -> dict[str, Any]:
+    """The JSON schema of the tables of an archive written by this program."""
+    with tempfile.TemporaryDirectory(prefix="backsquat-") as folder:
+        path = Path(folder) / "empty.sqlite3"
+        migrate(path)
+        engine = make_engine(path)
+        try:
+            with engine.connect() as connection:
+                return _shape(connection).model_json_schema()
+        finally:
+            engine.dispose()
+
+
+def _checked(connection: Connection, tables: Mapping[str, Any]) -> None:
+    try:
+        TypeAdapter(_shape(connection)).validate_python(dict(tables))
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " → ".join(str(part) for part in first["loc"])
+        raise Unsound(
+            f"the archive is not as it should be at {place} ({first['msg']}); nothing was taken in."
+        ) from None

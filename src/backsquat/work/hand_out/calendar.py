@@ -1,0 +1,98 @@
+"""The squad's calendar: published sessions and matches, and the secret addresses it is read from."""
+
+import datetime as dt
+import secrets
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import NotThere
+from backsquat.storage.models import CalendarAddress, Match, Season, Squad
+from backsquat.work.accounts.sign_ins import digest
+from backsquat.work.actor import Actor
+from backsquat.work.audit import note
+from backsquat.work.policy import Act, require
+from backsquat.work.sessions.blocks import floor_day, published_blocks, squad_blocks
+
+
+@dataclass(frozen=True)
+class CalendarDay:
+    """Something on a day. `movements`: codes in the order of the session; none for a match."""
+
+    key: str  # the same as long as it is the same thing, whatever its day
+    day: dt.date
+    block: str = ""
+    session: str = ""
+    minutes: int = 0
+    movements: tuple[str, ...] = ()
+    important: bool = False  # of a match
+
+
+def calendar_days(session: Session, squad_id: int) -> list[CalendarDay]:
+    """Every match of the squad's seasons, and every session that has been published, on the day the floor has it."""
+    season_ids = select(Season.id).where(Season.squad_id == squad_id)
+    matches = session.scalars(select(Match).where(Match.season_id.in_(season_ids)))
+    found = [CalendarDay(f"match-{match.id}", match.played_on, important=match.important) for match in matches]
+    blocks = squad_blocks(session, squad_id)
+    live = published_blocks(session, [block.id for block in blocks])
+    for block in blocks:
+        if block.id not in live:
+            continue
+        held: dict[tuple[int, int], list[str]] = {}
+        days: dict[tuple[int, int], dt.date] = {}
+        sessions = {slot.session.id: slot.session for slot in block.slots}
+        for week in range(block.weeks):
+            for slot in block.slots:
+                place = (slot.session_in(week).id, week)
+                sessions.setdefault(place[0], slot.session_in(week))
+                held.setdefault(place, []).append(slot.ladder or slot.movement)
+                days[place] = floor_day(slot, week)
+        found += [
+            CalendarDay(
+                f"session-{session_id}-{week}",
+                days[session_id, week],
+                block.name,
+                sessions[session_id].name,
+                sessions[session_id].minutes,
+                tuple(movements),
+            )
+            for (session_id, week), movements in held.items()
+        ]
+    return sorted(found, key=lambda one: (one.day, one.key))
+
+
+def give_address(session: Session, actor: Actor) -> str:
+    """The token of a new address, said once; earlier ones go on until they are taken back."""
+    require(actor, Act.KEEP_PEOPLE)
+    token = secrets.token_urlsafe(32)
+    row = CalendarAddress(squad_id=actor.squad_id, token=digest(token), by_id=actor.user_id, at=actor.now)
+    session.add(row)
+    session.flush()
+    note(session, actor, "calendar_given", number=row.id)
+    return token
+
+
+def addresses_of(session: Session, actor: Actor) -> list[CalendarAddress]:
+    """The addresses that are read from, oldest first."""
+    require(actor, Act.KEEP_PEOPLE)
+    mine = CalendarAddress.squad_id == actor.squad_id
+    rows = select(CalendarAddress).where(mine, CalendarAddress.ended_at.is_(None)).order_by(CalendarAddress.id)
+    return list(session.scalars(rows))
+
+
+def end_address(session: Session, actor: Actor, address_id: int) -> None:
+    """Nothing is read from it any more."""
+    row = next((one for one in addresses_of(session, actor) if one.id == address_id), None)
+    if row is None:
+        raise NotThere("address")
+    row.ended_at = actor.now
+    note(session, actor, "calendar_ended", number=row.id)
+
+
+def squad_by_address(session: Session, token: str) -> Squad:
+    """Whose calendar an address opens; NotThere where it opens none."""
+    row = session.scalars(select(CalendarAddress).where(CalendarAddress.token == digest(token))).first()
+    if row is None or row.ended_at is not None:
+        raise NotThere("address")
+    return session.get_one(Squad, row.squad_id)

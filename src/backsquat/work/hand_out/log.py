@@ -1,0 +1,89 @@
+"""The log, a row for each set that stands, oldest first."""
+
+import datetime as dt
+from decimal import Decimal
+from typing import NamedTuple
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, User
+from backsquat.work.actor import Actor
+from backsquat.work.policy import Act, require
+
+
+class LogLine(NamedTuple):
+    """A set as it is handed out; `movement`, `depth`, `fault` are codes, empty where there is none."""
+
+    done_on: dt.date
+    athlete: str
+    movement: str
+    effort: str
+    block: str
+    week: int | None  # of the block, from 1
+    set_number: int
+    side: str
+    load: Decimal
+    unit: str
+    load_kg: float
+    body_kg: float | None  # of the body, as far as it is moved
+    reps: int
+    hold_s: int | None
+    reps_to_depth: int
+    depth: str
+    reserve_reps: int | None
+    faults: tuple[str, ...]
+    pain: int
+    pain_region: str
+    estimate_kg: float | None
+    logged_by: str
+    logged_at: dt.datetime
+
+
+def log_lines(
+    session: Session, actor: Actor, first_on: dt.date, last_on: dt.date, athlete_id: int | None = None
+) -> list[LogLine]:
+    """Every set that stands of the squad's athletes, put away ones too, from a day to a day."""
+    require(actor, Act.PLAN)
+    query = (
+        select(SetEntry, Athlete.name, User.name, Cell.week, Block.name)
+        .join(Athlete, Athlete.id == SetEntry.athlete_id)
+        .join(User, User.id == SetEntry.by_id)
+        .outerjoin(Cell, Cell.id == SetEntry.cell_id)
+        .outerjoin(BlockSlot, BlockSlot.id == Cell.slot_id)
+        .outerjoin(Block, Block.id == BlockSlot.block_id)
+        .where(Athlete.squad_id == actor.squad_id, SetEntry.standing)
+        .where(SetEntry.done_on.between(first_on, last_on))
+        .order_by(SetEntry.done_on, Athlete.name, SetEntry.id)
+    )
+    if athlete_id is not None:
+        query = query.where(Athlete.id == athlete_id)
+    return [_line(*row) for row in session.execute(query)]
+
+
+def _line(entry: SetEntry, athlete: str, by: str, week: int | None, block: str | None) -> LogLine:
+    return LogLine(
+        entry.done_on,
+        athlete,
+        entry.movement,
+        entry.effort.value,
+        block or "",
+        None if week is None else week + 1,
+        entry.set_number,
+        entry.side,
+        entry.load_amount,
+        entry.load_unit,
+        entry.load_kg,
+        entry.carried_kg,
+        entry.reps,
+        entry.hold_s,
+        entry.reps_to_depth,
+        entry.depth_standard,
+        entry.reserve_reps,
+        tuple(entry.faults),
+        entry.pain,
+        entry.pain_region,
+        entry.estimate_kg,
+        by,
+        entry.at,
+    )

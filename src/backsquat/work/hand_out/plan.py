@@ -1,0 +1,71 @@
+"""A block as it stands on its sheet: a row for each athlete, slot and week, and the same as tables of weeks."""
+
+import datetime as dt
+from decimal import Decimal
+from typing import NamedTuple
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.progression.cell import State
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell
+from backsquat.work.actor import Actor
+from backsquat.work.policy import Act, require
+from backsquat.work.sessions.blocks import session_day
+
+
+class PlanLine(NamedTuple):
+    """One cell as it is handed out. `movement` is a code; `state` of `core/progression/cell.py`."""
+
+    slot_id: int
+    day: dt.date
+    week: int  # of the block, from 1
+    session: str
+    order: int  # in the session, from 1
+    athlete: str
+    movement: str
+    state: State
+    sets: int
+    reps: int
+    hold_s: int
+    reserve_reps: int
+    load: Decimal | None
+    unit: str
+    load_kg: float | None
+    published: bool
+
+
+def plan_lines(session: Session, actor: Actor, block: Block) -> list[PlanLine]:
+    """Every standing cell of athletes who are here, by slot, athlete and week."""
+    require(actor, Act.READ_PLAN)
+    slots = {slot.id: slot for slot in block.slots}
+    query = (
+        select(Cell, Athlete.name)
+        .join(Athlete, Athlete.id == Cell.athlete_id)
+        .where(Cell.slot_id.in_(slots), Cell.current, Athlete.active, Athlete.squad_id == actor.squad_id)
+        .order_by(Athlete.name, Cell.week)
+    )
+    found = [_line(slots[cell.slot_id], cell, name) for cell, name in session.execute(query)]
+    places = {slot_id: place for place, slot_id in enumerate(slots)}
+    return sorted(found, key=lambda line: places[line.slot_id])  # stable: athletes and weeks stay in order
+
+
+def _line(slot: BlockSlot, cell: Cell, athlete: str) -> PlanLine:
+    return PlanLine(
+        slot.id,
+        session_day(slot, cell.week),
+        cell.week + 1,
+        slot.session_in(cell.week).name,
+        slot.position + 1,
+        athlete,
+        cell.movement or slot.movement,
+        cell.state,
+        cell.sets,
+        cell.reps,
+        cell.hold_s,
+        cell.reserve_reps,
+        cell.load_amount,
+        cell.load_unit,
+        cell.load_kg,
+        cell.live,
+    )

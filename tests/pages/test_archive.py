@@ -1,0 +1,164 @@
+"""A whole squad out, into an empty application, and every page the same; what is no archive comes in nowhere."""
+
+import io
+import json
+import re
+import zipfile
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import select
+
+from backsquat import create_app
+from backsquat.config import DEMO_DAY, Config
+from backsquat.storage.archive import STAY_BEHIND, rows_of, schema
+from backsquat.storage.migrate import migrate
+from backsquat.storage.models import Athlete, Base, Squad, User
+from tests.demo_club import other_squad, reading
+from tests.pages.test_every_page import PAGES
+
+CODE = "ABCD-2345"
+PASSWORD = "violet ladder morning"
+
+
+@pytest.fixture
+def empty(tmp_path: Path) -> Iterator[Flask]:
+    config = Config(tmp_path, demo=True, testing=True, fixed_day=DEMO_DAY, hash_cost=1, first_code=CODE)
+    migrate(config.database)
+    app = create_app(config)
+    app.config["WTF_CSRF_ENABLED"] = False
+    yield app
+    app.extensions["database"].close()
+
+
+def handed_out(client: FlaskClient) -> bytes:
+    answer = client.post("/hand-out/squad.zip")
+    assert answer.status_code == 200 and answer.mimetype == "application/zip"
+    return answer.data
+
+
+def changed(content: bytes, change: Callable[[dict[str, Any]], None]) -> bytes:
+    """The archive with something else in its JSON."""
+    with zipfile.ZipFile(io.BytesIO(content)) as file:
+        data = json.loads(file.read("squad.json"))
+    change(data)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as file:
+        file.writestr("squad.json", json.dumps(data))
+    return out.getvalue()
+
+
+def put_in(app: Flask, content: bytes, **other: str) -> tuple[int, str]:
+    form = {"code": CODE, "sign_in": "amari", "password": PASSWORD} | other
+    answer = app.test_client().post("/first/archive", data=form | {"file": (io.BytesIO(content), "squad.zip")})
+    return answer.status_code, answer.text
+
+
+def plain(page: str) -> str:
+    """A page without what differs between two sign-ins."""
+    return re.sub(r'(content|value)="[\w.-]{60,}"|v=\w{12}|[0-9a-f-]{36}', "", page)
+
+
+def test_out_into_empty_and_every_page_is_the_same(app: Flask, client: FlaskClient, empty: Flask) -> None:
+    user, _ = other_squad(app)
+    content = handed_out(client)
+    assert b"Elsewhere" not in zipfile.ZipFile(io.BytesIO(content)).read("squad.json")
+    assert put_in(empty, content)[0] == 302
+    with reading(app) as before, reading(empty) as after:
+        was, now = rows_of(before.connection(), 1), rows_of(after.connection(), 1)
+        secret = before.get_one(User, 1).password_hash
+    kept = [line for line in now["audit_lines"] if line["what"] != "squad_put_back"]
+    assert kept == was["audit_lines"] and now | {"audit_lines": []} == was | {"audit_lines": []}
+    assert len(now["cells"]) > 1000 and secret not in zipfile.ZipFile(io.BytesIO(content)).read("squad.json").decode()
+    coach = empty.test_client()
+    assert coach.post("/sign-in", data={"sign_in": "amari", "password": PASSWORD}).status_code == 302
+    for address in PAGES:
+        here, there = client.get(address), coach.get(address)
+        assert (here.status_code, plain(here.text)) == (there.status_code, plain(there.text)), address
+    assert "Every line follows" in coach.get("/audit/?check=1").text
+    assert empty.test_client().get("/first/archive").status_code == 404  # once
+    nobody = empty.test_client()
+    assert nobody.post("/sign-in", data={"sign_in": "lund", "password": PASSWORD}).status_code == 422
+    assert user not in [row["id"] for row in now["users"]]
+
+
+def test_every_table_is_handed_out_or_named_as_staying_behind() -> None:
+    from backsquat.storage.archive import _scopes  # the one list of what belongs to a squad
+
+    assert set(_scopes(1)) | STAY_BEHIND == set(Base.metadata.tables)
+    assert set(schema()["properties"]) == set(Base.metadata.tables) - STAY_BEHIND
+
+
+def test_an_archive_of_an_older_program_is_brought_up_to_date(client: FlaskClient, empty: Flask) -> None:
+    def older(data: dict[str, Any]) -> None:
+        data["revision"] = "own_phones"
+        data["tables"].pop("column_names")
+
+    assert put_in(empty, changed(handed_out(client), older))[0] == 302
+    with reading(empty) as session:
+        assert session.scalars(select(Squad)).one() and len(session.scalars(select(Athlete)).all()) == 20
+
+
+def _drop_a_person(data: dict[str, Any]) -> None:
+    data["tables"]["athletes"].pop()
+
+
+def _text_for_a_number(data: dict[str, Any]) -> None:
+    data["tables"]["cells"][0]["week"] = "1; DROP TABLE cells"
+
+
+def _no_such_state(data: dict[str, Any]) -> None:
+    data["tables"]["cells"][0]["state"] = "perhaps"
+
+
+def _no_day(data: dict[str, Any]) -> None:
+    data["tables"]["athletes"][0]["born_on"] = "soon"
+
+
+def _another_table(data: dict[str, Any]) -> None:
+    data["tables"]["sqlite_master"] = [{"name": "x"}]
+
+
+def _another_column(data: dict[str, Any]) -> None:
+    data["tables"]["athletes"][0]['nick" , name'] = "x"
+
+
+def _twice(data: dict[str, Any]) -> None:
+    data["tables"]["athletes"].append(dict(data["tables"]["athletes"][0]))
+
+
+def _newer(data: dict[str, Any]) -> None:
+    data["revision"] = "the_year_3000"
+
+
+def _no_number(data: dict[str, Any]) -> None:
+    cell = next(one for one in data["tables"]["cells"] if "load_amount" in one)
+    cell["load_amount"] = "a lot"
+
+
+def _a_sign_in(data: dict[str, Any]) -> None:
+    data["tables"]["sign_ins"] = [{"id": 1, "user_id": 1, "token": "x"}]
+
+
+WRONG = (
+    *(_drop_a_person, _text_for_a_number, _no_such_state, _no_day, _another_table, _another_column, _twice, _newer),
+    *(_no_number, _a_sign_in),
+)
+
+
+def test_what_does_not_hold_together_leaves_nothing_behind(client: FlaskClient, empty: Flask) -> None:
+    content = handed_out(client)
+    for change in WRONG:
+        status, page = put_in(empty, changed(content, change))
+        assert status == 422 and 'class="problem' in page, change.__name__
+        with reading(empty) as session:
+            assert not any(session.execute(select(table)).first() for table in Base.metadata.tables.values()), change
+    for nothing in (b"", b"PK\x03\x04" + b"\x00" * 40, b"no zip", changed(content, lambda data: data.pop("tables"))):
+        assert put_in(empty, nothing)[0] == 422
+    for other in ({"sign_in": "lund"}, {"sign_in": "nobody"}, {"password": "short"}, {"code": "AAAA-AAAA"}):
+        assert put_in(empty, content, **other)[0] == 422, other
+    assert put_in(empty, content)[0] == 302  # after all that, the whole one still comes in
