@@ -41,7 +41,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.request import RowNumber, allow_anyone, chosen_week, guard
     from backsquat.pages.review.routes import blueprint as review
     from backsquat.pages.room.routes import blueprint as room
-    from backsquat.pages.screen import mat  # noqa: F401
+    from backsquat.pages.screen import many, mat  # noqa: F401
     from backsquat.pages.screen.routes import blueprint as screen
     from backsquat.pages.season.routes import blueprint as season
     from backsquat.pages.session.routes import blueprint as session

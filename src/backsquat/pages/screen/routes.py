@@ -34,7 +34,7 @@ from backsquat.pages.screen.phrases import (
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import Athlete
-from backsquat.ui.phrases.gates import GATE_LINES, PLACE_REASONS
+from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, PLACE_REASONS
 from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.ladders.moves import suggested_rungs
 from backsquat.work.library.change_screens import restore_shipped, retire_screen, save_screen
@@ -68,7 +68,12 @@ def _day() -> dt.date:
 @blueprint.get("/")
 @allow(Act.SCREEN)
 def index() -> ResponseReturnValue:
-    """What is due: for each athlete the screens never done or not within the interval."""
+    """Who may squat, and what is due: for each athlete the screens never done or not within the interval."""
+    return due_page()
+
+
+def due_page(problem: str = "", status: int = 200) -> ResponseReturnValue:
+    """The list, with what was ticked and typed where something about it was wrong."""
     here, screens = context(), _battery()
     athletes = squad_athletes(reader(), here.squad.id)
     ready = readiness_of(reader(), here.squad.id, athletes, here.today, here.rules)
@@ -79,7 +84,20 @@ def index() -> ResponseReturnValue:
         newest = max((result.done_on for result in mine.known.values()), default=None)
         lines.append((athlete, mine, waiting, newest))
     lines.sort(key=lambda line: (line[3] is not None, -len(line[2]), line[0].name))
-    return render_template("screen/due.html", context=here, lines=lines, screens=screens, gate=Gate.BARBELL, **WORDS)
+    page = render_template(
+        "screen/due.html",
+        context=here,
+        lines=lines,
+        screens=screens,
+        gate=Gate.BARBELL,
+        gate_names=GATE_NAMES,
+        library=squad_library(),
+        problem=problem,
+        ticked=set(request.form.getlist("athlete")),
+        typed=request.form,
+        **WORDS,
+    )
+    return page, status
 
 
 @blueprint.get("/athlete/<int:athlete_id>")

@@ -4,7 +4,6 @@ from backsquat.core.errors import Problem, Refused
 from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
-    "no_pdf": "This machine cannot make a PDF: it lacks the system's library Pango (README: PDF). Print the page instead.",
     "library_kind": "This is no library of movements: it must be the JSON as it was handed out.",
     "library_entry": "{code}: {what}. Nothing was added.",
     "archive_kind": "This is no archive of a squad: it must be the zip as it was handed out.",
@@ -183,6 +182,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "no_mend": ("Nothing to mend it with", "The block or the room has changed since. Reload the page."),
     "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),
     "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
+    "no_pdf": (
+        "This machine cannot make a PDF",
+        "The system's library Pango is missing (README: PDF). Print the page, or keep it as one file.",
+    ),
     "no_sets": ("No set yet", "Log at least one set before ending the exercise."),
 }  # fmt: skip
 

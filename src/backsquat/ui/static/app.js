@@ -285,6 +285,10 @@ document.addEventListener("change", (event) => {
   if (event.target.matches("[data-goes-to]")) location.assign(`${event.target.dataset.goesTo.split("?")[0]}?athlete=${event.target.value}`);
   if (event.target.matches("[data-goes]")) document.querySelector("[data-squad-link]").href = event.target.value;
 });
+document.addEventListener("change", (event) => {
+  const name = event.target.dataset?.ticks;
+  if (name) for (const box of event.target.form.elements) if (box.name === name) box.checked = event.target.checked;
+});
 document.addEventListener("input", (event) => {
   if (event.target.matches("input[data-autosave]")) localStorage.setItem(draftKey(event.target), event.target.value);
 });

@@ -1,0 +1,56 @@
+"""The same said of several athletes at once, from the list of who may squat."""
+
+from collections.abc import Sequence
+
+from flask import flash, redirect, request, url_for
+from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotAllowed, NotThere
+from backsquat.core.movements.movement import Gate
+from backsquat.core.rules import Rules
+from backsquat.pages.request import actor, allow, context, database, membership, number, said_with_undo
+from backsquat.pages.screen.routes import blueprint, due_page
+from backsquat.ui.phrases.problems import problem_words, refusal_words
+from backsquat.work.ladders.many import Done, let_through, place_all, put_on_rung
+from backsquat.work.policy import Act, may
+
+WORDS = {"through": "let through", "place": "placed by their screens", "rung": "put on the rung"}
+
+
+@blueprint.post("/many")
+@allow(Act.SCREEN)
+def many() -> ResponseReturnValue:
+    """Let the ticked ones through a gate, put them on a rung, or place them by their screens."""
+    what, ids = (
+        request.form.get("what", ""),
+        [number(one) for one in request.form.getlist("athlete") if one.isdecimal()],
+    )
+    if what not in WORDS:
+        raise NotThere("act")
+    if what == "through" and not may(membership().role, Act.KEEP_ATHLETES):
+        raise NotAllowed("role")
+    rules = context().rules
+    try:
+        with database().writing() as session:
+            done = _act(session, what, ids, rules)
+    except ImpossibleInput as error:
+        return due_page(problem_words(error.problems[0]), 422)
+    if done.names:
+        said_with_undo(f"{len(done.names)} {WORDS[what]}.", done.change)
+    for name, refusal in done.refused:
+        flash(f"{name}: {refusal_words(refusal)[0]}")
+    return redirect(url_for("screen.index"))
+
+
+def _act(session: Session, what: str, ids: Sequence[int], rules: Rules) -> Done:
+    reason = request.form.get("reason", "")
+    if what == "place":
+        return place_all(session, actor(), ids, rules)
+    if what == "rung":
+        ladder, _, movement = request.form.get("rung", "").partition(":")
+        return put_on_rung(session, actor(), ids, (ladder, movement), reason, rules)
+    gate = request.form.get("gate", "")
+    if gate not in {one.value for one in Gate}:
+        raise NotThere("gate")
+    return let_through(session, actor(), ids, Gate(gate), reason, rules)

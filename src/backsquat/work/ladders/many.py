@@ -1,0 +1,124 @@
+"""The same said of several athletes at once: let through a gate, put on a rung, placed by their screens. One undo."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem, Refused
+from backsquat.core.movements.movement import Gate
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Change, GateOverride, RungMove
+from backsquat.work.actor import Actor
+from backsquat.work.journal import RESTORERS, remember, restores
+from backsquat.work.ladders.gates import override_gate
+from backsquat.work.ladders.moves import move_and_follow, place_by_screens
+from backsquat.work.plan.replan import refresh_athlete
+from backsquat.work.policy import Act, require
+from backsquat.work.squad.athletes import athlete_of
+from backsquat.work.squad.context import rules_of
+
+ATHLETES_MOST = 150
+
+
+@dataclass(frozen=True)
+class Done:
+    """The change to undo (None: nothing was done), whom it was done for, and whom something stood in the way of."""
+
+    change: Change | None
+    names: tuple[str, ...]
+    refused: tuple[tuple[str, Refused], ...] = ()
+
+
+def let_through(session: Session, actor: Actor, ids: Sequence[int], gate: Gate, reason: str, rules: Rules) -> Done:
+    """Through a gate, each by the actor's name and this reason; consent and stops stay in force for each."""
+    require(actor, Act.KEEP_ATHLETES)
+    return _each(session, actor, ids, lambda one: override_gate(session, actor, one, gate, reason, rules))
+
+
+def put_on_rung(
+    session: Session, actor: Actor, ids: Sequence[int], place: tuple[str, str], reason: str, rules: Rules
+) -> Done:
+    """On a rung (ladder, movement); whom a gate, a stop or a limit keeps from it stays where they are."""
+    require(actor, Act.SCREEN)
+    ladder, movement = place
+
+    def move(athlete_id: int) -> None:
+        move_and_follow(session, actor, athlete_id, ladder, movement, rules, way="placed", reason=reason)
+
+    return _each(session, actor, ids, move)
+
+
+def place_all(session: Session, actor: Actor, ids: Sequence[int], rules: Rules) -> Done:
+    """On the rungs their screens lead to, on ladders where they stand on none yet."""
+    require(actor, Act.SCREEN)
+    return _each(session, actor, ids, lambda one: place_by_screens(session, actor, one, rules))
+
+
+def _each(session: Session, actor: Actor, ids: Sequence[int], act: Callable[[int], Any]) -> Done:
+    """Do it for everyone it can be done for; what it wrote is one change."""
+    if not ids or len(ids) > ATHLETES_MOST:
+        raise ImpossibleInput(Problem("athletes", "nobody_chosen"))
+    people = [athlete_of(session, actor.squad_id, athlete_id) for athlete_id in dict.fromkeys(ids)]
+    before = _newest(session)
+    names: list[str] = []
+    refused: list[tuple[str, Refused]] = []
+    for athlete in people:
+        try:
+            with session.begin_nested():
+                act(athlete.id)
+        except Refused as error:
+            refused.append((athlete.name, error))
+        else:
+            names.append(athlete.name)
+    rows = {name: _since(session, model, before[name], actor) for name, model in KEPT.items()}
+    change = None
+    if any(rows.values()):
+        about: dict[str, Any] = {"what": "several_done", "subject": "several", "subject_id": actor.squad_id}
+        change = remember(session, actor, **about, before={"rows": rows})
+    return Done(change, tuple(names), tuple(refused))
+
+
+KEPT: dict[str, Any] = {"override": GateOverride, "rung": RungMove}
+
+
+def _newest(session: Session) -> dict[str, int]:
+    return {
+        name: session.scalar(select(model.id).order_by(model.id.desc()).limit(1)) or 0 for name, model in KEPT.items()
+    }
+
+
+def _since(session: Session, model: Any, newest: int, actor: Actor) -> list[int]:
+    """What this act wrote: nobody else writes while it does."""
+    return list(session.scalars(select(model.id).where(model.id > newest, model.by_id == actor.user_id)))
+
+
+@restores("several")
+def take_back_several(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: each is undone as if it had been done alone, where it was not already; plans follow."""
+    require(actor, Act.SCREEN)
+    rules, athletes = rules_of(session, actor.squad_id), set()
+    for subject, rows in change.before["rows"].items():
+        for row_id in rows:
+            row = session.get_one(KEPT[subject], row_id)
+            athletes.add(row.athlete_id)
+            alone = session.scalars(
+                select(Change).where(Change.subject == subject, Change.subject_id == row_id, ~Change.undone)
+            ).first()
+            if alone is not None and _newest_of(session, subject, row):
+                RESTORERS[subject](session, actor, alone)
+                alone.undone = True
+    for athlete_id in athletes:
+        refresh_athlete(session, actor, athlete_id, rules)
+
+
+def _newest_of(session: Session, subject: str, row: Any) -> bool:
+    """Whether nothing was said since: a later move on the ladder stands, whatever is taken back before it."""
+    if subject == "override":
+        return not row.ended
+    later = select(RungMove.id).where(
+        RungMove.athlete_id == row.athlete_id, RungMove.ladder == row.ladder, RungMove.id > row.id
+    )
+    return session.scalars(later.limit(1)).first() is None
