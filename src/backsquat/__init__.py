@@ -38,7 +38,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.health.routes import blueprint as health
     from backsquat.pages.ladders.routes import blueprint as ladders
     from backsquat.pages.movements.routes import blueprint as movements
-    from backsquat.pages.request import RowNumber, allow_anyone, chosen_week, guard
+    from backsquat.pages.request import RowNumber, allow_anyone, chosen_week, guard, widen
     from backsquat.pages.review.routes import blueprint as review
     from backsquat.pages.room.routes import blueprint as room
     from backsquat.pages.screen import many, mat  # noqa: F401
@@ -78,6 +78,7 @@ def create_app(config: Config) -> Flask:
 
     if config.proxied:
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1, x_host=1)  # type: ignore[method-assign]
+    app.before_request(widen)  # first: the next one reads the form
     CSRFProtect(app)
     login = LoginManager(app)
     login.user_loader(load_user)

@@ -12,11 +12,16 @@ from openpyxl import Workbook
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.mass import Unit
-from backsquat.formats.lines import laid_out, read_lines
+from backsquat.core.season.calendar import Span
+from backsquat.formats.columns import ROWS, Known, ListKind, kind_of, laid_out
+from backsquat.formats.fixtures import read_matches
+from backsquat.formats.lines import read_lines
+from backsquat.formats.past import read_past
 from backsquat.formats.table import ROWS_MOST, table_in, table_of
 from backsquat.formats.values import SetRead, Unreadable, plain_name, read_day, read_mass, read_set, same_name
 
 TODAY = dt.date(2026, 11, 23)
+SEASON = Span(dt.date(2026, 7, 6), 44)
 MOVEMENTS = {"back squat": "back_squat", "romanian deadlift": "romanian_deadlift", "rdl": "romanian_deadlift"}
 MESSY = """Squad 2026;;;;;
 ;;;;;
@@ -88,7 +93,7 @@ def test_a_name_is_one_persons_however_it_is_written() -> None:
 
 
 def test_a_messy_list_line_by_line() -> None:
-    kinds, rows = laid_out(table_in(MESSY), MOVEMENTS)
+    kinds, rows, _, _ = laid_out(table_in(MESSY), Known(MOVEMENTS))
     assert kinds == ["name", "born", "mass", "test:back_squat", "test:romanian_deadlift", "tested"]
     marit, ines, first, second = read_lines(rows, kinds, {"Ines Okafór": 7}, TODAY)
     assert (marit.name, marit.born_on, marit.mass_kg) == ("Marit Holm", dt.date(2001, 3, 12), Decimal("71.5"))
@@ -113,7 +118,7 @@ def test_any_separator_and_old_encodings(separator: str, encoding: str) -> None:
     text = (
         separator.join(("Name", "Born", "Pos")) + "\r\n" + separator.join(("Søren Åsø", "2001-03-12", "wing")) + "\r\n"
     )
-    kinds, rows = laid_out(table_of("list.csv", text.encode(encoding)), MOVEMENTS)
+    kinds, rows, _, _ = laid_out(table_of("list.csv", text.encode(encoding)), Known(MOVEMENTS))
     assert kinds == ["name", "born", "position"] and rows == [("Søren Åsø", "2001-03-12", "wing")]
 
 
@@ -138,7 +143,7 @@ def test_a_workbook_with_days_numbers_merged_cells_and_formulas() -> None:
         ("Ines Okafor", dt.date(2002, 4, 3), None, "=60+20"),
         merged="C3:C4",
     )
-    kinds, rows = laid_out(table_of("squad.xlsx", content), MOVEMENTS)
+    kinds, rows, _, _ = laid_out(table_of("squad.xlsx", content), Known(MOVEMENTS))
     marit, ines = read_lines(rows, kinds, {}, TODAY)
     assert marit.good and marit.born_on == dt.date(2001, 3, 12) and marit.tests[0][1].load == Decimal("82.5")
     assert ines.position == "wing" and [note.code for note in ines.problems] == ["no_value"]
@@ -155,6 +160,7 @@ def test_what_is_no_list_is_a_sentence() -> None:
 def test_more_than_is_taken_is_said() -> None:
     table = table_in("\n".join(f"a;{n}" for n in range(ROWS_MOST + 40)))
     assert table.cut == 25
+    assert laid_out(table, Known(MOVEMENTS)).cut == 25 + ROWS_MOST + 15 - ROWS[ListKind.ATHLETES]
 
 
 @given(st.binary(max_size=400), st.sampled_from(["a.csv", "a.xlsx", "a.txt"]))
@@ -163,8 +169,11 @@ def test_any_bytes_give_lines_or_a_sentence(content: bytes, name: str) -> None:
         table = table_of(name, content)
     except ImpossibleInput:
         return
-    kinds, rows = laid_out(table, MOVEMENTS)
-    assert len(read_lines(rows, kinds, {"Marit Holm": 1}, TODAY)) == len(rows)
+    known = Known(MOVEMENTS, {"knee to wall": "knee_to_wall"})
+    for kind in (*ListKind, kind_of(table, known)):
+        kinds, rows, heads, _ = laid_out(table, known, kind)
+        assert len(kinds) == len(heads) == len(rows[0] if rows else kinds)
+        assert len(READ[kind](rows, kinds)) == len(rows)
 
 
 CELLS = st.one_of(
@@ -181,6 +190,54 @@ def test_every_line_is_there_and_is_good_or_says_why(rows: list[list[str]], kind
     lines = read_lines(rows, kinds, {"Marit Holm": 1}, TODAY)
     assert len(lines) == len(rows)
     assert all(line.problems or (line.name and (line.born_on or line.athlete_id or _said(line))) for line in lines)
+
+
+READ: dict[ListKind, Any] = {
+    ListKind.ATHLETES: lambda rows, kinds: read_lines(rows, kinds, {"Marit Holm": 1}, TODAY),
+    ListKind.SETS: lambda rows, kinds: read_past(rows, kinds, {"Marit Holm": 1}, MOVEMENTS, TODAY),
+    ListKind.MATCHES: lambda rows, kinds: read_matches(rows, kinds, {TODAY}, SEASON),
+}
+PAST_COLUMNS = st.sampled_from(
+    ["name", "last", "day", "movement", "set", "sets", "load", "reps", "reserve", "test:back_squat", ""]
+)
+PAST_CELLS = st.one_of(
+    CELLS, st.sampled_from(["back squat", "bak squat", "100", "5", "3x5x100", "80x5, 82,5x5@8", "180 lb", "99", ""])
+)
+
+
+@given(
+    st.lists(st.lists(PAST_CELLS, min_size=5, max_size=5), max_size=6),
+    st.lists(PAST_COLUMNS, min_size=5, max_size=5, unique=True),
+)
+def test_every_line_of_a_log_is_there_and_is_whole_or_says_why(rows: list[list[str]], kinds: list[str]) -> None:
+    lines = read_past(rows, kinds, {"Marit Holm": 1}, MOVEMENTS, TODAY)
+    assert [line.cells for line in lines] == [tuple(row) for row in rows]
+    assert all(line.problems or (line.athlete_id and line.done_on and line.sets) for line in lines)
+
+
+@given(st.lists(st.lists(CELLS, min_size=2, max_size=2), max_size=6))
+def test_every_match_has_a_day_of_the_season_or_says_why(rows: list[list[str]]) -> None:
+    lines = read_matches(rows, ["day", "important"], set(), SEASON)
+    assert len(lines) == len(rows) and all(line.problems or line.played_on in _days() for line in lines)
+
+
+def _days() -> set[dt.date]:
+    return {week + dt.timedelta(days=n) for week in SEASON for n in range(7)}
+
+
+@pytest.mark.parametrize(
+    ("heads", "kind"),
+    [
+        ("Name;Born;Weight;Back squat", ListKind.ATHLETES),
+        ("Name;Date;Exercise;Weight;Reps", ListKind.SETS),
+        ("Datum;Spielerin;Übung;Gewicht;Wdh", ListKind.SETS),
+        ("Name;Test date;Back squat;RDL", ListKind.ATHLETES),
+        ("Date;Opponent;Place", ListKind.MATCHES),
+        ("Name;Date;Knee to wall left;Knee to wall right", ListKind.ATHLETES),
+    ],
+)
+def test_what_a_list_is_of_is_guessed_by_its_heads(heads: str, kind: ListKind) -> None:
+    assert kind_of(table_in(heads + "\n1;2;3;4;5"), Known(MOVEMENTS, {"knee to wall": "knee_to_wall"})) is kind
 
 
 def _said(line: Any) -> bool:

@@ -2,13 +2,13 @@
 
 import datetime as dt
 import difflib
-import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from typing import TypeVar
 
-from backsquat.formats.table import NO_VALUE, ROWS_MOST, Table
+from backsquat.formats.columns import SCREEN, TEST
+from backsquat.formats.table import NO_VALUE
 from backsquat.formats.values import (
     Read,
     SetRead,
@@ -17,26 +17,13 @@ from backsquat.formats.values import (
     read_day,
     read_mass,
     read_set,
+    read_value,
     read_yes,
     same_name,
 )
 
 T = TypeVar("T")
-HEAD_WITHIN, CLOSE = 15, 0.82
-TEST = "test:"  # before the code of a movement
-WORDS = {  # column → what its head may say, in a few languages of the sport
-    "name": ("name", "athlete", "player", "spieler", "spielerin", "navn", "nom", "full name", "who"),
-    "first": ("first name", "first", "given name", "vorname", "forename"),
-    "last": ("last name", "last", "surname", "family name", "nachname"),
-    "born": ("born", "birthday", "date of birth", "dob", "birth date", "born on", "geburtstag", "birth"),
-    "mass": ("body mass", "bodyweight", "body weight", "weight", "bw", "mass", "gewicht"),
-    "position": ("position", "pos", "role"),
-    "newcomer": ("newcomer", "beginner", "new to lifting", "novice"),
-    "consent": ("consent", "guardian consent", "parent ok", "parental consent"),
-    "guardian": ("guardian", "parent"),
-    "tested": ("tested", "tested on", "test date", "date", "datum"),
-}
-KINDS = (*WORDS, "")
+CLOSE = 0.82
 
 
 @dataclass(frozen=True)
@@ -63,6 +50,7 @@ class Line:
     guardian: str = ""
     tested_on: dt.date | None = None
     tests: tuple[tuple[str, SetRead], ...] = ()
+    screens: tuple[tuple[str, str, float], ...] = ()  # code, side, value
     doubts: tuple[Note, ...] = ()
     problems: tuple[Note, ...] = ()
 
@@ -71,37 +59,11 @@ class Line:
         """Whether it can be stored."""
         return not self.problems
 
-
-def guess(head: str, movements: Mapping[str, str]) -> str:
-    """What a column holds by its head; empty where that is not known. `movements`: name or alias → code."""
-    plain = " ".join(re.sub(r"[^\w ]", " ", head.casefold().replace("_", " ")).split())
-    for kind, words in WORDS.items():
-        if plain in words:
-            return kind
-    bare = re.sub(r"\b(1rm|rm|max|test|kg|lb|lbs|best|e1rm)\b", "", plain).strip()
-    if bare in movements:
-        return TEST + movements[bare]
-    if bare == "squat" and "back squat" in movements:
-        return TEST + movements["back squat"]
-    if bare in ("rdl", "deadlift") and "romanian deadlift" in movements and bare == "rdl":
-        return TEST + movements["romanian deadlift"]
-    for kind, words in WORDS.items():
-        if any(plain.startswith(f"{word} ") for word in words):
-            return kind
-    return ""
-
-
-def laid_out(table: Table, movements: Mapping[str, str]) -> tuple[list[str], list[tuple[str, ...]]]:
-    """What the columns hold, and the lines under their heads; heads may stand some lines down."""
-    known = [[guess(cell, movements) for cell in row] for row in table.rows[:HEAD_WITHIN]]
-    best = max(range(len(known)), key=lambda n: len({kind for kind in known[n] if kind}))
-    if len({kind for kind in known[best] if kind}) < 1:
-        return [""] * len(table.rows[0]), list(table.rows[:ROWS_MOST])
-    kinds, seen = [], set[str]()
-    for kind in known[best]:
-        kinds.append("" if kind in seen else kind)
-        seen.add(kind)
-    return kinds, list(table.rows[best + 1 :][:ROWS_MOST])
+    @property
+    def says(self) -> bool:
+        """Whether it says anything besides whose line it is."""
+        said = (self.born_on, self.mass_kg, self.position, self.guardian, self.tests, self.screens)
+        return self.athlete_id is None or any(said) or self.newcomer is not None or self.consent is not None
 
 
 def read_lines(
@@ -111,7 +73,7 @@ def read_lines(
     known, lines = {same_name(name): (name, id) for name, id in here.items()}, list[Line]()
     seen: dict[str, int] = {}
     for number, cells in enumerate(rows):
-        line, key = _Reader(cells, kinds, today).line(known), ""
+        line, key = CellReader(cells, kinds, today).line(known), ""
         if line.name and line.athlete_id is None:
             key = same_name(line.name)
             if key in seen:
@@ -125,15 +87,16 @@ def read_lines(
     return lines
 
 
-class _Reader:
-    """Reads one line, cell by cell."""
+class CellReader:
+    """Reads one line, cell by cell, and gathers what is doubtful and wrong about it."""
 
     def __init__(self, cells: Sequence[str], kinds: Sequence[str], today: dt.date) -> None:
         self.cells, self.kinds, self.today = tuple(cells), kinds, today
         self.doubts: list[Note] = []
         self.problems: list[Note] = []
 
-    def _at(self, kind: str) -> tuple[int, str]:
+    def at(self, kind: str) -> tuple[int, str]:
+        """The column of a kind and what stands in it."""
         n = self.kinds.index(kind) if kind in self.kinds else -1
         text = self.cells[n].strip() if 0 <= n < len(self.cells) else ""
         if text == NO_VALUE:
@@ -141,8 +104,9 @@ class _Reader:
             return n, ""
         return n, text
 
-    def _read(self, kind: str, read: Callable[[str], Read[T]]) -> T | None:
-        n, text = self._at(kind)
+    def read(self, kind: str, read: Callable[[str], Read[T]]) -> T | None:
+        """What is meant by it; None where nothing stands there, or nothing that can be read."""
+        n, text = self.at(kind)
         if not text:
             return None
         try:
@@ -155,32 +119,40 @@ class _Reader:
 
     def line(self, known: Mapping[str, tuple[str, int]]) -> Line:
         """The line as it would be stored."""
-        name, athlete_id = self._name(known)
+        name, athlete_id = self.who(known)
         tests = [
             (kind.removeprefix(TEST), found)
             for kind in self.kinds
-            if kind.startswith(TEST) and (found := self._read(kind, read_set)) is not None
+            if kind.startswith(TEST) and (found := self.read(kind, read_set)) is not None
+        ]
+        screens = [
+            (code, side, value)
+            for kind in self.kinds
+            if kind.startswith(SCREEN) and (value := self.read(kind, read_value)) is not None
+            for code, _, side in [kind.removeprefix(SCREEN).partition(":")]
         ]
         return Line(
             self.cells,
             name,
             athlete_id,
-            born_on=self._read("born", lambda text: read_day(text, self.today)),
-            mass_kg=self._read("mass", read_mass),
-            position=self._at("position")[1],
-            newcomer=self._read("newcomer", read_yes),
-            consent=self._read("consent", read_yes),
-            guardian=self._at("guardian")[1],
-            tested_on=self._read("tested", lambda text: read_day(text, self.today)),
+            born_on=self.read("born", lambda text: read_day(text, self.today)),
+            mass_kg=self.read("mass", read_mass),
+            position=self.at("position")[1],
+            newcomer=self.read("newcomer", read_yes),
+            consent=self.read("consent", read_yes),
+            guardian=self.at("guardian")[1],
+            tested_on=self.read("tested", lambda text: read_day(text, self.today)),
             tests=tuple(tests),
+            screens=tuple(screens),
             doubts=tuple(self.doubts),
             problems=tuple(self.problems),
         )
 
-    def _name(self, known: Mapping[str, tuple[str, int]]) -> tuple[str, int | None]:
-        n, text = self._at("name")
+    def who(self, known: Mapping[str, tuple[str, int]]) -> tuple[str, int | None]:
+        """Whose line it is: the name, and the id of somebody who is here already."""
+        n, text = self.at("name")
         if not text:
-            parts = [self._at("first")[1], self._at("last")[1]]
+            parts = [self.at("first")[1], self.at("last")[1]]
             text = " ".join(part for part in parts if part)
         if not text:
             self.problems.append(Note("name_missing"))

@@ -13,7 +13,7 @@ from openpyxl.utils.exceptions import InvalidFileException
 
 from backsquat.core.errors import ImpossibleInput, Problem
 
-ROWS_MOST, COLUMNS_MOST, CELL_MOST = 150, 20, 120
+ROWS_MOST, COLUMNS_MOST, CELL_MOST = 3_000, 20, 120
 UNPACKED_MOST = 30_000_000  # bytes of a workbook once unpacked: a small file can hold a very large one
 SEPARATORS = ("\t", ";", "|", ",")  # a comma last: it may be a decimal comma
 BOUND_TO = ("utf-8-sig", "cp1252")
@@ -107,7 +107,7 @@ def _workbook(content: bytes) -> list[list[str]]:
 
 
 def _cells(sheet: Any) -> Any:
-    return sheet.iter_rows(max_row=1000, max_col=60, values_only=True)
+    return sheet.iter_rows(max_row=ROWS_MOST + 20, max_col=60, values_only=True)
 
 
 def _written(value: Any) -> str:

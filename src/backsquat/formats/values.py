@@ -17,6 +17,9 @@ YES, NO = (
     {"y", "yes", "x", "true", "1", "ja", "j", "oui", "si", "ok", "✓"},
     {"n", "no", "false", "0", "nein", "non", "-"},
 )
+# A comma is between sets where reps stand before it and a load after; else it is a decimal's.
+BETWEEN_SETS = re.compile(r"[;+]|, |/ |(?:(?<=[x×*]\d)|(?<=[x×*]\d\d)),(?=\d+(?:[.,]\d+)? ?[x×*])")
+SETS_MOST = 12
 REPS_OF_LOAD = 30  # a second number over this is the load
 FEW_KG, MANY_REPS = 12, 15  # so little for so many is rather so many for so little
 
@@ -108,6 +111,26 @@ def read_mass(text: str) -> Read[Decimal]:
 
 def read_set(text: str) -> Read[SetRead]:
     """A set: 82,5x5@8 · 100 kg x 3 · 3x5x100 · 180lb x 5 2 left · 120. Load before reps, unless that cannot be."""
+    found = _group(text)
+    return Read(found.value[0], found.doubts)
+
+
+def read_sets(text: str) -> Read[tuple[SetRead, ...]]:
+    """Several sets of a cell: 100x5, 105x5 · 3x5x100 · 80x8; 85x6@9. Many of the same are as many sets."""
+    sets: list[SetRead] = []
+    doubts: list[str] = []
+    for part in BETWEEN_SETS.split(text):
+        if part.strip():
+            found = _group(part)
+            sets += found.value
+            doubts += [code for code in found.doubts if code != "several_sets"]
+    if not 1 <= len(sets) <= SETS_MOST:
+        raise Unreadable("set_unread")
+    return Read(tuple(sets), tuple(dict.fromkeys(doubts)))
+
+
+def _group(text: str) -> Read[list[SetRead]]:
+    """A set, or so many of the same."""
     plain = text.strip().lower().replace("×", "x").replace("*", "x")
     plain, reserve, doubts = _effort(plain)
     unit = Unit.LB if re.search(r"\d ?lbs?\b", plain) else Unit.KG
@@ -115,11 +138,31 @@ def read_set(text: str) -> Read[SetRead]:
     if any(number < 0 for number in numbers) or len(numbers) > 3:
         raise Unreadable("set_unread")
     if len(numbers) == 1:
-        return Read(SetRead(numbers[0], unit, 1, 0 if reserve is None else reserve), (*doubts, "one_number"))
-    load, reps, more = _load_and_reps(numbers)
-    if reps % 1 or not 1 <= reps <= REPS_OF_LOAD:
+        return Read([SetRead(numbers[0], unit, 1, 0 if reserve is None else reserve)], (*doubts, "one_number"))
+    load, reps, count, more = _load_and_reps(numbers)
+    if reps % 1 or not 1 <= reps <= REPS_OF_LOAD or count % 1 or not 1 <= count <= SETS_MOST:
         raise Unreadable("set_unread")
-    return Read(SetRead(load, unit, int(reps), reserve), (*doubts, more) if more else doubts)
+    return Read([SetRead(load, unit, int(reps), reserve)] * int(count), (*doubts, more) if more else doubts)
+
+
+def read_value(text: str) -> Read[float]:
+    """What a screen came to: a number, or yes and no."""
+    said = text.strip().casefold()
+    if said in YES - {"1"}:
+        return Read(1.0)
+    if said in NO - {"0"}:
+        return Read(0.0)
+    found = re.fullmatch(r"([\d.,]+) ?(cm|s|sec|kg|reps?|°|mm)?\.?", said)
+    if not found:
+        raise Unreadable("value_unread")
+    return Read(float(_decimal(found.group(1))))
+
+
+def read_whole(text: str) -> Read[int]:
+    """A whole number that is not large."""
+    if not re.fullmatch(r"\d{1,2}(?:[.,]0+)?", text.strip()):
+        raise Unreadable("number_unread")
+    return Read(int(float(text.replace(",", "."))))
 
 
 def _effort(plain: str) -> tuple[str, int | None, tuple[str, ...]]:
@@ -137,14 +180,14 @@ def _without(plain: str, found: re.Match[str]) -> str:
     return plain[: found.start()] + plain[found.end() :]
 
 
-def _load_and_reps(numbers: list[Decimal]) -> tuple[Decimal, Decimal, str]:
-    """Load and reps of two numbers, or of three with the sets first or last; and what was guessed."""
+def _load_and_reps(numbers: list[Decimal]) -> tuple[Decimal, Decimal, Decimal, str]:
+    """Load, reps and sets of two numbers, or of three with the sets first or last; and what was guessed."""
     if len(numbers) == 3:
         first, reps, last = numbers
-        return (last, reps, "several_sets") if last >= reps else (first, last, "several_sets")
+        return (last, reps, first, "several_sets") if last >= reps else (first, last, reps, "several_sets")
     load, reps = numbers
     turned = reps > REPS_OF_LOAD or (load <= FEW_KG and reps > MANY_REPS)
-    return (reps, load, "turned_round") if turned else (load, reps, "")
+    return (reps, load, Decimal(1), "turned_round") if turned else (load, reps, Decimal(1), "")
 
 
 def read_yes(text: str) -> Read[bool]:

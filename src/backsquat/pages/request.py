@@ -61,6 +61,23 @@ def _for(roles: frozenset[str]) -> Callable[[F], F]:
     return mark
 
 
+def takes(most_bytes: int) -> Callable[[F], F]:
+    """Mark a route that takes more than a form: a file, or a long list."""
+
+    def marked(view: F) -> F:
+        view.most_bytes = most_bytes  # type: ignore[attr-defined]
+        return view
+
+    return marked
+
+
+def widen() -> None:
+    """Before anything of a request is read: how much of it may be."""
+    most: int | None = getattr(current_app.view_functions.get(request.endpoint or ""), "most_bytes", None)
+    if most:
+        request.max_content_length = request.max_form_memory_size = most
+
+
 def quiet(view: F) -> F:
     """Mark a route that is asked again and again by itself: it does not keep a sign-in alive."""
     view.quiet = True  # type: ignore[attr-defined]

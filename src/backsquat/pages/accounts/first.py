@@ -10,7 +10,7 @@ from backsquat.core.errors import NotThere
 from backsquat.formats.archive import PACKED_MOST, unpacked
 from backsquat.pages.accounts.forms import ArchiveForm, FirstForm
 from backsquat.pages.accounts.routes import blueprint
-from backsquat.pages.request import allow_anyone, clock, database, reader, settings, slow
+from backsquat.pages.request import allow_anyone, clock, database, reader, settings, slow, takes
 from backsquat.ui.phrases.problems import PROBLEMS
 from backsquat.work.hand_out.archive import put_back
 from backsquat.work.squad.first import is_empty, make_first
@@ -39,10 +39,10 @@ def first() -> ResponseReturnValue:
 
 @blueprint.route("/first/archive", methods=["GET", "POST"])
 @allow_anyone
+@takes(PACKED_MOST)
 def first_archive() -> ResponseReturnValue:
     """The squad of an archive, in the stead of a new one."""
     _only_first()
-    request.max_content_length = PACKED_MOST
     form = ArchiveForm()
     if request.method == "POST" and form.validate_on_submit():
         if refused := _refused(form):

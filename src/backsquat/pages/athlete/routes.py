@@ -42,7 +42,7 @@ from backsquat.work.library.screens import screens_of
 from backsquat.work.log.depth import DEPTHS, depths_of
 from backsquat.work.log.estimates import numbers
 from backsquat.work.log.left_right import sides_of
-from backsquat.work.log.sets import entries_of, recorded_lifts, set_of
+from backsquat.work.log.sets import best_of_each, entries_of, recorded_lifts, set_of
 from backsquat.work.policy import Act
 from backsquat.work.privacy.person import erase_person, export_person
 from backsquat.work.readiness.load import readiness_one
@@ -52,7 +52,7 @@ from backsquat.work.record.outside import correct_test, log_test, withdraw_test
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.season.milestones import add_milestone, drop_milestone, milestones_of
 from backsquat.work.sessions.blocks import lifts_of
-from backsquat.work.squad.athletes import archive_athlete, athlete_of, body_masses
+from backsquat.work.squad.athletes import archive_athlete, athlete_of, body_masses, squad_athletes
 from backsquat.work.squad.consents import consents_of
 from backsquat.work.squad.passes import own_accounts
 from backsquat.work.squad.set_ups import note_set_up, set_ups
@@ -282,10 +282,20 @@ def tested(athlete_id: int, entry_id: int) -> ResponseReturnValue:
         athlete=athlete,
         entry=entry,
         lift=lift,
+        following=_untested(athlete.id, entry.movement),
         trust=TRUST,
         estimate=estimate_set(record_from_row(entry), here.rules),
         not_counted=NOT_COUNTED,
     )
+
+
+def _untested(athlete_id: int, movement: str) -> Athlete | None:
+    """Whose test of a lift is next: the first after this athlete, by name, of whom there is no estimate yet."""
+    athletes = sorted(squad_athletes(reader(), context().squad.id), key=lambda one: one.name)
+    known = best_of_each(reader(), [one.id for one in athletes])
+    place = next((n for n, one in enumerate(athletes) if one.id == athlete_id), 0)
+    ahead = [*athletes[place + 1 :], *athletes[:place]]
+    return next((one for one in ahead if (one.id, movement) not in known), None)
 
 
 @blueprint.post("/<int:athlete_id>/milestones")

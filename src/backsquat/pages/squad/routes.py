@@ -66,7 +66,7 @@ def way_steps() -> list[tuple[str, str, str, str]]:
         FirstStep.ROOM: url_for("room.index"),
         FirstStep.ATHLETES: url_for("take_in.index"),
         FirstStep.WHO_MAY: url_for("screen.index"),
-        FirstStep.TESTS: url_for("take_in.index"),
+        FirstStep.TESTS: url_for("take_in.everybody"),
         FirstStep.BLOCK: url_for("block.new"),
         FirstStep.FLOOR: url_for("block.index"),
     }

@@ -2,7 +2,11 @@
 
 from collections.abc import Mapping
 
-from backsquat.formats.lines import Note
+from backsquat.formats.columns import SCREEN, TEST, ListKind
+from backsquat.formats.fixtures import MatchLine
+from backsquat.formats.lines import Line, Note
+from backsquat.formats.past import PastLine
+from backsquat.formats.values import SetRead
 
 KIND_WORDS = {
     "": "leave out",
@@ -15,7 +19,20 @@ KIND_WORDS = {
     "newcomer": "New to lifting (yes, no)",
     "consent": "Guardian's consent (yes, no)",
     "guardian": "Guardian's name",
-    "tested": "Tested on",
+    "tested": "Tested, weighed on",
+    "day": "Day",
+    "movement": "Movement",
+    "set": "Set (82,5x5@8)",
+    "sets": "How many sets",
+    "load": "Load",
+    "reps": "Reps",
+    "reserve": "Reps left",
+    "important": "Counts (yes, no)",
+}
+KINDS_WORDS = {
+    ListKind.ATHLETES: "Athletes, body masses, tests, screens",
+    ListKind.SETS: "Sets of past days",
+    ListKind.MATCHES: "Matches",
 }
 NOTES = {
     "name_missing": "No name.",
@@ -31,6 +48,16 @@ NOTES = {
     "from_pounds": "From pounds.",
     "set_unread": "“{text}” is no set. 82,5x5@8, 100 x 3 or 120 is.",
     "number_unread": "“{text}” is no number.",
+    "value_unread": "“{text}” is no result of a screen: a number, or yes and no.",
+    "not_here": "Nobody here is called {name}. Take in the athletes first, or write the name as it stands here.",
+    "day_missing": "No day.",
+    "set_missing": "No set.",
+    "reps_missing": "A load without reps.",
+    "movement_missing": "No movement.",
+    "movement_unknown": "“{text}” is no movement here. Write its name, or add it under Movements.",
+    "movement_close": "“{text}” read as {name}.",
+    "outside_season": "{day} is not in this season.",
+    "asked": "{text}",
     "yes_unread": "“{text}” is neither yes nor no.",
     "one_number": "One number alone: taken as one rep with nothing left.",
     "several_sets": "Several sets: one of them is kept, as a test.",
@@ -45,6 +72,38 @@ def note_words(note: Note) -> str:
     return NOTES[note.code].format(**note.facts)
 
 
-def column_words(kind: str, movements: Mapping[str, str]) -> str:
+def column_words(kind: str, movements: Mapping[str, str], screens: Mapping[str, str]) -> str:
     """What a column holds."""
-    return f"Test: {movements[kind.removeprefix('test:')]}" if kind.startswith("test:") else KIND_WORDS[kind]
+    if kind.startswith(TEST):
+        return movements.get(kind.removeprefix(TEST), kind)
+    if kind.startswith(SCREEN):
+        code, _, side = kind.removeprefix(SCREEN).partition(":")
+        return f"{screens.get(code, code)}{', ' if side else ''}{side}"
+    return KIND_WORDS[kind]
+
+
+def stored_words(
+    line: Line | PastLine | MatchLine, movements: Mapping[str, str], screens: Mapping[str, str]
+) -> list[str]:
+    """A line as it would be stored, piece by piece; the first is whose or what it is."""
+    if isinstance(line, MatchLine):
+        day = line.played_on.isoformat() if line.played_on else ""
+        return [day, *(["counts"] if line.important else []), *(["here already"] if line.known else [])]
+    if isinstance(line, PastLine):
+        sets = [f"{movements.get(code, code).lower()} {set_words(one)}" for code, one in line.sets]
+        return [line.name, line.done_on.isoformat() if line.done_on else "", *sets]
+    found = [line.name + (" (here already)" if line.athlete_id else "")]
+    found += [line.born_on.isoformat()] if line.born_on else []
+    found += [f"{line.mass_kg} kg"] if line.mass_kg else []
+    found += [line.position] if line.position else []
+    found += [] if line.newcomer is None else ["newcomer" if line.newcomer else "trained"]
+    found += [] if line.consent is None else ["consent" if line.consent else "no consent"]
+    found += [f"{movements.get(code, code).lower()} {set_words(one)}" for code, one in line.tests]
+    found += [f"{screens.get(code, code).lower()} {side} {value:g}" for code, side, value in line.screens]
+    return found if line.says else [*found, "nothing new"]
+
+
+def set_words(found: SetRead) -> str:
+    """82.5 kg × 5, 2 left"""
+    left = "" if found.reserve_reps is None else f", {found.reserve_reps} left"
+    return f"{found.load:f} {found.unit.value} × {found.reps}{left}"

@@ -1,24 +1,21 @@
-"""Open or paste a list of athletes: columns guessed, every line shown as it would be stored, cells mended in place."""
+"""Open or paste a list: columns guessed, every line shown as it would be stored, cells mended in place."""
 
-import datetime as dt
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
-from uuid import uuid4
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.readiness.gate import age_years
+from backsquat.formats.columns import ROWS, SCREEN, TEST, Known, ListKind, kind_of, kinds_of, laid_out
 from backsquat.formats.library import read_library
-from backsquat.formats.lines import KINDS, TEST, Line, Note, laid_out, read_lines
-from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, ROWS_MOST, table_in, table_of
-from backsquat.formats.values import SetRead
+from backsquat.formats.lines import Note
+from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, Table, table_in, table_of
 from backsquat.pages.request import (
     actor,
     allow,
-    clock,
     context,
     database,
     forget_reader,
@@ -26,64 +23,140 @@ from backsquat.pages.request import (
     reader,
     said_with_undo,
     squad_library,
-    squad_rules,
+    takes,
 )
-from backsquat.pages.take_in.phrases import column_words, note_words
+from backsquat.pages.take_in.lists import READ, STORE, AnyLine, known, many
+from backsquat.pages.take_in.phrases import KINDS_WORDS, column_words, note_words, stored_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.library.open_library import open_library
+from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
-from backsquat.work.record.record import SetFacts
-from backsquat.work.record.take_in import Incoming, take_in
+from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import squad_athletes
+from backsquat.work.squad.columns import remember_heads
 
 blueprint = Blueprint("take_in", __name__, url_prefix="/take-in", template_folder="templates")
+FILE_MOST_BYTES = 1_000_000
+EDITED_MOST = 150  # lines with fields to mend; of a longer list those that need it, and the rest is read
+LISTED_MOST = 3_000
 
 
 @blueprint.get("/")
 @allow(Act.KEEP_ATHLETES)
 def index() -> ResponseReturnValue:
     """Where a list is opened or pasted."""
-    return render_template("take_in/open.html", context=context(), rows=ROWS_MOST, problem="")
+    return _open_page()
+
+
+def _open_page(problem: str = "", status: int = 200) -> ResponseReturnValue:
+    page = render_template(
+        "take_in/open.html",
+        context=context(),
+        rows=ROWS,
+        kinds=KINDS_WORDS,
+        problem=problem,
+        pasted=request.form.get("pasted", ""),
+        kind=request.values.get("kind", ""),
+    )
+    return page, status
 
 
 @blueprint.post("/")
 @allow(Act.KEEP_ATHLETES)
+@takes(FILE_MOST_BYTES)
 def opened() -> ResponseReturnValue:
     """The list as it was understood."""
     file, pasted = request.files.get("file"), request.form.get("pasted", "")
     try:
         table = table_of(file.filename or "", file.read()) if file and file.filename else table_in(pasted)
     except ImpossibleInput as error:
-        words = problem_words(error.problems[0])
-        page = render_template("take_in/open.html", context=context(), rows=ROWS_MOST, problem=words, pasted=pasted)
-        return page, 422
-    kinds, rows = laid_out(table, _movement_names())
-    return _page(kinds, rows, cut=table.cut)
+        return _open_page(problem_words(error.problems[0]), 422)
+    kind = _asked_kind() or _guessed(table)
+    laid = laid_out(table, known(kind), kind)
+    return _page(_List(kind, laid.kinds, laid.heads, laid.rows), cut=laid.cut)
+
+
+def _asked_kind() -> ListKind | None:
+    wanted = request.values.get("kind", "")
+    return ListKind(wanted) if wanted in set(ListKind) else None
+
+
+def _guessed(table: Table) -> ListKind:
+    names = known(ListKind.ATHLETES)
+    return kind_of(table, Known(names.movements, names.screens))
+
+
+@blueprint.get("/everybody")
+@allow(Act.KEEP_ATHLETES)
+def everybody() -> ResponseReturnValue:
+    """The squad as a list to write into: body masses, tests of the main lifts, the consent of minors."""
+    here = context()
+    athletes = squad_athletes(reader(), here.squad.id)
+    minors = any(age_years(one.born_on, here.today) < here.rules.adult_age_years for one in athletes)
+    tests = [f"{TEST}{code}" for code in lifts_of(reader(), here.squad.id, here.week)]
+    kinds = ["name", *tests, "mass", "tested", *(["consent"] if minors else [])]
+    rows = [(one.name, *[""] * (len(kinds) - 1)) for one in athletes]
+    return _page(_List(ListKind.ATHLETES, kinds, [""] * len(kinds), rows, everybody=True))
+
+
+class _List:
+    """A list on its way: what it is of, its columns, their heads, its lines."""
+
+    def __init__(
+        self,
+        kind: ListKind,
+        kinds: list[str],
+        heads: list[str],
+        rows: Sequence[tuple[str, ...]],
+        out: Sequence[int] = (),
+        everybody: bool = False,
+    ) -> None:
+        self.kind, self.kinds, self.heads, self.rows = kind, kinds, heads, list(rows)
+        self.out, self.everybody = set(out), everybody
+
+    def kept(self) -> "_List":
+        """Without the lines that are left out."""
+        rows = [row for n, row in enumerate(self.rows) if n not in self.out]
+        return _List(self.kind, self.kinds, self.heads, rows, everybody=self.everybody)
+
+    def only(self, places: Sequence[int]) -> "_List":
+        """These lines of it."""
+        return _List(self.kind, self.kinds, self.heads, [self.rows[n] for n in places], everybody=self.everybody)
+
+    def read(self) -> Sequence[AnyLine]:
+        """Every line as it would be stored."""
+        return READ[self.kind](self.kinds, self.rows)
+
+    @property
+    def text(self) -> str:
+        """The cells as they travel with the page."""
+        return "\n".join("\t".join(row) for row in self.rows)
 
 
 @blueprint.post("/look")
 @allow(Act.KEEP_ATHLETES)
+@takes(FILE_MOST_BYTES)
 def look() -> ResponseReturnValue:
     """The lines again, as they were mended; or what is good of them stored."""
-    kinds, rows = _typed()
+    typed = _typed().kept()
     if request.form.get("act") != "store":
-        return _page(kinds, rows)
-    lines = _read(kinds, rows)
+        return _page(typed)
+    lines = typed.read()
     good = [n for n, line in enumerate(lines) if line.good]
-    today = clock().today()
     with database().writing() as session:
-        done = take_in(session, actor(), [_incoming(lines[n], today) for n in good], squad_rules())
-        change_id = done.change.id if done.change else None
+        done = STORE[typed.kind](session, [lines[n] for n in good])
+        heads = {head: column for head, column in zip(typed.heads, typed.kinds, strict=True) if head}
+        remember_heads(session, actor(), typed.kind.value, heads)
     forget_reader()
-    refused = {good[place]: problems for place, problems in done.left.items()}
+    refused = {good[place]: problems for place, problems in done.refused.items()}
     left = [n for n, line in enumerate(lines) if not line.good or n in refused]
-    if change_id:
-        words = f"{_many(done.new, 'athlete')} added, {done.changed} changed, {_many(done.tests, 'test')} kept."
-        said_with_undo(words + (f" {_many(len(left), 'line')} left, below." if left else ""), change_id)
+    if done.change_id or not left:
+        below = f" {many(len(left), 'line')} left, below." if left else ""
+        said_with_undo(done.words + below, done.change_id)
     if not left:
         return redirect(url_for("squad.index"))
     wrong = {place: [problem_words(problem) for problem in refused[n]] for place, n in enumerate(left) if n in refused}
-    return _page(kinds, [rows[n] for n in left], wrong, 200 if change_id else 422)
+    return _page(typed.only(left), wrong, 200 if done.change_id else 422)
 
 
 @blueprint.post("/library")
@@ -104,90 +177,81 @@ def library() -> ResponseReturnValue:
     return redirect(url_for("hand_out.index"))
 
 
-def _many(count: int, what: str) -> str:
-    return f"{count} {what}{'' if count == 1 else 's'}"
-
-
 def _page(
-    kinds: Sequence[str],
-    rows: Sequence[Sequence[str]],
-    wrong: dict[int, list[str]] | None = None,
-    status: int = 200,
-    cut: int = 0,
+    typed: _List, wrong: dict[int, list[str]] | None = None, status: int = 200, cut: int = 0
 ) -> ResponseReturnValue:
-    lines = _read(kinds, rows)
+    lines = list(typed.read())
     for place, words in (wrong or {}).items():
         notes = tuple(Note("not_taken", facts={"text": text}) for text in words)
         lines[place] = replace(lines[place], problems=(*lines[place].problems, *notes))
-    movements = {movement.code: movement.name for movement in squad_library().in_use()}
-    choices = [*KINDS, *(f"{TEST}{code}" for code in _tested(kinds))]
+    names = {movement.code: movement.name for movement in squad_library().in_use()}
+    screens = {code: one.name for code, one in screens_of(reader(), context().squad.id).items()}
+    edited = _edited(lines)
     page = render_template(
         "take_in/look.html",
         context=context(),
-        kinds=kinds,
-        rows=rows,
+        typed=typed,
         lines=lines,
+        edited=edited,
+        others=[n for n in range(len(lines)) if n not in set(edited)],
         good=sum(line.good for line in lines),
         cut=cut,
-        choices=[(kind, column_words(kind, movements)) for kind in choices],
+        kinds=KINDS_WORDS,
+        choices=[(kind, column_words(kind, names, screens)) for kind in _choices(typed)],
         note_words=note_words,
         cell_most=CELL_MOST,
-        set_words=_set_words,
-        movement_names=movements,
+        stored=lambda line: stored_words(line, names, screens),
     )
     return page, status
 
 
-def _tested(kinds: Sequence[str]) -> list[str]:
-    """Movements a column can hold tests of: what is loaded on a bar or in the hands; those that were guessed first."""
-    guessed = [kind.removeprefix(TEST) for kind in kinds if kind.startswith(TEST)]
+def _edited(lines: Sequence[AnyLine]) -> list[int]:
+    """Which lines have fields: all of a short list, of a long one those with something to look at, the worst first."""
+    if len(lines) <= EDITED_MOST:
+        return list(range(len(lines)))
+    wrong = [n for n, line in enumerate(lines) if line.problems]
+    asked = [n for n, line in enumerate(lines) if line.doubts and not line.problems]
+    return [*wrong, *asked][:EDITED_MOST]
+
+
+def _choices(typed: _List) -> list[str]:
+    """What a column can hold: with tests of what is loaded on a bar or in the hands, those that were guessed first."""
+    plain = list(kinds_of(typed.kind))
+    if typed.kind is ListKind.MATCHES:
+        return plain
     loaded = [one.code for one in squad_library().in_use() if one.takes_load and CONVENTIONS[one.convention].loaded]
-    return list(dict.fromkeys([*guessed, *loaded]))
+    tests = [kind for kind in typed.kinds if kind.startswith(TEST)] + [f"{TEST}{code}" for code in loaded]
+    found = [*plain, *dict.fromkeys(tests)]
+    return found + _screen_columns() if typed.kind is ListKind.ATHLETES else found
 
 
-def _set_words(found: SetRead) -> str:
-    left = "" if found.reserve_reps is None else f", {found.reserve_reps} left"
-    return f"{found.load:f} {found.unit.value} × {found.reps}{left}"
+def _screen_columns() -> list[str]:
+    screens = screens_of(reader(), context().squad.id)
+    return [f"{SCREEN}{code}:{side}" for code, one in screens.items() if not one.retired for side in one.sides]
 
 
-def _movement_names() -> dict[str, str]:
-    """Name or alias in small letters → code."""
-    found: dict[str, str] = {}
-    for movement in squad_library().in_use():
-        for name in (movement.name, *movement.aliases):
-            found.setdefault(name.casefold(), movement.code)
-    return found
-
-
-def _typed() -> tuple[list[str], list[tuple[str, ...]]]:
-    """Columns and cells as the page sends them."""
+def _typed() -> _List:
+    """The list as the page sends it: the whole of it as text, and the cells that were shown as fields."""
     form = request.form
+    kind = _asked_kind() or ListKind.ATHLETES
     width = min(max(form.get("width", 0, type=number), 1), COLUMNS_MOST)
-    height = min(max(form.get("height", 0, type=number), 0), ROWS_MOST)
-    known = {*KINDS, *(f"{TEST}{movement.code}" for movement in squad_library().in_use())}
-    kinds = [kind if (kind := form.get(f"k{n}", "")) in known else "" for n in range(width)]
-    kinds = [kind if kind not in kinds[:n] else "" for n, kind in enumerate(kinds)]
-    rows = [tuple(" ".join(form.get(f"c{n}-{m}", "").split())[:CELL_MOST] for m in range(width)) for n in range(height)]
-    return kinds, [row for n, row in enumerate(rows) if any(row) and not form.get(f"out{n}")]
+    rows = [_row(line.split("\t"), width) for line in form.get("table", "").splitlines()[: ROWS[kind]]]
+    for name, value in form.items():
+        place = name.removeprefix("c").split("-") if name.startswith("c") else []
+        if len(place) == 2 and all(part.isdecimal() and len(part) < 6 for part in place):
+            n, m = int(place[0]), int(place[1])
+            if n < ROWS[kind] and m < width:
+                rows += [_row([], width)] * (n + 1 - len(rows))
+                rows[n] = (*rows[n][:m], " ".join(value.split())[:CELL_MOST], *rows[n][m + 1 :])
+    out = [n for n, row in enumerate(rows) if not any(row) or form.get(f"out{n}")]
+    typed = _List(kind, [""] * width, [form.get(f"h{n}", "")[:60] for n in range(width)], rows, out)
+    typed.everybody = form.get("everybody") == "1"
+    known_kinds = set(_choices(typed)) | {f"{TEST}{one.code}" for one in squad_library().in_use()}
+    chosen = [column if (column := form.get(f"k{n}", "")) in known_kinds else "" for n in range(width)]
+    typed.kinds = [column if column not in chosen[:n] else "" for n, column in enumerate(chosen)]
+    return typed
 
 
-def _read(kinds: Sequence[str], rows: Sequence[Sequence[str]]) -> list[Line]:
-    known = {athlete.id: athlete for athlete in squad_athletes(reader(), context().squad.id)}
-    lines = read_lines(rows, kinds, {athlete.name: id for id, athlete in known.items()}, clock().today())
-    for n, line in enumerate(lines):
-        was = known[line.athlete_id].born_on if line.athlete_id else None
-        if was and line.born_on and was != line.born_on:
-            lines[n] = replace(line, doubts=(*line.doubts, Note("born_other", facts={"day": was.isoformat()})))
-    return lines
-
-
-def _incoming(line: Line, today: dt.date) -> Incoming:
-    about: dict[str, Any] = {name: getattr(line, name) for name in ("name", "athlete_id", "born_on", "mass_kg")}
-    about |= {name: getattr(line, name) for name in ("position", "newcomer", "consent", "guardian")}
-    day = line.tested_on or today
-    tests = tuple((code, _facts(found, day)) for code, found in line.tests)
-    return Incoming(**about, tests=tests)
-
-
-def _facts(found: SetRead, day: dt.date) -> SetFacts:
-    return SetFacts(str(uuid4()), found.load, found.unit, found.reps, found.reps, found.reserve_reps, day)
+def _row(cells: Sequence[str], width: int) -> tuple[str, ...]:
+    plain = [" ".join(cell.split())[:CELL_MOST] for cell in cells[:width]]
+    return (*plain, *[""] * (width - len(plain)))

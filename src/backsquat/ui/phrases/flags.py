@@ -12,5 +12,6 @@ FLAGS = {
     "replanned": "for an earlier number",
     "also_logged": "another device had logged one meanwhile",
     "extra": "beyond the sets asked for",
+    "taken_in": "from a log kept elsewhere",
     "not_asked": "nothing was planned here",
 }

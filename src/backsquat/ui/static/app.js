@@ -292,6 +292,16 @@ document.addEventListener("change", (event) => {
 document.addEventListener("input", (event) => {
   if (event.target.matches("input[data-autosave]")) localStorage.setItem(draftKey(event.target), event.target.value);
 });
+// A table to type into: Enter and the arrows go down and up its column.
+document.addEventListener("keydown", (event) => {
+  const field = event.target;
+  if (!field.matches("[data-grid] td input.form-control") || !["Enter", "ArrowDown", "ArrowUp"].includes(event.key)) return;
+  const cell = field.closest("td");
+  const up = event.key === "ArrowUp" || (event.key === "Enter" && event.shiftKey);
+  const next = cell.parentElement[up ? "previousElementSibling" : "nextElementSibling"]?.children[cell.cellIndex]?.querySelector("input");
+  event.preventDefault();
+  if (next) { next.focus(); next.select(); }
+});
 document.addEventListener("keydown", (event) => {
   const field = event.target;
   if (!field.matches("[data-autosave]")) return;

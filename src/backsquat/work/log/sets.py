@@ -167,6 +167,16 @@ def best_on_record(session: Session, athlete_id: int, movement: str) -> float | 
     return session.scalar(_BEST, {"athlete": athlete_id, "movement": movement})
 
 
+def best_of_each(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], float]:
+    """(athlete, movement) → the best estimate on record, for many at once."""
+    rows = session.execute(
+        select(SetEntry.athlete_id, SetEntry.movement, func.max(SetEntry.estimate_kg))
+        .where(SetEntry.athlete_id.in_(athlete_ids), SetEntry.standing, SetEntry.estimate_kg.is_not(None))
+        .group_by(SetEntry.athlete_id, SetEntry.movement)
+    )
+    return {(athlete_id, movement): best or 0.0 for athlete_id, movement, best in rows}
+
+
 def logged_cells(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, int, int]]:
     """(slot, athlete, week) of every cell with a standing set: nothing there may change any more."""
     rows = session.execute(_LOGGED_CELLS, {"slots": list(slot_ids)})

@@ -62,6 +62,7 @@ class Flag(StrEnum):
     DOUBTED = "doubted"  # far from what was to be expected, and somebody said it was so, or nobody could be asked
     NOT_IN_STOCK = "not_in_stock"  # no load of the room
     NOT_ASKED = "not_asked"  # where the plan had nothing to lift
+    TAKEN_IN = "taken_in"  # from a log kept elsewhere: nobody here saw it
 
 
 @dataclass(frozen=True)
@@ -177,6 +178,25 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     if stop:  # the sets after it are judged with it
         who.ready = readiness_one(session, who.athlete, actor.today, rules)
     return Kept(entry, stop)
+
+
+def keep_past(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules) -> SetEntry | None:
+    """Keep one set of a log kept elsewhere; None where it is here already. What is believed is brought up to date by
+    whoever takes in the whole log; no gate is judged by it, and none opened.
+    """
+    if facts.client_id in who.stored:
+        return None
+    found = [*set_problems(facts, who.movement, actor.today), *_before_birth(facts, who.athlete)]
+    if found:
+        raise ImpossibleInput(*found)
+    entry = _entry(actor, who, facts, Occasion(Effort.WORK))
+    own = rules_for(who.athlete, rules)
+    asked = facts.load > 0 and doubts(who.movement, entry.load_kg, facts.reps, who.body_kg, who.best_kg, own)
+    entry.flags = [Flag.TAKEN_IN.value, *([Flag.DOUBTED.value] if asked else [])]
+    put_estimate(entry, own)
+    session.add(entry)
+    who.stored[facts.client_id] = entry
+    return entry
 
 
 def _believe(session: Session, entry: SetEntry, rules: Rules) -> None:
@@ -306,10 +326,17 @@ def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, r
 
 def take_entry_back(session: Session, actor: Actor, entry: SetEntry, rules: Rules) -> SetEntry:
     """An entry that says another never happened; a stop that came from it stays, and says so."""
-    entry.standing = False
-    session.flush()
+    back = never_happened(session, actor, entry)
     own = rules_for(session.get_one(Athlete, entry.athlete_id), rules)
     bring_up_to_date(session, entry.athlete_id, entry.movement, entry.done_on, own)
+    mark_report(session, actor, entry, back)
+    return back
+
+
+def never_happened(session: Session, actor: Actor, entry: SetEntry) -> SetEntry:
+    """The entry that says so; what is believed follows with whoever takes back many."""
+    entry.standing = False
+    session.flush()
     back = SetEntry(
         **{name: getattr(entry, name) for name in WITHDRAWN_SHOWS},
         client_id=str(uuid4()),
@@ -322,7 +349,6 @@ def take_entry_back(session: Session, actor: Actor, entry: SetEntry, rules: Rule
     )
     session.add(back)
     session.flush()
-    mark_report(session, actor, entry, back)
     return back
 
 

@@ -1,22 +1,24 @@
-"""A list of athletes taken in: those who are new, what is new of those who are here, their tests; one undoable act."""
+"""A list of athletes taken in: who is new, what is new of those who are here, tests, screens; one undoable act."""
 
 import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, Change, SetEntry
+from backsquat.storage.models import Athlete, BodyMass, Change, ScreenResult, SetEntry
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require
+from backsquat.work.readiness.screens import Value, record_result, record_results
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts, take_entry_back
-from backsquat.work.squad.athletes import FACTS, AthleteFacts, athlete_of, body_masses, restore_athlete, save_athlete
+from backsquat.work.squad.athletes import FACTS, AthleteFacts, athlete_of, restore_athlete, save_athlete, weigh_on
 from backsquat.work.squad.context import rules_of
 
 
@@ -33,6 +35,8 @@ class Incoming:
     consent: bool | None = None
     guardian: str = ""
     tests: tuple[tuple[str, SetFacts], ...] = ()
+    screens: tuple[tuple[str, str, float], ...] = ()  # screen, side, value
+    day: dt.date | None = None  # of the body mass and the screens; today without one
 
 
 @dataclass(frozen=True)
@@ -43,6 +47,7 @@ class TakenIn:
     new: int
     changed: int
     tests: int
+    screens: int
     left: dict[int, list[Problem]]
 
 
@@ -53,6 +58,8 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
     new: dict[str, int] = {}
     before: dict[int, dict[str, object]] = {}
     tests: list[int] = []
+    found: list[int] = []
+    masses: list[int] = []
     for place, line in enumerate(lines):
         try:
             with session.begin_nested():
@@ -60,6 +67,9 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
                 logged = [
                     log_test(session, actor, athlete.id, code, facts, rules).entry.id for code, facts in line.tests
                 ]
+                values = [Value(code, side, value) for code, side, value in line.screens]
+                rows = record_results(session, actor, athlete.id, values, line.day or actor.today) if values else []
+                weighed = _weighed(session, actor, athlete.id, line)
         except ImpossibleInput as error:
             left[place] = list(error.problems)
             continue
@@ -68,16 +78,19 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
         elif athlete.id not in new.values():
             before.setdefault(athlete.id, was)
         tests += logged
+        found += [row.id for row in rows if row is not None]
+        masses += weighed
     for athlete_id in (*new.values(), *before):
         refresh_athlete(session, actor, athlete_id, rules)
     kept = {"new": list(new.values()), "before": {str(id): was for id, was in before.items()}, "tests": tests}
+    kept |= {"screens": found, "masses": masses}
     done = bool(new or before)
     change = (
         remember(session, actor, what="taken_in", subject="taken_in", subject_id=actor.squad_id, before=kept)
         if done
         else None
     )
-    return TakenIn(change, len(new), len(before), len(tests), left)
+    return TakenIn(change, len(new), len(before), len(tests), len(found), left)
 
 
 def _person(
@@ -91,7 +104,7 @@ def _person(
         facts = AthleteFacts(
             line.name,
             line.born_on,
-            line.mass_kg,
+            line.mass_kg if line.day in (None, actor.today) else None,
             line.position,
             line.newcomer is not False,
             bool(line.consent),
@@ -104,13 +117,21 @@ def _person(
     facts = AthleteFacts(
         athlete.name,
         line.born_on or athlete.born_on,
-        line.mass_kg or body_masses(session, [athlete.id], actor.today).get(athlete.id),  # type: ignore[arg-type]
+        line.mass_kg if line.day in (None, actor.today) else None,
         line.position or athlete.position,
         athlete.newcomer if line.newcomer is None else line.newcomer,
         athlete.consent if line.consent is None else line.consent,
         line.guardian,
     )
     return save_athlete(session, actor, facts, athlete.id), was
+
+
+def _weighed(session: Session, actor: Actor, athlete_id: int, line: Incoming) -> list[int]:
+    """A body mass of another day than today, with its day; the row's number."""
+    if line.mass_kg is None or line.day in (None, actor.today):
+        return []
+    row = weigh_on(session, actor, athlete_id, line.mass_kg, line.day)
+    return [row.id] if row else []
 
 
 @restores("taken_in")
@@ -122,6 +143,10 @@ def take_back_list(session: Session, actor: Actor, change: Change) -> None:
         entry = session.get(SetEntry, entry_id)
         if entry is not None and entry.standing:
             take_entry_back(session, actor, entry, rules)
+    session.execute(delete(BodyMass).where(BodyMass.id.in_(change.before.get("masses", []))))
+    for row in session.scalars(select(ScreenResult).where(ScreenResult.id.in_(change.before.get("screens", [])))):
+        if not row.replaced:
+            record_result(session, actor, row.athlete_id, Value(row.screen, row.side, None), row.done_on)
     was = change.before["before"] | {str(athlete_id): {"active": False} for athlete_id in change.before["new"]}
     for athlete_id, facts in was.items():
         restore_athlete(session, actor, Change(subject_id=int(athlete_id), before=facts))

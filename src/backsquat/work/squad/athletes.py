@@ -133,12 +133,29 @@ def _weigh(session: Session, actor: Actor, athlete_id: int, mass_kg: Decimal | N
     if mass_kg is None:
         return
     last = session.scalars(
-        select(BodyMass).where(BodyMass.athlete_id == athlete_id).order_by(BodyMass.id.desc())
+        select(BodyMass)
+        .where(BodyMass.athlete_id == athlete_id)
+        .order_by(BodyMass.measured_on.desc(), BodyMass.id.desc())
     ).first()
     if last is None or last.mass_kg != mass_kg:
         session.add(
             BodyMass(athlete_id=athlete_id, measured_on=actor.today, mass_kg=mass_kg, by_id=actor.user_id, at=actor.now)
         )
+
+
+def weigh_on(session: Session, actor: Actor, athlete_id: int, mass_kg: Decimal, day: dt.date) -> BodyMass | None:
+    """A body mass of an earlier day; None where it is known already. ImpossibleInput for a day to come."""
+    if day > actor.today:
+        raise ImpossibleInput(Problem("done_on", "in_future", {"today": actor.today.isoformat()}))
+    if found := fact_problems("", None, mass_kg, actor.today):
+        raise ImpossibleInput(*found)
+    same = (BodyMass.athlete_id == athlete_id, BodyMass.measured_on == day, BodyMass.mass_kg == mass_kg)
+    if session.scalars(select(BodyMass.id).where(*same)).first():
+        return None
+    row = BodyMass(athlete_id=athlete_id, measured_on=day, mass_kg=mass_kg, by_id=actor.user_id, at=actor.now)
+    session.add(row)
+    session.flush()
+    return row
 
 
 @restores("athlete")
@@ -165,14 +182,17 @@ def rules_for(athlete: Athlete, rules: Rules) -> Rules:
     return rules if athlete.pain_line is None else replace(rules, pain_stop_level=athlete.pain_line)
 
 
-_NEWEST_MASS = (
-    select(BodyMass.athlete_id, func.max(BodyMass.id).label("id"))
-    .where(BodyMass.athlete_id.in_(_IDS), BodyMass.measured_on <= _DAY)
-    .group_by(BodyMass.athlete_id)
+_BY_DAY = (BodyMass.measured_on.desc(), BodyMass.id.desc())  # a list may bring those of earlier days later
+_RANKED = (
+    select(
+        BodyMass.athlete_id,
+        BodyMass.mass_kg,
+        func.row_number().over(partition_by=BodyMass.athlete_id, order_by=_BY_DAY).label("place"),
+    ).where(BodyMass.athlete_id.in_(_IDS), BodyMass.measured_on <= _DAY)
 ).subquery()
 
 
-_MASSES = select(BodyMass.athlete_id, BodyMass.mass_kg).join(_NEWEST_MASS, BodyMass.id == _NEWEST_MASS.c.id)
+_MASSES = select(_RANKED.c.athlete_id, _RANKED.c.mass_kg).where(_RANKED.c.place == 1)
 
 
 def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, float]:
