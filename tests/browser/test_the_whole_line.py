@@ -66,7 +66,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     menu(page, "Room")
     page.get_by_label("Pairs of plate 8").fill("2")
     page.get_by_label("Mass of plate 8").fill("0.5")
-    page.get_by_role("button", name="Keep the room").click()
+    page.get_by_role("button", name="Save the room").click()
     expect(page.get_by_text("smallest step 1 kg in all, that is 0.5 a side").first).to_be_visible()
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_text("smallest step 2.5 kg in all").first).to_be_visible()

@@ -127,3 +127,21 @@ def test_a_room_describes_every_implement_and_says_what_is_wrong(app: Flask, cli
         assert next(iter(change.values())).split()[0] in response.text
     assert client.post("/room/", data=form | {"dumbbells": "10 20*1 30"}).status_code == 302
     assert 'value="10 20*1 30"' in client.get("/room/").text
+
+
+def test_every_usual_room_can_be_saved_as_it_is_offered(app: Flask, client: FlaskClient) -> None:
+    from backsquat.library.shelf import equipment
+    from backsquat.library.usual_rooms import usual_rooms
+    from backsquat.pages.room.forms import form_like
+
+    page = client.get("/room/?room=further").text
+    for code, usual in usual_rooms().items():
+        assert f"like={code}" in page and set(usual.equipment) <= set(equipment()), code
+        form = form_like(usual)
+        assert form.read() is not None, (code, form.errors)
+        shown = client.get(f"/room/?room=further&like={code}").text
+        assert f'value="{usual.plates[-1][0]}"' in shown
+        sent = {"room": "further", "equipment": usual.equipment, **form.typed}
+        assert client.post("/room/", data=sent).status_code == 302, code
+    assert client.get("/room/?room=further&like=palace").status_code == 200
+    assert "Start from" not in client.get("/room/").text  # a room that is described is changed, not begun anew

@@ -9,6 +9,7 @@ from backsquat.core.errors import Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.room import FULL_DIAMETER_MM, Bells, RigKind, Room
 from backsquat.core.numbers import read_decimal
+from backsquat.library.usual_rooms import UsualRoom
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.room_assignments import AssignmentFacts
 from backsquat.work.rooms.describe import BandFacts, BarFacts, PlateFacts, RoomFacts, StackFacts, room_problems
@@ -176,6 +177,16 @@ class RoomForm:
             self.errors[name] = problem_words(Problem(name, "not_whole"))
             return otherwise
         return int(text)
+
+
+def form_like(usual: UsualRoom) -> RoomForm:
+    """The form filled with a usual room, to be changed."""
+    typed = {name: getattr(usual, name) for name in ("name", "unit", "collars", "racks", "dumbbells", "kettlebells")}
+    for n, bar in enumerate(usual.bars):
+        typed |= {f"bar_name_{n}": bar[0], f"bar_amount_{n}": bar[1], f"bar_trap_{n}": "1" if len(bar) > 2 else ""}
+    for n, (mass, pairs) in enumerate(usual.plates):
+        typed |= {f"plate_amount_{n}": mass, f"plate_pairs_{n}": str(pairs)}
+    return RoomForm(typed, has=list(usual.equipment))
 
 
 def form_of(room: Room | None, has: list[str]) -> RoomForm:

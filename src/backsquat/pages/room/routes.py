@@ -8,8 +8,9 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.achievable import loads_on
 from backsquat.library.shelf import equipment
+from backsquat.library.usual_rooms import usual_rooms
 from backsquat.pages.request import actor, allow, context, database, inside, number, reader, said_with_undo
-from backsquat.pages.room.forms import AssignmentForm, RoomForm, form_of
+from backsquat.pages.room.forms import AssignmentForm, RoomForm, form_like, form_of
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.convert import room_from_row
 from backsquat.storage.models import RoomRow
@@ -40,7 +41,8 @@ def _page(
     here, row = context(), _row()
     rooms = rooms_of(reader(), here.squad.id)
     room = room_from_row(row) if row else None
-    form = form or form_of(room, list(row.equipment) if row else [])
+    like = usual_rooms().get(request.args.get("like", "")) if row is None else None
+    form = form or (form_like(like) if like else form_of(room, list(row.equipment) if row else []))
     answers = [(bar, loads_on(room, bar)) for bar in room.bars] if room and not form.errors else []
     checks = station_checks(reader(), [row.id]) if row else {}
     athletes = squad_athletes(reader(), here.squad.id)
@@ -58,6 +60,8 @@ def _page(
         stations=station_names(row),
         problem=problem,
         further=FURTHER,
+        usual={} if row else usual_rooms(),
+        like=request.args.get("like", ""),
         checks={station: check for (_, station), check in checks.items()},
         rooms=kept,
         own_id=rooms.own_id,

@@ -292,6 +292,20 @@ document.addEventListener("change", (event) => {
 document.addEventListener("input", (event) => {
   if (event.target.matches("input[data-autosave]")) localStorage.setItem(draftKey(event.target), event.target.value);
 });
+// One more line of a stock: the last one again, empty, with the next number.
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-more-lines]");
+  if (!button) return;
+  const body = button.closest("p").previousElementSibling.tBodies[0];
+  const line = body.lastElementChild.cloneNode(true);
+  for (const field of line.querySelectorAll("[name]")) {
+    field.name = field.name.replace(/\d+$/, (n) => Number(n) + 1);
+    field.ariaLabel = field.ariaLabel?.replace(/\d+$/, (n) => Number(n) + 1) ?? null;
+    if (field.type === "checkbox") field.checked = false; else field.value = "";
+  }
+  body.append(line);
+  line.querySelector("input:not([type=hidden])").focus();
+});
 // A table to type into: Enter and the arrows go down and up its column.
 document.addEventListener("keydown", (event) => {
   const field = event.target;
