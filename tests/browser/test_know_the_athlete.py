@@ -152,7 +152,7 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
     page.goto(f"{address}/athletes/{nell}/test")
     page.get_by_label("Load").fill("40")
     page.get_by_label("Reps", exact=True).fill("5")
-    page.get_by_label("Left in reserve").fill("2")
+    page.get_by_label("Reps left").fill("2")
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_text("kg estimated maximum")).to_be_visible()
     with reading(app) as session:

@@ -235,7 +235,7 @@ def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
     kept = page.locator(".diff tbody tr").count()
     assert kept > 10
     page.get_by_role("button", name="Take what is ticked").click()
-    expect(page.get_by_text(re.compile("cells planned anew as a draft"))).to_be_visible()
+    expect(page.get_by_text(re.compile("cells replanned as a draft"))).to_be_visible()
     expect(page.locator(".sheet thead")).to_contain_text("4 × 4")
 
 

@@ -72,7 +72,7 @@ def test_the_working_goes_from_the_logged_set_to_the_plates(app: Flask, client: 
         ({"first_week": "2027-03-29"}, "inside the season"), ({"weeks": "0"}, "from 1 to 26"), ({"weeks": "x"}, "whole number"),
         ({"what_0": "Moon squat"}, "Choose a movement or a ladder"), ({"sets_0": "99"}, "from 1 to 10"), ({"sets_0": "many"}, "whole number"),
         ({"what_0": "", "what_1": ""}, "at least one lift"), ({"school_0": "hope"}, "another look"), ({"day_1": "9"}, "another look"),
-        ({"given_0": '{"weeks": [[8, 9]]}'}, "from 0 to 4"), ({"given_0": '{"rest_s": 5}'}, "from 30 to 600"),
+        ({"given_0": '{"weeks": [[8, 9]]}'}, "asks for 0 to 4"), ({"given_0": '{"rest_s": 5}'}, "from 30 to 600"),
         ({"given_0": '{"weeks": "x"}'}, "Write a number"), ({"name": ""}, "fill this in"),
     ],
 )  # fmt: skip
@@ -194,7 +194,7 @@ def test_a_block_refuses_what_is_gated_later_too(app: Flask, client: FlaskClient
     sheet = client.get("/block/").text
     assert "Marit Holm not through the gate" in sheet
     assert (
-        "1 of 9 lines of the barbell gate missing"
+        "1 of 9 checks of the barbell gate missing"
         in client.get(f"/block/?cell={live_cell(app, 'Marit Holm', 4).id}").text
     )
     floor = client.get("/floor/?rack=2").text

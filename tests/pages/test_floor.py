@@ -393,6 +393,6 @@ def test_one_tap_stores_what_the_card_says_is_left_and_not_what_the_school_asks(
 ) -> None:
     cell = live_cell(app, "Hanne Roos", 2)
     page = client.get(f"/floor/?lift={cell.slot_id}&athlete={athlete_id(app, 'Hanne Roos')}").text
-    said = re.search(r"(\d+) left in the tank", page)
+    said = re.search(r"(\d+) reps left", page)
     kept = re.search(r'type="hidden" name="reserve_reps" value="(\d+)"', page)
     assert said and kept and said[1] == kept[1] and int(said[1]) > cell.reserve_reps, "a newcomer's load leaves more"

@@ -32,7 +32,7 @@ def test_a_load_limit_is_followed_by_plan_and_floor(app: Flask, physio: FlaskCli
     assert draft(app, "Marit Holm", 2).load_kg == 60
     assert (draft(app, "Marit Holm", 4).load_kg or 0) > 60, "the limit has ended by then"
     floor = client.get("/floor/").text
-    assert "limit: at most 60 kg, plan anew" in floor, "the published number is over the limit and not shown"
+    assert "limit: at most 60 kg, replan" in floor, "the published number is over the limit and not shown"
     cell = live_cell(app, "Marit Holm", 2)
     data = {"load": "100", "reps": "4", "client_id": "over", "pain_character": "dull"}
     assert client.post(f"/floor/cells/{cell.id}/sets", data=data).status_code == 302

@@ -52,7 +52,7 @@ def test_until_it_is_answered_the_floor_offers_no_more_than_what_was_missed(app:
     page = client.get(address).text
     missed = f"{cells[1].load_amount:g}"
     assert f"Missed 18 Nov, not answered yet. {missed} instead of {cells[2].load_amount:g} until it is." in page
-    assert [cell.id for cell in hinge_cells(app)] == [cell.id for cell in cells], "nothing is planned anew by itself"
+    assert [cell.id for cell in hinge_cells(app)] == [cell.id for cell in cells], "nothing is replanned by itself"
     answer(client, app, "leave", athlete_id(app, AYLA))
     assert "not answered yet" not in client.get(address).text
     assert f"{cells[2].load_amount:g}" in client.get(address).text

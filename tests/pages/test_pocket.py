@@ -113,7 +113,7 @@ def test_a_set_of_somebody_stopped_meanwhile_is_kept_and_shown_to_coach_and_phys
     hand_in(client, thing(cell, 0, seen=0, **pain))
     hand_in(client, thing(cell, 1, seen=1))
     assert [one.flags for one in entries(app, cell.id)] == [[], ["stopped"]]
-    assert "Lifted all the same" in physio.get("/health-list/").text
+    assert "Lifted in spite of it" in physio.get("/health-list/").text
     assert "stopped at the time" in client.get("/review/").text
 
 

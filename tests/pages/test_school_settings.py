@@ -105,7 +105,7 @@ def test_a_set_less_is_a_set_less_under_every_school(app: Flask, client: FlaskCl
 def test_two_red_flags_ask_for_an_easy_week_and_one_click_makes_it(app: Flask, client: FlaskClient) -> None:
     page = client.get("/block/3/check?week=2026-11-23").text
     assert "Rania Haddad" in page and "4 of 5 check-ins low in 14 days" in page and "3, 5, 5" in page
-    assert page.index("Easy out of turn") < page.index("finding-row is-note", page.index("Easy out of turn"))
+    assert page.index("An extra easy week") < page.index("finding-row is-note", page.index("An extra easy week"))
     beside = client.get(
         "/block/3/check?week=2026-11-23", headers={"HX-Request": "true", "HX-Target": "week-check"}
     ).text

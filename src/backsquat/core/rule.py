@@ -4,6 +4,7 @@ from dataclasses import field
 from typing import Any
 
 USUAL = "usual practice"
+YES_NO = "yes or no"  # the unit of a default that is 1 or 0: shown and asked as words
 INDEX = "our own index, not a measurement"
 OWN = "our own: tried on made-up athletes (docs/simulations.md)"
 

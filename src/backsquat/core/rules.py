@@ -10,7 +10,7 @@ from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.numbers import read_decimal
-from backsquat.core.rule import INDEX, OWN, USUAL, rule
+from backsquat.core.rule import INDEX, OWN, USUAL, YES_NO, rule
 from backsquat.core.session_rules import SessionRules
 
 AWAY = "usual practice, after what CSCCa and NSCA 2019 say of conditioning"  # of lifting they bound days and volume
@@ -95,7 +95,7 @@ class Rules(SessionRules):
         0.5,
         1,
     )
-    no_discomfort: int = rule(0, "1: any pain at all stops the movement", "0 or 1", USUAL, 0, 1)
+    no_discomfort: int = rule(0, "Any pain at all stops the movement", YES_NO, USUAL, 0, 1)
     trend_points: int = rule(6, "Weeks with a record before a trend is judged", "weeks", USUAL, 3, 20)
     milestone_near: float = rule(
         0.98, "Share of a milestone that must be believed in the week whose best set reaches it", "share", OWN, 0.8, 1
@@ -123,9 +123,7 @@ class Rules(SessionRules):
     )
     gate_sessions: int = rule(8, "Sessions on the road to the bar that pass the gate", "sessions", USUAL, 2, 40)
     gate_weeks: int = rule(4, "Weeks those sessions must span", "weeks", USUAL, 1, 26)
-    wedge_allowed: int = rule(
-        1, "1: a heel wedge may be lent; 0: this squad lends none", "0 or 1", "usual practice; schools differ", 0, 1
-    )
+    wedge_allowed: int = rule(1, "A heel wedge may be lent", YES_NO, "usual practice; schools differ", 0, 1)
     wedge_checks: int = rule(2, "Checks in a row that must hold before the wedge is lowered", "checks", USUAL, 1, 6)
     ankle_short_cm: float = rule(9, "Knee-to-wall distance under which an ankle counts as short", "cm", USUAL, 4, 15)
     side_note: float = rule(
@@ -152,12 +150,7 @@ class Rules(SessionRules):
         2, "How much the sport itself loads the groin", "0 to 3", "usual practice: turning, striking", 0, 3
     )
     upright_first: int = rule(
-        0,
-        "Which squat school leads: 0 back-loaded first, 1 upright first",
-        "0 or 1",
-        "usual practice; schools differ",
-        0,
-        1,
+        0, "Upright squats lead; no: back-loaded ones do", YES_NO, "usual practice; schools differ", 0, 1
     )
     absence_short_days: int = rule(8, "Days away from which loads come down", "days", USUAL, 3, 21)
     absence_long_days: int = rule(15, "Days away from which they come down further, a stage back", "days", USUAL, 8, 42)

@@ -18,7 +18,7 @@ class StrengthRules:
     )
     reserve_cap_reps: int = rule(
         4,
-        "Most reps in reserve that count towards an estimate",
+        "Most reps left that count towards an estimate",
         "reps",
         "Zourdos et al. 2021; Halperin et al. 2022: judged less well far from failure",
         0,
@@ -85,7 +85,7 @@ class StrengthRules:
     tired_most: float = rule(1.5, "Most of that in a day", "reps", OWN, 0, 5)
     belief_reserve_reps: int = rule(
         6,
-        "Most reps in reserve a belief counts, ever more widely; above it a set says at least this",
+        "Most reps left a belief counts, ever more widely; above it a set says at least this",
         "reps",
         "Zourdos et al. 2021: worse far from failure; the figure is our own",
         0,

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, fields, replace
 from typing import Any, TypeVar
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.rule import USUAL
+from backsquat.core.rule import USUAL, YES_NO
 
 
 def parameter(
@@ -29,7 +29,7 @@ class Parameters:
     missed_share: float = parameter(
         0.95, "Planning max or load after lost depth, broken form or a coach's down", "share", 0.7, 1
     )
-    test_last: int = parameter(0, "1: the last week is a test", "0 or 1", 0, 1)
+    test_last: int = parameter(0, "The last week is a test", YES_NO, 0, 1)
 
 
 @dataclass(frozen=True, kw_only=True)

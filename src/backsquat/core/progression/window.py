@@ -15,6 +15,7 @@ from backsquat.core.progression.outline import asked, with_easy_weeks, with_test
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
 from backsquat.core.progression.school import School
+from backsquat.core.rule import YES_NO
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
 from backsquat.core.strength.record import REPS_MOST
@@ -34,7 +35,7 @@ class WindowParameters(EveryFourth):
         1.0, "First load as a share of what the window gives: less where the movement comes last", "share", 0.6, 1
     )
     over_option: int = parameter(
-        0, "1: two reps over the top in the last set of two sessions also earn the step", "0 or 1", 0, 1
+        0, "Two reps over the top in the last set of two sessions also earn the step", YES_NO, 0, 1
     )
     over_reps: int = parameter(2, "Reps over the top that count for that", "reps", 1, 5)
 

@@ -52,7 +52,7 @@ class TestSetForm(PainForm):
     movement = SelectField("Movement")
     load = AmountField("Load", validators=[Needed()])
     reps = WholeField("Reps", validators=[Needed()])
-    reserve_reps = WholeField("Left in reserve", validators=[Needed()])
+    reserve_reps = WholeField("Reps left", validators=[Needed()])
     reps_to_depth = WholeField("Reps to depth")
     done_on = DayField("Date", validators=[Needed()])
     client_id = HiddenField()

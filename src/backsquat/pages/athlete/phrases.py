@@ -1,5 +1,12 @@
 """Wording of an athlete's page."""
 
+import datetime as dt
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from itertools import groupby
+
+from backsquat.core.movements.library import Library
+from backsquat.storage.models import SetEntry
 from backsquat.work.plan.history import WeekDone
 
 
@@ -13,3 +20,36 @@ def done_words(week: WeekDone) -> str:
     if not week.done_sets:
         return "nothing logged"
     return f"{week.done_reps} reps in {week.done_sets} sets, top {week.top_kg:g}"
+
+
+@dataclass(frozen=True)
+class LogLine:
+    """What was lifted of a movement on a day: its sets as they were done, what was seen of them, the best estimate."""
+
+    done_on: dt.date
+    movement: str
+    sets: tuple[SetEntry, ...]
+    notes: tuple[str, ...]
+    best_kg: float | None
+
+
+def log_lines(
+    entries: Sequence[SetEntry], library: Library, alone: Collection[int], with_health: bool
+) -> list[LogLine]:
+    """The log, newest day first, a line a lift and day; pain only for whoever may read of it."""
+    found = []
+    for (day, movement), group in groupby(entries, key=lambda entry: (entry.done_on, entry.movement)):
+        sets = tuple(reversed(list(group)))
+        notes = [words for entry in sets for words in _notes(entry, library, alone, with_health)]
+        best = max((entry.estimate_kg for entry in sets if entry.estimate_kg), default=None)
+        found.append(LogLine(day, movement, sets, tuple(dict.fromkeys(notes)), best))
+    return found
+
+
+def _notes(entry: SetEntry, library: Library, alone: Collection[int], with_health: bool) -> list[str]:
+    found = ["logged alone"] if entry.by_id in alone else []
+    fault = library.fault(entry.movement, entry.fault) if entry.fault else None
+    found += [fault.look] if fault else []
+    if entry.pain and with_health:
+        found.append(f"pain {entry.pain}, {entry.pain_region}, {entry.pain_character}")
+    return found

@@ -15,7 +15,7 @@ from backsquat.core.strength.estimate import estimate_set
 from backsquat.core.strength.record import Effort
 from backsquat.pages.athlete.drawing import lift_pictures, reach_pictures
 from backsquat.pages.athlete.forms import AthleteForm, MilestoneForm, TestSetForm, as_form
-from backsquat.pages.athlete.phrases import done_words, planned_words
+from backsquat.pages.athlete.phrases import done_words, log_lines, planned_words
 from backsquat.pages.request import (
     actor,
     allow,
@@ -28,6 +28,7 @@ from backsquat.pages.request import (
     said_with_undo,
     squad_library,
     squad_rules,
+    trusted_with_health,
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.convert import record_from_row
@@ -116,8 +117,12 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
         milestone_words=milestone_words,
         milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None),
         trust=TRUST,
-        entries=entries_of(session, athlete.id, here.today, LOG_ROWS),
-        own_accounts=own_accounts(session),
+        log=log_lines(
+            entries_of(session, athlete.id, here.today, LOG_ROWS),
+            squad_library(),
+            own_accounts(session),
+            trusted_with_health(),
+        ),
         planned_words=planned_words,
         done_words=done_words,
         **pictures,

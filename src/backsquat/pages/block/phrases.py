@@ -9,7 +9,7 @@ from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.mends import Proposed
 from backsquat.work.plan.rows import RowState, SheetRow
 
-ROLE_WORDS = {role: role.value for role in SlotRole} | {SlotRole.SPARE: "if minutes are left"}
+ROLE_WORDS = {role: role.value for role in SlotRole} | {SlotRole.SPARE: "if there is time"}
 
 
 WINDOW_WHY = {
@@ -34,7 +34,7 @@ STAND_IN = {
 STATES = {
     State.NEEDS_TEST: "Needs a test: a set of 3 to 8 reps to depth.",
     State.GATED: "Not yet through the barbell gate.",
-    State.LOCKED: "Locked by pain or by a limit when this was planned. Plan anew once it is open.",
+    State.LOCKED: "Stopped by pain, or kept out by a limit, when this was planned. Replan once it is open.",
     State.NO_RUNG: "Not placed on this ladder yet: place the athlete under Gates and ladders.",
     State.NO_ROOM: "This room cannot rig it, and nothing like it is open to this athlete.",
     State.WORK: "No load is worked out here: it goes on from the last session.",
@@ -62,13 +62,13 @@ ROW_NOTES = {  # beside the name
     RowState.THROUGH: "through the gate",
     RowState.NOT_HERE: "not in this room",
     RowState.LIMIT_WEEKS: "limit: some weeks without load",
-    RowState.LIMIT_REPLAN: "limit: plan anew",
+    RowState.LIMIT_REPLAN: "limit: replan",
 }
 ROW_WORDS = {  # in the stead of loads to come
     RowState.NO_RUNG: "Not placed on this ladder yet, or none of its rungs is open now.",
     RowState.NOT_PLANNED: "Joined after this block was planned.",
     RowState.NEEDS_TEST: "Needs a test: a set of 3 to 8 reps to depth.",
-    RowState.THROUGH: "Through the gate since this was planned: plan anew.",
+    RowState.THROUGH: "Through the gate since this was planned: replan.",
     RowState.NOT_HERE: "This room cannot rig it, and nothing like it is open to this athlete.",
 }
 
@@ -96,7 +96,7 @@ def row_words(row: SheetRow) -> str:
         return ROW_WORDS[row.state]
     words = obstacle_words(row.obstacle)
     if row.state is RowState.UNEARNED:
-        return f"{words} Place or move the athlete, or plan anew."
+        return f"{words} Place or move the athlete, or replan."
     return f"{words} On no rung of this ladder yet." if row.state is RowState.GATED else words
 
 

@@ -144,7 +144,7 @@ def publish_block(block_id: int) -> ResponseReturnValue:
 
 
 def _scope() -> ReplanScope:
-    """What the form asks to plan anew: from which week, which slot, whom."""
+    """What the form asks to replan: from which week, which slot, whom."""
     slot, athletes = request.values.get("slot", type=number), request.values.getlist("athlete", type=number)
     week = request.values.get("from_week", 0, type=number)
     rows = request.form.getlist("row") if "chosen" in request.form else None
@@ -174,11 +174,11 @@ def difference(block_id: int) -> ResponseReturnValue:
 @blueprint.post("/<int:block_id>/replan")
 @allow(Act.PLAN)
 def replan_block(block_id: int) -> ResponseReturnValue:
-    """Plan anew what the difference has shown."""
+    """Replan what the difference has shown."""
     with database().writing() as session:
         changed = replan(session, actor(), block_id, context().rules, _scope())
     flash(
-        f"{changed} cells planned anew as a draft; the past and your own loads stay. Look it over, then publish."
+        f"{changed} cells replanned as a draft; the past and your own loads stay. Look it over, then publish."
         if changed
         else "Nothing changes: nothing was ticked that differs from today's records."
     )

@@ -28,8 +28,8 @@ SCALE_WORDS = {  # name → words, what the lowest answer means, what the highes
 NO_LOAD = {
     State.UNDER_BAR: "target is under the empty bar",
     State.NEEDS_TEST: "needs a test",
-    State.GATED: "through the gate since, plan anew",
-    State.LOCKED: "limit lifted since, plan anew",
+    State.GATED: "through the gate since, replan",
+    State.LOCKED: "limit lifted since, replan",
     State.NO_RUNG: "not placed on this ladder yet",
     State.NO_ROOM: "this room cannot rig it",
 }
@@ -82,13 +82,13 @@ def turn_notes(turn: Turn) -> list[str]:
 def asked_words(
     turn: Turn, usual: SetEntry | LastTime | None, found_reps: int | None, left: int | None, *, to_find: bool
 ) -> str:
-    """What is asked of a set in one line: 2 left in the tank · 16 in all, alternating · tempo 3-0-1-0 · to thigh level"""
+    """What is asked of a set in one line: 2 reps left · 16 in all, alternating · tempo 3-0-1-0 · to thigh level"""
     cell, item, movement = turn.cell, turn.item, turn.movement
     held = bool(item.hold_s)
     if held or to_find or cell.state is State.RUNG:
         reserve = ""
     else:
-        reserve = "easy week, plenty left" if cell.kind is Kind.EASY else f"{left} left in the tank"
+        reserve = "easy week, plenty left" if cell.kind is Kind.EASY else f"{left} reps left"
     sided = movement.sides == 2 and not held
     convention = CONVENTIONS[movement.convention].words
     plain_load = movement.convention in ("barbell", "dumbbells")

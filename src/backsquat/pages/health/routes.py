@@ -217,9 +217,7 @@ def back(athlete_id: int, absence_id: int) -> ResponseReturnValue:
     if done is None:
         return _page(athlete_id, 422, back=form)
     eased = done - 1
-    words = (
-        f"Back. {eased} eased {'week' if eased == 1 else 'weeks'}: the block is planned anew as a draft; publish it."
-    )
+    words = f"Back. {eased} eased {'week' if eased == 1 else 'weeks'}: the block is replanned as a draft; publish it."
     _flash_undo(words, "return", absence_id)
     return redirect(url_for("health.show", athlete_id=athlete_id))
 

@@ -4,8 +4,8 @@ from backsquat.core.movements.choice import Reason
 from backsquat.core.movements.movement import Family
 
 REASONS = {
-    "goal_fits": "fits the goal: {goal}",
-    "goal_off": "works elsewhere than the goal: {goal}",
+    "goal_fits": "fits the aim: {goal}",
+    "goal_off": "works elsewhere than the aim: {goal}",
     "sport_knee": "the sport already loads the front of the knee",
     "sport_groin": "the sport already loads the groin",
     "back_loaded": "bar on the back: spares the knee front the sport uses up",

@@ -99,7 +99,7 @@ def _otherwise(
 @blueprint.post("/decisions/<int:decision_id>")
 @allow(Act.PLAN)
 def decide(decision_id: int) -> ResponseReturnValue:
-    """Accept, or decide otherwise with a reason."""
+    """Accept, or decide differently with a reason."""
     code, reason = request.form.get("code", ""), request.form.get("reason", "")[:200]
     back = inside(request.form.get("back", ""), "/floor/")
     try:

@@ -1,5 +1,8 @@
 """Wording of the squad page and of the cautions page."""
 
+from collections.abc import Sequence
+
+from backsquat.core.rules import RuleLine
 from backsquat.work.overview.first_steps import FirstStep
 
 WAY = {  # step → its name, what it is for
@@ -29,3 +32,37 @@ CAUTIONS = (
                   "Answering is optional."),
     ("Numbers", "Every default names its source or says usual practice, and you can change it for your squad."),
 )  # fmt: skip
+
+CHANGED = "Changed by this squad"
+GROUPS = (  # each begins with this rule, in the order of the code
+    ("formula", "Estimates from sets"),
+    ("chance_work", "Loads by how often they are made"),
+    ("speed_at_max_squat", "Speed of the bar"),
+    ("caution_newcomer", "Newcomers and weeks in season"),
+    ("warm_up_min", "The session in time"),
+    ("pause_s", "How a movement is done"),
+    ("rise_a_week_newcomer", "How fast loads may rise"),
+    ("open_decisions", "Records, corrections, missed sessions"),
+    ("pain_stop_level", "Pain"),
+    ("trend_points", "Milestones and trends"),
+    ("adult_age_years", "Minors, rungs and gates"),
+    ("ankle_short_cm", "Screens"),
+    ("absence_short_days", "Time away and the return"),
+    ("sets_hamstrings_low", "Sets a week, week check"),
+    ("place_balance_s", "Which variant for whom"),
+    ("watch_days", "Check-ins and red flags"),
+)
+
+
+def rule_groups(lines: Sequence[RuleLine], wanted: str) -> list[tuple[str, list[RuleLine]]]:
+    """Title and rules: those the squad has changed first, the others by what they are about; of a search its own."""
+    words = wanted.casefold().split()
+    found = [line for line in lines if all(word in f"{line.name} {line.meaning}".casefold() for word in words)]
+    begins, title = dict(GROUPS), GROUPS[0][1]
+    groups: dict[str, list[RuleLine]] = {CHANGED: [line for line in found if line.value != line.default]}
+    kept = {line.name for line in found if line.value == line.default}
+    for line in lines:
+        title = begins.get(line.name, title)
+        if line.name in kept:
+            groups.setdefault(title, []).append(line)
+    return [(title, group) for title, group in groups.items() if group]

@@ -21,7 +21,7 @@ from backsquat.pages.request import (
     squad_library,
 )
 from backsquat.pages.seen import changed_since, seen_of
-from backsquat.pages.squad.phrases import CAUTIONS, WAY
+from backsquat.pages.squad.phrases import CAUTIONS, CHANGED, WAY, rule_groups
 from backsquat.ui.phrases.changes import undone_words
 from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.ui.phrases.problems import problem_words
@@ -89,18 +89,26 @@ def rules() -> ResponseReturnValue:
                 change_id = change_rule(session, actor(), name, value).id
             recount(database(), membership().squad_id)
             said_with_undo("Rule changed for this squad.", change_id)
-            return redirect(url_for("squad.rules"))
+            return redirect(url_for("squad.rules", q=request.form.get("q") or request.args.get("q")))
         except ImpossibleInput as error:
             problem = problem_words(error.problems[0])
-    return render_template(
+    every = list(rule_lines(context().rules))
+    wanted = request.values.get("q", "").strip()[:60]
+    groups = rule_groups(every, wanted)
+    opened = {title for title, group in groups if wanted or any(line.name == name for line in group)}
+    page = render_template(
         "squad/rules.html",
         context=context(),
-        lines=list(rule_lines(context().rules)),
+        groups=groups,
+        opened=opened | {CHANGED},
+        wanted=wanted,
         problem=problem,
         problem_at=name,
-        seen={line.name: seen_of({"value": line.value}) for line in rule_lines(context().rules)},
+        seen={line.name: seen_of({"value": line.value}) for line in every},
         typed=typed,
-    ), 422 if problem else 200
+        pairs=lambda choices: [(choice, choice) for choice in choices],
+    )
+    return page, 422 if problem else 200
 
 
 def _value(name: str) -> object:

@@ -79,7 +79,7 @@ def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail"
     def x(day: dt.date) -> float:
         return (day - first).days / 7 * step
 
-    parts: list[Element] = []
+    parts: list[Element | None] = []
     for week in rail.season:
         if week.day <= 7:
             parts.append(node("text", text=f"{week:%b}", x=x(week) + 2, y=10.0, class_="rail-month"))
@@ -98,6 +98,7 @@ def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail"
     for block in rail.blocks:
         parts += _band(block, rail, x, step)
     parts += _marker(rail, x(rail.chosen), step, width)
+    parts += [_name(block, rail, x, step) for block in rail.blocks]  # last: nothing strikes a name through
     for week in rail.season:
         words = rail.describe(week)
         parts.append(
@@ -136,11 +137,15 @@ def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: flo
             )
         )
     parts.append(node("line", x1=x(shown[0]), x2=x(shown[0]), y1=LINE_Y, y2=BAND_Y + BAND_HEIGHT, class_="rail-edge"))
-    room = step * len(shown)
-    label = block.name if len(block.name) * 6.2 < room else ""
-    if label:
-        parts.append(node("text", text=label, x=x(shown[0]) + 5, y=BAND_Y + 12.5, class_="rail-name"))
     return parts
+
+
+def _name(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: float) -> Element | None:
+    """The block's name on its band, where it fits."""
+    shown = [week for week in Span(block.first_week, block.weeks) if week in rail.season]
+    if not shown or len(block.name) * 6.2 >= step * len(shown):
+        return None
+    return node("text", text=block.name, x=x(shown[0]) + 5, y=BAND_Y + 12.5, class_="rail-name")
 
 
 def _marker(rail: Rail, left: float, step: float, width: float) -> list[Element]:

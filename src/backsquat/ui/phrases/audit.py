@@ -11,7 +11,7 @@ WHAT = {
     "cleared": "a stop cleared",
     "consent_given": "guardian's consent recorded",
     "consent_withdrawn": "guardian's consent withdrawn",
-    "decided_otherwise": "a proposal decided otherwise",
+    "decided_otherwise": "a proposal decided differently",
     "erased": "a person's data erased",
     "exported": "everything about one person exported",
     "first_squad": "the first squad made in the browser",

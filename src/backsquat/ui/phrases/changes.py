@@ -12,7 +12,7 @@ CHANGES = {
     "cell_edited": "{name}, week {week}: {load}",
     "cells_edited": "{count} loads changed",
     "missed_answered": "missed session answered for {count}",
-    "replanned": "{count} numbers planned anew",
+    "replanned": "{count} numbers replanned",
     "restored": "version {number} brought back",
     "room_assigned": "{who}: in {room}",
     "manner_changed": "{slot}: done another way",
@@ -28,7 +28,7 @@ CHANGES = {
 }
 JOINED = "{names} joins the block"
 JOINED_MANY = "{count} join the block"
-OTHERS = ", {count} numbers planned anew"
+OTHERS = ", {count} numbers replanned"
 OTHER = "the last change"
 EVERYBODY = "everybody"
 NAMES_MOST = 2

@@ -5,7 +5,7 @@ from backsquat.core.findings import Finding
 FINDINGS: dict[str, str] = {
     "gate_no_stop": "an open pain stop",
     "gate_consent": "{found} old, no guardian's consent on file",
-    "gate_lines": "{missing} of {lines} lines of the {gate} gate missing",
+    "gate_lines": "{missing} of {lines} checks of the {gate} gate missing",
 }
 
 

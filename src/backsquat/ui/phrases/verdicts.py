@@ -17,7 +17,7 @@ def obstacle_words(obstacle: Obstacle) -> str:
         return f"A limit set by {obstacle.limit.set_by} forbids it on this day."
     if obstacle.reason is Reason.OVER_LIMIT and obstacle.limit:
         most = obstacle.limit.load_kg or 0
-        return f"Over the limit of {most:g} kg: plan anew, and the sheet follows the limit."
+        return f"Over the limit of {most:g} kg: replan, and the sheet follows the limit."
     if obstacle.unearned:
         return f"{unearned_words(obstacle.unearned)}."
     return f"Not yet through the gate: {', '.join(map(finding_words, obstacle.gate))}."
@@ -32,7 +32,7 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
     if obstacle.reason is Reason.BARRED and obstacle.limit:
         return f"limit, {obstacle.limit.set_by}"
     if obstacle.reason is Reason.OVER_LIMIT and obstacle.limit:
-        return f"limit: at most {obstacle.limit.load_kg or 0:g} kg, plan anew"
+        return f"limit: at most {obstacle.limit.load_kg or 0:g} kg, replan"
     if obstacle.unearned:
         return unearned_words(obstacle.unearned)[0].lower() + unearned_words(obstacle.unearned)[1:]
     return f"not through the {gates} gate"

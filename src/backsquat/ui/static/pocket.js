@@ -183,7 +183,7 @@ const Pocket = (() => {
           el("div", { class: "fields" }, field("Pain, 0 to 10", stepper("pain", "")), field("Where", choose("pain_region", regions)), field("How it feels", choose("pain_character", [["dull", "dull"], ...Outbox.state.pack.stopping.map((one) => [one, one])], "dull")))] : hidden("pain_character", "dull"),
         el("div", { class: "fields" }, field(`Load, ${work.unit}`, el("input", { class: "form-control", name: "load", value: work.load || "0", inputmode: "decimal", autocomplete: "off" })),
           work.hold_s ? [hidden("reps", 1), field("Seconds held", stepper("hold_s", work.hold_s))] : sided ? [field("Left", stepper("left_reps", work.reps)), field("Right", stepper("right_reps", work.reps))] : field("Reps", stepper("reps", work.reps)),
-          field("Left in reserve", stepper("reserve_reps", work.reserve)), field("Short of depth", stepper("short_reps", 0))),
+          field("Reps left", stepper("reserve_reps", work.reserve)), field("Short of depth", stepper("short_reps", 0))),
         el("fieldset", { class: "field" }, el("legend", {}, "Form"), el("div", { class: "ticks" }, movement.faults.map(([code, look]) => el("label", { class: "tick" }, el("input", { class: "form-check-input", type: "checkbox", name: "fault", value: code }), ` ${look}`)))),
         el("div", { class: "fields" }, field("Felt in", choose("felt", [["", "not asked"], ...movement.felt.map(([code]) => [code, code])])), field("To be read next time", el("input", { class: "form-control", name: "note", maxlength: 120, autocomplete: "off" }))),
         el("button", { class: "btn btn-primary w-100" }, pain ? "Log it and stop" : "Log this set")));
@@ -195,7 +195,7 @@ const Pocket = (() => {
     return [el("div", { class: "card-more" },
       last ? el("button", { type: "button", class: "btn btn-outline-primary", on: { click: () => Outbox.drop(last.client_id).then(() => show({ athlete: mine.id, after: null })) } }, `Take back ${last.set_words}`) : null,
       el("div", { class: "pacer", "x-data": "pacer", "data-tempo": work.pace.tempo, "data-reps": work.reps, "data-hold": work.pace.hold_s }, el("button", { type: "button", class: "btn btn-outline-primary", "@click": "toggle", "x-text": "button" }, "Pace"), el("span", { class: "pace-words", "x-text": "words", "aria-live": "polite" })),
-      el("details", {}, el("summary", { class: "btn btn-outline-primary" }, "Leave it out"), form("skip", ["no time", "tired", "no place free", "sore"].map((why) => el("button", { name: "reason", value: why }, why)))),
+      el("details", {}, el("summary", { class: "btn btn-outline-primary" }, "Skip it"), form("skip", ["no time", "tired", "no place free", "sore"].map((why) => el("button", { name: "reason", value: why }, why)))),
       work.done ? form("end", el("button", { class: "btn btn-outline-primary" }, "End here, sets missing")) : null),
     movement.easier.length || movement.harder.length ? el("p", { class: "small quiet" }, [movement.easier.length ? `Easier: ${movement.easier.join(" or ")}` : "", movement.harder.length ? `Harder: ${movement.harder.join(" or ")}` : ""].filter(Boolean).join(" · ")) : null,
     el("p", { class: "small quiet mt-2" }, movement.safety),
