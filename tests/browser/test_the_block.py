@@ -2,7 +2,9 @@
 
 import datetime as dt
 import re
+from contextlib import ExitStack
 from decimal import Decimal
+from unittest.mock import patch
 
 import pytest
 from flask import Flask
@@ -151,7 +153,10 @@ def test_the_sheet_is_edited_by_keyboard_with_undo_and_redo(watched: Page, site:
 def many(app: Flask) -> None:
     """Sixty athletes with a test, let through, and twelve weeks for them."""
     actor = Actor(1, 1, dt.datetime(2026, 11, 22, 9))
-    with app.extensions["database"].writing() as session:
+    alone = (f"backsquat.work.{name}.refresh_athlete" for name in ("ladders.gates", "record.outside"))
+    with ExitStack() as stack, app.extensions["database"].writing() as session:
+        for name in alone:  # the blocks that are there have nothing of theirs to follow
+            stack.enter_context(patch(name))
         for n in range(40):
             guest = Athlete(squad_id=1, name=f"Guest {n:02}", born_on=dt.date(2000, 1, 1), by_id=1, at=actor.now)
             session.add(guest)

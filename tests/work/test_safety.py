@@ -203,7 +203,10 @@ def there_is(room: Room, movement: Movement, bar: str, amount: Decimal | None, u
     assert amount is None or planned_load(room, movement, bar, amount, unit), (room.name, movement.code, amount)
 
 
-@pytest.mark.parametrize("seed", range(6))
+SEEDS = 4
+
+
+@pytest.mark.parametrize("seed", range(SEEDS))
 def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
     chance = random.Random(seed)
     with app.extensions["database"].writing() as session:
@@ -216,7 +219,7 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
         block = session.scalars(select(Block).where(Block.name == "November wave")).one()
 
         # 1. What any school and lift would plan.
-        for lift in chance.sample(library.in_use(), 32):  # the seeds together cover the library
+        for lift in library.in_use()[seed::SEEDS]:  # the seeds together cover the library
             school = chance.choice(sorted(SCHOOLS))
             ladder = next((lad.code for lad, _ in library.ladders_of(lift.code)), "") if school == "ladder" else ""
             slot = BlockSlot(
