@@ -27,7 +27,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.accounts.routes import blueprint as accounts
     from backsquat.pages.accounts.signed_out import signed_out
     from backsquat.pages.athlete import own as own_page  # noqa: F401
-    from backsquat.pages.athlete import phone  # noqa: F401
+    from backsquat.pages.athlete import phone, season  # noqa: F401
     from backsquat.pages.athlete.routes import blueprint as athlete
     from backsquat.pages.audit.routes import blueprint as audit
     from backsquat.pages.block import check, compare, new_block, quick_edit, routes, slots, versions  # noqa: F401
@@ -43,13 +43,27 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.room.routes import blueprint as room
     from backsquat.pages.screen import many, mat  # noqa: F401
     from backsquat.pages.screen.routes import blueprint as screen
-    from backsquat.pages.season.routes import blueprint as season
+    from backsquat.pages.season.routes import blueprint as season_pages
     from backsquat.pages.session.routes import blueprint as session
     from backsquat.pages.squad.routes import blueprint as squad
     from backsquat.pages.take_in.routes import blueprint as take_in
 
     pages = (
-        *(accounts, squad, athlete, health, screen, season, ladders, movements, room, block, session, floor, review),
+        *(
+            accounts,
+            squad,
+            athlete,
+            health,
+            screen,
+            season_pages,
+            ladders,
+            movements,
+            room,
+            block,
+            session,
+            floor,
+            review,
+        ),
         audit,
         hand_out,
         take_in,

@@ -168,3 +168,19 @@ def test_cards_and_wall_sheet_as_pdf(app: Flask, client: FlaskClient) -> None:
         assert answer.data.startswith(b"%PDF") and answer.mimetype == "application/pdf", address
         assert b"Barlow" in unpacked(answer.data)  # the shipped font is in it, not whatever the machine has
     assert client.get(f"/floor/paper/card?pdf=a3&athlete={one}").mimetype == "text/html"
+
+
+def test_a_season_on_paper_says_what_the_athletes_page_says(
+    app: Flask, client: FlaskClient, physio: FlaskClient
+) -> None:
+    one = athlete_id(app, "Sanne de Wit")
+    page, report = client.get(f"/athletes/{one}").text, client.get(f"/athletes/{one}/season").text
+    said = re.search(r"Back squat: ([\d.]+) kg <small>four in five between (\d+) and (\d+)", report)
+    assert said and f"four in five between {said.group(2)} and {said.group(3)}" in page
+    assert said.group(1) in re.sub(r"<[^>]+>", "", page).replace(" ", "")
+    assert "Milestone:" in report and report.count('class="chart"') >= 3 and "Knee to wall" in report
+    assert client.get(f"/athletes/{one}/season?pdf=a4").data.startswith(b"%PDF")
+    newcomer = {"name": "Una Vale", "born_on": "2000-02-01", "newcomer": ""}
+    client.post("/athletes/new", data=newcomer)
+    assert "Nothing lifted or planned" in client.get(f"/athletes/{athlete_id(app, 'Una Vale')}/season").text
+    assert physio.get(f"/athletes/{one}/season").status_code == 403

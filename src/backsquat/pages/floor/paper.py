@@ -3,17 +3,17 @@
 What stands on them is what a device takes along (`pack.py`), so that paper, phone and tablet say the same.
 """
 
-from pathlib import Path
 from typing import Any
 
-from flask import Response, current_app, make_response, render_template, request
+from flask import render_template, request
 from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from backsquat.core.errors import NotThere
-from backsquat.formats.pdf import DRAWINGS, STYLES, Paper, as_pdf
+from backsquat.formats.pdf import Paper
 from backsquat.pages.floor.pack import pack
 from backsquat.pages.floor.routes import blueprint
+from backsquat.pages.papers import sent_file, sent_pdf
 from backsquat.pages.request import allow, context, number
 from backsquat.ui.phrases.sessions import clock_words
 from backsquat.work.policy import Act
@@ -42,8 +42,8 @@ def paper(kind: str) -> ResponseReturnValue:
     name = f"{kind}-{sessions[0]['day']}"
     if for_pdf in PAPERS:
         size = Paper.A4_LYING if kind == "wall" else PAPERS[for_pdf]
-        return _sent(as_pdf(page, size, _static()), f"{name}.pdf", "application/pdf")
-    return _sent(_in_one(page), f"{name}.html", "text/html") if as_file else page
+        return sent_pdf(page, size, name)
+    return sent_file(page, name) if as_file else page
 
 
 def seconds_words(seconds: int) -> str:
@@ -72,20 +72,3 @@ def _on_paper(mine: dict[str, Any], rack: str) -> dict[str, Any]:
     """One athlete's list, the drawn bars as drawings again."""
     work = [one | {"bar": Markup(one.get("bar", ""))} for one in mine["work"]]
     return mine | {"rack": rack, "work": work}
-
-
-def _static() -> Path:
-    return Path(str(current_app.static_folder))
-
-
-def _in_one(page: str) -> str:
-    """The page with its styles in it."""
-    style = "".join((_static() / name).read_text("utf-8") for name in (STYLES, DRAWINGS))
-    return page.replace("</head>", f"<style>{style}</style></head>", 1)
-
-
-def _sent(content: str | bytes, name: str, kind: str) -> Response:
-    answer = make_response(content)
-    answer.headers["Content-Type"] = f"{kind}; charset=utf-8" if kind == "text/html" else kind
-    answer.headers["Content-Disposition"] = f"attachment; filename={name}"
-    return answer

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import Any
 
-from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
@@ -14,6 +14,7 @@ from backsquat.formats.calendar import Entry, as_calendar
 from backsquat.formats.library import library_text
 from backsquat.formats.written import Written, as_csv, as_workbook
 from backsquat.pages.hand_out.phrases import LOG_HEADS, PLAN_HEADS, STATES, cell_words
+from backsquat.pages.papers import sent
 from backsquat.pages.request import (
     actor,
     allow,
@@ -129,14 +130,7 @@ def _table(tables: Sequence[Written], kind: str, name: str) -> Response:
     if kind not in KINDS:
         raise NotThere("file")
     content = as_workbook(tables) if kind == "xlsx" else as_csv(tables[-1])
-    return _file(content, f"{name}.{kind}", KINDS[kind])
-
-
-def _file(content: bytes, name: str, kind: str) -> Response:
-    answer = make_response(content)
-    answer.headers["Content-Type"] = kind
-    answer.headers["Content-Disposition"] = f"attachment; filename={name}"
-    return answer
+    return sent(content, f"{name}.{kind}", KINDS[kind])
 
 
 @blueprint.get("/library.json")
@@ -144,7 +138,7 @@ def _file(content: bytes, name: str, kind: str) -> Response:
 def library() -> ResponseReturnValue:
     """The squad's own movements, screens and templates as they are kept, to be opened by another squad."""
     entries = own_entries(reader(), context().squad.id)
-    return _file(library_text(entries).encode(), "library.json", "application/json")
+    return sent(library_text(entries).encode(), "library.json", "application/json")
 
 
 @blueprint.post("/squad.zip")
@@ -154,7 +148,7 @@ def archive() -> ResponseReturnValue:
     with database().writing() as session:
         found = hand_out_squad(session, actor())
     content = packed(Archive(found.revision, found.tables), found.schema, clock().now().isoformat(timespec="seconds"))
-    return _file(content, f"squad-{clock().today()}.zip", "application/zip")
+    return sent(content, f"squad-{clock().today()}.zip", "application/zip")
 
 
 @blueprint.post("/calendar")
@@ -187,7 +181,7 @@ def calendar(token: str) -> ResponseReturnValue:
     entries = [_entry(day, names) for day in calendar_days(reader(), squad.id)]
     name = f"{squad.club}, {squad.name}"
     place = request.host.partition(":")[0]
-    return _file(as_calendar(name, entries, clock().now(), place), "calendar.ics", "text/calendar; charset=utf-8")
+    return sent(as_calendar(name, entries, clock().now(), place), "calendar.ics", "text/calendar; charset=utf-8")
 
 
 def _entry(day: CalendarDay, names: dict[str, str]) -> Entry:

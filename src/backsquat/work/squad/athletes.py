@@ -199,3 +199,13 @@ def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) ->
     """Each athlete's newest body mass in kg up to today."""
     rows = session.execute(_MASSES, {"ids": athlete_ids, "day": today})
     return {athlete_id: float(mass_kg) for athlete_id, mass_kg in rows}
+
+
+def masses_of(session: Session, athlete_id: int, since: dt.date) -> list[tuple[dt.date, float]]:
+    """Every body mass of somebody since a day, oldest first: day, kg."""
+    rows = session.execute(
+        select(BodyMass.measured_on, BodyMass.mass_kg)
+        .where(BodyMass.athlete_id == athlete_id, BodyMass.measured_on >= since)
+        .order_by(BodyMass.measured_on, BodyMass.id)
+    )
+    return [(day, float(mass_kg)) for day, mass_kg in rows]
