@@ -25,6 +25,7 @@ from backsquat.ui.phrases.decisions import MARKS
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.milestones import status_words
+from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
 from backsquat.work.plan.school_settings import setting_of
@@ -91,6 +92,7 @@ def register(app: Flask) -> None:
         mat_here=lambda: sensor("mat") is not None,
         decision_marks=MARKS,
         set_flags=FLAGS,
+        terms=TERMS,
         week_length=WEEK,
         family_tags=TAGS,
     )

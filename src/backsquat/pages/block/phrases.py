@@ -185,3 +185,17 @@ def proposed_words(proposed: Proposed | None) -> str:
     if proposed.added_sets:
         return f"Add {name}, {proposed.added_sets} sets"
     return f"One set less of {name}"
+
+
+SHEET_MARKS = (  # as they stand in a cell → what they say
+    ("●", "all sets logged; 2/3: so many of them"),
+    ("+5 = −2.5", "against the working week before, in the sheet's unit"),
+    ("◥", "your own number: replanning leaves it"),
+    ("○", "not published yet: the floor has the number before"),
+    ("hatched", "an easy week"),
+    ("4 left", "the load leaves so many reps, other than the head of the week asks"),
+    ("62 %", "the last set is made so often: less than this squad plans with"),
+    ("over", "more than the cap of the prescription"),
+    ("× 9, 3 × 5", "other reps or sets than the head of the week: an own school, or a decision"),
+    ("stands in", "another movement is done instead: a limit, or what this room lacks"),
+)

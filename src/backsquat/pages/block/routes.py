@@ -7,7 +7,7 @@ from backsquat.core.errors import NotThere
 from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
-from backsquat.pages.block.phrases import row_note, row_words, why_words
+from backsquat.pages.block.phrases import SHEET_MARKS, row_note, row_words, why_words
 from backsquat.pages.request import actor, allow, context, database, inside, number, reader, wants_piece
 from backsquat.storage.models import Block
 from backsquat.work.journal import redo, undo
@@ -57,6 +57,7 @@ def _sheet_page(
     cell_id = cell_id or _first_cell(sheet)
     page = render_template(
         "block/sheet.html",
+        sheet_marks=SHEET_MARKS,
         # Hundreds of links differ by their cell only: the address is worked out once.
         cell_link=url_for("block.show", block_id=block.id, lift=sheet.slot.id, cell="CELL"),
         sheet=sheet,
