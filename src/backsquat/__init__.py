@@ -22,7 +22,7 @@ SHELL = (".css", ".js", ".woff2", ".svg", ".png")  # what a device without a lin
 def create_app(config: Config) -> Flask:
     """The application on one database file, which must be at the newest schema."""
     from backsquat.pages import errors, layout
-    from backsquat.pages.accounts import first, own, passes, people  # noqa: F401 - they put their pages on the one below
+    from backsquat.pages.accounts import first, own, passes, people, squads  # noqa: F401 - they put their pages on the one below
     from backsquat.pages.accounts.person import load_user
     from backsquat.pages.accounts.routes import blueprint as accounts
     from backsquat.pages.accounts.signed_out import signed_out

@@ -78,7 +78,7 @@ def test_unplugged_in_the_middle_the_reps_so_far_are_kept_and_the_set_is_logged(
     assert seen
     page.get_by_text("It went differently").click()
     inside = page.locator("form.inside:visible")
-    inside.get_by_label("Reps").fill(str(cell.reps))
+    inside.get_by_label("Reps", exact=True).fill(str(cell.reps))
     inside.get_by_role("button", name="Log this set").click()
     expect(page.locator("form.inside:visible")).to_have_count(0)
     (entry,) = entries(app, cell.id)

@@ -126,5 +126,6 @@ def test_a_slot_moves_on_the_sheet_and_on_the_floor_once_published(watched: Page
     page.goto(f"{address}/block/3")
     page.keyboard.press("u")
     expect(page.get_by_text("Undone: Romanian deadlift changed.")).to_be_visible()
+    page.wait_for_load_state()  # the keys are there with the scripts
     page.keyboard.press("y")
     expect(page.get_by_text("Done again: Romanian deadlift changed.")).to_be_visible()

@@ -5,6 +5,7 @@ import datetime as dt
 import io
 import json
 import re
+import sys
 import zlib
 
 import pytest
@@ -14,6 +15,7 @@ from icalendar import Calendar
 from openpyxl import load_workbook
 from sqlalchemy import func, select
 
+from backsquat.formats import pdf
 from backsquat.storage.models import Athlete, BlockSession, Cell, SessionDay, SetEntry
 from tests.demo_club import athlete_id, other_squad, reading, undo_of
 
@@ -168,6 +170,20 @@ def test_cards_and_wall_sheet_as_pdf(app: Flask, client: FlaskClient) -> None:
         assert answer.data.startswith(b"%PDF") and answer.mimetype == "application/pdf", address
         assert b"Barlow" in unpacked(answer.data)  # the shipped font is in it, not whatever the machine has
     assert client.get(f"/floor/paper/card?pdf=a3&athlete={one}").mimetype == "text/html"
+
+
+def test_a_machine_that_can_make_no_pdf_says_so(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(sys.modules, "weasyprint", None)
+    answer = client.get("/floor/paper/wall?pdf=a4")
+    assert answer.status_code == 409 and "cannot make a PDF" in answer.text and "Pango" in answer.text
+    assert client.get("/floor/paper/wall").status_code == 200
+
+
+def test_one_pdf_at_a_time(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(pdf, "WAITS_S", 0.01)
+    with pdf.ONE_AT_A_TIME:
+        assert client.get("/floor/paper/wall?pdf=a4").status_code == 409
+    assert client.get("/floor/paper/wall?pdf=a4").status_code == 200
 
 
 def test_a_season_on_paper_says_what_the_athletes_page_says(

@@ -2,6 +2,7 @@
 
 import re
 import tempfile
+import threading
 from enum import StrEnum
 from functools import cache
 from pathlib import Path
@@ -14,6 +15,8 @@ DRAWINGS = "styles/paper-drawings.css"  # a drawing reads only what stands in it
 FONTS = [
     (weight, f"vendor/barlow-{signs}-{weight}.woff2") for weight in (400, 600, 700) for signs in ("latin-ext", "latin")
 ]
+WAITS_S = 15
+ONE_AT_A_TIME = threading.Lock()  # laying out takes a core: the floor needs the other
 PICTURE = re.compile(r"<svg\b[^>]*>")
 
 
@@ -31,7 +34,7 @@ def as_pdf(page: str, paper: Paper, static: Path) -> bytes:
         from weasyprint import CSS, HTML
         from weasyprint.text.fonts import FontConfiguration
         from weasyprint.urls import URLFetcher
-    except OSError as error:  # it draws text with Pango, a library of the system
+    except (OSError, ImportError) as error:  # it draws text with Pango, a library of the system
         raise Refused("no_pdf") from error
 
     fonts_folder = _fonts(static)
@@ -54,8 +57,13 @@ def as_pdf(page: str, paper: Paper, static: Path) -> bytes:
     around = f"{faces} @page {{ size: {paper.value}; margin: 10mm }}"
     texts = ((static / STYLES).read_text("utf-8"), around)
     sheets = [CSS(string=text, font_config=fonts, url_fetcher=fetcher) for text in texts]
-    document = HTML(string=shown, url_fetcher=fetcher, media_type="print")
-    return bytes(document.write_pdf(stylesheets=sheets, font_config=fonts))
+    if not ONE_AT_A_TIME.acquire(timeout=WAITS_S):
+        raise Refused("pdf_busy")
+    try:
+        document = HTML(string=shown, url_fetcher=fetcher, media_type="print")
+        return bytes(document.write_pdf(stylesheets=sheets, font_config=fonts))
+    finally:
+        ONE_AT_A_TIME.release()
 
 
 @cache

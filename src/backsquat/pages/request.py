@@ -135,7 +135,8 @@ def forget_reader() -> None:
 def membership() -> Membership:
     """The signed-in person's membership; NotAllowed for someone who belongs to no squad."""
     if "membership" not in g:
-        g.membership = membership_of(reader(), current_user.id)
+        row = signed_in()
+        g.membership = membership_of(reader(), current_user.id, row.squad_id if row else None)
     if g.membership is None:
         raise NotAllowed("no_squad")
     return cast(Membership, g.membership)

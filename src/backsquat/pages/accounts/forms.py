@@ -62,6 +62,20 @@ class FirstForm(TodayForm):
         super().put(replace(one, field="coach") if one.field == "name" else one for one in problems)
 
 
+class SeasonForm(TodayForm):
+    """From when, for how long."""
+
+    first_on = DayField("First day of the season", validators=[Needed()])
+    weeks = WholeField("Weeks", default=44, validators=[Needed()])
+
+
+class SquadForm(SeasonForm):
+    """One more squad of a coach."""
+
+    club = TextField("Club", most=60, validators=[Needed()])
+    squad = TextField("Squad", most=60, validators=[Needed()])
+
+
 class ArchiveForm(JobForm):
     """A squad opened from its archive, by a head coach of it."""
 

@@ -17,7 +17,16 @@ from backsquat.core.sessions.running import ActKind, Done, remaining
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.card import likely_of, offered, pace
 from backsquat.pages.floor.phrases import asked_words, hold_words, kept_off_groups, side_words, turn_notes
-from backsquat.pages.request import clock, context, own_athlete, own_sessions, reader, settings, squad_library
+from backsquat.pages.request import (
+    clock,
+    context,
+    membership,
+    own_athlete,
+    own_sessions,
+    reader,
+    settings,
+    squad_library,
+)
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
@@ -33,8 +42,10 @@ Said = dict[str, Any]
 
 
 def place() -> str:
-    """Whose data these are: what was kept for other data must not land here."""
-    return hashlib.sha256(f"place {settings().secret}".encode()).hexdigest()[:16]
+    """Whose data these are: what was kept for other data, or another squad, must not land here."""
+    squad = membership().squad_id
+    of = f"place {settings().secret}" + (f" {squad}" if squad != 1 else "")  # the first: as before there were others
+    return hashlib.sha256(of.encode()).hexdigest()[:16]
 
 
 def pack() -> Said:

@@ -50,6 +50,7 @@ class SignIn(Base):
     second: Mapped[bool] = mapped_column(default=False)  # with a second factor
     browser: Mapped[str] = mapped_column(default="")
     pass_id: Mapped[int | None] = mapped_column(ForeignKey("athlete_passes.id"))  # what an athlete came in with
+    squad_id: Mapped[int | None] = mapped_column(ForeignKey("squads.id"))  # the one it shows; None: the first
 
 
 class AthletePass(Signed, Base):

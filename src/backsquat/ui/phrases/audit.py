@@ -35,6 +35,7 @@ WHAT = {
     "sign_in_slowed": "sign-in slowed down after many tries",
     "sign_out": "signed out",
     "squad_handed_out": "the whole squad handed out as an archive",
+    "squad_made": "one more squad made",
     "squad_put_back": "the squad opened from an archive",
     "stopped": "stopped after pain",
     "undone": "a change undone",

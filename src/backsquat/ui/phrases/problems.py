@@ -4,6 +4,7 @@ from backsquat.core.errors import Problem, Refused
 from backsquat.ui.phrases.days import long_day_words
 
 PROBLEMS: dict[str, str] = {
+    "season_taken": "A season from {first} to {last} is there already. Begin after it, or end before.",
     "library_kind": "This is no library of movements: it must be the JSON as it was handed out.",
     "library_entry": "{code}: {what}. Nothing was added.",
     "archive_kind": "This is no archive of a squad: it must be the zip as it was handed out.",
@@ -182,6 +183,8 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "no_mend": ("Nothing to mend it with", "The block or the room has changed since. Reload the page."),
     "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),
     "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
+    "season_used": ("Matches are in this season", "Take them back first."),
+    "pdf_busy": ("Another PDF is being made", "Try again in a moment, or print the page."),
     "no_pdf": (
         "This machine cannot make a PDF",
         "The system's library Pango is missing (README: PDF). Print the page, or keep it as one file.",

@@ -139,15 +139,16 @@ def _not_the_last(session: Session, actor: Actor, row: Membership) -> None:
         raise Refused("last_coach")
 
 
-def membership_of(session: Session, user_id: int) -> Membership | None:
-    """A person's first membership with its squad; None for somebody who belongs to none."""
-    found = session.scalars(
-        select(Membership)
-        .where(Membership.user_id == user_id)
-        .order_by(Membership.id)
-        .options(joinedload(Membership.squad))
-    )
-    return found.first()
+def membership_of(session: Session, user_id: int, squad_id: int | None = None) -> Membership | None:
+    """A person's membership in a squad, else the first they have; None for somebody who belongs to none."""
+    found = memberships_of(session, user_id)
+    return next((one for one in found if one.squad_id == squad_id), found[0] if found else None)
+
+
+def memberships_of(session: Session, user_id: int) -> list[Membership]:
+    """What somebody is to which squads, oldest first."""
+    mine = select(Membership).where(Membership.user_id == user_id).order_by(Membership.id)
+    return list(session.scalars(mine.options(joinedload(Membership.squad))))
 
 
 def person_of(session: Session, user_id: int) -> User | None:

@@ -87,3 +87,8 @@ def open_of(session: Session, user_id: int, now: dt.datetime, lasting: Lasting) 
         select(SignIn).where(SignIn.user_id == user_id, SignIn.ended_at.is_(None)).order_by(SignIn.id.desc())
     )
     return [row for row in rows if lasting.holds(row, now)]
+
+
+def show_squad(session: Session, sign_in_id: int, squad_id: int) -> None:
+    """Which squad a browser shows from now on."""
+    session.get_one(SignIn, sign_in_id).squad_id = squad_id

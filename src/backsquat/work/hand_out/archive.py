@@ -12,7 +12,7 @@ from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.roles import Role
 from backsquat.storage.archive import Tables, newest, put_rows, rows_of, schema
 from backsquat.storage.keeping import Unsound
-from backsquat.storage.models import Base, Membership, User
+from backsquat.storage.models import Base, User
 from backsquat.work.accounts.passwords import check_password, hasher
 from backsquat.work.accounts.people import key_of
 from backsquat.work.actor import Actor
@@ -53,6 +53,8 @@ def put_back(
     """
     if not is_empty(session):
         raise Refused("not_first")
+    who = _coach_in(tables, sign_in)
+    check_password(password, (str(who.get("sign_in", "")), str(who.get("name", ""))))
     try:
         put_rows(session.connection(), tables, revision)
         for mapper in Base.registry.mappers:  # what cannot be read must not come in
@@ -63,14 +65,17 @@ def put_back(
     except (KeyError, ValueError, ArithmeticError) as error:
         what = f"a value in it cannot be read: {error}; nothing was taken in."
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": what})) from error
-    coach = session.scalars(
-        select(User)
-        .join(Membership, Membership.user_id == User.id)
-        .where(User.sign_in_key == key_of(sign_in), Membership.role == Role.COACH, User.active)
-    ).first()
-    if coach is None:
-        raise ImpossibleInput(Problem("sign_in", "archive_coach"))
-    check_password(password, (coach.sign_in, coach.name))
+    coach = session.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).one()
     coach.password_hash = hasher(cost).hash(password)
     note_of(session, now, "squad_put_back", {}, user_id=coach.id)
     return coach
+
+
+def _coach_in(tables: Mapping[str, Any], sign_in: str) -> Mapping[str, Any]:
+    """The row of the head coach who opens the archive, looked for before anything is put anywhere."""
+    rows = {name: [row for row in tables.get(name) or () if isinstance(row, dict)] for name in ("users", "memberships")}
+    coaches = [row.get("user_id") for row in rows["memberships"] if row.get("role") == Role.COACH.value]
+    for row in rows["users"]:
+        if row.get("sign_in_key") == key_of(sign_in) and row.get("active") is True and row.get("id") in coaches:
+            return row
+    raise ImpossibleInput(Problem("sign_in", "archive_coach"))

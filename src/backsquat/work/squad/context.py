@@ -23,6 +23,8 @@ class SquadContext:
     season_id: int
     today: dt.date
     week: dt.date
+    earlier: dt.date | None = None  # the last week of the season before
+    later: dt.date | None = None  # the first week of the season after
 
 
 def rules_of(session: Session, squad_id: int) -> Rules:
@@ -31,12 +33,22 @@ def rules_of(session: Session, squad_id: int) -> Rules:
     return rules_from_rows(rows)
 
 
+def seasons_of(session: Session, squad_id: int) -> list[Season]:
+    """The squad's seasons in their order."""
+    return list(session.scalars(select(Season).where(Season.squad_id == squad_id).order_by(Season.first_week)))
+
+
 def context_of(session: Session, squad: Squad, rules: Rules, today: dt.date, week: dt.date | None) -> SquadContext:
-    """The squad in its newest season; the chosen week is kept inside it. NotThere without a season."""
-    season = session.scalars(
-        select(Season).where(Season.squad_id == squad.id).order_by(Season.first_week.desc())
-    ).first()
-    if season is None:
+    """The squad in the season of the chosen week, else the last that has begun; the week is kept inside it.
+
+    NotThere without a season.
+    """
+    seasons = seasons_of(session, squad.id)
+    if not seasons:
         raise NotThere("season")
-    span = Span(season.first_week, season.weeks)
-    return SquadContext(squad, rules, span, season.id, today, span.clamp(week or today))
+    wanted = week or today
+    place = max((n for n, one in enumerate(seasons) if one.first_week <= wanted), default=0)
+    season, span = seasons[place], Span(seasons[place].first_week, seasons[place].weeks)
+    earlier = Span(seasons[place - 1].first_week, seasons[place - 1].weeks).last_week if place else None
+    later = seasons[place + 1].first_week if place + 1 < len(seasons) else None
+    return SquadContext(squad, rules, span, season.id, today, span.clamp(wanted), earlier, later)

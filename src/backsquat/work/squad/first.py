@@ -9,9 +9,11 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.roles import Role
 from backsquat.core.season.calendar import monday_of
-from backsquat.storage.models import Season, Squad
+from backsquat.storage.models import Membership, Season, Squad
 from backsquat.work.accounts.people import add_person
+from backsquat.work.actor import Actor
 from backsquat.work.audit import note_of
+from backsquat.work.policy import Act, require
 
 NAME_MOST = 60
 WEEKS = (1, 60)
@@ -46,20 +48,35 @@ def make_first(session: Session, facts: FirstFacts, now: dt.datetime, cost: int)
 
 def make_squad(session: Session, facts: FirstFacts, cost: int) -> Squad:
     """A squad with its season and its coach; ImpossibleInput names what is wrong."""
+    squad = _squad(session, facts.club, facts.squad, facts.first_on, facts.weeks)
+    about = {"sign_in": facts.sign_in, "name": facts.coach, "password": facts.password}
+    add_person(session, squad_id=squad.id, role=Role.COACH, cost=cost, **about)
+    return squad
+
+
+def another_squad(session: Session, actor: Actor, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
+    """One more squad of somebody who coaches one: with nobody in it, its own room, rules and season."""
+    require(actor, Act.KEEP_PEOPLE)
+    squad = _squad(session, club, name, first_on, weeks)
+    session.add(Membership(user_id=actor.user_id, squad_id=squad.id, role=Role.COACH))
+    session.flush()
+    note_of(session, actor.now, "squad_made", {"squad": squad.id}, user_id=actor.user_id, squad_id=squad.id)
+    return squad
+
+
+def _squad(session: Session, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
     found = [
-        Problem(name, "missing") if not text.strip() else Problem(name, "too_long", {"most": NAME_MOST})
-        for name, text in (("club", facts.club), ("squad", facts.squad))
+        Problem(field, "missing") if not text.strip() else Problem(field, "too_long", {"most": NAME_MOST})
+        for field, text in (("club", club), ("squad", name))
         if not text.strip() or len(text.strip()) > NAME_MOST
     ]
-    if not WEEKS[0] <= facts.weeks <= WEEKS[1]:
+    if not WEEKS[0] <= weeks <= WEEKS[1]:
         found.append(Problem("weeks", "out_of_range", {"low": WEEKS[0], "high": WEEKS[1]}))
     if found:
         raise ImpossibleInput(*found)
-    squad = Squad(club=facts.club.strip(), name=facts.squad.strip())
+    squad = Squad(club=club.strip(), name=name.strip())
     session.add(squad)
     session.flush()
-    monday = monday_of(facts.first_on)
-    session.add(Season(squad_id=squad.id, name=str(monday.year), first_week=monday, weeks=facts.weeks))
-    about = {"sign_in": facts.sign_in, "name": facts.coach, "password": facts.password}
-    add_person(session, squad_id=squad.id, role=Role.COACH, cost=cost, **about)
+    monday = monday_of(first_on)
+    session.add(Season(squad_id=squad.id, name=str(monday.year), first_week=monday, weeks=weeks))
     return squad

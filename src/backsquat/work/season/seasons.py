@@ -1,0 +1,41 @@
+"""The squad's seasons: one after another, never two at once. Everything of the squad goes on from one to the next."""
+
+import datetime as dt
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem, Refused
+from backsquat.core.season.calendar import Span, monday_of
+from backsquat.storage.models import Change, Match, Season
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.policy import Act, require
+from backsquat.work.squad.context import seasons_of
+from backsquat.work.squad.first import WEEKS
+
+
+def begin_season(session: Session, actor: Actor, first_on: dt.date, weeks: int) -> Change:
+    """One more season from the week of a day on; ImpossibleInput where it runs into another."""
+    require(actor, Act.PLAN)
+    if not WEEKS[0] <= weeks <= WEEKS[1]:
+        raise ImpossibleInput(Problem("weeks", "out_of_range", {"low": WEEKS[0], "high": WEEKS[1]}))
+    span = Span(monday_of(first_on), weeks)
+    for other in seasons_of(session, actor.squad_id):
+        if other.first_week <= span.last_week and span.first_week <= Span(other.first_week, other.weeks).last_week:
+            last = Span(other.first_week, other.weeks).last_week + dt.timedelta(days=6)
+            facts = {"first": other.first_week.isoformat(), "last": last.isoformat()}
+            raise ImpossibleInput(Problem("first_on", "season_taken", facts))
+    row = Season(squad_id=actor.squad_id, name=str(span.first_week.year), first_week=span.first_week, weeks=weeks)
+    session.add(row)
+    session.flush()
+    return remember(session, actor, what="season_begun", subject="season", subject_id=row.id, before={})
+
+
+@restores("season")
+def take_back_season(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the season is not; Refused where matches are in it already."""
+    require(actor, Act.PLAN)
+    if session.scalars(select(Match.id).where(Match.season_id == change.subject_id).limit(1)).first():
+        raise Refused("season_used")
+    session.delete(session.get_one(Season, change.subject_id))
