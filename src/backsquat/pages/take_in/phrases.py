@@ -1,6 +1,7 @@
 """What is doubtful or wrong about a line of a list, in words."""
 
 from collections.abc import Mapping
+from itertools import groupby
 
 from backsquat.formats.columns import SCREEN, TEST, ListKind
 from backsquat.formats.fixtures import MatchLine
@@ -90,7 +91,11 @@ def stored_words(
         day = line.played_on.isoformat() if line.played_on else ""
         return [day, *(["counts"] if line.important else []), *(["here already"] if line.known else [])]
     if isinstance(line, PastLine):
-        sets = [f"{movements.get(code, code).lower()} {set_words(one)}" for code, one in line.sets]
+        sets = []
+        for (code, one), same in groupby(line.sets):
+            count = len(list(same))
+            many = f"{count} times " if count > 1 else ""
+            sets.append(f"{many}{movements.get(code, code).lower()} {set_words(one)}")
         return [line.name, line.done_on.isoformat() if line.done_on else "", *sets]
     found = [line.name + (" (here already)" if line.athlete_id else "")]
     found += [line.born_on.isoformat()] if line.born_on else []

@@ -312,7 +312,8 @@ document.addEventListener("keydown", (event) => {
   if (!field.matches("[data-grid] td input.form-control") || !["Enter", "ArrowDown", "ArrowUp"].includes(event.key)) return;
   const cell = field.closest("td");
   const up = event.key === "ArrowUp" || (event.key === "Enter" && event.shiftKey);
-  const next = cell.parentElement[up ? "previousElementSibling" : "nextElementSibling"]?.children[cell.cellIndex]?.querySelector("input");
+  let row = cell.parentElement, next = null;
+  while (!next && (row = row[up ? "previousElementSibling" : "nextElementSibling"])) next = row.children[cell.cellIndex]?.querySelector("input.form-control");
   event.preventDefault();
   if (next) { next.focus(); next.select(); }
 });
