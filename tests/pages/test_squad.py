@@ -1,5 +1,8 @@
 """The squad page, its filter, and the squad's own rules."""
 
+import datetime as dt
+import re
+
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
@@ -72,3 +75,13 @@ def test_undoing_a_new_athlete_takes_them_off_the_squad(app: Flask, client: Flas
     client.post(f"/undo/{change.id}", data={"back": "//evil.example"})
     page = client.get("/").text
     assert "Oops" not in page.split("<tbody>")[1].split("</tbody>")[0] and "Put away: 1" in page
+
+
+def test_what_waits_for_most_is_said_once(app: Flask, client: FlaskClient) -> None:
+    assert "answer them together" not in client.get("/").text and "1 missed" in client.get("/").text
+    with app.extensions["database"].writing() as session:
+        for row in session.scalars(select(SetEntry).where(SetEntry.done_on > dt.date(2026, 11, 17))):
+            row.standing = False
+    page = client.get("/").text
+    count = re.search(r"(\d+) missed a session: answer them together", page)
+    assert count and int(count.group(1)) > 10 and not re.search(r"\d missed</a>", page)

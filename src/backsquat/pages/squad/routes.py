@@ -1,5 +1,7 @@
 """The squad, its rules, cautions, and the one undo for things with a present state."""
 
+from collections.abc import Sequence
+
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -28,7 +30,7 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.journal import undo
 from backsquat.work.log.recount import change_rule, recount
 from backsquat.work.overview.first_steps import FirstStep, first_steps
-from backsquat.work.overview.squad import squad_lines
+from backsquat.work.overview.squad import Line, squad_lines
 from backsquat.work.policy import Act, may
 from backsquat.work.privacy.person import due_for_erasure
 from backsquat.work.squad.athletes import archived_athletes
@@ -53,11 +55,24 @@ def index() -> ResponseReturnValue:
         lines=needing if only else everyone,
         everyone=len(everyone),
         needing=len(needing),
+        together=said_together(everyone),
         only=only,
         archived=archived_athletes(reader(), here.squad.id),
         erasable=due_for_erasure(reader(), here.squad.id, here.today, here.rules),
         milestone_words=milestone_words,
     )
+
+
+MANY = 6
+
+
+def said_together(lines: Sequence[Line]) -> dict[str, int]:
+    """What waits for so many that it is said once above the list and not beside each: what → for how many."""
+    found = {
+        "missed": sum(1 for line in lines if line.missed),
+        "untested": sum(1 for line in lines if line.untested and not line.gate),
+    }
+    return {what: count for what, count in found.items() if count >= MANY and 2 * count > len(lines)}
 
 
 def way_steps() -> list[tuple[str, str, str, str]]:
