@@ -64,6 +64,7 @@ def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_mended(app: 
     assert athletes(app) == before
     with reading(app) as session:
         assert not session.scalars(select(SetEntry).where(SetEntry.athlete_id == una.id, SetEntry.standing)).all()
+        assert 70 not in session.scalars(masses).all()  # of somebody who was here: as if never typed
 
 
 def test_what_the_core_finds_impossible_leaves_only_its_own_line(app: Flask, client: FlaskClient) -> None:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
@@ -59,7 +59,7 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
     before: dict[int, dict[str, object]] = {}
     tests: list[int] = []
     found: list[int] = []
-    masses: list[int] = []
+    newest = session.scalar(select(func.max(BodyMass.id))) or 0
     for place, line in enumerate(lines):
         try:
             with session.begin_nested():
@@ -69,7 +69,8 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
                 ]
                 values = [Value(code, side, value) for code, side, value in line.screens]
                 rows = record_results(session, actor, athlete.id, values, line.day or actor.today) if values else []
-                weighed = _weighed(session, actor, athlete.id, line)
+                if line.mass_kg is not None and line.day not in (None, actor.today):
+                    weigh_on(session, actor, athlete.id, line.mass_kg, line.day)
         except ImpossibleInput as error:
             left[place] = list(error.problems)
             continue
@@ -79,11 +80,11 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
             before.setdefault(athlete.id, was)
         tests += logged
         found += [row.id for row in rows if row is not None]
-        masses += weighed
     for athlete_id in (*new.values(), *before):
         refresh_athlete(session, actor, athlete_id, rules)
     kept = {"new": list(new.values()), "before": {str(id): was for id, was in before.items()}, "tests": tests}
-    kept |= {"screens": found, "masses": masses}
+    weighed = select(BodyMass.id).where(BodyMass.id > newest, BodyMass.athlete_id.not_in(new.values()))
+    kept |= {"screens": found, "masses": list(session.scalars(weighed))}  # who is put away keeps theirs
     done = bool(new or before)
     change = (
         remember(session, actor, what="taken_in", subject="taken_in", subject_id=actor.squad_id, before=kept)
@@ -124,14 +125,6 @@ def _person(
         line.guardian,
     )
     return save_athlete(session, actor, facts, athlete.id), was
-
-
-def _weighed(session: Session, actor: Actor, athlete_id: int, line: Incoming) -> list[int]:
-    """A body mass of another day than today, with its day; the row's number."""
-    if line.mass_kg is None or line.day in (None, actor.today):
-        return []
-    row = weigh_on(session, actor, athlete_id, line.mass_kg, line.day)
-    return [row.id] if row else []
 
 
 @restores("taken_in")
