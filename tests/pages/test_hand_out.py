@@ -83,8 +83,15 @@ def test_who_may_take_what_along(app: Flask, assistant: FlaskClient, physio: Fla
     for wrong in ("/hand-out/log.exe", "/hand-out/sheet/99.csv", "/hand-out/sheet/3.pdf", "/hand-out/calendar/no.ics"):
         assert client.get(wrong).status_code == 404, wrong
     assert client.get("/hand-out/log.csv?first=soon&last=&athlete=x").status_code == 200
-    other_squad(app)
-    assert "Elsewhere" not in client.get(f"/hand-out/log.csv?{SEASON}").text
+    before = lines(client, f"/hand-out/log.csv?{SEASON}")
+    _, stranger = other_squad(app)
+    with app.extensions["database"].writing() as session:
+        one = session.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
+        kept = [column.name for column in SetEntry.__table__.c if column.name not in ("id", "client_id", "cell_id")]
+        copied = {name: getattr(one, name) for name in kept}
+        session.add(SetEntry(**copied | {"client_id": "elsewhere", "athlete_id": stranger}))
+    assert lines(client, f"/hand-out/log.csv?{SEASON}") == before  # nothing of another squad
+    assert lines(client, f"/hand-out/log.csv?{SEASON}&athlete={stranger}") == []
 
 
 def calendar(client: FlaskClient, address: str) -> list[tuple[str, dt.date]]:
