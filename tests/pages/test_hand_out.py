@@ -207,3 +207,31 @@ def test_a_season_on_paper_says_what_the_athletes_page_says(
     client.post("/athletes/new", data=newcomer)
     assert "Nothing lifted or planned" in client.get(f"/athletes/{athlete_id(app, 'Una Vale')}/season").text
     assert physio.get(f"/athletes/{one}/season").status_code == 403
+
+
+def test_pain_is_handed_out_with_a_second_factor_only(
+    app: Flask, client: FlaskClient, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with app.extensions["database"].writing() as session:
+        hurt = session.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
+        hurt.pain, hurt.pain_region = 5, "knee"
+    read = f"/hand-out/log.csv?{SEASON}"
+    assert "knee" in {line["pain where"] for line in lines(client, read)}
+    monkeypatch.setattr("backsquat.pages.request.second_factor_given", lambda: False)
+    assert {(line["pain (0-10)"], line["pain where"]) for line in lines(client, read)} == {("", "")}
+
+
+def test_a_sheet_hands_out_no_load_for_somebody_stopped_since(app: Flask, client: FlaskClient) -> None:
+    def coming(name: str) -> list[dict[str, str]]:
+        found = [line for line in lines(client, "/hand-out/sheet/3.csv") if line["athlete"] == name]
+        return [line for line in found if line["date"] >= "2026-11-23" and line["movement"] == "Back squat"]
+
+    assert all(line["load"] for line in coming("Tove Lindqvist"))
+    one = athlete_id(app, "Tove Lindqvist")
+    test = {"movement": "back_squat", "load": "60", "reps": "5", "reserve_reps": "2", "done_on": "2026-11-23"}
+    pain = {"client_id": "p", "pain": "7", "pain_region": "knee", "pain_character": "sharp"}
+    assert client.post(f"/athletes/{one}/test", data=test | pain).status_code == 302
+    stopped = coming("Tove Lindqvist")
+    assert stopped and not [line for line in stopped if line["load"] or line["load (kg)"] or line["state"] != "not now"]
+    book = load_workbook(io.BytesIO(client.get("/hand-out/sheet/3.xlsx").data))
+    assert "not now" in str(list(book["1 Back squat"].values))

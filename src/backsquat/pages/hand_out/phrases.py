@@ -18,7 +18,7 @@ STATES = {
     State.UNDER_BAR: "under the lightest load",
     State.NEEDS_TEST: "needs a test",
     State.GATED: "gate shut",
-    State.LOCKED: "stopped",
+    State.LOCKED: "not now",
     State.RUNG: "own rung",
     State.WORK: "without a load",
     State.NO_RUNG: "no rung yet",

@@ -26,6 +26,7 @@ from backsquat.pages.request import (
     reader,
     said_with_undo,
     squad_library,
+    trusted_with_health,
 )
 from backsquat.work.hand_out.archive import hand_out_squad
 from backsquat.work.hand_out.calendar import (
@@ -89,6 +90,8 @@ def _log_row(line: LogLine) -> Sequence[Any]:
     seen = [(movement.fault(code) if movement else None, code) for code in line.faults]
     faults = ", ".join(fault.look if fault else code for fault, code in seen)
     named = line._replace(movement=_name(line.movement), depth=line.depth.replace("_", " "))
+    if not trusted_with_health():
+        named = named._replace(pain=None, pain_region="")
     return [faults if value is line.faults else value for value in named]
 
 
@@ -97,7 +100,7 @@ def _log_row(line: LogLine) -> Sequence[Any]:
 def sheet(block_id: int, kind: str) -> ResponseReturnValue:
     """A block as it stands on its sheet; as a workbook with a table of weeks a slot before the lines."""
     block = block_of(reader(), context().squad.id, block_id)
-    lines = plan_lines(reader(), actor(), block)
+    lines = plan_lines(reader(), actor(), block, context().rules)
     long = Written("all lines", PLAN_HEADS, [_plan_row(line) for line in lines])
     tables = [*_by_slot(lines), long] if kind == "xlsx" else [long]
     return _table(tables, kind, f"sheet-{block.first_week}")

@@ -33,7 +33,7 @@ class LogLine(NamedTuple):
     depth: str
     reserve_reps: int | None
     faults: tuple[str, ...]
-    pain: int
+    pain: int | None  # None where whoever asks may not read of it
     pain_region: str
     estimate_kg: float | None
     logged_by: str

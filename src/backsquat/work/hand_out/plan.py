@@ -8,10 +8,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import State
+from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell
 from backsquat.work.actor import Actor
+from backsquat.work.library.movements import library_of
 from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_of
 from backsquat.work.sessions.blocks import session_day
+from backsquat.work.squad.athletes import squad_athletes
 
 
 class PlanLine(NamedTuple):
@@ -35,9 +39,14 @@ class PlanLine(NamedTuple):
     published: bool
 
 
-def plan_lines(session: Session, actor: Actor, block: Block) -> list[PlanLine]:
-    """Every standing cell of athletes who are here, by slot, athlete and week."""
+def plan_lines(session: Session, actor: Actor, block: Block, rules: Rules) -> list[PlanLine]:
+    """Every standing cell of athletes who are here, by slot, athlete and week; of days to come no load that the verdict
+    does not let through now, as on the sheet itself.
+    """
     require(actor, Act.READ_PLAN)
+    athletes = squad_athletes(session, actor.squad_id)
+    ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
+    library = library_of(session, actor.squad_id)
     slots = {slot.id: slot for slot in block.slots}
     query = (
         select(Cell, Athlete.name)
@@ -45,7 +54,13 @@ def plan_lines(session: Session, actor: Actor, block: Block) -> list[PlanLine]:
         .where(Cell.slot_id.in_(slots), Cell.current, Athlete.active, Athlete.squad_id == actor.squad_id)
         .order_by(Athlete.name, Cell.week)
     )
-    found = [_line(slots[cell.slot_id], cell, name) for cell, name in session.execute(query)]
+    found = []
+    for cell, name in session.execute(query):
+        line = _line(slots[cell.slot_id], cell, name)
+        movement, mine = library.movements.get(line.movement), ready[cell.athlete_id]
+        if line.day >= actor.today and movement and mine.judge(movement, line.day, line.load_kg).obstacles:
+            line = line._replace(state=State.LOCKED, load=None, load_kg=None, sets=0, reps=0, hold_s=0)
+        found.append(line)
     places = {slot_id: place for place, slot_id in enumerate(slots)}
     return sorted(found, key=lambda line: places[line.slot_id])  # stable: athletes and weeks stay in order
 
