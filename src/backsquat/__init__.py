@@ -32,7 +32,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.audit.routes import blueprint as audit
     from backsquat.pages.block import check, compare, new_block, quick_edit, routes, slots, versions  # noqa: F401
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
-    from backsquat.pages.floor import acts, paper, pocket, speed  # noqa: F401
+    from backsquat.pages.floor import acts, paper, pocket, send, speed  # noqa: F401
     from backsquat.pages.floor.routes import blueprint as floor
     from backsquat.pages.hand_out.routes import blueprint as hand_out
     from backsquat.pages.health.routes import blueprint as health

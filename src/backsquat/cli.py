@@ -15,7 +15,7 @@ import click
 from sqlalchemy import select
 
 from backsquat.config import SENSORS, Config, SetupProblem, configured
-from backsquat.serving import Listening, clock, free, kept_nightly, listen
+from backsquat.serving import Listening, clock, free, kept_nightly, listen, post_delivered
 from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, restore
 from backsquat.storage.migrate import Unmigratable, migrate
 
@@ -79,31 +79,32 @@ def _demo_data(config: Config) -> None:
 def demo(port: int) -> None:
     """Serve the demo; the data are made at the first start and kept after that."""
     free(port, HOST)
-    with stand_ins() as sensors:
-        config = configured(demo=True, sensors=sensors)
+    with stand_ins() as (sensors, post):
+        config = configured(demo=True, sensors=sensors, post=post)
         with held(config.data):
             _demo_data(config)
             _recount(config)
             _say_demo(config, port)
-            listen(config, Listening(HOST, port))
+            with post_delivered(config):
+                listen(config, Listening(HOST, port))
 
 
 @contextmanager
-def stand_ins() -> Iterator[tuple[tuple[str, str, int], ...]]:
-    """A stand-in for every kind of sensor, as a process of its own beside the demo."""
+def stand_ins() -> Iterator[tuple[tuple[tuple[str, str, int], ...], tuple[str, int]]]:
+    """A stand-in for every kind of sensor and for the post, each as a process of its own beside the demo."""
     ports = []
-    for _ in SENSORS:
+    for _ in (*SENSORS, "post"):
         with socket.socket() as probe:
             probe.bind((HOST, 0))
             ports.append(probe.getsockname()[1])
+    called = [["stand_in", kind, str(port)] for kind, port in zip(SENSORS, ports, strict=False)]
+    called.append(["post_stand_in", str(ports[-1])])
     started = [
-        subprocess.Popen(
-            [sys.executable, "-m", "backsquat.devices.stand_in", kind, str(port)], stdout=subprocess.DEVNULL
-        )
-        for kind, port in zip(SENSORS, ports, strict=True)
+        subprocess.Popen([sys.executable, "-m", f"backsquat.devices.{name}", *words], stdout=subprocess.DEVNULL)
+        for name, *words in called
     ]
     try:
-        yield tuple((kind, HOST, port) for kind, port in zip(SENSORS, ports, strict=True))
+        yield tuple((kind, HOST, port) for kind, port in zip(SENSORS, ports, strict=False)), (HOST, ports[-1])
     finally:
         for process in started:
             process.terminate()
@@ -116,6 +117,8 @@ def _say_demo(config: Config, port: int) -> None:
     print(
         f'Sign in with one click, or as amari (head coach), lund (assistant) or ferro (physio), password "{PASSWORD}".'
     )
+    if config.post:
+        print(f"What is sent to people shows at http://{config.post[0]}:{config.post[1]}/, a stand-in for the post.")
     print(
         f"The demo's day is {config.fixed_day}; what you enter is kept in {config.data}. Stop with Ctrl-C.\n",
         flush=True,
@@ -161,7 +164,7 @@ def serve(port: int, host: str, certificate: Path | None, key: Path | None, behi
         scheme = "https" if certificate else "http"
         print(f"Back Squat: {scheme}://{host}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
         config = _with_first_code(config, f"{scheme}://{host}:{port}/first")
-        with kept_nightly(config):
+        with kept_nightly(config), post_delivered(config):
             listen(config, Listening(host, port, certificate, key))
 
 

@@ -38,6 +38,7 @@ class Config:
     whole_hours: float = 12  # and after so long altogether
     first_code: str = ""  # makes the first squad in the browser, while there is none
     sensors: tuple[tuple[str, str, int], ...] = ()  # kind, host, port of each that is listened to
+    post: tuple[str, int] | None = None  # host, port of the service that delivers messages
 
     @property
     def database(self) -> Path:
@@ -62,12 +63,17 @@ def data_folder(demo: bool) -> Path:
 
 
 def configured(
-    demo: bool, *, https: bool = False, proxied: bool = False, sensors: tuple[tuple[str, str, int], ...] = ()
+    demo: bool,
+    *,
+    https: bool = False,
+    proxied: bool = False,
+    sensors: tuple[tuple[str, str, int], ...] = (),
+    post: tuple[str, int] | None = None,
 ) -> Config:
     """The settings of a start; those for accounts can be given in the environment."""
     folder = data_folder(demo)
     if demo:
-        return Config(folder, demo=True, fixed_day=DEMO_DAY, secret=_secret(folder), sensors=sensors)
+        return Config(folder, demo=True, fixed_day=DEMO_DAY, secret=_secret(folder), sensors=sensors, post=post)
     return Config(
         folder,
         secret=_secret(folder),
@@ -75,6 +81,7 @@ def configured(
         https=https,
         proxied=proxied,
         sensors=_sensors(),
+        post=_post(),
         idle_hours=_hours("BACKSQUAT_IDLE_HOURS", Config.idle_hours),
         whole_hours=_hours("BACKSQUAT_SIGNED_IN_HOURS", Config.whole_hours),
     )
@@ -92,6 +99,7 @@ def _hours(name: str, otherwise: float) -> float:
 
 
 SENSORS = ("bar", "mat")
+HERE = ("127.0.0.1", "localhost")
 
 
 def _sensors() -> tuple[tuple[str, str, int], ...]:
@@ -100,12 +108,21 @@ def _sensors() -> tuple[tuple[str, str, int], ...]:
     for text in os.environ.get("BACKSQUAT_SENSORS", "").split():
         kind, _, address = text.partition("=")
         host, _, port = address.rpartition(":")
-        if kind not in SENSORS or host not in ("127.0.0.1", "localhost") or not port.isdecimal():
+        if kind not in SENSORS or host not in HERE or not port.isdecimal():
             raise SetupProblem(
                 f"BACKSQUAT_SENSORS names sensors of this machine as {SENSORS[0]}=127.0.0.1:9301; it says {text!r}."
             )
         found.append((kind, host, int(port)))
     return tuple(found)
+
+
+def _post() -> tuple[str, int] | None:
+    """BACKSQUAT_POST: 127.0.0.1:9401, the service of this machine that delivers messages (docs/DEVICES.md)."""
+    text = os.environ.get("BACKSQUAT_POST", "").strip()
+    host, _, port = text.rpartition(":")
+    if text and (host not in HERE or not port.isdecimal()):
+        raise SetupProblem(f"BACKSQUAT_POST names a service of this machine as 127.0.0.1:9401; it says {text!r}.")
+    return (host, int(port)) if text else None
 
 
 def _secret(folder: Path) -> str:

@@ -1,4 +1,4 @@
-"""Listening: plain or by TLS, with bounds on who keeps others waiting, and the day's copy made meanwhile."""
+"""Listening: plain or by TLS, with bounds on who keeps others waiting, and the day's copy and messages meanwhile."""
 
 import gc
 import logging
@@ -13,9 +13,13 @@ from flask import Flask
 
 from backsquat.clock import Clock
 from backsquat.config import UPLOAD_MOST_BYTES, Config, SetupProblem
+from backsquat.devices.post import WAIT_S, Letter, NotTaken, hand_over
 from backsquat.formats.archive import PACKED_MOST
+from backsquat.storage.database import Busy, Database
 from backsquat.storage.keeping import Unsound, nightly
+from backsquat.work.hand_out.post import arrived, due_messages, set_out
 
+POST_LOOK_S = 2.0
 NIGHT_LOOK_S = 600  # how often a server looks whether the day's copy is due
 
 
@@ -85,6 +89,55 @@ def _serve_tls(app: Flask, at: Listening) -> None:
 def clock() -> Clock:
     """The time of this place, for the names of copies."""
     return Clock(None)
+
+
+@contextmanager
+def post_delivered(config: Config, every_s: float = POST_LOOK_S) -> Iterator[None]:
+    """While serving: what waits to be sent is handed to the post service, in a thread of its own."""
+    end = threading.Event()
+
+    def look() -> None:
+        database = Database(config.database)
+        while not end.wait(every_s):
+            try:
+                deliver_due(database, config, end)
+            except Busy:  # the next look tries again
+                continue
+        database.close()
+
+    thread = threading.Thread(target=look, name="post", daemon=True)
+    if config.post:
+        thread.start()
+    try:
+        yield
+    finally:
+        end.set()
+        if config.post:
+            thread.join(WAIT_S)
+
+
+def deliver_due(database: Database, config: Config, end: threading.Event | None = None) -> None:
+    """Hand over what is due, one at a time, nobody kept waiting by a lock while the service thinks."""
+    if config.post is None:
+        return
+    with database.reader() as session:
+        due = due_messages(session, clock().real())
+    for message_id in due:
+        if end is not None and end.is_set():
+            return
+        with database.writing() as session:
+            row = set_out(session, message_id, clock().real())
+            letter = row and Letter(row.address, row.subject, row.text, row.file_name, row.file)
+            key = row.key if row else ""
+        if not letter:
+            continue
+        trouble = ""
+        try:
+            hand_over(*config.post, key, letter)
+        except NotTaken as problem:
+            trouble = str(problem)
+        with database.writing() as session:
+            arrived(session, message_id, clock().real(), trouble)
 
 
 @contextmanager

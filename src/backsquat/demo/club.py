@@ -26,6 +26,7 @@ from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
+from backsquat.demo.addresses import write_down
 from backsquat.demo.apart import come_in, train_apart
 from backsquat.demo.lifter import do_set, stayed_away, true_max
 from backsquat.demo.people import PEOPLE, Person
@@ -132,6 +133,7 @@ class Club:
         self.health()
         fill_sessions(self.session, self.on(DEMO_DAY - dt.timedelta(days=1), 20), self.blocks[-1], self.rules)
         come_in(self.session, self.on, DEMO_DAY, self.id_of)
+        write_down(self.session, self.on(DEMO_DAY - dt.timedelta(days=3), 18), self.id_of)
         train_apart(self.session, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
 
     def id_of(self, name: str) -> int:

@@ -13,11 +13,14 @@ def sent_pdf(page: str, paper: Paper, name: str) -> Response:
 
 
 def sent_file(page: str, name: str) -> Response:
-    """The page with its styles in it."""
+    """The page with its styles in it, to keep."""
+    return sent(in_one_file(page), f"{name}.html", "text/html; charset=utf-8")
+
+
+def in_one_file(page: str) -> str:
+    """The page with its styles in it: it needs nothing else."""
     style = "".join((_static() / name).read_text("utf-8") for name in (STYLES, DRAWINGS))
-    return sent(
-        page.replace("</head>", f"<style>{style}</style></head>", 1), f"{name}.html", "text/html; charset=utf-8"
-    )
+    return page.replace("</head>", f"<style>{style}</style></head>", 1)
 
 
 def sent(content: str | bytes, name: str, kind: str) -> Response:

@@ -2,8 +2,8 @@
 
 Which rows are a squad's is read from the tables themselves: those with its `squad_id`, and what hangs on them. A value
 that is not there is left out of its row, so that a JSON null stays one. What opens doors stays behind: passwords,
-second factors, sign-ins, links, passes, addresses. An archive of an older schema is put into a file of that schema
-first and brought up to date there, by the same migrations as everybody's data.
+second factors, sign-ins, links, passes, addresses of calendars; so does what waits to be sent. An archive of an older
+schema is put into a file of that schema first and brought up to date there, by the same migrations as everybody's data.
 """
 
 import datetime as dt
@@ -37,7 +37,7 @@ from backsquat.storage.migrate import config, migrate
 from backsquat.storage.models import Base
 
 Tables = dict[str, list[dict[str, Any]]]
-STAY_BEHIND = {"sign_ins", "one_time_links", "athlete_passes", "calendar_addresses"}
+STAY_BEHIND = {"sign_ins", "one_time_links", "athlete_passes", "calendar_addresses", "messages"}
 BLANK = {"users": {"password_hash": "", "second_factor": "", "second_used": 0}}
 ROWS_AT_ONCE = 5_000
 

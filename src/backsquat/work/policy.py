@@ -30,6 +30,7 @@ class Act(StrEnum):
     AUDIT = "audit"  # who did what
     KEEP_PEOPLE = "keep_people"  # accounts and roles
     CHOOSE_VARIANT = "choose_variant"  # reads health history
+    SEND = "send"  # cards to athletes, lists to staff
 
 
 MAY: dict[Act, tuple[Role, ...]] = {
@@ -51,6 +52,7 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.AUDIT: (COACH,),
     Act.KEEP_PEOPLE: (COACH,),
     Act.CHOOSE_VARIANT: (COACH, PHYSIO),
+    Act.SEND: (COACH,),
 }
 
 

@@ -30,20 +30,25 @@ def paper(kind: str) -> ResponseReturnValue:
     if kind not in SHEETS:
         raise NotThere("sheet")
     packed = pack()
-    sessions = _chosen(packed, request.args.get("session", type=number), request.args.get("athlete", type=number))
+    sessions = chosen(packed, request.args.get("session", type=number), request.args.get("athlete", type=number))
     if not sessions:
         return render_template("floor/none.html", context=context()), 200
     for_pdf = request.args.get("pdf", "")
     as_file = request.args.get("file") == "1" or for_pdf in PAPERS
-    about: dict[str, Any] = {"sessions": sessions, "movements": packed["movements"], "made_at": packed["at"]}
-    page = render_template(
-        SHEETS[kind], **about, context=context(), seconds=seconds_words, as_file=as_file, kind=kind, asked=_asked()
-    )
+    page = laid_out(kind, sessions, packed, as_file)
     name = f"{kind}-{sessions[0]['day']}"
     if for_pdf in PAPERS:
         size = Paper.A4_LYING if kind == "wall" else PAPERS[for_pdf]
         return sent_pdf(page, size, name)
     return sent_file(page, name) if as_file else page
+
+
+def laid_out(kind: str, sessions: list[dict[str, Any]], packed: dict[str, Any], as_file: bool) -> str:
+    """The page of a sheet; as a file without the ways to others."""
+    about: dict[str, Any] = {"sessions": sessions, "movements": packed["movements"], "made_at": packed["at"]}
+    return render_template(
+        SHEETS[kind], **about, context=context(), seconds=seconds_words, as_file=as_file, kind=kind, asked=_asked()
+    )
 
 
 def seconds_words(seconds: int) -> str:
@@ -55,7 +60,9 @@ def _asked() -> dict[str, str]:
     return {name: value for name in ("session", "athlete") if (value := request.args.get(name, ""))}
 
 
-def _chosen(packed: dict[str, Any], session_id: int | None, athlete_id: int | None) -> list[dict[str, Any]]:
+def chosen(
+    packed: dict[str, Any], session_id: int | None = None, athlete_id: int | None = None
+) -> list[dict[str, Any]]:
     """The sessions asked for, each with its athletes in the order of the racks; those without any are left out."""
     found = []
     for session in packed["sessions"]:

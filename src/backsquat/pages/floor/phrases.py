@@ -8,9 +8,10 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.prescription import Kind
+from backsquat.core.readiness.verdict import Stop
 from backsquat.core.strength.told import told_from
 from backsquat.core.working import plain, signed
-from backsquat.storage.models import SessionAct, SetEntry
+from backsquat.storage.models import Athlete, SessionAct, SetEntry
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.verdicts import short_obstacle
@@ -18,6 +19,7 @@ from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.holds import Hold
 from backsquat.work.floor.steering import Steered
 from backsquat.work.floor.turn import KeptOff, NoWork, Turn
+from backsquat.work.hand_out.post import TAKE_BACK_S, Person, Queued
 
 SCALE_WORDS = {  # name → words, what the lowest answer means, what the highest
     "sleep": ("Sleep", "badly", "well"),
@@ -151,3 +153,30 @@ def shelf_words(act: SessionAct, library: Library) -> str:
     sets = act.facts.get("sets", 1)
     name = movement.name if movement else "work"
     return f"{name}, {sets} set{'s' if sets != 1 else ''} from {day_words(act.done_on)}: {act.facts.get('reason', '')}"
+
+
+def sent_words(what: str, kept: int, found: Queued | None, nothing: Sequence[str], asked: Sequence[Person]) -> str:
+    """What became of what was to be sent, each who gets nothing by name."""
+    said = [f"{kept} {'address' if kept == 1 else 'addresses'} kept."] if kept else []
+    if found is None:
+        return " ".join(said) or "No address has changed."
+    if not asked:
+        return " ".join([*said, "Tick who it is for first."])
+    count = len(found.waiting)
+    if count:
+        said.append(
+            f"{count} {'goes' if count == 1 else 'go'} out in {TAKE_BACK_S} seconds; until then take it back here."
+        )
+    for names, why in ((found.has_it, "has it"), (found.no_address, "no address"), (nothing, "nothing to send")):
+        said += [f"{', '.join(names)}: {why}{' already' if names is found.has_it else ''}."] if names else []
+    return " ".join(said)
+
+
+def stop_lines(stops: Sequence[tuple[Stop, Athlete]], library: Library) -> list[str]:
+    """Each open stop as a line of a message."""
+    names = {code: movement.name.lower() for code, movement in library.movements.items()}
+    return [
+        f"{athlete.name}, since {day_words(stop.at)}: {stop.character} pain, {stop.level} of 10, {stop.region}, "
+        f"in {names.get(stop.movement, stop.movement)}."
+        for stop, athlete in stops
+    ]

@@ -17,6 +17,7 @@ from backsquat.storage.models.blocks import (
 from backsquat.storage.models.journal import AuditLine, Change
 from backsquat.storage.models.library import LibraryEntry
 from backsquat.storage.models.log import Answer, BeliefDay, DecisionRow, MissedAnswer, SetEntry, WeekAnswer
+from backsquat.storage.models.post import Message, PostAddress
 from backsquat.storage.models.readiness import (
     Absence,
     CheckIn,
@@ -59,11 +60,13 @@ __all__ = [
     "Limit",
     "Match",
     "Membership",
+    "Message",
     "Milestone",
     "MissedAnswer",
     "OneTimeLink",
     "PlanVersion",
     "PlateRow",
+    "PostAddress",
     "Reading",
     "ReturnWeek",
     "RoomAssignment",

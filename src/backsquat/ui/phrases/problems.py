@@ -10,6 +10,7 @@ PROBLEMS: dict[str, str] = {
     "archive_kind": "This is no archive of a squad: it must be the zip as it was handed out.",
     "archive_unsound": "{what}",
     "archive_coach": "Nobody in this archive is a head coach with this name to sign in with.",
+    "no_address": "This is no e-mail address; leave it empty where there is none.",
     "file_kind": "This is no CSV, XLSX or text. From another program: save it as CSV or XLSX first.",
     "file_empty": "Nothing is in it.",
     "file_large": "This workbook is too large once unpacked. Copy the rows into a new one, or paste them.",
@@ -189,6 +190,8 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "This machine cannot make a PDF",
         "The system's library Pango is missing (README: PDF). Print the page, or keep it as one file.",
     ),
+    "no_post": ("Nothing can be sent from here", "No post service is set up on this machine; the README says how."),
+    "stops_not_theirs": ("Not for everybody", "Open stops go only to those who may read health notes."),
     "no_sets": ("No set yet", "Log at least one set before ending the exercise."),
 }  # fmt: skip
 
