@@ -96,8 +96,13 @@ def test_every_table_is_handed_out_or_named_as_staying_behind() -> None:
 def test_an_archive_of_an_older_program_is_brought_up_to_date(client: FlaskClient, empty: Flask) -> None:
     def older(data: dict[str, Any]) -> None:
         data["revision"] = "own_phones"
-        for later in ("column_names", "post_addresses"):
+        for later in ("column_names", "post_addresses", "season_marks"):
             data["tables"].pop(later)
+        for table, names in {
+            "matches": ("away", "dropped", "opponent", "competition"),
+            "session_days": ("left_out", "kept"),
+        }.items():
+            data["tables"][table] = [{k: v for k, v in row.items() if k not in names} for row in data["tables"][table]]
 
     assert put_in(empty, changed(handed_out(client), older))[0] == 302
     with reading(empty) as session:

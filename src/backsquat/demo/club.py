@@ -24,7 +24,6 @@ from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.demo.addresses import write_down
 from backsquat.demo.apart import come_in, train_apart
@@ -32,11 +31,12 @@ from backsquat.demo.lifter import do_set, stayed_away, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.rooms import harbour_hall
 from backsquat.demo.screens import values
+from backsquat.demo.season import SEASON, make_season
 from backsquat.demo.sessions import BESIDE, fill_sessions, name_sessions, work_beside
 from backsquat.library import battery
 from backsquat.library.shelf import movements
 from backsquat.storage.convert import load_near
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Match, RoomRow, Season, Squad
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, RoomRow, Squad
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.answer import answer
@@ -61,7 +61,6 @@ from backsquat.work.squad.athletes import AthleteFacts, save_athlete
 from backsquat.work.squad.passes import give_pass
 from backsquat.work.squad.set_ups import note_set_up
 
-SEASON = Span(dt.date(2026, 7, 6), 40)
 PASSWORD = "chalk and iron"
 BLOCKS = (  # name, first week, weeks, in season
     ("Pre-season wave", dt.date(2026, 7, 13), 8, False),
@@ -80,8 +79,6 @@ STAYED_AWAY = {("Ayla Demirel", dt.date(2026, 11, 18))}  # planned, and nothing 
 SEEN = (("split_squat", "rear_raised_dumbbells"), ("floor_curl", "nordic_lowering"))
 SEEN_BEFORE = "has worked there for years; seen by the head coach"
 THROUGH_YOUTH = "came up the road in the youth section; seen there by the head coach"
-FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
-BIG_MATCHES = {dt.date(2026, 10, 17), dt.date(2026, 12, 12), dt.date(2027, 2, 6), dt.date(2027, 4, 3)}
 
 
 class Club:
@@ -122,7 +119,7 @@ class Club:
         return str(UUID(int=self.chance.getrandbits(128), version=4))
 
     def build(self) -> None:
-        self.season()
+        make_season(self.session, self.on(SEASON.first_week))
         self.room()
         for person in PEOPLE:
             self.athlete(person)
@@ -138,16 +135,6 @@ class Club:
 
     def id_of(self, name: str) -> int:
         return next(athlete_id for athlete_id, person in self.athletes.items() if person.name == name)
-
-    def season(self) -> None:
-        season = Season(squad_id=self.squad.id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks)
-        self.session.add(season)
-        self.session.flush()
-        day = FIRST_MATCH
-        while day <= LAST_MATCH:
-            if day not in (dt.date(2026, 12, 26), dt.date(2027, 1, 2)):
-                self.session.add(Match(season_id=season.id, played_on=day, important=day in BIG_MATCHES))
-            day += dt.timedelta(days=7)
 
     def room(self) -> None:
         save_room(self.session, self.on(SEASON.first_week), harbour_hall())

@@ -1,10 +1,12 @@
-"""Calendars written as iCalendar (RFC 5545): whole days, since nobody says here at what hour they begin."""
+"""Calendars as iCalendar (RFC 5545): written with whole days, since nobody says here at what hour they begin; and read."""
 
 import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 from icalendar import Calendar, Event
+
+from backsquat.core.errors import ImpossibleInput, Problem
 
 
 @dataclass(frozen=True)
@@ -36,3 +38,24 @@ def as_calendar(name: str, entries: Sequence[Entry], made_at: dt.datetime, place
             event.add("description", entry.text)
         calendar.add_component(event)
     return bytes(calendar.to_ical())
+
+
+def days_in(text: str) -> list[list[str]]:
+    """The events of a calendar as a table: day, what it is, of what kind, where. ImpossibleInput where it is none.
+
+    What is repeated stands once, on its first day: lists of matches name each.
+    """
+    try:
+        calendar = Calendar.from_ical(text)
+    except (ValueError, IndexError, KeyError) as error:
+        raise ImpossibleInput(Problem("file", "file_kind")) from error
+    rows = [["date", "opponent", "competition", "where"]]
+    for event in calendar.walk("VEVENT"):
+        begins = getattr(event.get("dtstart"), "dt", None)
+        if begins is None or str(event.get("status", "")).upper() == "CANCELLED":
+            continue
+        day = begins.date() if isinstance(begins, dt.datetime) else begins
+        kinds = event.get("categories")
+        kind = kinds.to_ical().decode("utf-8", "replace") if hasattr(kinds, "to_ical") else ""
+        rows.append([day.isoformat(), str(event.get("summary", "")), kind, str(event.get("location", ""))])
+    return rows

@@ -52,6 +52,9 @@ WORDS: dict[ListKind, dict[str, tuple[str, ...]]] = {  # column → what its hea
     ListKind.MATCHES: {
         "day": ("match day", "played on", "kick off", *DAYS),
         "important": ("important", "counts", "key match", "cup", "playoff"),
+        "away": ("away", "home away", "home or away", "h a", "where", "venue", "place", "heim auswärts"),
+        "opponent": ("opponent", "against", "versus", "vs", "gegner", "rival", "match", "summary"),
+        "competition": ("competition", "league", "tournament", "round", "wettbewerb"),
     },
 }
 

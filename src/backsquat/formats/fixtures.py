@@ -1,4 +1,4 @@
-"""Lines of a match list: the day, and whether it is one that counts."""
+"""Lines of a match list: the day, whether it is one that counts, whom it is against, in what, and where."""
 
 import datetime as dt
 from collections.abc import Collection, Sequence
@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from backsquat.core.season.calendar import Span
 from backsquat.formats.lines import CellReader, Note
-from backsquat.formats.values import read_day, read_yes
+from backsquat.formats.values import read_away, read_day, read_words, read_yes
 
 
 @dataclass(frozen=True)
@@ -16,6 +16,9 @@ class MatchLine:
     cells: tuple[str, ...]
     played_on: dt.date | None = None
     important: bool = False
+    away: bool = False
+    opponent: str = ""
+    competition: str = ""
     known: bool = False
     doubts: tuple[Note, ...] = ()
     problems: tuple[Note, ...] = ()
@@ -36,6 +39,8 @@ def read_matches(
         reader = CellReader(cells, kinds, season.last_week)
         day = reader.read("day", lambda text: read_day(text, season.last_week))
         important = reader.read("important", read_yes) is True
+        away = reader.read("away", read_away) is True
+        opponent, competition = (reader.read(name, read_words) or "" for name in ("opponent", "competition"))
         if day is None and not reader.problems:
             reader.problems.append(Note("day_missing"))
         if day is not None and not 0 <= season.index(day) < season.weeks:
@@ -44,5 +49,5 @@ def read_matches(
         if day is not None:
             seen.add(day)
         noted = tuple(reader.doubts), tuple(reader.problems)
-        found.append(MatchLine(tuple(cells), day, important, known, *noted))
+        found.append(MatchLine(tuple(cells), day, important, away, opponent, competition, known, *noted))
     return found

@@ -12,6 +12,7 @@ from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.formats.calendar import days_in
 
 ROWS_MOST, COLUMNS_MOST, CELL_MOST = 3_000, 20, 120
 UNPACKED_MOST = 30_000_000  # bytes of a workbook once unpacked: a small file can hold a very large one
@@ -40,7 +41,9 @@ def table_of(name: str, content: bytes) -> Table:
 
 
 def table_in(text: str) -> Table:
-    """What was pasted, or a file of text."""
+    """What was pasted, or a file of text; a calendar is a table of its days."""
+    if text.lstrip().startswith("BEGIN:VCALENDAR"):
+        return _checked(days_in(text))
     lines = [line for line in text.splitlines() if line.strip()]
     return _checked(list(csv.reader(io.StringIO("\n".join(lines)), delimiter=_separator(lines))))
 

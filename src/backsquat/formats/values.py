@@ -198,6 +198,23 @@ def read_yes(text: str) -> Read[bool]:
     return Read(said in YES)
 
 
+AWAY = frozenset({"away", "a", "auswärts", "auswaerts", "ude", "borte", "extérieur", "fuera", "gast"})
+HOME = frozenset({"home", "h", "heim", "hjemme", "domicile", "casa", "at home"})
+
+
+def read_away(text: str) -> Read[bool]:
+    """Away or at home, in a few languages, or yes and no; a place by name says neither."""
+    said = text.strip().casefold()
+    if said in AWAY | HOME:
+        return Read(said in AWAY)
+    return Read(said in YES)
+
+
+def read_words(text: str) -> Read[str]:
+    """Words as they are."""
+    return Read(" ".join(text.split()))
+
+
 def _decimal(text: str) -> Decimal:
     plain = text.replace(" ", "")
     if re.fullmatch(r"\d{1,3}[.,]\d{3}", plain):  # 1.234 is no load anybody means

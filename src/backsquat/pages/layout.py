@@ -35,13 +35,14 @@ from backsquat.work.sessions.blocks import published_blocks, squad_blocks
 from backsquat.work.squad.context import SquadContext
 
 MENU = (  # in the order of the work: name, page, pages that belong to it, what one must be allowed to do
-    ("Squad", "squad.index", ("squad", "athlete", "season", "take_in", "hand_out"), Act.SEE),
+    ("Squad", "squad.index", ("squad", "athlete", "take_in", "hand_out"), Act.SEE),
     ("Screen", "screen.index", ("screen", "ladders"), Act.SCREEN),
     ("Movements", "movements.index", ("movements",), Act.SEE),
     ("Room", "room.index", ("room",), Act.CHECK_STATION),
     ("Block", "block.index", ("block",), Act.READ_PLAN),
     ("Session", "session.index", ("session",), Act.READ_PLAN),
     ("Floor", "floor.index", ("floor",), Act.LOG_OWN),
+    ("Season", "season.whole", ("season",), Act.READ_PLAN),
     ("My numbers", "athlete.me", ("athlete",), Act.SEE_OWN),
     ("Review", "review.index", ("review",), Act.PLAN),
     ("Health", "health.index", ("health",), Act.TREAT),
@@ -49,7 +50,19 @@ MENU = (  # in the order of the work: name, page, pages that belong to it, what 
 BESIDE_MENU = {"health.index"}  # a coach reaches it from the squad; only who has no review sees it in the menu
 PHONE_WEEKS = 13
 # In this order: a later piece may narrow what an earlier one says.
-STYLESHEETS = ("tokens", "frame", "pieces", "sheet", "athlete", "floor", "movements", "readiness", "block", "session")
+STYLESHEETS = (
+    "tokens",
+    "frame",
+    "pieces",
+    "sheet",
+    "athlete",
+    "floor",
+    "movements",
+    "readiness",
+    "block",
+    "session",
+    "season",
+)
 HTMX_CONFIG = dumps(  # no evaluation, no other host, and a form with problems is shown as it comes
     {
         "includeIndicatorStyles": False,

@@ -189,6 +189,8 @@ def calendar(token: str) -> ResponseReturnValue:
 
 def _entry(day: CalendarDay, names: dict[str, str]) -> Entry:
     if not day.movements:
-        return Entry(day.key, day.day, "Match that counts" if day.important else "Match")
+        words = ", ".join(part for part in (day.block, day.session) if part)
+        kind = "Match that counts" if day.important else "Match"
+        return Entry(day.key, day.day, f"{kind}: {words}" if words else kind)
     what = "\n".join(names.get(code, code) for code in dict.fromkeys(day.movements))
     return Entry(day.key, day.day, day.session or day.block, f"{day.block}, {day.minutes} min\n{what}")

@@ -19,7 +19,7 @@ from backsquat.work.season.matches import matches_ahead, next_day
 from backsquat.work.season.milestones import MILESTONE_RANGE, SquadMilestone, drop_batch, goals, set_for_squad
 from backsquat.work.sessions.blocks import lifts_of
 
-blueprint = Blueprint("season", __name__, url_prefix="/milestones", template_folder="templates")
+blueprint = Blueprint("season", __name__, template_folder="templates")
 KINDS = (("body_masses", "× body mass"), ("load", "kg"), ("rung", "rung earned"))
 
 
@@ -68,7 +68,7 @@ def _form() -> RuleForm:
     return RuleForm(here.today, names, on_ladders, data={"what": main, "kind": "body_masses", "due_on": day})
 
 
-@blueprint.route("/", methods=["GET", "POST"])
+@blueprint.route("/milestones/", methods=["GET", "POST"])
 @allow(Act.PLAN)
 def index() -> ResponseReturnValue:
     """Every goal with its status, and a form for one more."""
@@ -93,7 +93,7 @@ def index() -> ResponseReturnValue:
     ), 422 if form.errors else 200
 
 
-@blueprint.post("/<batch>/drop")
+@blueprint.post("/milestones/<batch>/drop")
 @allow(Act.PLAN)
 def drop(batch: str) -> ResponseReturnValue:
     with database().writing() as session:

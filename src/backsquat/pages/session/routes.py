@@ -81,7 +81,8 @@ def _page(session_id: int | None = None, problem: str = "", status: int = 200) -
 
 def _next(held_here: list[BlockSession], week: int) -> BlockSession | None:
     today = context().today
-    return next((held for held in held_here if held.day_in(week) >= today), held_here[0] if held_here else None)
+    coming = (held for held in held_here if held.day_in(week) >= today and not held.left_out_of(week))
+    return next(coming, held_here[0] if held_here else None)
 
 
 def _head(block: Block, held_here: list[BlockSession]) -> dict[str, Any]:

@@ -41,6 +41,7 @@ GROUPS = (  # each begins with this rule, in the order of the code
     ("caution_newcomer", "Newcomers and weeks in season"),
     ("warm_up_min", "The session in time"),
     ("pause_s", "How a movement is done"),
+    ("match_none_before", "Matches and the week around them"),
     ("rise_a_week_newcomer", "How fast loads may rise"),
     ("open_decisions", "Records, corrections, missed sessions"),
     ("pain_stop_level", "Pain"),

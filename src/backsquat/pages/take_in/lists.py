@@ -22,7 +22,7 @@ from backsquat.work.log.sets import best_of_each
 from backsquat.work.record.past import PastSet, take_in_past
 from backsquat.work.record.record import SetFacts
 from backsquat.work.record.take_in import Incoming, take_in
-from backsquat.work.season.matches import add_matches, match_days
+from backsquat.work.season.matches import MatchFacts, add_matches, match_days
 from backsquat.work.squad.athletes import body_masses, squad_athletes
 from backsquat.work.squad.columns import heads_of
 
@@ -130,11 +130,13 @@ def _store_past(session: Session, lines: Sequence[AnyLine]) -> Stored:
 
 
 def _store_matches(session: Session, lines: Sequence[AnyLine]) -> Stored:
-    days: dict[dt.date, bool] = {}
+    days: dict[dt.date, MatchFacts] = {}
     for line in lines:
         if isinstance(line, MatchLine) and line.played_on:
-            days[line.played_on] = days.get(line.played_on, False) or line.important
-    change, count = add_matches(session, actor(), context().season_id, list(days.items()))
+            said = MatchFacts(line.played_on, line.important, line.away, line.opponent, line.competition)
+            before = days.get(line.played_on, said)
+            days[line.played_on] = replace(before, important=before.important or said.important)
+    change, count = add_matches(session, actor(), context().season_id, list(days.values()))
     here = f" {len(lines) - count} were here already." if len(lines) > count else ""
     return Stored(change.id if change else None, f"{many(count, 'match', 'es')} added.{here}", {})
 

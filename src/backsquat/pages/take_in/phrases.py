@@ -29,6 +29,9 @@ KIND_WORDS = {
     "reps": "Reps",
     "reserve": "Reps left",
     "important": "Counts (yes, no)",
+    "away": "Home or away",
+    "opponent": "Against",
+    "competition": "Competition",
 }
 KINDS_WORDS = {
     ListKind.ATHLETES: "Athletes, body masses, tests, screens",
@@ -89,7 +92,14 @@ def stored_words(
     """A line as it would be stored, piece by piece; the first is whose or what it is."""
     if isinstance(line, MatchLine):
         day = line.played_on.isoformat() if line.played_on else ""
-        return [day, *(["counts"] if line.important else []), *(["here already"] if line.known else [])]
+        said = (
+            line.opponent,
+            line.competition,
+            "away" if line.away else "",
+            "counts" if line.important else "",
+            "here already" if line.known else "",
+        )
+        return [day, *(words for words in said if words)]
     if isinstance(line, PastLine):
         sets = []
         for (code, one), same in groupby(line.sets):

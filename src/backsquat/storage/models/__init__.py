@@ -30,7 +30,7 @@ from backsquat.storage.models.readiness import (
     ScreenResult,
 )
 from backsquat.storage.models.room import BarRow, PlateRow, RoomAssignment, RoomRow, StationCheck
-from backsquat.storage.models.squad import CalendarAddress, ColumnName, Match, RuleChange, Season, Squad
+from backsquat.storage.models.squad import CalendarAddress, ColumnName, Match, RuleChange, Season, SeasonMark, Squad
 
 __all__ = [
     "Absence",
@@ -75,6 +75,7 @@ __all__ = [
     "RungMove",
     "ScreenResult",
     "Season",
+    "SeasonMark",
     "SessionAct",
     "SessionDay",
     "SetEntry",

@@ -62,9 +62,16 @@ class BlockSession(Base):
         """The day on which the session is held in a week of the block (from 0)."""
         return self.days[week].held_on
 
+    def left_out_of(self, week: int) -> bool:
+        """Whether it is not held in a week of the block."""
+        return self.days[week].left_out
+
 
 class SessionDay(Base):
-    """The day of a session in one week of its block; it can move."""
+    """The day of a session in one week of its block; it can move, or be left out of the week.
+
+    `kept`: the coach has said that it stays as it is, whatever matches are near.
+    """
 
     __tablename__ = "session_days"
     __table_args__ = (UniqueConstraint("session_id", "week"),)
@@ -72,6 +79,8 @@ class SessionDay(Base):
     session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
     week: Mapped[int]  # from 0 in the block
     held_on: Mapped[dt.date] = mapped_column(index=True)
+    left_out: Mapped[bool] = mapped_column(default=False)
+    kept: Mapped[bool] = mapped_column(default=False)
 
 
 class SlotWeek(Base):

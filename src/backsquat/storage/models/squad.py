@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy import JSON, ForeignKey, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from backsquat.storage.models.base import Base, Key, Signed
+from backsquat.storage.models.base import Base, Key, Rows, Signed
 
 
 class Squad(Base):
@@ -44,6 +44,24 @@ class Match(Base):
     season_id: Mapped[int] = mapped_column(ForeignKey("seasons.id"), index=True)
     played_on: Mapped[dt.date]
     important: Mapped[bool] = mapped_column(default=False)
+    away: Mapped[bool] = mapped_column(default=False)
+    opponent: Mapped[str] = mapped_column(default="")
+    competition: Mapped[str] = mapped_column(default="")
+    dropped: Mapped[bool] = mapped_column(default=False)
+
+
+class SeasonMark(Signed, Base):
+    """Some days of a season that are one thing: a phase, a holiday, a trip, a camp, days of tests."""
+
+    __tablename__ = "season_marks"
+    id: Mapped[Key]
+    season_id: Mapped[int] = mapped_column(ForeignKey("seasons.id"), index=True)
+    kind: Mapped[str]  # code of MarkKind
+    first_on: Mapped[dt.date]
+    last_on: Mapped[dt.date]
+    words: Mapped[str] = mapped_column(default="")
+    weekdays: Mapped[Rows]  # of a phase: the days on which the squad trains, 0 is Monday; none: not said
+    dropped: Mapped[bool] = mapped_column(default=False)
 
 
 class CalendarAddress(Signed, Base):

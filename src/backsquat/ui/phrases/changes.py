@@ -24,6 +24,10 @@ CHANGES = {
     "slot_changed": "{slot} changed",
     "slot_moved": "{slot} moved",
     "slot_removed": "{slot} taken out",
+    "session_day_moved": "week {week}: a session held on {weekday}",
+    "session_kept": "week {week}: {weekday}'s session stays as it is",
+    "session_left_out": "week {week}: {weekday}'s session left out",
+    "week_fitted": "week {week} fitted around its matches",
     "week_eased": "{names}: week {week} made easy",
 }
 JOINED = "{names} joins the block"

@@ -244,7 +244,7 @@ def _over_cap(facts: Facts) -> str:
 
 
 def _easy_week(facts: Facts) -> str:
-    why = "red flags" if facts["flags"] else "the coach's choice"
+    why = {"": "the coach's choice", "match": "a match is near"}.get(str(facts["flags"]), "red flags")
     return f"{why}: of {facts['sets']} sets"
 
 

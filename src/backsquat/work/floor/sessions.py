@@ -46,6 +46,7 @@ def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[Flo
             .join(BlockSession, BlockSession.id == SlotWeek.session_id)
             .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
             .where(SlotWeek.slot_id.in_([slot.id for slot in block.every_slot]), SlotWeek.week == index)
+            .where(~SessionDay.left_out)
             .order_by(SlotWeek.spare, SlotWeek.position, SlotWeek.slot_id)
         )
         placed: dict[int, list[SlotWeek]] = defaultdict(list)

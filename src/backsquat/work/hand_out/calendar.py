@@ -13,7 +13,7 @@ from backsquat.work.accounts.sign_ins import digest
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
 from backsquat.work.policy import Act, require
-from backsquat.work.sessions.blocks import floor_day, published_blocks, squad_blocks
+from backsquat.work.sessions.blocks import floor_day, left_out, published_blocks, squad_blocks
 
 
 @dataclass(frozen=True)
@@ -22,8 +22,8 @@ class CalendarDay:
 
     key: str  # the same as long as it is the same thing, whatever its day
     day: dt.date
-    block: str = ""
-    session: str = ""
+    block: str = ""  # of a match: whom it is against
+    session: str = ""  # of a match: in which competition
     minutes: int = 0
     movements: tuple[str, ...] = ()
     important: bool = False  # of a match
@@ -32,8 +32,11 @@ class CalendarDay:
 def calendar_days(session: Session, squad_id: int) -> list[CalendarDay]:
     """Every match of the squad's seasons, and every session that has been published, on the day the floor has it."""
     season_ids = select(Season.id).where(Season.squad_id == squad_id)
-    matches = session.scalars(select(Match).where(Match.season_id.in_(season_ids)))
-    found = [CalendarDay(f"match-{match.id}", match.played_on, important=match.important) for match in matches]
+    matches = session.scalars(select(Match).where(Match.season_id.in_(season_ids), ~Match.dropped))
+    found = [
+        CalendarDay(f"match-{match.id}", match.played_on, match.opponent, match.competition, important=match.important)
+        for match in matches
+    ]
     blocks = squad_blocks(session, squad_id)
     live = published_blocks(session, [block.id for block in blocks])
     for block in blocks:
@@ -43,7 +46,7 @@ def calendar_days(session: Session, squad_id: int) -> list[CalendarDay]:
         days: dict[tuple[int, int], dt.date] = {}
         sessions = {slot.session.id: slot.session for slot in block.slots}
         for week in range(block.weeks):
-            for slot in block.slots:
+            for slot in (slot for slot in block.slots if not left_out(slot, week)):
                 place = (slot.session_in(week).id, week)
                 sessions.setdefault(place[0], slot.session_in(week))
                 held.setdefault(place, []).append(slot.ladder or slot.movement)

@@ -157,6 +157,7 @@ def missed_sessions(session: Session, athlete_id: int, first_on: dt.date, back_o
             Cell.live,
             ~logged,
             Cell.state.in_([State.LOAD, State.RUNG, State.UNDER_BAR]),
+            ~SessionDay.left_out,
             SessionDay.held_on >= first_on,
             SessionDay.held_on < back_on,
         )

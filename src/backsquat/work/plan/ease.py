@@ -54,22 +54,28 @@ def easings(session: Session, actor: Actor, block: Block, week: int) -> dict[int
     return found
 
 
-def ease_week(
-    session: Session, actor: Actor, block_id: int, athlete_ids: Collection[int], week: int, flags: Collection[str] = ()
-) -> tuple[Change, int]:
-    """Fewer sets and a lighter load in what is left of a week for these athletes, as a draft; one undo for all.
+def eased_drafts(
+    session: Session,
+    actor: Actor,
+    block: Block,
+    week: int,
+    athlete_ids: Collection[int] | None = None,
+    slot_ids: Collection[int] | None = None,
+    flags: Collection[str] = (),
+) -> list[Draft]:
+    """Fewer sets and a lighter load in what is left of a week, of everybody and all work where nothing else is said.
 
-    `flags` are the codes of the red flags that asked for it; none: the coach's own choice. The cells
-    become the coach's own, so that planning anew leaves them easy. Refused where nothing is left.
+    `flags` are the codes of what asked for it; none: the coach's own choice. The drafts are the coach's own, so that
+    planning anew leaves them easy.
     """
-    require(actor, Act.PLAN)
-    block = block_of(session, actor.squad_id, block_id)
     slots = {slot.id: slot for slot in block.slots}
     settings = athlete_settings(session, list(slots))
     rooms, library = rooms_of(session, actor.squad_id), library_of(session, actor.squad_id)
     drafts = []
     for athlete_id, easing in easings(session, actor, block, week).items():
-        for cell in easing.open if athlete_id in athlete_ids else ():
+        for cell in easing.open if athlete_ids is None or athlete_id in athlete_ids else ():
+            if slot_ids is not None and cell.slot_id not in slot_ids:
+                continue
             slot = slots[cell.slot_id]
             parameters = (settings.get((slot.id, athlete_id)) or setting_of(slot)).parameters
             load = cell_load(rooms.of_cell(cell), movement_of(library, slot, cell), cell)
@@ -84,6 +90,16 @@ def ease_week(
             eased = replace(eased, target_kg=load.kg * share)
             steps = (step, Step("easy_load", {"load_kg": load.kg, "share": share}, load.kg * share, "kg"))
             drafts.append(replace(eased.loaded(lighter, *steps, rounded, how_made(lighter)), over_cap=False))
+    return drafts
+
+
+def ease_week(
+    session: Session, actor: Actor, block_id: int, athlete_ids: Collection[int], week: int, flags: Collection[str] = ()
+) -> tuple[Change, int]:
+    """What is left of a week made easy for these athletes, as a draft; one undo for all. Refused where nothing is."""
+    require(actor, Act.PLAN)
+    block = block_of(session, actor.squad_id, block_id)
+    drafts = eased_drafts(session, actor, block, week, athlete_ids, flags=flags)
     if not drafts:
         raise Refused("no_easing")
     replaced = place_drafts(session, actor, drafts).replaced

@@ -103,7 +103,8 @@ def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date
         .join(SlotWeek, SlotWeek.slot_id == BlockSlot.id)
         .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
         .join(Block, BlockSlot.block_id == Block.id)
-        .where(Block.squad_id == squad_id, ~BlockSlot.removed, SessionDay.held_on >= since, SessionDay.held_on < today)
+        .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SessionDay.left_out)
+        .where(SessionDay.held_on >= since, SessionDay.held_on < today)
     )
     places = {(slot_id, week): (session_id, day) for slot_id, session_id, week, day in held}
     sets = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()

@@ -21,7 +21,7 @@ from backsquat.work.plan.rows import COLUMNS, PlacedCell, RowOf, SheetCell, Shee
 from backsquat.work.plan.school_settings import AthleteSettings, athlete_settings, setting_of
 from backsquat.work.readiness.load import readiness_of, readiness_one
 from backsquat.work.season.milestones import judge_milestone, milestones_of
-from backsquat.work.sessions.blocks import session_day, week_of
+from backsquat.work.sessions.blocks import left_out, session_day, week_of
 from backsquat.work.squad.athletes import squad_athletes
 
 MILESTONE_WEEKS = 40  # a season of records behind the trend of a milestone
@@ -43,6 +43,10 @@ class Sheet:
     def day_of(self, week: int) -> dt.date:
         """The day of the slot in a week of the block."""
         return session_day(self.slot, week)
+
+    def is_out(self, week: int) -> bool:
+        """Whether the slot's session is left out of a week of the block."""
+        return left_out(self.slot, week)
 
 
 def sheet_of(session: Session, squad_id: int, block: Block, slot: BlockSlot, today: dt.date, rules: Rules) -> Sheet:

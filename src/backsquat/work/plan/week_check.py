@@ -17,6 +17,7 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of
+from backsquat.work.sessions.blocks import left_out, session_day
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -44,7 +45,7 @@ def audit_block_week(
 ) -> list[AthleteWeek]:
     """Every athlete's week as planned, or as logged; a fixed number of queries."""
     library = library_of(session, squad_id)
-    slots = {slot.id: slot for slot in block.slots}
+    slots = {slot.id: slot for slot in block.slots if done or not left_out(slot, week)}
     cells = session.scalars(
         select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
     ).all()
@@ -74,7 +75,9 @@ def _item(library: Library, slot: BlockSlot, cell: Cell, done: tuple[int, float 
     sets = cell.sets if done is None else done[0]
     movement = movement_of(library, slot, cell)
     fast = slot.school == "speed" or movement.family is Family.MOBILITY  # neither ends near failure
-    return Item(movement, slot.weekday, sets, left, relative, cell.kind is Kind.EASY, slot.id, fast)
+    return Item(
+        movement, session_day(slot, cell.week).weekday(), sets, left, relative, cell.kind is Kind.EASY, slot.id, fast
+    )
 
 
 def gathered(weeks: Sequence[AthleteWeek]) -> list[Gathered]:

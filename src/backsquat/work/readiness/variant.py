@@ -78,6 +78,7 @@ def _hinge_sets(session: Session, ready: Readiness) -> int:
                 Cell.live,
                 Cell.state.in_(LIFTED),
                 done.in_(hinges),
+                ~SessionDay.left_out,
                 SessionDay.held_on >= monday,
                 SessionDay.held_on < monday + dt.timedelta(days=7),
             )

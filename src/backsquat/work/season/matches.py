@@ -1,21 +1,39 @@
-"""The season's matches."""
+"""The season's matches: put in, changed, moved, dropped; each change undone by itself."""
 
 import datetime as dt
 from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from backsquat.storage.models import Change, Match
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.season.calendar import Span
+from backsquat.core.season.week import Fixture
+from backsquat.storage.models import Change, Match, Season
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.context import SquadContext
 
+WORDS_MOST = 60
+
+
+@dataclass(frozen=True)
+class MatchFacts:
+    """What is said of a match."""
+
+    played_on: dt.date
+    important: bool = False
+    away: bool = False
+    opponent: str = ""
+    competition: str = ""
+
 
 def matches_ahead(session: Session, here: SquadContext, most: int = 6) -> list[Match]:
     """The next important matches, then the next of all: days a goal is usually set for."""
-    rows = session.scalars(select(Match).where(Match.season_id == here.season_id, Match.played_on > here.today)).all()
+    rows = [match for match in matches_of(session, here.season_id) if match.played_on > here.today]
     return sorted(rows, key=lambda match: (not match.important, match.played_on))[:most]
 
 
@@ -23,21 +41,41 @@ def next_day(matches: list[Match], otherwise: dt.date) -> dt.date:
     return matches[0].played_on if matches else otherwise
 
 
+def matches_of(session: Session, season_id: int) -> list[Match]:
+    """The matches of a season by day."""
+    query = select(Match).where(Match.season_id == season_id, ~Match.dropped)
+    return list(session.scalars(query.order_by(Match.played_on, Match.id)))
+
+
 def match_days(session: Session, season_id: int) -> list[tuple[dt.date, bool]]:
     """Day of every match of a season, and whether it is an important one."""
     rows = session.execute(
-        select(Match.played_on, Match.important).where(Match.season_id == season_id).order_by(Match.played_on)
+        select(Match.played_on, Match.important)
+        .where(Match.season_id == season_id, ~Match.dropped)
+        .order_by(Match.played_on)
     )
     return [(played_on, important) for played_on, important in rows]
 
 
+def fixtures_around(session: Session, squad_id: int, week: dt.date) -> list[Fixture]:
+    """The squad's matches of a week and of the weeks beside it, whichever season they are of."""
+    query = (
+        select(Match)
+        .join(Season, Season.id == Match.season_id)
+        .where(Season.squad_id == squad_id, ~Match.dropped)
+        .where(Match.played_on.between(week - dt.timedelta(days=7), week + dt.timedelta(days=14)))
+        .order_by(Match.played_on, Match.id)
+    )
+    return [Fixture(row.played_on, row.important, row.away) for row in session.scalars(query)]
+
+
 def add_matches(
-    session: Session, actor: Actor, season_id: int, days: Sequence[tuple[dt.date, bool]]
+    session: Session, actor: Actor, season_id: int, facts: Sequence[MatchFacts]
 ) -> tuple[Change | None, int]:
     """Matches of a list on days that have none yet; the change to undo, and how many."""
     require(actor, Act.PLAN)
     here = {day for day, _ in match_days(session, season_id)}
-    new = [Match(season_id=season_id, played_on=day, important=counts) for day, counts in days if day not in here]
+    new = [Match(season_id=season_id, **asdict(one)) for one in facts if one.played_on not in here]
     session.add_all(new)
     session.flush()
     if not new:
@@ -51,3 +89,62 @@ def take_back_matches(session: Session, actor: Actor, change: Change) -> None:
     """Undo: these matches are not played."""
     require(actor, Act.PLAN)
     session.execute(delete(Match).where(Match.id.in_(change.before["rows"])))
+
+
+def put_match(session: Session, actor: Actor, season_id: int, facts: MatchFacts, match_id: int | None = None) -> Change:
+    """A match as it is said to be now: a new one, or another day, opponent or place of one that is there.
+
+    ImpossibleInput where its day is not in the season.
+    """
+    require(actor, Act.PLAN)
+    season = session.get_one(Season, season_id)
+    span = Span(season.first_week, season.weeks)
+    last_day = span.last_week + dt.timedelta(days=6)
+    if not span.first_week <= facts.played_on <= last_day:
+        raise ImpossibleInput(
+            Problem("played_on", "not_in_season", {"first": span.first_week.isoformat(), "last": last_day.isoformat()})
+        )
+    row = match_of(session, actor, match_id) if match_id is not None else Match(season_id=season_id, dropped=True)
+    before = _values(row) if match_id is not None else {"dropped": True}
+    for name, value in asdict(facts).items():
+        setattr(row, name, value[:WORDS_MOST] if isinstance(value, str) else value)
+    row.season_id, row.dropped = season_id, False
+    session.add(row)
+    session.flush()
+    what = "match_changed" if match_id is not None else "match_added"
+    return remember(session, actor, what=what, subject="match", subject_id=row.id, before=before)
+
+
+def drop_match(session: Session, actor: Actor, match_id: int) -> Change:
+    """It is not played."""
+    require(actor, Act.PLAN)
+    row = match_of(session, actor, match_id)
+    row.dropped = True
+    return remember(session, actor, what="match_dropped", subject="match", subject_id=row.id, before={"dropped": False})
+
+
+def match_of(session: Session, actor: Actor, match_id: int) -> Match:
+    """A match of the actor's squad that is to be played."""
+    row = session.get(Match, match_id)
+    season = session.get(Season, row.season_id) if row else None
+    if row is None or row.dropped or season is None or season.squad_id != actor.squad_id:
+        raise NotThere("match")
+    return row
+
+
+def _values(row: Match) -> dict[str, Any]:
+    named = {
+        name: getattr(row, name) for name in ("important", "away", "opponent", "competition", "dropped", "season_id")
+    }
+    return named | {"played_on": row.played_on.isoformat()}
+
+
+@restores("match")
+def restore_match(session: Session, _actor: Actor, change: Change) -> dict[str, Any]:
+    """Undo, and redo: the match as it was said to be before."""
+    row = session.get_one(Match, change.subject_id)
+    was = _values(row)
+    for name, value in change.before.items():
+        setattr(row, name, dt.date.fromisoformat(value) if name == "played_on" else value)
+    session.flush()
+    return was

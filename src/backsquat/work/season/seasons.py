@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.season.calendar import Span, monday_of
-from backsquat.storage.models import Change, Match, Season
+from backsquat.storage.models import Change, Match, Season, SeasonMark
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
@@ -34,8 +34,9 @@ def begin_season(session: Session, actor: Actor, first_on: dt.date, weeks: int) 
 
 @restores("season")
 def take_back_season(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: the season is not; Refused where matches are in it already."""
+    """Undo: the season is not; Refused where something is in it already."""
     require(actor, Act.PLAN)
-    if session.scalars(select(Match.id).where(Match.season_id == change.subject_id).limit(1)).first():
-        raise Refused("season_used")
+    for table in (Match, SeasonMark):
+        if session.scalars(select(table.id).where(table.season_id == change.subject_id).limit(1)).first():
+            raise Refused("season_used")
     session.delete(session.get_one(Season, change.subject_id))

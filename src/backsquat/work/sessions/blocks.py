@@ -82,9 +82,15 @@ def floor_day(slot: BlockSlot, week: int) -> dt.date:
     return held.session.day_in(week) if held else session_day(slot, week)
 
 
+def left_out(slot: BlockSlot, week: int) -> bool:
+    """Whether the session a slot is on the floor in is left out of a week of its block."""
+    held = _held(slot, week) if slot.moved else None
+    return (held.session if held else slot.session_in(week)).left_out_of(week)
+
+
 def to_come(slot: BlockSlot, week: int, today: dt.date) -> bool:
-    """Whether a slot's week can still be planned: neither the day planned nor the floor's has passed."""
-    return session_day(slot, week) >= today and floor_day(slot, week) >= today
+    """Whether a slot's week can still be planned: it is not left out, neither the day planned nor the floor's passed."""
+    return not left_out(slot, week) and session_day(slot, week) >= today and floor_day(slot, week) >= today
 
 
 def _held(slot: BlockSlot, week: int) -> SlotWeek | None:

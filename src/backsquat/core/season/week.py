@@ -1,0 +1,222 @@
+"""A week around its matches: what each day leaves for the legs, and on which days the sessions are best held.
+
+Heaviest work three or four days before a match, light at two, none the day before, none or light the day after; with
+two matches one short session (rules 2.9, usual practice). The week is laid out by trying every choice of days, of which
+there are few.
+"""
+
+import datetime as dt
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import product
+
+from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import WEEK, monday_of
+
+NOT_TO_BE, OUT_OF_ORDER, TOGETHER, RUNNING, TOO_HEAVY = 100.0, 4.0, 20.0, 0.25, 6.0  # what a choice costs
+
+
+@dataclass(frozen=True)
+class Fixture:
+    """A match on a day."""
+
+    on: dt.date
+    counts: bool = False
+    away: bool = False
+
+
+class Legs(StrEnum):
+    """What a day leaves for the legs."""
+
+    HEAVY = "heavy"
+    LIGHT = "light"
+    NONE = "none"
+
+
+class Why(StrEnum):
+    """What a day is near to."""
+
+    FREE = "free"
+    MATCH = "match"
+    BEFORE = "before"
+    AFTER = "after"
+    OFF = "off"  # a holiday, a trip
+
+
+@dataclass(frozen=True)
+class DayLeaves:
+    """What a day leaves, why, and how many days it is from the match that says so (0: none does)."""
+
+    day: dt.date
+    legs: Legs
+    why: Why
+    days: int = 0
+
+
+def day_leaves(day: dt.date, fixtures: Iterable[Fixture], off: Collection[dt.date], rules: Rules) -> DayLeaves:
+    """What a day leaves for the legs, given every match around it and the days nobody trains."""
+    if day in off:
+        return DayLeaves(day, Legs.NONE, Why.OFF)
+    found = [said for one in fixtures if (said := _near(day, one, rules))]
+    order = (Legs.NONE, Legs.LIGHT, Legs.HEAVY)
+    return min(
+        found, key=lambda said: (order.index(said.legs), said.days), default=DayLeaves(day, Legs.HEAVY, Why.FREE)
+    )
+
+
+def _near(day: dt.date, match: Fixture, rules: Rules) -> DayLeaves | None:
+    ahead, after = (match.on - day).days, rules.match_after_away if match.away else rules.match_after
+    if ahead == 0:
+        return DayLeaves(day, Legs.NONE, Why.MATCH)
+    if ahead == -1 and after != "planned":
+        return DayLeaves(day, Legs(after), Why.AFTER, 1)
+    if 0 < ahead <= rules.match_none_before:
+        return DayLeaves(day, Legs.NONE, Why.BEFORE, ahead)
+    if 0 < ahead <= rules.match_light_before:
+        return DayLeaves(day, Legs.LIGHT, Why.BEFORE, ahead)
+    if 0 < ahead <= rules.match_best_to:
+        return DayLeaves(day, Legs.HEAVY, Why.BEFORE, ahead)
+    return None
+
+
+@dataclass(frozen=True)
+class Held:
+    """A session of the week: the day it is on, how heavy it is for the legs (any scale), and how it stands.
+
+    `fixed`: done, begun or past. `light`: what is left of it is easy already. `left_out`: not held in this week.
+    """
+
+    key: int
+    day: dt.date
+    weight: float
+    fixed: bool = False
+    light: bool = False
+    left_out: bool = False
+
+
+class Act(StrEnum):
+    """What is proposed for a session."""
+
+    MOVE = "move"
+    LIGHTEN = "lighten"  # fewer sets, a lighter load
+    LEAVE_OUT = "leave_out"
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """One thing to do with a session, and what its day leaves that asks for it. `to`: where it would be moved."""
+
+    key: int
+    act: Act
+    leaves: DayLeaves
+    to: DayLeaves | None = None
+    short: bool = False  # for the number of matches in the week
+
+
+def propose(
+    week: dt.date,
+    held: Sequence[Held],
+    fixtures: Sequence[Fixture],
+    rules: Rules,
+    *,
+    off: Collection[dt.date] = (),
+    weekdays: Collection[int] = (),
+    today: dt.date | None = None,
+) -> list[Proposal]:
+    """What to move, lighten or leave out so that the week fits around its matches; nothing where it does.
+
+    `weekdays` (0 is Monday): the only ones a session may be moved to; none: any. Nothing is moved to a day before
+    `today`, nor is anything fixed moved at all.
+    """
+    monday = monday_of(week)
+    days = [day_leaves(monday + dt.timedelta(days=n), fixtures, off, rules) for n in range(7)]
+    open_ones = [one for one in held if not one.fixed and not one.left_out]
+    if not open_ones:
+        return []
+    played = sum(monday <= one.on < monday + WEEK for one in fixtures)
+    short = played >= rules.matches_short
+    kept = _kept_of_short(open_ones, held, short, days)
+    found = [
+        Proposal(one.key, Act.LEAVE_OUT, days[one.day.weekday()], short=True) for one in open_ones if one not in kept
+    ]
+    fixed = [one for one in held if one.fixed and not one.left_out]
+    chosen = _best_days(kept, fixed, days, weekdays, rules, today or monday)
+    for one, place in zip(kept, chosen, strict=True):
+        found += _for_one(one, days[one.day.weekday()], place, short)
+    return found
+
+
+def _kept_of_short(
+    open_ones: Sequence[Held], held: Sequence[Held], short: bool, days: Sequence[DayLeaves]
+) -> list[Held]:
+    """In a week of two matches the one that can stay on its day, of those the heaviest; none if one was held already."""
+    if not short:
+        return list(open_ones)
+    if any(one.fixed and not one.left_out for one in held):
+        return []
+
+    def worth(one: Held) -> tuple[bool, float, int]:
+        return days[one.day.weekday()].legs is not Legs.NONE, one.weight, -one.day.toordinal()
+
+    return [max(open_ones, key=worth)]
+
+
+def _for_one(one: Held, here: DayLeaves, place: DayLeaves, short: bool) -> list[Proposal]:
+    if place.legs is Legs.NONE:
+        return [Proposal(one.key, Act.LEAVE_OUT, here)]
+    found = [Proposal(one.key, Act.MOVE, here, place)] if place.day != one.day else []
+    if (place.legs is Legs.LIGHT or short) and not one.light:
+        found.append(Proposal(one.key, Act.LIGHTEN, place, short=short))
+    return found
+
+
+def _best_days(
+    kept: Sequence[Held],
+    fixed: Sequence[Held],
+    days: Sequence[DayLeaves],
+    weekdays: Collection[int],
+    rules: Rules,
+    today: dt.date,
+) -> list[DayLeaves]:
+    choices = [
+        [one for one in days if one.day == session.day or _may_move_to(one, weekdays, today)] for session in kept
+    ]
+    heaviest = max(kept, key=lambda one: one.weight, default=None)
+
+    def cost(days_chosen: Iterable[DayLeaves]) -> tuple[float, int]:
+        chosen = tuple(days_chosen)
+        total = sum(_cost_of(one, at, one is heaviest, rules) for one, at in zip(kept, chosen, strict=True))
+        total += _between(kept, chosen, fixed)
+        return total, sum(at.day.toordinal() for at in chosen)
+
+    return list(min(product(*choices), key=cost)) if kept else []
+
+
+def _may_move_to(place: DayLeaves, weekdays: Collection[int], today: dt.date) -> bool:
+    """Not onto the day after a match either: what is light there by need is nowhere to go."""
+    free = place.legs is not Legs.NONE and place.why is not Why.AFTER
+    return free and place.day >= today and (not weekdays or place.day.weekday() in weekdays)
+
+
+def _cost_of(one: Held, at: DayLeaves, heaviest: bool, rules: Rules) -> float:
+    shift = abs((at.day - one.day).days)
+    total = rules.move_cost * bool(shift) + 0.05 * shift
+    if at.legs is Legs.NONE:
+        return total + NOT_TO_BE
+    if at.legs is Legs.LIGHT:
+        total += TOO_HEAVY * (0.3 if one.light else 1.0) * (1.0 if heaviest else 0.5)
+    best = at.why is Why.FREE or rules.match_best_from <= at.days <= rules.match_best_to
+    return total + (heaviest and not best)
+
+
+def _between(kept: Sequence[Held], chosen: Sequence[DayLeaves], fixed: Sequence[Held]) -> float:
+    """Two on one day, one after the other, or in another order than planned."""
+    placed = [(one.day, at.day) for one, at in zip(kept, chosen, strict=True)] + [(one.day, one.day) for one in fixed]
+    total = 0.0
+    for n, (was, now) in enumerate(placed):
+        for other_was, other_now in placed[:n]:
+            apart, before = (now - other_now).days, (was - other_was).days
+            total += TOGETHER * (apart == 0 and before != 0) + RUNNING * (abs(apart) == 1 and abs(before) != 1)
+            total += OUT_OF_ORDER * (apart * before < 0)
+    return total

@@ -1,0 +1,44 @@
+"""The defaults of a season: what matches leave of the days around them (rules 2.9).
+
+They stand apart from `rules.py` for its length alone: `Rules` has them all.
+"""
+
+from dataclasses import dataclass
+
+from backsquat.core.rule import OWN, USUAL, rule
+from backsquat.core.session_rules import SessionRules
+
+
+@dataclass(frozen=True)
+class SeasonRules(SessionRules):
+    """Days of matches, and the weeks around them."""
+
+    match_none_before: int = rule(1, "Days before a match without work for the legs", "days", USUAL, 0, 3)
+    match_light_before: int = rule(2, "Days before a match from which that work is light at most", "days", USUAL, 0, 4)
+    match_best_from: int = rule(3, "Days before a match from which the heaviest work is best done", "days", USUAL, 1, 6)
+    match_best_to: int = rule(4, "Days before a match up to which it is", "days", USUAL, 1, 7)
+    match_after: str = rule(
+        "light",
+        "Work for the legs on the day after a match: none, light, or as planned",
+        "name",
+        "usual practice (none or light)",
+        choices=("none", "light", "planned"),
+    )
+    match_after_away: str = rule(
+        "none",
+        "The same after a match away, from which the squad comes home late",
+        "name",
+        USUAL,
+        choices=("none", "light", "planned"),
+    )
+    matches_short: int = rule(
+        2, "Matches in a week from which there is one short session and no more", "matches", USUAL, 2, 4
+    )
+    move_cost: float = rule(
+        2.0,
+        "What moving a session costs: 1 is a heaviest session that is not on the best days, 6 one on a light day",
+        "index",
+        OWN,
+        0,
+        10,
+    )

@@ -1,0 +1,48 @@
+"""The demo club's season: league on Saturdays, a cup in between, phases, a camp, holidays and a trip."""
+
+import datetime as dt
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.season.calendar import Span
+from backsquat.storage.models import Season
+from backsquat.work.actor import Actor
+from backsquat.work.season.marks import MarkFacts, MarkKind, add_mark
+from backsquat.work.season.matches import MatchFacts, add_matches
+
+SEASON = Span(dt.date(2026, 7, 6), 40)
+FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
+NO_MATCH = {dt.date(2026, 12, 26), dt.date(2027, 1, 2)}
+BIG = {
+    dt.date(2026, 10, 17): "cup",
+    dt.date(2026, 12, 12): "league",
+    dt.date(2027, 2, 6): "cup",
+    dt.date(2027, 4, 3): "final",
+}
+CUP = {dt.date(2026, 12, 2): "Old Quay"}  # a Wednesday: two matches in that week
+OTHERS = ("Millrace", "Northgate", "Amber Hill", "Old Quay", "Sandholm", "Two Rivers", "Lark Field", "Weir Street")
+MARKS = (
+    (MarkKind.BASE, dt.date(2026, 7, 6), dt.date(2026, 8, 16), ""),
+    (MarkKind.STRENGTH, dt.date(2026, 8, 17), dt.date(2026, 9, 6), ""),
+    (MarkKind.IN_SEASON, dt.date(2026, 9, 7), dt.date(2027, 4, 4), ""),
+    (MarkKind.CAMP, dt.date(2026, 8, 3), dt.date(2026, 8, 7), "camp"),
+    (MarkKind.HOLIDAY, dt.date(2026, 12, 21), dt.date(2027, 1, 3), "winter holiday"),
+    (MarkKind.TRIP, dt.date(2027, 2, 15), dt.date(2027, 2, 19), "trip"),
+)
+
+
+def make_season(session: Session, actor: Actor) -> None:
+    """The season with its matches and stretches."""
+    season = Season(squad_id=actor.squad_id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks)
+    session.add(season)
+    session.flush()
+    found, day, nth = [], FIRST_MATCH, 0
+    while day <= LAST_MATCH:
+        if day not in NO_MATCH:
+            found.append(MatchFacts(day, day in BIG, bool(nth % 2), OTHERS[nth % len(OTHERS)], BIG.get(day, "league")))
+            nth += 1
+        day += dt.timedelta(days=7)
+    found += [MatchFacts(day, False, True, opponent, "cup") for day, opponent in CUP.items()]
+    add_matches(session, actor, season.id, found)
+    for kind, first_on, last_on, words in MARKS:
+        add_mark(session, actor, season.id, MarkFacts(kind, first_on, last_on, words))

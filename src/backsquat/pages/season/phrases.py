@@ -1,0 +1,90 @@
+"""Wording of the season: days around matches, what is proposed, phases and days off."""
+
+import datetime as dt
+from collections.abc import Mapping
+
+from backsquat.core.season.week import Act, DayLeaves, Legs, Proposal, Why
+from backsquat.ui.phrases.days import WEEKDAYS, daydate_words
+from backsquat.work.season.marks import MarkKind
+
+KINDS = {
+    MarkKind.BASE: "Base",
+    MarkKind.STRENGTH: "Strength",
+    MarkKind.POWER: "Power and jumps",
+    MarkKind.IN_SEASON: "In season",
+    MarkKind.REST: "Off",
+    MarkKind.HOLIDAY: "Holiday, nobody trains",
+    MarkKind.TRIP: "Trip, nobody trains at home",
+    MarkKind.CAMP: "Camp",
+    MarkKind.TESTS: "Days of tests",
+}
+SHORT = KINDS | {
+    MarkKind.POWER: "Power, jumps",
+    MarkKind.IN_SEASON: "In season: keep what was built",
+    MarkKind.HOLIDAY: "holiday",
+    MarkKind.TRIP: "trip",
+    MarkKind.CAMP: "camp",
+    MarkKind.TESTS: "tests",
+}
+
+
+def mark_name(kind: str, words: str) -> str:
+    """What the drawing calls a stretch: the coach's own word first."""
+    return words or SHORT[MarkKind(kind)]
+
+
+def leaves_words(leaves: DayLeaves, *, heavy_best: range = range(3, 5)) -> str:
+    """What a day leaves for the legs, in a few words; nothing of a day like any other."""
+    if leaves.why is Why.OFF:
+        return "nobody trains"
+    if leaves.why is Why.AFTER:
+        return "the day after: nothing for the legs" if leaves.legs is Legs.NONE else "the day after: light"
+    if leaves.why is Why.BEFORE and leaves.legs is not Legs.HEAVY:
+        near = "the day before" if leaves.days == 1 else f"{leaves.days} days before"
+        return f"{near}: nothing for the legs" if leaves.legs is Legs.NONE else f"{near}: light"
+    if leaves.why is Why.BEFORE and leaves.days in heavy_best:
+        return f"{leaves.days} days before: heaviest here"
+    return ""
+
+
+def near_words(leaves: DayLeaves) -> str:
+    """Why a session cannot stay as it is."""
+    if leaves.why is Why.OFF:
+        return "is on a day on which nobody trains"
+    if leaves.why is Why.MATCH:
+        return "is on the day of a match"
+    if leaves.why is Why.AFTER:
+        return "is the day after a match"
+    if leaves.why is Why.BEFORE:
+        return "is the day before a match" if leaves.days == 1 else f"is {leaves.days} days before a match"
+    return "is not the one to keep"
+
+
+def proposal_words(proposal: Proposal, names: Mapping[int, str]) -> tuple[str, str]:
+    """What is proposed and why, and the button that does it."""
+    name, why = names[proposal.key], near_words(proposal.leaves)
+    if proposal.short:
+        if proposal.act is Act.LEAVE_OUT:
+            return f"With two matches one short session is enough. {name} {why}.", "Leave it out"
+        return (
+            f"{name} is the one session of a week of two matches: about half the sets, a little lighter.",
+            "Shorten it",
+        )
+    if proposal.act is Act.MOVE and proposal.to:
+        to = WEEKDAYS[proposal.to.day.weekday()]
+        behind = leaves_words(proposal.to)
+        return f"{name} {why}. {to} is free for it{f' ({behind})' if behind else ''}.", f"Hold it on {to}"
+    if proposal.act is Act.LIGHTEN:
+        return f"{name} {why}: about half the sets, a little lighter, as a draft.", "Lighten it"
+    return f"{name} {why}, and this week has no better day for it.", "Leave it out"
+
+
+def session_name(day: dt.date, name: str) -> str:
+    """How a session of the week is called in a sentence."""
+    return f"{name} ({daydate_words(day)})" if name else f"{WEEKDAYS[day.weekday()]}'s session"
+
+
+def goal_count_words(fewest: int, most: int, of: int) -> str:
+    """7 to 10 of 12 by the day"""
+    count = f"{fewest}" if fewest == most else f"{fewest} to {most}"
+    return f"{count} of {of} by the day"

@@ -1,0 +1,252 @@
+"""The season: drawn whole, its matches and stretches, and the chosen week fitted around its matches."""
+
+import datetime as dt
+from typing import Any
+
+from flask import redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.season.week import Legs, Why
+from backsquat.pages.layout import easy_weeks
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    forget_reader,
+    number,
+    reader,
+    said_with_undo,
+    squad_library,
+)
+from backsquat.pages.season.forms import MarkForm, MatchForm
+from backsquat.pages.season.phrases import (
+    KINDS,
+    goal_count_words,
+    leaves_words,
+    mark_name,
+    proposal_words,
+    session_name,
+)
+from backsquat.pages.season.routes import blueprint
+from backsquat.storage.models import Change, Match, SeasonMark
+from backsquat.ui.drawing.season import BlockWeeks, GoalRange, MatchTick, SeasonPicture, Stretch, draw_season
+from backsquat.ui.phrases.milestones import milestone_words
+from backsquat.work.overview.season import standing, week_loads
+from backsquat.work.plan.days import WeekAround, fit_week, hold_session, move_session, week_around
+from backsquat.work.policy import Act
+from backsquat.work.season.marks import PHASES, MarkKind, add_mark, drop_mark, marks_of
+from backsquat.work.season.matches import drop_match, match_of, matches_of, put_match
+from backsquat.work.season.milestones import Goal, goals
+from backsquat.work.sessions.blocks import published_blocks, squad_blocks
+
+PHONE_WEEKS = 16
+SHARE_LOW = 0.55  # of the planning max: what the lowest bar of a block stands for
+
+
+@blueprint.get("/season/")
+@allow(Act.READ_PLAN)
+def whole() -> ResponseReturnValue:
+    """The season, and the chosen week; `match`: one to be changed."""
+    return _page()
+
+
+def _page(
+    match_form: MatchForm | None = None, mark_form: MarkForm | None = None, status: int = 200
+) -> ResponseReturnValue:
+    here = context()
+    matches, marks = matches_of(reader(), here.season_id), marks_of(reader(), here.season_id)
+    changing = request.args.get("match", type=number)
+    around = week_around(reader(), here)
+    found = goals(reader(), here)
+    picture = _picture(matches, marks, found)
+    address = url_for("season.whole", week="WEEK")
+    names = {one.held.id: session_name(one.day.held_on, one.held.name) for one in around.sessions}
+    page = render_template(
+        "season/season.html",
+        context=here,
+        wide=draw_season(picture, address),
+        narrow=draw_season(picture.window(PHONE_WEEKS), address, 390.0, narrow=True),
+        matches=matches,
+        played={match.played_on: match for match in matches},
+        marks=marks,
+        kinds=KINDS,
+        around=around,
+        days=_days(around),
+        leaves_words=_leaves,
+        proposals=[(one, *proposal_words(one, names)) for one in around.proposals],
+        match_form=match_form or MatchForm(formdata=None, data=_match_data(changing)),
+        changing=changing,
+        mark_form=mark_form or MarkForm(formdata=None),
+        goals=[(goal, _goal_name(goal), standing(goal)) for goal in found],
+        goal_count_words=goal_count_words,
+        Legs=Legs,
+        Why=Why,
+        movement_name=_movement_name,
+        number=here.season.index(here.week) + 1,
+        sunday=here.week + dt.timedelta(days=6),
+    )
+    return page, status
+
+
+def _leaves(leaves: Any) -> str:
+    rules = context().rules
+    return leaves_words(leaves, heavy_best=range(rules.match_best_from, rules.match_best_to + 1))
+
+
+def _movement_name(code: str) -> str:
+    library = squad_library()
+    if code in library.movements:
+        return library.movements[code].name
+    return library.ladders[code].name if code in library.ladders else code
+
+
+def _match_data(match_id: int | None) -> dict[str, Any]:
+    if match_id is None:
+        return {}
+    row = match_of(reader(), actor(), match_id)
+    return {name: getattr(row, name) for name in ("played_on", "opponent", "competition", "away", "important")}
+
+
+def _days(around: WeekAround) -> list[tuple[Any, list[Any]]]:
+    """Each day with the sessions on it."""
+    return [(leaves, [one for one in around.sessions if one.day.held_on == leaves.day]) for leaves in around.days]
+
+
+def _goal_name(goal: Goal) -> str:
+    milestone = goal.milestone
+    movement = squad_library().movements.get(milestone.movement)
+    name = milestone_words(milestone.kind, milestone.amount, movement.name if movement else milestone.movement)
+    return name if len(goal.standings) > 1 else f"{goal.standings[0].athlete.name}: {name}"
+
+
+def _picture(matches: list[Match], marks: list[SeasonMark], found: list[Goal]) -> SeasonPicture:
+    here = context()
+    stretches = [
+        (MarkKind(mark.kind), Stretch(mark.kind, mark.first_on, mark.last_on, mark_name(mark.kind, mark.words)))
+        for mark in marks
+    ]
+    ahead = sorted(found, key=lambda goal: (-len(goal.standings), goal.milestone.due_on))
+    return SeasonPicture(
+        here.season,
+        here.today,
+        here.week,
+        tuple(stretch for kind, stretch in stretches if kind in PHASES),
+        _blocks(),
+        tuple(MatchTick(one.played_on, one.important, one.opponent or one.competition) for one in matches),
+        tuple(stretch for kind, stretch in stretches if kind not in PHASES),
+        tuple(_range(goal) for goal in ahead),
+    )
+
+
+def _blocks() -> tuple[BlockWeeks, ...]:
+    blocks = squad_blocks(reader(), context().squad.id)
+    ids = [block.id for block in blocks]
+    live, loads = published_blocks(reader(), ids), week_loads(reader(), ids)
+
+    def height(block_id: int, week: int) -> float:
+        share = loads.get((block_id, week), SHARE_LOW)
+        return min(max((share - SHARE_LOW) / (1 - SHARE_LOW), 0.15), 1.0)
+
+    return tuple(
+        BlockWeeks(
+            block.name,
+            block.first_week,
+            block.id in live,
+            tuple(height(block.id, week) for week in range(block.weeks)),
+            easy_weeks(block),
+        )
+        for block in blocks
+    )
+
+
+def _range(goal: Goal) -> GoalRange:
+    stands = standing(goal)
+    said = goal_count_words(stands.fewest, stands.most, stands.of) if stands.of > 1 else ""
+    return GoalRange(_goal_name(goal), goal.milestone.due_on, stands.early_on, stands.late_on, said)
+
+
+@blueprint.post("/season/matches")
+@allow(Act.PLAN)
+def match() -> ResponseReturnValue:
+    """Put a match in, or change the one named by `match`."""
+    here, form = context(), MatchForm()
+    changing = request.args.get("match", type=number)
+
+    def write() -> int:
+        with database().writing() as session:
+            return put_match(session, actor(), here.season_id, form.facts(), changing).id
+
+    change_id = form.submitted(write)
+    if change_id is None:
+        return _page(match_form=form, status=422)
+    said_with_undo("The match is in the season; look at its week.", change_id)
+    forget_reader()
+    return redirect(url_for("season.whole", week=form.played_on.data.isoformat()))
+
+
+@blueprint.post("/season/matches/<int:match_id>/drop")
+@allow(Act.PLAN)
+def match_dropped(match_id: int) -> ResponseReturnValue:
+    """It is not played."""
+    with database().writing() as session:
+        change = drop_match(session, actor(), match_id)
+    return _done("The match is dropped.", change)
+
+
+@blueprint.post("/season/marks")
+@allow(Act.PLAN)
+def mark() -> ResponseReturnValue:
+    """A phase, a holiday, a trip, a camp, days of tests."""
+    here, form = context(), MarkForm()
+
+    def write() -> int:
+        with database().writing() as session:
+            return add_mark(session, actor(), here.season_id, form.facts()).id
+
+    change_id = form.submitted(write)
+    if change_id is None:
+        return _page(mark_form=form, status=422)
+    said_with_undo("It is in the season.", change_id)
+    return redirect(url_for("season.whole", week=here.week.isoformat()))
+
+
+@blueprint.post("/season/marks/<int:mark_id>/drop")
+@allow(Act.PLAN)
+def mark_dropped(mark_id: int) -> ResponseReturnValue:
+    """It is not so after all."""
+    with database().writing() as session:
+        change = drop_mark(session, actor(), mark_id)
+    return _done("Taken out of the season.", change)
+
+
+@blueprint.post("/season/fit")
+@allow(Act.PLAN)
+def fit() -> ResponseReturnValue:
+    """Take what is proposed for the chosen week, or the one thing named."""
+    one, act = request.form.get("session", type=number), request.form.get("act", "")
+    wanted = {(one, act)} if one is not None else None
+    with database().writing() as session:
+        change, count = fit_week(session, actor(), context(), wanted)
+    done = "Done" if count == 1 else f"{count} things done"
+    return _done(f"{done}. Days count at once; lighter loads are a draft until they are published.", change)
+
+
+@blueprint.post("/season/sessions/<int:session_id>/<int:nth>")
+@allow(Act.PLAN)
+def day_changed(session_id: int, nth: int) -> ResponseReturnValue:
+    """Hold a session of one week on another day, leave it out, hold it as it is, or have it asked about again."""
+    what, here = request.form.get("what", ""), context()
+    with database().writing() as session:
+        if what in ("out", "hold", "ask"):
+            change = hold_session(session, actor(), session_id, nth, left_out=what == "out", kept=what != "ask")
+        else:
+            to = here.week + dt.timedelta(days=min(max(request.form.get("to", 0, type=number) or 0, 0), 6))
+            change = move_session(session, actor(), session_id, nth, to, here.rules)
+    return _done("The week is changed, on the floor and on cards too." if change else "It is so already.", change)
+
+
+def _done(words: str, change: Change | None) -> ResponseReturnValue:
+    said_with_undo(words, change)
+    forget_reader()
+    return redirect(url_for("season.whole", week=context().week.isoformat()))

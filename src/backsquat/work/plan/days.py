@@ -1,0 +1,248 @@
+"""The days of a block's sessions in one week: moved, left out, held after all, and fitted around the week's matches.
+
+A day is where everything asks for it (`SessionDay`), so floor, cards, calendar and missed sessions follow at once; loads
+that are lightened or belong to another room by then are drafts. A day on which somebody has lifted stays.
+"""
+
+import datetime as dt
+from collections.abc import Collection
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.rules import Rules
+from backsquat.core.season import week as match_week
+from backsquat.core.season.calendar import monday_of
+from backsquat.core.season.week import DayLeaves, Held, Proposal, day_leaves, propose
+from backsquat.storage.models import Block, BlockSession, Cell, Change, SessionDay
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.log.sets import logged_cells
+from backsquat.work.plan.cells import bring_back, place_drafts
+from backsquat.work.plan.ease import eased_drafts
+from backsquat.work.plan.room_assignments import follow_rooms
+from backsquat.work.plan.timed import held_session, slots_in
+from backsquat.work.policy import Act, require
+from backsquat.work.season.marks import days_off, marks_of, training_days
+from backsquat.work.season.matches import fixtures_around
+from backsquat.work.sessions.blocks import block_in_week, squad_blocks
+from backsquat.work.squad.context import SquadContext
+
+BODY_SHARE = 0.5  # of the maximum, what work without a load weighs beside the rest
+
+
+@dataclass(frozen=True)
+class WeekSession:
+    """A session of the week as it stands: its work in order, how much of it there is, and whether it has begun."""
+
+    held: BlockSession
+    day: SessionDay
+    movements: tuple[str, ...]
+    sets: float  # work sets of one athlete, on average
+    share: float  # of the planning max, on average of what has a load; 0: nothing has
+    begun: bool
+    light: bool  # what is left of it is easy already
+
+
+@dataclass(frozen=True)
+class WeekAround:
+    """A week with its days and sessions, and what would fit it around its matches."""
+
+    block: Block | None
+    week: int  # of the block, from 0
+    days: list[DayLeaves]
+    sessions: list[WeekSession]
+    proposals: list[Proposal]
+
+
+def week_around(session: Session, here: SquadContext) -> WeekAround:
+    """The chosen week; a fixed number of queries."""
+    marks = marks_of(session, here.season_id)
+    fixtures, off = fixtures_around(session, here.squad.id, here.week), days_off(marks, here.week)
+    days = [day_leaves(here.week + dt.timedelta(days=n), fixtures, off, here.rules) for n in range(7)]
+    block = block_in_week(squad_blocks(session, here.squad.id), here.week)
+    if block is None:
+        return WeekAround(None, 0, days, [], [])
+    week = (here.week - block.first_week).days // 7
+    sessions = _sessions(session, block, week)
+    proposals = propose(
+        here.week,
+        [_held(one, here.today) for one in sessions],
+        fixtures,
+        here.rules,
+        off=off,
+        weekdays=training_days(marks, here.week),
+        today=here.today,
+    )
+    return WeekAround(block, week, days, sessions, proposals)
+
+
+def _sessions(session: Session, block: Block, week: int) -> list[WeekSession]:
+    in_use = {slot.id: slot for slot in block.slots}
+    asked = session.execute(
+        select(
+            Cell.slot_id,
+            func.avg(Cell.sets),
+            func.avg(Cell.load_kg / Cell.planning_max_kg),
+            func.sum(Cell.kind == Kind.WORK),
+        )
+        .where(Cell.slot_id.in_(list(in_use)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+        .group_by(Cell.slot_id)
+    )
+    work = {slot_id: (sets or 0.0, of_max, bool(hard)) for slot_id, sets, of_max, hard in asked}
+    logged = {slot_id for slot_id, _, logged_week in logged_cells(session, list(in_use)) if logged_week == week}
+    found = []
+    for held in block.sessions:
+        slots = slots_in(block, held, week)
+        if not slots:
+            continue
+        mine = [work[slot.id] for slot in slots if slot.id in work]
+        shares = [of_max for _, of_max, _ in mine if of_max]
+        found.append(
+            WeekSession(
+                held,
+                held.days[week],
+                tuple(slot.ladder or slot.movement for slot in slots),
+                sum(sets for sets, _, _ in mine),
+                sum(shares) / len(shares) if shares else 0.0,
+                begun=any(slot.id in logged for slot in slots),
+                light=bool(mine) and not any(hard for _, _, hard in mine),
+            )
+        )
+    return sorted(found, key=lambda one: (one.day.held_on, one.held.position, one.held.id))
+
+
+def _held(one: WeekSession, today: dt.date) -> Held:
+    fixed = one.begun or one.day.kept or one.day.held_on < today
+    weight = one.sets * (one.share or BODY_SHARE)
+    return Held(one.held.id, one.day.held_on, weight, fixed, one.light, one.day.left_out)
+
+
+def fit_week(
+    session: Session, actor: Actor, here: SquadContext, wanted: Collection[tuple[int, str]] | None = None
+) -> tuple[Change, int]:
+    """Take what fits the week around its matches, or of it only the (session, act) wanted; one undo, and how many.
+
+    Worked out anew: what is no longer proposed is not done. Refused where nothing is.
+    """
+    require(actor, Act.PLAN)
+    around = week_around(session, here)
+    taken = [one for one in around.proposals if wanted is None or (one.key, str(one.act)) in wanted]
+    if around.block is None or not taken:
+        raise Refused("no_fit")
+    before: dict[str, Any] = {"days": {}, "cells": []}
+    for one in taken:
+        if one.act is match_week.Act.LIGHTEN:
+            continue
+        day = _day(session, actor, one.key, around.week)
+        before["days"].setdefault(str(day.id), _kept(day))
+        if one.act is match_week.Act.MOVE and one.to:
+            day.held_on = one.to.day
+        elif one.act is match_week.Act.LEAVE_OUT:
+            day.left_out = True
+    session.flush()
+    before["cells"] += follow_rooms(session, actor, here.rules).get(around.block.id, [])
+    light = {one.key for one in taken if one.act is match_week.Act.LIGHTEN}
+    slots = [slot.id for slot in around.block.slots if slot.session_in(around.week).id in light]
+    if slots:
+        drafts = eased_drafts(session, actor, around.block, around.week, slot_ids=slots, flags=("match",))
+        before["cells"] += place_drafts(session, actor, drafts).replaced
+    return _remember(session, actor, around.block, "week_fitted", before, around.week), len(taken)
+
+
+def move_session(
+    session: Session, actor: Actor, session_id: int, week: int, to: dt.date, rules: Rules
+) -> Change | None:
+    """Hold a session on another day of its week, for everybody; None where it is on that day already.
+
+    Refused where somebody has lifted in it, or one of the days has passed; ImpossibleInput outside the week.
+    """
+    require(actor, Act.PLAN)
+    day = _day(session, actor, session_id, week)
+    if day.held_on == to:
+        return None
+    if monday_of(to) != monday_of(day.held_on):
+        raise ImpossibleInput(Problem("to", "another_week"))
+    if to < actor.today:
+        raise Refused("day_gone")
+    block = held_session(session, actor.squad_id, session_id)[1]
+    before: dict[str, Any] = {"days": {str(day.id): _kept(day)}, "cells": []}
+    day.held_on, day.kept = to, True
+    session.flush()
+    before["cells"] += follow_rooms(session, actor, rules).get(block.id, [])
+    return _remember(session, actor, block, "session_day_moved", before, week, day)
+
+
+def hold_session(
+    session: Session, actor: Actor, session_id: int, week: int, *, left_out: bool, kept: bool = True
+) -> Change | None:
+    """Leave a session out of one week, or hold it as it is, by the coach's word; None where it is so already.
+
+    Not `kept`: nobody has said that it stays, and it is proposed about again.
+    """
+    require(actor, Act.PLAN)
+    day = _day(session, actor, session_id, week)
+    if (day.left_out, day.kept) == (left_out, kept):
+        return None
+    block = held_session(session, actor.squad_id, session_id)[1]
+    before = {"days": {str(day.id): _kept(day)}, "cells": []}
+    day.left_out, day.kept = left_out, kept
+    session.flush()
+    return _remember(session, actor, block, "session_left_out" if left_out else "session_kept", before, week, day)
+
+
+def _day(session: Session, actor: Actor, session_id: int, week: int) -> SessionDay:
+    """The day of a session that can still be changed. Refused where somebody has lifted in it, or it has passed."""
+    held, block = held_session(session, actor.squad_id, session_id)
+    if not 0 <= week < block.weeks:
+        raise NotThere("session")
+    day = held.days[week]
+    begun = logged_cells(session, [slot.id for slot in slots_in(block, held, week)])
+    if any(logged_week == week for _, _, logged_week in begun):
+        raise Refused("session_begun")
+    if day.held_on < actor.today:
+        raise Refused("day_gone")
+    return day
+
+
+def _kept(day: SessionDay) -> dict[str, Any]:
+    return {"held_on": day.held_on.isoformat(), "left_out": day.left_out, "kept": day.kept}
+
+
+def _remember(
+    session: Session,
+    actor: Actor,
+    block: Block,
+    what: str,
+    before: dict[str, Any],
+    week: int,
+    day: SessionDay | None = None,
+) -> Change:
+    facts: dict[str, Any] = {"week": week + 1}
+    if day is not None:
+        facts["day"] = day.held_on.weekday()
+    return remember(session, actor, what=what, subject="days", subject_id=block.id, before=before, facts=facts)
+
+
+@restores("days")
+def restore_days(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+    """Undo, and redo: the days as they were, then the loads that were there; answers with what stood in their place.
+
+    A session in which somebody has lifted since stays where it was lifted.
+    """
+    days = [session.get_one(SessionDay, int(key)) for key in change.before["days"]]
+    for day in days:
+        _day(session, actor, day.session_id, day.week)
+    was: dict[str, Any] = {"days": {str(day.id): _kept(day) for day in days}}
+    for day in days:
+        values = change.before["days"][str(day.id)]
+        day.held_on = dt.date.fromisoformat(values["held_on"])
+        day.left_out, day.kept = values["left_out"], values["kept"]
+    session.flush()
+    was["cells"] = bring_back(session, actor, change.subject_id, change.before["cells"]).replaced
+    return was

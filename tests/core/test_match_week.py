@@ -1,0 +1,108 @@
+"""A week around its matches: what days leave, and what is proposed; worked by hand, and held to its laws at random."""
+
+import datetime as dt
+from dataclasses import replace
+from itertools import product
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from backsquat.core.rules import Rules
+from backsquat.core.season.week import Act, Fixture, Held, Legs, Proposal, Why, day_leaves, propose
+
+MONDAY = dt.date(2026, 11, 23)
+RULES = Rules()
+
+
+def day(n: int) -> dt.date:
+    return MONDAY + dt.timedelta(days=n)
+
+
+def said(*held: Held, matches: tuple[int, ...] = (), **more: object) -> list[tuple[int, str, int | None]]:
+    found = propose(MONDAY, held, [Fixture(day(n)) for n in matches], RULES, **more)  # type: ignore[arg-type]
+    return [(one.key, str(one.act), (one.to.day - MONDAY).days if one.to else None) for one in found]
+
+
+def test_what_the_days_around_a_saturday_match_leave() -> None:
+    leaves = [day_leaves(day(n), [Fixture(day(5))], (), RULES) for n in range(7)]
+    heavy, light, none = Legs.HEAVY, Legs.LIGHT, Legs.NONE
+    assert [one.legs for one in leaves] == [heavy, heavy, heavy, light, none, none, light]
+    assert [one.days for one in leaves] == [0, 4, 3, 2, 1, 0, 1]
+    assert [one.why for one in leaves][3:] == [Why.BEFORE, Why.BEFORE, Why.MATCH, Why.AFTER]
+
+
+def test_the_day_after_is_as_the_squad_says_and_the_graver_of_two_matches_counts() -> None:
+    for word, legs in (("none", Legs.NONE), ("light", Legs.LIGHT), ("planned", Legs.HEAVY)):
+        assert day_leaves(day(0), [Fixture(day(-1))], (), replace(RULES, match_after=word)).legs is legs
+    assert day_leaves(day(0), [Fixture(day(-1), away=True)], (), RULES).legs is Legs.NONE
+    between = day_leaves(day(1), [Fixture(day(0)), Fixture(day(2))], (), RULES)
+    assert (between.legs, between.why) == (Legs.NONE, Why.BEFORE)
+    assert day_leaves(day(1), [], {day(1)}, RULES).why is Why.OFF
+
+
+def test_a_usual_week_is_left_alone() -> None:
+    squat, hinge = Held(1, day(0), 10), Held(2, day(2), 8)
+    assert said(squat, hinge, matches=(5,)) == []
+    assert said(squat, hinge) == []
+    assert said() == []
+
+
+def test_a_midweek_match_moves_what_lies_in_its_way() -> None:
+    assert said(Held(1, day(1), 10), matches=(2,)) == [(1, "move", 4)]  # two days after; nothing earlier is free enough
+    assert said(Held(1, day(0), 10), Held(2, day(3), 8), matches=(5,)) == [(2, "move", 2)]
+    assert said(Held(1, day(4), 10), matches=(5,), weekdays={3, 4}) == [(1, "move", 3), (1, "lighten", None)]
+    assert said(Held(1, day(4), 10), matches=(5,), weekdays={4}) == [(1, "leave_out", None)]
+
+
+def test_two_matches_leave_one_short_session() -> None:
+    squat, hinge = Held(1, day(0), 10), Held(2, day(3), 8)
+    assert said(squat, hinge, matches=(2, 5)) == [(2, "leave_out", None), (1, "lighten", None)]
+    on_day_off = said(Held(1, day(2), 10), Held(2, day(0), 2), matches=(2, 5))
+    assert on_day_off == [(1, "leave_out", None), (2, "lighten", None)]  # the one that can stay, not the heavier
+    done = replace(squat, fixed=True)
+    assert said(done, hinge, matches=(2, 5)) == [(2, "leave_out", None)]
+    assert said(replace(squat, light=True), replace(hinge, left_out=True), matches=(2, 5)) == []
+
+
+def test_nothing_is_moved_to_a_day_gone_by_nor_to_a_day_off() -> None:
+    assert said(Held(1, day(4), 10), matches=(5,), today=day(4)) == [(1, "leave_out", None)]
+    assert said(Held(1, day(2), 10), off={day(2)}) == [(1, "move", 1)]
+    assert said(Held(1, day(2), 10), off={day(n) for n in range(7)}) == [(1, "leave_out", None)]
+
+
+@given(
+    st.lists(st.tuples(st.integers(0, 6), st.integers(1, 20), st.booleans()), max_size=3),
+    st.sets(st.integers(-2, 9), max_size=4),
+    st.sets(st.integers(0, 6), max_size=3),
+)
+def test_what_is_taken_leaves_nothing_to_say(
+    sessions: list[tuple[int, int, bool]], matches: set[int], off: set[int]
+) -> None:
+    """Whoever takes everything is not asked again, and has nobody under a bar on a day that leaves nothing."""
+    held = [Held(n, day(on), weight, fixed=fixed) for n, (on, weight, fixed) in enumerate(sessions)]
+    fixtures = [Fixture(day(n)) for n in matches]
+    days_off = {day(n) for n in off}
+    after = [_taken(one, propose(MONDAY, held, fixtures, RULES, off=days_off)) for one in held]
+    assert [one for one in propose(MONDAY, after, fixtures, RULES, off=days_off) if one.act is not Act.MOVE] == []
+    for one in after:
+        leaves = day_leaves(one.day, fixtures, days_off, RULES).legs
+        assert one.fixed or one.left_out or leaves is not Legs.NONE
+        assert one.fixed or one.left_out or one.light or leaves is Legs.HEAVY
+
+
+def _taken(one: Held, proposals: list[Proposal]) -> Held:
+    for proposal in proposals:
+        if proposal.key == one.key:
+            done = {Act.LEAVE_OUT: {"left_out": True}, Act.LIGHTEN: {"light": True}}.get(proposal.act)
+            one = replace(one, **done) if done else replace(one, day=proposal.to.day)  # type: ignore[arg-type, union-attr]
+    return one
+
+
+def test_it_finds_the_cheapest_of_all_choices() -> None:
+    """Against trying the same by hand: of two sessions in the way of a match neither is left out while days are free."""
+    for a, b in product(range(5), repeat=2):
+        if a < b:
+            found = propose(MONDAY, [Held(1, day(a), 9), Held(2, day(b), 7)], [Fixture(day(5))], RULES)
+            assert all(one.act is not Act.LEAVE_OUT for one in found)
+            moved = {one.key: one.to.day for one in found if one.to}
+            assert moved.get(1, day(a)) < moved.get(2, day(b))  # their order stays

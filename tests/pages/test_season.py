@@ -1,0 +1,243 @@
+"""The season: matches and stretches said and taken back; the week fitted around its matches, everywhere at once."""
+
+import datetime as dt
+from collections.abc import Sequence
+from typing import Any
+
+from flask import Flask
+from flask.testing import FlaskClient
+from sqlalchemy import select
+
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.roles import Role
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, Match, SeasonMark, SessionDay
+from backsquat.work.actor import Actor
+from backsquat.work.plan.missed import missed_groups
+from tests.demo_club import live_cell, other_squad, reading, undo_of
+
+TWO_MATCHES = "2026-11-30"  # the cup on Wednesday, the league on Saturday
+THIS_WEEK = "2026-11-23"
+SQUAT_DAY, HINGE_DAY = "Squat day", "Hinge day"
+
+
+def day_row(app: Flask, name: str, week: int) -> SessionDay:
+    """The day of a session of the November wave in a week of it, from 0."""
+    with reading(app) as session:
+        block = select(Block.id).where(Block.name == "November wave").scalar_subquery()
+        query = select(SessionDay).join(BlockSession, BlockSession.id == SessionDay.session_id)
+        query = query.where(BlockSession.block_id == block, BlockSession.name == name, SessionDay.week == week)
+        return session.scalars(query).one()
+
+
+def cells_of(app: Flask, row: SessionDay) -> Sequence[Cell]:
+    """What the sheet has in a session in its week."""
+    with reading(app) as session:
+        slots = select(BlockSlot.id).where(BlockSlot.session_id == row.session_id, ~BlockSlot.removed)
+        query = select(Cell).where(Cell.slot_id.in_(slots), Cell.week == row.week, Cell.current)
+        return session.scalars(query).all()
+
+
+def change_day(client: FlaskClient, row: SessionDay, week: str, **what: Any) -> str:
+    address = f"/season/sessions/{row.session_id}/{row.week}"
+    return client.post(address, data={"week": week, **what}, follow_redirects=True).text
+
+
+def fit(client: FlaskClient, week: str, **one: Any) -> str:
+    return client.post("/season/fit", data={"week": week, **one}, follow_redirects=True).text
+
+
+# --- the week around its matches
+
+
+def test_two_matches_leave_one_short_session_wherever_it_is_looked_at(app: Flask, client: FlaskClient) -> None:
+    page = client.get(f"/season/?week={TWO_MATCHES}").text
+    assert "With two matches one short session is enough. Hinge day (Wed 2 Dec) is on the day of a match." in page
+    assert "Squat day (Mon 30 Nov) is the one session of a week of two matches" in page
+    hinge, squat = day_row(app, HINGE_DAY, 3), day_row(app, SQUAT_DAY, 3)
+    were = {cell.id for cell in cells_of(app, squat)}
+    done = fit(client, TWO_MATCHES)
+    assert "2 things done" in done and "Nothing: this week fits around its matches." in done
+    assert day_row(app, HINGE_DAY, 3).left_out and not day_row(app, SQUAT_DAY, 3).left_out
+    assert {cell.kind for cell in cells_of(app, squat) if cell.state in LIFTED} == {Kind.EASY}
+    floor = client.get(f"/floor/?week={TWO_MATCHES}").text
+    assert SQUAT_DAY in floor and HINGE_DAY not in floor
+    assert "Left out of this week" in client.get(f"/session/?week={TWO_MATCHES}&session={hinge.session_id}").text
+    hinge_slot = cells_of(app, hinge)[0].slot_id
+    assert "left out" in client.get(f"/block/?week={TWO_MATCHES}&lift={hinge_slot}").text
+    client.post(undo_of(done))
+    assert not day_row(app, HINGE_DAY, 3).left_out
+    assert HINGE_DAY in client.get(f"/floor/?week={TWO_MATCHES}").text
+    assert {cell.kind for cell in cells_of(app, squat)} == _kinds(app, were)
+
+
+def _kinds(app: Flask, ids: set[int]) -> set[Kind]:
+    with reading(app) as session:
+        return set(session.scalars(select(Cell.kind).where(Cell.id.in_(ids))))
+
+
+def test_one_thing_taken_leaves_the_others_open(app: Flask, client: FlaskClient) -> None:
+    hinge = day_row(app, HINGE_DAY, 3)
+    page = fit(client, TWO_MATCHES, session=hinge.session_id, act="leave_out")
+    assert "Done." in page and "Shorten it" in page and "Take all" not in page
+    again = client.post("/season/fit", data={"week": TWO_MATCHES, "session": hinge.session_id, "act": "leave_out"})
+    assert again.status_code == 409 and "Nothing to fit" in again.text
+
+
+def test_a_match_put_in_asks_for_another_day_and_everything_follows(app: Flask, client: FlaskClient) -> None:
+    """A cup match on the Thursday: Wednesday's session is the day before it."""
+    form = {"week": THIS_WEEK, "played_on": "2026-11-26", "opponent": "Weir Street", "away": "y"}
+    page = client.post("/season/matches", data=form, follow_redirects=True).text
+    assert "With two matches one short session" in page
+    client.post("/season/matches", data={"week": THIS_WEEK, "played_on": "2026-11-26"})  # a second one: still sane
+    hinge = day_row(app, HINGE_DAY, 2)
+    moved = change_day(client, hinge, THIS_WEEK, what="move", to="1")
+    assert "The week is changed" in moved and day_row(app, HINGE_DAY, 2).held_on == dt.date(2026, 11, 24)
+    card = client.get("/floor/paper/card").text
+    assert "Tuesday 2026-11-24" in card and "Wednesday 2026-11-25" not in card
+    assert "Tue" in client.get(f"/session/?week={THIS_WEEK}&session={hinge.session_id}").text
+    client.post(undo_of(moved))
+    assert day_row(app, HINGE_DAY, 2).held_on == dt.date(2026, 11, 25)
+
+
+def test_what_the_coach_says_stays_until_the_coach_asks_again(app: Flask, client: FlaskClient) -> None:
+    hinge = day_row(app, HINGE_DAY, 3)
+    page = change_day(client, hinge, TWO_MATCHES, what="hold")
+    assert "Hinge day (Wed" not in page and day_row(app, HINGE_DAY, 3).kept
+    assert "Take all" not in fit(client, TWO_MATCHES) and not day_row(app, HINGE_DAY, 3).left_out
+    assert "It is so already" in change_day(client, hinge, TWO_MATCHES, what="hold")
+    assert "Hinge day (Wed" in change_day(client, hinge, TWO_MATCHES, what="ask")
+
+
+def test_a_session_somebody_has_lifted_in_stays(app: Flask, client: FlaskClient) -> None:
+    squat = day_row(app, SQUAT_DAY, 2)  # today's
+    cell = live_cell(app, "Tove Lindqvist", 2)
+    facts = {
+        "load": f"{cell.load_amount:f}",
+        "reps": "4",
+        "reserve_reps": "2",
+        "pain": "0",
+        "client_id": "a-season-set",
+    }
+    assert client.post(f"/floor/cells/{cell.id}/sets", data=facts, follow_redirects=True).status_code == 200
+    assert "Somebody has lifted in it" in change_day(client, squat, THIS_WEEK, what="move", to="3")
+    assert "Somebody has lifted in it" in change_day(client, squat, THIS_WEEK, what="out")
+    assert day_row(app, SQUAT_DAY, 2).held_on == dt.date(2026, 11, 23)
+    past = day_row(app, SQUAT_DAY, 1)
+    assert "Somebody has lifted" in change_day(client, past, "2026-11-16", what="out")
+    assert "begun" in client.get(f"/season/?week={THIS_WEEK}").text
+
+
+def test_a_day_moved_cannot_be_undone_once_somebody_lifted_there(app: Flask, client: FlaskClient) -> None:
+    hinge = day_row(app, HINGE_DAY, 2)
+    moved = change_day(client, hinge, THIS_WEEK, what="move", to="0")  # to today
+    cell = live_cell(app, "Tove Lindqvist", 2, "romanian_deadlift")
+    facts = {"load": f"{cell.load_amount:f}", "reps": "4", "reserve_reps": "2", "pain": "0", "client_id": "b-season-set"}
+    assert client.post(f"/floor/cells/{cell.id}/sets", data=facts, follow_redirects=True).status_code == 200
+    assert "Somebody has lifted in it" in client.post(undo_of(moved), follow_redirects=True).text
+    assert day_row(app, HINGE_DAY, 2).held_on == dt.date(2026, 11, 23)
+
+
+def test_a_session_left_out_is_not_missed(app: Flask, client: FlaskClient) -> None:
+    """Nobody is asked about a session that was not held; of one that was, they are."""
+
+    hinge = day_row(app, HINGE_DAY, 2)
+    later = Actor(1, 1, dt.datetime(2026, 11, 28, 9), Role.COACH)
+
+    def missed() -> int:
+        with reading(app) as session:
+            groups = missed_groups(session, later, Rules())
+            return sum(g.sessions * len(g.athletes) for g in groups if g.session.id == hinge.session_id)
+
+    before = missed()
+    change_day(client, hinge, THIS_WEEK, what="out")
+    assert before > 15 and missed() < before - 15  # all but those who are away
+
+
+def test_holidays_ask_for_another_day_or_none(app: Flask, client: FlaskClient) -> None:
+    page = client.get("/season/?week=2026-12-21").text
+    assert "is on a day on which nobody trains, and this week has no better day for it." in page
+    form = {"week": "2026-12-14", "kind": "trip", "first_on": "2026-12-16", "last_on": "2026-12-16", "words": "trip"}
+    page = client.post("/season/marks", data=form, follow_redirects=True).text
+    assert "Hinge day (Wed 16 Dec) is on a day on which nobody trains. Tuesday is free for it" in page
+
+
+# --- matches and stretches
+
+
+def test_matches_are_changed_dropped_and_taken_back(app: Flask, client: FlaskClient) -> None:
+    with reading(app) as session:
+        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 12))).one()
+    form = {
+        "week": "2026-12-07",
+        "played_on": "2026-12-13",
+        "opponent": "Lark Field",
+        "competition": "cup",
+        "important": "y",
+    }
+    page = client.post(f"/season/matches?match={match.id}", data=form, follow_redirects=True).text
+    assert (
+        "Sun 13 Dec" in page
+        and "Sat 12 Dec" not in client.get("/season/?week=2026-12-07").text.split('id="matches"')[1]
+    )
+    client.post(undo_of(page))
+    with reading(app) as session:
+        assert session.get_one(Match, match.id).played_on == dt.date(2026, 12, 12)
+    dropped = client.post(f"/season/matches/{match.id}/drop", data={"week": "2026-12-07"}, follow_redirects=True).text
+    assert "The match is dropped" in dropped
+    assert client.post(f"/season/matches/{match.id}/drop").status_code == 404
+    client.post(undo_of(dropped))
+    with reading(app) as session:
+        assert not session.get_one(Match, match.id).dropped
+
+
+def test_what_cannot_be_is_said_beside_the_field_and_nothing_is_lost(app: Flask, client: FlaskClient) -> None:
+    bad = client.post("/season/matches", data={"played_on": "2031-01-01", "opponent": "Northgate"})
+    assert bad.status_code == 422 and "The season runs from" in bad.text and "Northgate" in bad.text
+    assert client.post("/season/matches", data={"played_on": "soon"}).status_code == 422
+    phase = {"kind": "power", "first_on": "2026-11-01", "last_on": "2026-11-20", "words": "sharp"}
+    bad = client.post("/season/marks", data=phase)
+    assert bad.status_code == 422 and "is there already" in bad.text and "sharp" in bad.text
+    for other in ({"last_on": "2026-10-01"}, {"kind": "what"}, {"weekdays": ["9"]}, {"first_on": "2030-01-01"}):
+        assert client.post("/season/marks", data=phase | other).status_code == 422, other
+    with reading(app) as session:
+        assert not session.scalars(select(SeasonMark).where(SeasonMark.words == "sharp")).all()
+    squat = day_row(app, SQUAT_DAY, 3)
+    assert client.post(f"/season/sessions/{squat.session_id}/99", data={"what": "out"}).status_code == 404
+    assert client.post(f"/season/sessions/{squat.session_id}/3", data={"what": "move", "to": "far"}).status_code < 500
+
+
+def test_a_phase_dropped_does_not_come_back_over_another(app: Flask, client: FlaskClient) -> None:
+    with reading(app) as session:
+        phase = session.scalars(select(SeasonMark).where(SeasonMark.kind == "strength")).one()
+    dropped = client.post(f"/season/marks/{phase.id}/drop", follow_redirects=True).text
+    form = {"kind": "power", "first_on": "2026-08-20", "last_on": "2026-08-30", "weekdays": ["0", "2"]}
+    assert client.post("/season/marks", data=form).status_code == 302
+    assert "Another phase is on those days now" in client.post(undo_of(dropped), follow_redirects=True).text
+
+
+def test_who_may_change_the_season(
+    app: Flask, client: FlaskClient, assistant: FlaskClient, physio: FlaskClient
+) -> None:
+    assert assistant.get("/season/").status_code == 200 and physio.get("/season/").status_code == 403
+    assert "Add a match" not in assistant.get("/season/").text
+    hinge = day_row(app, HINGE_DAY, 3)
+    for somebody in (assistant, physio):
+        for address in ("/season/matches", "/season/marks", "/season/fit", f"/season/sessions/{hinge.session_id}/3"):
+            assert somebody.post(address, data={"week": TWO_MATCHES}).status_code == 403, address
+    other_squad(app)
+    other = app.test_client()
+    other.post("/sign-in", data={"sign_in": "other", "password": "long enough"})
+    assert other.post("/season/matches/1/drop").status_code == 404
+    assert other.post("/season/marks/1/drop").status_code == 404
+    assert other.post(f"/season/sessions/{hinge.session_id}/3", data={"what": "out"}).status_code == 404
+    assert "No block plans this week" in other.get("/season/").text
+
+
+def test_a_fixture_list_from_a_calendar_program(app: Flask, client: FlaskClient) -> None:
+    event = "BEGIN:VEVENT\r\nUID:{0}\r\nDTSTART:{0}T180000Z\r\nSUMMARY:{1}\r\nLOCATION:Away\r\n{2}END:VEVENT\r\n"
+    text = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n" + event.format("20270310", "Two Rivers", "CATEGORIES:cup\r\n")
+    text += event.format("20270317", "Gone", "STATUS:CANCELLED\r\n") + "END:VCALENDAR\r\n"
+    page = client.post("/take-in/", data={"pasted": text, "kind": ""}).text
+    assert "2027-03-10" in page and "Two Rivers" in page and "Gone" not in page
