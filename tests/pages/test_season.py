@@ -133,7 +133,13 @@ def test_a_day_moved_cannot_be_undone_once_somebody_lifted_there(app: Flask, cli
     hinge = day_row(app, HINGE_DAY, 2)
     moved = change_day(client, hinge, THIS_WEEK, what="move", to="0")  # to today
     cell = live_cell(app, "Tove Lindqvist", 2, "romanian_deadlift")
-    facts = {"load": f"{cell.load_amount:f}", "reps": "4", "reserve_reps": "2", "pain": "0", "client_id": "b-season-set"}
+    facts = {
+        "load": f"{cell.load_amount:f}",
+        "reps": "4",
+        "reserve_reps": "2",
+        "pain": "0",
+        "client_id": "b-season-set",
+    }
     assert client.post(f"/floor/cells/{cell.id}/sets", data=facts, follow_redirects=True).status_code == 200
     assert "Somebody has lifted in it" in client.post(undo_of(moved), follow_redirects=True).text
     assert day_row(app, HINGE_DAY, 2).held_on == dt.date(2026, 11, 23)
