@@ -1,14 +1,18 @@
 """Weeks, the robust trend, milestones."""
 
 import datetime as dt
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span, monday_of
 from backsquat.core.season.milestone import MilestoneKind, Status, judge, target_kg
 from backsquat.core.season.trend import Point, theil_sen
+from backsquat.trial_milestones import STORY_WEEKS, outcomes, weeks_of
+from backsquat.trials import story_of
 from tests.factories import RULES, TODAY
 
 START = dt.date(2026, 7, 6)
@@ -105,3 +109,27 @@ def test_one_lucky_set_reaches_no_milestone_that_is_not_believed(believed_kg: fl
     believed = None if believed_kg is None else dict.fromkeys(weeks, 120.0) | {weeks[3]: believed_kg}
     found = judge(points, 130, TODAY + dt.timedelta(weeks=12), RULES, TODAY, believed)
     assert found.status is status
+
+
+def test_a_range_is_the_trend_and_the_scatter_about_it_and_says_what_a_week_must_bring() -> None:
+    """By hand: half a kilogram a week to 104.5 with weeks one kilogram off: 108 comes 5 to 9 weeks after the last."""
+    exact = judge(line(0.5, 10), 108.0, due(20), replace(RULES, scatter_least=0.0))
+    assert exact.earliest_on == exact.expected_on == exact.latest_on == due(9) + dt.timedelta(weeks=7)
+    off = replace(RULES, scatter_least=1 / 104.5)  # one kilogram
+    judged = judge(line(0.5, 10), 108.0, due(20), off)
+    assert (judged.earliest_on, judged.latest_on) == (due(14), due(18))
+    assert judged.sure and not judge(line(0.5, 10), 108.0, due(17), off).sure
+    needed = next(step for step in judged.working.steps if step.code == "needed_a_week")
+    assert needed.output == pytest.approx(3.5 / 11)
+
+
+def test_ranges_of_milestones_hold_four_times_in_five_and_would_not_without_the_scatter() -> None:
+    """Forty long stories of made-up athletes; docs/simulations.md has many."""
+    stories = [weeks_of(story_of("fixed", "usual", seed, STORY_WEEKS)[1], RULES) for seed in range(7_000, 7_030)]
+
+    def held(rules: Rules) -> float:
+        found = [one.inside for weeks in stories for one in outcomes(weeks, rules)]
+        return sum(found) / len(found)
+
+    assert 0.7 <= held(RULES) <= 0.92
+    assert held(replace(RULES, range_scatter=0.0)) < held(RULES) - 0.05

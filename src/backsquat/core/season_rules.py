@@ -1,4 +1,4 @@
-"""The defaults of a season: what matches leave of the days around them (rules 2.9).
+"""The defaults of a season: what matches leave of the days around them, how sure milestones are (rules 2.9).
 
 They stand apart from `rules.py` for its length alone: `Rules` has them all.
 """
@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from backsquat.core.rule import OWN, USUAL, rule
 from backsquat.core.session_rules import SessionRules
+
+FITTED = "our own, fitted on made-up athletes: docs/simulations.md"
 
 
 @dataclass(frozen=True)
@@ -41,4 +43,10 @@ class SeasonRules(SessionRules):
         OWN,
         0,
         10,
+    )
+    range_scatter: float = rule(
+        1.0, "Scatter of weeks about a trend by which a target is reached earlier or later", "scatters", FITTED, 0, 3
+    )
+    scatter_least: float = rule(
+        0.01, "Least scatter that is reckoned with, share of the value", "share", FITTED, 0, 0.05
     )

@@ -24,7 +24,7 @@ from backsquat.ui.phrases.days import day_words, daydate_words, moment_words
 from backsquat.ui.phrases.decisions import MARKS
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
-from backsquat.ui.phrases.milestones import status_words
+from backsquat.ui.phrases.milestones import reach_words, status_words
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
@@ -91,6 +91,7 @@ def register(app: Flask) -> None:
         moment=moment_words,
         finding=finding_words,
         milestone_status=status_words,
+        milestone_reach=reach_words,
         obstacle=obstacle_words,
         short_obstacle=short_obstacle,
         said=said,

@@ -83,7 +83,7 @@ def judge(
         step = Step("weeks_with_record", {"needed": rules.trend_points}, len(points))
         return Judgement(Status.NO_DATA, target, None, None, None, False, None, working.then(step))
     expected = trend.reaches(target, trend.slope)
-    earliest, latest = trend.reaches(target, trend.slope_high), trend.reaches(target, trend.slope_low)
+    earliest, latest = range_of(trend, target, rules)
     if expected is not None and expected <= due_on:
         status = Status.ON_COURSE
     elif earliest is not None and earliest <= due_on:
@@ -100,8 +100,27 @@ def judge(
         ),
         Step("now_on_trend", {"week": trend.last.on.isoformat()}, trend.at(trend.last.on), "kg"),
         Step("on_due_date", {}, trend.at(due_on), "kg"),
+        *_needed(trend, target, due_on),
     )
     return Judgement(status, target, expected, earliest, latest, sure, trend, working)
+
+
+def range_of(trend: Trend, target: float, rules: Rules) -> tuple[dt.date | None, dt.date | None]:
+    """The days between which a target is reached four times in five; None: not on this trend, or with no end to it.
+
+    By the low and high slope of the trend, and by how far weeks scatter about it: a good week reaches a target before
+    the line does, and a line drawn through few weeks lies off by some of that. How much of the scatter is taken was
+    fitted on made-up athletes, where the range holds what it says (docs/simulations.md).
+    """
+    scatter = rules.range_scatter * max(trend.scatter, rules.scatter_least * abs(trend.at(trend.last.on)))
+    return trend.reaches(target - scatter, trend.slope_high), trend.reaches(target + scatter, trend.slope_low)
+
+
+def _needed(trend: Trend, target: float, due_on: dt.date) -> tuple[Step, ...]:
+    """What a week must bring from now on so that the target is reached by its day."""
+    days = (due_on - trend.last.on).days
+    lacking = target - trend.at(trend.last.on)
+    return (Step("needed_a_week", {}, 7 * lacking / days, "kg a week"),) if days > 0 and lacking > 0 else ()
 
 
 def judge_rung(here: int | None, wanted: int, due_on: dt.date, today: dt.date) -> Judgement:

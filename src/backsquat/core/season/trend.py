@@ -33,6 +33,7 @@ class Trend:
     slope_low: float
     slope_high: float
     last: Point
+    scatter: float = 0.0  # of the points about the line: 1.4826 × the median distance, a standard deviation of most
 
     def at(self, day: dt.date) -> float:
         """The line's value on a day."""
@@ -68,4 +69,5 @@ def theil_sen(points: Sequence[Point], interval: float) -> Trend | None:
     reach = NormalDist().inv_cdf(0.5 + interval / 2) * sqrt(n * (n - 1) * (2 * n + 5) / 18)
     low = slopes[max(0, round((pairs - reach) / 2) - 1)]
     high = slopes[min(pairs - 1, round((pairs + reach) / 2))]
-    return Trend(origin, level, slope, low, high, max(points, key=lambda point: point.on))
+    scatter = 1.4826 * median(abs(point.value - level - slope * (point.on - origin).days) for point in points)
+    return Trend(origin, level, slope, low, high, max(points, key=lambda point: point.on), scatter)

@@ -42,6 +42,7 @@ GROUPS = (  # each begins with this rule, in the order of the code
     ("warm_up_min", "The session in time"),
     ("pause_s", "How a movement is done"),
     ("match_none_before", "Matches and the week around them"),
+    ("range_scatter", "Ranges of milestones"),
     ("rise_a_week_newcomer", "How fast loads may rise"),
     ("open_decisions", "Records, corrections, missed sessions"),
     ("pain_stop_level", "Pain"),

@@ -4,6 +4,7 @@ from typing import Any
 
 from backsquat.core.season.milestone import Judgement, Status
 from backsquat.core.working import plain
+from backsquat.ui.phrases.days import day_words
 
 
 def milestone_words(kind: str, amount: Any, name: str) -> str:
@@ -26,3 +27,19 @@ def status_words(judgement: Judgement) -> str:
     if step.code == "weeks_with_record":
         return f"no data: {step.output:g} of {step.facts['needed']:g} weeks with a record"
     return f"no data: on rung {step.facts['here']:g}" if step.facts.get("here") else "no data: not placed yet"
+
+
+def reach_words(judgement: Judgement) -> str:
+    """Between which days it is reached on this trend, four times in five, and what a week must bring instead."""
+    if judgement.trend is None or judgement.status in (Status.DONE, Status.MISSED):
+        return ""
+    if judgement.earliest_on is None:
+        said = "not on this trend"
+    elif judgement.latest_on is None:
+        said = f"not before {day_words(judgement.earliest_on)}"
+    else:
+        said = f"{day_words(judgement.earliest_on)} to {day_words(judgement.latest_on)}"
+    needed = next((step.output for step in judgement.working.steps if step.code == "needed_a_week"), None)
+    if judgement.status is Status.ON_COURSE or needed is None:
+        return said
+    return f"{said}; needs {plain(float(needed), 2)} kg a week, has {plain(max(7 * judgement.trend.slope, 0), 2)}"
