@@ -21,6 +21,7 @@ PAGES = [
     "/rules",
     "/cautions",
     "/season/",
+    "/season/trained",
     "/season/?week=2026-11-30",
     "/floor/send",
     "/athletes/1",

@@ -12,10 +12,22 @@ from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, Match, SeasonMark, SessionDay
+from backsquat.storage.models import (
+    Block,
+    BlockSession,
+    BlockSlot,
+    Cell,
+    Match,
+    SeasonMark,
+    SessionDay,
+    SetEntry,
+    Squad,
+)
 from backsquat.work.actor import Actor
+from backsquat.work.overview.attendance import attendance
 from backsquat.work.plan.missed import missed_groups
-from tests.demo_club import live_cell, other_squad, reading, undo_of
+from backsquat.work.squad.context import context_of
+from tests.demo_club import athlete_id, live_cell, other_squad, reading, undo_of
 
 TWO_MATCHES = "2026-11-30"  # the cup on Wednesday, the league on Saturday
 THIS_WEEK = "2026-11-23"
@@ -247,3 +259,39 @@ def test_a_fixture_list_from_a_calendar_program(app: Flask, client: FlaskClient)
     text += event.format("20270317", "Gone", "STATUS:CANCELLED\r\n") + "END:VCALENDAR\r\n"
     page = client.post("/take-in/", data={"pasted": text, "kind": ""}).text
     assert "2027-03-10" in page and "Two Rivers" in page and "Gone" not in page
+
+
+# --- who trained
+
+
+def test_who_trained_says_what_the_log_says(app: Flask, client: FlaskClient) -> None:
+    """Counted anew from cells and sets one by one, without the query."""
+    page = client.get("/season/trained").text
+    ayla = athlete_id(app, "Ayla Demirel")
+    planned, done = set(), set()
+    with reading(app) as session:
+        for cell in session.scalars(select(Cell).where(Cell.athlete_id == ayla, Cell.live, Cell.state.in_(LIFTED))):
+            slot = session.get_one(BlockSlot, cell.slot_id)
+            held = slot.session_in(cell.week)
+            if held.day_in(cell.week) < dt.date(2026, 11, 23) and not slot.spare:
+                planned.add((held.id, cell.week))
+                if session.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id, SetEntry.standing)).first():
+                    done.add((held.id, cell.week))
+    assert len(planned) > len(done) > 30
+    assert f"{len(done)} of {len(planned)}" in page.split("Ayla Demirel")[1][:200]
+
+
+def test_who_is_away_is_not_missed_and_a_session_left_out_is_not_expected(app: Flask, client: FlaskClient) -> None:
+    jorunn = client.get("/season/trained").text.split("Jorunn Petit")[1].split("</tr>")[0]
+    assert jorunn.count("is-away") >= 8 and "running missed" not in jorunn
+    tove = athlete_id(app, "Tove Lindqvist")
+
+    def expected() -> int:
+        with reading(app) as session:
+            squad = session.get_one(Squad, 1)
+            here = context_of(session, squad, Rules(), dt.date(2026, 11, 26), None)
+            return next(row.expected for row in attendance(session, here) if row.athlete.id == tove)
+
+    before = expected()
+    change_day(client, day_row(app, HINGE_DAY, 2), THIS_WEEK, what="out")
+    assert expected() == before - 1

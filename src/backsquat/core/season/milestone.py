@@ -84,6 +84,8 @@ def judge(
         return Judgement(Status.NO_DATA, target, None, None, None, False, None, working.then(step))
     expected = trend.reaches(target, trend.slope)
     earliest, latest = range_of(trend, target, rules)
+    earliest = max(earliest, today) if earliest and today else earliest  # what is over has not brought it
+    latest = max(latest, today) if latest and today else latest
     if expected is not None and expected <= due_on:
         status = Status.ON_COURSE
     elif earliest is not None and earliest <= due_on:

@@ -5,6 +5,7 @@ from collections.abc import Mapping
 
 from backsquat.core.season.week import Act, DayLeaves, Legs, Proposal, Why
 from backsquat.ui.phrases.days import WEEKDAYS, daydate_words
+from backsquat.work.overview.attendance import Came
 from backsquat.work.season.marks import MarkKind
 
 KINDS = {
@@ -25,6 +26,14 @@ SHORT = KINDS | {
     MarkKind.TRIP: "trip",
     MarkKind.CAMP: "camp",
     MarkKind.TESTS: "tests",
+}
+
+
+CAME = {
+    Came.DONE: "done",
+    Came.PART: "less than half of the work",
+    Came.MISSED: "planned, nothing logged",
+    Came.AWAY: "away",
 }
 
 

@@ -1,5 +1,6 @@
 """Wording of milestones."""
 
+import datetime as dt
 from typing import Any
 
 from backsquat.core.season.milestone import Judgement, Status
@@ -36,10 +37,16 @@ def reach_words(judgement: Judgement) -> str:
     if judgement.earliest_on is None:
         said = "not on this trend"
     elif judgement.latest_on is None:
-        said = f"not before {day_words(judgement.earliest_on)}"
+        said = f"not before {_when(judgement.earliest_on, judgement)}"
     else:
-        said = f"{day_words(judgement.earliest_on)} to {day_words(judgement.latest_on)}"
+        said = f"{_when(judgement.earliest_on, judgement)} to {_when(judgement.latest_on, judgement)}"
     needed = next((step.output for step in judgement.working.steps if step.code == "needed_a_week"), None)
     if judgement.status is Status.ON_COURSE or needed is None:
         return said
     return f"{said}; needs {plain(float(needed), 2)} kg a week, has {plain(max(7 * judgement.trend.slope, 0), 2)}"
+
+
+def _when(day: dt.date, judgement: Judgement) -> str:
+    """The day; far from the last record with its year."""
+    last = judgement.trend.last.on if judgement.trend else day
+    return day_words(day) if (day - last).days < 300 else f"{day_words(day)} {day.year}"
