@@ -95,7 +95,7 @@ def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], 
     address, app = site
     (tmp_path / "squad list.xlsx").write_bytes(workbook())
     page.set_viewport_size({"width": 1280, "height": 800})
-    page.set_default_timeout(15_000)
+    page.set_default_timeout(60_000)  # large lists on a busy machine
     me = Newcomer(page)
     page.goto(address)
     for label, text in (

@@ -6,9 +6,11 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
 from backsquat.core.movements.movement import Region
-from backsquat.storage.models import Athlete, BodyMass, Milestone, SetEntry, Stop
+from backsquat.storage.models import Athlete, BodyMass, Cell, Milestone, SetEntry, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.library.change_movements import save_movement
+from backsquat.work.plan.replan import ReplanScope, replan
+from backsquat.work.squad.context import rules_of
 from tests.demo_club import NOON, athlete_id, current_cells, entry_of_movement, let_through, reading
 
 NEW = {"name": "Zora Blyth", "born_on": "2001-05-06", "body_mass_kg": "68,5", "position": "pivot"}
@@ -225,3 +227,30 @@ def test_an_athlete_with_sets_of_the_squads_own_movement_has_a_page(app: Flask, 
     assert client.post(f"/athletes/{marit}/test", data=TEST | {"movement": code}).status_code == 302
     page = client.get(f"/athletes/{marit}?lift={code}")
     assert page.status_code == 200 and "Pause squat: estimate over the season" in page.text
+
+
+# --- growth
+
+
+def test_heights_of_a_minor_ask_for_caution_in_the_plan_and_are_kept(app: Flask, client: FlaskClient) -> None:
+    """Suri grows half a centimetre in three months; three more, measured now, are fast: her next plan is lower."""
+    suri = athlete_id(app, "Suri Valdez")
+    assert "Growing fast" not in client.get(f"/athletes/{suri}").text
+    form = {"name": "Suri Valdez", "born_on": "2009-01-22", "consent": "y", "newcomer": "y", "body_mass_kg": "58"}
+    bad = client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "17"})
+    assert bad.status_code == 422 and "A height is 100 to 230 cm" in bad.text
+    assert client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "171"}).status_code == 302
+    page = client.get(f"/athletes/{suri}").text
+    assert "Growing fast: 3 cm since" in page and "Technique before load, no new maximum" in page
+    assert "grows fast" in client.get("/").text.split("Suri Valdez")[1][:3000]
+    assert client.post("/rules", data={"name": "caution_growing", "value": "0.8"}).status_code in (200, 302)
+
+    def planned() -> float:
+        with reading(app) as session:
+            cells = select(Cell).where(Cell.athlete_id == suri, Cell.current, Cell.week == 4, Cell.load_kg.is_not(None))
+            return sum(cell.planning_max_kg or 0 for cell in session.scalars(cells.order_by(Cell.slot_id)))
+
+    before = planned()
+    with app.extensions["database"].writing() as session:  # decided rows too, as the coach may tick them
+        replan(session, Actor(1, 1, NOON), 3, rules_of(session, 1), ReplanScope([suri], over_decided=True))
+    assert before > 0 and planned() < before

@@ -295,3 +295,17 @@ def test_who_is_away_is_not_missed_and_a_session_left_out_is_not_expected(app: F
     before = expected()
     change_day(client, day_row(app, HINGE_DAY, 2), THIS_WEEK, what="out")
     assert expected() == before - 1
+
+
+# --- blocks back from a match
+
+
+def test_blocks_back_from_the_match_that_counts_are_taken_as_templates(app: Flask, client: FlaskClient) -> None:
+    page = client.get("/season/").text
+    part = page.split('id="back"')[1].split("</section>")[0]
+    assert "Keep what was built" in part and "4 Jan, " in part  # the first free week after the November wave
+    address = part.split('href="')[1].split('"')[0].replace("&amp;", "&")
+    form = client.get(address).text
+    assert 'value="2027-01-04"' in form and "Keep what was built" in form
+    assert client.get("/season/?back=999999").status_code == 200
+    assert client.get("/block/new?template=keep&weeks=9999").status_code == 200

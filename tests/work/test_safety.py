@@ -211,7 +211,7 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
     chance = random.Random(seed)
     with app.extensions["database"].writing() as session:
         athletes = squad_athletes(session, 1)
-        for _ in range(12):
+        for _ in range(8):
             disturb(session, chance.choice(athletes), chance)
         scatter(session, athletes, chance)
         library, rooms = library_of(session, 1), rooms_of(session, 1)

@@ -44,6 +44,29 @@ class SeasonRules(SessionRules):
         0,
         10,
     )
+    block_power_weeks: int = rule(4, "Power and jumps before the match that counts", "weeks", USUAL, 1, 8)
+    block_strength_least: int = rule(4, "A strength block, at least", "weeks", USUAL, 2, 12)
+    block_strength_most: int = rule(8, "A strength block, or one in season, at most", "weeks", USUAL, 2, 16)
+    block_base_most: int = rule(12, "A base in stages, at most", "weeks", "usual practice (9 to 12)", 2, 20)
+    growth_fast_cm: float = rule(
+        0.6,
+        "Growth of a month from which the young are planned with caution",
+        "cm",
+        "Kemper et al. 2015; approximate, and no measure of maturity",
+        0.3,
+        2,
+    )
+    growth_error_cm: float = rule(0.5, "Growth that may be nothing but measuring", "cm", USUAL, 0, 2)
+    growth_apart_days: int = rule(56, "Days between two heights from which growth is read", "days", USUAL, 28, 180)
+    growth_old_days: int = rule(120, "Days after which a height says nothing of today", "days", USUAL, 30, 365)
+    caution_growing: float = rule(
+        0.95,
+        "Planning max as a share of the estimate while somebody grows fast: technique before load, no new maximum",
+        "share",
+        USUAL,
+        0.7,
+        1,
+    )
     range_scatter: float = rule(
         1.0, "Scatter of weeks about a trend by which a target is reached earlier or later", "scatters", FITTED, 0, 3
     )

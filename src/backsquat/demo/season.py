@@ -1,6 +1,8 @@
 """The demo club's season: league on Saturdays, a cup in between, phases, a camp, holidays and a trip."""
 
 import datetime as dt
+from collections.abc import Callable
+from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
@@ -9,6 +11,7 @@ from backsquat.storage.models import Season
 from backsquat.work.actor import Actor
 from backsquat.work.season.marks import MarkFacts, MarkKind, add_mark
 from backsquat.work.season.matches import MatchFacts, add_matches
+from backsquat.work.squad.growth import measure
 
 SEASON = Span(dt.date(2026, 7, 6), 40)
 FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
@@ -29,6 +32,22 @@ MARKS = (
     (MarkKind.HOLIDAY, dt.date(2026, 12, 21), dt.date(2027, 1, 3), "winter holiday"),
     (MarkKind.TRIP, dt.date(2027, 2, 15), dt.date(2027, 2, 19), "trip"),
 )
+
+
+HEIGHTS = {  # cm, by days before the demo's day
+    "Alma Brekke": {84: "163.5", 7: "165.5"},
+    "Suri Valdez": {90: "168", 8: "168.5"},
+}
+
+
+def measure_young(
+    session: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]
+) -> None:
+    """The two minors are measured now and then; one of them grows fast."""
+    for name, heights in HEIGHTS.items():
+        for before, height_cm in heights.items():
+            day = today - dt.timedelta(days=before)
+            measure(session, on(day, 17), id_of(name), Decimal(height_cm), day)
 
 
 def make_season(session: Session, actor: Actor) -> None:

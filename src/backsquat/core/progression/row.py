@@ -36,6 +36,7 @@ class Candidate:
     by_rung: bool = False  # the slot is everybody's own rung
     lacking: bool = False  # no room on the way can rig it
     must_be_tested: bool = True  # no load without a record
+    growing: bool = False  # fast: planned with caution
     unearned: bool = False  # the movement is a harder rung than was earned
 
     def rung_in(self, week: int) -> Movement | None:
@@ -74,7 +75,9 @@ def plan_row(candidate: Candidate, prescriptions: Sequence[Prescription], terms:
     refusal = candidate.refusal
     if refusal or candidate.current is None or not prescriptions:
         return Row(refusal or State.NEEDS_TEST, None, ())
-    planning = planning_max(candidate.current, newcomer=candidate.newcomer, rules=terms.rules)
+    planning = planning_max(
+        candidate.current, newcomer=candidate.newcomer, rules=terms.rules, growing=candidate.growing
+    )
     prescriptions = [p for p in prescriptions if p.week not in candidate.barred]
     if not prescriptions:
         return Row(State.LOCKED, planning, ())

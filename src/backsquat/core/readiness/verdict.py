@@ -46,6 +46,7 @@ class Person:
     born_on: dt.date
     newcomer: bool = False
     consent: bool = False  # a guardian's, needed for minors
+    growing: bool = False  # fast, by measured heights
 
 
 @dataclass(frozen=True)

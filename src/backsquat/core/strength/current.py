@@ -249,9 +249,15 @@ def _plain(records: Sequence[SetRecord], today: dt.date, rules: Rules) -> Curren
     return CurrentEstimate(value, Working((logged_step(shown), Step("current_estimate", facts, value.max_kg, "kg"))))
 
 
-def planning_max(current: CurrentEstimate, *, newcomer: bool, rules: Rules) -> PlanningMax:
-    """Current estimate × caution share: newcomers plan lower. How unsure it is shows in the chance of every set."""
-    share, caution = (rules.caution_newcomer, "newcomer") if newcomer else (1.0, "fresh")
+def planning_max(current: CurrentEstimate, *, newcomer: bool, rules: Rules, growing: bool = False) -> PlanningMax:
+    """Current estimate × caution share: newcomers, and who grows fast, plan lower; the graver caution counts.
+
+    How unsure the estimate is shows in the chance of every set.
+    """
+    cautions = [(1.0, "fresh")]
+    cautions += [(rules.caution_newcomer, "newcomer")] if newcomer else []
+    cautions += [(rules.caution_growing, "growing")] if growing else []
+    share, caution = min(reversed(cautions), key=lambda one: one[0])
     max_kg = current.max_kg * share
     step = Step("planning_max", {"share": share, "caution": caution}, max_kg, "kg")
     return PlanningMax(max_kg, share, current.working.then(step))

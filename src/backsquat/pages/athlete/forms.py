@@ -19,12 +19,14 @@ from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
 from backsquat.work.season.milestones import MILESTONE_RANGE
 from backsquat.work.squad.athletes import NAME_MOST, AthleteFacts, fact_problems
+from backsquat.work.squad.growth import HEIGHT_CM
 
 
 class AthleteForm(TodayForm):
     name = TextField("Name", validators=[Needed()], most=NAME_MOST)
     born_on = DayField("Born on", validators=[Needed()])
     body_mass_kg = AmountField("Body mass, kg")
+    height_cm = AmountField("Height, cm")
     position = TextField("Position", most=40)
     newcomer = BooleanField("New to lifting: plans start lower and rise in small steps")
     consent = BooleanField("Guardian's consent is on file (needed under 18)")
@@ -32,6 +34,9 @@ class AthleteForm(TodayForm):
 
     def problems(self) -> Iterable[Problem]:
         yield from fact_problems(self.name.data or "", self.born_on.data, self.body_mass_kg.data, self.today)
+        low, high = HEIGHT_CM
+        if self.height_cm.data is not None and not low <= self.height_cm.data <= high:
+            yield Problem("height_cm", "height_of", {"low": low, "high": high})
 
     def facts(self) -> AthleteFacts:
         return AthleteFacts(

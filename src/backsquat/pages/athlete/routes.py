@@ -55,12 +55,14 @@ from backsquat.work.season.milestones import add_milestone, drop_milestone, mile
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import archive_athlete, athlete_of, body_masses, squad_athletes
 from backsquat.work.squad.consents import consents_of
+from backsquat.work.squad.growth import growth_of, heights_of, measure
 from backsquat.work.squad.passes import own_accounts
 from backsquat.work.squad.set_ups import note_set_up, set_ups
 
 FACT_WORDS = {
     "name": "the name", "born_on": "the birthday", "position": "the position", "newcomer": "whether new to lifting",
     "consent": "the guardian's consent", "body_mass_kg": "the body mass",
+    "height_cm": "the height",
 }  # fmt: skip
 blueprint = Blueprint("athlete", __name__, url_prefix="/athletes", template_folder="templates")
 LOG_ROWS = 40
@@ -98,6 +100,7 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
         athlete=athlete,
         age=age_years(athlete.born_on, here.today),
         mass=mass,
+        growth=growth_of(session, [athlete.id], here.today, here.rules).get(athlete.id),
         ready=ready,
         gate=ready.gate(squad_library().get(lift.movement)),
         stops=ready.stops,
@@ -150,7 +153,9 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
     if athlete:
         mass = body_masses(reader(), [athlete.id], here.today).get(athlete.id)
         names = ("name", "born_on", "position", "newcomer", "consent")
+        heights = heights_of(reader(), [athlete.id], here.today).get(athlete.id)
         known = {name: getattr(athlete, name) for name in names} | {"body_mass_kg": mass}
+        known["height_cm"] = heights[-1].value if heights else None
     form = AthleteForm(here.today, data=known)
 
     def write() -> int:
@@ -159,7 +164,10 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
             raise Doubtful(Problem("seen", "changed_meanwhile", {"who": "somebody else", "what": ", ".join(changed)}))
         with database().writing() as session:
             known_id = athlete.id if athlete else None
-            return keep_athlete(session, actor(), form.facts(), here.rules, known_id).id
+            kept = keep_athlete(session, actor(), form.facts(), here.rules, known_id)
+            if form.height_cm.data is not None:
+                measure(session, actor(), kept.id, form.height_cm.data, here.today)
+            return kept.id
 
     athlete_id = form.submitted(write)
     if athlete_id:

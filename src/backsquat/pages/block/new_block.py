@@ -6,7 +6,7 @@ from flask import Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
-from backsquat.library.templates import as_plain, from_json, shipped
+from backsquat.library.templates import WEEKS_MOST, as_plain, from_json, shipped
 from backsquat.pages.block.choices import slot_choices
 from backsquat.pages.block.forms import BlockForm, lines_of, suggested
 from backsquat.pages.block.head import blueprint
@@ -16,6 +16,7 @@ from backsquat.pages.request import (
     context,
     database,
     forget_reader,
+    number,
     reader,
     said_with_undo,
     squad_library,
@@ -43,6 +44,9 @@ def new() -> ResponseReturnValue:
     code = request.values.get("template", "strength")
     template = templates.get(code) or shipped()["strength"]
     first = suggested(max(here.week, here.today), blocks, here.season.last_week, template)
+    weeks = request.args.get("weeks", type=number)
+    if weeks and 1 <= weeks <= WEEKS_MOST:
+        first["weeks"] = weeks
     slots = [] if code == EMPTY else lines_of(template, library)
     form = BlockForm(library, slots, data=first)
     if request.method == "POST":

@@ -3,6 +3,7 @@
 import datetime as dt
 from collections.abc import Mapping
 
+from backsquat.core.season.backwards import LaidBlock, Purpose
 from backsquat.core.season.week import Act, DayLeaves, Legs, Proposal, Why
 from backsquat.ui.phrases.days import WEEKDAYS, daydate_words
 from backsquat.work.overview.attendance import Came
@@ -27,6 +28,31 @@ SHORT = KINDS | {
     MarkKind.CAMP: "camp",
     MarkKind.TESTS: "tests",
 }
+
+
+PURPOSES = {  # purpose → the template that is offered for it
+    Purpose.BASE: "base_stages",
+    Purpose.STRENGTH: "strength",
+    Purpose.POWER: "power",
+    Purpose.KEEP: "keep",
+}
+LAID = {
+    Purpose.BASE: ("Base in stages", "many reps first, fewer and heavier stage by stage"),
+    Purpose.STRENGTH: ("Strength", "heavier week by week, with easy weeks"),
+    Purpose.POWER: (
+        "Power and jumps",
+        "right before the match: fast and few, strength kept by one heavy lift of each kind",
+    ),
+    Purpose.KEEP: ("Keep what was built", "a match in most of these weeks: the loads stay, about half the sets"),
+}
+
+
+def laid_words(one: LaidBlock) -> tuple[str, str]:
+    """What a block laid back from a match is, and why it stands there."""
+    name, why = LAID[one.purpose]
+    if one.purpose is Purpose.KEEP and not one.matches:
+        why = "too few weeks to build anything"
+    return name, why
 
 
 CAME = {

@@ -6,6 +6,8 @@ from typing import Any
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from backsquat.core.season.backwards import LaidBlock, lay_back
+from backsquat.core.season.calendar import WEEK, Span, monday_of
 from backsquat.core.season.week import Legs, Why
 from backsquat.pages.layout import easy_weeks
 from backsquat.pages.request import (
@@ -22,7 +24,9 @@ from backsquat.pages.request import (
 from backsquat.pages.season.forms import MarkForm, MatchForm
 from backsquat.pages.season.phrases import (
     KINDS,
+    PURPOSES,
     goal_count_words,
+    laid_words,
     leaves_words,
     mark_name,
     proposal_words,
@@ -75,6 +79,7 @@ def _page(
         days=_days(around),
         leaves_words=_leaves,
         proposals=[(one, *proposal_words(one, names)) for one in around.proposals],
+        **_laid_back(matches),
         match_form=match_form or MatchForm(formdata=None, data=_match_data(changing)),
         changing=changing,
         mark_form=mark_form or MarkForm(formdata=None),
@@ -87,6 +92,25 @@ def _page(
         sunday=here.week + dt.timedelta(days=6),
     )
     return page, status
+
+
+def _laid_back(matches: list[Match]) -> dict[str, Any]:
+    """Blocks back from the match asked for, else the next that counts with free weeks before it."""
+    here = context()
+    ahead = [match for match in matches if match.important and match.played_on > here.today]
+    wanted = request.args.get("back", type=number)
+    blocks = squad_blocks(reader(), here.squad.id)
+    taken = {week for block in blocks for week in Span(block.first_week, block.weeks)}
+    playing = {monday_of(match.played_on) for match in matches}
+    first = monday_of(here.today) + WEEK
+
+    def laid(match: Match) -> list[LaidBlock]:
+        return lay_back(first, match.played_on, playing, taken, here.rules)
+
+    chosen = next((match for match in ahead if match.id == wanted), None)
+    chosen = chosen or next((match for match in ahead if laid(match)), ahead[-1] if ahead else None)
+    rows = [(one, *laid_words(one), PURPOSES[one.purpose]) for one in laid(chosen)] if chosen else []
+    return {"back_to": chosen, "ahead": ahead, "laid": rows}
 
 
 def _leaves(leaves: Any) -> str:

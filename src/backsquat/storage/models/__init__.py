@@ -1,7 +1,16 @@
 """All tables; importing this package registers every one with `Base.metadata`."""
 
 from backsquat.storage.models.accounts import AthletePass, Membership, OneTimeLink, SignIn, User
-from backsquat.storage.models.athletes import Athlete, BodyMass, Consent, DepthChoice, Milestone, SetUpNote, Stop
+from backsquat.storage.models.athletes import (
+    Athlete,
+    BodyMass,
+    Consent,
+    DepthChoice,
+    Height,
+    Milestone,
+    SetUpNote,
+    Stop,
+)
 from backsquat.storage.models.base import Base
 from backsquat.storage.models.blocks import (
     AthleteSchool,
@@ -56,6 +65,7 @@ __all__ = [
     "DepthChoice",
     "GateOverride",
     "HealthNote",
+    "Height",
     "LibraryEntry",
     "Limit",
     "Match",

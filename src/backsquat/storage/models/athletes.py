@@ -32,6 +32,15 @@ class BodyMass(Signed, Base):
     mass_kg: Mapped[Decimal]
 
 
+class Height(Signed, Base):
+    __tablename__ = "heights"
+    __table_args__ = (Index(None, "athlete_id", "measured_on"),)
+    id: Mapped[Key]
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    measured_on: Mapped[dt.date]
+    height_cm: Mapped[Decimal]
+
+
 class Milestone(Signed, Base):
     __tablename__ = "milestones"
     id: Mapped[Key]

@@ -14,6 +14,7 @@ PROBLEMS: dict[str, str] = {
     "before_first": "The last day is before the first.",
     "phase_taken": "A phase from {first} to {last} is there already. Drop that one, or choose other days.",
     "not_in_season": "The season runs from {first} to {last}.",
+    "height_of": "A height is {low} to {high} cm.",
     "no_address": "This is no e-mail address; leave it empty where there is none.",
     "file_kind": "This is no CSV, XLSX or text. From another program: save it as CSV or XLSX first.",
     "file_empty": "Nothing is in it.",

@@ -24,7 +24,8 @@ class Said(NamedTuple):
 
 FORMULA_NAMES = {"epley": "Epley 1985", "brzycki": "Brzycki 1993"}
 CAUTIONS = {  # the last two: in numbers kept from before ranges were read
-    "fresh": "no caution of its own", "newcomer": "newcomer", "stale": "stale record", "in_season": "in season",
+    "fresh": "no caution of its own", "newcomer": "newcomer",
+    "growing": "growing fast", "stale": "stale record", "in_season": "in season",
 }  # fmt: skip
 CHANCES_SAID = 0.99  # more than this is said as such
 STEPS_WORDS = {1: "one step", 2: "two steps", -1: "one step down"}

@@ -58,7 +58,10 @@ def effect_of(
     )
     newest = Newest(cell.estimate_kg or cell.planning_max_kg, None, Working())
     if known.current:
-        current, value = planning_max(known.current, newcomer=athlete.newcomer, rules=plan.rules), known.current.value
+        current, value = (
+            planning_max(known.current, newcomer=athlete.newcomer, rules=plan.rules, growing=known.growing),
+            known.current.value,
+        )
         ends = (value.low_kg * current.share, value.high_kg)
         newest = Newest(known.current.max_kg, current.max_kg, known.current.working, *ends)
     followed = follow(

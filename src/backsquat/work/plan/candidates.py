@@ -59,6 +59,7 @@ def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | 
     rung = next((other for other in rungs.values() if other), None)
     return Candidate(
         newcomer=ready.person.newcomer,
+        growing=ready.person.growing,
         gate=ready.gate(movement),
         locked=now.has(Reason.STOPPED),
         current=current,

@@ -31,6 +31,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.readiness.screens import newest_results
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.squad.athletes import body_masses, rules_for
+from backsquat.work.squad.growth import growth_of
 
 # Statements are made once: they are asked at every door, and making one takes longer than running it.
 _IDS: BindParameter[int] = bindparam("ids", expanding=True)
@@ -97,10 +98,11 @@ def readiness_of(
     lifted = _lifted_before(session, stops, library)
     soundly = _soundly(session, [a for a in ids if PLACED - rungs.get(a, {}).keys()], library, today)
     lately = _lately(session, _old(known, today, rules), library, today, rules)
+    growing = {athlete_id for athlete_id, one in growth_of(session, ids, today, rules).items() if one.fast}
     shown = _shown(session, asked | {"pain": rules.earned_pain})
     return {
         athlete.id: Readiness(
-            person=Person(athlete.id, athlete.name, athlete.born_on, athlete.newcomer, athlete.consent),
+            person=_person(athlete, athlete.id in growing),
             today=today,
             rules=rules_for(athlete, rules),
             library=library,
@@ -121,6 +123,10 @@ def readiness_of(
         )
         for athlete in athletes
     }
+
+
+def _person(athlete: Athlete, growing: bool) -> Person:
+    return Person(athlete.id, athlete.name, athlete.born_on, athlete.newcomer, athlete.consent, growing)
 
 
 def readiness_one(session: Session, athlete: Athlete, today: dt.date, rules: Rules) -> Readiness:

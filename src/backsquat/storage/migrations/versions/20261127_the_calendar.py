@@ -1,4 +1,4 @@
-"""what a match is; phases, holidays, trips, camps; sessions left out of a week"""
+"""what a match is; phases, holidays, trips, camps; sessions left out of a week; heights"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -33,9 +33,20 @@ def upgrade() -> None:
         sa.Column("at", sa.DateTime(), nullable=False),
     )
     op.create_index("ix_season_marks_season_id", "season_marks", ["season_id"])
+    op.create_table(
+        "heights",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("athlete_id", sa.Integer(), sa.ForeignKey("athletes.id"), nullable=False),
+        sa.Column("measured_on", sa.Date(), nullable=False),
+        sa.Column("height_cm", sa.String(), nullable=False),
+        sa.Column("by_id", sa.Integer(), sa.ForeignKey("users.id"), nullable=False),
+        sa.Column("at", sa.DateTime(), nullable=False),
+    )
+    op.create_index("ix_heights_athlete_id_measured_on", "heights", ["athlete_id", "measured_on"])
 
 
 def downgrade() -> None:
+    op.drop_table("heights")
     op.drop_table("season_marks")
     for table, name, _, _ in ADDED:
         op.drop_column(table, name)
