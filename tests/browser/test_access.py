@@ -13,7 +13,7 @@ PAGES = (
     "/movements/rear_raised_dumbbells", "/room/", "/block/", "/block/new?week=2027-01-11", "/block/3/compare?athlete=1",
     "/block/3/check", "/block/slots/7", "/review/", "/session/?session=6", "/floor/", "/rules", "/take-in/", "/people",
     "/athletes/1/phone", "/hand-out/", "/take-in/everybody", "/floor/paper/card?athlete=1", "/floor/paper/wall", "/account",
-    "/season/?week=2026-11-30", "/floor/send", "/milestones/", "/season/trained",
+    "/season/?week=2026-11-30", "/floor/send", "/milestones/", "/season/trained", "/block/2/outcome",
 )  # fmt: skip
 
 

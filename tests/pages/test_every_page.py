@@ -22,6 +22,8 @@ PAGES = [
     "/cautions",
     "/season/",
     "/season/trained",
+    "/block/2/outcome",
+    "/block/3/outcome?names=no",
     "/season/?week=2026-11-30",
     "/floor/send",
     "/athletes/1",

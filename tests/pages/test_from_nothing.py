@@ -10,7 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.roles import Role
-from backsquat.storage.models import Athlete, Block, Cell, Season, Squad
+from backsquat.storage.models import Athlete, Block, Cell, Season, SessionDay, Squad
 from backsquat.work.accounts.people import add_person
 from tests.demo_club import reading
 from tests.pages.test_take_in import fields
@@ -52,7 +52,17 @@ def ids(app: Flask) -> dict[str, int]:
 
 
 def test_nothing_at_all_is_said_on_every_new_page(coach: FlaskClient) -> None:
-    for path in ("/floor/", "/floor/paper/card", "/floor/paper/wall", "/take-in/", "/"):
+    for path in (
+        "/floor/",
+        "/floor/paper/card",
+        "/floor/paper/wall",
+        "/take-in/",
+        "/",
+        "/season/",
+        "/season/trained",
+        "/floor/send",
+        "/milestones/",
+    ):
         assert coach.get(path).status_code == 200, path
     pack = coach.get("/floor/pack").get_json()
     assert pack["sessions"] == [] and pack["movements"] == {}
@@ -71,6 +81,7 @@ def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coac
         assert coach.post(f"/ladders/{who[name]}/override", data=about).status_code == 302
     coach.post(f"/health-list/{who['Ida Sand']}/away", data={"first_on": "2026-11-20", "why": "illness"})
     _block(app, coach)
+    assert "Who is up stands below with the load." in coach.get("/floor/").text  # the floor's first use
     pack = coach.get("/floor/pack").get_json()
     (today,) = [one for one in pack["sessions"] if one["day"] == "2026-11-23"]
     kept = {one["name"] for one in today["kept_off"]}
@@ -94,12 +105,29 @@ def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coac
         answer = phone.post("/floor/waiting", data=json.dumps(parcel), content_type="application/json").get_json()
         assert answer["answers"]["una-without-a-line"]["taken"]
     assert coach.get("/floor/pulse").get_json()["stops"] == 1
+    assert "Who is up stands below with the load." not in coach.get("/floor/").text  # never again
     again = coach.get("/floor/pack").get_json()["sessions"][0]
     mine = again["athletes"][str(who["Una Vale"])]
     assert mine["steps"] == [] and mine["work"][0]["why_over"] == "stopped"
     for path in ("/floor/", "/", "/review/", "/health-list/", f"/athletes/{who['Una Vale']}", "/floor/paper/card"):
         assert coach.get(path).status_code == 200, path
+    _week_of_a_match(app, coach, who)
     assert phone.get("/floor/").status_code == 200 and "Ola" not in phone.get("/athletes/me").text
+
+
+def _week_of_a_match(app: Flask, coach: FlaskClient, who: dict[str, int]) -> None:
+    """A match on Tuesday asks next Monday's session away; today's has begun and stays. Who is stopped stays stopped."""
+    page = coach.post("/season/matches", data={"played_on": "2026-12-01"}, follow_redirects=True).text
+    assert "is the day before a match" in page and "begun" in coach.get("/season/?week=2026-11-23").text
+    coach.post("/season/fit", data={"week": "2026-11-30"})
+    with reading(app) as session:
+        days = session.scalars(select(SessionDay.held_on).where(SessionDay.held_on > dt.date(2026, 11, 29))).all()
+    assert dt.date(2026, 12, 3) in days or dt.date(2026, 12, 4) in days
+    ahead = coach.get("/floor/pack").get_json()["sessions"]
+    una = [work for one in ahead for work in one["athletes"].get(str(who["Una Vale"]), {"work": []})["work"]]
+    assert all(work["over"] for work in una)
+    trained = coach.get("/season/trained").text
+    assert "Ida Sand" in trained and "1 of 1" in trained.split("Una Vale")[1][:400]
 
 
 def _block(app: Flask, coach: FlaskClient) -> None:
@@ -111,7 +139,9 @@ def _block(app: Flask, coach: FlaskClient) -> None:
     assert coach.post("/block/new", data=form).status_code == 302
     with reading(app) as session:
         block = session.scalars(select(Block).where(Block.name == "First block")).one().id
+    assert "A draft: look the loads over" in coach.get(f"/block/{block}").text  # said until it is published once
     coach.post(f"/block/{block}/publish", data={})
+    assert "A draft: look the loads over" not in coach.get(f"/block/{block}").text
     with reading(app) as session:
         assert session.scalars(select(Cell.id).where(Cell.live).order_by(Cell.id.desc())).first()
 

@@ -12,7 +12,9 @@ from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
+from backsquat.core.working import plain
 from backsquat.storage.models import (
+    Athlete,
     Block,
     BlockSession,
     BlockSlot,
@@ -24,6 +26,7 @@ from backsquat.storage.models import (
     Squad,
 )
 from backsquat.work.actor import Actor
+from backsquat.work.log.estimates import current_values
 from backsquat.work.overview.attendance import attendance
 from backsquat.work.plan.missed import missed_groups
 from backsquat.work.squad.context import context_of
@@ -309,3 +312,48 @@ def test_blocks_back_from_the_match_that_counts_are_taken_as_templates(app: Flas
     assert 'value="2027-01-04"' in form and "Keep what was built" in form
     assert client.get("/season/?back=999999").status_code == 200
     assert client.get("/block/new?template=keep&weeks=9999").status_code == 200
+
+
+# --- what came of a block
+
+
+def test_what_came_of_a_block_says_what_the_log_says(app: Flask, client: FlaskClient) -> None:
+    """Sets counted one by one; a maximum before and after as the athlete's page would have had it on those days."""
+    page = client.get("/block/2/outcome").text
+    with reading(app) as session:
+        block = session.get_one(Block, 2)
+        slots = {slot.id for slot in block.slots if not slot.spare}
+        cells = session.scalars(select(Cell).where(Cell.slot_id.in_(slots), Cell.live, Cell.state.in_(LIFTED))).all()
+        done = sum(
+            1
+            for cell in cells
+            for _ in session.scalars(select(SetEntry.id).where(SetEntry.cell_id == cell.id, SetEntry.standing))
+        )
+        marit = athlete_id(app, "Marit Holm")
+        days = block.first_week, block.first_week + dt.timedelta(weeks=block.weeks, days=-1)
+        before, after = (current_values(session, [marit], "back_squat", day, Rules())[marit].max_kg for day in days)
+    assert f"{done} of {sum(cell.sets for cell in cells)}" in page
+    row = page.split("As a table")[1].split("Marit Holm")[1][:160]
+    assert f"{plain(before)} kg" in row and f"{plain(after)} kg" in row
+    assert "tired from travel" in page and "Suri Valdez, 23 Sep" in page
+
+
+def test_without_names_nobodys_name_is_on_the_page(app: Flask, client: FlaskClient, assistant: FlaskClient) -> None:
+    page = client.get("/block/2/outcome?names=no").text
+    with reading(app) as session:
+        names = set(session.scalars(select(Athlete.name)))
+    assert "Athlete 1" in page and not [name for name in names if name in page] and "tired from travel" not in page
+    assert client.get("/block/2/outcome?names=no&pdf=a4").data[:4] == b"%PDF"
+    assert assistant.get("/block/2/outcome").status_code == 403
+    assert client.get("/block/999/outcome").status_code == 404
+
+
+def test_sheet_and_week_check_say_that_a_week_does_not_fit(app: Flask, client: FlaskClient) -> None:
+    def check(week: str, piece: bool) -> str:
+        headers = {"HX-Request": "true", "HX-Target": "week-check"} if piece else {}
+        return client.get(f"/block/3/check?week={week}", headers=headers).text
+
+    assert "Matches ask for 2 changes" in check(TWO_MATCHES, True)
+    assert "This week does not fit around its matches" in check(TWO_MATCHES, False)
+    fit(client, TWO_MATCHES)
+    assert "Matches ask for" not in check(TWO_MATCHES, True) and "does not fit" not in check(TWO_MATCHES, False)

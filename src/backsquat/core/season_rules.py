@@ -44,6 +44,9 @@ class SeasonRules(SessionRules):
         0,
         10,
     )
+    outcome_share: float = rule(
+        0.02, "Share by which a maximum must differ after a block to have risen or fallen", "share", USUAL, 0, 0.1
+    )
     block_power_weeks: int = rule(4, "Power and jumps before the match that counts", "weeks", USUAL, 1, 8)
     block_strength_least: int = rule(4, "A strength block, at least", "weeks", USUAL, 2, 12)
     block_strength_most: int = rule(8, "A strength block, or one in season, at most", "weeks", USUAL, 2, 16)

@@ -24,6 +24,7 @@ from backsquat.pages.request import (
 from backsquat.storage.models import Athlete, Block
 from backsquat.ui.phrases.days import WEEKDAYS
 from backsquat.work.health.check_ins import Flagged, flagged
+from backsquat.work.plan.days import week_around
 from backsquat.work.plan.ease import ease_week, easings
 from backsquat.work.plan.mends import mend, proposed
 from backsquat.work.plan.week_check import audit_block_week, gathered
@@ -42,15 +43,15 @@ def audit(block_id: int) -> ResponseReturnValue:
     weeks = audit_block_week(reader(), here.squad.id, block, week, here.rules, done=done)
     groups = [(group, _mend_words(block, group.finding, done)) for group in gathered(weeks)]
     athletes = squad_athletes(reader(), here.squad.id)
-    flags = _flagged(athletes)
+    flags, asked = _flagged(athletes), len(week_around(reader(), here).proposals)
     if wants_piece("week-check"):
-        return render_template(
-            "block/_check.html", week=week, groups=groups, words=finding_line, block=block, context=here, flags=flags
-        )
+        about = {"week": week, "groups": groups, "block": block, "context": here, "flags": flags, "asked": asked}
+        return render_template("block/_check.html", words=finding_line, **about)
     return render_template(
         "block/check.html",
         week=week,
         done=done,
+        asked=asked,
         weeks=weeks,
         groups=groups,
         words=finding_line,

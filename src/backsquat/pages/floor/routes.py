@@ -41,7 +41,7 @@ from backsquat.work.decisions.propose import answer_week
 from backsquat.work.floor.floor import Asked, Floor, floor_of
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
 from backsquat.work.health.check_ins import check_in
-from backsquat.work.log.sets import entry_of
+from backsquat.work.log.sets import entry_of, floor_used
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
@@ -98,6 +98,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "stop_at": stop_level(own),
         "floor": floor,
         "piece": wants_piece(),
+        "first_use": not floor_used(reader(), context().squad.id),
         "context": context(),
         "own_accounts": own_accounts(reader()),
         "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,

@@ -42,7 +42,7 @@ GROUPS = (  # each begins with this rule, in the order of the code
     ("warm_up_min", "The session in time"),
     ("pause_s", "How a movement is done"),
     ("match_none_before", "Matches and the week around them"),
-    ("block_power_weeks", "Blocks laid back from a match"),
+    ("outcome_share", "Blocks: what came of them, and laid back from a match"),
     ("growth_fast_cm", "Growth of the young"),
     ("range_scatter", "Ranges of milestones"),
     ("rise_a_week_newcomer", "How fast loads may rise"),

@@ -11,7 +11,7 @@ from backsquat.core.readiness.verdict import RungHeld
 from backsquat.core.strength.record import SetRecord
 from backsquat.core.strength.told import Told, told_from
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Cell, SetEntry
+from backsquat.storage.models import Athlete, Cell, SetEntry
 
 
 def recorded_lifts(session: Session, athlete_id: int) -> list[str]:
@@ -175,6 +175,13 @@ def best_of_each(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int
         .group_by(SetEntry.athlete_id, SetEntry.movement)
     )
     return {(athlete_id, movement): best or 0.0 for athlete_id, movement, best in rows}
+
+
+def floor_used(session: Session, squad_id: int) -> bool:
+    """Whether any set of the squad was ever logged on the floor."""
+    query = select(SetEntry.id).join(Athlete, Athlete.id == SetEntry.athlete_id)
+    query = query.where(Athlete.squad_id == squad_id, SetEntry.cell_id.is_not(None))
+    return session.scalars(query.limit(1)).first() is not None
 
 
 def logged_cells(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, int, int]]:

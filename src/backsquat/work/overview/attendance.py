@@ -46,6 +46,11 @@ class Trained:
         return sum(one in (Came.DONE, Came.PART) for week in self.weeks.values() for one in week)
 
     @property
+    def away(self) -> int:
+        """Sessions planned while the athlete was away."""
+        return sum(one is Came.AWAY for week in self.weeks.values() for one in week)
+
+    @property
     def running(self) -> int:
         """Sessions missed one after the other up to now, time away not counted."""
         found = 0
@@ -56,8 +61,10 @@ class Trained:
         return found
 
 
-def attendance(session: Session, here: SquadContext) -> list[Trained]:
-    """The season up to yesterday, and what is done of today; a fixed number of queries.
+def attendance(
+    session: Session, here: SquadContext, first_on: dt.date | None = None, last_on: dt.date | None = None
+) -> list[Trained]:
+    """The season, or these days of it, up to yesterday, and what is done of today; a fixed number of queries.
 
     A session that was left out is no session. What was logged outside the plan counts nowhere here.
     """
@@ -71,7 +78,7 @@ def attendance(session: Session, here: SquadContext) -> list[Trained]:
         .join(BlockSlot, BlockSlot.id == Cell.slot_id)
         .join(Block, Block.id == BlockSlot.block_id)
         .where(Block.squad_id == here.squad.id, ~BlockSlot.removed, ~SlotWeek.spare, ~SessionDay.left_out)
-        .where(SessionDay.held_on >= here.season.first_week, SessionDay.held_on <= here.today)
+        .where(SessionDay.held_on.between(first_on or here.season.first_week, min(last_on or here.today, here.today)))
         .where(Cell.live, Cell.state.in_(LIFTED), Cell.athlete_id.in_(ids))
         .group_by(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id)
         .order_by(SessionDay.held_on, SlotWeek.session_id)

@@ -44,29 +44,44 @@ def audit_block_week(
     session: Session, squad_id: int, block: Block, week: int, rules: Rules, *, done: bool = False
 ) -> list[AthleteWeek]:
     """Every athlete's week as planned, or as logged; a fixed number of queries."""
-    library = library_of(session, squad_id)
-    slots = {slot.id: slot for slot in block.slots if done or not left_out(slot, week)}
-    cells = session.scalars(
-        select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
-    ).all()
-    counts: dict[int, tuple[int, float | None]] = {}
-    if done:
-        rows = session.execute(
-            select(SetEntry.cell_id, func.count(), func.avg(SetEntry.reserve_reps))
-            .where(SetEntry.cell_id.in_([cell.id for cell in cells]), SetEntry.standing)
-            .group_by(SetEntry.cell_id)
-        )
-        counts = {cell_id: (sets, left) for cell_id, sets, left in rows if cell_id}
-    items: dict[int, list[Item]] = defaultdict(list)
-    for cell in cells:
-        if done and cell.id not in counts:
-            continue
-        items[cell.athlete_id].append(_item(library, slots[cell.slot_id], cell, counts.get(cell.id)))
+    items = _items(session, squad_id, block, [week], done)
     return [
         AthleteWeek(athlete, mine, count_week(mine, rules), audit_week(mine, rules))
         for athlete in squad_athletes(session, squad_id)
-        if (mine := items.get(athlete.id))
+        if (mine := items.get((athlete.id, week)))
     ]
+
+
+def done_weeks(session: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules) -> list[WeekNumbers]:
+    """What was done in weeks of a block, one entry for each athlete and week with anything in it; two queries."""
+    items = _items(session, squad_id, block, weeks, done=True)
+    return [count_week(mine, rules) for mine in items.values()]
+
+
+def _items(
+    session: Session, squad_id: int, block: Block, weeks: Sequence[int], done: bool
+) -> dict[tuple[int, int], list[Item]]:
+    """(athlete, week) → the week's work: as planned without what is left out, or what was logged of it."""
+    library = library_of(session, squad_id)
+    slots = {slot.id: slot for slot in block.slots}
+    cells = session.scalars(
+        select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.week.in_(weeks), Cell.current, Cell.state.in_(LIFTED))
+    ).all()
+    counts: dict[int, tuple[int, float | None]] = {}
+    if done:
+        mine = select(Cell.id).where(Cell.slot_id.in_(list(slots)), Cell.week.in_(weeks), Cell.current)
+        rows = session.execute(
+            select(SetEntry.cell_id, func.count(), func.avg(SetEntry.reserve_reps))
+            .where(SetEntry.cell_id.in_(mine), SetEntry.standing)
+            .group_by(SetEntry.cell_id)
+        )
+        counts = {cell_id: (sets, left) for cell_id, sets, left in rows if cell_id}
+    items: dict[tuple[int, int], list[Item]] = defaultdict(list)
+    for cell in cells:
+        slot = slots[cell.slot_id]
+        if cell.id in counts if done else not left_out(slot, cell.week):
+            items[cell.athlete_id, cell.week].append(_item(library, slot, cell, counts.get(cell.id)))
+    return items
 
 
 def _item(library: Library, slot: BlockSlot, cell: Cell, done: tuple[int, float | None] | None) -> Item:

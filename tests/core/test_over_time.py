@@ -1,12 +1,14 @@
-"""Growth of the young: worked by hand, and what it is not read from."""
+"""Growth of the young, and what came of a block: worked by hand."""
 
 import datetime as dt
 from dataclasses import replace
+from typing import NamedTuple
 
 import pytest
 
 from backsquat.core.errors import BackSquatError
 from backsquat.core.season.growth import growth
+from backsquat.core.season.outcome import Course, change
 from backsquat.core.season.trend import Point
 from backsquat.core.strength.current import current_estimate, planning_max
 from tests.factories import RULES, TODAY, a_set
@@ -50,3 +52,29 @@ def test_the_graver_caution_counts_and_is_named() -> None:
     both = planning_max(current, newcomer=True, rules=rules, growing=True)
     assert both.share == 0.9 and both.working.steps[-1].facts["caution"] == "growing"
     assert planning_max(current, newcomer=True, rules=rules).working.steps[-1].facts["caution"] == "newcomer"
+
+
+# --- outcome of a block
+
+
+class Maximum(NamedTuple):
+    max_kg: float
+    low_kg: float
+    high_kg: float
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "course", "sure"),
+    [
+        ((100.0, 97.0, 103.0), (106.0, 104.0, 108.0), Course.ROSE, True),
+        ((100.0, 97.0, 103.0), (102.0, 99.0, 105.0), Course.ROSE, False),
+        ((100.0, 97.0, 103.0), (101.9, 99.0, 105.0), Course.STAYED, False),
+        ((100.0, 99.0, 101.0), (97.0, 96.0, 98.0), Course.FELL, True),
+    ],
+)
+def test_risen_or_fallen_by_two_in_a_hundred_and_sure_where_ranges_lie_apart(
+    before: tuple[float, float, float], after: tuple[float, float, float], course: Course, sure: bool
+) -> None:
+    found = change(Maximum(*before), Maximum(*after), RULES)
+    assert (found.course, found.sure) == (course, sure)
+    assert found.share == pytest.approx(after[0] / before[0] - 1)

@@ -1,0 +1,55 @@
+"""What came of a block: pictures first, the tables behind them; one page to print, without names if wanted."""
+
+from collections.abc import Callable
+
+from flask import render_template, request
+from flask.typing import ResponseReturnValue
+from markupsafe import Markup
+
+from backsquat.formats.pdf import Paper
+from backsquat.pages.block.head import blueprint
+from backsquat.pages.papers import sent_pdf
+from backsquat.pages.request import allow, clock, context, reader, squad_library
+from backsquat.storage.models import Athlete
+from backsquat.ui.drawing.outcome import Arrow, SetsBar, draw_arrows, draw_sets
+from backsquat.work.overview.outcome import LiftOutcome, outcome
+from backsquat.work.policy import Act
+from backsquat.work.sessions.blocks import block_of
+
+
+@blueprint.get("/<int:block_id>/outcome")
+@allow(Act.PLAN)
+def looked_back(block_id: int) -> ResponseReturnValue:
+    """`names=no`: numbers in the stead of names; `pdf`: as PDF."""
+    here = context()
+    block = block_of(reader(), here.squad.id, block_id)
+    found = outcome(reader(), here, block)
+    nameless = request.args.get("names") == "no"
+    order = {row.athlete.id: f"Athlete {n}" for n, row in enumerate(found.trained, 1)}
+
+    def name(athlete: Athlete) -> str:
+        return order[athlete.id] if nameless else athlete.name
+
+    as_file = request.args.get("pdf") == "a4"
+    page = render_template(
+        "block/outcome.html",
+        context=here,
+        block=block,
+        found=found,
+        name=name,
+        nameless=nameless,
+        lifts=[(lift, squad_library().get(lift.movement).name, _arrows(lift, name)) for lift in found.lifts],
+        muscles=draw_sets([SetsBar(muscle, *numbers) for muscle, numbers in found.muscles.items()]),
+        trained=sorted(found.trained, key=lambda row: (row.done - row.expected, row.athlete.name)),
+        movement_name=lambda code: squad_library().get(code).name,
+        as_file=as_file,
+        made_at=clock().now().isoformat(timespec="minutes"),
+    )
+    return sent_pdf(page, Paper.A4, f"block-{block.first_week}") if as_file else page
+
+
+def _arrows(lift: LiftOutcome, name: Callable[[Athlete], str]) -> Markup:
+    rows = [
+        Arrow(name(athlete), one.before_kg, one.after_kg, one.share, str(one.course)) for athlete, one in lift.changes
+    ]
+    return draw_arrows(lift.movement, rows)

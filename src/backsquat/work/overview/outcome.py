@@ -1,0 +1,160 @@
+"""A block looked back on: sessions and sets planned and done, which maxima went where, what was decided and how it went."""
+
+import datetime as dt
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.movements.movement import Muscle
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.progression.decision import Code
+from backsquat.core.rules import Rules
+from backsquat.core.season.outcome import Change, change
+from backsquat.storage.models import (
+    Answer,
+    Athlete,
+    Block,
+    BlockSlot,
+    Cell,
+    DecisionRow,
+    SessionDay,
+    SetEntry,
+    SlotWeek,
+)
+from backsquat.work.log.estimates import current_values
+from backsquat.work.overview.attendance import Trained, attendance
+from backsquat.work.plan.week_check import done_weeks
+from backsquat.work.sessions.blocks import lifts_of
+from backsquat.work.squad.athletes import squad_athletes
+from backsquat.work.squad.context import SquadContext
+
+MUSCLES = (Muscle.HAMSTRINGS, Muscle.QUADS, Muscle.GLUTES, Muscle.ADDUCTORS, Muscle.CALVES)
+
+
+@dataclass(frozen=True)
+class LiftOutcome:
+    """One main lift: everybody's change, those who rose most first; who has no number before or after is not in it."""
+
+    movement: str
+    changes: list[tuple[Athlete, Change]]
+
+    @property
+    def counts(self) -> Counter[str]:
+        """How many rose, stayed and fell."""
+        return Counter(str(one.course) for _, one in self.changes)
+
+
+@dataclass(frozen=True)
+class Overridden:
+    """A proposal that was decided differently, and what the next session of that lift said (None: there was none yet)."""
+
+    athlete: Athlete
+    movement: str
+    done_on: dt.date
+    proposed: Code
+    decided: Code
+    reason: str
+    next_made: bool | None
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """A block as far as it has gone. `sets`: (planned, done); `muscles`: name → hard sets a week and its range."""
+
+    block: Block
+    last_on: dt.date
+    trained: list[Trained]
+    sets: tuple[int, int]
+    lifts: list[LiftOutcome]
+    decided: Counter[Code]
+    overridden: list[Overridden]
+    muscles: dict[str, tuple[float, int, int]]
+
+    @property
+    def sessions(self) -> tuple[int, int]:
+        """Sessions expected and done, of everybody."""
+        return sum(row.expected for row in self.trained), sum(row.done for row in self.trained)
+
+
+def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
+    """What became of a block up to today; a fixed number of queries for each main lift."""
+    last_on = min(block.first_week + dt.timedelta(weeks=block.weeks, days=-1), here.today)
+    athletes, codes = squad_athletes(session, here.squad.id), lifts_of(session, here.squad.id, block.first_week)
+    return Outcome(
+        block,
+        last_on,
+        attendance(session, here, block.first_week, last_on),
+        _sets(session, block, last_on),
+        [_lift(session, code, athletes, block, last_on, here.rules) for code in codes],
+        *_decisions(session, block, athletes),
+        _muscles(session, here, block, last_on),
+    )
+
+
+def _sets(session: Session, block: Block, last_on: dt.date) -> tuple[int, int]:
+    done = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+    row = session.execute(
+        select(func.sum(Cell.sets), func.sum(done))
+        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
+        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
+        .where(BlockSlot.block_id == block.id, ~BlockSlot.removed, Cell.live, Cell.state.in_(LIFTED))
+        .where(~SessionDay.left_out, ~SlotWeek.spare, SessionDay.held_on <= last_on)
+    ).one()
+    return row[0] or 0, row[1] or 0
+
+
+def _lift(
+    session: Session, code: str, athletes: Sequence[Athlete], block: Block, last_on: dt.date, rules: Rules
+) -> LiftOutcome:
+    ids = [athlete.id for athlete in athletes]
+    before = current_values(session, ids, code, block.first_week, rules)
+    after = current_values(session, ids, code, last_on, rules)
+    found = [
+        (athlete, change(before[athlete.id], after[athlete.id], rules))
+        for athlete in athletes
+        if athlete.id in before and athlete.id in after
+    ]
+    return LiftOutcome(code, sorted(found, key=lambda one: -one[1].share))
+
+
+def _decisions(session: Session, block: Block, athletes: Sequence[Athlete]) -> tuple[Counter[Code], list[Overridden]]:
+    known = {athlete.id: athlete for athlete in athletes}
+    rows = session.execute(
+        select(DecisionRow, Answer)
+        .join(Cell, Cell.id == DecisionRow.cell_id)
+        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+        .outerjoin(Answer, Answer.decision_id == DecisionRow.id)
+        .where(BlockSlot.block_id == block.id, DecisionRow.athlete_id.in_(list(known)))
+        .order_by(DecisionRow.done_on, DecisionRow.id)
+    ).all()
+    after: dict[tuple[int, str], list[DecisionRow]] = defaultdict(list)
+    for row, _ in rows:
+        after[row.athlete_id, row.movement].append(row)
+    decided: Counter[Code] = Counter()
+    overridden = []
+    for row, answer in rows:
+        if answer is None:
+            continue
+        decided[answer.code] += 1
+        if not answer.accepted:
+            later = [one for one in after[row.athlete_id, row.movement] if one.done_on > row.done_on]
+            made = later[0].missing_reps == 0 if later else None
+            facts = (row.movement, row.done_on, row.code, answer.code, answer.reason)
+            overridden.append(Overridden(known[row.athlete_id], *facts, made))
+    return decided, overridden
+
+
+def _muscles(session: Session, here: SquadContext, block: Block, last_on: dt.date) -> dict[str, tuple[float, int, int]]:
+    """Hard sets a week of who trained in it, averaged over the weeks that are over."""
+    weeks = [week for week in range(block.weeks) if block.first_week + dt.timedelta(weeks=week + 1) <= last_on]
+    numbers = done_weeks(session, here.squad.id, block, weeks, here.rules)
+    found = {}
+    for muscle in MUSCLES:
+        counted = [one.sets.get(muscle, 0.0) for one in numbers]
+        low, high = (int(getattr(here.rules, f"sets_{muscle.value}_{end}")) for end in ("low", "high"))
+        found[muscle.value] = (sum(counted) / len(counted) if counted else 0.0, low, high)
+    return found
