@@ -42,7 +42,7 @@ def upgrade() -> None:
         sa.Column("by_id", sa.Integer(), sa.ForeignKey("users.id"), nullable=False),
         sa.Column("at", sa.DateTime(), nullable=False),
     )
-    op.create_index("ix_heights_athlete_id_measured_on", "heights", ["athlete_id", "measured_on"])
+    op.create_index("ix_heights_athlete_id_heights_measured_on", "heights", ["athlete_id", "measured_on"])
 
 
 def downgrade() -> None:
