@@ -133,3 +133,11 @@ def test_ranges_of_milestones_hold_four_times_in_five_and_would_not_without_the_
 
     assert 0.7 <= held(RULES) <= 0.92
     assert held(replace(RULES, range_scatter=0.0)) < held(RULES) - 0.05
+
+
+def test_days_that_are_over_are_in_no_range() -> None:
+    """The line met the target before today, and no set did: it is still to come."""
+    today = due(14)
+    judged = judge(line(0.5, 10), 105.0, due(20), RULES, today)
+    assert judged.status is Status.ON_COURSE
+    assert judged.expected_on == judged.earliest_on == today and judged.latest_on and judged.latest_on >= today

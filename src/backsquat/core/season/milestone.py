@@ -82,29 +82,33 @@ def judge(
     if trend is None:
         step = Step("weeks_with_record", {"needed": rules.trend_points}, len(points))
         return Judgement(Status.NO_DATA, target, None, None, None, False, None, working.then(step))
-    expected = trend.reaches(target, trend.slope)
-    earliest, latest = range_of(trend, target, rules)
-    earliest = max(earliest, today) if earliest and today else earliest  # what is over has not brought it
-    latest = max(latest, today) if latest and today else latest
+    return _on_trend(trend, target, due_on, rules, today, working.then(*_shown(trend, target, due_on, len(points))))
+
+
+def _on_trend(
+    trend: Trend, target: float, due_on: dt.date, rules: Rules, today: dt.date | None, working: Working
+) -> Judgement:
+    expected, (earliest, latest) = trend.reaches(target, trend.slope), range_of(trend, target, rules)
+    # What is over has not brought it.
+    expected, earliest, latest = (max(day, today) if day and today else day for day in (expected, earliest, latest))
+    status = Status.OUT_OF_REACH
     if expected is not None and expected <= due_on:
         status = Status.ON_COURSE
     elif earliest is not None and earliest <= due_on:
         status = Status.BEHIND
-    else:
-        status = Status.OUT_OF_REACH
     sure = (latest is not None and latest <= due_on) or status is Status.OUT_OF_REACH
-    working = working.then(
-        Step(
-            "trend",
-            {"weeks": len(points), "low": 7 * trend.slope_low, "high": 7 * trend.slope_high},
-            7 * trend.slope,
-            "kg a week",
-        ),
+    return Judgement(status, target, expected, earliest, latest, sure, trend, working)
+
+
+def _shown(trend: Trend, target: float, due_on: dt.date, weeks: int) -> tuple[Step, ...]:
+    """The trend, and what it says of the target."""
+    slopes = {"weeks": weeks, "low": 7 * trend.slope_low, "high": 7 * trend.slope_high}
+    return (
+        Step("trend", slopes, 7 * trend.slope, "kg a week"),
         Step("now_on_trend", {"week": trend.last.on.isoformat()}, trend.at(trend.last.on), "kg"),
         Step("on_due_date", {}, trend.at(due_on), "kg"),
         *_needed(trend, target, due_on),
     )
-    return Judgement(status, target, expected, earliest, latest, sure, trend, working)
 
 
 def range_of(trend: Trend, target: float, rules: Rules) -> tuple[dt.date | None, dt.date | None]:
