@@ -98,7 +98,8 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "stop_at": stop_level(own),
         "floor": floor,
         "piece": wants_piece(),
-        "first_use": not floor_used(reader(), context().squad.id),
+        # Asked in the first week of a block only: later somebody has used it.
+        "first_use": floor.chosen.week == 0 and not floor_used(reader(), context().squad.id),
         "context": context(),
         "own_accounts": own_accounts(reader()),
         "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,
