@@ -6,7 +6,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
 from backsquat.core.movements.movement import Region
-from backsquat.storage.models import Athlete, BodyMass, Cell, Milestone, SetEntry, Stop
+from backsquat.storage.models import Athlete, BodyMass, Cell, Height, Milestone, SetEntry, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.library.change_movements import save_movement
 from backsquat.work.plan.replan import ReplanScope, replan
@@ -239,6 +239,9 @@ def test_heights_of_a_minor_ask_for_caution_in_the_plan_and_are_kept(app: Flask,
     form = {"name": "Suri Valdez", "born_on": "2009-01-22", "consent": "y", "newcomer": "y", "body_mass_kg": "58"}
     bad = client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "17"})
     assert bad.status_code == 422 and "A height is 100 to 230 cm" in bad.text
+    client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "168.5", "position": "left back"})
+    with reading(app) as session:  # other facts kept with the height that is known: nobody was measured
+        assert session.scalar(select(func.count(Height.id)).where(Height.athlete_id == suri)) == 2
     assert client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "171"}).status_code == 302
     page = client.get(f"/athletes/{suri}").text
     assert "Growing fast: 3 cm since" in page and "Technique before load, no new maximum" in page

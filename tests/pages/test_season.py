@@ -226,7 +226,10 @@ def test_what_cannot_be_is_said_beside_the_field_and_nothing_is_lost(app: Flask,
         assert not session.scalars(select(SeasonMark).where(SeasonMark.words == "sharp")).all()
     squat = day_row(app, SQUAT_DAY, 3)
     assert client.post(f"/season/sessions/{squat.session_id}/99", data={"what": "out"}).status_code == 404
-    assert client.post(f"/season/sessions/{squat.session_id}/3", data={"what": "move", "to": "far"}).status_code < 500
+    assert client.post(f"/season/sessions/{squat.session_id}/3", data={"what": "move", "to": "far"}).status_code == 404
+    for wrong in ({}, {"what": "move"}, {"what": "move", "to": "9"}, {"what": "fly", "to": "1"}):
+        assert client.post(f"/season/sessions/{squat.session_id}/3", data=wrong).status_code == 404, wrong
+    assert day_row(app, SQUAT_DAY, 3).held_on == dt.date(2026, 11, 30)
 
 
 def test_a_phase_dropped_does_not_come_back_over_another(app: Flask, client: FlaskClient) -> None:
@@ -327,7 +330,9 @@ def test_what_came_of_a_block_says_what_the_log_says(app: Flask, client: FlaskCl
         done = sum(
             1
             for cell in cells
-            for _ in session.scalars(select(SetEntry.id).where(SetEntry.cell_id == cell.id, SetEntry.standing))
+            for _ in set(
+                session.scalars(select(SetEntry.set_number).where(SetEntry.cell_id == cell.id, SetEntry.standing))
+            )
         )
         marit = athlete_id(app, "Marit Holm")
         days = block.first_week, block.first_week + dt.timedelta(weeks=block.weeks, days=-1)

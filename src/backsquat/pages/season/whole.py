@@ -6,6 +6,7 @@ from typing import Any
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from backsquat.core.errors import NotThere
 from backsquat.core.season.backwards import LaidBlock, lay_back
 from backsquat.core.season.calendar import WEEK, Span, monday_of
 from backsquat.core.season.week import Legs, Why
@@ -261,12 +262,15 @@ def fit() -> ResponseReturnValue:
 def day_changed(session_id: int, nth: int) -> ResponseReturnValue:
     """Hold a session of one week on another day, leave it out, hold it as it is, or have it asked about again."""
     what, here = request.form.get("what", ""), context()
+    to = request.form.get("to", type=int)
+    if what not in ("out", "hold", "ask", "move") or (what == "move" and to not in range(7)):
+        raise NotThere("day")
     with database().writing() as session:
         if what in ("out", "hold", "ask"):
             change = hold_session(session, actor(), session_id, nth, left_out=what == "out", kept=what != "ask")
         else:
-            to = here.week + dt.timedelta(days=min(max(request.form.get("to", 0, type=number) or 0, 0), 6))
-            change = move_session(session, actor(), session_id, nth, to, here.rules)
+            day = here.week + dt.timedelta(days=to or 0)
+            change = move_session(session, actor(), session_id, nth, day, here.rules)
     return _done("The week is changed, on the floor and on cards too." if change else "It is so already.", change)
 
 

@@ -95,7 +95,8 @@ def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
 
 
 def _sets(session: Session, block: Block, last_on: dt.date) -> tuple[int, int]:
-    done = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+    both_sides = func.count(SetEntry.set_number.distinct())  # a set logged side by side is one
+    done = select(both_sides).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
     row = session.execute(
         select(func.sum(Cell.sets), func.sum(done))
         .join(BlockSlot, BlockSlot.id == Cell.slot_id)

@@ -21,7 +21,7 @@ HEIGHT_CM = (100, 230)
 
 
 def measure(session: Session, actor: Actor, athlete_id: int, height_cm: Decimal, day: dt.date) -> Height | None:
-    """A height of a day; None where the newest is the same of the same day or later. ImpossibleInput where it cannot be."""
+    """A height of a day; None where it is the newest already: facts kept again measure nobody."""
     require(actor, Act.KEEP_ATHLETES)
     athlete_of(session, actor.squad_id, athlete_id)
     if not HEIGHT_CM[0] <= height_cm <= HEIGHT_CM[1]:
@@ -30,7 +30,7 @@ def measure(session: Session, actor: Actor, athlete_id: int, height_cm: Decimal,
         raise ImpossibleInput(Problem("height_cm", "in_future", {"today": actor.today.isoformat()}))
     newest = select(Height).where(Height.athlete_id == athlete_id).order_by(Height.measured_on.desc(), Height.id.desc())
     known = session.scalars(newest.limit(1)).first()
-    if known is not None and known.height_cm == height_cm and known.measured_on >= day:
+    if known is not None and known.height_cm == height_cm:
         return None
     row = Height(athlete_id=athlete_id, measured_on=day, height_cm=height_cm, by_id=actor.user_id, at=actor.now)
     session.add(row)
