@@ -19,7 +19,7 @@ IDS = {  # argument of an address → the table its numbers are of
     "cell_id": "cells", "change_id": "changes", "decision_id": "decisions", "entry_id": "set_entries",
     "limit_id": "limits", "milestone_id": "milestones", "note_id": "health_notes", "room_id": "rooms",
     "pass_id": "athlete_passes", "session_id": "block_sessions", "slot_id": "block_slots", "stop_id": "stops", "user_id": "users", "number": "",
-    "match_id": "matches", "mark_id": "season_marks", "nth": "",
+    "match_id": "matches", "mark_id": "season_marks", "still_id": "stills", "nth": "",
 }  # fmt: skip
 OWN = {"sign_ins", "audit_lines", "one_time_links", "readings"}  # grow with whoever comes by
 BODY = {  # something for every form: what it asks for is there, with the other squad's ids where it takes some
@@ -30,6 +30,7 @@ BODY = {  # something for every form: what it asks for is there, with the other 
     "choice": "repeat", "day": "0", "school": "wave", "client_id": "sweep", "gate": "barbell", "kind": "kilograms",
     "amount": "100", "due_on": "2027-02-01", "way": "later", "sets": "3", "what": "Back squat", "loads": "60",
     "played_on": "2026-11-28", "last_on": "2026-11-24", "to": "3", "act": "leave_out",
+    "hip": "300 300", "screen": "trunk_squat", "sure": "yes",
     "done_on": "2026-11-23", "sleep": "3", "soreness": "3", "stress": "3", "back": "3", "depth": "thigh_level",
 }  # fmt: skip
 

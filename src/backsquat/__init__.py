@@ -48,6 +48,8 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.session.routes import blueprint as session
     from backsquat.pages.squad.routes import blueprint as squad
     from backsquat.pages.take_in.routes import blueprint as take_in
+    from backsquat.pages.technique import stills, then  # noqa: F401
+    from backsquat.pages.technique.routes import blueprint as technique
 
     pages = (
         *(
@@ -64,6 +66,7 @@ def create_app(config: Config) -> Flask:
             session,
             floor,
             review,
+            technique,
         ),
         audit,
         hand_out,

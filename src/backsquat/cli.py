@@ -79,8 +79,8 @@ def _demo_data(config: Config) -> None:
 def demo(port: int) -> None:
     """Serve the demo; the data are made at the first start and kept after that."""
     free(port, HOST)
-    with stand_ins() as (sensors, post):
-        config = configured(demo=True, sensors=sensors, post=post)
+    with stand_ins() as (sensors, post, finder):
+        config = configured(demo=True, sensors=sensors, post=post, finder=finder)
         with held(config.data):
             _demo_data(config)
             _recount(config)
@@ -89,22 +89,27 @@ def demo(port: int) -> None:
                 listen(config, Listening(HOST, port))
 
 
+Address = tuple[str, int]
+
+
 @contextmanager
-def stand_ins() -> Iterator[tuple[tuple[tuple[str, str, int], ...], tuple[str, int]]]:
-    """A stand-in for every kind of sensor and for the post, each as a process of its own beside the demo."""
+def stand_ins() -> Iterator[tuple[tuple[tuple[str, str, int], ...], Address, Address]]:
+    """Stand-ins for every kind of sensor, the post and the finder, each as a process of its own beside the demo."""
+    called = [["stand_in", kind] for kind in SENSORS] + [["post_stand_in"], ["pose_stand_in"]]
     ports = []
-    for _ in (*SENSORS, "post"):
+    for _ in called:
         with socket.socket() as probe:
             probe.bind((HOST, 0))
             ports.append(probe.getsockname()[1])
-    called = [["stand_in", kind, str(port)] for kind, port in zip(SENSORS, ports, strict=False)]
-    called.append(["post_stand_in", str(ports[-1])])
     started = [
-        subprocess.Popen([sys.executable, "-m", f"backsquat.devices.{name}", *words], stdout=subprocess.DEVNULL)
-        for name, *words in called
+        subprocess.Popen(
+            [sys.executable, "-m", f"backsquat.devices.{name}", *words, str(port)], stdout=subprocess.DEVNULL
+        )
+        for (name, *words), port in zip(called, ports, strict=True)
     ]
     try:
-        yield tuple((kind, HOST, port) for kind, port in zip(SENSORS, ports, strict=False)), (HOST, ports[-1])
+        sensors = tuple((kind, HOST, port) for kind, port in zip(SENSORS, ports, strict=False))
+        yield sensors, (HOST, ports[-2]), (HOST, ports[-1])
     finally:
         for process in started:
             process.terminate()

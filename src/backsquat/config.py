@@ -10,11 +10,12 @@ DEMO_DAY = dt.date(2026, 11, 23)  # a Monday in the demo club's season
 CONTENT_POLICY = "; ".join(
     (
         "default-src 'self'", "script-src 'self'", "style-src 'self'", "img-src 'self' data:", "font-src 'self'",
+        "media-src blob:",  # a clip that stays in the browser, for one frame of it
         "connect-src 'self'", "worker-src 'self'", "manifest-src 'self'", "object-src 'none'", "base-uri 'none'",
         "form-action 'self'", "frame-ancestors 'none'",
     )
 )  # fmt: skip
-UPLOAD_MOST_BYTES = 256 * 1024  # no page takes files yet; a form fits many times over
+UPLOAD_MOST_BYTES = 256 * 1024  # of a form; pages that take files say so
 
 
 class SetupProblem(Exception):
@@ -39,6 +40,7 @@ class Config:
     first_code: str = ""  # makes the first squad in the browser, while there is none
     sensors: tuple[tuple[str, str, int], ...] = ()  # kind, host, port of each that is listened to
     post: tuple[str, int] | None = None  # host, port of the service that delivers messages
+    finder: tuple[str, int] | None = None  # host, port of what suggests points in pictures
 
     @property
     def database(self) -> Path:
@@ -69,11 +71,13 @@ def configured(
     proxied: bool = False,
     sensors: tuple[tuple[str, str, int], ...] = (),
     post: tuple[str, int] | None = None,
+    finder: tuple[str, int] | None = None,
 ) -> Config:
     """The settings of a start; those for accounts can be given in the environment."""
     folder = data_folder(demo)
     if demo:
-        return Config(folder, demo=True, fixed_day=DEMO_DAY, secret=_secret(folder), sensors=sensors, post=post)
+        here = {"sensors": sensors, "post": post, "finder": finder}
+        return Config(folder, demo=True, fixed_day=DEMO_DAY, secret=_secret(folder), **here)  # type: ignore[arg-type]
     return Config(
         folder,
         secret=_secret(folder),
@@ -81,7 +85,8 @@ def configured(
         https=https,
         proxied=proxied,
         sensors=_sensors(),
-        post=_post(),
+        post=_service("BACKSQUAT_POST", "delivers messages"),
+        finder=_service("BACKSQUAT_FINDER", "suggests points in pictures"),
         idle_hours=_hours("BACKSQUAT_IDLE_HOURS", Config.idle_hours),
         whole_hours=_hours("BACKSQUAT_SIGNED_IN_HOURS", Config.whole_hours),
     )
@@ -116,12 +121,12 @@ def _sensors() -> tuple[tuple[str, str, int], ...]:
     return tuple(found)
 
 
-def _post() -> tuple[str, int] | None:
-    """BACKSQUAT_POST: 127.0.0.1:9401, the service of this machine that delivers messages (docs/DEVICES.md)."""
-    text = os.environ.get("BACKSQUAT_POST", "").strip()
+def _service(name: str, does: str) -> tuple[str, int] | None:
+    """A service of this machine as 127.0.0.1:9401 (docs/DEVICES.md); none where nothing is said."""
+    text = os.environ.get(name, "").strip()
     host, _, port = text.rpartition(":")
     if text and (host not in HERE or not port.isdecimal()):
-        raise SetupProblem(f"BACKSQUAT_POST names a service of this machine as 127.0.0.1:9401; it says {text!r}.")
+        raise SetupProblem(f"{name} names what {does} on this machine as 127.0.0.1:9401; it says {text!r}.")
     return (host, int(port)) if text else None
 
 

@@ -96,7 +96,15 @@ def test_every_table_is_handed_out_or_named_as_staying_behind() -> None:
 def test_an_archive_of_an_older_program_is_brought_up_to_date(client: FlaskClient, empty: Flask) -> None:
     def older(data: dict[str, Any]) -> None:
         data["revision"] = "own_phones"
-        for later in ("column_names", "post_addresses", "season_marks", "heights"):
+        for later in (
+            "column_names",
+            "post_addresses",
+            "season_marks",
+            "heights",
+            "still_marks",
+            "stills",
+            "body_lengths",
+        ):
             data["tables"].pop(later)
         for table, names in {
             "matches": ("away", "dropped", "opponent", "competition"),

@@ -7,6 +7,7 @@ USUAL = "usual practice"
 YES_NO = "yes or no"  # the unit of a default that is 1 or 0: shown and asked as words
 INDEX = "our own index, not a measurement"
 OWN = "our own: tried on made-up athletes (docs/simulations.md)"
+OWN_DRAWN = "our own: tried on drawn pictures with known angles"
 
 
 def rule(

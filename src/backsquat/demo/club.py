@@ -31,7 +31,8 @@ from backsquat.demo.lifter import do_set, stayed_away, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.rooms import harbour_hall
 from backsquat.demo.screens import values
-from backsquat.demo.season import SEASON, make_season, measure_young
+from backsquat.demo.season import SEASON, make_season, measure_heights
+from backsquat.demo.seen import look_from_the_side
 from backsquat.demo.sessions import BESIDE, fill_sessions, name_sessions, work_beside
 from backsquat.library import battery
 from backsquat.library.shelf import movements
@@ -130,7 +131,8 @@ class Club:
         self.health()
         fill_sessions(self.session, self.on(DEMO_DAY - dt.timedelta(days=1), 20), self.blocks[-1], self.rules)
         come_in(self.session, self.on, DEMO_DAY, self.id_of)
-        measure_young(self.session, self.on, DEMO_DAY, self.id_of)
+        measure_heights(self.session, self.on, DEMO_DAY, self.id_of)
+        look_from_the_side(self.session, self.on, DEMO_DAY, self.id_of, self.rules)
         write_down(self.session, self.on(DEMO_DAY - dt.timedelta(days=3), 18), self.id_of)
         train_apart(self.session, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
 

@@ -45,6 +45,7 @@ MENU = (  # in the order of the work: name, page, pages that belong to it, what 
     ("Season", "season.whole", ("season",), Act.READ_PLAN),
     ("My numbers", "athlete.me", ("athlete",), Act.SEE_OWN),
     ("Review", "review.index", ("review",), Act.PLAN),
+    ("Technique", "technique.index", ("technique",), Act.SEE),
     ("Health", "health.index", ("health",), Act.TREAT),
 )
 BESIDE_MENU = {"health.index"}  # a coach reaches it from the squad; only who has no review sees it in the menu
@@ -62,6 +63,7 @@ STYLESHEETS = (
     "block",
     "session",
     "season",
+    "technique",
 )
 HTMX_CONFIG = dumps(  # no evaluation, no other host, and a form with problems is shown as it comes
     {

@@ -195,7 +195,7 @@ def guard() -> None:
         _seen()
 
 
-ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT, Act.HAND_OUT)
+ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT, Act.HAND_OUT, Act.LOOK)
 
 
 def second_factor_given() -> bool:

@@ -6,6 +6,7 @@ second factors, sign-ins, links, passes, addresses of calendars; so does what wa
 schema is put into a file of that schema first and brought up to date there, by the same migrations as everybody's data.
 """
 
+import base64
 import datetime as dt
 import json
 import tempfile
@@ -148,6 +149,8 @@ def _insert(connection: Connection, name: str, rows: Sequence[Mapping[str, Any]]
 def _stored(row: Mapping[str, Any], name: str, kind: str) -> Any:
     if name not in row:
         return None
+    if kind == "BLOB":
+        return base64.b64decode(row[name])
     return json.dumps(row[name]) if kind == "JSON" else row[name]
 
 
@@ -157,6 +160,8 @@ def _as_kept(rows: Sequence[RowMapping], kinds: Mapping[str, str], blank: Mappin
             return blank[name]
         if kinds[name] == "JSON":
             return json.loads(one)
+        if kinds[name] == "BLOB":
+            return base64.b64encode(one).decode("ascii")
         return bool(one) if kinds[name] == "BOOLEAN" else one
 
     return [{name: value(name, one) for name, one in row.items() if one is not None} for row in rows]
@@ -178,6 +183,11 @@ def _moment(text: str) -> str:
     return text
 
 
+def _pixels(text: str) -> str:
+    base64.b64decode(text, validate=True)
+    return text
+
+
 Finite = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 TYPES: dict[str, Any] = {
     "INTEGER": Annotated[StrictInt, Field(ge=-NUMBER_MOST, le=NUMBER_MOST)],
@@ -187,6 +197,7 @@ TYPES: dict[str, Any] = {
     "DATE": Annotated[StrictStr, AfterValidator(_day), Field(json_schema_extra={"format": "date"})],
     "DATETIME": Annotated[StrictStr, AfterValidator(_moment), Field(json_schema_extra={"format": "date-time"})],
     "JSON": Any,
+    "BLOB": Annotated[StrictStr, AfterValidator(_pixels), Field(json_schema_extra={"contentEncoding": "base64"})],
 }
 
 

@@ -30,6 +30,7 @@ class Act(StrEnum):
     AUDIT = "audit"  # who did what
     KEEP_PEOPLE = "keep_people"  # accounts and roles
     CHOOSE_VARIANT = "choose_variant"  # reads health history
+    LOOK = "look"  # pictures of athletes from the side
     SEND = "send"  # cards to athletes, lists to staff
 
 
@@ -52,6 +53,7 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.AUDIT: (COACH,),
     Act.KEEP_PEOPLE: (COACH,),
     Act.CHOOSE_VARIANT: (COACH, PHYSIO),
+    Act.LOOK: STAFF,
     Act.SEND: (COACH,),
 }
 

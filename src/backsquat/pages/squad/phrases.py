@@ -30,6 +30,8 @@ CAUTIONS = (
     ("Ground", "No loaded work on unstable surfaces, nor on gear in a way its maker forbids."),
     ("Check-ins", "Check-ins and red flags are signs for a coach to look and ask, not findings about anybody's health. "
                   "Answering is optional."),
+    ("Pictures", "A picture and a drawn posture are approximate and show no pain: they say nothing about anybody's health. "
+                 "Pictures only with consent; local law on pictures of minors comes first."),
     ("Numbers", "Every default names its source or says usual practice, and you can change it for your squad."),
 )  # fmt: skip
 
@@ -45,6 +47,8 @@ GROUPS = (  # each begins with this rule, in the order of the code
     ("outcome_share", "Blocks: what came of them, and laid back from a match"),
     ("growth_fast_cm", "Growth of the young"),
     ("range_scatter", "Ranges of milestones"),
+    ("ankle_bend_usual", "Postures seen from the side"),
+    ("click_share", "Pictures and how sure they are"),
     ("rise_a_week_newcomer", "How fast loads may rise"),
     ("open_decisions", "Records, corrections, missed sessions"),
     ("pain_stop_level", "Pain"),

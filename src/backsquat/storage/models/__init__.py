@@ -40,6 +40,7 @@ from backsquat.storage.models.readiness import (
 )
 from backsquat.storage.models.room import BarRow, PlateRow, RoomAssignment, RoomRow, StationCheck
 from backsquat.storage.models.squad import CalendarAddress, ColumnName, Match, RuleChange, Season, SeasonMark, Squad
+from backsquat.storage.models.technique import BodyLength, Still, StillMark
 
 __all__ = [
     "Absence",
@@ -54,6 +55,7 @@ __all__ = [
     "Block",
     "BlockSession",
     "BlockSlot",
+    "BodyLength",
     "BodyMass",
     "CalendarAddress",
     "Cell",
@@ -94,6 +96,8 @@ __all__ = [
     "SlotWeek",
     "Squad",
     "StationCheck",
+    "Still",
+    "StillMark",
     "Stop",
     "User",
     "WeekAnswer",

@@ -9,6 +9,7 @@ from backsquat.core.loads.rounding import Rounding
 from backsquat.core.working import Fact, Step, plain, signed
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.sessions import FOUND_LABELS, FOUND_WORDS, SESSION_LABELS, SESSION_WORDS, clock_words
+from backsquat.ui.phrases.technique import TECHNIQUE_LABELS, TECHNIQUE_WORDS
 
 Facts = Mapping[str, Any]
 
@@ -38,6 +39,7 @@ DECIMALS = {  # decimals of the output where one is not right
     "away": 0,
     "return_load": 0,
     "difference": 0,
+    **dict.fromkeys(TECHNIQUE_LABELS, 0),
 }
 
 
@@ -307,6 +309,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "rung_wanted": _rung_wanted,
     "as_written": lambda f: f["words"],
     **SESSION_WORDS,
+    **TECHNIQUE_WORDS,
     **FOUND_WORDS,
 }
 LABELS: dict[str, str | Callable[[Facts], str]] = {
@@ -365,6 +368,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "rung_wanted": "Rung",
     "as_written": lambda f: str(f["label"]),
     **SESSION_LABELS,
+    **TECHNIQUE_LABELS,
     **FOUND_LABELS,
 }
 UNITS = {"cap": "kg at most", "chance": "", **dict.fromkeys(SESSION_LABELS, "min")}

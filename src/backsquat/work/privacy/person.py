@@ -4,6 +4,7 @@ Which rows are theirs is read from the tables themselves: every table with an `a
 rows. A table that comes later is taken along without anybody thinking of it.
 """
 
+import base64
 import datetime as dt
 import json
 from collections.abc import Iterator
@@ -77,6 +78,8 @@ def _plain(row: dict[str, Any]) -> dict[str, Any]:
             return one.isoformat()
         if isinstance(one, Decimal):
             return str(one)
+        if isinstance(one, bytes):
+            return base64.b64encode(one).decode("ascii")
         return one.value if isinstance(one, Enum) else one
 
     return {name: value(one) for name, one in row.items()}

@@ -1,6 +1,8 @@
-"""A guardian's consent: given and withdrawn, each with who and when."""
+"""Consents: a guardian's to lifting, and anybody's to pictures; given and withdrawn, each with who and when."""
 
-from sqlalchemy import select
+from collections.abc import Sequence
+
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from backsquat.storage.models import Athlete, Consent, User
@@ -9,6 +11,7 @@ from backsquat.work.audit import note
 from backsquat.work.policy import Act, require
 
 LIFTING = "lifting"  # with a weight or a machine: what a minor needs it for
+PICTURES = "pictures from the side"  # the athlete's own, a guardian's for a minor
 GUARDIAN_MOST = 80
 
 
@@ -19,24 +22,43 @@ def set_consent(session: Session, actor: Actor, athlete: Athlete, given: bool, g
         return
     athlete.consent = given
     session.flush()
+    _record(session, actor, athlete.id, LIFTING, given, guardian)
+
+
+def _record(session: Session, actor: Actor, athlete_id: int, purpose: str, given: bool, given_by: str) -> None:
     if given:
         session.add(
             Consent(
-                athlete_id=athlete.id,
-                given_by=guardian.strip()[:GUARDIAN_MOST],
-                purpose=LIFTING,
+                athlete_id=athlete_id,
+                given_by=given_by.strip()[:GUARDIAN_MOST],
+                purpose=purpose,
                 given_on=actor.today,
                 by_id=actor.user_id,
                 at=actor.now,
             )
         )
     else:
-        for row in session.scalars(
-            select(Consent).where(Consent.athlete_id == athlete.id, Consent.withdrawn_on.is_(None))
-        ):
+        for row in session.scalars(_standing(purpose).where(Consent.athlete_id == athlete_id)):
             row.withdrawn_on, row.withdrawn_by_id = actor.today, actor.user_id
-    note(session, actor, "consent_given" if given else "consent_withdrawn", athlete=athlete.id, purpose=LIFTING)
+    note(session, actor, "consent_given" if given else "consent_withdrawn", athlete=athlete_id, purpose=purpose)
     session.flush()
+
+
+def _standing(purpose: str) -> Select[Consent]:
+    return select(Consent).where(Consent.purpose == purpose, Consent.withdrawn_on.is_(None))
+
+
+def set_pictures(session: Session, actor: Actor, athlete: Athlete, given: bool, given_by: str = "") -> None:
+    """Give or withdraw consent to pictures. Withdrawn, those there are must go: `work/technique` sees to it."""
+    require(actor, Act.KEEP_ATHLETES)
+    if given != bool(agreed_to_pictures(session, [athlete.id])):
+        _record(session, actor, athlete.id, PICTURES, given, given_by)
+
+
+def agreed_to_pictures(session: Session, athlete_ids: Sequence[int]) -> dict[int, Consent]:
+    """Of these athletes those with a standing consent to pictures, and the consent."""
+    rows = session.scalars(_standing(PICTURES).where(Consent.athlete_id.in_(athlete_ids)))
+    return {row.athlete_id: row for row in rows}
 
 
 def consents_of(session: Session, athlete_id: int) -> list[tuple[Consent, str]]:

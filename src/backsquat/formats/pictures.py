@@ -1,0 +1,58 @@
+"""Photographs as they come in: known by their content, turned upright, made smaller, written anew without anything else.
+
+What a camera writes beside the picture (place, time, device, a smaller copy) is not taken over: only pixels are.
+"""
+
+import io
+import warnings
+from dataclasses import dataclass
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from backsquat.core.errors import ImpossibleInput, Problem
+
+BYTES_MOST = 12_000_000  # a photograph of a good phone
+PIXELS_MOST = 60_000_000  # when unpacked: a small file can hold a very large picture
+SIDE_MOST, SIDE_LEAST = 1280, 200  # of what is kept
+QUALITY = 82
+KINDS = ("JPEG", "PNG", "WEBP")
+
+
+@dataclass(frozen=True)
+class Picture:
+    """A JPEG of our own making, and its size in pixels."""
+
+    content: bytes
+    width: int
+    height: int
+
+
+def picture_of(content: bytes) -> Picture:
+    """The picture in a file. ImpossibleInput where there is none, or it is too large or too small."""
+    if len(content) > BYTES_MOST:
+        raise ImpossibleInput(Problem("picture", "picture_large", {"most": BYTES_MOST // 1_000_000}))
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(content), formats=KINDS) as found:
+                if found.width * found.height > PIXELS_MOST:
+                    raise ImpossibleInput(Problem("picture", "picture_large", {"most": BYTES_MOST // 1_000_000}))
+                found.draft("RGB", (SIDE_MOST, SIDE_MOST))
+                upright = ImageOps.exif_transpose(found)
+                return _kept(upright)
+    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombWarning) as error:
+        raise ImpossibleInput(Problem("picture", "picture_kind")) from error
+    except Image.DecompressionBombError as error:
+        raise ImpossibleInput(Problem("picture", "picture_kind")) from error
+
+
+def _kept(image: Image.Image) -> Picture:
+    if min(image.size) < SIDE_LEAST:
+        raise ImpossibleInput(Problem("picture", "picture_small", {"least": SIDE_LEAST}))
+    plain = Image.new("RGB", image.size, (255, 255, 255))
+    with_alpha = image.convert("RGBA")
+    plain.paste(with_alpha, mask=with_alpha.getchannel("A"))
+    plain.thumbnail((SIDE_MOST, SIDE_MOST))
+    out = io.BytesIO()
+    plain.save(out, "JPEG", quality=QUALITY, optimize=True)
+    return Picture(out.getvalue(), plain.width, plain.height)

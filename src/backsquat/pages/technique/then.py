@@ -1,0 +1,172 @@
+"""Two dates of one athlete over each other, angles beside them, and the trend of an angle over the season."""
+
+import math
+
+from flask import render_template, request, url_for
+from flask.typing import ResponseReturnValue
+
+from backsquat.core.technique.distances import ON_THE_FLOOR, starting_distances
+from backsquat.core.technique.still import Kind, Measure, Spot
+from backsquat.pages.request import allow, context, number, reader
+from backsquat.pages.technique.phrases import DISTANCES, KINDS, SAYS, VERDICT, reading_words
+from backsquat.pages.technique.routes import athlete_here, blueprint
+from backsquat.pages.technique.stills import note_looking
+from backsquat.ui.drawing.overlay import Laid, draw_overlay
+from backsquat.ui.drawing.turning import Turning, TurnPoint, draw_turning
+from backsquat.work.policy import Act
+from backsquat.work.squad.athletes import squad_athletes
+from backsquat.work.squad.consents import agreed_to_pictures
+from backsquat.work.squad.lengths import bodies_of
+from backsquat.work.technique.onward import due_again
+from backsquat.work.technique.stills import Seen, stills_of
+
+TRENDS = (Measure.TRUNK, Measure.SHIN, Measure.DEPTH, Measure.KNEE, Measure.REAR_HIP, Measure.LOCK_OUT)
+
+
+@blueprint.get("/")
+@allow(Act.SEE)
+def index() -> ResponseReturnValue:
+    """Everybody: when they were last seen from the side, what it said, when it is due again."""
+    here = context()
+    athletes = sorted(squad_athletes(reader(), here.squad.id), key=lambda one: one.name)
+    ids = [one.id for one in athletes]
+    seen, bodies = stills_of(reader(), ids, here.rules), bodies_of(reader(), ids, here.today)
+    due, agreed = due_again(seen, here.rules), agreed_to_pictures(reader(), ids)
+    lines = [(one, seen.get(one.id, []), due.get(one.id), one.id in agreed, bodies[one.id].assumed) for one in athletes]
+    lines.sort(key=lambda line: (line[2] is None or line[2] > here.today, line[2] or here.today, line[0].name))
+    return render_template(
+        "technique/index.html", context=here, lines=lines, trunk=_trunk_words, verdicts=VERDICT, kinds=KINDS
+    )
+
+
+def _trunk_words(seen: Seen) -> str:
+    reading = seen.measured.readings.get(Measure.TRUNK) if seen.measured else None
+    return "{} ± {}°".format(*reading_words(Measure.TRUNK, reading)) if reading else ""
+
+
+@blueprint.get("/<int:athlete_id>/then")
+@allow(Act.LOOK)
+def then(athlete_id: int) -> ResponseReturnValue:
+    """`old` and `new`: the two pictures; `beside`: a third, of the sport's own position."""
+    here, athlete = context(), athlete_here(athlete_id)
+    agreed = athlete_id in agreed_to_pictures(reader(), [athlete_id])
+    every = [one for one in stills_of(reader(), [athlete_id], here.rules).get(athlete_id, []) if one.measured]
+    kind = _kind(every)
+    same = [one for one in every if one.still.kind == kind]
+    new = _chosen(same, "new") or (same[0] if same else None)
+    olds = [one for one in same if one is not new]
+    old = _chosen(olds, "old") or (olds[-1] if olds else None)
+    sport = [one for one in every if one.still.kind != kind]
+    beside = _chosen(sport, "beside") or next((one for one in sport if one.still.kind == Kind.READY.value), None)
+    three = [one for one in (old, new, beside) if one is not None]
+    note_looking(athlete_id, agreed and any(not one.still.erased_at for one in three))
+    what = _measure(same)
+    return render_template(
+        "technique/then.html",
+        context=here,
+        athlete=athlete,
+        kind=kind,
+        kinds=KINDS,
+        kinds_there=list(dict.fromkeys(one.still.kind for one in every)),
+        same=same,
+        sport=sport,
+        old=old,
+        new=new,
+        beside=beside,
+        overlay=_overlay(old, new) if old and new and agreed else None,
+        beside_svg=_overlay(beside, None) if beside and agreed and not beside.still.erased_at else None,
+        table=_table(three),
+        what=what,
+        trends=[one for one in TRENDS if any(one in seen.measured.readings for seen in same if seen.measured)],
+        says=SAYS,
+        turning=_turning(same, what),
+        agreed=agreed,
+        short=short_words,
+        due=due_again({athlete_id: every}, here.rules).get(athlete_id),
+    )
+
+
+def _kind(every: list[Seen]) -> str:
+    asked, there = request.args.get("kind", ""), [one.still.kind for one in every]
+    return asked if asked in there else Kind.SQUAT.value if Kind.SQUAT.value in there or not there else there[0]
+
+
+def _chosen(among: list[Seen], name: str) -> Seen | None:
+    wanted = request.args.get(name, type=number)
+    return next((one for one in among if one.still.id == wanted), None)
+
+
+def _measure(same: list[Seen]) -> Measure:
+    asked = request.args.get("what", "")
+    there = {measure for one in same if one.measured for measure in one.measured.readings}
+    return Measure(asked) if asked in {one.value for one in there} else Measure.TRUNK
+
+
+def short_words(seen: Seen) -> str:
+    """A picture in a few words."""
+    still = seen.still
+    wedge = f"{still.wedge_mm} mm" if still.wedge_mm else "flat"
+    load = f", {still.load_kg:g} kg" if still.load_kg else ""
+    return f"{still.taken_on.day} {still.taken_on:%b}, {wedge}{load}"
+
+
+def _overlay(old: Seen, new: Seen | None) -> object:
+    laid = [_laid(one) for one in (old, new) if one is not None and not one.still.erased_at]
+    words = " over ".join(short_words(one) for one in (new, old) if one is not None)
+    return draw_overlay([one for one in laid if one], words) if any(laid) else None
+
+
+def _laid(seen: Seen) -> Laid | None:
+    """A picture for the overlay: its ankle on the same place, its thigh of the same length, facing right."""
+    points, measured = seen.points, seen.measured
+    ankle, knee, hip = (points.get(spot) for spot in (Spot.ANKLE, Spot.KNEE, Spot.HIP))
+    if not (ankle and knee and hip and measured):
+        return None
+    shank, thigh = math.dist(ankle, knee), math.dist(knee, hip)
+    return Laid(
+        url_for("technique.picture", still_id=seen.still.id),
+        seen.still.width,
+        seen.still.height,
+        ankle,
+        (shank + thigh) / 2,
+        -measured.tilt.value if measured.tilt else 0.0,
+        seen.still.faces_right,
+        {spot.value: point for spot, point in points.items()},
+    )
+
+
+def _table(three: list[Seen]) -> list[tuple[str, str, list[tuple[str, str] | None]]]:
+    """A row a measure that more than one has: label, unit, value and how far it may be off by picture."""
+    rows = []
+    for what in Measure:
+        cells = [one.measured.readings.get(what) if one.measured else None for one in three]
+        if any(cells):
+            rows.append((SAYS[what][0], SAYS[what][1], [reading_words(what, one) if one else None for one in cells]))
+    return rows
+
+
+def _turning(same: list[Seen], what: Measure) -> object:
+    points = [
+        TurnPoint(one.still.taken_on, reading.value * share, reading.off * share, one.still.wedge_mm)
+        for one in reversed(same)
+        if one.measured and (reading := one.measured.readings.get(what))
+        for share in (100.0 if what is Measure.DEPTH else 1.0,)
+    ]
+    return draw_turning(Turning(SAYS[what][0], SAYS[what][1], context().season, points)) if points else None
+
+
+@blueprint.get("/<int:athlete_id>/distances")
+@allow(Act.SEE)
+def distances(athlete_id: int) -> ResponseReturnValue:
+    """Where to start with stance, box, step and bench; on paper as marks for the floor."""
+    here, athlete = context(), athlete_here(athlete_id)
+    known = bodies_of(reader(), [athlete_id], here.today)[athlete_id]
+    marks = starting_distances(known.body)
+    return render_template(
+        "technique/distances.html",
+        context=here,
+        athlete=athlete,
+        known=known,
+        marks=[(mark, *DISTANCES[mark.what]) for mark in marks],
+        tape=[(mark.cm, DISTANCES[mark.what][0]) for mark in marks if mark.what in ON_THE_FLOOR],
+    )
