@@ -53,7 +53,7 @@ def watched(page: Page, site: tuple[str, Flask]) -> Iterator[Page]:
         "console", lambda m: wrong.append(m.text) if m.type == "error" and not m.text.startswith(EXPECTED) else None
     )
     page.on("pageerror", lambda error: wrong.append(str(error)))
-    page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith((address, "data:")) else None)
+    page.on("request", lambda r: wrong.append(r.url) if not r.url.startswith((address, "data:", "blob:")) else None)
     page.set_default_timeout(10_000)
     page.goto(f"{address}/")
     page.get_by_role("button", name="R. Amari").click()

@@ -108,7 +108,7 @@ def _page(athlete: Athlete, wanted: str) -> ResponseReturnValue:
         of_body=OF_BODY,
         holds=[(one.value, HELD[one]) for one in HOLDS_OF[lift]],
         length_words=LENGTHS,
-        movement=_movement(now),
+        movement=_movement(now.held) if isinstance(now, Squat) else "",
         data=_data(body, here.rules) if lift is Lift.SQUAT else "",
         Lift=Lift,
     )
@@ -211,11 +211,10 @@ def _said(body: Body, now: SetUp, postures: tuple[AnyPosture, AnyPosture], rules
     return lines
 
 
-def _movement(now: SetUp) -> str:
+def _movement(held: Held) -> str:
     """The movement a wedge can be kept for; empty where there is none."""
-    code = MOVEMENTS[now.held] if isinstance(now, Squat) else ""
-    found = squad_library().movements.get(code)
-    return code if found and SetUpField.WEDGE in found.remembered else ""
+    found = squad_library().movements.get(MOVEMENTS[held])
+    return MOVEMENTS[held] if found and SetUpField.WEDGE in found.remembered else ""
 
 
 def _data(body: Body, rules: Rules) -> str:
@@ -249,6 +248,7 @@ def _data(body: Body, rules: Rules) -> str:
             "rules": {
                 name: getattr(rules, name) for name in ("lean_most", "fold_least", "knee_bend_most", "heels_share")
             },
+            "movements": {held.value: _movement(held) for held in Held},
             "px": {held.value: _px(held) for held in Held},
             "loads": {held.value: LOADS.get(held, "plates") for held in Held},
         }

@@ -3,7 +3,7 @@
 import datetime as dt
 
 from sqlalchemy import ForeignKey, Index, LargeBinary
-from sqlalchemy.orm import Mapped, deferred, mapped_column
+from sqlalchemy.orm import Mapped, mapped_column
 
 from backsquat.storage.models.base import Base, Key, Plain, Signed
 
@@ -31,7 +31,7 @@ class Still(Signed, Base):
     faces_right: Mapped[bool]
     width: Mapped[int]
     height: Mapped[int]
-    picture: Mapped[bytes] = deferred(mapped_column(LargeBinary))  # JPEG; empty once erased
+    picture: Mapped[bytes] = mapped_column(LargeBinary, deferred=True, nullable=False)  # JPEG; empty once erased
     movement: Mapped[str] = mapped_column(default="")
     wedge_mm: Mapped[int] = mapped_column(default=0)
     load_kg: Mapped[float] = mapped_column(default=0.0)

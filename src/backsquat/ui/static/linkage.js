@@ -117,6 +117,8 @@ function slid(form) {
   const known = JSON.parse(form.dataset.linkage);
   for (const name of ["thigh", "shank"]) known.lengths[name] = Number(form.elements[`${name}_cm`].value);
   ["was", "now"].forEach((key) => show(form, known, key));
+  const keep = document.getElementById("keep"), movement = known.movements[form.elements.held.value];
+  if (keep) { keep.elements.movement.value = movement; keep.hidden = !movement; }
 }
 
 document.addEventListener("input", (event) => { if (event.target.form?.id === "sliders") slid(event.target.form); });
