@@ -173,6 +173,11 @@ def test_what_is_no_picture_is_said_so_and_nothing_typed_is_lost(
     assert count(app, Still) == before
 
 
+def test_half_a_picture_is_none_also_after_a_pdf_was_made(app: Flask, client: FlaskClient) -> None:
+    assert client.get("/floor/paper/card?pdf=a5").status_code == 200  # which has others take half pictures
+    assert add(client, athlete_id(app, LIV), figure().content[:900]).status_code == 422
+
+
 def test_a_small_file_with_a_huge_picture_in_it_is_refused(app: Flask, client: FlaskClient) -> None:
     out = io.BytesIO()
     Image.new("1", (20_000, 20_000)).save(out, "PNG")
@@ -241,12 +246,14 @@ def test_a_short_picture_doubts_the_sets_of_its_day(app: Flask, client: FlaskCli
     marit = athlete_id(app, MARIT)
     with reading(app) as session:
         entry = session.scalars(
-            select(SetEntry).where(
+            select(SetEntry)
+            .where(
                 SetEntry.athlete_id == marit,
                 SetEntry.movement == "back_squat",
                 SetEntry.standing,
                 SetEntry.reps_to_depth > 0,
             )
+            .order_by(SetEntry.done_on.desc())
         ).first()
     assert entry is not None
     for depth, doubted in ((-14.0, True), (12.0, False)):
@@ -254,6 +261,8 @@ def test_a_short_picture_doubts_the_sets_of_its_day(app: Flask, client: FlaskCli
         said = {"taken_on": entry.done_on.isoformat(), "movement": "back_squat", "load_kg": "80"}
         still = added(client, marit, drawn.content, **said)
         assert ("reps of that day to depth; this picture says short" in placed(client, still, drawn)) is doubted
+        log = client.get(f"/athletes/{marit}?lift=back_squat").text
+        assert f"depth in a picture: {'short' if doubted else 'deep'}" in log
 
 
 # --- whose they are

@@ -7,7 +7,7 @@ import io
 import warnings
 from dataclasses import dataclass
 
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 from backsquat.core.errors import ImpossibleInput, Problem
 
@@ -31,6 +31,7 @@ def picture_of(content: bytes) -> Picture:
     """The picture in a file. ImpossibleInput where there is none, or it is too large or too small."""
     if len(content) > BYTES_MOST:
         raise ImpossibleInput(Problem("picture", "picture_large", {"most": BYTES_MOST // 1_000_000}))
+    ImageFile.LOAD_TRUNCATED_IMAGES = False  # a package that draws PDF turns it on for all; half a picture is none
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)

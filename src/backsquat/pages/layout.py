@@ -14,20 +14,22 @@ from backsquat.core.movements.movement import TAGS
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.season.calendar import WEEK
+from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.working import plain, signed
 from backsquat.pages.request import context, membership, reader, settings, squad_library, trusted_with_health
 from backsquat.pages.sensors import sensor
-from backsquat.storage.models import Block
+from backsquat.storage.models import Block, Milestone
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 from backsquat.ui.phrases.days import day_words, daydate_words, moment_words
 from backsquat.ui.phrases.decisions import MARKS
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
-from backsquat.ui.phrases.milestones import reach_words, status_words
+from backsquat.ui.phrases.milestones import milestone_words, reach_words, status_words
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
+from backsquat.work.library.screens import screens_of
 from backsquat.work.plan.school_settings import setting_of
 from backsquat.work.policy import Act, may
 from backsquat.work.season.matches import match_days
@@ -103,6 +105,7 @@ def register(app: Flask) -> None:
         htmx_config=HTMX_CONFIG,
         stylesheets=STYLESHEETS,
         movements=lambda: squad_library().movements,
+        milestone_name=milestone_name,
         rails=rails,
         shown_context=shown_context,
         mat_here=lambda: sensor("mat") is not None,
@@ -124,6 +127,18 @@ def register(app: Flask) -> None:
             "membership_role": role,
             "sees_health": bool(role) and trusted_with_health(),
         }
+
+
+def milestone_name(milestone: Milestone) -> str:
+    """What a milestone asks for, in the words of this squad's movements and screens."""
+    code, unit = milestone.movement, ""
+    if milestone.kind == MilestoneKind.SCREEN.value:
+        screen = screens_of(reader(), membership().squad_id).get(code)
+        name, unit = (screen.name, screen.unit or screen.kind.value) if screen else (code, "")
+    else:
+        movement = squad_library().movements.get(code)
+        name = movement.name if movement else code
+    return milestone_words(milestone.kind, milestone.amount, name, milestone.load_kg, unit)
 
 
 def _menu(role: str, here: str) -> list[tuple[str, str, bool]]:

@@ -1,8 +1,8 @@
-"""Is a milestone in reach by its date? Judged from the trend of the weekly best estimates."""
+"""Is a milestone in reach by its date? Judged from the trend of the weekly bests: of estimates, seconds, screens."""
 
 import datetime as dt
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from backsquat.core.rules import Rules
@@ -11,11 +11,18 @@ from backsquat.core.working import Fact, Step, Working
 
 
 class MilestoneKind(StrEnum):
-    """What a milestone is counted in: kg, body masses, or a rung reached."""
+    """What a milestone is counted in."""
 
-    LOAD = "load"
+    LOAD = "load"  # kg
     BODY_MASSES = "body_masses"
+    REPS = "reps"  # with a load
     RUNG = "rung"  # a rung of a ladder reached
+    SECONDS = "seconds"  # a hold
+    SCREEN = "screen"  # the value of a screen, jumps among them
+    SESSIONS = "sessions"  # attended since it was set
+
+
+OF_MAXIMUM = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.REPS)  # judged by estimated maxima
 
 
 class Status(StrEnum):
@@ -50,6 +57,58 @@ def target_kg(kind: MilestoneKind, amount: float, body_mass_kg: float | None) ->
     return None if body_mass_kg is None else amount * body_mass_kg
 
 
+def judge_value(
+    points: Sequence[Point],
+    target: float,
+    due_on: dt.date,
+    rules: Rules,
+    today: dt.date,
+    unit: str,
+    less: bool = False,
+    set_on: dt.date | None = None,
+) -> Judgement:
+    """Status of what is counted in another unit; `less` where a smaller value is better.
+
+    What comes and goes counts from the day it was set (`set_on`): the value that stood then, and those that came later.
+    """
+    sign = -1.0 if less else 1.0
+    turned = [Point(point.on, sign * point.value) for point in points]
+    stood = max((point.on for point in points if set_on and point.on <= set_on), default=None)
+    found = judge(turned, sign * target, due_on, rules, today, counts_from=stood)
+    return replace(found, target_kg=None, working=_in(found.working, unit, sign))
+
+
+def _in(working: Working, unit: str, sign: float) -> Working:
+    """The same steps in another unit, turned back where less is better."""
+
+    def said(step: Step) -> Step:
+        if not step.unit:
+            return step
+        output = sign * step.output if isinstance(step.output, int | float) else step.output
+        facts = dict(step.facts)
+        if "low" in facts and "high" in facts and sign < 0:
+            facts |= {"low": -float(facts["high"]), "high": -float(facts["low"])}
+        return Step(step.code, facts, output, step.unit.replace("kg", unit))
+
+    return Working(tuple(said(step) for step in working.steps))
+
+
+def judge_attended(done: int, ahead: int, share: float, wanted: int, due_on: dt.date, today: dt.date) -> Judgement:
+    """Status of sessions attended: `done` of them, `ahead` still to come, `share` of those so far that were attended."""
+    facts: dict[str, Fact] = {"done": done, "ahead": ahead, "share": share, "due_on": due_on.isoformat()}
+    working = Working((Step("sessions_wanted", facts, wanted),))
+    if done >= wanted:
+        status = Status.DONE
+    elif today > due_on:
+        status = Status.MISSED
+    elif done + ahead < wanted:
+        status = Status.OUT_OF_REACH
+    else:
+        status = Status.ON_COURSE if done + share * ahead >= wanted else Status.BEHIND
+    sure = status in (Status.DONE, Status.MISSED, Status.OUT_OF_REACH)
+    return Judgement(status, None, None, None, None, sure, None, working)
+
+
 def judge(
     points: Sequence[Point],
     target: float | None,
@@ -57,11 +116,14 @@ def judge(
     rules: Rules,
     today: dt.date | None = None,
     believed: Mapping[dt.date, float] | None = None,
+    counts_from: dt.date | None = None,
 ) -> Judgement:
     """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first.
 
     `believed` is the maximum believed at the end of a point's week: one lucky set whose week nobody believes reaches
     nothing (`milestone_near`).
+
+    Only points from `counts_from` on can have reached it; earlier ones say how it goes.
 
     What was not reached is missed once its day has passed (`today`), whatever the trend says.
     """
@@ -70,6 +132,7 @@ def judge(
     working = Working((Step("target", {"due_on": due_on.isoformat()}, target, "kg"),))
     near = {on for on, kg in (believed or {}).items() if kg >= target * rules.milestone_near}
     stands = [point for point in points if believed is None or point.on in near]
+    stands = [point for point in stands if counts_from is None or point.on >= counts_from]
     reached = next((point for point in stands if point.value >= target and point.on <= due_on), None)
     if reached:
         step = Step("reached", {"week": reached.on.isoformat()}, reached.value, "kg")

@@ -10,14 +10,13 @@ from backsquat.pages.athlete.phrases import done_words, planned_words
 from backsquat.pages.athlete.routes import blueprint
 from backsquat.pages.request import allow, context, own_athlete, reader, squad_library
 from backsquat.ui.phrases.estimates import TRUST
-from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.log.depth import depths_of
 from backsquat.work.log.estimates import numbers
 from backsquat.work.log.sets import entries_of, recorded_lifts
 from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
-from backsquat.work.season.milestones import milestones_of
+from backsquat.work.season.milestones import milestones_of, with_lift
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import athlete_of
 from backsquat.work.squad.set_ups import set_ups
@@ -35,7 +34,7 @@ def me() -> ResponseReturnValue:
     codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
     lifts = numbers(session, athlete, codes, here.season.first_week, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == request.args.get("lift")), lifts[0])
-    milestones = [m for m in milestones_of(session, [athlete.id]) if m.movement == lift.movement]
+    milestones = with_lift(milestones_of(session, [athlete.id]), lift.movement)
     milestone = milestones[0] if milestones else None
     pictures: dict[str, Any] = lift_pictures(session, here, athlete, lift, milestone, ready)
     return render_template(
@@ -48,7 +47,6 @@ def me() -> ResponseReturnValue:
         lifts=lifts,
         lift=lift,
         milestone=milestone,
-        milestone_words=milestone_words,
         trust=TRUST,
         depths=depths_of(session, athlete.id),
         set_up=set_ups(session, [athlete.id]).get((athlete.id, lift.movement), {}),

@@ -1,12 +1,14 @@
 """Wording of an athlete's page."""
 
 import datetime as dt
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
 from backsquat.core.movements.library import Library
+from backsquat.core.technique.still import Depth
 from backsquat.storage.models import SetEntry
+from backsquat.ui.phrases.technique import VERDICT
 from backsquat.work.plan.history import WeekDone
 
 
@@ -34,13 +36,19 @@ class LogLine:
 
 
 def log_lines(
-    entries: Sequence[SetEntry], library: Library, alone: Collection[int], with_health: bool
+    entries: Sequence[SetEntry],
+    library: Library,
+    alone: Collection[int],
+    with_health: bool,
+    in_pictures: Mapping[tuple[dt.date, str], Depth],
 ) -> list[LogLine]:
     """The log, newest day first, a line a lift and day; pain only for whoever may read of it."""
     found = []
     for (day, movement), group in groupby(entries, key=lambda entry: (entry.done_on, entry.movement)):
         sets = tuple(reversed(list(group)))
         notes = [words for entry in sets for words in _notes(entry, library, alone, with_health)]
+        if (day, movement) in in_pictures:
+            notes.append(f"depth in a picture: {VERDICT[in_pictures[day, movement]]}")
         best = max((entry.estimate_kg for entry in sets if entry.estimate_kg), default=None)
         found.append(LogLine(day, movement, sets, tuple(dict.fromkeys(notes)), best))
     return found

@@ -37,7 +37,6 @@ from backsquat.ui.drawing.sides import draw_sides
 from backsquat.ui.phrases.days import WEEKDAYS
 from backsquat.ui.phrases.estimates import NOT_COUNTED, TRUST
 from backsquat.ui.phrases.flags import FLAGS
-from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.depth import DEPTHS, depths_of
@@ -51,13 +50,14 @@ from backsquat.work.record.athlete import keep_athlete
 from backsquat.work.record.depth import choose_depth
 from backsquat.work.record.outside import correct_test, log_test, withdraw_test
 from backsquat.work.rooms.rooms import rooms_of
-from backsquat.work.season.milestones import add_milestone, drop_milestone, milestones_of
+from backsquat.work.season.milestones import WITH_LIFT, add_milestone, drop_milestone, judged, milestones_of, with_lift
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import archive_athlete, athlete_of, body_masses, squad_athletes
 from backsquat.work.squad.consents import consents_of
 from backsquat.work.squad.growth import growth_of, heights_of, measure
 from backsquat.work.squad.passes import own_accounts
 from backsquat.work.squad.set_ups import note_set_up, set_ups
+from backsquat.work.technique.onward import verdicts_of
 
 FACT_WORDS = {
     "name": "the name", "born_on": "the birthday", "position": "the position", "newcomer": "whether new to lifting",
@@ -90,7 +90,9 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
     codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
     lifts = numbers(session, athlete, codes, here.season.first_week, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == chosen), lifts[0])
-    milestones = [m for m in milestones_of(session, [athlete.id]) if m.movement == lift.movement]
+    every = milestones_of(session, [athlete.id])
+    milestones = with_lift(every, lift.movement)
+    others = [one for one in every if MilestoneKind(one.kind) not in WITH_LIFT]
     screens = [s for s in screens_of(session, here.squad.id).values() if not s.retired]
     sides = sides_of(session, ready, screens, here.today, here.rules)
     pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, ready)
@@ -117,7 +119,7 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
         lifts=lifts,
         lift=lift,
         milestone=milestones[0] if milestones else None,
-        milestone_words=milestone_words,
+        other_milestones=judged(session, here, {athlete.id: ready}, others),
         milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None),
         trust=TRUST,
         log=log_lines(
@@ -125,6 +127,7 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
             squad_library(),
             own_accounts(session),
             trusted_with_health(),
+            verdicts_of(session, athlete.id, here.rules),
         ),
         planned_words=planned_words,
         done_words=done_words,

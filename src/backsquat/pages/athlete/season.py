@@ -16,13 +16,12 @@ from backsquat.pages.athlete.routes import blueprint
 from backsquat.pages.papers import sent_pdf
 from backsquat.pages.request import allow, clock, context, reader, squad_library
 from backsquat.ui.phrases.estimates import TRUST
-from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import numbers
 from backsquat.work.log.sets import recorded_lifts
 from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
-from backsquat.work.season.milestones import milestones_of
+from backsquat.work.season.milestones import milestones_of, with_lift
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import athlete_of, masses_of
 
@@ -60,7 +59,7 @@ def season(athlete_id: int) -> ResponseReturnValue:
     milestones = milestones_of(session, [athlete.id])
     shown: list[dict[str, Any]] = []
     for lift in lifts:
-        milestone = next((one for one in milestones if one.movement == lift.movement), None)
+        milestone = next(iter(with_lift(milestones, lift.movement)), None)
         pictures = lift_pictures(session, here, athlete, lift, milestone, ready)
         if lift.current or pictures["weeks"]:
             name = squad_library().get(lift.movement).name
@@ -75,7 +74,6 @@ def season(athlete_id: int) -> ResponseReturnValue:
         shown=shown,
         screens=_screens(athlete_id, ready.known),
         trust=TRUST,
-        milestone_words=milestone_words,
         planned_words=planned_words,
         done_words=done_words,
         as_file=as_file,

@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Iterable
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
 
@@ -10,62 +11,139 @@ from flask.typing import ResponseReturnValue
 from wtforms import SelectField
 
 from backsquat.core.errors import Problem
+from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.screens import MOST
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.pages.fields import AmountField, DayField, Needed, TextField, TodayForm, options
 from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
-from backsquat.ui.phrases.milestones import milestone_words
+from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
 from backsquat.work.season.matches import matches_ahead, next_day
 from backsquat.work.season.milestones import MILESTONE_RANGE, SquadMilestone, drop_batch, goals, set_for_squad
 from backsquat.work.sessions.blocks import lifts_of
+from backsquat.work.squad.athletes import squad_athletes
 
 blueprint = Blueprint("season", __name__, template_folder="templates")
-KINDS = (("body_masses", "× body mass"), ("load", "kg"), ("rung", "rung earned"))
+KINDS = (
+    ("body_masses", "× body mass"), ("load", "kg"), ("reps", "reps at a load"), ("rung", "rung earned"),
+    ("seconds", "seconds held"), ("screen", "value of a screen or jump"), ("sessions", "sessions attended"),
+)  # fmt: skip
+EVERYBODY = "everybody"
 
 
 class RuleForm(TodayForm):
-    """One rule for everybody."""
+    """One rule for everybody, a group, or one athlete."""
 
-    what = TextField("What", validators=[Needed()])
+    who = SelectField("For")
+    what = TextField("What")
     kind = SelectField("Counted in", choices=options(KINDS))
     amount = AmountField("Amount")
+    load_kg = AmountField("With, kg")
     due_on = DayField("By", validators=[Needed()])
 
-    def __init__(self, today: dt.date, names: dict[str, str], on_ladders: set[str], **kwargs: Any) -> None:
+    def __init__(self, today: dt.date, known: "Known", **kwargs: Any) -> None:
         super().__init__(today, **kwargs)
-        self.names, self.on_ladders = names, on_ladders
+        self.known = known
+        self.who.choices = options(known.groups)
+
+    @property
+    def code(self) -> str | None:
+        """The movement's or the screen's code; None where nothing is called that."""
+        names = self.known.screens if self.kind.data == MilestoneKind.SCREEN else self.known.movements
+        return names.get((self.what.data or "").strip().casefold())
 
     def problems(self) -> Iterable[Problem]:
-        code = self.names.get(self.what.data or "")
-        if self.what.data and code is None:
-            yield Problem("what", "no_such_movement")
-        if self.kind.data == MilestoneKind.RUNG.value:
-            if code and code not in self.on_ladders:
+        kind = MilestoneKind(self.kind.data) if self.kind.data in set(MilestoneKind) else None
+        if kind is not None and kind is not MilestoneKind.SESSIONS and self.code is None:
+            yield Problem("what", "no_such_screen" if kind is MilestoneKind.SCREEN else "no_such_movement")
+        if kind is MilestoneKind.RUNG:
+            if self.code and self.code not in self.known.on_ladders:
                 yield Problem("what", "on_no_ladder")
-        elif self.kind.data in {kind.value for kind in MilestoneKind}:
-            low, high = MILESTONE_RANGE[MilestoneKind(self.kind.data)]
-            if self.amount.data is None and not self.amount.errors:
-                yield Problem("amount", "missing")
-            elif self.amount.data is not None and not low <= self.amount.data <= high:
-                yield Problem("amount", "milestone_range", {"low": low, "high": high})
+        elif kind is not None:
+            yield from self._amounts(kind)
         if self.due_on.data and self.due_on.data <= self.today:
             yield Problem("due_on", "due_in_past", {"today": self.today.isoformat()})
         elif self.due_on.data and self.due_on.data > self.today + dt.timedelta(days=3 * 365):
             yield Problem("due_on", "due_far")
 
+    def _amounts(self, kind: MilestoneKind) -> Iterable[Problem]:
+        """What is wrong with the number, and with the load of reps at one."""
+        most = self.known.most.get(self.code or "", 1000.0)
+        low, high = MILESTONE_RANGE.get(kind, (0, most))
+        if self.amount.data is None:
+            if not self.amount.errors:
+                yield Problem("amount", "missing")
+        elif not low <= self.amount.data <= high:
+            yield Problem("amount", "milestone_range", {"low": low, "high": high})
+        elif kind in WHOLE and self.amount.data % 1:
+            yield Problem("amount", "not_whole")
+        if kind is MilestoneKind.REPS:
+            low, high = MILESTONE_RANGE[MilestoneKind.LOAD]
+            if self.load_kg.data is None or not low <= self.load_kg.data <= high:
+                yield Problem("load_kg", "milestone_range", {"low": low, "high": high})
+
     def rule(self) -> SquadMilestone:
         kind = MilestoneKind(self.kind.data)
         amount = Decimal(0) if kind is MilestoneKind.RUNG else self.amount.data
-        return SquadMilestone(self.names[self.what.data], kind, amount, self.due_on.data)
+        code = "" if kind is MilestoneKind.SESSIONS else self.code or ""
+        load_kg = self.load_kg.data if kind is MilestoneKind.REPS else None
+        return SquadMilestone(code, kind, amount, self.due_on.data, load_kg)
+
+    def only(self) -> set[int] | None:
+        """Whom it is for; None for everybody."""
+        return None if self.who.data == EVERYBODY else self.known.members[self.who.data]
+
+
+WHOLE = (MilestoneKind.REPS, MilestoneKind.SESSIONS, MilestoneKind.SECONDS)
+
+
+@dataclass(frozen=True)
+class Known:
+    """What a milestone can be about, by its name in small letters, and for whom."""
+
+    movements: dict[str, str]
+    screens: dict[str, str]
+    names: list[str]
+    most: dict[str, float]  # of a screen's values
+    on_ladders: set[str]
+    groups: list[tuple[str, str]]
+    members: dict[str, set[int]]
+
+
+def _known() -> Known:
+    here, library = context(), squad_library()
+    screens = [one for one in screens_of(reader(), here.squad.id).values() if not one.retired]
+    athletes = sorted(squad_athletes(reader(), here.squad.id), key=lambda one: one.name)
+    groups, members = [(EVERYBODY, EVERYBODY)], {}
+    young = {one.id for one in athletes if age_years(one.born_on, here.today) < here.rules.adult_age_years}
+    found = {f"position {one.position}": set[int]() for one in athletes if one.position}
+    for one in athletes:
+        if one.position:
+            found[f"position {one.position}"].add(one.id)
+    found |= {"minors": young} if young else {}
+    found |= {"new to lifting": new} if (new := {one.id for one in athletes if one.newcomer}) else {}
+    for name, ids in found.items():
+        groups.append((name, f"{name.removeprefix('position ')}, {len(ids)}"))
+        members[name] = ids
+    groups += [(str(one.id), one.name) for one in athletes]
+    members |= {str(one.id): {one.id} for one in athletes}
+    return Known(
+        {movement.name.casefold(): movement.code for movement in library.in_use()},
+        {screen.name.casefold(): screen.code for screen in screens},
+        sorted([movement.name for movement in library.in_use()] + [screen.name for screen in screens]),
+        {screen.code: MOST[screen.kind] for screen in screens},
+        {code for ladder in library.ladders.values() for rung in ladder.rungs for code in rung},
+        groups,
+        members,
+    )
 
 
 def _form() -> RuleForm:
     here, library = context(), squad_library()
-    names = {movement.name: movement.code for movement in library.in_use()}
-    on_ladders = {code for ladder in library.ladders.values() for rung in ladder.rungs for code in rung}
     main = library.movements[lifts_of(reader(), here.squad.id, here.week)[0]].name
     day = next_day(matches_ahead(reader(), here), here.today + dt.timedelta(weeks=12))
-    return RuleForm(here.today, names, on_ladders, data={"what": main, "kind": "body_masses", "due_on": day})
+    start = {"what": main, "kind": "body_masses", "due_on": day, "who": EVERYBODY}
+    return RuleForm(here.today, _known(), data=start)
 
 
 @blueprint.route("/milestones/", methods=["GET", "POST"])
@@ -76,19 +154,18 @@ def index() -> ResponseReturnValue:
 
     def write() -> tuple[int, int]:
         with database().writing() as session:
-            count, change = set_for_squad(session, actor(), form.rule())
+            count, change = set_for_squad(session, actor(), form.rule(), form.only())
             return count, change.id
 
     done = form.submitted(write)
     if done:
-        said_with_undo(f"Set for {done[0]} athletes.", done[1])
+        said_with_undo(f"Set for {done[0]} {'athlete' if done[0] == 1 else 'athletes'}.", done[1])
         return redirect(url_for("season.index"))
     return render_template(
         "season/milestones.html",
         context=here,
         form=form,
         goals=goals(reader(), here),
-        milestone_words=milestone_words,
         matches=matches_ahead(reader(), here),
     ), 422 if form.errors else 200
 

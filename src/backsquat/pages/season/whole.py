@@ -10,7 +10,7 @@ from backsquat.core.errors import NotThere
 from backsquat.core.season.backwards import LaidBlock, lay_back
 from backsquat.core.season.calendar import WEEK, Span, monday_of
 from backsquat.core.season.week import Legs, Why
-from backsquat.pages.layout import easy_weeks
+from backsquat.pages.layout import easy_weeks, milestone_name
 from backsquat.pages.request import (
     actor,
     allow,
@@ -36,7 +36,6 @@ from backsquat.pages.season.phrases import (
 from backsquat.pages.season.routes import blueprint
 from backsquat.storage.models import Change, Match, SeasonMark
 from backsquat.ui.drawing.season import BlockWeeks, GoalRange, MatchTick, SeasonPicture, Stretch, draw_season
-from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.work.overview.season import standing, week_loads
 from backsquat.work.plan.days import WeekAround, fit_week, hold_session, move_session, week_around
 from backsquat.work.policy import Act
@@ -140,8 +139,7 @@ def _days(around: WeekAround) -> list[tuple[Any, list[Any]]]:
 
 def _goal_name(goal: Goal) -> str:
     milestone = goal.milestone
-    movement = squad_library().movements.get(milestone.movement)
-    name = milestone_words(milestone.kind, milestone.amount, movement.name if movement else milestone.movement)
+    name = milestone_name(milestone)
     return name if len(goal.standings) > 1 else f"{goal.standings[0].athlete.name}: {name}"
 
 

@@ -25,7 +25,6 @@ from backsquat.pages.request import (
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.pages.squad.phrases import CAUTIONS, CHANGED, WAY, rule_groups
 from backsquat.ui.phrases.changes import undone_words
-from backsquat.ui.phrases.milestones import milestone_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.journal import undo
 from backsquat.work.log.recount import change_rule, recount
@@ -59,7 +58,6 @@ def index() -> ResponseReturnValue:
         only=only,
         archived=archived_athletes(reader(), here.squad.id),
         erasable=due_for_erasure(reader(), here.squad.id, here.today, here.rules),
-        milestone_words=milestone_words,
     )
 
 

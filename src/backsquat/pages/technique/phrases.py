@@ -8,7 +8,7 @@ from backsquat.core.technique.distances import Distance
 from backsquat.core.technique.hinge import HingePosture
 from backsquat.core.technique.linkage import Held, Posture, Squat, Standing
 from backsquat.core.technique.split import SplitPosture
-from backsquat.core.technique.still import Depth, Kind, Measure, Reading, Spot
+from backsquat.core.technique.still import Kind, Measure, Reading, Spot
 from backsquat.core.working import plain
 from backsquat.pages.technique.asked import Lift
 
@@ -157,7 +157,6 @@ SAYS = {
     Measure.LOCK_OUT: ("Lock-out, 0 is straight", "°"), Measure.REAR_HIP: ("Rear hip, 180 in line", "°"),
     Measure.PELVIS: ("Pelvis, front down", "°"), Measure.BAR_OFF: ("Bar before mid-foot", "cm"),
 }  # fmt: skip
-VERDICT = {Depth.DEEP: "deep", Depth.CLOSE: "too close to call", Depth.SHORT: "short"}
 SHOWN_AS = {Measure.DEPTH: 100.0}
 
 

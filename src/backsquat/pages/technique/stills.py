@@ -23,11 +23,12 @@ from backsquat.pages.request import (
     takes,
 )
 from backsquat.pages.technique.forms import StillForm
-from backsquat.pages.technique.phrases import KINDS, SAYS, SPOT_HELP, VERDICT, lock_out_words, reading_words
+from backsquat.pages.technique.phrases import KINDS, SAYS, SPOT_HELP, lock_out_words, reading_words
 from backsquat.pages.technique.phrases import SPOTS as SPOT_WORDS
 from backsquat.pages.technique.routes import athlete_here, blueprint
 from backsquat.storage.models import Athlete
 from backsquat.ui.phrases.problems import problem_words
+from backsquat.ui.phrases.technique import VERDICT
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
 from backsquat.work.squad.athletes import athlete_of

@@ -8,11 +8,12 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.technique.distances import ON_THE_FLOOR, starting_distances
 from backsquat.core.technique.still import Kind, Measure, Spot
 from backsquat.pages.request import allow, context, number, reader
-from backsquat.pages.technique.phrases import DISTANCES, KINDS, SAYS, VERDICT, reading_words
+from backsquat.pages.technique.phrases import DISTANCES, KINDS, SAYS, reading_words
 from backsquat.pages.technique.routes import athlete_here, blueprint
 from backsquat.pages.technique.stills import note_looking
 from backsquat.ui.drawing.overlay import Laid, draw_overlay
 from backsquat.ui.drawing.turning import Turning, TurnPoint, draw_turning
+from backsquat.ui.phrases.technique import VERDICT
 from backsquat.work.policy import Act
 from backsquat.work.squad.athletes import squad_athletes
 from backsquat.work.squad.consents import agreed_to_pictures

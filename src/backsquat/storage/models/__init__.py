@@ -40,7 +40,7 @@ from backsquat.storage.models.readiness import (
 )
 from backsquat.storage.models.room import BarRow, PlateRow, RoomAssignment, RoomRow, StationCheck
 from backsquat.storage.models.squad import CalendarAddress, ColumnName, Match, RuleChange, Season, SeasonMark, Squad
-from backsquat.storage.models.technique import BodyLength, Still, StillMark
+from backsquat.storage.models.technique import BodyLength, MovementFrame, MovementPicture, Still, StillMark
 
 __all__ = [
     "Absence",
@@ -75,6 +75,8 @@ __all__ = [
     "Message",
     "Milestone",
     "MissedAnswer",
+    "MovementFrame",
+    "MovementPicture",
     "OneTimeLink",
     "PlanVersion",
     "PlateRow",

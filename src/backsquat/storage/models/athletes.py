@@ -45,9 +45,10 @@ class Milestone(Signed, Base):
     __tablename__ = "milestones"
     id: Mapped[Key]
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
-    movement: Mapped[str]
+    movement: Mapped[str]  # a screen's code where it is a screen; empty for sessions attended
     kind: Mapped[str]
     amount: Mapped[Decimal]
+    load_kg: Mapped[Decimal | None]  # of reps at a load
     due_on: Mapped[dt.date]
     batch: Mapped[str] = mapped_column(default="")  # set by one rule for the squad; empty: for this athlete alone
     dropped: Mapped[bool] = mapped_column(default=False)

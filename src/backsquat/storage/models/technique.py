@@ -1,4 +1,4 @@
-"""Lengths of a body, pictures of it from the side, and what was marked in them."""
+"""Lengths of a body, pictures of it from the side, and what was marked in them; pictures of movements."""
 
 import datetime as dt
 
@@ -36,6 +36,7 @@ class Still(Signed, Base):
     wedge_mm: Mapped[int] = mapped_column(default=0)
     load_kg: Mapped[float] = mapped_column(default=0.0)
     note: Mapped[str] = mapped_column(default="")
+    on_card: Mapped[bool] = mapped_column(default=False)  # stands on the athlete's own card, with its movement
     erased_at: Mapped[dt.datetime | None]
     erased_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))
 
@@ -49,3 +50,26 @@ class StillMark(Signed, Base):
     points: Mapped[Plain]  # code of Spot → [x, y] in pixels
     plate_cm: Mapped[float] = mapped_column(default=0.0)
     suggested_by: Mapped[str] = mapped_column(default="")  # the finder whose points these began as
+
+
+class MovementPicture(Signed, Base):
+    """How a movement looks, for the whole squad: a picture, or some frames of a clip in their order."""
+
+    __tablename__ = "movement_pictures"
+    id: Mapped[Key]
+    squad_id: Mapped[int] = mapped_column(ForeignKey("squads.id"), index=True)
+    movement: Mapped[str]
+    words: Mapped[str] = mapped_column(default="")
+    dropped: Mapped[bool] = mapped_column(default=False)
+
+
+class MovementFrame(Base):
+    """One frame of it: a JPEG of our own making."""
+
+    __tablename__ = "movement_frames"
+    id: Mapped[Key]
+    picture_id: Mapped[int] = mapped_column(ForeignKey("movement_pictures.id"), index=True)
+    number: Mapped[int]
+    width: Mapped[int]
+    height: Mapped[int]
+    pixels: Mapped[bytes] = mapped_column(LargeBinary, deferred=True, nullable=False)

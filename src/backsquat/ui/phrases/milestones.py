@@ -8,14 +8,21 @@ from backsquat.core.working import plain
 from backsquat.ui.phrases.days import day_words
 
 
-def milestone_words(kind: str, amount: Any, name: str) -> str:
+def milestone_words(kind: str, amount: Any, name: str, load_kg: Any = None, unit: str = "") -> str:
+    """What is asked for; `name` is the movement's or the screen's, `unit` the screen's."""
+    number = plain(float(amount), 2)
     if kind == "rung":
         return f"{name}, rung earned"
-    return (
-        f"{name} {plain(float(amount), 2)} × body mass"
-        if kind == "body_masses"
-        else f"{name} {plain(float(amount), 2)} kg"
-    )
+    if kind == "reps":
+        return f"{name} {number} × {plain(float(load_kg or 0), 2)} kg"
+    if kind == "sessions":
+        return f"{number} sessions attended"
+    if kind == "screen" and unit == "yes/no":
+        return f"{name}: {'yes' if float(amount) else 'no'}"
+    return f"{name} {number} {dict(UNITS).get(kind, unit)}".strip()
+
+
+UNITS = {"body_masses": "× body mass", "load": "kg", "seconds": "s"}
 
 
 def status_words(judgement: Judgement) -> str:
@@ -32,6 +39,9 @@ def status_words(judgement: Judgement) -> str:
 
 def reach_words(judgement: Judgement) -> str:
     """Between which days it is reached on this trend, four times in five, and what a week must bring instead."""
+    came = next((step for step in judgement.working.steps if step.code == "sessions_wanted"), None)
+    if came is not None:
+        return f"{came.facts['done']:g} attended, {came.facts['ahead']:g} to come"
     if judgement.trend is None or judgement.status in (Status.DONE, Status.MISSED):
         return ""
     if judgement.earliest_on is None:
@@ -40,10 +50,12 @@ def reach_words(judgement: Judgement) -> str:
         said = f"not before {_when(judgement.earliest_on, judgement)}"
     else:
         said = f"{_when(judgement.earliest_on, judgement)} to {_when(judgement.latest_on, judgement)}"
-    needed = next((step.output for step in judgement.working.steps if step.code == "needed_a_week"), None)
-    if judgement.status is Status.ON_COURSE or needed is None:
+    steps = {step.code: step for step in judgement.working.steps}
+    if judgement.status is Status.ON_COURSE or "needed_a_week" not in steps:
         return said
-    return f"{said}; needs {plain(float(needed), 2)} kg a week, has {plain(max(7 * judgement.trend.slope, 0), 2)}"
+    needed, has = float(steps["needed_a_week"].output), float(steps["trend"].output)
+    has = has if needed < 0 else max(has, 0.0)
+    return f"{said}; needs {plain(needed, 2)} {steps['needed_a_week'].unit}, has {plain(has, 2)}"
 
 
 def _when(day: dt.date, judgement: Judgement) -> str:

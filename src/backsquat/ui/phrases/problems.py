@@ -59,6 +59,7 @@ PROBLEMS: dict[str, str] = {
     "not_in_stock": "{load} {unit} is no load of {room}. Was it really that?",
     "over_limit": "A limit allows at most {most:g} kg on this day.",
     "no_such_movement": "No movement of this name; choose one of the list.",
+    "no_such_screen": "No screen of this name; choose one of the list.",
     "on_no_ladder": "This movement is on no ladder, so it has no rung to earn.",
     "nobody_here": "There is nobody in the squad yet.",
     "slot_what": "Choose a movement or a ladder.",

@@ -1,8 +1,9 @@
-"""Words of the steps that lead to a posture."""
+"""Words of the steps that lead to a posture, and of depth in a picture."""
 
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from backsquat.core.technique.still import Depth
 from backsquat.core.working import plain
 
 Facts = Mapping[str, Any]
@@ -33,3 +34,4 @@ TECHNIQUE_WORDS: dict[str, Callable[[Facts], str]] = {
         else f"as far as it goes: the centre stays {plain(abs(f['off']))} cm {'behind' if f['off'] < 0 else 'before'} it"
     ),
 }  # fmt: skip
+VERDICT = {Depth.DEEP: "deep", Depth.CLOSE: "too close to call", Depth.SHORT: "short"}

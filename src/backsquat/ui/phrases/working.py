@@ -307,6 +307,10 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "on_due_date": lambda _: "the line carried on",
     "needed_a_week": lambda _: "from now to the date",
     "rung_wanted": _rung_wanted,
+    "sessions_wanted": lambda f: (
+        f"by {_day(f['due_on'], 'year')}; {f['done']} attended, {f['ahead']} still planned, "
+        f"{plain(100 * f['share'], 0)} % attended so far"
+    ),
     "as_written": lambda f: f["words"],
     **SESSION_WORDS,
     **TECHNIQUE_WORDS,
@@ -366,6 +370,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "on_due_date": "On the due date",
     "needed_a_week": "Needed a week",
     "rung_wanted": "Rung",
+    "sessions_wanted": "Sessions",
     "as_written": lambda f: str(f["label"]),
     **SESSION_LABELS,
     **TECHNIQUE_LABELS,

@@ -20,7 +20,7 @@ from backsquat.work.plan.chances import Chances
 from backsquat.work.plan.rows import COLUMNS, PlacedCell, RowOf, SheetCell, SheetRow
 from backsquat.work.plan.school_settings import AthleteSettings, athlete_settings, setting_of
 from backsquat.work.readiness.load import readiness_of, readiness_one
-from backsquat.work.season.milestones import judge_milestone, milestones_of
+from backsquat.work.season.milestones import judge_milestone, milestones_of, with_lift
 from backsquat.work.sessions.blocks import left_out, session_day, week_of
 from backsquat.work.squad.athletes import squad_athletes
 
@@ -149,7 +149,7 @@ def milestone_notes(
     """The next milestone of a slot's movement by athlete. Asked for after the sheet: trends take time."""
     movement = library_of(session, squad_id).get(slot.movement)
     athletes = squad_athletes(session, squad_id)
-    found = [m for m in milestones_of(session, [a.id for a in athletes]) if m.movement == movement.code]
+    found = with_lift(milestones_of(session, [a.id for a in athletes]), movement.code)
     if not found:
         return {}
     ready = readiness_of(session, squad_id, athletes, today, rules)

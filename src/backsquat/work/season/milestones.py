@@ -1,9 +1,9 @@
 """Milestones of athletes and of the whole squad: set, dropped, judged."""
 
 import datetime as dt
-from collections import Counter
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections import Counter, defaultdict
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from uuid import uuid4
 
@@ -13,19 +13,35 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
-from backsquat.core.season.milestone import Judgement, MilestoneKind, judge, judge_rung, target_kg
+from backsquat.core.season.milestone import (
+    Judgement,
+    MilestoneKind,
+    Status,
+    judge,
+    judge_attended,
+    judge_rung,
+    judge_value,
+    target_kg,
+)
 from backsquat.core.season.trend import Point
+from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.storage.models import Athlete, Change, Milestone, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
+from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import WeekBest, weekly_best
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
+from backsquat.work.season.evidence import Attended, most_reps, screen_points, sessions_attended, weekly_holds
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 from backsquat.work.squad.context import SquadContext
 
-MILESTONE_RANGE = {MilestoneKind.LOAD: (10, 400), MilestoneKind.BODY_MASSES: (0.3, 4)}
+MILESTONE_RANGE = {
+    MilestoneKind.LOAD: (10, 400), MilestoneKind.BODY_MASSES: (0.3, 4), MilestoneKind.REPS: (1, 50),
+    MilestoneKind.SECONDS: (5, 600), MilestoneKind.SESSIONS: (1, 300),
+}  # fmt: skip
+WITH_LIFT = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.RUNG)  # shown where the lift is
 
 
 def add_milestone(
@@ -89,8 +105,13 @@ def milestones_of(session: Session, athlete_ids: Sequence[int]) -> list[Mileston
     return list(rows)
 
 
+def with_lift(milestones: Iterable[Milestone], movement: str) -> list[Milestone]:
+    """Those that stand beside a lift's own numbers, the next first."""
+    return [one for one in milestones if one.movement == movement and MilestoneKind(one.kind) in WITH_LIFT]
+
+
 def judge_milestone(milestone: Milestone, weeks: Sequence[WeekBest], ready: Readiness, rules: Rules) -> Judgement:
-    """Status of a milestone: from the weekly best estimates, or from where the athlete stands on the ladder."""
+    """Status of one with a lift: from the weekly best estimates, or from where the athlete stands on the ladder."""
     kind = MilestoneKind(milestone.kind)
     if kind is MilestoneKind.RUNG:
         found = ready.library.ladders_of(milestone.movement)
@@ -105,19 +126,22 @@ def judge_milestone(milestone: Milestone, weeks: Sequence[WeekBest], ready: Read
 
 @dataclass(frozen=True)
 class SquadMilestone:
-    """What everybody is to reach: a load, a share of body mass, or a rung (then `movement` is the rung's)."""
+    """What many are to reach. `movement` is the rung's movement, or a screen's code; empty for sessions."""
 
     movement: str
     kind: MilestoneKind
     amount: Decimal
     due_on: dt.date
+    load_kg: Decimal | None = None
 
 
-def set_for_squad(session: Session, actor: Actor, rule: SquadMilestone) -> tuple[int, Change]:
-    """One milestone for each athlete; who has one for the same movement and kind still open gets this instead."""
+def set_for_squad(
+    session: Session, actor: Actor, rule: SquadMilestone, only: Collection[int] | None = None
+) -> tuple[int, Change]:
+    """One milestone for each athlete, or for these only; who has one for the same thing still open gets this instead."""
     require(actor, Act.PLAN)
-    movement = library_of(session, actor.squad_id).get(rule.movement)
-    athletes = squad_athletes(session, actor.squad_id)
+    _known(session, actor.squad_id, rule)
+    athletes = [one for one in squad_athletes(session, actor.squad_id) if only is None or one.id in only]
     if not athletes:
         raise ImpossibleInput(Problem("what", "nobody_here"))
     ids = [athlete.id for athlete in athletes]
@@ -125,7 +149,7 @@ def set_for_squad(session: Session, actor: Actor, rule: SquadMilestone) -> tuple
         session.scalars(
             select(Milestone.id).where(
                 Milestone.athlete_id.in_(ids),
-                Milestone.movement == movement.code,
+                Milestone.movement == rule.movement,
                 Milestone.kind == rule.kind.value,
                 ~Milestone.dropped,
             )
@@ -136,9 +160,10 @@ def set_for_squad(session: Session, actor: Actor, rule: SquadMilestone) -> tuple
     session.add_all(
         Milestone(
             athlete_id=athlete_id,
-            movement=movement.code,
+            movement=rule.movement,
             kind=rule.kind.value,
             amount=rule.amount,
+            load_kg=rule.load_kg,
             due_on=rule.due_on,
             batch=batch,
             by_id=actor.user_id,
@@ -156,6 +181,15 @@ def set_for_squad(session: Session, actor: Actor, rule: SquadMilestone) -> tuple
         before={"batch": batch, "dropped": True, "earlier": before},
     )
     return len(ids), change
+
+
+def _known(session: Session, squad_id: int, rule: SquadMilestone) -> None:
+    """NotThere where a milestone is about something this squad does not have."""
+    if rule.kind is MilestoneKind.SCREEN:
+        if rule.movement not in screens_of(session, squad_id):
+            raise NotThere("screen")
+    elif rule.kind is not MilestoneKind.SESSIONS:
+        library_of(session, squad_id).get(rule.movement)
 
 
 def drop_batch(session: Session, actor: Actor, batch: str) -> Change:
@@ -208,15 +242,78 @@ class Goal:
 def judged(
     session: Session, here: SquadContext, ready: dict[int, Readiness], milestones: Iterable[Milestone]
 ) -> list[tuple[Milestone, Judgement]]:
-    """Each milestone with its judgement: one query a movement."""
+    """Each milestone with its judgement; as many queries as there are different things asked for."""
     found = list(milestones)
-    best = {
-        code: weekly_best(session, list(ready), code, here.season.first_week, here.today)
-        for code in {milestone.movement for milestone in found}
+    grouped: dict[tuple[object, ...], list[Milestone]] = defaultdict(list)
+    for milestone in found:
+        grouped[_asks(milestone)].append(milestone)
+    said: dict[int, Judgement] = {}
+    for group in grouped.values():
+        said |= _judged_alike(session, here, ready, group)
+    return [(milestone, said[milestone.id]) for milestone in found]
+
+
+def _asks(milestone: Milestone) -> tuple[object, ...]:
+    """What is looked up for a milestone: those that ask for the same are judged together."""
+    kind = MilestoneKind(milestone.kind)
+    if kind is MilestoneKind.REPS:
+        return kind, milestone.movement, milestone.load_kg
+    if kind is MilestoneKind.SESSIONS:
+        return kind, milestone.at.date(), milestone.due_on
+    return ("with lift" if kind in WITH_LIFT else kind), milestone.movement
+
+
+def _judged_alike(
+    session: Session, here: SquadContext, ready: dict[int, Readiness], group: Sequence[Milestone]
+) -> dict[int, Judgement]:
+    first, ids = group[0], [milestone.athlete_id for milestone in group]
+    kind, season, today = MilestoneKind(first.kind), here.season.first_week, here.today
+    if kind is MilestoneKind.SESSIONS:
+        came = sessions_attended(session, here.squad.id, ids, first.at.date(), first.due_on, today)
+        none = Attended(0, 0, 0)
+        return {one.id: _attended(one, came.get(one.athlete_id, none), today) for one in group}
+    if kind is MilestoneKind.SECONDS:
+        holds = weekly_holds(session, ids, first.movement, season, today)
+        return {one.id: _valued(one, holds.get(one.athlete_id, []), here, "s") for one in group}
+    if kind is MilestoneKind.SCREEN:
+        screen = screens_of(session, here.squad.id)[first.movement]
+        points = screen_points(session, ids, screen, season, today)
+        less = screen.less_is_better
+        return {one.id: _valued(one, points.get(one.athlete_id, []), here, screen.unit, less) for one in group}
+    best = weekly_best(session, ids, first.movement, season, today)
+    if kind is MilestoneKind.REPS:
+        shown = most_reps(session, ids, first.movement, float(first.load_kg or 0), today)
+        return {one.id: _repped(one, best.get(one.athlete_id, []), shown.get(one.athlete_id, 0), here) for one in group}
+    return {
+        one.id: judge_milestone(one, best.get(one.athlete_id, []), ready[one.athlete_id], here.rules) for one in group
     }
-    return [
-        (m, judge_milestone(m, best[m.movement].get(m.athlete_id, []), ready[m.athlete_id], here.rules)) for m in found
-    ]
+
+
+def _attended(milestone: Milestone, came: Attended, today: dt.date) -> Judgement:
+    return judge_attended(came.came, came.ahead, came.share, int(milestone.amount), milestone.due_on, today)
+
+
+def _valued(
+    milestone: Milestone, points: Sequence[Point], here: SquadContext, unit: str, less: bool = False
+) -> Judgement:
+    amount, set_on = float(milestone.amount), milestone.at.date()
+    return judge_value(points, amount, milestone.due_on, here.rules, here.today, unit, less, set_on)
+
+
+def _repped(milestone: Milestone, weeks: Sequence[WeekBest], shown: int, here: SquadContext) -> Judgement:
+    """Reps at a load: judged by the maximum that would make them, done only once they were shown."""
+    load, reps = float(milestone.load_kg or 0), int(milestone.amount)
+    target = maximum_kg(load, reps, FORMULAS[here.rules.formula])
+    firm = [best for best in weeks if best.firm]
+    believed = {best.week: best.believed_kg for best in firm}
+    points = [Point(best.week, best.kg) for best in firm]
+    found = judge(points, target, milestone.due_on, here.rules, here.today, believed)
+    if shown >= reps:
+        return replace(found, status=Status.DONE, sure=True)
+    if found.status is Status.DONE:  # strong enough for it, and not shown
+        late = here.today > milestone.due_on
+        return replace(found, status=Status.MISSED if late else Status.ON_COURSE, sure=False)
+    return found
 
 
 def goals(session: Session, here: SquadContext) -> list[Goal]:
@@ -225,7 +322,14 @@ def goals(session: Session, here: SquadContext) -> list[Goal]:
     ready = readiness_of(session, here.squad.id, list(athletes.values()), here.today, here.rules)
     grouped: dict[tuple[object, ...], Goal] = {}
     for milestone, judgement in judged(session, here, ready, milestones_of(session, list(athletes))):
-        key = (milestone.due_on, milestone.movement, milestone.kind, str(milestone.amount), milestone.batch)
+        key = (
+            milestone.due_on,
+            milestone.movement,
+            milestone.kind,
+            str(milestone.amount),
+            milestone.load_kg,
+            milestone.batch,
+        )
         goal = grouped.setdefault(key, Goal(milestone, []))
         goal.standings.append(Standing(athletes[milestone.athlete_id], milestone, judgement))
     return sorted(grouped.values(), key=lambda goal: (goal.milestone.due_on, -len(goal.standings)))

@@ -14,7 +14,7 @@ from backsquat.storage.models import ScreenResult, SetEntry
 from backsquat.work.actor import Actor
 from backsquat.work.library.screens import screens_of
 from backsquat.work.readiness.screens import Value, record_results
-from backsquat.work.technique.stills import Seen
+from backsquat.work.technique.stills import Seen, stills_of
 
 TRUNK_OF = {Kind.SQUAT: "trunk_squat", Kind.LANDING: "trunk_landing", Kind.PICKUP: "trunk_pickup"}
 SHAPE, WEDGE = "standing_squat", "squat_wedge"
@@ -89,6 +89,15 @@ def depth_doubt(session: Session, seen: Seen) -> DepthDoubt | None:
     ).all()
     deep = [(reps, depth) for reps, depth in rows if depth]
     return DepthDoubt(len(deep), sum(reps for reps, _ in deep), sum(depth for _, depth in deep)) if deep else None
+
+
+def verdicts_of(session: Session, athlete_id: int, rules: Rules) -> dict[tuple[dt.date, str], Depth]:
+    """What pictures say of the depth of a day's movement, the newest of a day."""
+    return {
+        (one.still.taken_on, one.still.movement): one.measured.depth
+        for one in reversed(stills_of(session, [athlete_id], rules).get(athlete_id, []))
+        if one.still.movement and one.measured and one.measured.depth
+    }
 
 
 def due_again(seen: Mapping[int, Sequence[Seen]], rules: Rules) -> dict[int, dt.date]:

@@ -45,6 +45,7 @@ def upgrade() -> None:
         sa.Column("wedge_mm", sa.Integer(), nullable=False),
         sa.Column("load_kg", sa.Double(), nullable=False),
         sa.Column("note", sa.String(), nullable=False),
+        sa.Column("on_card", sa.Boolean(), nullable=False),
         sa.Column("erased_at", sa.DateTime(), nullable=True),
         sa.Column("erased_by_id", sa.Integer(), sa.ForeignKey("users.id"), nullable=True),
         *_signed(),

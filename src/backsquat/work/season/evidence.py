@@ -1,0 +1,116 @@
+"""What milestones are judged by that are no estimates: seconds held, reps at a load, screens, sessions attended."""
+
+import datetime as dt
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import Integer, case, func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.readiness.screens import Screen
+from backsquat.core.season.calendar import monday_of
+from backsquat.core.season.trend import Point
+from backsquat.storage.models import Block, BlockSlot, Cell, ScreenResult, SessionDay, SetEntry, SlotWeek
+
+
+def weekly_holds(
+    session: Session, athlete_ids: Sequence[int], movement: str, since: dt.date, today: dt.date
+) -> dict[int, list[Point]]:
+    """Each athlete's longest hold by week, in seconds."""
+    rows = session.execute(
+        select(SetEntry.athlete_id, SetEntry.done_on, SetEntry.hold_s).where(
+            SetEntry.athlete_id.in_(athlete_ids),
+            SetEntry.movement == movement,
+            SetEntry.standing,
+            SetEntry.hold_s.is_not(None),
+            SetEntry.done_on.between(since, today),
+        )
+    )
+    best: dict[int, dict[dt.date, float]] = defaultdict(dict)
+    for athlete_id, day, hold_s in rows:
+        week = monday_of(day)
+        best[athlete_id][week] = max(best[athlete_id].get(week, 0.0), float(hold_s or 0))
+    return {athlete_id: [Point(week, weeks[week]) for week in sorted(weeks)] for athlete_id, weeks in best.items()}
+
+
+def most_reps(
+    session: Session, athlete_ids: Sequence[int], movement: str, load_kg: float, until: dt.date
+) -> dict[int, int]:
+    """The most reps to depth that each has shown with this load or more."""
+    rows = session.execute(
+        select(SetEntry.athlete_id, func.max(SetEntry.reps_to_depth))
+        .where(
+            SetEntry.athlete_id.in_(athlete_ids),
+            SetEntry.movement == movement,
+            SetEntry.standing,
+            SetEntry.load_kg >= load_kg - 0.01,
+            SetEntry.done_on <= until,
+        )
+        .group_by(SetEntry.athlete_id)
+    )
+    return {athlete_id: reps or 0 for athlete_id, reps in rows}
+
+
+def screen_points(
+    session: Session, athlete_ids: Sequence[int], screen: Screen, since: dt.date, today: dt.date
+) -> dict[int, list[Point]]:
+    """Each athlete's values of a screen by day; of two sides the worse."""
+    worse = func.max if screen.less_is_better else func.min
+    rows = session.execute(
+        select(ScreenResult.athlete_id, ScreenResult.done_on, worse(ScreenResult.value))
+        .where(
+            ScreenResult.athlete_id.in_(athlete_ids),
+            ScreenResult.screen == screen.code,
+            ~ScreenResult.replaced,
+            ScreenResult.value.is_not(None),
+            ScreenResult.done_on.between(since, today),
+        )
+        .group_by(ScreenResult.athlete_id, ScreenResult.done_on)
+        .order_by(ScreenResult.done_on)
+    )
+    found: dict[int, list[Point]] = defaultdict(list)
+    for athlete_id, day, value in rows:
+        found[athlete_id].append(Point(day, float(value or 0)))
+    return found
+
+
+@dataclass(frozen=True)
+class Attended:
+    """Sessions planned for one athlete between two days: held so far, attended of them, and still to come."""
+
+    held: int
+    came: int
+    ahead: int
+
+    @property
+    def share(self) -> float:
+        """Of those held, how many were attended; all where none was."""
+        return self.came / self.held if self.held else 1.0
+
+
+def sessions_attended(
+    session: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date, due_on: dt.date, today: dt.date
+) -> dict[int, Attended]:
+    """By athlete, from a day up to another. Came is whoever logged a set of it; today is held once somebody has."""
+    done = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+    came = func.max(case((done > 0, 1), else_=0)).cast(Integer)
+    rows = session.execute(
+        select(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id, came)
+        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
+        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
+        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+        .join(Block, Block.id == BlockSlot.block_id)
+        .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SlotWeek.spare, ~SessionDay.left_out)
+        .where(SessionDay.held_on.between(since, due_on), Cell.live, Cell.state.in_(LIFTED))
+        .where(Cell.athlete_id.in_(athlete_ids))
+        .group_by(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id)
+    )
+    counts: dict[int, list[int]] = defaultdict(lambda: [0, 0, 0])
+    for athlete_id, day, _, there in rows:
+        ahead = day > today or (day == today and not there)
+        counts[athlete_id][0] += not ahead
+        counts[athlete_id][1] += bool(there)
+        counts[athlete_id][2] += ahead
+    return {athlete_id: Attended(*counted) for athlete_id, counted in counts.items()}
