@@ -19,7 +19,7 @@ IDS = {  # argument of an address → the table its numbers are of
     "cell_id": "cells", "change_id": "changes", "decision_id": "decisions", "entry_id": "set_entries",
     "limit_id": "limits", "milestone_id": "milestones", "note_id": "health_notes", "room_id": "rooms",
     "pass_id": "athlete_passes", "session_id": "block_sessions", "slot_id": "block_slots", "stop_id": "stops", "user_id": "users", "number": "",
-    "match_id": "matches", "mark_id": "season_marks", "still_id": "stills", "nth": "",
+    "match_id": "matches", "mark_id": "season_marks", "still_id": "stills", "frame_id": "movement_frames", "picture_id": "movement_pictures", "nth": "",
 }  # fmt: skip
 OWN = {"sign_ins", "audit_lines", "one_time_links", "readings"}  # grow with whoever comes by
 BODY = {  # something for every form: what it asks for is there, with the other squad's ids where it takes some

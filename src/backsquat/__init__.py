@@ -37,6 +37,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.hand_out.routes import blueprint as hand_out
     from backsquat.pages.health.routes import blueprint as health
     from backsquat.pages.ladders.routes import blueprint as ladders
+    from backsquat.pages.movements import pictures  # noqa: F401
     from backsquat.pages.movements.routes import blueprint as movements
     from backsquat.pages.request import RowNumber, allow_anyone, chosen_week, guard, widen
     from backsquat.pages.review.routes import blueprint as review

@@ -131,6 +131,7 @@ def test_a_screen_is_judged_by_the_worse_side_and_less_can_be_better(app: Flask,
     found = standings(app, "screen")
     assert found["Marit Holm"].judgement.status is Status.DONE
     assert found["Petra Skov"].judgement.status is not Status.DONE, "her left ankle is three centimetres short"
+    assert "not yet: 8" in client.get("/milestones/").text, "what there is, not that there are too few weeks"
     set_one(client, kind="screen", what="Trunk angle, landing", amount="40")
     page = client.get("/milestones/").text
     assert "Trunk angle, landing 40 °" in page

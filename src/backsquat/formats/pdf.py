@@ -40,9 +40,11 @@ def as_pdf(page: str, paper: Paper, static: Path) -> bytes:
     fonts_folder = _fonts(static)
 
     class Shipped(URLFetcher):  # type: ignore[misc]
-        """Opens the fonts, and nothing else."""
+        """Opens the fonts and pictures that stand in the page, and nothing else."""
 
         def fetch(self, url: str, headers: Any = None) -> Any:
+            if url.startswith("data:image/jpeg;base64,"):
+                return super().fetch(url, headers)
             path = Path(url.removeprefix("file://")).resolve()
             if not url.startswith("file://") or path.parent != fonts_folder.resolve():
                 raise ValueError("nothing is fetched for a page on paper")

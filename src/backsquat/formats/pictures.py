@@ -3,6 +3,7 @@
 What a camera writes beside the picture (place, time, device, a smaller copy) is not taken over: only pixels are.
 """
 
+import base64
 import io
 import warnings
 from dataclasses import dataclass
@@ -27,8 +28,8 @@ class Picture:
     height: int
 
 
-def picture_of(content: bytes) -> Picture:
-    """The picture in a file. ImpossibleInput where there is none, or it is too large or too small."""
+def picture_of(content: bytes, side_most: int = SIDE_MOST) -> Picture:
+    """The picture in a file, no side longer than this. ImpossibleInput where there is none, or one too large or small."""
     if len(content) > BYTES_MOST:
         raise ImpossibleInput(Problem("picture", "picture_large", {"most": BYTES_MOST // 1_000_000}))
     ImageFile.LOAD_TRUNCATED_IMAGES = False  # a package that draws PDF turns it on for all; half a picture is none
@@ -38,22 +39,27 @@ def picture_of(content: bytes) -> Picture:
             with Image.open(io.BytesIO(content), formats=KINDS) as found:
                 if found.width * found.height > PIXELS_MOST:
                     raise ImpossibleInput(Problem("picture", "picture_large", {"most": BYTES_MOST // 1_000_000}))
-                found.draft("RGB", (SIDE_MOST, SIDE_MOST))
+                found.draft("RGB", (side_most, side_most))
                 upright = ImageOps.exif_transpose(found)
-                return _kept(upright)
+                return _kept(upright, side_most)
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombWarning) as error:
         raise ImpossibleInput(Problem("picture", "picture_kind")) from error
     except Image.DecompressionBombError as error:
         raise ImpossibleInput(Problem("picture", "picture_kind")) from error
 
 
-def _kept(image: Image.Image) -> Picture:
+def _kept(image: Image.Image, side_most: int) -> Picture:
     if min(image.size) < SIDE_LEAST:
         raise ImpossibleInput(Problem("picture", "picture_small", {"least": SIDE_LEAST}))
     plain = Image.new("RGB", image.size, (255, 255, 255))
     with_alpha = image.convert("RGBA")
     plain.paste(with_alpha, mask=with_alpha.getchannel("A"))
-    plain.thumbnail((SIDE_MOST, SIDE_MOST))
+    plain.thumbnail((side_most, side_most))
     out = io.BytesIO()
     plain.save(out, "JPEG", quality=QUALITY, optimize=True)
     return Picture(out.getvalue(), plain.width, plain.height)
+
+
+def as_address(content: bytes) -> str:
+    """A JPEG as an address that holds it, for a page that works without anything else."""
+    return f"data:image/jpeg;base64,{base64.b64encode(content).decode('ascii')}"

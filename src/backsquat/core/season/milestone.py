@@ -75,7 +75,9 @@ def judge_value(
     turned = [Point(point.on, sign * point.value) for point in points]
     stood = max((point.on for point in points if set_on and point.on <= set_on), default=None)
     found = judge(turned, sign * target, due_on, rules, today, counts_from=stood)
-    return replace(found, target_kg=None, working=_in(found.working, unit, sign))
+    newest = max(points, key=lambda point: point.on, default=None)
+    stands = Step("stands_at", {"day": newest.on.isoformat()}, newest.value, unit) if newest else Step("stands_nowhere")
+    return replace(found, target_kg=None, working=_in(found.working, unit, sign).then(stands))
 
 
 def _in(working: Working, unit: str, sign: float) -> Working:

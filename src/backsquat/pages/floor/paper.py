@@ -11,12 +11,15 @@ from markupsafe import Markup
 
 from backsquat.core.errors import NotThere
 from backsquat.formats.pdf import Paper
+from backsquat.formats.pictures import as_address
 from backsquat.pages.floor.pack import pack
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.papers import sent_file, sent_pdf
-from backsquat.pages.request import allow, context, number
+from backsquat.pages.request import allow, context, number, reader
 from backsquat.ui.phrases.sessions import clock_words
+from backsquat.work.library.pictures import frame_pixels, pictures_of
 from backsquat.work.policy import Act
+from backsquat.work.technique.stills import on_cards
 
 PAPERS = {"a4": Paper.A4, "a5": Paper.A5}
 SHEETS = {"card": "floor/card_sheet.html", "wall": "floor/wall_sheet.html"}
@@ -47,8 +50,42 @@ def laid_out(kind: str, sessions: list[dict[str, Any]], packed: dict[str, Any], 
     """The page of a sheet; as a file without the ways to others."""
     about: dict[str, Any] = {"sessions": sessions, "movements": packed["movements"], "made_at": packed["at"]}
     return render_template(
-        SHEETS[kind], **about, context=context(), seconds=seconds_words, as_file=as_file, kind=kind, asked=_asked()
+        SHEETS[kind],
+        **about,
+        context=context(),
+        seconds=seconds_words,
+        as_file=as_file,
+        kind=kind,
+        asked=_asked(),
+        looks=_looks(sessions) if kind == "card" else {},
     )
+
+
+CARD_FRAMES = 3
+
+
+def _looks(sessions: list[dict[str, Any]]) -> dict[tuple[int, str], list[str]]:
+    """(athlete, movement) → the pictures of its card: how the movement looks, and the athlete's own still of it."""
+    here = context()
+    athletes = {mine["id"] for session in sessions for mine in session["people"]}
+    codes = {work["movement"] for session in sessions for mine in session["people"] for work in mine["work"]}
+    shown = {code: found[0] for code, found in pictures_of(reader(), here.squad.id, codes).items()}
+    frames = {code: _some([frame.id for frame in one.frames]) for code, one in shown.items()}
+    pixels = frame_pixels(reader(), here.squad.id, [one for ids in frames.values() for one in ids])
+    general = {code: [as_address(pixels[one]) for one in ids if one in pixels] for code, ids in frames.items()}
+    own = {key: as_address(content) for key, content in on_cards(reader(), list(athletes)).items()}
+    return {
+        (athlete, code): [*general.get(code, []), *([own[athlete, code]] if (athlete, code) in own else [])]
+        for athlete in athletes
+        for code in codes
+    }
+
+
+def _some(ids: list[int]) -> list[int]:
+    """A few of these, the first and the last among them."""
+    if len(ids) <= CARD_FRAMES:
+        return ids
+    return [ids[round(n * (len(ids) - 1) / (CARD_FRAMES - 1))] for n in range(CARD_FRAMES)]
 
 
 def seconds_words(seconds: int) -> str:
@@ -70,7 +107,7 @@ def chosen(
         mine = [id for id in order if athlete_id is None or id == str(athlete_id)]
         if mine and session_id in (None, session["id"]):
             racks = {str(id): rack["label"] for rack in session["racks"] for id in rack["athletes"]}
-            people = [_on_paper(session["athletes"][id], racks[id]) for id in mine]
+            people = [_on_paper(session["athletes"][id], racks[id]) | {"id": int(id)} for id in mine]
             found.append(session | {"people": people})
     return found
 

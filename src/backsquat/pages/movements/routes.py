@@ -34,6 +34,7 @@ from backsquat.ui.phrases.problems import PROBLEMS, refusal_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.library.change_movements import restore_shipped, retire_movement, save_movement
 from backsquat.work.library.movements import entry_of, history_of, search, use_of
+from backsquat.work.library.pictures import pictures_of
 from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.readiness.variant import VariantQuestion, blocked, ranking
@@ -135,6 +136,7 @@ def show(code: str) -> ResponseReturnValue:
         context=here,
         movement=movement,
         figure=figure_picture(movement),
+        pictures=pictures_of(reader(), here.squad.id, [code]).get(code, []),
         on_ladders=on_ladders,
         ready=ready,
         library=library,

@@ -49,6 +49,7 @@ from backsquat.work.technique.stills import (
     mark_still,
     pixels_of,
     placed,
+    put_on_card,
     say_pictures,
     still_of,
     stills_of,
@@ -357,6 +358,17 @@ def to_screens(still_id: int) -> ResponseReturnValue:
         values = send_to_screens(session, actor(), seen, request.form.getlist("screen"))
         names = [screens_of(session, actor().squad_id)[value.screen].name.lower() for value in values]
     said_with_undo(f"Recorded: {', '.join(names)}. Screen shows it, and takes it back.", None)
+    return redirect(url_for("technique.still", still_id=still_id))
+
+
+@blueprint.post("/stills/<int:still_id>/card")
+@allow(Act.SCREEN)
+def card(still_id: int) -> ResponseReturnValue:
+    """On the athlete's own card, or off it."""
+    on = request.form.get("on") == "yes"
+    with database().writing() as session:
+        put_on_card(session, actor(), still_id, on)
+    said_with_undo("On the own card from now on." if on else "Not on the card any more.", None)
     return redirect(url_for("technique.still", still_id=still_id))
 
 

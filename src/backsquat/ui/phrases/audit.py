@@ -43,6 +43,8 @@ WHAT = {
     "squad_made": "one more squad made",
     "squad_put_back": "the squad opened from an archive",
     "pictures_seen": "somebody's pictures looked at",
+    "still_on_card": "a picture put on the own card",
+    "still_off_card": "a picture taken off the own card",
     "still_added": "a picture added",
     "still_erased": "a picture erased",
     "stopped": "stopped after pain",

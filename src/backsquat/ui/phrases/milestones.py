@@ -30,6 +30,11 @@ def status_words(judgement: Judgement) -> str:
     if judgement.status is not Status.NO_DATA:
         return judgement.status.value
     step = judgement.working.steps[-1] if judgement.working.steps else None
+    if step is not None and step.code == "stands_nowhere":
+        return "no data: not tested yet"
+    if step is not None and step.code == "stands_at":
+        day = dt.date.fromisoformat(str(step.facts["day"]))
+        return f"not yet: {plain(float(step.output))} {step.unit} on {day_words(day)}"
     if step is None:
         return "no data: no body mass yet"
     if step.code == "weeks_with_record":

@@ -135,6 +135,7 @@ PROBLEMS: dict[str, str] = {
     "not_of_kind": "This point is not placed in such a picture.",
     "too_near": "Two points of one line are too near each other to measure.",
     "not_a_point": "A point is two numbers, across and down in pixels.",
+    "frames_range": "From one picture to {most} frames.",
     "no_points": "Place at least one point.",
     "password_short": "A password needs at least {least} characters.",
 }
@@ -213,6 +214,8 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "phase_there": ("Another phase is on those days now", "Drop that one first."),
     "pictures_not_agreed": ("{name} has not agreed to pictures", "Write down whose consent it is first, above the form."),
     "pictures_many": ("There are {most} pictures already", "Erase some that nobody needs any more."),
+    "no_card_movement": ("It says of no movement", "Only a picture of a movement can stand beside it on a card."),
+    "not_agreed": ("Has whoever is in it agreed?", "Tick that they have; a picture of somebody is theirs."),
     "picture_erased": ("The picture is erased", "What was read from it stays."),
     "nothing_for_screens": ("Nothing to record", "Place the points first, and choose what to record."),
     "no_finder": ("Nothing suggests points here", "No finder is set up on this machine; the README says how."),

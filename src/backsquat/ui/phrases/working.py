@@ -307,6 +307,8 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "on_due_date": lambda _: "the line carried on",
     "needed_a_week": lambda _: "from now to the date",
     "rung_wanted": _rung_wanted,
+    "stands_at": lambda f: f"on {_day(f['day'])}",
+    "stands_nowhere": lambda _: "",
     "sessions_wanted": lambda f: (
         f"by {_day(f['due_on'], 'year')}; {f['done']} attended, {f['ahead']} still planned, "
         f"{plain(100 * f['share'], 0)} % attended so far"
@@ -371,6 +373,8 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "needed_a_week": "Needed a week",
     "rung_wanted": "Rung",
     "sessions_wanted": "Sessions",
+    "stands_at": "Newest value",
+    "stands_nowhere": "Not tested yet",
     "as_written": lambda f: str(f["label"]),
     **SESSION_LABELS,
     **TECHNIQUE_LABELS,

@@ -185,6 +185,30 @@ def stills_of(session: Session, athlete_ids: Sequence[int], rules: Rules) -> dic
     return found
 
 
+def put_on_card(session: Session, actor: Actor, still_id: int, on: bool) -> Still:
+    """Let a picture stand on the athlete's own card with its movement, or no more. Refused where it has none."""
+    require(actor, Act.SCREEN)
+    still = still_of(session, actor, still_id)
+    if on and (still.erased_at or not still.movement):
+        raise Refused("no_card_movement")
+    still.on_card = on
+    note(session, actor, "still_on_card" if on else "still_off_card", athlete=still.athlete_id, picture=still.id)
+    session.flush()
+    return still
+
+
+def on_cards(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], bytes]:
+    """(athlete, movement) → the newest picture for the own card, while consent stands."""
+    agreed = agreed_to_pictures(session, athlete_ids)
+    query = select(Still).where(Still.athlete_id.in_(list(agreed)), Still.on_card, Still.erased_at.is_(None))
+    rows = session.scalars(
+        query.order_by(Still.taken_on, Still.id)
+        .options(undefer(Still.picture))
+        .execution_options(populate_existing=True)
+    )
+    return {(row.athlete_id, row.movement): row.picture for row in rows}
+
+
 def erase_still(session: Session, actor: Actor, still_id: int) -> Still:
     """The pixels gone for good; date, set-up and what was read stay."""
     require(actor, Act.KEEP_ATHLETES)
@@ -196,7 +220,8 @@ def erase_still(session: Session, actor: Actor, still_id: int) -> Still:
 def _erase(session: Session, actor: Actor, stills: Sequence[Still]) -> int:
     fresh = [still for still in stills if not still.erased_at]
     for still in fresh:
-        still.picture, still.erased_at, still.erased_by_id = b"", actor.now, actor.user_id
+        still.picture, still.on_card = b"", False
+        still.erased_at, still.erased_by_id = actor.now, actor.user_id
         note(session, actor, "still_erased", athlete=still.athlete_id, picture=still.id)
     session.flush()
     return len(fresh)
