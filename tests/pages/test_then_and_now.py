@@ -18,6 +18,12 @@ from tests.demo_club import athlete_id, reading
 from tests.pages.test_technique import LIV, NOOR, added, count, figure, placed
 
 
+def test_who_is_due_stands_first_and_who_was_never_seen_last(client: FlaskClient) -> None:
+    page = client.get("/technique/").text
+    names = ["Marit Holm", "Rania Haddad", "Liv Aasen", "Alma Brekke"]
+    assert sorted(names, key=page.index) == names and "not asked" in page and "agreed" in page
+
+
 def test_two_dates_over_each_other_and_the_sports_own_beside(app: Flask, client: FlaskClient) -> None:
     page = client.get("/technique/17/then").text
     assert "19 Nov, flat" in page and "over 14 Sep, 30 mm" in page and "The sport&#39;s own position" in page
@@ -47,6 +53,7 @@ def test_suggested_points_are_shown_and_kept_by_nobody_but_the_coach(
     before = count(app, StillMark)
     page = client.get(f"/technique/stills/{still}?suggest=1").text
     assert "stand-in: reads the marks of drawn figures only" in page and count(app, StillMark) == before
+    assert "Trunk lean" in page and "On to the screens" not in page, "said at once, recorded by nobody"
     for spot in (Spot.HIP, Spot.KNEE, Spot.SHOULDER, Spot.ANKLE):
         shown = re.search(rf'name="{spot.value}" aria-label="[^"]*" value="([\d.]+) ([\d.]+)"', page)
         assert shown, spot

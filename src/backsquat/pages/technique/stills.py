@@ -1,5 +1,6 @@
 """Pictures of one athlete: taken in, marked, read, sent on to the screens, erased."""
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Response, redirect, render_template, request, url_for
@@ -218,6 +219,9 @@ def still(still_id: int) -> ResponseReturnValue:
     trouble = ""
     if "suggest" in request.args and not seen.still.erased_at:
         points, finder, trouble = _suggested(seen)
+        if points:
+            plate = seen.mark.plate_cm if seen.mark else 0.0
+            seen = replace(seen, measured=measure(taken_of(seen.still, points, plate), context().rules))
     return _marking(athlete, seen, points, finder, trouble)
 
 
@@ -268,7 +272,7 @@ def _marking(
         plates=PLATES_CM,
         plate_cm=seen.mark.plate_cm if seen.mark else 0.0,
         **_readings(seen),
-        values=values_for_screens(seen, offered),
+        values=[] if finder and "suggest" in request.args else values_for_screens(seen, offered),
         recorded=standing_results(reader(), athlete.id, seen.still.taken_on),
         screens=screens_of(reader(), here.squad.id),
         doubt=depth_doubt(reader(), seen),

@@ -1,5 +1,6 @@
 """Two dates of one athlete over each other, angles beside them, and the trend of an angle over the season."""
 
+import datetime as dt
 import math
 
 from flask import render_template, request, url_for
@@ -34,7 +35,8 @@ def index() -> ResponseReturnValue:
     seen, bodies = stills_of(reader(), ids, here.rules), bodies_of(reader(), ids, here.today)
     due, agreed = due_again(seen, here.rules), agreed_to_pictures(reader(), ids)
     lines = [(one, seen.get(one.id, []), due.get(one.id), one.id in agreed, bodies[one.id].assumed) for one in athletes]
-    lines.sort(key=lambda line: (line[2] is None or line[2] > here.today, line[2] or here.today, line[0].name))
+    last = dt.date.max  # who was never seen comes after those whose next picture is due some day
+    lines.sort(key=lambda line: (line[2] or last, line[0].name))
     return render_template(
         "technique/index.html", context=here, lines=lines, trunk=_trunk_words, verdicts=VERDICT, kinds=KINDS
     )
