@@ -44,7 +44,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.room.routes import blueprint as room
     from backsquat.pages.screen import many, mat  # noqa: F401
     from backsquat.pages.screen.routes import blueprint as screen
-    from backsquat.pages.season import trained, whole  # noqa: F401
+    from backsquat.pages.season import minutes, trained, whole  # noqa: F401
     from backsquat.pages.season.routes import blueprint as season_pages
     from backsquat.pages.session.routes import blueprint as session
     from backsquat.pages.squad.routes import blueprint as squad

@@ -26,6 +26,7 @@ PAGES = [
     "/block/3/outcome?names=no",
     "/season/?week=2026-11-30",
     "/floor/send",
+    "/season/matches/12/minutes",
     "/technique/",
     "/technique/17",
     "/technique/8?lift=split",

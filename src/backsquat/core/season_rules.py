@@ -36,6 +36,10 @@ class SeasonRules(SessionRules):
     matches_short: int = rule(
         2, "Matches in a week from which there is one short session and no more", "matches", USUAL, 2, 4
     )
+    match_long_min: int = rule(
+        40, "Minutes played from which the next session is proposed easier", "minutes", USUAL, 10, 90
+    )
+    match_long_days: int = rule(2, "Days after a match within which that is", "days", USUAL, 1, 4)
     move_cost: float = rule(
         2.0,
         "What moving a session costs: 1 is a heaviest session that is not on the best days, 6 one on a light day",

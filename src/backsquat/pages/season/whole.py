@@ -72,6 +72,7 @@ def _page(
         wide=draw_season(picture, address),
         narrow=draw_season(picture.window(PHONE_WEEKS), address, 390.0, narrow=True),
         matches=matches,
+        last_played=next((match for match in reversed(matches) if match.played_on <= here.today), None),
         played={match.played_on: match for match in matches},
         marks=marks,
         kinds=KINDS,

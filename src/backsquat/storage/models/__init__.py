@@ -39,7 +39,16 @@ from backsquat.storage.models.readiness import (
     ScreenResult,
 )
 from backsquat.storage.models.room import BarRow, PlateRow, RoomAssignment, RoomRow, StationCheck
-from backsquat.storage.models.squad import CalendarAddress, ColumnName, Match, RuleChange, Season, SeasonMark, Squad
+from backsquat.storage.models.squad import (
+    CalendarAddress,
+    ColumnName,
+    Match,
+    MatchMinutes,
+    RuleChange,
+    Season,
+    SeasonMark,
+    Squad,
+)
 from backsquat.storage.models.technique import BodyLength, MovementFrame, MovementPicture, Still, StillMark
 
 __all__ = [
@@ -71,6 +80,7 @@ __all__ = [
     "LibraryEntry",
     "Limit",
     "Match",
+    "MatchMinutes",
     "Membership",
     "Message",
     "Milestone",

@@ -3,7 +3,7 @@
 import datetime as dt
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from backsquat.storage.models.base import Base, Key, Rows, Signed
@@ -84,3 +84,14 @@ class ColumnName(Base):
     list: Mapped[str]  # kind of list: athletes, sets, screens, matches
     head: Mapped[str]  # in small letters
     holds: Mapped[str]
+
+
+class MatchMinutes(Signed, Base):
+    """How long somebody played in a match. Rows are only added; the newest holds, one without minutes takes it back."""
+
+    __tablename__ = "match_minutes"
+    __table_args__ = (Index(None, "match_id", "athlete_id"),)
+    id: Mapped[Key]
+    match_id: Mapped[int] = mapped_column(ForeignKey("matches.id"))
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    minutes: Mapped[int | None]

@@ -135,6 +135,7 @@ PROBLEMS: dict[str, str] = {
     "not_of_kind": "This point is not placed in such a picture.",
     "too_near": "Two points of one line are too near each other to measure.",
     "not_a_point": "A point is two numbers, across and down in pixels.",
+    "not_played_yet": "This match has not been played yet.",
     "frames_range": "From one picture to {most} frames.",
     "no_points": "Place at least one point.",
     "password_short": "A password needs at least {least} characters.",

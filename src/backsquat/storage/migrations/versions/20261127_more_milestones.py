@@ -1,4 +1,4 @@
-"""milestones in reps at a load; pictures of movements"""
+"""milestones in reps at a load; pictures of movements; minutes played"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -32,9 +32,20 @@ def upgrade() -> None:
         sa.Column("pixels", sa.LargeBinary(), nullable=False),
     )
     op.create_index("ix_movement_frames_picture_id", "movement_frames", ["picture_id"])
+    op.create_table(
+        "match_minutes",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("match_id", sa.Integer(), sa.ForeignKey("matches.id"), nullable=False),
+        sa.Column("athlete_id", sa.Integer(), sa.ForeignKey("athletes.id"), nullable=False),
+        sa.Column("minutes", sa.Integer(), nullable=True),
+        sa.Column("by_id", sa.Integer(), sa.ForeignKey("users.id"), nullable=False),
+        sa.Column("at", sa.DateTime(), nullable=False),
+    )
+    op.create_index("ix_match_minutes_match_id_match_minutes_athlete_id", "match_minutes", ["match_id", "athlete_id"])
 
 
 def downgrade() -> None:
+    op.drop_table("match_minutes")
     op.drop_table("movement_frames")
     op.drop_table("movement_pictures")
     op.drop_column("milestones", "load_kg")

@@ -1,0 +1,99 @@
+"""After a match: whose next session is to be easier, by the minutes they played; taken as a draft."""
+
+import datetime as dt
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import Refused
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, Block, BlockSession, Change, Match
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember
+from backsquat.work.plan.cells import place_drafts
+from backsquat.work.plan.ease import eased_drafts, easings
+from backsquat.work.plan.timed import slots_in
+from backsquat.work.policy import Act, require
+from backsquat.work.season.matches import match_of
+from backsquat.work.season.minutes import minutes_of
+from backsquat.work.sessions.blocks import block_in_week, squad_blocks
+from backsquat.work.squad.athletes import squad_athletes
+
+
+@dataclass(frozen=True)
+class After:
+    """The next session after a match, and who played long before it and still has something to be made easier."""
+
+    block: Block
+    week: int  # of the block, from 0
+    held: BlockSession
+    day: dt.date
+    slot_ids: frozenset[int]
+    athletes: tuple[tuple[Athlete, int], ...]  # with the minutes played
+
+
+def after_match(session: Session, actor: Actor, match: Match, rules: Rules) -> After | None:
+    """None where no session is near enough, or nobody played that long, or nothing is left to be made easier."""
+    played = minutes_of(session, [match.id])[match.id]
+    long = {one: minutes for one, minutes in played.items() if minutes >= rules.match_long_min}
+    found = _next_session(session, actor, match.played_on, rules) if long else None
+    if found is None:
+        return None
+    block, week, held = found
+    slot_ids = frozenset(slot.id for slot in slots_in(block, held, week))
+    open_to = {
+        athlete_id
+        for athlete_id, easing in easings(session, actor, block, week).items()
+        if any(cell.slot_id in slot_ids for cell in easing.open)
+    }
+    athletes = [
+        (one, long[one.id]) for one in squad_athletes(session, actor.squad_id) if one.id in long and one.id in open_to
+    ]
+    athletes.sort(key=lambda line: (-line[1], line[0].name))
+    return After(block, week, held, held.days[week].held_on, slot_ids, tuple(athletes)) if athletes else None
+
+
+def _next_session(
+    session: Session, actor: Actor, played_on: dt.date, rules: Rules
+) -> tuple[Block, int, BlockSession] | None:
+    """The first session held within the days after a match that are meant, from today on."""
+    last = played_on + dt.timedelta(days=rules.match_long_days)
+    found: list[tuple[dt.date, Block, int, BlockSession]] = []
+    blocks = squad_blocks(session, actor.squad_id)
+    for monday in {day - dt.timedelta(days=day.weekday()) for day in (played_on, last)}:
+        block = block_in_week(blocks, monday)
+        if block is None:
+            continue
+        week = (monday - block.first_week).days // 7
+        for held in block.sessions:
+            day = held.days[week]
+            if played_on < day.held_on <= last and day.held_on >= actor.today and not day.left_out:
+                found.append((day.held_on, block, week, held))
+    first = min(found, key=lambda one: (one[0], one[3].position, one[3].id), default=None)
+    return None if first is None else first[1:]
+
+
+def ease_after(
+    session: Session, actor: Actor, match_id: int, athlete_ids: Collection[int], rules: Rules
+) -> tuple[Change, int]:
+    """Their next session with fewer sets and a lighter load, as a draft; one undo. Refused where nothing is left."""
+    require(actor, Act.PLAN)
+    after = after_match(session, actor, match_of(session, actor, match_id), rules)
+    chosen = {one.id for one, _ in after.athletes if one.id in athlete_ids} if after else set()
+    drafts = eased_drafts(session, actor, after.block, after.week, chosen, after.slot_ids) if after and chosen else []
+    if not drafts or after is None:
+        raise Refused("no_easing")
+    replaced = place_drafts(session, actor, drafts).replaced
+    names = sorted(one.name for one, _ in after.athletes if one.id in chosen)
+    facts = {"names": names, "week": after.week + 1}
+    change = remember(
+        session,
+        actor,
+        what="week_eased",
+        subject="cells",
+        subject_id=after.block.id,
+        before={"cells": replaced},
+        facts=facts,
+    )
+    return change, len(chosen)

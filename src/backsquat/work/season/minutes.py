@@ -1,0 +1,73 @@
+"""How long each athlete played in a match: typed, or opened as a list."""
+
+from collections.abc import Mapping, Sequence
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.storage.models import Change, MatchMinutes
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restores
+from backsquat.work.policy import Act, require
+from backsquat.work.season.matches import match_of
+from backsquat.work.squad.athletes import squad_athletes
+
+MINUTES_MOST = 120
+
+
+def minutes_of(session: Session, match_ids: Sequence[int]) -> dict[int, dict[int, int]]:
+    """Match → athlete → minutes that stand."""
+    newest = select(func.max(MatchMinutes.id)).where(MatchMinutes.match_id.in_(match_ids))
+    newest = newest.group_by(MatchMinutes.match_id, MatchMinutes.athlete_id)
+    found: dict[int, dict[int, int]] = {match_id: {} for match_id in match_ids}
+    for row in session.scalars(select(MatchMinutes).where(MatchMinutes.id.in_(newest))):
+        if row.minutes is not None:
+            found[row.match_id][row.athlete_id] = row.minutes
+    return found
+
+
+def keep_minutes(
+    session: Session, actor: Actor, match_id: int, typed: Mapping[int, int | None]
+) -> tuple[Change | None, int]:
+    """Keep them, none for nothing known; what changed, and of how many. ImpossibleInput where one cannot be."""
+    require(actor, Act.PLAN)
+    match = match_of(session, actor, match_id)
+    known = {athlete.id for athlete in squad_athletes(session, actor.squad_id)}
+    wrong = [
+        Problem(f"minutes-{athlete_id}", "between", {"low": 0, "high": MINUTES_MOST})
+        for athlete_id, minutes in typed.items()
+        if minutes is not None and not 0 <= minutes <= MINUTES_MOST
+    ]
+    if match.played_on > actor.today and any(minutes is not None for minutes in typed.values()):
+        wrong.append(Problem("minutes", "not_played_yet"))
+    if wrong:
+        raise ImpossibleInput(*wrong)
+    stand = minutes_of(session, [match.id])[match.id]
+    new = {one: minutes for one, minutes in typed.items() if one in known and stand.get(one) != minutes}
+    _add(session, actor, match.id, new)
+    if not new:
+        return None, 0
+    before = {str(athlete_id): stand.get(athlete_id) for athlete_id in new}
+    change = remember(
+        session, actor, what="minutes_kept", subject="match_minutes", subject_id=match.id, before={"minutes": before}
+    )
+    return change, len(new)
+
+
+def _add(session: Session, actor: Actor, match_id: int, new: Mapping[int, int | None]) -> None:
+    session.add_all(
+        MatchMinutes(match_id=match_id, athlete_id=one, minutes=minutes, by_id=actor.user_id, at=actor.now)
+        for one, minutes in new.items()
+    )
+    session.flush()
+
+
+@restores("match_minutes")
+def restore_minutes(session: Session, actor: Actor, change: Change) -> dict[str, dict[str, int | None]]:
+    """Undo, and redo: by rows of their own."""
+    before = {int(one): minutes for one, minutes in change.before["minutes"].items()}
+    stand = minutes_of(session, [change.subject_id])[change.subject_id]
+    was = {str(one): stand.get(one) for one in before}
+    _add(session, actor, change.subject_id, before)
+    return {"minutes": was}
