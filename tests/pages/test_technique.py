@@ -20,7 +20,17 @@ from backsquat.core.technique.body import body_of
 from backsquat.core.technique.linkage import Held, Squat, squat_posture
 from backsquat.core.technique.still import Spot
 from backsquat.devices.drawn import Drawn, Shot, draw
-from backsquat.storage.models import AuditLine, BodyLength, Reading, ScreenResult, SetEntry, Still, StillMark
+from backsquat.storage.models import (
+    Athlete,
+    AuditLine,
+    BodyLength,
+    Consent,
+    Reading,
+    ScreenResult,
+    SetEntry,
+    Still,
+    StillMark,
+)
 from tests.demo_club import athlete_id, other_squad, reading
 from tests.pages.test_own_phone import on_phone
 
@@ -337,12 +347,15 @@ def test_withdrawing_consent_erases_every_picture_and_keeps_the_numbers(app: Fla
 
 
 def test_lifting_and_pictures_are_two_consents(app: Flask, client: FlaskClient) -> None:
-    liv = athlete_id(app, LIV)
+    """Neither stands for the other, and taking one back leaves the other."""
+    liv, suri = athlete_id(app, LIV), athlete_id(app, "Suri Valdez")
+    assert add(client, suri).status_code == 409, "her guardian has agreed to lifting, to nothing else"
     agree(client, liv, withdraw="1")
     with reading(app) as session:
-        from backsquat.storage.models import Athlete
-
-        assert session.get_one(Athlete, liv).consent, "the guardian's word on lifting stands"
+        rows = session.scalars(select(Consent).where(Consent.athlete_id == liv))
+        stand = {row.purpose: row.withdrawn_on is None for row in rows}
+        assert stand == {"lifting": True, "pictures from the side": False}
+        assert session.get_one(Athlete, liv).consent
 
 
 def test_one_picture_is_erased_once_somebody_is_sure(app: Flask, client: FlaskClient) -> None:
