@@ -64,13 +64,16 @@ def _serve_plain(app: Flask, at: Listening) -> None:
 
     logging.getLogger("waitress").setLevel(logging.ERROR)
     # Its own limit stands behind ours; who says nothing for long, or opens many lines, keeps nobody else waiting.
-    limits = {"max_request_body_size": _most_bytes(app), "channel_timeout": 20, "cleanup_interval": 5}
+    limits = {"max_request_body_size": most_bytes(app), "channel_timeout": 20, "cleanup_interval": 5}
     serve(app, host=at.host, port=at.port, threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
 
 
-def _most_bytes(app: Flask) -> int:
+def most_bytes(app: Flask) -> int:
     """No request is larger than the largest a page takes; a squad's archive only while there is no squad."""
-    return PACKED_MOST if app.extensions["settings"].first_code else 4 * UPLOAD_MOST_BYTES
+    if app.extensions["settings"].first_code:
+        return PACKED_MOST
+    taken = [getattr(view, "most_bytes", 0) for view in app.view_functions.values()]
+    return max([4 * UPLOAD_MOST_BYTES, *(most for most in taken if most < PACKED_MOST)])
 
 
 def _serve_tls(app: Flask, at: Listening) -> None:
@@ -78,7 +81,7 @@ def _serve_tls(app: Flask, at: Listening) -> None:
     from cheroot.wsgi import Server
 
     server = Server((at.host, at.port), app, numthreads=16, timeout=20)
-    server.max_request_body_size = _most_bytes(app)
+    server.max_request_body_size = most_bytes(app)
     server.ssl_adapter = BuiltinSSLAdapter(str(at.certificate), str(at.key or at.certificate))
     try:
         server.start()

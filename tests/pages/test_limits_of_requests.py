@@ -10,6 +10,7 @@ from backsquat.config import UPLOAD_MOST_BYTES
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.numbers import read_decimal
 from backsquat.core.rules import parse
+from backsquat.serving import most_bytes
 from tests.demo_club import athlete_id, current_cells, entries, live_cell
 
 HUGE = (
@@ -80,3 +81,10 @@ def test_an_address_to_go_back_to_is_one_of_ours_or_none(app: Flask, client: Fla
     for answer in answers:
         assert answer.status_code == 302 and "evil" not in answer.headers["Location"]
         assert "Set-Cookie: a=b" not in str(answer.headers)
+
+
+def test_the_server_lets_through_what_a_page_takes(app: Flask) -> None:
+    """A photograph of a phone is some megabytes: the server in front of the page must not turn it away."""
+    archive = app.view_functions["accounts.first_archive"]
+    others = {getattr(view, "most_bytes", 0) for view in app.view_functions.values() if view is not archive}
+    assert max(others) > 10_000_000 and most_bytes(app) == max(others)

@@ -13,7 +13,7 @@ from backsquat.formats.written import Written, as_csv
 
 FORMAT, VERSION = "backsquat-squad", 1
 DATA, SCHEMA, TOLD = "squad.json", "schema.json", "README.txt"
-PACKED_MOST, UNPACKED_MOST = 40_000_000, 600_000_000  # bytes: a squad of a hundred over ten seasons fits
+PACKED_MOST, UNPACKED_MOST = 120_000_000, 600_000_000  # bytes: a hundred over ten seasons fit, and 800 pictures
 README = """One squad of Back Squat, whole, in open formats.
 
 squad.json   everything, table by table; what is not known is left out of its row
