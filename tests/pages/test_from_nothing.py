@@ -10,7 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.roles import Role
-from backsquat.storage.models import Athlete, Block, Cell, Season, SessionDay, Squad
+from backsquat.storage.models import Athlete, Block, Cell, Match, Season, SessionDay, Squad
 from backsquat.work.accounts.people import add_person
 from tests.demo_club import reading
 from tests.pages.test_take_in import fields
@@ -62,6 +62,7 @@ def test_nothing_at_all_is_said_on_every_new_page(coach: FlaskClient) -> None:
         "/season/trained",
         "/floor/send",
         "/milestones/",
+        "/technique/",
     ):
         assert coach.get(path).status_code == 200, path
     pack = coach.get("/floor/pack").get_json()
@@ -153,3 +154,31 @@ def _phone(app: Flask, coach: FlaskClient, athlete: int) -> FlaskClient:
     phone = app.test_client()
     assert phone.post(found.group(1)).status_code == 302
     return phone
+
+
+def test_from_the_side_and_after_a_match_with_nothing_measured(app: Flask, coach: FlaskClient) -> None:
+    """A minor, somebody ill, a coarse room: heights unknown are said, and nobody who does not lift is eased."""
+    coach.post("/room/", data=COARSE)
+    page = coach.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
+    coach.post("/take-in/look", data=fields(page) | {"act": "store"})
+    who = ids(app)
+    for athlete in who.values():
+        for path in ("", "?lift=hinge", "?lift=split", "/stills", "/then", "/distances"):
+            assert coach.get(f"/technique/{athlete}{path}").status_code == 200, path
+        assert "Nobody has measured the height" in coach.get(f"/technique/{athlete}").text
+    for name in ("Una Vale", "Ola Fane", "Ida Sand"):
+        about = {"gate": "barbell", "reason": "seen lifting soundly elsewhere"}
+        coach.post(f"/ladders/{who[name]}/override", data=about)
+    coach.post(f"/health-list/{who['Ida Sand']}/away", data={"first_on": "2026-11-20", "why": "illness"})
+    coach.post("/season/matches", data={"played_on": "2026-11-22", "opponent": "Old Quay"})
+    with reading(app) as session:
+        match = session.scalars(select(Match.id).order_by(Match.id.desc())).first()
+    typed = {f"minutes-{athlete}": "55" for athlete in who.values()}
+    said = coach.post(f"/season/matches/{match}/minutes", data=typed, follow_redirects=True).text
+    assert "Minutes of 4 kept." in said and "Nothing to do" in said, "there is no session to be made easier"
+    _block(app, coach)
+    said = coach.get(f"/season/matches/{match}/minutes").text
+    eased = {name for name, athlete in who.items() if f'id="ease-{athlete}"' in said}
+    assert "Una Vale" in eased and "Mia Rook" not in eased, "a minor behind the gate has nothing to be made easier"
+    ticked = {"athlete": [str(athlete) for athlete in who.values()]}
+    assert coach.post(f"/season/matches/{match}/ease", data=ticked).status_code == 302
