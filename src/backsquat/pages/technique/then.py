@@ -2,6 +2,7 @@
 
 import datetime as dt
 import math
+from dataclasses import dataclass
 
 from flask import render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -47,6 +48,35 @@ def _trunk_words(seen: Seen) -> str:
     return "{} ± {}°".format(*reading_words(Measure.TRUNK, reading)) if reading else ""
 
 
+@dataclass(frozen=True)
+class Picked:
+    """Pictures to be seen together: of one kind the older and the newer, and one of another kind beside them."""
+
+    kind: str
+    same: list[Seen]
+    sport: list[Seen]
+    old: Seen | None
+    new: Seen | None
+    beside: Seen | None
+
+    @property
+    def three(self) -> list[Seen]:
+        """Those there are, in the order of the table."""
+        return [one for one in (self.old, self.new, self.beside) if one is not None]
+
+
+def _picked(every: list[Seen]) -> Picked:
+    """What was asked for; else the oldest and the newest of a kind, and the sport's own position."""
+    kind = _kind(every)
+    same = [one for one in every if one.still.kind == kind]
+    sport = [one for one in every if one.still.kind != kind]
+    new = _chosen(same, "new") or next(iter(same), None)
+    olds = [one for one in same if one is not new]
+    old = _chosen(olds, "old") or next(reversed(olds), None)
+    ready = next((one for one in sport if one.still.kind == Kind.READY.value), None)
+    return Picked(kind, same, sport, old, new, _chosen(sport, "beside") or ready)
+
+
 @blueprint.get("/<int:athlete_id>/then")
 @allow(Act.LOOK)
 def then(athlete_id: int) -> ResponseReturnValue:
@@ -54,35 +84,28 @@ def then(athlete_id: int) -> ResponseReturnValue:
     here, athlete = context(), athlete_here(athlete_id)
     agreed = athlete_id in agreed_to_pictures(reader(), [athlete_id])
     every = [one for one in stills_of(reader(), [athlete_id], here.rules).get(athlete_id, []) if one.measured]
-    kind = _kind(every)
-    same = [one for one in every if one.still.kind == kind]
-    new = _chosen(same, "new") or (same[0] if same else None)
-    olds = [one for one in same if one is not new]
-    old = _chosen(olds, "old") or (olds[-1] if olds else None)
-    sport = [one for one in every if one.still.kind != kind]
-    beside = _chosen(sport, "beside") or next((one for one in sport if one.still.kind == Kind.READY.value), None)
-    three = [one for one in (old, new, beside) if one is not None]
-    note_looking(athlete_id, agreed and any(not one.still.erased_at for one in three))
-    what = _measure(same)
+    picked, what = _picked(every), _measure(_picked(every).same)
+    seen = [one for one in picked.three if agreed and not one.still.erased_at]
+    note_looking(athlete_id, bool(seen))
     return render_template(
         "technique/then.html",
         context=here,
         athlete=athlete,
-        kind=kind,
+        kind=picked.kind,
         kinds=KINDS,
         kinds_there=list(dict.fromkeys(one.still.kind for one in every)),
-        same=same,
-        sport=sport,
-        old=old,
-        new=new,
-        beside=beside,
-        overlay=_overlay(old, new) if old and new and agreed else None,
-        beside_svg=_overlay(beside, None) if beside and agreed and not beside.still.erased_at else None,
-        table=_table(three),
+        same=picked.same,
+        sport=picked.sport,
+        old=picked.old,
+        new=picked.new,
+        beside=picked.beside,
+        overlay=_overlay(picked.old, picked.new) if picked.old and picked.new and agreed else None,
+        beside_svg=_overlay(picked.beside, None) if picked.beside in seen and picked.beside else None,
+        table=_table(picked.three),
         what=what,
-        trends=[one for one in TRENDS if any(one in seen.measured.readings for seen in same if seen.measured)],
+        trends=[one for one in TRENDS if any(seen.measured and one in seen.measured.readings for seen in picked.same)],
         says=SAYS,
-        turning=_turning(same, what),
+        turning=_turning(picked.same, what),
         agreed=agreed,
         short=short_words,
         due=due_again({athlete_id: every}, here.rules).get(athlete_id),
