@@ -97,6 +97,17 @@ def body_of(height_cm: float, mass_kg: float, own: Mapping[Length, float] | None
     )
 
 
+def inside(values: object, bounds: Mapping[str, tuple[float, float]]) -> None:
+    """ImpossibleInput naming every value of an object that is outside its bounds, or is no number."""
+    wrong = [
+        Problem(name, "between", {"low": low, "high": high})
+        for name, (low, high) in bounds.items()
+        if not (math.isfinite(getattr(values, name)) and low <= getattr(values, name) <= high)
+    ]
+    if wrong:
+        raise ImpossibleInput(*wrong)
+
+
 def ankle_bend(body: Body, wall_cm: float, rules: Rules) -> float:
     """How far the ankle bends, degrees of the shin from upright, from the distance of the big toe to the wall.
 

@@ -7,7 +7,6 @@ mid-foot, or left to hang straight down from the shoulders, where it drifts ahea
 import math
 from dataclasses import dataclass
 
-from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.technique.body import (
     BACK,
     FOOT_MASS,
@@ -21,6 +20,7 @@ from backsquat.core.technique.body import (
     UPPER_CENTRE,
     UPPER_MASS,
     Body,
+    inside,
 )
 from backsquat.core.technique.linkage import GRAVITY, Foot, Point, between, foot_on, step
 
@@ -66,13 +66,7 @@ class HingePosture:
 
 def hinge_posture(body: Body, hinge: Hinge) -> HingePosture:
     """Where the hips go, and the bar. ImpossibleInput where the hinge is none."""
-    wrong = [
-        Problem(name, "between", {"low": low, "high": high})
-        for name, (low, high) in HINGE_BOUNDS.items()
-        if not (math.isfinite(getattr(hinge, name)) and low <= getattr(hinge, name) <= high)
-    ]
-    if wrong:
-        raise ImpossibleInput(*wrong)
+    inside(hinge, HINGE_BOUNDS)
     foot = foot_on(body, 0.0)
     path = tuple(
         _bar(body, foot, hinge, _points(body, foot, hinge, n / PATH)[0]["shoulder"])[0] for n in range(PATH + 1)

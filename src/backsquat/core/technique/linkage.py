@@ -10,7 +10,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
 from backsquat.core.technique.body import (
     ANKLE_BACK,
@@ -29,6 +28,7 @@ from backsquat.core.technique.body import (
     UPPER_CENTRE,
     UPPER_MASS,
     Body,
+    inside,
 )
 from backsquat.core.working import Step, Working
 
@@ -237,7 +237,7 @@ def _arms_ahead(body: Body, held: Held) -> float:
 
 def squat_posture(body: Body, squat: Squat, rules: Rules) -> Posture:
     """How this body stands in this set-up. ImpossibleInput where the set-up is none."""
-    _check(squat)
+    inside(squat, BOUNDS)
     foot = foot_on(body, squat.wedge_mm)
     most_shin = min(squat.ankle_deg + foot.slope_deg, rules.knee_bend_most - 90 - squat.depth_deg)
     shin = most_shin * squat.shin_share
@@ -253,16 +253,6 @@ def squat_posture(body: Body, squat: Squat, rules: Rules) -> Posture:
     else:
         lean = bounds[limit]
     return _posture(body, squat, foot, shin, lean, balance, (limit, spare), rules)
-
-
-def _check(squat: Squat) -> None:
-    wrong = [
-        Problem(name, "between", {"low": low, "high": high})
-        for name, (low, high) in BOUNDS.items()
-        if not (math.isfinite(getattr(squat, name)) and low <= getattr(squat, name) <= high)
-    ]
-    if wrong:
-        raise ImpossibleInput(*wrong)
 
 
 def _shin_for(lean_deg: float, balance_at: Callable[[float], _Balance], most: float) -> float:

@@ -7,7 +7,6 @@ back to the ball of the rear foot.
 import math
 from dataclasses import dataclass
 
-from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
 from backsquat.core.technique.body import (
     HEAD_UP,
@@ -18,6 +17,7 @@ from backsquat.core.technique.body import (
     UPPER_CENTRE,
     UPPER_MASS,
     Body,
+    inside,
 )
 from backsquat.core.technique.linkage import ELBOWS, GRAVITY, Held, Point, between, foot_on, load_at, on_trunk, step
 
@@ -67,13 +67,7 @@ class SplitPosture:
 
 def split_posture(body: Body, split: Split, rules: Rules) -> SplitPosture:
     """How the split squat stands. ImpossibleInput where it is none."""
-    wrong = [
-        Problem(name, "between", {"low": low, "high": high})
-        for name, (low, high) in SPLIT_BOUNDS.items()
-        if not (math.isfinite(getattr(split, name)) and low <= getattr(split, name) <= high)
-    ]
-    if wrong:
-        raise ImpossibleInput(*wrong)
+    inside(split, SPLIT_BOUNDS)
     up = split.front_mm / 10
     flat = foot_on(body, 0.0)
     flat_points = {"heel": flat.heel, "ball": flat.ball, "toe": flat.toe, "ankle": flat.ankle}
