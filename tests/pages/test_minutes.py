@@ -1,6 +1,7 @@
 """Minutes played: typed or opened, looked at before they are kept, and the next session eased by the coach's word."""
 
 import io
+import re
 
 import pytest
 from flask import Flask
@@ -20,7 +21,10 @@ def match_on(app: Flask, day: str) -> int:
 
 
 def keep(client: FlaskClient, match: int, **minutes: str) -> str:
-    data = {f"minutes-{one.removeprefix('a')}": value for one, value in minutes.items()}
+    """As the form sends it: what each field showed goes along."""
+    page = client.get(f"/season/matches/{match}/minutes").text
+    data = dict(re.findall(r'name="(was-\d+)" value="(\d*)"', page))
+    data |= {f"minutes-{one.removeprefix('a')}": value for one, value in minutes.items()}
     return client.post(f"/season/matches/{match}/minutes", data=data, follow_redirects=True).text
 
 
@@ -96,3 +100,14 @@ def test_no_minutes_before_the_match_and_none_of_another_squads(app: Flask, clie
     other = app.test_client()
     other.post(f"/demo-sign-in/{user}")
     assert other.get(f"/season/matches/{match_on(app, '2026-11-21')}/minutes").status_code == 404
+
+
+def test_what_somebody_else_wrote_meanwhile_stands(app: Flask, client: FlaskClient) -> None:
+    """A page that was open before shows her field empty: keeping it takes nothing back."""
+    match, marit, ines = match_on(app, "2026-11-21"), athlete_id(app, MARIT), athlete_id(app, INES)
+    keep(client, match, **{f"a{marit}": "52"})
+    stale = {f"was-{marit}": "", f"minutes-{marit}": "", f"was-{ines}": "", f"minutes-{ines}": "30"}
+    client.post(f"/season/matches/{match}/minutes", data=stale)
+    with reading(app) as session:
+        rows = session.execute(select(MatchMinutes.athlete_id, MatchMinutes.minutes).order_by(MatchMinutes.id)).all()
+    assert [tuple(row) for row in rows] == [(marit, 52), (ines, 30)]

@@ -1,17 +1,19 @@
 """How a movement looks: pictures and frames of clips on its page and on cards; an athlete's own still on the own card."""
 
+import datetime as dt
 import io
 import re
+from dataclasses import replace
 from typing import Any
 
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 from PIL import Image
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import undefer
 
-from backsquat.storage.models import MovementFrame
+from backsquat.storage.models import Consent, MovementFrame, Still
 from tests.demo_club import athlete_id, other_squad, reading, undo_of
 from tests.pages.test_own_phone import on_phone
 from tests.pages.test_technique import LIV, MARIT, add, agree, figure
@@ -87,8 +89,6 @@ def test_a_card_shows_how_it_looks_as_file_and_as_pdf_too(app: Flask, client: Fl
 def test_an_own_still_stands_on_the_own_card_and_on_nobody_elses(app: Flask, client: FlaskClient) -> None:
     marit, ines = athlete_id(app, MARIT), athlete_id(app, "Ines Okafor")
     with reading(app) as session:
-        from backsquat.storage.models import Still
-
         still = session.scalars(select(Still.id).where(Still.athlete_id == marit)).one()
     assert "data:image/jpeg" not in client.get(CARD.format(marit)).text
     done = client.post(f"/technique/stills/{still}/card", data={"on": "yes"}, follow_redirects=True).text
@@ -102,6 +102,26 @@ def test_an_own_still_stands_on_the_own_card_and_on_nobody_elses(app: Flask, cli
     assert "data:image/jpeg" not in phone.get(CARD.format(marit)).text, "another's phone gets nothing of her"
     agree(client, marit, withdraw="1")
     assert "data:image/jpeg" not in client.get(CARD.format(marit)).text
+
+
+def test_a_card_is_no_way_round_the_second_factor_or_consent(app: Flask, client: FlaskClient) -> None:
+    marit = athlete_id(app, MARIT)
+    with reading(app) as session:
+        still = session.scalars(select(Still.id).where(Still.athlete_id == marit)).one()
+    client.post(f"/technique/stills/{still}/card", data={"on": "yes"})
+    phone, before = on_phone(app, client, MARIT), app.extensions["settings"]
+    assert "data:image/jpeg" in phone.get(CARD.format(marit)).text, "her own, on her own phone"
+    app.extensions["settings"] = replace(before, second_factor=True)
+    try:
+        assert "data:image/jpeg" not in client.get(CARD.format(marit)).text
+        assert "data:image/jpeg" not in client.get(CARD.format(marit) + "&file=1").text
+        assert "data:image/jpeg" in phone.get(CARD.format(marit)).text
+    finally:
+        app.extensions["settings"] = before
+    with app.extensions["database"].writing() as session:  # a consent that ended, and a picture nobody erased
+        session.execute(update(Consent).where(Consent.athlete_id == marit).values(withdrawn_on=dt.date(2026, 11, 23)))
+    assert "data:image/jpeg" not in client.get(CARD.format(marit)).text
+    assert client.get(f"/technique/stills/{still}/picture").status_code == 404
 
 
 def test_a_still_without_a_movement_stands_on_no_card(app: Flask, client: FlaskClient) -> None:

@@ -22,9 +22,6 @@ class MilestoneKind(StrEnum):
     SESSIONS = "sessions"  # attended since it was set
 
 
-OF_MAXIMUM = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.REPS)  # judged by estimated maxima
-
-
 class Status(StrEnum):
     """How a milestone stands."""
 

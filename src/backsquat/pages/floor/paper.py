@@ -15,7 +15,7 @@ from backsquat.formats.pictures import as_address
 from backsquat.pages.floor.pack import pack
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.papers import sent_file, sent_pdf
-from backsquat.pages.request import allow, context, number, reader
+from backsquat.pages.request import allow, context, number, own_athlete, reader, second_factor_given
 from backsquat.ui.phrases.sessions import clock_words
 from backsquat.work.library.pictures import frame_pixels, pictures_of
 from backsquat.work.policy import Act
@@ -73,7 +73,10 @@ def _looks(sessions: list[dict[str, Any]]) -> dict[tuple[int, str], list[str]]:
     frames = {code: _some([frame.id for frame in one.frames]) for code, one in shown.items()}
     pixels = frame_pixels(reader(), here.squad.id, [one for ids in frames.values() for one in ids])
     general = {code: [as_address(pixels[one]) for one in ids if one in pixels] for code, ids in frames.items()}
-    own = {key: as_address(content) for key, content in on_cards(reader(), list(athletes)).items()}
+    # A body is seen by whose it is, and by staff with a second factor, on a card as anywhere.
+    sees = own_athlete() is not None or second_factor_given()
+    stills = on_cards(reader(), list(athletes)) if sees else {}
+    own = {key: as_address(content) for key, content in stills.items()}
     return {
         (athlete, code): [*general.get(code, []), *([own[athlete, code]] if (athlete, code) in own else [])]
         for athlete in athletes

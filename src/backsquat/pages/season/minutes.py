@@ -34,6 +34,7 @@ def _page(
         context=here,
         match=match,
         athletes=sorted(squad_athletes(reader(), here.squad.id), key=lambda one: one.name),
+        stand=stand,
         shown={one: str(value) for one, value in stand.items()} | typed,
         problems=problems,
         lost=lost,
@@ -58,7 +59,9 @@ def minutes_kept(match_id: int) -> ResponseReturnValue:
             read = _read(pasted)
             shown = fields | {one: str(value) for one, value in read.known.items()}
             return _page(match_id, shown, {"list": f"{len(read.known)} read. Look, then keep."}, read.lost)
-        typed = {one: _whole(one, text) for one, text in fields.items()}
+        # What somebody else wrote down meanwhile stands: only what was changed here is typed.
+        changed = {one: text for one, text in fields.items() if text != request.form.get(f"was-{one}", "")}
+        typed = {one: _whole(one, text) for one, text in changed.items()}
         with database().writing() as session:
             change, count = keep_minutes(session, actor(), match_id, typed)
     except ImpossibleInput as error:

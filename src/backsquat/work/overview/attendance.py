@@ -5,14 +5,13 @@ from collections import defaultdict
 from dataclasses import dataclass
 from enum import StrEnum
 
-from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.progression.cell import LIFTED
 from backsquat.core.readiness.verdict import Absence
 from backsquat.core.season.calendar import monday_of
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SessionDay, SetEntry, SlotWeek
+from backsquat.storage.models import Athlete
 from backsquat.work.readiness.load import absences_by_athlete
+from backsquat.work.season.evidence import planned_sessions
 from backsquat.work.squad.athletes import squad_athletes
 from backsquat.work.squad.context import SquadContext
 
@@ -70,25 +69,14 @@ def attendance(
     """
     athletes = squad_athletes(session, here.squad.id)
     ids = [athlete.id for athlete in athletes]
-    done = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
-    rows = session.execute(
-        select(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id, func.count(), func.sum(done > 0))
-        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-        .join(Block, Block.id == BlockSlot.block_id)
-        .where(Block.squad_id == here.squad.id, ~BlockSlot.removed, ~SlotWeek.spare, ~SessionDay.left_out)
-        .where(SessionDay.held_on.between(first_on or here.season.first_week, min(last_on or here.today, here.today)))
-        .where(Cell.live, Cell.state.in_(LIFTED), Cell.athlete_id.in_(ids))
-        .group_by(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id)
-        .order_by(SessionDay.held_on, SlotWeek.session_id)
-    )
+    first, last = first_on or here.season.first_week, min(last_on or here.today, here.today)
     away = absences_by_athlete(session, ids)
     found: dict[int, dict[dt.date, list[Came]]] = defaultdict(lambda: defaultdict(list))
-    for athlete_id, day, _, planned, made in rows:
-        if day == here.today and not made:
+    for one in planned_sessions(session, here.squad.id, ids, first, last):
+        if one.day == here.today and not one.made:
             continue  # it may still come
-        found[athlete_id][monday_of(day)].append(_came(planned, made or 0, away.get(athlete_id, []), day))
+        came = _came(one.work, one.made, away.get(one.athlete_id, []), one.day)
+        found[one.athlete_id][monday_of(one.day)].append(came)
     return [Trained(athlete, dict(found[athlete.id])) for athlete in athletes]
 
 

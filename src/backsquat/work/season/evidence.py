@@ -2,10 +2,10 @@
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import Integer, case, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import LIFTED
@@ -90,27 +90,44 @@ class Attended:
         return self.came / self.held if self.held else 1.0
 
 
-def sessions_attended(
-    session: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date, due_on: dt.date, today: dt.date
-) -> dict[int, Attended]:
-    """By athlete, from a day up to another. Came is whoever logged a set of it; today is held once somebody has."""
+@dataclass(frozen=True)
+class Planned:
+    """A session planned for one athlete: its day, how much work it has, and of how much a set was logged."""
+
+    athlete_id: int
+    day: dt.date
+    work: int
+    made: int
+
+
+def planned_sessions(
+    session: Session, squad_id: int, athlete_ids: Collection[int], first_on: dt.date, last_on: dt.date
+) -> list[Planned]:
+    """What was planned between two days, by day; a session left out is none, what is logged outside counts nowhere."""
     done = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
-    came = func.max(case((done > 0, 1), else_=0)).cast(Integer)
     rows = session.execute(
-        select(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id, came)
+        select(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id, func.count(), func.sum(done > 0))
         .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
         .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
         .join(BlockSlot, BlockSlot.id == Cell.slot_id)
         .join(Block, Block.id == BlockSlot.block_id)
         .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SlotWeek.spare, ~SessionDay.left_out)
-        .where(SessionDay.held_on.between(since, due_on), Cell.live, Cell.state.in_(LIFTED))
+        .where(SessionDay.held_on.between(first_on, last_on), Cell.live, Cell.state.in_(LIFTED))
         .where(Cell.athlete_id.in_(athlete_ids))
         .group_by(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id)
+        .order_by(SessionDay.held_on, SlotWeek.session_id)
     )
+    return [Planned(athlete_id, day, work, made or 0) for athlete_id, day, _, work, made in rows]
+
+
+def sessions_attended(
+    session: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date, due_on: dt.date, today: dt.date
+) -> dict[int, Attended]:
+    """By athlete, from a day up to another. Came is whoever logged a set of it; today is held once somebody has."""
     counts: dict[int, list[int]] = defaultdict(lambda: [0, 0, 0])
-    for athlete_id, day, _, there in rows:
-        ahead = day > today or (day == today and not there)
-        counts[athlete_id][0] += not ahead
-        counts[athlete_id][1] += bool(there)
-        counts[athlete_id][2] += ahead
+    for one in planned_sessions(session, squad_id, athlete_ids, since, due_on):
+        ahead = one.day > today or (one.day == today and not one.made)
+        counts[one.athlete_id][0] += not ahead
+        counts[one.athlete_id][1] += bool(one.made)
+        counts[one.athlete_id][2] += ahead
     return {athlete_id: Attended(*counted) for athlete_id, counted in counts.items()}
