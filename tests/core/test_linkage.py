@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.rules import Rules
-from backsquat.core.technique.body import Body, Length, ankle_bend, body_of
-from backsquat.core.technique.difference import Change, What, differences, mends
+from backsquat.core.technique.body import Body, Length, ankle_bend, ankle_of, body_of
+from backsquat.core.technique.difference import Change, What, differences, hinge_differences, mends, split_differences
 from backsquat.core.technique.distances import Distance, starting_distances
 from backsquat.core.technique.hinge import Hinge, hinge_posture
 from backsquat.core.technique.linkage import Held, Posture, Squat, Standing, between, squat_posture
@@ -146,7 +146,27 @@ def test_what_a_wedge_does_is_said_the_trunk_first() -> None:
     found = differences(was, now)
     assert [one.what for one in found] == [What.LEAN, What.ARMS, What.BACK]
     assert found[0].after < found[0].before and found[1].knee_after > found[1].knee_before
-    assert differences(was, was) == [Change(What.SAME, was.lean_deg, was.lean_deg)]
+    assert differences(was, was) == [Change(What.SAME, 0.0, 0.0)]
+
+
+def test_what_a_hanging_bar_and_a_longer_stance_do_is_said() -> None:
+    body = body_of(172, 68)
+    close, hanging = (hinge_posture(body, Hinge(60, 70, 20, near)) for near in (True, False))
+    assert [one.what for one in hinge_differences(close, hanging)] == [What.BACK, What.DRIFT]
+    assert [one.what for one in hinge_differences(close, close)] == [What.SAME]
+    short, long = (
+        split_posture(body, Split(stance_cm=cm, lean_deg=lean, shin_deg=shin, depth_deg=-5), RULES)
+        for cm, lean, shin in ((74, 0, 15), (82, 20, 0))
+    )
+    found = {one.what: one for one in split_differences(short, long)}
+    assert found[What.FOR_HIPS].after > found[What.FOR_HIPS].before and What.FRONT in found
+    assert [one.what for one in split_differences(short, short)] == [What.FRONT]
+
+
+def test_the_stiffer_ankle_counts_and_the_usual_where_nobody_measured() -> None:
+    body = body_of(172, 68)
+    assert ankle_of(body, [12.0, 7.5], RULES) == ankle_bend(body, 7.5, RULES)
+    assert ankle_of(body, [], RULES) == RULES.ankle_bend_usual
 
 
 def test_nothing_weighs_nothing() -> None:

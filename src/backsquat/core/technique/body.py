@@ -5,7 +5,7 @@ tables 4.1 and figure 4.1; where the ankle stands over the foot is usual practic
 """
 
 import math
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -106,6 +106,11 @@ def inside(values: object, bounds: Mapping[str, tuple[float, float]]) -> None:
     ]
     if wrong:
         raise ImpossibleInput(*wrong)
+
+
+def ankle_of(body: Body, walls_cm: Collection[float], rules: Rules) -> float:
+    """How far the ankles bend: the stiffer of those measured, the usual where none is."""
+    return ankle_bend(body, min(walls_cm), rules) if walls_cm else rules.ankle_bend_usual
 
 
 def ankle_bend(body: Body, wall_cm: float, rules: Rules) -> float:

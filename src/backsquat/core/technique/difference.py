@@ -1,13 +1,15 @@
-"""What another set-up does to a squat, and what would let somebody stand who does not."""
+"""What another set-up does to a squat, a hinge or a split squat, and what would let somebody stand who does not."""
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from backsquat.core.rules import Rules
 from backsquat.core.technique.body import Body
+from backsquat.core.technique.hinge import HingePosture
 from backsquat.core.technique.linkage import BOUNDS, Posture, Squat, Standing, squat_posture
+from backsquat.core.technique.split import SplitPosture
 
-LEAN_DEG, ARM_CM, MOMENT_SHARE = 0.5, 0.5, 0.02  # less than this is the same
+LEAN_DEG, ARM_CM, MOMENT_SHARE, DRIFT_CM, REAR_DEG = 0.5, 0.5, 0.02, 2.0, 3.0  # less than this is the same
 WEDGES_MM = tuple(range(5, int(BOUNDS["wedge_mm"][1]) + 1, 5))
 DEPTH_STEP = 5.0
 
@@ -18,6 +20,11 @@ class What(StrEnum):
     LEAN = "lean"
     ARMS = "arms"
     BACK = "back"
+    DRIFT = "drift"  # of the bar before mid-foot
+    FLOOR = "floor"  # plates are on it before that
+    FOR_HIPS = "for_hips"  # hip against knee arm of a split squat: more for the one, or the other
+    REAR_HIP = "rear_hip"
+    FRONT = "front"  # share on the front foot
     SAME = "same"
 
 
@@ -41,9 +48,36 @@ def differences(before: Posture, after: Posture) -> list[Change]:
     if max(abs(hip), abs(knee)) >= ARM_CM:
         arms = before.hip_arm_cm, after.hip_arm_cm, before.knee_arm_cm, after.knee_arm_cm
         found.append(Change(What.ARMS, *arms))
-    if abs(after.back_moment - before.back_moment) >= MOMENT_SHARE * max(abs(before.back_moment), 1.0):
-        found.append(Change(What.BACK, before.back_moment, after.back_moment))
-    return found or [Change(What.SAME, before.lean_deg, after.lean_deg)]
+    return [*found, *_back(before.back_moment, after.back_moment)] or [SAME]
+
+
+SAME = Change(What.SAME, 0.0, 0.0)
+
+
+def _back(before: float, after: float) -> list[Change]:
+    """What the lower back carries, where that differs."""
+    differs = abs(after - before) >= MOMENT_SHARE * max(abs(before), 1.0)
+    return [Change(What.BACK, before, after)] if differs else []
+
+
+def hinge_differences(before: HingePosture, after: HingePosture) -> list[Change]:
+    """The same of a hinge: the back, how far the bar hangs ahead, whether it comes to the floor."""
+    found = _back(before.back_moment, after.back_moment)
+    if abs(after.drift_cm) >= DRIFT_CM:
+        found.append(Change(What.DRIFT, before.drift_cm, after.drift_cm))
+    if after.on_the_floor:
+        found.append(Change(What.FLOOR, before.bar_cm, after.bar_cm))
+    return found or [SAME]
+
+
+def split_differences(before: SplitPosture, after: SplitPosture) -> list[Change]:
+    """The same of a split squat: for hips or thighs, how open the rear hip is, how much stands on the front foot."""
+    found, arms = [], (before.hip_arm_cm - before.knee_arm_cm, after.hip_arm_cm - after.knee_arm_cm)
+    if abs(arms[1] - arms[0]) >= 2 * ARM_CM:
+        found.append(Change(What.FOR_HIPS, *arms))
+    if abs(after.rear_hip_deg - before.rear_hip_deg) >= REAR_DEG:
+        found.append(Change(What.REAR_HIP, before.rear_hip_deg, after.rear_hip_deg))
+    return [*found, Change(What.FRONT, before.front_share, after.front_share)]
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 """Words of the technique pages."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from backsquat.core.technique.body import Length
 from backsquat.core.technique.difference import Change, Mend, What
@@ -97,6 +97,21 @@ def stands_words(posture: object) -> str:
     return "cannot be" if posture.limit else "stands"
 
 
+def _more(change: Change) -> bool:
+    return change.after > change.before
+
+
+OTHERS: dict[What, Callable[[Change], str]] = {
+    What.DRIFT: lambda c: f"The bar hangs {plain(c.after, 0)} cm before mid-foot: draw it to the legs.",
+    What.FLOOR: lambda _: "Large plates are on the floor before that.",
+    What.FOR_HIPS: lambda c: f"More for the {'hips' if _more(c) else 'thighs'} than beside it.",
+    What.REAR_HIP: lambda c: (
+        f"The rear hip is {plain(abs(c.after - c.before), 0)}° {'more open' if _more(c) else 'less open'}."
+    ),
+    What.FRONT: lambda c: f"{plain(100 * c.after, 0)} % stands on the front foot.",
+}
+
+
 def change_words(change: Change) -> str:
     """What another set-up does, in a sentence."""
     was, now = plain(change.before, 0), plain(change.after, 0)
@@ -109,6 +124,8 @@ def change_words(change: Change) -> str:
         less = change.after < change.before
         share = plain(100 * abs(change.after - change.before) / max(abs(change.before), 1), 0)
         return f"The lower back carries {share} % {'less' if less else 'more'} ({was} → {now} N·m)."
+    if change.what is not What.ARMS:
+        return OTHERS[change.what](change)
     hip, knee = change.after - change.before, change.knee_after - change.knee_before
     where = ": from hips and back to the thighs" if hip < 0 < knee else ": from the thighs to hips and back"
     where = where if hip * knee < 0 else ""

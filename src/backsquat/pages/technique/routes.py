@@ -9,8 +9,8 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.movements.movement import SetUp as SetUpField
 from backsquat.core.rules import Rules
 from backsquat.core.technique import body as shares
-from backsquat.core.technique.body import Body, Length, ankle_bend
-from backsquat.core.technique.difference import differences, mends
+from backsquat.core.technique.body import Body, Length, ankle_of
+from backsquat.core.technique.difference import differences, hinge_differences, mends, split_differences
 from backsquat.core.technique.distances import Distance, starting_distances
 from backsquat.core.technique.hinge import Hinge, HingePosture, hinge_posture
 from backsquat.core.technique.linkage import ELBOWS, HOLDS, Held, Posture, Squat, Standing, squat_posture
@@ -128,7 +128,7 @@ def _starts(athlete: Athlete, lift: Lift, body: Body) -> tuple[SetUp, SetUp, str
     squat = Held(held) if held in set(Held) else Held.BACK_HIGH
     results = newest_results(reader(), [athlete.id], context().today).get(athlete.id, {})
     walls = [one.value for side in ("left", "right") if (one := results.get(("knee_to_wall", side)))]
-    ankle = ankle_bend(body, min(walls), rules) if walls else rules.ankle_bend_usual
+    ankle = ankle_of(body, walls, rules)
     flat = Squat(squat, _load(athlete.id, MOVEMENTS[squat]), 0.0, float(round(ankle)))
     wedge = _noted_wedge(athlete.id, MOVEMENTS[squat]) or WEDGE_MM
     raised = Squat(squat, flat.load_kg, wedge, flat.ankle_deg)
@@ -190,25 +190,11 @@ def _said(body: Body, now: SetUp, postures: tuple[AnyPosture, AnyPosture], rules
             lines.append("The ankle has more than it needs: the shin stays more upright.")
         return lines + [mend_words(mend) for mend in mends(body, now, rules)]
     if isinstance(was, HingePosture) and isinstance(after, HingePosture):
-        share = 100 * (after.back_moment - was.back_moment) / max(abs(was.back_moment), 1.0)
-        lines = (
-            [f"The lower back carries {abs(share):.0f} % {'more' if share > 0 else 'less'}."] if abs(share) >= 1 else []
-        )
-        if abs(after.drift_cm) >= 2:
-            lines.append(f"The bar hangs {after.drift_cm:.0f} cm before mid-foot: draw it to the legs.")
-        if after.on_the_floor:
-            lines.append("Large plates are on the floor before that.")
-        return lines or ["No difference that anybody would see."]
+        return [change_words(change) for change in hinge_differences(was, after)]
     assert isinstance(was, SplitPosture) and isinstance(after, SplitPosture)
     if after.limit:
         return [SPLIT_LIMIT[after.limit]]
-    more = after.hip_arm_cm - after.knee_arm_cm - (was.hip_arm_cm - was.knee_arm_cm)
-    lines = [f"More for the {'hips' if more > 0 else 'thighs'} than beside it."] if abs(more) >= 1 else []
-    opened = after.rear_hip_deg - was.rear_hip_deg
-    if abs(opened) >= 3:
-        lines.append(f"The rear hip is {abs(opened):.0f}° {'more open' if opened > 0 else 'less open'}.")
-    lines.append(f"{100 * after.front_share:.0f} % stands on the front foot.")
-    return lines
+    return [change_words(change) for change in split_differences(was, after)]
 
 
 def _movement(held: Held) -> str:
