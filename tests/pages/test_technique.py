@@ -250,6 +250,20 @@ def test_a_number_goes_to_the_screens_by_the_coachs_word_alone(app: Flask, clien
     assert client.post(f"/technique/stills/{still}/screens", data={"screen": "brace"}).status_code == 409
 
 
+@pytest.mark.parametrize(("depth_deg", "load_kg"), [(0.5, 0.0), (-14.0, 0.0), (14.0, 60.0)])
+def test_no_doubtful_or_loaded_picture_speaks_for_the_gate(
+    app: Flask, client: FlaskClient, depth_deg: float, load_kg: float
+) -> None:
+    """Only a bare squat that is deep beyond a click's doubt is offered as the shape that a gate asks for."""
+    liv, drawn = athlete_id(app, LIV), figure(depth_deg, load_kg=load_kg)
+    still = added(client, liv, drawn.content, load_kg=f"{load_kg:g}")
+    page = placed(client, still, drawn)
+    assert 'id="to-trunk_squat"' in page
+    for screen in ("standing_squat", "squat_wedge"):
+        assert f'id="to-{screen}"' not in page
+        assert client.post(f"/technique/stills/{still}/screens", data={"screen": screen}).status_code == 409
+
+
 def test_a_short_picture_doubts_the_sets_of_its_day(app: Flask, client: FlaskClient) -> None:
     marit = athlete_id(app, MARIT)
     with reading(app) as session:
