@@ -30,7 +30,17 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.athlete import phone, season  # noqa: F401
     from backsquat.pages.athlete.routes import blueprint as athlete
     from backsquat.pages.audit.routes import blueprint as audit
-    from backsquat.pages.block import check, compare, new_block, outcome, quick_edit, routes, slots, versions  # noqa: F401
+    from backsquat.pages.block import (  # noqa: F401
+        check,
+        compare,
+        new_block,
+        outcome,
+        quick_edit,
+        routes,
+        slots,
+        versions,
+        what_if,
+    )
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
     from backsquat.pages.floor import acts, paper, pocket, send, speed  # noqa: F401
     from backsquat.pages.floor.routes import blueprint as floor

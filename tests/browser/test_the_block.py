@@ -327,3 +327,34 @@ def test_every_page_of_the_block_fits_a_phone(watched: Page, site: tuple[str, Fl
     for path in PAGES:
         watched.goto(f"{site[0]}{path}")
         fits(watched)
+
+
+def test_a_what_if_is_put_together_looked_at_taken_and_undone(watched: Page, site: tuple[str, Flask]) -> None:
+    page, (address, app) = watched, site
+
+    def numbers() -> int:
+        with reading(app) as session:
+            return session.scalars(select(func.count()).select_from(Cell)).one()
+
+    kept = numbers()
+    page.goto(address + "/season/")
+    page.get_by_role("link", name="What if", exact=True).click()
+    page.get_by_role("combobox", name="Week", exact=True).select_option("2026-12-07")
+    page.get_by_role("button", name="Try").first.click()
+    chip = page.get_by_text("Week of 7 Dec left out")
+    expect(chip).to_be_visible()
+    expect(page.get_by_role("heading", name="Week by week")).to_be_in_viewport()
+    page.get_by_text("Put one more idea beside it").click()
+    page.get_by_label("Day", exact=True).fill("2026-12-16")
+    page.get_by_role("button", name="Try").nth(1).click()
+    expect(page.get_by_text("A match on Wed 16 Dec")).to_be_visible()
+    expect(chip).to_be_visible()
+    page.get_by_role("link", name="Without this: Week of 7 Dec left out").click()
+    expect(chip).to_have_count(0)
+    expect(page.get_by_text("Hinge day of Wed 16 Dec")).to_be_visible()
+    assert numbers() == kept
+    page.get_by_role("button", name="Take it").click()
+    expect(page.get_by_text("Taken. Days and matches count at once")).to_be_visible()
+    page.get_by_role("button", name="Undo").first.click()
+    page.goto(address + "/season/?week=2026-12-14")
+    expect(page.locator(".week-day.is-match")).to_have_count(1)  # Saturday's alone

@@ -141,3 +141,17 @@ def test_days_that_are_over_are_in_no_range() -> None:
     judged = judge(line(0.5, 10), 105.0, due(20), RULES, today)
     assert judged.status is Status.ON_COURSE
     assert judged.expected_on == judged.earliest_on == today and judged.latest_on and judged.latest_on >= today
+
+
+def test_a_week_without_training_puts_off_what_comes_after_it_and_nothing_before() -> None:
+    """By hand: half a kilogram a week from 104.5 reaches 108 in seven weeks; an idle week before it makes it eight."""
+    exact = replace(RULES, scatter_least=0.0)
+    plain, late = (judge(line(0.5, 10), 108.0, due(20), exact, idle=idle) for idle in ((), (due(12),)))
+    assert late.expected_on == late.latest_on == due(9) + dt.timedelta(weeks=8)
+    after, past = (judge(line(0.5, 10), 108.0, due(20), exact, idle=(due(n),)) for n in (17, 5))
+    assert after.expected_on == past.expected_on == plain.expected_on == due(9) + dt.timedelta(weeks=7)
+    cut = judge(line(0.5, 10), 108.0, due(16), exact, idle=(due(12),))
+    assert judge(line(0.5, 10), 108.0, due(16), exact).status is Status.ON_COURSE and cut.status is not Status.ON_COURSE
+    needed = {step.code: step.output for step in cut.working.steps}
+    assert needed["idle_weeks"] == 1 and needed["needed_a_week"] == pytest.approx(3.5 / 6)
+    assert needed["on_due_date"] == pytest.approx(107.5)

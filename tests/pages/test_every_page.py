@@ -22,6 +22,7 @@ PAGES = [
     "/cautions",
     "/season/",
     "/season/trained",
+    "/block/what-if?idea=without.2026-12-07.on",
     "/block/2/outcome",
     "/block/3/outcome?names=no",
     "/season/?week=2026-11-30",

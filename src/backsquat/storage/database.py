@@ -7,6 +7,7 @@ or rolls back.
 """
 
 import datetime as dt
+import sqlite3
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -16,6 +17,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, Connection, Date, Engine, TableValuedAlias, create_engine, event, func
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
+from sqlalchemy.pool import StaticPool
 
 BUSY_TIMEOUT_MS = 1_500  # of another process
 QUEUE_S = 1.8  # of this one: whoever waits longer is told that nothing was stored
@@ -53,6 +55,7 @@ class Database:
         self.engine = make_engine(path)
         self._write_engine = self.engine.execution_options(begin="BEGIN IMMEDIATE")
         self._write_lock = threading.Lock()
+        self._copy_lock = threading.Lock()
 
     def reader(self) -> Session:
         """A session for reading; the caller closes it."""
@@ -76,6 +79,25 @@ class Database:
             raise
         finally:
             self._write_lock.release()
+
+    @contextmanager
+    def supposing(self) -> Iterator[Session]:
+        """A session over a copy in memory, to try what is stored nowhere: whatever is written there goes with it.
+
+        Nobody who reads or writes waits for it; one copy at a time, Busy where another takes too long.
+        """
+        if not self._copy_lock.acquire(timeout=QUEUE_S):
+            raise Busy
+        copy = sqlite3.connect(":memory:", check_same_thread=False, isolation_level=None)
+        try:
+            with self.engine.connect() as connection:
+                connection.connection.driver_connection.backup(copy)  # type: ignore[union-attr]
+            engine = create_engine("sqlite://", creator=lambda: copy, poolclass=StaticPool, hide_parameters=True)
+            with Session(engine, expire_on_commit=False) as session:
+                yield session
+        finally:
+            copy.close()
+            self._copy_lock.release()
 
     def answers(self) -> bool:
         """Whether the database can be read now."""

@@ -1,7 +1,7 @@
 """Is a milestone in reach by its date? Judged from the trend of the weekly bests: of estimates, seconds, screens."""
 
 import datetime as dt
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -116,13 +116,15 @@ def judge(
     today: dt.date | None = None,
     believed: Mapping[dt.date, float] | None = None,
     counts_from: dt.date | None = None,
+    idle: Collection[dt.date] = (),
 ) -> Judgement:
     """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first.
 
     `believed` is the maximum believed at the end of a point's week: one lucky set whose week nobody believes reaches
     nothing (`milestone_near`).
 
-    Only points from `counts_from` on can have reached it; earlier ones say how it goes.
+    Only points from `counts_from` on can have reached it; earlier ones say how it goes. In weeks ahead that are `idle`
+    (their Mondays) nothing is trained: nothing rises in them either.
 
     What was not reached is missed once its day has passed (`today`), whatever the trend says.
     """
@@ -144,15 +146,24 @@ def judge(
     if trend is None:
         step = Step("weeks_with_record", {"needed": rules.trend_points}, len(points))
         return Judgement(Status.NO_DATA, target, None, None, None, False, None, working.then(step))
-    return _on_trend(trend, target, due_on, rules, today, working.then(*_shown(trend, target, due_on, len(points))))
+    without = sorted(week for week in idle if week > trend.last.on)
+    lost = sum(week <= due_on for week in without)
+    working = working.then(*_shown(trend, target, due_on, len(points), lost))
+    return _on_trend(trend, target, due_on, rules, today, working, without)
 
 
 def _on_trend(
-    trend: Trend, target: float, due_on: dt.date, rules: Rules, today: dt.date | None, working: Working
+    trend: Trend,
+    target: float,
+    due_on: dt.date,
+    rules: Rules,
+    today: dt.date | None,
+    working: Working,
+    idle: Sequence[dt.date],
 ) -> Judgement:
-    expected, (earliest, latest) = trend.reaches(target, trend.slope), range_of(trend, target, rules)
+    found = trend.reaches(target, trend.slope), *range_of(trend, target, rules)
     # What is over has not brought it.
-    expected, earliest, latest = (max(day, today) if day and today else day for day in (expected, earliest, latest))
+    expected, earliest, latest = (max(_later(day, idle), today or day) if day else None for day in found)
     status = Status.OUT_OF_REACH
     if expected is not None and expected <= due_on:
         status = Status.ON_COURSE
@@ -162,14 +173,24 @@ def _on_trend(
     return Judgement(status, target, expected, earliest, latest, sure, trend, working)
 
 
-def _shown(trend: Trend, target: float, due_on: dt.date, weeks: int) -> tuple[Step, ...]:
-    """The trend, and what it says of the target."""
+def _later(day: dt.date, idle: Sequence[dt.date]) -> dt.date:
+    """A day put off by the idle weeks before it."""
+    for week in idle:
+        if week <= day:
+            day += dt.timedelta(weeks=1)
+    return day
+
+
+def _shown(trend: Trend, target: float, due_on: dt.date, weeks: int, lost: int) -> tuple[Step, ...]:
+    """The trend, and what it says of the target; `lost` weeks until its day bring nothing."""
+    counted_to = due_on - dt.timedelta(weeks=lost)
     slopes = {"weeks": weeks, "low": 7 * trend.slope_low, "high": 7 * trend.slope_high}
     return (
         Step("trend", slopes, 7 * trend.slope, "kg a week"),
         Step("now_on_trend", {"week": trend.last.on.isoformat()}, trend.at(trend.last.on), "kg"),
-        Step("on_due_date", {}, trend.at(due_on), "kg"),
-        *_needed(trend, target, due_on),
+        *((Step("idle_weeks", {}, lost),) if lost else ()),
+        Step("on_due_date", {}, trend.at(counted_to), "kg"),
+        *_needed(trend, target, counted_to),
     )
 
 

@@ -15,6 +15,7 @@ from backsquat.ui.drawing.trend import TrendPicture, TrendPoint, draw_trend
 from backsquat.work.log.estimates import Numbers
 from backsquat.work.log.reaches import reaches
 from backsquat.work.plan.history import WeekDone, planned_and_done
+from backsquat.work.season.evidence import idle_weeks
 from backsquat.work.season.milestones import judge_milestone
 from backsquat.work.squad.context import SquadContext
 
@@ -23,7 +24,8 @@ def lift_pictures(
     session: Session, here: SquadContext, athlete: Athlete, lift: Numbers, milestone: Milestone | None, ready: Readiness
 ) -> dict[str, Any]:
     """The trend with its milestone, and the weeks, as pictures and as what stands behind them."""
-    judgement = judge_milestone(milestone, lift.weeks, ready, here.rules) if milestone else None
+    idle = idle_weeks(session, here.squad.id, {athlete.id: ready})[athlete.id] if milestone else ()
+    judgement = judge_milestone(milestone, lift.weeks, ready, here.rules, idle) if milestone else None
     trend = draw_trend(
         TrendPicture(
             ready.library.get(lift.movement).name,

@@ -37,7 +37,7 @@ from backsquat.pages.season.routes import blueprint
 from backsquat.storage.models import Change, Match, SeasonMark
 from backsquat.ui.drawing.season import BlockWeeks, GoalRange, MatchTick, SeasonPicture, Stretch, draw_season
 from backsquat.work.overview.season import standing, week_loads
-from backsquat.work.plan.days import WeekAround, fit_week, hold_session, move_session, week_around
+from backsquat.work.plan.days import WeekAround, fit_week, hold_session, leave_out, move_session, week_around
 from backsquat.work.policy import Act
 from backsquat.work.season.marks import PHASES, MarkKind, add_mark, drop_mark, marks_of
 from backsquat.work.season.matches import drop_match, match_of, matches_of, put_match
@@ -45,6 +45,7 @@ from backsquat.work.season.milestones import Goal, goals
 from backsquat.work.sessions.blocks import published_blocks, squad_blocks
 
 PHONE_WEEKS = 16
+MOVED_ON = " Its work moves on as a draft."
 SHARE_LOW = 0.55  # of the planning max: what the lowest bar of a block stands for
 
 
@@ -259,18 +260,21 @@ def fit() -> ResponseReturnValue:
 @blueprint.post("/season/sessions/<int:session_id>/<int:nth>")
 @allow(Act.PLAN)
 def day_changed(session_id: int, nth: int) -> ResponseReturnValue:
-    """Hold a session of one week on another day, leave it out, hold it as it is, or have it asked about again."""
+    """Hold a session of one week on another day, leave it out (`on`: its work is done next time), or hold it as it is."""
     what, here = request.form.get("what", ""), context()
     to = request.form.get("to", type=int)
-    if what not in ("out", "hold", "ask", "move") or (what == "move" and to not in range(7)):
+    if what not in ("out", "on", "hold", "ask", "move") or (what == "move" and to not in range(7)):
         raise NotThere("day")
     with database().writing() as session:
-        if what in ("out", "hold", "ask"):
+        if what == "on":
+            change: Change | None = leave_out(session, actor(), [session_id], nth, here.rules, moves_on=True)
+        elif what in ("out", "hold", "ask"):
             change = hold_session(session, actor(), session_id, nth, left_out=what == "out", kept=what != "ask")
         else:
             day = here.week + dt.timedelta(days=to or 0)
             change = move_session(session, actor(), session_id, nth, day, here.rules)
-    return _done("The week is changed, on the floor and on cards too." if change else "It is so already.", change)
+    words = "The week is changed, on the floor and on cards too." if change else "It is so already."
+    return _done(words + MOVED_ON * (what == "on"), change)
 
 
 def _done(words: str, change: Change | None) -> ResponseReturnValue:

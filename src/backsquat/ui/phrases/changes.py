@@ -26,6 +26,8 @@ CHANGES = {
     "slot_removed": "{slot} taken out",
     "session_day_moved": "week {week}: a session held on {weekday}",
     "session_kept": "week {week}: {weekday}'s session stays as it is",
+    "sessions_left_out": "week {week}: {count} sessions left out",
+    "what_if_taken": "{count} ideas of a what-if taken",
     "session_left_out": "week {week}: {weekday}'s session left out",
     "week_fitted": "week {week} fitted around its matches",
     "week_eased": "{names}: week {week} made easy",

@@ -5,7 +5,7 @@ that are lightened or belong to another room by then are drafts. A day on which 
 """
 
 import datetime as dt
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -25,6 +25,7 @@ from backsquat.work.journal import remember, restores
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import bring_back, place_drafts
 from backsquat.work.plan.ease import eased_drafts
+from backsquat.work.plan.missed import put_off
 from backsquat.work.plan.room_assignments import follow_rooms
 from backsquat.work.plan.timed import held_session, slots_in
 from backsquat.work.policy import Act, require
@@ -178,6 +179,41 @@ def move_session(
     return _remember(session, actor, block, "session_day_moved", before, week, day)
 
 
+def open_sessions(session: Session, actor: Actor, block: Block) -> dict[int, list[int]]:
+    """By week of the block, its sessions that can still be left out: not out yet, not passed, nobody has lifted in them."""
+    lifted = {(slot_id, week) for slot_id, _, week in logged_cells(session, [slot.id for slot in block.slots])}
+    found: dict[int, list[int]] = {}
+    for week in range(block.weeks):
+        for held in block.sessions:
+            slots = slots_in(block, held, week)
+            begun = any((slot.id, week) in lifted for slot in slots)
+            if slots and held.day_in(week) >= actor.today and not held.left_out_of(week) and not begun:
+                found.setdefault(week, []).append(held.id)
+    return found
+
+
+def leave_out(
+    session: Session, actor: Actor, sessions: Collection[int], week: int, rules: Rules, *, moves_on: bool
+) -> Change:
+    """Leave sessions of one block out of one week; `moves_on`: their work is done next time instead, as drafts.
+
+    Refused where somebody has lifted in one of them, or it has passed; else one undo for all of them.
+    """
+    require(actor, Act.PLAN)
+    days = [_day(session, actor, session_id, week) for session_id in sessions]
+    if not days:
+        raise Refused("no_fit")
+    block = held_session(session, actor.squad_id, days[0].session_id)[1]
+    before: dict[str, Any] = {"days": {str(day.id): _kept(day) for day in days}, "cells": []}
+    for day in days:
+        day.left_out = day.kept = True
+    session.flush()
+    slots = {slot.id for slot in block.slots if slot.session_in(week).id in set(sessions)}
+    if moves_on and slots:
+        before["cells"] += place_drafts(session, actor, put_off(session, actor, block, slots, week, rules)).replaced
+    return _remember(session, actor, block, "sessions_left_out", before, week, facts={"count": len(days)})
+
+
 def hold_session(
     session: Session, actor: Actor, session_id: int, week: int, *, left_out: bool, kept: bool = True
 ) -> Change | None:
@@ -222,8 +258,9 @@ def _remember(
     before: dict[str, Any],
     week: int,
     day: SessionDay | None = None,
+    facts: Mapping[str, Any] | None = None,
 ) -> Change:
-    facts: dict[str, Any] = {"week": week + 1}
+    facts = {"week": week + 1, **(facts or {})}
     if day is not None:
         facts["day"] = day.held_on.weekday()
     return remember(session, actor, what=what, subject="days", subject_id=block.id, before=before, facts=facts)

@@ -217,15 +217,38 @@ def answer_missed(
     return change, len(mine)
 
 
+def put_off(
+    session: Session, actor: Actor, block: Block, slot_ids: Collection[int], week: int, rules: Rules
+) -> list[Draft]:
+    """What follows where a session to come is left out and its work is to be done all the same: it moves one session on.
+
+    For everybody planned in it, once its day says that it is left out; drafts, whatever waits to be published moves too.
+    """
+    ready = readiness_of(session, actor.squad_id, squad_athletes(session, actor.squad_id), actor.today, rules)
+    slots = {slot.id: slot for slot in block.slots if slot.id in slot_ids}
+    cells = select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+    found: dict[int, Missed] = {}
+    for cell in session.scalars(cells.where(Cell.athlete_id.in_(list(ready)))):
+        slot = slots[cell.slot_id]
+        out = found.setdefault(
+            cell.athlete_id, Missed(cell.athlete_id, slot.session_id, {week: session_day(slot, week)})
+        )
+        out.cells.append(cell.id)
+        out.first_kg.setdefault(slot.id, cell.load_kg)
+    moves = _Moves(session, actor, block, rooms_of(session, actor.squad_id), rules, waiting=True)
+    return moves.drafts(list(found.values()), ready, MissedChoice.REPEAT)
+
+
 @dataclass(frozen=True)
 class _Moves:
-    """How the work of one session moves on for those who missed some of it."""
+    """How the work of one session moves on for those who missed some of it; `waiting`: what is not published yet too."""
 
     session: Session
     actor: Actor
     block: Block
     rooms: Rooms
     rules: Rules
+    waiting: bool = False
 
     def drafts(self, missed_by: Sequence[Missed], ready: Mapping[int, Readiness], choice: MissedChoice) -> list[Draft]:
         """The coming numbers as they follow from the missed ones; the coach's own and what is logged stays."""
@@ -239,12 +262,13 @@ class _Moves:
         found = []
         for missed in missed_by:
             for slot in slots.values():
-                row = [cell for cell in rows[missed.athlete_id, slot.id] if _moves(cell)]
+                row = [cell for cell in rows[missed.athlete_id, slot.id] if _moves(cell, self.waiting)]
                 gone = [cell for cell in row if cell.id in missed.cells]
                 coming = [
                     cell
                     for cell in row
-                    if to_come(slot, cell.week, self.actor.today)
+                    if cell.week > min(missed.weeks)
+                    and to_come(slot, cell.week, self.actor.today)
                     and (slot.id, cell.athlete_id, cell.week) not in logged
                 ]
                 for nth, (where, what) in enumerate(moved_on(gone, coming) if gone else ()):
@@ -282,9 +306,11 @@ class _Moves:
         return replace(draft.loaded(rounded.load, step), target_kg=wanted)
 
 
-def _moves(cell: Cell) -> bool:
-    """Working cells move on; easy weeks, tests, the coach's own and what waits to be published stay where they are."""
-    return cell.live and cell.kind is Kind.WORK and cell.origin is not Origin.COACH and cell.state in LIFTED
+def _moves(cell: Cell, waiting: bool) -> bool:
+    """Working cells move on; easy weeks, tests and the coach's own stay where they are, and what waits unless asked."""
+    return (
+        (cell.live or waiting) and cell.kind is Kind.WORK and cell.origin is not Origin.COACH and cell.state in LIFTED
+    )
 
 
 @restores("missed")

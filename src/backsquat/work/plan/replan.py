@@ -172,7 +172,15 @@ def replan(session: Session, actor: Actor, block_id: int, rules: Rules, scope: R
 
 
 def _replan(session: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope) -> int:
-    drafts = [change.draft for change in replanned(session, actor, block, rules, scope) if scope.takes(change)]
+    return take_changes(
+        session, actor, block, [one for one in replanned(session, actor, block, rules, scope) if scope.takes(one)]
+    )
+
+
+def take_changes(session: Session, actor: Actor, block: Block, changes: Sequence[Replanned]) -> int:
+    """Write what planning anew would change as drafts, all of it; returns how many cells."""
+    require(actor, Act.PLAN)
+    drafts = [change.draft for change in changes]
     joining = _joining(session, block, drafts)
     facts = {"count": sum(draft.athlete_id not in joining for draft in drafts), "joined": sorted(joining.values())}
     placed = place_drafts(session, actor, drafts)

@@ -20,6 +20,7 @@ from backsquat.work.plan.chances import Chances
 from backsquat.work.plan.rows import COLUMNS, PlacedCell, RowOf, SheetCell, SheetRow
 from backsquat.work.plan.school_settings import AthleteSettings, athlete_settings, setting_of
 from backsquat.work.readiness.load import readiness_of, readiness_one
+from backsquat.work.season.evidence import idle_weeks
 from backsquat.work.season.milestones import judge_milestone, milestones_of, with_lift
 from backsquat.work.sessions.blocks import left_out, session_day, week_of
 from backsquat.work.squad.athletes import squad_athletes
@@ -155,10 +156,10 @@ def milestone_notes(
     ready = readiness_of(session, squad_id, athletes, today, rules)
     first = today - dt.timedelta(weeks=MILESTONE_WEEKS)
     best = weekly_best(session, list({m.athlete_id for m in found}), movement.code, first, today)
-    notes = {}
+    notes, idle = {}, idle_weeks(session, squad_id, ready)
     for milestone in reversed(found):  # the next one is put last, and stays
         weeks = best.get(milestone.athlete_id, [])
-        judgement = judge_milestone(milestone, weeks, ready[milestone.athlete_id], rules)
+        judgement = judge_milestone(milestone, weeks, ready[milestone.athlete_id], rules, idle[milestone.athlete_id])
         notes[milestone.athlete_id] = MilestoneNote(judgement, milestone.due_on)
     return notes
 

@@ -16,7 +16,7 @@ from backsquat.storage.models import Block, BlockSlot, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
-from backsquat.work.plan.blocks import SlotFacts, in_season, next_week, plan_slot, slot_row
+from backsquat.work.plan.blocks import SlotFacts, in_season, next_week, plan_slot, slot_row, windowed_parameters
 from backsquat.work.plan.cells import bring_back
 from backsquat.work.plan.school_settings import (
     OWN_MANNER,
@@ -96,6 +96,18 @@ def change_slot(session: Session, actor: Actor, slot_id: int, facts: SlotFacts) 
     mark_moved(session, block, slot, actor.today)
     _remember(session, actor, slot, "slot_changed", before)
     return slot
+
+
+def usual_parameters(
+    session: Session, actor: Actor, block: Block, slot: BlockSlot, school: str, rules: Rules
+) -> dict[str, Any]:
+    """What another school is given in a slot where nobody says more: its usual window, in season its fewer sets."""
+    library = library_of(session, actor.squad_id)
+    day = [one for one in block.slots if one.session_id == slot.session_id]
+    nth, of = places([(library.get(one.movement), one.stack) for one in day])[day.index(slot)]
+    facts = SlotFacts(slot.weekday, slot.movement, school, {}, "", slot.role, slot.stack)
+    given = windowed_parameters(facts, nth, of, library, rules)
+    return in_season(school, given, rules) if block.in_season else given
 
 
 def give_setting(

@@ -44,12 +44,22 @@ def audit_block_week(
     session: Session, squad_id: int, block: Block, week: int, rules: Rules, *, done: bool = False
 ) -> list[AthleteWeek]:
     """Every athlete's week as planned, or as logged; a fixed number of queries."""
-    items = _items(session, squad_id, block, [week], done)
-    return [
-        AthleteWeek(athlete, mine, count_week(mine, rules), audit_week(mine, rules))
-        for athlete in squad_athletes(session, squad_id)
-        if (mine := items.get((athlete.id, week)))
-    ]
+    return audit_block_weeks(session, squad_id, block, [week], rules, done=done)[week]
+
+
+def audit_block_weeks(
+    session: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules, *, done: bool = False
+) -> dict[int, list[AthleteWeek]]:
+    """The same for several weeks of a block at once."""
+    items, athletes = _items(session, squad_id, block, weeks, done), squad_athletes(session, squad_id)
+    return {
+        week: [
+            AthleteWeek(athlete, mine, count_week(mine, rules), audit_week(mine, rules))
+            for athlete in athletes
+            if (mine := items.get((athlete.id, week)))
+        ]
+        for week in weeks
+    }
 
 
 def done_weeks(session: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules) -> list[WeekNumbers]:

@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import func, select
@@ -10,9 +10,10 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.readiness.screens import Screen
+from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.season.calendar import monday_of
 from backsquat.core.season.trend import Point
-from backsquat.storage.models import Block, BlockSlot, Cell, ScreenResult, SessionDay, SetEntry, SlotWeek
+from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, ScreenResult, SessionDay, SetEntry, SlotWeek
 
 
 def weekly_holds(
@@ -118,6 +119,30 @@ def planned_sessions(
         .order_by(SessionDay.held_on, SlotWeek.session_id)
     )
     return [Planned(athlete_id, day, work, made or 0) for athlete_id, day, _, work, made in rows]
+
+
+def idle_weeks(session: Session, squad_id: int, ready: Mapping[int, Readiness]) -> dict[int, tuple[dt.date, ...]]:
+    """By athlete, the Mondays of weeks ahead that a block plans and in which no session is left for them to come to.
+
+    Left out for all, or while they are known to be away. Weeks nobody has planned say nothing.
+    """
+    today = next((one.today for one in ready.values()), dt.date.max)
+    rows = session.execute(
+        select(SessionDay.held_on, SessionDay.left_out)
+        .join(BlockSession, BlockSession.id == SessionDay.session_id)
+        .join(Block, Block.id == BlockSession.block_id)
+        .where(Block.squad_id == squad_id, SessionDay.held_on >= monday_of(today))
+        .where(select(BlockSlot.id).where(BlockSlot.session_id == BlockSession.id, ~BlockSlot.removed).exists())
+    )
+    held: dict[dt.date, list[dt.date]] = defaultdict(list)
+    for day, out in rows:
+        held[monday_of(day)] += [] if out else [day]
+    weeks = sorted(held)
+
+    def idle(one: Readiness) -> tuple[dt.date, ...]:
+        return tuple(week for week in weeks if all(one.absent_on(day) for day in held[week]))
+
+    return {athlete_id: idle(one) for athlete_id, one in ready.items()}
 
 
 def sessions_attended(

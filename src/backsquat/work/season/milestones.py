@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from uuid import uuid4
@@ -33,7 +33,14 @@ from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import WeekBest, weekly_best
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
-from backsquat.work.season.evidence import Attended, most_reps, screen_points, sessions_attended, weekly_holds
+from backsquat.work.season.evidence import (
+    Attended,
+    idle_weeks,
+    most_reps,
+    screen_points,
+    sessions_attended,
+    weekly_holds,
+)
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 from backsquat.work.squad.context import SquadContext
 
@@ -41,6 +48,7 @@ MILESTONE_RANGE = {
     MilestoneKind.LOAD: (10, 400), MilestoneKind.BODY_MASSES: (0.3, 4), MilestoneKind.REPS: (1, 50),
     MilestoneKind.SECONDS: (5, 600), MilestoneKind.SESSIONS: (1, 300),
 }  # fmt: skip
+Idle = Mapping[int, Sequence[dt.date]]  # athlete → weeks ahead without training
 WITH_LIFT = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.RUNG)  # shown where the lift is
 
 
@@ -110,8 +118,13 @@ def with_lift(milestones: Iterable[Milestone], movement: str) -> list[Milestone]
     return [one for one in milestones if one.movement == movement and MilestoneKind(one.kind) in WITH_LIFT]
 
 
-def judge_milestone(milestone: Milestone, weeks: Sequence[WeekBest], ready: Readiness, rules: Rules) -> Judgement:
-    """Status of one with a lift: from the weekly best estimates, or from where the athlete stands on the ladder."""
+def judge_milestone(
+    milestone: Milestone, weeks: Sequence[WeekBest], ready: Readiness, rules: Rules, idle: Sequence[dt.date]
+) -> Judgement:
+    """Status of one with a lift: from the weekly best estimates, or from where the athlete stands on the ladder.
+
+    `idle`: the athlete's weeks ahead without training (`evidence.idle_weeks`).
+    """
     kind = MilestoneKind(milestone.kind)
     if kind is MilestoneKind.RUNG:
         found = ready.library.ladders_of(milestone.movement)
@@ -121,7 +134,7 @@ def judge_milestone(milestone: Milestone, weeks: Sequence[WeekBest], ready: Read
     target = target_kg(kind, float(milestone.amount), ready.body_mass_kg)
     firm = [best for best in weeks if best.firm]
     points, believed = [Point(best.week, best.kg) for best in firm], {best.week: best.believed_kg for best in firm}
-    return judge(points, target, milestone.due_on, rules, ready.today, believed)
+    return judge(points, target, milestone.due_on, rules, ready.today, believed, idle=idle)
 
 
 @dataclass(frozen=True)
@@ -248,8 +261,9 @@ def judged(
     for milestone in found:
         grouped[_asks(milestone)].append(milestone)
     said: dict[int, Judgement] = {}
+    idle = idle_weeks(session, here.squad.id, ready) if found else {}
     for group in grouped.values():
-        said |= _judged_alike(session, here, ready, group)
+        said |= _judged_alike(session, here, ready, group, idle)
     return [(milestone, said[milestone.id]) for milestone in found]
 
 
@@ -264,7 +278,7 @@ def _asks(milestone: Milestone) -> tuple[object, ...]:
 
 
 def _judged_alike(
-    session: Session, here: SquadContext, ready: dict[int, Readiness], group: Sequence[Milestone]
+    session: Session, here: SquadContext, ready: dict[int, Readiness], group: Sequence[Milestone], idle: Idle
 ) -> dict[int, Judgement]:
     first, ids = group[0], [milestone.athlete_id for milestone in group]
     kind, season, today = MilestoneKind(first.kind), here.season.first_week, here.today
@@ -283,9 +297,15 @@ def _judged_alike(
     best = weekly_best(session, ids, first.movement, season, today)
     if kind is MilestoneKind.REPS:
         shown = most_reps(session, ids, first.movement, float(first.load_kg or 0), today)
-        return {one.id: _repped(one, best.get(one.athlete_id, []), shown.get(one.athlete_id, 0), here) for one in group}
+        return {
+            one.id: _repped(one, best.get(one.athlete_id, []), shown.get(one.athlete_id, 0), here, idle[one.athlete_id])
+            for one in group
+        }
     return {
-        one.id: judge_milestone(one, best.get(one.athlete_id, []), ready[one.athlete_id], here.rules) for one in group
+        one.id: judge_milestone(
+            one, best.get(one.athlete_id, []), ready[one.athlete_id], here.rules, idle[one.athlete_id]
+        )
+        for one in group
     }
 
 
@@ -300,14 +320,16 @@ def _valued(
     return judge_value(points, amount, milestone.due_on, here.rules, here.today, unit, less, set_on)
 
 
-def _repped(milestone: Milestone, weeks: Sequence[WeekBest], shown: int, here: SquadContext) -> Judgement:
+def _repped(
+    milestone: Milestone, weeks: Sequence[WeekBest], shown: int, here: SquadContext, idle: Sequence[dt.date]
+) -> Judgement:
     """Reps at a load: judged by the maximum that would make them, done only once they were shown."""
     load, reps = float(milestone.load_kg or 0), int(milestone.amount)
     target = maximum_kg(load, reps, FORMULAS[here.rules.formula])
     firm = [best for best in weeks if best.firm]
     believed = {best.week: best.believed_kg for best in firm}
     points = [Point(best.week, best.kg) for best in firm]
-    found = judge(points, target, milestone.due_on, here.rules, here.today, believed)
+    found = judge(points, target, milestone.due_on, here.rules, here.today, believed, idle=idle)
     if shown >= reps:
         return replace(found, status=Status.DONE, sure=True)
     if found.status is Status.DONE:  # strong enough for it, and not shown
