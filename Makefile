@@ -2,6 +2,8 @@
 PORT ?= 8000
 PY := .venv/bin/python
 export PYTHONPATH := src
+# Compiled once: a start that compiles everything anew takes five times as long, and tests start the program often.
+export PYTHONDONTWRITEBYTECODE :=
 export BACKSQUAT_DATA
 
 .PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules sweep trust shipped screenshots lock help

@@ -178,8 +178,10 @@ def _replan(session: Session, actor: Actor, block: Block, rules: Rules, scope: R
 
 
 def take_changes(session: Session, actor: Actor, block: Block, changes: Sequence[Replanned]) -> int:
-    """Write what planning anew would change as drafts, all of it; returns how many cells."""
-    require(actor, Act.PLAN)
+    """Write what planning anew would change as drafts, all of it; returns how many cells.
+
+    Whoever calls has asked who may: a physio's limit is followed by the plan too.
+    """
     drafts = [change.draft for change in changes]
     joining = _joining(session, block, drafts)
     facts = {"count": sum(draft.athlete_id not in joining for draft in drafts), "joined": sorted(joining.values())}
