@@ -136,7 +136,7 @@ def test_a_code_is_for_one_session_of_one_athlete(
     assert phone.get("/floor/").status_code == 302  # the day is over: out
     assert phone.post("/come-in", data={"code": code}).status_code == 422
     monkeypatch.setattr(app.extensions["clock"], "fixed_day", dt.date(2026, 11, 23))
-    assert [one["id"] for one in phone.get("/floor/pack").get_json()["sessions"]] == [5]
+    assert [one["id"] for one in phone.get("/floor/pack").get_json()["sessions"]] == ["5"]
     assert "Wednesday" not in phone.get("/floor/?session=6").text and ">Wed " not in phone.get("/floor/").text
     _, wednesday = given(client, marit, 6)
     early = app.test_client()

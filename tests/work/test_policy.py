@@ -22,11 +22,14 @@ from backsquat.work.health.stops import clear_stop, set_pain_line
 from backsquat.work.ladders.gates import end_override, override_gate
 from backsquat.work.library.own_entries import put_entry
 from backsquat.work.log.recount import change_rule
+from backsquat.work.overview.what_if import take
 from backsquat.work.plan.blocks import create_block
 from backsquat.work.plan.cells import publish
+from backsquat.work.plan.days import fit_week, hold_session, leave_out, move_session
 from backsquat.work.plan.ease import ease_week
 from backsquat.work.plan.edit import edit_cells
 from backsquat.work.plan.mends import mend
+from backsquat.work.plan.own_day import move_for
 from backsquat.work.plan.replan import replan
 from backsquat.work.plan.room_assignments import assign_room, end_assignment, take_away
 from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
@@ -47,6 +50,7 @@ OF: dict[Act, tuple[Callable[..., Any], ...]] = {
     Act.PLAN: (
         *(answer, answer_week, change_rule, create_block, publish, ease_week, edit_cells, mend, replan),
         *(add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting, restore_version, put_entry),
+        *(hold_session, leave_out, move_for, move_session, fit_week, take),
         *(add_milestone, drop_milestone, set_for_squad, drop_batch),
     ),
     Act.TREAT: (

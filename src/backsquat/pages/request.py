@@ -235,9 +235,13 @@ def own_athlete() -> int | None:
 
 
 def own_sessions(sessions: list[FloorSession]) -> list[FloorSession]:
-    """Of these sessions those that may be seen: all, or the one a code is for."""
-    only = actor().only_session
-    return [one for one in sessions if only is None or (one.session_id, one.week) == only]
+    """Of these sessions those that may be seen: all; by an athlete their own, or the one a code is for."""
+    only, mine = actor().only_session, own_athlete()
+    return [
+        one
+        for one in sessions
+        if (only is None or (one.session_id, one.week) == only) and (mine is None or one.holds(mine))
+    ]
 
 
 def came_with() -> AthletePass | None:

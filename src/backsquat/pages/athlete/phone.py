@@ -5,9 +5,10 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
 from backsquat.pages.athlete.routes import blueprint
-from backsquat.pages.request import actor, allow, context, database, forget_reader, number, reader
+from backsquat.pages.request import actor, allow, context, database, forget_reader, reader
 from backsquat.ui.drawing.square import draw_square
 from backsquat.work.floor.ahead import sessions_ahead
+from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.policy import Act
 from backsquat.work.squad.athletes import athlete_of
 from backsquat.work.squad.passes import end_pass, give_pass, passes_of
@@ -28,23 +29,28 @@ def _page(athlete_id: int, made: tuple[str, str] | None = None) -> ResponseRetur
         context=here,
         athlete=athlete_of(reader(), here.squad.id, athlete_id),
         passes=passes_of(reader(), actor(), athlete_id),
-        sessions=sessions_ahead(reader(), here.squad.id, here.today),
+        sessions=_ahead(athlete_id),
         made=made,
         picture=draw_square(made[1]) if made else None,
     )
+
+
+def _ahead(athlete_id: int) -> list[FloorSession]:
+    """The athlete's sessions of the days to come, on the days they do them."""
+    here = context()
+    return [one for one in sessions_ahead(reader(), here.squad.id, here.today) if one.holds(athlete_id)]
 
 
 @blueprint.post("/<int:athlete_id>/phone")
 @allow(Act.KEEP_ATHLETES)
 def give(athlete_id: int) -> ResponseReturnValue:
     """A link, or a code for one session."""
-    here, wanted = context(), request.form.get("session", type=number)
-    ahead = sessions_ahead(reader(), here.squad.id, here.today)
-    chosen = next((one for one in ahead if one.session_id == wanted), None)
+    here, wanted = context(), request.form.get("session", "")
+    chosen = next((one for one in _ahead(athlete_id) if one.key == wanted), None)
     if wanted and chosen is None:
         raise NotThere("session")
     with database().writing() as session:
-        held = (session.merge(chosen.held, load=False), chosen.week) if chosen else None
+        held = (chosen.session_id, chosen.week, chosen.day) if chosen else None
         _row, token = give_pass(session, actor(), athlete_id, here.rules, held)
     forget_reader()
     return _page(

@@ -154,7 +154,7 @@ def let_go(act_id: int) -> ResponseReturnValue:
 
 def _here(skipped: SessionAct) -> tuple[BlockSession, int]:
     """The session and week that are open on the floor; those of the skipped work where the page did not say."""
-    wanted = request.form.get("session", type=number)
+    wanted = number(request.form.get("session", "").partition(".")[0] or "0")
     if wanted:
         return held_session(reader(), membership().squad_id, wanted)[0], request.form.get("in_week", 0, type=number)
     return held_session(reader(), membership().squad_id, skipped.session_id)[0], skipped.week

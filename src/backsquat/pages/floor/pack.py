@@ -89,7 +89,7 @@ class _Packer:
         chosen = floor.chosen
         lists = [mine for rack in floor.racks for mine in rack.lists]
         return {
-            "id": chosen.session_id,
+            "id": chosen.key,
             "week": chosen.week,
             "day": chosen.day.isoformat(),
             "day_words": f"{chosen.day:%A}",

@@ -33,7 +33,7 @@ def paper(kind: str) -> ResponseReturnValue:
     if kind not in SHEETS:
         raise NotThere("sheet")
     packed = pack()
-    sessions = chosen(packed, request.args.get("session", type=number), request.args.get("athlete", type=number))
+    sessions = chosen(packed, request.args.get("session"), request.args.get("athlete", type=number))
     if not sessions:
         return render_template("floor/none.html", context=context()), 200
     for_pdf = request.args.get("pdf", "")
@@ -100,15 +100,13 @@ def _asked() -> dict[str, str]:
     return {name: value for name in ("session", "athlete") if (value := request.args.get(name, ""))}
 
 
-def chosen(
-    packed: dict[str, Any], session_id: int | None = None, athlete_id: int | None = None
-) -> list[dict[str, Any]]:
+def chosen(packed: dict[str, Any], key: str | None = None, athlete_id: int | None = None) -> list[dict[str, Any]]:
     """The sessions asked for, each with its athletes in the order of the racks; those without any are left out."""
     found = []
     for session in packed["sessions"]:
         order = [str(id) for rack in session["racks"] for id in rack["athletes"]]
         mine = [id for id in order if athlete_id is None or id == str(athlete_id)]
-        if mine and session_id in (None, session["id"]):
+        if mine and key in (None, session["id"]):
             racks = {str(id): rack["label"] for rack in session["racks"] for id in rack["athletes"]}
             people = [_on_paper(session["athletes"][id], racks[id]) | {"id": int(id)} for id in mine]
             found.append(session | {"people": people})

@@ -12,7 +12,7 @@ from backsquat.core.readiness.verdict import Stop
 from backsquat.core.strength.told import told_from
 from backsquat.core.working import plain, signed
 from backsquat.storage.models import Athlete, SessionAct, SetEntry
-from backsquat.ui.phrases.days import day_words
+from backsquat.ui.phrases.days import day_words, daydate_words
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.verdicts import short_obstacle
 from backsquat.work.floor.ahead import LastTime
@@ -41,6 +41,8 @@ def kept_off_words(one: KeptOff, gates: str = "barbell") -> str:
     """Why somebody does not lift here today."""
     if one.obstacle:
         return short_obstacle(one.obstacle, gates)
+    if one.why is NoWork.OWN_DAY and one.day:
+        return f"does it alone on {daydate_words(one.day)}"
     if one.why is NoWork.ELSEWHERE:
         return f"trains in {one.room_name}: publish the plan that follows"
     return NO_LOAD.get(one.cell.state, one.cell.state.value)

@@ -38,11 +38,13 @@ from backsquat.storage.models import Change, Match, SeasonMark
 from backsquat.ui.drawing.season import BlockWeeks, GoalRange, MatchTick, SeasonPicture, Stretch, draw_season
 from backsquat.work.overview.season import standing, week_loads
 from backsquat.work.plan.days import WeekAround, fit_week, hold_session, leave_out, move_session, week_around
+from backsquat.work.plan.own_day import move_for
 from backsquat.work.policy import Act
 from backsquat.work.season.marks import PHASES, MarkKind, add_mark, drop_mark, marks_of
 from backsquat.work.season.matches import drop_match, match_of, matches_of, put_match
 from backsquat.work.season.milestones import Goal, goals
-from backsquat.work.sessions.blocks import published_blocks, squad_blocks
+from backsquat.work.sessions.blocks import own_days, published_blocks, squad_blocks
+from backsquat.work.squad.athletes import squad_athletes
 
 PHONE_WEEKS = 16
 MOVED_ON = " Its work moves on as a draft."
@@ -66,6 +68,7 @@ def _page(
     found = goals(reader(), here)
     picture = _picture(matches, marks, found)
     address = url_for("season.whole", week="WEEK")
+    athletes = squad_athletes(reader(), here.squad.id)
     names = {one.held.id: session_name(one.day.held_on, one.held.name) for one in around.sessions}
     page = render_template(
         "season/season.html",
@@ -78,6 +81,8 @@ def _page(
         marks=marks,
         kinds=KINDS,
         around=around,
+        athletes=athletes,
+        own=_own_days(around, {athlete.id: athlete.name for athlete in athletes}),
         days=_days(around),
         leaves_words=_leaves,
         proposals=[(one, *proposal_words(one, names)) for one in around.proposals],
@@ -137,6 +142,19 @@ def _match_data(match_id: int | None) -> dict[str, Any]:
 def _days(around: WeekAround) -> list[tuple[Any, list[Any]]]:
     """Each day with the sessions on it."""
     return [(leaves, [one for one in around.sessions if one.day.held_on == leaves.day]) for leaves in around.days]
+
+
+def _own_days(around: WeekAround, names: dict[int, str]) -> dict[int, list[tuple[str, int, dt.date]]]:
+    """By session, who does it on another day alone: name, athlete and day."""
+    found = own_days(reader(), [one.held.id for one in around.sessions])
+    return {
+        one.held.id: sorted(
+            (names[who], who, day)
+            for who, day in found.get((one.held.id, around.week), {}).items()
+            if who in names and day != one.day.held_on
+        )
+        for one in around.sessions
+    }
 
 
 def _goal_name(goal: Goal) -> str:
@@ -275,6 +293,19 @@ def day_changed(session_id: int, nth: int) -> ResponseReturnValue:
             change = move_session(session, actor(), session_id, nth, day, here.rules)
     words = "The week is changed, on the floor and on cards too." if change else "It is so already."
     return _done(words + MOVED_ON * (what == "on"), change)
+
+
+@blueprint.post("/season/sessions/<int:session_id>/<int:nth>/alone")
+@allow(Act.PLAN)
+def own_day_moved(session_id: int, nth: int) -> ResponseReturnValue:
+    """One athlete alone does a session of the week on another day."""
+    who, to = request.form.get("athlete", type=number), request.form.get("to", type=int)
+    if who is None or to not in range(7):
+        raise NotThere("day")
+    day = context().week + dt.timedelta(days=to or 0)
+    with database().writing() as session:
+        change = move_for(session, actor(), (session_id, nth, who), day)
+    return _done("Moved for one athlete, on the floor and on the card too." if change else "It is so already.", change)
 
 
 def _done(words: str, change: Change | None) -> ResponseReturnValue:

@@ -83,6 +83,18 @@ class SessionDay(Base):
     kept: Mapped[bool] = mapped_column(default=False)
 
 
+class OwnDay(Signed, Base):
+    """Another day of the same week on which one athlete does a session alone."""
+
+    __tablename__ = "own_days"
+    __table_args__ = (UniqueConstraint("session_id", "week", "athlete_id"),)
+    id: Mapped[Key]
+    session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
+    week: Mapped[int]  # from 0 in the block
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
+    held_on: Mapped[dt.date] = mapped_column(index=True)
+
+
 class SlotWeek(Base):
     """Where and how the floor does a slot in one week: written by publishing, for weeks to come; the past keeps its own.
 

@@ -28,6 +28,7 @@ CHANGES = {
     "session_kept": "week {week}: {weekday}'s session stays as it is",
     "sessions_left_out": "week {week}: {count} sessions left out",
     "what_if_taken": "{count} ideas of a what-if taken",
+    "own_day_moved": "{name}: a session of week {week} on {weekday}",
     "session_left_out": "week {week}: {weekday}'s session left out",
     "week_fitted": "week {week} fitted around its matches",
     "week_eased": "{names}: week {week} made easy",

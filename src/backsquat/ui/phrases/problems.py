@@ -213,6 +213,11 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "This machine cannot make a PDF",
         "The system's library Pango is missing (README: PDF). Print the page, or keep it as one file.",
     ),
+    "session_out": ("Nobody does this session that week", "Hold it again first."),
+    "missed_answered": (
+        "This was answered already",
+        "Its work was moved on or left when it was missed. Take that answer back first.",
+    ),
     "no_idea": ("Nothing to take", "Put an idea together first; six at most."),
     "no_fit": ("Nothing to fit", "The week has changed since, or fits around its matches already."),
     "session_begun": ("Somebody has lifted in it", "A session that has begun stays where it is."),

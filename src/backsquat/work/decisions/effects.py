@@ -16,7 +16,7 @@ from backsquat.core.strength.current import planning_max
 from backsquat.core.working import Working
 from backsquat.storage.models import Athlete, Cell
 from backsquat.work.plan.slot_plan import SlotPlan, known_candidates
-from backsquat.work.sessions.blocks import floor_day
+from backsquat.work.sessions.blocks import own_day
 
 
 @dataclass(frozen=True)
@@ -52,7 +52,7 @@ def effect_of(
         prescription=plan.asked(cell),
         load_kg=cell.load_kg,
         planning_max_kg=cell.planning_max_kg,
-        done_on=floor_day(plan.slot, cell.week),
+        done_on=own_day(session, plan.slot, cell.week, cell.athlete_id),
         last_work_kg=before[-1][2] if before else None,
         same_reps_kg=before,
     )

@@ -24,7 +24,7 @@ from backsquat.work.plan.rows import written
 from backsquat.work.plan.slot_plan import SlotPlan, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_one
-from backsquat.work.sessions.blocks import cell_of, floor_day
+from backsquat.work.sessions.blocks import cell_of, own_day
 from backsquat.work.squad.athletes import athlete_of, rules_for
 
 _OPEN = select(DecisionRow).where(
@@ -76,7 +76,7 @@ def propose(
     decision = plan.school.judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, ready)
     following = next_number(session, cell, decision, effect)
-    row = _row(actor, cell, slot.movement, floor_day(slot, cell.week), decision, following)
+    row = _row(actor, cell, slot.movement, own_day(session, slot, cell.week, cell.athlete_id), decision, following)
     row.missing_reps = exposure.reps_missing
     return _keep(session, row)
 
@@ -138,7 +138,7 @@ def decision_from(row: DecisionRow) -> Decision:
 
 def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) -> Exposure:
     """What the school judges: the sets, what came before them, and the next load there is."""
-    movement, day = plan.movement, floor_day(plan.slot, cell.week)
+    movement, day = plan.movement, own_day(session, plan.slot, cell.week, cell.athlete_id)
     entries = sets_of(session, cell.id)
     terms = plan.terms(ready.person.newcomer, cell.bar)
     now_kg = cell.load_kg or 0.0
@@ -198,7 +198,7 @@ def _propose_rung(
 ) -> DecisionRow:
     """Judge the work of a rung: nothing is planned anew, the rung may change."""
     library, athlete_id = ready.library, ready.person.id
-    day, movement = floor_day(slot, cell.week), library.get(cell.movement)
+    day, movement = own_day(session, slot, cell.week, cell.athlete_id), library.get(cell.movement)
     slot_ladders = {ladder.code for ladder, _ in library.ladders_of(slot.movement)}
     held_on = library.ladders_of(movement.code)
     ladder = next((lad for lad, _ in held_on if lad.code in slot_ladders), held_on[0][0])

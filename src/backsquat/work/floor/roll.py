@@ -47,6 +47,7 @@ class Roll:
             .join(Athlete, Cell.athlete_id == Athlete.id)
             .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Athlete.active)
             .where(*([Athlete.id == only] if only is not None else []))
+            .where(*([Athlete.id.in_(chosen.own)] if chosen.own else []))
             .options(defer(Cell.working), defer(Cell.inputs))  # of one card at a time only
             .order_by(Athlete.name)
         )
@@ -119,6 +120,9 @@ class Roll:
 
     def _kept_off(self, turn: Turn) -> KeptOff | None:
         """Why somebody does not do what the cell asks for today; None: they do."""
+        if turn.athlete.id in self.chosen.elsewhere and not turn.entries:
+            day = self.chosen.elsewhere[turn.athlete.id]
+            return KeptOff(turn.athlete, turn.slot, turn.cell, why=NoWork.OWN_DAY, day=day)
         now = turn.verdict
         if self.chosen.day != self.today:
             now = self.ready[turn.athlete.id].judge(turn.movement, self.today, turn.cell.load_kg)

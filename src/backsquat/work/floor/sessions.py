@@ -2,25 +2,40 @@
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.storage.models import Block, BlockSession, BlockSlot, SessionDay, SlotWeek
+from backsquat.work.sessions.blocks import own_days
 
 
 @dataclass(frozen=True)
 class FloorSession:
-    """One session on one day of a published block: its places as they were published, what is spare last."""
+    """One session on one day of a published block: its places as they were published, what is spare last.
+
+    Whoever does it on a day of their own has it as another one on that day: `own` there, `elsewhere` here.
+    """
 
     block: Block
     held: BlockSession
     week: int
     day: dt.date
     places: tuple[SlotWeek, ...]
+    own: frozenset[int] = frozenset()  # the athletes it is for, where it was moved for them alone; nobody: for all
+    elsewhere: Mapping[int, dt.date] = field(default_factory=dict)  # athlete → the day on which they do it alone
+
+    @property
+    def key(self) -> str:
+        """What a page names it by."""
+        return f"{self.session_id}.{self.day.isoformat()}" if self.own else str(self.session_id)
+
+    def holds(self, athlete_id: int) -> bool:
+        """Whether it is the session of an athlete on this day."""
+        return athlete_id in self.own if self.own else athlete_id not in self.elsewhere
 
     @property
     def session_id(self) -> int:
@@ -54,8 +69,14 @@ def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[Flo
         for place, held, day in rows:
             placed[held.id].append(place)
             held_on[held.id] = (held, day)
-        found += [FloorSession(block, *held_on[id][:1], index, held_on[id][1], tuple(placed[id])) for id in placed]
-    return sorted(found, key=lambda item: (item.day, item.held.position, item.held.id))
+        own = own_days(session, placed)
+        for id, places in placed.items():
+            held, day = held_on[id]
+            moved = {athlete: to for athlete, to in own.get((id, index), {}).items() if to != day}
+            whole = FloorSession(block, held, index, day, tuple(places), elsewhere=moved)
+            apart = [frozenset(athlete for athlete in moved if moved[athlete] == to) for to in set(moved.values())]
+            found += [whole, *(replace(whole, day=moved[min(who)], own=who, elsewhere={}) for who in apart)]
+    return sorted(found, key=lambda item: (item.day, bool(item.own), item.held.position, item.held.id))
 
 
 def choose_session(
@@ -64,6 +85,7 @@ def choose_session(
     """The session asked for, or the one with the slot asked for, or today's, or the next of the week, or its last."""
     if not sessions:
         return None
-    asked = next((item for item in sessions if str(item.session_id) == wanted), None)
+    asked = next((item for item in sessions if item.key == wanted), None)
+    asked = asked or next((item for item in sessions if str(item.session_id) == wanted), None)
     asked = asked or next((item for item in sessions if slot.isdecimal() and int(slot) in item.slots), None)
     return asked or next((item for item in sessions if item.day >= today), sessions[-1])

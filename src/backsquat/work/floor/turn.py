@@ -1,5 +1,6 @@
 """One athlete at one piece of work of a session: what is asked, what is done of it, what stands in the way."""
 
+import datetime as dt
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -97,6 +98,7 @@ class NoWork(StrEnum):
     """Why there is nothing to do although nothing stands in the way."""
 
     NO_LOAD = "no_load"  # the cell holds none; its state says why
+    OWN_DAY = "own_day"  # they do it on a day of their own
     ELSEWHERE = "elsewhere"  # the number was made for another room than the athlete is in that day
 
 
@@ -110,3 +112,4 @@ class KeptOff:
     obstacle: Obstacle | None = None
     why: NoWork | None = None
     room_name: str = ""  # where they train instead
+    day: dt.date | None = None  # on which they do it instead

@@ -2,7 +2,7 @@
 
 import datetime as dt
 
-from sqlalchemy import func, select
+from sqlalchemy import Date, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
@@ -11,7 +11,17 @@ from backsquat.core.movements.movement import BARS
 from backsquat.core.progression.cell import State
 from backsquat.core.readiness.absence import NEEDS_CLEARANCE, ReEntry, Why, re_entry
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Absence, Cell, Change, ReturnWeek, ScreenResult, SessionDay, SetEntry, SlotWeek
+from backsquat.storage.models import (
+    Absence,
+    Cell,
+    Change,
+    OwnDay,
+    ReturnWeek,
+    ScreenResult,
+    SessionDay,
+    SetEntry,
+    SlotWeek,
+)
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.ladders.moves import move_rung
@@ -147,19 +157,24 @@ def restore_return(session: Session, actor: Actor, change: Change) -> None:
 def missed_sessions(session: Session, athlete_id: int, first_on: dt.date, back_on: dt.date) -> int:
     """Published sessions with something to do in the days away for which nothing was logged."""
     logged = select(SetEntry.id).where(SetEntry.cell_id == Cell.id, SetEntry.standing).exists()
+    of_athlete = (
+        (OwnDay.session_id == SlotWeek.session_id) & (OwnDay.week == Cell.week) & (OwnDay.athlete_id == Cell.athlete_id)
+    )
+    day = func.coalesce(OwnDay.held_on, SessionDay.held_on, type_=Date)
     rows = session.scalar(
         select(func.count())
         .select_from(Cell)
         .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
         .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == Cell.week))
+        .outerjoin(OwnDay, of_athlete)
         .where(
             Cell.athlete_id == athlete_id,
             Cell.live,
             ~logged,
             Cell.state.in_([State.LOAD, State.RUNG, State.UNDER_BAR]),
             ~SessionDay.left_out,
-            SessionDay.held_on >= first_on,
-            SessionDay.held_on < back_on,
+            day >= first_on,
+            day < back_on,
         )
     )
     return rows or 0

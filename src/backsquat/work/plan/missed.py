@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
@@ -28,6 +28,7 @@ from backsquat.storage.models import (
     Cell,
     Change,
     MissedAnswer,
+    OwnDay,
     SessionDay,
     SetEntry,
     SlotWeek,
@@ -40,7 +41,7 @@ from backsquat.work.plan.drafts import Draft
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import Rooms, rooms_of
-from backsquat.work.sessions.blocks import session_day, squad_blocks, to_come
+from backsquat.work.sessions.blocks import own_days, session_day, squad_blocks, to_come
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -68,10 +69,14 @@ def missed_sessions(
     planned: dict[tuple[int, int, int], list[tuple[int, int, float | None]]] = defaultdict(list)
     days: dict[tuple[int, int, int], dt.date] = {}
     done: set[tuple[int, int, int]] = set()
-    for cell_id, slot_id, athlete_id, week, load_kg, made_at, session_id, day, sets in _planned(
-        session, squad_id, list(ready), today - dt.timedelta(days=rules.missed_days), today
-    ):
+    since = today - dt.timedelta(days=rules.missed_days)
+    rows = _planned(session, squad_id, list(ready), since, today)
+    own = own_days(session, {row[6] for row in rows})
+    for cell_id, slot_id, athlete_id, week, load_kg, made_at, session_id, day, sets in rows:
         place = (athlete_id, session_id, week)
+        day = own.get((session_id, week), {}).get(athlete_id, day)
+        if day >= today:  # moved for them alone, and still to come
+            continue
         if sets:
             done.add(place)
         if made_at.date() <= day and ready[athlete_id].could_come(day):
@@ -104,7 +109,7 @@ def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date
         .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
         .join(Block, BlockSlot.block_id == Block.id)
         .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SessionDay.left_out)
-        .where(SessionDay.held_on >= since, SessionDay.held_on < today)
+        .where(SessionDay.held_on >= since, or_(SessionDay.held_on < today, _brought_forward(today)))
     )
     places = {(slot_id, week): (session_id, day) for slot_id, session_id, week, day in held}
     sets = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
@@ -120,6 +125,12 @@ def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date
         .order_by(Cell.week)
     )
     return [(*row[:6], *places[row.slot_id, row.week], row[6]) for row in rows if (row.slot_id, row.week) in places]
+
+
+def _brought_forward(today: dt.date) -> ColumnElement[bool]:
+    """Sessions to come which somebody alone was to do before today."""
+    same = (OwnDay.session_id == SessionDay.session_id, OwnDay.week == SessionDay.week)
+    return select(OwnDay.id).where(*same, OwnDay.held_on < today).exists()
 
 
 def _answered(session: Session, ids: Sequence[int]) -> set[tuple[int, int, int]]:

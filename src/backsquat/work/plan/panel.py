@@ -18,7 +18,7 @@ from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.rows import written
 from backsquat.work.readiness.load import readiness_one
-from backsquat.work.sessions.blocks import session_day
+from backsquat.work.sessions.blocks import own_day
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,10 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
     if row is None:
         return None
     cell, slot, block, athlete = row
-    movement, day = movement_of(library_of(session, squad_id), slot, cell), session_day(slot, cell.week)
+    movement, day = (
+        movement_of(library_of(session, squad_id), slot, cell),
+        own_day(session, slot, cell.week, cell.athlete_id),
+    )
     ready = readiness_one(session, athlete, today, rules)
     # What was lifted stays to be read, whatever stands in the way now.
     verdict = ready.judge(movement, day, cell.load_kg)

@@ -1,5 +1,6 @@
 """The week check of a block: each athlete's week judged, gathered for the squad."""
 
+import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -17,7 +18,7 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of
-from backsquat.work.sessions.blocks import left_out, session_day
+from backsquat.work.sessions.blocks import left_out, own_days, session_day
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -87,21 +88,32 @@ def _items(
         )
         counts = {cell_id: (sets, left) for cell_id, sets, left in rows if cell_id}
     items: dict[tuple[int, int], list[Item]] = defaultdict(list)
+    own = own_days(session, {held.id for held in block.sessions})
     for cell in cells:
         slot = slots[cell.slot_id]
+        day = own.get((slot.session_in(cell.week).id, cell.week), {}).get(cell.athlete_id)
         if cell.id in counts if done else not left_out(slot, cell.week):
-            items[cell.athlete_id, cell.week].append(_item(library, slot, cell, counts.get(cell.id)))
+            items[cell.athlete_id, cell.week].append(_item(library, slot, cell, day, counts.get(cell.id)))
     return items
 
 
-def _item(library: Library, slot: BlockSlot, cell: Cell, done: tuple[int, float | None] | None) -> Item:
+def _item(
+    library: Library, slot: BlockSlot, cell: Cell, own: dt.date | None, done: tuple[int, float | None] | None
+) -> Item:
     relative = cell.load_kg / cell.planning_max_kg if cell.load_kg and cell.planning_max_kg else None
     left = cell.reserve_reps if done is None or done[1] is None else round(done[1])
     sets = cell.sets if done is None else done[0]
     movement = movement_of(library, slot, cell)
     fast = slot.school == "speed" or movement.family is Family.MOBILITY  # neither ends near failure
     return Item(
-        movement, session_day(slot, cell.week).weekday(), sets, left, relative, cell.kind is Kind.EASY, slot.id, fast
+        movement,
+        (own or session_day(slot, cell.week)).weekday(),
+        sets,
+        left,
+        relative,
+        cell.kind is Kind.EASY,
+        slot.id,
+        fast,
     )
 
 

@@ -35,7 +35,7 @@ from backsquat.work.record.record import (
 )
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.arrange import manner_on_floor
-from backsquat.work.sessions.blocks import cell_of, floor_day
+from backsquat.work.sessions.blocks import cell_of, own_day
 from backsquat.work.squad.athletes import athlete_of
 
 
@@ -62,7 +62,7 @@ def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFac
     require(actor, Act.LOG_OWN)
     cell, slot, block = cell_of(session, actor.squad_id, cell_id)
     _only_own(actor, cell, slot)
-    day = floor_day(slot, cell.week)
+    day = own_day(session, slot, cell.week, cell.athlete_id)
     if day > actor.today:
         raise Refused("not_yet", date=day.isoformat())
     flags = () if cell.live else (Flag.REPLANNED,)

@@ -5,7 +5,7 @@ from collections import defaultdict
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import Date, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import LIFTED
@@ -13,7 +13,17 @@ from backsquat.core.readiness.screens import Screen
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.season.calendar import monday_of
 from backsquat.core.season.trend import Point
-from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, ScreenResult, SessionDay, SetEntry, SlotWeek
+from backsquat.storage.models import (
+    Block,
+    BlockSession,
+    BlockSlot,
+    Cell,
+    OwnDay,
+    ScreenResult,
+    SessionDay,
+    SetEntry,
+    SlotWeek,
+)
 
 
 def weekly_holds(
@@ -106,17 +116,24 @@ def planned_sessions(
 ) -> list[Planned]:
     """What was planned between two days, by day; a session left out is none, what is logged outside counts nowhere."""
     done = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+    day = func.coalesce(OwnDay.held_on, SessionDay.held_on, type_=Date)
     rows = session.execute(
-        select(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id, func.count(), func.sum(done > 0))
+        select(Cell.athlete_id, day, SlotWeek.session_id, func.count(), func.sum(done > 0))
         .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
         .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
+        .outerjoin(
+            OwnDay,
+            (OwnDay.session_id == SlotWeek.session_id)
+            & (OwnDay.week == SlotWeek.week)
+            & (OwnDay.athlete_id == Cell.athlete_id),
+        )
         .join(BlockSlot, BlockSlot.id == Cell.slot_id)
         .join(Block, Block.id == BlockSlot.block_id)
         .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SlotWeek.spare, ~SessionDay.left_out)
-        .where(SessionDay.held_on.between(first_on, last_on), Cell.live, Cell.state.in_(LIFTED))
+        .where(day.between(first_on, last_on), Cell.live, Cell.state.in_(LIFTED))
         .where(Cell.athlete_id.in_(athlete_ids))
-        .group_by(Cell.athlete_id, SessionDay.held_on, SlotWeek.session_id)
-        .order_by(SessionDay.held_on, SlotWeek.session_id)
+        .group_by(Cell.athlete_id, day, SlotWeek.session_id)
+        .order_by(day, SlotWeek.session_id)
     )
     return [Planned(athlete_id, day, work, made or 0) for athlete_id, day, _, work, made in rows]
 

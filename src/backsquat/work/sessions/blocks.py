@@ -1,15 +1,18 @@
 """The squad's blocks, their slots and the days of their sessions."""
 
 import datetime as dt
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Collection, Sequence
 
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, lazyload
 
 from backsquat.core.errors import NotThere
 from backsquat.core.progression.cell import SlotRole
-from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, PlanVersion, SessionDay, SlotWeek
+from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, OwnDay, PlanVersion, SessionDay, SlotWeek
 from backsquat.work.actor import Actor
+
+OwnDays = dict[tuple[int, int], dict[int, dt.date]]  # (session, week) → athlete → day
 
 
 def block_of(session: Session, squad_id: int, block_id: int) -> Block:
@@ -80,6 +83,27 @@ def floor_day(slot: BlockSlot, week: int) -> dt.date:
     """The day on which the floor does it: the planned one, but for a move that waits to be published."""
     held = _held(slot, week) if slot.moved else None
     return held.session.day_in(week) if held else session_day(slot, week)
+
+
+_OWN_DAY = select(OwnDay.held_on).where(  # made once: asked with every set
+    OwnDay.session_id == bindparam("held"), OwnDay.week == bindparam("week"), OwnDay.athlete_id == bindparam("athlete")
+)
+
+
+def own_day(session: Session, slot: BlockSlot, week: int, athlete_id: int) -> dt.date:
+    """The day on which one athlete does it: moved for them alone, or the floor's."""
+    held = _held(slot, week) if slot.moved else None
+    place = held.session if held else slot.session_in(week)
+    return session.scalar(_OWN_DAY, {"held": place.id, "week": week, "athlete": athlete_id}) or place.day_in(week)
+
+
+def own_days(session: Session, session_ids: Collection[int]) -> OwnDays:
+    """Days moved for single athletes, of all weeks of these sessions."""
+    rows = session.scalars(select(OwnDay).where(OwnDay.session_id.in_(session_ids)))
+    found: OwnDays = defaultdict(dict)
+    for row in rows:
+        found[row.session_id, row.week][row.athlete_id] = row.held_on
+    return found
 
 
 def left_out(slot: BlockSlot, week: int) -> bool:

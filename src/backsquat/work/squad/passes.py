@@ -14,7 +14,7 @@ from backsquat.core.errors import NotThere, Refused
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, AthletePass, BlockSession, Membership, User
+from backsquat.storage.models import Athlete, AthletePass, Membership, User
 from backsquat.work.accounts.people import add_person
 from backsquat.work.accounts.sign_ins import digest
 from backsquat.work.actor import Actor
@@ -28,9 +28,9 @@ CODE_LENGTH = 8
 
 
 def give_pass(
-    session: Session, actor: Actor, athlete_id: int, rules: Rules, held: tuple[BlockSession, int] | None = None
+    session: Session, actor: Actor, athlete_id: int, rules: Rules, held: tuple[int, int, dt.date] | None = None
 ) -> tuple[AthletePass, str]:
-    """A link (its token), or with a session and its week a code for that one alone, to the end of its day."""
+    """A link (its token), or a code for one session alone (`held`: it, its week, its day), to the end of its day."""
     require(actor, Act.KEEP_ATHLETES)
     athlete = athlete_of(session, actor.squad_id, athlete_id)
     if _lacks_consent(athlete, actor.today, rules):
@@ -40,9 +40,9 @@ def give_pass(
     row = AthletePass(
         athlete_id=athlete.id,
         token=digest(plain_code(token) if held else token),
-        session_id=held[0].id if held else None,
+        session_id=held[0] if held else None,
         week=held[1] if held else 0,
-        until=dt.datetime.combine(held[0].day_in(held[1]), dt.time.max) if held else None,
+        until=dt.datetime.combine(held[2], dt.time.max) if held else None,
         by_id=actor.user_id,
         at=actor.now,
     )
