@@ -40,6 +40,7 @@ class Outcome:
     share: float
     inside: bool
     early: bool  # reached before the range began
+    settled: bool = True  # reached, or its range over: the story went on long enough to tell
 
 
 def weeks_of(story: Sequence[SimulatedWeek], rules: Rules) -> list[Week]:
@@ -56,11 +57,13 @@ def weeks_of(story: Sequence[SimulatedWeek], rules: Rules) -> list[Week]:
     return found
 
 
-def outcomes(weeks: Sequence[Week], rules: Rules) -> Iterable[Outcome]:
-    """Every target that could be judged in a story."""
-    end = FIRST_DAY + dt.timedelta(weeks=STORY_WEEKS)
-    for asked_in in ASKED_IN:
-        now = FIRST_DAY + dt.timedelta(weeks=asked_in)
+def outcomes(
+    weeks: Sequence[Week], rules: Rules, first: dt.date = FIRST_DAY, length: int = STORY_WEEKS
+) -> Iterable[Outcome]:
+    """Every target that could be judged in a story of so many weeks from its first day."""
+    end = first + dt.timedelta(weeks=length)
+    for asked_in in (n for n in ASKED_IN if n < length):
+        now = first + dt.timedelta(weeks=asked_in)
         points = [Point(week.on, week.best_kg) for week in weeks if week.on < now]
         trend = theil_sen(points, rules.trend_interval) if len(points) >= rules.trend_points else None
         if trend is None:
@@ -73,7 +76,8 @@ def outcomes(weeks: Sequence[Week], rules: Rules) -> Iterable[Outcome]:
             hit = next((week.on for week in weeks if week.on >= now and _reaches(week, target, rules)), None)
             too_early = hit is not None and (early is None or hit + dt.timedelta(days=6) < early)
             too_late = late is not None and (late < end if hit is None else hit > late)
-            yield Outcome(asked_in, share, not too_early and not too_late, too_early)
+            settled = hit is not None or (late is not None and late < end)
+            yield Outcome(asked_in, share, not too_early and not too_late, too_early, settled)
 
 
 def _reaches(week: Week, target: float, rules: Rules) -> bool:
@@ -88,6 +92,13 @@ def table(found: Sequence[Outcome]) -> str:
     for week in ASKED_IN:
         rows.append(_row(f"asked in week {week}", [o for o in found if o.asked_in == week]))
     return "\n".join(rows)
+
+
+def row_of_demo(found: Sequence[Outcome]) -> str:
+    """One row more, for the demo club's own past; its season is short, so only what is settled is counted."""
+    settled = [one for one in found if one.settled]
+    name = f"the demo club's own past, settled (of {len(found)} asked)"
+    return _row(name, settled) if settled else f"| {name} | | | | 0 |"
 
 
 def _row(name: str, found: Sequence[Outcome]) -> str:

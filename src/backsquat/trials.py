@@ -13,7 +13,11 @@ from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
+from sqlalchemy import select
+
+from backsquat.config import DEMO_DAY
 from backsquat.core.loads.mass import Mass, Unit
 from backsquat.core.loads.room import PlateStock, Rig, Room
 from backsquat.core.progression.decision import Code
@@ -22,7 +26,12 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.terms import Terms
 from backsquat.core.rules import Rules
-from backsquat.trial_milestones import STORY_WEEKS, Outcome, outcomes, table, weeks_of
+from backsquat.demo.club import build
+from backsquat.storage.database import Database
+from backsquat.storage.migrate import migrate
+from backsquat.storage.models import Athlete, Season
+from backsquat.trial_milestones import STORY_WEEKS, Outcome, Week, outcomes, row_of_demo, table, weeks_of
+from backsquat.work.log.estimates import weekly_best
 
 ATHLETES, WEEKS = 200, 24
 DOCUMENT = Path(__file__).parents[2] / "docs/simulations.md"
@@ -217,6 +226,28 @@ def milestone_table(athletes: int) -> str:
     return table(found)
 
 
+def demo_outcomes() -> list[Outcome]:
+    """The same of the demo club's logs, every main lift of everybody: built as the demo is, read as its pages do."""
+    rules = Rules()
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "demo.db"
+        migrate(path)
+        database = Database(path)
+        with database.writing() as session:
+            build(session, hash_cost=1)
+            ids = list(session.scalars(select(Athlete.id)))
+            first = session.scalars(select(Season.first_week).order_by(Season.first_week)).first() or DEMO_DAY
+            best = [weekly_best(session, ids, lift, first, DEMO_DAY) for lift in ("back_squat", "romanian_deadlift")]
+        database.close()
+    stories = [
+        [Week(one.week, one.kg, one.believed_kg) for one in weeks if one.firm]
+        for lift in best
+        for weeks in lift.values()
+    ]
+    begun = [(story, story[0].on, (DEMO_DAY - story[0].on).days // 7) for story in stories if story]
+    return [found for story, on, length in begun for found in outcomes(story, rules, on, length)]
+
+
 def tables(athletes: int = ATHLETES) -> tuple[str, str]:
     rows, everybody = [], []
     with ProcessPoolExecutor() as pool:
@@ -268,6 +299,7 @@ in five, or the story ended before that could be said. Speed is left out: its se
 | judged | held | reached earlier | reached later, or not | targets |
 |---|---|---|---|---|
 {milestone_table(athletes // 2)}
+{row_of_demo(demo_outcomes())}
 """
 
 

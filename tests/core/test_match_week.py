@@ -74,13 +74,14 @@ def test_nothing_is_moved_to_a_day_gone_by_nor_to_a_day_off() -> None:
     st.lists(st.tuples(st.integers(0, 6), st.integers(1, 20), st.booleans()), max_size=3),
     st.sets(st.integers(-2, 9), max_size=4),
     st.sets(st.integers(0, 6), max_size=3),
+    st.booleans(),
 )
 def test_what_is_taken_leaves_nothing_to_say(
-    sessions: list[tuple[int, int, bool]], matches: set[int], off: set[int]
+    sessions: list[tuple[int, int, bool]], matches: set[int], off: set[int], counts: bool
 ) -> None:
     """Whoever takes everything is not asked again, and has nobody under a bar on a day that leaves nothing."""
     held = [Held(n, day(on), weight, fixed=fixed) for n, (on, weight, fixed) in enumerate(sessions)]
-    fixtures = [Fixture(day(n)) for n in matches]
+    fixtures = [Fixture(day(n), counts) for n in matches]
     days_off = {day(n) for n in off}
     after = [_taken(one, propose(MONDAY, held, fixtures, RULES, off=days_off)) for one in held]
     assert [one for one in propose(MONDAY, after, fixtures, RULES, off=days_off) if one.act is not Act.MOVE] == []
@@ -90,10 +91,13 @@ def test_what_is_taken_leaves_nothing_to_say(
         assert one.fixed or one.left_out or one.light or leaves is Legs.HEAVY
 
 
+DONE = {Act.LEAVE_OUT: {"left_out": True}, Act.LIGHTEN: {"light": True}, Act.TAPER: {"light": True}}
+
+
 def _taken(one: Held, proposals: list[Proposal]) -> Held:
     for proposal in proposals:
         if proposal.key == one.key:
-            done = {Act.LEAVE_OUT: {"left_out": True}, Act.LIGHTEN: {"light": True}}.get(proposal.act)
+            done = DONE.get(proposal.act)
             one = replace(one, **done) if done else replace(one, day=proposal.to.day)  # type: ignore[arg-type, union-attr]
     return one
 
@@ -106,3 +110,24 @@ def test_it_finds_the_cheapest_of_all_choices() -> None:
             assert all(one.act is not Act.LEAVE_OUT for one in found)
             moved = {one.key: one.to.day for one in found if one.to}
             assert moved.get(1, day(a)) < moved.get(2, day(b))  # their order stays
+
+
+def test_a_taper_is_the_weeks_before_a_match_that_counts_and_no_day_after_it() -> None:
+    """By hand, at its edges: the match's own week up to the day before, and with two weeks the one before that."""
+    squat, hinge = Held(1, day(0), 10), Held(2, day(2), 8)
+
+    def tapered(on: int, weeks: int, *held: Held, counts: bool = True) -> list[tuple[int, int]]:
+        rules = replace(RULES, taper_weeks=weeks)
+        found = propose(MONDAY, held, [Fixture(day(on), counts)], rules)
+        return [(one.key, one.leaves.days) for one in found if one.act is Act.TAPER]
+
+    assert tapered(5, 1, squat, hinge) == [(1, 5), (2, 3)]
+    assert tapered(5, 1, squat, hinge, counts=False) == []
+    assert tapered(5, 0, squat, hinge) == []
+    assert tapered(12, 1, squat, hinge) == [], "the week before is not in it"
+    assert tapered(12, 2, squat, hinge) == [(1, 12), (2, 10)]
+    assert tapered(19, 2, squat, hinge) == []
+    assert tapered(1, 1, Held(2, day(3), 8)) == [], "after the match there is nothing to taper for"
+    assert tapered(5, 1, replace(squat, light=True), hinge) == [(2, 3)], "what is easy already stays so"
+    two_before = propose(MONDAY, [Held(2, day(3), 8)], [Fixture(day(5), True)], replace(RULES, move_cost=10.0))
+    assert [one.act for one in two_before] == [Act.LIGHTEN], "light at two days, whatever the match"

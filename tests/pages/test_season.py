@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
@@ -20,6 +20,7 @@ from backsquat.storage.models import (
     BlockSlot,
     Cell,
     Match,
+    ScreenResult,
     SeasonMark,
     SessionDay,
     SetEntry,
@@ -362,3 +363,44 @@ def test_sheet_and_week_check_say_that_a_week_does_not_fit(app: Flask, client: F
     assert "This week does not fit around its matches" in check(TWO_MATCHES, False)
     fit(client, TWO_MATCHES)
     assert "Matches ask for" not in check(TWO_MATCHES, True) and "does not fit" not in check(TWO_MATCHES, False)
+
+
+def test_a_taper_keeps_the_loads_and_takes_about_half_the_sets(app: Flask, client: FlaskClient) -> None:
+    """The match of 12 December counts."""
+    week = "2026-12-07"
+    page = client.get(f"/season/?week={week}").text
+    assert "Squat day (Mon 7 Dec) is 5 days before a match that counts: the loads stay, about half the sets" in page
+    squat = day_row(app, SQUAT_DAY, 4)
+    was = {(c.slot_id, c.athlete_id): c for c in cells_of(app, squat) if c.state in LIFTED and c.kind is Kind.WORK}
+    done = fit(client, week, session=squat.session_id, act="taper")
+    now = {(c.slot_id, c.athlete_id): c for c in cells_of(app, squat) if (c.slot_id, c.athlete_id) in was}
+    assert len(was) > 20 and all(
+        now[key].load_kg == one.load_kg and now[key].reps == one.reps for key, one in was.items()
+    )
+    assert all(now[key].sets < one.sets for key, one in was.items() if one.sets > 1)
+    assert "Squat day (Mon 7 Dec) is 5 days" not in done and "Hinge day (Wed 9 Dec) is 3 days" in done
+    assert any("taper" in str(step) for step in next(iter(now.values())).working)
+    client.post(undo_of(done))
+    back = {(c.slot_id, c.athlete_id): c.sets for c in cells_of(app, squat)}
+    assert all(back[key] == one.sets for key, one in was.items())
+
+
+def test_what_came_of_a_block_says_jumps_and_sides(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as session:
+        block = session.scalars(select(Block).where(Block.name == "Autumn wave")).one()
+        for value, week in ((30.0, -1), (33.4, 7)):
+            day = block.first_week + dt.timedelta(weeks=week, days=2)
+            about = {"screen": "jump", "side": "", "note": "", "by_id": 1, "at": dt.datetime.combine(day, dt.time(9))}
+            for athlete in (1, 2):
+                session.execute(
+                    update(ScreenResult)
+                    .where(ScreenResult.athlete_id == athlete, ScreenResult.screen == "jump")
+                    .values(replaced=True)
+                    if week < 0
+                    else select(1)
+                )
+                session.add(ScreenResult(athlete_id=athlete, value=value - athlete, done_on=day, **about))
+    page = client.get(f"/block/{block.id}/outcome").text
+    assert "Countermovement jump" in page and "within 1.5 cm says nothing" in page
+    assert "<td>29 cm</td><td>32.4 cm</td><td>better</td>" in page
+    assert ("Left and right" in page and "to act on" in page) or "noted" in page

@@ -36,6 +36,14 @@ class SeasonRules(SessionRules):
     matches_short: int = rule(
         2, "Matches in a week from which there is one short session and no more", "matches", USUAL, 2, 4
     )
+    taper_weeks: int = rule(
+        1,
+        "Weeks before a match that counts in which the loads stay and the sets go to about half; 0: none",
+        "weeks",
+        "Pritchard et al. 2015, Travis et al. 2020 (one to two)",
+        0,
+        2,
+    )
     match_long_min: int = rule(
         40, "Minutes played from which the next session is proposed easier", "minutes", USUAL, 10, 90
     )

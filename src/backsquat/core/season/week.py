@@ -1,13 +1,14 @@
 """A week around its matches: what each day leaves for the legs, and on which days the sessions are best held.
 
 Heaviest work three or four days before a match, light at two, none the day before, none or light the day after; with
-two matches one short session (rules 2.9, usual practice). The week is laid out by trying every choice of days, of which
+two matches one short session (rules 2.9, usual practice). Before a match that counts a taper: the loads stay, about half
+the sets (Pritchard et al. 2015, Travis et al. 2020). The week is laid out by trying every choice of days, of which
 there are few.
 """
 
 import datetime as dt
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from itertools import product
 
@@ -100,6 +101,7 @@ class Act(StrEnum):
 
     MOVE = "move"
     LIGHTEN = "lighten"  # fewer sets, a lighter load
+    TAPER = "taper"  # fewer sets, the load stays: a match that counts is near
     LEAVE_OUT = "leave_out"
 
 
@@ -143,8 +145,20 @@ def propose(
     fixed = [one for one in held if one.fixed and not one.left_out]
     chosen = _best_days(kept, fixed, days, weekdays, rules, today or monday)
     for one, place in zip(kept, chosen, strict=True):
-        found += _for_one(one, days[one.day.weekday()], place, short)
+        mine = _for_one(one, days[one.day.weekday()], place, short)
+        eased = one.light or any(said.act in (Act.LIGHTEN, Act.LEAVE_OUT) for said in mine)
+        if not eased and (match := tapers_for(place.day, fixtures, rules)):
+            mine.append(Proposal(one.key, Act.TAPER, replace(place, days=(match - place.day).days)))
+        found += mine
     return found
+
+
+def tapers_for(day: dt.date, fixtures: Iterable[Fixture], rules: Rules) -> dt.date | None:
+    """The day of the match that counts for which a day is in the taper: in its week before it, or in those before that."""
+    weeks = (
+        (one.on, (monday_of(one.on) - monday_of(day)).days // 7) for one in fixtures if one.counts and one.on > day
+    )
+    return min((on for on, ahead in weeks if 0 <= ahead < rules.taper_weeks), default=None)
 
 
 def _kept_of_short(

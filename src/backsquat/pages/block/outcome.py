@@ -12,7 +12,7 @@ from backsquat.pages.papers import sent_pdf
 from backsquat.pages.request import allow, clock, context, reader, squad_library
 from backsquat.storage.models import Athlete
 from backsquat.ui.drawing.outcome import Arrow, SetsBar, draw_arrows, draw_sets
-from backsquat.work.overview.outcome import LiftOutcome, outcome
+from backsquat.work.overview.outcome import LiftOutcome, TestOutcome, outcome
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
 
@@ -40,12 +40,23 @@ def looked_back(block_id: int) -> ResponseReturnValue:
         nameless=nameless,
         lifts=[(lift, squad_library().get(lift.movement).name, _arrows(lift, name)) for lift in found.lifts],
         muscles=draw_sets([SetsBar(muscle, *numbers) for muscle, numbers in found.muscles.items()]),
+        tests=[(one, _test_arrows(one, name)) for one in found.tests],
         trained=sorted(found.trained, key=lambda row: (row.done - row.expected, row.athlete.name)),
         movement_name=lambda code: squad_library().get(code).name,
         as_file=as_file,
         made_at=clock().now().isoformat(timespec="minutes"),
     )
     return sent_pdf(page, Paper.A4, f"block-{block.first_week}") if as_file else page
+
+
+def _test_arrows(one: TestOutcome, name: Callable[[Athlete], str]) -> Markup:
+    course = {1: "rose", 0: "stayed", -1: "fell"}
+    order = sorted(one.values, key=lambda row: -(row[2] - row[1]) * (-1 if one.screen.less_is_better else 1))
+    rows = [
+        Arrow(name(athlete), was, now, now / was - 1 if was else 0.0, course[one.beyond(was, now)])
+        for athlete, was, now in order
+    ]
+    return draw_arrows(one.screen.name, rows)
 
 
 def _arrows(lift: LiftOutcome, name: Callable[[Athlete], str]) -> Markup:

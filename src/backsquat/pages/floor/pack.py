@@ -31,6 +31,7 @@ from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
 from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of
+from backsquat.work.floor.sessions import sessions_in_week
 from backsquat.work.floor.turn import Turn
 from backsquat.work.plan.chances import Chances
 from backsquat.work.plan.timed import ramp_sets
@@ -48,10 +49,11 @@ def place() -> str:
     return hashlib.sha256(of.encode()).hexdigest()[:16]
 
 
-def pack() -> Said:
-    """Everything for the sessions about to come."""
-    here = context()
-    sessions = own_sessions(sessions_ahead(reader(), here.squad.id, here.today))
+def pack(week: dt.date | None = None) -> Said:
+    """Everything for the sessions about to come, or for those of a week."""
+    here, squad_id = context(), context().squad.id
+    held = sessions_in_week(reader(), squad_id, week) if week else sessions_ahead(reader(), squad_id, here.today)
+    sessions = own_sessions(held)
     rooms = rooms_of(reader(), here.squad.id)
     floors = [
         floor_of(reader(), sessions, one, rooms, here.rules, now=clock().now(), asked=Asked(), only=own_athlete())

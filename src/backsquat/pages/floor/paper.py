@@ -3,6 +3,7 @@
 What stands on them is what a device takes along (`pack.py`), so that paper, phone and tablet say the same.
 """
 
+import datetime as dt
 from typing import Any
 
 from flask import render_template, request
@@ -10,6 +11,7 @@ from flask.typing import ResponseReturnValue
 from markupsafe import Markup
 
 from backsquat.core.errors import NotThere
+from backsquat.core.season.calendar import monday_of
 from backsquat.formats.pdf import Paper
 from backsquat.formats.pictures import as_address
 from backsquat.pages.floor.pack import pack
@@ -28,11 +30,13 @@ SHEETS = {"card": "floor/card_sheet.html", "wall": "floor/wall_sheet.html"}
 @blueprint.get("/paper/<kind>")
 @allow(Act.LOG_OWN)
 def paper(kind: str) -> ResponseReturnValue:
-    """Cards or the wall sheet. `session`, `athlete`: only these; `file`: one that works without anything else; `pdf`:
-    the paper it is made for."""
+    """Cards or the wall sheet: of the days to come, or of another week where one is chosen.
+
+    `session`, `athlete`: only these; `file`: one that works without anything else; `pdf`: the paper it is made for.
+    """
     if kind not in SHEETS:
         raise NotThere("sheet")
-    packed = pack()
+    packed = pack(_other_week())
     sessions = chosen(packed, request.args.get("session"), request.args.get("athlete", type=number))
     if not sessions:
         return render_template("floor/none.html", context=context()), 200
@@ -57,6 +61,7 @@ def laid_out(kind: str, sessions: list[dict[str, Any]], packed: dict[str, Any], 
         as_file=as_file,
         kind=kind,
         asked=_asked(),
+        other_week=_other_week(),
         looks=_looks(sessions) if kind == "card" else {},
     )
 
@@ -94,6 +99,12 @@ def _some(ids: list[int]) -> list[int]:
 def seconds_words(seconds: int) -> str:
     """20 s; from two minutes on 5:00 min"""
     return f"{clock_words(seconds)} min" if seconds >= 120 else f"{seconds} s"
+
+
+def _other_week() -> dt.date | None:
+    """The chosen week, where it is not this one."""
+    here = context()
+    return here.week if here.week != monday_of(here.today) else None
 
 
 def _asked() -> dict[str, str]:

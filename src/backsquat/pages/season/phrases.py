@@ -109,6 +109,9 @@ def proposal_words(proposal: Proposal, names: Mapping[int, str]) -> tuple[str, s
         to = WEEKDAYS[proposal.to.day.weekday()]
         behind = leaves_words(proposal.to)
         return f"{name} {why}. {to} is free for it{f' ({behind})' if behind else ''}.", f"Hold it on {to}"
+    if proposal.act is Act.TAPER:
+        near = "a day" if proposal.leaves.days == 1 else f"{proposal.leaves.days} days"
+        return f"{name} is {near} before a match that counts: the loads stay, about half the sets, as a draft.", "Taper"
     if proposal.act is Act.LIGHTEN:
         return f"{name} {why}: about half the sets, a little lighter, as a draft.", "Lighten it"
     return f"{name} {why}, and this week has no better day for it.", "Leave it out"

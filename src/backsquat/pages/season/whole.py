@@ -36,12 +36,13 @@ from backsquat.pages.season.phrases import (
 from backsquat.pages.season.routes import blueprint
 from backsquat.storage.models import Change, Match, SeasonMark
 from backsquat.ui.drawing.season import BlockWeeks, GoalRange, MatchTick, SeasonPicture, Stretch, draw_season
+from backsquat.ui.phrases.days import daydate_words
 from backsquat.work.overview.season import standing, week_loads
 from backsquat.work.plan.days import WeekAround, fit_week, hold_session, leave_out, move_session, week_around
 from backsquat.work.plan.own_day import move_for
-from backsquat.work.policy import Act
+from backsquat.work.policy import Act, may
 from backsquat.work.season.marks import PHASES, MarkKind, add_mark, drop_mark, marks_of
-from backsquat.work.season.matches import drop_match, match_of, matches_of, put_match
+from backsquat.work.season.matches import MatchFacts, drop_match, match_of, matches_of, put_match
 from backsquat.work.season.milestones import Goal, goals
 from backsquat.work.sessions.blocks import own_days, published_blocks, squad_blocks
 from backsquat.work.squad.athletes import squad_athletes
@@ -176,10 +177,16 @@ def _picture(matches: list[Match], marks: list[SeasonMark], found: list[Goal]) -
         here.week,
         tuple(stretch for kind, stretch in stretches if kind in PHASES),
         _blocks(),
-        tuple(MatchTick(one.played_on, one.important, one.opponent or one.competition) for one in matches),
+        tuple(_tick(one) for one in matches),
         tuple(stretch for kind, stretch in stretches if kind not in PHASES),
         tuple(_range(goal) for goal in ahead),
     )
+
+
+def _tick(match: Match) -> MatchTick:
+    may_move = may(actor().role, Act.PLAN) and match.played_on >= context().today
+    name = match.opponent or match.competition
+    return MatchTick(match.played_on, match.important, name, match.id if may_move else None)
 
 
 def _blocks() -> tuple[BlockWeeks, ...]:
@@ -226,6 +233,24 @@ def match() -> ResponseReturnValue:
     said_with_undo("The match is in the season; look at its week.", change_id)
     forget_reader()
     return redirect(url_for("season.whole", week=form.played_on.data.isoformat()))
+
+
+@blueprint.post("/season/matches/move")
+@allow(Act.PLAN)
+def match_moved() -> ResponseReturnValue:
+    """A match on another day: what was dragged, `match` and the day `to`."""
+    here = context()
+    try:
+        to = dt.date.fromisoformat(request.form.get("to", ""))
+    except ValueError:
+        raise NotThere("day") from None
+    with database().writing() as session:
+        row = match_of(session, actor(), request.form.get("match", 0, type=number))
+        facts = MatchFacts(to, row.important, row.away, row.opponent, row.competition)
+        change_id = put_match(session, actor(), here.season_id, facts, row.id).id
+    said_with_undo(f"The match is on {daydate_words(to)} now; look at its week.", change_id)
+    forget_reader()
+    return redirect(url_for("season.whole", week=monday_of(to).isoformat()))
 
 
 @blueprint.post("/season/matches/<int:match_id>/drop")

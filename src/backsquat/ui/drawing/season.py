@@ -44,6 +44,7 @@ class MatchTick:
     on: dt.date
     counts: bool
     name: str
+    match_id: int | None = None  # one that can be taken and dropped on another week
 
 
 @dataclass(frozen=True)
@@ -110,8 +111,10 @@ def draw_season(shown: SeasonPicture, address: str, width: float = WIDTH, *, nar
                 href=address.replace("WEEK", week.isoformat()),
                 tabindex="-1",
                 aria_label=words,
+                data_week=week.isoformat(),
             )
         )
+    parts += [] if narrow else [_handle(match, address, x) for match in shown.matches if match.match_id]
     return picture(width, height, "The season", *parts, class_="season" + " is-narrow" * narrow, role="group")
 
 
@@ -166,6 +169,24 @@ def _match(match: MatchTick, season: Span, x: Callable[[dt.date], float], width:
         place = {"x": at - 5, "class_": "season-small is-end"} if ends else {"x": at + 5, "class_": "season-small"}
         parts.append(node("text", text=match.name, y=MATCH_Y + 6, **place))
     return parts
+
+
+def _handle(match: MatchTick, address: str, x: Callable[[dt.date], float]) -> Element:
+    """What a match is taken by: over the weeks, wide enough for a pointer; the form of the page moves it."""
+    day = match.on.isoformat()
+    return node(
+        "rect",
+        node("title", text=f"Match of {match.on.day} {match.on:%b}: drag it to another week"),
+        x=x(match.on) - 7,
+        y=MATCH_Y - 2,
+        width=14.0,
+        height=28.0,
+        class_="season-handle",
+        data_drag=day,
+        data_match=match.match_id,
+        data_form="match-move",
+        data_opens=address.replace("WEEK", monday_of(match.on).isoformat()),
+    )
 
 
 def _off(one: Stretch, season: Span, x: Callable[[dt.date], float]) -> list[Element]:

@@ -246,8 +246,11 @@ def _over_cap(facts: Facts) -> str:
     return f"{what}; over the cap, allowed and marked"
 
 
+EASY_FOR = {"": "the coach's choice", "match": "a match is near", "taper": "taper, the load stays"}
+
+
 def _easy_week(facts: Facts) -> str:
-    why = {"": "the coach's choice", "match": "a match is near"}.get(str(facts["flags"]), "red flags")
+    why = EASY_FOR.get(str(facts["flags"]), "red flags")
     return f"{why}: of {facts['sets']} sets"
 
 

@@ -1,7 +1,8 @@
 """Left against right, from screens and from logged sets."""
 
 import datetime as dt
-from collections.abc import Iterable
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from sqlalchemy import func, select
@@ -21,53 +22,72 @@ def sides_of(
     session: Session, ready: Readiness, screens: Iterable[Screen], today: dt.date, rules: Rules
 ) -> list[Sides]:
     """Left against right: two-sided screens in units, and the best estimate of each side in the window."""
-    found = []
+    return sides_of_all(session, {ready.person.id: ready}, list(screens), today, rules)[ready.person.id]
+
+
+def sides_of_all(
+    session: Session, readies: Mapping[int, Readiness], screens: Sequence[Screen], today: dt.date, rules: Rules
+) -> dict[int, list[Sides]]:
+    """The same for many, in two queries."""
+    best = _best(session, list(readies), today, rules)
+    return {
+        who: [*_by_screens(ready, screens, rules), *_by_lifts(ready, best[who], rules)]
+        for who, ready in readies.items()
+    }
+
+
+def _by_screens(ready: Readiness, screens: Sequence[Screen], rules: Rules) -> Iterable[Sides]:
     for screen in screens:
         left, right = (ready.known.get((screen.code, side)) for side in SIDES)
         if screen.two_sided and screen.unit and screen.kind is not Kind.GRADE and left and right:
-            found.append(
-                compare(
-                    screen.name,
-                    left.value,
-                    right.value,
-                    screen.unit,
-                    rules,
-                    less_is_better=screen.less_is_better,
-                    error=screen.error,
-                )
-            )
-    rows = session.execute(
-        select(SetEntry.movement, SetEntry.side, func.max(SetEntry.estimate_kg))
-        .where(
-            SetEntry.athlete_id == ready.person.id,
-            SetEntry.side != "",
-            SetEntry.standing,
-            SetEntry.estimate_kg.is_not(None),
-            SetEntry.done_on > today - dt.timedelta(days=rules.estimate_window_days),
-        )
-        .group_by(SetEntry.movement, SetEntry.side)
-    )
-    best = {(code, side): kg for code, side, kg in rows if kg is not None}
-    for code, side, kg in _sides_of_whole_sets(session, ready, today, rules):
-        best[code, side] = max(kg, best.get((code, side), kg))
+            less, error = screen.less_is_better, screen.error
+            values = left.value, right.value
+            yield compare(screen.name, *values, screen.unit, rules, less_is_better=less, error=error)
+
+
+def _by_lifts(ready: Readiness, best: Mapping[tuple[str, str], float], rules: Rules) -> Iterable[Sides]:
     for code in sorted({one for one, _ in best}):
         left_kg, right_kg = best.get((code, "left")), best.get((code, "right"))
         if left_kg and right_kg:
             movement = ready.library.get(code)
             carried = movement.carried_kg(ready.body_mass_kg) or 0.0
-            found.append(compare(movement.name, left_kg, right_kg, "kg", rules, carried=carried))
+            yield compare(movement.name, left_kg, right_kg, "kg", rules, carried=carried)
+
+
+def _best(
+    session: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules
+) -> dict[int, dict[tuple[str, str], float]]:
+    """By athlete: movement and side → the best estimate of the window in kg."""
+    found: dict[int, dict[tuple[str, str], float]] = defaultdict(dict)
+    rows = session.execute(
+        select(SetEntry.athlete_id, SetEntry.movement, SetEntry.side, func.max(SetEntry.estimate_kg))
+        .where(
+            SetEntry.athlete_id.in_(athlete_ids),
+            SetEntry.side != "",
+            SetEntry.standing,
+            SetEntry.estimate_kg.is_not(None),
+            SetEntry.done_on > today - dt.timedelta(days=rules.estimate_window_days),
+            SetEntry.done_on <= today,
+        )
+        .group_by(SetEntry.athlete_id, SetEntry.movement, SetEntry.side)
+    )
+    for who, code, side, kg in rows:
+        found[who][code, side] = kg or 0.0
+    for who, code, side, kg in _sides_of_whole_sets(session, athlete_ids, today, rules):
+        found[who][code, side] = max(kg, found[who].get((code, side), kg))
     return found
 
 
 def _sides_of_whole_sets(
-    session: Session, ready: Readiness, today: dt.date, rules: Rules
-) -> Iterable[tuple[str, str, float]]:
-    """Movement, side, estimate in kg, from sets of both sides in which each side's reps were said."""
+    session: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules
+) -> Iterable[tuple[int, str, str, float]]:
+    """Athlete, movement, side, estimate in kg, from sets of both sides in which each side's reps were said."""
     both = select(SetEntry).where(
-        SetEntry.athlete_id == ready.person.id,
+        SetEntry.athlete_id.in_(athlete_ids),
         SetEntry.standing,
         SetEntry.left_reps.is_not(None),
         SetEntry.done_on > today - dt.timedelta(days=rules.estimate_window_days),
+        SetEntry.done_on <= today,
     )
     for entry in session.scalars(both):
         whole, told = record_from_row(entry), told_from(entry.told)
@@ -80,4 +100,4 @@ def _sides_of_whole_sets(
             half = replace(whole, reps=reps, reps_to_depth=max(0, reps - short), side=side, supported=False)
             estimate = bare_estimate(half, rules).max_kg
             if estimate is not None:
-                yield entry.movement, side, estimate
+                yield entry.athlete_id, entry.movement, side, estimate

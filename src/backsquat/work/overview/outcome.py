@@ -11,6 +11,8 @@ from sqlalchemy.orm import Session
 from backsquat.core.movements.movement import Muscle
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.decision import Code
+from backsquat.core.readiness.screens import Kind, Screen
+from backsquat.core.readiness.sides import Sides
 from backsquat.core.rules import Rules
 from backsquat.core.season.outcome import Change, change
 from backsquat.storage.models import (
@@ -20,13 +22,17 @@ from backsquat.storage.models import (
     BlockSlot,
     Cell,
     DecisionRow,
+    ScreenResult,
     SessionDay,
     SetEntry,
     SlotWeek,
 )
+from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import current_values
+from backsquat.work.log.left_right import sides_of_all
 from backsquat.work.overview.attendance import Trained, attendance
 from backsquat.work.plan.week_check import done_weeks
+from backsquat.work.readiness.load import readiness_of
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import squad_athletes
 from backsquat.work.squad.context import SquadContext
@@ -61,6 +67,20 @@ class Overridden:
 
 
 @dataclass(frozen=True)
+class TestOutcome:
+    """A jump, a sprint or the like: everybody's newest value before the block and in it."""
+
+    screen: Screen
+    values: list[tuple[Athlete, float, float]]
+
+    def beyond(self, before: float, after: float) -> int:
+        """1 better, −1 worse, 0 within the typical error of the test."""
+        if abs(after - before) <= self.screen.error:
+            return 0
+        return 1 if (after > before) is not self.screen.less_is_better else -1
+
+
+@dataclass(frozen=True)
 class Outcome:
     """A block as far as it has gone. `sets`: (planned, done); `muscles`: name → hard sets a week and its range."""
 
@@ -72,6 +92,8 @@ class Outcome:
     decided: Counter[Code]
     overridden: list[Overridden]
     muscles: dict[str, tuple[float, int, int]]
+    tests: list[TestOutcome]
+    lopsided: list[tuple[Athlete, Sides]]  # beyond the test's error, as things stood at its end
 
     @property
     def sessions(self) -> tuple[int, int]:
@@ -91,7 +113,53 @@ def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
         [_lift(session, code, athletes, block, last_on, here.rules) for code in codes],
         *_decisions(session, block, athletes),
         _muscles(session, here, block, last_on),
+        _tests(session, here, block, last_on, athletes),
+        _lopsided(session, here, last_on, athletes),
     )
+
+
+TEST_DAYS = 56  # how old a value before the block may be
+
+
+def _tests(
+    session: Session, here: SquadContext, block: Block, last_on: dt.date, athletes: Sequence[Athlete]
+) -> list[TestOutcome]:
+    """What is measured without a line to pass, in cm or seconds and by no side: jumps, sprints."""
+    screens = [
+        screen
+        for screen in screens_of(session, here.squad.id).values()
+        if screen.kind in (Kind.CENTIMETRES, Kind.SECONDS) and screen.pass_at is None and not screen.two_sided
+    ]
+    rows = session.execute(
+        select(ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.done_on, ScreenResult.value)
+        .where(ScreenResult.athlete_id.in_([athlete.id for athlete in athletes]), ~ScreenResult.replaced)
+        .where(ScreenResult.screen.in_([screen.code for screen in screens]), ScreenResult.value.is_not(None))
+        .where(ScreenResult.done_on.between(block.first_week - dt.timedelta(days=TEST_DAYS), last_on))
+        .order_by(ScreenResult.done_on)
+    )
+    ends: dict[tuple[int, str], list[float | None]] = defaultdict(lambda: [None, None])
+    for athlete_id, code, done_on, value in rows:
+        ends[athlete_id, code][done_on > block.first_week] = value
+    found = []
+    for screen in screens:
+        values = [
+            (athlete, was, now)
+            for athlete in athletes
+            for was, now in [ends[athlete.id, screen.code]]
+            if was is not None and now is not None
+        ]
+        if values:
+            found.append(TestOutcome(screen, values))
+    return found
+
+
+def _lopsided(
+    session: Session, here: SquadContext, last_on: dt.date, athletes: Sequence[Athlete]
+) -> list[tuple[Athlete, Sides]]:
+    ready = readiness_of(session, here.squad.id, athletes, here.today, here.rules)
+    screens = [one for one in screens_of(session, here.squad.id).values() if not one.retired]
+    found = sides_of_all(session, ready, screens, last_on, here.rules)
+    return [(athlete, one) for athlete in athletes for one in found[athlete.id] if one.level != "even"]
 
 
 def _sets(session: Session, block: Block, last_on: dt.date) -> tuple[int, int]:

@@ -34,6 +34,10 @@ from backsquat.work.season.matches import fixtures_around
 from backsquat.work.sessions.blocks import block_in_week, squad_blocks
 from backsquat.work.squad.context import SquadContext
 
+LESS = {  # what is proposed with fewer sets → what the working says of it, and whether the load stays
+    match_week.Act.LIGHTEN: ("match", False),
+    match_week.Act.TAPER: ("taper", True),
+}
 BODY_SHARE = 0.5  # of the maximum, what work without a load weighs beside the rest
 
 
@@ -138,7 +142,7 @@ def fit_week(
         raise Refused("no_fit")
     before: dict[str, Any] = {"days": {}, "cells": []}
     for one in taken:
-        if one.act is match_week.Act.LIGHTEN:
+        if one.act in LESS:
             continue
         day = _day(session, actor, one.key, around.week)
         before["days"].setdefault(str(day.id), _kept(day))
@@ -148,11 +152,13 @@ def fit_week(
             day.left_out = True
     session.flush()
     before["cells"] += follow_rooms(session, actor, here.rules).get(around.block.id, [])
-    light = {one.key for one in taken if one.act is match_week.Act.LIGHTEN}
-    slots = [slot.id for slot in around.block.slots if slot.session_in(around.week).id in light]
-    if slots:
-        drafts = eased_drafts(session, actor, around.block, around.week, slot_ids=slots, flags=("match",))
-        before["cells"] += place_drafts(session, actor, drafts).replaced
+    for act, (flag, keep_load) in LESS.items():
+        held = {one.key for one in taken if one.act is act}
+        slots = [slot.id for slot in around.block.slots if slot.session_in(around.week).id in held]
+        if slots:
+            where = actor, around.block, around.week
+            drafts = eased_drafts(session, *where, slot_ids=slots, flags=(flag,), keep_load=keep_load)
+            before["cells"] += place_drafts(session, actor, drafts).replaced
     return _remember(session, actor, around.block, "week_fitted", before, around.week), len(taken)
 
 

@@ -62,11 +62,13 @@ def eased_drafts(
     athlete_ids: Collection[int] | None = None,
     slot_ids: Collection[int] | None = None,
     flags: Collection[str] = (),
+    *,
+    keep_load: bool = False,
 ) -> list[Draft]:
     """Fewer sets and a lighter load in what is left of a week, of everybody and all work where nothing else is said.
 
-    `flags` are the codes of what asked for it; none: the coach's own choice. The drafts are the coach's own, so that
-    planning anew leaves them easy.
+    `keep_load`: the load stays as it is, a taper. `flags` are the codes of what asked for it; none: the coach's own
+    choice. The drafts are the coach's own, so that planning anew leaves them easy.
     """
     slots = {slot.id: slot for slot in block.slots}
     settings = athlete_settings(session, list(slots))
@@ -82,7 +84,7 @@ def eased_drafts(
             facts: Mapping[str, Fact] = {"flags": " ".join(flags), "sets": cell.sets}
             eased = _easy_sets(cell, parameters)
             step = Step("easy_week", facts, eased.sets)
-            if load is None:
+            if load is None or keep_load:
                 drafts.append(replace(eased, working=eased.working.then(step)))
                 continue
             share = parameters.easy_load_share
