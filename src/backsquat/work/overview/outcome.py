@@ -128,7 +128,10 @@ def _tests(
     screens = [
         screen
         for screen in screens_of(session, here.squad.id).values()
-        if screen.kind in (Kind.CENTIMETRES, Kind.SECONDS) and screen.pass_at is None and not screen.two_sided
+        if screen.kind in (Kind.CENTIMETRES, Kind.SECONDS)
+        and screen.error
+        and screen.pass_at is None
+        and not screen.two_sided
     ]
     rows = session.execute(
         select(ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.done_on, ScreenResult.value)
