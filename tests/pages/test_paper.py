@@ -50,3 +50,12 @@ def test_an_athlete_prints_the_own_card_only(app: Flask, client: FlaskClient) ->
         assert not [name for name in names(app) if name in page], address
     assert MARIT in phone.get("/floor/paper/card").text
     assert phone.get("/floor/paper/else").status_code == 404
+
+
+def test_cards_are_of_the_chosen_week(app: Flask, client: FlaskClient) -> None:
+    asked = {"athlete": athlete_id(app, "Marit Holm"), "week": "2026-12-14"}
+    page = client.get("/floor/paper/card", query_string=asked).text
+    assert "Monday 2026-12-14" in page and "Wednesday 2026-12-16" in page and "2026-11-23 ·" not in page
+    assert "week=2026-12-14" in page, "its PDF is of that week too"
+    this = client.get("/floor/paper/card", query_string=asked | {"week": "2026-11-23"}).text
+    assert "Monday 2026-11-23" in this and "week=" not in this

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import func, select
+from sqlalchemy import delete, func, select
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
@@ -96,3 +96,27 @@ def test_the_next_season_begins_when_it_does_and_everything_goes_on(app: Flask, 
     with reading(app) as session:
         assert session.scalar(select(func.count(Season.id))) == 1
     assert user_id(app, "amari")
+
+
+def test_whoever_is_taken_out_of_the_shown_squad_is_told_and_writes_into_no_other(
+    app: Flask, client: FlaskClient
+) -> None:
+    client.post("/squads", data=NEW)
+    with app.extensions["database"].writing() as session:
+        other = session.scalars(select(Squad).where(Squad.name == "under 19")).one()
+        session.execute(delete(Membership).where(Membership.squad_id == other.id))
+    athlete = {"name": "Una Vale", "born_on": "2008-02-01", "newcomer": "y", "consent": "y"}
+    answer = client.post("/athletes/new", data=athlete)
+    assert answer.status_code == 409 and "You are not in that squad any more" in answer.text
+    with reading(app) as session:
+        assert not session.scalars(select(Athlete).where(Athlete.name == "Una Vale")).all()
+    assert "Marit Holm" in client.get("/").text and "not in the squad" not in client.get("/").text
+
+
+def test_it_is_said_once_where_a_page_is_opened(app: Flask, client: FlaskClient) -> None:
+    client.post("/squads", data=NEW)
+    with app.extensions["database"].writing() as session:
+        other = session.scalars(select(Squad).where(Squad.name == "under 19")).one()
+        session.execute(delete(Membership).where(Membership.squad_id == other.id))
+    assert "You are not in the squad you had open any more. This is Kestrel Point, first team." in client.get("/").text
+    assert "any more. This is" not in client.get("/").text

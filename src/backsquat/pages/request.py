@@ -24,7 +24,7 @@ from backsquat.core.season.calendar import monday_of
 from backsquat.storage.database import NUMBER_MOST, Busy, Database
 from backsquat.storage.models import AthletePass, Change, Membership, SignIn
 from backsquat.work.accounts.people import membership_of
-from backsquat.work.accounts.sign_ins import TOUCHED_EVERY, Lasting, found, touch
+from backsquat.work.accounts.sign_ins import TOUCHED_EVERY, Lasting, found, show_squad, touch
 from backsquat.work.accounts.slow import Slow
 from backsquat.work.actor import Actor
 from backsquat.work.floor.sessions import FloorSession
@@ -187,12 +187,28 @@ def guard() -> None:
         raise NotAllowed("sign_in")
     if request.method == "POST" and request.form.get("as_person", "") not in ("", str(current_user.id)):
         raise Refused("somebody_else")  # typed by who was signed in before, and kept in the page
+    _still_in_squad()
     if membership().role not in roles:
         raise NotAllowed("home" if request.endpoint == "squad.index" else "role")
     if getattr(view, "act", None) in ABOUT_HEALTH and not second_factor_given():
         raise NotAllowed("second_factor")
     if not getattr(view, "quiet", False):
         _seen()
+
+
+def _still_in_squad() -> None:
+    """Somebody taken out of the squad this browser showed is told so; what was typed for it lands in no other one."""
+    row = signed_in()
+    if row is None or row.squad_id in (None, membership().squad_id):
+        return
+    shown = membership().squad
+    with database().writing() as session:
+        show_squad(session, row.id, shown.id)
+    flask_session.pop("csrf_token", None)  # of pages still open
+    forget_reader()
+    if request.method == "POST":
+        raise Refused("squad_left")
+    flash(f"You are not in the squad you had open any more. This is {shown.club}, {shown.name}.")
 
 
 ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT, Act.HAND_OUT, Act.LOOK)

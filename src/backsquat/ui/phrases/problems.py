@@ -218,6 +218,10 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "This was answered already",
         "Its work was moved on or left when it was missed. Take that answer back first.",
     ),
+    "squad_left": (
+        "You are not in that squad any more",
+        "Nothing was stored. The pages that open from here are those of the squad you are in.",
+    ),
     "no_idea": ("Nothing to take", "Put an idea together first; six at most."),
     "no_fit": ("Nothing to fit", "The week has changed since, or fits around its matches already."),
     "session_begun": ("Somebody has lifted in it", "A session that has begun stays where it is."),
