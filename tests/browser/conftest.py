@@ -1,5 +1,6 @@
 """The real interface: our server on a copy of the demo, Debian's Chromium, and nothing outside allowed."""
 
+import shutil
 import threading
 from collections.abc import Iterator
 from typing import Any
@@ -12,7 +13,7 @@ from werkzeug.serving import make_server
 from tests.browser.station import Station
 
 CHROMIUM = {
-    "executable_path": "/usr/bin/chromium",
+    "executable_path": shutil.which("chromium-headless-shell") or "/usr/bin/chromium",  # both are Debian's
     "args": [
         "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
         "--disable-component-update", "--disable-sync",

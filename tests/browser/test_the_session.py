@@ -4,9 +4,9 @@ import re
 
 from flask import Flask
 from playwright.sync_api import Browser, Page, expect
-from sqlalchemy import select
+from sqlalchemy import func, select
 
-from backsquat.storage.models import BlockSlot, SetEntry
+from backsquat.storage.models import BlockSession, BlockSlot, Change, SetEntry
 from tests.demo_club import reading
 
 MONDAY, WEDNESDAY = 5, 6
@@ -173,3 +173,32 @@ def test_a_rack_goes_through_its_whole_session_on_a_phone(browser: Browser, site
     finally:
         app.extensions["clock"].fixed_day = app.extensions["clock"].fixed_day.replace(day=23)
     context.close()
+
+
+def test_a_double_click_takes_one_proposal(watched: Page, site: tuple[str, Flask]) -> None:
+    """The second click falls on the proposal that has moved up: it takes nothing."""
+    page, (address, app) = watched, site
+    with app.extensions["database"].writing() as session:
+        session.get_one(BlockSession, WEDNESDAY).minutes = 25
+
+    def arranged() -> int:
+        with reading(app) as session:
+            return session.scalar(select(func.count(Change.id)).where(Change.what == "session_arranged")) or 0
+
+    kept = arranged()
+    page.goto(f"{address}/session/?session={WEDNESDAY}")
+    expect(page.locator(".proposals button")).not_to_have_count(1)
+    box = page.locator(".proposals button").first.bounding_box()
+    assert box
+    place = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    with page.expect_response("**/move"):
+        page.mouse.dblclick(*place)
+    page.wait_for_load_state("networkidle")
+    page.mouse.click(*place)  # the second of a slow double click: right after the answer
+    page.wait_for_load_state("networkidle")
+    assert arranged() == kept + 1
+    page.wait_for_timeout(600)
+    page.locator(".proposals button").first.click()
+    expect(page.locator(".card-piece").first).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    assert arranged() == kept + 2, "a click of its own takes the next"

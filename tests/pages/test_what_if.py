@@ -40,7 +40,7 @@ def ahead(app: Flask) -> Ahead:
 def tried(app: Flask, *ideas: Idea) -> Ahead:
     with reading(app) as session:
         here, actor = standing_at(session)
-        waited = waiting(session, actor, here)
+        waited = waiting(session, actor, here, ideas)
     with app.extensions["database"].supposing() as session:
         take(session, actor, here, ideas, waited)
         return ahead_of(session, here)
@@ -172,10 +172,11 @@ def test_what_waited_to_be_planned_anew_goes_on_waiting(app: Flask, client: Flas
         place = (cell.slot_id, cell.athlete_id, cell.week)
         reps = cell.reps
     with reading(app) as session:
-        assert place in waiting(session, actor, here), "it waits"
+        assert place in waiting(session, actor, here, [WithoutWeek(WEEK, moves_on=False)]), "it waits"
     hinge = 7
-    then = tried(app, WithSchool(hinge, "fixed"))
-    assert then.asks[place].reps == reps
+    for idea in (WithoutWeek(dt.date(2026, 12, 28), moves_on=False), WithSchool(hinge, "fixed")):
+        then = tried(app, idea)
+        assert then.asks[place].reps == reps
     assert rows(then.asks, hinge) != rows(ahead(app).asks, hinge)
 
 
@@ -237,3 +238,13 @@ def test_a_session_left_out_by_one_click_has_its_work_done_next_time(app: Flask,
     assert rows(today.asks, 7) == rows(now.asks, 7)
     client.post(undo_of(done))
     assert said(ahead(app).asks) == said(today.asks)
+
+
+def test_a_week_left_out_moves_on_what_the_other_school_asks_for_in_whatever_order_they_are_said(app: Flask) -> None:
+    school, less = WithSchool(SLOT, "fixed"), WithoutWeek(WEEK)
+    alone, both = tried(app, school), tried(app, less, school)
+    assert said(tried(app, school, less).asks) == said(both.asks)
+    was, now = rows(alone.asks), rows(both.asks)
+    moved = [who for who, weeks in was.items() if 4 in weeks and now[who].get(5) and weeks[4].load_kg]
+    assert sum(said({0: was[who][4]}) == said({0: now[who][5]}) for who in moved) > 10
+    assert all(4 not in weeks for weeks in now.values())

@@ -78,7 +78,7 @@ def what_if() -> ResponseReturnValue:
 def what_if_taken() -> ResponseReturnValue:
     """Do what was tried."""
     here, ideas = context(), _ideas(request.form)
-    waited = waiting(reader(), actor(), here)
+    waited = waiting(reader(), actor(), here, ideas)
     try:
         with database().writing() as session:
             change_id = take(session, actor(), here, ideas, waited).id
@@ -91,7 +91,7 @@ def what_if_taken() -> ResponseReturnValue:
 
 def _tried(ideas: Sequence[Idea]) -> Beside:
     here, who = context(), actor()
-    today, waited = ahead_of(reader(), here), waiting(reader(), who, here)
+    today, waited = ahead_of(reader(), here), waiting(reader(), who, here, ideas)
     with database().supposing() as session:
         take(session, who, here, ideas, waited)
         then = ahead_of(session, here)

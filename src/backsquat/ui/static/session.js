@@ -88,3 +88,14 @@ document.addEventListener("pointerup", () => {
   move(row, "before", groupOf(onto).at(-1).nextElementSibling?.dataset.key || 0);
 });
 document.addEventListener("pointercancel", () => { if (held) { held.row.classList.remove("is-held"); held = null; clear(); } });
+
+// The second click of a double click falls on what the first one has put in its place: it is meant for nothing.
+const DOUBLE_MS = 500;
+let drawn = -DOUBLE_MS;
+document.addEventListener("htmx:afterSwap", (event) => { if (event.detail.target.id === "session") drawn = performance.now(); });
+document.addEventListener("click", (event) => {
+  const button = event.target.closest?.(".proposals button, .advice button"), keyed = event.detail === 0;
+  if (!button || keyed || (event.detail === 1 && performance.now() - drawn > DOUBLE_MS)) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+}, true);

@@ -7,6 +7,7 @@ once when it is taken, loads are drafts; the coach's own numbers and what was de
 import datetime as dt
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from itertools import groupby
 from typing import Any
 
 from sqlalchemy import select
@@ -22,7 +23,7 @@ from backsquat.work.plan.blocks import SlotFacts
 from backsquat.work.plan.days import fit_week, leave_out, open_sessions, week_around
 from backsquat.work.plan.difference import Replanned
 from backsquat.work.plan.drafts import COMPARED
-from backsquat.work.plan.replan import replanned, take_changes
+from backsquat.work.plan.replan import ReplanScope, replanned, take_changes
 from backsquat.work.plan.slots import change_slot, usual_parameters
 from backsquat.work.policy import Act, require
 from backsquat.work.season.matches import MatchFacts, match_days, put_match
@@ -59,13 +60,26 @@ Idea = WithoutWeek | WithMatch | WithSchool
 Asked = dict[tuple[int, int, int], tuple[Any, ...]]  # (slot, athlete, week) → what planning anew would ask there
 
 
-def waiting(session: Session, actor: Actor, here: SquadContext) -> Asked:
-    """What planning anew would change as things stand: it has nothing to do with any idea."""
-    return _asked(_anew(session, actor, here))
+def waiting(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Idea]) -> Asked:
+    """What planning anew would change as things stand, where the ideas could: it has nothing to do with them."""
+    return _asked(_anew(session, actor, here, _concerned(ideas)))
+
+
+def _concerned(ideas: Iterable[Idea]) -> set[int] | None:
+    """The slots that may have to be planned anew; None: any. Work that moves on is not: the coach has said where to."""
+    found = set()
+    for idea in ideas:
+        if isinstance(idea, WithSchool):
+            found.add(idea.slot_id)
+        elif isinstance(idea, WithMatch) or not idea.moves_on:
+            return None
+    return found
 
 
 def take(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Idea], waited: Asked) -> Change:
-    """Do what is supposed, in its order, and plan anew what follows from it; one undo for all of it.
+    """Do what is supposed and plan anew what follows from it; one undo for all of it.
+
+    Schools first, so that it is their numbers that matches ease and a week left out moves on.
 
     `waited` (`waiting`, asked beforehand: it takes as long as the rest) goes on waiting.
     ImpossibleInput or Refused where something of it cannot be done: then nothing is.
@@ -74,19 +88,31 @@ def take(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Ide
     if not 0 < len(ideas) <= IDEAS_MOST:
         raise Refused("no_idea")
     done: list[int] = []
-    for idea in ideas:
-        if isinstance(idea, WithoutWeek):
-            done += _leave_out(session, actor, here, idea)
-        elif isinstance(idea, WithMatch):
-            done += _play(session, actor, here, idea)
-        else:
-            done.append(_follow(session, actor, here, idea))
-    done += _plan_anew(session, actor, here, waited)
+    for _, group in groupby(sorted(ideas, key=_order), key=lambda idea: isinstance(idea, WithSchool)):
+        these = list(group)
+        for idea in these:
+            done += _do(session, actor, here, idea)
+        done += _plan_anew(session, actor, here, these, waited)
     facts = {"count": len(ideas)}
     before = {"changes": done}
     return remember(
         session, actor, what="what_if_taken", subject="what_if", subject_id=here.season_id, before=before, facts=facts
     )
+
+
+def _order(idea: Idea) -> int:
+    if isinstance(idea, WithoutWeek):
+        return 3 if idea.moves_on else 2
+    return 1 if isinstance(idea, WithMatch) else 0
+
+
+def _do(session: Session, actor: Actor, here: SquadContext, idea: Idea) -> list[int]:
+    """The changes one idea makes."""
+    if isinstance(idea, WithoutWeek):
+        return _leave_out(session, actor, here, idea)
+    if isinstance(idea, WithMatch):
+        return _play(session, actor, here, idea)
+    return [_follow(session, actor, here, idea)]
 
 
 def _leave_out(session: Session, actor: Actor, here: SquadContext, idea: WithoutWeek) -> list[int]:
@@ -141,10 +167,15 @@ def _newest(session: Session, actor: Actor, subject: str, block: Block) -> int:
     return change.id
 
 
-def _anew(session: Session, actor: Actor, here: SquadContext) -> list[tuple[Block, list[Replanned]]]:
+def _anew(
+    session: Session, actor: Actor, here: SquadContext, slot_ids: set[int] | None
+) -> list[tuple[Block, list[Replanned]]]:
     """What planning anew would change in blocks that are not over; what was decided stays."""
+    if slot_ids is not None and not slot_ids:
+        return []
+    scope = ReplanScope(slot_ids=slot_ids)
     return [
-        (block, [one for one in replanned(session, actor, block, here.rules) if not one.decided])
+        (block, [one for one in replanned(session, actor, block, here.rules, scope) if not one.decided])
         for block in coming_blocks(session, actor)
     ]
 
@@ -157,10 +188,10 @@ def _place(one: Replanned) -> tuple[int, int, int]:
     return one.slot.id, one.draft.athlete_id, one.draft.week
 
 
-def _plan_anew(session: Session, actor: Actor, here: SquadContext, waited: Asked) -> list[int]:
+def _plan_anew(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Idea], waited: Asked) -> list[int]:
     """The rows that follow from the ideas, as drafts; what waited to be planned anew before them goes on waiting."""
     found = []
-    for block, many in _anew(session, actor, here):
+    for block, many in _anew(session, actor, here, _concerned(ideas)):
         asked = _asked([(block, many)])
         rows = {_row(one) for one in many if waited.get(_place(one)) != asked[_place(one)]}
         if rows and take_changes(session, actor, block, [one for one in many if _row(one) in rows]):
