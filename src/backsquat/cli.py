@@ -3,6 +3,7 @@
 import datetime as dt
 import os
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -79,6 +80,7 @@ def _demo_data(config: Config) -> None:
 def demo(port: int) -> None:
     """Serve the demo; the data are made at the first start and kept after that."""
     free(port, HOST)
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that the stand-ins end with it, however it is stopped
     with stand_ins() as (sensors, post, finder):
         config = configured(demo=True, sensors=sensors, post=post, finder=finder)
         with held(config.data):

@@ -1,6 +1,7 @@
 """The demo club is the same every time and has something true to show on every view; commands say what is wrong."""
 
 import os
+import re
 import socket
 import subprocess
 import sys
@@ -234,3 +235,12 @@ def test_the_demo_starts_serves_and_keeps_what_was_entered(demo_file: Path, tmp_
         server.terminate()
         server.wait(10)
         server.stdout.close()  # type: ignore[union-attr]
+    post = re.search(r"shows at http://127.0.0.1:(\d+)/", "".join(said))
+    assert post
+    for _ in range(50):  # what was started beside it ends with it
+        with socket.socket() as probe:
+            if probe.connect_ex(("127.0.0.1", int(post[1]))):
+                break
+        time.sleep(0.1)
+    else:
+        pytest.fail("the stand-in for the post goes on alone")

@@ -19,7 +19,7 @@ from backsquat.ui.drawing.beside import WeekPair, draw_beside
 from backsquat.ui.phrases.days import SHORT_DAYS, day_words, daydate_words
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.overview.ahead import Beside, ahead_of, beside
-from backsquat.work.overview.what_if import IDEAS_MOST, Idea, WithMatch, WithoutWeek, WithSchool, take, waiting
+from backsquat.work.overview.what_if import IDEAS_MOST, Idea, WithMatch, WithoutWeek, WithSchool, take
 from backsquat.work.plan.days import open_sessions
 from backsquat.work.policy import Act
 from backsquat.work.season.matches import MatchFacts
@@ -78,10 +78,9 @@ def what_if() -> ResponseReturnValue:
 def what_if_taken() -> ResponseReturnValue:
     """Do what was tried."""
     here, ideas = context(), _ideas(request.form)
-    waited = waiting(reader(), actor(), here, ideas)
     try:
         with database().writing() as session:
-            change_id = take(session, actor(), here, ideas, waited).id
+            change_id = take(session, actor(), here, ideas, reader()).id
     except ImpossibleInput:
         return redirect(url_for("block.what_if", idea=[_text(one) for one in ideas]))
     forget_reader()
@@ -91,9 +90,9 @@ def what_if_taken() -> ResponseReturnValue:
 
 def _tried(ideas: Sequence[Idea]) -> Beside:
     here, who = context(), actor()
-    today, waited = ahead_of(reader(), here), waiting(reader(), who, here, ideas)
+    today = ahead_of(reader(), here)
     with database().supposing() as session:
-        take(session, who, here, ideas, waited)
+        take(session, who, here, ideas, reader())
         then = ahead_of(session, here)
     return beside(today, then)
 

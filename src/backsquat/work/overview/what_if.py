@@ -7,7 +7,6 @@ once when it is taken, loads are drafts; the coach's own numbers and what was de
 import datetime as dt
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from itertools import groupby
 from typing import Any
 
 from sqlalchemy import select
@@ -27,7 +26,7 @@ from backsquat.work.plan.replan import ReplanScope, replanned, take_changes
 from backsquat.work.plan.slots import change_slot, usual_parameters
 from backsquat.work.policy import Act, require
 from backsquat.work.season.matches import MatchFacts, match_days, put_match
-from backsquat.work.sessions.blocks import coming_blocks, slot_of
+from backsquat.work.sessions.blocks import coming_blocks, left_out, slot_of
 from backsquat.work.squad.context import SquadContext
 
 IDEAS_MOST = 6
@@ -60,59 +59,57 @@ Idea = WithoutWeek | WithMatch | WithSchool
 Asked = dict[tuple[int, int, int], tuple[Any, ...]]  # (slot, athlete, week) → what planning anew would ask there
 
 
-def waiting(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Idea]) -> Asked:
-    """What planning anew would change as things stand, where the ideas could: it has nothing to do with them."""
-    return _asked(_anew(session, actor, here, _concerned(ideas)))
-
-
-def _concerned(ideas: Iterable[Idea]) -> set[int] | None:
-    """The slots that may have to be planned anew; None: any. Work that moves on is not: the coach has said where to."""
-    found = set()
-    for idea in ideas:
-        if isinstance(idea, WithSchool):
-            found.add(idea.slot_id)
-        elif isinstance(idea, WithMatch) or not idea.moves_on:
-            return None
-    return found
-
-
-def take(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Idea], waited: Asked) -> Change:
+def take(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Idea], before: Session) -> Change:
     """Do what is supposed and plan anew what follows from it; one undo for all of it.
 
-    Schools first, so that it is their numbers that matches ease and a week left out moves on.
-
-    `waited` (`waiting`, asked beforehand: it takes as long as the rest) goes on waiting.
+    Schools first, so that it is their numbers that matches ease and a week left out moves on. `before` reads things as
+    they stand without any idea: what waits to be planned anew there goes on waiting.
     ImpossibleInput or Refused where something of it cannot be done: then nothing is.
     """
     require(actor, Act.PLAN)
     if not 0 < len(ideas) <= IDEAS_MOST:
         raise Refused("no_idea")
     done: list[int] = []
-    for _, group in groupby(sorted(ideas, key=_order), key=lambda idea: isinstance(idea, WithSchool)):
-        these = list(group)
-        for idea in these:
-            done += _do(session, actor, here, idea)
-        done += _plan_anew(session, actor, here, these, waited)
-    facts = {"count": len(ideas)}
-    before = {"changes": done}
+    schools = [idea for idea in ideas if isinstance(idea, WithSchool)]
+    for idea in schools:
+        done.append(_follow(session, actor, here, idea))
+    done += _plan_anew(session, actor, here, {idea.slot_id for idea in schools}, before)
+    for other in sorted((idea for idea in ideas if not isinstance(idea, WithSchool)), key=_order):
+        done += (
+            _leave_out(session, actor, here, other)
+            if isinstance(other, WithoutWeek)
+            else _play(session, actor, here, other)
+        )
+    moved = {idea.week for idea in ideas if isinstance(idea, WithoutWeek) and idea.moves_on}
+    out = _left_out(session, actor) - _left_out(before, actor)
+    # Work that moves on is not planned anew: the coach has said where it goes.
+    done += _plan_anew(session, actor, here, {slot_id for slot_id, week in out if week not in moved}, before)
     return remember(
-        session, actor, what="what_if_taken", subject="what_if", subject_id=here.season_id, before=before, facts=facts
+        session,
+        actor,
+        what="what_if_taken",
+        subject="what_if",
+        subject_id=here.season_id,
+        before={"changes": done},
+        facts={"count": len(ideas)},
     )
 
 
-def _order(idea: Idea) -> int:
-    if isinstance(idea, WithoutWeek):
-        return 3 if idea.moves_on else 2
-    return 1 if isinstance(idea, WithMatch) else 0
-
-
-def _do(session: Session, actor: Actor, here: SquadContext, idea: Idea) -> list[int]:
-    """The changes one idea makes."""
-    if isinstance(idea, WithoutWeek):
-        return _leave_out(session, actor, here, idea)
+def _order(idea: WithoutWeek | WithMatch) -> int:
     if isinstance(idea, WithMatch):
-        return _play(session, actor, here, idea)
-    return [_follow(session, actor, here, idea)]
+        return 0
+    return 2 if idea.moves_on else 1
+
+
+def _left_out(session: Session, actor: Actor) -> set[tuple[int, dt.date]]:
+    """(slot, Monday) of what is left out in blocks that are not over."""
+    return {
+        (slot.id, block.first_week + week * WEEK)
+        for block in coming_blocks(session, actor)
+        for slot in block.slots
+        for week in range(block.weeks)
+        if left_out(slot, week)
+    }
 
 
 def _leave_out(session: Session, actor: Actor, here: SquadContext, idea: WithoutWeek) -> list[int]:
@@ -168,11 +165,9 @@ def _newest(session: Session, actor: Actor, subject: str, block: Block) -> int:
 
 
 def _anew(
-    session: Session, actor: Actor, here: SquadContext, slot_ids: set[int] | None
+    session: Session, actor: Actor, here: SquadContext, slot_ids: set[int]
 ) -> list[tuple[Block, list[Replanned]]]:
     """What planning anew would change in blocks that are not over; what was decided stays."""
-    if slot_ids is not None and not slot_ids:
-        return []
     scope = ReplanScope(slot_ids=slot_ids)
     return [
         (block, [one for one in replanned(session, actor, block, here.rules, scope) if not one.decided])
@@ -188,10 +183,12 @@ def _place(one: Replanned) -> tuple[int, int, int]:
     return one.slot.id, one.draft.athlete_id, one.draft.week
 
 
-def _plan_anew(session: Session, actor: Actor, here: SquadContext, ideas: Sequence[Idea], waited: Asked) -> list[int]:
-    """The rows that follow from the ideas, as drafts; what waited to be planned anew before them goes on waiting."""
-    found = []
-    for block, many in _anew(session, actor, here, _concerned(ideas)):
+def _plan_anew(session: Session, actor: Actor, here: SquadContext, slot_ids: set[int], before: Session) -> list[int]:
+    """The rows of these slots as they follow now, as drafts; what waited to be planned anew before goes on waiting."""
+    if not slot_ids:
+        return []
+    found, waited = [], _asked(_anew(before, actor, here, slot_ids))
+    for block, many in _anew(session, actor, here, slot_ids):
         asked = _asked([(block, many)])
         rows = {_row(one) for one in many if waited.get(_place(one)) != asked[_place(one)]}
         if rows and take_changes(session, actor, block, [one for one in many if _row(one) in rows]):
