@@ -3,12 +3,13 @@
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.readiness.screens import SIDES, Kind, Screen
+from backsquat.core.movements.library import Library
+from backsquat.core.readiness.screens import SIDES, Kind, Result, Screen
 from backsquat.core.readiness.sides import Sides, compare
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
@@ -18,39 +19,55 @@ from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import SetEntry
 
 
+@dataclass(frozen=True)
+class Measured:
+    """What was measured of one athlete: screens by code and side, and the body mass."""
+
+    known: Mapping[tuple[str, str], Result]
+    body_mass_kg: float | None
+
+
 def sides_of(
     session: Session, ready: Readiness, screens: Iterable[Screen], today: dt.date, rules: Rules
 ) -> list[Sides]:
     """Left against right: two-sided screens in units, and the best estimate of each side in the window."""
-    return sides_of_all(session, {ready.person.id: ready}, list(screens), today, rules)[ready.person.id]
+    who, measured = ready.person.id, Measured(ready.known, ready.body_mass_kg)
+    return sides_of_all(session, ready.library, {who: measured}, list(screens), today, rules)[who]
 
 
 def sides_of_all(
-    session: Session, readies: Mapping[int, Readiness], screens: Sequence[Screen], today: dt.date, rules: Rules
+    session: Session,
+    library: Library,
+    measured: Mapping[int, Measured],
+    screens: Sequence[Screen],
+    today: dt.date,
+    rules: Rules,
 ) -> dict[int, list[Sides]]:
     """The same for many, in two queries."""
-    best = _best(session, list(readies), today, rules)
+    best = _best(session, list(measured), today, rules)
     return {
-        who: [*_by_screens(ready, screens, rules), *_by_lifts(ready, best[who], rules)]
-        for who, ready in readies.items()
+        who: [*_by_screens(one, screens, rules), *_by_lifts(library, one, best[who], rules)]
+        for who, one in measured.items()
     }
 
 
-def _by_screens(ready: Readiness, screens: Sequence[Screen], rules: Rules) -> Iterable[Sides]:
+def _by_screens(measured: Measured, screens: Sequence[Screen], rules: Rules) -> Iterable[Sides]:
     for screen in screens:
-        left, right = (ready.known.get((screen.code, side)) for side in SIDES)
+        left, right = (measured.known.get((screen.code, side)) for side in SIDES)
         if screen.two_sided and screen.unit and screen.kind is not Kind.GRADE and left and right:
             less, error = screen.less_is_better, screen.error
             values = left.value, right.value
             yield compare(screen.name, *values, screen.unit, rules, less_is_better=less, error=error)
 
 
-def _by_lifts(ready: Readiness, best: Mapping[tuple[str, str], float], rules: Rules) -> Iterable[Sides]:
+def _by_lifts(
+    library: Library, measured: Measured, best: Mapping[tuple[str, str], float], rules: Rules
+) -> Iterable[Sides]:
     for code in sorted({one for one, _ in best}):
         left_kg, right_kg = best.get((code, "left")), best.get((code, "right"))
         if left_kg and right_kg:
-            movement = ready.library.get(code)
-            carried = movement.carried_kg(ready.body_mass_kg) or 0.0
+            movement = library.get(code)
+            carried = movement.carried_kg(measured.body_mass_kg) or 0.0
             yield compare(movement.name, left_kg, right_kg, "kg", rules, carried=carried)
 
 

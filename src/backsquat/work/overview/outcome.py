@@ -27,14 +27,15 @@ from backsquat.storage.models import (
     SetEntry,
     SlotWeek,
 )
+from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import current_values
-from backsquat.work.log.left_right import sides_of_all
+from backsquat.work.log.left_right import Measured, sides_of_all
 from backsquat.work.overview.attendance import Trained, attendance
 from backsquat.work.plan.week_check import done_weeks
-from backsquat.work.readiness.load import readiness_of
+from backsquat.work.readiness.screens import newest_results
 from backsquat.work.sessions.blocks import lifts_of
-from backsquat.work.squad.athletes import squad_athletes
+from backsquat.work.squad.athletes import body_masses, squad_athletes
 from backsquat.work.squad.context import SquadContext
 
 MUSCLES = (Muscle.HAMSTRINGS, Muscle.QUADS, Muscle.GLUTES, Muscle.ADDUCTORS, Muscle.CALVES)
@@ -159,9 +160,12 @@ def _tests(
 def _lopsided(
     session: Session, here: SquadContext, last_on: dt.date, athletes: Sequence[Athlete]
 ) -> list[tuple[Athlete, Sides]]:
-    ready = readiness_of(session, here.squad.id, athletes, here.today, here.rules)
+    ids = [athlete.id for athlete in athletes]
+    known, masses = newest_results(session, ids, last_on), body_masses(session, ids, last_on)
+    measured = {one: Measured(known.get(one, {}), masses.get(one)) for one in ids}
     screens = [one for one in screens_of(session, here.squad.id).values() if not one.retired]
-    found = sides_of_all(session, ready, screens, last_on, here.rules)
+    library = library_of(session, here.squad.id)
+    found = sides_of_all(session, library, measured, screens, last_on, here.rules)
     return [(athlete, one) for athlete in athletes for one in found[athlete.id] if one.level != "even"]
 
 
@@ -195,28 +199,34 @@ def _lift(
 
 def _decisions(session: Session, block: Block, athletes: Sequence[Athlete]) -> tuple[Counter[Code], list[Overridden]]:
     known = {athlete.id: athlete for athlete in athletes}
+    told = (
+        DecisionRow.athlete_id,
+        DecisionRow.movement,
+        DecisionRow.done_on,
+        DecisionRow.code,
+        DecisionRow.missing_reps,
+    )
     rows = session.execute(
-        select(DecisionRow, Answer)
+        select(*told, Answer.code, Answer.accepted, Answer.reason)
         .join(Cell, Cell.id == DecisionRow.cell_id)
         .join(BlockSlot, BlockSlot.id == Cell.slot_id)
         .outerjoin(Answer, Answer.decision_id == DecisionRow.id)
         .where(BlockSlot.block_id == block.id, DecisionRow.athlete_id.in_(list(known)))
         .order_by(DecisionRow.done_on, DecisionRow.id)
     ).all()
-    after: dict[tuple[int, str], list[DecisionRow]] = defaultdict(list)
-    for row, _ in rows:
-        after[row.athlete_id, row.movement].append(row)
+    after: dict[tuple[int, str], list[tuple[dt.date, int]]] = defaultdict(list)
+    for who, movement, done_on, _, missing, *_ in rows:
+        after[who, movement].append((done_on, missing))
     decided: Counter[Code] = Counter()
     overridden = []
-    for row, answer in rows:
-        if answer is None:
+    for who, movement, done_on, proposed, _, code, accepted, reason in rows:
+        if code is None:
             continue
-        decided[answer.code] += 1
-        if not answer.accepted:
-            later = [one for one in after[row.athlete_id, row.movement] if one.done_on > row.done_on]
-            made = later[0].missing_reps == 0 if later else None
-            facts = (row.movement, row.done_on, row.code, answer.code, answer.reason)
-            overridden.append(Overridden(known[row.athlete_id], *facts, made))
+        decided[code] += 1
+        if not accepted:
+            later = [missing for day, missing in after[who, movement] if day > done_on]
+            made = later[0] == 0 if later else None
+            overridden.append(Overridden(known[who], movement, done_on, proposed, code, reason, made))
     return decided, overridden
 
 

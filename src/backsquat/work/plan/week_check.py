@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.library import Library
@@ -76,7 +76,11 @@ def _items(
     library = library_of(session, squad_id)
     slots = {slot.id: slot for slot in block.slots}
     cells = session.scalars(
-        select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.week.in_(weeks), Cell.current, Cell.state.in_(LIFTED))
+        select(Cell)
+        .where(Cell.slot_id.in_(list(slots)), Cell.week.in_(weeks), Cell.current, Cell.state.in_(LIFTED))
+        .options(
+            defer(Cell.working), defer(Cell.inputs)
+        )  # hundreds of cells, of which nobody reads how they came about
     ).all()
     counts: dict[int, tuple[int, float | None]] = {}
     if done:
