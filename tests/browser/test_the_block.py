@@ -349,7 +349,7 @@ def test_a_what_if_is_put_together_looked_at_taken_and_undone(watched: Page, sit
     page.get_by_role("button", name="Try").nth(1).click()
     expect(page.get_by_text("A match on Wed 16 Dec")).to_be_visible()
     expect(chip).to_be_visible()
-    page.get_by_role("link", name="Without this: Week of 7 Dec left out").click()
+    page.get_by_role("link", name="take out: Week of 7 Dec left out").click()
     expect(chip).to_have_count(0)
     expect(page.get_by_text("Hinge day of Wed 16 Dec")).to_be_visible()
     assert numbers() == kept

@@ -4,8 +4,11 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
-from backsquat.storage.models import Athlete, Milestone, PlanVersion
-from tests.demo_club import reading
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Athlete, Milestone, PlanVersion, SetEntry
+from backsquat.work.plan.week_check import audit_block_week
+from backsquat.work.sessions.blocks import block_of
+from tests.demo_club import live_cell, reading
 from tests.pages.test_block_planner import cells, plan
 
 
@@ -74,3 +77,21 @@ def test_a_milestone_for_everybody_is_judged_shown_replaced_and_undone(app: Flas
     rung = {"what": "Goblet squat", "kind": "rung", "amount": "", "due_on": "2027-02-06"}
     page = client.post("/milestones/", data=rung, follow_redirects=True).text
     assert "Goblet squat, rung earned" in page and "done" in page
+
+
+def test_a_left_and_a_right_half_are_one_set_done(app: Flask, client: FlaskClient) -> None:
+    """Monday's split squat, two sets logged side by side."""
+    cell = live_cell(app, "Petra Skov", 2, "rear_raised_dumbbells")
+    for number in range(2):
+        for side in ("left", "right"):
+            data = {"load": "12", "reps": "8", "side": side, "client_id": f"{number}{side}", "pain_character": "dull"}
+            assert client.post(f"/floor/cells/{cell.id}/sets", data=data).status_code == 302
+    with reading(app) as session:
+        assert session.scalar(select(func.count(SetEntry.id)).where(SetEntry.cell_id == cell.id)) == 4
+        block = block_of(session, 1, 3)
+        week = next(
+            one
+            for one in audit_block_week(session, 1, block, 2, Rules(), done=True)
+            if one.athlete.name == "Petra Skov"
+        )
+    assert [item.sets for item in week.items] == [2]

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.storage.models import Block, BlockSession, BlockSlot, SessionDay, SlotWeek
-from backsquat.work.sessions.blocks import own_days
+from backsquat.work.sessions.blocks import own_days, squad_blocks
 
 
 @dataclass(frozen=True)
@@ -51,8 +51,7 @@ class FloorSession:
 
 def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[FloorSession]:
     """The week's sessions as they were published, by day."""
-    blocks = session.scalars(select(Block).where(Block.squad_id == squad_id, Block.first_week <= week))
-    now = [block for block in blocks if (week - block.first_week).days // 7 < block.weeks]
+    now = [block for block in squad_blocks(session, squad_id) if 0 <= (week - block.first_week).days // 7 < block.weeks]
     found = []
     for block in now:
         index = (week - block.first_week).days // 7

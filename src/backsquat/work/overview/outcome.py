@@ -9,20 +9,24 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.movement import Muscle
+from backsquat.core.progression.audit import WeekNumbers
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.screens import Kind, Screen
 from backsquat.core.readiness.sides import Sides
 from backsquat.core.rules import Rules
 from backsquat.core.season.outcome import Change, change
+from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import (
     Answer,
     Athlete,
     Block,
+    BlockSession,
     BlockSlot,
     Cell,
     DecisionRow,
     ScreenResult,
+    SessionAct,
     SessionDay,
     SetEntry,
     SlotWeek,
@@ -93,6 +97,8 @@ class Outcome:
     decided: Counter[Code]
     overridden: list[Overridden]
     muscles: dict[str, tuple[float, int, int]]
+    families: dict[str, float]  # hard sets a week of squats, hinges, single-leg work, curls
+    carried: dict[ActKind, int]  # work skipped, taken up, let go
     tests: list[TestOutcome]
     lopsided: list[tuple[Athlete, Sides]]  # beyond the test's error, as things stood at its end
 
@@ -106,6 +112,7 @@ def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
     """What became of a block up to today; a fixed number of queries for each main lift."""
     last_on = min(block.first_week + dt.timedelta(weeks=block.weeks, days=-1), here.today)
     athletes, codes = squad_athletes(session, here.squad.id), lifts_of(session, here.squad.id, block.first_week)
+    numbers = _done(session, here, block, last_on)
     return Outcome(
         block,
         last_on,
@@ -113,7 +120,9 @@ def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
         _sets(session, block, last_on),
         [_lift(session, code, athletes, block, last_on, here.rules) for code in codes],
         *_decisions(session, block, athletes),
-        _muscles(session, here, block, last_on),
+        _muscles(numbers, here.rules),
+        _families(numbers),
+        _carried(session, block, [athlete.id for athlete in athletes]),
         _tests(session, here, block, last_on, athletes),
         _lopsided(session, here, last_on, athletes),
     )
@@ -230,13 +239,36 @@ def _decisions(session: Session, block: Block, athletes: Sequence[Athlete]) -> t
     return decided, overridden
 
 
-def _muscles(session: Session, here: SquadContext, block: Block, last_on: dt.date) -> dict[str, tuple[float, int, int]]:
-    """Hard sets a week of who trained in it, averaged over the weeks that are over."""
+def _done(session: Session, here: SquadContext, block: Block, last_on: dt.date) -> list[WeekNumbers]:
+    """What was done in the weeks that are over, one entry for each athlete and week with anything in it."""
     weeks = [week for week in range(block.weeks) if block.first_week + dt.timedelta(weeks=week + 1) <= last_on]
-    numbers = done_weeks(session, here.squad.id, block, weeks, here.rules)
+    return done_weeks(session, here.squad.id, block, weeks, here.rules)
+
+
+def _muscles(numbers: Sequence[WeekNumbers], rules: Rules) -> dict[str, tuple[float, int, int]]:
+    """Hard sets a week of who trained in it, averaged over the weeks that are over."""
     found = {}
     for muscle in MUSCLES:
         counted = [one.sets.get(muscle, 0.0) for one in numbers]
-        low, high = (int(getattr(here.rules, f"sets_{muscle.value}_{end}")) for end in ("low", "high"))
+        low, high = (int(getattr(rules, f"sets_{muscle.value}_{end}")) for end in ("low", "high"))
         found[muscle.value] = (sum(counted) / len(counted) if counted else 0.0, low, high)
     return found
+
+
+def _families(numbers: Sequence[WeekNumbers]) -> dict[str, float]:
+    """Hard sets a week of squats, hinges, single-leg work and curls, on the same average."""
+    names = {"squat": "squat_sets", "hinge": "hinge_sets", "single-leg": "single_leg_sets", "curl": "curl_sets"}
+    many = max(len(numbers), 1)
+    return {name: sum(getattr(one, field) for one in numbers) / many for name, field in names.items()}
+
+
+def _carried(session: Session, block: Block, ids: Sequence[int]) -> dict[ActKind, int]:
+    """What was skipped in the block, and of skipped work what was taken up in it or let go."""
+    rows = session.execute(
+        select(SessionAct.what, func.count())
+        .join(BlockSession, BlockSession.id == SessionAct.session_id)
+        .where(BlockSession.block_id == block.id, SessionAct.athlete_id.in_(ids), ~SessionAct.taken_back)
+        .group_by(SessionAct.what)
+    )
+    counts = dict(rows.all())
+    return {what: counts.get(what, 0) for what in (ActKind.SKIPPED, ActKind.TAKEN, ActKind.LET_GO)}

@@ -3,7 +3,7 @@
 import datetime as dt
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import and_, func, select
 from sqlalchemy.orm import Session, aliased
 
 from backsquat.core.movements.movement import Movement
@@ -12,13 +12,13 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Obstacle, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, User
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, OwnDay, SetEntry, User
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.rows import written
 from backsquat.work.readiness.load import readiness_one
-from backsquat.work.sessions.blocks import own_day
+from backsquat.work.sessions.blocks import session_day
 
 
 @dataclass(frozen=True)
@@ -51,20 +51,19 @@ class Panel:
 
 def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rules: Rules) -> Panel | None:
     """The panel of a current cell, or None where there is no such cell in this squad."""
+    same = (OwnDay.session_id == BlockSlot.session_id, OwnDay.week == Cell.week, OwnDay.athlete_id == Cell.athlete_id)
     row = session.execute(
-        select(Cell, BlockSlot, Block, Athlete)
+        select(Cell, BlockSlot, Block, Athlete, OwnDay.held_on)
         .join(BlockSlot, Cell.slot_id == BlockSlot.id)
         .join(Block, BlockSlot.block_id == Block.id)
         .join(Athlete, Cell.athlete_id == Athlete.id)
+        .outerjoin(OwnDay, and_(*same))
         .where(Cell.id == cell_id, Block.squad_id == squad_id)
     ).first()
     if row is None:
         return None
-    cell, slot, block, athlete = row
-    movement, day = (
-        movement_of(library_of(session, squad_id), slot, cell),
-        own_day(session, slot, cell.week, cell.athlete_id),
-    )
+    cell, slot, block, athlete, own_day = row
+    movement, day = movement_of(library_of(session, squad_id), slot, cell), own_day or session_day(slot, cell.week)
     ready = readiness_one(session, athlete, today, rules)
     # What was lifted stays to be read, whatever stands in the way now.
     verdict = ready.judge(movement, day, cell.load_kg)

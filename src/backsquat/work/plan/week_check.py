@@ -86,7 +86,7 @@ def _items(
     if done:
         mine = select(Cell.id).where(Cell.slot_id.in_(list(slots)), Cell.week.in_(weeks), Cell.current)
         rows = session.execute(
-            select(SetEntry.cell_id, func.count(), func.avg(SetEntry.reserve_reps))
+            select(SetEntry.cell_id, func.count(SetEntry.set_number.distinct()), func.avg(SetEntry.reserve_reps))
             .where(SetEntry.cell_id.in_(mine), SetEntry.standing)
             .group_by(SetEntry.cell_id)
         )
