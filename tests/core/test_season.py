@@ -155,3 +155,17 @@ def test_a_week_without_training_puts_off_what_comes_after_it_and_nothing_before
     needed = {step.code: step.output for step in cut.working.steps}
     assert needed["idle_weeks"] == 1 and needed["needed_a_week"] == pytest.approx(3.5 / 6)
     assert needed["on_due_date"] == pytest.approx(107.5)
+
+
+def test_the_trend_against_an_example_worked_by_hand() -> None:
+    """Values 0, 2, 3, 7 on four days running.
+
+    Pair slopes 1, 1.5, 2, 7/3, 2.5, 4: median 13/6. Variance of S = 4·3·13 ÷ 18 = 26/3; for four in five z = 1.2816, so the
+    ranks are (6 ∓ 3.773) ÷ 2, the first and the sixth. Residuals from the first day 0, −1/6, −4/3, 1/2: median −1/12.
+    """
+    day = dt.timedelta(days=1)
+    found = theil_sen([Point(START + n * day, value) for n, value in enumerate((0.0, 2.0, 3.0, 7.0))], 0.8)
+    assert found and found.slope == pytest.approx(13 / 6)
+    assert (found.slope_low, found.slope_high) == (1.0, 4.0)
+    assert found.level == pytest.approx(-1 / 12)
+    assert found.scatter == pytest.approx(1.4826 * 1 / 3)  # distances 1/12, 1/12, 15/12, 7/12: the middle two halved
