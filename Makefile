@@ -2,7 +2,7 @@
 PORT ?= 8000
 PY := .venv/bin/python
 export PYTHONPATH := src
-# Compiled once: a start that compiles everything anew takes five times as long, and tests start the program often.
+# Compiled once: a start that compiles everything anew takes several times as long, and tests start the program often.
 export PYTHONDONTWRITEBYTECODE :=
 export BACKSQUAT_DATA
 

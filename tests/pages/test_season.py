@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from flask import Flask
@@ -13,6 +14,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.working import plain
+from backsquat.library.battery import screens
 from backsquat.storage.models import (
     Athlete,
     Block,
@@ -29,6 +31,7 @@ from backsquat.storage.models import (
 from backsquat.work.actor import Actor
 from backsquat.work.log.estimates import current_values
 from backsquat.work.overview.attendance import attendance
+from backsquat.work.overview.outcome import MeasuredOutcome
 from backsquat.work.plan.missed import missed_groups
 from backsquat.work.squad.context import context_of
 from tests.demo_club import athlete_id, live_cell, other_squad, reading, undo_of
@@ -398,3 +401,11 @@ def test_what_came_of_a_block_says_jumps_and_sides(app: Flask, client: FlaskClie
     assert "Countermovement jump" in page and "within 1.5 cm says nothing" in page
     assert "<td>29 cm</td><td>32.4 cm</td><td>better</td>" in page
     assert ("Left and right" in page and "to act on" in page) or "noted" in page
+
+
+def test_a_change_of_just_the_error_of_a_test_says_nothing() -> None:
+    """31.6 less 30.1 is a little more than 1.5 in binary, and no more than the error of the jump."""
+    jump = MeasuredOutcome(screens()["jump"], [])
+    assert jump.beyond(30.1, 31.6) == 0 and jump.beyond(30.0, 31.6) == 1 and jump.beyond(31.6, 30.0) == -1
+    sprint = MeasuredOutcome(replace(screens()["jump"], error=0.05, less_is_better=True), [])
+    assert sprint.beyond(3.2, 3.1) == 1 and sprint.beyond(3.1, 3.2) == -1

@@ -20,6 +20,7 @@ from sqlalchemy.orm import Session
 from sqlalchemy.pool import StaticPool
 
 BUSY_TIMEOUT_MS = 1_500  # of another process
+COPY_QUEUE_S = 20.0  # whoever wants to try something waits for the one who is trying
 QUEUE_S = 1.8  # of this one: whoever waits longer is told that nothing was stored
 NUMBER_MOST = 2**63 - 1  # the longest whole number a row can hold
 
@@ -86,7 +87,7 @@ class Database:
 
         Nobody who reads or writes waits for it; one copy at a time, Busy where another takes too long.
         """
-        if not self._copy_lock.acquire(timeout=QUEUE_S):
+        if not self._copy_lock.acquire(timeout=COPY_QUEUE_S):
             raise Busy
         copy = sqlite3.connect(":memory:", check_same_thread=False, isolation_level=None)
         try:

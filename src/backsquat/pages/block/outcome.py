@@ -12,7 +12,7 @@ from backsquat.pages.papers import sent_pdf
 from backsquat.pages.request import allow, clock, context, reader, squad_library
 from backsquat.storage.models import Athlete
 from backsquat.ui.drawing.outcome import Arrow, SetsBar, draw_arrows, draw_sets
-from backsquat.work.overview.outcome import LiftOutcome, TestOutcome, outcome
+from backsquat.work.overview.outcome import LiftOutcome, MeasuredOutcome, outcome
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
 
@@ -49,7 +49,7 @@ def looked_back(block_id: int) -> ResponseReturnValue:
     return sent_pdf(page, Paper.A4, f"block-{block.first_week}") if as_file else page
 
 
-def _test_arrows(one: TestOutcome, name: Callable[[Athlete], str]) -> Markup:
+def _test_arrows(one: MeasuredOutcome, name: Callable[[Athlete], str]) -> Markup:
     course = {1: "rose", 0: "stayed", -1: "fell"}
     order = sorted(one.values, key=lambda row: -(row[2] - row[1]) * (-1 if one.screen.less_is_better else 1))
     rows = [

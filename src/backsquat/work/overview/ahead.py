@@ -169,12 +169,11 @@ def _goals(
 ) -> dict[int, tuple[GoalStanding, int]]:
     found = goals(session, here)
     wanted = {goal.milestone.movement for goal in found}
+    slots = {slot.id: slot for block in blocks for slot in block.slots}
     lifts = [
-        (slot.movement, asks_of)
-        for slot_id, asks_of in _by_slot(asks).items()
-        for block in blocks
-        for slot in block.slots
-        if slot.id == slot_id and slot.movement in wanted
+        (slots[slot_id].movement, of_slot)
+        for slot_id, of_slot in _by_slot(asks).items()
+        if slots[slot_id].movement in wanted
     ]
     days = {slot.id: [session_day(slot, w) for w in range(block.weeks)] for block in blocks for slot in block.slots}
     carried = {code for code in wanted if _carries(session, here, code)}

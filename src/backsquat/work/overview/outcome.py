@@ -12,7 +12,7 @@ from backsquat.core.movements.movement import Muscle
 from backsquat.core.progression.audit import WeekNumbers
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.decision import Code
-from backsquat.core.readiness.screens import Kind, Screen
+from backsquat.core.readiness.screens import Kind, Result, Screen, change_since
 from backsquat.core.readiness.sides import Sides
 from backsquat.core.rules import Rules
 from backsquat.core.season.outcome import Change, change
@@ -72,7 +72,7 @@ class Overridden:
 
 
 @dataclass(frozen=True)
-class TestOutcome:
+class MeasuredOutcome:
     """A jump, a sprint or the like: everybody's newest value before the block and in it."""
 
     screen: Screen
@@ -80,9 +80,10 @@ class TestOutcome:
 
     def beyond(self, before: float, after: float) -> int:
         """1 better, −1 worse, 0 within the typical error of the test."""
-        if abs(after - before) <= self.screen.error:
+        change = change_since(self.screen, Result(after, dt.date.min), Result(before, dt.date.min))
+        if change is None or not change.real:
             return 0
-        return 1 if (after > before) is not self.screen.less_is_better else -1
+        return 1 if (change.by > 0) is not self.screen.less_is_better else -1
 
 
 @dataclass(frozen=True)
@@ -99,7 +100,7 @@ class Outcome:
     muscles: dict[str, tuple[float, int, int]]
     families: dict[str, float]  # hard sets a week of squats, hinges, single-leg work, curls
     carried: dict[ActKind, int]  # work skipped, taken up, let go
-    tests: list[TestOutcome]
+    tests: list[MeasuredOutcome]
     lopsided: list[tuple[Athlete, Sides]]  # beyond the test's error, as things stood at its end
 
     @property
@@ -133,7 +134,7 @@ TEST_DAYS = 56  # how old a value before the block may be
 
 def _tests(
     session: Session, here: SquadContext, block: Block, last_on: dt.date, athletes: Sequence[Athlete]
-) -> list[TestOutcome]:
+) -> list[MeasuredOutcome]:
     """What is measured without a line to pass, in cm or seconds and by no side: jumps, sprints."""
     screens = [
         screen
@@ -162,7 +163,7 @@ def _tests(
             if was is not None and now is not None
         ]
         if values:
-            found.append(TestOutcome(screen, values))
+            found.append(MeasuredOutcome(screen, values))
     return found
 
 
