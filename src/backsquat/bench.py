@@ -54,9 +54,10 @@ from backsquat.work.log.beliefs import bring_all_up_to_date
 from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
 from backsquat.work.plan.cells import publish
 from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
+from backsquat.work.sessions.arrange import arrange
 from backsquat.work.sessions.blocks import session_on
 
-ATHLETES, SQUAD_SIZE, SEASONS, WEEKS, SETS = 1_000, 60, 3, 44, 4
+ATHLETES, SQUAD_SIZE, SEASONS, WEEKS, BLOCK_WEEKS, SETS = 1_000, 60, 3, 44, 11, 4
 TODAY = dt.date(2026, 11, 23)
 PASSED = {  # the lines of the barbell gate, as an athlete who lifts has them
     "brace": 1, "standing_squat": 1, "knees_track": 1, "pelvis": 0, "side_shift": 0, "deep_squat_hold": 30,
@@ -131,17 +132,17 @@ def _squad(session: Session, number: int) -> None:
 
 
 def _history(session: Session) -> None:
-    """Every athlete's three seasons: a past block a season, a cell a week and lift, four sets each."""
+    """Every athlete's three seasons: blocks of eleven weeks, a cell a week and lift, four sets each."""
     chance, moment = random.Random(1), dt.datetime.combine(FIRST, dt.time(18))
     squads = list(session.scalars(select(Squad.id).order_by(Squad.id)))
     for squad_id in squads:
         athletes = list(session.scalars(select(Athlete.id).where(Athlete.squad_id == squad_id)))
         strength = {athlete_id: chance.uniform(60, 150) for athlete_id in athletes}
-        for season in range(SEASONS):
-            start = FIRST + dt.timedelta(weeks=season * WEEKS)
-            weeks = WEEKS if season < SEASONS - 1 else WEEKS - 7
+        for first in range(0, SEASONS * WEEKS - 7, BLOCK_WEEKS):
+            start = FIRST + dt.timedelta(weeks=first)
+            weeks = min(BLOCK_WEEKS, SEASONS * WEEKS - 7 - first)
             block = Block(
-                squad_id=squad_id, name=f"Season {season}", first_week=start, weeks=weeks, by_id=squad_id, at=moment
+                squad_id=squad_id, name=f"Block {first}", first_week=start, weeks=weeks, by_id=squad_id, at=moment
             )
             block.every_slot = [
                 BlockSlot(position=n, session=session_on(block, day), movement=code, school="wave", parameters={})
@@ -149,11 +150,12 @@ def _history(session: Session) -> None:
             ]
             session.add(block)
             session.flush()
+            arrange(session, block, start)
             for slot in block.slots:
-                _season_of_sets(session, slot, start, weeks, athletes, strength, chance, squad_id, moment)
+                _weeks_of_sets(session, slot, start, weeks, athletes, strength, chance, squad_id, moment)
 
 
-def _season_of_sets(
+def _weeks_of_sets(
     session: Session,
     slot: BlockSlot,
     start: dt.date,

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.row import Candidate, plan_row
+from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.wave import WaveSchool
 from backsquat.core.readiness.absence import EasedWeek, Why, re_entry
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope, bounds_on
@@ -96,6 +97,18 @@ def test_eased_weeks_have_less_load_and_fewer_sets() -> None:
         assert before and after and after.kg < before.kg
     assert all(a.load and b.load and a.load.kg <= b.load.kg for a, b in zip(eased.weeks, plain.weeks, strict=True))
     assert [week.prescription.sets for week in eased.weeks[2:]] == [week.prescription.sets for week in plain.weeks[2:]]
+
+
+def test_coming_back_a_climbing_load_is_eased_once_and_does_not_sink_from_session_to_session() -> None:
+    outline = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({"easy_every": 0}), 3, a_week=3)
+    terms = some_terms(a_week=3)
+    back = {nth: EasedWeek(0.9 if nth < 3 else 0.95, 0.5) for nth in range(6)}
+    plain = plan_row(a_candidate(), outline, terms).weeks
+    eased = plan_row(a_candidate(eased=back), outline, terms).weeks
+    loads = [week.load.kg for week in eased if week.load]
+    assert loads == sorted(loads) and loads[0] == loads[2], "no session of the return is lighter than the one before"
+    shares = [kg / week.load.kg for kg, week in zip(loads, plain, strict=True) if week.load]
+    assert all(share <= 0.91 for share in shares[:3]) and all(share <= 0.96 for share in shares[3:6])
 
 
 GATE = (Finding("gate_lines", Severity.STOP, {"missing": 2, "lines": 9, "gate": "barbell"}),)

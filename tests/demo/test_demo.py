@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 from flask import Flask
+from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
 from backsquat.cli import run
@@ -19,7 +20,7 @@ from backsquat.config import DEMO_DAY
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.gate import age_years
-from backsquat.storage.models import Answer, Athlete, Cell, DecisionRow, SetEntry, Stop
+from backsquat.storage.models import Answer, Athlete, BlockSlot, Cell, DecisionRow, SetEntry, Stop
 from backsquat.ui.phrases.decisions import REASONS, WOULD_CHANGE
 from backsquat.work.library.movements import library_of
 from tests.demo_club import reading
@@ -244,3 +245,23 @@ def test_the_demo_starts_serves_and_keeps_what_was_entered(demo_file: Path, tmp_
         time.sleep(0.1)
     else:
         pytest.fail("the stand-in for the post goes on alone")
+
+
+def test_a_week_of_flu_is_seen_where_a_coach_looks_for_it(app: Flask, client: FlaskClient) -> None:
+    """Five ill last week: away, nothing missed, eased on their first day back."""
+    ill = {"Kaja Brandt", "Suri Valdez", "Oona Lachlan", "Wren Achterberg", "Elsbeth Oyelaran"}
+    trained = client.get("/season/trained").text
+    for name in ill:
+        row = trained.split(f">{name}</a>")[1].split("</tr>")[0]
+        assert row.count("away") >= 2, name
+    review = client.get("/review/").text
+    assert "was planned and logged nothing" in review and not any(f"{name} was planned" in review for name in ill)
+    with reading(app) as session:
+        squat = select(Cell.load_kg, Cell.sets).join(BlockSlot).join(Athlete, Athlete.id == Cell.athlete_id)
+        squat = squat.where(BlockSlot.movement == "back_squat", BlockSlot.block_id == 3, Cell.live)
+        eased = {}
+        for name in ill:
+            weeks = session.execute(squat.where(Athlete.name == name, Cell.week.in_([1, 2])).order_by(Cell.week)).all()
+            eased[name] = weeks[1].sets < weeks[0].sets and (weeks[1].load_kg or 0) < (weeks[0].load_kg or 0) * 1.02
+        assert eased.pop("Elsbeth Oyelaran") is False, "a week is short enough to go on"
+        assert all(eased.values()), eased

@@ -134,3 +134,32 @@ def test_an_easy_week_for_nobody_or_in_the_past_is_refused(app: Flask, client: F
     assert client.post("/block/3/check/ease", data={"week": "2026-11-09", "athlete": who}).status_code == 409
     assert client.post("/block/3/check/ease", data={"week": "2026-11-23", "athlete": "999"}).status_code == 404
     assert client.post("/block/3/check/ease", data={"week": "2026-11-23", "athlete": "x"}).status_code == 404
+
+
+def test_a_second_day_under_the_fixed_step_makes_a_row_and_shows_what_it_does_to_the_first(
+    app: Flask, client: FlaskClient
+) -> None:
+    line = {"what": "Front squat", "school": "fixed", "role": "assistance", "sets": "3", "day": "0"}
+    alone = client.post("/block/3/slots", data=line, follow_redirects=True)
+    assert "one row with" not in alone.text and "<h1>November wave" in alone.text
+    pair = client.post("/block/3/slots", data=line | {"day": "2"}, follow_redirects=True).text
+    assert "This is what it does to the loads." in pair and "numbers would change" in pair
+    with reading(app) as session:
+        monday, wednesday = session.scalars(select(BlockSlot.id).where(BlockSlot.movement == "front_squat")).all()
+    both = {"slot": [str(monday), str(wednesday)]}
+    client.post("/block/3/replan", data=both)
+    weeks = zip(cells(app, monday)[1:], cells(app, wednesday), strict=False)
+    work = [(m.load_kg, w.load_kg) for m, w in weeks if m.kind == w.kind == "work"]
+    assert all(0 <= (m or 0) - (w or 0) <= 2.5 for m, w in work), "Monday goes on from the Wednesday before"
+    sheet = client.get(f"/block/3?lift={monday}").text
+    assert "one row with Wed: each session takes its step from the one before" in sheet
+    assert "one row with Mon" in client.get("/block/3/slots").text
+    assert "a row of its own" in client.get(f"/block/slots/{wednesday}").text
+    changed = client.post(f"/block/slots/{wednesday}", data={"school": "fixed", "sets": "2", "day": "2"})
+    assert changed.headers["Location"].count("slot=") == 2, "also the day that climbs alone from now on"
+    undo = undo_of(client.get(changed.headers["Location"]).text)
+    assert "one row with" not in client.get(f"/block/3?lift={monday}").text
+    client.post(undo)
+    assert "one row with" in client.get(f"/block/3?lift={monday}").text, "undone"
+    out = client.post(f"/block/slots/{wednesday}/out")
+    assert f"slot={monday}" in out.headers["Location"], "what is left is looked at too"

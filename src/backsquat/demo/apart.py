@@ -21,7 +21,7 @@ CHECK_INS = {  # days before the demo's day → sleep, soreness, stress, back
     "Rania Haddad": {12: (4, 2, 2, 1), 7: (2, 4, 4, 2), 5: (2, 4, 4, 3), 3: (2, 4, 5, 5), 0: (2, 5, 4, 5)},
     "Sanne de Wit": {7: (3, 3, 3, 1), 5: (2, 4, 4, 1), 3: (2, 4, 4, 1), 0: (2, 4, 4, 1)},
     "Marit Holm": {7: (4, 2, 2, 0), 5: (5, 2, 1, 0), 0: (4, 2, 2, 0)},
-    "Elsbeth Oyelaran": {7: (4, 3, 2, 2), 5: (3, 3, 2, 1), 0: (4, 2, 3, 1)},
+    "Elsbeth Oyelaran": {0: (4, 2, 3, 1)},
 }  # fmt: skip
 AT_SCHOOL, CLIMBER = ("Petra Skov", "Suri Valdez"), "Oona Lachlan"
 WEDNESDAYS = (dt.date(2026, 12, 2), dt.date(2026, 12, 18), 2)

@@ -27,6 +27,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.demo.addresses import write_down
 from backsquat.demo.apart import come_in, train_apart
+from backsquat.demo.flu import come_back_well, in_bed
 from backsquat.demo.lifter import do_set, stayed_away, true_max
 from backsquat.demo.people import PEOPLE, Person
 from backsquat.demo.rooms import harbour_hall
@@ -220,7 +221,7 @@ class Club:
         self.catch_up(self.blocks[-1], DEMO_DAY)
 
     def health(self) -> None:
-        """One comes back after eight weeks, one has a limit, a note, a watch; set-ups and a rack that is not ready."""
+        """Back after eight weeks, five after a flu; a limit, a note, a watch; set-ups and a rack that is not ready."""
         named = {person.name: athlete_id for athlete_id, person in self.athletes.items()}
         sunday, rules = DEMO_DAY - dt.timedelta(days=1), self.rules
         away = go_away(self.session, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), Why.AWAY)
@@ -237,6 +238,7 @@ class Club:
         )
         add_limit(self.session, self.on(sunday), named["Elsbeth Oyelaran"], range_limit, rules)
         physio = Actor(self.users[2].id, self.squad.id, dt.datetime.combine(sunday, dt.time(10)), Role.PHYSIO)
+        come_back_well(self.session, physio, named, rules)
         add_note(
             self.session, physio, named["Rania Haddad"], "Lower back sore after long bus trips, spring.", "lower back"
         )
@@ -244,7 +246,7 @@ class Club:
             note_set_up(self.session, self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
         give_pass(self.session, self.on(DEMO_DAY, 8), named["Marit Holm"], Rules())  # one click is an athlete's
         check_station(self.session, self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
-        publish(self.session, self.on(DEMO_DAY, 8), self.blocks[-1].id, "a return")
+        publish(self.session, self.on(DEMO_DAY, 8), self.blocks[-1].id, "back after the flu, and a return")
 
     def test(self, athlete: Athlete, person: Person, code: str, day: dt.date, reps: int) -> None:
         max_kg = true_max(person, code != "back_squat", SEASON.index(day))
@@ -304,7 +306,7 @@ class Club:
                 continue
             absent = person.away[0] <= season_week <= person.away[1] or stayed_away(person, day)
             if cell.state is State.RUNG:
-                self.rung_session(cell, day, week)
+                self.rung_session(cell, day, week, absent)
             elif not absent:
                 self.exposure(cell, slot, person, season_week, day)
 
@@ -330,6 +332,9 @@ class Club:
                 **pain,
             )
             sets.append(facts)
+        if in_bed(person.name, day):  # everybody else's luck stays what it is
+            self.chance.random()
+            return
         decision = log_sets(self.session, actor, cell.id, sets, self.rules).decision
         # Three athletes' newest decisions are left for the coach on Sunday evening.
         waits = day > DEMO_DAY - dt.timedelta(days=7) and person.name.split()[0] in ("Tove", "Sanne", "Mirre")
@@ -342,15 +347,19 @@ class Club:
     def beside(self, cell: Cell, slot: BlockSlot, day: dt.date) -> None:
         """Work beside the main lifts, made as asked; its own luck, so that the main lifts stay what they were."""
         sets = work_beside(cell, slot, day, self.luck)
+        if in_bed(self.athletes[cell.athlete_id].name, day):
+            return
         decision = log_sets(self.session, self.on(day, 19), cell.id, sets, self.rules).decision
         if decision:
             answer(self.session, self.on(day, 19), decision.id, self.rules)
 
-    def rung_session(self, cell: Cell, day: dt.date, week: int) -> None:
+    def rung_session(self, cell: Cell, day: dt.date, week: int, absent: bool) -> None:
         """The work of a rung, one rep under the top of its window: on the way, not there yet."""
         load = Decimal(10 + 2 * week) if cell.movement == "goblet_squat" else Decimal(16)
         reps = cell.reps - 1
         sets = [SetFacts(self.client_id(), load, Unit.KG, reps, reps, 2, day) for _ in range(cell.sets)]
+        if absent:  # everybody else's luck stays what it is
+            return
         decision = log_sets(self.session, self.on(day), cell.id, sets, self.rules).decision
         if decision:
             answer(self.session, self.on(day), decision.id, self.rules)

@@ -42,7 +42,7 @@ class Cap:
 def cap_for(
     *,
     estimate_kg: float,
-    weeks_ahead: int,
+    weeks_ahead: float,
     reps: float,
     same_reps_kg: float | None,
     newcomer: bool,

@@ -37,9 +37,16 @@ class FixedSchool(School[FixedParameters]):
     name = "Fixed step"
     summary = "The same sets and reps; made: a step up, missed: once more, missed twice: 7.5 % off."
     kind = FixedParameters
+    by_exposure = True
 
     def weeks_of(self, parameters: FixedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
         """The first session from the estimate, every later one a step up on the last."""
+        return self.exposures_of(parameters, weeks, 1, hinge)
+
+    def exposures_of(
+        self, parameters: FixedParameters, weeks: int, a_week: int, hinge: bool
+    ) -> tuple[Prescription, ...]:
+        """The same from one day of the week to the next, as one row (rules 2.3.2)."""
         start = Aim(Basis.MAX, reserve_reps=parameters.start_reserve_reps)
         climb = Aim(
             Basis.LAST,
@@ -57,7 +64,7 @@ class FixedSchool(School[FixedParameters]):
                 aim=climb if nth else start,
             )
 
-        return with_easy_weeks(range(weeks), parameters, work)
+        return with_easy_weeks(range(weeks * a_week), parameters, work, a_week)
 
     def decide(self, exposure: Exposure, parameters: FixedParameters, rules: Rules) -> Decision:
         """Made: up; missed: once more; missed twice in a row: a reset."""

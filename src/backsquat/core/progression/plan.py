@@ -28,7 +28,9 @@ GROWS = (Basis.MAX, Basis.LAST)  # where reps may grow in the load's stead
 
 def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Terms) -> tuple[PlannedWeek, ...]:
     """Plan the given weeks in order. Never above a cap unless marked; never a load the room lacks."""
-    progress = Progress(base.last_kg, 0, {(reps, reserve): load for reps, reserve, load in base.same_reps_kg})
+    before = terms.eased.get(base.weeks_before - 1)
+    done = {(reps, reserve): load for reps, reserve, load in base.same_reps_kg}
+    progress = Progress(base.last_kg, 0, done, before.load_share if before else 1.0)
     working = [p for p in prescriptions if p.kind is Kind.WORK]
     weeks, nth = [], 0
     for prescription in prescriptions:
@@ -43,6 +45,8 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
         if week.load and prescription.kind is Kind.WORK:
             progress.done[prescription.reps, prescription.reserve_reps] = week.load.kg
             progress.last_kg, progress.last_reps, progress.first_done = week.load.kg, week.prescription.reps, True
+            ease = terms.eased.get(prescription.week)
+            progress.last_ease = ease.load_share if ease else 1.0
         weeks.append(week)
     return tuple(weeks)
 
@@ -58,7 +62,7 @@ def _must_wait(asked: Prescription, base: PlanBase, progress: Progress, terms: T
     if not asked.aim.waits or progress.last_kg is None or not progress.last_reps or progress.last_reps >= 30:
         return False
     following = terms.loads.climbed(progress.last_kg, asked.aim.steps, terms.rules.step_least).kg
-    most = terms.most_by_chance(asked, asked.week - base.weeks_before)
+    most = terms.most_by_chance(asked, terms.ahead(asked, base))
     if most is not None:
         return following > most
     reached = terms.max_for(progress.last_kg, counted_reps(progress.last_reps, asked.reserve_reps, terms.rules))
@@ -74,7 +78,7 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progres
     prescription = _fewer_reps(prescription, target, base, terms)
     cap = _cap(prescription, base, terms, progress)
     ceilings = _ceilings(prescription, base, terms, progress)
-    wanted, under_steps = _under(target, ceilings, prescription, terms)
+    wanted, under_steps = _under(target, ceilings, prescription, terms, progress)
     steps += (target_step, *under_steps)
     load, breaks_cap = _load(prescription, wanted, cap, ceilings, terms, progress)
     if load is None:
@@ -85,7 +89,7 @@ def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progres
     prescription, more_steps = (prescription, ()) if kept else _more_reps(prescription, load, base, terms)
     steps += (cap.step(load.load.kg), *_marked(load.load, breaks_cap, progress))
     steps += (*more_steps, replace(load, target_kg=wanted).step)
-    ahead = prescription.week - base.weeks_before
+    ahead = terms.ahead(prescription, base)
     chance = terms.chance_of(load.load.kg, prescription, ahead)
     left = terms.left_after(load.load.kg, prescription.reps, ahead)
     if chance is not None and left is not None:
@@ -101,7 +105,7 @@ def _fewer_reps(prescription: Prescription, target_kg: float, base: PlanBase, te
     if prescription.kind is not Kind.WORK or not prescription.low or prescription.reps <= prescription.low:
         return prescription
     load = terms.loads.nearest(grains(target_kg))
-    ahead, reps = prescription.week - base.weeks_before, prescription.reps
+    ahead, reps = terms.ahead(prescription, base), prescription.reps
     while reps > prescription.low:
         chance = terms.chance_of(load.kg, replace(prescription, reps=reps), ahead)
         if chance is None or chance >= terms.rules.chance_work:
@@ -117,7 +121,7 @@ def _more_reps(
 
     A window that is to be filled in one session grows as a whole; one that reps climb through does so by itself.
     """
-    ahead = prescription.week - base.weeks_before
+    ahead = terms.ahead(prescription, base)
     load, most = rounded.load, terms.most_by_chance(prescription, ahead)
     above = _too_far(prescription, rounded, most, terms)
     if above is None or most is None:
@@ -166,7 +170,7 @@ def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Pro
     """How far this exposure may rise over the estimate, and over the last load at the same reps."""
     return cap_for(
         estimate_kg=base.estimate_kg,
-        weeks_ahead=prescription.week + 1 - base.weeks_before,
+        weeks_ahead=terms.ahead(prescription, base) + 1,
         reps=planned_reps(prescription, terms.rules),
         same_reps_kg=progress.done.get((prescription.reps, prescription.reserve_reps)),
         newcomer=terms.newcomer,
@@ -187,20 +191,26 @@ def _ceilings(prescription: Prescription, base: PlanBase, terms: Terms, progress
         found.append(Ceiling(CeilingKind.HELD, base.hold_kg))
     if base.first_most_kg is not None and not progress.first_done and prescription.kind is Kind.WORK:
         found.append(Ceiling(CeilingKind.LOWER, base.first_most_kg))
-    most = terms.most_by_chance(prescription, prescription.week - base.weeks_before)
+    most = terms.most_by_chance(prescription, terms.ahead(prescription, base))
     if most is not None:
         found.append(Ceiling(CeilingKind.CHANCE, most))
     return tuple(found)
 
 
 def _under(
-    target_kg: float, ceilings: Sequence[Ceiling], prescription: Prescription, terms: Terms
+    target_kg: float, ceilings: Sequence[Ceiling], prescription: Prescription, terms: Terms, progress: Progress
 ) -> tuple[float, tuple[Step, ...]]:
-    """The target eased by a return and brought under the ceilings, each with its step of working."""
+    """The target eased by a return and brought under the ceilings, each with its step of working.
+
+    What goes on from the last load keeps to the share that one was: neither eased once more nor caught up at once.
+    """
     wanted, steps = target_kg, []
     ease = terms.eased.get(prescription.week)
     if ease:
-        wanted *= ease.load_share
+        if prescription.aim.basis is Basis.LAST and progress.last_kg is not None:
+            wanted = min(wanted, progress.last_kg * ease.load_share / progress.last_ease)
+        else:
+            wanted *= ease.load_share
         facts = {"load_share": ease.load_share, "sets_share": ease.sets_share}
         steps.append(Step("eased_return", facts, wanted, "kg"))
     for ceiling in ceilings:

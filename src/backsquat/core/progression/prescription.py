@@ -40,6 +40,8 @@ class Aim:
 class Prescription:
     """Sets × reps with reps left in reserve; `week` counts from 0 in the block, `wave` likewise.
 
+    Where a lift done on several days climbs as one row, `week` counts its exposures (`Terms.a_week` of them a week).
+
     `low` and `high` are the window the reps grow in; both 0 where there is none.
     """
 

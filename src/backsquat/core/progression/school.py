@@ -26,6 +26,7 @@ class School(Generic[P]):
     summary: ClassVar[str]
     kind: ClassVar[type[Parameters]]
     loaded: ClassVar[bool] = True  # False: no load is worked out
+    by_exposure: ClassVar[bool] = False  # True: on several days of a week it climbs from one to the next, as one row
     holds: ClassVar[bool] = False  # True: it makes seconds grow; for the others work by the clock stays as it is
 
     def read(self, changes: Mapping[str, Any]) -> P:
@@ -34,6 +35,10 @@ class School(Generic[P]):
 
     def weeks_of(self, parameters: P, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
         """One prescription a week, before any test week."""
+        raise NotImplementedError
+
+    def exposures_of(self, parameters: P, weeks: int, a_week: int, hinge: bool) -> tuple[Prescription, ...]:
+        """One for each exposure of a lift done so many times a week; of schools that climb by exposure."""
         raise NotImplementedError
 
     def judge(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
@@ -51,9 +56,11 @@ class School(Generic[P]):
         """The school's own view of a working exposure that was sound."""
         raise NotImplementedError
 
-    def outline(self, parameters: P, weeks: int, hinge: bool = False) -> tuple[Prescription, ...]:
-        """One prescription a week as it goes when everything is made."""
-        return with_test(self.weeks_of(parameters, weeks, hinge), parameters, weeks - 1)
+    def outline(self, parameters: P, weeks: int, hinge: bool = False, a_week: int = 1) -> tuple[Prescription, ...]:
+        """One prescription a week, or `a_week` of them, as it goes when everything is made."""
+        if a_week == 1:
+            return with_test(self.weeks_of(parameters, weeks, hinge), parameters, weeks - 1)
+        return with_test(self.exposures_of(parameters, weeks, a_week, hinge), parameters, weeks * a_week - 1)
 
     def resume(
         self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: P

@@ -31,9 +31,9 @@ def target_of(
     prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
 ) -> tuple[float, Step]:
     """The load in kg an exposure aims at: by the last load, by a share of the max, or by the formula."""
-    aim, facts = prescription.aim, {"week": prescription.week + 1}
+    aim, facts = prescription.aim, {"week": terms.week_of(prescription) + 1}
     if aim.basis is Basis.LAST and progress.last_kg is not None:
-        return _from_last(prescription, terms, progress.last_kg, prescription.week - base.weeks_before)
+        return _from_last(prescription, terms, progress.last_kg, terms.ahead(prescription, base))
     if aim.basis is Basis.SHARE:
         target = max_kg * aim.share
         return target, Step("week_share", facts | {"max_kg": max_kg, "share": aim.share}, target, "kg")
@@ -48,7 +48,7 @@ def _by_formula(
     left = prescription.reserve_reps if aim.reserve_reps is None else aim.reserve_reps
     counted = counted_reps(reps, left, terms.rules)
     facts: dict[str, Fact] = {
-        "week": prescription.week + 1,
+        "week": terms.week_of(prescription) + 1,
         "reps": reps,
         "left": left,
         "max_kg": max_kg,
@@ -77,7 +77,7 @@ def _by_formula(
 
 def _from_last(prescription: Prescription, terms: Terms, last_kg: float, ahead: float) -> tuple[float, Step]:
     aim = prescription.aim
-    facts: dict[str, Fact] = {"week": prescription.week + 1, "last_kg": last_kg}
+    facts: dict[str, Fact] = {"week": terms.week_of(prescription) + 1, "last_kg": last_kg}
     if prescription.kind is Kind.EASY:
         target = last_kg * terms.easy_load_share
         facts["easy_share"] = terms.easy_load_share

@@ -73,6 +73,15 @@ class Terms:
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets after time away
     elsewhere: Mapping[int, tuple[Room, Rig]] = field(default_factory=dict)  # week → another room, its rig
     known: Known | None = None  # what is believed of the maximum; None: no chance is looked at
+    a_week: int = 1  # exposures: with more than one it is they that are counted, here and in prescriptions
+
+    def week_of(self, prescription: Prescription) -> int:
+        """The week of the block, from 0, in which a prescription is done."""
+        return prescription.week // self.a_week
+
+    def ahead(self, prescription: Prescription, base: PlanBase) -> float:
+        """Weeks from the start of a plan to a prescription."""
+        return (prescription.week - base.weeks_before) / self.a_week
 
     def in_week(self, week: int) -> "Terms":
         """The terms with the room of a week, where the athlete trains in another."""
@@ -160,4 +169,5 @@ class Progress:
     last_kg: float | None
     last_reps: int
     done: dict[tuple[int, int], float]  # (reps, reserve) → load in kg
+    last_ease: float = 1.0  # share of its load which the last one was for somebody coming back
     first_done: bool = False

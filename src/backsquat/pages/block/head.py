@@ -22,6 +22,7 @@ from backsquat.ui.phrases.working import chance_words
 from backsquat.work.journal import last_of_plan
 from backsquat.work.plan.cells import cell_load
 from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.exposure_rows import ExposureRows
 from backsquat.work.plan.panel import Panel, panel_of
 from backsquat.work.plan.rows import written
 from backsquat.work.rooms.rooms import Rooms, rooms_of
@@ -32,6 +33,13 @@ blueprint = Blueprint("block", __name__, url_prefix="/block", template_folder="t
 def slot_name(slot: BlockSlot) -> str:
     """The name a slot is shown under."""
     return name_of(squad_library(), slot.movement, slot.ladder)
+
+
+def row_days(block: Block) -> dict[int, str]:
+    """By slot the other days it goes on from as one row, in words; slots that stand for themselves are not in it."""
+    rows = ExposureRows(reader(), [block])
+    days = {slot.id: sorted(one.weekday for one in rows.of(slot, 0)[1:]) for slot in block.slots}
+    return {slot_id: " and ".join(SHORT_DAYS[day] for day in others) for slot_id, others in days.items() if others}
 
 
 def named(change: Change) -> str:
@@ -55,6 +63,7 @@ def block_head(block: Block) -> dict[str, Any]:
         "block": block,
         "slot_name": slot_name,
         "short_days": SHORT_DAYS,
+        "row_days": row_days(block),
         "change": change,
         "again": again,
         "named": named,

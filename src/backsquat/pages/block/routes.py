@@ -145,11 +145,11 @@ def publish_block(block_id: int) -> ResponseReturnValue:
 
 
 def _scope() -> ReplanScope:
-    """What the form asks to replan: from which week, which slot, whom."""
-    slot, athletes = request.values.get("slot", type=number), request.values.getlist("athlete", type=number)
+    """What the form asks to replan: from which week, which slots, whom."""
+    slots, athletes = request.values.getlist("slot", type=number), request.values.getlist("athlete", type=number)
     week = request.values.get("from_week", 0, type=number)
     rows = request.form.getlist("row") if "chosen" in request.form else None
-    return ReplanScope(athletes or None, [slot] if slot else None, min(max(week, 0), 60), rows=rows)
+    return ReplanScope(athletes or None, slots or None, min(max(week, 0), 60), rows=rows)
 
 
 @blueprint.get("/<int:block_id>/replan")
@@ -167,7 +167,7 @@ def difference(block_id: int) -> ResponseReturnValue:
         why_words=why_words,
         names=names,
         scope=scope,
-        slot=request.args.get("slot", type=number),
+        slots=scope.slot_ids or [],
         **block_head(block),
     )
 

@@ -29,6 +29,7 @@ from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.journal import last_change
 from backsquat.work.plan.blocks import SlotFacts
 from backsquat.work.plan.cells import standing_of
+from backsquat.work.plan.exposure_rows import ExposureRows
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
 from backsquat.work.policy import Act
@@ -68,8 +69,18 @@ def put_in(block_id: int) -> ResponseReturnValue:
             slot_id = add_slot(session, actor(), block_id, facts, context().rules).id
     except ImpossibleInput as error:
         return slots(block_id, line, problem_words(error.problems[0]), 422)
+    forget_reader()
+    row = _row(slot_id)
+    if len(row) > 1:  # those it goes on with climb otherwise from now on
+        return _what_it_does("Slot added as a draft.", block_id, row, [])
     said_with_undo("Slot added as a draft.", _last(block_id))
     return redirect(url_for("block.show", block_id=block_id, lift=slot_id))
+
+
+def _row(slot_id: int) -> list[int]:
+    """The slot and those that climb as one row with it."""
+    slot, block = slot_of(reader(), context().squad.id, slot_id)
+    return [one.id for one in ExposureRows(reader(), [block]).of(slot, 0)]
 
 
 def _last(block_id: int) -> int:
@@ -82,12 +93,15 @@ def _last(block_id: int) -> int:
 @allow(Act.PLAN)
 def take_out(slot_id: int) -> ResponseReturnValue:
     """One slot less."""
+    others = _row(slot_id)[1:]
     try:
         with database().writing() as session:
             block_id = remove_slot(session, actor(), slot_id).id
     except ImpossibleInput as error:
         _slot, block = slot_of(reader(), context().squad.id, slot_id)
         return slots(block.id, problem=problem_words(error.problems[0]), status=422)
+    if others:
+        return _what_it_does("Slot taken out; what was logged stays.", block_id, others, [])
     said_with_undo("Slot taken out; what was logged stays.", _last(block_id))
     return redirect(url_for("block.slots", block_id=block_id))
 
@@ -125,13 +139,16 @@ def slot(slot_id: int) -> ResponseReturnValue:
         if changed_since(_known(row)):
             problem = PROBLEMS["meanwhile"]
         elif found is not None:
+            before = _row(slot_id)
             try:
                 _keep_slot(row, school, found, chosen)
             except ImpossibleInput as error:
                 problem = problem_words(error.problems[0])
             else:
                 concerned = chosen if request.form.get("for") == "some" else []
-                return _what_it_does("Slot changed.", block.id, slot_id, concerned)
+                forget_reader()
+                concerns = dict.fromkeys([slot_id, *before, *_row(slot_id)])
+                return _what_it_does("Slot changed.", block.id, list(concerns), concerned)
     page = render_template(
         "block/slot.html",
         slot=row,
@@ -181,13 +198,14 @@ def setting_back(slot_id: int, athlete_id: int) -> ResponseReturnValue:
     """An athlete follows the slot's school again."""
     with database().writing() as session:
         block_id = take_setting(session, actor(), slot_id, athlete_id).block_id
-    return _what_it_does("Back to the slot's school.", block_id, slot_id, [athlete_id])
+    forget_reader()
+    return _what_it_does("Back to the slot's school.", block_id, _row(slot_id), [athlete_id])
 
 
-def _what_it_does(words: str, block_id: int, slot_id: int, athletes: list[int]) -> ResponseReturnValue:
+def _what_it_does(words: str, block_id: int, slot_ids: list[int], athletes: list[int]) -> ResponseReturnValue:
     """To the difference the change makes, for those it concerns."""
     said_with_undo(f"{words} This is what it does to the loads.", _last(block_id))
-    target = url_for("block.difference", block_id=block_id, slot=slot_id, lift=slot_id, athlete=athletes)
+    target = url_for("block.difference", block_id=block_id, slot=slot_ids, lift=slot_ids[0], athlete=athletes)
     return redirect(target)
 
 

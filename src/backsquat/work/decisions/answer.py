@@ -13,11 +13,11 @@ from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Answer, BlockSlot, Cell, DecisionRow
+from backsquat.storage.models import Answer, Cell, DecisionRow
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
 from backsquat.work.decisions.effects import Effect, effect_of, override
-from backsquat.work.decisions.propose import decision_from, next_number
+from backsquat.work.decisions.propose import decision_from, following_cell, next_number
 from backsquat.work.ladders.moves import move_rung
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
@@ -88,7 +88,7 @@ def outcomes(session: Session, actor: Actor, decision_id: int, rules: Rules) -> 
     for code in OVERRIDES:
         decision = override(decision_from(row), code, plan.parameters.missed_share)
         effect = effect_of(session, plan, cell, athlete, decision, ready)
-        said[code] = next_number(session, cell, decision, effect) | {"own": _coachs(session, cell)}
+        said[code] = next_number(session, cell, plan, decision, effect) | {"own": _coachs(session, cell, plan)}
         if said[code].get("next_easy"):  # what the answer does shows in the week after
             work = next((week for week in effect.weeks if week.prescription.kind is Kind.WORK), None)
             said[code] |= {
@@ -156,7 +156,7 @@ def _follow(session: Session, actor: Actor, cell: Cell, plan: SlotPlan, decision
     athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
     ready = readiness_one(session, athlete, actor.today, plan.rules)
     effect = effect_of(session, plan, cell, athlete, decision, ready)
-    free = _free_cells(session, actor, cell, plan.slot)
+    free = _free_cells(session, actor, cell, plan)
     held = decision.code in (Code.STAY, Code.DOWN)
     drafts = [*_loaded(plan, cell, effect, free, held), *_asked(effect, free)]
     if not drafts:
@@ -165,27 +165,30 @@ def _follow(session: Session, actor: Actor, cell: Cell, plan: SlotPlan, decision
     return make_live(session, actor, plan.block.id, placed.ids, f"decision: {decision.code}").id
 
 
-def _free_cells(session: Session, actor: Actor, cell: Cell, slot: BlockSlot) -> dict[int, Cell]:
-    """By week, the coming cells a decision may change: neither the coach's own, nor lifted, nor past."""
-    logged = logged_cells(session, [slot.id])
+def _free_cells(session: Session, actor: Actor, cell: Cell, plan: SlotPlan) -> dict[int, Cell]:
+    """By exposure, the coming cells a decision may change: neither the coach's own, nor lifted, nor past."""
+    slots = {slot.id: slot for slot in plan.row}
+    logged = logged_cells(session, list(slots))
     cells = session.scalars(
         select(Cell).where(
-            Cell.slot_id == slot.id, Cell.athlete_id == cell.athlete_id, Cell.current, Cell.week > cell.week
+            Cell.slot_id.in_(list(slots)), Cell.athlete_id == cell.athlete_id, Cell.current, Cell.week >= cell.week
         )
     )
+    here = plan.nth(cell.slot_id, cell.week)
     return {
-        other.week: other
+        nth: other
         for other in cells
-        if other.origin is not Origin.COACH
-        and (slot.id, other.athlete_id, other.week) not in logged
-        and to_come(slot, other.week, actor.today)
+        if (nth := plan.nth(other.slot_id, other.week)) > here
+        and other.origin is not Origin.COACH
+        and (other.slot_id, other.athlete_id, other.week) not in logged
+        and to_come(slots[other.slot_id], other.week, actor.today)
     }
 
 
-def _coachs(session: Session, cell: Cell) -> bool:
-    """Whether the coach's own number stands in the week after."""
-    after = (Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week + 1)
-    return session.scalar(select(Cell.origin).where(*after, Cell.current)) is Origin.COACH
+def _coachs(session: Session, cell: Cell, plan: SlotPlan) -> bool:
+    """Whether the coach's own number stands in the next session."""
+    following = following_cell(session, cell, plan)
+    return following is not None and following.origin is Origin.COACH
 
 
 def _loaded(plan: SlotPlan, cell: Cell, effect: Effect, free: dict[int, Cell], held: bool) -> Iterable[Draft]:

@@ -47,7 +47,7 @@ def effect_of(
     terms = plan.terms(athlete.newcomer, cell.bar)
     if known.locked or known.gate or terms is None:
         return Effect(cell.planning_max_kg, ())
-    before = _done_before(session, plan.slot.id, cell)
+    before = _done_before(session, plan, cell)
     done = Done(
         prescription=plan.asked(cell),
         load_kg=cell.load_kg,
@@ -71,9 +71,9 @@ def effect_of(
 
 
 _DONE_BEFORE = (
-    select(Cell.reps, Cell.reserve_reps, Cell.load_kg)
+    select(Cell.slot_id, Cell.week, Cell.reps, Cell.reserve_reps, Cell.load_kg)
     .where(
-        Cell.slot_id == bindparam("slot"),
+        Cell.slot_id.in_(bindparam("slots", expanding=True)),
         Cell.athlete_id == bindparam("athlete"),
         Cell.week <= bindparam("week"),
         Cell.live,
@@ -84,11 +84,15 @@ _DONE_BEFORE = (
 )
 
 
-def _done_before(session: Session, slot_id: int, cell: Cell) -> tuple[tuple[int, int, float], ...]:
+def _done_before(session: Session, plan: SlotPlan, cell: Cell) -> tuple[tuple[int, int, float], ...]:
     """The last load at each reps and reserve up to this session: what one step is measured against."""
-    asked = {"slot": slot_id, "athlete": cell.athlete_id, "week": cell.week}
-    rows = session.execute(_DONE_BEFORE, asked)
-    return tuple((reps, reserve, load_kg) for reps, reserve, load_kg in rows if load_kg is not None)
+    asked = {"slots": [slot.id for slot in plan.row], "athlete": cell.athlete_id, "week": cell.week}
+    here, found = plan.nth(cell.slot_id, cell.week), {}
+    for slot_id, week, reps, reserve, load_kg in session.execute(_DONE_BEFORE, asked):
+        nth = plan.nth(slot_id, week)
+        if nth <= here and load_kg is not None:
+            found[nth] = (reps, reserve, load_kg)
+    return tuple(found[nth] for nth in sorted(found))
 
 
 def override(decision: Decision, code: Code, missed_share: float) -> Decision:

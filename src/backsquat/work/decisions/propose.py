@@ -35,12 +35,12 @@ _OPEN = select(DecisionRow).where(
 )
 _ANSWERS = select(WeekAnswer).where(WeekAnswer.cell_id == bindparam("cell")).order_by(WeekAnswer.id.desc()).limit(1)
 _PAST = (
-    select(Cell.week, DecisionRow.reason, DecisionRow.missing_reps)
+    select(Cell.slot_id, Cell.week, DecisionRow.reason, DecisionRow.missing_reps)
     .join(Cell, DecisionRow.cell_id == Cell.id)
     .where(
-        Cell.slot_id == bindparam("slot"),
+        Cell.slot_id.in_(bindparam("slots", expanding=True)),
         Cell.athlete_id == bindparam("athlete"),
-        Cell.week < bindparam("week"),
+        Cell.week <= bindparam("week"),
         Cell.kind == Kind.WORK,
     )
     .order_by(Cell.week, DecisionRow.id)
@@ -75,7 +75,7 @@ def propose(
     exposure = _exposure(session, plan, cell, ready)
     decision = plan.school.judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, ready)
-    following = next_number(session, cell, decision, effect)
+    following = next_number(session, cell, plan, decision, effect)
     row = _row(actor, cell, slot.movement, own_day(session, slot, cell.week, cell.athlete_id), decision, following)
     row.missing_reps = exposure.reps_missing
     return _keep(session, row)
@@ -148,8 +148,8 @@ def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) ->
         sets=whole_sets([record_from_row(entry) for entry in entries]),
         pain_last_time=pain_last_time(session, cell.athlete_id, movement.code, day),
         gated=ready.judge(movement).has(Reason.GATED, Reason.UNEARNED),
-        past=_past(session, cell),
-        next_load_kg=_next_load_kg(terms.in_week(cell.week + 1), now_kg) if terms else None,
+        past=_past(session, cell, plan),
+        next_load_kg=_next_load_kg(terms.in_week(plan.nth(cell.slot_id, cell.week) + 1), now_kg) if terms else None,
         carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
         answers=_answers(session, cell),
         hinge=plan.hinge,
@@ -166,12 +166,12 @@ def _next_load_kg(terms: Terms, now_kg: float) -> float:
     return terms.loads.climbed(now_kg, 1, terms.rules.step_least).kg
 
 
-def _past(session: Session, cell: Cell) -> tuple[Past, ...]:
-    """The newest decision of each earlier working week of this slot and athlete, oldest first."""
-    asked = {"slot": cell.slot_id, "athlete": cell.athlete_id, "week": cell.week}
+def _past(session: Session, cell: Cell, plan: SlotPlan) -> tuple[Past, ...]:
+    """The newest decision of each earlier working exposure of the row and athlete, oldest first."""
+    asked = {"slots": [slot.id for slot in plan.row], "athlete": cell.athlete_id, "week": cell.week}
     rows = session.execute(_PAST, asked)
-    newest = {week: Past(reason, missing) for week, reason, missing in rows}
-    return tuple(newest[week] for week in sorted(newest))
+    newest = {plan.nth(slot_id, week): Past(reason, missing) for slot_id, week, reason, missing in rows}
+    return tuple(newest[nth] for nth in sorted(newest) if nth < plan.nth(cell.slot_id, cell.week))
 
 
 def answer_week(session: Session, actor: Actor, cell_id: int, answers: Answers, rules: Rules) -> DecisionRow:
@@ -213,10 +213,10 @@ def _propose_rung(
     return _keep(session, row)
 
 
-def next_number(session: Session, cell: Cell, decision: Decision, effect: Effect) -> dict[str, Any]:
+def next_number(session: Session, cell: Cell, plan: SlotPlan, decision: Decision, effect: Effect) -> dict[str, Any]:
     """The next session's number as a sentence needs it; where the plan stands, the number that stands."""
     if decision.keeps or (effect.next is None and effect.asked):
-        return _standing_number(session, cell, effect)
+        return _standing_number(session, cell, plan, effect)
     week = effect.next
     if week is None:
         return {}
@@ -243,12 +243,20 @@ def _way(cell: Cell, load_kg: float | None, reps: int) -> str:
     return "same" if reps == cell.reps else "up" if reps > cell.reps else "down"
 
 
-def _standing_number(session: Session, cell: Cell, effect: Effect) -> dict[str, Any]:
+def following_cell(session: Session, cell: Cell, plan: SlotPlan) -> Cell | None:
+    """What stands in the exposure after a cell's."""
+    after = plan.after(cell)
+    if after is None:
+        return None
+    same = (Cell.slot_id == after[0], Cell.week == after[1], Cell.athlete_id == cell.athlete_id)
+    return session.scalars(select(Cell).where(*same, Cell.current)).first()
+
+
+def _standing_number(session: Session, cell: Cell, plan: SlotPlan, effect: Effect) -> dict[str, Any]:
     if effect.asked:
         asked = effect.asked[0]
         return {"next_sets": asked.sets, "next_reps": asked.reps, "next_s": asked.hold_s, "next_easy": False}
-    same = (Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id)
-    following = session.scalars(select(Cell).where(*same, Cell.week == cell.week + 1, Cell.current)).first()
+    following = following_cell(session, cell, plan)
     if following is None:
         return {}
     return {

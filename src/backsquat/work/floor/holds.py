@@ -18,7 +18,7 @@ from backsquat.core.loads.rounding import Rounding
 from backsquat.core.progression.cell import Origin, State
 from backsquat.core.progression.decision import Code
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Cell, DecisionRow
+from backsquat.storage.models import BlockSlot, Cell, DecisionRow
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.plan.missed import Missed
 from backsquat.work.rooms.rooms import Rooms
@@ -35,31 +35,70 @@ class Hold:
     load: Load | None = None
 
 
+@dataclass(frozen=True)
+class Waiting:
+    """What waits for the coach before a session: (slot, athlete) → open decision, (athlete, session) → missed."""
+
+    decisions: Mapping[tuple[int, int], DecisionRow]
+    missed: Mapping[tuple[int, int], Missed]
+    chosen: FloorSession
+
+    def decision(self, row: Sequence[BlockSlot], athlete_id: int) -> DecisionRow | None:
+        """The newest unanswered decision on an earlier session of a slot, or of those it goes on from."""
+        found = (self.decisions.get((slot.id, athlete_id)) for slot in row)
+        return max((one for one in found if one), key=lambda one: one.id, default=None)
+
+    def missed_of(self, row: Sequence[BlockSlot], athlete_id: int) -> tuple[Missed | None, float | None]:
+        """What an athlete missed before the chosen day of a slot, or of those it goes on from, and its load in kg."""
+        here = self._before(athlete_id, self.chosen.session_id)
+        found = [(here, here.first_kg.get(row[0].id))] if here else []
+        for slot in row[1:]:
+            other = self._before(athlete_id, slot.session_id)
+            if other and slot.id in other.first_kg:
+                found.append((other, other.first_kg[slot.id]))
+        return min(found, key=lambda one: one[0].first_on, default=(None, None))
+
+    def _before(self, athlete_id: int, session_id: int) -> Missed | None:
+        one = self.missed.get((athlete_id, session_id))
+        return one if one and one.first_on < self.chosen.day else None
+
+
 def open_decisions(session: Session, chosen: FloorSession) -> dict[tuple[int, int], DecisionRow]:
-    """By slot and athlete, the unanswered decision on an earlier session of the slot."""
+    """By slot and athlete, the newest unanswered decision on a session before the chosen one, of the lifts in it."""
+    lifts = {slot.movement for slot in chosen.slots.values()}
+    slots = {slot.id: slot for slot in chosen.block.every_slot if slot.movement in lifts}
     rows = session.execute(
-        select(DecisionRow, Cell.slot_id, Cell.athlete_id)
+        select(DecisionRow, Cell.slot_id, Cell.athlete_id, Cell.week)
         .join(Cell, DecisionRow.cell_id == Cell.id)
-        .where(Cell.slot_id.in_(list(chosen.slots)), Cell.week < chosen.week, ~DecisionRow.settled)
+        .where(Cell.slot_id.in_(list(slots)), Cell.week <= chosen.week, ~DecisionRow.settled)
         .order_by(DecisionRow.id)
     )
-    return {(slot_id, athlete_id): row for row, slot_id, athlete_id in rows}
+    return {
+        (slot_id, athlete_id): row
+        for row, slot_id, athlete_id, week in rows
+        if week < chosen.week or (slot_id not in chosen.slots and row.done_on < chosen.day)
+    }
 
 
 def held_back(
-    cell: Cell, load: Load | None, waiting: DecisionRow | None, missed: Missed | None, rooms: Rooms, rules: Rules
+    cell: Cell,
+    load: Load | None,
+    waiting: DecisionRow | None,
+    missed: tuple[Missed | None, float | None],
+    rooms: Rooms,
+    rules: Rules,
 ) -> Hold | None:
-    """What holds one cell's number back; None: nothing. `load` is the planned one."""
-    if waiting is None and missed is None:
+    """What holds one cell's number back; None: nothing. `load` is the planned one, `missed` comes with its load in kg."""
+    gone, first_kg = missed
+    if waiting is None and gone is None:
         return None
     ceilings = []
     if waiting and _binds(cell, waiting.at) and waiting.code in LOWERING and waiting.following.get("next_kg"):
         ceilings.append(Ceiling(Kind.HELD, float(waiting.following["next_kg"])))
-    first_kg = missed.first_kg.get(cell.slot_id) if missed else None
-    if missed and first_kg and cell.origin is not Origin.COACH:
+    if first_kg and cell.origin is not Origin.COACH:
         ceilings.append(Ceiling(Kind.HELD, first_kg))
     binding = rules.open_decisions == "hold" and cell.state is State.LOAD
-    return Hold(waiting, missed, _lower(load, ceilings, rooms.of_cell(cell)) if load and binding else None)
+    return Hold(waiting, gone, _lower(load, ceilings, rooms.of_cell(cell)) if load and binding else None)
 
 
 def _binds(cell: Cell, since: dt.datetime) -> bool:
@@ -73,12 +112,3 @@ def _lower(load: Load, ceilings: Sequence[Ceiling], room: Room) -> Load | None:
         return None
     rounded = round_under(load.kg, ceilings, room, load.rig, Rounding.DOWN)
     return rounded.load if rounded else None
-
-
-def missed_here(missed: Mapping[tuple[int, int], Missed], chosen: FloorSession) -> dict[int, Missed]:
-    """By athlete, what they missed of the chosen session before the chosen day."""
-    return {
-        athlete_id: one
-        for (athlete_id, session_id), one in missed.items()
-        if session_id == chosen.session_id and one.first_on < chosen.day
-    }

@@ -13,11 +13,12 @@ from backsquat.core.progression.cell import LIFTED
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Cell, DecisionRow, SessionAct, SetEntry
-from backsquat.work.floor.holds import held_back, missed_here, open_decisions
+from backsquat.work.floor.holds import Waiting, held_back, open_decisions
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.floor.turn import KeptOff, NoWork, Turn
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of
+from backsquat.work.plan.exposure_rows import ExposureRows
 from backsquat.work.plan.missed import missed_sessions
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.plan.timed import item_of
@@ -60,8 +61,9 @@ class Roll:
         ids = [athlete.id for athlete in athletes]
         self.set_ups = set_ups(session, ids)
         self.acts: Mapping[int, Sequence[SessionAct]] = acts_in(session, chosen.session_id, chosen.week, ids)
-        self.open = open_decisions(session, chosen)
-        self.missed = missed_here(missed_sessions(session, squad_id, self.ready, today, rules), chosen)
+        missed = missed_sessions(session, squad_id, self.ready, today, rules)
+        self.waiting = Waiting(open_decisions(session, chosen), missed, chosen)
+        self.climbing = ExposureRows(session, [chosen.block])
 
     def turns(self) -> tuple[dict[int, list[Turn]], list[KeptOff]]:
         """By athlete, their turns in the order of the session; and what they are kept from.
@@ -113,8 +115,9 @@ class Roll:
         )
         if turn.entries:  # begun: what is on the bar stays there
             return turn
-        waiting, missed = self.open.get((slot.id, athlete.id)), self.missed.get(athlete.id)
-        if waiting is None and missed is None:
+        row = self.climbing.of(slot, athlete.id)
+        waiting, missed = self.waiting.decision(row, athlete.id), self.waiting.missed_of(row, athlete.id)
+        if waiting is None and missed[0] is None:
             return turn
         return replace(turn, hold=held_back(cell, turn.planned, waiting, missed, self.rooms, self.rules))
 

@@ -9,7 +9,6 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.movement import Muscle
-from backsquat.core.progression.audit import WeekNumbers
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.screens import Kind, Result, Screen, change_since
@@ -36,7 +35,7 @@ from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import current_values
 from backsquat.work.log.left_right import Measured, sides_of_all
 from backsquat.work.overview.attendance import Trained, attendance
-from backsquat.work.plan.week_check import done_weeks
+from backsquat.work.plan.week_check import done_in
 from backsquat.work.readiness.screens import newest_results
 from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import body_masses, squad_athletes
@@ -113,7 +112,6 @@ def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
     """What became of a block up to today; a fixed number of queries for each main lift."""
     last_on = min(block.first_week + dt.timedelta(weeks=block.weeks, days=-1), here.today)
     athletes, codes = squad_athletes(session, here.squad.id), lifts_of(session, here.squad.id, block.first_week)
-    numbers = _done(session, here, block, last_on)
     return Outcome(
         block,
         last_on,
@@ -121,8 +119,7 @@ def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
         _sets(session, block, last_on),
         [_lift(session, code, athletes, block, last_on, here.rules) for code in codes],
         *_decisions(session, block, athletes),
-        _muscles(numbers, here.rules),
-        _families(numbers),
+        *_week_of(session, here, block, last_on),
         _carried(session, block, [athlete.id for athlete in athletes]),
         _tests(session, here, block, last_on, athletes),
         _lopsided(session, here, last_on, athletes),
@@ -240,27 +237,24 @@ def _decisions(session: Session, block: Block, athletes: Sequence[Athlete]) -> t
     return decided, overridden
 
 
-def _done(session: Session, here: SquadContext, block: Block, last_on: dt.date) -> list[WeekNumbers]:
-    """What was done in the weeks that are over, one entry for each athlete and week with anything in it."""
+def _week_of(
+    session: Session, here: SquadContext, block: Block, last_on: dt.date
+) -> tuple[dict[str, tuple[float, int, int]], dict[str, float]]:
+    """Hard sets a week by muscle with its range, and by family: the mean of who trained, of the weeks that are over."""
     weeks = [week for week in range(block.weeks) if block.first_week + dt.timedelta(weeks=week + 1) <= last_on]
-    return done_weeks(session, here.squad.id, block, weeks, here.rules)
-
-
-def _muscles(numbers: Sequence[WeekNumbers], rules: Rules) -> dict[str, tuple[float, int, int]]:
-    """Hard sets a week of who trained in it, averaged over the weeks that are over."""
-    found = {}
+    numbers, many = done_in(session, here.squad.id, block, weeks, here.rules)
+    many = max(many, 1)
+    muscles = {}
     for muscle in MUSCLES:
-        counted = [one.sets.get(muscle, 0.0) for one in numbers]
-        low, high = (int(getattr(rules, f"sets_{muscle.value}_{end}")) for end in ("low", "high"))
-        found[muscle.value] = (sum(counted) / len(counted) if counted else 0.0, low, high)
-    return found
-
-
-def _families(numbers: Sequence[WeekNumbers]) -> dict[str, float]:
-    """Hard sets a week of squats, hinges, single-leg work and curls, on the same average."""
-    names = {"squat": "squat_sets", "hinge": "hinge_sets", "single-leg": "single_leg_sets", "curl": "curl_sets"}
-    many = max(len(numbers), 1)
-    return {name: sum(getattr(one, field) for one in numbers) / many for name, field in names.items()}
+        low, high = (int(getattr(here.rules, f"sets_{muscle.value}_{end}")) for end in ("low", "high"))
+        muscles[muscle.value] = (numbers.sets.get(muscle, 0.0) / many, low, high)
+    families = {
+        "squat": numbers.squat_sets,
+        "hinge": numbers.hinge_sets,
+        "single-leg": numbers.single_leg_sets,
+        "curl": numbers.curl_sets,
+    }
+    return muscles, {name: sets / many for name, sets in families.items()}
 
 
 def _carried(session: Session, block: Block, ids: Sequence[int]) -> dict[ActKind, int]:

@@ -145,7 +145,8 @@ def plan_slot(session: Session, actor: Actor, block: Block, slot: BlockSlot, rul
     athletes = squad_athletes(session, actor.squad_id)
     ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
     known = known_candidates(session, ready, plan)
-    drafts = planned_drafts(plan, athletes, known, weeks_to_come(block, slot, actor.today))
+    weeks = {one.id: weeks_to_come(block, one, actor.today) for one in plan.same}
+    drafts = planned_drafts(plan, athletes, known, weeks)
     if drafts:
         session.execute(insert(Cell), [draft.row(actor) for draft in drafts])
 

@@ -22,7 +22,7 @@ from backsquat.work.log.estimates import estimates
 
 @dataclass(frozen=True)
 class SlotDemand:
-    """The movement of a slot, or the ladder everybody's own rung is taken from; `days` by week of the block."""
+    """The movement of a slot, or the ladder everybody's own rung is taken from; `days` by exposure of the row."""
 
     movement: Movement
     days: Mapping[int, dt.date]
@@ -30,20 +30,23 @@ class SlotDemand:
 
 
 def candidates(
-    session: Session, ready: Mapping[int, Readiness], demand: SlotDemand, rules: Rules
+    session: Session, ready: Mapping[int, Readiness], demands: Mapping[int, SlotDemand], rules: Rules
 ) -> dict[int, Candidate]:
-    """Candidates by athlete, in a fixed number of queries; of whom, says `ready`, on its day."""
+    """Candidates by athlete, in a fixed number of queries; of whom, says `ready`, on its day.
+
+    `demands` by athlete: the same movement for all, on the days each of them does it.
+    """
     if not ready:
         return {}
     ids, first = list(ready), next(iter(ready.values()))
-    today = first.today
+    today, movement = first.today, next(iter(demands.values())).movement
     own = {athlete_id: one.rules for athlete_id, one in ready.items()}
-    current = estimates(session, ids, demand.movement.code, today, rules, own)
+    current = estimates(session, ids, movement.code, today, rules, own)
     untested = [athlete_id for athlete_id in ids if athlete_id not in current]
-    by_ratio = _by_ratio(session, {athlete_id: ready[athlete_id] for athlete_id in untested}, demand.movement, rules)
+    by_ratio = _by_ratio(session, {athlete_id: ready[athlete_id] for athlete_id in untested}, movement, rules)
     known = by_ratio | current
     return {
-        athlete_id: _candidate(ready[athlete_id], demand, known.get(athlete_id), athlete_id in by_ratio)
+        athlete_id: _candidate(ready[athlete_id], demands[athlete_id], known.get(athlete_id), athlete_id in by_ratio)
         for athlete_id in ids
     }
 

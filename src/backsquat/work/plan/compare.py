@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.compare import Measured, measure
-from backsquat.core.progression.row import bounded, plan_row
+from backsquat.core.progression.row import Candidate, bounded, plan_row
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.usual_window import usual_window
@@ -46,17 +46,18 @@ def compare(
     """Each school's whole block from today's estimate. Nothing is stored, and nobody refused gets a load here either."""
     plan = slot_plan(session, block, slot, rules).of(athlete.id)
     ready = readiness_one(session, athlete, actor.today, rules)
-    candidate = known_candidates(session, {athlete.id: ready}, plan)[athlete.id]
-    found = []
+    found, known = [], dict[int, Candidate]()
     for code in schools:
         other = _as_school(plan, code)
-        terms = other.terms(athlete.newcomer)
+        if len(other.row) not in known:  # of a row over several days its exposures, of any other its weeks
+            known[len(other.row)] = known_candidates(session, {athlete.id: ready}, other)[athlete.id]
+        candidate, terms = known[len(other.row)], other.terms(athlete.newcomer)
         refusal = candidate.refusal
         if terms is None or refusal or candidate.current is None:
             found.append(Compared(code, SCHOOLS[code].name, None, refusal.value if refusal else "needs_test"))
             continue
         row = plan_row(candidate, other.outline, terms)
-        measured = measure(row.weeks, candidate.current.max_kg, plan.movement, bounded(terms, candidate))
+        measured = measure(other.of_slot(row.weeks), candidate.current.max_kg, plan.movement, bounded(terms, candidate))
         found.append(Compared(code, SCHOOLS[code].name, measured))
     return found
 

@@ -1,6 +1,6 @@
 """Drafts of cells, and the way from planned weeks to them: what the sheet, a replan and a decision all write."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, fields, replace
 from decimal import Decimal
 from typing import Any
@@ -100,15 +100,18 @@ class Draft:
 
 
 def planned_drafts(
-    plan: SlotPlan, athletes: Iterable[Athlete], known: Mapping[int, Candidate], weeks: Sequence[int]
+    plan: SlotPlan, athletes: Iterable[Athlete], known: Mapping[int, Candidate], weeks: Mapping[int, Collection[int]]
 ) -> list[Draft]:
-    """Drafts for these athletes and weeks, loads or refusals alike."""
-    wanted = set(weeks)
+    """Drafts of the plan's slot for these athletes, loads or refusals alike; `weeks` to plan of each slot of its row.
+
+    A row is planned whole, whichever of its slots is asked for: each load goes on from the one before.
+    """
     drafts: list[Draft] = []
     for athlete in athletes:
         own = plan.of(athlete.id)
-        outline = [asked for asked in own.outline if asked.week in wanted]
-        drafts += _Planner(own, athlete.id, known[athlete.id]).drafts(outline)
+        outline = [p for p, (slot, week) in zip(own.outline, own.places, strict=True) if week in weeks[slot.id]]
+        found = _Planner(own, athlete.id, known[athlete.id]).drafts(outline)
+        drafts += [draft for draft in found if draft.slot_id == plan.slot.id]
     return drafts
 
 
@@ -227,10 +230,11 @@ def _offer(offer: Offer) -> dict[str, str]:
 def _asked_draft(
     plan: SlotPlan, athlete_id: int, asked: Prescription, state: State, inputs: Mapping[str, Any]
 ) -> Draft:
+    slot, week = plan.places[asked.week]
     return Draft(
-        slot_id=plan.slot.id,
+        slot_id=slot.id,
         athlete_id=athlete_id,
-        week=asked.week,
+        week=week,
         kind=asked.kind,
         wave=asked.wave,
         sets=asked.sets,

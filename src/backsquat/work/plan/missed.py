@@ -1,25 +1,19 @@
 """Sessions an athlete was planned for and did not come to, and what the coach makes of them."""
 
 import datetime as dt
-import math
 from collections import defaultdict
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
-from backsquat.core.loads.ceilings import round_under
-from backsquat.core.loads.rigs import rig_named
-from backsquat.core.loads.rounding import Rounding
-from backsquat.core.progression.cell import LIFTED, Origin, State
-from backsquat.core.progression.missed import MissedChoice, moved_on
-from backsquat.core.progression.prescription import Kind
-from backsquat.core.readiness.verdict import Readiness, Reason
+from backsquat.core.progression.cell import LIFTED
+from backsquat.core.progression.missed import MissedChoice
+from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
-from backsquat.core.working import Step
 from backsquat.storage.models import (
     Athlete,
     Block,
@@ -35,13 +29,14 @@ from backsquat.storage.models import (
 )
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
-from backsquat.work.log.sets import logged_cells
-from backsquat.work.plan.cells import bring_back, cell_load, make_live, movement_of, place_drafts
+from backsquat.work.plan.cells import bring_back, make_live, place_drafts
 from backsquat.work.plan.drafts import Draft
+from backsquat.work.plan.exposure_rows import ExposureRows
+from backsquat.work.plan.moved_on import Moves
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
-from backsquat.work.rooms.rooms import Rooms, rooms_of
-from backsquat.work.sessions.blocks import own_days, session_day, squad_blocks, to_come
+from backsquat.work.rooms.rooms import rooms_of
+from backsquat.work.sessions.blocks import own_days, session_day, squad_blocks
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -68,6 +63,7 @@ def missed_sessions(
     found: dict[tuple[int, int], Missed] = {}
     planned: dict[tuple[int, int, int], list[tuple[int, int, float | None]]] = defaultdict(list)
     days: dict[tuple[int, int, int], dt.date] = {}
+    held_on: dict[tuple[int, int, int], dt.date] = {}
     done: set[tuple[int, int, int]] = set()
     since = today - dt.timedelta(days=rules.missed_days)
     rows = _planned(session, squad_id, list(ready), since, today)
@@ -77,6 +73,7 @@ def missed_sessions(
         day = own.get((session_id, week), {}).get(athlete_id, day)
         if day >= today:  # moved for them alone, and still to come
             continue
+        held_on[place] = day
         if sets:
             done.add(place)
         if made_at.date() <= day and ready[athlete_id].could_come(day):
@@ -95,7 +92,28 @@ def missed_sessions(
         for cell_id, slot_id, load_kg in planned[place]:
             missed.cells.append(cell_id)
             missed.first_kg.setdefault(slot_id, load_kg)
+    _overtake(session, squad_id, found, {place: day for place, day in held_on.items() if place in done})
     return found
+
+
+def _overtake(
+    session: Session,
+    squad_id: int,
+    found: Mapping[tuple[int, int], Missed],
+    done: Mapping[tuple[int, int, int], dt.date],
+) -> None:
+    """Of a lift that goes on from day to day, nothing waits once a later day of it was done."""
+    if not found:
+        return
+    blocks = squad_blocks(session, squad_id)
+    rows, slots = ExposureRows(session, blocks), {slot.id: slot for block in blocks for slot in block.slots}
+    for missed in found.values():
+        for slot_id in list(missed.first_kg):
+            row = rows.of(slots[slot_id], missed.athlete_id) if slot_id in slots else ()
+            others = {slot.session_id for slot in row[1:]}
+            since = (day for (who, held, _), day in done.items() if who == missed.athlete_id and held in others)
+            if any(day > missed.first_on for day in since):
+                del missed.first_kg[slot_id]
 
 
 def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> list[Any]:
@@ -216,7 +234,7 @@ def answer_missed(
     session.add_all(answers)
     session.flush()
     block = session.get_one(Block, held.block_id)
-    moves = _Moves(session, actor, block, rooms_of(session, actor.squad_id), rules)
+    moves = Moves(session, actor, block, rooms_of(session, actor.squad_id), rules)
     drafts = [] if choice is MissedChoice.LEAVE else moves.drafts(mine, ready, choice)
     placed = place_drafts(session, actor, drafts)
     if placed.ids:
@@ -246,82 +264,8 @@ def put_off(
         )
         out.cells.append(cell.id)
         out.first_kg.setdefault(slot.id, cell.load_kg)
-    moves = _Moves(session, actor, block, rooms_of(session, actor.squad_id), rules, waiting=True)
+    moves = Moves(session, actor, block, rooms_of(session, actor.squad_id), rules, waiting=True)
     return moves.drafts(list(found.values()), ready, MissedChoice.REPEAT)
-
-
-@dataclass(frozen=True)
-class _Moves:
-    """How the work of one session moves on for those who missed some of it; `waiting`: what is not published yet too."""
-
-    session: Session
-    actor: Actor
-    block: Block
-    rooms: Rooms
-    rules: Rules
-    waiting: bool = False
-
-    def drafts(self, missed_by: Sequence[Missed], ready: Mapping[int, Readiness], choice: MissedChoice) -> list[Draft]:
-        """The coming numbers as they follow from the missed ones; the coach's own and what is logged stays."""
-        held = {slot_id for missed in missed_by for slot_id in missed.first_kg}
-        slots = {slot.id: slot for slot in self.block.slots if slot.id in held}
-        logged = logged_cells(self.session, list(slots))
-        rows: dict[tuple[int, int], list[Cell]] = defaultdict(list)
-        cells = select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.athlete_id.in_(list(ready)), Cell.current)
-        for cell in self.session.scalars(cells.order_by(Cell.week)):
-            rows[cell.athlete_id, cell.slot_id].append(cell)
-        found = []
-        for missed in missed_by:
-            for slot in slots.values():
-                row = [cell for cell in rows[missed.athlete_id, slot.id] if _moves(cell, self.waiting)]
-                gone = [cell for cell in row if cell.id in missed.cells]
-                coming = [
-                    cell
-                    for cell in row
-                    if cell.week > min(missed.weeks)
-                    and to_come(slot, cell.week, self.actor.today)
-                    and (slot.id, cell.athlete_id, cell.week) not in logged
-                ]
-                for nth, (where, what) in enumerate(moved_on(gone, coming) if gone else ()):
-                    eased = choice is MissedChoice.EASE and not nth
-                    if draft := self._draft(slot, where, what, ready[missed.athlete_id], missed.first_on, eased):
-                        found.append(draft)
-        return found
-
-    def _draft(
-        self, slot: BlockSlot, where: Cell, what: Cell, ready: Readiness, missed_on: dt.date, eased: bool
-    ) -> Draft | None:
-        """The work of one cell in another's week; None where that may not be, or the room there cannot load it."""
-        movement, day = movement_of(ready.library, slot, what), session_day(slot, where.week)
-        verdict = ready.judge(movement, day).but(Reason.AWAY)
-        load, room = cell_load(self.rooms.of_cell(what), movement, what), self.rooms.of_cell(where)
-        facts: dict[str, str | float | int] = {"missed_on": missed_on.isoformat(), "eased": int(eased)}
-        step = Step("missed", facts, what.load_kg or 0.0, "kg")
-        draft = replace(
-            Draft.of(what), week=where.week, room_id=where.room_id, origin=Origin.DECISION, held=True, target_kg=None
-        )
-        sets = max(1, math.ceil(what.sets * self.rules.missed_ease_sets - 1e-9)) if eased else what.sets
-        draft = replace(draft, sets=sets, decided_on_id=what.id)
-        if load is None or what.state is not State.LOAD:
-            return draft if verdict.may and what.state is not State.LOAD else None
-        if not verdict.may:
-            return None
-        rig = rig_named(movement, room, load.rig.code)
-        if rig is None:
-            return None
-        wanted = load.kg * (self.rules.missed_ease_load if eased else 1.0)
-        rounding = Rounding.DOWN if eased else Rounding.NEAREST
-        rounded = round_under(wanted, verdict.ceilings, room, rig, rounding)
-        if rounded is None:
-            return None
-        return replace(draft.loaded(rounded.load, step), target_kg=wanted)
-
-
-def _moves(cell: Cell, waiting: bool) -> bool:
-    """Working cells move on; easy weeks, tests and the coach's own stay where they are, and what waits unless asked."""
-    return (
-        (cell.live or waiting) and cell.kind is Kind.WORK and cell.origin is not Origin.COACH and cell.state in LIFTED
-    )
 
 
 @restores("missed")

@@ -23,7 +23,7 @@ from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings
 from backsquat.work.plan.slot_plan import SlotPlan, known_candidates, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
-from backsquat.work.sessions.blocks import block_of, coming_blocks, to_come
+from backsquat.work.sessions.blocks import block_of, coming_blocks, session_day, to_come
 from backsquat.work.squad.athletes import squad_athletes
 
 Standing = Mapping[tuple[int, int], Cell]  # (athlete, week) → what stands there
@@ -80,7 +80,7 @@ def replanned(
     library = library_of(session, actor.squad_id)
     slots = [slot for slot in block.slots if scope.holds(slot, library)]
     logged = logged_cells(session, [slot.id for slot in slots])
-    settings = athlete_settings(session, [slot.id for slot in slots])
+    settings = athlete_settings(session, [slot.id for slot in block.slots])
     everybody = squad_athletes(session, actor.squad_id)
     athletes = [a for a in everybody if scope.athlete_ids is None or a.id in scope.athlete_ids]
     ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
@@ -88,12 +88,14 @@ def replanned(
     found = []
     for slot in slots:
         standing = _standing(session, slot)
-        weeks = [w for w in range(scope.from_week, block.weeks) if to_come(slot, w, actor.today)]
+        weeks = _coming(block, slot, scope, actor)
         movement = library.get(slot.movement)
         here = [a for a in athletes if scope.due(slot, standing, ready[a.id], movement, weeks)]
         plan = slot_plan(session, block, slot, rules, settings)
         known = known_candidates(session, {athlete.id: ready[athlete.id] for athlete in here}, plan)
-        for draft in planned_drafts(plan, here, known, weeks):
+        for draft in planned_drafts(
+            plan, here, known, {one.id: _coming(block, one, scope, actor) for one in plan.same}
+        ):
             before = standing.get((draft.athlete_id, draft.week))
             is_logged = (slot.id, draft.athlete_id, draft.week) in logged
             if not is_logged and _replaces(before, draft, scope):
@@ -101,12 +103,17 @@ def replanned(
     return found
 
 
+def _coming(block: Block, slot: BlockSlot, scope: ReplanScope, actor: Actor) -> list[int]:
+    """The weeks of a slot that are planned anew."""
+    return [week for week in range(scope.from_week, block.weeks) if to_come(slot, week, actor.today)]
+
+
 def _change(
     before: Cell | None, draft: Draft, plan: SlotPlan, ready: Readiness, decided_in: Mapping[int, int]
 ) -> Replanned:
     """A change with what explains it; a number nobody may lift, or the room has no more, is decided no more."""
     movement = movement_of(ready.library, plan.slot, before) if before else plan.movement
-    verdict = ready.judge(movement, plan.day(draft.week), before.load_kg if before else None)
+    verdict = ready.judge(movement, session_day(plan.slot, draft.week), before.load_kg if before else None)
     obstacle = verdict.but(Reason.AWAY).first if before and before.state in LIFTED else None
     in_stock = before is None or _in_stock(before, plan)
     decided = _still_decided(before, plan.of(draft.athlete_id).setting, decided_in)

@@ -43,25 +43,27 @@ class SchoolSetting:
         """How it is done: the athlete's own way, or what is planned (or published) for the slot."""
         return manner_from(self.given.get(OWN_MANNER) or planned or {})
 
-    def outline(self, weeks: int, movement: Movement) -> tuple[Prescription, ...]:
+    def outline(self, weeks: int, movement: Movement, a_week: int = 1) -> tuple[Prescription, ...]:
         """What the school lays out for a movement, week by week of the block; by the clock where that is its dose.
+
+        `a_week`: exposures of a row that climbs by them; they are then counted in the weeks' stead.
 
         A setting begun later starts its school in its own first week; the weeks before stand for
         nothing but their week.
         """
         first = min(self.from_week or 0, weeks - 1)
         hinge = movement.family is Family.HINGE
-        laid = _laid_out(self.code, json.dumps(dict(self.given), sort_keys=True), first, weeks, hinge)
+        laid = _laid_out(self.code, json.dumps(dict(self.given), sort_keys=True), first, weeks, hinge, a_week)
         return tuple(in_seconds(p, movement) for p in laid) if movement.work.seconds else laid
 
 
 @lru_cache(maxsize=512)
-def _laid_out(code: str, given: str, first: int, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+def _laid_out(code: str, given: str, first: int, weeks: int, hinge: bool, a_week: int) -> tuple[Prescription, ...]:
     """Every page's rail and every sheet ask for the same few outlines."""
     school = SCHOOLS[code]
-    outline = school.outline(school.read(json.loads(given)), weeks - first, hinge)
-    before = tuple(replace(outline[0], week=week) for week in range(first))
-    return before + tuple(replace(p, week=p.week + first) for p in outline)
+    outline, gone = school.outline(school.read(json.loads(given)), weeks - first, hinge, a_week), first * a_week
+    before = tuple(replace(outline[0], week=week) for week in range(gone))
+    return before + tuple(replace(p, week=p.week + gone) for p in outline)
 
 
 def setting_of(slot: BlockSlot) -> SchoolSetting:

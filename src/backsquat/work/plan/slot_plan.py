@@ -1,7 +1,7 @@
 """One slot as planning sees it: movement, school, rooms, terms."""
 
 import datetime as dt
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -15,12 +15,13 @@ from backsquat.core.progression.parameters import Parameters
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.progression.row import Candidate
 from backsquat.core.progression.school import School
-from backsquat.core.progression.terms import Terms
+from backsquat.core.progression.terms import PlannedWeek, Terms
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Block, BlockSlot, Cell
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.candidates import SlotDemand, candidates
+from backsquat.work.plan.exposure_rows import row_of, same_lift
 from backsquat.work.plan.school_settings import AthleteSettings, SchoolSetting, athlete_settings, setting_of
 from backsquat.work.rooms.rooms import Rooms, rooms_of
 from backsquat.work.sessions.blocks import session_day
@@ -33,7 +34,11 @@ def room_of(session: Session, squad_id: int) -> Room:
 
 @dataclass(frozen=True)
 class SlotPlan:
-    """One slot with what a setting of its school lays out, and the terms for an athlete."""
+    """One slot with what a setting of its school lays out, and the terms for an athlete.
+
+    A lift done on several days of a week under a school that climbs by exposure is one row (rules 2.3.2): what is
+    laid out, and every week asked for here, then counts the exposures of the row. With one day they are its weeks.
+    """
 
     block: Block
     slot: BlockSlot
@@ -41,22 +46,63 @@ class SlotPlan:
     rules: Rules
     movement: Movement
     setting: SchoolSetting
-    own: Mapping[int, SchoolSetting] = field(default_factory=dict)  # athlete → another setting than the slot's
     elsewhere: Mapping[int, int] = field(default_factory=dict)  # week → room in which the athlete trains then
+    same: Sequence[BlockSlot] = ()  # the block's slots of this movement, this one among them
+    settings: AthleteSettings = field(default_factory=dict)  # of all of them
+    athlete_id: int = 0  # whose it is; 0: everybody's who was given nothing else
 
     def of(self, athlete_id: int) -> "SlotPlan":
         """The plan as it is for one athlete: their own setting, and where they train week by week."""
-        setting, elsewhere = self.own.get(athlete_id), {}
+        mine = self
+        if any((slot.id, athlete_id) in self.settings for slot in self.same):
+            setting = self.settings.get((self.slot.id, athlete_id)) or setting_of(self.slot)
+            mine = replace(self, setting=setting, athlete_id=athlete_id)
         if self.rooms.assignments:
-            at = {w: self.rooms.id_on(athlete_id, self.day(w)) for w in range(self.block.weeks)}
-            elsewhere = {week: room_id for week, room_id in at.items() if room_id is not None}
-        if setting is None and not elsewhere:
-            return self
-        return replace(self, setting=setting or self.setting, elsewhere=elsewhere)
+            at = {nth: self.rooms.id_on(athlete_id, day) for nth, day in mine.days.items()}
+            return replace(mine, elsewhere={nth: room_id for nth, room_id in at.items() if room_id is not None})
+        return mine
 
-    def day(self, week: int) -> dt.date:
-        """The day of the slot in a week of the block."""
-        return session_day(self.slot, week)
+    @cached_property
+    def row(self) -> tuple[BlockSlot, ...]:
+        """The slots that climb as one with this one, itself first."""
+        settings = {**self.settings, (self.slot.id, self.athlete_id): self.setting}
+        return row_of(self.slot, self.same, settings, self.athlete_id)
+
+    @cached_property
+    def places(self) -> tuple[tuple[BlockSlot, int], ...]:
+        """The exposures of the row as they come: slot, and week of the block."""
+        if len(self.row) == 1:
+            return tuple((self.slot, week) for week in range(self.block.weeks))
+        weeks = range(self.block.weeks)
+        found = [(week, session_day(slot, week), slot.position, slot) for week in weeks for slot in self.row]
+        return tuple((slot, week) for week, _, _, slot in sorted(found, key=lambda place: place[:3]))
+
+    @cached_property
+    def _nth(self) -> dict[tuple[int, int], int]:
+        return {(slot.id, week): nth for nth, (slot, week) in enumerate(self.places)}
+
+    def nth(self, slot_id: int, week: int) -> int:
+        """Which exposure of the row a week of one of its slots is, from 0."""
+        return self._nth[slot_id, week]
+
+    def after(self, cell: Cell) -> tuple[int, int] | None:
+        """Slot and week of the exposure after a cell's; None at the end of the block."""
+        nth = self.nth(cell.slot_id, cell.week) + 1
+        return (self.places[nth][0].id, self.places[nth][1]) if nth < len(self.places) else None
+
+    def of_slot(self, weeks: Iterable[PlannedWeek]) -> list[PlannedWeek]:
+        """Of planned exposures those of this slot, by week of the block."""
+        mine = [(self.places[one.prescription.week], one) for one in weeks]
+        return [
+            replace(one, prescription=replace(one.prescription, week=week))
+            for (slot, week), one in mine
+            if slot is self.slot
+        ]
+
+    @cached_property
+    def days(self) -> dict[int, dt.date]:
+        """The day of each exposure."""
+        return {nth: session_day(slot, week) for nth, (slot, week) in enumerate(self.places)}
 
     def room_in(self, week: int) -> Room:
         return self.rooms.room(self.elsewhere.get(week))
@@ -80,13 +126,16 @@ class SlotPlan:
     @cached_property
     def outline(self) -> tuple[Prescription, ...]:
         """What the school lays out, its loads as the manner of the slot asks them."""
-        laid = self.setting.outline(self.block.weeks, self.movement)
+        own = [self.settings.get((slot.id, self.athlete_id)) or setting_of(slot) for slot in self.row[1:]]
+        first = min(one.from_week or 0 for one in (self.setting, *own))  # one put in later goes on with the others
+        laid = replace(self.setting, from_week=first).outline(self.block.weeks, self.movement, len(self.row))
         share = self.setting.manner(self.slot.manner).load_share(self.rules)
         return laid if share == 1 else tuple(_by_share(p, share) for p in laid)
 
     def asked(self, cell: Cell) -> Prescription:
         """What a cell asks for: its own numbers over what the school lays out for that week."""
-        laid = next(p for p in self.outline if p.week == cell.week)
+        nth = self.nth(cell.slot_id, cell.week)
+        laid = next(p for p in self.outline if p.week == nth)
         return replace(
             laid,
             kind=Kind(cell.kind),
@@ -123,6 +172,7 @@ class SlotPlan:
             in_season=self.block.in_season,
             easy_load_share=self.parameters.easy_load_share,
             elsewhere=moved,
+            a_week=len(self.row),
         )
 
 
@@ -138,14 +188,19 @@ def slot_plan(
 ) -> SlotPlan:
     """`settings` are asked for here where nobody has asked for those of the whole block."""
     movement = library_of(session, block.squad_id).get(slot.movement)
-    settings = athlete_settings(session, [slot.id]) if settings is None else settings
-    own = {athlete_id: one for (slot_id, athlete_id), one in settings.items() if slot_id == slot.id}
+    same = same_lift(block, slot)
+    settings = athlete_settings(session, [one.id for one in same]) if settings is None else settings
     rooms = rooms_of(session, block.squad_id)
-    return SlotPlan(block, slot, rooms, rules, movement, setting_of(slot), own)
+    return SlotPlan(block, slot, rooms, rules, movement, setting_of(slot), same=same, settings=settings)
 
 
 def known_candidates(session: Session, ready: Mapping[int, Readiness], plan: SlotPlan) -> dict[int, Candidate]:
     """What planning must know for a slot of the athletes whose readiness is given."""
-    days = {week: session_day(plan.slot, week) for week in range(plan.block.weeks)}
-    demand = SlotDemand(plan.movement, days, plan.slot.ladder)
-    return candidates(session, ready, demand, plan.rules)
+    rows: dict[tuple[BlockSlot, ...], SlotDemand] = {}
+    demands = {}
+    for athlete_id in ready:
+        own = plan.of(athlete_id)
+        if own.row not in rows:
+            rows[own.row] = SlotDemand(plan.movement, own.days, plan.slot.ladder)
+        demands[athlete_id] = rows[own.row]
+    return candidates(session, ready, demands, plan.rules)

@@ -1,23 +1,21 @@
 """The week check of a block: each athlete's week judged, gathered for the squad."""
 
-import datetime as dt
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, defer
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session
 
 from backsquat.core.findings import Finding, Severity
-from backsquat.core.movements.library import Library
-from backsquat.core.movements.movement import Family
+from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, count_week
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
 from backsquat.work.library.movements import library_of
-from backsquat.work.plan.cells import movement_of
 from backsquat.work.sessions.blocks import left_out, own_days, session_day
 from backsquat.work.squad.athletes import squad_athletes
 
@@ -63,62 +61,84 @@ def audit_block_weeks(
     }
 
 
-def done_weeks(session: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules) -> list[WeekNumbers]:
-    """What was done in weeks of a block, one entry for each athlete and week with anything in it; two queries."""
-    items = _items(session, squad_id, block, weeks, done=True)
-    return [count_week(mine, rules) for mine in items.values()]
+def done_in(
+    session: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules
+) -> tuple[WeekNumbers, int]:
+    """What everybody did in weeks of a block, added up, and in how many weeks of an athlete anything was done.
+
+    Sets, families and strain add up, so they are added where they lie: a block of a season has thousands of cells.
+    """
+    library, slots = library_of(session, squad_id), {slot.id: slot for slot in block.slots}
+    cells = _done(list(slots), weeks).cte()
+    each = select(cells.c.athlete_id, cells.c.week).distinct().subquery()
+    many = select(func.count()).select_from(each).scalar_subquery()
+    same = (cells.c.slot_id, cells.c.movement, cells.c.left)
+    rows = session.execute(select(*same, func.sum(cells.c.sets), many).group_by(*same)).all()
+    items = [
+        Item(movement, 0, sets, round(left), None, fast=_fast(slots[slot_id], movement))
+        for slot_id, code, left, sets, _ in rows
+        for movement in [library.get(code or slots[slot_id].movement)]
+    ]
+    return count_week(items, rules), rows[0][-1] if rows else 0
 
 
 def _items(
     session: Session, squad_id: int, block: Block, weeks: Sequence[int], done: bool
 ) -> dict[tuple[int, int], list[Item]]:
     """(athlete, week) → the week's work: as planned without what is left out, or what was logged of it."""
-    library = library_of(session, squad_id)
-    slots = {slot.id: slot for slot in block.slots}
-    cells = session.scalars(
-        select(Cell)
-        .where(Cell.slot_id.in_(list(slots)), Cell.week.in_(weeks), Cell.current, Cell.state.in_(LIFTED))
-        .options(
-            defer(Cell.working), defer(Cell.inputs)
-        )  # hundreds of cells, of which nobody reads how they came about
-    ).all()
-    counts: dict[int, tuple[int, float | None]] = {}
-    if done:
-        mine = select(Cell.id).where(Cell.slot_id.in_(list(slots)), Cell.week.in_(weeks), Cell.current)
-        rows = session.execute(
-            select(SetEntry.cell_id, func.count(SetEntry.set_number.distinct()), func.avg(SetEntry.reserve_reps))
-            .where(SetEntry.cell_id.in_(mine), SetEntry.standing)
-            .group_by(SetEntry.cell_id)
-        )
-        counts = {cell_id: (sets, left) for cell_id, sets, left in rows if cell_id}
-    items: dict[tuple[int, int], list[Item]] = defaultdict(list)
+    library, slots = library_of(session, squad_id), {slot.id: slot for slot in block.slots}
     own = own_days(session, {held.id for held in block.sessions})
-    for cell in cells:
+    items: dict[tuple[int, int], list[Item]] = defaultdict(list)
+    for cell in session.execute((_done if done else _planned)(list(slots), weeks)):
         slot = slots[cell.slot_id]
-        day = own.get((slot.session_in(cell.week).id, cell.week), {}).get(cell.athlete_id)
-        if cell.id in counts if done else not left_out(slot, cell.week):
-            items[cell.athlete_id, cell.week].append(_item(library, slot, cell, day, counts.get(cell.id)))
+        if not done and left_out(slot, cell.week):
+            continue
+        movement = library.get(cell.movement or slot.movement)
+        alone = own.get((slot.session_in(cell.week).id, cell.week), {}).get(cell.athlete_id)
+        items[cell.athlete_id, cell.week].append(
+            Item(
+                movement,
+                (alone or session_day(slot, cell.week)).weekday(),
+                cell.sets,
+                round(cell.left),
+                cell.load_kg / cell.planning_max_kg if cell.load_kg and cell.planning_max_kg else None,
+                cell.kind is Kind.EASY,
+                slot.id,
+                _fast(slot, movement),
+            )
+        )
     return items
 
 
-def _item(
-    library: Library, slot: BlockSlot, cell: Cell, own: dt.date | None, done: tuple[int, float | None] | None
-) -> Item:
-    relative = cell.load_kg / cell.planning_max_kg if cell.load_kg and cell.planning_max_kg else None
-    left = cell.reserve_reps if done is None or done[1] is None else round(done[1])
-    sets = cell.sets if done is None else done[0]
-    movement = movement_of(library, slot, cell)
-    fast = slot.school == "speed" or movement.family is Family.MOBILITY  # neither ends near failure
-    return Item(
-        movement,
-        (own or session_day(slot, cell.week)).weekday(),
-        sets,
-        left,
-        relative,
-        cell.kind is Kind.EASY,
-        slot.id,
-        fast,
+def _fast(slot: BlockSlot, movement: Movement) -> bool:
+    """Work that does not end near failure, whatever is left."""
+    return slot.school == "speed" or movement.family is Family.MOBILITY
+
+
+_OF_CELL: Sequence[Any] = (
+    Cell.slot_id,
+    Cell.athlete_id,
+    Cell.week,
+    Cell.movement,
+    Cell.kind,
+    Cell.load_kg,
+    Cell.planning_max_kg,
+)
+
+
+def _planned(slot_ids: Sequence[int], weeks: Sequence[int]) -> Select[Any]:
+    """What stands in the cells with something to lift: a handful of columns of what may be thousands of rows."""
+    return select(*_OF_CELL, Cell.sets, Cell.reserve_reps.label("left")).where(
+        Cell.slot_id.in_(slot_ids), Cell.week.in_(weeks), Cell.current, Cell.state.in_(LIFTED)
     )
+
+
+def _done(slot_ids: Sequence[int], weeks: Sequence[int]) -> Select[Any]:
+    """The same of those with a set logged: the sets done, and what was left of them on average where it was said."""
+    sets = func.count(SetEntry.set_number.distinct()).label("sets")  # one logged side by side is one
+    left = func.coalesce(func.avg(SetEntry.reserve_reps), Cell.reserve_reps).label("left")
+    logged = _planned(slot_ids, weeks).join(SetEntry, SetEntry.cell_id == Cell.id).where(SetEntry.standing)
+    return logged.with_only_columns(*_OF_CELL, sets, left, maintain_column_froms=True).group_by(Cell.id)
 
 
 def gathered(weeks: Sequence[AthleteWeek]) -> list[Gathered]:
