@@ -234,7 +234,7 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
             )
             plan = slot_plan(session, block, slot, RULES)
             known = known_candidates(session, ready, plan)
-            for draft in planned_drafts(plan, athletes, known, range(block.weeks)):
+            for draft in planned_drafts(plan, athletes, known, {one.id: range(block.weeks) for one in plan.same}):
                 code, day = draft.movement or lift.code, session_day(slot, draft.week)
                 if draft.load_kg is not None or draft.movement or draft.state is State.WORK:
                     why = forbidden(ready[draft.athlete_id], code, draft.load_kg, day)

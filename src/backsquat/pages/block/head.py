@@ -22,7 +22,7 @@ from backsquat.ui.phrases.working import chance_words
 from backsquat.work.journal import last_of_plan
 from backsquat.work.plan.cells import cell_load
 from backsquat.work.plan.drafts import Draft
-from backsquat.work.plan.exposure_rows import ExposureRows
+from backsquat.work.plan.exposure_rows import row_of, same_lift
 from backsquat.work.plan.panel import Panel, panel_of
 from backsquat.work.plan.rows import written
 from backsquat.work.rooms.rooms import Rooms, rooms_of
@@ -37,8 +37,8 @@ def slot_name(slot: BlockSlot) -> str:
 
 def row_days(block: Block) -> dict[int, str]:
     """By slot the other days it goes on from as one row, in words; slots that stand for themselves are not in it."""
-    rows = ExposureRows(reader(), [block])
-    days = {slot.id: sorted(one.weekday for one in rows.of(slot, 0)[1:]) for slot in block.slots}
+    rows = {slot.id: row_of(slot, same_lift(block, slot), {}) for slot in block.slots}
+    days = {slot_id: sorted(one.weekday for one in row[1:]) for slot_id, row in rows.items()}
     return {slot_id: " and ".join(SHORT_DAYS[day] for day in others) for slot_id, others in days.items() if others}
 
 

@@ -29,7 +29,7 @@ from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.journal import last_change
 from backsquat.work.plan.blocks import SlotFacts
 from backsquat.work.plan.cells import standing_of
-from backsquat.work.plan.exposure_rows import ExposureRows
+from backsquat.work.plan.exposure_rows import row_of, same_lift
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
 from backsquat.work.policy import Act
@@ -80,7 +80,7 @@ def put_in(block_id: int) -> ResponseReturnValue:
 def _row(slot_id: int) -> list[int]:
     """The slot and those that climb as one row with it."""
     slot, block = slot_of(reader(), context().squad.id, slot_id)
-    return [one.id for one in ExposureRows(reader(), [block]).of(slot, 0)]
+    return [one.id for one in row_of(slot, same_lift(block, slot), {})]
 
 
 def _last(block_id: int) -> int:

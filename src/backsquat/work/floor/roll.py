@@ -57,13 +57,13 @@ class Roll:
         self.entries, self.decisions = _logged(session, [cell.id for cell, _ in self.rows])
         self.ready: Mapping[int, Readiness] = readiness_of(session, squad_id, athletes, today, rules)
         self.library = library_of(session, squad_id)
-        self.settings = athlete_settings(session, slot_ids)
+        self.settings = athlete_settings(session, [slot.id for slot in chosen.block.every_slot])
         ids = [athlete.id for athlete in athletes]
         self.set_ups = set_ups(session, ids)
         self.acts: Mapping[int, Sequence[SessionAct]] = acts_in(session, chosen.session_id, chosen.week, ids)
         missed = missed_sessions(session, squad_id, self.ready, today, rules)
         self.waiting = Waiting(open_decisions(session, chosen), missed, chosen)
-        self.climbing = ExposureRows(session, [chosen.block])
+        self.climbing = ExposureRows(session, chosen.block, self.settings)
 
     def turns(self) -> tuple[dict[int, list[Turn]], list[KeptOff]]:
         """By athlete, their turns in the order of the session; and what they are kept from.

@@ -1,6 +1,6 @@
 """Which slots of a block climb as one: a lift on several days under a school that goes by exposure (rules 2.3.2)."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 
 from sqlalchemy.orm import Session
 
@@ -34,12 +34,13 @@ def row_of(
 
 
 class ExposureRows:
-    """The rows of some blocks; nothing is asked of the database where no lift is on two days."""
+    """The rows of a block; nothing is asked of the database where no lift is on two days."""
 
-    def __init__(self, session: Session, blocks: Iterable[Block]) -> None:
-        self._same = {slot.id: same_lift(block, slot) for block in blocks for slot in block.slots}
+    def __init__(self, session: Session, block: Block, settings: AthleteSettings | None = None) -> None:
+        """`settings` of all its slots, where somebody has asked for them already."""
+        self._same = {slot.id: same_lift(block, slot) for slot in block.slots}
         several = [slot_id for slot_id, same in self._same.items() if len(same) > 1]
-        self._settings = athlete_settings(session, several) if several else {}
+        self._settings = athlete_settings(session, several) if settings is None and several else settings or {}
 
     def of(self, slot: BlockSlot, athlete_id: int) -> tuple[BlockSlot, ...]:
         """The slots of an athlete's row, the slot itself first."""

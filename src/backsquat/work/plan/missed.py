@@ -31,7 +31,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.plan.cells import bring_back, make_live, place_drafts
 from backsquat.work.plan.drafts import Draft
-from backsquat.work.plan.exposure_rows import ExposureRows
+from backsquat.work.plan.exposure_rows import ExposureRows, same_lift
 from backsquat.work.plan.moved_on import Moves
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
@@ -92,28 +92,25 @@ def missed_sessions(
         for cell_id, slot_id, load_kg in planned[place]:
             missed.cells.append(cell_id)
             missed.first_kg.setdefault(slot_id, load_kg)
-    _overtake(session, squad_id, found, {place: day for place, day in held_on.items() if place in done})
+    _overtake(session, squad_id, found.values(), {place: day for place, day in held_on.items() if place in done})
     return found
 
 
 def _overtake(
-    session: Session,
-    squad_id: int,
-    found: Mapping[tuple[int, int], Missed],
-    done: Mapping[tuple[int, int, int], dt.date],
+    session: Session, squad_id: int, found: Collection[Missed], done: Mapping[tuple[int, int, int], dt.date]
 ) -> None:
     """Of a lift that goes on from day to day, nothing waits once a later day of it was done."""
-    if not found:
-        return
-    blocks = squad_blocks(session, squad_id)
-    rows, slots = ExposureRows(session, blocks), {slot.id: slot for block in blocks for slot in block.slots}
-    for missed in found.values():
-        for slot_id in list(missed.first_kg):
-            row = rows.of(slots[slot_id], missed.athlete_id) if slot_id in slots else ()
-            others = {slot.session_id for slot in row[1:]}
-            since = (day for (who, held, _), day in done.items() if who == missed.athlete_id and held in others)
-            if any(day > missed.first_on for day in since):
-                del missed.first_kg[slot_id]
+    blocks = squad_blocks(session, squad_id) if found and done else []
+    for block in blocks:
+        slots, rows = {slot.id: slot for slot in block.slots}, None
+        for missed in found:
+            since = {held for (who, held, _), day in done.items() if who == missed.athlete_id and day > missed.first_on}
+            for slot in [slots[slot_id] for slot_id in missed.first_kg if slot_id in slots]:
+                if not since & {other.session_id for other in same_lift(block, slot)[1:]}:
+                    continue
+                rows = rows or ExposureRows(session, block)
+                if since & {other.session_id for other in rows.of(slot, missed.athlete_id)[1:]}:
+                    del missed.first_kg[slot.id]
 
 
 def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> list[Any]:

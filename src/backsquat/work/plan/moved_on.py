@@ -57,7 +57,7 @@ class Moves:
         held = {slot_id for missed in missed_by for slot_id in missed.first_kg}
         lifts = {slot.movement for slot in self.block.slots if slot.id in held}
         slots = {slot.id: slot for slot in self.block.slots if slot.movement in lifts}
-        rows, logged = ExposureRows(self.session, [self.block]), logged_cells(self.session, list(slots))
+        rows, logged = ExposureRows(self.session, self.block), logged_cells(self.session, list(slots))
         cells: dict[tuple[int, int], list[Cell]] = defaultdict(list)
         current = select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.athlete_id.in_(list(ready)), Cell.current)
         for cell in self.session.scalars(current.order_by(Cell.week)):
