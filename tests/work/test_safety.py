@@ -163,7 +163,7 @@ def harder_than_earned(ready: Readiness, movement: Movement) -> bool:
         if held:
             reached[code] = ladder.rung_of(held.movement) or 0
         through = ready.library.movements.get(ladder.through)
-        if through and (held is None or held.way != "easier") and all(ready.views[g].open for g in through.gates):
+        if through and (held is None or held.way != "easier") and all(ready.view(g).open for g in through.gates):
             reached[code] = max(reached[code], ladder.rung_of(through.code) or 0)
         tested = ready.shown.get(movement.code)
         if tested and (held is None or tested > held.at.date()):
@@ -320,7 +320,7 @@ def facts(load_kg: float | None) -> SetFacts:
 def test_a_gate_is_only_opened_by_its_lines_or_a_name(app: Flask) -> None:
     with app.extensions["database"].reader() as session:
         for ready in readiness_of(session, 1, squad_athletes(session, 1), DEMO_DAY, RULES).values():
-            view = ready.views[Gate.BARBELL]
+            view = ready.view(Gate.BARBELL)
             assert view.open == (
                 view.passed or (view.override is not None and not any(line.firm for line in view.missing))
             )

@@ -5,6 +5,7 @@ A rung this room cannot rig never blocks the ladder: the next one that can be ri
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 from backsquat.core.movements.movement import Movement
 
@@ -21,7 +22,12 @@ class Ladder:
 
     def rung_of(self, movement: str) -> int | None:
         """The place of a movement on this ladder, from 0."""
-        return next((n for n, rung in enumerate(self.rungs) if movement in rung), None)
+        return self._places.get(movement)
+
+    @cached_property
+    def _places(self) -> dict[str, int]:
+        """Asked for with every verdict: from the hardest rung down, so that the easiest holds."""
+        return {code: n for n, rung in reversed(list(enumerate(self.rungs))) for code in rung}
 
 
 def ladder_problems(ladders: Iterable[Ladder], movements: Mapping[str, Movement]) -> list[str]:

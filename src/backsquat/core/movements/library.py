@@ -1,7 +1,9 @@
 """A library of movements and ladders, looked up by code."""
 
+from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from backsquat.core.errors import NotThere
 from backsquat.core.movements.ladder import Ladder
@@ -37,5 +39,12 @@ class Library:
 
     def ladders_of(self, code: str) -> list[tuple[Ladder, int]]:
         """The ladders a movement stands on, with its rung from 0."""
-        found = [(ladder, ladder.rung_of(code)) for ladder in self.ladders.values()]
-        return [(ladder, rung) for ladder, rung in found if rung is not None]
+        return list(self._ladders_by_movement.get(code, ()))
+
+    @cached_property
+    def _ladders_by_movement(self) -> dict[str, list[tuple[Ladder, int]]]:
+        found: dict[str, list[tuple[Ladder, int]]] = defaultdict(list)
+        for ladder in self.ladders.values():
+            for code in dict.fromkeys(code for rung in ladder.rungs for code in rung):
+                found[code].append((ladder, ladder.rung_of(code) or 0))
+        return dict(found)

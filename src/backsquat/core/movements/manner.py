@@ -104,8 +104,13 @@ class Manner:
         return f"{standard}, {self.range.value}" if self.range else standard
 
 
+AS_USUAL = Manner()  # nothing said: most slots, asked for with every turn of a floor
+
+
 def manner_from(given: Mapping[str, Any]) -> Manner:
     """The manner kept as plain data, or typed; ImpossibleInput names what cannot be."""
+    if not given:
+        return AS_USUAL
     known = {item.name for item in fields(Manner)}
     values: dict[str, Any] = {}
     found: list[Problem] = []

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 from backsquat.core.numbers import sure
 
@@ -266,7 +267,7 @@ class Movement:
         """Whether the load settles on the floor between reps."""
         return self.depth.code == FROM_FLOOR
 
-    @property
+    @cached_property
     def gates(self) -> tuple[Gate, ...]:
         """The gates before this movement, by where it holds a bar; none without one."""
         if self.implement not in BARS:

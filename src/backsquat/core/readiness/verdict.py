@@ -243,17 +243,22 @@ class Readiness:
 
     def gate(self, movement: Movement) -> tuple[Finding, ...]:
         """What shuts the gates before this movement; empty: they are open, or it has none."""
-        return tuple(finding for gate in movement.gates for finding in gate_findings(self.views[gate]))
+        return tuple(finding for gate in movement.gates for finding in gate_findings(self.view(gate)))
+
+    def view(self, gate: Gate) -> GateView:
+        """The checklist of a gate as it stands; worked out once, and only where somebody asks for it."""
+        if gate not in self._views:
+            self._views[gate] = checklist(gate, self._candidacy(gate), self.today, self.rules)
+        return self._views[gate]
 
     @cached_property
-    def views(self) -> Mapping[Gate, GateView]:
-        """The checklist of every gate as it stands."""
-        return {gate: checklist(gate, self._candidacy(gate), self.today, self.rules) for gate in Gate}
+    def _views(self) -> dict[Gate, GateView]:
+        return {}
 
     @property
     def opened(self) -> frozenset[Gate]:
         """The gates that are open."""
-        return frozenset(gate for gate, view in self.views.items() if view.open)
+        return frozenset(gate for gate in Gate if self.view(gate).open)
 
     def _candidacy(self, gate: Gate) -> Candidacy:
         stopped = bool(self.stops) and not self.lifted_before

@@ -34,6 +34,10 @@ class Span:
         """The Monday of the last week."""
         return self.first_week + (self.weeks - 1) * WEEK
 
+    def overlaps(self, other: "Span") -> bool:
+        """Whether some week lies in both."""
+        return self.first_week <= other.last_week and other.first_week <= self.last_week
+
     def clamp(self, week: dt.date) -> dt.date:
         """The week of a day, kept inside the span: its Monday."""
         return min(max(monday_of(week), self.first_week), self.last_week)

@@ -43,7 +43,7 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
     here = context()
     athlete = athlete_of(reader(), here.squad.id, athlete_id)
     ready, library = readiness_one(reader(), athlete, here.today, here.rules), squad_library()
-    view = ready.views[Gate.BARBELL]
+    view = ready.view(Gate.BARBELL)
     page = render_template(
         "ladders/ladders.html",
         context=here,
@@ -51,7 +51,7 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
         ready=ready,
         library=library,
         view=view,
-        others=[ready.views[gate] for gate in (Gate.PULL, Gate.THRUST, Gate.OVERHEAD)],
+        others=[ready.view(gate) for gate in (Gate.PULL, Gate.THRUST, Gate.OVERHEAD)],
         gate_names=GATE_NAMES,
         gate_scopes=GATE_SCOPES,
         road=road_plan(ready, view, here.rules),

@@ -124,7 +124,7 @@ def _known(athlete: Athlete) -> dict[str, Any]:
     ready = readiness_one(reader(), athlete, here.today, here.rules)
     known = known_of(series)
     findings = screen_findings(list(screens.values()), known, squat_checks(series), here.rules)
-    gate = ready.views[Gate.BARBELL]
+    gate = ready.view(Gate.BARBELL)
     library = squad_library()
     landing = [(library.ladders[code], *found) for code, found in suggested_rungs(ready).items()]
     return {

@@ -190,7 +190,9 @@ def _tick(match: Match) -> MatchTick:
 
 
 def _blocks() -> tuple[BlockWeeks, ...]:
-    blocks = squad_blocks(reader(), context().squad.id)
+    season = context().season
+    every = squad_blocks(reader(), context().squad.id)
+    blocks = [block for block in every if season.overlaps(Span(block.first_week, block.weeks))]
     ids = [block.id for block in blocks]
     live, loads = published_blocks(reader(), ids), week_loads(reader(), ids)
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, or_, select
+from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
@@ -113,33 +113,33 @@ def _overtake(
                     del missed.first_kg[slot.id]
 
 
-def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> list[Any]:
-    """The floor's cells of the days gone by, with the number of sets that stand in each.
+def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> Sequence[Any]:
+    """The floor's cells of the days gone by with session and day, and whether a set stands in each.
 
-    The sessions first, which are few: their cells are found by place, not among all that a season has.
+    By the days of the sessions, which are few: their cells are found by place, not among all that a season has.
     """
-    held = session.execute(
-        select(BlockSlot.id, SlotWeek.session_id, SlotWeek.week, SessionDay.held_on)
-        .join(SlotWeek, SlotWeek.slot_id == BlockSlot.id)
+    lifted = select(SetEntry.id).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).exists()
+    return session.execute(
+        select(
+            Cell.id,
+            Cell.slot_id,
+            Cell.athlete_id,
+            Cell.week,
+            Cell.load_kg,
+            Cell.at,
+            SlotWeek.session_id,
+            SessionDay.held_on,
+            lifted,
+        )
+        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
         .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-        .join(Block, BlockSlot.block_id == Block.id)
+        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+        .join(Block, Block.id == BlockSlot.block_id)
         .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SessionDay.left_out)
         .where(SessionDay.held_on >= since, or_(SessionDay.held_on < today, _brought_forward(today)))
-    )
-    places = {(slot_id, week): (session_id, day) for slot_id, session_id, week, day in held}
-    sets = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
-    rows = session.execute(
-        select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.at, sets)
-        .where(
-            Cell.slot_id.in_({slot_id for slot_id, _ in places}),
-            Cell.athlete_id.in_(ids),
-            Cell.week.in_({week for _, week in places}),
-            Cell.live,
-            Cell.state.in_(LIFTED),
-        )
+        .where(Cell.athlete_id.in_(ids), Cell.live, Cell.state.in_(LIFTED))
         .order_by(Cell.week)
-    )
-    return [(*row[:6], *places[row.slot_id, row.week], row[6]) for row in rows if (row.slot_id, row.week) in places]
+    ).all()
 
 
 def _brought_forward(today: dt.date) -> ColumnElement[bool]:

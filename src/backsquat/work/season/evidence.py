@@ -111,6 +111,9 @@ class Planned:
     made: int
 
 
+WEEK = dt.timedelta(weeks=1)
+
+
 def planned_sessions(
     session: Session, squad_id: int, athlete_ids: Collection[int], first_on: dt.date, last_on: dt.date
 ) -> list[Planned]:
@@ -130,6 +133,7 @@ def planned_sessions(
         .join(BlockSlot, BlockSlot.id == Cell.slot_id)
         .join(Block, Block.id == BlockSlot.block_id)
         .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SlotWeek.spare, ~SessionDay.left_out)
+        .where(SessionDay.held_on.between(first_on - WEEK, last_on + WEEK))  # an own day is near the session's
         .where(day.between(first_on, last_on), Cell.live, Cell.state.in_(LIFTED))
         .where(Cell.athlete_id.in_(athlete_ids))
         .group_by(Cell.athlete_id, day, SlotWeek.session_id)
