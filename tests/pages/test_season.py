@@ -409,3 +409,16 @@ def test_a_change_of_just_the_error_of_a_test_says_nothing() -> None:
     assert jump.beyond(30.1, 31.6) == 0 and jump.beyond(30.0, 31.6) == 1 and jump.beyond(31.6, 30.0) == -1
     sprint = MeasuredOutcome(replace(screens()["jump"], error=0.05, less_is_better=True), [])
     assert sprint.beyond(3.2, 3.1) == 1 and sprint.beyond(3.1, 3.2) == -1
+
+
+def test_for_the_head_of_the_club_it_is_one_page(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
+    pages: list[int] = []
+
+    def only_counted(page: weasyprint.HTML, **layout: Any) -> bytes:
+        pages.append(len(page.render(**layout).pages))
+        return b""
+
+    monkeypatch.setattr(weasyprint.HTML, "write_pdf", only_counted)
+    for more in ("", "&names=no", "&tables=yes"):
+        assert client.get(f"/block/2/outcome?pdf=a4{more}").status_code == 200
+    assert pages[:2] == [1, 1] and pages[2] > 1

@@ -75,8 +75,12 @@ def test_what_waits_on_a_device_belongs_to_one_squad(client: FlaskClient) -> Non
 
 
 def test_the_next_season_begins_when_it_does_and_everything_goes_on(app: Flask, client: FlaskClient) -> None:
-    assert client.post("/squads/season", data={"first_on": "2027-03-01", "weeks": "40"}).status_code == 422  # runs into
-    page = client.post("/squads/season", data={"first_on": "2027-07-07", "weeks": "42"}, follow_redirects=True).text
+    assert (
+        client.post("/squads/season", data={"next_first_on": "2027-03-01", "next_weeks": "40"}).status_code == 422
+    )  # runs into
+    page = client.post(
+        "/squads/season", data={"next_first_on": "2027-07-07", "next_weeks": "42"}, follow_redirects=True
+    ).text
     assert "The season is there" in page
     today, then = client.get("/").text, client.get("/?week=2027-07-05").text
     assert "Week 21" in today and "November wave" in today  # the season that is on stays the one that is shown
@@ -120,3 +124,18 @@ def test_it_is_said_once_where_a_page_is_opened(app: Flask, client: FlaskClient)
         session.execute(delete(Membership).where(Membership.squad_id == other.id))
     assert "You are not in the squad you had open any more. This is Kestrel Point, first team." in client.get("/").text
     assert "any more. This is" not in client.get("/").text
+
+
+def test_a_week_of_the_next_season_is_looked_at_and_milestones_stay_what_they_are(client: FlaskClient) -> None:
+    client.post("/squads/season", data={"next_first_on": "2027-07-05", "next_weeks": "42"})
+
+    now, then = client.get("/").text, client.get("/?week=2027-07-05").text
+    assert "on course" in now and now.count("on course") == then.count("on course")
+    assert "no data" not in then
+    assert client.get("/athletes/1?week=2027-07-05").text.count("weeks with a record") == 0
+
+
+def test_a_squad_without_a_room_is_shown_the_way_to_it(client: FlaskClient) -> None:
+    client.post("/squads", data={"club": "Kestrel Point", "squad": "second", "first_on": "2026-09-07", "weeks": "40"})
+    page = client.get("/block/new")
+    assert page.status_code == 409 and 'href="/room/">Describe the room</a>' in page.text

@@ -30,8 +30,11 @@ PAGES = {
 }  # fmt: skip
 
 
-def page(status: int, title: str = "", advice: str = "") -> Response:
-    """A page, or a fragment for htmx, that says what is wrong and what to do."""
+STEPS = {"no_room": ("room.index", "Describe the room")}  # by refusal, the page on which it is mended
+
+
+def page(status: int, title: str = "", advice: str = "", step: tuple[str, str] | None = None) -> Response:
+    """A page, or a fragment for htmx, that says what is wrong and what to do; `step`: endpoint and words of its page."""
     known_title, known_advice = PAGES.get(status, PAGES[400])
     title, advice = title or known_title, advice or known_advice
     if request.headers.get("HX-Request"):
@@ -39,7 +42,9 @@ def page(status: int, title: str = "", advice: str = "") -> Response:
         response = make_response(body, status)
         response.headers["HX-Retarget"], response.headers["HX-Reswap"] = "#messages", "innerHTML"
         return response
-    return make_response(render_template("ui/problem.html", title=title, advice=advice, status=status), status)
+    return make_response(
+        render_template("ui/problem.html", title=title, advice=advice, status=status, step=step), status
+    )
 
 
 def register(app: Flask, signed_out: Callable[[], ResponseReturnValue]) -> None:
@@ -67,7 +72,7 @@ def register(app: Flask, signed_out: Callable[[], ResponseReturnValue]) -> None:
 
     @app.errorhandler(Refused)
     def refused(error: Refused) -> ResponseReturnValue:
-        return page(409, *refusal_words(error))
+        return page(409, *refusal_words(error), STEPS.get(error.code))
 
     @app.errorhandler(Busy)
     def busy(error: Busy) -> ResponseReturnValue:

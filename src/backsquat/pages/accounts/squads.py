@@ -29,6 +29,8 @@ from backsquat.work.season.seasons import begin_season
 from backsquat.work.squad.context import seasons_of
 from backsquat.work.squad.first import another_squad
 
+NEXT = "next_"  # the page has two forms with a first day: each label is of its own field
+
 
 @blueprint.get("/squads")
 @allow(Act.HAVE_ACCOUNT)
@@ -45,7 +47,7 @@ def _page(squad_form: Any = None, season_form: Any = None, status: int = 200) ->
         mine=memberships_of(reader(), current_user.id),
         seasons=seasons_of(reader(), context().squad.id),
         squad_form=squad_form or SquadForm(today, formdata=None, data={"club": context().squad.club}),
-        season_form=season_form or SeasonForm(today, formdata=None),
+        season_form=season_form or SeasonForm(today, formdata=None, prefix=NEXT),
     )
     return page, status
 
@@ -92,7 +94,7 @@ def new_squad() -> ResponseReturnValue:
 @allow(Act.PLAN)
 def new_season() -> ResponseReturnValue:
     """One more season of the squad that is shown."""
-    form = SeasonForm(clock().today())
+    form = SeasonForm(clock().today(), prefix=NEXT)
 
     def write() -> int:
         with database().writing() as session:

@@ -32,7 +32,7 @@ def me() -> ResponseReturnValue:
     athlete = athlete_of(session, here.squad.id, own_athlete() or 0)
     ready = readiness_one(session, athlete, here.today, here.rules)
     codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
-    lifts = numbers(session, athlete, codes, here.season.first_week, here.today, here.rules)
+    lifts = numbers(session, athlete, codes, here.records_from, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == request.args.get("lift")), lifts[0])
     milestones = with_lift(milestones_of(session, [athlete.id]), lift.movement)
     milestone = milestones[0] if milestones else None

@@ -88,7 +88,7 @@ def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status:
     ready = readiness_one(session, athlete, here.today, here.rules)
     mass, chosen = ready.body_mass_kg, request.args.get("lift", "")
     codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
-    lifts = numbers(session, athlete, codes, here.season.first_week, here.today, here.rules)
+    lifts = numbers(session, athlete, codes, here.records_from, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == chosen), lifts[0])
     every = milestones_of(session, [athlete.id])
     milestones = with_lift(every, lift.movement)
@@ -291,7 +291,7 @@ def tested(athlete_id: int, entry_id: int) -> ResponseReturnValue:
     """What a recorded test set says: the estimate, its working and how far to trust it."""
     here, athlete = context(), _athlete(athlete_id)
     entry = set_of(reader(), athlete.id, entry_id)
-    lift = numbers(reader(), athlete, [entry.movement], here.season.first_week, here.today, here.rules)[0]
+    lift = numbers(reader(), athlete, [entry.movement], here.records_from, here.today, here.rules)[0]
     return render_template(
         "athlete/tested.html",
         context=here,

@@ -25,7 +25,7 @@ def milestones(block_id: int) -> ResponseReturnValue:
     """The milestone of each athlete for the sheet's movement."""
     here = context()
     slot = chosen_slot(block_of(reader(), here.squad.id, block_id), loaded=False)
-    notes = milestone_notes(reader(), here.squad.id, slot, here.today, here.rules)
+    notes = milestone_notes(reader(), here.squad.id, slot, here.today, here.records_from, here.rules)
     return render_template("block/_milestones.html", notes=notes)
 
 

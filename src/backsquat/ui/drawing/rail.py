@@ -12,6 +12,7 @@ from backsquat.core.season.calendar import WEEK, Span, monday_of
 from backsquat.ui.drawing.kit import Element, node, picture
 
 WIDTH, HEIGHT = 1248.0, 66.0
+LIST_WIDTH = 96.0  # "Season as a list", at the right below the line
 LINE_Y, BAND_Y, BAND_HEIGHT = 27.0, 30.0, 17.0
 
 
@@ -154,7 +155,8 @@ def _marker(rail: Rail, left: float, step: float, width: float) -> list[Element]
     if monday_of(rail.today) == rail.chosen:
         caption += " · now"
     half = len(caption) * 3.15 + 6
-    middle = min(max(left + step / 2, half), width - half)
+    room = LIST_WIDTH if width >= WIDTH else 0.0  # at the end the words beside it stay free; a phone has none there
+    middle = min(max(left + step / 2, half), width - half - room)
     return [
         node("rect", x=left, y=13.0, width=step, height=37.0, class_="rail-chosen"),
         node("rect", x=middle - half, y=50.0, width=2 * half, height=16.0, class_="rail-flag"),

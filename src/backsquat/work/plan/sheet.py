@@ -25,7 +25,6 @@ from backsquat.work.season.milestones import judge_milestone, milestones_of, wit
 from backsquat.work.sessions.blocks import left_out, session_day, week_of
 from backsquat.work.squad.athletes import squad_athletes
 
-MILESTONE_WEEKS = 40  # a season of records behind the trend of a milestone
 Placed = dict[int, dict[int, PlacedCell]]  # athlete or slot → week → cell
 
 
@@ -145,7 +144,7 @@ class MilestoneNote:
 
 
 def milestone_notes(
-    session: Session, squad_id: int, slot: BlockSlot, today: dt.date, rules: Rules
+    session: Session, squad_id: int, slot: BlockSlot, today: dt.date, since: dt.date, rules: Rules
 ) -> dict[int, MilestoneNote]:
     """The next milestone of a slot's movement by athlete. Asked for after the sheet: trends take time."""
     movement = library_of(session, squad_id).get(slot.movement)
@@ -154,8 +153,7 @@ def milestone_notes(
     if not found:
         return {}
     ready = readiness_of(session, squad_id, athletes, today, rules)
-    first = today - dt.timedelta(weeks=MILESTONE_WEEKS)
-    best = weekly_best(session, list({m.athlete_id for m in found}), movement.code, first, today)
+    best = weekly_best(session, list({m.athlete_id for m in found}), movement.code, since, today)
     notes, idle = {}, idle_weeks(session, squad_id, ready)
     for milestone in reversed(found):  # the next one is put last, and stays
         weeks = best.get(milestone.athlete_id, [])

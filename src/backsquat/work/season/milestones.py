@@ -281,20 +281,20 @@ def _judged_alike(
     session: Session, here: SquadContext, ready: dict[int, Readiness], group: Sequence[Milestone], idle: Idle
 ) -> dict[int, Judgement]:
     first, ids = group[0], [milestone.athlete_id for milestone in group]
-    kind, season, today = MilestoneKind(first.kind), here.season.first_week, here.today
+    kind, since, today = MilestoneKind(first.kind), here.records_from, here.today
     if kind is MilestoneKind.SESSIONS:
         came = sessions_attended(session, here.squad.id, ids, first.at.date(), first.due_on, today)
         none = Attended(0, 0, 0)
         return {one.id: _attended(one, came.get(one.athlete_id, none), today) for one in group}
     if kind is MilestoneKind.SECONDS:
-        holds = weekly_holds(session, ids, first.movement, season, today)
+        holds = weekly_holds(session, ids, first.movement, since, today)
         return {one.id: _valued(one, holds.get(one.athlete_id, []), here, "s") for one in group}
     if kind is MilestoneKind.SCREEN:
         screen = screens_of(session, here.squad.id)[first.movement]
-        points = screen_points(session, ids, screen, season, today)
+        points = screen_points(session, ids, screen, since, today)
         less = screen.less_is_better
         return {one.id: _valued(one, points.get(one.athlete_id, []), here, screen.unit, less) for one in group}
-    best = weekly_best(session, ids, first.movement, season, today)
+    best = weekly_best(session, ids, first.movement, since, today)
     if kind is MilestoneKind.REPS:
         shown = most_reps(session, ids, first.movement, float(first.load_kg or 0), today)
         return {

@@ -23,6 +23,7 @@ class SquadContext:
     season_id: int
     today: dt.date
     week: dt.date
+    records_from: dt.date  # trends are drawn through what was recorded since, whichever week is chosen
     earlier: dt.date | None = None  # the last week of the season before
     later: dt.date | None = None  # the first week of the season after
 
@@ -38,6 +39,9 @@ def seasons_of(session: Session, squad_id: int) -> list[Season]:
     return list(session.scalars(select(Season).where(Season.squad_id == squad_id).order_by(Season.first_week)))
 
 
+LEAST_RECORDS = dt.timedelta(weeks=12)  # a season just begun is judged with the end of the one before
+
+
 def context_of(session: Session, squad: Squad, rules: Rules, today: dt.date, week: dt.date | None) -> SquadContext:
     """The squad in the season of the chosen week, else the last that has begun; the week is kept inside it.
 
@@ -51,4 +55,6 @@ def context_of(session: Session, squad: Squad, rules: Rules, today: dt.date, wee
     season, span = seasons[place], Span(seasons[place].first_week, seasons[place].weeks)
     earlier = Span(seasons[place - 1].first_week, seasons[place - 1].weeks).last_week if place else None
     later = seasons[place + 1].first_week if place + 1 < len(seasons) else None
-    return SquadContext(squad, rules, span, season.id, today, span.clamp(wanted), earlier, later)
+    begun = max((one.first_week for one in seasons if one.first_week <= today), default=today)
+    since = min(begun, today - LEAST_RECORDS)
+    return SquadContext(squad, rules, span, season.id, today, span.clamp(wanted), since, earlier, later)
