@@ -5,6 +5,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
+import pytest
+import weasyprint
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select, update
