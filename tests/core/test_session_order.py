@@ -1,5 +1,7 @@
 """What is said of a session's order and what would bring it in; the running list; the warm-up; finding a load."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 
@@ -220,3 +222,15 @@ def test_what_is_told_of_a_set_comes_back_and_nonsense_is_named() -> None:
 def test_a_move_that_cannot_be_leaves_everything_as_it_was() -> None:
     session = a_session(SQUAT, CURL)
     assert moved(session, Move(What.WINDOW, SQUAT.key)).items == session.items
+
+
+def test_another_rig_is_proposed_for_what_it_saves_and_the_place_stays() -> None:
+    bells = movements()["rear_raised_dumbbells"]
+    bar = replace(an_item("rear_raised_dumbbells"), movement=movements()["rear_raised_back_bar"])
+    session = a_session(SQUAT, bar, CALF, cap_min=10)
+    found = [one for one in proposals(session, RULES, {}, {bar.key: bells}) if one.code == "rig"]
+    assert [(one.saved_s, one.cost) for one in found] == [(bar.movement.rig_s - bells.rig_s, 1)]
+    after = moved(session, found[0].move)
+    assert [item.key for item in after.items] == [item.key for item in session.items]
+    assert after.item(bar.key).movement is bells
+    assert not any(one.code == "rig" for one in proposals(session, RULES, {}))

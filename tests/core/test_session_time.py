@@ -106,7 +106,7 @@ def test_no_move_loses_or_doubles_work_and_what_is_spare_stays_last(
     try:
         after = moved(session, Move(what, key, to, others))
     except ImpossibleInput:
-        assert what is What.STACK
+        assert what in (What.STACK, What.SWAP)
         return
     assert sorted(item.key for item in after.items) == sorted(keys)
     spare = [group.spare for group in after.groups]

@@ -207,3 +207,32 @@ def test_one_athlete_does_it_another_way(app: Flask, client: FlaskClient) -> Non
     assert "long stance" in client.get(f"/session/?session={MONDAY}&athlete={petra}").text
     client.post(f"/block/slots/{SQUAT}/athletes/{petra}/back")
     assert "long stance" not in client.get(f"/session/?session={MONDAY}&athlete={petra}").text
+
+
+def test_another_movement_takes_a_slots_place_and_one_undo_puts_it_back(app: Flask, client: FlaskClient) -> None:
+    before, fields = order(app), {"what": "swap", "key": str(SPLIT), "to": "0", "into": "step_up_loaded"}
+    assert client.post(f"/session/{MONDAY}/move", data=fields).status_code == 302
+    after = order(app)
+    assert after[1] == ("step_up_loaded", *before[1][1:]) and [after[0], *after[2:]] == [before[0], *before[2:]]
+    with reading(app) as session:
+        new = session.scalars(select(BlockSlot).where(BlockSlot.movement == "step_up_loaded")).one()
+        assert session.scalars(select(Cell.id).where(Cell.slot_id == new.id, Cell.current)).first(), "planned at once"
+    shown = client.get(f"/session/?session={MONDAY}").text
+    assert "in the stead of what is rigged longer" in shown
+    change = shown.split('action="/block/3/undo/')[1].split('"')[0].split("?")[0]
+    client.post(f"/block/3/undo/{change}")
+    assert order(app) == before
+    for wrong in ({"into": "nothing_like_it"}, {"into": ""}, {"key": "999"}):
+        assert client.post(f"/session/{MONDAY}/move", data=fields | wrong).status_code == 404
+
+
+def test_a_repeated_session_whose_lift_climbs_by_exposure_shows_what_it_does_to_the_first_day(
+    app: Flask, client: FlaskClient
+) -> None:
+    plain = client.post(f"/session/{MONDAY}/again", data={"day": "3"})
+    assert plain.headers["Location"].startswith("/session/"), "a wave stands for itself on each day"
+    client.post(f"/block/slots/{HINGE}", data={"school": "fixed", "sets": "3", "day": "2"})
+    answer = client.post(f"/session/{WEDNESDAY}/again", data={"day": "4"})
+    assert "/block/3/replan?" in answer.headers["Location"] and f"slot={HINGE}" in answer.headers["Location"]
+    page = client.get(answer.headers["Location"]).text
+    assert "lifts that go on from day to day" in page and "Romanian deadlift" in page

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from backsquat.core.movements.movement import Muscle
+from backsquat.core.movements.movement import Movement, Muscle
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.order import hip_work, rest_wanted_s, shared, small
@@ -34,16 +34,22 @@ def length_s(session: Session, rules: Rules) -> float:
     return session.warm_up_s + sum(group_s(group, rules) for group in session.groups if not group.spare)
 
 
-def proposals(session: Session, rules: Rules, week_sets: Mapping[Muscle, float] | None = None) -> list[Proposal]:
+def proposals(
+    session: Session,
+    rules: Rules,
+    week_sets: Mapping[Muscle, float] | None = None,
+    quicker: Mapping[int, Movement] | None = None,
+) -> list[Proposal]:
     """What would make a session shorter: the cheapest first, among those the most minutes; none where it fits.
 
-    `week_sets`: hard sets a muscle over the week, so that a trim can say what it takes from it.
+    `week_sets`: hard sets a muscle over the week, so that a trim can say what it takes from it. `quicker`: by item
+    what could be done in its stead that is rigged sooner.
     """
     now = length_s(session, rules)
     if now <= 60 * session.cap_min:
         return []
     found = []
-    for code, move, cost, facts in _candidates(session, rules, week_sets or {}):
+    for code, move, cost, facts in [*_candidates(session, rules, week_sets or {}), *_quicker(session, quicker or {})]:
         saved = now - length_s(moved(session, move), rules)
         if saved >= SAVED_LEAST_S:
             found.append(Proposal(code, move, saved, cost, facts))
@@ -115,6 +121,15 @@ def _trim(item: Item, rules: Rules, week_sets: Mapping[Muscle, float]) -> Iterab
         facts |= {"muscle": muscle.value, "now": round(now, 1), "then": round(now - 1, 1), "low": low}
         cost = 2 if now - 1 < low else cost
     yield "trim", Move(What.SETS, item.key, item.sets - 1), cost, facts
+
+
+def _quicker(session: Session, quicker: Mapping[int, Movement]) -> Iterable[Candidate]:
+    """The same kind of work on what is rigged sooner."""
+    for item in session.items:
+        other = quicker.get(item.key)
+        if other and not item.spare:
+            facts: Facts = {"name": item.movement.name, "into": other.name}
+            yield "rig", Move(What.SWAP, item.key, into=other), 1, facts
 
 
 def _to_spare(groups: list[Group]) -> Iterable[Candidate]:

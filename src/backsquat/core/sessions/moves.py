@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.movements.movement import BARS, Movement
 from backsquat.core.sessions.session import STACK_MOST, Group, Item, Session
 
 REST_MOST_S = 900
@@ -32,6 +33,7 @@ class What(StrEnum):
     SETS = "sets"  # `to` sets
     WINDOW = "window"  # the usual reps of its place; nothing moves
     DAY = "day"  # to the session `to`; nothing moves in this one
+    SWAP = "swap"  # the movement `into` in its stead
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,7 @@ class Move:
     key: int
     to: int = 0
     others: tuple[int, ...] = ()
+    into: Movement | None = None
 
 
 Groups = list[tuple[Item, ...]]
@@ -157,6 +160,20 @@ def _sets(groups: Groups, here: int, move: Move) -> Groups:
     return groups
 
 
+def _swap(groups: Groups, here: int, move: Move) -> Groups:
+    into = move.into
+    if into is None:
+        raise ImpossibleInput(Problem("item", "no_swap"))
+    bar = into.implement in BARS
+    groups[here] = tuple(
+        replace(item, movement=into, ramp=item.ramp if bar else (), sharing=item.sharing if bar else 1)
+        if item.key == move.key
+        else item
+        for item in groups[here]
+    )
+    return groups
+
+
 MOVES: dict[What, Callable[[Groups, int, Move], Groups]] = {
     What.EARLIER: lambda groups, here, move: _past(groups, here, -1),
     What.LATER: lambda groups, here, move: _past(groups, here, 1),
@@ -172,6 +189,7 @@ MOVES: dict[What, Callable[[Groups, int, Move], Groups]] = {
     What.SETS: _sets,
     What.WINDOW: lambda groups, here, move: groups,
     What.DAY: lambda groups, here, move: groups,
+    What.SWAP: _swap,
 }
 
 

@@ -42,6 +42,7 @@ from backsquat.ui.phrases.slots import name_of
 from backsquat.work.journal import last_change, last_of_plan
 from backsquat.work.plan.arrangement import SessionFacts, arrange, change_manner, change_session, repeat_session
 from backsquat.work.plan.cells import standing_of
+from backsquat.work.plan.exposure_rows import rows_at
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.plan.slots import give_manner
 from backsquat.work.plan.timed import TimedSession, WorkLine, held_session, slots_in, timed
@@ -166,7 +167,9 @@ def move(session_id: int) -> ResponseReturnValue:
     if what not in set(What):
         raise NotThere("move")
     others = tuple(request.form.getlist("others", type=number))
-    asked = Move(What(what), request.form.get("key", 0, type=number), request.form.get("to", 0, type=number), others)
+    into = squad_library().movements.get(request.form.get("into", ""))
+    key, to = (request.form.get(name, 0, type=number) for name in ("key", "to"))
+    asked = Move(What(what), key, to, others, into)
     try:
         with database().writing() as session:
             change = arrange(session, actor(), session_id, asked, context().rules)
@@ -201,7 +204,14 @@ def again(session_id: int) -> ResponseReturnValue:
             change_id = repeat_session(session, actor(), session_id, day, context().rules).id
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
-    return _answer(session_id, change_id, f"Put on {WEEKDAYS[day]} too, as a draft.")
+    words = f"Put on {WEEKDAYS[day]} too, as a draft."
+    forget_reader()
+    _, block = held_session(reader(), context().squad.id, session_id)
+    climbing = rows_at(block, [slot for slot in block.slots if slot.session_id == session_id])
+    if climbing and change_id is not None:  # they go on from day to day now: the first day's loads are looked at too
+        said_with_undo(f"{words} This is what it does to lifts that go on from day to day.", change_id)
+        return redirect(url_for("block.difference", block_id=block.id, slot=climbing, lift=climbing[0]))
+    return _answer(session_id, change_id, words)
 
 
 def _facts() -> SessionFacts:

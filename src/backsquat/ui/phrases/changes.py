@@ -24,6 +24,7 @@ CHANGES = {
     "slot_changed": "{slot} changed",
     "slot_moved": "{slot} moved",
     "slot_removed": "{slot} taken out",
+    "slot_swapped": "{slot} in the stead of what is rigged longer",
     "session_day_moved": "week {week}: a session held on {weekday}",
     "session_kept": "week {week}: {weekday}'s session stays as it is",
     "sessions_left_out": "week {week}: {count} sessions left out",

@@ -29,6 +29,7 @@ PROBLEMS: dict[str, str] = {
     "pass_over": "This link or code is good no more. Ask the coach for another one.",
     "parameter_range": "{name}: from {low:g} to {high:g}.",
     "another_day": "Choose another day than its own.",
+    "no_swap": "This movement cannot stand in its stead here.",
     "not_in_session": "This is not in the session any more. Look it over as it is now.",
     "stack_full": "A stack holds at most {most}: more than that is a circuit.",
     "tempo": "Four numbers: down-bottom-up-top, for example 3-0-1-0.",

@@ -122,6 +122,7 @@ PROPOSALS = {  # code → what, what it costs
     "circuit": ("{names} as one circuit", "less rest between them"),
     "rest": ("{name}: rest {to} and not {rest}", "a little less fresh for each set"),
     "trim": ("{name}: {sets}", "{cost}"),
+    "rig": ("{into} for {name}", "the same kind of work, rigged sooner; its loads begin anew"),
     "spare": ("{name} only if there is time", "left out when there is not; it waits on the shelf"),
 }
 

@@ -45,6 +45,7 @@ def sides_of_all(
 ) -> dict[int, list[Sides]]:
     """The same for many, in two queries."""
     best = _best(session, list(measured), today, rules)
+    screens = [one for one in screens if one.two_sided and one.unit and one.kind is not Kind.GRADE]
     return {
         who: [*_by_screens(one, screens, rules), *_by_lifts(library, one, best[who], rules)]
         for who, one in measured.items()
@@ -54,7 +55,7 @@ def sides_of_all(
 def _by_screens(measured: Measured, screens: Sequence[Screen], rules: Rules) -> Iterable[Sides]:
     for screen in screens:
         left, right = (measured.known.get((screen.code, side)) for side in SIDES)
-        if screen.two_sided and screen.unit and screen.kind is not Kind.GRADE and left and right:
+        if left and right:
             less, error = screen.less_is_better, screen.error
             values = left.value, right.value
             yield compare(screen.name, *values, screen.unit, rules, less_is_better=less, error=error)

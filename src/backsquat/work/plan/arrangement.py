@@ -40,6 +40,8 @@ def arrange(session: Database, actor: Actor, session_id: int, move: Move, rules:
         if slot is None:
             raise NotThere("slot")
         return _of_slot(session, actor, block, slot, move, rules)
+    if move.what is What.SWAP:
+        return _swap(session, actor, block, held, slots, move, rules)
     before = _session_of(session, actor, block, slots)
     after = moved(before, move)
     known = {slot.id: slot for slot in slots}
@@ -49,6 +51,30 @@ def arrange(session: Database, actor: Actor, session_id: int, move: Move, rules:
     if all(was[str(slot.id)] == _kept(slot) for slot in slots):
         return None
     return _remember(session, actor, block, held, {"slots": was}, "session_arranged")
+
+
+def _swap(
+    session: Database,
+    actor: Actor,
+    block: Block,
+    held: BlockSession,
+    slots: Sequence[BlockSlot],
+    move: Move,
+    rules: Rules,
+) -> Change:
+    """Another movement in a slot's stead, as a draft: the slot goes out, one of its school and place comes in."""
+    slot = next((slot for slot in slots if slot.id == move.key), None)
+    if slot is None or move.into is None or slot.ladder:
+        raise NotThere("slot")
+    own = {name: value for name, value in slot.parameters.items() if name not in PLACED}
+    facts = replace(_as_facts(slot), movement=move.into.code, parameters=own, variation="")
+    new = put_slot(session, actor, block, replace(facts, circuit=slot.circuit, rest_s=slot.rest_s), rules)
+    put_in(session, block, new, held, slot.position, actor.today)
+    slot.removed = True
+    session.flush()
+    mark_moved(session, block, slot, actor.today)
+    before = {"removed": {str(new.id): True, str(slot.id): False}}
+    return _remember(session, actor, block, held, before, "slot_swapped", new)
 
 
 def _week(block: Block, held: BlockSession, actor: Actor) -> int:
@@ -178,7 +204,7 @@ def change_session(session: Database, actor: Actor, session_id: int, facts: Sess
 
 
 def repeat_session(session: Database, actor: Actor, session_id: int, weekday: int, rules: Rules) -> Change:
-    """The same work on another day of the week as well, as a draft: every lift has a row of its own there."""
+    """The same work on another day of the week as well, as a draft; what climbs by exposure goes on from day to day."""
     require(actor, Act.PLAN)
     held, block = held_session(session, actor.squad_id, session_id)
     if weekday == held.weekday or not 0 <= weekday <= 6:

@@ -33,6 +33,12 @@ def row_of(
     return tuple(row) if apart else (slot,)
 
 
+def rows_at(block: Block, slots: Sequence[BlockSlot]) -> list[int]:
+    """Ids of the slots of every row of several days that some slots stand in, as everybody does them."""
+    rows = (row_of(slot, same_lift(block, slot), {}) for slot in slots)
+    return list(dict.fromkeys(slot.id for row in rows if len(row) > 1 for slot in row))
+
+
 class ExposureRows:
     """The rows of a block; nothing is asked of the database where no lift is on two days."""
 

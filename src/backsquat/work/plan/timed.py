@@ -32,6 +32,7 @@ from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Ce
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.plan.cells import cell_load, movement_of
+from backsquat.work.plan.quicker import quicker
 from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings, setting_of
 from backsquat.work.plan.week_check import audit_block_week
 from backsquat.work.readiness.load import readiness_of
@@ -52,6 +53,11 @@ class WorkLine:
     cells: tuple[Cell, ...]
     load: Load | None = None  # of one athlete
     stands_in: bool = False  # another movement than the slot's
+
+    @property
+    def doing(self) -> list[int]:
+        """The athletes who do the slot's own movement, and nothing in its stead."""
+        return [cell.athlete_id for cell in self.cells if not cell.movement]
 
     @property
     def loads_kg(self) -> tuple[float, float] | None:
@@ -86,6 +92,7 @@ class TimedSession:
     week_sets: Callable[[], Mapping[Muscle, float]]  # asked for only where something is to be trimmed
     skipped: tuple[SessionAct, ...] = ()  # by the athlete, in earlier sessions
     known: Mapping[str, Movement] = field(default_factory=dict)
+    quicker: Callable[[], Mapping[int, Movement]] = dict  # likewise, where it is too long
 
     @cached_property
     def shelf(self) -> list[ShelfWork]:
@@ -128,7 +135,7 @@ class TimedSession:
     @cached_property
     def proposals(self) -> list[Proposal]:
         """What would bring it into its minutes."""
-        return proposals(self.session, self.rules, self.week_sets()) if self.table.over_s else []
+        return proposals(self.session, self.rules, self.week_sets(), self.quicker()) if self.table.over_s else []
 
     @cached_property
     def spare_fits(self) -> set[int]:
@@ -189,6 +196,7 @@ def timed(
         lambda: _week_sets(session, block, week, rules, athlete),
         tuple(shelf(session, [athlete.id], held.day_in(week)).get(athlete.id, ())) if athlete else (),
         library_of(session, block.squad_id).movements,
+        lambda: quicker(laid.items, {line.slot.id: line.doing for line in lines}, ready),
     )
 
 

@@ -118,10 +118,10 @@ def planned_sessions(
     session: Session, squad_id: int, athlete_ids: Collection[int], first_on: dt.date, last_on: dt.date
 ) -> list[Planned]:
     """What was planned between two days, by day; a session left out is none, what is logged outside counts nowhere."""
-    done = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+    lifted = select(SetEntry.id).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).exists()
     day = func.coalesce(OwnDay.held_on, SessionDay.held_on, type_=Date)
     rows = session.execute(
-        select(Cell.athlete_id, day, SlotWeek.session_id, func.count(), func.sum(done > 0))
+        select(Cell.athlete_id, day, SlotWeek.session_id, func.count(), func.sum(lifted))
         .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
         .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
         .outerjoin(
