@@ -71,7 +71,10 @@ BESIDE = (  # movement and stack of what stands beside the squat
     ("calf_raise", 1), ("plank_row", 1), ("deep_squat_twist", 2), ("straight_leg_hop_hinge", 2), ("crawling", 2),
     ("wide_dumbbell_squat", 0),
 )  # fmt: skip
-AIMS_MS = {"/floor/pack": 500, "/floor/pulse": 10}  # the others 100: once in minutes, and every second
+SHEET, OUTCOME = f"/block/?week={TODAY}", "/block/11/outcome"  # of eleven weeks, two seasons behind it
+AIMS_MS = {  # 100 for the others; the pack is asked for once in minutes, the pulse every second
+    "/": 60, "/floor/pack": 500, "/floor/pulse": 10, "/season/": 150, "/season/trained": 150, OUTCOME: 150, SHEET: 60,
+}  # fmt: skip
 REPORT = Path("docs/benchmarks.md")
 
 
@@ -288,7 +291,7 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
     rows.append(("Core: time and findings of a session of ten", *middle_and_high(timed(core_session(), 200)), "–", "5"))
     pages = {
         "Squad, 60 athletes": "/",
-        "Sheet, 60 × 12": f"/block/?week={TODAY}",
+        "Sheet, 60 × 12": SHEET,
         "Session of seven, 60 athletes": "/session/",
         "Floor, 60 athletes on 8 racks, seven items": "/floor/",
         "What a device takes along, 60 athletes": "/floor/pack",
@@ -296,7 +299,7 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
         "Athlete, 3 seasons of logs": "/athletes/1",
         "Season, with the chosen week": "/season/",
         "Who trained, 60 athletes": "/season/trained",
-        "What came of a block": "/block/1/outcome",
+        "What came of a block, 60 athletes": OUTCOME,
         "Movements, map and list": "/movements/",
         "Screens due, 60 athletes": "/screen/",
         "One screen down 60 athletes": "/screen/squad/balance",

@@ -4,6 +4,7 @@ import datetime as dt
 from collections import defaultdict
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from sqlalchemy import Date, func, select
 from sqlalchemy.orm import Session
@@ -101,8 +102,7 @@ class Attended:
         return self.came / self.held if self.held else 1.0
 
 
-@dataclass(frozen=True)
-class Planned:
+class Planned(NamedTuple):
     """A session planned for one athlete: its day, how much work it has, and of how much a set was logged."""
 
     athlete_id: int
