@@ -3,10 +3,12 @@
 import datetime as dt
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 
 WEEK = dt.timedelta(days=7)
 
 
+@lru_cache(maxsize=4096)  # asked of every set and session of a season
 def monday_of(day: dt.date) -> dt.date:
     """The Monday of a day's week."""
     return day - dt.timedelta(days=day.weekday())

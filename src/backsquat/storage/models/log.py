@@ -21,7 +21,7 @@ class SetEntry(Signed, Base):
 
     __tablename__ = "set_entries"
     __table_args__ = (
-        Index("ix_set_entries_cell", "cell_id"),
+        Index("ix_set_entries_cell", "cell_id", "standing", "set_number", "reserve_reps"),  # counted from it alone
         # Best estimate per athlete and week, and an athlete's records, are read from these alone.
         Index(
             "ix_set_entries_estimate",

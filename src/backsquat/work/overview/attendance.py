@@ -4,6 +4,7 @@ import datetime as dt
 from collections import defaultdict
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 from sqlalchemy.orm import Session
 
@@ -34,12 +35,12 @@ class Trained:
     athlete: Athlete
     weeks: dict[dt.date, list[Came]]
 
-    @property
+    @cached_property
     def expected(self) -> int:
         """Sessions planned while the athlete was there."""
         return sum(one is not Came.AWAY for week in self.weeks.values() for one in week)
 
-    @property
+    @cached_property
     def done(self) -> int:
         """Those of them in which the athlete trained, in part counts too."""
         return sum(one in (Came.DONE, Came.PART) for week in self.weeks.values() for one in week)

@@ -5,7 +5,8 @@ from collections import defaultdict
 from collections.abc import Collection, Sequence
 
 from sqlalchemy import bindparam, select
-from sqlalchemy.orm import Session, lazyload
+from sqlalchemy.orm import Session, defaultload, lazyload
+from sqlalchemy.orm.attributes import set_committed_value
 
 from backsquat.core.errors import NotThere
 from backsquat.core.progression.cell import SlotRole
@@ -51,10 +52,31 @@ def squad_blocks(session: Session, squad_id: int) -> list[Block]:
     """The squad's blocks by date, read once in a session: the rail and most pages need them."""
     key = ("squad_blocks", squad_id)
     if key not in session.info:
-        session.info[key] = list(
-            session.scalars(select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week))
+        found = session.scalars(
+            select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week).options(_BARE)
         )
+        session.info[key] = _with_days(session, found.all())
     return session.info[key]  # type: ignore[no-any-return]
+
+
+_BARE = defaultload(Block.every_slot).defaultload(BlockSlot.session).lazyload(BlockSession.days)
+NEAR = dt.timedelta(
+    weeks=16
+)  # before the newest block begins: the days of older ones are read where they are asked for
+
+
+def _with_days(session: Session, blocks: Sequence[Block]) -> list[Block]:
+    """The days of the newest blocks at once; a squad of years has hundreds, and a page looks at those of a week."""
+    near = [
+        block for block in blocks if block.first_week + dt.timedelta(weeks=block.weeks) > blocks[-1].first_week - NEAR
+    ]
+    held = {slot.session_id: slot.session for block in near for slot in block.every_slot}
+    days: dict[int, list[SessionDay]] = defaultdict(list)
+    for day in session.scalars(select(SessionDay).where(SessionDay.session_id.in_(held)).order_by(SessionDay.week)):
+        days[day.session_id].append(day)
+    for session_id, one in held.items():
+        set_committed_value(one, "days", days[session_id])
+    return list(blocks)
 
 
 DEFAULT_LIFTS = ("back_squat", "romanian_deadlift")
