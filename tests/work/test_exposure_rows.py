@@ -33,7 +33,7 @@ from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.compare import compare
 from backsquat.work.plan.days import leave_out
-from backsquat.work.plan.missed import answer_missed
+from backsquat.work.plan.missed import answer_missed, missed_groups
 from backsquat.work.plan.replan import ReplanScope, replanned
 from backsquat.work.plan.slots import add_slot, give_setting
 from backsquat.work.record.floor import log_sets
@@ -205,6 +205,9 @@ def test_what_was_missed_before_a_later_day_was_done_moves_nothing(database: Dat
     before = loads(database)
     turn = turn_of(database, MONDAY + dt.timedelta(days=4))
     assert turn.hold is None or turn.hold.load is None
+    with database.reader() as session:
+        (group,) = missed_groups(session, on(MONDAY + dt.timedelta(days=3)), Rules())
+        assert [slot.movement for slot in group.slots] == ["back_squat"], "it is still said what was to be done"
     with database.writing() as session:
         held = session.get_one(BlockSlot, cells(database)[0].slot_id).session_id
         answer_missed(session, on(MONDAY + dt.timedelta(days=3)), held, [1], MissedChoice.REPEAT, Rules())

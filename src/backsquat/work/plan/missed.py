@@ -49,6 +49,7 @@ class Missed:
     weeks: dict[int, dt.date] = field(default_factory=dict)  # week of the block → day
     cells: list[int] = field(default_factory=list)  # what was planned in them
     first_kg: dict[int, float | None] = field(default_factory=dict)  # slot → the load of the first one missed
+    slots: set[int] = field(default_factory=set)  # all that was to be done, also what a later day has overtaken
 
     @property
     def first_on(self) -> dt.date:
@@ -91,6 +92,7 @@ def missed_sessions(
         missed.weeks[week] = days[place]
         for cell_id, slot_id, load_kg in planned[place]:
             missed.cells.append(cell_id)
+            missed.slots.add(slot_id)
             missed.first_kg.setdefault(slot_id, load_kg)
     _overtake(session, squad_id, found.values(), {place: day for place, day in held_on.items() if place in done})
     return found
@@ -186,7 +188,7 @@ def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGr
         who = sorted((athletes[one.athlete_id] for one in missed_by), key=lambda athlete: athlete.name)
         alone = not any((session_id, week) in came for week in missed_by[0].weeks)
         held = sessions[session_id]
-        block, planned = blocks[held.block_id], {slot_id for one in missed_by for slot_id in one.first_kg}
+        block, planned = blocks[held.block_id], {slot_id for one in missed_by for slot_id in one.slots}
         slots = [slot for slot in block.slots if slot.id in planned]
         found.append(MissedGroup(block, held, slots, first_on, count, who, whole=alone and len(who) > 1))
     return found
