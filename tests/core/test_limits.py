@@ -10,14 +10,17 @@ from hypothesis import strategies as st
 
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.progression.cell import State
+from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.row import Candidate, plan_row
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.wave import WaveSchool
 from backsquat.core.readiness.absence import EasedWeek, Why, re_entry
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope, bounds_on
 from backsquat.core.readiness.sides import compare
 from backsquat.core.strength.current import CurrentEstimate, current_estimate
 from backsquat.core.strength.estimate import bare_estimate, estimate_set
+from backsquat.core.working import Working
 from backsquat.library.shelf import movements
 from tests.factories import RULES, TODAY, a_set, some_terms
 from tests.strategies import rooms
@@ -109,6 +112,14 @@ def test_coming_back_a_climbing_load_is_eased_once_and_does_not_sink_from_sessio
     assert loads == sorted(loads) and loads[0] == loads[2], "no session of the return is lighter than the one before"
     shares = [kg / week.load.kg for kg, week in zip(loads, plain, strict=True) if week.load]
     assert all(share <= 0.91 for share in shares[:3]) and all(share <= 0.96 for share in shares[3:6])
+
+
+def test_after_a_session_of_the_return_the_next_is_not_eased_once_more() -> None:
+    outline = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({"easy_every": 0}), 2)[1:]
+    base = PlanBase(120, 120, Working(), weeks_before=1, last_kg=80)
+    back = some_terms(eased={0: EasedWeek(0.9, 0.5), 1: EasedWeek(0.9, 0.7)})
+    (next_one,) = plan_weeks(outline, base, back)
+    assert next_one.load is not None and next_one.load.kg == 80
 
 
 GATE = (Finding("gate_lines", Severity.STOP, {"missing": 2, "lines": 9, "gate": "barbell"}),)

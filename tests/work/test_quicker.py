@@ -14,6 +14,7 @@ from backsquat.core.readiness.limits import Limit, LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.sessions.fit import Proposal
+from backsquat.library.shelf import movements
 from backsquat.storage.database import Database
 from backsquat.storage.models import BodyMass, Season
 from backsquat.work.health.limits import add_limit
@@ -21,6 +22,7 @@ from backsquat.work.ladders.gates import override_gate
 from backsquat.work.ladders.moves import move_rung
 from backsquat.work.plan.arrangement import SessionFacts, change_session
 from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.plan.quicker import same_kind
 from backsquat.work.plan.timed import timed
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
@@ -74,3 +76,10 @@ def test_not_what_the_room_lacks_and_never_for_a_main_lift(tmp_path: Path, chang
 
 def test_not_what_somebody_who_does_it_may_not_do(tmp_path: Path) -> None:
     assert BELLS not in [one.move.into and one.move.into.code for one in offers(tmp_path, limited=BELLS)]
+
+
+def test_no_bell_is_offered_for_what_two_legs_lift_with_a_bar() -> None:
+    shelf = movements()
+    assert same_kind(shelf[BAR], shelf[BELLS]) and same_kind(shelf["bench_thrust_bar"], shelf["thrust_machine"])
+    for bar, bell in (("romanian_deadlift", "kettlebell_deadlift"), ("front_squat", "goblet_squat")):
+        assert not same_kind(shelf[bar], shelf[bell])

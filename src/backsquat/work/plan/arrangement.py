@@ -64,14 +64,14 @@ def _swap(
 ) -> Change:
     """Another movement in a slot's stead, as a draft: the slot goes out, one of its school and place comes in."""
     slot = next((slot for slot in slots if slot.id == move.key), None)
-    if slot is None or move.into is None or slot.ladder:
+    if slot is None or move.into is None or move.into.retired or slot.ladder:
         raise NotThere("slot")
+    slot.removed = True  # first: a block that is full may still change one for another
+    session.flush()
     own = {name: value for name, value in slot.parameters.items() if name not in PLACED}
     facts = replace(_as_facts(slot), movement=move.into.code, parameters=own, variation="")
     new = put_slot(session, actor, block, replace(facts, circuit=slot.circuit, rest_s=slot.rest_s), rules)
     put_in(session, block, new, held, slot.position, actor.today)
-    slot.removed = True
-    session.flush()
     mark_moved(session, block, slot, actor.today)
     before = {"removed": {str(new.id): True, str(slot.id): False}}
     return _remember(session, actor, block, held, before, "slot_swapped", new)

@@ -26,7 +26,7 @@ def quicker(
             for other in mine[0].library.in_use()
             if other.code not in here
             and item.movement.rig_s - other.rig_s >= SAVED_LEAST_S
-            and _same_kind(item.movement, other)
+            and same_kind(item.movement, other)
             and all(one.may(other.code) for one in mine)
         ]
         if alike:
@@ -37,7 +37,7 @@ def quicker(
 HOLDS_MUCH = BARS | {Implement.MACHINE}
 
 
-def _same_kind(one: Movement, other: Movement) -> bool:
+def same_kind(one: Movement, other: Movement) -> bool:
     """The same pattern for the same muscles, on one leg or two, with as much in it: no bell holds what two legs lift."""
     same = (one.family, one.sides, one.takes_load, set(one.prime))
     as_much = one.sides > 1 or one.implement not in HOLDS_MUCH or other.implement in HOLDS_MUCH
