@@ -25,9 +25,10 @@ from backsquat.work.log.recount import change_rule
 from backsquat.work.overview.what_if import take
 from backsquat.work.plan.blocks import create_block
 from backsquat.work.plan.cells import publish
-from backsquat.work.plan.days import fit_week, hold_session, leave_out, move_session
+from backsquat.work.plan.days import fit_week, hold_session, leave_out, move_session, unfit_week
 from backsquat.work.plan.ease import ease_week
 from backsquat.work.plan.edit import edit_cells
+from backsquat.work.plan.match_moved import move_match
 from backsquat.work.plan.mends import mend
 from backsquat.work.plan.own_day import move_for
 from backsquat.work.plan.replan import replan
@@ -50,7 +51,7 @@ OF: dict[Act, tuple[Callable[..., Any], ...]] = {
     Act.PLAN: (
         *(answer, answer_week, change_rule, create_block, publish, ease_week, edit_cells, mend, replan),
         *(add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting, restore_version, put_entry),
-        *(hold_session, leave_out, move_for, move_session, fit_week, take),
+        *(hold_session, leave_out, move_for, move_session, fit_week, unfit_week, move_match, take),
         *(add_milestone, drop_milestone, set_for_squad, drop_batch),
     ),
     Act.TREAT: (

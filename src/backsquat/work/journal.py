@@ -85,6 +85,14 @@ def undo(session: Session, actor: Actor, change_id: int) -> Change:
     return _turned(session, actor, change)
 
 
+def restore_together(session: Session, actor: Actor, change: Change) -> None:
+    """Take back everything that was done as one, the last first; what was taken back by itself since is left."""
+    ids = change.before["changes"]
+    standing = session.scalars(select(Change.id).where(Change.id.in_(ids), ~Change.undone).order_by(Change.id.desc()))
+    for change_id in list(standing):
+        undo(session, actor, change_id)
+
+
 def redo(session: Session, actor: Actor, change_id: int) -> Change:
     """Do again what was undone last. Refused where anything else was done since."""
     change = session.get(Change, change_id)

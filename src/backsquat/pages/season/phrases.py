@@ -7,6 +7,7 @@ from backsquat.core.season.backwards import LaidBlock, Purpose
 from backsquat.core.season.week import Act, DayLeaves, Legs, Proposal, Why
 from backsquat.ui.phrases.days import WEEKDAYS, daydate_words
 from backsquat.work.overview.attendance import Came
+from backsquat.work.plan.match_moved import MatchMoved
 from backsquat.work.season.marks import MarkKind
 
 KINDS = {
@@ -115,6 +116,22 @@ def proposal_words(proposal: Proposal, names: Mapping[int, str]) -> tuple[str, s
     if proposal.act is Act.LIGHTEN:
         return f"{name} {why}: about half the sets, a little lighter, as a draft.", "Lighten it"
     return f"{name} {why}, and this week has no better day for it.", "Leave it out"
+
+
+def followed_words(moved: MatchMoved) -> str:
+    """What followed from a match moved or dropped; where nothing had to, where to look."""
+    parts = [
+        words.format("" if n == 1 else "s", n=n)
+        for n, words in (
+            (moved.sessions, "{n} session{0} on another day or left out"),
+            (moved.lighter, "{n} session{0} shortened as a draft"),
+            (moved.back, "{n} load{0} as before it, as a draft"),
+        )
+        if n
+    ]
+    if moved.returned:
+        parts.insert(0, "what was fitted around its old day is taken back")
+    return f". Its weeks follow: {', '.join(parts)}." if parts else "; look at its week."
 
 
 def session_name(day: dt.date, name: str) -> str:

@@ -26,6 +26,7 @@ from backsquat.pages.season.forms import MarkForm, MatchForm
 from backsquat.pages.season.phrases import (
     KINDS,
     PURPOSES,
+    followed_words,
     goal_count_words,
     laid_words,
     leaves_words,
@@ -39,10 +40,11 @@ from backsquat.ui.drawing.season import BlockWeeks, GoalRange, MatchTick, Season
 from backsquat.ui.phrases.days import daydate_words
 from backsquat.work.overview.season import standing, week_loads
 from backsquat.work.plan.days import WeekAround, fit_week, hold_session, leave_out, move_session, week_around
+from backsquat.work.plan.match_moved import MatchMoved, move_match
 from backsquat.work.plan.own_day import move_for
 from backsquat.work.policy import Act, may
 from backsquat.work.season.marks import PHASES, MarkKind, add_mark, drop_mark, marks_of
-from backsquat.work.season.matches import MatchFacts, drop_match, match_of, matches_of, put_match
+from backsquat.work.season.matches import MatchFacts, match_of, matches_of, put_match
 from backsquat.work.season.milestones import Goal, goals
 from backsquat.work.sessions.blocks import own_days, published_blocks, squad_blocks
 from backsquat.work.squad.athletes import squad_athletes
@@ -225,14 +227,16 @@ def match() -> ResponseReturnValue:
     here, form = context(), MatchForm()
     changing = request.args.get("match", type=number)
 
-    def write() -> int:
+    def write() -> MatchMoved:
         with database().writing() as session:
-            return put_match(session, actor(), here.season_id, form.facts(), changing).id
+            if changing is not None:
+                return move_match(session, actor(), here, changing, form.facts())
+            return MatchMoved(put_match(session, actor(), here.season_id, form.facts()))
 
-    change_id = form.submitted(write)
-    if change_id is None:
+    moved = form.submitted(write)
+    if moved is None:
         return _page(match_form=form, status=422)
-    said_with_undo("The match is in the season; look at its week.", change_id)
+    said_with_undo(f"The match is in the season{followed_words(moved)}", moved.change)
     forget_reader()
     return redirect(url_for("season.whole", week=form.played_on.data.isoformat()))
 
@@ -249,8 +253,8 @@ def match_moved() -> ResponseReturnValue:
     with database().writing() as session:
         row = match_of(session, actor(), request.form.get("match", 0, type=number))
         facts = MatchFacts(to, row.important, row.away, row.opponent, row.competition)
-        change_id = put_match(session, actor(), here.season_id, facts, row.id).id
-    said_with_undo(f"The match is on {daydate_words(to)} now; look at its week.", change_id)
+        moved = move_match(session, actor(), here, row.id, facts)
+    said_with_undo(f"The match is on {daydate_words(to)} now{followed_words(moved)}", moved.change)
     forget_reader()
     return redirect(url_for("season.whole", week=monday_of(to).isoformat()))
 
@@ -260,8 +264,8 @@ def match_moved() -> ResponseReturnValue:
 def match_dropped(match_id: int) -> ResponseReturnValue:
     """It is not played."""
     with database().writing() as session:
-        change = drop_match(session, actor(), match_id)
-    return _done("The match is dropped.", change)
+        moved = move_match(session, actor(), context(), match_id, None)
+    return _done(f"The match is dropped{followed_words(moved)}", moved.change)
 
 
 @blueprint.post("/season/marks")
@@ -311,10 +315,10 @@ def day_changed(session_id: int, nth: int) -> ResponseReturnValue:
     if what not in ("out", "on", "hold", "ask", "move") or (what == "move" and to not in range(7)):
         raise NotThere("day")
     with database().writing() as session:
-        if what == "on":
-            change: Change | None = leave_out(session, actor(), [session_id], nth, here.rules, moves_on=True)
-        elif what in ("out", "hold", "ask"):
-            change = hold_session(session, actor(), session_id, nth, left_out=what == "out", kept=what != "ask")
+        if what in ("out", "on"):
+            change = leave_out(session, actor(), [session_id], nth, here.rules, moves_on=what == "on")
+        elif what in ("hold", "ask"):
+            change = hold_session(session, actor(), session_id, nth, kept=what == "hold")
         else:
             day = here.week + dt.timedelta(days=to or 0)
             change = move_session(session, actor(), session_id, nth, day, here.rules)

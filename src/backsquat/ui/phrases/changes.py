@@ -32,6 +32,7 @@ CHANGES = {
     "own_day_moved": "{name}: a session of week {week} on {weekday}",
     "session_left_out": "week {week}: {weekday}'s session left out",
     "week_fitted": "week {week} fitted around its matches",
+    "week_unfitted": "week {week} as before it was fitted around a match",
     "week_eased": "{names}: week {week} made easy",
 }
 JOINED = "{names} joins the block"

@@ -9,7 +9,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
@@ -17,7 +16,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.season.calendar import WEEK, monday_of
 from backsquat.storage.models import Block, Change
 from backsquat.work.actor import Actor
-from backsquat.work.journal import last_change, remember, restores, undo
+from backsquat.work.journal import last_change, remember, restore_together, restores
 from backsquat.work.plan.blocks import SlotFacts
 from backsquat.work.plan.days import fit_week, leave_out, open_sessions, week_around
 from backsquat.work.plan.difference import Replanned
@@ -117,8 +116,9 @@ def _leave_out(session: Session, actor: Actor, here: SquadContext, idea: Without
     found = []
     for block in coming_blocks(session, actor):
         week = (idea.week - block.first_week).days // 7
-        if ids := open_sessions(session, actor, block).get(week):
-            found.append(leave_out(session, actor, ids, week, here.rules, moves_on=idea.moves_on).id)
+        ids = open_sessions(session, actor, block).get(week)
+        if ids and (change := leave_out(session, actor, ids, week, here.rules, moves_on=idea.moves_on)):
+            found.append(change.id)
     if not found:
         raise ImpossibleInput(Problem("without", "nothing_left_out"))
     return found
@@ -202,8 +202,5 @@ def _row(one: Replanned) -> tuple[int, int]:
 
 @restores("what_if")
 def restore_what_if(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: everything of it, the last first; what was taken back by itself since is left."""
-    ids = change.before["changes"]
-    standing = session.scalars(select(Change.id).where(Change.id.in_(ids), ~Change.undone).order_by(Change.id.desc()))
-    for change_id in list(standing):
-        undo(session, actor, change_id)
+    """Undo: everything of it."""
+    restore_together(session, actor, change)

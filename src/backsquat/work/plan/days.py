@@ -24,7 +24,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import bring_back, place_drafts
-from backsquat.work.plan.ease import eased_drafts
+from backsquat.work.plan.ease import before_easing, eased_drafts
 from backsquat.work.plan.missed import put_off
 from backsquat.work.plan.room_assignments import follow_rooms
 from backsquat.work.plan.timed import held_session, slots_in
@@ -162,6 +162,53 @@ def fit_week(
     return _remember(session, actor, around.block, "week_fitted", before, around.week), len(taken)
 
 
+def unfit_week(session: Session, actor: Actor, here: SquadContext) -> tuple[Change | None, int]:
+    """Take back what the week was fitted to before, as far as it is still as that left it; how many loads come back.
+
+    What the coach has said of a day since stays, and so does the lighter load of a row that was planned or decided on
+    since: the number of before would know nothing of it.
+    """
+    require(actor, Act.PLAN)
+    block = block_in_week(squad_blocks(session, here.squad.id), here.week)
+    if block is None:
+        return None, 0
+    week = (here.week - block.first_week).days // 7
+    said: set[str] = set()  # days something newer was said of
+    before: dict[str, Any] = {"days": {}, "cells": []}
+    back: list[int] = []
+    for change in _days_changed(session, actor, block):
+        fitted = change.what == "week_fitted" and change.facts.get("week") == week + 1
+        for key, values in change.before["days"].items():
+            day = session.get_one(SessionDay, int(key))
+            if fitted and key not in said and not day.kept and _may_change(session, actor, day):
+                before["days"][key] = _kept(day)
+                _put(day, values)
+            said.add(key)
+        back += before_easing(session, change.before["cells"], change.at) if fitted else []
+    session.flush()
+    before["cells"] += bring_back(session, actor, block.id, back).replaced
+    loads = len(before["cells"])
+    before["cells"] += follow_rooms(session, actor, here.rules).get(block.id, []) if before["days"] else []
+    if not before["days"] and not loads:
+        return None, 0
+    return _remember(session, actor, block, "week_unfitted", before, week), loads
+
+
+def _days_changed(session: Session, actor: Actor, block: Block) -> list[Change]:
+    """What was done to the days of a block and stands, the newest first."""
+    query = select(Change).where(
+        Change.squad_id == actor.squad_id, Change.subject == "days", Change.subject_id == block.id, ~Change.undone
+    )
+    return list(session.scalars(query.order_by(Change.id.desc())))
+
+
+def _may_change(session: Session, actor: Actor, day: SessionDay) -> bool:
+    try:
+        return _day(session, actor, day.session_id, day.week) is day
+    except Refused:
+        return False
+
+
 def move_session(
     session: Session, actor: Actor, session_id: int, week: int, to: dt.date, rules: Rules
 ) -> Change | None:
@@ -199,16 +246,18 @@ def open_sessions(session: Session, actor: Actor, block: Block) -> dict[int, lis
 
 
 def leave_out(
-    session: Session, actor: Actor, sessions: Collection[int], week: int, rules: Rules, *, moves_on: bool
-) -> Change:
+    session: Session, actor: Actor, sessions: Collection[int], week: int, rules: Rules, *, moves_on: bool = False
+) -> Change | None:
     """Leave sessions of one block out of one week; `moves_on`: their work is done next time instead, as drafts.
 
-    Refused where somebody has lifted in one of them, or it has passed; else one undo for all of them.
+    One undo for all of them; None where they are out already. Refused where somebody has lifted in one, or it has passed.
     """
     require(actor, Act.PLAN)
     days = [_day(session, actor, session_id, week) for session_id in sessions]
     if not days:
         raise Refused("no_fit")
+    if not moves_on and all(day.left_out and day.kept for day in days):
+        return None
     block = held_session(session, actor.squad_id, days[0].session_id)[1]
     before: dict[str, Any] = {"days": {str(day.id): _kept(day) for day in days}, "cells": []}
     for day in days:
@@ -217,25 +266,25 @@ def leave_out(
     slots = {slot.id for slot in block.slots if slot.session_in(week).id in set(sessions)}
     if moves_on and slots:
         before["cells"] += place_drafts(session, actor, put_off(session, actor, block, slots, week, rules)).replaced
-    return _remember(session, actor, block, "sessions_left_out", before, week, facts={"count": len(days)})
+    one = days[0] if len(days) == 1 else None
+    what = "session_left_out" if one else "sessions_left_out"
+    return _remember(session, actor, block, what, before, week, one, {"count": len(days)})
 
 
-def hold_session(
-    session: Session, actor: Actor, session_id: int, week: int, *, left_out: bool, kept: bool = True
-) -> Change | None:
-    """Leave a session out of one week, or hold it as it is, by the coach's word; None where it is so already.
+def hold_session(session: Session, actor: Actor, session_id: int, week: int, *, kept: bool) -> Change | None:
+    """Hold a session of one week as it is, by the coach's word; None where it is so already.
 
     Not `kept`: nobody has said that it stays, and it is proposed about again.
     """
     require(actor, Act.PLAN)
     day = _day(session, actor, session_id, week)
-    if (day.left_out, day.kept) == (left_out, kept):
+    if (day.left_out, day.kept) == (False, kept):
         return None
     block = held_session(session, actor.squad_id, session_id)[1]
     before = {"days": {str(day.id): _kept(day)}, "cells": []}
-    day.left_out, day.kept = left_out, kept
+    day.left_out, day.kept = False, kept
     session.flush()
-    return _remember(session, actor, block, "session_left_out" if left_out else "session_kept", before, week, day)
+    return _remember(session, actor, block, "session_kept", before, week, day)
 
 
 def _day(session: Session, actor: Actor, session_id: int, week: int) -> SessionDay:
@@ -254,6 +303,11 @@ def _day(session: Session, actor: Actor, session_id: int, week: int) -> SessionD
 
 def _kept(day: SessionDay) -> dict[str, Any]:
     return {"held_on": day.held_on.isoformat(), "left_out": day.left_out, "kept": day.kept}
+
+
+def _put(day: SessionDay, values: Mapping[str, Any]) -> None:
+    day.held_on = dt.date.fromisoformat(values["held_on"])
+    day.left_out, day.kept = values["left_out"], values["kept"]
 
 
 def _remember(
@@ -283,9 +337,7 @@ def restore_days(session: Session, actor: Actor, change: Change) -> dict[str, An
         _day(session, actor, day.session_id, day.week)
     was: dict[str, Any] = {"days": {str(day.id): _kept(day) for day in days}}
     for day in days:
-        values = change.before["days"][str(day.id)]
-        day.held_on = dt.date.fromisoformat(values["held_on"])
-        day.left_out, day.kept = values["left_out"], values["kept"]
+        _put(day, change.before["days"][str(day.id)])
     session.flush()
     was["cells"] = bring_back(session, actor, change.subject_id, change.before["cells"]).replaced
     return was

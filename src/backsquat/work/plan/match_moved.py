@@ -1,0 +1,87 @@
+"""A match on another day, or not played: the weeks it touches follow, the one it left as the one it came to.
+
+What a week had been fitted to for it is taken back as far as it still stands so; what its new day asks for is done, lighter
+loads as a draft. What waited to be taken before goes on waiting: the coach has not said yes to that. One undo for all.
+"""
+
+import datetime as dt
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.season.calendar import WEEK, monday_of
+from backsquat.core.season.week import DayLeaves, tapers_for
+from backsquat.storage.models import Change
+from backsquat.work.actor import Actor
+from backsquat.work.journal import remember, restore_together, restores
+from backsquat.work.plan.days import LESS, fit_week, unfit_week, week_around
+from backsquat.work.policy import Act, require
+from backsquat.work.season.matches import MatchFacts, drop_match, fixtures_around, match_of, put_match
+from backsquat.work.squad.context import SquadContext
+
+Asked = tuple[list[DayLeaves], list[dt.date | None], int]  # what a week's matches ask of its days; how many there are
+
+
+@dataclass(frozen=True)
+class MatchMoved:
+    """What was done: the one change to undo, and what followed from it."""
+
+    change: Change
+    returned: bool = False  # something had been fitted around its old day, and is as before that again
+    back: int = 0  # loads of it that are heavier again
+    sessions: int = 0  # on another day, or left out
+    lighter: int = 0  # sessions
+
+
+def move_match(
+    session: Session, actor: Actor, here: SquadContext, match_id: int, facts: MatchFacts | None
+) -> MatchMoved:
+    """The match as it is said to be now (None: not played), and every week it touches fitted anew."""
+    require(actor, Act.PLAN)
+    days = [match_of(session, actor, match_id).played_on] + ([facts.played_on] if facts else [])
+    weeks = [replace(here, week=monday) for monday in _around(days) if monday >= monday_of(here.today)]
+    waiting = {around.week: _proposed(session, around) for around in weeks}
+    asked = {around.week: _asked(session, around) for around in weeks}
+    moved = (
+        put_match(session, actor, here.season_id, facts, match_id) if facts else drop_match(session, actor, match_id)
+    )
+    done, returned, back, fitted = [moved.id], False, 0, []
+    for around in weeks:
+        if _asked(session, around) == asked[around.week]:
+            continue
+        unfitted, loads = unfit_week(session, actor, around)
+        if unfitted:
+            done.append(unfitted.id)
+            returned, back = True, back + loads
+        if new := _proposed(session, around) - waiting[around.week]:
+            done.append(fit_week(session, actor, around, new)[0].id)
+            fitted += [act for _, act in new]
+    if len(done) == 1:
+        return MatchMoved(moved)
+    about = {"what": "match_followed", "subject": "match_followed", "subject_id": match_id}
+    change = remember(session, actor, **about, before={"changes": done})  # type: ignore[arg-type]
+    lighter = sum(act in LESS for act in fitted)
+    return MatchMoved(change, returned, back, len(fitted) - lighter, lighter)
+
+
+def _around(days: Collection[dt.date]) -> list[dt.date]:
+    """The Mondays of the weeks of these days and of those beside them: a match is felt across a Sunday, a taper longer."""
+    return sorted({monday_of(day) + n * WEEK for day in days for n in (-2, -1, 0, 1)})
+
+
+def _asked(session: Session, around: SquadContext) -> Asked:
+    fixtures = fixtures_around(session, around.squad.id, around.week)
+    days = week_around(session, around).days
+    played = sum(around.week <= one.on < around.week + WEEK for one in fixtures)
+    return days, [tapers_for(day.day, fixtures, around.rules) for day in days], played
+
+
+def _proposed(session: Session, around: SquadContext) -> set[tuple[int, str]]:
+    return {(one.key, str(one.act)) for one in week_around(session, around).proposals}
+
+
+@restores("match_followed")
+def restore_match_followed(session: Session, actor: Actor, change: Change) -> None:
+    """Undo: the match where it was, and its weeks as they were."""
+    restore_together(session, actor, change)
