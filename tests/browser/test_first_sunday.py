@@ -13,9 +13,9 @@ from sqlalchemy import func, select
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
-from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Athlete, Cell, GateOverride, SetEntry
 from tests.demo_club import reading
+from tests.empty import empty_data
 
 CODE, PASSWORD = "ABCD-2345", "violet ladder morning"
 CLICKS_MOST, FIELDS_MOST = 60, 25
@@ -66,7 +66,7 @@ def workbook() -> bytes:
 @pytest.fixture
 def app(tmp_path: Path) -> Iterator[Flask]:
     config = Config(tmp_path, testing=True, fixed_day=DEMO_DAY, hash_cost=1, first_code=CODE)
-    migrate(config.database)
+    empty_data(config.database)
     app = create_app(config)
     yield app
     app.extensions["database"].close()

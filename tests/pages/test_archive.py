@@ -16,9 +16,9 @@ from sqlalchemy import select
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
 from backsquat.storage.archive import STAY_BEHIND, rows_of, schema
-from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Athlete, Base, Squad, User
 from tests.demo_club import other_squad, reading
+from tests.empty import empty_data
 from tests.pages.test_every_page import PAGES
 
 CODE = "ABCD-2345"
@@ -28,7 +28,7 @@ PASSWORD = "violet ladder morning"
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[Flask]:
     config = Config(tmp_path, demo=True, testing=True, fixed_day=DEMO_DAY, hash_cost=1, first_code=CODE)
-    migrate(config.database)
+    empty_data(config.database)
     app = create_app(config)
     app.config["WTF_CSRF_ENABLED"] = False
     yield app

@@ -12,9 +12,9 @@ from sqlalchemy import select
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
-from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Season, Squad, User
 from tests.demo_club import ROOM, reading
+from tests.empty import empty_data
 
 CODE = "ABCD-2345"
 FORM = {
@@ -26,7 +26,7 @@ FORM = {
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[Flask]:
     config = Config(tmp_path, testing=True, fixed_day=DEMO_DAY, hash_cost=1, first_code=CODE)
-    migrate(config.database)
+    empty_data(config.database)
     app = create_app(config)
     app.config["WTF_CSRF_ENABLED"] = False
     yield app

@@ -30,11 +30,12 @@ from backsquat.storage.models import (
     Squad,
 )
 from backsquat.ui.phrases.working import said
+from tests.empty import empty_data
 
 
 @pytest.fixture
 def database(tmp_path: Path) -> Database:
-    migrate(tmp_path / "d.sqlite3")
+    empty_data(tmp_path / "d.sqlite3")
     return Database(tmp_path / "d.sqlite3")
 
 

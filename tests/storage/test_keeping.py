@@ -21,6 +21,7 @@ from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import SetEntry, Squad
 from tests.demo_club import live_cell, reading
+from tests.empty import empty_data
 
 NOW = dt.datetime(2026, 11, 26, 12, 0, 5)
 
@@ -28,7 +29,7 @@ NOW = dt.datetime(2026, 11, 26, 12, 0, 5)
 @pytest.fixture
 def own(tmp_path: Path) -> Path:
     path = tmp_path / "backsquat.sqlite3"
-    migrate(path)
+    empty_data(path)
     mark(path, Kind.OWN)
     database = Database(path)
     with database.writing() as session:

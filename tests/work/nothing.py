@@ -6,10 +6,10 @@ from typing import Any
 
 from backsquat.core.roles import Role
 from backsquat.storage.database import Database
-from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Athlete, Squad
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
+from tests.empty import empty_data
 
 TODAY = dt.date(2026, 11, 23)
 ACTOR = Actor(1, 1, dt.datetime.combine(TODAY, dt.time(18)))
@@ -17,7 +17,7 @@ ACTOR = Actor(1, 1, dt.datetime.combine(TODAY, dt.time(18)))
 
 def from_nothing(folder: Path, **athlete: Any) -> Database:
     """One squad with its coach and one grown athlete; all three have the id 1."""
-    migrate(folder / "d.sqlite3")
+    empty_data(folder / "d.sqlite3")
     database = Database(folder / "d.sqlite3")
     with database.writing() as session:
         session.add(Squad(club="a", name="b"))
