@@ -22,6 +22,7 @@ from sqlalchemy.pool import StaticPool
 BUSY_TIMEOUT_MS = 1_500  # of another process
 COPY_QUEUE_S = 20.0  # whoever wants to try something waits for the one who is trying
 QUEUE_S = 1.8  # of this one: whoever waits longer is told that nothing was stored
+CACHE_KB = 16_384  # of pages, for each connection; the usual 2 MB do not hold what one page of a large squad reads
 NUMBER_MOST = 2**63 - 1  # the longest whole number a row can hold
 
 
@@ -134,6 +135,7 @@ def make_engine(path: Path, foreign_keys: bool = True) -> Engine:
         cursor.execute(f"PRAGMA foreign_keys={'ON' if foreign_keys else 'OFF'}")
         cursor.execute("PRAGMA synchronous=FULL")
         cursor.execute(f"PRAGMA busy_timeout={BUSY_TIMEOUT_MS}")
+        cursor.execute(f"PRAGMA cache_size=-{CACHE_KB}")
         cursor.close()
 
     @event.listens_for(engine, "begin")
