@@ -1,6 +1,7 @@
 """The squad, one line an athlete: this week's numbers, what waits, milestone, last logged."""
 
 import datetime as dt
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -96,7 +97,7 @@ def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[L
         for athlete_id, line in lines.items():
             line.current[code] = current.get(athlete_id)
             line.week[code] = None
-    _week_numbers(session, here, lines)
+    _week_numbers(session, here, codes, lines)
     _waiting(session, ids, lines)
     for (athlete_id, _), missed in missed_sessions(session, here.squad.id, ready, here.today, here.rules).items():
         lines[athlete_id].missed += len(missed.weeks)
@@ -113,7 +114,7 @@ def _first_gate(ready: Readiness, codes: list[str], library: Library) -> tuple[F
     return next((gate for code in codes if (gate := ready.gate(library.get(code)))), ())
 
 
-def _week_numbers(session: Session, here: SquadContext, lines: dict[int, Line]) -> None:
+def _week_numbers(session: Session, here: SquadContext, codes: Sequence[str], lines: dict[int, Line]) -> None:
     block = block_in_week(squad_blocks(session, here.squad.id), here.week)
     if block is None:
         return
@@ -139,6 +140,7 @@ def _week_numbers(session: Session, here: SquadContext, lines: dict[int, Line]) 
         .join(BlockSlot, Cell.slot_id == BlockSlot.id)
         .where(
             BlockSlot.block_id == block.id,
+            BlockSlot.movement.in_(codes),
             Cell.week == week,
             Cell.live,
             Cell.load_amount.is_not(None) | (Cell.movement != ""),
@@ -148,7 +150,7 @@ def _week_numbers(session: Session, here: SquadContext, lines: dict[int, Line]) 
     for athlete_id, movement, amount, unit, reps, sets, kind, own, count in rows:
         line = lines.get(athlete_id)
         # Who is stopped or gated is shown no load to come; what was lifted before stays visible.
-        if line is None or movement not in line.week:
+        if line is None:
             continue
         if own:
             line.week[movement] = WeekNumber("", "", reps, sets, count, False, library.get(own))

@@ -4,7 +4,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import Select, func, insert, or_, select, update
+from sqlalchemy import BindParameter, Select, bindparam, func, insert, or_, select, update
 from sqlalchemy.orm import Session, aliased
 
 from backsquat.core.errors import Refused
@@ -108,7 +108,7 @@ def publish(session: Session, actor: Actor, block_id: int, why: str = "published
             Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live
         )
     ).all()
-    gone = list(session.scalars(_emptied(slot_ids)))
+    gone = list(session.scalars(_EMPTIED, {"slots": slot_ids}))
     if not waiting and not gone and not moved_slots(block):
         raise Refused("nothing_to_publish")
     arrange(session, block, actor.today)
@@ -118,14 +118,6 @@ def publish(session: Session, actor: Actor, block_id: int, why: str = "published
     _drop_drafts(session, begun)
     ready = [row.id for row in waiting if row.id not in begun]
     return make_live(session, actor, block.id, ready, why)
-
-
-def _emptied(slot_ids: Sequence[int]) -> Select[int]:
-    """What the floor still has although the sheet has nothing there any more."""
-    drawn = aliased(Cell)
-    same = (drawn.slot_id == Cell.slot_id) & (drawn.athlete_id == Cell.athlete_id) & (drawn.week == Cell.week)
-    shown = select(drawn.id).where(same, drawn.current).exists()
-    return select(Cell.id).where(Cell.slot_id.in_(slot_ids), Cell.live, ~Cell.current, ~shown)
 
 
 def _drop_drafts(session: Session, cell_ids: Collection[int]) -> None:
@@ -162,27 +154,45 @@ def make_live(session: Session, actor: Actor, block_id: int, cell_ids: Sequence[
     return version
 
 
+_SLOTS: BindParameter[int] = bindparam("slots", expanding=True)
+
+
+def _emptied() -> Select[int]:
+    """What the floor still has although the sheet has nothing there any more."""
+    drawn = aliased(Cell)
+    same = (drawn.slot_id == Cell.slot_id) & (drawn.athlete_id == Cell.athlete_id) & (drawn.week == Cell.week)
+    shown = select(drawn.id).where(same, drawn.current).exists()
+    return select(Cell.id).where(Cell.slot_id.in_(_SLOTS), Cell.live, ~Cell.current, ~shown)
+
+
+def _standing() -> Select[int, int, int]:
+    """How many numbers wait, how many places are empty by now, how often the block was published."""
+    live = aliased(Cell)
+    same = (live.slot_id == Cell.slot_id) & (live.athlete_id == Cell.athlete_id) & (live.week == Cell.week) & live.live
+    differs = or_(live.id.is_(None), *(getattr(live, name).is_distinct_from(getattr(Cell, name)) for name in COMPARED))
+    drafts = (
+        select(func.count())
+        .select_from(Cell)
+        .outerjoin(live, same)
+        .where(Cell.slot_id.in_(_SLOTS), Cell.current, ~Cell.live, differs)
+    )
+    emptied = select(func.count()).select_from(_EMPTIED.subquery())
+    published = select(func.count()).where(PlanVersion.block_id == bindparam("block"))
+    return select(drafts.scalar_subquery(), emptied.scalar_subquery(), published.scalar_subquery())
+
+
+_EMPTIED = _emptied()
+_STANDING = _standing()  # asked at the head of every page of a block; made once, it is long
+
+
 def standing_of(session: Session, block: Block) -> tuple[int, bool]:
     """How many numbers and moved slots wait to be published, and whether anything ever was.
 
     A draft that says what the floor has already is no change: an undo leads back to one.
     """
-    live = aliased(Cell)
-    same = (live.slot_id == Cell.slot_id) & (live.athlete_id == Cell.athlete_id) & (live.week == Cell.week) & live.live
-    differs = or_(live.id.is_(None), *(getattr(live, name).is_distinct_from(getattr(Cell, name)) for name in COMPARED))
-    slot_ids = [slot.id for slot in block.slots]
-    drafts = (
-        select(func.count())
-        .select_from(Cell)
-        .outerjoin(live, same)
-        .where(Cell.slot_id.in_(slot_ids), Cell.current, ~Cell.live, differs)
-    )
-    emptied = select(func.count()).select_from(_emptied(slot_ids).subquery())
-    published = select(func.count()).where(PlanVersion.block_id == block.id)
-    counted = session.execute(
-        select(drafts.scalar_subquery(), emptied.scalar_subquery(), published.scalar_subquery())
-    ).one()
-    return counted[0] + counted[1] + len(moved_slots(block)), bool(counted[2])
+    asked = {"slots": [slot.id for slot in block.slots], "block": block.id}
+    drafts, emptied, published = session.execute(_STANDING, asked).one()
+    return drafts + emptied + len(moved_slots(block)), bool(published)
 
 
 def athletes_with_load(session: Session, slot: BlockSlot) -> set[int]:
