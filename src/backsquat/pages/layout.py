@@ -73,6 +73,7 @@ HTMX_CONFIG = dumps(  # no evaluation, no other host, and a form with problems i
         "allowEval": False,
         "allowScriptTags": False,
         "selfRequestsOnly": True,
+        "defaultSettleDelay": 0,  # nothing here glides: what was answered is shown at once
         "historyCacheSize": 0,  # no page, with somebody's health on it, is kept in the browser
         "refreshOnHistoryMiss": True,
         "responseHandling": [

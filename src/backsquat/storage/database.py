@@ -123,7 +123,7 @@ class Database:
 def make_engine(path: Path, foreign_keys: bool = True) -> Engine:
     engine = create_engine(
         f"sqlite:///{path}",
-        connect_args={"check_same_thread": False},
+        connect_args={"check_same_thread": False, "cached_statements": 512},  # all pages together have some hundreds
         hide_parameters=True,  # an error's traceback goes to a log, and what was typed does not belong there
     )
 

@@ -89,6 +89,11 @@ document.addEventListener("pointerup", () => {
 });
 document.addEventListener("pointercancel", () => { if (held) { held.row.classList.remove("is-held"); held = null; clear(); } });
 
+// A focused row that is taken out makes the browser lay the page out twice. Its handle is focused again once it is drawn.
+document.addEventListener("htmx:beforeSwap", (event) => {
+  if (event.detail.target.id === "session" && document.activeElement?.matches("[data-handle]")) document.activeElement.blur();
+});
+
 // The second click of a double click falls on what the first one has put in its place: it is meant for nothing.
 const DOUBLE_MS = 500;
 let drawn = -DOUBLE_MS;

@@ -47,9 +47,11 @@ def arrange(session: Database, actor: Actor, session_id: int, move: Move, rules:
     known = {slot.id: slot for slot in slots}
     was = {str(slot.id): _kept(slot) for slot in slots}
     for position, item in enumerate(after.items):
-        _put(session, block, known[item.key], item, position, actor)
-    if all(was[str(slot.id)] == _kept(slot) for slot in slots):
+        _put(known[item.key], item, position)
+    changed = [slot for slot in slots if was[str(slot.id)] != _kept(slot)]
+    if not changed:
         return None
+    mark_moved(session, block, changed, actor.today)
     return _remember(session, actor, block, held, {"slots": was}, "session_arranged")
 
 
@@ -72,7 +74,7 @@ def _swap(
     facts = replace(_as_facts(slot), movement=move.into.code, parameters=own, variation="")
     new = put_slot(session, actor, block, replace(facts, circuit=slot.circuit, rest_s=slot.rest_s), rules)
     put_in(session, block, new, held, slot.position, actor.today)
-    mark_moved(session, block, slot, actor.today)
+    mark_moved(session, block, [slot], actor.today)
     before = {"removed": {str(new.id): True, str(slot.id): False}}
     return _remember(session, actor, block, held, before, "slot_swapped", new)
 
@@ -105,11 +107,10 @@ def _session_of(session: Database, actor: Actor, block: Block, slots: Sequence[B
     )
 
 
-def _put(session: Database, block: Block, slot: BlockSlot, item: Item, position: int, actor: Actor) -> None:
+def _put(slot: BlockSlot, item: Item, position: int) -> None:
     if item.spare != slot.spare:
         slot.role = SlotRole.SPARE if item.spare else SlotRole.ASSISTANCE
-    slot.stack, slot.circuit, slot.rest_s = item.stack, item.circuit, item.own_rest_s
-    put_in(session, block, slot, slot.session, position, actor.today)
+    slot.stack, slot.circuit, slot.rest_s, slot.position = item.stack, item.circuit, item.own_rest_s, position
 
 
 def _kept(slot: BlockSlot) -> dict[str, Any]:
@@ -172,7 +173,7 @@ def change_manner(session: Database, actor: Actor, slot_id: int, given: dict[str
         return None
     slot.manner = manner
     session.flush()
-    mark_moved(session, block, slot, actor.today)
+    mark_moved(session, block, [slot], actor.today)
     return _remember(session, actor, block, slot.session, {"slots": was}, "manner_changed", slot)
 
 
@@ -255,14 +256,13 @@ def restore_session(session: Database, actor: Actor, change: Change) -> dict[str
     was["removed"] = {key: slots[key].removed for key in change.before.get("removed", {}) if key in slots}
     for key, gone in change.before.get("removed", {}).items():
         slots[key].removed = gone
-        session.flush()
-        mark_moved(session, block, slots[key], actor.today)
     was["slots"] = {key: _kept(slots[key]) for key in change.before.get("slots", {}) if key in slots}
     for key, values in change.before.get("slots", {}).items():
         slot = slots[key]
         for name in KEPT[1:]:
             setattr(slot, name, values[name])
-        slot.role = SlotRole(values["role"])
-        put_in(session, block, slot, slot.session, values["position"], actor.today)
+        slot.role, slot.position = SlotRole(values["role"]), values["position"]
+    touched = {*change.before.get("removed", {}), *change.before.get("slots", {})}
+    mark_moved(session, block, [slots[key] for key in touched if key in slots], actor.today)
     session.expire(block, ["every_slot"])
     return was

@@ -70,7 +70,7 @@ def remove_slot(session: Session, actor: Actor, slot_id: int) -> Block:
     if len(block.slots) <= 1:
         raise ImpossibleInput(Problem("slot", "last_slot"))
     slot.removed = True
-    mark_moved(session, block, slot, actor.today)
+    mark_moved(session, block, [slot], actor.today)
     _remember(session, actor, slot, "slot_removed", {"removed": False})
     return block
 
@@ -93,7 +93,7 @@ def change_slot(session: Session, actor: Actor, slot_id: int, facts: SlotFacts) 
         slot.school, slot.from_week = facts.school, next_week(block, slot, actor.today)
     slot.parameters = dict(facts.parameters)
     session.flush()
-    mark_moved(session, block, slot, actor.today)
+    mark_moved(session, block, [slot], actor.today)
     _remember(session, actor, slot, "slot_changed", before)
     return slot
 
@@ -214,7 +214,7 @@ def restore_slot(session: Session, actor: Actor, change: Change) -> dict[str, An
         session_id, position = before["places"][str(other.id)]
         put_in(session, block, other, sessions[session_id], position, actor.today)
     was["removed"], slot.removed = slot.removed, before.get("removed", slot.removed)
-    mark_moved(session, block, slot, actor.today)
+    mark_moved(session, block, [slot], actor.today)
     session.expire(block, ["every_slot"])
     return was
 

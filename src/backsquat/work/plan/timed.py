@@ -8,6 +8,7 @@ from functools import cached_property
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session as Database
+from sqlalchemy.orm import defer
 
 from backsquat.core.errors import NotThere
 from backsquat.core.findings import Finding, Severity
@@ -228,7 +229,8 @@ class _Work:
         ids = [slot.id for slot in self.slots]
         found = select(Cell).where(Cell.slot_id.in_(ids), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
         self.cells: dict[int, list[Cell]] = defaultdict(list)
-        for cell in session.scalars(found.order_by(Cell.athlete_id)):
+        unread = (defer(Cell.working), defer(Cell.inputs), defer(Cell.side))  # most of what a cell weighs
+        for cell in session.scalars(found.order_by(Cell.athlete_id).options(*unread)):
             self.cells[cell.slot_id].append(cell)
         self.settings = athlete_settings(session, ids) if athlete else {}
 

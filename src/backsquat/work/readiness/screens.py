@@ -5,7 +5,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from sqlalchemy import bindparam, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
@@ -99,13 +99,14 @@ _ON_DAY = select(ScreenResult).where(
 )
 _RESULTS = (  # made once: asked at every door
     select(
-        ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.side, ScreenResult.value, ScreenResult.done_on
+        ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.side, ScreenResult.value,
+        func.max(ScreenResult.done_on),  # SQLite takes the value from the row of the highest day
     )
     .where(
         ScreenResult.athlete_id.in_(bindparam("ids", expanding=True)), ~ScreenResult.replaced,
         ScreenResult.value.is_not(None), ScreenResult.done_on <= bindparam("until"),
     )
-    .order_by(ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.side, ScreenResult.done_on)
+    .group_by(ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.side)
 )  # fmt: skip
 
 

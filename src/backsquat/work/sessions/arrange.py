@@ -1,7 +1,7 @@
 """Where a block's slots stand in its week: as planned, and as the floor has them since they were published."""
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
 from sqlalchemy import select
@@ -41,15 +41,22 @@ def put_in(session: Session, block: Block, slot: BlockSlot, held: BlockSession, 
             raise ImpossibleInput(Problem("day", "day_past"))
         slot.session_from, slot.session = first, held
     slot.position = position
+    mark_moved(session, block, [slot], today)
+
+
+def mark_moved(session: Session, block: Block, slots: Sequence[BlockSlot], today: dt.date) -> None:
+    """Say of each slot whether publishing would change where the floor has it."""
     session.flush()
-    mark_moved(session, block, slot, today)
-
-
-def mark_moved(session: Session, block: Block, slot: BlockSlot, today: dt.date) -> None:
-    """Say whether publishing would change where the floor has the slot."""
     published = any(other.on_floor for other in block.every_slot)
-    slot.moved = published and any(True for _ in _changes(session, block, slot, today))
+    begun = _begun(session, slots)
+    for slot in slots:
+        slot.moved = published and any(True for _ in _changes(block, slot, begun, today))
     session.flush()
+
+
+def _begun(session: Session, slots: Sequence[BlockSlot]) -> set[tuple[int, int]]:
+    """(slot, week) in which anybody has lifted."""
+    return {(slot_id, week) for slot_id, _, week in logged_cells(session, [slot.id for slot in slots])}
 
 
 def moved_slots(block: Block) -> list[BlockSlot]:
@@ -60,11 +67,12 @@ def moved_slots(block: Block) -> list[BlockSlot]:
 def arrange(session: Session, block: Block, today: dt.date) -> None:
     """Give the floor the arrangement as planned, for what is to come; what is past, or begun, keeps its own."""
     first = not any(slot.on_floor for slot in block.every_slot)
+    begun = _begun(session, block.every_slot)
     for slot in block.every_slot:
         if first and not slot.removed:
             slot.on_floor = [_on_floor(slot, week) for week in range(block.weeks)]
             continue
-        for week, held in list(_changes(session, block, slot, today)):
+        for week, held in list(_changes(block, slot, begun, today)):
             if held is not None:
                 slot.on_floor.remove(held)
                 session.flush()
@@ -76,17 +84,18 @@ def arrange(session: Session, block: Block, today: dt.date) -> None:
     session.flush()
 
 
-def _changes(session: Session, block: Block, slot: BlockSlot, today: dt.date) -> Iterator[tuple[int, SlotWeek | None]]:
+def _changes(
+    block: Block, slot: BlockSlot, begun: Collection[tuple[int, int]], today: dt.date
+) -> Iterator[tuple[int, SlotWeek | None]]:
     """The weeks in which the floor would have the slot elsewhere after publishing, with where it has it now."""
     held_in = {held.week: held for held in slot.on_floor}
-    begun = {week for _, _, week in logged_cells(session, [slot.id])}
     for week in range(block.weeks):
         held = held_in.get(week)
         day = slot.session.day_in(week)
         if held is None:
             if not slot.removed and week >= slot.session_from and day >= today:
                 yield week, None
-        elif week in begun or held.session.day_in(week) < today:
+        elif (slot.id, week) in begun or held.session.day_in(week) < today:
             continue
         elif slot.removed or (week >= slot.session_from and day >= today and place_of(held) != place_of(slot)):
             yield week, held
