@@ -25,7 +25,7 @@ from backsquat.core.readiness.verdict import Absence as CoreAbsence
 from backsquat.core.readiness.verdict import Person, Readiness, Reason, RungHeld
 from backsquat.core.readiness.verdict import Stop as CoreStop
 from backsquat.core.rules import Rules
-from backsquat.storage.database import day_of, each_of
+from backsquat.storage.database import READS, day_of, each_of
 from backsquat.storage.models import Absence, Athlete, GateOverride, Limit, RungMove, SetEntry, Stop, User
 from backsquat.work.library.movements import library_of
 from backsquat.work.readiness.screens import newest_results
@@ -87,7 +87,19 @@ AGAINST = {Reason.STOPPED.value, Reason.AWAY.value, Reason.BARRED.value, Reason.
 def readiness_of(
     session: Session, squad_id: int, athletes: Sequence[Athlete], today: dt.date, rules: Rules
 ) -> dict[int, Readiness]:
-    """Readiness of some athletes of a squad by id; the queries are as few for sixty as for one."""
+    """Readiness of some athletes of a squad by id; the queries are as few for sixty as for one, and asked once a page."""
+    known: dict[int, Readiness] = {}
+    if session.info.get(READS):
+        known = session.info.setdefault(("readiness", squad_id, today, rules), known)
+    missing = [athlete for athlete in athletes if athlete.id not in known]
+    if missing:
+        known.update(_readiness_of(session, squad_id, missing, today, rules))
+    return {athlete.id: known[athlete.id] for athlete in athletes}
+
+
+def _readiness_of(
+    session: Session, squad_id: int, athletes: Sequence[Athlete], today: dt.date, rules: Rules
+) -> dict[int, Readiness]:
     ids = [athlete.id for athlete in athletes]
     asked = {"ids": ids, "day": today}
     library, rooms = library_of(session, squad_id), rooms_of(session, squad_id)
