@@ -1,13 +1,14 @@
 """Estimates from logged sets, read for one athlete or for a whole squad in the same few queries."""
 
 import datetime as dt
+import json
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import BindParameter, ColumnElement, ScalarSelect, Select, bindparam, func, select
+from sqlalchemy import BindParameter, ColumnElement, ScalarSelect, Select, String, bindparam, func, select, type_coerce
 from sqlalchemy.orm import Session
 
 from backsquat.core.rules import Rules
@@ -87,7 +88,8 @@ def _newest_belief() -> Any:
     )
     last = select(Athlete.id, day.label("day")).where(Athlete.id.in_(_IDS)).subquery()
     mine = (BeliefDay.athlete_id == last.c.id) & (BeliefDay.done_on == last.c.day)
-    columns = (BeliefDay.athlete_id, BeliefDay.done_on, BeliefDay.carried_kg, BeliefDay.belief)
+    kept = type_coerce(BeliefDay.belief, String)  # as it is written: most were read before
+    columns = (BeliefDay.athlete_id, BeliefDay.done_on, BeliefDay.carried_kg, kept)
     found = select(*columns).join(last, mine)
     return found.where(BeliefDay.movement == _MOVEMENT)
 
@@ -148,10 +150,16 @@ def _beliefs(
     """The newest belief of each athlete up to a day, with what was carried of the body; `lines` as `record_lines`."""
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
     return {
-        athlete_id: (Belief.from_plain(kept), carried_kg)
+        athlete_id: (_belief(kept), carried_kg)
         for athlete_id, day, carried_kg, kept in session.execute(_NEWEST_BELIEF, asked)
         if day >= lines.get(athlete_id, day)
     }
+
+
+@lru_cache(maxsize=4096)
+def _belief(kept: str) -> Belief:
+    """The belief as it is written. It changes only by being written anew, so that none is read twice."""
+    return Belief.from_plain(json.loads(kept))
 
 
 def _believed(
