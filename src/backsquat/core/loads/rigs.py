@@ -1,6 +1,7 @@
 """Which rigs of a room a movement can be loaded on, best first."""
 
 from collections.abc import Iterator
+from functools import lru_cache
 
 from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.room import Rig, RigKind, Room
@@ -17,6 +18,7 @@ BAND = Rig("band", "Band", kind=RigKind.BAND)
 HELD = {Implement.KETTLEBELL: (KETTLEBELL, DUMBBELL), Implement.PLATE: (PLATE, DUMBBELL, KETTLEBELL)}
 
 
+@lru_cache(maxsize=4096)
 def rigs_for(movement: Movement, room: Room) -> tuple[Rig, ...]:
     """Rigs with which this room can load the movement; empty: it has nothing for it."""
     return tuple(rig for rig in _possible(movement, room) if len(loads_on(room, rig).loads) > 1)

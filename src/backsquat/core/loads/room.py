@@ -1,6 +1,6 @@
 """What a room owns. The loads it can make follow from these."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from enum import StrEnum
 from functools import cached_property
 
@@ -89,6 +89,14 @@ class Room:
     kettlebells: tuple[Bells, ...] = ()
     stacks: tuple[Stack, ...] = ()
     bands: tuple[Band, ...] = ()
+
+    def __hash__(self) -> int:
+        """Loads are remembered by room and asked for by the thousand: its dozens of masses are hashed once."""
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash(tuple(getattr(self, field.name) for field in fields(self)))
 
     @cached_property
     def smallest_plate(self) -> Mass | None:

@@ -240,6 +240,10 @@ class Movement:
     own: bool = False  # made or changed by this squad
     retired: bool = False
 
+    def __hash__(self) -> int:
+        """By its code: loads and chances are remembered by movement, and asked for by the thousand."""
+        return hash(self.code)
+
     @property
     def tag(self) -> str:
         """Two letters for the family, for tight places."""

@@ -97,10 +97,10 @@ def ahead_of(session: Session, here: SquadContext) -> Ahead:
     this_week = here.today - dt.timedelta(days=here.today.weekday())
     blocks = [one for one in squad_blocks(session, here.squad.id) if one.first_week + one.weeks * WEEK > this_week]
     coming = [(block, _weeks(block, this_week)) for block in blocks]
-    asks = _asks(session, coming)
+    out = {(slot.id, week) for block, weeks in coming for slot in block.slots for week in weeks if left_out(slot, week)}
+    asks = _asks(session, coming, out)
     found = [one for block, weeks in coming for one in _found(session, here, block, weeks)]
     days = [one for block, weeks in coming for one in _days(block, weeks)]
-    out = {(slot.id, week) for block, weeks in coming for slot in block.slots for week in weeks if left_out(slot, week)}
     return Ahead(
         asks,
         frozenset(out),
@@ -115,7 +115,9 @@ def _weeks(block: Block, this_week: dt.date) -> list[int]:
     return [week for week in range(block.weeks) if block.first_week + week * WEEK >= this_week]
 
 
-def _asks(session: Session, coming: Sequence[tuple[Block, list[int]]]) -> dict[Place, Ask]:
+def _asks(
+    session: Session, coming: Sequence[tuple[Block, list[int]]], out: Collection[tuple[int, int]]
+) -> dict[Place, Ask]:
     slots = {slot.id: slot for block, _ in coming for slot in block.slots}
     weeks = {block.id: set(weeks) for block, weeks in coming}
     rows = session.execute(
@@ -127,7 +129,7 @@ def _asks(session: Session, coming: Sequence[tuple[Block, list[int]]]) -> dict[P
     return {
         one[:3]: one
         for one in every
-        if one.week in weeks[slots[one.slot_id].block_id] and not left_out(slots[one.slot_id], one.week)
+        if one.week in weeks[slots[one.slot_id].block_id] and (one.slot_id, one.week) not in out
     }
 
 

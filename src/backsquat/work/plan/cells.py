@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy import BindParameter, Select, bindparam, func, insert, or_, select, update
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session, aliased, defer
 
 from backsquat.core.errors import Refused
 from backsquat.core.loads.achievable import Load
@@ -23,6 +23,12 @@ from backsquat.work.policy import Act, require
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.arrange import arrange, moved_slots
 from backsquat.work.sessions.blocks import block_of, session_day, to_come
+
+UNREAD = (
+    defer(Cell.working),
+    defer(Cell.inputs),
+    defer(Cell.side),
+)  # most of what a cell weighs, read where it is shown
 
 
 @dataclass(frozen=True)

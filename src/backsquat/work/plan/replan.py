@@ -16,7 +16,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.journal import remember
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
-from backsquat.work.plan.cells import cell_load, make_live, movement_of, place_drafts
+from backsquat.work.plan.cells import UNREAD, cell_load, make_live, movement_of, place_drafts
 from backsquat.work.plan.difference import Replanned, row_key
 from backsquat.work.plan.drafts import Draft, planned_drafts
 from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings
@@ -87,10 +87,12 @@ def replanned(
     decided_in = _weeks_of_decisions(session, [slot.id for slot in slots])
     found = []
     for slot in slots:
-        standing = _standing(session, slot)
+        standing = _standing(session, slot, None if scope.athlete_ids is None else [a.id for a in athletes])
         weeks = _coming(block, slot, scope, actor)
         movement = library.get(slot.movement)
         here = [a for a in athletes if scope.due(slot, standing, ready[a.id], movement, weeks)]
+        if not here:
+            continue
         plan = slot_plan(session, block, slot, rules, settings)
         known = known_candidates(session, {athlete.id: ready[athlete.id] for athlete in here}, plan)
         for draft in planned_drafts(
@@ -148,8 +150,10 @@ def _weeks_of_decisions(session: Session, slot_ids: Sequence[int]) -> dict[int, 
     return dict(rows.all())
 
 
-def _standing(session: Session, slot: BlockSlot) -> Standing:
-    cells = session.scalars(select(Cell).where(Cell.slot_id == slot.id, Cell.current))
+def _standing(session: Session, slot: BlockSlot, athlete_ids: Collection[int] | None) -> Standing:
+    """What stands in a slot; `athlete_ids`: of these alone. How it was worked out is not asked for."""
+    query = select(Cell).where(Cell.slot_id == slot.id, Cell.current).options(*UNREAD)
+    cells = session.scalars(query if athlete_ids is None else query.where(Cell.athlete_id.in_(athlete_ids)))
     return {(cell.athlete_id, cell.week): cell for cell in cells}
 
 

@@ -8,7 +8,6 @@ from functools import cached_property
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session as Database
-from sqlalchemy.orm import defer
 
 from backsquat.core.errors import NotThere
 from backsquat.core.findings import Finding, Severity
@@ -32,7 +31,7 @@ from backsquat.core.sessions.warm_up import Need, WarmUp, own_drills, warm_up
 from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Cell, SessionAct, SlotWeek
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
-from backsquat.work.plan.cells import cell_load, movement_of
+from backsquat.work.plan.cells import UNREAD, cell_load, movement_of
 from backsquat.work.plan.quicker import quicker
 from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings, setting_of
 from backsquat.work.plan.week_check import audit_block_week
@@ -229,8 +228,7 @@ class _Work:
         ids = [slot.id for slot in self.slots]
         found = select(Cell).where(Cell.slot_id.in_(ids), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
         self.cells: dict[int, list[Cell]] = defaultdict(list)
-        unread = (defer(Cell.working), defer(Cell.inputs), defer(Cell.side))  # most of what a cell weighs
-        for cell in session.scalars(found.order_by(Cell.athlete_id).options(*unread)):
+        for cell in session.scalars(found.order_by(Cell.athlete_id).options(*UNREAD)):
             self.cells[cell.slot_id].append(cell)
         self.settings = athlete_settings(session, ids) if athlete else {}
 

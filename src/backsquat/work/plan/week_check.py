@@ -88,10 +88,11 @@ def _items(
     """(athlete, week) → the week's work: as planned without what is left out, or what was logged of it."""
     library, slots = library_of(session, squad_id), {slot.id: slot for slot in block.slots}
     own = own_days(session, {held.id for held in block.sessions})
+    out = set() if done else {(one.id, week) for one in block.slots for week in weeks if left_out(one, week)}
     items: dict[tuple[int, int], list[Item]] = defaultdict(list)
     for cell in session.execute((_done if done else _planned)(list(slots), weeks)):
         slot = slots[cell.slot_id]
-        if not done and left_out(slot, cell.week):
+        if (slot.id, cell.week) in out:
             continue
         movement = library.get(cell.movement or slot.movement)
         alone = own.get((slot.session_in(cell.week).id, cell.week), {}).get(cell.athlete_id)
