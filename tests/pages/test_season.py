@@ -1,8 +1,6 @@
 """The season: matches and stretches said and taken back; the week fitted around its matches, everywhere at once."""
 
 import datetime as dt
-from collections.abc import Sequence
-from typing import Any
 
 from flask import Flask
 from flask.testing import FlaskClient
@@ -12,53 +10,13 @@ from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.storage.models import (
-    Block,
-    BlockSession,
-    BlockSlot,
-    Cell,
-    Match,
-    SeasonMark,
-    SessionDay,
-    SetEntry,
-    Squad,
-)
+from backsquat.storage.models import BlockSlot, Cell, Match, SeasonMark, SetEntry, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.overview.attendance import attendance
 from backsquat.work.plan.missed import missed_groups
 from backsquat.work.squad.context import context_of
 from tests.demo_club import athlete_id, live_cell, other_squad, reading, undo_of
-
-TWO_MATCHES = "2026-11-30"  # the cup on Wednesday, the league on Saturday
-THIS_WEEK = "2026-11-23"
-SQUAT_DAY, HINGE_DAY = "Squat day", "Hinge day"
-
-
-def day_row(app: Flask, name: str, week: int) -> SessionDay:
-    """The day of a session of the November wave in a week of it, from 0."""
-    with reading(app) as session:
-        block = select(Block.id).where(Block.name == "November wave").scalar_subquery()
-        query = select(SessionDay).join(BlockSession, BlockSession.id == SessionDay.session_id)
-        query = query.where(BlockSession.block_id == block, BlockSession.name == name, SessionDay.week == week)
-        return session.scalars(query).one()
-
-
-def cells_of(app: Flask, row: SessionDay) -> Sequence[Cell]:
-    """What the sheet has in a session in its week."""
-    with reading(app) as session:
-        slots = select(BlockSlot.id).where(BlockSlot.session_id == row.session_id, ~BlockSlot.removed)
-        query = select(Cell).where(Cell.slot_id.in_(slots), Cell.week == row.week, Cell.current)
-        return session.scalars(query).all()
-
-
-def change_day(client: FlaskClient, row: SessionDay, week: str, **what: Any) -> str:
-    address = f"/season/sessions/{row.session_id}/{row.week}"
-    return client.post(address, data={"week": week, **what}, follow_redirects=True).text
-
-
-def fit(client: FlaskClient, week: str, **one: Any) -> str:
-    return client.post("/season/fit", data={"week": week, **one}, follow_redirects=True).text
-
+from tests.season_week import HINGE_DAY, SQUAT_DAY, THIS_WEEK, TWO_MATCHES, cells_of, change_day, day_row, fit
 
 # --- the week around its matches
 
@@ -95,88 +53,6 @@ def test_one_thing_taken_leaves_the_others_open(app: Flask, client: FlaskClient)
     assert "Done." in page and "Shorten it" in page and "Take all" not in page
     again = client.post("/season/fit", data={"week": TWO_MATCHES, "session": hinge.session_id, "act": "leave_out"})
     assert again.status_code == 409 and "Nothing to fit" in again.text
-
-
-def move_match(app: Flask, client: FlaskClient, day: str, to: str) -> str:
-    """A match dragged onto another day."""
-    with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date.fromisoformat(day))).one()
-    return client.post("/season/matches/move", data={"match": match.id, "to": to}, follow_redirects=True).text
-
-
-def kinds_by_athlete(app: Flask, row: SessionDay) -> dict[int, set[Kind]]:
-    found: dict[int, set[Kind]] = {}
-    for cell in cells_of(app, row):
-        if cell.state in LIFTED:
-            found.setdefault(cell.athlete_id, set()).add(cell.kind)
-    return found
-
-
-def test_a_match_moved_takes_its_weeks_along_and_one_undo_brings_all_back(app: Flask, client: FlaskClient) -> None:
-    squat = day_row(app, SQUAT_DAY, 3)
-    first = kinds_by_athlete(app, squat)
-    fit(client, TWO_MATCHES)
-    eased = kinds_by_athlete(app, squat)
-    page = move_match(app, client, "2026-12-02", "2026-12-10")
-    assert "The match is on Thu 10 Dec now. Its weeks follow" in page and "what was fitted around its old day" in page
-    assert first == kinds_by_athlete(app, squat) != eased and not day_row(app, HINGE_DAY, 3).left_out
-    later = day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)
-    assert [row.left_out for row in later].count(True) == 1  # two matches in that week now: one short session
-    kept = next(row for row in later if not row.left_out)
-    assert set().union(*kinds_by_athlete(app, kept).values()) == {Kind.EASY}
-    client.post(undo_of(page))
-    assert kinds_by_athlete(app, squat) == eased and day_row(app, HINGE_DAY, 3).left_out
-    assert not any(row.left_out for row in (day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)))
-    assert "Wed 2 Dec" in client.get(f"/season/?week={TWO_MATCHES}").text
-
-
-def test_a_match_moved_overrules_nothing_the_coach_has_said(app: Flask, client: FlaskClient) -> None:
-    """A day said to stay, a number of the coach's own and a row written anew since stay as they are."""
-    fit(client, TWO_MATCHES)
-    squat, hinge = day_row(app, SQUAT_DAY, 3), day_row(app, HINGE_DAY, 3)
-    change_day(client, hinge, TWO_MATCHES, what="out")
-    own, newer = [cell for cell in cells_of(app, squat) if cell.load_amount][:2]
-    for cell, week in ((own, 3), (newer, 5)):
-        with reading(app) as session:
-            there = session.scalars(
-                select(Cell).where(
-                    Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == week, Cell.current
-                )
-            ).one()
-        form = {"load": str(there.load_amount - 5), "reason": "a cold"}
-        assert client.post(f"/block/cells/{there.id}", data=form).status_code in (200, 302)
-    move_match(app, client, "2026-12-02", "2026-12-10")
-    assert day_row(app, HINGE_DAY, 3).left_out
-    of = {(cell.slot_id, cell.athlete_id): cell for cell in cells_of(app, squat)}
-    assert of[own.slot_id, own.athlete_id].load_amount == own.load_amount - 5
-    assert of[newer.slot_id, newer.athlete_id].kind is Kind.EASY  # written anew further on: not the row it was
-    others = [cell for place, cell in of.items() if place[1] not in (own.athlete_id, newer.athlete_id)]
-    assert Kind.WORK in {cell.kind for cell in others if cell.state in LIFTED}
-
-
-def test_a_match_moved_leaves_proposals_nobody_has_taken_and_sessions_that_have_begun(
-    app: Flask, client: FlaskClient
-) -> None:
-    page = move_match(app, client, "2026-12-02", "2026-12-03")  # the week had waited with two matches, and still does
-    assert "look at its week" in page and "Take all" in page
-    assert not day_row(app, HINGE_DAY, 3).left_out and not day_row(app, HINGE_DAY, 3).kept
-    squat, cell = day_row(app, SQUAT_DAY, 2), live_cell(app, "Marit Holm", 2)
-    done = {"load": str(cell.load_amount), "reps": cell.reps, "rir": "2", "pain": "0"}
-    assert client.post(f"/floor/cells/{cell.id}/sets", data=done).status_code == 302
-    were = kinds_by_athlete(app, squat)
-    move_match(app, client, "2026-12-03", "2026-11-25")
-    assert kinds_by_athlete(app, squat) == were and day_row(app, SQUAT_DAY, 2).held_on == squat.held_on
-
-
-def test_a_match_dropped_gives_its_week_back(app: Flask, client: FlaskClient) -> None:
-    fit(client, TWO_MATCHES)
-    with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 2))).one()
-    page = client.post(f"/season/matches/{match.id}/drop", data={"week": TWO_MATCHES}, follow_redirects=True).text
-    assert "The match is dropped. Its weeks follow: what was fitted around its old day is taken back" in page
-    assert not day_row(app, HINGE_DAY, 3).left_out
-    client.post(undo_of(page))
-    assert day_row(app, HINGE_DAY, 3).left_out
 
 
 def test_a_match_put_in_asks_for_another_day_and_everything_follows(app: Flask, client: FlaskClient) -> None:
