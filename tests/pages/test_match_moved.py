@@ -8,7 +8,11 @@ from sqlalchemy import select
 
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
-from backsquat.storage.models import Cell, Match, SessionDay
+from backsquat.core.rules import Rules
+from backsquat.storage.models import Cell, Match, SessionDay, Squad
+from backsquat.work.actor import Actor
+from backsquat.work.plan.days import unfit_week
+from backsquat.work.squad.context import context_of
 from tests.demo_club import live_cell, reading, undo_of
 from tests.season_week import HINGE_DAY, SQUAT_DAY, TWO_MATCHES, cells_of, change_day, day_row, fit
 
@@ -46,28 +50,54 @@ def test_a_match_moved_takes_its_weeks_along_and_one_undo_brings_all_back(app: F
     assert "Wed 2 Dec" in client.get(f"/season/?week={TWO_MATCHES}").text
 
 
+COUNTS = "2026-12-07"  # the week before a match that counts: a taper, of weeks of work
+
+
 def test_a_match_moved_overrules_nothing_the_coach_has_said(app: Flask, client: FlaskClient) -> None:
-    """A day said to stay, a number of the coach's own and a row written anew since stay as they are."""
-    fit(client, TWO_MATCHES)
-    squat, hinge = day_row(app, SQUAT_DAY, 3), day_row(app, HINGE_DAY, 3)
-    change_day(client, hinge, TWO_MATCHES, what="out")
-    own, newer = [cell for cell in cells_of(app, squat) if cell.load_amount][:2]
-    for cell, week in ((own, 3), (newer, 5)):
+    """A day said to be left out, a number of the coach's own and a row written anew since stay as they are."""
+    squat, hinge = day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)
+    slot = live_cell(app, "Marit Holm", 4).slot_id
+    own, newer, plain = [cell.athlete_id for cell in cells_of(app, squat) if cell.slot_id == slot and cell.bar][:3]
+    assert fit(client, COUNTS).count("done") and of_slot(app, squat, slot)[plain].kind is Kind.EASY
+    change_day(client, hinge, COUNTS, what="out")
+    for athlete, week in ((own, 4), (newer, 5)):
+        place = (Cell.slot_id == slot, Cell.athlete_id == athlete, Cell.week == week, Cell.current)
         with reading(app) as session:
-            there = session.scalars(
-                select(Cell).where(
-                    Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == week, Cell.current
-                )
-            ).one()
+            there = session.scalars(select(Cell).where(*place)).one()
         form = {"load": str(there.load_amount - 5), "reason": "a cold"}
         assert client.post(f"/block/cells/{there.id}", data=form).status_code in (200, 302)
+    eased = of_slot(app, squat, slot)
+    move_match(app, client, "2026-12-12", "2027-01-17")
+    assert day_row(app, HINGE_DAY, 4).left_out  # by the coach's word now
+    now = of_slot(app, squat, slot)
+    assert now[own].id == eased[own].id
+    assert now[newer].id == eased[newer].id and now[newer].kind is Kind.EASY  # further on it is another row now
+    assert now[plain].kind is Kind.WORK and now[plain].load_amount == eased[plain].load_amount
+
+
+def of_slot(app: Flask, row: SessionDay, slot_id: int) -> dict[int, Cell]:
+    return {cell.athlete_id: cell for cell in cells_of(app, row) if cell.slot_id == slot_id}
+
+
+def test_a_day_the_coach_has_moved_since_stays(app: Flask, client: FlaskClient) -> None:
+    fit(client, TWO_MATCHES)  # the hinge day is left out
+    hinge = day_row(app, HINGE_DAY, 3)
+    change_day(client, hinge, TWO_MATCHES, what="hold")
+    change_day(client, hinge, TWO_MATCHES, what="move", to="4")
     move_match(app, client, "2026-12-02", "2026-12-10")
-    assert day_row(app, HINGE_DAY, 3).left_out
-    of = {(cell.slot_id, cell.athlete_id): cell for cell in cells_of(app, squat)}
-    assert of[own.slot_id, own.athlete_id].load_amount == own.load_amount - 5
-    assert of[newer.slot_id, newer.athlete_id].kind is Kind.EASY  # written anew further on: not the row it was
-    others = [cell for place, cell in of.items() if place[1] not in (own.athlete_id, newer.athlete_id)]
-    assert Kind.WORK in {cell.kind for cell in others if cell.state in LIFTED}
+    now = day_row(app, HINGE_DAY, 3)
+    assert (now.held_on, now.left_out) == (dt.date(2026, 12, 4), False)
+
+
+def test_what_has_passed_is_fitted_to_nothing_any_more(app: Flask, client: FlaskClient) -> None:
+    fit(client, TWO_MATCHES)
+    squat, hinge = day_row(app, SQUAT_DAY, 3), day_row(app, HINGE_DAY, 3)
+    were = kinds_by_athlete(app, squat)
+    after = Actor(1, 1, dt.datetime(2026, 12, 3, 12))
+    with app.extensions["database"].writing() as session:
+        here = context_of(session, session.get_one(Squad, 1), Rules(), after.today, squat.held_on)
+        assert unfit_week(session, after, here) == (None, 0)
+    assert day_row(app, HINGE_DAY, 3).left_out == hinge.left_out and kinds_by_athlete(app, squat) == were
 
 
 def test_a_match_moved_leaves_proposals_nobody_has_taken_and_sessions_that_have_begun(

@@ -180,11 +180,11 @@ def unfit_week(session: Session, actor: Actor, here: SquadContext) -> tuple[Chan
         fitted = change.what == "week_fitted" and change.facts.get("week") == week + 1
         for key, values in change.before["days"].items():
             day = session.get_one(SessionDay, int(key))
-            if fitted and key not in said and not day.kept and _may_change(session, actor, day):
+            if fitted and key not in said and _may_change(session, actor, day):
                 before["days"][key] = _kept(day)
                 _put(day, values)
             said.add(key)
-        back += before_easing(session, change.before["cells"], change.at) if fitted else []
+        back += before_easing(session, change.before["cells"]) if fitted else []
     session.flush()
     before["cells"] += bring_back(session, actor, block.id, back).replaced
     loads = len(before["cells"])

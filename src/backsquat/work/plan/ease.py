@@ -1,6 +1,5 @@
 """An easy week out of turn: on red flags, or because the coach says so. Only that week changes."""
 
-import datetime as dt
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 
@@ -115,16 +114,16 @@ def ease_week(
     return change, len(drafts)
 
 
-def before_easing(session: Session, replaced: Collection[int], at: dt.datetime) -> list[int]:
+def before_easing(session: Session, replaced: Collection[int]) -> list[int]:
     """Of the cells an easing replaced, those that may come back: it still stands there, and the row is what it was.
 
     A row in which anything but an easing was written since then is another one by now.
     """
     eased, newer = aliased(Cell), aliased(Cell)
-    since = (newer.slot_id == Cell.slot_id) & (newer.athlete_id == Cell.athlete_id) & (newer.at > at)
+    since = (newer.slot_id == Cell.slot_id) & (newer.athlete_id == Cell.athlete_id) & (newer.id > eased.id)
     another = select(newer.id).where(since, or_(newer.kind != Kind.EASY, newer.origin != Origin.COACH)).exists()
-    stands = select(eased.id).where(eased.replaces_id == Cell.id, eased.current, eased.kind == Kind.EASY).exists()
-    return list(session.scalars(select(Cell.id).where(Cell.id.in_(replaced), stands, ~another)))
+    stands = (eased.replaces_id == Cell.id) & eased.current & (eased.kind == Kind.EASY)
+    return list(session.scalars(select(Cell.id).join(eased, stands).where(Cell.id.in_(replaced), ~another)))
 
 
 def _easy_sets(cell: Cell, parameters: Parameters) -> Draft:
