@@ -34,6 +34,7 @@ def test_no_page_keeps_anybody_out(watched: Page, site: tuple[str, Flask], part:
         page.evaluate(AXE)
         for name, (width, height) in SIZES.items():
             page.set_viewport_size({"width": width, "height": height})
+            page.evaluate("new Promise(requestAnimationFrame)")  # the page has heard of it
             if wrong := page.evaluate(LOOK):
                 found[path, name] = wrong
     assert found == {}

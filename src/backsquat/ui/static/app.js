@@ -392,3 +392,4 @@ function scrollable() {
 }
 document.addEventListener("DOMContentLoaded", scrollable);
 document.addEventListener("htmx:afterSettle", scrollable);
+window.addEventListener("resize", scrollable); // a tablet turned, a window drawn smaller
