@@ -48,7 +48,7 @@ class StrengthRules:
         choices=("belief", "plain"),
     )
     max_drift_week: float = rule(
-        0.015, "How much less sure a week makes a maximum, one spread as a share", "share", OWN, 0.002, 0.05
+        0.017, "How much less sure a week makes a maximum, one spread as a share", "share", OWN, 0.002, 0.05
     )
     day_spread: float = rule(0.018, "How good and bad days differ, one spread as a share", "share", OWN, 0, 0.1)
     curve_spread: float = rule(

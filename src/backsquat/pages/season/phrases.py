@@ -120,18 +120,15 @@ def proposal_words(proposal: Proposal, names: Mapping[int, str]) -> tuple[str, s
 
 def followed_words(moved: MatchMoved) -> str:
     """What followed from a match moved or dropped; where nothing had to, where to look."""
-    parts = [
-        words.format("" if n == 1 else "s", n=n)
-        for n, words in (
-            (moved.sessions, "{n} session{0} on another day or left out"),
-            (moved.lighter, "{n} session{0} shortened as a draft"),
-            (moved.back, "{n} load{0} as before it, as a draft"),
-        )
-        if n
-    ]
+    parts = []
     if moved.returned:
-        parts.insert(0, "what was fitted around its old day is taken back")
-    return f". Its weeks follow: {', '.join(parts)}." if parts else "; look at its week."
+        many = f" ({moved.back} numbers)" if moved.back else ""
+        parts.append(f"what was fitted around its old day is taken back{many}")
+    for n, words in ((moved.sessions, "on another day or left out"), (moved.lighter, "shortened")):
+        parts += [f"{n} session{'' if n == 1 else 's'} {words}"] if n else []
+    if not parts:
+        return "; look at its week."
+    return f". Its weeks follow: {', '.join(parts)}. Days count at once; numbers are a draft until they are published."
 
 
 def session_name(day: dt.date, name: str) -> str:
