@@ -10,7 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.roles import Role
-from backsquat.storage.models import Athlete, Block, Cell, Match, Season, SessionDay, Squad
+from backsquat.storage.models import Athlete, Block, BlockSession, Cell, Match, Season, SessionDay, Squad
 from backsquat.work.accounts.people import add_person
 from tests.demo_club import reading
 from tests.pages.test_take_in import fields
@@ -124,6 +124,17 @@ def _week_of_a_match(app: Flask, coach: FlaskClient, who: dict[str, int]) -> Non
     with reading(app) as session:
         days = session.scalars(select(SessionDay.held_on).where(SessionDay.held_on > dt.date(2026, 11, 29))).all()
     assert dt.date(2026, 12, 3) in days or dt.date(2026, 12, 4) in days
+    ahead = coach.get("/floor/pack").get_json()["sessions"]
+    una = [work for one in ahead for work in one["athletes"].get(str(who["Una Vale"]), {"work": []})["work"]]
+    assert all(work["over"] for work in una)
+    with reading(app) as session:
+        match = session.scalars(select(Match.id).where(Match.played_on == dt.date(2026, 12, 1))).one()
+    moved = coach.post("/season/matches/move", data={"match": match, "to": "2026-12-08"}, follow_redirects=True).text
+    assert "what was fitted around its old day is taken back" in moved and "1 session on another day" in moved
+    with reading(app) as session:
+        mine = select(BlockSession.id).join(Block).where(Block.name == "First block")
+        days = set(session.scalars(select(SessionDay.held_on).where(SessionDay.session_id.in_(mine))))
+    assert dt.date(2026, 11, 30) in days and not days & {dt.date(2026, 12, 7), dt.date(2026, 12, 8)}
     ahead = coach.get("/floor/pack").get_json()["sessions"]
     una = [work for one in ahead for work in one["athletes"].get(str(who["Una Vale"]), {"work": []})["work"]]
     assert all(work["over"] for work in una)
