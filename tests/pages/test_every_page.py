@@ -78,8 +78,8 @@ PAGES = [
     "/block/slots/7?school=fixed&athlete=5",
     "/block/3?lift=7",
 ]
-WEEKS = ["2026-07-06", "2026-11-30", "2027-03-01", "nonsense"]
-FAR = ["", "2026-07-15", "1999-01-01", "9999-12-31", "2026-99-99"]  # read by one function, so tried on a few pages
+WEEKS = ["", "2026-07-06", "2026-11-30", "2027-03-01", "nonsense"]
+FAR = ["2026-07-15", "1999-01-01", "9999-12-31", "2026-99-99"]  # read by one function, so tried on a few pages
 
 
 class Checker(HTMLParser):

@@ -114,6 +114,18 @@ def test_a_match_moved_leaves_proposals_nobody_has_taken_and_sessions_that_have_
     assert kinds_by_athlete(app, squat) == were and day_row(app, SQUAT_DAY, 2).held_on == squat.held_on
 
 
+def test_a_match_that_counts_now_only_proposes(app: Flask, client: FlaskClient) -> None:
+    """The day is the same: nobody has said yes to a taper yet."""
+    with reading(app) as session:
+        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 19))).one()
+    squat = day_row(app, SQUAT_DAY, 5)
+    were = [cell.id for cell in cells_of(app, squat)]
+    form = {"week": "2026-12-14", "played_on": "2026-12-19", "opponent": match.opponent, "important": "y"}
+    page = client.post(f"/season/matches?match={match.id}", data=form, follow_redirects=True).text
+    assert "look at its week" in page and "before a match that counts" in page
+    assert [cell.id for cell in cells_of(app, squat)] == were
+
+
 def test_a_match_dropped_gives_its_week_back(app: Flask, client: FlaskClient) -> None:
     fit(client, TWO_MATCHES)
     with reading(app) as session:

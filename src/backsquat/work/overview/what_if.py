@@ -18,7 +18,7 @@ from backsquat.storage.models import Block, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import last_change, remember, restore_together, restores
 from backsquat.work.plan.blocks import SlotFacts
-from backsquat.work.plan.days import fit_week, leave_out, open_sessions, week_around
+from backsquat.work.plan.days import fit_week, leave_out, open_sessions, proposed
 from backsquat.work.plan.difference import Replanned
 from backsquat.work.plan.drafts import COMPARED
 from backsquat.work.plan.replan import ReplanScope, replanned, take_changes
@@ -132,17 +132,13 @@ def _play(session: Session, actor: Actor, here: SquadContext, idea: WithMatch) -
     if any(played_on == day for played_on, _ in match_days(session, here.season_id)):
         raise ImpossibleInput(Problem("played_on", "has_match"))
     weeks = [replace(here, week=monday_of(day) + n * WEEK) for n in (-1, 0, 1)]
-    before = [_proposed(session, around) for around in weeks]
+    before = [proposed(session, around) for around in weeks]
     found = [put_match(session, actor, here.season_id, idea.facts).id]
     for around, known in zip(weeks, before, strict=True):
-        new = _proposed(session, around) - known
+        new = proposed(session, around) - known
         if new:
             found.append(fit_week(session, actor, around, new)[0].id)
     return found
-
-
-def _proposed(session: Session, around: SquadContext) -> set[tuple[int, str]]:
-    return {(one.key, str(one.act)) for one in week_around(session, around).proposals}
 
 
 def _follow(session: Session, actor: Actor, here: SquadContext, idea: WithSchool) -> int:

@@ -128,6 +128,11 @@ def _held(one: WeekSession, today: dt.date) -> Held:
     return Held(one.held.id, one.day.held_on, weight, fixed, one.light, one.day.left_out)
 
 
+def proposed(session: Session, here: SquadContext) -> set[tuple[int, str]]:
+    """What is proposed for the week now, as (session, act)."""
+    return {(one.key, str(one.act)) for one in week_around(session, here).proposals}
+
+
 def fit_week(
     session: Session, actor: Actor, here: SquadContext, wanted: Collection[tuple[int, str]] | None = None
 ) -> tuple[Change, int]:

@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 from sqlalchemy.orm import Session
 
 from backsquat.core.season.calendar import WEEK, monday_of
-from backsquat.core.season.week import DayLeaves, tapers_for
+from backsquat.core.season.week import DayLeaves, day_leaves, tapers_for
 from backsquat.storage.models import Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restore_together, restores
-from backsquat.work.plan.days import LESS, fit_week, unfit_week, week_around
+from backsquat.work.plan.days import LESS, fit_week, proposed, unfit_week
 from backsquat.work.policy import Act, require
 from backsquat.work.season.matches import MatchFacts, drop_match, fixtures_around, match_of, put_match
 from backsquat.work.squad.context import SquadContext
@@ -37,16 +37,22 @@ class MatchMoved:
 def move_match(
     session: Session, actor: Actor, here: SquadContext, match_id: int, facts: MatchFacts | None
 ) -> MatchMoved:
-    """The match as it is said to be now (None: not played), and every week it touches fitted anew."""
+    """The match as it is said to be now (None: not played); on another day every week it touches is fitted anew.
+
+    What else is said of it, that it counts or is away, only proposes, as a match that is new does.
+    """
     require(actor, Act.PLAN)
-    days = [match_of(session, actor, match_id).played_on] + ([facts.played_on] if facts else [])
-    weeks = [replace(here, week=monday) for monday in _around(days) if monday >= monday_of(here.today)]
-    waiting = {around.week: _proposed(session, around) for around in weeks}
+    old_day = match_of(session, actor, match_id).played_on
+    if facts and facts.played_on == old_day:
+        return MatchMoved(put_match(session, actor, here.season_id, facts, match_id))
+    mondays = _around([old_day, facts.played_on] if facts else [old_day])
+    weeks = [replace(here, week=monday) for monday in mondays if monday >= monday_of(here.today)]
+    waiting = {around.week: proposed(session, around) for around in weeks}
     asked = {around.week: _asked(session, around) for around in weeks}
     moved = (
         put_match(session, actor, here.season_id, facts, match_id) if facts else drop_match(session, actor, match_id)
     )
-    done, returned, back, fitted = [moved.id], False, 0, []
+    done, returned, back, fitted = [moved.id], False, 0, list[str]()
     for around in weeks:
         if _asked(session, around) == asked[around.week]:
             continue
@@ -54,13 +60,13 @@ def move_match(
         if unfitted:
             done.append(unfitted.id)
             returned, back = True, back + loads
-        if new := _proposed(session, around) - waiting[around.week]:
+        if new := proposed(session, around) - waiting[around.week]:
             done.append(fit_week(session, actor, around, new)[0].id)
             fitted += [act for _, act in new]
     if len(done) == 1:
         return MatchMoved(moved)
-    about = {"what": "match_followed", "subject": "match_followed", "subject_id": match_id}
-    change = remember(session, actor, **about, before={"changes": done})  # type: ignore[arg-type]
+    what = "match_followed"
+    change = remember(session, actor, what=what, subject=what, subject_id=match_id, before={"changes": done})
     lighter = sum(act in LESS for act in fitted)
     return MatchMoved(change, returned, back, len(fitted) - lighter, lighter)
 
@@ -71,14 +77,11 @@ def _around(days: Collection[dt.date]) -> list[dt.date]:
 
 
 def _asked(session: Session, around: SquadContext) -> Asked:
-    fixtures = fixtures_around(session, around.squad.id, around.week)
-    days = week_around(session, around).days
-    played = sum(around.week <= one.on < around.week + WEEK for one in fixtures)
-    return days, [tapers_for(day.day, fixtures, around.rules) for day in days], played
-
-
-def _proposed(session: Session, around: SquadContext) -> set[tuple[int, str]]:
-    return {(one.key, str(one.act)) for one in week_around(session, around).proposals}
+    fixtures, week = fixtures_around(session, around.squad.id, around.week), around.week
+    days = [week + dt.timedelta(days=n) for n in range(7)]
+    leave = [day_leaves(day, fixtures, (), around.rules) for day in days]
+    played = sum(week <= one.on < week + WEEK for one in fixtures)
+    return leave, [tapers_for(day, fixtures, around.rules) for day in days], played
 
 
 @restores("match_followed")
