@@ -135,3 +135,14 @@ def test_a_match_dropped_gives_its_week_back(app: Flask, client: FlaskClient) ->
     assert not day_row(app, HINGE_DAY, 3).left_out
     client.post(undo_of(page))
     assert day_row(app, HINGE_DAY, 3).left_out
+
+
+def test_the_work_of_a_session_left_out_moves_on_once(app: Flask, client: FlaskClient) -> None:
+    row, later = day_row(app, SQUAT_DAY, 4), day_row(app, SQUAT_DAY, 5)
+    change_day(client, row, COUNTS, what="out")
+    before = {cell.id for cell in cells_of(app, later)}
+    change_day(client, row, COUNTS, what="on")  # first left out, then its work is done next time after all
+    once = {cell.id for cell in cells_of(app, later)}
+    assert once != before
+    assert "It is so already" in change_day(client, row, COUNTS, what="on")
+    assert {cell.id for cell in cells_of(app, later)} == once

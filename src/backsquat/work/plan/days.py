@@ -261,19 +261,25 @@ def leave_out(
     days = [_day(session, actor, session_id, week) for session_id in sessions]
     if not days:
         raise Refused("no_fit")
-    if not moves_on and all(day.left_out and day.kept for day in days):
-        return None
     block = held_session(session, actor.squad_id, days[0].session_id)[1]
+    slots = {slot.id for slot in block.slots if slot.session_in(week).id in set(sessions)}
+    if all(day.left_out and day.kept for day in days) and not (moves_on and not _has_moved_on(session, slots, week)):
+        return None
     before: dict[str, Any] = {"days": {str(day.id): _kept(day) for day in days}, "cells": []}
     for day in days:
         day.left_out = day.kept = True
     session.flush()
-    slots = {slot.id for slot in block.slots if slot.session_in(week).id in set(sessions)}
     if moves_on and slots:
         before["cells"] += place_drafts(session, actor, put_off(session, actor, block, slots, week, rules)).replaced
     one = days[0] if len(days) == 1 else None
     what = "session_left_out" if one else "sessions_left_out"
     return _remember(session, actor, block, what, before, week, one, {"count": len(days)})
+
+
+def _has_moved_on(session: Session, slots: Collection[int], week: int) -> bool:
+    """Whether the work of these slots in a week stands in a later one already: it is not done twice."""
+    mine = select(Cell.id).where(Cell.slot_id.in_(slots), Cell.week == week)
+    return bool(session.scalar(select(Cell.id).where(Cell.current, Cell.decided_on_id.in_(mine)).limit(1)))
 
 
 def hold_session(session: Session, actor: Actor, session_id: int, week: int, *, kept: bool) -> Change | None:
