@@ -220,9 +220,8 @@ def test_a_newer_version_takes_over_without_touching_a_running_session(page: Pag
     # Another set of files is another version; the one that is missing must be one no page needs without a line.
     app.extensions["shell"] = [name for name in files if name != "icon-192.png"]
     try:
-        page.route(
-            "**/floor/waiting", lambda route: route.abort()
-        )  # before the line is back, or what waits is sent at once
+        # Before the line is back, or what waits is sent at once.
+        page.route("**/floor/waiting", lambda route: route.abort())
         page.context.set_offline(False)
         page.evaluate("navigator.serviceWorker.getRegistration().then((one) => one.update()).then(Boolean)")
         until(page, f"caches.keys().then((keys) => keys.length === 1 && keys.join() !== '{before}')")
