@@ -161,6 +161,7 @@ def test_neither_a_stop_nor_a_minors_missing_consent_is_overridden() -> None:
     override = Override("R. Amari", TODAY, "in a hurry")
     child = {"born_on": dt.date(2010, 1, 1), "override": override}
     assert [f.code for f in gate_findings(barbell_gate(somebody(**child), TODAY, RULES))] == ["gate_consent"]
+    assert [one.code for one in barbell_gate(somebody(road_sessions=0, **child), TODAY, RULES).missing] == ["consent"]
     assert barbell_gate(somebody(**child, consent=True), TODAY, RULES).open
     stopped = barbell_gate(somebody(stopped=True, override=override), TODAY, RULES)
     assert [f.code for f in gate_findings(stopped)] == ["gate_no_stop"]

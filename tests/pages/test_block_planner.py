@@ -407,3 +407,8 @@ def test_who_stands_lower_has_the_own_rung_in_the_slot_with_the_reason(app: Flas
     assert "not placed: gentlest rung" in row("Noor Visser")
     assert "Noor Visser not placed on the ladder" in page.split('class="wayside"')[1]
     assert 'class="load"' in row("Marit Holm") and "own rung" not in row("Marit Holm")
+    with app.extensions["database"].writing() as session:
+        session.execute(delete(RungMove))
+    chips = client.get("/block/3?lift=6").text.split('class="wayside"')[1].split("</div>")[0]
+    assert "Noor Visser" not in chips and chips.count("not placed on the ladder") == 1  # one for all of them
+    assert 'href="/screen/"' in chips

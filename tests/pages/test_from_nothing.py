@@ -82,6 +82,10 @@ def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coac
         assert coach.post(f"/ladders/{who[name]}/override", data=about).status_code == 302
     coach.post(f"/health-list/{who['Ida Sand']}/away", data={"first_on": "2026-11-20", "why": "illness"})
     _block(app, coach)
+    for path in ("/floor/", "/session/", "/floor/paper/card"):  # a week before the block: the way to its first
+        before = coach.get(f"{path}?week=2026-11-16").text
+        assert "No session in the week of 16 Nov" in before and "week=2026-11-23" in before, path
+    assert "To the block" in coach.get("/floor/?week=2026-12-28").text  # nothing is planned after it
     assert "Who is up stands below with the load." in coach.get("/floor/").text  # the floor's first use
     pack = coach.get("/floor/pack").get_json()
     (today,) = [one for one in pack["sessions"] if one["day"] == "2026-11-23"]

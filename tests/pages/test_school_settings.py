@@ -83,8 +83,8 @@ def test_a_set_less_is_a_set_less_under_every_school(app: Flask, client: FlaskCl
     give(client, app, "Marit Holm", school="fixed", slot=7, sets="3")
     client.post("/rules", data={"name": "hinge_sets_session", "value": "1"})
     page = client.get("/block/3/check").text
-    assert "One set less of romanian deadlift" in page
-    form = page.split("One set less of romanian deadlift")[0].rsplit("<form", 1)[1]
+    assert "One set less of Romanian deadlift" in page
+    form = page.split("One set less of Romanian deadlift")[0].rsplit("<form", 1)[1]
     data = {name: form.split(f'name="{name}" value="')[1].split('"')[0] for name in ("week", "code", "about")}
 
     def sets() -> list[int]:

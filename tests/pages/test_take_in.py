@@ -82,6 +82,7 @@ def test_what_the_core_finds_impossible_leaves_only_its_own_line(app: Flask, cli
 def test_a_minors_line_without_consent_is_a_minor_without_consent(app: Flask, client: FlaskClient) -> None:
     text = "Name;Born;Consent\nPia Lund;2011-03-12;\nMia Lund;2011-03-13;yes\n"
     page = client.post("/take-in/", data={"pasted": text}).get_data(as_text=True)
+    assert page.count("15 years old, no guardian&#39;s consent") == 1
     client.post("/take-in/look", data=fields(page) | {"act": "store"})
     with reading(app) as session:
         found = {one.name: one.consent for one in session.scalars(select(Athlete).where(Athlete.name.contains("Lund")))}

@@ -27,13 +27,15 @@ NAMES = {
     "first": ("first name", "first", "given name", "vorname", "forename"),
     "last": ("last name", "last", "surname", "family name", "nachname"),
 }
+SHORT = {"squat": "back squat", "kniebeuge": "back squat", "knebøy": "back squat", "rdl": "romanian deadlift"}
+BORN = ("geburtsdatum", "geboren", "født", "fødselsdato", "date de naissance")
 DAYS = ("date", "day", "datum", "when", "on", "dato")
 WORDS: dict[ListKind, dict[str, tuple[str, ...]]] = {  # column → what its head may say, in languages of the sport
     ListKind.ATHLETES: NAMES
     | {
-        "born": ("born", "birthday", "date of birth", "dob", "birth date", "born on", "geburtstag", "birth"),
-        "mass": ("body mass", "bodyweight", "body weight", "weight", "bw", "mass", "gewicht"),
-        "position": ("position", "pos", "role"),
+        "born": ("born", "birthday", "date of birth", "dob", "birth date", "born on", "geburtstag", "birth", *BORN),
+        "mass": ("body mass", "bodyweight", "body weight", "weight", "bw", "mass", "gewicht", "vekt", "vægt", "poids"),
+        "position": ("position", "pos", "role", "posisjon", "poste"),
         "newcomer": ("newcomer", "beginner", "new to lifting", "novice"),
         "consent": ("consent", "guardian consent", "parent ok", "parental consent"),
         "guardian": ("guardian", "parent"),
@@ -98,7 +100,7 @@ def guess(head: str, known: Known, kind: ListKind = ListKind.ATHLETES) -> str:
     if kind is ListKind.MATCHES:
         return ""
     bare = re.sub(r"\b(1rm|rm|max|test|kg|lb|lbs|best|e1rm)\b", "", plain).strip()
-    short = {"squat": "back squat", "rdl": "romanian deadlift"}.get(bare, bare)
+    short = SHORT.get(bare, bare)
     if short in known.movements:
         return TEST + known.movements[short]
     if kind is ListKind.ATHLETES and (screen := _screen(plain, known.screens)):

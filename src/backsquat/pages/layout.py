@@ -23,9 +23,11 @@ from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 from backsquat.ui.phrases.days import day_words, daydate_words, moment_words
 from backsquat.ui.phrases.decisions import MARKS
+from backsquat.ui.phrases.estimates import doubt_word, newest_words
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.milestones import milestone_words, reach_words, status_words
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
@@ -101,6 +103,9 @@ def register(app: Flask) -> None:
         short_obstacle=short_obstacle,
         said=said,
         split_load=split_load,
+        in_text=in_text,
+        doubt_word=doubt_word,
+        newest_words=newest_words,
     )
     app.jinja_env.globals.update(
         htmx_config=HTMX_CONFIG,

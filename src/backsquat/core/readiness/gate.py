@@ -107,16 +107,13 @@ class GateView:
     @property
     def open(self) -> bool:
         """Every line passes, or the override covers all that are not firm."""
-        missing = [line for line in self.lines if line.state is not Line.PASS]
-        let_through = self.override is not None and self.override.signed
-        return not missing or (let_through and not any(line.firm for line in missing))
+        return not self.missing
 
     @property
     def missing(self) -> tuple[GateLine, ...]:
-        """The lines that keep the gate shut."""
-        if self.open:
-            return ()
-        return tuple(line for line in self.lines if line.state is not Line.PASS)
+        """The lines that keep the gate shut: of somebody let through, those no override opens."""
+        let_through = self.override is not None and self.override.signed
+        return tuple(line for line in self.lines if line.state is not Line.PASS and (line.firm or not let_through))
 
 
 def checklist(gate: Gate, who: Candidacy, today: dt.date, rules: Rules) -> GateView:

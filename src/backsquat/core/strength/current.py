@@ -5,7 +5,7 @@ trust-weighted mean of the days in the window (28 days), each day weighing half 
 raise it where they show more, as one day among the others, and never lower it; its width is that of its best trust.
 
 Everything said about how far a number can be believed is read from the width: half the range that holds four in five.
-`stale` says one thing more: that nothing firm was shown in the window.
+`stale` says one thing more: that nothing firm was shown in the window; `firm`, that anything ever was.
 """
 
 import datetime as dt
@@ -48,6 +48,7 @@ class CurrentValue:
     stale: bool
     carried_kg: float = 0.0
     belief: Belief | None = None  # None: the plain way
+    firm: bool = True  # False: every set only says "at least"
 
     @property
     def low_kg(self) -> float:
@@ -130,7 +131,7 @@ def believed_value(belief: Belief, carried_kg: float, today: dt.date, rules: Rul
     max_kg = belief.max_kg(carried_kg)
     stale = (today - belief.newest_on).days >= rules.estimate_window_days or not belief.firm
     trust = max(trust_of(belief.sd, rules), Trust.WEAK)
-    return CurrentValue(max_kg, belief.sd, trust, belief.newest_on, stale, carried_kg, belief)
+    return CurrentValue(max_kg, belief.sd, trust, belief.newest_on, stale, carried_kg, belief, belief.firm)
 
 
 def current_value(counted: Sequence[Counted], today: dt.date, rules: Rules) -> CurrentValue | None:
@@ -149,7 +150,8 @@ def current_value(counted: Sequence[Counted], today: dt.date, rules: Rules) -> C
     if base is not counted and not stale:  # what shows at least more counts as one day among the others
         more = [one for one in counted if not one.firm and today - one.done_on < window and one.max_kg > max_kg]
         max_kg = _weigh([*recent, *more], reference, rules)
-    return CurrentValue(max_kg, spread_of(trust, rules), trust, last.done_on, stale, last.carried_kg)
+    firm = any(one.firm for one in counted)
+    return CurrentValue(max_kg, spread_of(trust, rules), trust, last.done_on, stale, last.carried_kg, firm=firm)
 
 
 def _weigh(recent: Sequence[Counted], reference: dt.date, rules: Rules) -> float:
@@ -224,6 +226,7 @@ def _belief_step(value: CurrentValue, sets: int) -> Step:
         "bias": round(belief.mean[3], 1),
         "sets": sets,
         "stale": int(value.stale),
+        "firm": int(value.firm),
         "newest_on": value.newest_on.isoformat(),
     }
     return Step("belief", facts, value.max_kg, "kg")

@@ -17,6 +17,7 @@ from backsquat.pages.request import context, reader, squad_library
 from backsquat.storage.models import Block, BlockSlot, Cell, Change
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.days import SHORT_DAYS
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.slots import name_of
 from backsquat.ui.phrases.working import chance_words
 from backsquat.work.journal import last_of_plan
@@ -28,6 +29,7 @@ from backsquat.work.plan.rows import written
 from backsquat.work.rooms.rooms import Rooms, rooms_of
 
 blueprint = Blueprint("block", __name__, url_prefix="/block", template_folder="templates")
+FEW = 3  # of more people alike, one remark for all of them
 
 
 def slot_name(slot: BlockSlot) -> str:
@@ -64,6 +66,7 @@ def block_head(block: Block) -> dict[str, Any]:
         "slot_name": slot_name,
         "short_days": SHORT_DAYS,
         "row_days": row_days(block),
+        "few": FEW,
         "change": change,
         "again": again,
         "named": named,
@@ -105,7 +108,7 @@ def _opened(panel: Panel, rooms: Rooms, form: CellForm | None) -> dict[str, Any]
         "blocks_needed": bool(load and on_floor and needs_blocks(load, room)),
         "states": STATES,
         "origins": ORIGINS,
-        "stands_in": why.format(movement=slot_name(panel.slot).lower()),
+        "stands_in": why.format(movement=in_text(slot_name(panel.slot))),
     }
 
 

@@ -4,6 +4,7 @@ from typing import Any
 
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
 from backsquat.core.readiness.verdict import Short
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.verdicts import obstacle_words
 from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.mends import Proposed
@@ -181,7 +182,7 @@ def proposed_words(proposed: Proposed | None) -> str:
     """What one click would do; empty where nothing sensible can be done."""
     if proposed is None:
         return ""
-    name = proposed.movement.name.lower()
+    name = in_text(proposed.movement.name)
     if proposed.added_sets:
         return f"Add {name}, {proposed.added_sets} sets"
     return f"One set less of {name}"

@@ -17,6 +17,7 @@ from backsquat.pages.request import actor, allow, context, database, forget_read
 from backsquat.storage.models import BlockSlot
 from backsquat.ui.drawing.beside import WeekPair, draw_beside
 from backsquat.ui.phrases.days import SHORT_DAYS, day_words, daydate_words
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.overview.ahead import Beside, ahead_of, beside
 from backsquat.work.overview.what_if import IDEAS_MOST, Idea, WithMatch, WithoutWeek, WithSchool, take
@@ -149,7 +150,7 @@ def _words(idea: Idea) -> str:
         said = ["A match on " + daydate_words(idea.facts.played_on)]
         return ", ".join(said + ["that counts"] * idea.facts.important + ["away"] * idea.facts.away)
     slot = _of_slot(idea.slot_id)
-    return f"{slot_name(slot)} on {SHORT_DAYS[slot.weekday]} by {SCHOOLS[idea.school].name.lower()}"
+    return f"{slot_name(slot)} on {SHORT_DAYS[slot.weekday]} by {in_text(SCHOOLS[idea.school].name)}"
 
 
 def _of_slot(slot_id: int) -> BlockSlot:

@@ -27,6 +27,7 @@ from backsquat.pages.request import (
     settings,
     squad_library,
 )
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
@@ -189,7 +190,7 @@ class _Packer:
             manner_words(turn.item.manner),
             turn.slot.variation,
             f"Last time felt in the {felt.where}: {felt.means}" if felt else "",
-            f"Last time: {fault.look.lower()}. {fault.fix}" if fault else "",
+            f"Last time: {in_text(fault.look)}. {fault.fix}" if fault else "",
             f"Noted last time: {last.note}" if last and last.note else "",
         ]
         return [words for words in said if words]

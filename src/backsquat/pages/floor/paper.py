@@ -15,7 +15,7 @@ from backsquat.core.season.calendar import monday_of
 from backsquat.formats.pdf import Paper
 from backsquat.formats.pictures import as_address
 from backsquat.pages.floor.pack import pack
-from backsquat.pages.floor.routes import blueprint
+from backsquat.pages.floor.routes import blueprint, none_page
 from backsquat.pages.papers import sent_file, sent_pdf
 from backsquat.pages.request import allow, context, number, own_athlete, reader, second_factor_given
 from backsquat.ui.phrases.sessions import clock_words
@@ -39,7 +39,7 @@ def paper(kind: str) -> ResponseReturnValue:
     packed = pack(_other_week())
     sessions = chosen(packed, request.args.get("session"), request.args.get("athlete", type=number))
     if not sessions:
-        return render_template("floor/none.html", context=context()), 200
+        return none_page()
     for_pdf = request.args.get("pdf", "")
     as_file = request.args.get("file") == "1" or for_pdf in PAPERS
     page = laid_out(kind, sessions, packed, as_file)

@@ -14,6 +14,7 @@ from backsquat.core.working import plain, signed
 from backsquat.storage.models import Athlete, SessionAct, SetEntry
 from backsquat.ui.phrases.days import day_words, daydate_words
 from backsquat.ui.phrases.decisions import sentence
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.verdicts import short_obstacle
 from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.holds import Hold
@@ -128,7 +129,7 @@ def side_words(entry: SetEntry) -> str:
 def told_words(entry: SetEntry, movement: Movement) -> str:
     """What else was told of a set, in a few words."""
     told = told_from(entry.told)
-    faults = [fault.look.lower() for code in entry.faults if (fault := movement.fault(code))]
+    faults = [in_text(fault.look) for code in entry.faults if (fault := movement.fault(code))]
     held = [side for side, was in (("left", told.left_supported), ("right", told.right_supported)) if was]
     said = [
         f"{entry.reps_to_depth} of {entry.reps} to depth" if entry.reps_to_depth < entry.reps else "",
@@ -176,7 +177,7 @@ def sent_words(what: str, kept: int, found: Queued | None, nothing: Sequence[str
 
 def stop_lines(stops: Sequence[tuple[Stop, Athlete]], library: Library) -> list[str]:
     """Each open stop as a line of a message."""
-    names = {code: movement.name.lower() for code, movement in library.movements.items()}
+    names = {code: in_text(movement.name) for code, movement in library.movements.items()}
     return [
         f"{athlete.name}, since {day_words(stop.at)}: {stop.character} pain, {stop.level} of 10, {stop.region}, "
         f"in {names.get(stop.movement, stop.movement)}."

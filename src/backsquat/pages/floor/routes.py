@@ -35,6 +35,7 @@ from backsquat.pages.request import (
 from backsquat.storage.models import Cell, DecisionRow, SetEntry
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.sessions import clock_words, dose_words
 from backsquat.work.decisions.propose import answer_week
@@ -46,7 +47,7 @@ from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
-from backsquat.work.sessions.blocks import cell_of, slot_of
+from backsquat.work.sessions.blocks import cell_of, next_planned, slot_of, squad_blocks
 from backsquat.work.squad.athletes import athlete_of, rules_for
 from backsquat.work.squad.passes import own_accounts
 
@@ -77,11 +78,20 @@ def _floor() -> Floor | None:
     return floor_of(reader(), sessions, chosen, rooms, here.rules, now=clock().now(), asked=asked, only=own_athlete())
 
 
+def none_page() -> ResponseReturnValue:
+    """A week without a session, and the way to the next one."""
+    here = context()
+    ahead = next_planned(squad_blocks(reader(), here.squad.id), here.week)
+    if ahead and not own_sessions(sessions_in_week(reader(), here.squad.id, ahead)):
+        ahead = None  # nothing of it is published, or nothing is for who looks
+    return render_template("floor/none.html", context=here, ahead=ahead), 200
+
+
 def page(form: SetForm | None = None, correcting: SetEntry | None = None, status: int = 200) -> ResponseReturnValue:
     """The floor as it stands; with the form of a set that was not kept, or of one that is corrected."""
     floor = _floor()
     if floor is None:
-        return render_template("floor/none.html", context=context()), 200
+        return none_page()
     wanted = request.args.get("correct", type=number)
     if wanted and floor.up and correcting is None:
         correcting = next((entry for entry in floor.up.entries if entry.id == wanted), None)
@@ -182,7 +192,7 @@ def _say_decided(row: DecisionRow | None) -> None:
         return
     words = sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library())
     who = athlete_of(reader(), membership().squad_id, row.athlete_id).name.split(" ")[0]
-    flash(f"{who}, {squad_library().get(row.movement).name.lower()}: {words}")
+    flash(f"{who}, {in_text(squad_library().get(row.movement).name)}: {words}")
 
 
 @blueprint.post("/sets/<int:entry_id>/correct")

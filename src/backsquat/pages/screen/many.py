@@ -11,6 +11,7 @@ from backsquat.core.movements.movement import Gate
 from backsquat.core.rules import Rules
 from backsquat.pages.request import actor, allow, context, database, membership, number, said_with_undo
 from backsquat.pages.screen.routes import blueprint, due_page
+from backsquat.ui.phrases.gates import FIRM_LINES
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.ladders.many import Done, let_through, place_all, put_on_rung
 from backsquat.work.policy import Act, may
@@ -38,6 +39,10 @@ def many() -> ResponseReturnValue:
         return due_page(problem_words(error.problems[0]), 422)
     if done.names:
         said_with_undo(f"{len(done.names)} {WORDS[what]}.", done.change)
+    for name, view in done.still_shut:
+        flash(
+            f"{name}: let through, but the gate stays shut: {' and '.join(FIRM_LINES[one.code] for one in view.missing)}."
+        )
     for name, refusal in done.refused:
         flash(f"{name}: {refusal_words(refusal)[0]}")
     return redirect(url_for("screen.index"))

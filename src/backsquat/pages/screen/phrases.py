@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping
 from backsquat.core.findings import Finding
 from backsquat.core.readiness.screens import Change, Kind, Known, Result, Screen
 from backsquat.core.working import plain, signed
+from backsquat.ui.phrases.names import in_text
 
 FINDINGS = {
     "pattern_missing": "Pattern, not range: the shape is there lying, not standing. Pattern drills.",
@@ -40,7 +41,7 @@ def evidence_words(finding: Finding, known: Known, screens: Mapping[str, Screen]
             if screen and result:
                 where = f" {side}" if side else ""
                 day = f"{result.done_on.day} {result.done_on:%b}"
-                said.append(f"{screen.name.lower()}{where} {result_words(screen, result)}, {day}")
+                said.append(f"{in_text(screen.name)}{where} {result_words(screen, result)}, {day}")
     return "; ".join(said)
 
 

@@ -34,7 +34,7 @@ from backsquat.pages.screen.phrases import (
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import Athlete
-from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, PLACE_REASONS
+from backsquat.ui.phrases.gates import FIRM_LINES, GATE_LINES, GATE_NAMES, PLACE_REASONS
 from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.ladders.moves import suggested_rungs
 from backsquat.work.library.change_screens import restore_shipped, retire_screen, save_screen
@@ -91,6 +91,7 @@ def due_page(problem: str = "", status: int = 200) -> ResponseReturnValue:
         screens=screens,
         gate=Gate.BARBELL,
         gate_names=GATE_NAMES,
+        firm_words=FIRM_LINES,
         library=squad_library(),
         problem=problem,
         ticked=set(request.form.getlist("athlete")),

@@ -47,7 +47,7 @@ from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.plan.slots import give_manner
 from backsquat.work.plan.timed import TimedSession, WorkLine, held_session, slots_in, timed
 from backsquat.work.policy import Act
-from backsquat.work.sessions.blocks import block_in_week, slot_of, squad_blocks, week_of
+from backsquat.work.sessions.blocks import block_in_week, next_planned, slot_of, squad_blocks, week_of
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
 blueprint = Blueprint("session", __name__, url_prefix="/session", template_folder="templates")
@@ -64,15 +64,16 @@ def _page(session_id: int | None = None, problem: str = "", status: int = 200) -
     here = context()
     wanted = session_id or request.values.get("session", type=number)
     block = held_session(reader(), here.squad.id, wanted)[1] if wanted else None
-    in_week = block_in_week(squad_blocks(reader(), here.squad.id), here.week)
+    blocks = squad_blocks(reader(), here.squad.id)
+    in_week = block_in_week(blocks, here.week)
     if in_week is None:
-        return render_template("session/none.html", context=here)
+        return render_template("session/none.html", context=here, ahead=next_planned(blocks, here.week))
     block = block if block and block.id == in_week.id else in_week
     week = week_of(block, here.week)
     held_here = [held for held in block.sessions if slots_in(block, held, week)]
     chosen = next((held for held in held_here if held.id == wanted), None) or _next(held_here, week)
     if chosen is None:
-        return render_template("session/none.html", context=here)
+        return render_template("session/none.html", context=here, ahead=next_planned(blocks, here.week))
     athlete_id = request.values.get("athlete", type=number)
     athlete = athlete_of(reader(), here.squad.id, athlete_id) if athlete_id else None
     found = timed(reader(), block, chosen, week, here.today, here.rules, athlete)

@@ -8,6 +8,7 @@ from backsquat.formats.fixtures import MatchLine
 from backsquat.formats.lines import Line, Note
 from backsquat.formats.past import PastLine
 from backsquat.formats.values import SetRead
+from backsquat.ui.phrases.names import in_text
 
 KIND_WORDS = {
     "": "leave out",
@@ -43,6 +44,7 @@ NOTES = {
     "name_close": "Somebody here is called {name}. The same? Then write it so. Otherwise somebody new is added.",
     "born_missing": "New here, and no day of birth: it is needed to know who is a minor.",
     "born_other": "Until now born on {day}.",
+    "minor": "{years} years old, no guardian's consent: nothing with a weight until it is on file.",
     "twice": "Also in line {line}: what is said here is added to the same person.",
     "no_value": "A formula that was never worked out: open the workbook, save it, or type the value.",
     "day_unread": "“{text}” is no day this reads. 2003-03-12 or 12.3.2003 is.",
@@ -105,7 +107,7 @@ def stored_words(
         for (code, one), same in groupby(line.sets):
             count = len(list(same))
             many = f"{count} times " if count > 1 else ""
-            sets.append(f"{many}{movements.get(code, code).lower()} {set_words(one)}")
+            sets.append(f"{many}{in_text(movements.get(code, code))} {set_words(one)}")
         return [line.name, line.done_on.isoformat() if line.done_on else "", *sets]
     found = [line.name + (" (here already)" if line.athlete_id else "")]
     found += [line.born_on.isoformat()] if line.born_on else []
@@ -113,8 +115,8 @@ def stored_words(
     found += [line.position] if line.position else []
     found += [] if line.newcomer is None else ["newcomer" if line.newcomer else "trained"]
     found += [] if line.consent is None else ["consent" if line.consent else "no consent"]
-    found += [f"{movements.get(code, code).lower()} {set_words(one)}" for code, one in line.tests]
-    found += [f"{screens.get(code, code).lower()} {side} {value:g}" for code, side, value in line.screens]
+    found += [f"{in_text(movements.get(code, code))} {set_words(one)}" for code, one in line.tests]
+    found += [f"{in_text(screens.get(code, code))} {side} {value:g}" for code, side, value in line.screens]
     return found if line.says else [*found, "nothing new"]
 
 

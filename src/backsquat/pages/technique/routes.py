@@ -42,6 +42,7 @@ from backsquat.pages.technique.phrases import (
 )
 from backsquat.storage.models import Athlete
 from backsquat.ui.drawing.linkage import MIDDLE, MIDDLE_SPLIT, PX, PX_OVERHEAD, PX_WIDE, Side, draw_linkage
+from backsquat.ui.phrases.names import in_text
 from backsquat.work.log.sets import last_load
 from backsquat.work.policy import Act
 from backsquat.work.readiness.screens import newest_results
@@ -252,7 +253,7 @@ def keep(athlete_id: int) -> ResponseReturnValue:
     with database().writing() as session:
         note_set_up(session, actor(), athlete_id, movement, SetUpField.WEDGE.value, value)
     name = squad_library().get(movement).name
-    said_with_undo(f"Kept for {athlete.name}, {name.lower()}: {value}. The floor and the card show it.", None)
+    said_with_undo(f"Kept for {athlete.name}, {in_text(name)}: {value}. The floor and the card show it.", None)
     return redirect(url_for("technique.set_up", athlete_id=athlete_id, week=context().week))
 
 

@@ -28,6 +28,7 @@ from backsquat.pages.technique.phrases import KINDS, SAYS, SPOT_HELP, lock_out_w
 from backsquat.pages.technique.phrases import SPOTS as SPOT_WORDS
 from backsquat.pages.technique.routes import athlete_here, blueprint
 from backsquat.storage.models import Athlete
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.technique import VERDICT
 from backsquat.work.library.screens import screens_of
@@ -360,7 +361,7 @@ def to_screens(still_id: int) -> ResponseReturnValue:
     _, seen = seen_one(still_id)
     with database().writing() as session:
         values = send_to_screens(session, actor(), seen, request.form.getlist("screen"))
-        names = [screens_of(session, actor().squad_id)[value.screen].name.lower() for value in values]
+        names = [in_text(screens_of(session, actor().squad_id)[value.screen].name) for value in values]
     said_with_undo(f"Recorded: {', '.join(names)}. Screen shows it, and takes it back.", None)
     return redirect(url_for("technique.still", still_id=still_id))
 

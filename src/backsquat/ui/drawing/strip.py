@@ -14,7 +14,7 @@ from backsquat.core.sessions.timing import Part, Piece, Span, Timetable
 from backsquat.ui.drawing.kit import markup, node
 
 HEIGHT = 26.0
-BEYOND_S = 180  # shown after the end or the cap, whichever is later
+BEYOND_S = 300  # shown after the end or the cap, whichever is later
 TICK_MIN = 5
 LABEL_EVERY = 3  # each third tick is labelled
 BARS = {Part.SET: (3.0, 20.0), Part.RAMP: (11.0, 12.0), Part.CHANGE: (10.0, 6.0)}  # top, height

@@ -5,6 +5,7 @@ from typing import Any
 
 from backsquat.core.movements.library import Library
 from backsquat.core.progression.decision import Code
+from backsquat.ui.phrases.names import in_text
 
 REASONS = {
     "pain_stop": "Stop and refer: {character} pain, {pain} of 10, in the last sets. No load until a physio or "
@@ -145,7 +146,7 @@ def sentence(
         "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
         "missing_words": _missing(facts),
         "first_words": f"{_count(left)} left",
-        "fault_words": fault.look.lower() if fault else "form",
+        "fault_words": in_text(fault.look) if fault else "form",
         "sets_asked": facts.get("sets", ""),
         "to_name": to.name if to else "",
         "why_words": NOT_MET.get(str(facts.get("why", "")), ""),

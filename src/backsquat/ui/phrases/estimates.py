@@ -1,6 +1,8 @@
 """Wording of estimates: how far to trust them, why a set does not count."""
 
+from backsquat.core.strength.current import CurrentValue
 from backsquat.core.strength.estimate import Trust
+from backsquat.ui.phrases.days import day_words
 
 TRUST = {
     Trust.GOOD: "good", Trust.FAIR: "fair", Trust.WEAK: "weak", Trust.NONE: "none",
@@ -18,3 +20,18 @@ NOT_COUNTED = {
     "all_help": "The help was as much as what was moved, so the set says nothing about strength.",
     "too_many_reps": "Too many reps for a maximum to be told from them; test with 3 to 8 reps.",
 }
+
+
+def doubt_word(value: CurrentValue) -> str:
+    """One word for what a number rests on, where it is little."""
+    if not value.firm:
+        return "at least"
+    return "stale" if value.stale else ""
+
+
+def newest_words(value: CurrentValue) -> str:
+    """How new what a number rests on is."""
+    day = day_words(value.newest_on)
+    if not value.firm:
+        return f"at least that: no set says how many were left, newest {day}"
+    return f"stale, nothing firm since {day}" if value.stale else f"newest firm set {day}"

@@ -7,6 +7,7 @@ from backsquat.core.movements.manner import Manner, Range, Style
 from backsquat.core.sessions.fit import Proposal
 from backsquat.core.sessions.order import Advice
 from backsquat.core.working import plain
+from backsquat.ui.phrases.names import in_text
 
 Facts = Mapping[str, Any]
 
@@ -48,9 +49,9 @@ RESTS = {
 }
 SESSION_LABELS: dict[str, str | Callable[[Facts], str]] = {
     "session_change": "Over and rigged",
-    "session_ramp": lambda f: f"Ramp, {f['name'].lower()}",
-    "session_set": lambda f: f"Set, {f['name'].lower()}",
-    "session_clock": lambda f: f"Set, {f['name'].lower()}",
+    "session_ramp": lambda f: f"Ramp, {in_text(f['name'])}",
+    "session_set": lambda f: f"Set, {in_text(f['name'])}",
+    "session_clock": lambda f: f"Set, {in_text(f['name'])}",
     "session_round": "A round",
     "session_rests": "Rests",
     "session_group": "In all",

@@ -3,6 +3,7 @@
 from backsquat.core.readiness.verdict import Obstacle, Reason, Short, Unearned
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.gates import finding_words
+from backsquat.ui.phrases.names import in_text
 
 
 def obstacle_words(obstacle: Obstacle) -> str:
@@ -34,7 +35,7 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
     if obstacle.reason is Reason.OVER_LIMIT and obstacle.limit:
         return f"limit: at most {obstacle.limit.load_kg or 0:g} kg, replan"
     if obstacle.unearned:
-        return unearned_words(obstacle.unearned)[0].lower() + unearned_words(obstacle.unearned)[1:]
+        return in_text(unearned_words(obstacle.unearned))
     return f"not through the {gates} gate"
 
 
@@ -44,5 +45,5 @@ def unearned_words(unearned: Unearned) -> str:
     if unearned.why is Short.NO_CONSENT:
         return "No guardian's consent on file: no rung with a weight"
     if unearned.why is Short.NOT_PLACED or unearned.stands is None:
-        return f"Not placed on the ladder {ladder.name.lower()} yet"
-    return f"On rung {unearned.stands + 1} of {ladder.name.lower()}; this is rung {unearned.rung + 1}"
+        return f"Not placed on the ladder {in_text(ladder.name)} yet"
+    return f"On rung {unearned.stands + 1} of {in_text(ladder.name)}; this is rung {unearned.rung + 1}"

@@ -8,6 +8,7 @@ from backsquat.core.loads.room import RigKind
 from backsquat.core.loads.rounding import Rounding
 from backsquat.core.working import Fact, Step, plain, signed
 from backsquat.ui.phrases.days import day_words
+from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.sessions import FOUND_LABELS, FOUND_WORDS, SESSION_LABELS, SESSION_WORDS, clock_words
 from backsquat.ui.phrases.technique import TECHNIQUE_LABELS, TECHNIQUE_WORDS
 
@@ -106,6 +107,9 @@ def _counted_day(facts: Facts) -> str:
     return f"{_logged_set(facts)}{more}: counted {plain(100 * facts['share'], 0)} %"
 
 
+UNRATED = "no set says how many were left"
+
+
 def _belief(facts: Facts) -> str:
     words = f"four in five between {plain(facts['low_kg'])} and {plain(facts['high_kg'])}"
     if abs(facts["curve"] - 1) >= 0.02:
@@ -113,7 +117,8 @@ def _belief(facts: Facts) -> str:
     if abs(facts["bias"]) >= 0.2:
         words += f"; says {plain(abs(facts['bias']))} reps too {'many' if facts['bias'] > 0 else 'few'} are left"
     if facts["stale"]:
-        words += f"; nothing firm since {_day(facts['newest_on'], 'year')}, so it is wide"
+        since = f"nothing firm since {_day(facts['newest_on'], 'year')}" if facts.get("firm", 1) else UNRATED
+        words += f"; {since}, so it is wide"
     return words
 
 
@@ -202,14 +207,14 @@ def _wave(facts: Facts) -> str:
 
 
 def _by_ratio(facts: Facts) -> str:
-    words = f"{plain(facts['share'], 3)} of {facts['parent'].lower()} {plain(facts['parent_kg'])}"
+    words = f"{plain(facts['share'], 3)} of {in_text(facts['parent'])} {plain(facts['parent_kg'])}"
     if facts["hands"] > 1:
         words += f", in {facts['hands']} hands"
     return f"{words}: never tested, a low start"
 
 
 def _by_ratio_carried(facts: Facts) -> str:
-    known = f"{facts['parent'].lower()} {plain(facts['parent_kg'])}"
+    known = f"{in_text(facts['parent'])} {plain(facts['parent_kg'])}"
     hands = f" ÷ {facts['hands']} hands" if facts["hands"] > 1 else ""
     return (
         f"{plain(facts['share'], 3)} of what {known} gives for {facts['reps']} reps{hands} = "

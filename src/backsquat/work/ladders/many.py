@@ -1,7 +1,7 @@
 """The same said of several athletes at once: let through a gate, put on a rung, placed by their screens. One undo."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import select
@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.movements.movement import Gate
+from backsquat.core.readiness.gate import GateView
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Change, GateOverride, RungMove
 from backsquat.work.actor import Actor
@@ -17,6 +18,7 @@ from backsquat.work.ladders.gates import override_gate
 from backsquat.work.ladders.moves import move_and_follow, place_by_screens
 from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import readiness_of
 from backsquat.work.squad.athletes import athlete_of
 from backsquat.work.squad.context import rules_of
 
@@ -30,12 +32,17 @@ class Done:
     change: Change | None
     names: tuple[str, ...]
     refused: tuple[tuple[str, Refused], ...] = ()
+    still_shut: tuple[tuple[str, GateView], ...] = ()  # let through, and no override opens what is left
 
 
 def let_through(session: Session, actor: Actor, ids: Sequence[int], gate: Gate, reason: str, rules: Rules) -> Done:
     """Through a gate, each by the actor's name and this reason; consent and stops stay in force for each."""
     require(actor, Act.KEEP_ATHLETES)
-    return _each(session, actor, ids, lambda one: override_gate(session, actor, one, gate, reason, rules))
+    done = _each(session, actor, ids, lambda one: override_gate(session, actor, one, gate, reason, rules))
+    people = [athlete_of(session, actor.squad_id, athlete_id) for athlete_id in dict.fromkeys(ids)]
+    ready = readiness_of(session, actor.squad_id, people, actor.today, rules)
+    views = [(athlete.name, ready[athlete.id].view(gate)) for athlete in people]
+    return replace(done, still_shut=tuple(one for one in views if not one[1].open))
 
 
 def put_on_rung(

@@ -96,6 +96,13 @@ def block_in_week(blocks: Sequence[Block], week: dt.date) -> Block | None:
     return next((b for b in blocks if 0 <= (week - b.first_week).days // 7 < b.weeks), None)
 
 
+def next_planned(blocks: Sequence[Block], week: dt.date) -> dt.date | None:
+    """The first week after this one that a block plans."""
+    after = week + dt.timedelta(weeks=1)
+    weeks = [max(block.first_week, after) for block in blocks]
+    return min((one for block, one in zip(blocks, weeks, strict=True) if block_in_week([block], one)), default=None)
+
+
 def session_day(slot: BlockSlot, week: int) -> dt.date:
     """The day on which a slot is planned in a week of its block: read from its session, nowhere worked out."""
     return slot.session_in(week).day_in(week)

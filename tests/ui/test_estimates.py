@@ -1,0 +1,23 @@
+"""What a number rests on, in a word and in a sentence."""
+
+import datetime as dt
+
+import pytest
+
+from backsquat.core.strength.current import CurrentValue
+from backsquat.core.strength.estimate import Trust
+from backsquat.ui.phrases.estimates import doubt_word, newest_words
+
+
+@pytest.mark.parametrize(
+    ("stale", "firm", "word", "words"),
+    [
+        (False, True, "", "newest firm set 3 Nov"),
+        (True, True, "stale", "stale, nothing firm since 3 Nov"),
+        (True, False, "at least", "at least that: no set says how many were left, newest 3 Nov"),
+        (False, False, "at least", "at least that: no set says how many were left, newest 3 Nov"),
+    ],
+)
+def test_an_old_number_is_stale_and_an_unrated_one_a_least(stale: bool, firm: bool, word: str, words: str) -> None:
+    value = CurrentValue(100.0, 0.05, Trust.WEAK, dt.date(2026, 11, 3), stale, firm=firm)
+    assert (doubt_word(value), newest_words(value)) == (word, words)
