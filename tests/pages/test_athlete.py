@@ -227,6 +227,9 @@ def test_an_athlete_with_sets_of_the_squads_own_movement_has_a_page(app: Flask, 
     assert client.post(f"/athletes/{marit}/test", data=TEST | {"movement": code}).status_code == 302
     page = client.get(f"/athletes/{marit}?lift={code}")
     assert page.status_code == 200 and "Pause squat: estimate over the season" in page.text
+    chart = page.text.split("estimate over the season")[1].split("</section>")[0]
+    assert "one point is no line" in chart and "<svg" not in chart
+    assert "one point is no line" not in client.get(f"/athletes/{marit}").text
 
 
 # --- growth
