@@ -322,6 +322,17 @@ def test_body_weight_is_never_under_the_empty_bar(app: Flask, client: FlaskClien
         assert states <= {"work", "load"}, states
 
 
+def test_nought_is_no_load_to_put_up(app: Flask, client: FlaskClient) -> None:
+    with reading(app) as session:
+        monday = select(BlockSlot.id).where(BlockSlot.session_id == MONDAY)
+        without = select(Cell).where(Cell.slot_id.in_(monday), Cell.week == 2, Cell.live, Cell.load_kg == 0)
+        cell = session.scalars(without.limit(1)).one()
+    page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    assert "floor-load" not in page and f"{cell.reps} <span" in page and "at 0" not in page
+    rows = [row.split("run-dose")[1].split("</span>")[0] for row in page.split("run-row")[1:] if "run-dose" in row]
+    assert rows and not [row for row in rows if row.split(">")[1].startswith("0 ×")]
+
+
 def test_work_by_the_clock_stays_by_the_clock_after_its_decision(app: Flask, client: FlaskClient) -> None:
     crawl = on_monday(app, "crawling")
     for n in range(2):
