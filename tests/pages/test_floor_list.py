@@ -97,6 +97,19 @@ def test_left_and_right_are_one_planned_set_with_their_own_reps(app: Flask, clie
         assert judged[0].facts["sets"] == 2, "two planned sets, whatever halves they came in"
 
 
+def test_reps_of_a_side_are_said_to_be_of_a_side_wherever_they_stand(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, "Ines Okafor", 2, SPLIT)
+    wall = " ".join(client.get("/floor/paper/wall").text.split())
+    mine = wall.split("Ines Okafor</th>")[1].split("</tr>")[0].split("<td")
+    split = next(one for one in mine if "split squat" in one)
+    assert f"{cell.load_amount:g} kg a hand · {cell.sets} × {cell.reps} each side</b>" in split
+    assert "each side" not in next(one for one in mine if "Back squat" in one)
+    listed = shown(client, athlete=cell.athlete_id).split(f"lift={cell.slot_id}")[1].split("</li>")[0]
+    assert f"× {cell.reps} each side" in listed
+    sides(client, cell, 1, 8, 8)
+    assert "16 × 8 each side" in " ".join(client.get(f"/athletes/{cell.athlete_id}").text.split())
+
+
 def test_sides_that_differ_show_on_the_athletes_page(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, "Ines Okafor", 2, SPLIT)
     sides(client, cell, 1, 8, 3)

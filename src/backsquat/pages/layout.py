@@ -28,6 +28,7 @@ from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.milestones import milestone_words, reach_words, status_words
 from backsquat.ui.phrases.names import in_text
+from backsquat.ui.phrases.sessions import side_words
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
@@ -104,6 +105,7 @@ def register(app: Flask) -> None:
         said=said,
         split_load=split_load,
         in_text=in_text,
+        side_words=side_words,
         doubt_word=doubt_word,
         newest_words=newest_words,
     )

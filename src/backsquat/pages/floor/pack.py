@@ -16,7 +16,7 @@ from backsquat.core.readiness.pain import locks
 from backsquat.core.sessions.running import ActKind, Done, remaining
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.card import likely_of, offered, pace
-from backsquat.pages.floor.phrases import asked_words, hold_words, kept_off_groups, side_words, turn_notes
+from backsquat.pages.floor.phrases import asked_words, hold_words, kept_off_groups, turn_notes
 from backsquat.pages.request import (
     clock,
     context,
@@ -28,7 +28,7 @@ from backsquat.pages.request import (
     squad_library,
 )
 from backsquat.ui.phrases.names import in_text
-from backsquat.ui.phrases.sessions import manner_words
+from backsquat.ui.phrases.sessions import manner_words, side_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
 from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of

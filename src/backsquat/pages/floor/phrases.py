@@ -116,16 +116,6 @@ def steered_words(steered: Steered) -> str:
     return f"{signed(100 * steered.moved_share)} % after the first set"
 
 
-def side_words(entry: SetEntry) -> str:
-    """The reps of a set: 8; 8 and 7, left and right; 8 left; 20 s"""
-    if entry.hold_s:
-        return f"{entry.hold_s} s{f' {entry.side}' if entry.side else ''}"
-    if entry.left_reps is not None and entry.right_reps is not None:
-        same = entry.left_reps == entry.right_reps
-        return f"{entry.left_reps} each side" if same else f"{entry.left_reps} left, {entry.right_reps} right"
-    return f"{entry.reps}{f' {entry.side}' if entry.side else ''}"
-
-
 def told_words(entry: SetEntry, movement: Movement) -> str:
     """What else was told of a set, in a few words."""
     told = told_from(entry.told)

@@ -13,7 +13,7 @@ from backsquat.core.progression.decision import Answers, Code
 from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
-from backsquat.pages.floor.phrases import kept_off_groups, shelf_words, side_words, steered_words, told_words
+from backsquat.pages.floor.phrases import kept_off_groups, shelf_words, steered_words, told_words
 from backsquat.pages.pulse import felt
 from backsquat.pages.request import (
     actor,
@@ -116,7 +116,6 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "kept_off_groups": lambda kept: kept_off_groups(kept, squad_library()),
         "steered_words": steered_words,
         "told_words": told_words,
-        "side_words": side_words,
         "shelf_words": lambda act: shelf_words(act, squad_library()),
         "clock": clock_words,
         "dose": lambda item: dose_words(item.sets, item.reps, item.hold_s, item.movement.sides),

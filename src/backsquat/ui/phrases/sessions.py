@@ -7,6 +7,7 @@ from backsquat.core.movements.manner import Manner, Range, Style
 from backsquat.core.sessions.fit import Proposal
 from backsquat.core.sessions.order import Advice
 from backsquat.core.working import plain
+from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.names import in_text
 
 Facts = Mapping[str, Any]
@@ -185,3 +186,13 @@ def dose_words(sets: int, reps: int, hold_s: int, sides: int) -> str:
     if hold_s:
         return f"{sets} × {hold_s} s{' each side' if sides == 2 else ''}"
     return f"{sets} × {reps}{f' each side ({2 * reps} in all)' if sides == 2 else ''}"
+
+
+def side_words(entry: SetEntry) -> str:
+    """The reps of a set: 8; 8 and 7, left and right; 8 left; 20 s"""
+    if entry.hold_s:
+        return f"{entry.hold_s} s{f' {entry.side}' if entry.side else ''}"
+    if entry.left_reps is not None and entry.right_reps is not None:
+        same = entry.left_reps == entry.right_reps
+        return f"{entry.left_reps} each side" if same else f"{entry.left_reps} left, {entry.right_reps} right"
+    return f"{entry.reps}{f' {entry.side}' if entry.side else ''}"

@@ -213,14 +213,14 @@ const Pocket = (() => {
       const said = [...(work.logged || []), ...work.since.map((one) => `${one.set_words}${one.sent_ms ? "" : " (waits)"}`)];
       return el("li", { class: `run-row ${here ? "is-here" : ""} ${work.over ? "is-done" : ""} ${work.spare ? "is-spare" : ""} ${work.stack ? "is-stack" : ""}` }, el("span", { class: "run-mark" }, work.why_over === "stopped" ? "■" : work.why_over ? "–" : work.over ? "✓" : ""),
         el("a", { href: "#", class: "run-name", "aria-current": here ? "step" : null, on: { click: go({ athlete: mine.id, lift: work.over ? null : work.slot }) } }, el("span", { class: `tag is-${movement.family}` }, movement.tag), ` ${movement.name}`, said.length ? el("span", { class: "run-said" }, said.join(", ")) : null, work.why_over ? el("span", { class: "run-said" }, work.why_over) : null),
-        el("span", { class: "run-dose" }, work.over || work.done ? `${work.done} of ${work.sets}` : work.hold_s ? `${work.sets} × ${work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`}` : `${work.load ? `${work.load} × ` : `${work.sets} × `}${work.reps}`));
+        el("span", { class: "run-dose" }, work.over || work.done ? `${work.done} of ${work.sets}` : work.hold_s ? `${work.sets} × ${work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`}` : `${work.load ? `${work.load} × ` : `${work.sets} × `}${work.reps}${movement.sides === 2 ? " each side" : ""}`));
     }));
   }
 
   function upNext(pack, next, mine) {
     if (!next) return pack.athlete ? null : el("div", { class: "upnext" }, el("span", { class: "quiet" }, "last lifter on this rack"));
     const work = next.work.get(next.now.slot), movement = pack.movements[work.movement];
-    return el("div", { class: "upnext" }, el("div", {}, el("small", { class: "quiet" }, "next on this rack"), el("div", { class: "who" }, next.name), el("span", { class: `tag is-${movement.family}` }, movement.tag), " ", work.load ? [el("span", { class: "big" }, work.load), el("span", { class: "quiet" }, ` × ${work.reps}`)] : movement.name),
+    return el("div", { class: "upnext" }, el("div", {}, el("small", { class: "quiet" }, "next on this rack"), el("div", { class: "who" }, next.name), el("span", { class: `tag is-${movement.family}` }, movement.tag), " ", work.load ? [el("span", { class: "big" }, work.load), el("span", { class: "quiet" }, ` × ${work.reps}${movement.sides === 2 ? " each side" : ""}`)] : movement.name),
       mine.now ? null : el("a", { href: "#", class: "btn btn-primary", on: { click: go({ athlete: next.id }) } }, `${first(next.name)} is up`));
   }
 
