@@ -102,8 +102,10 @@ def test_reps_of_a_side_are_said_to_be_of_a_side_wherever_they_stand(app: Flask,
     wall = " ".join(client.get("/floor/paper/wall").text.split())
     mine = wall.split("Ines Okafor</th>")[1].split("</tr>")[0].split("<td")
     split = next(one for one in mine if "split squat" in one)
-    assert f"{cell.load_amount:g} kg a hand · {cell.sets} × {cell.reps} each side</b>" in split
+    assert f"<b>{cell.load_amount:g} kg a hand</b> <b>{cell.sets} × {cell.reps} each side</b>" in split
     assert "each side" not in next(one for one in mine if "Back squat" in one)
+    for rack in wall.split("<table>")[1:]:  # one that does less has as many columns: on paper the first row sets them
+        assert len({row.count("<td") for row in rack.split("</table>")[0].split("<tr>")[1:]}) == 1
     listed = shown(client, athlete=cell.athlete_id).split(f"lift={cell.slot_id}")[1].split("</li>")[0]
     assert f"× {cell.reps} each side" in listed
     sides(client, cell, 1, 8, 8)
