@@ -2,7 +2,7 @@
 
 import datetime as dt
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, joinedload
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
@@ -145,10 +145,17 @@ def membership_of(session: Session, user_id: int, squad_id: int | None = None) -
     return next((one for one in found if one.squad_id == squad_id), found[0] if found else None)
 
 
+_MINE = (  # made once: asked with every request
+    select(Membership)
+    .where(Membership.user_id == bindparam("user"))
+    .order_by(Membership.id)
+    .options(joinedload(Membership.squad))
+)
+
+
 def memberships_of(session: Session, user_id: int) -> list[Membership]:
     """What somebody is to which squads, oldest first."""
-    mine = select(Membership).where(Membership.user_id == user_id).order_by(Membership.id)
-    return list(session.scalars(mine.options(joinedload(Membership.squad))))
+    return list(session.scalars(_MINE, {"user": user_id}))
 
 
 def person_of(session: Session, user_id: int) -> User | None:

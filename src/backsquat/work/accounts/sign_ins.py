@@ -5,7 +5,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass
 
-from sqlalchemy import select, update
+from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from backsquat.storage.models import SignIn
@@ -46,9 +46,12 @@ def begin(
     return token
 
 
+_OF_TOKEN = select(SignIn).where(SignIn.token == bindparam("token"))  # made once: asked with every request
+
+
 def found(session: Session, token: str, now: dt.datetime, lasting: Lasting) -> SignIn | None:
     """The sign-in of a token, while it holds."""
-    row = session.scalars(select(SignIn).where(SignIn.token == digest(token))).first()
+    row = session.scalars(_OF_TOKEN, {"token": digest(token)}).first()
     return row if row and (BY_PASS if row.pass_id else lasting).holds(row, now) else None
 
 

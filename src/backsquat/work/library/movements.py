@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
@@ -23,15 +23,16 @@ def _shipped() -> Library:
     return Library(shelf.movements(), shelf.ladders(), shelf.movements())
 
 
+_OWN = select(LibraryEntry.code, LibraryEntry.entry, LibraryEntry.retired).where(  # made once: asked everywhere
+    LibraryEntry.squad_id == bindparam("squad"), LibraryEntry.kind == MOVEMENT, LibraryEntry.current
+)
+
+
 def library_of(session: Session, squad_id: int) -> Library:
     """The squad's library, read once in a session."""
     key = ("library", squad_id)
     if key not in session.info:
-        rows = session.execute(
-            select(LibraryEntry.code, LibraryEntry.entry, LibraryEntry.retired).where(
-                LibraryEntry.squad_id == squad_id, LibraryEntry.kind == MOVEMENT, LibraryEntry.current
-            )
-        ).all()
+        rows = session.execute(_OWN, {"squad": squad_id}).all()
         session.info[key] = _laid_over(rows) if rows else _shipped()
     return session.info[key]  # type: ignore[no-any-return]
 

@@ -224,11 +224,21 @@ class WeekBest:
     believed_kg: float
 
 
-_BELIEVED = select(BeliefDay.athlete_id, BeliefDay.done_on, BeliefDay.max_kg).where(
-    BeliefDay.movement == _MOVEMENT,
-    BeliefDay.athlete_id.in_(_IDS),
-    BeliefDay.done_on >= bindparam("first"),
-    BeliefDay.done_on <= _TODAY,
+_FIRST: BindParameter[dt.date] = bindparam("first")
+_BELIEVED = (
+    select(BeliefDay.athlete_id, BeliefDay.done_on, BeliefDay.max_kg)
+    .where(BeliefDay.movement == _MOVEMENT, BeliefDay.athlete_id.in_(_IDS))
+    .where(BeliefDay.done_on >= _FIRST, BeliefDay.done_on <= _TODAY)
+    .order_by(BeliefDay.done_on)
+)
+_DAYS = (SetEntry.athlete_id, SetEntry.done_on, SetEntry.firm)
+_BEST = (  # by day, in the order of the estimate index, so that nothing is sorted or counted up by SQLite
+    select(*_DAYS, func.max(SetEntry.estimate_kg), func.max(SetEntry.trust))
+    .where(SetEntry.movement == _MOVEMENT, SetEntry.athlete_id.in_(_IDS))
+    .where(SetEntry.standing, SetEntry.estimate_kg.is_not(None))
+    .where(SetEntry.done_on >= _FIRST, SetEntry.done_on <= _TODAY)
+    .group_by(*_DAYS)
+    .order_by(*_DAYS)
 )
 
 
@@ -236,27 +246,11 @@ def weekly_best(
     session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
 ) -> dict[int, list[WeekBest]]:
     """Best estimate per athlete and week from `first` on, oldest first; a firm one where there is any."""
-    # By day, in the order of the estimate index, so that nothing is sorted or counted up by SQLite.
-    best = (func.max(SetEntry.estimate_kg), func.max(SetEntry.trust))
-    columns = (SetEntry.athlete_id, SetEntry.done_on, SetEntry.firm)
-    rows = session.execute(
-        select(*columns, *best)
-        .where(
-            SetEntry.movement == movement,
-            SetEntry.athlete_id.in_(athlete_ids),
-            SetEntry.standing,
-            SetEntry.estimate_kg.is_not(None),
-            SetEntry.done_on >= first,
-            SetEntry.done_on <= today,
-        )
-        .group_by(*columns)
-        .order_by(*columns)
-    )
     lines = record_lines(session, athlete_ids, movement, today)
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today, "first": first}
-    believed = {(a, monday_of(day)): kg for a, day, kg in session.execute(_BELIEVED.order_by(BeliefDay.done_on), asked)}
+    believed = {(a, monday_of(day)): kg for a, day, kg in session.execute(_BELIEVED, asked)}
     found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
-    for athlete_id, day, firm, kg, trust in rows:
+    for athlete_id, day, firm, kg, trust in session.execute(_BEST, asked):
         if day < lines.get(athlete_id, day):
             continue
         week, weeks = monday_of(day), found[athlete_id]

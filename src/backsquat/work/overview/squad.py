@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import BindParameter, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.findings import Finding
@@ -102,12 +102,26 @@ def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[L
     for (athlete_id, _), missed in missed_sessions(session, here.squad.id, ready, here.today, here.rules).items():
         lines[athlete_id].missed += len(missed.weeks)
     _milestones(session, here, ids, lines)
-    days = select(SetEntry.done_on).where(SetEntry.athlete_id == Athlete.id, SetEntry.done_on <= here.today)
-    newest = days.order_by(SetEntry.done_on.desc()).limit(1).correlate(Athlete).scalar_subquery()
-    last = session.execute(select(Athlete.id, newest).where(Athlete.id.in_(ids)))
-    for athlete_id, day in last:
+    for athlete_id, day in session.execute(_LAST, {"ids": ids, "today": here.today}):
         lines[athlete_id].last_on = day
     return codes, list(lines.values())
+
+
+_IDS: BindParameter[int] = bindparam("ids", expanding=True)
+_NEWEST = (
+    select(SetEntry.done_on)
+    .where(SetEntry.athlete_id == Athlete.id, SetEntry.done_on <= bindparam("today"))
+    .order_by(SetEntry.done_on.desc())
+    .limit(1)
+    .correlate(Athlete)
+    .scalar_subquery()
+)
+_LAST = select(Athlete.id, _NEWEST).where(Athlete.id.in_(_IDS))
+_TO_DECIDE = (
+    select(DecisionRow.athlete_id, func.count())
+    .where(DecisionRow.athlete_id.in_(_IDS), ~DecisionRow.settled)
+    .group_by(DecisionRow.athlete_id)
+)
 
 
 def _first_gate(ready: Readiness, codes: list[str], library: Library) -> tuple[Finding, ...]:
@@ -160,12 +174,7 @@ def _week_numbers(session: Session, here: SquadContext, codes: Sequence[str], li
 
 
 def _waiting(session: Session, ids: list[int], lines: dict[int, Line]) -> None:
-    rows = session.execute(
-        select(DecisionRow.athlete_id, func.count())
-        .where(DecisionRow.athlete_id.in_(ids), ~DecisionRow.settled)
-        .group_by(DecisionRow.athlete_id)
-    )
-    for athlete_id, count in rows:
+    for athlete_id, count in session.execute(_TO_DECIDE, {"ids": ids}):
         lines[athlete_id].waiting = count
 
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from sqlalchemy import ColumnElement, or_, select
+from sqlalchemy import BindParameter, bindparam, or_, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
@@ -115,47 +115,40 @@ def _overtake(
                     del missed.first_kg[slot.id]
 
 
+# Made once. By the days of the sessions, which are few: their cells are found by place, not among all of a season.
+_IDS: BindParameter[int] = bindparam("ids", expanding=True)
+_TODAY: BindParameter[dt.date] = bindparam("today")
+_ALONE_BEFORE = (  # sessions to come which somebody alone was to do before today
+    select(OwnDay.id)
+    .where(OwnDay.session_id == SessionDay.session_id, OwnDay.week == SessionDay.week, OwnDay.held_on < _TODAY)
+    .exists()
+)
+_LIFTED = select(SetEntry.id).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).exists()
+_GONE_BY = (
+    select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.at)
+    .add_columns(SlotWeek.session_id, SessionDay.held_on, _LIFTED)
+    .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
+    .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
+    .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+    .join(Block, Block.id == BlockSlot.block_id)
+    .where(Block.squad_id == bindparam("squad"), ~BlockSlot.removed, ~SessionDay.left_out)
+    .where(SessionDay.held_on >= bindparam("since"), or_(SessionDay.held_on < _TODAY, _ALONE_BEFORE))
+    .where(Cell.athlete_id.in_(_IDS), Cell.live, Cell.state.in_(LIFTED))
+    .order_by(Cell.week)
+)
+_ANSWERS = select(MissedAnswer.athlete_id, MissedAnswer.session_id, MissedAnswer.week).where(
+    MissedAnswer.athlete_id.in_(_IDS), ~MissedAnswer.taken_back
+)
+
+
 def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> Sequence[Any]:
-    """The floor's cells of the days gone by with session and day, and whether a set stands in each.
-
-    By the days of the sessions, which are few: their cells are found by place, not among all that a season has.
-    """
-    lifted = select(SetEntry.id).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).exists()
-    return session.execute(
-        select(
-            Cell.id,
-            Cell.slot_id,
-            Cell.athlete_id,
-            Cell.week,
-            Cell.load_kg,
-            Cell.at,
-            SlotWeek.session_id,
-            SessionDay.held_on,
-            lifted,
-        )
-        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-        .join(Block, Block.id == BlockSlot.block_id)
-        .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SessionDay.left_out)
-        .where(SessionDay.held_on >= since, or_(SessionDay.held_on < today, _brought_forward(today)))
-        .where(Cell.athlete_id.in_(ids), Cell.live, Cell.state.in_(LIFTED))
-        .order_by(Cell.week)
-    ).all()
-
-
-def _brought_forward(today: dt.date) -> ColumnElement[bool]:
-    """Sessions to come which somebody alone was to do before today."""
-    same = (OwnDay.session_id == SessionDay.session_id, OwnDay.week == SessionDay.week)
-    return select(OwnDay.id).where(*same, OwnDay.held_on < today).exists()
+    """The floor's cells of the days gone by with session and day, and whether a set stands in each."""
+    asked = {"squad": squad_id, "ids": list(ids), "since": since, "today": today}
+    return session.execute(_GONE_BY, asked).all()
 
 
 def _answered(session: Session, ids: Sequence[int]) -> set[tuple[int, int, int]]:
-    rows = session.execute(
-        select(MissedAnswer.athlete_id, MissedAnswer.session_id, MissedAnswer.week).where(
-            MissedAnswer.athlete_id.in_(ids), ~MissedAnswer.taken_back
-        )
-    )
+    rows = session.execute(_ANSWERS, {"ids": list(ids)})
     return {(athlete_id, session_id, week) for athlete_id, session_id, week in rows}
 
 

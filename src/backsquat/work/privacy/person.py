@@ -152,6 +152,8 @@ def _unname(session: Session, squad_id: int, athlete_id: int, name: str) -> None
 def due_for_erasure(session: Session, squad_id: int, today: dt.date, rules: Rules) -> dict[int, dt.date]:
     """Of those put away longer ago than is kept (rule `keep_years`): id → the day they were put away."""
     archived = archived_athletes(session, squad_id)
+    if not archived:
+        return {}
     put_away = session.execute(
         select(Change.subject_id, func.max(Change.at))
         .where(

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import bindparam, func, or_, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere, Refused
@@ -94,18 +94,25 @@ def _holds(one: RoomAssignment, day: dt.date) -> bool:
     return one.weekday is None or one.weekday == day.weekday()
 
 
+# Made once: asked at every door. A room taken away is still read: what was planned and lifted in it stays.
+_ROOMS = (
+    select(RoomRow)
+    .where(or_(RoomRow.squad_id == bindparam("squad"), RoomRow.id == bindparam("own")))
+    .order_by(RoomRow.id)
+)
+_ASSIGNMENTS = (
+    select(RoomAssignment)
+    .where(RoomAssignment.squad_id == bindparam("squad"), ~RoomAssignment.ended)
+    .order_by(RoomAssignment.id.desc())
+)
+
+
 def rooms_of(session: Session, squad_id: int) -> Rooms:
     key = ("rooms", squad_id)
     if key not in session.info:
         own_id = session.get_one(Squad, squad_id).room_id
-        # A room taken away is still read: what was planned and lifted in it stays.
-        wanted = or_(RoomRow.squad_id == squad_id, RoomRow.id == own_id)
-        rows = {row.id: row for row in session.scalars(select(RoomRow).where(wanted).order_by(RoomRow.id))}
-        assignments = session.scalars(
-            select(RoomAssignment)
-            .where(RoomAssignment.squad_id == squad_id, ~RoomAssignment.ended)
-            .order_by(RoomAssignment.id.desc())
-        ).all()
+        rows = {row.id: row for row in session.scalars(_ROOMS, {"squad": squad_id, "own": own_id})}
+        assignments = session.scalars(_ASSIGNMENTS, {"squad": squad_id}).all()
         session.info[key] = Rooms(own_id, rows, assignments)
     return session.info[key]  # type: ignore[no-any-return]
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from sqlalchemy import Date, func, select
+from sqlalchemy import Date, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import LIFTED
@@ -142,19 +142,22 @@ def planned_sessions(
     return [Planned(athlete_id, day, work, made or 0) for athlete_id, day, _, work, made in rows]
 
 
+_AHEAD = (  # made once: asked with every milestone
+    select(SessionDay.held_on, SessionDay.left_out)
+    .join(BlockSession, BlockSession.id == SessionDay.session_id)
+    .join(Block, Block.id == BlockSession.block_id)
+    .where(Block.squad_id == bindparam("squad"), SessionDay.held_on >= bindparam("first"))
+    .where(select(BlockSlot.id).where(BlockSlot.session_id == BlockSession.id, ~BlockSlot.removed).exists())
+)
+
+
 def idle_weeks(session: Session, squad_id: int, ready: Mapping[int, Readiness]) -> dict[int, tuple[dt.date, ...]]:
     """By athlete, the Mondays of weeks ahead that a block plans and in which no session is left for them to come to.
 
     Left out for all, or while they are known to be away. Weeks nobody has planned say nothing.
     """
     today = next((one.today for one in ready.values()), dt.date.max)
-    rows = session.execute(
-        select(SessionDay.held_on, SessionDay.left_out)
-        .join(BlockSession, BlockSession.id == SessionDay.session_id)
-        .join(Block, Block.id == BlockSession.block_id)
-        .where(Block.squad_id == squad_id, SessionDay.held_on >= monday_of(today))
-        .where(select(BlockSlot.id).where(BlockSlot.session_id == BlockSession.id, ~BlockSlot.removed).exists())
-    )
+    rows = session.execute(_AHEAD, {"squad": squad_id, "first": monday_of(today)})
     held: dict[dt.date, list[dt.date]] = defaultdict(list)
     for day, out in rows:
         held[monday_of(day)] += [] if out else [day]

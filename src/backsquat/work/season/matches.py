@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from sqlalchemy import delete, select
+from sqlalchemy import bindparam, delete, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
@@ -47,14 +47,16 @@ def matches_of(session: Session, season_id: int) -> list[Match]:
     return list(session.scalars(query.order_by(Match.played_on, Match.id)))
 
 
+_DAYS = (  # made once: the rail of every page asks it
+    select(Match.played_on, Match.important)
+    .where(Match.season_id == bindparam("season"), ~Match.dropped)
+    .order_by(Match.played_on)
+)
+
+
 def match_days(session: Session, season_id: int) -> list[tuple[dt.date, bool]]:
     """Day of every match of a season, and whether it is an important one."""
-    rows = session.execute(
-        select(Match.played_on, Match.important)
-        .where(Match.season_id == season_id, ~Match.dropped)
-        .order_by(Match.played_on)
-    )
-    return [(played_on, important) for played_on, important in rows]
+    return [(day, important) for day, important in session.execute(_DAYS, {"season": season_id})]
 
 
 def fixtures_around(session: Session, squad_id: int, week: dt.date) -> list[Fixture]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from uuid import uuid4
 
-from sqlalchemy import select, update
+from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
@@ -104,13 +104,15 @@ def restore_milestone(session: Session, _actor: Actor, change: Change) -> None:
     session.get_one(Milestone, change.subject_id).dropped = change.before["dropped"]
 
 
+_STANDING = (  # made once
+    select(Milestone)
+    .where(Milestone.athlete_id.in_(bindparam("ids", expanding=True)), ~Milestone.dropped)
+    .order_by(Milestone.due_on, Milestone.id)
+)
+
+
 def milestones_of(session: Session, athlete_ids: Sequence[int]) -> list[Milestone]:
-    rows = session.scalars(
-        select(Milestone)
-        .where(Milestone.athlete_id.in_(athlete_ids), ~Milestone.dropped)
-        .order_by(Milestone.due_on, Milestone.id)
-    )
-    return list(rows)
+    return list(session.scalars(_STANDING, {"ids": list(athlete_ids)}))
 
 
 def with_lift(milestones: Iterable[Milestone], movement: str) -> list[Milestone]:

@@ -4,7 +4,7 @@ import datetime as dt
 from collections.abc import Collection, Iterator, Sequence
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
@@ -24,9 +24,14 @@ def _on_floor(slot: BlockSlot, week: int) -> SlotWeek:
     return SlotWeek(week=week, session=slot.session, **{name: getattr(slot, name) for name in PLACE[1:]})
 
 
+_MANNER = select(SlotWeek.manner).where(  # made once: asked with every set
+    SlotWeek.slot_id == bindparam("slot"), SlotWeek.week == bindparam("week")
+)
+
+
 def manner_on_floor(session: Session, slot: BlockSlot, week: int) -> dict[str, Any]:
     """How the floor does a slot in a week: as it was published, else as it is planned."""
-    held = session.scalar(select(SlotWeek.manner).where(SlotWeek.slot_id == slot.id, SlotWeek.week == week))
+    held = session.scalar(_MANNER, {"slot": slot.id, "week": week})
     return slot.manner if held is None else held
 
 

@@ -48,21 +48,23 @@ def cell_of(session: Session, squad_id: int, cell_id: int) -> tuple[Cell, BlockS
     return cell, slot, block
 
 
+_BARE = defaultload(Block.every_slot).defaultload(BlockSlot.session).lazyload(BlockSession.days)
+_BLOCKS = (
+    select(Block).where(Block.squad_id == bindparam("squad")).order_by(Block.first_week).options(_BARE)
+)  # made once
+
+
 def squad_blocks(session: Session, squad_id: int) -> list[Block]:
     """The squad's blocks by date, read once in a session: the rail and most pages need them."""
     key = ("squad_blocks", squad_id)
     if key not in session.info:
-        found = session.scalars(
-            select(Block).where(Block.squad_id == squad_id).order_by(Block.first_week).options(_BARE)
-        )
-        session.info[key] = _with_days(session, found.all())
+        session.info[key] = _with_days(session, session.scalars(_BLOCKS, {"squad": squad_id}).all())
     return session.info[key]  # type: ignore[no-any-return]
 
 
-_BARE = defaultload(Block.every_slot).defaultload(BlockSlot.session).lazyload(BlockSession.days)
-NEAR = dt.timedelta(
-    weeks=16
-)  # before the newest block begins: the days of older ones are read where they are asked for
+# Before the newest block begins: the days of older ones are read where they are asked for.
+NEAR = dt.timedelta(weeks=16)
+_DAYS = select(SessionDay).where(SessionDay.session_id.in_(bindparam("held", expanding=True))).order_by(SessionDay.week)
 
 
 def _with_days(session: Session, blocks: Sequence[Block]) -> list[Block]:
@@ -72,7 +74,7 @@ def _with_days(session: Session, blocks: Sequence[Block]) -> list[Block]:
     ]
     held = {slot.session_id: slot.session for block in near for slot in block.every_slot}
     days: dict[int, list[SessionDay]] = defaultdict(list)
-    for day in session.scalars(select(SessionDay).where(SessionDay.session_id.in_(held)).order_by(SessionDay.week)):
+    for day in session.scalars(_DAYS, {"held": list(held)}):
         days[day.session_id].append(day)
     for session_id, one in held.items():
         set_committed_value(one, "days", days[session_id])
@@ -126,9 +128,13 @@ def own_day(session: Session, slot: BlockSlot, week: int, athlete_id: int) -> dt
     return session.scalar(_OWN_DAY, {"held": place.id, "week": week, "athlete": athlete_id}) or place.day_in(week)
 
 
+_OWN_DAYS = select(OwnDay).where(OwnDay.session_id.in_(bindparam("held", expanding=True)))
+_PUBLISHED = select(PlanVersion.block_id).where(PlanVersion.block_id.in_(bindparam("ids", expanding=True))).distinct()
+
+
 def own_days(session: Session, session_ids: Collection[int]) -> OwnDays:
     """Days moved for single athletes, of all weeks of these sessions."""
-    rows = session.scalars(select(OwnDay).where(OwnDay.session_id.in_(session_ids)))
+    rows = session.scalars(_OWN_DAYS, {"held": list(session_ids)})
     found: OwnDays = defaultdict(dict)
     for row in rows:
         found[row.session_id, row.week][row.athlete_id] = row.held_on
@@ -179,5 +185,4 @@ def slot_of(session: Session, squad_id: int, slot_id: int) -> tuple[BlockSlot, B
 
 def published_blocks(session: Session, block_ids: Sequence[int]) -> set[int]:
     """Ids of those of these blocks of which anything was ever published."""
-    rows = session.scalars(select(PlanVersion.block_id).where(PlanVersion.block_id.in_(block_ids)).distinct())
-    return set(rows)
+    return set(session.scalars(_PUBLISHED, {"ids": list(block_ids)}))

@@ -32,16 +32,18 @@ def athlete_of(session: Session, squad_id: int, athlete_id: int) -> Athlete:
     return athlete
 
 
+_OF_SQUAD = select(Athlete).where(Athlete.squad_id == bindparam("squad")).order_by(Athlete.name)  # made once
+_ACTIVE, _ARCHIVED = _OF_SQUAD.where(Athlete.active), _OF_SQUAD.where(~Athlete.active)
+
+
 def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
     """Everybody in the squad now, by name."""
-    rows = session.scalars(select(Athlete).where(Athlete.squad_id == squad_id, Athlete.active).order_by(Athlete.name))
-    return list(rows)
+    return list(session.scalars(_ACTIVE, {"squad": squad_id}))
 
 
 def archived_athletes(session: Session, squad_id: int) -> list[Athlete]:
     """Who was put away, or added by mistake: out of plans and lists, the log kept."""
-    rows = session.scalars(select(Athlete).where(Athlete.squad_id == squad_id, ~Athlete.active).order_by(Athlete.name))
-    return list(rows)
+    return list(session.scalars(_ARCHIVED, {"squad": squad_id}))
 
 
 def athlete_names(session: Session, squad_id: int) -> dict[int, str]:

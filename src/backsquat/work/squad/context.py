@@ -3,7 +3,7 @@
 import datetime as dt
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import BindParameter, bindparam, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
@@ -28,15 +28,19 @@ class SquadContext:
     later: dt.date | None = None  # the first week of the season after
 
 
+_SQUAD: BindParameter[int] = bindparam("squad")
+_RULES = select(RuleChange).where(RuleChange.squad_id == _SQUAD).order_by(RuleChange.id)  # made once: asked everywhere
+_SEASONS = select(Season).where(Season.squad_id == _SQUAD).order_by(Season.first_week)
+
+
 def rules_of(session: Session, squad_id: int) -> Rules:
     """The squad's rules: the defaults with its own values over them."""
-    rows = session.scalars(select(RuleChange).where(RuleChange.squad_id == squad_id).order_by(RuleChange.id))
-    return rules_from_rows(rows)
+    return rules_from_rows(session.scalars(_RULES, {"squad": squad_id}))
 
 
 def seasons_of(session: Session, squad_id: int) -> list[Season]:
     """The squad's seasons in their order."""
-    return list(session.scalars(select(Season).where(Season.squad_id == squad_id).order_by(Season.first_week)))
+    return list(session.scalars(_SEASONS, {"squad": squad_id}))
 
 
 LEAST_RECORDS = dt.timedelta(weeks=12)  # a season just begun is judged with the end of the one before

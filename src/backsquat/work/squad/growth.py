@@ -5,7 +5,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from decimal import Decimal
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
@@ -38,12 +38,17 @@ def measure(session: Session, actor: Actor, athlete_id: int, height_cm: Decimal,
     return row
 
 
+_HEIGHTS = (  # made once: asked at every door
+    select(Height.athlete_id, Height.measured_on, Height.height_cm)
+    .where(Height.athlete_id.in_(bindparam("ids", expanding=True)), Height.measured_on <= bindparam("day"))
+    .order_by(Height.measured_on, Height.id)
+)
+
+
 def heights_of(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, list[Point]]:
     """Each athlete's heights up to a day, oldest first; the last row of a day holds."""
-    query = select(Height.athlete_id, Height.measured_on, Height.height_cm)
-    query = query.where(Height.athlete_id.in_(athlete_ids), Height.measured_on <= today)
     found: dict[int, dict[dt.date, Point]] = defaultdict(dict)
-    for athlete_id, day, height_cm in session.execute(query.order_by(Height.measured_on, Height.id)):
+    for athlete_id, day, height_cm in session.execute(_HEIGHTS, {"ids": list(athlete_ids), "day": today}):
         found[athlete_id][day] = Point(day, float(height_cm))
     return {athlete_id: list(points.values()) for athlete_id, points in found.items()}
 
