@@ -147,12 +147,15 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     # 9: the athlete's page: trend, planned against done, a milestone with its status
     menu(page, "Squad")
     page.get_by_role("link", name="Zora Blyth").click()
-    expect(page.get_by_role("img", name="Back squat: estimated maximum by week, kg")).to_be_visible()
+    trend = page.get_by_role("img", name="Back squat: estimated maximum by week, kg")
+    expect(page.get_by_text("one point is no line")).to_be_visible()  # a week old
+    expect(trend).to_have_count(0)
     expect(page.get_by_role("img", name=re.compile("Planned against done"))).to_be_visible()
     page.get_by_label("Amount").fill("1.5")
     page.get_by_label("By", exact=True).fill("2027-02-06")
     page.get_by_role("button", name="Set milestone").click()
     expect(page.get_by_text("Back squat 1.5 × body mass").first).to_be_visible()
+    expect(trend).to_be_visible()  # with the line it is to reach
     expect(page.locator(".status")).to_contain_text("No data: 1 of 6 weeks with a record")
     page.goto(page.url.replace(page.url.split("/athletes/")[1], "1"))
     expect(page.locator(".status")).to_have_text(re.compile("Done|On course|Behind"))
