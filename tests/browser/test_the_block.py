@@ -94,6 +94,26 @@ def number(page: Page, name: str, week: int) -> str:
     return cell.get_attribute("data-load") or ""
 
 
+def test_from_no_template_as_many_slots_as_wanted(watched: Page, site: tuple[str, Flask]) -> None:
+    page, (address, app) = watched, site
+    page.goto(f"{address}/block/new?template=empty&week=2027-01-11")
+    page.locator("main [name=name]").fill("Friday only")
+    page.get_by_label("Day of slot 2").select_option("4")
+    page.get_by_label("School of slot 2").select_option("fixed")
+    whats = ["Back squat", "Romanian deadlift", "Calf raise", "Goblet squat"]
+    for n, what in enumerate(whats, 1):
+        if n > 2:
+            page.get_by_role("button", name="One more slot").click()
+            expect(page.get_by_label(f"Movement or ladder of slot {n}", exact=True)).to_be_focused()
+        page.get_by_label(f"Movement or ladder of slot {n}", exact=True).fill(what)
+    page.get_by_role("button", name="Work out the loads").click()
+    expect(page.get_by_role("heading", name="Friday only")).to_be_visible()
+    with reading(app) as session:
+        slots = session.scalars(select(BlockSlot).join(Block).where(Block.name == "Friday only")).all()
+        assert [(slot.weekday, slot.school) for slot in slots][1:] == [(4, "fixed")] * 3  # what is chosen goes on
+        assert len(slots) == len(whats)
+
+
 def test_the_sheet_is_edited_by_keyboard_with_undo_and_redo(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
     page.goto(f"{address}/block/")

@@ -70,7 +70,7 @@ def test_the_working_goes_from_the_logged_set_to_the_plates(app: Flask, client: 
     [
         ({"first_week": "2027-01-12"}, "starts on a Monday"), ({"first_week": "2026-12-14"}, "already plans these weeks"),
         ({"first_week": "2027-03-29"}, "inside the season"), ({"weeks": "0"}, "from 1 to 26"), ({"weeks": "x"}, "whole number"),
-        ({"what_0": "Moon squat"}, "Choose a movement or a ladder"), ({"sets_0": "99"}, "from 1 to 10"), ({"sets_0": "many"}, "whole number"),
+        ({"what_0": "Moon walk"}, "There is no “Moon walk” here. Choose"), ({"what_0": "Bakc squat"}, "Perhaps: Back squat"), ({"sets_0": "99"}, "from 1 to 10"), ({"sets_0": "many"}, "whole number"),
         ({"what_0": "", "what_1": ""}, "at least one lift"), ({"school_0": "hope"}, "another look"), ({"day_1": "9"}, "another look"),
         ({"given_0": '{"weeks": [[8, 9]]}'}, "asks for 0 to 4"), ({"given_0": '{"rest_s": 5}'}, "from 30 to 600"),
         ({"given_0": '{"weeks": "x"}'}, "Write a number"), ({"name": ""}, "fill this in"),

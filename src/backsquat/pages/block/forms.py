@@ -19,6 +19,7 @@ from backsquat.core.sessions.moves import REST_MOST_S
 from backsquat.library.templates import SLOTS_MOST, WEEKS_MOST, TemplateEntry
 from backsquat.pages.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
 from backsquat.ui.phrases.days import WEEKDAYS
+from backsquat.ui.phrases.names import meant, near
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.slots import OWN_RUNG, name_of
 from backsquat.work.plan.blocks import BlockFacts, SlotFacts
@@ -30,6 +31,9 @@ SPARE_LINES = 2
 def what_names(library: Library) -> dict[str, tuple[str, str]]:
     """What a slot can hold by the name it is chosen under: movement code, or ladder code."""
     names = {movement.name: (movement.code, "") for movement in library.in_use()}
+    for movement in library.in_use():
+        for alias in movement.aliases:
+            names.setdefault(alias, (movement.code, ""))
     return names | {OWN_RUNG.format(ladder.name): ("", ladder.code) for ladder in library.ladders.values()}
 
 
@@ -57,9 +61,13 @@ class SlotLine:
     def facts(self, names: Mapping[str, tuple[str, str]]) -> SlotFacts | None:
         """The facts, or None with `errors` filled."""
         self.errors.clear()
-        movement, ladder = names.get(self.what.strip(), ("", ""))
-        if not movement and not ladder:
-            self.errors["what"] = problem_words(Problem("what", "slot_what"))
+        name = meant(self.what, names)
+        movement, ladder = names[name] if name else ("", "")
+        if name is None:
+            perhaps = near(self.what, names)
+            code = "slot_what_near" if perhaps else "slot_what"
+            problem = Problem("what", code, {"text": self.what.strip(), "names": "; ".join(perhaps)})
+            self.errors["what"] = problem_words(problem)
         if self.day not in {str(n) for n in range(len(WEEKDAYS))}:
             self.errors["day"] = problem_words(Problem("day", "missing"))
         if self.school not in SCHOOLS or self.role not in set(SlotRole):

@@ -6,7 +6,7 @@ from flask import Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
-from backsquat.library.templates import WEEKS_MOST, as_plain, from_json, shipped
+from backsquat.library.templates import SLOTS_MOST, WEEKS_MOST, as_plain, from_json, shipped
 from backsquat.pages.block.choices import slot_choices
 from backsquat.pages.block.forms import BlockForm, lines_of, suggested
 from backsquat.pages.block.head import blueprint
@@ -63,7 +63,14 @@ def new() -> ResponseReturnValue:
         flash("Draft made: every load is worked out and rounded to this room. Publish it for the floor.")
         return redirect(url_for("block.show", block_id=block_id, week=week.isoformat()))
     return render_template(
-        "block/new.html", form=form, context=here, templates=templates, code=code, template=template, **slot_choices()
+        "block/new.html",
+        form=form,
+        context=here,
+        templates=templates,
+        code=code,
+        template=template,
+        slots_most=SLOTS_MOST,
+        **slot_choices(),
     ), 422 if form.errors else 200
 
 

@@ -16,6 +16,7 @@ from backsquat.core.readiness.screens import MOST
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.pages.fields import AmountField, DayField, Needed, TextField, TodayForm, options
 from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
+from backsquat.ui.phrases.names import meant
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
 from backsquat.work.season.matches import matches_ahead, next_day
@@ -50,7 +51,8 @@ class RuleForm(TodayForm):
     def code(self) -> str | None:
         """The movement's or the screen's code; None where nothing is called that."""
         names = self.known.screens if self.kind.data == MilestoneKind.SCREEN else self.known.movements
-        return names.get((self.what.data or "").strip().casefold())
+        name = meant(self.what.data or "", names)
+        return names[name] if name else None
 
     def problems(self) -> Iterable[Problem]:
         kind = MilestoneKind(self.kind.data) if self.kind.data in set(MilestoneKind) else None

@@ -292,18 +292,22 @@ document.addEventListener("change", (event) => {
 document.addEventListener("input", (event) => {
   if (event.target.matches("input[data-autosave]")) localStorage.setItem(draftKey(event.target), event.target.value);
 });
-// One more line of a stock: the last one again, empty, with the next number.
+// One more line of a list: the last one again with the next number; what is typed is empty, what is chosen stays.
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-more-lines]");
   if (!button) return;
   const body = button.closest("p").previousElementSibling.tBodies[0];
-  const line = body.lastElementChild.cloneNode(true);
+  const last = body.lastElementChild, line = last.cloneNode(true), chosen = [...last.querySelectorAll("select")];
+  for (const said of line.querySelectorAll(".problem, .is-hold")) said.remove();
   for (const field of line.querySelectorAll("[name]")) {
+    field.classList.remove("is-wrong");
     field.name = field.name.replace(/\d+$/, (n) => Number(n) + 1);
     field.ariaLabel = field.ariaLabel?.replace(/\d+$/, (n) => Number(n) + 1) ?? null;
-    if (field.type === "checkbox") field.checked = false; else field.value = "";
+    if (field.type === "checkbox") field.checked = false;
+    else field.value = field.matches("select") ? chosen.shift().value : "";
   }
   body.append(line);
+  if (body.rows.length >= Number(button.dataset.moreLines || Infinity)) button.remove();
   line.querySelector("input:not([type=hidden])").focus();
 });
 // A table to type into: Enter and the arrows go down and up its column.
