@@ -8,7 +8,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.rules import Rules
-from backsquat.core.season.week import Act, Fixture, Held, Legs, Proposal, Why, day_leaves, propose
+from backsquat.core.season.week import (
+    NOTHING_MARKED,
+    Act,
+    Fixture,
+    Held,
+    Legs,
+    Marked,
+    Proposal,
+    Why,
+    day_leaves,
+    propose,
+)
 
 MONDAY = dt.date(2026, 11, 23)
 RULES = Rules()
@@ -18,13 +29,17 @@ def day(n: int) -> dt.date:
     return MONDAY + dt.timedelta(days=n)
 
 
+def days(*each: int) -> frozenset[dt.date]:
+    return frozenset(day(n) for n in each)
+
+
 def said(*held: Held, matches: tuple[int, ...] = (), **more: object) -> list[tuple[int, str, int | None]]:
     found = propose(MONDAY, held, [Fixture(day(n)) for n in matches], RULES, **more)  # type: ignore[arg-type]
     return [(one.key, str(one.act), (one.to.day - MONDAY).days if one.to else None) for one in found]
 
 
 def test_what_the_days_around_a_saturday_match_leave() -> None:
-    leaves = [day_leaves(day(n), [Fixture(day(5))], (), RULES) for n in range(7)]
+    leaves = [day_leaves(day(n), [Fixture(day(5))], NOTHING_MARKED, RULES) for n in range(7)]
     heavy, light, none = Legs.HEAVY, Legs.LIGHT, Legs.NONE
     assert [one.legs for one in leaves] == [heavy, heavy, heavy, light, none, none, light]
     assert [one.days for one in leaves] == [0, 4, 3, 2, 1, 0, 1]
@@ -33,11 +48,11 @@ def test_what_the_days_around_a_saturday_match_leave() -> None:
 
 def test_the_day_after_is_as_the_squad_says_and_the_graver_of_two_matches_counts() -> None:
     for word, legs in (("none", Legs.NONE), ("light", Legs.LIGHT), ("planned", Legs.HEAVY)):
-        assert day_leaves(day(0), [Fixture(day(-1))], (), replace(RULES, match_after=word)).legs is legs
-    assert day_leaves(day(0), [Fixture(day(-1), away=True)], (), RULES).legs is Legs.NONE
-    between = day_leaves(day(1), [Fixture(day(0)), Fixture(day(2))], (), RULES)
+        assert day_leaves(day(0), [Fixture(day(-1))], NOTHING_MARKED, replace(RULES, match_after=word)).legs is legs
+    assert day_leaves(day(0), [Fixture(day(-1), away=True)], NOTHING_MARKED, RULES).legs is Legs.NONE
+    between = day_leaves(day(1), [Fixture(day(0)), Fixture(day(2))], NOTHING_MARKED, RULES)
     assert (between.legs, between.why) == (Legs.NONE, Why.BEFORE)
-    assert day_leaves(day(1), [], {day(1)}, RULES).why is Why.OFF
+    assert day_leaves(day(1), [], Marked(off=days(1)), RULES).why is Why.OFF
 
 
 def test_a_usual_week_is_left_alone() -> None:
@@ -66,27 +81,55 @@ def test_two_matches_leave_one_short_session() -> None:
 
 def test_nothing_is_moved_to_a_day_gone_by_nor_to_a_day_off() -> None:
     assert said(Held(1, day(4), 10), matches=(5,), today=day(4)) == [(1, "leave_out", None)]
-    assert said(Held(1, day(2), 10), off={day(2)}) == [(1, "move", 1)]
-    assert said(Held(1, day(2), 10), off={day(n) for n in range(7)}) == [(1, "leave_out", None)]
+    assert said(Held(1, day(2), 10), marked=Marked(days(2))) == [(1, "move", 1)]
+    assert said(Held(1, day(2), 10), marked=Marked(days(*range(7)))) == [(1, "leave_out", None)]
+
+
+def test_a_camp_is_light_as_the_squad_says_and_tests_are_met_fresh() -> None:
+    """A session the day before tests goes elsewhere; on a day of tests it may be the test and stays."""
+    squat = Held(1, day(2), 10)
+    assert said(squat, marked=Marked(camp=days(*range(7)))) == [(1, "lighten", None)]
+    assert said(squat, marked=Marked(camp=days(1, 2, 3))) == [(1, "move", 0)]  # before it
+    leaves = day_leaves(day(2), [], Marked(camp=days(2)), replace(RULES, camp_legs="none"))
+    assert (leaves.legs, leaves.why) == (Legs.NONE, Why.CAMP)
+    assert day_leaves(day(2), [], Marked(camp=days(2)), replace(RULES, camp_legs="planned")).why is Why.FREE
+    two_days = Marked(tests=days(4, 5))
+    found = [day_leaves(day(n), [], two_days, RULES) for n in range(7)]
+    assert [one.legs for one in found] == [Legs.HEAVY] * 2 + [Legs.LIGHT, Legs.NONE] + [Legs.HEAVY] * 3
+    assert [(one.why, one.days) for one in found][2:4] == [(Why.TESTS, 2), (Why.TESTS, 1)]
+    assert said(Held(1, day(3), 10), marked=two_days) == [(1, "move", 4)]  # with the tests themselves
+    assert said(Held(1, day(4), 10), marked=two_days) == []
+    assert said(Held(1, day(6), 10), marked=Marked(tests=days(7))) == [(1, "move", 4)]  # next Monday's
+    off_before = replace(RULES, tests_none_before=0, tests_light_before=0)
+    assert day_leaves(day(3), [], two_days, off_before).why is Why.FREE
+    match = [Fixture(day(4))]
+    assert day_leaves(day(3), match, Marked(camp=days(3)), RULES).why is Why.BEFORE  # the graver counts
 
 
 @given(
     st.lists(st.tuples(st.integers(0, 6), st.integers(1, 20), st.booleans()), max_size=3),
     st.sets(st.integers(-2, 9), max_size=4),
     st.sets(st.integers(0, 6), max_size=3),
+    st.sets(st.integers(0, 13), max_size=3),
+    st.sets(st.integers(0, 6), max_size=3),
     st.booleans(),
 )
 def test_what_is_taken_leaves_nothing_to_say(
-    sessions: list[tuple[int, int, bool]], matches: set[int], off: set[int], counts: bool
+    sessions: list[tuple[int, int, bool]],
+    matches: set[int],
+    off: set[int],
+    tests: set[int],
+    camp: set[int],
+    counts: bool,
 ) -> None:
     """Whoever takes everything is not asked again, and has nobody under a bar on a day that leaves nothing."""
     held = [Held(n, day(on), weight, fixed=fixed) for n, (on, weight, fixed) in enumerate(sessions)]
     fixtures = [Fixture(day(n), counts) for n in matches]
-    days_off = {day(n) for n in off}
-    after = [_taken(one, propose(MONDAY, held, fixtures, RULES, off=days_off)) for one in held]
-    assert [one for one in propose(MONDAY, after, fixtures, RULES, off=days_off) if one.act is not Act.MOVE] == []
+    marked = Marked(days(*off), days(*camp), days(*tests))
+    after = [_taken(one, propose(MONDAY, held, fixtures, RULES, marked=marked)) for one in held]
+    assert [one for one in propose(MONDAY, after, fixtures, RULES, marked=marked) if one.act is not Act.MOVE] == []
     for one in after:
-        leaves = day_leaves(one.day, fixtures, days_off, RULES).legs
+        leaves = day_leaves(one.day, fixtures, marked, RULES).legs
         assert one.fixed or one.left_out or leaves is not Legs.NONE
         assert one.fixed or one.left_out or one.light or leaves is Legs.HEAVY
 

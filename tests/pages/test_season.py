@@ -139,6 +139,19 @@ def test_holidays_ask_for_another_day_or_none(app: Flask, client: FlaskClient) -
     assert "Hinge day (Wed 16 Dec) is on a day on which nobody trains. Tuesday is free for it" in page
 
 
+def test_a_camp_and_days_of_tests_ask_for_their_own(app: Flask, client: FlaskClient) -> None:
+    mark = {"week": "2026-12-14", "kind": "tests", "first_on": "2026-12-17", "last_on": "2026-12-17", "words": "jumps"}
+    page = client.post("/season/marks", data=mark, follow_redirects=True).text
+    assert "Hinge day (Wed 16 Dec) is the day before tests" in page and "the day before tests: nothing for the" in page
+    done = fit(client, "2026-12-14")
+    assert day_row(app, HINGE_DAY, 5).held_on != dt.date(2026, 12, 16) and "the day before tests" in done
+    camp = {"week": "2026-12-07", "kind": "camp", "first_on": "2026-12-07", "last_on": "2026-12-11", "words": ""}
+    page = client.post("/season/marks", data=camp, follow_redirects=True).text
+    assert "is in a camp: about half the sets, a little lighter, as a draft." in page and "camp: light" in page
+    fit(client, "2026-12-07")
+    assert {cell.kind for cell in cells_of(app, day_row(app, SQUAT_DAY, 4)) if cell.state in LIFTED} == {Kind.EASY}
+
+
 # --- matches and stretches
 
 

@@ -44,6 +44,17 @@ class SeasonRules(SessionRules):
         0,
         2,
     )
+    camp_legs: str = rule(
+        "light",
+        "Work for the legs on the days of a camp: none, light, or as planned",
+        "name",
+        USUAL,
+        choices=("none", "light", "planned"),
+    )
+    tests_none_before: int = rule(1, "Days before days of tests without work for the legs", "days", USUAL, 0, 3)
+    tests_light_before: int = rule(
+        2, "Days before days of tests from which that work is light at most", "days", USUAL, 0, 4
+    )
     match_long_min: int = rule(
         40, "Minutes played from which the next session is proposed easier", "minutes", USUAL, 10, 90
     )

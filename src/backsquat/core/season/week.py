@@ -1,9 +1,9 @@
-"""A week around its matches: what each day leaves for the legs, and on which days the sessions are best held.
+"""A week around its matches, camps and tests: what each day leaves for the legs, on which days sessions are best held.
 
 Heaviest work three or four days before a match, light at two, none the day before, none or light the day after; with
-two matches one short session (rules 2.9, usual practice). Before a match that counts a taper: the loads stay, about half
-the sets (Pritchard et al. 2015, Travis et al. 2020). The week is laid out by trying every choice of days, of which
-there are few.
+two matches one short session; light in a camp, fresh for days of tests (rules 2.9, usual practice). Before a match that
+counts a taper: the loads stay, about half the sets (Pritchard et al. 2015, Travis et al. 2020). The week is laid out by
+trying every choice of days, of which there are few.
 """
 
 import datetime as dt
@@ -43,11 +43,25 @@ class Why(StrEnum):
     BEFORE = "before"
     AFTER = "after"
     OFF = "off"  # a holiday, a trip
+    CAMP = "camp"  # the sport takes more than usual
+    TESTS = "tests"  # days of tests are near: they are to be met fresh
+
+
+@dataclass(frozen=True)
+class Marked:
+    """Days on which nobody trains at home, days of a camp, days of tests."""
+
+    off: frozenset[dt.date] = frozenset()
+    camp: frozenset[dt.date] = frozenset()
+    tests: frozenset[dt.date] = frozenset()
+
+
+NOTHING_MARKED = Marked()
 
 
 @dataclass(frozen=True)
 class DayLeaves:
-    """What a day leaves, why, and how many days it is from the match that says so (0: none does)."""
+    """What a day leaves, why, and how many days it is from the match or the tests that say so (0: none do)."""
 
     day: dt.date
     legs: Legs
@@ -55,11 +69,15 @@ class DayLeaves:
     days: int = 0
 
 
-def day_leaves(day: dt.date, fixtures: Iterable[Fixture], off: Collection[dt.date], rules: Rules) -> DayLeaves:
-    """What a day leaves for the legs, given every match around it and the days nobody trains."""
-    if day in off:
+def day_leaves(day: dt.date, fixtures: Iterable[Fixture], marked: Marked, rules: Rules) -> DayLeaves:
+    """What a day leaves for the legs, given every match around it and what its days are marked as."""
+    if day in marked.off:
         return DayLeaves(day, Legs.NONE, Why.OFF)
     found = [said for one in fixtures if (said := _near(day, one, rules))]
+    if day in marked.camp and rules.camp_legs != "planned":
+        found.append(DayLeaves(day, Legs(rules.camp_legs), Why.CAMP))
+    if tests := _near_tests(day, marked.tests, rules):
+        found.append(tests)
     order = (Legs.NONE, Legs.LIGHT, Legs.HEAVY)
     return min(
         found, key=lambda said: (order.index(said.legs), said.days), default=DayLeaves(day, Legs.HEAVY, Why.FREE)
@@ -79,6 +97,14 @@ def _near(day: dt.date, match: Fixture, rules: Rules) -> DayLeaves | None:
     if 0 < ahead <= rules.match_best_to:
         return DayLeaves(day, Legs.HEAVY, Why.BEFORE, ahead)
     return None
+
+
+def _near_tests(day: dt.date, tests: Collection[dt.date], rules: Rules) -> DayLeaves | None:
+    """The days before tests; what is planned on a day of tests may be the test itself."""
+    ahead = min(((one - day).days for one in tests if one > day), default=0)
+    if day in tests or not 0 < ahead <= max(rules.tests_none_before, rules.tests_light_before):
+        return None
+    return DayLeaves(day, Legs.NONE if ahead <= rules.tests_none_before else Legs.LIGHT, Why.TESTS, ahead)
 
 
 @dataclass(frozen=True)
@@ -122,7 +148,7 @@ def propose(
     fixtures: Sequence[Fixture],
     rules: Rules,
     *,
-    off: Collection[dt.date] = (),
+    marked: Marked = NOTHING_MARKED,
     weekdays: Collection[int] = (),
     today: dt.date | None = None,
 ) -> list[Proposal]:
@@ -132,7 +158,7 @@ def propose(
     `today`, nor is anything fixed moved at all.
     """
     monday = monday_of(week)
-    days = [day_leaves(monday + dt.timedelta(days=n), fixtures, off, rules) for n in range(7)]
+    days = [day_leaves(monday + dt.timedelta(days=n), fixtures, marked, rules) for n in range(7)]
     open_ones = [one for one in held if not one.fixed and not one.left_out]
     if not open_ones:
         return []

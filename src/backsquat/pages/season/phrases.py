@@ -73,6 +73,11 @@ def leaves_words(leaves: DayLeaves, *, heavy_best: range = range(3, 5)) -> str:
     """What a day leaves for the legs, in a few words; nothing of a day like any other."""
     if leaves.why is Why.OFF:
         return "nobody trains"
+    if leaves.why is Why.CAMP:
+        return f"camp: {'nothing for the legs' if leaves.legs is Legs.NONE else 'light'}"
+    if leaves.why is Why.TESTS:
+        near = "the day" if leaves.days == 1 else f"{leaves.days} days"
+        return f"{near} before tests: {'nothing for the legs' if leaves.legs is Legs.NONE else 'light'}"
     if leaves.why is Why.AFTER:
         return "the day after: nothing for the legs" if leaves.legs is Legs.NONE else "the day after: light"
     if leaves.why is Why.BEFORE and leaves.legs is not Legs.HEAVY:
@@ -87,6 +92,10 @@ def near_words(leaves: DayLeaves) -> str:
     """Why a session cannot stay as it is."""
     if leaves.why is Why.OFF:
         return "is on a day on which nobody trains"
+    if leaves.why is Why.CAMP:
+        return "is in a camp"
+    if leaves.why is Why.TESTS:
+        return "is the day before tests" if leaves.days == 1 else f"is {leaves.days} days before tests"
     if leaves.why is Why.MATCH:
         return "is on the day of a match"
     if leaves.why is Why.AFTER:

@@ -8,7 +8,7 @@ from backsquat.pages.season.phrases import CAME
 from backsquat.pages.season.routes import blueprint
 from backsquat.work.overview.attendance import attendance
 from backsquat.work.policy import Act
-from backsquat.work.season.marks import days_off, marks_of
+from backsquat.work.season.marks import marked_days, marks_of
 
 
 @blueprint.get("/season/trained")
@@ -24,7 +24,7 @@ def trained() -> ResponseReturnValue:
         context=here,
         rows=rows,
         weeks=weeks,
-        off={week for week in weeks if len(days_off(marks, week)) >= 5},
+        off={week for week in weeks if len(marked_days(marks, week).off) >= 5},
         came=CAME,
         expected=sum(row.expected for row in rows),
         done=sum(row.done for row in rows),

@@ -98,7 +98,7 @@ def draw_season(shown: SeasonPicture, address: str, width: float = WIDTH, *, nar
     parts += [part for phase in shown.phases for part in _phase(phase, shown.season, x)]
     parts += [part for block in shown.blocks for part in _block(block, shown, x, step)]
     parts += [part for match in shown.matches for part in _match(match, shown.season, x, width)]
-    parts += [part for one in shown.off for part in _off(one, shown.season, x)]
+    parts += _days_off(shown, x)
     parts += [part for n, goal in enumerate(goals) for part in _goal(goal, GOALS_Y + n * GOAL_STEP, x, width)]
     parts += _chosen(shown, x, step, height, width)
     for week in shown.season:
@@ -189,16 +189,21 @@ def _handle(match: MatchTick, address: str, x: Callable[[dt.date], float]) -> El
     )
 
 
-def _off(one: Stretch, season: Span, x: Callable[[dt.date], float]) -> list[Element]:
-    if not _inside(one.first_on, one.last_on, season):
-        return []
-    left, right = x(one.first_on), x(one.last_on + dt.timedelta(days=1))
-    wide = max(right - left, 5.0)
-    kind = "season-off" if one.kind in ("holiday", "trip") else "season-camp"
-    return [
-        node("rect", x=left, y=OFF_Y, width=wide, height=OFF_HEIGHT, class_=kind),
-        node("text", text=one.name, x=left + wide + 5, y=OFF_Y + 12, class_="season-quiet"),
-    ]
+def _days_off(shown: SeasonPicture, x: Callable[[dt.date], float]) -> list[Element]:
+    """Stretches as bars; the name of one behind it where it ends before the next begins."""
+    parts: list[Element] = []
+    here = [one for one in shown.off if _inside(one.first_on, one.last_on, shown.season)]
+    for n, one in enumerate(here):
+        left, right = x(one.first_on), x(one.last_on + dt.timedelta(days=1))
+        behind = left + max(right - left, 5.0) + 5
+        kind = "season-off" if one.kind in ("holiday", "trip") else "season-camp"
+        bar = node("rect", x=left, y=OFF_Y, width=max(right - left, 5.0), height=OFF_HEIGHT, class_=kind)
+        room = min((x(later.first_on) for later in here[n + 1 :]), default=WIDTH) - behind
+        bar.append(node("title", text=one.name))
+        parts.append(bar)
+        if len(one.name) * LETTER < room:
+            parts.append(node("text", text=one.name, x=behind, y=OFF_Y + 12, class_="season-quiet"))
+    return parts
 
 
 def _goal(goal: GoalRange, y: float, x: Callable[[dt.date], float], width: float) -> list[Element]:

@@ -29,7 +29,7 @@ from backsquat.work.plan.missed import put_off
 from backsquat.work.plan.room_assignments import follow_rooms
 from backsquat.work.plan.timed import held_session, slots_in
 from backsquat.work.policy import Act, require
-from backsquat.work.season.marks import days_off, marks_of, training_days
+from backsquat.work.season.marks import marked_days, marks_of, training_days
 from backsquat.work.season.matches import fixtures_around
 from backsquat.work.sessions.blocks import block_in_week, squad_blocks
 from backsquat.work.squad.context import SquadContext
@@ -68,8 +68,8 @@ class WeekAround:
 def week_around(session: Session, here: SquadContext) -> WeekAround:
     """The chosen week; a fixed number of queries."""
     marks = marks_of(session, here.season_id)
-    fixtures, off = fixtures_around(session, here.squad.id, here.week), days_off(marks, here.week)
-    days = [day_leaves(here.week + dt.timedelta(days=n), fixtures, off, here.rules) for n in range(7)]
+    fixtures, marked = fixtures_around(session, here.squad.id, here.week), marked_days(marks, here.week)
+    days = [day_leaves(here.week + dt.timedelta(days=n), fixtures, marked, here.rules) for n in range(7)]
     block = block_in_week(squad_blocks(session, here.squad.id), here.week)
     if block is None:
         return WeekAround(None, 0, days, [], [])
@@ -80,7 +80,7 @@ def week_around(session: Session, here: SquadContext) -> WeekAround:
         [_held(one, here.today) for one in sessions],
         fixtures,
         here.rules,
-        off=off,
+        marked=marked,
         weekdays=training_days(marks, here.week),
         today=here.today,
     )

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy.orm import Session
 
 from backsquat.core.season.calendar import WEEK, monday_of
-from backsquat.core.season.week import DayLeaves, day_leaves, tapers_for
+from backsquat.core.season.week import NOTHING_MARKED, DayLeaves, day_leaves, tapers_for
 from backsquat.storage.models import Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restore_together, restores
@@ -79,7 +79,7 @@ def _around(days: Collection[dt.date]) -> list[dt.date]:
 def _asked(session: Session, around: SquadContext) -> Asked:
     fixtures, week = fixtures_around(session, around.squad.id, around.week), around.week
     days = [week + dt.timedelta(days=n) for n in range(7)]
-    leave = [day_leaves(day, fixtures, (), around.rules) for day in days]
+    leave = [day_leaves(day, fixtures, NOTHING_MARKED, around.rules) for day in days]
     played = sum(week <= one.on < week + WEEK for one in fixtures)
     return leave, [tapers_for(day, fixtures, around.rules) for day in days], played
 

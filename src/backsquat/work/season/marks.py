@@ -1,7 +1,7 @@
 """Phases, holidays, trips, camps and days of tests: stretches of a season that are one thing."""
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.season.calendar import Span
+from backsquat.core.season.week import Marked
 from backsquat.storage.models import Change, Season, SeasonMark
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -53,11 +54,15 @@ def marks_of(session: Session, season_id: int) -> list[SeasonMark]:
     return list(session.scalars(query.order_by(SeasonMark.first_on, SeasonMark.id)))
 
 
-def days_off(marks: Iterable[SeasonMark], week: dt.date) -> set[dt.date]:
-    """The days of a week on which nobody trains at home."""
-    days = [week + dt.timedelta(days=n) for n in range(7)]
-    off = [mark for mark in marks if MarkKind(mark.kind) in DAYS_OFF]
-    return {day for day in days if any(mark.first_on <= day <= mark.last_on for mark in off)}
+def marked_days(marks: Sequence[SeasonMark], week: dt.date) -> Marked:
+    """What the days of a week are marked as, and the days of tests of the week after it."""
+
+    def days(kinds: Collection[MarkKind], many: int = 7) -> frozenset[dt.date]:
+        mine = [mark for mark in marks if MarkKind(mark.kind) in kinds]
+        each = (week + dt.timedelta(days=n) for n in range(many))
+        return frozenset(day for day in each if any(mark.first_on <= day <= mark.last_on for mark in mine))
+
+    return Marked(days(DAYS_OFF), days((MarkKind.CAMP,)), days((MarkKind.TESTS,), 14))
 
 
 def training_days(marks: Iterable[SeasonMark], week: dt.date) -> tuple[int, ...]:
