@@ -110,6 +110,22 @@ def test_an_easy_week_takes_sets_and_a_tenth_and_the_climb_goes_on_from_the_work
     assert judge("fixed", exposure("fixed", [5, 5], week=3)).keeps
 
 
+@pytest.mark.parametrize("code", ["stages", "fixed", "window", "effort"])
+@pytest.mark.parametrize("begun", [1, 2, 3, 5])
+def test_easy_weeks_are_the_blocks_wherever_a_slot_was_put_in(code: str, begun: int) -> None:
+    """Of eight weeks the fourth and the last; also after a decision, which had brought them to other weeks than before."""
+    school, parameters = SCHOOLS[code], SCHOOLS[code].read({})
+    laid = [replace(p, week=p.week + begun) for p in school.outline(parameters, 8 - begun, begun=begun)]
+    assert [p.week for p in laid if p.kind is Kind.EASY] == [week for week in (3, 7) if week >= begun]
+    rest = school.resume(laid, laid[0], Decision(Code.STAY, "x", {}, (), "y"), parameters)
+    assert [p.week for p in rest if p.kind is Kind.EASY] == [week for week in (3, 7) if week > begun]
+
+
+def test_twice_a_week_all_of_the_blocks_easy_week_is_easy() -> None:
+    laid = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({}), 5, a_week=2, begun=3)
+    assert [p.week for p in laid if p.kind is Kind.EASY] == [0, 1, 8, 9]
+
+
 def test_broken_form_in_an_easy_week_does_not_make_its_load_the_new_start() -> None:
     school, terms = SCHOOLS["fixed"], some_terms()
     parameters = school.read({})

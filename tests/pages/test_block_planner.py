@@ -276,6 +276,7 @@ def test_a_rep_window_on_the_floor_adds_a_rep_and_the_sheet_follows(app: Flask, 
     slot = today_block(client, app, "Front squat", "window")
     cell = cells(app, slot.id)[0]
     assert cell.state == "load" and cell.by_ratio and cell.week == 2
+    assert {c.week for c in cells(app, slot.id) if c.kind == "easy"} == {3, 7}, "with the squats, not by its own count"
     assert "never tested" in client.get(f"/block/3?lift={slot.id}&cell={cell.id}").text
     do_sets(client, cell, f"{cell.load_amount}", str(cell.reps), [3, 3, 2])
     decision = newest_decision(app, cell)
@@ -283,6 +284,7 @@ def test_a_rep_window_on_the_floor_adds_a_rep_and_the_sheet_follows(app: Flask, 
     client.post(f"/review/decisions/{decision.id}")
     following = [c for c in cells(app, slot.id) if c.kind == "work"][1]
     assert (following.reps, following.load_kg) == (cell.reps + 1, cell.load_kg)
+    assert {c.week for c in cells(app, slot.id) if c.kind == "easy"} == {3, 7}
     late = client.post(f"/review/decisions/{decision.id}")
     assert late.status_code == 409, "answered once"
 

@@ -36,7 +36,9 @@ class EarnedSchool(School[EarnedParameters]):
     summary = "Starts at 90 %; each week the coach answers: sound, sure, too easy? Three times yes earns the step."
     kind = EarnedParameters
 
-    def weeks_of(self, parameters: EarnedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: EarnedParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """Every cycle starts at a share of the window's load; the weeks after it wait for the answers."""
         rows = []
         for week in range(weeks):

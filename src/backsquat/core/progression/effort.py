@@ -41,13 +41,15 @@ class EffortSchool(School[EffortParameters]):
     summary = "Reps at a reserve; the first set says how the day is, and the sets after it follow."
     kind = EffortParameters
 
-    def weeks_of(self, parameters: EffortParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: EffortParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """The same reps at the same reserve every week, easy weeks between."""
 
         def work(week: int, nth: int) -> Prescription:
             return asked(week, parameters, reps=parameters.reps, reserve_reps=parameters.reserve_reps)
 
-        return with_easy_weeks(range(weeks), parameters, work)
+        return with_easy_weeks(range(weeks), parameters, work, begun=begun)
 
     def decide(self, exposure: Exposure, parameters: EffortParameters, rules: Rules) -> Decision:
         """Moves the planning max by a share of what the first set was off; unsaid reserve moves nothing."""

@@ -39,12 +39,14 @@ class FixedSchool(School[FixedParameters]):
     kind = FixedParameters
     by_exposure = True
 
-    def weeks_of(self, parameters: FixedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: FixedParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """The first session from the estimate, every later one a step up on the last."""
-        return self.exposures_of(parameters, weeks, 1, hinge)
+        return self.exposures_of(parameters, weeks, 1, hinge, begun)
 
     def exposures_of(
-        self, parameters: FixedParameters, weeks: int, a_week: int, hinge: bool
+        self, parameters: FixedParameters, weeks: int, a_week: int, hinge: bool, begun: int = 0
     ) -> tuple[Prescription, ...]:
         """The same from one day of the week to the next, as one row (rules 2.3.2)."""
         start = Aim(Basis.MAX, reserve_reps=parameters.start_reserve_reps)
@@ -64,7 +66,7 @@ class FixedSchool(School[FixedParameters]):
                 aim=climb if nth else start,
             )
 
-        return with_easy_weeks(range(weeks * a_week), parameters, work, a_week)
+        return with_easy_weeks(range(weeks * a_week), parameters, work, a_week, begun)
 
     def decide(self, exposure: Exposure, parameters: FixedParameters, rules: Rules) -> Decision:
         """Made: up; missed: once more; missed twice in a row: a reset."""

@@ -32,7 +32,9 @@ class HoldsSchool(School[HoldsParameters]):
     loaded = False
     holds = True
 
-    def weeks_of(self, parameters: HoldsParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: HoldsParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """Seconds from the start, a step more every week."""
         return tuple(_hold(week, parameters.start_s + week * parameters.step_s, parameters) for week in range(weeks))
 

@@ -27,7 +27,9 @@ class LadderSchool(School[LadderParameters]):
     kind = LadderParameters
     loaded = False
 
-    def weeks_of(self, parameters: LadderParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: LadderParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """A line a week; what is done is the rung's."""
         return tuple(asked(week, parameters, reps=1, reserve_reps=0, aim=Aim(Basis.NONE)) for week in range(weeks))
 

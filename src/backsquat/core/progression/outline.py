@@ -33,19 +33,24 @@ def eased(work: Prescription, parameters: Parameters) -> Prescription:
 
 
 def with_easy_weeks(
-    weeks: Iterable[int], parameters: EveryFourth, work: Callable[[int, int], Prescription], a_week: int = 1
+    weeks: Iterable[int],
+    parameters: EveryFourth,
+    work: Callable[[int, int], Prescription],
+    a_week: int = 1,
+    begun: int = 0,
 ) -> tuple[Prescription, ...]:
     """Working weeks from `work(week, nth)`, `nth` counting working weeks from 0; every so many is easy.
 
-    With several exposures `a_week` it is they that are counted; all of an easy week are easy.
+    With several exposures `a_week` it is they that are counted; all of an easy week are easy. Easy weeks are those of
+    the block: of weeks that count from where a slot was put in, `begun` is the week of the block that was.
 
-    An easy week repeats the exposure before it with less; the first of all is never easy.
+    An easy week repeats the exposure before it with less.
     """
     rows: list[Prescription] = []
     nth = 0
     for week in weeks:
         before = next((p for p in reversed(rows) if p.kind is Kind.WORK), None)
-        if easy_in(week // a_week, parameters.easy_every):
+        if easy_in(begun + week // a_week, parameters.easy_every):
             base = before or replace(work(week, 0), week=week)
             rows.append(replace(eased(base, parameters), week=week))
             continue

@@ -33,11 +33,13 @@ class School(Generic[P]):
         """The school's parameters with a coach's changes; ImpossibleInput where they make no sense."""
         return cast(P, read(self.kind, changes))
 
-    def weeks_of(self, parameters: P, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
-        """One prescription a week, before any test week."""
+    def weeks_of(self, parameters: P, weeks: int, hinge: bool, begun: int = 0) -> tuple[Prescription, ...]:
+        """One prescription a week, before any test week; `begun`: the week of the block in which the first is."""
         raise NotImplementedError
 
-    def exposures_of(self, parameters: P, weeks: int, a_week: int, hinge: bool) -> tuple[Prescription, ...]:
+    def exposures_of(
+        self, parameters: P, weeks: int, a_week: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """One for each exposure of a lift done so many times a week; of schools that climb by exposure."""
         raise NotImplementedError
 
@@ -56,11 +58,16 @@ class School(Generic[P]):
         """The school's own view of a working exposure that was sound."""
         raise NotImplementedError
 
-    def outline(self, parameters: P, weeks: int, hinge: bool = False, a_week: int = 1) -> tuple[Prescription, ...]:
-        """One prescription a week, or `a_week` of them, as it goes when everything is made."""
+    def outline(
+        self, parameters: P, weeks: int, hinge: bool = False, a_week: int = 1, begun: int = 0
+    ) -> tuple[Prescription, ...]:
+        """One prescription a week, or `a_week` of them, as it goes when everything is made.
+
+        `begun`: the week of the block in which the first is; easy weeks are the block's, not each slot's own.
+        """
         if a_week == 1:
-            return with_test(self.weeks_of(parameters, weeks, hinge), parameters, weeks - 1)
-        return with_test(self.exposures_of(parameters, weeks, a_week, hinge), parameters, weeks * a_week - 1)
+            return with_test(self.weeks_of(parameters, weeks, hinge, begun), parameters, weeks - 1)
+        return with_test(self.exposures_of(parameters, weeks, a_week, hinge, begun), parameters, weeks * a_week - 1)
 
     def resume(
         self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: P

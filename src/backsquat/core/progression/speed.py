@@ -34,7 +34,9 @@ class SpeedSchool(School[SpeedParameters]):
     summary = "Light, few reps, full rest; a set ends when the snap goes. The load does not climb."
     kind = SpeedParameters
 
-    def weeks_of(self, parameters: SpeedParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: SpeedParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """Every week the same share of the planning max."""
         aim = Aim(Basis.SHARE, share=parameters.load_share)
         return tuple(asked(week, parameters, reps=parameters.reps, reserve_reps=4, aim=aim) for week in range(weeks))

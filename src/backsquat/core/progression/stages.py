@@ -49,7 +49,9 @@ class StagesSchool(School[StagesParameters]):
             raise ImpossibleInput(Problem("stages", "window_range", {"most": 30}))
         return parameters
 
-    def weeks_of(self, parameters: StagesParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: StagesParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """Stage after stage, each started light, its rest a little longer."""
         last = len(parameters.stages) - 1
 
@@ -78,7 +80,7 @@ class StagesSchool(School[StagesParameters]):
                 aim=start if first else replace(start, basis=Basis.LAST, steps=1, fresh=False, least_steps=None),
             )
 
-        return with_easy_weeks(range(weeks), parameters, work)
+        return with_easy_weeks(range(weeks), parameters, work, begun=begun)
 
     def decide(self, exposure: Exposure, parameters: StagesParameters, rules: Rules) -> Decision:
         """All sets in the window: a step, two where plenty was left; under it twice in a row: a step down."""

@@ -54,7 +54,7 @@ class WaveSchool(School[WaveParameters]):
             raise ImpossibleInput(*found)
         return parameters
 
-    def weeks_of(self, parameters: WaveParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(self, parameters: WaveParameters, weeks: int, hinge: bool, begun: int = 0) -> tuple[Prescription, ...]:
         """Wave after wave, an easy week at the end of each."""
         length = len(parameters.weeks) + 1
         rows = []

@@ -55,9 +55,11 @@ class WindowSchool(School[WindowParameters]):
             raise ImpossibleInput(Problem("high", "window_order"))
         return parameters
 
-    def weeks_of(self, parameters: WindowParameters, weeks: int, hinge: bool) -> tuple[Prescription, ...]:
+    def weeks_of(
+        self, parameters: WindowParameters, weeks: int, hinge: bool, begun: int = 0
+    ) -> tuple[Prescription, ...]:
         """One rep more each week to the top of the window, then a step and from the bottom again."""
-        return with_easy_weeks(range(weeks), parameters, lambda week, nth: _work(week, nth, parameters))
+        return with_easy_weeks(range(weeks), parameters, lambda week, nth: _work(week, nth, parameters), begun=begun)
 
     def resume(
         self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: WindowParameters

@@ -48,8 +48,8 @@ class SchoolSetting:
 
         `a_week`: exposures of a row that climbs by them; they are then counted in the weeks' stead.
 
-        A setting begun later starts its school in its own first week; the weeks before stand for
-        nothing but their week.
+        A setting begun later starts its school in its own first week, with the block's easy weeks; the weeks before
+        stand for nothing but their week.
         """
         first = min(self.from_week or 0, weeks - 1)
         hinge = movement.family is Family.HINGE
@@ -61,7 +61,8 @@ class SchoolSetting:
 def _laid_out(code: str, given: str, first: int, weeks: int, hinge: bool, a_week: int) -> tuple[Prescription, ...]:
     """Every page's rail and every sheet ask for the same few outlines."""
     school = SCHOOLS[code]
-    outline, gone = school.outline(school.read(json.loads(given)), weeks - first, hinge, a_week), first * a_week
+    outline = school.outline(school.read(json.loads(given)), weeks - first, hinge, a_week, first)
+    gone = first * a_week
     before = tuple(replace(outline[0], week=week) for week in range(gone))
     return before + tuple(replace(p, week=p.week + gone) for p in outline)
 
