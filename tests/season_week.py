@@ -10,7 +10,7 @@ from sqlalchemy import select
 from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, SessionDay
 from tests.demo_club import reading
 
-TWO_MATCHES = "2026-11-30"  # the cup on Wednesday, the league on Saturday
+TWO_MATCHES = "2026-12-14"  # the cup on Wednesday, the league on Saturday
 THIS_WEEK = "2026-11-23"
 SQUAT_DAY, HINGE_DAY = "Squat day", "Hinge day"
 

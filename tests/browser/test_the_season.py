@@ -34,16 +34,16 @@ def held_on(app: Flask, day: dt.date) -> list[SessionDay]:
 
 def test_a_session_and_a_match_are_dragged_to_another_day(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
-    thursday, saturday = dt.date(2026, 12, 17), dt.date(2026, 12, 19)
-    page.goto(address + "/season/?week=2026-12-14")
-    drag(page, page.locator(".week-session", has_text="Hinge day"), page.locator('[data-day="2026-12-17"]'))
+    thursday, saturday = dt.date(2026, 12, 3), dt.date(2026, 12, 5)
+    page.goto(address + "/season/?week=2026-11-30")
+    drag(page, page.locator(".week-session", has_text="Hinge day"), page.locator('[data-day="2026-12-03"]'))
     expect(page.get_by_text("The week is changed, on the floor and on cards too.")).to_be_visible()
     assert len(held_on(app, thursday)) == 1
-    drag(page, page.locator(".week-day.is-match"), page.locator('[data-day="2026-12-18"]'))
-    expect(page.get_by_text("The match is on Fri 18 Dec now")).to_be_visible()
-    expect(page.locator('[data-day="2026-12-17"] .week-leaves')).to_contain_text("the day before: nothing")
+    drag(page, page.locator(".week-day.is-match"), page.locator('[data-day="2026-12-04"]'))
+    expect(page.get_by_text("The match is on Fri 4 Dec now")).to_be_visible()
+    expect(page.locator('[data-day="2026-12-03"] .week-leaves')).to_contain_text("the day before: nothing")
     page.get_by_role("button", name="Undo").first.click()
-    page.goto(address + "/season/?week=2026-12-14")
+    page.goto(address + "/season/?week=2026-11-30")
     with reading(app) as session:
         match = session.scalars(select(Match).where(Match.played_on == saturday)).one()
     handle = page.locator(f'.season-handle[data-match="{match.id}"]')
@@ -54,20 +54,20 @@ def test_a_session_and_a_match_are_dragged_to_another_day(watched: Page, site: t
 
 def test_a_drop_beside_every_day_changes_nothing(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
-    page.goto(address + "/season/?week=2026-12-14")
+    page.goto(address + "/season/?week=2026-11-30")
     drag(
         page,
         page.locator(".week-session", has_text="Hinge day"),
         page.get_by_role("heading", name="Season", exact=True),
     )
-    drag(page, page.locator(".week-session", has_text="Hinge day"), page.locator('[data-day="2026-12-16"]'))
+    drag(page, page.locator(".week-session", has_text="Hinge day"), page.locator('[data-day="2026-12-02"]'))
     expect(page.locator(".message", has_text="changed")).to_have_count(0)
-    assert len(held_on(app, dt.date(2026, 12, 16))) == 1
+    assert len(held_on(app, dt.date(2026, 12, 2))) == 1
 
 
 def test_nobody_but_the_coach_can_take_anything(app: Flask) -> None:
     client = app.test_client()
     client.post("/demo-sign-in/2")
-    page = client.get("/season/?week=2026-12-14").text
+    page = client.get("/season/?week=2026-11-30").text
     assert "data-drag" not in page and "match-move" not in page
-    assert client.post("/season/matches/move", data={"match": "12", "to": "2026-12-18"}).status_code == 403
+    assert client.post("/season/matches/move", data={"match": "12", "to": "2026-12-04"}).status_code == 403

@@ -176,6 +176,12 @@ def test_a_minor_without_consent_has_no_rung_with_a_weight() -> None:
     obstacle = ready(person=minor, rungs=everything).judge(movements()["rear_raised_dumbbells"]).first
     assert obstacle and obstacle.unearned and obstacle.unearned.why is Short.NO_CONSENT
     assert verdict_of("rear_raised_dumbbells", person=replace(minor, consent=True), rungs=everything) == ()
+    for code in ("lying_curl", "knee_extension", "leg_press"):
+        # On no ladder and behind no gate: a machine all the same.
+        mine = ready(person=minor, rungs=everything)
+        assert mine.judge(movements()[code]).has(Reason.UNEARNED), code
+        assert not mine.may(code) and not mine.may_earn(code)
+        assert verdict_of(code, person=replace(minor, consent=True), rungs=everything) == (), code
 
 
 def test_gates_have_a_scope() -> None:

@@ -33,21 +33,21 @@ def kinds_by_athlete(app: Flask, row: SessionDay) -> dict[int, set[Kind]]:
 
 
 def test_a_match_moved_takes_its_weeks_along_and_one_undo_brings_all_back(app: Flask, client: FlaskClient) -> None:
-    squat = day_row(app, SQUAT_DAY, 3)
+    squat = day_row(app, SQUAT_DAY, 5)
     first = kinds_by_athlete(app, squat)
     fit(client, TWO_MATCHES)
     eased = kinds_by_athlete(app, squat)
-    page = move_match(app, client, "2026-12-02", "2026-12-10")
+    page = move_match(app, client, "2026-12-16", "2026-12-10")
     assert "The match is on Thu 10 Dec now. Its weeks follow" in page and "what was fitted around its old day" in page
-    assert first == kinds_by_athlete(app, squat) != eased and not day_row(app, HINGE_DAY, 3).left_out
+    assert first == kinds_by_athlete(app, squat) != eased and not day_row(app, HINGE_DAY, 5).left_out
     later = day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)
     assert [row.left_out for row in later].count(True) == 1  # two matches in that week now: one short session
     kept = next(row for row in later if not row.left_out)
     assert set().union(*kinds_by_athlete(app, kept).values()) == {Kind.EASY}
     client.post(undo_of(page))
-    assert kinds_by_athlete(app, squat) == eased and day_row(app, HINGE_DAY, 3).left_out
+    assert kinds_by_athlete(app, squat) == eased and day_row(app, HINGE_DAY, 5).left_out
     assert not any(row.left_out for row in (day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)))
-    assert "Wed 2 Dec" in client.get(f"/season/?week={TWO_MATCHES}").text
+    assert "Wed 16 Dec" in client.get(f"/season/?week={TWO_MATCHES}").text
 
 
 COUNTS = "2026-12-07"  # the week before a match that counts: a taper, of weeks of work
@@ -81,46 +81,46 @@ def of_slot(app: Flask, row: SessionDay, slot_id: int) -> dict[int, Cell]:
 
 def test_a_day_the_coach_has_moved_since_stays(app: Flask, client: FlaskClient) -> None:
     fit(client, TWO_MATCHES)  # the hinge day is left out
-    hinge = day_row(app, HINGE_DAY, 3)
+    hinge = day_row(app, HINGE_DAY, 5)
     change_day(client, hinge, TWO_MATCHES, what="hold")
     change_day(client, hinge, TWO_MATCHES, what="move", to="4")
-    move_match(app, client, "2026-12-02", "2026-12-10")
-    now = day_row(app, HINGE_DAY, 3)
-    assert (now.held_on, now.left_out) == (dt.date(2026, 12, 4), False)
+    move_match(app, client, "2026-12-16", "2026-12-10")
+    now = day_row(app, HINGE_DAY, 5)
+    assert (now.held_on, now.left_out) == (dt.date(2026, 12, 18), False)
 
 
 def test_what_has_passed_is_fitted_to_nothing_any_more(app: Flask, client: FlaskClient) -> None:
     fit(client, TWO_MATCHES)
-    squat, hinge = day_row(app, SQUAT_DAY, 3), day_row(app, HINGE_DAY, 3)
+    squat, hinge = day_row(app, SQUAT_DAY, 5), day_row(app, HINGE_DAY, 5)
     were = kinds_by_athlete(app, squat)
-    after = Actor(1, 1, dt.datetime(2026, 12, 3, 12))
+    after = Actor(1, 1, dt.datetime(2026, 12, 17, 12))
     with app.extensions["database"].writing() as session:
         here = context_of(session, session.get_one(Squad, 1), Rules(), after.today, squat.held_on)
         assert unfit_week(session, after, here) == (None, 0)
-    assert day_row(app, HINGE_DAY, 3).left_out == hinge.left_out and kinds_by_athlete(app, squat) == were
+    assert day_row(app, HINGE_DAY, 5).left_out == hinge.left_out and kinds_by_athlete(app, squat) == were
 
 
 def test_a_match_moved_leaves_proposals_nobody_has_taken_and_sessions_that_have_begun(
     app: Flask, client: FlaskClient
 ) -> None:
-    page = move_match(app, client, "2026-12-02", "2026-12-03")  # the week had waited with two matches, and still does
+    page = move_match(app, client, "2026-12-16", "2026-12-17")  # the week had waited with two matches, and still does
     assert "look at its week" in page and "Take all" in page
-    assert not day_row(app, HINGE_DAY, 3).left_out and not day_row(app, HINGE_DAY, 3).kept
+    assert not day_row(app, HINGE_DAY, 5).left_out and not day_row(app, HINGE_DAY, 5).kept
     squat, cell = day_row(app, SQUAT_DAY, 2), live_cell(app, "Marit Holm", 2)
     done = {"load": str(cell.load_amount), "reps": cell.reps, "rir": "2", "pain": "0"}
     assert client.post(f"/floor/cells/{cell.id}/sets", data=done).status_code == 302
     were = kinds_by_athlete(app, squat)
-    move_match(app, client, "2026-12-03", "2026-11-25")
+    move_match(app, client, "2026-12-17", "2026-11-25")
     assert kinds_by_athlete(app, squat) == were and day_row(app, SQUAT_DAY, 2).held_on == squat.held_on
 
 
 def test_a_match_that_counts_now_only_proposes(app: Flask, client: FlaskClient) -> None:
     """The day is the same: nobody has said yes to a taper yet."""
     with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 19))).one()
-    squat = day_row(app, SQUAT_DAY, 5)
+        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 11, 28))).one()
+    squat = day_row(app, SQUAT_DAY, 2)
     were = [cell.id for cell in cells_of(app, squat)]
-    form = {"week": "2026-12-14", "played_on": "2026-12-19", "opponent": match.opponent, "important": "y"}
+    form = {"week": "2026-11-23", "played_on": "2026-11-28", "opponent": match.opponent, "important": "y"}
     page = client.post(f"/season/matches?match={match.id}", data=form, follow_redirects=True).text
     assert "look at its week" in page and "before a match that counts" in page
     assert [cell.id for cell in cells_of(app, squat)] == were
@@ -129,12 +129,12 @@ def test_a_match_that_counts_now_only_proposes(app: Flask, client: FlaskClient) 
 def test_a_match_dropped_gives_its_week_back(app: Flask, client: FlaskClient) -> None:
     fit(client, TWO_MATCHES)
     with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 2))).one()
+        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 16))).one()
     page = client.post(f"/season/matches/{match.id}/drop", data={"week": TWO_MATCHES}, follow_redirects=True).text
     assert "The match is dropped. Its weeks follow: what was fitted around its old day is taken back" in page
-    assert not day_row(app, HINGE_DAY, 3).left_out
+    assert not day_row(app, HINGE_DAY, 5).left_out
     client.post(undo_of(page))
-    assert day_row(app, HINGE_DAY, 3).left_out
+    assert day_row(app, HINGE_DAY, 5).left_out
 
 
 def test_the_work_of_a_session_left_out_moves_on_once(app: Flask, client: FlaskClient) -> None:

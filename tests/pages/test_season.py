@@ -23,13 +23,13 @@ from tests.season_week import HINGE_DAY, SQUAT_DAY, THIS_WEEK, TWO_MATCHES, cell
 
 def test_two_matches_leave_one_short_session_wherever_it_is_looked_at(app: Flask, client: FlaskClient) -> None:
     page = client.get(f"/season/?week={TWO_MATCHES}").text
-    assert "With two matches one short session is enough. Hinge day (Wed 2 Dec) is on the day of a match." in page
-    assert "Squat day (Mon 30 Nov) is the one session of a week of two matches" in page
-    hinge, squat = day_row(app, HINGE_DAY, 3), day_row(app, SQUAT_DAY, 3)
+    assert "With two matches one short session is enough. Hinge day (Wed 16 Dec) is on the day of a match." in page
+    assert "Squat day (Mon 14 Dec) is the one session of a week of two matches" in page
+    hinge, squat = day_row(app, HINGE_DAY, 5), day_row(app, SQUAT_DAY, 5)
     were = {cell.id for cell in cells_of(app, squat)}
     done = fit(client, TWO_MATCHES)
     assert "2 things done" in done and "Nothing: this week fits around its matches." in done
-    assert day_row(app, HINGE_DAY, 3).left_out and not day_row(app, SQUAT_DAY, 3).left_out
+    assert day_row(app, HINGE_DAY, 5).left_out and not day_row(app, SQUAT_DAY, 5).left_out
     assert {cell.kind for cell in cells_of(app, squat) if cell.state in LIFTED} == {Kind.EASY}
     floor = client.get(f"/floor/?week={TWO_MATCHES}").text
     assert SQUAT_DAY in floor and HINGE_DAY not in floor
@@ -37,7 +37,7 @@ def test_two_matches_leave_one_short_session_wherever_it_is_looked_at(app: Flask
     hinge_slot = cells_of(app, hinge)[0].slot_id
     assert "left out" in client.get(f"/block/?week={TWO_MATCHES}&lift={hinge_slot}").text
     client.post(undo_of(done))
-    assert not day_row(app, HINGE_DAY, 3).left_out
+    assert not day_row(app, HINGE_DAY, 5).left_out
     assert HINGE_DAY in client.get(f"/floor/?week={TWO_MATCHES}").text
     assert {cell.kind for cell in cells_of(app, squat)} == _kinds(app, were)
 
@@ -48,7 +48,7 @@ def _kinds(app: Flask, ids: set[int]) -> set[Kind]:
 
 
 def test_one_thing_taken_leaves_the_others_open(app: Flask, client: FlaskClient) -> None:
-    hinge = day_row(app, HINGE_DAY, 3)
+    hinge = day_row(app, HINGE_DAY, 5)
     page = fit(client, TWO_MATCHES, session=hinge.session_id, act="leave_out")
     assert "Done." in page and "Shorten it" in page and "Take all" not in page
     again = client.post("/season/fit", data={"week": TWO_MATCHES, "session": hinge.session_id, "act": "leave_out"})
@@ -72,10 +72,10 @@ def test_a_match_put_in_asks_for_another_day_and_everything_follows(app: Flask, 
 
 
 def test_what_the_coach_says_stays_until_the_coach_asks_again(app: Flask, client: FlaskClient) -> None:
-    hinge = day_row(app, HINGE_DAY, 3)
+    hinge = day_row(app, HINGE_DAY, 5)
     page = change_day(client, hinge, TWO_MATCHES, what="hold")
-    assert "Hinge day (Wed" not in page and day_row(app, HINGE_DAY, 3).kept
-    assert "Take all" not in fit(client, TWO_MATCHES) and not day_row(app, HINGE_DAY, 3).left_out
+    assert "Hinge day (Wed" not in page and day_row(app, HINGE_DAY, 5).kept
+    assert "Take all" not in fit(client, TWO_MATCHES) and not day_row(app, HINGE_DAY, 5).left_out
     assert "It is so already" in change_day(client, hinge, TWO_MATCHES, what="hold")
     assert "Hinge day (Wed" in change_day(client, hinge, TWO_MATCHES, what="ask")
 
@@ -134,17 +134,17 @@ def test_a_session_left_out_is_not_missed(app: Flask, client: FlaskClient) -> No
 def test_holidays_ask_for_another_day_or_none(app: Flask, client: FlaskClient) -> None:
     page = client.get("/season/?week=2026-12-21").text
     assert "is on a day on which nobody trains, and this week has no better day for it." in page
-    form = {"week": "2026-12-14", "kind": "trip", "first_on": "2026-12-16", "last_on": "2026-12-16", "words": "trip"}
+    form = {"week": "2026-11-30", "kind": "trip", "first_on": "2026-12-02", "last_on": "2026-12-02", "words": "trip"}
     page = client.post("/season/marks", data=form, follow_redirects=True).text
-    assert "Hinge day (Wed 16 Dec) is on a day on which nobody trains. Tuesday is free for it" in page
+    assert "Hinge day (Wed 2 Dec) is on a day on which nobody trains. Tuesday is free for it" in page
 
 
 def test_a_camp_and_days_of_tests_ask_for_their_own(app: Flask, client: FlaskClient) -> None:
-    mark = {"week": "2026-12-14", "kind": "tests", "first_on": "2026-12-17", "last_on": "2026-12-17", "words": "jumps"}
+    mark = {"week": "2026-11-30", "kind": "tests", "first_on": "2026-12-03", "last_on": "2026-12-03", "words": "jumps"}
     page = client.post("/season/marks", data=mark, follow_redirects=True).text
-    assert "Hinge day (Wed 16 Dec) is the day before tests" in page and "the day before tests: nothing for the" in page
-    done = fit(client, "2026-12-14")
-    assert day_row(app, HINGE_DAY, 5).held_on != dt.date(2026, 12, 16) and "the day before tests" in done
+    assert "Hinge day (Wed 2 Dec) is the day before tests" in page and "the day before tests: nothing for the" in page
+    done = fit(client, "2026-11-30")
+    assert day_row(app, HINGE_DAY, 3).held_on != dt.date(2026, 12, 2) and "the day before tests" in done
     camp = {"week": "2026-12-07", "kind": "camp", "first_on": "2026-12-07", "last_on": "2026-12-11", "words": ""}
     page = client.post("/season/marks", data=camp, follow_redirects=True).text
     assert "is in a camp: about half the sets, a little lighter, as a draft." in page and "camp: light" in page

@@ -152,11 +152,11 @@ def scatter(session: Session, athletes: list[Athlete], chance: random.Random) ->
 def harder_than_earned(ready: Readiness, movement: Movement) -> bool:
     """Whether a movement is a harder rung than the athlete has come by, said once more and otherwise than the verdict."""
     rungs = {ladder.code: rung for ladder, rung in ready.library.ladders_of(movement.code)}
-    if not rungs:
-        return False
     born, adult = ready.person.born_on, ready.rules.adult_age_years
     if movement.takes_load and not ready.person.consent and (DEMO_DAY - born).days < adult * 365.2425 - 1:
         return True
+    if not rungs:
+        return False
     reached = {code: 0 for code in rungs if code not in ready.rungs}  # the gentlest needs no placing
     for code in rungs:
         ladder, held = ready.library.ladders[code], ready.rungs.get(code)

@@ -22,7 +22,7 @@ BIG = {
     dt.date(2027, 2, 6): "cup",
     dt.date(2027, 4, 3): "final",
 }
-CUP = {dt.date(2026, 12, 2): "Old Quay"}  # a Wednesday: two matches in that week
+CUP = {dt.date(2026, 12, 16): "Old Quay"}  # a Wednesday: two matches in that week
 OTHERS = ("Millrace", "Northgate", "Amber Hill", "Old Quay", "Sandholm", "Two Rivers", "Lark Field", "Weir Street")
 MARKS = (
     (MarkKind.BASE, dt.date(2026, 7, 6), dt.date(2026, 8, 16), ""),

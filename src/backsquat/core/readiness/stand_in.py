@@ -39,8 +39,13 @@ def rung_work(ready: Readiness, movement: Movement, day: dt.date | None = None) 
 
 
 def earned_work(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
-    """For a movement that is not earned: the own rung's work, for who is not placed the gentlest; None: neither."""
+    """For a movement that is not earned: the own rung's work, for who is not placed the gentlest; None: neither.
+
+    Of one that is on no ladder (no consent to a weight): what is most alike without one.
+    """
     ladders = [ladder for ladder, _ in ready.library.ladders_of(movement.code)]
+    if not ladders:
+        return most_alike(ready, movement, day)
     own = (own_rung(ready, ladder, day) for ladder in ladders)
     gentlest = (_gentlest(ready, ladder, day) for ladder in ladders)
     return next((work for work in (*own, *gentlest) if work), None)

@@ -1,8 +1,9 @@
 """May they, how much, and why not: the one verdict everybody asks (rules 2.6, 2.9, 2.10).
 
 What stands in the way is judged in one order, the gravest first: an open pain stop, time away, a limit,
-a shut gate (a minor's missing consent is one of its lines), a rung not earned, a load over a limit. Sheet, panel, edits,
-floor, tests, ladder work, plans, stand-ins, decisions and rankings take their answer from here.
+a shut gate (a minor's missing consent is one of its lines), a rung not earned (for a minor without consent whatever
+takes a weight, on a ladder or beside them), a load over a limit. Sheet, panel, edits, floor, tests, ladder work, plans,
+stand-ins, decisions and rankings take their answer from here.
 
 A verdict says what may be *offered*. It never decides whether something that was lifted is kept.
 """
@@ -100,11 +101,14 @@ class Short(StrEnum):
 
 @dataclass(frozen=True)
 class Unearned:
-    """A movement harder than what was earned: on which ladder, which rung it is, where the athlete stands (from 0)."""
+    """A movement harder than what was earned: on which ladder, which rung it is, where the athlete stands (from 0).
+
+    Of a minor without consent it may be on no ladder at all.
+    """
 
     why: Short
-    ladder: Ladder
-    rung: int
+    ladder: Ladder | None = None
+    rung: int = 0
     stands: int | None = None
 
 
@@ -223,7 +227,7 @@ class Readiness:
         movement = self.library.movements.get(code)
         if movement is None or movement.retired or self.lacking(movement, day):
             return False
-        if movement.takes_load and self.lacks_consent and self.library.ladders_of(code):
+        if movement.takes_load and self.lacks_consent:
             return False
         return self.judge(movement, day).but(*leaving).may
 
@@ -346,14 +350,16 @@ class Readiness:
     def unearned(self, movement: Movement) -> Unearned | None:
         """Why the movement is a harder rung than the athlete has earned; None: it is not, or is on no ladder.
 
+        A minor whose guardian has not agreed has earned nothing with a weight or a machine, on a ladder or beside them.
+
         The gentlest rung needs no placing. A test with clean sets of the movement itself, newer than the last
         move on the ladder, has shown it.
         """
         ladders = self.library.ladders_of(movement.code)
+        if movement.takes_load and self.lacks_consent:
+            return Unearned(Short.NO_CONSENT, *ladders[0] if ladders else ())
         if not ladders:
             return None
-        if movement.takes_load and self.lacks_consent:
-            return Unearned(Short.NO_CONSENT, *ladders[0], self.rung_on(ladders[0][0]))
         placed = [(ladder, rung, stands) for ladder, rung in ladders if (stands := self.stands_on(ladder)) is not None]
         if any(rung <= stands or self._shown_on(movement, ladder) for ladder, rung, stands in placed):
             return None

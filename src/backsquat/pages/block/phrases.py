@@ -97,7 +97,8 @@ def row_words(row: SheetRow) -> str:
         return ROW_WORDS[row.state]
     words = obstacle_words(row.obstacle)
     if row.state is RowState.UNEARNED:
-        return f"{words} Place or move the athlete, or replan."
+        agreed = row.obstacle.unearned is None or row.obstacle.unearned.why is not Short.NO_CONSENT
+        return f"{words} Place or move the athlete, or replan." if agreed else f"{words} Replan for what needs none."
     return f"{words} On no rung of this ladder yet." if row.state is RowState.GATED else words
 
 

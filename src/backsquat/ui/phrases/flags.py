@@ -7,7 +7,7 @@ FLAGS = {
     "gated": "behind a shut gate",
     "doubted": "far from what was to be expected",
     "not_in_stock": "not from this room's stock",
-    "unearned": "a rung not earned",
+    "unearned": "a rung not earned, or no consent to a weight",
     "over_limit": "over a limit",
     "replanned": "for an earlier number",
     "also_logged": "another device had logged one meanwhile",

@@ -42,8 +42,8 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
 def unearned_words(unearned: Unearned) -> str:
     """Why a movement is too hard for somebody yet."""
     ladder = unearned.ladder
-    if unearned.why is Short.NO_CONSENT:
-        return "No guardian's consent on file: no rung with a weight"
+    if unearned.why is Short.NO_CONSENT or ladder is None:
+        return "No guardian's consent on file: nothing with a weight or a machine"
     if unearned.why is Short.NOT_PLACED or unearned.stands is None:
         return f"Not placed on the ladder {in_text(ladder.name)} yet"
     return f"On rung {unearned.stands + 1} of {in_text(ladder.name)}; this is rung {unearned.rung + 1}"

@@ -4,7 +4,7 @@ import datetime as dt
 
 from backsquat.core.errors import Refused
 from backsquat.core.movements.movement import Movement
-from backsquat.core.readiness.verdict import Readiness, Reason
+from backsquat.core.readiness.verdict import Readiness, Reason, Short
 
 
 def refuse(ready: Readiness, movement: Movement, day: dt.date | None = None, leaving: tuple[Reason, ...] = ()) -> None:
@@ -22,4 +22,6 @@ def refuse(ready: Readiness, movement: Movement, day: dt.date | None = None, lea
         raise Refused("away", name=name, since=obstacle.absence.first_on.isoformat())
     if obstacle.reason is Reason.BARRED and obstacle.limit:
         raise Refused("barred", name=name, movement=movement.name, by=obstacle.limit.set_by)
+    if obstacle.unearned and obstacle.unearned.why is Short.NO_CONSENT:
+        raise Refused("consent", name=name)
     raise Refused("unearned" if obstacle.reason is Reason.UNEARNED else "gated", name=name)
