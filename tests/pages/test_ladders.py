@@ -5,7 +5,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import DecisionRow, GateOverride, RungMove, SetEntry, Stop
+from backsquat.storage.models import BlockSlot, DecisionRow, GateOverride, RungMove, SetEntry, Stop
 from tests.demo_club import athlete_id, current_cells, live_cell, reading
 
 SQUAT = 5  # the slot of the back squat in the newest block
@@ -102,6 +102,38 @@ def test_an_override_needs_a_reason_and_can_be_ended(app: Flask, client: FlaskCl
         assert session.scalars(select(GateOverride).where(GateOverride.athlete_id == liv)).one().ended, (
             "kept, not removed"
         )
+
+
+def test_a_minor_without_consent_is_asked_for_no_machine_until_a_guardian_agrees(
+    app: Flask, client: FlaskClient
+) -> None:
+    """Machines are on no ladder and behind no gate: they were planned all the same."""
+    alma = athlete_id(app, "Alma Brekke")
+    with reading(app) as session:
+        curl = session.scalars(
+            select(BlockSlot.id).where(BlockSlot.block_id == 3, BlockSlot.movement == "lying_curl")
+        ).one()
+
+    def row() -> str:
+        return client.get(f"/block/3?lift={curl}").text.split("Alma Brekke</a>")[1].split("</tr>")[0]
+
+    def planned() -> set[str]:
+        return {cell.movement for cell in current_cells(app, "Alma Brekke", curl) if cell.week > 2}
+
+    def asked() -> set[str]:
+        found = client.get("/floor/pack").get_json()["sessions"]
+        return {w["movement"] for one in found for w in one["athletes"].get(str(alma), {"work": []})["work"]}
+
+    assert planned() == {"ball_curl"} and "no consent: no weight" in row()
+    assert "Alma Brekke no guardian&#39;s consent" in client.get(f"/block/3?lift={curl}").text
+    assert asked() >= {"ball_curl", "calf_raise"} and not asked() & {"lying_curl", "plank_row"}
+    about = {"name": "Alma Brekke", "born_on": "2010-05-04", "position": "right wing", "newcomer": "y"}
+    client.post(f"/athletes/{alma}/edit", data=about | {"consent": "y", "guardian": "G. Brekke", "body_mass_kg": "55"})
+    client.post("/block/3/replan", data={"slot": str(curl)})
+    client.post("/block/3/publish")
+    assert planned() == {""} and "no consent" not in row() and "lying_curl" in asked()
+    client.post(f"/athletes/{alma}/edit", data=about | {"guardian": "", "body_mass_kg": "55"})  # withdrawn
+    assert "lying_curl" not in asked() and "no consent: no weight" in row()
 
 
 def test_an_override_does_not_reach_a_minor_without_consent(app: Flask, client: FlaskClient) -> None:

@@ -84,7 +84,8 @@ RUNG_NOTES = {
 def row_note(row: SheetRow) -> str:
     """A few words beside the athlete's name; empty where there is nothing to say."""
     unearned = row.obstacle.unearned if row.obstacle else None
-    if row.state is RowState.UNEARNED_ON_RUNG and unearned:
+    on_rung = row.state is RowState.UNEARNED_ON_RUNG
+    if unearned and (on_rung or unearned.why is Short.NO_CONSENT):
         return RUNG_NOTES[unearned.why].format(stands=(unearned.stands or 0) + 1, rung=unearned.rung + 1)
     return ROW_NOTES.get(row.state, "")
 
@@ -97,8 +98,7 @@ def row_words(row: SheetRow) -> str:
         return ROW_WORDS[row.state]
     words = obstacle_words(row.obstacle)
     if row.state is RowState.UNEARNED:
-        agreed = row.obstacle.unearned is None or row.obstacle.unearned.why is not Short.NO_CONSENT
-        return f"{words} Place or move the athlete, or replan." if agreed else f"{words} Replan for what needs none."
+        return words if row.mend == "no_consent" else f"{words} Place or move the athlete, or replan."
     return f"{words} On no rung of this ladder yet." if row.state is RowState.GATED else words
 
 

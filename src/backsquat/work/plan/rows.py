@@ -120,6 +120,8 @@ class SheetRow:
     def mend(self) -> str:
         """Code of the next step for this row; empty where there is none."""
         unearned = self.obstacle.unearned if self.obstacle else None
+        if unearned and unearned.why is Short.NO_CONSENT:
+            return "no_consent"
         if self.state is RowState.UNEARNED_ON_RUNG and unearned and unearned.why is Short.NOT_PLACED:
             return "unplaced"  # on a gentlest rung until somebody places them
         return MENDS.get(self.state, "")
