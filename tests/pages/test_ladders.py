@@ -1,11 +1,13 @@
 """Gates and ladders through the web: refused with reasons, the road, the gate passed, rungs earned and taken back."""
 
+import datetime as dt
+
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import BlockSlot, DecisionRow, GateOverride, RungMove, SetEntry, Stop
+from backsquat.storage.models import Athlete, BlockSlot, DecisionRow, GateOverride, RungMove, SetEntry, Stop
 from tests.demo_club import athlete_id, current_cells, live_cell, reading
 
 SQUAT = 5  # the slot of the back squat in the newest block
@@ -134,6 +136,10 @@ def test_a_minor_without_consent_is_asked_for_no_machine_until_a_guardian_agrees
     assert planned() == {""} and "no consent" not in row() and "lying_curl" in asked()
     client.post(f"/athletes/{alma}/edit", data=about | {"guardian": "", "body_mass_kg": "55"})  # withdrawn
     assert "lying_curl" not in asked() and "no consent: no weight" in row()
+    with app.extensions["database"].writing() as session:  # as where the age of consent is a rule said anew
+        session.get_one(Athlete, athlete_id(app, "Ines Okafor")).born_on = dt.date(2009, 1, 1)
+    typed = client.post(f"/block/cells/{current_cells(app, 'Ines Okafor', curl)[-1].id}", data={"load": "10"})
+    assert typed.status_code == 409 and "No guardian&#39;s consent for Ines Okafor" in typed.text
 
 
 def test_an_override_does_not_reach_a_minor_without_consent(app: Flask, client: FlaskClient) -> None:

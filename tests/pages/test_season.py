@@ -145,6 +145,11 @@ def test_a_camp_and_days_of_tests_ask_for_their_own(app: Flask, client: FlaskCli
     assert "Hinge day (Wed 2 Dec) is the day before tests" in page and "the day before tests: nothing for the" in page
     done = fit(client, "2026-11-30")
     assert day_row(app, HINGE_DAY, 3).held_on != dt.date(2026, 12, 2) and "the day before tests" in done
+    next_monday = mark | {"first_on": "2026-12-07", "last_on": "2026-12-07"}
+    sunday = client.post("/season/marks", data=next_monday, follow_redirects=True).text.split('data-day="2026-12-06"')[
+        1
+    ]
+    assert "the day before tests: nothing for the legs" in sunday.split("</li>")[0]
     camp = {"week": "2026-12-07", "kind": "camp", "first_on": "2026-12-07", "last_on": "2026-12-11", "words": ""}
     page = client.post("/season/marks", data=camp, follow_redirects=True).text
     assert "is in a camp: about half the sets, a little lighter, as a draft." in page and "camp: light" in page
