@@ -3,7 +3,7 @@
 import datetime as dt
 import json
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -60,39 +60,47 @@ class SlotLine:
 
     def facts(self, names: Mapping[str, tuple[str, str]]) -> SlotFacts | None:
         """The facts, or None with `errors` filled."""
-        self.errors.clear()
+        self.errors = {problem.field: problem_words(problem) for problem in self._misread(names)}
         name = meant(self.what, names)
         movement, ladder = names[name] if name else ("", "")
-        if name is None:
-            perhaps = near(self.what, names)
-            code = "slot_what_near" if perhaps else "slot_what"
-            problem = Problem("what", code, {"text": self.what.strip(), "names": "; ".join(perhaps)})
-            self.errors["what"] = problem_words(problem)
-        if self.day not in {str(n) for n in range(len(WEEKDAYS))}:
-            self.errors["day"] = problem_words(Problem("day", "missing"))
-        if self.school not in SCHOOLS or self.role not in set(SlotRole):
-            self.errors["school"] = problem_words(Problem("school", "missing"))
         parameters = {name: value for name, value in self.given.items() if name not in BESIDE}
-        for name, text in (("sets", self.sets), ("stack", self.stack)):
-            if text.strip() and not (text.strip().isdecimal() and len(text) < 4):
-                self.errors[name] = problem_words(Problem(name, "not_whole"))
         if self.sets.strip() and "sets" not in self.errors:
             parameters["sets"] = int(self.sets)
         school = "ladder" if ladder else self.school
         if not self.errors:
-            try:
-                SCHOOLS[school].read(parameters)
-            except ImpossibleInput as error:
-                for problem in error.problems:
-                    where = problem.field if problem.field == "sets" else "what"
-                    self.errors.setdefault(where, problem_words(problem))
-            except (TypeError, ValueError):
-                self.errors["what"] = problem_words(Problem("what", "not_a_number"))
+            for problem in _impossible(school, parameters):
+                where = problem.field if problem.field == "sets" else "what"
+                self.errors.setdefault(where, problem_words(problem))
         if self.errors:
             return None
         stack = min(int(self.stack), 9) if self.stack.strip() else 0
         facts = SlotFacts(int(self.day), movement, school, parameters, ladder, SlotRole(self.role), stack)
         return replace(facts, **_beside(self.given))
+
+    def _misread(self, names: Mapping[str, tuple[str, str]]) -> Iterator[Problem]:
+        """What cannot be read, field by field."""
+        if meant(self.what, names) is None:
+            perhaps = near(self.what, names)
+            code = "slot_what_near" if perhaps else "slot_what"
+            yield Problem("what", code, {"text": self.what.strip(), "names": "; ".join(perhaps)})
+        if self.day not in {str(n) for n in range(len(WEEKDAYS))}:
+            yield Problem("day", "missing")
+        if self.school not in SCHOOLS or self.role not in set(SlotRole):
+            yield Problem("school", "missing")
+        for name, text in (("sets", self.sets), ("stack", self.stack)):
+            if text.strip() and not (text.strip().isdecimal() and len(text) < 4):
+                yield Problem(name, "not_whole")
+
+
+def _impossible(school: str, parameters: Mapping[str, Any]) -> Sequence[Problem]:
+    """What the school finds impossible about the numbers."""
+    try:
+        SCHOOLS[school].read(parameters)
+    except ImpossibleInput as error:
+        return error.problems
+    except (TypeError, ValueError):
+        return (Problem("what", "not_a_number"),)
+    return ()
 
 
 BESIDE = ("circuit", "own_rest_s", "manner")  # what came with a template besides parameters
