@@ -13,7 +13,7 @@ from openpyxl import Workbook
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.mass import Unit
 from backsquat.core.season.calendar import Span
-from backsquat.formats.columns import ROWS, Known, ListKind, kind_of, laid_out
+from backsquat.formats.columns import ROWS, Known, ListKind, guess, kind_of, laid_out
 from backsquat.formats.fixtures import read_matches
 from backsquat.formats.lines import read_lines
 from backsquat.formats.past import read_past
@@ -56,6 +56,17 @@ def test_sets_as_coaches_write_them(text: str, load: str, reps: int, left: int |
 def test_pounds_stay_pounds_in_a_set_and_become_kilograms_in_a_body_mass() -> None:
     assert read_set("180lb x 5").value == SetRead(Decimal(180), Unit.LB, 5, None)
     assert read_mass("158 lb").value == Decimal("71.7") and read_mass("71,5 kg").value == Decimal("71.5")
+
+
+@pytest.mark.parametrize(
+    ("head", "column"),
+    [
+        ("Geburtsdatum", "born"), ("Født", "born"), ("Date of birth", "born"), ("Vekt (kg)", "mass"),
+        ("Kniebeuge 1RM", "test:back_squat"), ("Squat", "test:back_squat"), ("Notiz", ""),
+    ],
+)  # fmt: skip
+def test_heads_are_known_in_languages_of_the_sport(head: str, column: str) -> None:
+    assert guess(head, Known({"back squat": "back_squat"})) == column
 
 
 @pytest.mark.parametrize(
