@@ -36,7 +36,7 @@ def test_several_are_let_through_each_by_name_and_reason_and_taken_back_together
     assert "guardian" in alma  # a reason opens no gate of a minor without consent
     line = page.split("Alma Brekke</a>")[1].split("</tr>")[0]
     assert "let through, but" in line and "no guardian&#39;s consent" in line and "missing" not in line
-    assert "Alma Brekke: let through, but the gate stays shut: no guardian&#39;s consent." in page
+    assert "Alma Brekke: let through, but the gate stays shut: 16 years old, no guardian&#39;s consent on file." in page
     assert page.count("let through, but the gate") == 1
     assert client.post(undo_of(page)).status_code == 302
     assert {ended for _, _, ended in overrides(app)} == {True}

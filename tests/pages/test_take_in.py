@@ -126,6 +126,12 @@ def test_only_the_head_coach_takes_in(assistant: FlaskClient, physio: FlaskClien
         assert somebody.post("/take-in/look", data={"act": "store"}).status_code == 403
 
 
+def test_who_is_here_and_a_minor_by_the_list_is_said_so_unless_a_guardian_agreed(client: FlaskClient) -> None:
+    text = "Name;Born\nInes Okafor;2010-01-01\nSuri Valdez;2009-01-22\nMarit Holm;1997-05-06\n"
+    page = client.post("/take-in/", data={"pasted": text}).text
+    assert page.count("no guardian&#39;s consent: nothing") == 1  # Suri's agreed
+
+
 def test_another_birthday_for_somebody_here_is_said(client: FlaskClient) -> None:
     page = client.post("/take-in/", data={"pasted": "Name;Born\nMarit Holm;1.1.1990\n"}).text
     assert "Until now born on" in page

@@ -129,6 +129,11 @@ def checklist(gate: Gate, who: Candidacy, today: dt.date, rules: Rules) -> GateV
     return replace(view, lines=lines)
 
 
+def lacks_consent(born_on: dt.date, consent: bool, today: dt.date, rules: Rules) -> bool:
+    """Whether somebody is a minor whose guardian has not agreed: the one place that says so."""
+    return not consent and age_years(born_on, today) < rules.adult_age_years
+
+
 def age_years(born_on: dt.date, today: dt.date) -> int:
     """Whole years on a day."""
     if born_on > today:

@@ -20,7 +20,7 @@ from backsquat.core.movements.ladder import Ladder, rigged
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Family, Gate, Movement
 from backsquat.core.readiness.absence import EasedWeek, Why
-from backsquat.core.readiness.gate import Candidacy, GateView, Override, age_years, checklist, gate_findings
+from backsquat.core.readiness.gate import Candidacy, GateView, Override, checklist, gate_findings, lacks_consent
 from backsquat.core.readiness.limits import Bounds, Limit, bounds_on
 from backsquat.core.readiness.pain import locks
 from backsquat.core.readiness.screens import Known
@@ -377,5 +377,4 @@ class Readiness:
     @property
     def lacks_consent(self) -> bool:
         """A minor whose guardian has not agreed."""
-        minor = age_years(self.person.born_on, self.today) < self.rules.adult_age_years
-        return minor and not self.person.consent
+        return lacks_consent(self.person.born_on, self.person.consent, self.today, self.rules)

@@ -39,7 +39,7 @@ def paper(kind: str) -> ResponseReturnValue:
     packed = pack(_other_week())
     sessions = chosen(packed, request.args.get("session"), request.args.get("athlete", type=number))
     if not sessions:
-        return none_page()
+        return none_page("floor.paper", kind=kind)
     for_pdf = request.args.get("pdf", "")
     as_file = request.args.get("file") == "1" or for_pdf in PAPERS
     page = laid_out(kind, sessions, packed, as_file)

@@ -78,13 +78,14 @@ def _floor() -> Floor | None:
     return floor_of(reader(), sessions, chosen, rooms, here.rules, now=clock().now(), asked=asked, only=own_athlete())
 
 
-def none_page() -> ResponseReturnValue:
-    """A week without a session, and the way to the next one."""
+def none_page(endpoint: str = "floor.index", kind: str | None = None) -> ResponseReturnValue:
+    """A week without a session, and the way to the page asked for in the next one."""
     here = context()
     ahead = next_planned(squad_blocks(reader(), here.squad.id), here.week)
     if ahead and not own_sessions(sessions_in_week(reader(), here.squad.id, ahead)):
         ahead = None  # nothing of it is published, or nothing is for who looks
-    return render_template("floor/none.html", context=here, ahead=ahead), 200
+    address = url_for(endpoint, week=ahead.isoformat(), kind=kind) if ahead else ""
+    return render_template("floor/none.html", context=here, ahead=ahead, address=address), 200
 
 
 def page(form: SetForm | None = None, correcting: SetEntry | None = None, status: int = 200) -> ResponseReturnValue:

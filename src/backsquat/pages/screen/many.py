@@ -8,10 +8,11 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotAllowed, NotThere
 from backsquat.core.movements.movement import Gate
+from backsquat.core.readiness.gate import gate_findings
 from backsquat.core.rules import Rules
 from backsquat.pages.request import actor, allow, context, database, membership, number, said_with_undo
 from backsquat.pages.screen.routes import blueprint, due_page
-from backsquat.ui.phrases.gates import FIRM_LINES
+from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.ladders.many import Done, let_through, place_all, put_on_rung
 from backsquat.work.policy import Act, may
@@ -40,9 +41,8 @@ def many() -> ResponseReturnValue:
     if done.names:
         said_with_undo(f"{len(done.names)} {WORDS[what]}.", done.change)
     for name, view in done.still_shut:
-        flash(
-            f"{name}: let through, but the gate stays shut: {' and '.join(FIRM_LINES[one.code] for one in view.missing)}."
-        )
+        left = " and ".join(map(finding_words, gate_findings(view)))
+        flash(f"{name}: let through, but the gate stays shut: {left}.")
     for name, refusal in done.refused:
         flash(f"{name}: {refusal_words(refusal)[0]}")
     return redirect(url_for("screen.index"))

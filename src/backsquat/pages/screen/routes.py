@@ -9,6 +9,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Gate
 from backsquat.core.numbers import read_decimal
+from backsquat.core.readiness.gate import gate_findings
 from backsquat.core.readiness.screens import Kind, Screen, due, screen_findings
 from backsquat.pages.request import (
     actor,
@@ -34,7 +35,7 @@ from backsquat.pages.screen.phrases import (
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import Athlete
-from backsquat.ui.phrases.gates import FIRM_LINES, GATE_LINES, GATE_NAMES, PLACE_REASONS
+from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, PLACE_REASONS
 from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.ladders.moves import suggested_rungs
 from backsquat.work.library.change_screens import restore_shipped, retire_screen, save_screen
@@ -91,7 +92,7 @@ def due_page(problem: str = "", status: int = 200) -> ResponseReturnValue:
         screens=screens,
         gate=Gate.BARBELL,
         gate_names=GATE_NAMES,
-        firm_words=FIRM_LINES,
+        gate_findings=gate_findings,
         library=squad_library(),
         problem=problem,
         ticked=set(request.form.getlist("athlete")),

@@ -9,7 +9,7 @@ from uuid import uuid4
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Problem
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.gate import age_years, lacks_consent
 from backsquat.core.strength.doubt import doubts
 from backsquat.formats.columns import Known, ListKind
 from backsquat.formats.fixtures import MatchLine, read_matches
@@ -63,18 +63,18 @@ def _here() -> dict[str, int]:
 
 
 def _athletes(kinds: Sequence[str], rows: Sequence[Sequence[str]]) -> Sequence[AnyLine]:
-    born = {athlete.id: athlete.born_on for athlete in squad_athletes(reader(), context().squad.id)}
-    lines = read_lines(rows, kinds, _here(), clock().today())
+    today = clock().today()
+    here = {athlete.id: athlete for athlete in squad_athletes(reader(), context().squad.id)}
+    lines = read_lines(rows, kinds, _here(), today)
     agreed = {line.name for line in lines if line.consent}
     for n, line in enumerate(lines):
-        doubts = list(line.doubts)
-        was = born[line.athlete_id] if line.athlete_id else None
-        if was and line.born_on and was != line.born_on:
-            doubts.append(Note("born_other", facts={"day": was.isoformat()}))
-        if not was and line.born_on and line.name not in agreed:
-            years = age_years(line.born_on, clock().today())
-            doubts += [Note("minor", facts={"years": str(years)})] if years < squad_rules().adult_age_years else []
-        lines[n] = replace(line, doubts=tuple(doubts))
+        notes, was = list(line.doubts), here[line.athlete_id] if line.athlete_id else None
+        if was and line.born_on and was.born_on != line.born_on:
+            notes.append(Note("born_other", facts={"day": was.born_on.isoformat()}))
+        consent = line.name in agreed or (was is not None and was.consent and line.consent is None)
+        if line.born_on and lacks_consent(line.born_on, consent, today, squad_rules()):
+            notes.append(Note("minor", facts={"years": str(age_years(line.born_on, today))}))
+        lines[n] = replace(line, doubts=tuple(notes))
     return lines
 
 

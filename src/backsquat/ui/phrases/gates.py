@@ -32,9 +32,6 @@ GATE_LINES = {
 }  # fmt: skip
 
 
-FIRM_LINES = {"no_stop": "an open pain stop", "consent": "no guardian's consent"}  # what no override opens
-
-
 PLACE_REASONS = {
     "gate_open": "through the gate", "range_first": "range is missing", "pattern_first": "the pattern is missing",
     "shape_sound": "shape sound, not loaded yet", "shape_and_load": "shape sound and a weight held",

@@ -297,6 +297,7 @@ document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-more-lines]");
   if (!button) return;
   const body = button.closest("p").previousElementSibling.tBodies[0];
+  if (body.rows.length >= Number(button.dataset.moreLines || Infinity)) return button.remove();
   const last = body.lastElementChild, line = last.cloneNode(true), chosen = [...last.querySelectorAll("select")];
   for (const said of line.querySelectorAll(".problem, .is-hold")) said.remove();
   for (const field of line.querySelectorAll("[name]")) {
@@ -307,7 +308,6 @@ document.addEventListener("click", (event) => {
     else field.value = field.matches("select") ? chosen.shift().value : "";
   }
   body.append(line);
-  if (body.rows.length >= Number(button.dataset.moreLines || Infinity)) button.remove();
   line.querySelector("input:not([type=hidden])").focus();
 });
 // A table to type into: Enter and the arrows go down and up its column.

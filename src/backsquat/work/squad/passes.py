@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere, Refused
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.gate import lacks_consent
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, AthletePass, Membership, User
@@ -82,7 +82,7 @@ def own_accounts(session: Session) -> dict[int, int]:
 
 
 def _lacks_consent(athlete: Athlete, today: dt.date, rules: Rules) -> bool:
-    return not athlete.consent and age_years(athlete.born_on, today) < rules.adult_age_years
+    return lacks_consent(athlete.born_on, athlete.consent, today, rules)
 
 
 def pass_by(session: Session, token: str, now: dt.datetime) -> tuple[AthletePass, User]:
