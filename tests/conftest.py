@@ -1,9 +1,12 @@
 """Shared fixtures: the demo club built once, copied for whoever changes it."""
 
+import re
 import shutil
 import tempfile
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
+from typing import Any
 
 import pytest
 from filelock import FileLock
@@ -11,13 +14,17 @@ from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import HealthCheck, settings
 from jinja2 import FileSystemBytecodeCache
+from sqlalchemy import Engine, event
 from werkzeug.test import TestResponse
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
 from backsquat.demo.club import build
 from backsquat.storage.database import Database
+from backsquat.storage.kept import READING
 from backsquat.storage.migrate import migrate
+from backsquat.storage.models import Base
+from backsquat.storage.stamps import UNSTAMPED, of_athletes
 from tests.demo_club import user_id
 
 # What tests read of a page is what a browser shows of it: lines of a template may break anywhere.
@@ -109,3 +116,21 @@ def physio(app: Flask) -> FlaskClient:
     client = app.test_client()
     client.post(f"/demo-sign-in/{user_id(app, 'ferro')}")
     return client
+
+
+@event.listens_for(Engine, "before_cursor_execute")
+def held_to_its_tables(_c: Any, _k: Any, statement: str, _p: Any, _x: Any, _m: Any) -> None:
+    """Whatever is read to be kept, in any test: of no table whose writes would not be noticed."""
+    if what := READING.get():
+        assert not tables_of(statement) & NOT_WHILE[what], f"{what} reads what moves no stamp of its: {statement}"
+
+
+@cache
+def tables_of(statement: str) -> frozenset[str]:
+    """Tables that stand in a statement, by their names before a column or after FROM and JOIN."""
+    found = re.findall(r"(\w+)\.\w+|(?:FROM|JOIN) (\w+)", statement)
+    return frozenset(name for pair in found for name in pair if name in Base.metadata.tables)
+
+
+OF_ONE = {table.name for table in Base.metadata.sorted_tables if of_athletes(table)}
+NOT_WHILE = {"kept": UNSTAMPED | OF_ONE, "kept_each": UNSTAMPED}

@@ -18,7 +18,7 @@ from sqlalchemy import select
 from backsquat.config import SENSORS, Config, SetupProblem, configured
 from backsquat.serving import Listening, clock, free, kept_nightly, listen, post_delivered
 from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, restore
-from backsquat.storage.migrate import Unmigratable, migrate
+from backsquat.storage.migrate import Unmigratable, keep_watch, migrate
 
 HOST = "127.0.0.1"
 WRONG = {
@@ -47,6 +47,7 @@ def _ready(config: Config) -> bool:
     if not found.newest:
         backup(config.database, "before-update", clock().now())
         migrate(config.database)
+    keep_watch(config.database)
     mark(config.database, wanted)
     config.database.chmod(0o600)
     return True

@@ -29,6 +29,7 @@ from backsquat.storage.models import (
     SetEntry,
     Squad,
 )
+from backsquat.storage.stamps import TABLE as STAMPS
 from backsquat.ui.phrases.working import said
 from tests.empty import empty_data
 
@@ -39,9 +40,13 @@ def database(tmp_path: Path) -> Database:
     return Database(tmp_path / "d.sqlite3")
 
 
+def of_the_models(name: str | None, kind: str, _parents: object) -> bool:
+    return kind != "table" or name != STAMPS
+
+
 def test_the_migrations_make_what_the_models_say(database: Database) -> None:
     with database.engine.connect() as connection:
-        context = MigrationContext.configure(connection, opts={"compare_type": True})
+        context = MigrationContext.configure(connection, opts={"compare_type": True, "include_name": of_the_models})
         assert compare_metadata(context, Base.metadata) == []
 
 

@@ -105,7 +105,7 @@ def turn_of(database: Database, day: dt.date) -> Turn:
     """The athlete's turn on the floor of a day."""
     with database.reader() as session:
         chosen = next(one for one in sessions_in_week(session, 1, MONDAY) if one.day == day)
-        turns, off = Roll(session, chosen, rooms_of(session, 1), day, Rules()).turns()
+        turns, off = Roll(session, chosen, rooms_of(session, 1), day, Rules(), [1]).turns()
         assert not off
         return turns[1][0]
 

@@ -36,9 +36,11 @@ from backsquat.storage.database import NUMBER_MOST, make_engine
 from backsquat.storage.keeping import Unsound
 from backsquat.storage.migrate import config, migrate
 from backsquat.storage.models import Base
+from backsquat.storage.stamps import TABLE as STAMPS
 
 Tables = dict[str, list[dict[str, Any]]]
 STAY_BEHIND = {"sign_ins", "one_time_links", "athlete_passes", "calendar_addresses", "messages"}
+OF_THE_FILE = {"alembic_version", STAMPS}  # nobody's data: which schema it is, what was written when
 BLANK = {"users": {"password_hash": "", "second_factor": "", "second_used": 0}}
 ROWS_AT_ONCE = 5_000
 
@@ -122,7 +124,7 @@ def _up_to_date(path: Path, tables: Mapping[str, Sequence[Mapping[str, Any]]], r
                 raise Unsound("the archive names rows that are not in it; nothing was taken in.")
         migrate(path)
         with engine.connect() as connection:
-            names = [name for name in inspect(connection).get_table_names() if name != "alembic_version"]
+            names = [name for name in inspect(connection).get_table_names() if name not in OF_THE_FILE]
             return {name: _whole(connection, name) for name in names}
     except DatabaseError as error:
         raise Unsound(f"the archive does not hold together ({error.orig}); nothing was taken in.") from error
@@ -210,7 +212,7 @@ def _shape(connection: Connection) -> type[BaseModel]:
             kind = TYPES.get(str(column[2]).upper().partition("(")[0], StrictStr)
             columns[column[1]] = (kind, ...) if column[3] else (kind, None)
         row = create_model(f"row_{name}", __config__=ConfigDict(extra="forbid"), **columns)
-        if name not in STAY_BEHIND | {"alembic_version"}:
+        if name not in STAY_BEHIND | OF_THE_FILE:
             tables[name] = (list[row], Field(default_factory=list))  # type: ignore[valid-type]
     return create_model("tables", __config__=ConfigDict(extra="forbid"), **tables)
 

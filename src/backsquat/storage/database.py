@@ -19,11 +19,12 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import StaticPool
 
+from backsquat.storage.kept import KEPT, Kept
+
 BUSY_TIMEOUT_MS = 1_500  # of another process
 COPY_QUEUE_S = 20.0  # whoever wants to try something waits for the one who is trying
 QUEUE_S = 1.8  # of this one: whoever waits longer is told that nothing was stored
 CACHE_KB = 16_384  # of pages, for each connection; the usual 2 MB do not hold what one page of a large squad reads
-READS = "reads"  # in a session's info: nothing is written in it, so what was once worked out holds to its end
 NUMBER_MOST = 2**63 - 1  # the longest whole number a row can hold
 
 
@@ -55,6 +56,7 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self.kept = Kept()
         self.engine = make_engine(path)
         self._write_engine = self.engine.execution_options(begin="BEGIN IMMEDIATE")
         self._write_lock = threading.Lock()
@@ -62,7 +64,7 @@ class Database:
 
     def reader(self) -> Session:
         """A session for reading; the caller closes it. It sees one state of the data from its first question on."""
-        return Session(self.engine, expire_on_commit=False, autoflush=False, info={READS: True})
+        return Session(self.engine, expire_on_commit=False, autoflush=False, info={KEPT: self.kept})
 
     @contextmanager
     def writing(self) -> Iterator[Session]:

@@ -11,6 +11,7 @@ from alembic.config import Config
 from sqlalchemy.exc import DatabaseError
 
 from backsquat.storage.database import make_engine
+from backsquat.storage.stamps import watch
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -20,6 +21,16 @@ def config() -> Config:
     settings.set_main_option("script_location", str(MIGRATIONS))
     settings.set_main_option("file_template", "%%(year)d%%(month).2d%%(day).2d_%%(slug)s")
     return settings
+
+
+def keep_watch(path: Path) -> None:
+    """See to it that the writes of a file of the newest schema move their stamps, whichever program made it."""
+    engine = make_engine(path)
+    try:
+        with engine.begin() as connection:
+            watch(connection)
+    finally:
+        engine.dispose()
 
 
 class Unmigratable(Exception):
@@ -34,6 +45,8 @@ def migrate(path: Path, to: str = "head") -> None:
             settings = config()
             settings.attributes["connection"] = connection
             command.upgrade(settings, to)
+            if to == "head":
+                watch(connection)
             broken = connection.exec_driver_sql("PRAGMA foreign_key_check").fetchall()
             if broken:
                 raise Unmigratable(f"a migration would leave rows without their parents: {broken[:5]}")

@@ -34,6 +34,7 @@ from backsquat.work.floor.turn import Turn
 from backsquat.work.health.check_ins import check_ins
 from backsquat.work.log.reaches import reaches
 from backsquat.work.log.sets import last_fault, last_load, last_told
+from backsquat.work.plan.cells import working_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.timed import ramp_sets
 
@@ -130,6 +131,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "notes": turn_notes(up),
         "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
         "movement": up.movement,
+        "why": working_of(reader(), up.cell.id).steps if up.cell.load_amount else (),
         "manner": manner_words(up.item.manner),
         "pace": pace(up),
         "hold_s": up.item.hold_s or None,

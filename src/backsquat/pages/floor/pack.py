@@ -120,7 +120,7 @@ class _Packer:
     def _list(self, mine: RunningList, day: dt.date) -> Said:
         done = {turn.slot.id: Done(turn.sets_done, turn.finished) for turn in mine.turns}
         own = rules_for(mine.athlete, self.here.rules)
-        lifter = mine.lifter()
+        lifter = mine.lifter
         return {
             "name": mine.athlete.name,
             "stop_at": stop_level(own),

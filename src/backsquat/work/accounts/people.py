@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.roles import Role
+from backsquat.storage.kept import kept
 from backsquat.storage.models import Membership, User
 from backsquat.work.accounts.passwords import check_password, hasher, is_password
 from backsquat.work.accounts.sign_ins import end_all
@@ -155,7 +156,7 @@ _MINE = (  # made once: asked with every request
 
 def memberships_of(session: Session, user_id: int) -> list[Membership]:
     """What somebody is to which squads, oldest first."""
-    return list(session.scalars(_MINE, {"user": user_id}))
+    return kept(session, ("memberships", user_id), lambda: list(session.scalars(_MINE, {"user": user_id})))
 
 
 def person_of(session: Session, user_id: int) -> User | None:

@@ -3,6 +3,7 @@
 import datetime as dt
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from sqlalchemy.orm import Session as Database
 
@@ -15,12 +16,14 @@ from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import Done, Running, running
 from backsquat.core.sessions.session import Session
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, SessionAct, SetEntry, StationCheck
 from backsquat.work.floor.roll import Roll
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.floor.turn import KeptOff, Turn
 from backsquat.work.rooms.rooms import Rooms, station_checks
 from backsquat.work.sessions.acts import shelf
+from backsquat.work.squad.athletes import squad_athletes
 
 
 @dataclass(frozen=True)
@@ -50,7 +53,7 @@ class RunningList:
         """Whether everything but the spare work is done with."""
         return self.running.now is None or self.running.now.item.spare
 
-    @property
+    @cached_property
     def rack_turn(self) -> Turn | None:
         """The first turn that needs a rack: it says with whom one shares it."""
         return next((t for t in self.turns if t.cell.state is State.LOAD and t.movement.implement in BARS), None)
@@ -69,6 +72,7 @@ class RunningList:
         """The turn of a slot."""
         return next((turn for turn in self.turns if turn.slot.id == slot_id), None)
 
+    @cached_property
     def lifter(self) -> Lifter:
         """As the order of turns sees them: what must be done, and how much of it is."""
         due = [turn for turn in self.turns if not turn.item.spare]
@@ -187,16 +191,15 @@ def floor_of(
 
     `only`: an athlete who sees nobody else.
     """
-    roll = Roll(session, chosen, rooms, now.date(), rules, only)
-    turns, kept_off = roll.turns()
-    waiting = {id: roll.may_take_up(acts) for id, acts in shelf(session, list(turns), chosen.day).items()}
-    lists = [_list(chosen, mine, roll.acts, waiting, rules, now) for mine in turns.values()]
-    unsafe = unsafe_stations(session, rooms, {t.cell.room_id for mine in turns.values() for t in mine} | {None})
+    called = _called(session, chosen, rooms, now.date(), rules, only)
+    lists = [_resting(one.mine, chosen, now) for one in called if one.mine]
+    kept_off = [off for one in called for off in one.kept_off]
+    unsafe = unsafe_stations(session, rooms, {turn.cell.room_id for mine in lists for turn in mine.turns} | {None})
     racks = _racks(lists, rooms, unsafe)
     at = _shown_rack(racks, asked)
     group = racks[at].lists if racks else []
     by_id = {one.athlete.id: one for one in group}
-    order = turn_order([one.lifter() for one in group if not one.finished])
+    order = turn_order([one.lifter for one in group if not one.finished])
     queue = [by_id[lifter.athlete_id] for lifter in order]
     mine = by_id.get(asked.athlete_id or 0) or _goes_on(by_id.get(asked.after_id or 0)) or next(iter(queue), None)
     mine = mine or _spare_left(group)
@@ -223,19 +226,49 @@ def _up(mine: RunningList, asked: Asked) -> Turn | None:
     return stopped if unread else mine.now or stopped
 
 
+@dataclass(frozen=True)
+class Called:
+    """What the roll says of one athlete: their list (None: nothing for them here) and what they are kept from."""
+
+    mine: RunningList | None
+    kept_off: tuple[KeptOff, ...]
+
+
+def _called(
+    session: Database, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules, only: int | None
+) -> list[Called]:
+    """Everybody of whom something is planned in the session, by name; read anew only for whom something was written."""
+    athletes = [one.id for one in squad_athletes(session, chosen.block.squad_id) if only in (None, one.id)]
+    asked = [one for one in athletes if not chosen.own or one in chosen.own]
+
+    def read(ids: list[int]) -> dict[int, Called]:
+        roll = Roll(session, chosen, rooms, today, rules, ids)
+        turns, kept_off = roll.turns()
+        waiting = {id: roll.may_take_up(acts) for id, acts in shelf(session, list(turns), chosen.day).items()}
+        return {
+            one: Called(
+                _list(chosen, turns[one], roll.acts, waiting, rules) if one in turns else None,
+                tuple(off for off in kept_off if off.athlete.id == one),
+            )
+            for one in ids
+        }
+
+    question = ("called", chosen.session_id, chosen.week, chosen.day, chosen.own, today, rules)
+    return list(kept_each(session, question, asked, read).values())
+
+
 def _list(
     chosen: FloorSession,
     turns: Sequence[Turn],
     acts: Mapping[int, Sequence[SessionAct]],
     waiting: Mapping[int, Sequence[SessionAct]],
     rules: Rules,
-    now: dt.datetime,
 ) -> RunningList:
     athlete = turns[0].athlete
     laid = Session(tuple(turn.item for turn in turns), cap_min=chosen.held.minutes)
     done = {turn.slot.id: Done(turn.sets_done, turn.finished) for turn in turns}
     where = running(laid, done, rules)
-    found = RunningList(
+    return RunningList(
         athlete,
         tuple(turns),
         laid,
@@ -243,11 +276,15 @@ def _list(
         acts=tuple(acts.get(athlete.id, ())),
         shelf=tuple(waiting.get(athlete.id, ())),
     )
-    last = found.last_set
-    if chosen.day != now.date() or last is None or where.now is None:
-        return found
-    left = where.now.rest_s - int((now - last.at).total_seconds())
-    return replace(found, rest_left_s=max(0, left))
+
+
+def _resting(mine: RunningList, chosen: FloorSession, now: dt.datetime) -> RunningList:
+    """The list with what is left of the rest now."""
+    coming, last = mine.running.now, mine.last_set
+    if chosen.day != now.date() or last is None or coming is None:
+        return mine
+    left = coming.rest_s - int((now - last.at).total_seconds())
+    return replace(mine, rest_left_s=left) if left > 0 else mine
 
 
 def _shown_rack(racks: Sequence[Rack], asked: Asked) -> int:
@@ -281,7 +318,7 @@ def _racks_of_room(
     by_id = {one.athlete.id: one for one in lists}
     stations = [f"Rack {n}" for n in range(1, room.racks + 1)]
     names = [name for name in stations if (key, name) not in wrong]
-    groups = share_racks([one.lifter() for one in lists], max(len(names), 1))
+    groups = share_racks([one.lifter for one in lists], max(len(names), 1))
     return [
         Rack([by_id[lifter.athlete_id] for lifter in group], name, room_id, room.name if room_id else "")
         for group, name in zip(groups, names or ["No rack is ready"], strict=False)

@@ -13,7 +13,6 @@ from sqlalchemy.orm import Session
 
 from backsquat.storage.models import (
     Absence,
-    Athlete,
     Cell,
     DecisionRow,
     Limit,
@@ -23,6 +22,7 @@ from backsquat.storage.models import (
     StationCheck,
     Stop,
 )
+from backsquat.work.squad.athletes import squad_athletes
 
 _IDS: BindParameter[list[int]] = bindparam("ids", expanding=True)
 _SQUAD: BindParameter[int] = bindparam("squad")
@@ -55,7 +55,7 @@ _PULSE = select(
 
 def squad_ids(session: Session, squad_id: int) -> list[int]:
     """Everybody of a squad who is not put away."""
-    return list(session.scalars(select(Athlete.id).where(Athlete.squad_id == squad_id, Athlete.active)))
+    return [athlete.id for athlete in squad_athletes(session, squad_id)]
 
 
 def pulse(session: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date) -> str:

@@ -7,7 +7,6 @@ from dataclasses import replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session as Database
-from sqlalchemy.orm import defer
 
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.readiness.verdict import Readiness, Reason
@@ -17,7 +16,7 @@ from backsquat.work.floor.holds import Waiting, held_back, open_decisions
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.floor.turn import KeptOff, NoWork, Turn
 from backsquat.work.library.movements import library_of
-from backsquat.work.plan.cells import movement_of
+from backsquat.work.plan.cells import UNREAD, movement_of
 from backsquat.work.plan.exposure_rows import ExposureRows
 from backsquat.work.plan.missed import missed_sessions
 from backsquat.work.plan.school_settings import athlete_settings, setting_of
@@ -29,7 +28,7 @@ from backsquat.work.squad.set_ups import set_ups
 
 
 class Roll:
-    """Everybody's turns of a session, read for all of them at once."""
+    """The turns of these athletes in a session, read for all of them at once."""
 
     def __init__(
         self,
@@ -38,7 +37,7 @@ class Roll:
         rooms: Rooms,
         today: dt.date,
         rules: Rules,
-        only: int | None = None,
+        athlete_ids: Sequence[int],
     ) -> None:
         self.chosen, self.rooms, self.today, self.rules = chosen, rooms, today, rules
         squad_id, slot_ids = chosen.block.squad_id, list(chosen.slots)
@@ -46,10 +45,8 @@ class Roll:
         found = session.execute(
             select(Cell, Athlete)
             .join(Athlete, Cell.athlete_id == Athlete.id)
-            .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Athlete.active)
-            .where(*([Athlete.id == only] if only is not None else []))
-            .where(*([Athlete.id.in_(chosen.own)] if chosen.own else []))
-            .options(defer(Cell.working), defer(Cell.inputs))  # of one card at a time only
+            .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Cell.athlete_id.in_(athlete_ids))
+            .options(*UNREAD)
             .order_by(Athlete.name)
         )
         self.rows = [(cell, athlete) for cell, athlete in found]

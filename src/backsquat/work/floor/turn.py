@@ -14,7 +14,6 @@ from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.verdict import Obstacle, Reason, Verdict
 from backsquat.core.sessions.session import Item
 from backsquat.core.strength.record import is_whole, sets_taken
-from backsquat.core.working import Working
 from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, SessionAct, SetEntry, SetUpNote
 from backsquat.work.floor.holds import Hold
 from backsquat.work.plan.cells import cell_load
@@ -50,16 +49,11 @@ class Turn:
         return cell_load(self.room, self.movement, self.cell) if self.room else None
 
     @property
-    def working(self) -> Working:
-        """How the number of the cell came about."""
-        return Working.from_plain(self.cell.working)
-
-    @property
     def on_rung(self) -> bool:
         """Work without a worked-out load: an own rung, bells and machines whose load the first set finds."""
         return self.cell.state in UNLOADED
 
-    @property
+    @cached_property
     def sets_done(self) -> int:
         """Planned sets that are done: a left and a right half are one."""
         taken = sets_taken((entry.set_number, entry.side) for entry in self.entries)

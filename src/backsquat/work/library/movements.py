@@ -13,6 +13,7 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.library import shelf
 from backsquat.library.shelf import MovementEntry
+from backsquat.storage.kept import kept
 from backsquat.storage.models import Athlete, LibraryEntry, SetEntry, User
 
 MOVEMENT = "movement"
@@ -32,9 +33,13 @@ def library_of(session: Session, squad_id: int) -> Library:
     """The squad's library, read once in a session."""
     key = ("library", squad_id)
     if key not in session.info:
-        rows = session.execute(_OWN, {"squad": squad_id}).all()
-        session.info[key] = _laid_over(rows) if rows else _shipped()
+        session.info[key] = kept(session, key, lambda: _library_of(session, squad_id))
     return session.info[key]  # type: ignore[no-any-return]
+
+
+def _library_of(session: Session, squad_id: int) -> Library:
+    rows = session.execute(_OWN, {"squad": squad_id}).all()
+    return _laid_over(rows) if rows else _shipped()
 
 
 def _laid_over(rows: Iterable[Any]) -> Library:

@@ -28,6 +28,7 @@ from backsquat.core.strength.estimate import Trust, bare_estimate
 from backsquat.core.strength.record import SetRecord
 from backsquat.storage.convert import RECORD_COLUMNS, record_from_row, record_from_values
 from backsquat.storage.database import days_before
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, BeliefDay, DepthChoice, SetEntry
 from backsquat.work.squad.athletes import own_rules
 
@@ -193,6 +194,16 @@ def current_values(
     session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentValue]:
     """The same numbers without working, from what is kept beside the sets: for whole squads."""
+
+    def read(ids: list[int]) -> dict[int, CurrentValue]:
+        return _current_values(session, ids, movement, today, rules)
+
+    return kept_each(session, ("current", movement, today, rules), athlete_ids, read)
+
+
+def _current_values(
+    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+) -> dict[int, CurrentValue]:
     if rules.estimator == "belief":
         known = _beliefs(session, athlete_ids, movement, today, record_lines(session, athlete_ids, movement, today))
         return {
@@ -246,6 +257,16 @@ def weekly_best(
     session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
 ) -> dict[int, list[WeekBest]]:
     """Best estimate per athlete and week from `first` on, oldest first; a firm one where there is any."""
+
+    def read(ids: list[int]) -> dict[int, list[WeekBest]]:
+        return _weekly_best(session, ids, movement, first, today)
+
+    return kept_each(session, ("weekly best", movement, first, today), athlete_ids, read)
+
+
+def _weekly_best(
+    session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
+) -> dict[int, list[WeekBest]]:
     lines = record_lines(session, athlete_ids, movement, today)
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today, "first": first}
     believed = {(a, monday_of(day)): kg for a, day, kg in session.execute(_BELIEVED, asked)}

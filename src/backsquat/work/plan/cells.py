@@ -12,6 +12,7 @@ from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.room import Room
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
+from backsquat.core.working import Working
 from backsquat.storage.convert import planned_load
 from backsquat.storage.models import Block, BlockSlot, Cell, Change, PlanVersion
 from backsquat.work.actor import Actor
@@ -218,6 +219,11 @@ def rest_of(cell: Cell, slot: BlockSlot) -> int:
         return cell.rest_s
     rest_s: int = setting_of(slot).parameters.rest_s
     return rest_s
+
+
+def working_of(session: Session, cell_id: int) -> Working:
+    """How the number of a cell came about."""
+    return Working.from_plain(session.scalars(select(Cell.working).where(Cell.id == cell_id)).one())
 
 
 def cell_load(room: Room, movement: Movement, cell: Cell) -> Load | None:

@@ -14,6 +14,7 @@ from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.missed import MissedChoice
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import (
     Athlete,
     Block,
@@ -61,6 +62,19 @@ def missed_sessions(
     session: Session, squad_id: int, ready: Mapping[int, Readiness], today: dt.date, rules: Rules
 ) -> dict[tuple[int, int], Missed]:
     """By athlete and session, what waits for the coach. Who was away, or stopped by then, has missed nothing."""
+
+    def read(ids: list[int]) -> dict[int, dict[int, Missed]]:
+        return _missed_by(session, squad_id, {one: ready[one] for one in ids}, today, rules)
+
+    by_athlete = kept_each(session, ("missed", squad_id, today, rules), ready, read)
+    return {
+        (athlete_id, session_id): one for athlete_id, mine in by_athlete.items() for session_id, one in mine.items()
+    }
+
+
+def _missed_by(
+    session: Session, squad_id: int, ready: Mapping[int, Readiness], today: dt.date, rules: Rules
+) -> dict[int, dict[int, Missed]]:
     found: dict[tuple[int, int], Missed] = {}
     planned: dict[tuple[int, int, int], list[tuple[int, int, float | None]]] = defaultdict(list)
     days: dict[tuple[int, int, int], dt.date] = {}
@@ -95,7 +109,10 @@ def missed_sessions(
             missed.slots.add(slot_id)
             missed.first_kg.setdefault(slot_id, load_kg)
     _overtake(session, squad_id, found.values(), {place: day for place, day in held_on.items() if place in done})
-    return found
+    by_athlete: dict[int, dict[int, Missed]] = defaultdict(dict)
+    for (athlete_id, session_id), missed in found.items():
+        by_athlete[athlete_id][session_id] = missed
+    return by_athlete
 
 
 def _overtake(

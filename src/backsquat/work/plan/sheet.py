@@ -12,6 +12,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.prescription import Prescription
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import Judgement
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import weekly_best
@@ -72,13 +73,19 @@ def _rows(
     today: dt.date,
     rules: Rules,
 ) -> list[SheetRow]:
-    movement = library_of(session, squad_id).get(slot.movement)
-    settings = athlete_settings(session, [slot.id])
-    ready = readiness_of(session, squad_id, athletes, today, rules)
-    placed, done = _placed(session, slot, [a.id for a in athletes]), _sets_done(session, slot.id)
-    rows = _row_of(block, slot, movement, today)
-    rows = replace(rows, chances=Chances.of(session, athletes, movement.code, today, rules))
-    return [rows.row(ready[a.id], placed[a.id], done, _own(settings, block, slot, movement, a.id)) for a in athletes]
+    by_id = {athlete.id: athlete for athlete in athletes}
+
+    def read(ids: list[int]) -> dict[int, SheetRow]:
+        asked = [by_id[one] for one in ids]
+        movement = library_of(session, squad_id).get(slot.movement)
+        settings = athlete_settings(session, [slot.id])
+        ready = readiness_of(session, squad_id, asked, today, rules)
+        placed, done = _placed(session, slot, ids), _sets_done(session, slot.id, ids)
+        rows = _row_of(block, slot, movement, today)
+        rows = replace(rows, chances=Chances.of(session, asked, movement.code, today, rules))
+        return {id: rows.row(ready[id], placed[id], done, _own(settings, block, slot, movement, id)) for id in ids}
+
+    return list(kept_each(session, ("sheet rows", slot.id, today, rules), by_id, read).values())
 
 
 def _placed(session: Session, slot: BlockSlot, athlete_ids: Sequence[int]) -> Placed:
@@ -110,11 +117,11 @@ def _own(
     return setting.school.name, setting.outline(block.weeks, movement)
 
 
-def _sets_done(session: Session, slot_id: int) -> dict[tuple[int, int], int]:
+def _sets_done(session: Session, slot_id: int, athlete_ids: Sequence[int]) -> dict[tuple[int, int], int]:
     rows = session.execute(
         select(Cell.athlete_id, Cell.week, func.count(SetEntry.set_number.distinct()))
         .join(SetEntry, SetEntry.cell_id == Cell.id)
-        .where(Cell.slot_id == slot_id, SetEntry.standing)
+        .where(Cell.slot_id == slot_id, Cell.athlete_id.in_(athlete_ids), SetEntry.standing)
         .group_by(Cell.athlete_id, Cell.week)
     )
     return {(athlete_id, week): count for athlete_id, week, count in rows}

@@ -25,7 +25,8 @@ from backsquat.core.readiness.verdict import Absence as CoreAbsence
 from backsquat.core.readiness.verdict import Person, Readiness, Reason, RungHeld
 from backsquat.core.readiness.verdict import Stop as CoreStop
 from backsquat.core.rules import Rules
-from backsquat.storage.database import READS, day_of, each_of
+from backsquat.storage.database import day_of, each_of
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Absence, Athlete, GateOverride, Limit, RungMove, SetEntry, Stop, User
 from backsquat.work.library.movements import library_of
 from backsquat.work.readiness.screens import newest_results
@@ -87,14 +88,13 @@ AGAINST = {Reason.STOPPED.value, Reason.AWAY.value, Reason.BARRED.value, Reason.
 def readiness_of(
     session: Session, squad_id: int, athletes: Sequence[Athlete], today: dt.date, rules: Rules
 ) -> dict[int, Readiness]:
-    """Readiness of some athletes of a squad by id; the queries are as few for sixty as for one, and asked once a page."""
-    known: dict[int, Readiness] = {}
-    if session.info.get(READS):
-        known = session.info.setdefault(("readiness", squad_id, today, rules), known)
-    missing = [athlete for athlete in athletes if athlete.id not in known]
-    if missing:
-        known.update(_readiness_of(session, squad_id, missing, today, rules))
-    return {athlete.id: known[athlete.id] for athlete in athletes}
+    """Readiness of some athletes of a squad by id; the queries are as few for sixty as for one."""
+    by_id = {athlete.id: athlete for athlete in athletes}
+
+    def read(ids: list[int]) -> dict[int, Readiness]:
+        return _readiness_of(session, squad_id, [by_id[one] for one in ids], today, rules)
+
+    return kept_each(session, ("readiness", squad_id, today, rules), by_id, read)
 
 
 def _readiness_of(

@@ -12,6 +12,7 @@ from backsquat.core.errors import NotThere, Refused
 from backsquat.core.loads.room import Room
 from backsquat.library.shelf import equipment
 from backsquat.storage.convert import room_from_row
+from backsquat.storage.kept import kept
 from backsquat.storage.models import Cell, RoomAssignment, RoomRow, Squad, StationCheck
 
 
@@ -110,11 +111,14 @@ _ASSIGNMENTS = (
 def rooms_of(session: Session, squad_id: int) -> Rooms:
     key = ("rooms", squad_id)
     if key not in session.info:
-        own_id = session.get_one(Squad, squad_id).room_id
-        rows = {row.id: row for row in session.scalars(_ROOMS, {"squad": squad_id, "own": own_id})}
-        assignments = session.scalars(_ASSIGNMENTS, {"squad": squad_id}).all()
-        session.info[key] = Rooms(own_id, rows, assignments)
+        session.info[key] = kept(session, key, lambda: _rooms_of(session, squad_id))
     return session.info[key]  # type: ignore[no-any-return]
+
+
+def _rooms_of(session: Session, squad_id: int) -> Rooms:
+    own_id = session.get_one(Squad, squad_id).room_id
+    rows = {row.id: row for row in session.scalars(_ROOMS, {"squad": squad_id, "own": own_id})}
+    return Rooms(own_id, rows, session.scalars(_ASSIGNMENTS, {"squad": squad_id}).all())
 
 
 def room_equipment(session: Session, squad_id: int) -> frozenset[str]:

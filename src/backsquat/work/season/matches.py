@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.week import Fixture
+from backsquat.storage.kept import kept
 from backsquat.storage.models import Change, Match, Season
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -56,6 +57,10 @@ _DAYS = (  # made once: the rail of every page asks it
 
 def match_days(session: Session, season_id: int) -> list[tuple[dt.date, bool]]:
     """Day of every match of a season, and whether it is an important one."""
+    return kept(session, ("match_days", season_id), lambda: _match_days(session, season_id))
+
+
+def _match_days(session: Session, season_id: int) -> list[tuple[dt.date, bool]]:
     return [(day, important) for day, important in session.execute(_DAYS, {"season": season_id})]
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.orm.attributes import set_committed_value
 
 from backsquat.core.errors import NotThere
 from backsquat.core.progression.cell import SlotRole
+from backsquat.storage.kept import kept
 from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, OwnDay, PlanVersion, SessionDay, SlotWeek
 from backsquat.work.actor import Actor
 
@@ -185,4 +186,5 @@ def slot_of(session: Session, squad_id: int, slot_id: int) -> tuple[BlockSlot, B
 
 def published_blocks(session: Session, block_ids: Sequence[int]) -> set[int]:
     """Ids of those of these blocks of which anything was ever published."""
-    return set(session.scalars(_PUBLISHED, {"ids": list(block_ids)}))
+    asked = tuple(block_ids)
+    return kept(session, ("published", asked), lambda: set(session.scalars(_PUBLISHED, {"ids": asked})))

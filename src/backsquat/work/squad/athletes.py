@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.rules import Rules
+from backsquat.storage.kept import kept
 from backsquat.storage.models import Athlete, BodyMass, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -38,12 +39,12 @@ _ACTIVE, _ARCHIVED = _OF_SQUAD.where(Athlete.active), _OF_SQUAD.where(~Athlete.a
 
 def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
     """Everybody in the squad now, by name."""
-    return list(session.scalars(_ACTIVE, {"squad": squad_id}))
+    return list(kept(session, ("athletes", squad_id), lambda: session.scalars(_ACTIVE, {"squad": squad_id}).all()))
 
 
 def archived_athletes(session: Session, squad_id: int) -> list[Athlete]:
     """Who was put away, or added by mistake: out of plans and lists, the log kept."""
-    return list(session.scalars(_ARCHIVED, {"squad": squad_id}))
+    return list(kept(session, ("archived", squad_id), lambda: session.scalars(_ARCHIVED, {"squad": squad_id}).all()))
 
 
 def athlete_names(session: Session, squad_id: int) -> dict[int, str]:

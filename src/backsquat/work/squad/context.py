@@ -10,6 +10,7 @@ from backsquat.core.errors import NotThere
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.storage.convert import rules_from_rows
+from backsquat.storage.kept import kept
 from backsquat.storage.models import RuleChange, Season, Squad
 
 
@@ -35,12 +36,12 @@ _SEASONS = select(Season).where(Season.squad_id == _SQUAD).order_by(Season.first
 
 def rules_of(session: Session, squad_id: int) -> Rules:
     """The squad's rules: the defaults with its own values over them."""
-    return rules_from_rows(session.scalars(_RULES, {"squad": squad_id}))
+    return kept(session, ("rules", squad_id), lambda: rules_from_rows(session.scalars(_RULES, {"squad": squad_id})))
 
 
 def seasons_of(session: Session, squad_id: int) -> list[Season]:
     """The squad's seasons in their order."""
-    return list(session.scalars(_SEASONS, {"squad": squad_id}))
+    return kept(session, ("seasons", squad_id), lambda: list(session.scalars(_SEASONS, {"squad": squad_id})))
 
 
 LEAST_RECORDS = dt.timedelta(weeks=12)  # a season just begun is judged with the end of the one before
