@@ -1,5 +1,7 @@
 """One cell of the sheet with its load, marks and stair."""
 
+from functools import lru_cache
+
 from markupsafe import Markup, escape
 
 from backsquat.core.progression.cell import Origin, StandIn, State
@@ -12,13 +14,22 @@ from backsquat.work.plan.rows import SheetCell, SheetRow
 STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room"}  # an own rung is said beside the name
 
 
-def draw_cells(row: SheetRow, *, open_id: int, published: bool, link: str, unit: str) -> list[tuple[SheetCell, Markup]]:
+Drawn = tuple[tuple[SheetCell, Markup], ...]
+
+
+def draw_cells(row: SheetRow, *, open_id: int, published: bool, link: str, unit: str) -> Drawn:
     """The cells of a row, each with its picture; `open_id` is the cell whose working is shown."""
-    stairs = draw_stair([cell.kg for cell in row.cells])
-    return [
+    here = open_id if any(cell.id == open_id for cell in row.cells) else 0
+    return _draw_cells(row.cells, here, published, link, unit)
+
+
+@lru_cache(maxsize=1024)  # a row is drawn again only where something in it is another: some hundred kB a squad
+def _draw_cells(cells: tuple[SheetCell, ...], open_id: int, published: bool, link: str, unit: str) -> Drawn:
+    stairs = draw_stair([cell.kg for cell in cells])
+    return tuple(
         (cell, draw_cell(cell, stair, here=cell.id == open_id, published=published, link=link, unit=unit))
-        for cell, stair in zip(row.cells, stairs, strict=True)
-    ]
+        for cell, stair in zip(cells, stairs, strict=True)
+    )
 
 
 def draw_cell(cell: SheetCell, stair: Markup, *, here: bool, published: bool, link: str, unit: str) -> Markup:

@@ -208,6 +208,8 @@ class Cell(Signed, Base):
         Index("ix_cells_place", "slot_id", "athlete_id", "week"),
         Index("uq_cells_current", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("current = 1")),
         Index("uq_cells_live", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("live = 1")),
+        Index("ix_cells_drafts", "slot_id", sqlite_where=text("current = 1 AND live = 0")),
+        Index("ix_cells_emptied", "slot_id", sqlite_where=text("live = 1 AND current = 0")),
         Index("ix_cells_athlete", "athlete_id", "slot_id", sqlite_where=text("live = 1")),
     )
     id: Mapped[Key]
