@@ -19,7 +19,7 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import StaticPool
 
-from backsquat.storage.kept import KEPT, Kept
+from backsquat.storage.kept import KEPT, LOOKED_AT, Kept
 
 BUSY_TIMEOUT_MS = 1_500  # of another process
 COPY_QUEUE_S = 20.0  # whoever wants to try something waits for the one who is trying
@@ -74,8 +74,9 @@ class Database:
         """
         if not self._write_lock.acquire(timeout=QUEUE_S):
             raise Busy
+        looks = {LOOKED_AT: self.kept}
         try:
-            with Session(self._write_engine, expire_on_commit=False) as session, session.begin():
+            with Session(self._write_engine, expire_on_commit=False, info=looks) as session, session.begin():
                 yield session
         except OperationalError as error:
             said = str(error.orig)

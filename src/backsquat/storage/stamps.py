@@ -1,9 +1,10 @@
 """Stamps: how a reader knows, for sure and at once, that nothing it read before has been written since.
 
 Triggers in the database move them with every write, whoever writes and in whatever way: each athlete has a stamp for
-the rows that carry their `athlete_id`, and one (`OF_ALL`) stands for every other table. A stamp is a new random number,
-so that one that was rolled back is never met again; and it is read in the reader's own transaction, so that it belongs
-to the very state of the data the reader sees.
+the rows that carry their `athlete_id`; one (`OF_PLAN`) stands for the blocks with their slots and days, which change
+click by click, and one (`OF_ALL`) for every other table. A stamp is a new random number, so that one that was rolled
+back is never met again; and it is read in the reader's own transaction, so that it belongs to the very state of the
+data the reader sees.
 """
 
 import json
@@ -13,7 +14,8 @@ from sqlalchemy import Connection, Table
 
 from backsquat.storage.models import Base
 
-OF_ALL = 0
+OF_ALL, OF_PLAN = 0, -1  # beside the athletes' own ids
+PLAN = {"block_sessions", "block_slots", "blocks", "plan_versions", "session_days", "slot_weeks"}
 UNSTAMPED = {  # written by the way, or with every set: what is read of them is never kept
     "answers", "athlete_passes", "audit_lines", "changes", "messages", "one_time_links", "sign_ins", "week_answers",
 }  # fmt: skip
@@ -38,7 +40,8 @@ def watch(connection: Connection) -> None:
     for sql in wanted.values():
         connection.exec_driver_sql(sql)
     connection.exec_driver_sql("UPDATE stamps SET stamp = random()")
-    connection.exec_driver_sql(_MOVE % OF_ALL)
+    for subject in (OF_ALL, OF_PLAN):
+        connection.exec_driver_sql(_MOVE % subject)
 
 
 def _triggers() -> Iterator[tuple[str, str]]:
@@ -48,7 +51,8 @@ def _triggers() -> Iterator[tuple[str, str]]:
             continue
         for write, rows in _WRITES.items():
             name = f"stamp_{table.name}_{write.lower()}"
-            subjects = [f"{row}.athlete_id" for row in rows] if of_athletes(table) else [str(OF_ALL)]
+            subject = str(OF_PLAN if table.name in PLAN else OF_ALL)
+            subjects = [f"{row}.athlete_id" for row in rows] if of_athletes(table) else [subject]
             moves = " ".join(_MOVE % subject for subject in subjects)
             yield name, f"CREATE TRIGGER {name} AFTER {write} ON {table.name} BEGIN {moves} END"
 
@@ -59,6 +63,6 @@ def of_athletes(table: Table) -> bool:
 
 
 def stamps_of(connection: Connection, subjects: Collection[int]) -> dict[int, int]:
-    """The stamps of these athletes, or of all the rest; whoever has no rows yet has none."""
+    """The stamps of these subjects; an athlete without rows yet has none."""
     found = connection.exec_driver_sql(_OF, (json.dumps(list(subjects)),))
     return dict(found.all())

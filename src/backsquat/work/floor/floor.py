@@ -254,7 +254,7 @@ def _called(
         }
 
     question = ("called", chosen.session_id, chosen.week, chosen.day, chosen.own, today, rules)
-    return list(kept_each(session, question, asked, read).values())
+    return list(kept_each(session, question, asked, read, plan=True).values())
 
 
 def _list(

@@ -66,7 +66,7 @@ def missed_sessions(
     def read(ids: list[int]) -> dict[int, dict[int, Missed]]:
         return _missed_by(session, squad_id, {one: ready[one] for one in ids}, today, rules)
 
-    by_athlete = kept_each(session, ("missed", squad_id, today, rules), ready, read)
+    by_athlete = kept_each(session, ("missed", squad_id, today, rules), ready, read, plan=True)
     return {
         (athlete_id, session_id): one for athlete_id, mine in by_athlete.items() for session_id, one in mine.items()
     }

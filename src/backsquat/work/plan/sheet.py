@@ -85,7 +85,7 @@ def _rows(
         rows = replace(rows, chances=Chances.of(session, asked, movement.code, today, rules))
         return {id: rows.row(ready[id], placed[id], done, _own(settings, block, slot, movement, id)) for id in ids}
 
-    return list(kept_each(session, ("sheet rows", slot.id, today, rules), by_id, read).values())
+    return list(kept_each(session, ("sheet rows", slot.id, today, rules), by_id, read, plan=True).values())
 
 
 def _placed(session: Session, slot: BlockSlot, athlete_ids: Sequence[int]) -> Placed:

@@ -76,8 +76,11 @@ def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFac
 
 def _only_own(actor: Actor, cell: Cell, slot: BlockSlot) -> None:
     """An athlete logs for nobody else, and with a session's code only in that session."""
-    held = next((place.session_id for place in slot.on_floor if place.week == cell.week), 0)
-    only_own(actor, cell.athlete_id, (held, cell.week))
+    place = None
+    if actor.only_session is not None:
+        held = next((place.session_id for place in slot.on_floor if place.week == cell.week), 0)
+        place = held, cell.week
+    only_own(actor, cell.athlete_id, place)
 
 
 def _live(session: Session, cell: Cell) -> Cell:

@@ -131,14 +131,15 @@ def lifter(
     session: Session, actor: Actor, athlete: Athlete, movement: Movement, sets: Sequence[SetFacts], rules: Rules
 ) -> Lifter:
     """What is known before these sets of one day are kept."""
-    days = {facts.done_on for facts in sets}
-    masses = body_masses(session, [athlete.id], min(days)) if days else {}
+    ready = readiness_one(session, athlete, actor.today, rules)
+    first = min((facts.done_on for facts in sets), default=actor.today)
+    today = first == actor.today
     return Lifter(
         athlete,
         movement,
-        readiness_one(session, athlete, actor.today, rules),
+        ready,
         depth_of(session, athlete.id, movement),
-        masses.get(athlete.id),
+        ready.body_mass_kg if today else body_masses(session, [athlete.id], first).get(athlete.id),
         stored_before(session, [facts.client_id for facts in sets]),
         best_on_record(session, athlete.id, movement.code),
     )

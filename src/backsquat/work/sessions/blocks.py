@@ -187,4 +187,4 @@ def slot_of(session: Session, squad_id: int, slot_id: int) -> tuple[BlockSlot, B
 def published_blocks(session: Session, block_ids: Sequence[int]) -> set[int]:
     """Ids of those of these blocks of which anything was ever published."""
     asked = tuple(block_ids)
-    return kept(session, ("published", asked), lambda: set(session.scalars(_PUBLISHED, {"ids": asked})))
+    return kept(session, ("published", asked), lambda: set(session.scalars(_PUBLISHED, {"ids": asked})), plan=True)
