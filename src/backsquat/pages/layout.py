@@ -18,6 +18,7 @@ from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.working import plain, signed
 from backsquat.pages.request import context, membership, reader, settings, squad_library, trusted_with_health
 from backsquat.pages.sensors import sensor
+from backsquat.storage.kept import kept
 from backsquat.storage.models import Block, Milestone
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
@@ -197,11 +198,14 @@ def rails() -> tuple[Markup, Markup, Rail, Callable[[dt.date], str]]:
 
 def rail_blocks() -> list[RailBlock]:
     """The squad's blocks as the rail draws them."""
-    blocks = squad_blocks(reader(), membership().squad_id)
-    live = published_blocks(reader(), [block.id for block in blocks])
-    return [
-        RailBlock(block.name, block.first_week, block.weeks, block.id in live, easy_weeks(block)) for block in blocks
-    ]
+    squad_id = membership().squad_id
+
+    def read() -> list[RailBlock]:
+        blocks = squad_blocks(reader(), squad_id)
+        live = published_blocks(reader(), [block.id for block in blocks])
+        return [RailBlock(one.name, one.first_week, one.weeks, one.id in live, easy_weeks(one)) for one in blocks]
+
+    return kept(reader(), ("rail", squad_id), read, plan=True)
 
 
 def easy_weeks(block: Block) -> frozenset[dt.date]:

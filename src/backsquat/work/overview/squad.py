@@ -1,7 +1,8 @@
 """The squad, one line an athlete: this week's numbers, what waits, milestone, last logged."""
 
 import datetime as dt
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,12 +17,13 @@ from backsquat.core.readiness.gate import age_years
 from backsquat.core.readiness.verdict import Readiness, Reason, Stop
 from backsquat.core.season.milestone import Judgement
 from backsquat.core.strength.current import CurrentValue
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import current_values
 from backsquat.work.plan.missed import missed_sessions
 from backsquat.work.readiness.load import readiness_of
-from backsquat.work.season.milestones import judged, milestones_of
+from backsquat.work.season.milestones import judged_of
 from backsquat.work.sessions.blocks import block_in_week, lifts_of, squad_blocks
 from backsquat.work.squad.athletes import squad_athletes
 from backsquat.work.squad.context import SquadContext
@@ -101,7 +103,7 @@ def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[L
     _waiting(session, ids, lines)
     for (athlete_id, _), missed in missed_sessions(session, here.squad.id, ready, here.today, here.rules).items():
         lines[athlete_id].missed += len(missed.weeks)
-    _milestones(session, here, ids, lines)
+    _milestones(session, here, ready, lines)
     for athlete_id, day in session.execute(_LAST, {"ids": ids, "today": here.today}):
         lines[athlete_id].last_on = day
     return codes, list(lines.values())
@@ -124,6 +126,17 @@ _TO_DECIDE = (
 )
 
 
+_DONE = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
+_OF_WEEK = (
+    select(Cell.athlete_id, BlockSlot.movement, Cell.load_amount, Cell.load_unit, Cell.reps, Cell.sets, Cell.kind)
+    .add_columns(Cell.movement, _DONE)
+    .join(BlockSlot, Cell.slot_id == BlockSlot.id)
+    .where(BlockSlot.block_id == bindparam("block"), BlockSlot.movement.in_(bindparam("codes", expanding=True)))
+    .where(Cell.week == bindparam("week"), Cell.live, Cell.athlete_id.in_(_IDS))
+    .where(Cell.load_amount.is_not(None) | (Cell.movement != ""))
+)
+
+
 def _first_gate(ready: Readiness, codes: list[str], library: Library) -> tuple[Finding, ...]:
     return next((gate for code in codes if (gate := ready.gate(library.get(code)))), ())
 
@@ -132,45 +145,24 @@ def _week_numbers(session: Session, here: SquadContext, codes: Sequence[str], li
     block = block_in_week(squad_blocks(session, here.squad.id), here.week)
     if block is None:
         return
-    week = (here.week - block.first_week).days // 7
-    done = (
-        select(func.count())
-        .select_from(SetEntry)
-        .where(SetEntry.cell_id == Cell.id, SetEntry.standing)
-        .scalar_subquery()
-    )
-    rows: Any = session.execute(
-        select(
-            Cell.athlete_id,
-            BlockSlot.movement,
-            Cell.load_amount,
-            Cell.load_unit,
-            Cell.reps,
-            Cell.sets,
-            Cell.kind,
-            Cell.movement,
-            done,
-        )
-        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-        .where(
-            BlockSlot.block_id == block.id,
-            BlockSlot.movement.in_(codes),
-            Cell.week == week,
-            Cell.live,
-            Cell.load_amount.is_not(None) | (Cell.movement != ""),
-        )
-    )
-    library = library_of(session, here.squad.id)
-    for athlete_id, movement, amount, unit, reps, sets, kind, own, count in rows:
-        line = lines.get(athlete_id)
-        # Who is stopped or gated is shown no load to come; what was lifted before stays visible.
-        if line is None:
-            continue
-        if own:
-            line.week[movement] = WeekNumber("", "", reps, sets, count, False, library.get(own))
-        elif count or not line.kept(movement):
-            easy = kind is Kind.EASY
-            line.week[movement] = WeekNumber(f"{amount.normalize():f}", unit, reps, sets, count, easy)
+    library, asked = library_of(session, here.squad.id), {"block": block.id, "codes": list(codes)}
+    asked["week"] = (here.week - block.first_week).days // 7
+
+    def read(ids: list[int]) -> dict[int, list[Any]]:
+        found: dict[int, list[Any]] = defaultdict(list)
+        for row in session.execute(_OF_WEEK, {**asked, "ids": ids}):
+            found[row.athlete_id].append(row)
+        return found
+
+    rows = kept_each(session, ("week numbers", block.id, asked["week"], tuple(codes)), lines, read, plan=True)
+    for athlete_id, mine in rows.items():
+        line = lines[athlete_id]
+        for _, movement, amount, unit, reps, sets, kind, own, count in mine:
+            if own:
+                line.week[movement] = WeekNumber("", "", reps, sets, count, False, library.get(own))
+            elif count or not line.kept(movement):  # who is stopped or gated is shown what was lifted before only
+                easy = kind is Kind.EASY
+                line.week[movement] = WeekNumber(f"{amount.normalize():f}", unit, reps, sets, count, easy)
 
 
 def _waiting(session: Session, ids: list[int], lines: dict[int, Line]) -> None:
@@ -178,10 +170,9 @@ def _waiting(session: Session, ids: list[int], lines: dict[int, Line]) -> None:
         lines[athlete_id].waiting = count
 
 
-def _milestones(session: Session, here: SquadContext, ids: list[int], lines: dict[int, Line]) -> None:
+def _milestones(session: Session, here: SquadContext, ready: Mapping[int, Readiness], lines: dict[int, Line]) -> None:
     """The next milestone of each athlete, judged."""
-    ready = {athlete_id: lines[athlete_id].ready for athlete_id in ids}
-    for milestone, judgement in judged(session, here, ready, milestones_of(session, ids)):
+    for milestone, judgement in judged_of(session, here, ready):
         line = lines[milestone.athlete_id]
         if line.milestone is None:
             line.milestone, line.judgement = milestone, judgement

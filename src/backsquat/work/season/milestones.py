@@ -25,6 +25,7 @@ from backsquat.core.season.milestone import (
 )
 from backsquat.core.season.trend import Point
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, Change, Milestone, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -254,9 +255,26 @@ class Goal:
         return Counter(str(standing.judgement.status) for standing in self.standings).most_common()
 
 
+Judged = list[tuple[Milestone, Judgement]]
+
+
+def judged_of(session: Session, here: SquadContext, ready: Mapping[int, Readiness]) -> Judged:
+    """The milestones of these athletes with their judgements, the next first."""
+
+    def read(ids: list[int]) -> dict[int, Judged]:
+        found: dict[int, Judged] = defaultdict(list)
+        for one in judged(session, here, {id: ready[id] for id in ids}, milestones_of(session, ids)):
+            found[one[0].athlete_id].append(one)
+        return found
+
+    question = ("milestones", here.squad.id, here.records_from, here.today, here.rules)
+    found = kept_each(session, question, ready, read, plan=True)
+    return sorted((one for mine in found.values() for one in mine), key=lambda one: (one[0].due_on, one[0].id))
+
+
 def judged(
-    session: Session, here: SquadContext, ready: dict[int, Readiness], milestones: Iterable[Milestone]
-) -> list[tuple[Milestone, Judgement]]:
+    session: Session, here: SquadContext, ready: Mapping[int, Readiness], milestones: Iterable[Milestone]
+) -> Judged:
     """Each milestone with its judgement; as many queries as there are different things asked for."""
     found = list(milestones)
     grouped: dict[tuple[object, ...], list[Milestone]] = defaultdict(list)
@@ -280,7 +298,7 @@ def _asks(milestone: Milestone) -> tuple[object, ...]:
 
 
 def _judged_alike(
-    session: Session, here: SquadContext, ready: dict[int, Readiness], group: Sequence[Milestone], idle: Idle
+    session: Session, here: SquadContext, ready: Mapping[int, Readiness], group: Sequence[Milestone], idle: Idle
 ) -> dict[int, Judgement]:
     first, ids = group[0], [milestone.athlete_id for milestone in group]
     kind, since, today = MilestoneKind(first.kind), here.records_from, here.today
@@ -345,7 +363,7 @@ def goals(session: Session, here: SquadContext) -> list[Goal]:
     athletes = {athlete.id: athlete for athlete in squad_athletes(session, here.squad.id)}
     ready = readiness_of(session, here.squad.id, list(athletes.values()), here.today, here.rules)
     grouped: dict[tuple[object, ...], Goal] = {}
-    for milestone, judgement in judged(session, here, ready, milestones_of(session, list(athletes))):
+    for milestone, judgement in judged_of(session, here, ready):
         key = (
             milestone.due_on,
             milestone.movement,
