@@ -33,7 +33,7 @@ def library_of(session: Session, squad_id: int) -> Library:
     """The squad's library, read once in a session."""
     key = ("library", squad_id)
     if key not in session.info:
-        session.info[key] = kept(session, key, lambda: _library_of(session, squad_id))
+        session.info[key] = kept(session, key, lambda: _library_of(session, squad_id), unchanged=True)
     return session.info[key]  # type: ignore[no-any-return]
 
 

@@ -94,7 +94,7 @@ def readiness_of(
     def read(ids: list[int]) -> dict[int, Readiness]:
         return _readiness_of(session, squad_id, [by_id[one] for one in ids], today, rules)
 
-    return kept_each(session, ("readiness", squad_id, today, rules), by_id, read, no_rows=True)
+    return kept_each(session, ("readiness", squad_id, today, rules), by_id, read, unchanged=True)
 
 
 def _readiness_of(

@@ -111,7 +111,7 @@ _ASSIGNMENTS = (
 def rooms_of(session: Session, squad_id: int) -> Rooms:
     key = ("rooms", squad_id)
     if key not in session.info:
-        session.info[key] = kept(session, key, lambda: _rooms_of(session, squad_id))
+        session.info[key] = kept(session, key, lambda: _rooms_of(session, squad_id), unchanged=True)
     return session.info[key]  # type: ignore[no-any-return]
 
 
