@@ -1,7 +1,7 @@
 """Measure on large generated data: 1,000 athletes, 3 seasons, 1,000,000 sets. Writes docs/benchmarks.md.
 
-Pages are asked for through the application as a signed-in coach; the ratio is to the bare SQL:
-the very statements the page sent, replayed on the driver with every row fetched.
+Pages are asked for through the application as a signed-in coach, each time after somebody has logged a set, as in a
+session; the ratio is to the bare SQL: the very statements the page sent, replayed on the driver with every row fetched.
 """
 
 import datetime as dt
@@ -16,6 +16,8 @@ import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from decimal import Decimal
+from functools import partial
+from itertools import cycle
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -45,7 +47,9 @@ from backsquat.storage.models import (
     Milestone,
     ScreenResult,
     Season,
+    SessionDay,
     SetEntry,
+    SlotWeek,
     Squad,
 )
 from backsquat.work.accounts.people import add_person
@@ -246,11 +250,12 @@ def _weeks_of_sets(
         session.execute(insert(SetEntry), entries[n : n + CHUNK])
 
 
-def timed(run: Callable[[], object], times: int) -> list[float]:
-    """Milliseconds of each run, after one run to warm up."""
+def timed(run: Callable[[], object], times: int, before: Callable[[], object] = lambda: None) -> list[float]:
+    """Milliseconds of each run, after one run to warm up; what is done `before` each is not counted."""
     run()
     taken = []
     for _ in range(times):
+        before()
         start = time.perf_counter()
         run()
         taken.append(1000 * (time.perf_counter() - start))
@@ -283,8 +288,35 @@ def bare(path: Path, sent: list[tuple[str, Any]]) -> Callable[[], object]:
     return lambda: [connection.execute(statement, parameters).fetchall() for statement, parameters in sent]
 
 
+class Training:
+    """The squad trains: sets logged one by one, going round, as the floor sends them."""
+
+    def __init__(self, app: Flask, client: FlaskClient) -> None:
+        self.client, self.number = client, 0
+        with app.extensions["database"].reader() as session:
+            cells = (
+                select(Cell.id, Cell.load_amount, SlotWeek.session_id)
+                .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
+                .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
+                .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+                .where(Cell.live, Cell.load_kg.is_not(None), BlockSlot.movement.in_([code for _, code in LIFTS]))
+                .where(SessionDay.held_on.between(TODAY - dt.timedelta(days=7), TODAY))
+            )
+            self.cells = cycle(session.execute(cells.order_by(Cell.week.desc(), Cell.slot_id, Cell.athlete_id)).all())
+
+    def set(self) -> None:
+        """The next set of whoever is next."""
+        cell_id, amount, held = next(self.cells)
+        self.number += 1
+        data = {"client_id": f"bench-{self.number}", "load": str(amount), "reps": "6", "reserve_reps": "2"}
+        answer = self.client.post(
+            f"/floor/cells/{cell_id}/sets", data=data | {"session": str(held)}, headers={"HX-Request": "true"}
+        )
+        assert answer.status_code == 204, answer.text
+
+
 def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, float, float, str, str]]:
-    rows = []
+    rows, training = [], Training(app, client)
     taken = middle_and_high(timed(core_block(), 10))
     rows.append(("Core: plan 60 athletes × 12 weeks × 2 lifts", *taken, "–", "300"))
     rows.append(("Core: one estimate, a session of four sets", *middle_and_high(timed(core_belief(), 200)), "–", "2"))
@@ -307,34 +339,19 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
         "Health list, 60 athletes": "/health-list/",
     }
     for name, address in pages.items():
+        assert client.get(address).status_code == 200
+        training.set()
         with statements(app) as sent:
-            assert client.get(address).status_code == 200
-        half, high = middle_and_high(timed(lambda address=address: client.get(address), 40))  # type: ignore[misc]
+            client.get(address)
+        page = partial(client.get, address)
+        half, high = middle_and_high(timed(page, 40, training.set))
         sql = statistics.median(timed(bare(path, list(sent)), 40))
         aim = AIMS_MS.get(address, 100)
         rows.append((name, half, high, f"{half / sql:.1f} ({sql:.1f} ms, {len(sent)} statements)", f"{aim}"))
-    rows.append(("Log a set (htmx, whole request)", *middle_and_high(log_sets(app, client)), "–", "20"))
+    shown, unknown = partial(client.get, "/floor/"), partial(app.extensions["database"].forget)
+    rows.append(("Log a set on the floor (htmx)", *middle_and_high(timed(training.set, 60, shown)), "–", "20"))
+    rows.append(("Log a set, nothing looked at before", *middle_and_high(timed(training.set, 60, unknown)), "–", "–"))
     return rows
-
-
-def log_sets(app: Flask, client: FlaskClient) -> list[float]:
-    with app.extensions["database"].reader() as session:
-        slot = session.scalars(
-            select(BlockSlot.id).join(Block).where(Block.name == "Now", BlockSlot.position == 0)
-        ).one()
-        cells = session.execute(
-            select(Cell.id, Cell.load_amount).where(
-                Cell.slot_id == slot, Cell.week == 1, Cell.live, Cell.load_kg.is_not(None)
-            )
-        ).all()
-    taken = []
-    for n, (cell_id, amount) in enumerate(cells):
-        data = {"client_id": f"bench-{n}", "load": str(amount), "reps": "6", "reserve_reps": "2"}
-        start = time.perf_counter()
-        response = client.post(f"/floor/cells/{cell_id}/sets", data=data, headers={"HX-Request": "true"})
-        taken.append(1000 * (time.perf_counter() - start))
-        assert response.status_code == 204, response.text
-    return taken[1:]
 
 
 def report(rows: list[tuple[str, float, float, str, str]], clients: Sequence[str], made_s: float, sets: int) -> str:
@@ -345,13 +362,15 @@ def report(rows: list[tuple[str, float, float, str, str]], clients: Sequence[str
         "",
         f"Python {platform.python_version()}, {os.cpu_count()} cores. {ATHLETES:,} athletes, {SEASONS} seasons, "
         f"{sets:,} set rows (made in {made_s:.0f} s). Pages through the application without a network, one at a time; "
-        "ratio to the page's own SQL replayed on the bare driver.",
+        "each after a set was logged; ratio to the page's own SQL replayed on the bare driver.",
         "",
         "| what | median, ms | 95th percentile, ms | ratio to bare SQL | aim, ms | |",
         "|---|---:|---:|---:|---:|---|",
     ]
     for name, half, high, ratio, aim in rows:
-        verdict = "met" if high <= float(aim) else ("met at the median" if half <= float(aim) else "**not met**")
+        verdict = "" if aim == "–" else "met" if high <= float(aim) else "met at the median"
+        if aim != "–" and half > float(aim):
+            verdict = "**not met**"
         lines.append(f"| {name} | {half:.1f} | {high:.1f} | {ratio} | {aim} | {verdict} |")
     lines += ["", "Over HTTP, on the served application with two cores for server and devices together:", "", *clients]
     return "\n".join(lines) + "\n"

@@ -105,6 +105,10 @@ class Database:
             copy.close()
             self._copy_lock.release()
 
+    def forget(self) -> None:
+        """Keep nothing of what was read so far."""
+        self.kept = Kept()
+
     def answers(self) -> bool:
         """Whether the database can be read now."""
         try:
