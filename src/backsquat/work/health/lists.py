@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
@@ -14,6 +14,7 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence as AbsenceRow
 from backsquat.storage.models import Athlete, Limit, SetEntry, User
 from backsquat.storage.models import Stop as StopRow
+from backsquat.work.log.sets import newest_days
 from backsquat.work.readiness.load import absences_by_athlete, open_stops
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
@@ -84,12 +85,7 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
 def _returns(
     session: Session, athletes: Sequence[Athlete], away: dict[int, list[Absence]], today: dt.date, rules: Rules
 ) -> list[Back]:
-    newest = session.execute(
-        select(SetEntry.athlete_id, func.max(SetEntry.done_on))
-        .where(SetEntry.athlete_id.in_([athlete.id for athlete in athletes]), SetEntry.done_on <= today)
-        .group_by(SetEntry.athlete_id)
-    )
-    last = {athlete_id: day for athlete_id, day in newest if day}
+    last = newest_days(session, [athlete.id for athlete in athletes], today)
     found = []
     for athlete in athletes:
         mine = away.get(athlete.id, [])

@@ -11,6 +11,7 @@ from backsquat.core.readiness.verdict import RungHeld
 from backsquat.core.strength.record import SetRecord
 from backsquat.core.strength.told import Told, told_from
 from backsquat.storage.convert import record_from_row
+from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, Cell, SetEntry
 
 
@@ -188,3 +189,23 @@ def logged_cells(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, in
     """(slot, athlete, week) of every cell with a standing set: nothing there may change any more."""
     rows = session.execute(_LOGGED_CELLS, {"slots": list(slot_ids)})
     return {(slot_id, athlete_id, week) for slot_id, athlete_id, week in rows}
+
+
+_LAST_DAY = (  # one step from the end of each athlete's stretch of the index, however long the history
+    select(SetEntry.done_on)
+    .where(SetEntry.athlete_id == Athlete.id, SetEntry.done_on <= bindparam("today"))
+    .order_by(SetEntry.done_on.desc())
+    .limit(1)
+    .correlate(Athlete)
+    .scalar_subquery()
+)
+_LAST_DAYS = select(Athlete.id, _LAST_DAY).where(Athlete.id.in_(bindparam("ids", expanding=True)))
+
+
+def newest_days(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, dt.date]:
+    """The day of each athlete's newest set up to today; whoever has none is left out."""
+
+    def read(ids: list[int]) -> dict[int, dt.date]:
+        return {athlete_id: day for athlete_id, day in session.execute(_LAST_DAYS, {"ids": ids, "today": today}) if day}
+
+    return kept_each(session, ("newest days", today), athlete_ids, read)

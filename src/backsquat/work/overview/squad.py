@@ -21,6 +21,7 @@ from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import current_values
+from backsquat.work.log.sets import newest_days
 from backsquat.work.plan.missed import missed_sessions
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.season.milestones import judged_of
@@ -104,21 +105,12 @@ def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[L
     for (athlete_id, _), missed in missed_sessions(session, here.squad.id, ready, here.today, here.rules).items():
         lines[athlete_id].missed += len(missed.weeks)
     _milestones(session, here, ready, lines)
-    for athlete_id, day in session.execute(_LAST, {"ids": ids, "today": here.today}):
+    for athlete_id, day in newest_days(session, ids, here.today).items():
         lines[athlete_id].last_on = day
     return codes, list(lines.values())
 
 
 _IDS: BindParameter[int] = bindparam("ids", expanding=True)
-_NEWEST = (
-    select(SetEntry.done_on)
-    .where(SetEntry.athlete_id == Athlete.id, SetEntry.done_on <= bindparam("today"))
-    .order_by(SetEntry.done_on.desc())
-    .limit(1)
-    .correlate(Athlete)
-    .scalar_subquery()
-)
-_LAST = select(Athlete.id, _NEWEST).where(Athlete.id.in_(_IDS))
 _TO_DECIDE = (
     select(DecisionRow.athlete_id, func.count())
     .where(DecisionRow.athlete_id.in_(_IDS), ~DecisionRow.settled)
