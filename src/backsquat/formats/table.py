@@ -84,29 +84,42 @@ def _checked(rows: list[list[str]]) -> Table:
 
 def _workbook(content: bytes) -> list[list[str]]:
     """The fullest sheet of a workbook; of merged cells each has the value, of formulas what they came to."""
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as packed:
-            if sum(part.file_size for part in packed.infolist()) > UNPACKED_MOST:
-                raise ImpossibleInput(Problem("file", "file_large"))
-        values = load_workbook(io.BytesIO(content), data_only=True)
-        formulas = load_workbook(io.BytesIO(content))
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, TypeError, OSError, EOFError) as error:
-        raise ImpossibleInput(Problem("file", "file_kind")) from error
+    values, formulas = _opened(content)
     sheets = [sheet for sheet in values.worksheets if sheet.max_row and sheet.max_column]
     if not sheets:
         raise ImpossibleInput(Problem("file", "file_empty"))
     sheet = max(sheets, key=lambda one: sum(cell is not None for row in _cells(one) for cell in row))
-    asked, rows = formulas[sheet.title], [list(row) for row in _cells(sheet)]
+    rows = [list(row) for row in _cells(sheet)]
+    _say_unknown(rows, formulas[sheet.title])
+    _spread_merged(rows, sheet)
+    return [[_written(value) for value in row] for row in rows]
+
+
+def _opened(content: bytes) -> tuple[Any, Any]:
+    """The workbook with what its formulas came to, and with the formulas themselves."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as packed:
+            if sum(part.file_size for part in packed.infolist()) > UNPACKED_MOST:
+                raise ImpossibleInput(Problem("file", "file_large"))
+        return load_workbook(io.BytesIO(content), data_only=True), load_workbook(io.BytesIO(content))
+    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, TypeError, OSError, EOFError) as error:
+        raise ImpossibleInput(Problem("file", "file_kind")) from error
+
+
+def _say_unknown(rows: list[list[Any]], asked: Any) -> None:
+    """Where a formula was saved without what it comes to, say so in its stead."""
     for n, row in enumerate(rows):
         for m, value in enumerate(row):
             if value is None and str(asked.cell(n + 1, m + 1).value or "").startswith("="):
                 row[m] = NO_VALUE
+
+
+def _spread_merged(rows: list[list[Any]], sheet: Any) -> None:
     for merged in sheet.merged_cells.ranges:
         value = sheet.cell(merged.min_row, merged.min_col).value
         for n in range(merged.min_row - 1, min(merged.max_row, len(rows))):
             for m in range(merged.min_col - 1, min(merged.max_col, len(rows[n]))):
                 rows[n][m] = value
-    return [[_written(value) for value in row] for row in rows]
 
 
 def _cells(sheet: Any) -> Any:

@@ -1,7 +1,6 @@
 """Gates and ladders of an athlete: the checklist, the road to the bar, rungs, moves, work outside a block."""
 
 from decimal import Decimal
-from typing import Any
 from uuid import uuid4
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
@@ -147,25 +146,33 @@ def work(athlete_id: int) -> ResponseReturnValue:
     return redirect(url_for("ladders.show", athlete_id=athlete_id))
 
 
-def _sets() -> list[SetFacts]:
-    """The sets the form says; every problem with them at once."""
-    form, found = request.form, []
-    numbers: dict[str, Any] = {}
+def _numbers(found: list[Problem]) -> dict[str, int]:
+    """The whole numbers of the form, nought for what is none; problems are put to those found."""
+    numbers = {}
     for name in ("sets", "amount", "left", "pain"):
-        text = form.get(name, "").strip()
-        if not text.isdecimal() or len(text) > 4:
-            if text or name in ("sets", "amount"):
-                found.append(Problem(name, "not_whole"))
-            numbers[name] = 0
-        else:
-            numbers[name] = int(text)
+        text = request.form.get(name, "").strip()
+        whole = text.isdecimal() and len(text) <= 4
+        if not whole and (text or name in ("sets", "amount")):
+            found.append(Problem(name, "not_whole"))
+        numbers[name] = int(text) if whole else 0
+    return numbers
+
+
+def _load(found: list[Problem]) -> Decimal:
     try:
-        load = read_decimal(form.get("load", "").strip() or "0")
+        load = read_decimal(request.form.get("load", "").strip() or "0")
         if load < 0:
             raise ValueError
     except ValueError:
         found.append(Problem("load", "not_a_number"))
-        load = Decimal(0)
+        return Decimal(0)
+    return load
+
+
+def _sets() -> list[SetFacts]:
+    """The sets the form says; every problem with them at once."""
+    form, found = request.form, list[Problem]()
+    numbers, load = _numbers(found), _load(found)
     if not 1 <= numbers["sets"] <= SETS_MOST:
         found.append(Problem("sets", "sets_range", {"most": SETS_MOST}))
     if numbers["pain"] and form.get("pain_region", "") not in set(Region):

@@ -93,22 +93,29 @@ def stored_words(
 ) -> list[str]:
     """A line as it would be stored, piece by piece; the first is whose or what it is."""
     if isinstance(line, MatchLine):
-        day = line.played_on.isoformat() if line.played_on else ""
-        said = (
-            line.opponent,
-            line.competition,
-            "away" if line.away else "",
-            "counts" if line.important else "",
-            "here already" if line.known else "",
-        )
-        return [day, *(words for words in said if words)]
+        return _match_words(line)
     if isinstance(line, PastLine):
-        sets = []
-        for (code, one), same in groupby(line.sets):
-            count = len(list(same))
-            many = f"{count} times " if count > 1 else ""
-            sets.append(f"{many}{in_text(movements.get(code, code))} {set_words(one)}")
-        return [line.name, line.done_on.isoformat() if line.done_on else "", *sets]
+        return _past_words(line, movements)
+    return _athlete_words(line, movements, screens)
+
+
+def _match_words(line: MatchLine) -> list[str]:
+    day = line.played_on.isoformat() if line.played_on else ""
+    away, counts = "away" if line.away else "", "counts" if line.important else ""
+    said = (line.opponent, line.competition, away, counts, "here already" if line.known else "")
+    return [day, *(words for words in said if words)]
+
+
+def _past_words(line: PastLine, movements: Mapping[str, str]) -> list[str]:
+    sets = []
+    for (code, one), same in groupby(line.sets):
+        count = len(list(same))
+        many = f"{count} times " if count > 1 else ""
+        sets.append(f"{many}{in_text(movements.get(code, code))} {set_words(one)}")
+    return [line.name, line.done_on.isoformat() if line.done_on else "", *sets]
+
+
+def _athlete_words(line: Line, movements: Mapping[str, str], screens: Mapping[str, str]) -> list[str]:
     found = [line.name + (" (here already)" if line.athlete_id else "")]
     found += [line.born_on.isoformat()] if line.born_on else []
     found += [f"{line.mass_kg} kg"] if line.mass_kg else []
