@@ -17,7 +17,6 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from decimal import Decimal
 from functools import partial
-from itertools import count, cycle
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -30,6 +29,7 @@ from sqlalchemy.orm import Session
 from backsquat import create_app
 from backsquat.bench_clients import measure_clients
 from backsquat.bench_core import core_belief, core_block, core_session
+from backsquat.bench_training import Training, log_sets, middle_and_high, timed
 from backsquat.config import Config
 from backsquat.core.loads.mass import Unit
 from backsquat.core.roles import Role
@@ -47,9 +47,7 @@ from backsquat.storage.models import (
     Milestone,
     ScreenResult,
     Season,
-    SessionDay,
     SetEntry,
-    SlotWeek,
     Squad,
 )
 from backsquat.work.accounts.people import add_person
@@ -250,22 +248,6 @@ def _weeks_of_sets(
         session.execute(insert(SetEntry), entries[n : n + CHUNK])
 
 
-def timed(run: Callable[[], object], times: int, before: Callable[[], object] = lambda: None) -> list[float]:
-    """Milliseconds of each run, after one run to warm up; what is done `before` each is not counted."""
-    run()
-    taken = []
-    for _ in range(times):
-        before()
-        start = time.perf_counter()
-        run()
-        taken.append(1000 * (time.perf_counter() - start))
-    return taken
-
-
-def middle_and_high(taken: list[float]) -> tuple[float, float]:
-    return statistics.median(taken), statistics.quantiles(taken, n=20)[-1]
-
-
 @contextmanager
 def statements(app: Flask) -> Iterator[list[tuple[str, Any]]]:
     """Collects what a request sends to the database."""
@@ -286,32 +268,6 @@ def statements(app: Flask) -> Iterator[list[tuple[str, Any]]]:
 def bare(path: Path, sent: list[tuple[str, Any]]) -> Callable[[], object]:
     connection = sqlite3.connect(path)
     return lambda: [connection.execute(statement, parameters).fetchall() for statement, parameters in sent]
-
-
-class Training:
-    """The squad trains: sets of the days between two logged one by one, going round, as the floor sends them."""
-
-    def __init__(self, app: Flask, client: FlaskClient, first: dt.date, last: dt.date) -> None:
-        self.client, self.sets, self.day = client, count(1), first
-        with app.extensions["database"].reader() as session:
-            cells = (
-                select(Cell.id, Cell.load_amount, SlotWeek.session_id)
-                .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-                .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-                .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-                .where(Cell.live, Cell.load_kg.is_not(None), BlockSlot.movement.in_([code for _, code in LIFTS]))
-                .where(SessionDay.held_on.between(first, last))
-            )
-            self.cells = cycle(session.execute(cells.order_by(Cell.slot_id, Cell.athlete_id)).all())
-
-    def set(self) -> None:
-        """The next set of whoever is next."""
-        cell_id, amount, held = next(self.cells)
-        data = {"client_id": f"{self.day} {next(self.sets)}", "load": str(amount), "reps": "6", "reserve_reps": "2"}
-        answer = self.client.post(
-            f"/floor/cells/{cell_id}/sets", data=data | {"session": str(held)}, headers={"HX-Request": "true"}
-        )
-        assert answer.status_code == 204, answer.text
 
 
 def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, float, float, str, str]]:
@@ -337,33 +293,19 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
         "Gates and ladders": "/ladders/1",
         "Health list, 60 athletes": "/health-list/",
     }
-    rows += log_sets(app, client)
-    training = Training(app, client, TODAY - dt.timedelta(days=7), TODAY - dt.timedelta(days=1))
+    rows += log_sets(app, client, TODAY, SQUAD_SIZE)
+    training = Training(app, client, TODAY)
     for name, address in pages.items():
         assert client.get(address).status_code == 200
-        training.set()
+        training.set_or_back()
         with statements(app) as sent:
             client.get(address)
         page = partial(client.get, address)
-        half, high = middle_and_high(timed(page, 40, training.set))
+        half, high = middle_and_high(timed(page, 40, training.set_or_back))
         sql = statistics.median(timed(bare(path, list(sent)), 40))
         aim = AIMS_MS.get(address, 100)
         rows.append((name, half, high, f"{half / sql:.1f} ({sql:.1f} ms, {len(sent)} statements)", f"{aim}"))
     return rows
-
-
-def log_sets(app: Flask, client: FlaskClient) -> list[tuple[str, float, float, str, str]]:
-    """Everybody's three sets of today: the first with the floor in view, one without, the last, which is judged."""
-    training, shown = Training(app, client, TODAY, TODAY), partial(client.get, "/floor/")
-    each = SQUAD_SIZE - 1  # one more is made to warm up
-    first = timed(training.set, each, shown)
-    second = timed(training.set, each, app.extensions["database"].forget)
-    last = timed(training.set, each, shown)
-    return [
-        ("Log a set on the floor (htmx, whole request)", *middle_and_high(first), "–", "20"),
-        ("The same where nothing was looked at since the start", *middle_and_high(second), "–", "–"),
-        ("Log the last set of an exercise, which is judged", *middle_and_high(last), "–", "–"),
-    ]
 
 
 def report(rows: list[tuple[str, float, float, str, str]], clients: Sequence[str], made_s: float, sets: int) -> str:
