@@ -9,6 +9,8 @@ import pytest
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from backsquat.cli import _ready
+from backsquat.config import Config
 from backsquat.storage.database import Database
 from backsquat.storage.kept import MOST, Kept, kept, kept_each
 from backsquat.storage.migrate import keep_watch
@@ -91,6 +93,15 @@ def test_a_table_made_anew_is_watched_again(database: Database) -> None:
     now = stamps(database, OF_ALL, OF_PLAN, ONE)
     keep_watch(database.path)
     assert stamps(database, OF_ALL, OF_PLAN, ONE) == now, "where nothing is missing nothing moves"
+
+
+def test_whoever_starts_the_program_has_it_watched(demo_copy: Path) -> None:
+    """Also on a file of the newest schema, whichever program had it before."""
+    outside(demo_copy, "DROP TRIGGER stamp_stops_insert", "DROP TRIGGER stamp_cells_update")
+    assert _ready(Config(demo_copy.parent, demo=True))
+    with sqlite3.connect(demo_copy) as connection:
+        there = {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'trigger'")}
+    assert {"stamp_stops_insert", "stamp_cells_update"} <= there
 
 
 def names(session: Session, asked: list[str]) -> str:
