@@ -8,6 +8,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 
 from backsquat.config import DEMO_DAY
+from tests.demo_club import other_squad
 from tests.pages.test_every_page import PAGES
 
 SHOWN = ("/", "/block/", "/floor/")
@@ -49,6 +50,7 @@ WRITES = (  # of each table that these pages read, as another program would; eac
 )
 
 LOOKED_AT = ("/health-list/13", "/health-list/10")  # these say who looked before
+WEEKS = ("2026-10-05", "2026-11-16", "2026-11-30")
 FAR_FROM_IT = ("/technique", "/movements", "/block/what-if", "/block/3/compare")  # or read the same on the way
 
 
@@ -61,6 +63,7 @@ def says(client: FlaskClient, path: str) -> tuple[int, str]:
 def test_every_page_says_the_same_as_when_it_is_read_anew(client: FlaskClient, app: Flask) -> None:
     """Also after all the others: none of them changes what is kept for the next."""
     asking = [path for path in PAGES if path not in LOOKED_AT and not path.startswith(FAR_FROM_IT)]
+    asking += [f"{path}?week={week}" for path in ("/", "/floor/", "/session/", "/season/") for week in WEEKS]
     for path in asking:
         client.get(path)
     for path in asking:
@@ -102,13 +105,14 @@ def test_two_sessions_of_one_day_have_their_own_lists(client: FlaskClient, app: 
 
 @pytest.mark.parametrize("path", ["/floor/", "/"])
 def test_nobody_is_shown_what_was_kept_for_somebody_else(app: Flask, path: str) -> None:
-    """The head coach first, then who may see less, in the same application."""
+    """The head coach first, then who may see less, then another squad's coach, in the same application."""
     shown = []
-    for person in (1, 4):
+    for person in (1, 4, other_squad(app)[0]):
         client = app.test_client()
         client.post(f"/demo-sign-in/{person}")
         kept = says(client, path)
         app.extensions["database"].forget()
         assert says(client, path) == kept
+        client.get(path)
         shown.append(kept)
-    assert shown[0] != shown[1]
+    assert len(set(shown)) == 3
