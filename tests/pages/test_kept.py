@@ -103,7 +103,7 @@ def test_two_sessions_of_one_day_have_their_own_lists(client: FlaskClient, app: 
     assert shown[0] != shown[1]
 
 
-@pytest.mark.parametrize("path", ["/floor/", "/"])
+@pytest.mark.parametrize("path", ["/floor/", "/", "/season/"])
 def test_nobody_is_shown_what_was_kept_for_somebody_else(app: Flask, path: str) -> None:
     """The head coach first, then who may see less, then another squad's coach, in the same application."""
     shown = []
