@@ -156,7 +156,7 @@ _MINE = (  # made once: asked with every request
 
 def memberships_of(session: Session, user_id: int) -> list[Membership]:
     """What somebody is to which squads, oldest first."""
-    return kept(session, ("memberships", user_id), lambda: list(session.scalars(_MINE, {"user": user_id})))
+    return list(kept(session, ("memberships", user_id), lambda: session.scalars(_MINE, {"user": user_id}).all()))
 
 
 def person_of(session: Session, user_id: int) -> User | None:

@@ -41,7 +41,7 @@ def rules_of(session: Session, squad_id: int) -> Rules:
 
 def seasons_of(session: Session, squad_id: int) -> list[Season]:
     """The squad's seasons in their order."""
-    return kept(session, ("seasons", squad_id), lambda: list(session.scalars(_SEASONS, {"squad": squad_id})))
+    return list(kept(session, ("seasons", squad_id), lambda: session.scalars(_SEASONS, {"squad": squad_id}).all()))
 
 
 LEAST_RECORDS = dt.timedelta(weeks=12)  # a season just begun is judged with the end of the one before
