@@ -42,7 +42,7 @@ def create_app(config: Config) -> Flask:
         what_if,
     )
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
-    from backsquat.pages.floor import acts, paper, pocket, send, speed  # noqa: F401
+    from backsquat.pages.floor import acts, pain, paper, pocket, send, speed  # noqa: F401
     from backsquat.pages.floor.routes import blueprint as floor
     from backsquat.pages.hand_out.routes import blueprint as hand_out
     from backsquat.pages.health.routes import blueprint as health

@@ -173,5 +173,7 @@ def test_everything_impossible_about_a_set_is_said_at_once() -> None:
     assert [problem.field for problem in found] == ["load", "reps", "reps_to_depth", "reserve_reps", "done_on", "pain"]
     assert not problems(load_kg=60, reps=5, reps_to_depth=5, reserve_reps=0, done_on=TODAY, today=TODAY)
     assert [
-        p.field for p in problems(load_kg=60, reps=0, reps_to_depth=None, reserve_reps=None, done_on=None, today=TODAY)
+        p.field for p in problems(load_kg=60, reps=-1, reps_to_depth=None, reserve_reps=None, done_on=None, today=TODAY)
     ] == ["reps"]
+    nought = problems(load_kg=60, reps=0, reps_to_depth=0, reserve_reps=None, done_on=TODAY, today=TODAY)
+    assert nought == [], "no rep made is a result"

@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 from backsquat.core.movements.library import Library
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import Gate, Implement, Region
 from backsquat.core.readiness.absence import EasedWeek, Why
 from backsquat.core.readiness.gate import Override
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
@@ -63,6 +63,26 @@ def test_a_stop_locks_the_movement_its_family_and_its_region_and_nothing_else() 
     assert stopped.judge(SQUAT).reasons == (Reason.STOPPED,)
     assert stopped.judge(CURL).reasons == (Reason.STOPPED,), "it loads the knee"
     assert stopped.judge(HINGE).may
+
+
+def test_on_the_day_of_a_stop_nothing_with_a_load_and_from_the_next_what_does_not_load_the_place() -> None:
+    stopped, tomorrow = ready(stops=(STOP,), lifted_before=True), STOP.at.date() + dt.timedelta(days=1)
+    today = stopped.judge(HINGE, STOP.at.date())
+    assert today.reasons == (Reason.STOPPED,) and today.first and today.first.rest_of_day
+    assert stopped.judge(HINGE, tomorrow).may and not stopped.judge(SQUAT, tomorrow).may
+    plank = LIBRARY.get("plank_row")
+    assert stopped.judge(replace(plank, implement=Implement.BODY, regions=()), STOP.at.date()).may, "nothing held"
+    off = ready(stops=(STOP,), lifted_before=True, rules=replace(RULES, stop_ends_loads=0))
+    assert off.judge(HINGE, STOP.at.date()).may, "a squad may leave the day open"
+
+
+def test_what_a_stop_locked_stays_locked_whatever_becomes_of_the_movement() -> None:
+    was = replace(STOP, movement="gone", family=SQUAT.family, locked=frozenset({HINGE.code}))
+    stopped = ready(stops=(was,), lifted_before=True)
+    assert not stopped.judge(HINGE).may, "locked when it was made, though it never loaded the knee"
+    assert not stopped.judge(replace(SQUAT, code="new", regions=())).may, "of the family it had then"
+    assert not stopped.judge(replace(HINGE, code="new", regions=(Region.KNEE,))).may, "loads the place"
+    assert stopped.judge(replace(HINGE, code="new", regions=())).may
 
 
 def test_a_stop_shuts_the_gate_too_for_those_who_never_lifted_a_bar_before() -> None:

@@ -230,7 +230,7 @@ def test_the_health_list_has_stops_watches_returns_and_limits(app: Flask, client
     page = client.get("/health-list/").text
     for words in (
         "Beatriz Solheim",
-        "2 of 10, dull, hip",
+        "dull pain, 2 of 10, hip",
         "eased week 1 of 3 after time away",
         "Back squat: to thigh level",
     ):

@@ -12,6 +12,7 @@ from sqlalchemy import select
 from backsquat.storage.models import Cell, DecisionRow, SessionAct, SetEntry, SignIn, Stop
 from tests.demo_club import athlete_id, entries, live_cell, reading, user_id
 from tests.pages.test_health import LIMIT
+from tests.pages.test_own_phone import on_phone
 
 MARIT = "Marit Holm"
 NOW_MS = 1_790_000_000_000  # what the device's clock says when it hands in; nothing depends on its being right
@@ -134,13 +135,62 @@ def test_what_cannot_have_been_is_not_taken_and_says_why_and_holds_nothing_up(ap
         thing(cell, 2, painful=1, pain=5, pain_region=""),
         thing(cell, 3) | {"athlete": other.athlete_id},
         thing(cell, 4) | {"cell": 10**6},
-        thing(live_cell(app, MARIT, 3), 5),  # next week's
+        thing(live_cell(app, MARIT, 3), 5),  # next week's: done all the same, its session was moved meanwhile
     ]
     sent = [*wrong, thing(other, 6)]
     answers = hand_in(client, *sent)["answers"]
-    assert [answers[one["client_id"]]["taken"] for one in sent] == [False] * 6 + [True]
+    assert [answers[one["client_id"]]["taken"] for one in sent] == [False] * 5 + [True] * 2
     assert all(answers[one["client_id"]]["words"] for one in wrong)
     assert not entries(app, cell.id) and len(entries(app, other.id)) == 1
+    (early,) = entries(app, live_cell(app, MARIT, 3).id)
+    assert early.flags == ["moved"] and early.done_on == dt.date(2026, 11, 23)
+
+
+def test_one_bad_thing_never_costs_the_others_their_answer(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, MARIT, 2)
+    bad = [
+        thing(cell, 0) | {"tapped_ms": 2**52},
+        thing(cell, 1, note="\ud800"),
+        thing(cell, 2) | {"what": "dance"},
+        7,
+        None,
+    ]
+    answers = hand_in(client, *bad, thing(cell, 3))["answers"]
+    first, last = (f"device-set-{cell.id}-{n}" for n in (0, 3))
+    assert answers[last]["taken"] and answers[first]["taken"], "a clock beyond the calendar is only a wrong clock"
+    assert next(one.device_at for one in entries(app, cell.id)) is None
+    assert sum(not one["taken"] for one in answers.values()) == 3
+
+
+def test_what_the_device_sent_itself_is_no_other_device(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, MARIT, 2)
+    hand_in(client, thing(cell, 0, seen=0))
+    mine = [f"device-set-{cell.id}-0"]
+    answer = hand_in(client, thing(cell, 1, seen=0) | {"mine": mine})["answers"][f"device-set-{cell.id}-1"]
+    assert answer["words"] == ""
+
+
+def test_a_set_of_somebody_else_waits_for_its_owner(app: Flask, client: FlaskClient) -> None:
+    petra = live_cell(app, "Petra Skov", 2)
+    phone = on_phone(app, client, MARIT)
+    answer = hand_in(phone, thing(petra, 0))["answers"][f"device-set-{petra.id}-0"]
+    assert answer["waits"] and not answer["taken"] and not entries(app, petra.id)
+    assert hand_in(client, thing(petra, 0))["answers"][f"device-set-{petra.id}-0"]["taken"]
+
+
+def test_pain_from_a_device_locks_whatever_became_of_the_work(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, MARIT, 2)
+    before = client.get("/floor/pulse").get_json()["stops"]
+    hurt = thing(cell, 0, said="sharp", pain_region="knee") | {"what": "pain", "cell": 10**6}
+    for _ in range(2):
+        assert hand_in(client, hurt)["answers"][hurt["client_id"]]["taken"]
+    assert client.get("/floor/pulse").get_json()["stops"] == before + 1
+    assert not entries(app, cell.id), "no load, no reps: nobody said any"
+    dull = thing(cell, 1, said="dull 2", pain_region="hip") | {"what": "pain"}
+    nowhere = thing(cell, 2, said="dull", pain_region="") | {"what": "pain"}
+    answers = hand_in(client, dull, nowhere)["answers"]
+    assert answers[dull["client_id"]]["taken"] and not answers[nowhere["client_id"]]["taken"]
+    assert client.get("/floor/pulse").get_json()["stops"] == before + 1
 
 
 def test_a_doubtful_load_is_kept_with_a_mark_as_nobody_can_be_asked(app: Flask, client: FlaskClient) -> None:

@@ -87,6 +87,7 @@ class Rules(TechniqueRules):
     )
     doubt_over_best: float = rule(0.25, "How far over the best on record a set is asked about", "share", USUAL, 0.05, 1)
     pain_stop_level: int = rule(4, "Pain from which a movement is stopped", "of 10", USUAL, 1, 10)
+    stop_ends_loads: int = rule(1, "After a stop nothing with a load for the rest of that day", YES_NO, USUAL, 0, 1)
     pain_ease_load: float = rule(
         0.9,
         "Next load after dull pain under the line, as a share; an easier version serves as well",

@@ -4,13 +4,15 @@ import datetime as dt
 from collections.abc import Callable
 from json import dumps
 from typing import Any
+from uuid import uuid4
 
 from flask import Flask, request, url_for
 from flask_login import current_user
 from markupsafe import Markup
 
 from backsquat.core.errors import BackSquatError
-from backsquat.core.movements.movement import TAGS
+from backsquat.core.movements.movement import TAGS, Region
+from backsquat.core.pain import STOPPING, Character
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.season.calendar import WEEK
@@ -29,6 +31,7 @@ from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.milestones import milestone_words, reach_words, status_words
 from backsquat.ui.phrases.names import in_text
+from backsquat.ui.phrases.pain import locked_words, pain_words
 from backsquat.ui.phrases.sessions import side_words
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
@@ -106,6 +109,8 @@ def register(app: Flask) -> None:
         said=said,
         split_load=split_load,
         in_text=in_text,
+        pain_words=pain_words,
+        locked_words=lambda stop: locked_words(stop, squad_library()),
         side_words=side_words,
         doubt_word=doubt_word,
         newest_words=newest_words,
@@ -117,6 +122,9 @@ def register(app: Flask) -> None:
         milestone_name=milestone_name,
         rails=rails,
         shown_context=shown_context,
+        pain_regions=[region.value for region in Region],
+        pain_characters=[one.value for one in Character if one in STOPPING],
+        new_id=lambda: str(uuid4()),
         mat_here=lambda: sensor("mat") is not None,
         decision_marks=MARKS,
         set_flags=FLAGS,

@@ -82,7 +82,7 @@ RECORD_COLUMNS = (
     SetEntry.id, SetEntry.family, SetEntry.done_on, SetEntry.load_kg, SetEntry.reps, SetEntry.reps_to_depth,
     SetEntry.reserve_reps, SetEntry.effort, SetEntry.fault, SetEntry.fault_breaking, SetEntry.pain,
     SetEntry.pain_character, SetEntry.carried_kg, SetEntry.hold_s, SetEntry.supported,
-    SetEntry.side, SetEntry.set_number, SetEntry.manner,
+    SetEntry.side, SetEntry.set_number, SetEntry.manner, SetEntry.reserve_at_least,
 )  # fmt: skip
 
 
@@ -105,6 +105,7 @@ def record_from_values(
     side: str,
     set_number: int,
     manner: str,
+    reserve_at_least: bool,
 ) -> SetRecord:
     """The set as the rules see it, from the values of RECORD_COLUMNS in their order."""
     return SetRecord(
@@ -125,6 +126,7 @@ def record_from_values(
         side,
         set_number,
         manner,
+        reserve_at_least,
     )
 
 

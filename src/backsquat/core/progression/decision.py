@@ -73,6 +73,15 @@ class Answers:
 
 
 @dataclass(frozen=True)
+class Pain:
+    """Pain said by itself in an exposure: 0–10, None where no number was asked for."""
+
+    level: int | None
+    character: str
+    set_id: int = 0  # of the set it was said with; 0: of none
+
+
+@dataclass(frozen=True)
 class Exposure:
     """One athlete's session of one movement: what was asked for and what was logged."""
 
@@ -86,6 +95,13 @@ class Exposure:
     carried_kg: float = 0.0  # body mass moved with the load
     answers: Answers | None = None
     hinge: bool = False
+    reported: Sequence[Pain] = ()  # pain that was said by itself
+
+    @property
+    def pains(self) -> list[Pain]:
+        """All pain of the exposure, said with a set or by itself."""
+        with_sets = [Pain(s.pain, s.pain_character, s.set_id) for s in self.sets if s.pain]
+        return [*with_sets, *self.reported]
 
     @property
     def sets_done(self) -> int:
@@ -211,25 +227,18 @@ def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decisi
     """
     evidence = tuple(s.set_id for s in exposure.sets)
     facts: dict[str, str | float | int] = {"load_kg": exposure.load_kg, "sets": exposure.sets_done}
-    hurt = max(exposure.sets, key=lambda s: (stops(s.pain, s.pain_character, rules), s.pain), default=None)
-    if hurt and stops(hurt.pain, hurt.pain_character, rules):
-        facts |= {"pain": hurt.pain, "character": hurt.pain_character}
-        return Decision(Code.STOP, "pain_stop", facts, (hurt.set_id,), "pain_below_line", hold=True)
-    if hurt and hurt.pain:
-        facts |= {"pain": hurt.pain, "character": hurt.pain_character}
+    hurt = max(exposure.pains, key=lambda p: (stops(p.level or 0, p.character, rules), p.level or 0), default=None)
+    said = (hurt.set_id,) if hurt and hurt.set_id else ()
+    if hurt:
+        facts |= {"pain": -1 if hurt.level is None else hurt.level, "character": hurt.character}
+    if hurt and stops(hurt.level or 0, hurt.character, rules):
+        return Decision(Code.STOP, "pain_stop", facts, said, "pain_below_line", hold=True)
+    if hurt and hurt.level:
         code, reason = (Code.LOOK, "pain_again") if exposure.pain_last_time else (Code.DOWN, "pain_watch")
         share = rules.pain_ease_load
         facts["percent"] = plain(100 * (1 - share))
         return Decision(
-            code,
-            reason,
-            facts,
-            (hurt.set_id,),
-            "no_pain",
-            next_wave_steps=0,
-            hold=True,
-            load_share=share,
-            hold_share=share,
+            code, reason, facts, said, "no_pain", next_wave_steps=0, hold=True, load_share=share, hold_share=share
         )
     if exposure.gated:
         return Decision(Code.LOOK, "gate_closed", facts, evidence, "gate_open", hold=True)

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.movement import Movement
 from backsquat.core.pain import stops
-from backsquat.core.progression.decision import Code, Decision
+from backsquat.core.progression.decision import Code, Decision, Pain
 from backsquat.core.readiness.rungs import propose_rung, sessions_of
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
@@ -18,24 +18,28 @@ def judge_rung(
     allowed: Callable[[str], bool],
     rules: Rules,
     pain_last_time: bool = False,
+    reported: Sequence[Pain] = (),
 ) -> Decision:
-    """`sets` are those of the movement since the athlete came onto the rung, today's among them.
+    """`sets` are those of the movement since the athlete came onto the rung, today's among them; `reported`: pain that
+    was said by itself today.
 
     Pain first, then the rung's criterion. `facts` name the rung and movement a move leads to.
     """
     sessions = sessions_of(movement, sets, rules)
-    today = sessions[-1]
-    ids = set(today.set_ids)
-    now = [s for s in sets if s.set_id in ids]
     facts: dict[str, str | float | int] = {"name": movement.name, "work": movement.work.words}
-    hurt = max(now, key=lambda s: (stops(s.pain, s.pain_character, rules), s.pain))
-    if stops(hurt.pain, hurt.pain_character, rules):
-        facts |= {"pain": hurt.pain, "character": hurt.pain_character}
-        return Decision(Code.STOP, "pain_stop", facts, (hurt.set_id,), "pain_below_line", hold=True)
-    if hurt.pain and pain_last_time:
-        facts |= {"pain": hurt.pain, "character": hurt.pain_character}
-        return Decision(Code.LOOK, "pain_again", facts, (hurt.set_id,), "no_pain", hold=True)
-    rung = ladder.rung_of(movement.code) or 0
+    ids = set(sessions[-1].set_ids) if sessions else set()
+    pains = [Pain(s.pain, s.pain_character, s.set_id) for s in sets if s.set_id in ids and s.pain]
+    hurt = max([*pains, *reported], key=lambda p: (stops(p.level or 0, p.character, rules), p.level or 0), default=None)
+    if hurt:
+        facts |= {"pain": -1 if hurt.level is None else hurt.level, "character": hurt.character}
+        said = (hurt.set_id,) if hurt.set_id else ()
+        if stops(hurt.level or 0, hurt.character, rules):
+            return Decision(Code.STOP, "pain_stop", facts, said, "pain_below_line", hold=True)
+        if hurt.level and pain_last_time:
+            return Decision(Code.LOOK, "pain_again", facts, said, "no_pain", hold=True)
+    if not sessions:
+        return Decision(Code.STAY, "rung_not_met", facts | {"why": "top", "sessions": 0}, (), "rung_criterion")
+    today, rung = sessions[-1], ladder.rung_of(movement.code) or 0
     proposal = propose_rung(ladder, rung, sessions, allowed, rules)
     if proposal:
         code = Code.HARDER_RUNG if proposal.way == "harder" else Code.EASIER_RUNG

@@ -52,15 +52,24 @@ class Person:
 
 @dataclass(frozen=True)
 class Stop:
-    """An open pain stop: from which movement, in which region, since when."""
+    """An open pain stop: from which movement (empty: none in particular), in which region, since when."""
 
     id: int
-    set_id: int
+    set_id: int | None  # None: reported by itself, not with a set
     movement: str
     region: str
-    level: int  # 0–10
+    level: int | None  # 0–10; None: nobody was asked for a number
     character: str
     at: dt.datetime
+    family: Family | None = None  # of the movement as it was then
+    locked: frozenset[str] = frozenset()  # movements it locked when it was made
+
+    def locks(self, movement: Movement, library: Library) -> bool:
+        """What it locked when it was made, and what the library says today."""
+        now = library.movements.get(self.movement)
+        return locks(self.movement, self.family, self.region, movement, self.locked) or (
+            now is not None and now.family is movement.family
+        )
 
 
 @dataclass(frozen=True)
@@ -74,6 +83,11 @@ class Absence:
     movement: str = ""
     region: str = ""
     weeks: tuple[EasedWeek, ...] = ()  # the accepted return, week by week from `back_on`
+
+    @property
+    def after_stop(self) -> bool:
+        """Whether a pain stop led to it."""
+        return bool(self.movement or self.region)
 
     def holds_on(self, day: dt.date) -> bool:
         """Whether the athlete is away on a day."""
@@ -118,6 +132,7 @@ class Obstacle:
 
     reason: Reason
     stop: Stop | None = None
+    rest_of_day: bool = False  # the stop does not lock it: on its day nothing with a load is done
     absence: Absence | None = None
     limit: Limit | None = None
     gate: tuple[Finding, ...] = ()
@@ -194,10 +209,13 @@ class Readiness:
     # --- the verdict
 
     def judge(self, movement: Movement, day: dt.date | None = None, load_kg: float | None = None) -> Verdict:
-        """What this athlete may do of a movement on a day (today where none is said), with a load if one is named."""
+        """What this athlete may do of a movement on a day, with a load if one is named.
+
+        Where no day is said: as things stand today, without what ends with it (the rest of the day after a stop).
+        """
         on = day or self.today
         bounds = self.bounds(movement, on)
-        found = [*self._health(movement, on, bounds)]
+        found = [*self._health(movement, on, bounds, of_day=day is not None)]
         if gate := self.gate(movement):
             found.append(Obstacle(Reason.GATED, gate=gate))
         elif unearned := self.unearned(movement):  # behind a shut gate nobody asks for the rung yet
@@ -207,9 +225,11 @@ class Readiness:
         ease = self._ease(movement, on)
         return Verdict(tuple(found), bounds.most_kg, bounds.most_by, ease, bounds.notes)
 
-    def _health(self, movement: Movement, on: dt.date, bounds: Bounds) -> Iterable[Obstacle]:
-        if stop := self._stop_on(movement):
+    def _health(self, movement: Movement, on: dt.date, bounds: Bounds, *, of_day: bool) -> Iterable[Obstacle]:
+        if stop := next((one for one in self.stops if one.locks(movement, self.library)), None):
             yield Obstacle(Reason.STOPPED, stop=stop)
+        elif of_day and (stop := self._stopped_that_day(movement, on)):
+            yield Obstacle(Reason.STOPPED, stop=stop, rest_of_day=True)
         if absence := self.absent_on(on):
             yield Obstacle(Reason.AWAY, absence=absence)
         if bounds.barred_by:
@@ -233,13 +253,11 @@ class Readiness:
 
     # --- its parts
 
-    def _stop_on(self, movement: Movement) -> Stop | None:
-        for stop in self.stops:
-            stopped = self.library.movements.get(stop.movement)
-            family: Family | None = stopped.family if stopped else None
-            if locks(stop.movement, family, stop.region, movement):
-                return stop
-        return None
+    def _stopped_that_day(self, movement: Movement, on: dt.date) -> Stop | None:
+        """A stop of the day itself: whatever it locks, nothing with a load is done for the rest of it."""
+        if not self.rules.stop_ends_loads or not movement.takes_load:
+            return None
+        return next((stop for stop in self.stops if stop.at.date() == on), None)
 
     def bounds(self, movement: Movement, day: dt.date) -> Bounds:
         """What the limits leave of a movement on a day."""
@@ -294,7 +312,7 @@ class Readiness:
 
     def absent_on(self, day: dt.date) -> Absence | None:
         """The time away a day falls in; a pain stop's own time is the stop's matter."""
-        return next((a for a in self.absences if not a.movement and a.holds_on(day)), None)
+        return next((a for a in self.absences if not a.after_stop and a.holds_on(day)), None)
 
     def could_come(self, day: dt.date) -> bool:
         """Whether the athlete was neither away nor stopped on a day: who was has missed nothing."""
@@ -312,7 +330,7 @@ class Readiness:
     def _concerns(self, absence: Absence, movement: Movement) -> bool:
         stopped = self.library.movements.get(absence.movement)
         family = stopped.family if stopped else None
-        return not absence.movement or locks(absence.movement, family, absence.region, movement)
+        return not absence.after_stop or locks(absence.movement, family, absence.region, movement)
 
     def lacking(self, movement: Movement, day: dt.date | None = None) -> tuple[str, ...]:
         """What the movement needs and the athlete's room of that day has not: codes of equipment."""

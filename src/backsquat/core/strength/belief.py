@@ -141,7 +141,8 @@ def said_by(record: SetRecord, rules: Rules) -> Said | None:
     full = record.reps_to_depth == record.reps
     said = record.reserve_reps or 0
     left = min(said, rules.belief_reserve_reps) if full else 0
-    at_least = record.reserve_reps is None or not full or said > left or record.effort is Effort.EASY
+    unsaid = record.reserve_reps is None or record.reserve_at_least
+    at_least = unsaid or not full or said > left or record.effort is Effort.EASY
     return Said(record.load_kg + carried, float(record.reps_to_depth + left), float(left), at_least)
 
 

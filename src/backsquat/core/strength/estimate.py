@@ -98,7 +98,7 @@ def bare_estimate(record: SetRecord, rules: Rules) -> BareEstimate:
         return BareEstimate(None, trust, reps, "too_many_reps")
     carried = record.carried_kg or 0.0
     max_kg = maximum_kg(record.load_kg + carried, reps, FORMULAS[rules.formula]) - carried
-    unsaid = record.reserve_reps is None
+    unsaid = record.reserve_reps is None or record.reserve_at_least
     return BareEstimate(max_kg, trust, reps, "", unsaid or not full_depth or said > counted)
 
 

@@ -45,6 +45,7 @@ class SetRecord:
     side: str = ""  # left or right; empty: both the same
     set_number: int = 0  # among the sets of its exposure, from 1; two halves share theirs
     manner: str = ""  # done another way than the plain one on purpose: a record line of its own
+    reserve_at_least: bool = False  # said as "so many or more"
 
 
 def whole_sets(sets: Sequence[SetRecord]) -> list[SetRecord]:
@@ -65,14 +66,16 @@ def whole_sets(sets: Sequence[SetRecord]) -> list[SetRecord]:
 
 def _joined(one: SetRecord, other: SetRecord) -> SetRecord:
     """Both halves as one set: the fewer reps, the lighter load, the worse of everything that was said."""
-    left = [half.reserve_reps for half in (one, other) if half.reserve_reps is not None]
+    said = [half for half in (one, other) if half.reserve_reps is not None]
+    least = min(said, key=lambda half: half.reserve_reps or 0, default=None)
     worse = max(one, other, key=lambda half: half.pain)
     return replace(
         one,
         load_kg=min(one.load_kg, other.load_kg),
         reps=min(one.reps, other.reps),
         reps_to_depth=min(one.reps_to_depth, other.reps_to_depth),
-        reserve_reps=min(left, default=None),
+        reserve_reps=least.reserve_reps if least else None,
+        reserve_at_least=bool(least and least.reserve_at_least),
         breaking_fault=one.breaking_fault or other.breaking_fault,
         pain=worse.pain,
         pain_character=worse.pain_character,
@@ -117,7 +120,7 @@ def problems(
     in_bounds = load_kg is None or least <= load_kg <= LOAD_MOST_KG
     if load_kg is not None and not (in_bounds and (load_kg != 0 or may_be_unloaded)):
         found.append(Problem("load", "load_range", {"most": LOAD_MOST_KG}))
-    if reps is not None and not 1 <= reps <= REPS_MOST:
+    if reps is not None and not 0 <= reps <= REPS_MOST:  # nought is a result: a miss
         found.append(Problem("reps", "reps_range", {"most": REPS_MOST}))
     if reps is not None and reps_to_depth is not None and not 0 <= reps_to_depth <= reps:
         found.append(Problem("reps_to_depth", "depth_over_reps", {"reps": reps}))

@@ -119,7 +119,7 @@ def take_up(act_id: int) -> ResponseReturnValue:
         load = read_decimal(request.form.get("load", "") or "0")
     except ValueError:
         load = Decimal(-1)
-    reps = min(max(request.form.get("reps", 0, type=number), 0), 99)
+    reps = min(request.form.get("reps", -1, type=number), 99)  # not said is not nought
     sets = min(max(request.form.get("sets", 1, type=number), 1), SETS_MOST)
     today = clock().today()
     left = request.form.get("reserve_reps", type=number)

@@ -71,6 +71,8 @@ def offered(up: Turn, usual: SetEntry | LastTime | None) -> Offered:
     found = _found(up)
     if found:
         return Offered(found[0], usual=usual, found_reps=found[1])
+    if up.entries:  # nobody said what the first left: the same again, until somebody does
+        return Offered(up.entries[0].load_amount, usual=usual or up.entries[0])
     return Offered(usual.load_amount if usual else None, usual=usual)
 
 
@@ -117,7 +119,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
     left = chance.left if chance else up.cell.reserve_reps
     today = context().today
     quick = SetForm(today, formdata=None).offer(up.movement)
-    form = form or _form(up, offer, chance, correcting)
+    form = form or _form(up, offer, correcting)
     form.offer(up.movement)
     told = last_told(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
     return {
@@ -169,8 +171,8 @@ def _watched(up: Turn) -> dict[str, Any] | None:
     return {"drop": drop, "ends": ends, "load_kg": up.load.kg}
 
 
-def _form(up: Turn, offer: Offered, chance: SetChance | None, correcting: SetEntry | None) -> SetForm:
-    """The full form, filled in as the set was asked, or as it was logged."""
+def _form(up: Turn, offer: Offered, correcting: SetEntry | None) -> SetForm:
+    """The full form, filled in as the set was asked, or as it was logged; what was left is for whoever did it to say."""
     if correcting:
         return SetForm(context().today, formdata=None, data=typed_of(correcting))
     sided = up.movement.sides == 2 and not up.item.hold_s
@@ -180,7 +182,6 @@ def _form(up: Turn, offer: Offered, chance: SetChance | None, correcting: SetEnt
         "reps": up.item.reps,
         "left_reps": up.item.reps if sided and up.half_done != "right" else None,
         "right_reps": up.item.reps if sided and up.half_done != "left" else None,
-        "reserve_reps": chance.left if chance else up.cell.reserve_reps,
         "short_reps": 0,
         "pain_character": "dull",
     }

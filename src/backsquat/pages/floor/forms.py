@@ -60,6 +60,7 @@ class SetForm(PainForm):
     speeds = HiddenField()  # of a sensor on the bar, rep by rep: 0.71 0.68
     painful = HiddenField()  # set by the pain form: it never logs a set as if nothing had hurt
     client_id = HiddenField(validators=[Needed()])
+    or_more = BooleanField("or more")  # of the reps left
     seen = WholeField("Sets seen")  # how many were logged when this page was made
 
     def __init__(self, today: dt.date, **kwargs: Any) -> None:
@@ -79,8 +80,7 @@ class SetForm(PainForm):
 
     def device_facts(self, unit: Unit, lifted_at: dt.datetime | None, tapped_ms: int) -> SetFacts:
         """The set of a device: nobody can be asked any more, and it was lifted earlier."""
-        device_at = dt.datetime.fromtimestamp(tapped_ms / 1000, dt.UTC).replace(tzinfo=None)
-        return replace(self.facts(unit), confirmed=None, happened_at=lifted_at, device_at=device_at)
+        return replace(self.facts(unit), confirmed=None, happened_at=lifted_at, device_at=device_clock(tapped_ms))
 
     def offer(self, movement: Movement) -> "SetForm":
         """Make it the form of a movement: its faults, where it is felt, its sides."""
@@ -181,6 +181,7 @@ class SetForm(PainForm):
             reps=reps,
             reps_to_depth=reps - (self.short_reps.data or 0),
             reserve_reps=self.reserve_reps.data,
+            reserve_at_least=bool(self.or_more.data),
             done_on=self.today,
             hold_s=self.hold_s.data,
             side=self.which,
@@ -195,6 +196,14 @@ class SetForm(PainForm):
             right_reps=both[1] if both else None,
             told=self.told(),
         )
+
+
+def device_clock(tapped_ms: int) -> dt.datetime | None:
+    """What a device's clock said; None beyond any calendar."""
+    try:
+        return dt.datetime.fromtimestamp(tapped_ms / 1000, dt.UTC).replace(tzinfo=None)
+    except (ValueError, OverflowError, OSError):
+        return None
 
 
 def _centimetres(text: str) -> float | None:

@@ -223,4 +223,10 @@ class _Packer:
         }
 
     def _locked(self, movement: Movement, region: Region) -> list[str]:
-        return [code for code, one in self.used.items() if locks(movement.code, movement.family, region.value, one)]
+        """What a stop here locks at once: what loads the place, and for the rest of the day whatever takes a load."""
+        day = self.here.rules.stop_ends_loads
+        return [
+            code
+            for code, one in self.used.items()
+            if locks(movement.code, movement.family, region.value, one) or (day and one.takes_load)
+        ]

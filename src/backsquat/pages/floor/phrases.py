@@ -15,6 +15,7 @@ from backsquat.storage.models import Athlete, SessionAct, SetEntry
 from backsquat.ui.phrases.days import day_words, daydate_words
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.names import in_text
+from backsquat.ui.phrases.pain import pain_words
 from backsquat.ui.phrases.verdicts import short_obstacle
 from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.holds import Hold
@@ -116,6 +117,13 @@ def steered_words(steered: Steered) -> str:
     return f"{signed(100 * steered.moved_share)} % after the first set"
 
 
+def reserve_words(entry: SetEntry) -> str:
+    """2 left · 4 or more left; nothing where nobody said."""
+    if entry.reserve_reps is None:
+        return ""
+    return f"{entry.reserve_reps}{' or more' if entry.reserve_at_least else ''} left"
+
+
 def told_words(entry: SetEntry, movement: Movement) -> str:
     """What else was told of a set, in a few words."""
     told = told_from(entry.told)
@@ -123,7 +131,7 @@ def told_words(entry: SetEntry, movement: Movement) -> str:
     held = [side for side, was in (("left", told.left_supported), ("right", told.right_supported)) if was]
     said = [
         f"{entry.reps_to_depth} of {entry.reps} to depth" if entry.reps_to_depth < entry.reps else "",
-        f"{entry.reserve_reps} left" if entry.reserve_reps is not None else "",
+        reserve_words(entry),
         *faults,
         f"pain {entry.pain}, {entry.pain_region}" if entry.pain else "",
         f"hand on support, {' and '.join(held)}" if held else "hand on support" if entry.supported else "",
@@ -169,7 +177,7 @@ def stop_lines(stops: Sequence[tuple[Stop, Athlete]], library: Library) -> list[
     """Each open stop as a line of a message."""
     names = {code: in_text(movement.name) for code, movement in library.movements.items()}
     return [
-        f"{athlete.name}, since {day_words(stop.at)}: {stop.character} pain, {stop.level} of 10, {stop.region}, "
-        f"in {names.get(stop.movement, stop.movement)}."
+        f"{athlete.name}, since {day_words(stop.at)}: {pain_words(stop)}"
+        + (f", in {names.get(stop.movement, stop.movement)}." if stop.movement else ".")
         for stop, athlete in stops
     ]

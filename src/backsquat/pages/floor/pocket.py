@@ -3,6 +3,8 @@
 Also what makes the application one that can be put on a home screen: its manifest and its service worker.
 """
 
+import json
+from dataclasses import replace
 from json import dumps
 from typing import Any, Literal
 
@@ -13,11 +15,12 @@ from flask_wtf.csrf import generate_csrf
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from werkzeug.datastructures import MultiDict
 
-from backsquat.core.errors import BackSquatError, ImpossibleInput, Refused
+from backsquat.core.errors import BackSquatError, ImpossibleInput, NotAllowed, Refused
 from backsquat.core.loads.mass import Unit
 from backsquat.pages.floor.acts import ramp_facts
 from backsquat.pages.floor.forms import SetForm
 from backsquat.pages.floor.pack import FORMAT, pack, place
+from backsquat.pages.floor.pain import read_said
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.pulse import felt, shown_ids
 from backsquat.pages.request import (
@@ -38,7 +41,8 @@ from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
-from backsquat.work.record.waiting import Waited, What, lifted_at, receive_act, receive_set
+from backsquat.work.record.stops import PainFacts
+from backsquat.work.record.waiting import Waited, What, lifted_at, receive_act, receive_pain, receive_set
 from backsquat.work.sessions.blocks import cell_of
 
 AT_ONCE = 20  # a device hands in so many, then the next
@@ -53,6 +57,7 @@ class Thing(BaseModel):
     cell: int = Field(ge=1, lt=2**53)
     athlete: int = Field(ge=1, lt=2**53)
     tapped_ms: int = Field(ge=0, lt=2**53)
+    mine: list[str] = Field(default_factory=list, max_length=200)  # sets of the cell this device has sent itself
     fields: dict[str, list[str]] = Field(default_factory=dict, max_length=60)
 
 
@@ -63,7 +68,7 @@ class Parcel(BaseModel):
     format: Literal[1]
     place: str = Field(max_length=64)
     device_ms: int = Field(ge=0, lt=2**53)
-    things: list[dict[str, Any]] = Field(max_length=AT_ONCE)  # each checked by itself: a wrong one holds none up
+    things: list[Any] = Field(max_length=AT_ONCE)  # each checked by itself: a wrong one holds none up
 
 
 @blueprint.get("/pack")
@@ -91,22 +96,29 @@ def feel() -> ResponseReturnValue:
 def hand_in() -> ResponseReturnValue:
     """What waited for the line: every thing in a transaction of its own, in order, each answered by its client id."""
     try:
-        parcel = Parcel.model_validate_json(request.get_data())
-    except ValidationError:
+        parcel = Parcel.model_validate(json.loads(request.get_data()))
+    except (ValueError, RecursionError):  # ValidationError is one of the first
         return jsonify(problem="This did not arrive as it should. It stays on the device: save it to a file."), 400
     if parcel.place != place():
         return jsonify(problem="What waits was logged for other data than these. It stays on the device."), 409
     answers: dict[str, dict[str, Any]] = {}
     for sent in parcel.things:
         try:
+            json.dumps(sent, ensure_ascii=False).encode()
             thing = Thing.model_validate(sent)
-        except ValidationError:
-            answers[str(sent.get("client_id", ""))[:64]] = {"taken": False, "words": "This cannot be read."}
+        except (ValidationError, ValueError):  # half a letter is no letter: it can be neither kept nor shown
+            name = sent.get("client_id", "") if isinstance(sent, dict) else ""
+            answers[str(name)[:64]] = {"taken": False, "words": "This cannot be read."}
             continue
         try:
             answers[thing.client_id] = _received(thing, parcel.device_ms)
         except Busy:  # the rest comes again: order is kept
             return jsonify(answers=answers), 503
+        except Exception:  # a fault of ours with one of them: it stays on the device, the others go on
+            if current_app.testing:
+                raise
+            current_app.logger.exception("a thing that waited could not be kept")
+            answers[thing.client_id] = {"taken": False, "words": "Something went wrong on our side; it stays here."}
         forget_reader()
     return jsonify(answers=answers)
 
@@ -119,13 +131,26 @@ def _received(thing: Thing, device_ms: int) -> dict[str, Any]:
         return {"taken": False, "words": " ".join(problem_words(problem) for problem in error.problems)}
     except Refused as error:
         return {"taken": False, "words": ". ".join(refusal_words(error))}
+    except NotAllowed:  # of somebody else: it waits on the device for whoever may send it
+        return {
+            "taken": False,
+            "waits": True,
+            "words": "Logged for somebody else: it waits until they, or a coach, sign in.",
+        }
     except BackSquatError:
-        return {"taken": False, "words": "This is not there any more, or not yours to log."}
+        return {"taken": False, "words": "This is not there any more."}
     return {"taken": True, "words": ", ".join(FLAGS[flag] for flag in flags)}
 
 
 def _kept(thing: Thing, device_ms: int) -> list[str]:
     one = Waited(thing.client_id, thing.what, thing.cell, thing.athlete, _facts(thing))
+    if thing.what is What.PAIN:
+        character, level = read_said(_first(thing, "said"))
+        when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
+        said = PainFacts(thing.client_id, _first(thing, "pain_region"), character, level, when)
+        with database().writing() as session:
+            receive_pain(session, actor(), one, said, squad_rules())
+        return []
     if thing.what is not What.SET:
         with database().writing() as session:
             receive_act(session, actor(), one, squad_rules())
@@ -137,9 +162,13 @@ def _kept(thing: Thing, device_ms: int) -> list[str]:
     if not form.validate():
         raise ImpossibleInput(*form.unreadable())
     when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
-    facts = form.device_facts(Unit(cell.load_unit), when, thing.tapped_ms)
+    facts = replace(form.device_facts(Unit(cell.load_unit), when, thing.tapped_ms), own_ids=frozenset(thing.mine))
     with database().writing() as session:
         return list(receive_set(session, actor(), one, facts, squad_rules()).entry.flags)
+
+
+def _first(thing: Thing, name: str) -> str:
+    return next(iter(thing.fields.get(name, ())), "")[:80]
 
 
 def _facts(thing: Thing) -> dict[str, Any]:

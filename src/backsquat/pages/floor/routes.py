@@ -1,16 +1,19 @@
 """The floor: one running list for every athlete; see what comes now, log a set, get the next."""
 
+from dataclasses import dataclass
 from json import dumps
 from typing import Any
+from uuid import uuid4
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from backsquat.core.errors import ImpossibleInput
+from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.pain import stop_level
 from backsquat.core.progression.decision import Answers, Code
 from backsquat.core.readiness.flags import SCALES, CheckIn
+from backsquat.core.strength.record import RESERVE_MOST
 from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
 from backsquat.pages.floor.phrases import kept_off_groups, shelf_words, steered_words, told_words
@@ -42,14 +45,24 @@ from backsquat.work.decisions.propose import answer_week
 from backsquat.work.floor.floor import Asked, Floor, floor_of
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
 from backsquat.work.health.check_ins import check_in
-from backsquat.work.log.sets import entry_of, floor_used
+from backsquat.work.log.sets import entry_of, floor_used, standing_set
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
-from backsquat.work.record.floor import correct_set, end_exercise, log_set, withdraw_set
+from backsquat.work.record.floor import correct_set, end_exercise, log_set, say_reserve, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import cell_of, next_planned, slot_of, squad_blocks
 from backsquat.work.squad.athletes import athlete_of, rules_for
 from backsquat.work.squad.passes import own_accounts
+
+
+@dataclass(frozen=True)
+class Just:
+    """The set that was logged just now, and whether to ask what was left."""
+
+    entry: SetEntry
+    name: str
+    ask: bool
+
 
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
 
@@ -117,6 +130,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "kept_off_groups": lambda kept: kept_off_groups(kept, squad_library()),
         "steered_words": steered_words,
         "told_words": told_words,
+        "just": _just(),
         "shelf_words": lambda act: shelf_words(act, squad_library()),
         "clock": clock_words,
         "dose": lambda item: dose_words(item.sets, item.reps, item.hold_s, item.movement.sides),
@@ -124,12 +138,23 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
     }
 
 
-def after(cell: Cell | None, *, stay: bool = False, lift: bool = False) -> ResponseReturnValue:
+def _just() -> Just | None:
+    """The set the address names as logged just now, while it stands."""
+    number_of = request.args.get("just", type=number)
+    entry = standing_set(reader(), number_of) if number_of else None
+    if entry is None or own_athlete() not in (None, entry.athlete_id):
+        return None
+    who = athlete_of(reader(), context().squad.id, entry.athlete_id)
+    ask = entry.reserve_reps is None and not entry.pain and entry.hold_s is None and entry.reps > 0
+    return Just(entry, who.name, ask and entry.at.date() == clock().today())
+
+
+def after(cell: Cell | None, *, stay: bool = False, lift: bool = False, just: int | None = None) -> ResponseReturnValue:
     """Show the floor again: as a fragment to htmx, by redirect otherwise.
 
-    `stay`: with the same athlete; `lift`: at the same piece of work. Else whoever comes now.
+    `stay`: with the same athlete; `lift`: at the same piece of work. Else whoever comes now. `just`: the set logged.
     """
-    where: dict[str, Any] = {name: request.form.get(name) for name in ("session", "rack")}
+    where: dict[str, Any] = {name: request.form.get(name) for name in ("session", "rack")} | {"just": just}
     if cell is not None and not where["session"]:
         slot, _block = slot_of(reader(), membership().squad_id, cell.slot_id)
         where["session"] = next((held.session_id for held in slot.on_floor if held.week == cell.week), None)
@@ -169,21 +194,21 @@ def log(cell_id: int) -> ResponseReturnValue:
     cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
     form = SetForm(clock().today()).offer(movement_of(squad_library(), slot, cell))
 
-    def write() -> tuple[bool, bool, list[str]]:
+    def write() -> tuple[bool, bool, list[str], int]:
         with database().writing() as session:
             done = log_set(session, actor(), cell_id, form.facts(Unit(cell.load_unit)), squad_rules())
             _say_decided(done.decision)
-            return bool(done.stop), bool(done.entry.side), list(done.entry.flags)
+            return bool(done.stop), bool(done.entry.side), list(done.entry.flags), done.entry.id
 
     result = form.submitted(write)
     if result is None:
         return page(form, status=422)
-    stopped, half, flags = result
+    stopped, half, flags, entry_id = result
     if flags:
         flash(f"Kept, and marked: {', '.join(FLAGS[flag] for flag in flags)}.")
     elif not request.headers.get("HX-Request"):
         flash("Set logged.")
-    return after(cell, stay=stopped or half or bool(flags), lift=stopped)
+    return after(cell, stay=stopped or half or bool(flags), lift=stopped, just=entry_id)
 
 
 def _say_decided(row: DecisionRow | None) -> None:
@@ -210,6 +235,22 @@ def correct(entry_id: int) -> ResponseReturnValue:
     if form.submitted(write) is None:
         return page(form, entry, 422)
     return after(cell, lift=True)
+
+
+@blueprint.post("/sets/<int:entry_id>/reserve")
+@allow(Act.LOG_OWN)
+def reserve(entry_id: int) -> ResponseReturnValue:
+    """What was left in the set that was logged just now."""
+    left = request.form.get("left", type=number)
+    if left is None or not 0 <= left <= RESERVE_MOST:
+        raise ImpossibleInput(Problem("reserve_reps", "reserve_range", {"most": RESERVE_MOST}))
+    client_id = request.form.get("client_id", "")[:64] or str(uuid4())
+    with database().writing() as session:
+        done = say_reserve(session, actor(), entry_id, left, client_id, squad_rules())
+        _say_decided(done.decision)
+        cell, _slot, _block = cell_of(session, membership().squad_id, done.entry.cell_id or 0)
+        session.expunge(cell)
+    return after(cell)
 
 
 @blueprint.post("/sets/<int:entry_id>/take-back")

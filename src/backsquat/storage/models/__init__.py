@@ -8,6 +8,7 @@ from backsquat.storage.models.athletes import (
     DepthChoice,
     Height,
     Milestone,
+    PainReport,
     SetUpNote,
     Stop,
 )
@@ -90,6 +91,7 @@ __all__ = [
     "MovementPicture",
     "OneTimeLink",
     "OwnDay",
+    "PainReport",
     "PlanVersion",
     "PlateRow",
     "PostAddress",

@@ -67,6 +67,23 @@ class Consent(Signed, Base):
     withdrawn_by_id: Mapped[int | None] = mapped_column(ForeignKey("users.id"))
 
 
+class PainReport(Signed, Base):
+    """Pain as it was said: where, how it feels, how bad where that was asked. At any time, in a session or not."""
+
+    __tablename__ = "pain_reports"
+    __table_args__ = (Index(None, "athlete_id", "done_on"),)
+    id: Mapped[Key]
+    client_id: Mapped[str] = mapped_column(unique=True)  # of the device, so that a report sent twice is stored once
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
+    movement: Mapped[str] = mapped_column(default="")  # what was being done; empty: nothing in particular
+    cell_id: Mapped[int | None] = mapped_column(ForeignKey("cells.id"))
+    region: Mapped[str]
+    character: Mapped[str]
+    level: Mapped[int | None]  # 0–10; None: a character that stops at any number
+    done_on: Mapped[dt.date]
+    happened_at: Mapped[dt.datetime | None]  # where it is known; `at` is when it was received
+
+
 class Stop(Signed, Base):
     """Movements locked after pain. It ends by a recorded clearance, and by nothing else.
 
@@ -77,10 +94,12 @@ class Stop(Signed, Base):
     __tablename__ = "stops"
     id: Mapped[Key]
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
-    set_id: Mapped[int] = mapped_column(ForeignKey("set_entries.id"))
-    movement: Mapped[str]
-    locked: Mapped[Rows]  # codes of the movements that were locked when it began; asked anew by the rules
-    level: Mapped[int]
+    set_id: Mapped[int | None] = mapped_column(ForeignKey("set_entries.id"))  # one of these two led to it
+    report_id: Mapped[int | None] = mapped_column(ForeignKey("pain_reports.id"))
+    movement: Mapped[str]  # empty: in none in particular
+    family: Mapped[str] = mapped_column(default="")  # of the movement as it was then
+    locked: Mapped[Rows]  # codes of the movements that were locked when it began; joined with what the rules say today
+    level: Mapped[int | None]  # None: nobody was asked for a number
     region: Mapped[str]
     character: Mapped[str]
     withdrawn: Mapped[bool] = mapped_column(default=False)

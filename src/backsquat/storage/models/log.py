@@ -64,7 +64,8 @@ class SetEntry(Signed, Base):
     right_reps: Mapped[int | None]
     reps_to_depth: Mapped[int]
     depth_standard: Mapped[str]
-    reserve_reps: Mapped[int | None]
+    reserve_reps: Mapped[int | None]  # None: nobody said
+    reserve_at_least: Mapped[bool] = mapped_column(default=False)  # said as "so many or more"
     fault: Mapped[str] = mapped_column(default="")
     manner: Mapped[str] = mapped_column(default="")  # another than the plain one: its own record line
     faults: Mapped[Rows] = mapped_column(default=list)  # codes of all that were seen; `fault` is the gravest

@@ -8,7 +8,7 @@ from backsquat.core.progression.decision import Code
 from backsquat.ui.phrases.names import in_text
 
 REASONS = {
-    "pain_stop": "Stop and refer: {character} pain, {pain} of 10, in the last sets. No load until a physio or "
+    "pain_stop": "Stop and refer: {character} pain{level}. No load until a physio or "
                  "doctor clears it.",
     "pain_again": "Needs a look: pain noted twice in a row ({pain} of 10). Talk to the physio before the next session.",
     "pain_watch": "{next}: dull pain, {pain} of 10, so {percent} % lighter. Or a shorter range, an easier version.",
@@ -152,8 +152,9 @@ def sentence(
         "why_words": NOT_MET.get(str(facts.get("why", "")), ""),
     }
     character = facts.get("character") or "dull"
+    level = "" if facts.get("pain", -1) == -1 else f", {facts['pain']} of 10"
     given = {"percent": "", "hold_s": "", "next_s": "", "resets": "", "next_kg": 0, "promised_reps": 0}
-    return REASONS[reason].format(**{**given, **facts, **words, "character": character})
+    return REASONS[reason].format(**{**given, **facts, **words, "character": character, "level": level})
 
 
 def _missing(facts: Mapping[str, Any]) -> str:

@@ -11,6 +11,8 @@ FLAGS = {
     "over_limit": "over a limit",
     "replanned": "for an earlier number",
     "also_logged": "another device had logged one meanwhile",
+    "moved": "its session had been moved to a later day",
+    "same_id": "sent by the name of another set",
     "extra": "beyond the sets asked for",
     "taken_in": "from a log kept elsewhere",
     "not_asked": "nothing was planned here",

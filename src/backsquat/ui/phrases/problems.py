@@ -80,7 +80,7 @@ PROBLEMS: dict[str, str] = {
     "out_of_range": "Choose a value from {low} to {high}.",
     "unknown_rule": "There is no rule called {name}.",
     "load_range": "The load must be above 0 and at most {most:g} kg.",
-    "reps_range": "Reps go from 1 to {most}.",
+    "reps_range": "Reps go from 0 to {most}.",
     "depth_over_reps": "Of {reps} reps, between 0 and {reps} can have been to depth.",
     "reserve_range": "Reps left go from 0 to {most}.",
     "screen_range": "Write a value from 0 to {most:g} {unit}.",
@@ -168,6 +168,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),
     "no_load": ("There is no load to lift here", "The plan has no number for {name} in this week."),
     "past": ("The past stays as it was", "Weeks that have begun and have logged sets cannot be changed."),
+    "no_reserve": ("Nothing to say of this set", "What was left is said of reps that did not hurt."),
     "pain_reported": (
         "This set reported pain",
         "Whoever logged it may correct it within {minutes} minutes; after that the head coach, or the physio by a "

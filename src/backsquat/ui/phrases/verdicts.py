@@ -8,6 +8,8 @@ from backsquat.ui.phrases.names import in_text
 
 def obstacle_words(obstacle: Obstacle) -> str:
     """A sentence or two: what stands in the way, and what would move it."""
+    if obstacle.stop and obstacle.rest_of_day:
+        return "Stopped today: nothing with a load for the rest of the day."
     if obstacle.stop:
         since = day_words(obstacle.stop.at.date())
         return f"Stopped {since}: nothing that loads the {obstacle.stop.region}, until it is cleared."
@@ -26,6 +28,8 @@ def obstacle_words(obstacle: Obstacle) -> str:
 
 def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
     """The same in a few words, as it stands on the floor; `gates` names those before the movement."""
+    if obstacle.stop and obstacle.rest_of_day:
+        return "stopped today: nothing with a load for the rest of the day"
     if obstacle.stop:
         return f"stopped: nothing that loads the {obstacle.stop.region}"
     if obstacle.absence:

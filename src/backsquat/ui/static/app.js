@@ -380,7 +380,8 @@ document.addEventListener("alpine:init", () => {
     add(by) {
       const input = this.$el.closest(".count").querySelector("input");
       const low = Number(input.dataset.low || 0), high = Number(input.dataset.high || 99);
-      input.value = Math.min(high, Math.max(low, (Number(input.value) || 0) + by));
+      if (!input.value && input.dataset.from) input.value = input.dataset.from; // the first tap says what was expected
+      else input.value = Math.min(high, Math.max(low, (Number(input.value) || 0) + by));
     },
     less() { this.add(-1); },
     more() { this.add(1); },

@@ -17,8 +17,11 @@ const Outbox = (() => {
 
   const SAFE = { durability: "strict" }; // on the disk before the next line is read: batteries die
   opened.catch(() => {}); // a browser that keeps nothing: every page works as without this script
-  async function all() { try { return await (await opened).getAll("things"); } catch { return []; } }
+  const unwritten = []; // what the device's store had no room for: on this page only, and said so
+  async function all() { try { return [...(await (await opened).getAll("things")), ...unwritten]; } catch { return [...unwritten]; } }
   async function change(client, how) {
+    const at = unwritten.findIndex((one) => one.client_id === client);
+    if (at >= 0) { const next = how(unwritten[at]); unwritten.splice(at, 1, ...(next ? [next] : [])); return; }
     const tx = (await opened).transaction("things", "readwrite", SAFE);
     const found = await tx.store.index("client").get(client);
     if (found) { const next = how(found); await (next ? tx.store.put(next) : tx.store.delete(found.n)); }
@@ -27,9 +30,20 @@ const Outbox = (() => {
 
   // Written down; false where it was before: a double tap is one set.
   async function put(thing) {
+    const made = { person: me || state.pack?.person || 0, place: state.pack?.place || "", tapped_ms: Date.now(), ...thing };
+    try { return await write(made); } catch (error) {
+      if (unwritten.some((one) => one.client_id === thing.client_id)) return false;
+      unwritten.push(made);
+      state.full = true;
+      await look();
+      return true;
+    }
+  }
+
+  async function write(thing) {
     const tx = (await opened).transaction("things", "readwrite", SAFE);
     const known = await tx.store.index("client").get(thing.client_id);
-    if (!known) await tx.store.add({ person: me || state.pack?.person || 0, place: state.pack?.place || "", tapped_ms: Date.now(), ...thing });
+    if (!known) await tx.store.add(thing);
     await tx.done;
     await look();
     return !known;
@@ -37,6 +51,7 @@ const Outbox = (() => {
 
   // The server has it. It is kept until the next pack, which knows of it, so that the list goes on from there.
   async function sent(client) { await change(client, (one) => ({ ...one, sent_ms: Date.now(), refused: "" })); await look(); }
+  async function amend(client, fields) { await change(client, (one) => (one.sent_ms ? one : { ...one, fields: { ...one.fields, ...fields } })); await look(); }
   async function drop(client) { await change(client, () => null); await look(); }
 
   let again = 0; // a request that was never answered (a closed tab): what it carried waits then like anything else
@@ -91,7 +106,7 @@ const Outbox = (() => {
         if (!things.length) return taken;
         const there = await greet();
         if (!there) return taken;
-        const mine = things.filter((one) => (asMe || !one.person || one.person === there.person) && (!one.place || one.place === there.place));
+        const mine = things.filter((one) => (asMe || !one.person || one.person === there.person) && !one.not_for?.includes(there.person) && (!one.place || one.place === there.place));
         state.problem = there.format === FORMAT ? "" : "This page is older than the server: reload it, what waits stays.";
         if (!mine.length || state.problem) { await look(); return taken; }
         if (!(await hand(mine.slice(0, AT_ONCE), there))) { await look(); return taken; }
@@ -101,7 +116,8 @@ const Outbox = (() => {
   }
 
   async function hand(things, there) {
-    const body = JSON.stringify({ format: FORMAT, place: there.place, device_ms: Date.now(), things: things.map(({ client_id, what, cell, athlete, tapped_ms, fields }) => ({ client_id, what, cell, athlete, tapped_ms, fields: fields || {} })) });
+    const kept = await all(), mine = (one) => kept.filter((other) => other.what === "set" && other.cell === one.cell && other.client_id !== one.client_id).map((other) => other.client_id).slice(-200);
+    const body = JSON.stringify({ format: FORMAT, place: there.place, device_ms: Date.now(), things: things.map((one) => ({ client_id: one.client_id, what: one.what, cell: one.cell, athlete: one.athlete, tapped_ms: one.tapped_ms, mine: mine(one), fields: one.fields || {} })) });
     let answer, told = {};
     try {
       answer = await fetchSoon("/floor/waiting", { method: "POST", body, headers: { "Content-Type": "application/json", "X-CSRFToken": there.token, "HX-Request": "true" } });
@@ -112,6 +128,7 @@ const Outbox = (() => {
       const said = told.answers?.[thing.client_id];
       if (!said) continue;
       if (said.taken) await change(thing.client_id, (one) => ({ ...one, sent_ms: Date.now() }));
+      else if (said.waits) await change(thing.client_id, (one) => ({ ...one, not_for: [...(one.not_for || []), there.person] })); // for whoever may send it
       else await change(thing.client_id, (one) => ({ ...one, refused: said.words }));
       if (said.taken && said.words) state.said.push(`${thing.words}: ${said.words}`);
     }
@@ -166,7 +183,7 @@ const Outbox = (() => {
     return added;
   }
 
-  return { state, me, put, sent, drop, waits, look, flush, greet, takeAlong, packed, forget, all, toFile, fromFile, lineIs };
+  return { state, me, put, amend, sent, drop, waits, look, flush, greet, takeAlong, packed, forget, all, toFile, fromFile, lineIs };
 })();
 
 // The mark: what waits, since when, and what to do about it. Nothing waits without a word.
@@ -177,7 +194,7 @@ const LineMark = (() => {
   function draw() {
     const mark = document.getElementById("line"), { state, me } = Outbox;
     if (!mark) return;
-    const others = state.waiting.filter((one) => me && one.person && one.person !== me);
+    const others = state.waiting.filter((one) => me && ((one.person && one.person !== me) || one.not_for?.includes(me)));
     const parts = [], acts = [];
     if (!state.line) parts.push(`No line since ${clock(state.since)}`);
     if (state.waiting.length) {
@@ -186,6 +203,7 @@ const LineMark = (() => {
     }
     if (state.waiting.length && !state.signedIn && state.line) { parts.push("nobody is signed in"); acts.push(Object.assign(document.createElement("a"), { href: "/sign-in?next=/floor/", textContent: "Sign in to send" })); }
     if (others.length) { parts.push(`${others.length} of them logged by somebody else here`); acts.push(button("Send in my name", () => Outbox.flush(true))); }
+    if (state.full) parts.push("This device has no room left to write sets down: they are on this page only. Save them to a file before you close it");
     if (state.problem) parts.push(state.problem);
     if (!state.line && state.pack) parts.push(`what is shown was taken along at ${state.pack.at.slice(11, 16)}`);
     if (state.waiting.length || state.refused.length) acts.push(button("Save to a file", Outbox.toFile));

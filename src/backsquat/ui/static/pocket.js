@@ -5,6 +5,7 @@
 const Pocket = (() => {
   let where = {}; // session, rack, athlete, lift
   let on = false;
+  let latest = null; // the set written down last on this device
 
   function el(tag, about = {}, ...inside) {
     const made = document.createElement(tag);
@@ -31,10 +32,10 @@ const Pocket = (() => {
       if (thing.athlete !== Number(id) || !mine) continue;
       if (thing.what === "ramp") mine.ramped = [...(mine.ramped || []), Number(thing.fields.n?.[0])];
       if (thing.what === "skip" || thing.what === "end") { steps = steps.filter((step) => step.slot !== slot); mine.over = true; mine.why_over = thing.what === "skip" ? "left out" : ""; }
-      if (thing.what !== "set") continue;
-      mine.since.push(thing);
+      if (thing.what !== "set" && thing.what !== "pain") continue;
+      if (thing.what === "set") mine.since.push(thing);
       at = Math.max(at || 0, thing.tapped_ms);
-      if (whole(thing, mine, pack)) {
+      if (thing.what === "set" && whole(thing, mine, pack)) {
         const next = steps.findIndex((step) => step.slot === slot);
         if (next >= 0) steps.splice(next, 1);
         mine.done += 1;
@@ -81,6 +82,7 @@ const Pocket = (() => {
     if (!session) { floor.replaceChildren(el("p", { class: "cue" }, "No line, and nothing was taken along on this device for the days to come. What you log on paper now can be typed in later.")); return; }
     where.session = session.id;
     const done = await things();
+    latest = done.filter((one) => one.what === "set").at(-1);
     const racks = session.racks.map((rack) => ({ ...rack, lists: rack.athletes.map((id) => listOf(pack, session, id, done)) }));
     let at = racks.findIndex((rack, n) => String(n) === String(where.rack));
     const wanted = Number(where.athlete || where.after || 0);
@@ -125,7 +127,7 @@ const Pocket = (() => {
   function card(pack, mine, early) {
     const step = (where.lift && mine.steps.find((one) => one.slot === Number(where.lift))) || mine.now;
     if (mine.stopped && !where.lift) return stopCard(mine);
-    if (!step) return el("p", { class: "cue" }, `${mine.name} is through the whole session.`);
+    if (!step) return el("div", {}, el("p", { class: "cue" }, `${mine.name} is through the whole session.`), just(latest, mine));
     const work = mine.work.get(step.slot), movement = pack.movements[work.movement], sided = movement.sides === 2 && !work.hold_s;
     const dose = work.hold_s ? `${work.hold_s} s${movement.sides === 2 ? " each side" : ""}` : `${work.reps}${sided ? " each side" : ""}`;
     const big = work.hold_s ? el("div", { class: "floor-rung" }, work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`, movement.sides === 2 ? " each side" : "")
@@ -142,12 +144,12 @@ const Pocket = (() => {
         work.set_up.length ? el("p", { class: "small quiet" }, work.set_up.join(" · ")) : null,
         el("div", { class: "sets", role: "img", "aria-label": `${work.done} of ${work.sets} sets done` }, Array.from({ length: work.sets }, (_, n) => el("span", { class: n < work.done ? "is-done" : n === work.done ? "is-now" : "" }))),
         last ? el("p", { class: "last-truth" }, last.sent_ms ? "last set " : "waits for the line: ", last.set_words) : null),
-      early ? null : el("div", { class: "below" }, el("div", { class: "tap-row" }, otherwise(mine, work, movement, sided, false), otherwise(mine, work, movement, sided, true)), aside(mine, work, movement)));
+      early ? null : el("div", { class: "below" }, just(latest, mine), el("div", { class: "tap-row" }, otherwise(mine, work, movement, sided), hurts(mine, work, movement)), aside(mine, work, movement)));
   }
 
   function stopCard(mine) {
     return el("div", { class: "card-now" }, el("div", { class: "below" },
-      el("div", { class: "decision is-stop", role: "status" }, el("p", { class: "says" }, `${first(mine.name)} stops: ${mine.stopped.set_words}.`),
+      el("div", { class: "decision is-stop", role: "status" }, el("p", { class: "says" }, `${first(mine.name)} stops: ${mine.stopped.set_words}.`), el("p", {}, mine.steps.length ? `May go on today: ${[...new Set(mine.steps.map((step) => Outbox.state.pack.movements[mine.work.get(step.slot).movement].name))].join(", ")}. Nothing with a load.` : "Nothing of today's plan goes on."),
         el("p", {}, `${mine.name} sees a physiotherapist or doctor. Chest pain, collapse, numbness in the saddle region, loss of bladder or bowel control: emergency services, now.`),
         el("p", { class: "quiet" }, "Locked on this device now; everybody else sees it when there is a line: tell them."),
         mine.now ? el("a", { href: "#", class: "btn btn-outline-primary", on: { click: go({ athlete: mine.id, lift: mine.now.slot }) } }, "What is not locked") : null)));
@@ -161,12 +163,12 @@ const Pocket = (() => {
       el("p", { class: "problem", role: "alert", hidden: true }),
       work.find && !work.load ? el("label", { class: "find-load" }, "Find the load", stepper("load", "", { "data-step": 1, "aria-label": `Load, ${work.unit}`, inputmode: "decimal", placeholder: work.unit })) : hidden("load", work.load || "0"),
       work.hold_s ? [hidden("hold_s", work.hold_s), hidden("reps", 1)] : sided ? el("div", { class: "sides" }, sides.map((side) => el("label", { class: "side-reps" }, el("span", {}, side), stepper(`${side}_reps`, work.reps, { "aria-label": `${side} reps` }), el("span", { class: "held-tick" }, el("input", { type: "checkbox", name: `${side}_supported`, value: "y", "aria-label": `${side} with a hand on support` }), " hand")))) : hidden("reps", work.reps),
-      work.hold_s ? null : hidden("reserve_reps", work.reserve), hidden("pain_character", "dull"),
+      hidden("pain_character", "dull"),
       el("button", { class: "tap" }, `Done: ${half ? `${work.reps} ${sides[0]}` : dose}${work.load ? ` at ${work.load}` : ""}`));
   }
 
   function stepper(name, value, about = {}) {
-    return el("span", { class: "count", "x-data": "count" }, el("button", { type: "button", "@click": "less", "aria-label": `${name.replace("_", " ")}, one less` }, "−"), el("input", { class: "form-control", name, value, inputmode: "numeric", "data-low": 0, "data-high": 999, autocomplete: "off", ...about }), el("button", { type: "button", "@click": "more", "aria-label": `${name.replace("_", " ")}, one more` }, "+"));
+    return el("span", { class: "count", "x-data": "count" }, el("button", { type: "button", "x-on:click": "less", "aria-label": `${name.replace("_", " ")}, one less` }, "−"), el("input", { class: "form-control", name, value, inputmode: "numeric", "data-low": 0, "data-high": 999, autocomplete: "off", ...about }), el("button", { type: "button", "x-on:click": "more", "aria-label": `${name.replace("_", " ")}, one more` }, "+"));
   }
   function field(words, inside) { // not a label around it: that would name the minus before the number
     (inside.matches("input, select") ? inside : inside.querySelector("input")).setAttribute("aria-label", words);
@@ -174,19 +176,35 @@ const Pocket = (() => {
   }
   const choose = (name, options, value) => el("select", { class: "form-select", name }, options.map(([code, words]) => el("option", { value: code, selected: code === value || null }, words)));
 
-  function otherwise(mine, work, movement, sided, pain) {
-    const regions = [["", "–"], ...Object.keys(movement.locks).map((one) => [one, one])];
-    return el("details", { class: pain ? "is-pain" : null }, el("summary", {}, pain ? "Pain: stop" : "It went differently"),
+  // Pain in three taps: open, place, what it is. Nothing else is asked.
+  function hurts(mine, work, movement) {
+    const chip = (said, words, label) => el("button", { name: "said", value: said, "aria-label": label }, words);
+    return el("details", { class: "is-pain" }, el("summary", {}, "Pain"), el("div", { class: "inside" },
+      el("form", { class: "pain-form", on: { submit: kept("pain", mine, work, movement) } },
+        el("p", { class: "problem", role: "alert", hidden: true }),
+        el("fieldset", {}, el("legend", {}, "Where"), el("div", { class: "pain-chips" }, Object.keys(movement.locks).map((region) => el("label", {}, el("input", { type: "radio", name: "pain_region", value: region, required: true }), el("span", {}, region))))),
+        el("fieldset", {}, el("legend", {}, "Any of these stops, at once"), el("div", { class: "pain-chips" }, Outbox.state.pack.stopping.map((one) => chip(one, one)))),
+        el("fieldset", {}, el("legend", {}, "Dull: how bad, of 10 ", el("span", { class: "quiet" }, "(soreness of muscles is not pain)")), el("div", { class: "pain-chips is-numbers" }, Array.from({ length: 10 }, (_, n) => chip(`dull ${n + 1}`, n + 1, `dull, ${n + 1} of 10`)))))));
+  }
+
+  // What was left in the set done last, while it waits here: one tap, or nothing is said.
+  function just(thing, mine) {
+    if (!thing || thing.what !== "set" || thing.sent_ms || thing.fields.reserve_reps?.[0] || thing.fields.hold_s || Number(thing.fields.pain?.[0])) return null;
+    const say = (n) => () => Outbox.amend(thing.client_id, { reserve_reps: [String(n)], ...(n >= 4 ? { or_more: ["1"] } : {}) }).then(() => show({ athlete: mine?.id, after: null }));
+    return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "left?"), [0, 1, 2, 3, 4].map((n) => el("button", { type: "button", "aria-label": `${n}${n === 4 ? " or more" : ""} reps left in the last set`, on: { click: say(n) } }, `${n}${n === 4 ? "+" : ""}`))));
+  }
+
+  function otherwise(mine, work, movement, sided) {
+    return el("details", {}, el("summary", {}, "It went differently"),
       el("form", { class: "inside", on: { submit: kept("set", mine, work, movement) } },
         el("p", { class: "problem", role: "alert", hidden: true }),
-        pain ? [el("p", {}, "Ordinary muscle soreness is not pain. Sharp, electric, numb or tingling pain, swelling, giving way or locking stops the movement at any number."), hidden("painful", 1),
-          el("div", { class: "fields" }, field("Pain, 0 to 10", stepper("pain", "")), field("Where", choose("pain_region", regions)), field("How it feels", choose("pain_character", [["dull", "dull"], ...Outbox.state.pack.stopping.map((one) => [one, one])], "dull")))] : hidden("pain_character", "dull"),
+        hidden("pain_character", "dull"),
         el("div", { class: "fields" }, field(`Load, ${work.unit}`, el("input", { class: "form-control", name: "load", value: work.load || "0", inputmode: "decimal", autocomplete: "off" })),
           work.hold_s ? [hidden("reps", 1), field("Seconds held", stepper("hold_s", work.hold_s))] : sided ? [field("Left", stepper("left_reps", work.reps)), field("Right", stepper("right_reps", work.reps))] : field("Reps", stepper("reps", work.reps)),
-          field("Reps left", stepper("reserve_reps", work.reserve)), field("Short of depth", stepper("short_reps", 0))),
+          field("Reps left", stepper("reserve_reps", "", { "data-from": work.reserve, placeholder: "not said" })), field("Short of depth", stepper("short_reps", 0))),
         el("fieldset", { class: "field" }, el("legend", {}, "Form"), el("div", { class: "ticks" }, movement.faults.map(([code, look]) => el("label", { class: "tick" }, el("input", { class: "form-check-input", type: "checkbox", name: "fault", value: code }), ` ${look}`)))),
         el("div", { class: "fields" }, field("Felt in", choose("felt", [["", "not asked"], ...movement.felt.map(([code]) => [code, code])])), field("To be read next time", el("input", { class: "form-control", name: "note", maxlength: 120, autocomplete: "off" }))),
-        el("button", { class: "btn btn-primary w-100" }, pain ? "Log it and stop" : "Log this set")));
+        el("button", { class: "btn btn-primary w-100" }, "Log this set")));
   }
 
   function aside(mine, work, movement) {
@@ -194,7 +212,7 @@ const Pocket = (() => {
     const last = work.since.filter((one) => !one.sent_ms).at(-1);
     return [el("div", { class: "card-more" },
       last ? el("button", { type: "button", class: "btn btn-outline-primary", on: { click: () => Outbox.drop(last.client_id).then(() => show({ athlete: mine.id, after: null })) } }, `Take back ${last.set_words}`) : null,
-      el("div", { class: "pacer", "x-data": "pacer", "data-tempo": work.pace.tempo, "data-reps": work.reps, "data-hold": work.pace.hold_s }, el("button", { type: "button", class: "btn btn-outline-primary", "@click": "toggle", "x-text": "button" }, "Pace"), el("span", { class: "pace-words", "x-text": "words", "aria-live": "polite" })),
+      el("div", { class: "pacer", "x-data": "pacer", "data-tempo": work.pace.tempo, "data-reps": work.reps, "data-hold": work.pace.hold_s }, el("button", { type: "button", class: "btn btn-outline-primary", "x-on:click": "toggle", "x-text": "button" }, "Pace"), el("span", { class: "pace-words", "x-text": "words", "aria-live": "polite" })),
       el("details", {}, el("summary", { class: "btn btn-outline-primary" }, "Skip it"), form("skip", ["no time", "tired", "no place free", "sore"].map((why) => el("button", { name: "reason", value: why }, why)))),
       work.done ? form("end", el("button", { class: "btn btn-outline-primary" }, "End here, sets missing")) : null),
     movement.easier.length || movement.harder.length ? el("p", { class: "small quiet" }, [movement.easier.length ? `Easier: ${movement.easier.join(" or ")}` : "", movement.harder.length ? `Harder: ${movement.harder.join(" or ")}` : ""].filter(Boolean).join(" · ")) : null,
@@ -230,7 +248,7 @@ const Pocket = (() => {
     return async (event) => {
       event.preventDefault();
       const data = new FormData(event.target, event.submitter), fields = fieldsOf(data);
-      const wrong = what === "set" ? problem(fields) : "";
+      const wrong = what === "set" ? problem(fields) : what === "pain" && !fields.pain_region ? "Say where it hurts." : "";
       const says = event.target.querySelector(".problem");
       if (wrong) { if (says) { says.textContent = wrong; says.hidden = false; } return; }
       await Outbox.put(thingOf(what, client, { cell: work.cell, slot: work.slot, athlete: mine.id, name: mine.name, movement: work.movement, seen: work.entries + work.since.length, stop_at: mine.stop_at }, fields));
@@ -251,7 +269,7 @@ const Pocket = (() => {
     if (fields.painful && !pain && !fields.pain?.[0]) return "Say how bad the pain is, 1 to 10.";
     if (fields.painful && !region) return "Say where it hurts.";
     const reps = Math.max(...["reps", "left_reps", "right_reps"].map((name) => Number(fields[name]?.[0] || 0)));
-    if (!reps && !fields.hold_s) return "Say how many reps.";
+    if (!reps && !fields.hold_s && !["reps", "left_reps", "right_reps"].some((name) => fields[name]?.[0]?.trim())) return "Say how many reps.";
     if (fields.load && !fields.load[0].trim()) return "Say the load that was taken.";
     if (fields.load && !/^\s*-?\d{1,4}([.,]\d{1,3})?\s*$/.test(fields.load[0])) return "The load is a number.";
     return "";
@@ -263,9 +281,10 @@ const Pocket = (() => {
     const known = pack?.movements[movement], one = (field) => fields[field]?.[0] || "";
     if (what === "set" && seen !== undefined) fields.seen = [String(seen)];
     const reps = one("hold_s") ? `${one("hold_s")} s` : one("left_reps") || one("right_reps") ? ["left", "right"].filter((side) => Number(one(`${side}_reps`))).map((side) => `${one(`${side}_reps`)} ${side}`).join(", ") : one("reps");
-    const set_words = `${Number(one("load")) ? `${one("load")} × ` : ""}${reps}${Number(one("pain")) ? `, pain ${one("pain")}, ${one("pain_region")}` : ""}`;
-    const words = `${first(name || "somebody")}, ${known?.name.toLowerCase() || "set"}: ${{ set: set_words, ramp: "ramp set", skip: "left out", end: "ended", trial: "trial rep" }[what]}`;
-    const stops = one("painful") && (Number(one("pain")) >= (stop_at ?? 4) || pack?.stopping.includes(one("pain_character")));
+    const [, character, level] = /^(\D+?)\s*(\d*)$/.exec(one("said")) || [];
+    const set_words = what === "pain" ? `${character} pain${level ? `, ${level} of 10` : ""}, ${one("pain_region")}` : `${Number(one("load")) ? `${one("load")} × ` : ""}${reps}${Number(one("pain")) ? `, pain ${one("pain")}, ${one("pain_region")}` : ""}`;
+    const words = `${first(name || "somebody")}, ${known?.name.toLowerCase() || "set"}: ${{ set: set_words, ramp: "ramp set", skip: "left out", end: "ended", trial: "trial rep", pain: set_words }[what]}`;
+    const stops = what === "pain" ? pack?.stopping.includes(character) || Number(level) >= (stop_at ?? 4) : one("painful") && (Number(one("pain")) >= (stop_at ?? 4) || pack?.stopping.includes(one("pain_character")));
     return { client_id, what, cell, slot, athlete, fields, words, set_words, locks: stops ? known?.locks[one("pain_region")] || [movement] : [] };
   }
 

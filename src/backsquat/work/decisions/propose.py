@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
 from backsquat.core.progression.cell import State
-from backsquat.core.progression.decision import Answers, Decision, Exposure, Past
+from backsquat.core.progression.decision import Answers, Decision, Exposure, Pain, Past
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.rung import judge_rung
 from backsquat.core.progression.terms import Terms
@@ -16,7 +16,7 @@ from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import whole_sets
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, WeekAnswer
+from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, PainReport, WeekAnswer
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.effects import Effect, effect_of
 from backsquat.work.log.sets import pain_last_time, rung_sets, sets_of
@@ -33,6 +33,7 @@ _OPEN = select(DecisionRow).where(
     DecisionRow.done_on <= bindparam("day"),
     ~DecisionRow.settled,
 )
+_REPORTED = select(PainReport.level, PainReport.character).where(PainReport.cell_id == bindparam("cell"))
 _ANSWERS = select(WeekAnswer).where(WeekAnswer.cell_id == bindparam("cell")).order_by(WeekAnswer.id.desc()).limit(1)
 _PAST = (
     select(Cell.slot_id, Cell.week, DecisionRow.reason, DecisionRow.missing_reps)
@@ -153,7 +154,13 @@ def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) ->
         carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
         answers=_answers(session, cell),
         hinge=plan.hinge,
+        reported=_reported(session, cell),
     )
+
+
+def _reported(session: Session, cell: Cell) -> tuple[Pain, ...]:
+    """Pain that was said by itself in an exposure."""
+    return tuple(Pain(level, character) for level, character in session.execute(_REPORTED, {"cell": cell.id}))
 
 
 def _answers(session: Session, cell: Cell) -> Answers | None:
@@ -207,7 +214,7 @@ def _propose_rung(
     if not {s.set_id for s in here} <= {s.set_id for s in sets}:
         sets = here  # logged late: the athlete has moved on since, so this day stands alone
     again = pain_last_time(session, athlete_id, movement.code, day)
-    decision = judge_rung(ladder, movement, sets, ready.may_earn, rules, again)
+    decision = judge_rung(ladder, movement, sets, ready.may_earn, rules, again, _reported(session, cell))
     row = _row(actor, cell, movement.code, day, decision, {})
     row.ladder = ladder.code
     return _keep(session, row)

@@ -12,7 +12,7 @@ from backsquat.core.errors import NotThere
 from backsquat.core.readiness.verdict import Absence, Stop
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence as AbsenceRow
-from backsquat.storage.models import Athlete, Limit, SetEntry, User
+from backsquat.storage.models import Athlete, Limit, PainReport, SetEntry, User
 from backsquat.storage.models import Stop as StopRow
 from backsquat.work.log.sets import newest_days
 from backsquat.work.readiness.load import absences_by_athlete, open_stops
@@ -21,10 +21,14 @@ from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
 @dataclass(frozen=True)
 class Watch:
-    """Pain under the line, noted lately."""
+    """Pain under the line, noted lately: with a set or by itself."""
 
     athlete: Athlete
-    entry: SetEntry
+    done_on: dt.date
+    region: str
+    character: str
+    level: int | None
+    movement: str  # empty: in none in particular
 
 
 class Whereabouts(StrEnum):
@@ -71,8 +75,25 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
         )
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
     )
+    reports = session.scalars(
+        select(PainReport)
+        .where(
+            PainReport.athlete_id.in_(list(by_id)),
+            PainReport.done_on > today - dt.timedelta(days=rules.watch_days),
+            PainReport.id.not_in(select(StopRow.report_id).where(StopRow.report_id.is_not(None))),
+        )
+        .order_by(PainReport.done_on.desc(), PainReport.id.desc())
+    )
     stopping = {stop.set_id for stop, _ in stops}
-    watches = [Watch(by_id[entry.athlete_id], entry) for entry in noted if entry.id not in stopping]
+    watches = [
+        *(
+            _watch(by_id[e.athlete_id], e, (e.pain_region, e.pain_character, e.pain))
+            for e in noted
+            if e.id not in stopping
+        ),
+        *(_watch(by_id[one.athlete_id], one, (one.region, one.character, one.level)) for one in reports),
+    ]
+    watches.sort(key=lambda watch: watch.done_on, reverse=True)
     returns = _returns(session, athletes, absences_by_athlete(session, list(by_id)), today, rules)
     limits = session.scalars(
         select(Limit)
@@ -80,6 +101,10 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
         .order_by(Limit.from_on)
     )
     return PhysioList(stops, watches, returns, [(limit, by_id[limit.athlete_id]) for limit in limits])
+
+
+def _watch(athlete: Athlete, row: SetEntry | PainReport, said: tuple[str, str, int | None]) -> Watch:
+    return Watch(athlete, row.done_on, *said, row.movement)
 
 
 def _returns(

@@ -3,14 +3,15 @@
 import datetime as dt
 from dataclasses import dataclass
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.absence import ReEntry, Why, re_entry
 from backsquat.core.readiness.limits import Limit as LimitFacts
-from backsquat.core.readiness.pain import locks
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Absence, Change, Stop
+from backsquat.storage.models import Absence, Change, DecisionRow, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
 from backsquat.work.health.absences import missed_sessions, return_weeks
@@ -19,6 +20,7 @@ from backsquat.work.journal import remember
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.replan import replan_athlete
 from backsquat.work.policy import Act, require
+from backsquat.work.readiness.load import core_stop
 from backsquat.work.squad.athletes import athlete_of
 
 
@@ -73,12 +75,18 @@ def clear_stop(
     session.flush()
     if limit:
         add_limit(session, actor, stop.athlete_id, limit, rules, stop.id)
-    stopped = library_of(session, actor.squad_id).movements.get(stop.movement)
-    family = stopped.family if stopped else None
-    replan_athlete(
-        session, actor, stop.athlete_id, rules, lambda movement: locks(stop.movement, family, stop.region, movement)
-    )
+    _settle(session, stop)
+    library, was = library_of(session, actor.squad_id), core_stop(stop)
+    replan_athlete(session, actor, stop.athlete_id, rules, lambda movement: was.locks(movement, library))
     return stop, plan
+
+
+def _settle(session: Session, stop: Stop) -> None:
+    """What Review asked because of the stop is answered by the clearance."""
+    mine = (DecisionRow.athlete_id == stop.athlete_id, DecisionRow.code == Code.STOP, ~DecisionRow.settled)
+    for row in session.scalars(select(DecisionRow).where(*mine, DecisionRow.movement == stop.movement)):
+        row.settled = True
+    session.flush()
 
 
 def set_pain_line(session: Session, actor: Actor, athlete_id: int, level: int | None, by: str) -> Change:

@@ -12,7 +12,7 @@ from backsquat.core.strength.record import SetRecord
 from backsquat.core.strength.told import Told, told_from
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.kept import kept_each
-from backsquat.storage.models import Athlete, Cell, SetEntry
+from backsquat.storage.models import Athlete, Cell, PainReport, SetEntry
 
 
 def recorded_lifts(session: Session, athlete_id: int) -> list[str]:
@@ -58,6 +58,11 @@ _DAY_BEFORE = (
     .limit(1)
 )
 _PAIN_ON = select(SetEntry.id).where(*_OF_MOVEMENT, SetEntry.done_on == bindparam("day"), SetEntry.pain > 0)
+_SAID_ON = select(PainReport.id).where(
+    PainReport.athlete_id == bindparam("athlete"),
+    PainReport.movement == bindparam("movement"),
+    PainReport.done_on == bindparam("day"),
+)
 _LOGGED_CELLS = (
     select(Cell.slot_id, Cell.athlete_id, Cell.week)
     .join(SetEntry, SetEntry.cell_id == Cell.id)
@@ -90,7 +95,7 @@ def pain_last_time(session: Session, athlete_id: int, movement: str, day: dt.dat
     """Whether the training day before this one, of the same movement, noted pain."""
     asked = {"athlete": athlete_id, "movement": movement, "day": day}
     last = session.execute(_DAY_BEFORE, asked).scalar()
-    return last is not None and session.execute(_PAIN_ON, asked | {"day": last}).first() is not None
+    return last is not None and any(session.execute(q, asked | {"day": last}).first() for q in (_PAIN_ON, _SAID_ON))
 
 
 def last_load(session: Session, athlete_id: int, movement: str) -> SetEntry | None:
@@ -153,6 +158,12 @@ def entry_of(session: Session, entry_id: int) -> SetEntry:
     if entry is None or entry.cell_id is None:
         raise NotThere("set")
     return entry
+
+
+def standing_set(session: Session, entry_id: int) -> SetEntry | None:
+    """A set of a planned cell that was neither corrected nor taken back; None otherwise."""
+    entry = session.get(SetEntry, entry_id)
+    return entry if entry is not None and entry.standing and entry.cell_id is not None else None
 
 
 def stored_before(session: Session, client_ids: Sequence[str]) -> dict[str, SetEntry]:

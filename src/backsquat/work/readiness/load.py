@@ -14,7 +14,7 @@ from sqlalchemy import BindParameter, Select, String, bindparam, cast, func, lit
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.library import Library
-from backsquat.core.movements.movement import BARS, Gate
+from backsquat.core.movements.movement import BARS, Family, Gate
 from backsquat.core.readiness.absence import EasedWeek, Why
 from backsquat.core.readiness.gate import GROWS_OLD, Override
 from backsquat.core.readiness.limits import Limit as CoreLimit
@@ -150,9 +150,15 @@ def open_stops(session: Session, athlete_ids: Sequence[int]) -> dict[int, list[C
     """Pain stops that no clearance has ended, oldest first, by athlete."""
     found: dict[int, list[CoreStop]] = defaultdict(list)
     for row in session.scalars(_STOPS, {"ids": athlete_ids}):
-        stop = CoreStop(row.id, row.set_id, row.movement, row.region, row.level, row.character, row.at)
-        found[row.athlete_id].append(stop)
+        found[row.athlete_id].append(core_stop(row))
     return found
+
+
+def core_stop(row: Stop) -> CoreStop:
+    """A stop as the rules see it."""
+    family = Family(row.family) if row.family else None
+    about = (row.id, row.set_id, row.movement, row.region, row.level, row.character, row.at)
+    return CoreStop(*about, family, frozenset(row.locked))
 
 
 def core_limit(row: Limit) -> CoreLimit:

@@ -1,5 +1,6 @@
 """Sets of planned cells: logged, corrected, taken back; the exposure judged when its sets are done."""
 
+import datetime as dt
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
@@ -27,6 +28,7 @@ from backsquat.work.record.record import (
     Occasion,
     SetFacts,
     ask,
+    facts_of,
     keep_set,
     lifter,
     mark_report,
@@ -37,6 +39,8 @@ from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.arrange import manner_on_floor
 from backsquat.work.sessions.blocks import cell_of, own_day
 from backsquat.work.squad.athletes import athlete_of
+
+PLENTY = 4  # reps in reserve from which "or more" is what a lifter can say (Zourdos 2021: worse far from failure)
 
 
 @dataclass(frozen=True)
@@ -63,15 +67,24 @@ def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFac
     cell, slot, block = cell_of(session, actor.squad_id, cell_id)
     _only_own(actor, cell, slot)
     day = own_day(session, slot, cell.week, cell.athlete_id)
+    flags = [] if cell.live else [Flag.REPLANNED]
     if day > actor.today:
-        raise Refused("not_yet", date=day.isoformat())
-    flags = () if cell.live else (Flag.REPLANNED,)
+        if any(facts.confirmed is not None for facts in sets):  # somebody is there to be told
+            raise Refused("not_yet", date=day.isoformat())
+        flags.append(Flag.MOVED)  # it was done all the same, before its session was moved
     cell = cell if cell.live else _live(session, cell)
     if not sets:
         raise Refused("no_sets")
-    lifted = [replace(facts, done_on=day) for facts in sets]
+    lifted = [replace(facts, done_on=_done_on(facts, day, actor.today)) for facts in sets]
     exposure = _Exposure(session, actor, (cell, slot, block), lifted, rules)
     return [exposure.keep(facts, flags) for facts in lifted][-1]
+
+
+def _done_on(facts: SetFacts, day: dt.date, today: dt.date) -> dt.date:
+    """The day of the session; where that is still to come, the day it was really lifted."""
+    if day <= today:
+        return day
+    return min(facts.happened_at.date(), today) if facts.happened_at else today
 
 
 def _only_own(actor: Actor, cell: Cell, slot: BlockSlot) -> None:
@@ -118,7 +131,7 @@ class _Exposure:
             if off := list(self._not_in_stock(facts)):
                 ask(facts, off)
                 found.append(Flag.NOT_IN_STOCK)
-            if facts.confirmed is None and facts.seen is not None and len(self.entries) > facts.seen:
+            if facts.confirmed is None and self._somebody_else_since(facts):
                 found.append(Flag.ALSO_LOGGED)
         if self.cell.state not in LIFTED:
             found.append(Flag.NOT_ASKED)
@@ -142,6 +155,13 @@ class _Exposure:
             if not (done := self.taken.get(number)) or (side and not is_whole(done) and side not in done)
         )
         return next(free)
+
+    def _somebody_else_since(self, facts: SetFacts) -> bool:
+        """Whether somebody else has logged here since the one who logs looked; what the device sent itself is no other."""
+        if facts.seen is None:
+            return False
+        since = sorted(self.entries, key=lambda entry: entry.id)[facts.seen :]
+        return any(entry.client_id not in facts.own_ids for entry in since)
 
     def _logged_meanwhile(self, facts: SetFacts) -> Iterable[Problem]:
         """A set another device has logged since this one looked, not longer ago than a rest."""
@@ -208,6 +228,15 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
     logged = _Exposure(session, actor, (cell, slot, block), [facts], rules).correct(facts, entry)
     mark_report(session, actor, entry, logged.entry, logged.stop)
     return logged
+
+
+def say_reserve(session: Session, actor: Actor, entry_id: int, left: int, client_id: str, rules: Rules) -> Logged:
+    """What was left in reserve, said after a set was logged; PLENTY: so many or more. Of a set with pain nobody asks."""
+    entry, *_ = _standing(session, actor, entry_id, client_id)
+    if entry.pain or entry.hold_s is not None:
+        raise Refused("no_reserve")
+    said = replace(facts_of(entry), client_id=client_id, reserve_reps=left, reserve_at_least=left >= PLENTY)
+    return correct_set(session, actor, entry_id, said, rules)
 
 
 def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:

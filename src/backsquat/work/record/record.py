@@ -6,8 +6,9 @@ happened. Entries are only added: a correction points back, a taken-back set say
 """
 
 import datetime as dt
+import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 from uuid import uuid4
@@ -21,29 +22,28 @@ from backsquat.core.loads.mass import Unit, exact_mass
 from backsquat.core.movements.manner import Manner
 from backsquat.core.movements.movement import DepthStandard, Held, Movement, Region
 from backsquat.core.pain import STOPPING, stops
-from backsquat.core.readiness.pain import locked_by
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.strength.doubt import doubts
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import REPS_MOST, Effort, problems
-from backsquat.core.strength.told import Told
+from backsquat.core.strength.told import Told, told_from
 from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.beliefs import bring_up_to_date
 from backsquat.work.log.depth import depth_of
 from backsquat.work.log.estimates import put_estimate
 from backsquat.work.log.sets import best_on_record, stored_before
 from backsquat.work.policy import Act, may, only_own, require
 from backsquat.work.readiness.load import readiness_one
+from backsquat.work.record.stops import PainFacts, put_stop
 from backsquat.work.squad.athletes import body_masses, rules_for
 
 NOTHING_TOLD, PLAIN = Told(), Manner()
 WITHDRAWN_SHOWS = (  # what the entry that takes a set back repeats of it
     *("athlete_id", "movement", "family", "done_on", "side", "cell_id", "effort", "set_number", "load_amount"),
-    *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps", "manner"),
+    *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps", "reserve_at_least", "manner"),
 )
 
 
@@ -62,6 +62,8 @@ class Flag(StrEnum):
     DOUBTED = "doubted"  # far from what was to be expected, and somebody said it was so, or nobody could be asked
     NOT_IN_STOCK = "not_in_stock"  # no load of the room
     NOT_ASKED = "not_asked"  # where the plan had nothing to lift
+    MOVED = "moved"  # its session had been moved to a later day by then
+    SAME_ID = "same_id"  # the device had sent something else by the same name: both are kept
     TAKEN_IN = "taken_in"  # from a log kept elsewhere: nobody here saw it
 
 
@@ -74,7 +76,7 @@ class SetFacts:
     unit: Unit
     reps: int
     reps_to_depth: int
-    reserve_reps: int | None
+    reserve_reps: int | None  # None: nobody said
     done_on: dt.date
     fault: str = ""
     pain: int = 0
@@ -91,6 +93,8 @@ class SetFacts:
     left_reps: int | None = None  # where both sides were done as one set: `reps` is then the fewer of the two
     right_reps: int | None = None
     told: Told = NOTHING_TOLD
+    reserve_at_least: bool = False  # said as "so many or more"
+    own_ids: frozenset[str] = frozenset()  # client ids of sets the same device has sent: no other's
 
 
 @dataclass(frozen=True)
@@ -154,10 +158,13 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     require(actor, Act.LOG_OWN)
     only_own(actor, who.athlete.id)
     known = who.stored.get(facts.client_id)
-    if known:
-        if (known.athlete_id, known.movement) != (who.athlete.id, who.movement.code):
-            raise Refused("replaced")
+    if known and _says_the_same(known, facts, who):
         return Kept(known, again=True)
+    if known:  # another set by the same name: kept beside it, by a name that what it says gives it
+        facts = replace(facts, client_id=_second_name(facts))
+        occasion = replace(occasion, flags=(*occasion.flags, Flag.SAME_ID))
+        if second := stored_before(session, [facts.client_id]).get(facts.client_id):
+            return Kept(second, again=True)
     found = [*set_problems(facts, who.movement, actor.today), *_before_birth(facts, who.athlete)]
     if found:
         raise ImpossibleInput(*found)
@@ -179,6 +186,20 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     if stop:  # the sets after it are judged with it
         who.ready = readiness_one(session, who.athlete, actor.today, rules)
     return Kept(entry, stop)
+
+
+def _says_the_same(entry: SetEntry, facts: SetFacts, who: Lifter) -> bool:
+    """Whether a set is one that is here already, sent again; one corrected since may still be waiting on a device."""
+    about = (entry.athlete_id, entry.movement, entry.reps, entry.load_amount, entry.hold_s, entry.pain_region)
+    return about == (
+        *(who.athlete.id, who.movement.code, facts.reps, facts.load, facts.hold_s),
+        facts.pain_region if facts.pain else "",
+    )
+
+
+def _second_name(facts: SetFacts) -> str:
+    said = repr((facts.load, facts.reps, facts.reps_to_depth, facts.hold_s, facts.pain, facts.pain_region, facts.side))
+    return f"{facts.client_id[:50]}-{hashlib.sha256(said.encode()).hexdigest()[:12]}"
 
 
 def keep_past(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules) -> SetEntry | None:
@@ -245,6 +266,33 @@ def set_problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Pr
     return found + facts.told.problems()
 
 
+def facts_of(entry: SetEntry) -> SetFacts:
+    """A logged set as it was reported, to be said again with one thing more."""
+    return SetFacts(
+        client_id=entry.client_id,
+        load=entry.load_amount,
+        unit=Unit(entry.load_unit),
+        reps=entry.reps,
+        reps_to_depth=entry.reps_to_depth,
+        reserve_reps=entry.reserve_reps,
+        reserve_at_least=entry.reserve_at_least,
+        done_on=entry.done_on,
+        fault=entry.fault,
+        faults=tuple(entry.faults),
+        pain=entry.pain,
+        pain_region=entry.pain_region,
+        pain_character=entry.pain_character,
+        hold_s=entry.hold_s,
+        supported=entry.supported,
+        side=entry.side,
+        happened_at=entry.happened_at,
+        device_at=entry.device_at,
+        left_reps=entry.left_reps,
+        right_reps=entry.right_reps,
+        told=told_from(entry.told),
+    )
+
+
 def _before_birth(facts: SetFacts, athlete: Athlete) -> Sequence[Problem]:
     return (Problem("done_on", "before_birth"),) if facts.done_on < athlete.born_on else ()
 
@@ -292,6 +340,7 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
         faults=[one.code for one in seen],
         told=facts.told.to_plain(),
         reserve_reps=facts.reserve_reps,
+        reserve_at_least=facts.reserve_at_least and facts.reserve_reps is not None,
         fault=fault.code if fault else "",
         fault_breaking=any(one.breaking for one in seen),
         pain=facts.pain,
@@ -307,22 +356,8 @@ def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, r
     """Lock what must be locked where a set says stopping pain; `rules` are the athlete's own."""
     if not entry.pain or not stops(entry.pain, entry.pain_character, rules):
         return None
-    known = library_of(session, actor.squad_id).movements.values()
-    stop = Stop(
-        athlete_id=entry.athlete_id,
-        set_id=entry.id,
-        movement=movement.code,
-        locked=sorted(locked_by(movement, Region(entry.pain_region), known)),
-        level=entry.pain,
-        region=entry.pain_region,
-        character=entry.pain_character,
-        by_id=actor.user_id,
-        at=actor.now,
-    )
-    session.add(stop)
-    session.flush()
-    note(session, actor, "stopped", athlete=entry.athlete_id, stop=stop.id, movement=movement.code)
-    return stop
+    facts = PainFacts(entry.client_id, entry.pain_region, entry.pain_character, entry.pain)
+    return put_stop(session, actor, entry.athlete_id, movement, facts, entry=entry)
 
 
 def take_entry_back(session: Session, actor: Actor, entry: SetEntry, rules: Rules) -> SetEntry:

@@ -21,7 +21,9 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.record.floor import Logged, end_exercise, log_set, was_judged
+from backsquat.work.record.pain import Reported, report_pain
 from backsquat.work.record.record import SetFacts
+from backsquat.work.record.stops import PainFacts
 from backsquat.work.sessions.acts import do_act, reason_of
 from backsquat.work.sessions.blocks import cell_of
 
@@ -35,6 +37,7 @@ class What(StrEnum):
     RAMP = "ramp"
     TRIAL = "trial"
     SKIP = "skip"
+    PAIN = "pain"
     END = "end"  # judged although sets are missing
 
 
@@ -65,6 +68,15 @@ def receive_set(session: Session, actor: Actor, one: Waited, facts: SetFacts, ru
     """A set that waited. `facts` may have been asked nothing about."""
     _cell(session, actor, one)
     return log_set(session, actor, one.cell_id, facts, rules)
+
+
+def receive_pain(session: Session, actor: Actor, one: Waited, facts: PainFacts, rules: Rules) -> Reported:
+    """Pain that waited: whatever became of the work it came up in, it locks what it must."""
+    try:
+        cell_id: int | None = _cell(session, actor, one)[0].id
+    except (NotThere, Refused):
+        cell_id = None
+    return report_pain(session, actor, one.athlete_id, facts, rules, cell_id)
 
 
 def receive_act(session: Session, actor: Actor, one: Waited, rules: Rules) -> None:

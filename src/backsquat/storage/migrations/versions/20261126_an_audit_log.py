@@ -33,8 +33,9 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    op.execute("ALTER TABLE stops DROP COLUMN report_changed_at")
-    op.execute("ALTER TABLE stops DROP COLUMN report_changed_by_id")
+    with op.batch_alter_table("stops") as table:
+        table.drop_column("report_changed_at")
+        table.drop_column("report_changed_by_id")
     for act in ("update", "delete"):
         op.execute(f"DROP TRIGGER audit_lines_no_{act}")
     op.drop_table("audit_lines")

@@ -1,0 +1,17 @@
+"""what was left in reserve: said as so many, as so many or more, or not at all"""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "reserve_said"
+down_revision = "waiting_cells"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    op.add_column("set_entries", sa.Column("reserve_at_least", sa.Boolean(), nullable=False, server_default=sa.text("0")))
+
+
+def downgrade() -> None:
+    op.drop_column("set_entries", "reserve_at_least")

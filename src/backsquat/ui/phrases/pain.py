@@ -1,0 +1,41 @@
+"""Words for pain as it was said, and for what a stop locks."""
+
+from typing import Protocol
+
+from backsquat.core.movements.library import Library
+from backsquat.ui.phrases.names import in_text
+
+
+class Said(Protocol):
+    """Pain with a place, a character and perhaps a number: a report, a stop."""
+
+    @property
+    def region(self) -> str: ...
+    @property
+    def character(self) -> str: ...
+    @property
+    def level(self) -> int | None: ...
+
+
+class Stopping(Said, Protocol):
+    """A stop, with the movement it came from; empty: none in particular."""
+
+    @property
+    def movement(self) -> str: ...
+
+
+def pain_words(said: Said) -> str:
+    """dull pain, 5 of 10, knee · sharp pain, knee"""
+    level = "" if said.level is None else f", {said.level} of 10"
+    return f"{said.character} pain{level}, {said.region}"
+
+
+def locked_words(stop: Stopping, library: Library) -> str:
+    """back squat, its family and every movement loading the knee"""
+    known = library.movements.get(stop.movement)
+    name = in_text(known.name) if known else stop.movement
+    return (
+        f"{name}, its family and every movement loading the {stop.region}"
+        if name
+        else (f"every movement loading the {stop.region}")
+    )

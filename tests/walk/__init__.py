@@ -1,0 +1,1 @@
+"""The application used as people use it, at random, and what must be so after every step."""

@@ -1,0 +1,264 @@
+"""What people do: each act reads a page as they would and says what is sent next."""
+
+import datetime as dt
+import random
+import re
+from collections.abc import Callable
+
+from backsquat.core.movements.movement import Region
+from backsquat.core.pain import Character
+from tests.walk.forms import Form, filled, forms_in, links_in
+from tests.walk.people import Company, Step, athletes_of, with_phone
+
+NEVER = re.compile(r"/(sign-out|account|erase|close|demo-sign-in|second-factor|squads|link|role|first|people)(/|$)")
+FIRST_MOVEMENTS = (
+    "Back squat",
+    "Romanian deadlift",
+    "Goblet squat",
+    "Rear-foot-raised split squat",
+    "Leg press",
+    "Calf raise",
+)
+PROGRESSIONS = ("wave", "fixed", "window", "effort", "stages", "earned", "ladder", "holds", "speed")
+NAMES = ("Una Vale", "Ola Fane", "Ida Sand", "Mia Rook", "Tove Lund", "Rea Moss")
+LOG = re.compile(r"/floor/cells/\d+/sets")
+
+
+def arrive(company: Company, dice: random.Random) -> list[Step]:
+    """Somebody new: grown or a minor, known to lift or not; the coach may let them near the bar and give them a link."""
+    taken = {one.name for one in athletes_of(company)}
+    name = next((one for one in NAMES if one not in taken), None)
+    if name is None:
+        return []
+    born = dice.choice(("2000-02-01", "2003-05-06", "2010-11-12"))
+    line = f"Name;Born;Consent;Body mass;Back squat\n{name};{born};{dice.choice(('yes', ''))};{dice.choice(('58', '72', ''))};{dice.choice(('80x5@8', '100x3', '60x8@7', ''))}"
+    page = company.do(Step("coach", "/take-in/", {"pasted": [line]}))
+    form = next((one for one in forms_in(page) if one.path.startswith("/take-in/look")), None)
+    if form is None:
+        return []
+    sent = filled(form, dice, company.clock.today(), 0, 0)
+    steps = [Step("coach", form.path, sent | {"act": ["store"]})]
+    number = max((one.id for one in athletes_of(company)), default=0) + 1
+    for gate in ("barbell", "pull", "overhead", "thrust"):
+        if dice.random() < 0.7:
+            steps.append(
+                Step("coach", f"/ladders/{number}/override", {"gate": [gate], "reason": ["seen lifting soundly"]})
+            )
+    return steps
+
+
+def hand_out_a_phone(company: Company, dice: random.Random) -> list[Step]:
+    known = [one for one in athletes_of(company) if one.name not in company.clients]
+    if known and len(company.athletes) < 3:
+        one = dice.choice(known)
+        with_phone(company, one.id, one.name)
+    return []
+
+
+def begin_a_block(company: Company, dice: random.Random) -> list[Step]:
+    """A block from this week on, of whatever movements and progressions."""
+    monday = company.clock.today() - dt.timedelta(days=company.clock.today().weekday())
+    form: dict[str, list[str]] = {
+        "name": [f"Block {dice.randint(1, 99)}"],
+        "first_week": [monday.isoformat()],
+        "weeks": [dice.choice(("4", "6"))],
+    }
+    names = _movement_names(company)
+    for n in range(dice.randint(1, 4)):
+        what = dice.choice(FIRST_MOVEMENTS if dice.random() < 0.6 or not names else names)
+        form |= {f"day_{n}": [dice.choice(("0", "0", "2", "4"))], f"what_{n}": [what], f"school_{n}": [dice.choice(PROGRESSIONS)],
+                 f"role_{n}": [dice.choice(("main", "assistance"))], f"sets_{n}": [dice.choice(("2", "3", "4"))], f"stack_{n}": [dice.choice(("", "", "A"))]}  # fmt: skip
+    return [Step("coach", "/block/new", form)]
+
+
+def _movement_names(company: Company) -> list[str]:
+    if "movements" not in company.seen:
+        page = company.get("coach", "/movements/")
+        company.seen["movements"] = re.findall(r'href="/movements/[a-z_]+[^"]*"[^>]*>\s*([A-Z][^<\n]{3,40})', page)
+    return list(company.seen["movements"])
+
+
+def publish(company: Company, dice: random.Random) -> list[Step]:
+    block = _block(company, dice)
+    return [Step("coach", f"/block/{block}/publish", {})] if block else []
+
+
+def plan_again(company: Company, dice: random.Random) -> list[Step]:
+    block = _block(company, dice)
+    return [Step("coach", f"/block/{block}/replan", {})] * 2 if block else []
+
+
+def _block(company: Company, dice: random.Random) -> int | None:
+    from sqlalchemy import select
+
+    from backsquat.storage.models import Block
+
+    with company.reader() as session:
+        known = list(session.scalars(select(Block.id)))
+    return dice.choice(known) if known else None
+
+
+def type_a_load(company: Company, dice: random.Random) -> list[Step]:
+    """The coach's own number, on the sheet."""
+    block = _block(company, dice)
+    cells = re.findall(r"cell=(\d+)", company.get("coach", f"/block/{block}")) if block else []
+    if not cells:
+        return []
+    return [
+        Step(
+            "coach",
+            f"/block/cells/{dice.choice(cells)}",
+            {"load": [dice.choice(("20", "40", "42.5", "60", "75", "8", "0"))]},
+        )
+    ]
+
+
+def log(company: Company, dice: random.Random) -> list[Step]:
+    """A set on the floor, as the card asks or as it really went; pain in the pain form."""
+    who = dice.choice(company.roles)
+    ask = "" if who in company.athletes or dice.random() < 0.4 else f"?athlete={_someone(company, dice)}"
+    form = _log_form(company.get(who, f"/floor/{ask}"), dice)
+    if form is None:
+        return []
+    wild = 0.03 if dice.random() < 0.3 else 0
+    sent = filled(form, dice, company.clock.today(), wild, change=0.3 if dice.random() < 0.5 else 0)
+    if sent.get("load") in ([""], None) and dice.random() < 0.8:
+        sent["load"] = [dice.choice(("10", "20", "40"))]
+    if "painful" in sent or dice.random() < 0.04:
+        sent |= {"pain": [dice.choice(("", "2", "5"))], "pain_region": [dice.choice([r.value for r in Region])],
+                 "pain_character": [dice.choice([c.value for c in Character])]}  # fmt: skip
+    steps = [Step(who, form.path, sent)]
+    if dice.random() < 0.3:
+        steps.append(
+            Step(
+                who,
+                form.path,
+                sent
+                | {
+                    "client_id": [f"walk-{dice.getrandbits(60)}"],
+                    "confirm": ["load", "again", "not_in_stock", "logged_meanwhile", "far_over"],
+                },
+            )
+        )
+    return steps
+
+
+def _log_form(page: str, dice: random.Random) -> Form | None:
+    forms = [form for form in forms_in(page) if LOG.match(form.path)]
+    return (forms[0] if dice.random() < 0.6 else dice.choice(forms)) if forms else None
+
+
+def _someone(company: Company, dice: random.Random) -> int:
+    known = athletes_of(company)
+    return dice.choice(known).id if known else 1
+
+
+def without_a_line(company: Company, dice: random.Random) -> list[Step]:
+    """A device writes down what is done with what it took along; it comes in now, or days later."""
+    who = dice.choice([one for one in company.roles if one != "physio"])
+    waiting = company.seen.setdefault("waiting", [])
+    if waiting and dice.random() < 0.4:
+        return [waiting.pop(0)]
+    answer = company.clients[who].get("/floor/pack")
+    pack = answer.get_json() if answer.status_code == 200 else None
+    held = [one for one in (pack or {}).get("sessions", []) if one["athletes"]]
+    if not pack or not held:
+        return []
+    one = dice.choice(held)
+    athlete, mine = dice.choice(sorted(one["athletes"].items()))
+    work = [turn for turn in mine["work"] if not turn["over"]]
+    if not work:
+        return []
+    turn = dice.choice(work)
+    what = dice.choice(("set", "set", "set", "skip", "end", "ramp", "trial"))
+    fields = {
+        "load": [str(turn.get("load") or "20")],
+        "reps": [str(turn.get("reps") or 5)],
+        "pain_region": [""],
+        "pain_character": ["dull"],
+    }
+    if dice.random() < 0.2:
+        fields |= {
+            "pain": [dice.choice(("", "6"))],
+            "pain_region": ["knee"],
+            "pain_character": [dice.choice(("sharp", "dull", "locking"))],
+            "painful": ["1"],
+        }
+    if dice.random() < 0.1:
+        fields["reps"] = [dice.choice(("0", "9999", "x"))]
+    thing = {
+        "client_id": f"walk-{dice.getrandbits(60)}",
+        "what": what,
+        "cell": turn["cell"],
+        "athlete": int(athlete),
+        "tapped_ms": dice.choice((1_000, 2**52, 0)),
+        "fields": fields | {"reason": ["no place free"]},
+    }
+    parcel = {
+        "format": 1,
+        "place": pack["place"],
+        "device_ms": dice.choice((2_000, 2**52)),
+        "things": [thing] * dice.choice((1, 1, 2)),
+    }
+    step = Step(who, "/floor/waiting", None, parcel)
+    if dice.random() < 0.4:
+        waiting.append(step)
+        return []
+    return [step]
+
+
+def wander(company: Company, dice: random.Random) -> list[Step]:
+    """Somebody opens a page, follows a link or two, and sends one of the forms there."""
+    who = dice.choice(company.roles)
+    here = "/" if who not in company.athletes else "/floor/"
+    page = company.get(who, here)
+    for _ in range(dice.randint(0, 3)):
+        links = [one for one in links_in(page) if not NEVER.search(one.split("?")[0]) and not one.startswith("/static")]
+        if not links:
+            break
+        here = dice.choice(links)
+        page = company.get(who, here)
+    forms = [form for form in forms_in(page, here) if not NEVER.search(form.path.split("?")[0])]
+    if not forms:
+        return []
+    form = dice.choice(forms)
+    sent = filled(form, dice, company.clock.today())
+    return [Step(who, form.path, sent)]
+
+
+def clear_a_stop(company: Company, dice: random.Random) -> list[Step]:
+    page = company.get("physio", "/health-list/")
+    links = [one for one in links_in(page) if one.endswith("/clear") or "/clear?" in one]
+    if not links:
+        return []
+    link = dice.choice(links)
+    form = next((one for one in forms_in(company.get("physio", link), link) if "/clear" in one.path), None)
+    if form is None:
+        return []
+    return [Step("physio", form.path, filled(form, dice, company.clock.today(), 0))]
+
+
+def undo_and_redo(company: Company, dice: random.Random) -> list[Step]:
+    """What was done last on the sheet: back, and again."""
+    block = _block(company, dice)
+    page = company.get("coach", f"/block/{block}") if block else ""
+    undo = re.search(r'action="(/block/\d+/undo/(\d+))', page)
+    if not undo:
+        return []
+    path = undo.group(1).replace("/undo/", "/redo/")
+    return [Step("coach", undo.group(1), {}), Step("coach", path, {})]
+
+
+def time_passes(company: Company, dice: random.Random) -> list[Step]:
+    return [Step(dice.choice(company.roles), "/", hours=dice.choice((1, 3, 9, 24, 24, 48, 24 * 7)))]
+
+
+ACTS: tuple[tuple[Callable[[Company, random.Random], list[Step]], int], ...] = (
+    (log, 30), (wander, 30), (time_passes, 8), (type_a_load, 5), (publish, 5), (plan_again, 4), (without_a_line, 10),
+    (arrive, 4), (begin_a_block, 2), (clear_a_stop, 3), (undo_and_redo, 4), (hand_out_a_phone, 2),
+)  # fmt: skip
+
+
+def beginning(company: Company, dice: random.Random) -> list[Callable[[Company, random.Random], list[Step]]]:
+    """What everybody begins with who begins with nothing."""
+    return [arrive, arrive, arrive, hand_out_a_phone, begin_a_block, publish, log, log]

@@ -1,0 +1,236 @@
+"""What must be so after every step, whoever did what."""
+
+import json
+import random
+import re
+
+from sqlalchemy import Text, select, type_coerce
+
+from backsquat.storage.models import Athlete, BlockSlot, Cell, SetEntry, Stop
+from tests.walk.forms import forms_in
+from tests.walk.people import Broken, Company, Step
+
+MENU = ("/", "/screen/", "/movements/", "/room/", "/block/", "/session/", "/floor/", "/season/", "/review/",
+        "/technique/", "/health-list/", "/hand-out/", "/take-in/", "/milestones/", "/rules", "/audit", "/floor/pack",
+        "/floor/paper/card", "/floor/paper/wall", "/season/trained", "/hand-out/log.csv", "/hand-out/sheet.csv",
+        "/movements/choose", "/screen/many")  # fmt: skip
+COACHES_WORD = re.compile(
+    r"^/(block|review|season|session|undo|ladders|floor/shelf|health-list|movements|room|take-in|rules)(/|$)"
+)
+UNSAID = "What nobody said"
+
+
+def stops_end_by_clearance(company: Company, step: Step) -> None:
+    """An open stop is ended by a clearance and nothing else; what it locked when it was made stays locked."""
+    open_before: dict[int, tuple[int, frozenset[str]]] = company.seen.setdefault("stops", {})
+    with company.reader() as session:
+        rows = session.execute(
+            select(
+                Stop.id,
+                Stop.athlete_id,
+                type_coerce(Stop.locked, Text),
+                Stop.cleared_on,
+                Stop.withdrawn,
+                Stop.movement,
+                Stop.region,
+            )
+        ).all()
+    now = {row[0]: (row[1], frozenset(json.loads(row[2]))) for row in rows if row[3] is None and not row[4]}
+    replaced = {(row[1], row[5], row[6]) for row in rows if row[3] is None and not row[4]}
+    for stop, (athlete, _locked) in open_before.items():
+        if stop in now or re.search(r"/(clear|undo|redo)(/|$)", step.path):
+            continue
+        about = next((row for row in rows if row[0] == stop), None)
+        if about is None or not (about[4] and (about[1], about[5], about[6]) in replaced):
+            raise Broken("A stop ended without a clearance", f"{stop} of {athlete} by {step.path}")
+    company.seen["stops"] = now
+
+
+def locked_is_not_offered(company: Company, step: Step) -> None:
+    """What an open stop locked is not on the device's list, for anybody."""
+    if not company.seen.get("stops"):
+        return
+    locked: dict[int, frozenset[str]] = {}
+    for athlete, codes in company.seen["stops"].values():
+        locked[athlete] = locked.get(athlete, frozenset()) | codes
+    pack = company.clients["coach"].get("/floor/pack").get_json()
+    for held in pack["sessions"]:
+        for athlete, mine in held["athletes"].items():
+            for turn in mine["work"]:
+                if not turn["over"] and turn["movement"] in locked.get(int(athlete), ()):
+                    raise Broken("Offered although a stop locks it", f"{turn['movement']} to {athlete}")
+
+
+def nothing_heavier_than_the_coach_said(company: Company, step: Step) -> None:
+    """The floor asks no more than the number the coach typed last for that row, until the coach says otherwise."""
+    words: dict[tuple[int, int, int], float] = company.seen.setdefault("words", {})
+    if step.form is not None and step.who == "coach" and COACHES_WORD.match(step.path):
+        words.clear()
+        typed = re.fullmatch(r"/block/cells/(\d+)", step.path)
+        if typed and company.status == 302:
+            with company.reader() as session:
+                old = session.get(Cell, int(typed.group(1)))
+                if old is not None:
+                    same = (Cell.slot_id == old.slot_id, Cell.athlete_id == old.athlete_id, Cell.week == old.week)
+                    new = session.scalars(select(Cell).where(*same, Cell.current)).first()
+                    if new is not None and new.load_kg is not None:
+                        words[(new.slot_id, new.athlete_id, new.week)] = new.load_kg
+        return
+    if not words:
+        return
+    with company.reader() as session:
+        for (slot, athlete, week), kg in words.items():
+            for cell in session.scalars(
+                select(Cell).where(Cell.slot_id == slot, Cell.athlete_id == athlete, Cell.week == week, Cell.current)
+            ):
+                if (cell.load_kg or 0) > kg + 0.01:
+                    raise Broken("Heavier than the coach's last word", f"{cell.load_kg} over {kg} by {step.path}")
+
+
+def nobody_said_it(company: Company, step: Step) -> None:
+    """No form of a set hands in what was left unless somebody says so; nothing is stored that was not sent."""
+    for form in forms_in(company.page) if step.form is None else []:
+        if re.match(r"/floor/(cells/\d+/sets)", form.path):
+            for one in form.fields:
+                if one.name in ("reserve_reps", "soreness", "felt") and one.value:
+                    raise Broken(f"{UNSAID} is handed in", f"{one.name}={one.value} at {form.path}")
+    sent = step.form or {}
+    if not re.match(r"/floor/cells/\d+/sets", step.path) or company.status not in (204, 302):
+        return
+    with company.reader() as session:
+        entry = session.scalars(
+            select(SetEntry).where(SetEntry.client_id == (sent.get("client_id") or [""])[0])
+        ).first()
+        if entry is not None and entry.reserve_reps is not None and not (sent.get("reserve_reps") or [""])[0]:
+            raise Broken(f"{UNSAID} is stored", f"reserve {entry.reserve_reps}")
+
+
+def one_row_one_number(company: Company, step: Step) -> None:
+    """Sheet and device say the same load for the same row, unless the floor says why not."""
+    pack = company.clients["coach"].get("/floor/pack").get_json()
+    turns = {
+        turn["cell"]: turn
+        for held in pack["sessions"]
+        for mine in held["athletes"].values()
+        for turn in mine["work"]
+        if not turn["over"]
+    }
+    with company.reader() as session:
+        cells = {cell.id: cell for cell in session.scalars(select(Cell).where(Cell.id.in_(turns)))}
+        loaded = set(session.scalars(select(BlockSlot.movement).distinct()))
+    for number, turn in turns.items():
+        cell = cells.get(number)
+        if cell is None or not cell.live:
+            raise Broken("The device has a number that is not live", str(number))
+        planned = f"{cell.load_amount:g}" if cell.load_amount is not None else ""
+        if turn["load"] and planned and float(turn["load"]) > float(planned) + 0.001 and turn["movement"] in loaded:
+            if not turn.get("hold") and not turn["done"]:
+                raise Broken("Sheet and device differ", f"{planned} and {turn['load']} of {turn['movement']}")
+        if turn["load"] and float(turn["load"]) < 0 and cell.load_amount is not None and cell.load_amount >= 0:
+            raise Broken("A load under nothing", str(number))
+
+
+def every_page_opens(company: Company, dice: random.Random) -> None:
+    """Every page of the menu opens for every role; an athlete's pages name nobody else."""
+    with company.reader() as session:
+        names = {one.id: one.name for one in session.scalars(select(Athlete))}
+    for who in company.roles:
+        for path in MENU:
+            page = company.get(who, path)
+            if who in company.athletes and company.status == 200:
+                others = [
+                    name
+                    for number, name in names.items()
+                    if number != company.athletes[who] and name != names[company.athletes[who]]
+                ]
+                for name in others:
+                    if name in page:
+                        raise Broken(f"{path} names somebody else to an athlete")
+        for number in list(names)[:4] if who not in company.athletes else ():
+            for path in (
+                f"/athletes/{number}",
+                f"/ladders/{number}",
+                f"/screen/athlete/{number}",
+                f"/technique/{number}",
+                f"/health-list/{number}",
+            ):
+                company.get(who, path)
+
+
+def kept_is_fresh(company: Company, dice: random.Random) -> None:
+    """What is kept in memory equals what a fresh read says."""
+    for path in ("/", "/block/", "/floor/", "/review/"):
+        kept = _says(company, path)
+        company.app.extensions["database"].forget()
+        if _says(company, path) != kept:
+            raise Broken(f"What is kept of {path} is not what is read")
+
+
+def _says(company: Company, path: str) -> str:
+    return re.sub(r'(content|value)="[\w.-]{60,}"|[0-9a-f-]{36}', "", company.get("coach", path))
+
+
+def never_under_what_was_moved(company: Company, dice: random.Random) -> None:
+    """The maximum is never below a load moved to depth that day."""
+    from backsquat.storage.models import BeliefDay
+
+    with company.reader() as session:
+        for day in session.scalars(select(BeliefDay)):
+            moved = [
+                entry.load_kg
+                for entry in session.scalars(
+                    select(SetEntry).where(
+                        SetEntry.athlete_id == day.athlete_id,
+                        SetEntry.movement == day.movement,
+                        SetEntry.done_on == day.done_on,
+                        SetEntry.standing,
+                        SetEntry.estimate_kg.is_not(None),
+                    )
+                )
+            ]
+            if moved and day.max_kg < max(moved) - 0.05:
+                raise Broken("The maximum is below a load moved to depth", f"{day.max_kg:.1f} under {max(moved)}")
+
+
+def planning_twice_changes_nothing(company: Company, step: Step) -> None:
+    """Planning again right after planning again: nothing."""
+    if not re.fullmatch(r"/block/\d+/replan", step.path) or step.form is None:
+        company.seen.pop("planned", None)
+        return
+    if company.seen.get("planned") == step.path:
+        page = company.get("coach", re.sub("/replan", "", step.path))
+        if "cells replanned as a draft" in page:
+            raise Broken("Planning again twice changes something the second time")
+    else:
+        company.get("coach", re.sub("/replan", "", step.path))  # its message is read
+        company.seen["planned"] = step.path
+
+
+def redo_is_exact(company: Company, step: Step) -> None:
+    """Undo, then redo: every cell as it was."""
+    if step.form is not None and "/redo/" in step.path and "before undo" in company.seen:
+        if company.status == 302 and _cells(company) != company.seen["before undo"]:
+            raise Broken("Undo then redo is not exact", step.path)
+    if not re.search(r"/undo/", step.path):
+        company.seen.pop("before undo", None)
+        company.seen["cells"] = _cells(company)
+    elif "cells" in company.seen:
+        company.seen["before undo"] = company.seen["cells"]
+
+
+def _cells(company: Company) -> list[tuple[object, ...]]:
+    with company.reader() as session:
+        return [
+            tuple(row)
+            for row in session.execute(
+                select(Cell.slot_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.sets, Cell.reps, Cell.state)
+                .where(Cell.current)
+                .order_by(Cell.slot_id, Cell.athlete_id, Cell.week)
+            )
+        ]
+
+
+EVERY_STEP = (
+    stops_end_by_clearance, nothing_heavier_than_the_coach_said, nobody_said_it, planning_twice_changes_nothing, redo_is_exact,
+)  # fmt: skip
+NOW_AND_THEN = (every_page_opens, kept_is_fresh, never_under_what_was_moved)
