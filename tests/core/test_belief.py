@@ -207,3 +207,62 @@ def test_until_something_firm_was_shown_the_most_that_was_shown_is_believed() ->
     assert value(light).max_kg == pytest.approx(80 * (1 + 5 / 30))
     assert value(light).stale and not value(light).firm
     assert value([*light, a_set(set_id=9)]).max_kg == pytest.approx(120, abs=0.1)
+
+
+# --- only what was said
+
+
+WEEKS = [a_set(set_id=n, done_on=days_ago(120 - 7 * n), load_kg=100, reserve_reps=2) for n in range(4)]
+
+
+def test_a_larger_surprise_never_moves_the_maximum_less_and_what_was_moved_is_its_least() -> None:
+    known = after([a_set(set_id=n, done_on=days_ago(21 - 7 * n), load_kg=100, reserve_reps=1) for n in range(3)])
+    for reps in (1, 3, 5):
+        found = []
+        for kg in range(100, 200, 5):
+            surprise = a_set(set_id=9, load_kg=kg, reps=reps, reserve_reps=0)
+            belief, _ = believe(known, surprise, RULES)
+            assert belief and math.exp(belief.mean[0]) >= kg - 1e-9, (reps, kg)
+            found.append(belief.mean[0])
+        assert found == sorted(found), reps
+    single, _ = believe(known, a_set(set_id=9, load_kg=150, reps=1, reserve_reps=0), RULES)
+    again, _ = believe(single, a_set(set_id=10, load_kg=90, reps=3, reserve_reps=0), RULES)
+    assert single and again and math.exp(again.mean[0]) >= 150 - 1e-9, "nor by a tired set after it"
+    later = on_day(again, TODAY + dt.timedelta(days=RULES.estimate_window_days), RULES)
+    weak, _ = believe(later, a_set(set_id=11, load_kg=90, reps=3, reserve_reps=0, done_on=later.day), RULES)
+    assert weak and math.exp(weak.mean[0]) < 150, "not for ever: only as long as a record is new"
+
+
+@pytest.mark.parametrize("asked", [(None, None), (5, 2)])
+def test_equal_sessions_that_nobody_rated_lift_nobody(asked: tuple[int | None, int | None]) -> None:
+    before = after(WEEKS)
+    sets = [
+        a_set(set_id=10 + n, done_on=days_ago(92 - 7 * (n // 4)), load_kg=100, reps=5, reserve_reps=None, asked_reps=asked[0], asked_reserve=asked[1])
+        for n in range(52)
+    ]  # fmt: skip
+    steps = beliefs_of([*WEEKS, *sets], RULES)
+    assert steps[-1][1].max_kg(0) <= before.max_kg(0) * 1.012, (
+        "no more than the gain of the week after the last rated day"
+    )
+
+
+def test_made_as_asked_says_weakly_and_both_ways_what_was_asked() -> None:
+    known = after(WEEKS)
+    made = {"load_kg": 100, "reps": 5, "reserve_reps": None, "asked_reps": 5, "done_on": days_ago(98)}
+    more, _ = believe(known, a_set(set_id=20, asked_reserve=6, **made), RULES)
+    less, _ = believe(known, a_set(set_id=20, asked_reserve=0, **made), RULES)
+    said, _ = believe(known, a_set(set_id=20, **(made | {"reserve_reps": 6})), RULES)
+    assert more and less and said
+    assert less.mean[0] < on_day(known, days_ago(98), RULES).mean[0] < more.mean[0] < said.mean[0]
+    assert not (more.newest_on > known.newest_on), "nothing firm was shown"
+
+
+def test_reps_that_fall_short_of_those_asked_mean_none_were_left() -> None:
+    known = after(WEEKS)
+    short = {"load_kg": 100, "reps": 3, "reserve_reps": None, "asked_reserve": 2, "done_on": days_ago(98)}
+    fell, _ = believe(known, a_set(set_id=20, asked_reps=5, **short), RULES)
+    nought, _ = believe(known, a_set(set_id=20, **(short | {"reserve_reps": 0})), RULES)
+    unknown, _ = believe(known, a_set(set_id=20, **(short | {"asked_reserve": None})), RULES)
+    assert fell and nought and unknown
+    assert fell.mean == nought.mean and fell.mean[0] < known.mean[0]
+    assert unknown.mean[0] >= known.mean[0], "three reps of nobody knows how many lower nothing"

@@ -1,6 +1,7 @@
 """Only what somebody said is stored: the tap, what was left, no rep at all, pain in three taps, the rest of the day."""
 
 import datetime as dt
+import re
 
 from flask import Flask
 from flask.testing import FlaskClient

@@ -123,9 +123,9 @@ def one_row_one_number(company: Company, step: Step) -> None:
         if cell is None or not cell.live:
             raise Broken("The device has a number that is not live", str(number))
         planned = f"{cell.load_amount:g}" if cell.load_amount is not None else ""
-        if turn["load"] and planned and float(turn["load"]) > float(planned) + 0.001 and turn["movement"] in loaded:
-            if not turn.get("hold") and not turn["done"]:
-                raise Broken("Sheet and device differ", f"{planned} and {turn['load']} of {turn['movement']}")
+        heavier = turn["load"] and planned and float(turn["load"]) > float(planned) + 0.001
+        if heavier and turn["movement"] in loaded and not turn["done"]:
+            raise Broken("Sheet and device differ", f"{planned} and {turn['load']} of {turn['movement']}")
         if turn["load"] and float(turn["load"]) < 0 and cell.load_amount is not None and cell.load_amount >= 0:
             raise Broken("A load under nothing", str(number))
 
@@ -208,9 +208,9 @@ def planning_twice_changes_nothing(company: Company, step: Step) -> None:
 
 def redo_is_exact(company: Company, step: Step) -> None:
     """Undo, then redo: every cell as it was."""
-    if step.form is not None and "/redo/" in step.path and "before undo" in company.seen:
-        if company.status == 302 and _cells(company) != company.seen["before undo"]:
-            raise Broken("Undo then redo is not exact", step.path)
+    redone = step.form is not None and "/redo/" in step.path and "before undo" in company.seen
+    if redone and company.status == 302 and _cells(company) != company.seen["before undo"]:
+        raise Broken("Undo then redo is not exact", step.path)
     if not re.search(r"/undo/", step.path):
         company.seen.pop("before undo", None)
         company.seen["cells"] = _cells(company)

@@ -81,6 +81,14 @@ class StrengthRules:
         0,
         1,
     )
+    unsaid_error_reps: float = rule(
+        4.0,
+        "How far off what was asked may be where a set was made and nobody said what was left, one spread",
+        "reps",
+        OWN,
+        1,
+        10,
+    )
     tired_a_set: float = rule(0.25, "Reps a set takes from the next of the same day", "reps", OWN, 0, 2)
     tired_most: float = rule(1.5, "Most of that in a day", "reps", OWN, 0, 5)
     belief_reserve_reps: int = rule(

@@ -9,7 +9,7 @@ from typing import Generic, TypeVar
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.mass import Unit, exact_mass
-from backsquat.core.numbers import read_decimal
+from backsquat.core.numbers import plain_day, read_decimal
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 T = TypeVar("T")
@@ -90,7 +90,7 @@ def _year(text: str, today: dt.date) -> int:
 
 def _day(year: int, month: int, day: int) -> dt.date:
     try:
-        return dt.date(year, month, day)
+        return plain_day(f"{year:04}-{month:02}-{day:02}")
     except ValueError:
         raise Unreadable("day_unread") from None
 

@@ -18,7 +18,7 @@ from wtforms.widgets import TextInput
 
 from backsquat.core.errors import Doubtful, ImpossibleInput, Problem
 from backsquat.core.movements.movement import Region
-from backsquat.core.numbers import read_decimal
+from backsquat.core.numbers import plain_day, read_decimal
 from backsquat.core.pain import Character
 from backsquat.ui.phrases.problems import problem_words
 
@@ -111,7 +111,7 @@ class DayField(_Typed):
     problem, mode = "not_a_date", "date"
 
     def read(self, text: str) -> dt.date:
-        return dt.date.fromisoformat(text)
+        return plain_day(text)
 
 
 class JobForm(FlaskForm):  # type: ignore[misc]

@@ -18,6 +18,7 @@ from backsquat.clock import Clock
 from backsquat.config import Config
 from backsquat.core.errors import NotAllowed, NotThere, Refused
 from backsquat.core.movements.library import Library
+from backsquat.core.numbers import plain_day
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
@@ -290,7 +291,7 @@ def chosen_week() -> dt.date | None:
     """The week the rail asked for (`?week=2026-11-23`), any day of it; nonsense counts as not asked."""
     text = asked("week")
     try:
-        return monday_of(dt.date.fromisoformat(text)) if text else None
+        return monday_of(plain_day(text)) if text else None
     except (ValueError, OverflowError):
         return None
 

@@ -83,6 +83,7 @@ RECORD_COLUMNS = (
     SetEntry.reserve_reps, SetEntry.effort, SetEntry.fault, SetEntry.fault_breaking, SetEntry.pain,
     SetEntry.pain_character, SetEntry.carried_kg, SetEntry.hold_s, SetEntry.supported,
     SetEntry.side, SetEntry.set_number, SetEntry.manner, SetEntry.reserve_at_least,
+    SetEntry.asked_reps, SetEntry.asked_reserve,
 )  # fmt: skip
 
 
@@ -106,6 +107,8 @@ def record_from_values(
     set_number: int,
     manner: str,
     reserve_at_least: bool,
+    asked_reps: int | None,
+    asked_reserve: int | None,
 ) -> SetRecord:
     """The set as the rules see it, from the values of RECORD_COLUMNS in their order."""
     return SetRecord(
@@ -127,6 +130,8 @@ def record_from_values(
         set_number,
         manner,
         reserve_at_least,
+        asked_reps,
+        asked_reserve,
     )
 
 

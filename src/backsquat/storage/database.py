@@ -58,13 +58,14 @@ class Database:
         self.path = path
         self.kept = Kept()
         self.engine = make_engine(path)
+        self._read_engine = self.engine.execution_options(reads=True)
         self._write_engine = self.engine.execution_options(begin="BEGIN IMMEDIATE")
         self._write_lock = threading.Lock()
         self._copy_lock = threading.Lock()
 
     def reader(self) -> Session:
         """A session for reading; the caller closes it. It sees one state of the data from its first question on."""
-        return Session(self.engine, expire_on_commit=False, autoflush=False, info={KEPT: self.kept})
+        return Session(self._read_engine, expire_on_commit=False, autoflush=False, info={KEPT: self.kept})
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
@@ -148,6 +149,9 @@ def make_engine(path: Path, foreign_keys: bool = True) -> Engine:
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:
-        connection.exec_driver_sql(connection.get_execution_options().get("begin", "BEGIN"))
+        options = connection.get_execution_options()
+        # Whoever only reads cannot write, whatever a page does: a fault then shows where it is made.
+        connection.exec_driver_sql(f"PRAGMA query_only = {'ON' if options.get('reads') else 'OFF'}")
+        connection.exec_driver_sql(options.get("begin", "BEGIN"))
 
     return engine

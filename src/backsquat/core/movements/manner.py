@@ -135,7 +135,7 @@ def manner_from(given: Mapping[str, Any]) -> Manner:
 def tempo_seconds(tempo: str) -> tuple[float, float, float, float] | None:
     """Seconds down, at the bottom, up, at the top; X is as fast as can be, one second. None: not a tempo."""
     parts = tempo.replace("x", "1").replace("X", "1").split("-")
-    if len(parts) != 4 or not all(part.isdecimal() and int(part) <= 60 for part in parts):
+    if len(parts) != 4 or not all(part.isdecimal() and len(part) < 3 and int(part) <= 60 for part in parts):
         return None
     down, bottom, up, top = (float(part) for part in parts)
     return (down, bottom, up, top) if down + bottom + up + top > 0 else None

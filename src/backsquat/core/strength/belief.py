@@ -7,9 +7,11 @@ formula); and the own bias of the reported reserve (reps said to be left that ar
 population and are learnt slowly (partial update, Brink 2017). What a set says is wide where many reps were left,
 narrow near failure. Days widen the belief. A set that only says "at least" (more left than counts, nobody said, reps
 short of depth, an easy week) is a censored observation: it raises a maximum that lies under it and teaches nothing
-else (Tobit Kalman filter, Allik et al. 2016). A set three spreads over the belief counts as if it were wider (Huber
-1964), so that one lucky set or slip moves little; what falls short counts whole, for that is who must not be under a
-bar. More than was expected never lowers the maximum, whatever curve would explain it too.
+else (Tobit Kalman filter, Allik et al. 2016); one that the belief has already says nothing, so that equal sessions lift
+nobody. What was asked, made and not rated says weakly, both ways, that about so many were left as were asked. A surprise
+upwards is clipped at two spreads (Huber 1964): it moves the belief as far as that and no further, never less for
+being larger; what falls short counts whole, for that is who must not be under a bar. More than was expected never
+lowers the maximum, whatever curve would explain it too, and it is never below what was moved to depth in the window.
 """
 
 import datetime as dt
@@ -31,7 +33,7 @@ FIRST_SPREAD = 0.25  # of the maximum, before anything is known
 FIRST_AT_LEAST = 0.10  # the same where the first set of all says only "at least"
 SLOWLY = 0.2  # of the filter's own gain for curve and bias: hardly seen in sets alike, they would follow every luck
 GAIN_WEEKS = 1.0  # as long after a day with sets somebody who trains may be taken to have gained
-OFF = 3.0  # spreads from which an observation is taken as wider than it is
+OFF = 2.0  # spreads at which a surprise upwards is clipped
 LEAST_NOISE = 0.008  # even a true single is off by what a bar and a belt make of it
 EXPECTED_MOST = 25.0  # reps: lighter sets say nothing that a formula could read
 CURVES = (0.6, 1.6)  # of an own curve: outside no lifter was seen
@@ -57,6 +59,8 @@ class Belief:
     sets: int = 0  # of this day, in order: later ones are lifted tired
     bound: float = -math.inf
     firm: bool = False  # whether any set so far was more than "at least"
+    moved: float = -math.inf  # ln of the most that was moved to depth, on `moved_on`: the maximum is not below it
+    moved_on: dt.date = dt.date.min
 
     @property
     def sd(self) -> float:
@@ -82,6 +86,8 @@ class Belief:
             "sets": self.sets,
             "bound": self.bound if math.isfinite(self.bound) else None,
             "firm": self.firm,
+            "moved": self.moved if math.isfinite(self.moved) else None,
+            "moved_on": self.moved_on.isoformat(),
         }
 
     @classmethod
@@ -96,6 +102,8 @@ class Belief:
             kept["sets"],
             -math.inf if kept["bound"] is None else kept["bound"],
             kept["firm"],
+            -math.inf if kept.get("moved") is None else kept["moved"],  # beliefs of before had none
+            dt.date.fromisoformat(kept.get("moved_on", dt.date.min.isoformat())),
         )
 
 
@@ -114,7 +122,9 @@ def on_day(belief: Belief, day: dt.date, rules: Rules) -> Belief:
         math.log1p(rules.gain_trained * min(weeks, GAIN_WEEKS)) if (belief.day - belief.newest_on).days < 7 else 0.0
     )
     mean = (belief.mean[MAX] + gained, 0.0, belief.mean[CURVE], belief.mean[BIAS])
-    return replace(belief, day=day, mean=mean, spread=spread, sets=0, bound=-math.inf)
+    later = replace(belief, day=day, mean=mean, spread=spread, sets=0, bound=-math.inf)
+    old = (day - belief.moved_on).days >= rules.estimate_window_days
+    return replace(later, moved=-math.inf, moved_on=dt.date.min) if old else later
 
 
 @dataclass(frozen=True)
@@ -125,10 +135,12 @@ class Said:
     reps: float  # done and left
     left: float  # of these
     at_least: bool
+    unsaid: bool = False  # made as asked, and nobody said what was left: `left` is what was asked
 
     def noise_reps(self, rules: Rules) -> float:
         """How far the reps may be off: the guess of what is left grows worse the more is left."""
-        return rules.reserve_error_reps + rules.reserve_error_grows * self.left
+        told = rules.reserve_error_reps + rules.reserve_error_grows * self.left
+        return max(told, rules.unsaid_error_reps) if self.unsaid else told
 
 
 def said_by(record: SetRecord, rules: Rules) -> Said | None:
@@ -141,9 +153,22 @@ def said_by(record: SetRecord, rules: Rules) -> Said | None:
     full = record.reps_to_depth == record.reps
     said = record.reserve_reps or 0
     left = min(said, rules.belief_reserve_reps) if full else 0
+    moved_kg, easy = record.load_kg + carried, record.effort is Effort.EASY
+    if record.failed and full and not easy:
+        return Said(moved_kg, float(record.reps), 0.0, at_least=False)
     unsaid = record.reserve_reps is None or record.reserve_at_least
-    at_least = unsaid or not full or said > left or record.effort is Effort.EASY
-    return Said(record.load_kg + carried, float(record.reps_to_depth + left), float(left), at_least)
+    at_least = unsaid or not full or said > left or easy
+    return Said(moved_kg, float(record.reps_to_depth + left), float(left), at_least)
+
+
+def made_as_asked(record: SetRecord, said: Said, rules: Rules) -> Said | None:
+    """What a set says that was made as asked and not rated: about so many left as were asked; None of any other set."""
+    asked = record.asked_reserve
+    full = record.reps_to_depth == record.reps and record.effort is Effort.WORK
+    if record.reserve_reps is not None or asked is None or record.asked_reps is None or record.failed or not full:
+        return None
+    left = float(min(asked, rules.belief_reserve_reps))
+    return Said(said.moved_kg, record.reps + left, left, at_least=False, unsaid=True)
 
 
 def believe(belief: Belief | None, record: SetRecord, rules: Rules) -> tuple[Belief | None, float]:
@@ -160,13 +185,57 @@ def believe(belief: Belief | None, record: SetRecord, rules: Rules) -> tuple[Bel
         return (begin, 1.0) if more else (belief, 0.0)
     tired = min(belief.sets * rules.tired_a_set, rules.tired_most)
     belief = replace(belief, sets=belief.sets + 1)
-    level, slope, noise = _expected(belief, said, tired, rules)
+    level, slope, noise = _expected(
+        belief, said if said.at_least else _clipped(belief, said, tired, rules), tired, rules
+    )
+    belief = _shown(belief, said, record)
+    if weak := made_as_asked(record, said, rules):
+        after, share = _measured(belief, *_expected(belief, weak, tired, rules))
+        return _not_below(after, rules), share
     if said.at_least:
-        if level <= belief.bound:
-            return belief, 0.0
-        return _censored(replace(belief, bound=level), level, slope, noise)
+        if level <= max(belief.bound, belief.mean[MAX] + belief.mean[TODAY]):
+            return _not_below(belief, rules), 0.0
+        after, share = _censored(replace(belief, bound=level), level, slope, noise)
+        return _not_below(after, rules), share
     after, share = _measured(belief, level, slope, noise)
-    return replace(after, newest_on=record.done_on, firm=True), share
+    return _not_below(replace(after, newest_on=record.done_on, firm=True), rules), share
+
+
+def _clipped(belief: Belief, said: Said, tired: float, rules: Rules) -> Said:
+    """A set that surprises by more than OFF spreads, as the lighter one that surprises by just so many.
+
+    What the belief does with the whole of it would depend on how sure a set of that load is, so that a larger surprise
+    could move it less. Downwards nothing is clipped: who did far less than was believed is believed at once.
+    """
+
+    def over(share: float) -> float:
+        level, slope, noise = _expected(belief, replace(said, moved_kg=said.moved_kg * share), tired, rules)
+        total = _dot(slope, _times(belief.spread, slope)) + noise * noise
+        return (level - belief.mean[MAX] - belief.mean[TODAY]) / math.sqrt(total) - OFF
+
+    if over(1.0) <= 0:
+        return said
+    low, high = 0.5, 1.0
+    while over(low) > 0 and low > 0.01:
+        low /= 2
+    for _ in range(20):
+        middle = (low + high) / 2
+        low, high = (middle, high) if over(middle) <= 0 else (low, middle)
+    return replace(said, moved_kg=said.moved_kg * low)
+
+
+def _shown(belief: Belief, said: Said, record: SetRecord) -> Belief:
+    """With what the set moved to depth, where that is the most of the window."""
+    moved = math.log(said.moved_kg)
+    return replace(belief, moved=moved, moved_on=record.done_on) if moved >= belief.moved else belief
+
+
+def _not_below(belief: Belief, rules: Rules) -> Belief:
+    """Nobody's maximum is below what they have moved: not the whole window long."""
+    shown = (belief.day - belief.moved_on).days < rules.estimate_window_days
+    if not shown or belief.mean[MAX] >= belief.moved:
+        return belief
+    return replace(belief, mean=(belief.moved, *belief.mean[1:]))
 
 
 def _first(said: Said, record: SetRecord, rules: Rules) -> Belief:
@@ -180,12 +249,13 @@ def _first(said: Said, record: SetRecord, rules: Rules) -> Belief:
         _diagonal(FIRST_SPREAD, rules.day_spread, curve_spread, rules.reserve_bias_spread),
         sets=1,
     )
+    begin = _shown(begin, said, record)
     if said.at_least:
         return replace(
             begin, spread=_diagonal(FIRST_AT_LEAST, rules.day_spread, curve_spread, rules.reserve_bias_spread)
         )
     level, slope, noise = _expected(begin, said, 0.0, rules)
-    return replace(_measured(begin, level, slope, noise)[0], firm=True)
+    return _not_below(replace(_measured(begin, level, slope, noise)[0], firm=True), rules)
 
 
 def _expected(belief: Belief, said: Said, tired: float, rules: Rules) -> tuple[float, Four, float]:
@@ -214,8 +284,6 @@ def _measured(belief: Belief, level: float, slope: Four, noise: float) -> tuple[
     off = level - belief.mean[MAX] - belief.mean[TODAY]
     across = _times(belief.spread, slope)
     total = _dot(slope, across) + noise * noise
-    if off > OFF * math.sqrt(total):  # upwards only: who did far less than was believed is believed at once
-        total = (off / OFF) ** 2
     slow = SLOWLY / total
     gain = (max(across[MAX], 0.0) / total, across[TODAY] / total, across[CURVE] * slow, across[BIAS] * slow)
     return _moved(belief, across, gain, off, total), min(gain[MAX], 1.0)

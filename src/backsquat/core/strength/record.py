@@ -46,6 +46,13 @@ class SetRecord:
     set_number: int = 0  # among the sets of its exposure, from 1; two halves share theirs
     manner: str = ""  # done another way than the plain one on purpose: a record line of its own
     reserve_at_least: bool = False  # said as "so many or more"
+    asked_reps: int | None = None  # what the plan asked of this set at this load; None: nothing
+    asked_reserve: int | None = None  # and how many were to be left
+
+    @property
+    def failed(self) -> bool:
+        """Fewer reps than were asked at the load or under it, and nobody said why: none were left."""
+        return self.reserve_reps is None and self.asked_reps is not None and self.reps < self.asked_reps
 
 
 def whole_sets(sets: Sequence[SetRecord]) -> list[SetRecord]:

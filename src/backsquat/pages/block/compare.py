@@ -9,7 +9,7 @@ from backsquat.core.errors import NotThere, Problem
 from backsquat.core.numbers import read_decimal
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.pages.block.head import block_head, blueprint, chosen_slot
-from backsquat.pages.block.phrases import STATES
+from backsquat.pages.block.phrases import state_words
 from backsquat.pages.request import actor, allow, context, reader, squad_library
 from backsquat.ui.drawing.schools import SchoolLine, draw_schools, school_sign
 from backsquat.ui.phrases.decisions import sentence
@@ -70,7 +70,7 @@ def compare(block_id: int) -> ResponseReturnValue:
         loaded=LOADED,
         schools=SCHOOLS,
         sign=school_sign,
-        states=STATES,
+        why=state_words(found[0].why) if found and found[0].why else "",
         trial=trial,
         tried=tried,
         story=story,

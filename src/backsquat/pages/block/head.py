@@ -10,7 +10,7 @@ from backsquat.core.loads.ramp import needs_blocks, ramp_to
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.progression.cell import State
 from backsquat.pages.block.forms import CellForm
-from backsquat.pages.block.phrases import ORIGINS, SHORT_STATES, STAND_IN, STATES
+from backsquat.pages.block.phrases import ORIGINS, STAND_IN, short_state, state_words
 from backsquat.pages.drawing import band_ranges, bar_picture
 from backsquat.pages.fields import options
 from backsquat.pages.request import context, reader, squad_library
@@ -106,7 +106,7 @@ def _opened(panel: Panel, rooms: Rooms, form: CellForm | None) -> dict[str, Any]
         "ramp": ramp_to(load, loads_on(room, load.rig), from_floor=on_floor) if load else (),
         "band_ranges": band_ranges(room, load) if load else [],
         "blocks_needed": bool(load and on_floor and needs_blocks(load, room)),
-        "states": STATES,
+        "state_words": state_words,
         "origins": ORIGINS,
         "stands_in": why.format(movement=in_text(slot_name(panel.slot))),
     }
@@ -122,4 +122,4 @@ def cell_words(cell: Cell | Draft) -> str:
         return f"{written(cell.load_amount)}{unit} × {cell.reps}"
     if cell.state is State.WORK:
         return f"{cell.sets} × {f'{cell.hold_s} s' if cell.hold_s else cell.reps}"
-    return SHORT_STATES.get(cell.state, "no load")
+    return short_state(cell.state)

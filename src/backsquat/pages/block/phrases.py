@@ -1,6 +1,6 @@
 """Wording of the sheet."""
 
-from typing import Any
+from typing import Any, assert_never
 
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
 from backsquat.core.readiness.verdict import Short
@@ -32,20 +32,50 @@ STAND_IN = {
 }  # fmt: skip
 
 
-STATES = {
-    State.NEEDS_TEST: "Needs a test: a set of 3 to 8 reps to depth.",
-    State.GATED: "Not yet through the barbell gate.",
-    State.LOCKED: "Stopped by pain, or kept out by a limit, when this was planned. Replan once it is open.",
-    State.NO_RUNG: "Not placed on this ladder yet: place the athlete under Gates and ladders.",
-    State.NO_ROOM: "This room cannot rig it, and nothing like it is open to this athlete.",
-    State.WORK: "No load is worked out here: it goes on from the last session.",
-}
+def state_words(state: State) -> str:
+    """What a cell without a number to lift says, in the panel and where planning anew leads to it."""
+    match state:
+        case State.LOAD:
+            return "A load."
+        case State.UNDER_BAR:
+            return "Under the lightest load there is."
+        case State.NEEDS_TEST:
+            return "Needs a test: a set of 3 to 8 reps to depth."
+        case State.GATED:
+            return "Not yet through the barbell gate."
+        case State.LOCKED:
+            return "Stopped by pain, or kept out by a limit, when this was planned. Replan once it is open."
+        case State.RUNG:
+            return "The work of the own rung."
+        case State.WORK:
+            return "No load is worked out here: it goes on from the last session."
+        case State.NO_RUNG:
+            return "Not placed on this ladder yet: place the athlete under Gates and ladders."
+        case State.NO_ROOM:
+            return "This room cannot rig it, and nothing like it is open to this athlete."
+        case _:
+            assert_never(state)
 
 
-SHORT_STATES = {
-    State.NEEDS_TEST: "needs a test", State.GATED: "gate", State.LOCKED: "locked",
-    State.UNDER_BAR: "under the bar", State.NO_RUNG: "no rung", State.NO_ROOM: "not here",
-}  # fmt: skip
+def short_state(state: State) -> str:
+    """The same in a table, where there is no number."""
+    match state:
+        case State.NEEDS_TEST:
+            return "needs a test"
+        case State.GATED:
+            return "gate"
+        case State.LOCKED:
+            return "locked"
+        case State.UNDER_BAR:
+            return "under the bar"
+        case State.NO_RUNG:
+            return "no rung"
+        case State.NO_ROOM:
+            return "not here"
+        case State.LOAD | State.RUNG | State.WORK:
+            return "no load"
+        case _:
+            assert_never(state)
 
 
 ORIGINS = {Origin.PLAN: "planned", Origin.COACH: "changed", Origin.DECISION: "after a session"}
@@ -136,30 +166,40 @@ FINDING_WORDS = {  # code → what, and why
 }  # fmt: skip
 
 
-WHYS = {
-    Why.NEW: "not planned before",
-    Why.OPEN_NOW: "open now: what stood in the way is gone",
-    Why.STANDS_IN: "another movement stands in now",
-    Why.ROOM: "another room on that day",
-    Why.NOT_IN_STOCK: "the room has this load no more",
-    Why.EASED: "eased after time away",
-    Why.WORK: "the school asks {sets} × {amount} now",
-    Why.RECORDS_UP: "estimate {was_kg:.1f} → {now_kg:.1f} kg",
-    Why.RECORDS_DOWN: "estimate {was_kg:.1f} → {now_kg:.1f} kg",
-    Why.CAUTION: "planning max {was_kg:.1f} → {now_kg:.1f} kg",
-    Why.LOADS: "the same max: what was lifted before it, the plates or a rule has changed",
-}
-
-
 def why_words(change: Replanned) -> str:
     """Why planning anew would move a number."""
     why, facts = change.why
-    if why is Why.IN_THE_WAY:
-        return (
-            obstacle_words(change.obstacle).rstrip(".") if change.obstacle else STATES[change.draft.state].rstrip(".")
-        )
-    amount = f"{facts['seconds']} s" if facts.get("seconds") else str(facts.get("reps", ""))
-    return WHYS[why].format(**facts, amount=amount)
+    match why:
+        case Why.NEW:
+            return "not planned before"
+        case Why.IN_THE_WAY:
+            words = obstacle_words(change.obstacle) if change.obstacle else state_words(change.draft.state)
+            return words.rstrip(".")
+        case Why.LOAD_KNOWN:
+            return "a load can be worked out now"
+        case Why.LOAD_UNKNOWN:
+            return "no load can be worked out any more: it goes on from the last session"
+        case Why.OPEN_NOW:
+            return "open now: what stood in the way is gone"
+        case Why.STANDS_IN:
+            return "another movement stands in now"
+        case Why.ROOM:
+            return "another room on that day"
+        case Why.NOT_IN_STOCK:
+            return "the room has this load no more"
+        case Why.EASED:
+            return "eased after time away"
+        case Why.WORK:
+            amount = f"{facts['seconds']} s" if facts.get("seconds") else str(facts.get("reps", ""))
+            return f"the school asks {facts['sets']} × {amount} now"
+        case Why.RECORDS_UP | Why.RECORDS_DOWN:
+            return f"estimate {facts['was_kg']:.1f} → {facts['now_kg']:.1f} kg"
+        case Why.CAUTION:
+            return f"planning max {facts['was_kg']:.1f} → {facts['now_kg']:.1f} kg"
+        case Why.LOADS:
+            return "the same max: what was lifted before it, the plates or a rule has changed"
+        case _:
+            assert_never(why)
 
 
 def reps_words(parameters: Any) -> str:

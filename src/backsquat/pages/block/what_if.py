@@ -8,6 +8,7 @@ from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
+from backsquat.core.numbers import plain_day
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.season.calendar import WEEK
 from backsquat.pages.block.check import finding_line
@@ -117,7 +118,7 @@ def _idea(text: str) -> Idea:
         if kind == "without":
             return WithoutWeek(_monday(first), more != "stands")
         if kind == "match":
-            return WithMatch(MatchFacts(dt.date.fromisoformat(first), "c" in more, "a" in more))
+            return WithMatch(MatchFacts(plain_day(first), "c" in more, "a" in more))
         if kind == "school" and more in SCHOOLS:
             return WithSchool(slot_of(reader(), context().squad.id, number(first))[0].id, more)
     except ValueError:
@@ -126,7 +127,7 @@ def _idea(text: str) -> Idea:
 
 
 def _monday(text: str) -> dt.date:
-    day = dt.date.fromisoformat(text)
+    day = plain_day(text)
     if day.weekday():
         raise ValueError(text)
     return day

@@ -1,6 +1,7 @@
 """Wording of the floor."""
 
 from collections.abc import Sequence
+from typing import assert_never
 
 from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.conventions import CONVENTIONS
@@ -29,14 +30,27 @@ SCALE_WORDS = {  # name → words, what the lowest answer means, what the highes
     "stress": ("Stress", "none", "much"),
     "back": ("Lower back sore", "not", "very"),
 }
-NO_LOAD = {
-    State.UNDER_BAR: "target is under the empty bar",
-    State.NEEDS_TEST: "needs a test",
-    State.GATED: "through the gate since, replan",
-    State.LOCKED: "limit lifted since, replan",
-    State.NO_RUNG: "not placed on this ladder yet",
-    State.NO_ROOM: "this room cannot rig it",
-}
+
+
+def no_load_words(state: State) -> str:
+    """Why a cell asks for nothing although nothing stands in the way."""
+    match state:
+        case State.UNDER_BAR:
+            return "target is under the empty bar"
+        case State.NEEDS_TEST:
+            return "needs a test"
+        case State.GATED:
+            return "through the gate since, replan"
+        case State.LOCKED:
+            return "limit lifted since, replan"
+        case State.NO_RUNG:
+            return "not placed on this ladder yet"
+        case State.NO_ROOM:
+            return "this room cannot rig it"
+        case State.LOAD | State.RUNG | State.WORK:
+            return "replan"
+        case _:
+            assert_never(state)
 
 
 def kept_off_words(one: KeptOff, gates: str = "barbell") -> str:
@@ -47,7 +61,7 @@ def kept_off_words(one: KeptOff, gates: str = "barbell") -> str:
         return f"does it alone on {daydate_words(one.day)}"
     if one.why is NoWork.ELSEWHERE:
         return f"trains in {one.room_name}: publish the plan that follows"
-    return NO_LOAD.get(one.cell.state, one.cell.state.value)
+    return no_load_words(one.cell.state)
 
 
 def kept_off_groups(kept: Sequence[KeptOff], library: Library) -> list[tuple[str, list[str]]]:

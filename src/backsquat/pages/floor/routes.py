@@ -84,7 +84,7 @@ def _floor() -> Floor | None:
     asked = Asked(
         rack=request.values.get("rack", type=number),
         athlete_id=request.values.get("athlete", type=number),
-        slot_id=int(slot) if slot.isdecimal() and int(slot) in chosen.slots else None,
+        slot_id=next((one for one in chosen.slots if str(one) == slot), None),
         after_id=request.args.get("after", type=number),
     )
     rooms = rooms_of(reader(), here.squad.id)

@@ -9,6 +9,7 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
+from backsquat.core.numbers import plain_day
 from backsquat.formats.archive import Archive, packed
 from backsquat.formats.calendar import Entry, as_calendar
 from backsquat.formats.library import library_text
@@ -80,7 +81,7 @@ def log(kind: str) -> ResponseReturnValue:
 
 def _day(name: str, otherwise: dt.date) -> dt.date:
     try:
-        return dt.date.fromisoformat(request.args.get(name, ""))
+        return plain_day(request.args.get(name, ""))
     except ValueError:
         return otherwise
 

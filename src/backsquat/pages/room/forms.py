@@ -8,7 +8,7 @@ from decimal import Decimal
 from backsquat.core.errors import Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.room import FULL_DIAMETER_MM, Bells, RigKind, Room
-from backsquat.core.numbers import read_decimal
+from backsquat.core.numbers import plain_day, read_decimal
 from backsquat.library.usual_rooms import UsualRoom
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.room_assignments import AssignmentFacts
@@ -52,7 +52,7 @@ class AssignmentForm:
         if not self.value(name):
             return None
         try:
-            return dt.date.fromisoformat(self.value(name))
+            return plain_day(self.value(name))
         except ValueError:
             self.errors[name] = problem_words(Problem(name, "not_a_date"))
             return None

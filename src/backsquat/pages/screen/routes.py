@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Gate
-from backsquat.core.numbers import read_decimal
+from backsquat.core.numbers import plain_day, read_decimal
 from backsquat.core.readiness.gate import gate_findings
 from backsquat.core.readiness.screens import Kind, Screen, due, screen_findings
 from backsquat.pages.request import (
@@ -60,7 +60,7 @@ def _battery() -> dict[str, Screen]:
 def _day() -> dt.date:
     """The day the values are of: today, or an earlier one that was chosen."""
     try:
-        day = dt.date.fromisoformat(request.values.get("day", ""))
+        day = plain_day(request.values.get("day", ""))
     except ValueError:
         return context().today
     return min(day, context().today)

@@ -7,6 +7,7 @@ from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
+from backsquat.core.numbers import plain_day
 from backsquat.core.season.backwards import LaidBlock, lay_back
 from backsquat.core.season.calendar import WEEK, Span, monday_of
 from backsquat.core.season.week import Legs, Why
@@ -247,7 +248,7 @@ def match_moved() -> ResponseReturnValue:
     """A match on another day: what was dragged, `match` and the day `to`."""
     here = context()
     try:
-        to = dt.date.fromisoformat(request.form.get("to", ""))
+        to = plain_day(request.form.get("to", ""))
     except ValueError:
         raise NotThere("day") from None
     with database().writing() as session:

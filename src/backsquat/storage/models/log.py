@@ -66,6 +66,8 @@ class SetEntry(Signed, Base):
     depth_standard: Mapped[str]
     reserve_reps: Mapped[int | None]  # None: nobody said
     reserve_at_least: Mapped[bool] = mapped_column(default=False)  # said as "so many or more"
+    asked_reps: Mapped[int | None]  # what the plan asked at this load, as the set was logged; None: nothing
+    asked_reserve: Mapped[int | None]
     fault: Mapped[str] = mapped_column(default="")
     manner: Mapped[str] = mapped_column(default="")  # another than the plain one: its own record line
     faults: Mapped[Rows] = mapped_column(default=list)  # codes of all that were seen; `fault` is the gravest

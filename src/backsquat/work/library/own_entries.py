@@ -15,6 +15,7 @@ from backsquat.work.library.movements import MOVEMENT
 from backsquat.work.library.screens import SCREEN
 from backsquat.work.policy import Act, require
 
+OWN = "own_"  # codes of what no shipped entry stands behind
 CACHES = {MOVEMENT: "library", SCREEN: "screens"}  # what a session remembers of them
 
 
@@ -55,7 +56,11 @@ def put_entry(session: Session, actor: Actor, kind: str, code: str, entry: dict[
 
 @restores("entry")
 def restore_entry(session: Session, _actor: Actor, change: Change) -> None:
-    session.get_one(LibraryEntry, change.subject_id).current = False
+    row = session.get_one(LibraryEntry, change.subject_id)
+    if row.code.startswith(OWN) and not change.before["id"]:
+        row.retired = True  # plans and logs may name it: out of choice, but not out of the world
+        return
+    row.current = False
     session.flush()
     if change.before["id"]:
         session.get_one(LibraryEntry, change.before["id"]).current = True
@@ -69,7 +74,7 @@ def retire_entry(session: Session, actor: Actor, kind: str, code: str, retired: 
 
 def new_code(name: str, taken: Collection[str]) -> str:
     """A code for an entry of the squad's own, made from its name."""
-    stem = "own_" + ("".join(c if c.isascii() and c.isalnum() else "_" for c in name.lower())[:40] or "entry")
+    stem = OWN + ("".join(c if c.isascii() and c.isalnum() else "_" for c in name.lower())[:40] or "entry")
     return next(code for code in [stem, *(f"{stem}_{n}" for n in range(2, 999))] if code not in taken)
 
 

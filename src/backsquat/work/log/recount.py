@@ -34,6 +34,8 @@ OF_ESTIMATES = frozenset(  # rules estimates and beliefs are made with
         "belief_reserve_reps",
         "belief_reps",
         "tired_a_set",
+        "unsaid_error_reps",
+        "estimate_window_days",
         "tired_most",
         "gain_trained",
         "no_discomfort",

@@ -6,6 +6,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from backsquat.core.progression.cell import State
 from backsquat.core.progression.compare import Measured, measure
 from backsquat.core.progression.row import Candidate, bounded, plan_row
 from backsquat.core.progression.schools import SCHOOLS
@@ -28,7 +29,7 @@ class Compared:
     code: str
     name: str
     measured: Measured | None
-    why: str = ""
+    why: State | None = None
 
 
 def _as_school(plan: SlotPlan, school: str) -> SlotPlan:
@@ -54,7 +55,7 @@ def compare(
         candidate, terms = known[len(other.row)], other.terms(athlete.newcomer)
         refusal = candidate.refusal
         if terms is None or refusal or candidate.current is None:
-            found.append(Compared(code, SCHOOLS[code].name, None, refusal.value if refusal else "needs_test"))
+            found.append(Compared(code, SCHOOLS[code].name, None, refusal or State.NEEDS_TEST))
             continue
         row = plan_row(candidate, other.outline, terms)
         measured = measure(other.of_slot(row.weeks), candidate.current.max_kg, plan.movement, bounded(terms, candidate))

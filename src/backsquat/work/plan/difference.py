@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import assert_never
 
 from backsquat.core.progression.cell import State
 from backsquat.core.readiness.verdict import Obstacle
@@ -16,6 +17,8 @@ class Why(StrEnum):
 
     NEW = "new"  # nothing stood there
     IN_THE_WAY = "in_the_way"  # the verdict forbids what stands there
+    LOAD_KNOWN = "load_known"  # a load can be worked out, where there was work without one
+    LOAD_UNKNOWN = "load_unknown"  # it can be no more: the record behind it is gone
     OPEN_NOW = "open_now"  # what stood in the way does so no more
     STANDS_IN = "stands_in"  # another movement stands in than before
     ROOM = "room"
@@ -50,17 +53,7 @@ class Replanned:
         if before is None:
             return Why.NEW, {}
         if before.state is not draft.state:
-            loads = (State.LOAD, State.UNDER_BAR)
-            if draft.state in loads and before.state in loads:
-                return self._by_records(before)
-            if before.state in (*loads, State.WORK) or draft.state in (
-                State.GATED,
-                State.LOCKED,
-                State.NO_RUNG,
-                State.NO_ROOM,
-            ):
-                return Why.IN_THE_WAY, {}
-            return Why.OPEN_NOW, {}
+            return self._by_state(before)
         if before.movement != draft.movement:
             return Why.STANDS_IN, {}
         if before.room_id != draft.room_id:
@@ -72,6 +65,24 @@ class Replanned:
         if (before.sets, before.reps, before.hold_s, before.kind) != (draft.sets, draft.reps, draft.hold_s, draft.kind):
             return Why.WORK, {"sets": draft.sets, "reps": draft.reps, "seconds": draft.hold_s}
         return self._by_records(before)
+
+    def _by_state(self, before: Cell) -> tuple[Why, Mapping[str, Fact]]:
+        """Why a cell holds another kind of thing than it did."""
+        had_load = before.state in (State.LOAD, State.UNDER_BAR)
+        match self.draft.state:
+            case State.LOAD | State.UNDER_BAR if had_load:
+                return self._by_records(before)
+            case State.LOAD | State.UNDER_BAR:
+                return (Why.LOAD_KNOWN if before.state is State.WORK else Why.OPEN_NOW), {}
+            case State.RUNG | State.WORK if had_load or before.state is State.WORK:
+                by_rung = self.draft.state is State.RUNG
+                return (Why.IN_THE_WAY if self.obstacle else Why.STANDS_IN if by_rung else Why.LOAD_UNKNOWN), {}
+            case State.RUNG | State.WORK:
+                return Why.OPEN_NOW, {}
+            case State.NEEDS_TEST | State.GATED | State.LOCKED | State.NO_RUNG | State.NO_ROOM:
+                return Why.IN_THE_WAY, {}
+            case _:
+                assert_never(self.draft.state)
 
     def _by_records(self, before: Cell) -> tuple[Why, Mapping[str, Fact]]:
         draft = self.draft

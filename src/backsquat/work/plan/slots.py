@@ -5,7 +5,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.schools import SCHOOLS
@@ -167,6 +167,8 @@ def move_slot(session: Session, actor: Actor, slot_id: int, by: int) -> Change |
     require(actor, Act.PLAN)
     slot, block = slot_of(session, actor.squad_id, slot_id)
     same = [other for other in block.slots if other.session_id == slot.session_id]
+    if slot not in same:  # taken out meanwhile
+        raise Refused("slot_gone")
     here = same.index(slot)
     if not 0 <= here + by < len(same):
         return None

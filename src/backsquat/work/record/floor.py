@@ -11,7 +11,8 @@ from backsquat.core.errors import NotThere, Problem, Refused
 from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.mass import exact_mass
 from backsquat.core.loads.rigs import rigs_for
-from backsquat.core.progression.cell import LIFTED
+from backsquat.core.progression.cell import LIFTED, State
+from backsquat.core.progression.speed import SpeedSchool
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort, is_whole, sets_taken
 from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SetEntry, Stop, User
@@ -40,6 +41,7 @@ from backsquat.work.sessions.arrange import manner_on_floor
 from backsquat.work.sessions.blocks import cell_of, own_day
 from backsquat.work.squad.athletes import athlete_of
 
+CLOSE_KG = 0.01
 PLENTY = 4  # reps in reserve from which "or more" is what a lifter can say (Zourdos 2021: worse far from failure)
 
 
@@ -138,8 +140,21 @@ class _Exposure:
         elif self.sets_done >= self.cell.sets:
             found.append(Flag.EXTRA)
         number = self._number(facts)
-        occasion = Occasion(Effort(self.cell.kind.value), self.cell.id, number, flags=tuple(found), manner=self.manner)
+        occasion = Occasion(
+            *(Effort(self.cell.kind.value), self.cell.id, number),
+            flags=tuple(found),
+            manner=self.manner,
+            asked=self._asked(facts),
+        )
         return self._judged(self._keep(facts, occasion), False)
+
+    def _asked(self, facts: SetFacts) -> tuple[int, int] | None:
+        """What the plan asks of a set at its load or a lighter one; nothing where sets end by speed, not by reps."""
+        cell, load_kg = self.cell, exact_mass("load", facts.load, facts.unit).kg
+        by_speed = setting_of(self.slot).code == SpeedSchool.code
+        if cell.state is not State.LOAD or cell.load_kg is None or by_speed or load_kg > cell.load_kg + CLOSE_KG:
+            return None
+        return cell.reps, cell.reserve_reps
 
     @property
     def sets_done(self) -> int:
@@ -187,7 +202,8 @@ class _Exposure:
 
     def correct(self, facts: SetFacts, entry: SetEntry) -> Logged:
         """What really happened in an entry's stead."""
-        occasion = Occasion(entry.effort, self.cell.id, entry.set_number, corrects_id=entry.id, manner=self.manner)
+        about = (entry.effort, self.cell.id, entry.set_number)
+        occasion = Occasion(*about, corrects_id=entry.id, manner=self.manner, asked=self._asked(facts))
         return self._judged(self._keep(facts, occasion), True)
 
     def _keep(self, facts: SetFacts, occasion: Occasion) -> Kept:

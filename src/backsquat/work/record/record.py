@@ -107,6 +107,7 @@ class Occasion:
     corrects_id: int | None = None
     flags: tuple[Flag, ...] = ()
     manner: Manner = PLAIN  # how the slot asks it to be done
+    asked: tuple[int, int] | None = None  # reps and reserve the plan asks at the load of the set; None: nothing
 
 
 @dataclass(frozen=True)
@@ -341,6 +342,8 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
         told=facts.told.to_plain(),
         reserve_reps=facts.reserve_reps,
         reserve_at_least=facts.reserve_at_least and facts.reserve_reps is not None,
+        asked_reps=occasion.asked[0] if occasion.asked else None,
+        asked_reserve=occasion.asked[1] if occasion.asked else None,
         fault=fault.code if fault else "",
         fault_breaking=any(one.breaking for one in seen),
         pain=facts.pain,

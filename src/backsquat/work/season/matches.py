@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from sqlalchemy import bindparam, delete, select
+from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
@@ -95,7 +95,8 @@ def add_matches(
 def take_back_matches(session: Session, actor: Actor, change: Change) -> None:
     """Undo: these matches are not played."""
     require(actor, Act.PLAN)
-    session.execute(delete(Match).where(Match.id.in_(change.before["rows"])))
+    rows = Match.id.in_(change.before["rows"])  # not deleted: minutes may have been written of them since
+    session.execute(update(Match).where(rows).values(dropped=True), execution_options={"synchronize_session": "fetch"})
 
 
 def put_match(session: Session, actor: Actor, season_id: int, facts: MatchFacts, match_id: int | None = None) -> Change:
