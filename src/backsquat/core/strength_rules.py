@@ -52,7 +52,7 @@ class StrengthRules:
     )
     day_spread: float = rule(0.018, "How good and bad days differ, one spread as a share", "share", OWN, 0, 0.1)
     curve_spread: float = rule(
-        0.16,
+        0.18,
         "How people differ in reps at a share of their maximum, one spread around the formula's curve",
         "share",
         "Nuzzo et al. 2024: people differ widely; the figure is our own",

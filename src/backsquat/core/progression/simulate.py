@@ -210,7 +210,10 @@ def _lift(
         broke = "form" if left == 0 and chance.random() < athlete.form_lost else ""
         deep = reps - (1 if week in athlete.shallow_weeks and reps > 1 else 0)
         record = SetRecord(
-            next(ids), day, family, load_kg, reps, deep, left, effort, broke, carried_kg=terms.carried_kg
+            *(next(ids), day, family, load_kg, reps, deep, left, effort, broke),
+            carried_kg=terms.carried_kg,
+            asked_reps=asked.reps,
+            asked_reserve=asked.reserve_reps,
         )
         sets.append(replace(record, pain=2, pain_character="dull") if week in athlete.painful_weeks else record)
     return sets, hard or asked.kind is Kind.EASY  # an easy week is part of the work
