@@ -224,7 +224,7 @@ def test_what_is_old_or_by_ratio_is_planned_lower_because_it_is_wide() -> None:
     known = believed_value(sure_of_it, 0.0, TODAY, RULES).known
     outline = school.outline(school.read({}), 1)
     loads = []
-    for variance in (known.variance, 0.01):
+    for variance in (known.variance, 0.02):
         terms = some_terms(known=replace(known, variance=variance))
         week = plan_weeks(outline, PlanBase(120, 120, Working()), terms)[0]
         loads.append(week.load.kg if week.load else 0.0)

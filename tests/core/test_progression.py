@@ -9,8 +9,9 @@ from backsquat.core.findings import Finding, Severity
 from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.room import Room
 from backsquat.core.loads.rounding import grains
+from backsquat.core.progression.after_decision import true_to_its_name
 from backsquat.core.progression.cell import State
-from backsquat.core.progression.decision import Code
+from backsquat.core.progression.decision import Code, Past
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.row import Candidate, plan_row
@@ -185,7 +186,7 @@ def test_mid_wave_by_what_was_left(reserves: tuple[int, ...], code: Code, steps:
 
 @pytest.mark.parametrize(
     ("reserves", "code", "next_wave_steps"),
-    [((3, 2, 2), Code.UP, 1), ((2, 2, 1), Code.STAY, 0), ((2, 2, 0), Code.STAY, 0), ((2, 2, None), Code.STAY, 0)],
+    [((3, 2, 2), Code.UP, 1), ((2, 2, 1), Code.UP, 1), ((2, 2, 0), Code.STAY, 0), ((2, 2, None), Code.STAY, 0)],
 )
 def test_top_week_by_the_promise(reserves: tuple[int, ...], code: Code, next_wave_steps: int) -> None:
     decision = judge(an_exposure(TOP, sets(*reserves, reps=4)))
@@ -216,7 +217,7 @@ def test_easy_week_keeps_the_plan() -> None:
 
 
 def test_lost_depth_is_never_paid_with_load() -> None:
-    few = [a_set(set_id=1, reps=6, reps_to_depth=5, reserve_reps=4), *sets(4, 4)[1:]]
+    few = [a_set(set_id=1, reps=6, reps_to_depth=5, reserve_reps=4), *sets(4, 4, 4)[1:]]
     assert judge(an_exposure(sets=few)).code is Code.STAY
     many = [a_set(set_id=n, reps=6, reps_to_depth=3, reserve_reps=4) for n in (1, 2, 3)]
     decision = judge(an_exposure(sets=many))
@@ -265,3 +266,72 @@ def test_no_history_raises_load_over_pain_or_lost_depth(rows, top) -> None:  # t
     if any(s.pain or s.reps_to_depth < s.reps for s in done):
         assert decision.code is not Code.UP
         assert decision.steps == 0 and decision.planning_max_share <= 1
+
+
+# --- the stricter of safety and progression; what was left out; answers true to their names
+
+
+def test_a_shallow_rep_makes_nothing_of_two_misses_in_a_row() -> None:
+    fixed, past = SCHOOLS["fixed"], (Past("fixed_missed", 3),)
+    short = sets(0, 0, 0, reps=4)
+    shallow = [a_set(set_id=1, reps=4, reps_to_depth=3, reserve_reps=0), *short[1:]]
+    asked = a_prescription(reps=6)
+    alone = fixed.judge(an_exposure(asked, short, past=past), fixed.read({}), RULES)
+    both = fixed.judge(an_exposure(asked, shallow, past=past), fixed.read({}), RULES)
+    assert alone.code is both.code is Code.DOWN
+    first = fixed.judge(an_exposure(asked, shallow), fixed.read({}), RULES)
+    assert (first.code, first.reason) == (Code.STAY, "depth_short"), "alike in strictness, depth is what is said"
+
+
+@pytest.mark.parametrize("code", ["wave", "fixed", "window", "stages", "effort", "speed"])
+def test_left_out_with_a_reason_is_no_miss_and_ended_without_one_is(code: str) -> None:
+    school = SCHOOLS[code]
+    done = sets(2, 2)
+    left_out = an_exposure(sets=done, left_out=True)
+    decision = school.judge(left_out, school.read({}), RULES)
+    assert (decision.code, decision.reason, left_out.reps_missing) == (Code.STAY, "cut_short", 0)
+    assert an_exposure(sets=done).reps_missing == 6
+    fell = an_exposure(sets=[*sets(2), *sets(0, reps=3)], left_out=True)
+    assert fell.reps_missing == 3, "what was tried and not made is a miss all the same"
+    whole = an_exposure(left_out=True)
+    assert school.judge(whole, school.read({}), RULES).reason != "cut_short"
+
+
+def test_the_promise_is_judged_by_what_the_last_set_was_to_leave() -> None:
+    four = a_prescription(top_of_wave=True, reps=4, sets=4, reserve_reps=2)
+    for left, reason in ((1, "top_made"), (0, "top_just"), (4, "top_more")):
+        decision = judge(an_exposure(four, sets(2, 2, 2, left, reps=4)))
+        assert decision.reason == reason, left
+
+
+@given(
+    room=rooms(),
+    max_kg=st.floats(50, 200),
+    code=st.sampled_from(["wave", "fixed", "window", "stages", "effort", "earned"]),
+    weeks=st.integers(2, 8),
+    said=st.sampled_from([Code.UP, Code.STAY, Code.DOWN]),
+)
+def test_up_stay_and_down_lead_where_they_say(room: Room, max_kg: float, code: str, weeks: int, said: Code) -> None:
+    terms, school = some_terms(room=room, rig=room.bars[0]), SCHOOLS[code]
+    planned = plan_weeks(school.outline(school.read({}), weeks), base(max_kg), terms)
+    now = planned[0]
+    if now.load is None:
+        return
+    after = true_to_its_name(planned[1:], said, now.load.kg, now.prescription.reps, None, terms)
+    before = {week.prescription.week: week for week in planned}
+    work = [week for week in after if week.prescription.kind is Kind.WORK]
+    if not work or work[0].load is None:
+        return
+    next_kg, ends = work[0].load.kg, {loads_on(room, terms.rig).loads[0].kg, loads_on(room, terms.rig).loads[-1].kg}
+    match said:
+        case Code.UP:
+            assert next_kg > now.load.kg or next_kg in ends
+        case Code.STAY:
+            assert (next_kg, work[0].prescription.reps) == (now.load.kg, now.prescription.reps)
+        case _:
+            assert next_kg < now.load.kg or next_kg in ends
+    assert all(week == before[week.prescription.week] for week in work[1:]), "the weeks after stay as planned"
+    limited = true_to_its_name(planned[1:], Code.UP, now.load.kg, now.prescription.reps, now.load.kg, terms)
+    assert all(
+        a.load is None or b.load is None or a.load.kg <= b.load.kg for a, b in zip(limited, planned[1:], strict=True)
+    )

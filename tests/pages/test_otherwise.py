@@ -7,7 +7,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.progression.decision import Code
-from backsquat.storage.models import Cell, DecisionRow
+from backsquat.storage.models import BlockSlot, Cell, DecisionRow
 from tests.demo_club import current_cells, live_cell, reading, user_id
 
 PIECE = {"HX-Request": "true"}
@@ -94,3 +94,32 @@ def test_who_was_stopped_is_never_shown_as_done(app: Flask, client: FlaskClient)
     page = client.get(f"/floor/?lift={cell.slot_id}&athlete={cell.athlete_id}").text
     line = page.split("<b>Marit</b>")[1].split("</a>")[0]
     assert "stopped" in line and "done" not in line
+
+
+def test_stay_is_the_same_again_and_the_coachs_own_number_holds(app: Flask, client: FlaskClient) -> None:
+    row, cell = judged(app, client)
+    page = client.get(f"/review/decisions/{row.id}/otherwise", headers=PIECE).text
+    assert 'name="own_load"' in page
+    bad = client.post(f"/review/decisions/{row.id}", data={"code": "own", "own_load": "61.3", "reason": "sure"})
+    assert (
+        bad.status_code == 422 and 'value="61.3"' in bad.text and 'value="own" checked' in re.sub(r"\s+", " ", bad.text)
+    )
+    said = {"code": "own", "own_load": "60", "reason": "I watched it"}
+    assert client.post(f"/review/decisions/{row.id}", data=said).status_code == 302
+    following = next(c for c in current_cells(app, "Marit Holm", cell.slot_id) if c.week == cell.week + 1)
+    assert (float(following.load_amount or 0), following.origin, following.live) == (60.0, "coach", True)
+    client.post(f"/block/{_block_of(app, cell)}/replan", data={})
+    again = next(c for c in current_cells(app, "Marit Holm", cell.slot_id) if c.week == cell.week + 1)
+    assert float(again.load_amount or 0) == 60.0, "planning again leaves it"
+
+
+def test_stay_repeats_load_and_reps(app: Flask, client: FlaskClient) -> None:
+    row, cell = judged(app, client)
+    assert client.post(f"/review/decisions/{row.id}", data={"code": "stay", "reason": "slow"}).status_code == 302
+    work = [c for c in current_cells(app, "Marit Holm", cell.slot_id) if c.week > cell.week and c.kind == "work"]
+    assert (work[0].load_amount, work[0].reps) == (cell.load_amount, cell.reps)
+
+
+def _block_of(app: Flask, cell: Cell) -> int:
+    with reading(app) as session:
+        return session.get_one(BlockSlot, cell.slot_id).block_id

@@ -25,7 +25,7 @@ from backsquat.storage.models import Block, Milestone
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 from backsquat.ui.phrases.days import day_words, daydate_words, moment_words
-from backsquat.ui.phrases.decisions import MARKS
+from backsquat.ui.phrases.decisions import MARKS, decision_mark
 from backsquat.ui.phrases.estimates import doubt_word, newest_words
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
@@ -127,6 +127,7 @@ def register(app: Flask) -> None:
         new_id=lambda: str(uuid4()),
         mat_here=lambda: sensor("mat") is not None,
         decision_marks=MARKS,
+        decision_mark=decision_mark,
         set_flags=FLAGS,
         terms=TERMS,
         week_length=WEEK,

@@ -4,6 +4,7 @@ import datetime as dt
 from collections.abc import Container, Sequence
 from dataclasses import dataclass, replace
 
+from backsquat.core.loads.rounding import grains
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
@@ -85,6 +86,36 @@ def follow(
         if most_kg is not None:
             weeks = planned(decision, replace(base, first_most_kg=most_kg))
     return Followed(moved, weeks)
+
+
+def true_to_its_name(
+    weeks: Sequence[PlannedWeek], code: Code, now_kg: float, now_reps: int, most_kg: float | None, terms: Terms
+) -> tuple[PlannedWeek, ...]:
+    """The coach said up, stay or down: the next working number is higher, the same, or lower than the one just done.
+
+    Stay repeats load and reps. Up and down leave what is planned where that is so already; else the next load there is,
+    with the reps just done. `most_kg`: a limit, over which nothing goes up. The weeks after follow as they were planned.
+    """
+    at = next((n for n, week in enumerate(weeks) if week.prescription.kind is Kind.WORK), None)
+    if at is None:
+        return tuple(weeks)
+    week, here = weeks[at], terms.in_week(weeks[at].prescription.week)
+    load, reps = week.load, now_reps
+    match code:
+        case Code.STAY:
+            load = here.loads.nearest(grains(now_kg))
+        case Code.UP if load is None or load.kg <= now_kg + LEAST_KG:
+            load = here.loads.climbed(now_kg, 1, terms.rules.step_least)
+            if most_kg is not None and load.kg > most_kg + LEAST_KG:
+                return tuple(weeks)
+        case Code.DOWN if load is not None and load.kg >= now_kg - LEAST_KG:
+            load = here.loads.climbed(now_kg, -1, terms.rules.step_least)
+        case _:
+            return tuple(weeks)
+    step = Step("coach_said", {"code": code.value}, load.kg, "kg")
+    prescription = replace(week.prescription, reps=reps)
+    said = replace(week, prescription=prescription, load=load, target_kg=load.kg, working=week.working.then(step))
+    return (*weeks[:at], replace(said, chance=None), *weeks[at + 1 :])
 
 
 def _moved(done: Done, decision: Decision, newest: Newest, terms: Terms) -> tuple[float, tuple[Step, ...]]:

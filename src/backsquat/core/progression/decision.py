@@ -4,6 +4,7 @@ Order of judgement: pain → gate and limits → depth → form, the same for ev
 school's own view of misses, reps and effort. A decision never changes a past record.
 """
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -27,6 +28,11 @@ class Code(StrEnum):
     HARDER_RUNG = "harder rung"
     STOP = "stop and refer"
     LOOK = "needs a look"
+
+
+STRICT = {  # the order in which one answer is stricter than another
+    Code.HARDER_RUNG: 0, Code.UP: 0, Code.STAY: 1, Code.EASIER_RUNG: 2, Code.DOWN: 2, Code.LOOK: 3, Code.STOP: 4,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -96,6 +102,7 @@ class Exposure:
     answers: Answers | None = None
     hinge: bool = False
     reported: Sequence[Pain] = ()  # pain that was said by itself
+    left_out: bool = False  # what is left of it was left out with a reason: sets not done are no miss
 
     @property
     def pains(self) -> list[Pain]:
@@ -113,8 +120,13 @@ class Exposure:
         """Prescribed reps to depth that were not done, over the sets logged at the load or above it, and sets not done."""
         asked = self.prescription.reps
         done = [min(s.reps_to_depth if s.load_kg >= self.load_kg - 0.01 else 0, asked) for s in self.sets]
-        missing_sets = max(0, self.prescription.sets - len(done))
+        missing_sets = 0 if self.left_out else max(0, self.prescription.sets - len(done))
         return sum(asked - reps for reps in done) + missing_sets * asked
+
+    @property
+    def cut_short(self) -> bool:
+        """Left out before it was whole, and what was done was made: neither made nor missed."""
+        return self.left_out and self.sets_done < self.prescription.sets and not self.reps_missing
 
     @property
     def full_sets(self) -> list[SetRecord]:
@@ -145,13 +157,24 @@ class Exposure:
         """Reps that did not meet the athlete's depth standard, over all sets."""
         return sum(s.reps - s.reps_to_depth for s in self.sets)
 
-    @property
-    def margin_reps(self) -> int | None:
-        """How many more were left in the last set than promised, extra reps included; None if nobody said."""
+    def promised(self, rules: Rules) -> int:
+        """Whole reps the last set was expected to leave: what the first promises, less what the sets before it take."""
+        return max(math.floor(self._expected_left(rules) + EVEN), 0)
+
+    def _expected_left(self, rules: Rules) -> float:
+        tired = min(max(self.prescription.sets - 1, 0) * rules.tired_a_set, rules.tired_most)
+        return self.prescription.reserve_reps - tired
+
+    def margin_reps(self, rules: Rules) -> int | None:
+        """How many more were left in the last set than it was to leave, extra reps included; None if nobody said."""
         last = self.sets[-1] if self.sets else None
         if last is None or last.reserve_reps is None:
             return None
-        return last.reserve_reps + last.reps_to_depth - self.prescription.reps - self.prescription.reserve_reps
+        more = last.reps_to_depth - self.prescription.reps
+        return math.trunc(last.reserve_reps + more - self._expected_left(rules))  # a part of a rep is no difference
+
+
+EVEN = 1e-9
 
 
 TAKEN_DOWN = frozenset(
@@ -207,6 +230,12 @@ def easy_done(exposure: Exposure) -> Decision:
     """After an easy week or a test the plan stands."""
     reason = "test_done" if exposure.prescription.kind is Kind.TEST else "easy_done"
     return Decision(Code.STAY, reason, facts_of(exposure), evidence_of(exposure), "nothing", keeps=True)
+
+
+def cut_short(exposure: Exposure) -> Decision:
+    """Part of it was left out with a reason, the rest was made: the same again."""
+    facts, evidence = facts_of(exposure), evidence_of(exposure)
+    return Decision(Code.STAY, "cut_short", facts, evidence, "all_sets_done", next_wave_steps=0, hold=True)
 
 
 def clock_done(exposure: Exposure) -> Decision:

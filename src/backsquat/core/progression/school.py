@@ -9,7 +9,16 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any, ClassVar, Generic, TypeVar, cast
 
-from backsquat.core.progression.decision import Decision, Exposure, clock_done, easy_done, judge_safety
+from backsquat.core.progression.decision import (
+    STRICT,
+    Code,
+    Decision,
+    Exposure,
+    clock_done,
+    cut_short,
+    easy_done,
+    judge_safety,
+)
 from backsquat.core.progression.outline import with_test
 from backsquat.core.progression.parameters import Parameters, read
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
@@ -44,15 +53,22 @@ class School(Generic[P]):
         raise NotImplementedError
 
     def judge(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
-        """The decision after an exposure: pain, gate, depth and form first, the same for all; then the school's own view."""
-        found = judge_safety(exposure, parameters.missed_share, rules)
-        if found:
-            return found
+        """The decision after an exposure: pain, gate, depth and form, the same for all, and the school's own view; the
+        stricter of the two.
+        """
+        safe = judge_safety(exposure, parameters.missed_share, rules)
         if exposure.prescription.kind is not Kind.WORK:
-            return easy_done(exposure)
+            return safe or easy_done(exposure)
         if exposure.prescription.hold_s and not self.holds:
-            return clock_done(exposure)
-        return self.decide(exposure, parameters, rules)
+            return safe or clock_done(exposure)
+        if safe is None and exposure.cut_short:
+            return cut_short(exposure)
+        if safe is not None and (STRICT[safe.code] == STRICT[Code.STOP] or exposure.cut_short):
+            return safe
+        own = self.decide(exposure, parameters, rules)
+        # The stricter of both: a shallow rep makes nothing of two misses in a row.
+        stricter = safe is None or (own.code is not Code.LOOK and STRICT[own.code] > STRICT[safe.code])
+        return own if stricter or safe is None else safe
 
     def decide(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
         """The school's own view of a working exposure that was sound."""

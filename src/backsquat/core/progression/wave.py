@@ -28,9 +28,11 @@ class WaveParameters(Parameters):
         ((8, 3), (6, 2), (4, 2)), "Working weeks of a wave", "reps / left in reserve"
     )
     more_left_reps: int = parameter(
-        2, "Reps left beyond the promise that raise the planning max mid-wave", "reps", 1, 6
+        2, "Reps left beyond what the last set was to leave that raise the planning max mid-wave", "reps", 1, 6
     )
-    fewer_left_reps: int = parameter(2, "Reps left short of the promise that hold the load", "reps", 1, 6)
+    fewer_left_reps: int = parameter(
+        1, "Reps left short of what the last set was to leave that hold the load", "reps", 1, 6
+    )
 
 
 class WaveSchool(School[WaveParameters]):
@@ -79,10 +81,11 @@ class WaveSchool(School[WaveParameters]):
 
     def decide(self, exposure: Exposure, parameters: WaveParameters, rules: Rules) -> Decision:
         """The top week decides where the next wave starts; missing reps bring the plan down."""
-        asked, margin = exposure.prescription, exposure.margin_reps
+        asked, margin = exposure.prescription, exposure.margin_reps(rules)
         evidence = evidence_of(exposure)
         last_id = evidence[-1:]
         facts = facts_of(exposure) | {"percent": plain(100 * (1 - parameters.missed_share))}
+        facts["promised"] = exposure.promised(rules)
         if exposure.reps_missing:
             if exposure.reps_missing == 1 and not asked.top_of_wave:
                 return Decision(Code.STAY, "one_short", facts, evidence, "one_more_rep", next_wave_steps=1, hold=True)

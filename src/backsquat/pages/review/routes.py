@@ -1,9 +1,13 @@
 """Review: what waits for a decision, with evidence; what was decided this week; open stops."""
 
+from decimal import Decimal
+from typing import Any
+
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.numbers import read_decimal
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.missed import MissedChoice
 from backsquat.pages.request import (
@@ -28,6 +32,7 @@ from backsquat.work.decisions.waiting import proposal, stops_of_squad, taken_in_
 from backsquat.work.log.marked import OF_PLAN, marked_sets
 from backsquat.work.plan.missed import MissedGroup, answer_missed, missed_groups
 from backsquat.work.policy import Act
+from backsquat.work.sessions.blocks import cell_of
 
 MISSED_CHOICES = {  # → the button, what it does
     MissedChoice.REPEAT: ("Repeat it", "the missed work is done next time, and the rest moves one session on"),
@@ -75,7 +80,7 @@ def otherwise(decision_id: int) -> ResponseReturnValue:
 
 
 def _otherwise(
-    decision_id: int, back: str, chosen: str = "", reason: str = "", problem: str = "", status: int = 200
+    decision_id: int, back: str, chosen: str = "", reason: str = "", problem: str = "", own: str = "", status: int = 200
 ) -> ResponseReturnValue:
     row, athlete = proposal(reader(), membership().squad_id, decision_id)
     found = outcomes(reader(), actor(), decision_id, context().rules)
@@ -90,6 +95,8 @@ def _otherwise(
         leads={code: outcome_words(code, following, squad_library()) for code, following in found.items()},
         back=back,
         chosen=chosen,
+        own_unit="" if row.ladder or not found else cell_of(reader(), membership().squad_id, row.cell_id)[0].load_unit,
+        own_load=own,
         reason=reason,
         problem=problem,
     )
@@ -101,18 +108,25 @@ def _otherwise(
 def decide(decision_id: int) -> ResponseReturnValue:
     """Accept, or decide differently with a reason."""
     code, reason = request.form.get("code", ""), request.form.get("reason", "")[:200]
+    own = request.form.get("own_load", "")[:20] if code == "own" else ""
     back = inside(request.form.get("back", ""), "/floor/")
     try:
-        if code and code not in {option.value for option in (*OVERRIDES, *RUNG_OVERRIDES)}:
+        if code and code not in {"own", *(option.value for option in (*OVERRIDES, *RUNG_OVERRIDES))}:
             raise ImpossibleInput(Problem("code", "not_a_choice", {"choices": ", ".join(OVERRIDES)}))
         with database().writing() as session:
-            held = answer(
-                session, actor(), decision_id, context().rules, code=Code(code) if code else None, reason=reason
-            )
+            said: dict[str, Any] = {"own_load": _load(own)} if code == "own" else {"code": Code(code) if code else None}
+            held = answer(session, actor(), decision_id, context().rules, **said, reason=reason)
     except ImpossibleInput as error:
-        return _otherwise(decision_id, back, code, reason, problem_words(error.problems[0]), 422)
+        return _otherwise(decision_id, back, code, reason, problem_words(error.problems[0]), own, 422)
     flash("Accepted." if held.accepted else f"Decided: {held.code}. Your reason stays with it.")
     return redirect(back or url_for("review.index"))
+
+
+def _load(text: str) -> Decimal:
+    try:
+        return read_decimal(text)
+    except ValueError:
+        raise ImpossibleInput(Problem("load", "not_a_number")) from None
 
 
 @blueprint.post("/missed/<int:session_id>")

@@ -1,7 +1,7 @@
 """Decisions said the way a coach would say them."""
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Protocol
 
 from backsquat.core.movements.library import Library
 from backsquat.core.progression.decision import Code
@@ -16,6 +16,8 @@ REASONS = {
     "depth_short": "{next}: {short} of {reps} reps were short of depth. Depth first, then load.",
     "depth_lost": "{next}: {short} of {reps} reps were short of depth, so the plan comes down.",
     "form_broke": "{next}: form broke in {broke} of {sets} sets ({fault_words}).",
+    "cut_short": "{next}: the rest was left out with a reason, so it is no miss.",
+    "made_held": "Made, held at {load_kg:g} kg: the next load here is {next_up_kg:g} kg, {step_kg:g} more.",
     "easy_done": "Easy week done. {next}",
     "one_short": "{next}: one rep short of {sets} × {reps}.",
     "missed": "{next}: {missing_words} missing from {sets_asked} × {reps}, so the plan comes down {percent} %.",
@@ -95,6 +97,8 @@ WOULD_CHANGE = {
     "one_set_short": "A set under the window would have kept the load.",
     "window_kept": "All sets inside the window would have earned the step.",
     "one_rep_missed_stays": "One rep missed would have kept the number.",
+    "all_sets_done": "All sets done, the reps would have decided.",
+    "more_room": "One or two more left in reserve at this load, or smaller plates, would have let it go up.",
     "all_sets": "All sets done, the first would have steered the plan.",
     "all_reps_up": "All reps made would have raised it.",
     "first_set_inside": "A first set inside the window would have kept it going.",
@@ -118,8 +122,22 @@ MARKS = {  # a drawn mark for each decision, so that colour never stands alone
 }  # fmt: skip
 
 
+class Proposed(Protocol):
+    """A proposal: its code, and why."""
+
+    @property
+    def code(self) -> Code: ...
+    @property
+    def reason(self) -> str: ...
+
+
+def decision_mark(proposed: Proposed) -> str:
+    """The mark of a proposal: up is drawn of a higher number only."""
+    return MARKS[Code.STAY if proposed.reason == "made_held" else proposed.code]
+
+
 OVERRIDE_WORDS = {
-    Code.UP: "Up a step", Code.STAY: "Stay: hold this load until the next wave", Code.DOWN: "Down: lower the weeks to come",
+    Code.UP: "Up a step", Code.STAY: "Stay: the same again", Code.DOWN: "Down: lower next time",
 }  # fmt: skip
 
 

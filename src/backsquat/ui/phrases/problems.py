@@ -166,6 +166,7 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "barred": ("{name} may not do this now", "A limit set by {by} forbids {movement}. Limits stand on the athlete's page."),
     "not_yet": ("This session has not come yet", "Sets can be logged from {date} on."),
     "slot_gone": ("This was taken out meanwhile", "Reload the page: the list has changed."),
+    "nothing_follows": ("Nothing comes after it in this block", "There is no next session to put a number in."),
     "not_live": ("This number has changed", "A newer plan was published since this page was opened. Reload it."),
     "no_load": ("There is no load to lift here", "The plan has no number for {name} in this week."),
     "past": ("The past stays as it was", "Weeks that have begun and have logged sets cannot be changed."),

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
+from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import select
@@ -16,13 +17,14 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, Cell, DecisionRow
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
-from backsquat.work.decisions.effects import Effect, effect_of, override
+from backsquat.work.decisions.effects import Effect, as_said, effect_of, override
 from backsquat.work.decisions.propose import decision_from, following_cell, next_number
 from backsquat.work.ladders.moves import move_rung
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import make_live, place_drafts
 from backsquat.work.plan.drafts import Draft, draft_of_week
+from backsquat.work.plan.edit import edit_cell
 from backsquat.work.plan.replan import publish_of_athlete, refresh_athlete
 from backsquat.work.plan.slot_plan import SlotPlan, slot_plan
 from backsquat.work.policy import Act, require
@@ -34,10 +36,18 @@ OVERRIDES = (Code.UP, Code.STAY, Code.DOWN)
 
 
 def answer(
-    session: Session, actor: Actor, decision_id: int, rules: Rules, *, code: Code | None = None, reason: str = ""
+    session: Session,
+    actor: Actor,
+    decision_id: int,
+    rules: Rules,
+    *,
+    code: Code | None = None,
+    reason: str = "",
+    own_load: Decimal | None = None,
 ) -> Answer:
     """Accept the proposal (`code` None) or decide otherwise with a reason; the weeks to come follow and go live.
 
+    `own_load`: the coach's own number for the next session, which then holds; the code is what it is against today's.
     The coach's own edits in the weeks to come stay. A stop is not overridden here.
     """
     require(actor, Act.PLAN)
@@ -47,20 +57,42 @@ def answer(
     cell, slot, block = cell_of(session, actor.squad_id, row.cell_id)
     if row.settled:
         raise Refused("settled")
-    if code is not None and row.code is Code.STOP:
+    other = code is not None or own_load is not None
+    if other and row.code is Code.STOP:
         raise Refused("stop_stands")
-    if code is not None and not reason.strip():
+    if other and not reason.strip():
         raise ImpossibleInput(Problem("reason", "reason_missing"))
     row.settled = True
     if row.ladder:
         _move_on_ladder(session, actor, row, rules, code or row.code, reason.strip())
         return _held(session, actor, row, code, row.code, reason, None)
     plan = slot_plan(session, block, slot, rules).of(cell.athlete_id)
+    if own_load is not None:
+        new = _own_number(session, actor, cell, plan, own_load, rules)
+        code = _code_of(new.load_kg, cell.load_kg)
+        return _held(session, actor, row, code, code, reason, new.version_id)
     decision = decision_from(row)
     if code is not None:
         decision = override(decision, code, plan.parameters.missed_share)
-    version_id = _follow(session, actor, cell, plan, decision)
+    version_id = _follow(session, actor, cell, plan, decision, said=code)
     return _held(session, actor, row, code, decision.code, reason, version_id)
+
+
+def _own_number(session: Session, actor: Actor, cell: Cell, plan: SlotPlan, load: Decimal, rules: Rules) -> Cell:
+    """The coach's own number in the next session, live at once."""
+    following = following_cell(session, cell, plan)
+    if following is None:
+        raise Refused("nothing_follows")
+    new, _change = edit_cell(session, actor, following.id, load, "", rules)
+    make_live(session, actor, plan.block.id, [new.id], "decision: the coach's own number")
+    session.refresh(new)
+    return new
+
+
+def _code_of(next_kg: float | None, now_kg: float | None) -> Code:
+    if next_kg is None or now_kg is None or abs(next_kg - now_kg) < 0.001:
+        return Code.STAY
+    return Code.UP if next_kg > now_kg else Code.DOWN
 
 
 def outcomes(session: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[Code, dict[str, Any]]:
@@ -88,6 +120,7 @@ def outcomes(session: Session, actor: Actor, decision_id: int, rules: Rules) -> 
     for code in OVERRIDES:
         decision = override(decision_from(row), code, plan.parameters.missed_share)
         effect = effect_of(session, plan, cell, athlete, decision, ready)
+        effect = as_said(effect, plan, cell, athlete, code, ready)
         said[code] = next_number(session, cell, plan, decision, effect) | {"own": _coachs(session, cell, plan)}
         if said[code].get("next_easy"):  # what the answer does shows in the week after
             work = next((week for week in effect.weeks if week.prescription.kind is Kind.WORK), None)
@@ -149,13 +182,16 @@ def _move_on_ladder(session: Session, actor: Actor, row: DecisionRow, rules: Rul
     publish_of_athlete(session, actor, athlete.id, f"rung: {final}")
 
 
-def _follow(session: Session, actor: Actor, cell: Cell, plan: SlotPlan, decision: Decision) -> int | None:
+def _follow(
+    session: Session, actor: Actor, cell: Cell, plan: SlotPlan, decision: Decision, said: Code | None = None
+) -> int | None:
     """Put the decision's loads in the coming weeks; the version they went live with, None if nothing changed."""
     if decision.keeps:
         return None
     athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
     ready = readiness_one(session, athlete, actor.today, plan.rules)
     effect = effect_of(session, plan, cell, athlete, decision, ready)
+    effect = as_said(effect, plan, cell, athlete, said, ready) if said else effect
     free = _free_cells(session, actor, cell, plan)
     held = decision.code in (Code.STAY, Code.DOWN)
     drafts = [*_loaded(plan, cell, effect, free, held), *_asked(effect, free)]

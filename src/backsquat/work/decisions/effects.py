@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.progression.after_decision import Done, Newest, follow
+from backsquat.core.progression.after_decision import Done, Newest, follow, true_to_its_name
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import bounded
@@ -95,6 +95,16 @@ def _done_before(session: Session, plan: SlotPlan, cell: Cell) -> tuple[tuple[in
     return tuple(found[nth] for nth in sorted(found))
 
 
+def as_said(effect: Effect, plan: SlotPlan, cell: Cell, athlete: Athlete, code: Code, ready: Readiness) -> Effect:
+    """What a coach's up, stay or down leads to: the next number as its name says."""
+    terms = plan.terms(athlete.newcomer, cell.bar)
+    if terms is None or cell.load_kg is None or not effect.weeks:
+        return effect
+    most_kg = ready.judge(plan.movement).most_kg
+    weeks = true_to_its_name(effect.weeks, code, cell.load_kg, cell.reps, most_kg, terms)
+    return replace(effect, weeks=weeks)
+
+
 def override(decision: Decision, code: Code, missed_share: float) -> Decision:
     """The decision a coach puts in place of a proposal: up a step, stay, or down."""
     plain = replace(decision, code=code, hold=False, keeps=False, reps=0, load_steps=0, load_share=1.0, hold_share=1.0)
@@ -102,4 +112,4 @@ def override(decision: Decision, code: Code, missed_share: float) -> Decision:
         return replace(plain, planning_max_share=1.0, steps=1, next_wave_steps=1, load_steps=1)
     if code is Code.DOWN:
         return replace(plain, planning_max_share=missed_share, steps=0, next_wave_steps=0, load_share=missed_share)
-    return replace(plain, code=Code.STAY, planning_max_share=1.0, steps=0, next_wave_steps=0, hold=True)
+    return replace(plain, code=Code.STAY, planning_max_share=1.0, steps=0, next_wave_steps=0)

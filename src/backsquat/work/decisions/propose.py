@@ -1,6 +1,7 @@
 """Proposing a decision after an exposure, and reading one back from its row."""
 
 import datetime as dt
+from dataclasses import replace
 from typing import Any
 
 from sqlalchemy import bindparam, select
@@ -8,15 +9,16 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
 from backsquat.core.progression.cell import State
-from backsquat.core.progression.decision import Answers, Decision, Exposure, Pain, Past
+from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Pain, Past
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.rung import judge_rung
 from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
+from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.record import whole_sets
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, PainReport, WeekAnswer
+from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, PainReport, SessionAct, WeekAnswer
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.effects import Effect, effect_of
 from backsquat.work.log.sets import pain_last_time, rung_sets, sets_of
@@ -34,6 +36,13 @@ _OPEN = select(DecisionRow).where(
     ~DecisionRow.settled,
 )
 _REPORTED = select(PainReport.level, PainReport.character).where(PainReport.cell_id == bindparam("cell"))
+_LEFT_OUT = select(SessionAct.id).where(
+    SessionAct.athlete_id == bindparam("athlete"),
+    SessionAct.slot_id == bindparam("slot"),
+    SessionAct.week == bindparam("week"),
+    SessionAct.what == ActKind.SKIPPED,
+    ~SessionAct.taken_back,
+)
 _ANSWERS = select(WeekAnswer).where(WeekAnswer.cell_id == bindparam("cell")).order_by(WeekAnswer.id.desc()).limit(1)
 _PAST = (
     select(Cell.slot_id, Cell.week, DecisionRow.reason, DecisionRow.missing_reps)
@@ -77,9 +86,23 @@ def propose(
     decision = plan.school.judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, ready)
     following = next_number(session, cell, plan, decision, effect)
+    decision = _said_truly(decision, following, exposure)
     row = _row(actor, cell, slot.movement, own_day(session, slot, cell.week, cell.athlete_id), decision, following)
     row.missing_reps = exposure.reps_missing
     return _keep(session, row)
+
+
+def _said_truly(decision: Decision, following: dict[str, Any], exposure: Exposure) -> Decision:
+    """Up is said of a higher number only; what was made and is held says the step there is, and what would let it go.
+
+    What it does stays as the progression has it.
+    """
+    up_kg = exposure.next_load_kg
+    held = decision.code is Code.UP and following.get("way") in ("same", "down", "under")
+    if not held or up_kg is None or up_kg <= exposure.load_kg:
+        return decision
+    facts = {**decision.facts, "next_up_kg": up_kg, "step_kg": up_kg - exposure.load_kg}
+    return replace(decision, reason="made_held", facts=facts, would_change="more_room")
 
 
 def _keep(session: Session, row: DecisionRow) -> DecisionRow:
@@ -155,7 +178,12 @@ def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) ->
         answers=_answers(session, cell),
         hinge=plan.hinge,
         reported=_reported(session, cell),
+        left_out=session.execute(_LEFT_OUT, _about(cell)).first() is not None,
     )
+
+
+def _about(cell: Cell) -> dict[str, int]:
+    return {"athlete": cell.athlete_id, "slot": cell.slot_id, "week": cell.week}
 
 
 def _reported(session: Session, cell: Cell) -> tuple[Pain, ...]:
