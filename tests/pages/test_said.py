@@ -8,7 +8,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.storage.models import DecisionRow, PainReport, Stop
-from tests.demo_club import athlete_id, entries, live_cell, reading
+from tests.demo_club import athlete_id, current_cells, entries, live_cell, reading
 from tests.pages.test_floor import decision_of, log
 from tests.pages.test_floor_list import CALF, on_monday
 from tests.pages.test_movements import typed
@@ -153,3 +153,20 @@ def test_what_was_stopped_stays_stopped_whatever_happens_to_the_movement(app: Fl
     work = [turn for one in sessions for turn in one["athletes"].get(str(who), {"work": []})["work"]]
     offered = {turn["movement"] for turn in work if not turn["over"]}
     assert offered and CALF not in offered
+
+
+def test_a_clearance_with_a_limit_plans_the_whole_row_under_it_the_coachs_own_number_too(
+    app: Flask, client: FlaskClient, physio: FlaskClient
+) -> None:
+    who, cell = athlete_id(app, MARIT), live_cell(app, MARIT, 2)
+    own = {"load": "65"}
+    for week in (4, 5):
+        assert client.post(f"/block/cells/{live_cell(app, MARIT, week).id}", data=own).status_code == 302
+    hurts(client, who, "sharp", cell=str(cell.id))
+    with reading(app) as session:
+        stop = session.scalars(select(Stop.id).where(Stop.athlete_id == who, Stop.cleared_on.is_(None))).one()
+    about = {"by": "Dr. Wren", "role": "doctor", "on": "2026-11-23", "limits": "squats to 40 kg", "most_kg": "40"}
+    assert physio.post(f"/health-list/stops/{stop}/clear", data=about | {"until_on": "2026-12-08"}).status_code == 302
+    coming = {one.week: one for one in current_cells(app, MARIT, cell.slot_id) if one.week > cell.week}
+    assert [float(coming[week].load_kg or 0) for week in (3, 4)] == [40.0, 40.0]
+    assert coming[5].origin == "coach" and coming[5].load_kg == 65, "after the limit the coach's number stands"

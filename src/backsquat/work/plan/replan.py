@@ -100,7 +100,7 @@ def replanned(
         ):
             before = standing.get((draft.athlete_id, draft.week))
             is_logged = (slot.id, draft.athlete_id, draft.week) in logged
-            if not is_logged and _replaces(before, draft, scope):
+            if not is_logged and _replaces(before, draft, scope, plan, ready[draft.athlete_id]):
                 found.append(_change(before, draft, plan, ready[draft.athlete_id], decided_in))
     return found
 
@@ -157,12 +157,18 @@ def _standing(session: Session, slot: BlockSlot, athlete_ids: Collection[int] | 
     return {(cell.athlete_id, cell.week): cell for cell in cells}
 
 
-def _replaces(before: Cell | None, draft: Draft, scope: ReplanScope) -> bool:
-    """Whether a draft takes the cell's stead: it says something else, and the coach has not put it there."""
+def _replaces(before: Cell | None, draft: Draft, scope: ReplanScope, plan: SlotPlan, ready: Readiness) -> bool:
+    """Whether a draft takes the cell's stead: it says something else, and the coach has not put it there.
+
+    The coach's own number stays, but for one over a limit that a physio or doctor has set since.
+    """
     if before is None:
         return True
     if before.origin is Origin.COACH and scope.keep_own:
-        return False
+        day = session_day(plan.slot, draft.week)
+        movement = movement_of(ready.library, plan.slot, before)
+        if not (scope.over_decided and ready.judge(movement, day, before.load_kg).has(Reason.OVER_LIMIT)):
+            return False
     return draft.differs_from(before)
 
 
