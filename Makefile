@@ -6,7 +6,7 @@ export PYTHONPATH := src
 export PYTHONDONTWRITEBYTECODE :=
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules sweep trust shipped screenshots lock help
+.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules sweep trust shipped screenshots lock walk help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -66,3 +66,7 @@ screenshots: ## write docs/screenshots/ from the demo data
 lock: ## make the locks in requirements/ anew
 	@for name in setup app test; do .venv/bin/uv pip compile -q --generate-hashes --python-version 3.11 \
 	  --no-emit-index-url requirements/$$name.in -o requirements/$$name.txt; done
+
+walk: ## use the application at random, as people do (MINUTES=30, SEED=1); prints the shortest story of each fault found
+	@tools/setup test
+	@PYTHONPATH=src:. $(PY) tools/walk.py --minutes $(or $(MINUTES),30) $(if $(SEED),--seed $(SEED))

@@ -1,7 +1,7 @@
 """What is shipped: `docs/SBOM.json` (CycloneDX) from the locks and the vendored files, and a look for known faults.
 
-    python tools/shipped.py                 writes docs/SBOM.json
-    python tools/shipped.py --faults DIR    names what is shipped and faulty by a folder of OSV files at hand
+python tools/shipped.py                 writes docs/SBOM.json
+python tools/shipped.py --faults DIR    names what is shipped and faulty by a folder of OSV files at hand
 """
 
 import json

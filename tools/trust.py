@@ -1,6 +1,6 @@
 """What is promised about keeping, tried on a real server: kill it, fill its disk, hold its database, copy and restore.
 
-    python tools/trust.py [KILLS]      writes the figures into docs/SECURITY.md
+python tools/trust.py [KILLS]      writes the figures into docs/SECURITY.md
 """
 
 import json
@@ -85,7 +85,14 @@ class Phone:
             self.slowest_s = max(self.slowest_s, time.monotonic() - began)
 
     def log(self, athlete: int, name: str) -> int:
-        facts = {"movement": "back_squat", "load": "60", "reps": "5", "reserve_reps": "2", "pain": "0", "confirm": "load"}
+        facts = {
+            "movement": "back_squat",
+            "load": "60",
+            "reps": "5",
+            "reserve_reps": "2",
+            "pain": "0",
+            "confirm": "load",
+        }
         day = Clock().today().isoformat()
         code = self._send(f"/athletes/{athlete}/test", facts | {"client_id": name, "done_on": day})
         if code == 200:  # the page that says what the test says
@@ -97,7 +104,9 @@ class Phone:
 
 def stored(path: Path) -> list[str]:
     with sqlite3.connect(path) as connection:
-        return [name for (name,) in connection.execute("SELECT client_id FROM set_entries WHERE client_id LIKE 'trust-%'")]
+        return [
+            name for (name,) in connection.execute("SELECT client_id FROM set_entries WHERE client_id LIKE 'trust-%'")
+        ]
 
 
 def data_in(folder: Path) -> Path:
@@ -233,7 +242,12 @@ def filled(folder: Path) -> dict[str, object]:
         except Busy as error:
             told += error.full
     database.close()
-    return {"writes": 40, "told_full": told, "sound": examine(path).newest, "unchanged": stored_before == len(stored(path))}
+    return {
+        "writes": 40,
+        "told_full": told,
+        "sound": examine(path).newest,
+        "unchanged": stored_before == len(stored(path)),
+    }
 
 
 def main() -> None:

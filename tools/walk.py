@@ -7,12 +7,14 @@ import tempfile
 import time
 from pathlib import Path
 
+from tests.walk.walking import Walk, as_test, shortest
+
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
 from backsquat.demo.club import build
+from backsquat.storage.archive import newest
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
-from tests.walk.walking import Walk, as_test, shortest
 
 
 def main() -> int:
@@ -52,7 +54,7 @@ def main() -> int:
 
 
 def _demo(app: object, folder: Path) -> None:
-    made = Path(tempfile.gettempdir()) / "backsquat-walk-demo.sqlite3"
+    made = Path(tempfile.gettempdir()) / f"backsquat-walk-demo-{newest()}.sqlite3"
     if not made.exists():
         making = folder / "making.sqlite3"
         migrate(making)

@@ -5,8 +5,24 @@ import random
 import re
 from collections.abc import Callable
 
+from sqlalchemy import select
+
 from backsquat.core.movements.movement import Region
 from backsquat.core.pain import Character
+from backsquat.storage.models import (
+    Athlete,
+    Block,
+    BlockSession,
+    BlockSlot,
+    Cell,
+    DecisionRow,
+    LibraryEntry,
+    Match,
+    SetEntry,
+    Squad,
+    Stop,
+)
+from backsquat.work.library.movements import library_of
 from tests.walk.forms import Form, filled, forms_in, links_in
 from tests.walk.people import Company, Step, athletes_of, with_phone
 
@@ -72,10 +88,10 @@ def begin_a_block(company: Company, dice: random.Random) -> list[Step]:
 
 
 def _movement_names(company: Company) -> list[str]:
-    if "movements" not in company.seen:
-        page = company.get("coach", "/movements/")
-        company.seen["movements"] = re.findall(r'href="/movements/[a-z_]+[^"]*"[^>]*>\s*([A-Z][^<\n]{3,40})', page)
-    return list(company.seen["movements"])
+    """Every movement there is, the squad's own too."""
+    with company.reader() as session:
+        squad = session.scalars(select(Squad.id)).first() or 1
+        return sorted(movement.name for movement in library_of(session, squad).in_use())
 
 
 def publish(company: Company, dice: random.Random) -> list[Step]:
@@ -89,10 +105,6 @@ def plan_again(company: Company, dice: random.Random) -> list[Step]:
 
 
 def _block(company: Company, dice: random.Random) -> int | None:
-    from sqlalchemy import select
-
-    from backsquat.storage.models import Block
-
     with company.reader() as session:
         known = list(session.scalars(select(Block.id)))
     return dice.choice(known) if known else None
@@ -141,6 +153,24 @@ def log(company: Company, dice: random.Random) -> list[Step]:
             )
         )
     return steps
+
+
+def say_what_was_left(company: Company, dice: random.Random) -> list[Step]:
+    """One of the newest sets is rated, corrected or taken back."""
+    with company.reader() as session:
+        ids = session.scalars(select(SetEntry.id).where(SetEntry.standing).order_by(SetEntry.id.desc()).limit(4)).all()
+    if not ids:
+        return []
+    who, entry = dice.choice(company.roles), dice.choice(ids)
+    if dice.random() < 0.3:
+        return [Step(who, f"/floor/sets/{entry}/take-back", {})]
+    return [
+        Step(
+            who,
+            f"/floor/sets/{entry}/reserve",
+            {"left": [dice.choice(("0", "1", "2", "4"))], "client_id": [f"walk-{dice.getrandbits(60)}"]},
+        )
+    ]
 
 
 def _log_form(page: str, dice: random.Random) -> Form | None:
@@ -207,23 +237,77 @@ def without_a_line(company: Company, dice: random.Random) -> list[Step]:
     return [step]
 
 
+PLACES = (  # where forms stand; ids of the squad's own rows are put in
+    "/", "/?show=needs-me", "/athletes/new", "/athletes/{athlete}", "/athletes/{athlete}/edit", "/athletes/{athlete}/test", "/athletes/{athlete}/phone",
+    "/health-list/", "/health-list/{athlete}", "/health-list/stops/{stop}/clear", "/ladders/{athlete}", "/screen/", "/screen/many",
+    "/screen/athlete/{athlete}", "/screen/own", "/movements/new", "/movements/new?copy=goblet_squat", "/movements/{movement}", "/movements/{movement}/edit",
+    "/room/", "/rules", "/hand-out/", "/review/", "/review/decisions/{decision}/otherwise", "/season/", "/season/?week={week}", "/milestones/",
+    "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/slots", "/block/slots/{slot}", "/block/slots/{slot}?athlete={athlete}",
+    "/block/{block}/check", "/block/{block}/replan", "/block/{block}/versions", "/block/what-if", "/block/{block}/compare", "/block/{block}?cell={cell}",
+    "/session/", "/session/?session={session}", "/session/?week={week}", "/floor/", "/floor/?athlete={athlete}", "/floor/?week={week}", "/floor/send",
+    "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/take-in/", "/take-in/everybody", "/athletes/me", "/squads",
+)  # fmt: skip
+TABLES = {"athlete": Athlete, "stop": Stop, "decision": DecisionRow, "match": Match, "block": Block, "slot": BlockSlot, "cell": Cell, "session": BlockSession, "entry": SetEntry}  # fmt: skip
+
+
+def place(company: Company, dice: random.Random) -> str:
+    """Somewhere a form may stand, with ids of rows there are: mostly the newest."""
+    wanted = dice.choice(PLACES)
+    monday = company.clock.today() - dt.timedelta(days=company.clock.today().weekday())
+    given = {"week": (monday + dt.timedelta(weeks=dice.randint(-1, 3))).isoformat(), "movement": dice.choice(CODES)}
+    with company.reader() as session:
+        own = session.scalars(select(LibraryEntry.code).where(LibraryEntry.kind == "movement")).all()
+        if own and dice.random() < 0.5:
+            given["movement"] = dice.choice(own)
+        for name, table in TABLES.items():
+            if "{" + name + "}" in wanted:
+                ids = session.scalars(select(table.id).order_by(table.id.desc()).limit(12)).all()
+                given[name] = str(dice.choice(ids)) if ids else "1"
+    return wanted.format(**given)
+
+
+CODES = ("back_squat", "goblet_squat", "romanian_deadlift", "calf_raise", "nordic_lowering", "split_squat")
+
+
 def wander(company: Company, dice: random.Random) -> list[Step]:
-    """Somebody opens a page, follows a link or two, and sends one of the forms there."""
-    who = dice.choice(company.roles)
-    here = "/" if who not in company.athletes else "/floor/"
+    """Somebody opens a page, follows a link now and then, and sends a form there: rather one that was seldom sent."""
+    who = dice.choices(
+        company.roles, [6 if role == "coach" else 2 if role == "physio" else 1 for role in company.roles]
+    )[0]
+    here = place(company, dice)
     page = company.get(who, here)
-    for _ in range(dice.randint(0, 3)):
+    if dice.random() < 0.15:
         links = [one for one in links_in(page) if not NEVER.search(one.split("?")[0]) and not one.startswith("/static")]
-        if not links:
-            break
-        here = dice.choice(links)
+        here = dice.choice(links) if links else here
         page = company.get(who, here)
+    sent_before: dict[str, int] = company.seen.setdefault("sent", {})
     forms = [form for form in forms_in(page, here) if not NEVER.search(form.path.split("?")[0])]
     if not forms:
         return []
-    form = dice.choice(forms)
-    sent = filled(form, dice, company.clock.today())
-    return [Step(who, form.path, sent)]
+    form = dice.choices(forms, [1 / (1 + sent_before.get(_kind(one.path), 0)) for one in forms])[0]
+    sent_before[_kind(form.path)] = sent_before.get(_kind(form.path), 0) + 1
+    return [
+        Step(
+            who,
+            form.path,
+            filled(form, dice, company.clock.today(), 0.03 if dice.random() < 0.4 else 0, dice.choice((0.1, 0.3, 0.6))),
+        )
+    ]
+
+
+def _kind(path: str) -> str:
+    return re.sub(r"\d+", "n", path.split("?")[0])
+
+
+def to_the_next_session(company: Company, dice: random.Random) -> list[Step]:
+    """The day of the next session that is held, in the evening."""
+    answer = company.clients["coach"].get("/floor/pack")
+    days = sorted(one["day"] for one in answer.get_json()["sessions"]) if answer.status_code == 200 else []
+    ahead = [day for day in days if dt.date.fromisoformat(day) > company.clock.today()]
+    if not ahead:
+        return []
+    at = dt.datetime.combine(dt.date.fromisoformat(ahead[0]), dt.time(17))
+    return [Step("coach", "/", hours=round((at - company.clock.at).total_seconds() / 3600, 2))]
 
 
 def clear_a_stop(company: Company, dice: random.Random) -> list[Step]:
@@ -254,11 +338,11 @@ def time_passes(company: Company, dice: random.Random) -> list[Step]:
 
 
 ACTS: tuple[tuple[Callable[[Company, random.Random], list[Step]], int], ...] = (
-    (log, 30), (wander, 30), (time_passes, 8), (type_a_load, 5), (publish, 5), (plan_again, 4), (without_a_line, 10),
-    (arrive, 4), (begin_a_block, 2), (clear_a_stop, 3), (undo_and_redo, 4), (hand_out_a_phone, 2),
+    (log, 30), (wander, 45), (time_passes, 4), (to_the_next_session, 8), (type_a_load, 4), (publish, 6), (plan_again, 4),
+    (without_a_line, 10), (arrive, 3), (begin_a_block, 3), (clear_a_stop, 4), (undo_and_redo, 4), (hand_out_a_phone, 2), (say_what_was_left, 6),
 )  # fmt: skip
 
 
 def beginning(company: Company, dice: random.Random) -> list[Callable[[Company, random.Random], list[Step]]]:
     """What everybody begins with who begins with nothing."""
-    return [arrive, arrive, arrive, hand_out_a_phone, begin_a_block, publish, log, log]
+    return [arrive, arrive, arrive, hand_out_a_phone, begin_a_block, begin_a_block, publish, log, log]

@@ -14,7 +14,13 @@ WORDS = {  # by what a field is called, what somebody would type there
     "load": LOADS, "amount": LOADS, "load_kg": LOADS, "cm": ("170", "182"), "played": ("55", "10"), "minutes": ("45", "60"),
     "name": ("Ada Quill", "Bo Ferris", "Cy Marsh", "Di Oakes"), "by": ("Dr. Wren, physio",), "cleared": ("Dr. Wren",),
     "reason": ("seen lifting soundly elsewhere",), "words": ("no deeper than a chair",), "opponent": ("Old Quay",),
+    "limits": ("all ranges, light",), "note": ("left knee drifts",), "found": ("a loose collar",), "role": ("physio",),
+    "what": ("Back squat", "Calf raise", "Romanian deadlift", "Front squat", "Nordic lowering"), "guardian": ("A. Quill",),
+    "most_kg": ("", "40", "60"), "mass": ("71", "58,5"), "code": ("ABCD",), "position": ("wing",), "rest_s": ("90",),
+    "purpose": ("Strong legs, trained with care and often.",), "set_up": ("Stand tall.\nBrace.",), "to": ("3", "1"),
+    "cues": ("Knees out.\nSit back.",), "safety": ("Pins at the bottom, collars on.",), "skill": ("2",), "work": ("3x8-12",),
 }  # fmt: skip
+SOMETHING = ("something said", "2", "20", "")
 
 
 @dataclass
@@ -46,6 +52,8 @@ class _Reader(HTMLParser):
         self.inside: Form | None = None
         self.select: Field | None = None
         self.area: Field | None = None
+        self.option: str | None = ""
+        self.chosen = False
 
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         has = {name: value or "" for name, value in attrs}
@@ -61,9 +69,9 @@ class _Reader(HTMLParser):
             self.select = Field(name, "select")
             self.inside.fields.append(self.select)
         elif tag == "option" and self.select is not None:
-            self.select.choices.append(has.get("value", ""))
-            if "selected" in has or not self.select.value:
-                self.select.value = has.get("value", "")
+            self.option, self.chosen = has.get("value"), "selected" in has
+            if self.option is not None:
+                self._offer(self.option)
         elif tag == "textarea" and name:
             self.area = Field(name, "text")
             self.inside.fields.append(self.area)
@@ -74,9 +82,19 @@ class _Reader(HTMLParser):
                 Field(name, kind, has.get("value", "on" if kind == "checkbox" else ""), [], "checked" in has)
             )
 
+    def _offer(self, value: str) -> None:
+        assert self.select is not None
+        first = not self.select.choices
+        self.select.choices.append(value)
+        if self.chosen or first:
+            self.select.value = value
+
     def handle_data(self, data: str) -> None:
         if self.area is not None:
             self.area.value += data
+        elif self.select is not None and self.option is None and data.strip():  # its words are its value
+            self._offer(data.strip())
+            self.option = ""
 
     def handle_endtag(self, tag: str) -> None:
         if tag == "form":
@@ -139,8 +157,10 @@ def _typed(one: Field, dice: random.Random, today: dt.date, wild: float, change:
         return dice.choice(one.choices) if one.choices and dice.random() < 2 * change else one.value
     if (one.value or not change) and dice.random() > change:
         return one.value
+    if one.name == "born_on":
+        return dice.choice(("2001-04-05", "2010-09-09", "1988-01-30"))
     if one.kind == "date" or one.name.endswith("_on") or one.name in ("on", "until"):
         return (today + dt.timedelta(days=dice.randint(-10, 30))).isoformat()
     base = one.name.rstrip("0123456789_")
     found = WORDS.get(one.name) or WORDS.get(base) or WORDS.get(base.rsplit("_", 1)[-1])
-    return dice.choice(found) if found else one.value
+    return dice.choice(found) if found else one.value or dice.choice(SOMETHING)
