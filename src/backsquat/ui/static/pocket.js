@@ -111,7 +111,7 @@ const Pocket = (() => {
     return [el("h1", { class: "visually-hidden" }, "Floor"), head,
       early ? el("p", { class: "cue" }, `This session is on ${session.day_words}. Sets can be logged then.`) : null,
       session.unsafe.map((words) => el("p", { class: "cue is-unsafe" }, `Unsafe: ${words}. Nobody is put there.`)),
-      lifters,
+      lifters, just(latest, mine),
       mine ? el("div", { class: "station" }, el("section", { class: "main-list", "aria-label": mine.name }, card(pack, mine, early)), el("section", { class: "second" }, list(pack, mine), upNext(pack, next, mine))) : el("p", { class: "cue" }, "Nobody can lift here today."),
       session.kept_off.length ? el("section", { class: "mt-3" }, el("h2", {}, "Not today"), el("ul", { class: "log-list" }, session.kept_off.map((one) => el("li", {}, el("span", {}, one.name), el("span", { class: "quiet" }, one.words))))) : null,
     ].flat().filter(Boolean);
@@ -127,7 +127,7 @@ const Pocket = (() => {
   function card(pack, mine, early) {
     const step = (where.lift && mine.steps.find((one) => one.slot === Number(where.lift))) || mine.now;
     if (mine.stopped && !where.lift) return stopCard(mine);
-    if (!step) return el("div", {}, el("p", { class: "cue" }, `${mine.name} is through the whole session.`), just(latest, mine));
+    if (!step) return el("p", { class: "cue" }, `${mine.name} is through the whole session.`);
     const work = mine.work.get(step.slot), movement = pack.movements[work.movement], sided = movement.sides === 2 && !work.hold_s;
     const dose = work.hold_s ? `${work.hold_s} s${movement.sides === 2 ? " each side" : ""}` : `${work.reps}${sided ? " each side" : ""}`;
     const big = work.hold_s ? el("div", { class: "floor-rung" }, work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`, movement.sides === 2 ? " each side" : "")
@@ -144,7 +144,7 @@ const Pocket = (() => {
         work.set_up.length ? el("p", { class: "small quiet" }, work.set_up.join(" · ")) : null,
         el("div", { class: "sets", role: "img", "aria-label": `${work.done} of ${work.sets} sets done` }, Array.from({ length: work.sets }, (_, n) => el("span", { class: n < work.done ? "is-done" : n === work.done ? "is-now" : "" }))),
         last ? el("p", { class: "last-truth" }, last.sent_ms ? "last set " : "waits for the line: ", last.set_words) : null),
-      early ? null : el("div", { class: "below" }, just(latest, mine), el("div", { class: "tap-row" }, otherwise(mine, work, movement, sided), hurts(mine, work, movement)), aside(mine, work, movement)));
+      early ? null : el("div", { class: "below" }, el("div", { class: "tap-row" }, otherwise(mine, work, movement, sided), hurts(mine, work, movement)), aside(mine, work, movement)));
   }
 
   function stopCard(mine) {
