@@ -5,9 +5,10 @@ import re
 
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import select
+from sqlalchemy import func, select
 
-from backsquat.storage.models import DecisionRow, PainReport, Stop
+from backsquat.storage.models import DecisionRow, PainReport, SetEntry, Squad, Stop
+from backsquat.work.log.recount import recount
 from tests.demo_club import athlete_id, current_cells, entries, live_cell, reading
 from tests.pages.test_floor import decision_of, log
 from tests.pages.test_floor_list import CALF, on_monday
@@ -91,7 +92,7 @@ def test_pain_asks_for_place_and_character_alone_also_of_body_weight_and_fills_t
         assert stop and (stop.report_id, stop.set_id, stop.level, report.level) == (report.id, None, None, None)
         assert (stop.movement, stop.family) == (CALF, "calf")
     assert not entries(app, calf.id), "no load and no reps were said, none are stored"
-    pack = client.get("/floor/pack").get_json()["sessions"][0]["athletes"][str(who)]
+    pack = client.get("/floor/pack").get_json()["sessions"][0]["athletes"].get(str(who), {"work": []})
     assert all(turn["over"] for turn in pack["work"] if turn["movement"] == "back_squat")
 
 
@@ -170,3 +171,23 @@ def test_a_clearance_with_a_limit_plans_the_whole_row_under_it_the_coachs_own_nu
     coming = {one.week: one for one in current_cells(app, MARIT, cell.slot_id) if one.week > cell.week}
     assert [float(coming[week].load_kg or 0) for week in (3, 4)] == [40.0, 40.0]
     assert coming[5].origin == "coach" and coming[5].load_kg == 65, "after the limit the coach's number stands"
+
+
+def test_a_forecast_that_was_stored_as_if_said_counts_as_not_said(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, MARIT, 2)
+    page = client.get(f"/floor/?lift={cell.slot_id}&athlete={cell.athlete_id}").text
+    expected = re.search(r"(\d+) reps left", page)
+    assert expected
+    for n, left in enumerate((expected[1], "0")):
+        log(client, app, client_id=f"before-{n}", reserve_reps=left)
+    with app.extensions["database"].writing() as session:
+        squad = session.get_one(Squad, 1)
+        squad.recount_after, squad.forecasts_until = 0, session.scalar(select(func.max(SetEntry.id)))
+    before = {one.id: one.estimate_kg for one in entries(app, cell.id)}
+    recount(app.extensions["database"], 1)
+    tapped, said = entries(app, cell.id)
+    assert (tapped.reserve_reps, tapped.told["forecast_reserve"]) == (None, int(expected[1]))
+    assert said.reserve_reps == 0 and "forecast_reserve" not in said.told
+    assert (tapped.estimate_kg or 0) < (before[tapped.id] or 0) and not tapped.firm
+    with reading(app) as session:
+        assert (session.get_one(Squad, 1).forecasts_until, session.get_one(Squad, 1).recount_after) == (None, None)

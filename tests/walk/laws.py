@@ -208,14 +208,17 @@ def planning_twice_changes_nothing(company: Company, step: Step) -> None:
 
 def redo_is_exact(company: Company, step: Step) -> None:
     """Undo, then redo: every cell as it was."""
-    redone = step.form is not None and "/redo/" in step.path and "before undo" in company.seen
-    if redone and company.status == 302 and _cells(company) != company.seen["before undo"]:
+    if step.form is None or company.status != 302:
+        return
+    before, now = company.seen.setdefault("before undo", {}), _cells(company)
+    turned = re.search(r"/(undo|redo)/(\d+)", step.path)
+    if turned is None:
+        before.clear()
+    elif turned[1] == "undo":
+        before[turned[2]] = company.seen.get("cells", now)
+    elif turned[2] in before and before.pop(turned[2]) != now:
         raise Broken("Undo then redo is not exact", step.path)
-    if not re.search(r"/undo/", step.path):
-        company.seen.pop("before undo", None)
-        company.seen["cells"] = _cells(company)
-    elif "cells" in company.seen:
-        company.seen["before undo"] = company.seen["cells"]
+    company.seen["cells"] = now
 
 
 def _cells(company: Company) -> list[tuple[object, ...]]:

@@ -15,6 +15,7 @@ class Squad(Base):
     club: Mapped[str]
     name: Mapped[str]
     room_id: Mapped[int | None] = mapped_column(ForeignKey("rooms.id"))
+    forecasts_until: Mapped[int | None]  # last set that may hold a forecast as if it had been said; empty: none does
     recount_after: Mapped[int | None]  # last set whose estimate follows the rules; empty: all
     # do; under nought: the sets do, and the beliefs of athletes up to this one, its sign turned and less one
 

@@ -17,6 +17,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.beliefs import bring_all_up_to_date
 from backsquat.work.log.estimates import put_estimate
+from backsquat.work.log.unsaid import unsay_forecasts
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import rules_for
 from backsquat.work.squad.context import rules_of
@@ -95,6 +96,8 @@ def _piece(session: Session, squad_id: int) -> int | None:
     if squad.recount_after is None:
         return None
     rules = rules_of(session, squad_id)
+    if squad.forecasts_until is not None:
+        return unsay_forecasts(session, squad, rules)
     if squad.recount_after < 0:
         return _next_athlete(session, squad, rules)
     rows = session.execute(
