@@ -6,7 +6,7 @@ export PYTHONPATH := src
 export PYTHONDONTWRITEBYTECODE :=
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve backup restore setup test lint bench simulate rules sweep trust shipped screenshots lock walk help
+.PHONY: demo demo-reset serve backup restore setup test browsers lint bench simulate rules sweep trust shipped screenshots lock walk help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -39,6 +39,11 @@ lint:
 test: lint ## lint, types, import rules, then every test (installs headless Chromium where it may)
 	@$(PY) -m pytest -n auto --dist worksteal
 
+browsers: ## the floor's whole way in WebKit and in Firefox too (installs both where it may)
+	@tools/setup test
+	@tools/setup browsers
+	@ENGINES=1 $(PY) -m pytest -n 0 tests/browser/test_engines.py
+
 bench: setup ## measure on large generated data (a few minutes); writes docs/benchmarks.md
 	@$(PY) -m backsquat.bench
 
@@ -64,7 +69,7 @@ screenshots: ## write docs/screenshots/ from the demo data
 	@$(PY) tools/screenshots.py
 
 lock: ## make the locks in requirements/ anew
-	@for name in setup app test; do .venv/bin/uv pip compile -q --generate-hashes --python-version 3.11 \
+	@for name in setup app test browsers; do .venv/bin/uv pip compile -q --generate-hashes --python-version 3.11 \
 	  --no-emit-index-url requirements/$$name.in -o requirements/$$name.txt; done
 
 walk: ## use the application at random, as people do (MINUTES=30, SEED=1); prints the shortest story of each fault found

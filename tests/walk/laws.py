@@ -67,7 +67,7 @@ def nothing_heavier_than_the_coach_said(company: Company, step: Step) -> None:
     if step.form is not None and step.who == "coach" and COACHES_WORD.match(step.path):
         words.clear()
         typed = re.fullmatch(r"/block/cells/(\d+)", step.path)
-        if typed and company.status == 302:
+        if typed and company.posted == 302:
             with company.reader() as session:
                 old = session.get(Cell, int(typed.group(1)))
                 if old is not None:
@@ -95,7 +95,7 @@ def nobody_said_it(company: Company, step: Step) -> None:
                 if one.name in ("reserve_reps", "soreness", "felt") and one.value:
                     raise Broken(f"{UNSAID} is handed in", f"{one.name}={one.value} at {form.path}")
     sent = step.form or {}
-    if not re.match(r"/floor/cells/\d+/sets", step.path) or company.status not in (204, 302):
+    if not re.match(r"/floor/cells/\d+/sets", step.path) or company.posted not in (204, 302):
         return
     with company.reader() as session:
         entry = session.scalars(
@@ -208,7 +208,7 @@ def planning_twice_changes_nothing(company: Company, step: Step) -> None:
 
 def redo_is_exact(company: Company, step: Step) -> None:
     """Undo, then redo: every cell as it was."""
-    if step.form is None or company.status != 302:
+    if step.form is None or company.posted != 302:
         return
     before, now = company.seen.setdefault("before undo", {}), _cells(company)
     turned = re.search(r"/(undo|redo)/(\d+)", step.path)

@@ -75,6 +75,7 @@ class Company:
     seen: dict[str, Any] = field(default_factory=dict)
     page: str = ""
     status: int = 0
+    posted: int = 0  # how the last thing that was sent was answered; laws open pages after it
 
     @property
     def roles(self) -> list[str]:
@@ -103,6 +104,8 @@ class Company:
         if answer.status_code >= 500:
             raise Broken(f"{answer.status_code} at {re.sub(r'[0-9]+', 'n', step.path)}")
         self.page, self.status = answer.data.decode(errors="replace"), answer.status_code
+        if step.form is not None or step.parcel is not None:
+            self.posted = answer.status_code
         return self.page
 
     def get(self, who: str, path: str) -> str:

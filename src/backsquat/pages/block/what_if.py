@@ -63,6 +63,7 @@ def what_if() -> ResponseReturnValue:
         weeks=_weeks(),
         slots=[slot for block in coming_blocks(reader(), actor()) for slot in block.slots if not slot.ladder],
         schools={code: one for code, one in SCHOOLS.items() if code != "ladder"},
+        every_school=SCHOOLS,
         slot_name=slot_name,
         short_days=SHORT_DAYS,
         ask_words=_ask_words,
