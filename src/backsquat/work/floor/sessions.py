@@ -86,5 +86,5 @@ def choose_session(
         return None
     asked = next((item for item in sessions if item.key == wanted), None)
     asked = asked or next((item for item in sessions if str(item.session_id) == wanted), None)
-    asked = asked or next((item for item in sessions if slot.isdecimal() and int(slot) in item.slots), None)
+    asked = asked or next((item for item in sessions if slot in map(str, item.slots)), None)
     return asked or next((item for item in sessions if item.day >= today), sessions[-1])
