@@ -251,3 +251,42 @@ def test_what_a_closed_tab_was_sending_is_sent_by_the_next_page(page: Page, stat
     page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}")
     until(page, "localStorage.waiting === '0'")
     assert len(entries(app, cell.id)) == 1
+
+
+def test_without_a_line_the_kept_floor_answers_for_the_floor_only(page: Page, station: Station) -> None:
+    floor(page, station, who="Amari")
+    page.context.set_offline(True)
+    page.goto(f"{station.address}/review/")
+    expect(page.get_by_role("heading", name="No line")).to_be_visible()
+    assert page.locator("#floor").count() == 0
+    page.get_by_role("link", name="To the floor").click()
+    expect(page.locator(".tap")).to_be_visible()
+
+
+def test_a_full_store_is_said_at_once_and_no_button_is_dead(page: Page, station: Station) -> None:
+    floor(page, station)
+    page.context.set_offline(True)
+    until(page, "fetch('/floor/pulse').then(() => false, () => true)")
+    page.evaluate("IDBObjectStore.prototype.add = () => { throw new DOMException('full', 'QuotaExceededError'); }")
+    who = done(page)
+    expect(page.locator("#line")).to_contain_text("no room left to write sets down")
+    expect(page.get_by_role("button", name="Save to a file")).to_be_visible()
+    assert done(page) != who
+    waits(page, 2)
+    before = len(logged(station.app))
+    page.context.set_offline(False)
+    expect(page.locator("#floor[data-pulse]")).to_be_visible()
+    assert len(logged(station.app)) == before + 2, "what stood on the page alone was sent as well"
+
+
+def test_what_was_left_is_said_without_a_line_and_comes_with_its_set(page: Page, station: Station) -> None:
+    floor(page, station)
+    page.context.set_offline(True)
+    done(page)
+    page.locator(".just-chips button").nth(4).click()
+    expect(page.locator(".just")).to_have_count(0)
+    page.context.set_offline(False)
+    expect(page.locator("#floor[data-pulse]")).to_be_visible()
+    with reading(station.app) as session:
+        newest = session.scalars(select(SetEntry).order_by(SetEntry.id.desc())).first()
+    assert newest and (newest.reserve_reps, newest.reserve_at_least) == (4, True)

@@ -10,7 +10,7 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.runtime.migration import MigrationContext
 from sqlalchemy import func, select, text
-from sqlalchemy.exc import IntegrityError
+from sqlalchemy.exc import IntegrityError, OperationalError
 
 from backsquat.core.working import Working
 from backsquat.storage.database import Database, make_engine
@@ -379,3 +379,13 @@ OLD_COLUMNS = {
     "cells": "id, working, json_extract(inputs, '$.by_ratio')",
     "changes": "what, before",
 }
+
+
+def test_whoever_only_reads_cannot_write(database: Database) -> None:
+    with database.reader() as session, pytest.raises(OperationalError, match="readonly"):
+        session.add(Squad(club="a", name="b"))
+        session.flush()
+    with database.writing() as session:  # on the same connection, next
+        session.add(Squad(club="a", name="b"))
+    with database.reader() as session:
+        assert session.scalar(select(func.count(Squad.id))) == 1

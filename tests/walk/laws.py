@@ -3,12 +3,19 @@
 import json
 import random
 import re
+import tempfile
+from pathlib import Path
 
 from sqlalchemy import Text, select, type_coerce
 
+from backsquat.formats.archive import unpacked
+from backsquat.storage.archive import rows_of
+from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, BlockSlot, Cell, SetEntry, Stop
+from backsquat.work.hand_out.archive import put_back
+from tests.empty import empty_data
 from tests.walk.forms import forms_in
-from tests.walk.people import Broken, Company, Step
+from tests.walk.people import COACH, PASSWORD, Broken, Company, Step
 
 MENU = ("/", "/screen/", "/movements/", "/room/", "/block/", "/session/", "/floor/", "/season/", "/review/",
         "/technique/", "/health-list/", "/hand-out/", "/take-in/", "/milestones/", "/rules", "/audit", "/floor/pack",
@@ -236,4 +243,53 @@ def _cells(company: Company) -> list[tuple[object, ...]]:
 EVERY_STEP = (
     stops_end_by_clearance, nothing_heavier_than_the_coach_said, nobody_said_it, planning_twice_changes_nothing, redo_is_exact,
 )  # fmt: skip
-NOW_AND_THEN = (every_page_opens, kept_is_fresh, never_under_what_was_moved)
+
+
+def archive_is_the_squad(company: Company) -> None:
+    """Handed out and opened in an empty place it is the same squad, row by row."""
+    answer = company.clients["coach"].post("/hand-out/squad.zip")
+    found = unpacked(answer.data)
+    with tempfile.TemporaryDirectory(prefix="backsquat-walk-") as folder:
+        empty_data(Path(folder) / "d.sqlite3")
+        other = Database(Path(folder) / "d.sqlite3")
+        try:
+            with other.writing() as session:
+                put_back(
+                    session,
+                    found.tables,
+                    found.revision,
+                    sign_in=COACH,
+                    password=PASSWORD,
+                    now=company.clock.now(),
+                    cost=1,
+                )
+            with other.reader() as there, company.reader() as here:
+                was, now = rows_of(here.connection(), 1), rows_of(there.connection(), 1)
+        finally:
+            other.close()
+    for name, rows in was.items():
+        if name != "audit_lines" and rows != now[name]:
+            raise Broken("Out of an archive comes another squad", name)
+
+
+def card_and_device_say_the_same(company: Company, dice: random.Random) -> None:
+    """What the floor's card asks of somebody and what the device took along: load and reps of the same work."""
+    pack = company.clients["coach"].get("/floor/pack").get_json()
+    lists = [(held, athlete, mine) for held in pack["sessions"] for athlete, mine in held["athletes"].items()]
+    for held, athlete, mine in dice.sample(lists, min(3, len(lists))):
+        for turn in [turn for turn in mine["work"] if not turn["over"] and held["day"] <= pack["today"]][:3]:
+            page = company.get("coach", f"/floor/?session={held['id']}&athlete={athlete}&lift={turn['slot']}")
+            form = next((one for one in forms_in(page) if one.path == f"/floor/cells/{turn['cell']}/sets"), None)
+            if form is None:
+                raise Broken("The device asks for what the floor does not", f"{turn['movement']} of {athlete}")
+            asked = {one.name: one.value for one in form.fields}
+            reps = {asked[name] for name in ("reps", "left_reps", "right_reps") if name in asked}
+            if turn["load"] and float(asked.get("load") or 0) != float(turn["load"]):
+                raise Broken(
+                    "Card and device differ in load", f"{asked.get('load')} and {turn['load']} of {turn['movement']}"
+                )
+            if not turn["hold_s"] and reps and reps != {str(turn["reps"])}:
+                raise Broken("Card and device differ in reps", f"{reps} and {turn['reps']} of {turn['movement']}")
+
+
+NOW_AND_THEN = (every_page_opens, kept_is_fresh, never_under_what_was_moved, card_and_device_say_the_same)

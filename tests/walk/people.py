@@ -23,6 +23,7 @@ from tests.empty import empty_data
 from tests.walk.forms import filled, forms_in
 
 MONDAY = dt.datetime(2026, 10, 19, 17)  # the week in which summer time ends
+COACH, PASSWORD = "coach", "violet ladder morning"
 STAFF = ("coach", "assistant", "physio")
 
 
@@ -132,7 +133,7 @@ def from_nothing(app: Flask, seed: int) -> Company:
     clock = app.extensions["clock"] = MovedClock(MONDAY)
     dice = random.Random(seed)
     with database.writing() as session:
-        first = FirstFacts("Fresh Club", "First", MONDAY.date(), 40, "Coach", "coach", "violet ladder morning")
+        first = FirstFacts("Fresh Club", "First", MONDAY.date(), 40, "Coach", COACH, PASSWORD)
         squad = make_first(session, first, clock.now(), 1).id
         for role in (Role.ASSISTANT, Role.PHYSIO):
             add_person(session, sign_in=role.value, name=role.value, password=None, squad_id=squad, role=role, cost=1)

@@ -36,6 +36,8 @@ class Walk:
                 if len(self.steps) >= steps or (until and time.monotonic() > until):
                     break
             look_at_everything(self.company, self.dice)
+            if not self.demo:
+                laws.archive_is_the_squad(self.company)
         except Broken as broken:
             self.broken = broken
         return self.broken
@@ -98,6 +100,8 @@ def _breaks(walk: Walk, steps: list[Step]) -> bool:
     company = of_demo(walk.app) if walk.demo else from_nothing(walk.app, walk.seed)
     try:
         told(company, steps, walk.company.athletes)
+        if not walk.demo:
+            laws.archive_is_the_squad(company)
     except Broken as broken:
         return bool(walk.broken and broken.sign == walk.broken.sign)
     return False

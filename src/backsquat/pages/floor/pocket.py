@@ -183,12 +183,26 @@ def pocket() -> ResponseReturnValue:
     return render_template("floor/pocket.html")
 
 
+@blueprint.get("/no-line")
+@allow_anyone
+def no_line() -> ResponseReturnValue:
+    """What a device shows of any other page without a line: only the floor is kept on it."""
+    return render_template(
+        "ui/bare.html",
+        title="No line",
+        advice="This page needs one. The floor is kept on this device and goes on without.",
+        way=("/floor/", "To the floor"),
+    )
+
+
 @blueprint.get("/worker.js")
 @allow_anyone
 def worker() -> Response:
     """The service worker. A changed file makes it another one, which takes over without touching what is open."""
     files = [url_for("static", filename=name) for name in current_app.extensions["shell"]]
-    script = render_template("floor/worker.js", files=dumps(files), shell=url_for("floor.pocket"))
+    script = render_template(
+        "floor/worker.js", files=dumps(files), shell=url_for("floor.pocket"), elsewhere=url_for("floor.no_line")
+    )
     answer = make_response(script)
     answer.mimetype = "text/javascript"
     answer.headers["Service-Worker-Allowed"] = "/"

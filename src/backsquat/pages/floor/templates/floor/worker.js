@@ -2,7 +2,7 @@
 // device's own store. A newer worker takes over at once: an open page has all its scripts already, and what waits keeps.
 "use strict";
 const FILES = {{ files | safe }};
-const SHELL = "{{ shell }}";
+const SHELL = "{{ shell }}", ELSEWHERE = "{{ elsewhere }}";
 const PATIENCE_MS = 6000;
 const digest = async () => Array.from(new Uint8Array(await crypto.subtle.digest("SHA-256", new TextEncoder().encode(FILES.join()))).slice(0, 8), (one) => one.toString(16).padStart(2, "0")).join("");
 const name = digest().then((text) => `backsquat ${text}`);
@@ -11,7 +11,7 @@ self.addEventListener("install", (event) => {
   event.waitUntil((async () => {
     const cache = await caches.open(await name);
     await cache.addAll(FILES);
-    await cache.put(SHELL, await fetch(SHELL, { credentials: "omit", cache: "no-store" })); // nobody's name is in it
+    for (const page of [SHELL, ELSEWHERE]) await cache.put(page, await fetch(page, { credentials: "omit", cache: "no-store" })); // nobody's name is in them
     await self.skipWaiting();
   })());
 });
@@ -24,9 +24,9 @@ self.addEventListener("activate", (event) => {
 });
 
 async function page(request) {
-  const shell = () => caches.match(SHELL);
-  const late = new Promise((done) => setTimeout(done, PATIENCE_MS, null));
   const floor = new URL(request.url).pathname.startsWith("/floor/"); // elsewhere a page may take its time
+  const shell = () => caches.match(floor ? SHELL : ELSEWHERE); // the floor answers for the floor only
+  const late = new Promise((done) => setTimeout(done, PATIENCE_MS, null));
   try {
     const answer = await (floor ? Promise.race([fetch(request), late]) : fetch(request));
     if (answer && ![502, 503, 504].includes(answer.status)) return answer;
