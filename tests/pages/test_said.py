@@ -7,9 +7,15 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
+from backsquat.core.movements.library import Library
+from backsquat.core.progression.decision import Code, Decision
+from backsquat.library.shelf import ladders, movements
 from backsquat.storage.models import DecisionRow, PainReport, SetEntry, Squad, Stop
+from backsquat.ui.phrases.decisions import decision_mark, sentence
+from backsquat.work.decisions.propose import said_truly
 from backsquat.work.log.recount import recount
 from tests.demo_club import athlete_id, current_cells, entries, live_cell, reading
+from tests.factories import an_exposure
 from tests.pages.test_floor import decision_of, log
 from tests.pages.test_floor_list import CALF, on_monday
 from tests.pages.test_movements import typed
@@ -191,3 +197,23 @@ def test_a_forecast_that_was_stored_as_if_said_counts_as_not_said(app: Flask, cl
     assert (tapped.estimate_kg or 0) < (before[tapped.id] or 0) and not tapped.firm
     with reading(app) as session:
         assert (session.get_one(Squad, 1).forecasts_until, session.get_one(Squad, 1).recount_after) == (None, None)
+
+
+def test_left_out_with_a_reason_in_the_middle_is_the_same_again_and_no_miss(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, MARIT, 2)
+    log(client, app)
+    assert client.post(f"/floor/cells/{cell.id}/skip", data={"reason": "no place free"}).status_code == 302
+    row = decision_of(app, MARIT)
+    assert (row.reason, row.code.value, row.missing_reps) == ("cut_short", "stay", 0)
+    page = client.get("/review/").text
+    assert "the rest was left out with a reason, so it is no miss" in page
+
+
+def test_up_is_said_of_a_higher_number_only() -> None:
+    exposure = an_exposure(next_load_kg=105.0)
+    up = Decision(Code.UP, "as_planned", {"load_kg": 100.0}, (), "one_rep_missed", steps=1)
+    held = said_truly(up, {"way": "same"}, exposure)
+    assert (held.reason, held.steps, decision_mark(held)) == ("made_held", 1, "stay"), "what it does stays"
+    words = sentence(held.code, held.reason, held.facts, {}, "back_squat", Library(movements(), ladders(), movements()))
+    assert words == "Made, held at 100 kg: the next load here is 105 kg, 5 more."
+    assert said_truly(up, {"way": "up"}, exposure) is up and decision_mark(up) == "up"

@@ -86,13 +86,13 @@ def propose(
     decision = plan.school.judge(exposure, plan.parameters, rules)
     effect = effect_of(session, plan, cell, athlete, decision, ready)
     following = next_number(session, cell, plan, decision, effect)
-    decision = _said_truly(decision, following, exposure)
+    decision = said_truly(decision, following, exposure)
     row = _row(actor, cell, slot.movement, own_day(session, slot, cell.week, cell.athlete_id), decision, following)
     row.missing_reps = exposure.reps_missing
     return _keep(session, row)
 
 
-def _said_truly(decision: Decision, following: dict[str, Any], exposure: Exposure) -> Decision:
+def said_truly(decision: Decision, following: dict[str, Any], exposure: Exposure) -> Decision:
     """Up is said of a higher number only; what was made and is held says the step there is, and what would let it go.
 
     What it does stays as the progression has it.
