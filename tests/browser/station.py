@@ -64,6 +64,14 @@ def waits(page: Page, many: int) -> None:
     expect(page.locator("#line")).to_contain_text(words)
 
 
+def hurts(page: Page, region: str, said: str) -> None:
+    """Pain in three taps: open, place, what it is."""
+    page.locator("details.is-pain > summary").first.click()
+    form = page.locator(".pain-form:visible")
+    form.locator("label", has_text=re.compile(f"^{region}$")).click()
+    form.locator(f'button[value="{said}"]').click()
+
+
 def done(page: Page) -> str:
     """Tap Done for whoever is up, and say who that was; then somebody else is."""
     name = page.locator(".main-list").get_attribute("aria-label") or ""

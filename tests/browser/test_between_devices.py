@@ -8,7 +8,7 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 
 from backsquat.storage.models import Athlete, Stop
-from tests.browser.station import Station, done, floor, waits
+from tests.browser.station import Station, done, floor, hurts, waits
 from tests.demo_club import athlete_id, entries, live_cell, reading
 
 
@@ -19,14 +19,7 @@ def test_a_stop_on_the_phone_without_a_line_locks_there_and_everywhere_once_ther
     floor(page, station, where=f"?athlete={marit}")
     tablet = floor(browser.new_page(), station, "Amari", f"?athlete={marit}")
     page.context.set_offline(True)
-    page.get_by_text("Pain: stop").click()
-    inside = page.locator("form.inside:visible")
-    inside.get_by_role("button", name="Log it and stop").click()
-    expect(inside.locator(".problem")).to_contain_text("how bad")
-    inside.locator("input[name=pain]").fill("6")
-    inside.locator("select[name=pain_region]").select_option("knee")
-    inside.locator("select[name=pain_character]").select_option("sharp")
-    inside.get_by_role("button", name="Log it and stop").click()
+    hurts(page, "knee", "sharp")
     expect(page.locator(".decision.is-stop")).to_contain_text("physiotherapist")
     expect(page.locator(".decision.is-stop")).to_be_in_viewport()
     expect(page.locator(".decision.is-stop")).to_be_focused()
@@ -130,16 +123,13 @@ def test_dull_pain_locks_without_a_line_from_the_athletes_own_line_on(
     floor(page, station, where=f"?athlete={marit}")
     page.context.set_offline(True)
     page.evaluate(f"Pocket.show({{athlete: {marit}}})")
-    page.get_by_text("Pain: stop").click()
-    inside = page.locator("form.inside:visible")
-    inside.locator("input[name=pain]").fill(str(level))
-    inside.locator("select[name=pain_region]").select_option("knee")
-    inside.get_by_role("button", name="Log it and stop").click()
-    waits(page, 1)
+    hurts(page, "knee", f"dull {level}")
+    expect(page.locator("#line")).to_contain_text("1 entry waits")
     page.evaluate(f"Pocket.show({{athlete: {marit}, after: null, lift: null}})")
     expect(page.locator(".decision.is-stop")).to_have_count(int(locks))
-    # work that is stopped has no card any more: a report that stopped it is taken back by nobody here
-    expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(int(not locks))
+    expect(page.get_by_role("button", name=re.compile("Take back"))).to_have_count(
+        0
+    )  # a report is taken back by nobody
 
 
 def test_a_slip_that_still_waits_is_taken_back(page: Page, station: Station) -> None:

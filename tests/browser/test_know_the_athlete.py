@@ -14,6 +14,7 @@ from backsquat.storage.models import Athlete, RungMove, ScreenResult
 from backsquat.work.actor import Actor
 from backsquat.work.record.outside import log_rung_work
 from backsquat.work.record.record import SetFacts
+from tests.browser.station import hurts
 from tests.browser.test_the_whole_line import fits
 from tests.demo_club import athlete_id, reading
 
@@ -166,12 +167,8 @@ def test_electric_pain_locks_until_a_clearance_and_the_return_is_eased(watched: 
     page, (address, app) = watched, site
     marit = athlete_id(app, "Marit Holm")
     page.goto(f"{address}/floor/?athlete={marit}")
-    page.get_by_text("Pain: stop").click()
-    page.get_by_label("Pain, 0 to 10").fill("2")
-    page.get_by_label("Where").select_option("lower back")
-    page.get_by_label("How it feels").select_option("electric")
-    page.get_by_role("button", name="Log it and stop").click()
-    expect(page.get_by_text("sees a physiotherapist or doctor")).to_be_visible()
+    hurts(page, "lower back", "electric")
+    expect(page.get_by_text("See a physiotherapist or doctor")).to_be_visible()
     page.goto(f"{address}/floor/?lift=7")
     expect(page.get_by_text("stopped: nothing that loads the lower back").first).to_be_visible()
     page.goto(f"{address}/movements/choose?athlete={marit}&family=hinge")

@@ -92,7 +92,7 @@ def test_a_set_ahead_of_its_day_is_refused_and_one_beyond_the_plan_kept_and_mark
     assert "beyond the sets asked for" in client.get(f"/floor/?athlete={extra.athlete_id}").text
 
 
-def test_after_the_last_set_comes_the_decision_and_accepting_it_moves_nothing_that_stands(
+def test_after_the_last_set_comes_the_decision_and_accepting_it_leads_where_it_says(
     app: Flask, client: FlaskClient
 ) -> None:
     before = [(c.id, c.load_kg) for c in current_cells(app, "Marit Holm", 5)]
@@ -103,7 +103,9 @@ def test_after_the_last_set_comes_the_decision_and_accepting_it_moves_nothing_th
     decision = decision_of(app, "Marit Holm")
     assert (decision.code, decision.settled, len(decision.evidence)) == ("up", False, 3)
     client.post(f"/review/decisions/{decision.id}")
-    assert [(c.id, c.load_kg) for c in current_cells(app, "Marit Holm", 5)] == before
+    after = [(c.id, c.load_kg) for c in current_cells(app, "Marit Holm", 5)]
+    assert after[:4] == before[:4], "the rest of this wave, the easy week too, stands"
+    assert all((new or 0) >= (old or 0) for (_, new), (_, old) in zip(after, before, strict=True))
     again = client.post(f"/review/decisions/{decision.id}")
     assert again.status_code == 409
 
@@ -355,7 +357,7 @@ def test_pain_twice_in_a_row_never_lets_the_load_rise(app: Flask, client: FlaskC
     assert decision.code == "needs a look"
     client.post(f"/review/decisions/{decision.id}")
     after = current_cells(app, "Marit Holm", 5)
-    assert after[4].planning_max_kg < before[4].planning_max_kg  # type: ignore[operator]
+    assert after[4].planning_max_kg <= before[4].planning_max_kg  # type: ignore[operator]
     assert all((new.load_kg or 0) <= (old.load_kg or 0) for old, new in zip(before, after, strict=True))
 
 

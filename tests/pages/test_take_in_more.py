@@ -141,7 +141,7 @@ def test_screens_and_dated_body_masses_as_columns(app: Flask, client: FlaskClien
 
 def test_a_match_list_adds_days_that_are_new(app: Flask, client: FlaskClient) -> None:
     with reading(app) as session:
-        before = session.scalar(select(func.count(Match.id))) or 0
+        before = session.scalar(select(func.count(Match.id)).where(~Match.dropped)) or 0
         here = session.scalars(select(Match.played_on)).first()
     assert here is not None
     text = f"Match day;Opponent;Cup\n{here:%d.%m.%Y};Away;\n9.12.2026;Home;x\n9.12.2026;Home;\n1.1.2030;Far;\nsoon;;\n"
@@ -149,12 +149,12 @@ def test_a_match_list_adds_days_that_are_new(app: Flask, client: FlaskClient) ->
     assert typed["kind"] == "matches" and "5 lines, 3 ready" in page and "2030-01-01 is not in this season" in page
     stored = client.post("/take-in/look", data=typed | {"act": "store"}).get_data(as_text=True)
     with reading(app) as session:
-        assert session.scalar(select(func.count(Match.id))) == before + 1
+        assert session.scalar(select(func.count(Match.id)).where(~Match.dropped)) == before + 1
         new = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 9))).one()
         assert new.important
     client.post(undo_of(stored))
-    with reading(app) as session:
-        assert session.scalar(select(func.count(Match.id))) == before
+    with reading(app) as session:  # not played, and not forgotten: minutes may have been written of it
+        assert session.scalar(select(func.count(Match.id)).where(~Match.dropped)) == before
 
 
 def test_tests_for_everybody_in_one_table(app: Flask, client: FlaskClient) -> None:

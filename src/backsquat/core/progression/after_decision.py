@@ -70,7 +70,8 @@ def follow(
         weeks_before=asked.week + 1,
         same_reps_kg=done.same_reps_kg,
         last_kg=done.load_kg if asked.kind is Kind.WORK else done.last_work_kg,
-        reps_grow=decision.code is not Code.DOWN and not decision.facts.get("missing"),
+        # What is held is held: a load that may not rise is not made harder by reps instead.
+        reps_grow=decision.code is not Code.DOWN and not decision.hold and not decision.facts.get("missing"),
     )
 
     def planned(decision: Decision, base: PlanBase) -> tuple[PlannedWeek, ...]:

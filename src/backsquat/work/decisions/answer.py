@@ -13,6 +13,7 @@ from backsquat.core.movements.ladder import rung_beyond
 from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.terms import PlannedWeek
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, Cell, DecisionRow
 from backsquat.work.actor import Actor
@@ -194,11 +195,25 @@ def _follow(
     effect = as_said(effect, plan, cell, athlete, said, ready) if said else effect
     free = _free_cells(session, actor, cell, plan)
     held = decision.code in (Code.STAY, Code.DOWN)
+    if decision.code in (Code.LOOK, Code.DOWN) and said is None:
+        effect = replace(effect, weeks=_not_heavier(effect.weeks, free))
     drafts = [*_loaded(plan, cell, effect, free, held), *_asked(effect, free)]
     if not drafts:
         return None
     placed = place_drafts(session, actor, drafts)
     return make_live(session, actor, plan.block.id, placed.ids, f"decision: {decision.code}").id
+
+
+def _not_heavier(weeks: Iterable[PlannedWeek], free: dict[int, Cell]) -> tuple[PlannedWeek, ...]:
+    """Without the weeks that would rise: after pain, lost depth or a miss nothing to come gets heavier than it stood."""
+    return tuple(
+        week
+        for week in weeks
+        if (old := free.get(week.prescription.week)) is None
+        or old.load_kg is None
+        or week.load is None
+        or week.load.kg <= old.load_kg
+    )
 
 
 def _free_cells(session: Session, actor: Actor, cell: Cell, plan: SlotPlan) -> dict[int, Cell]:
