@@ -267,7 +267,7 @@ def test_a_full_store_is_said_at_once_and_no_button_is_dead(page: Page, station:
     floor(page, station)
     page.context.set_offline(True)
     until(page, "fetch('/floor/pulse').then(() => false, () => true)")
-    page.evaluate("IDBObjectStore.prototype.add = () => { throw new DOMException('full', 'QuotaExceededError'); }")
+    page.evaluate("IDBObjectStore.prototype.add = () => { throw new DOMException('full', 'QuotaExceededError'); }; 0")
     who = done(page)
     expect(page.locator("#line")).to_contain_text("no room left to write sets down")
     expect(page.get_by_role("button", name="Save to a file")).to_be_visible()
@@ -275,7 +275,7 @@ def test_a_full_store_is_said_at_once_and_no_button_is_dead(page: Page, station:
     waits(page, 2)
     before = len(logged(station.app))
     page.context.set_offline(False)
-    expect(page.locator("#floor[data-pulse]")).to_be_visible()
+    until(page, "Outbox.state.line && !Outbox.state.waiting.length")
     assert len(logged(station.app)) == before + 2, "what stood on the page alone was sent as well"
 
 
@@ -286,7 +286,7 @@ def test_what_was_left_is_said_without_a_line_and_comes_with_its_set(page: Page,
     page.locator(".just-chips button").nth(4).click()
     expect(page.locator(".just")).to_have_count(0)
     page.context.set_offline(False)
-    expect(page.locator("#floor[data-pulse]")).to_be_visible()
+    until(page, "Outbox.state.line && !Outbox.state.waiting.length")
     with reading(station.app) as session:
         newest = session.scalars(select(SetEntry).order_by(SetEntry.id.desc())).first()
     assert newest and (newest.reserve_reps, newest.reserve_at_least) == (4, True)

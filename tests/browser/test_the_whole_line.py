@@ -132,7 +132,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     page.get_by_role("link", name=re.compile("^Zora")).click()
     page.locator(".run").get_by_role("link", name=re.compile("Back squat")).click()
     decision = page.locator(".decision")
-    expect(decision).to_contain_text("1 of 12 reps were short of depth")
+    expect(decision).to_contain_text("one rep (3 of 4 to depth in set 2) missing")
     decision.get_by_text("Decide differently").click()
     expect(decision.get_by_text("after the easy week").nth(1)).to_be_visible()  # where each answer leads
     decision.get_by_label(re.compile("Down: lower")).check()

@@ -204,6 +204,7 @@ def facts_of(exposure: Exposure) -> dict[str, str | float | int]:
         "left": -1 if last is None or last.reserve_reps is None else last.reserve_reps,
         "promised": exposure.prescription.reserve_reps,
         "missing": exposure.reps_missing,
+        "shallow": exposure.reps_short_of_depth,
         **_worst_set(exposure),
         "low": exposure.prescription.low,
         "high": exposure.prescription.high,

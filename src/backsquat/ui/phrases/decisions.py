@@ -181,7 +181,12 @@ def _missing(facts: Mapping[str, Any]) -> str:
     if not facts.get("short_set"):
         return words
     worst = f"set {facts['short_set']}"
-    done = f"{facts['short_done']} of {facts['short_asked']} in {worst}" if facts["short_done"] else f"{worst} not done"
+    deep = " to depth" if facts.get("shallow") else ""
+    done = (
+        f"{facts['short_done']} of {facts['short_asked']}{deep} in {worst}"
+        if facts["short_done"]
+        else f"{worst} not done"
+    )
     return f"{words} ({done})"
 
 

@@ -76,8 +76,9 @@ class Roll:
             past = bool(turn.entries) and self.chosen.day < self.today
             if off and not past:
                 kept_off.append(off)
-                stopped = off.obstacle is not None and off.obstacle.stop is not None
-                if not (stopped and turn.entries):
+                stop = off.obstacle.stop if off.obstacle else None
+                # Whoever was stopped here today stays to be seen, stopped, also before the first set.
+                if not (stop and (turn.entries or stop.at.date() == self.chosen.day)):
                     continue
             turns[athlete.id].append(turn)
         return turns, sorted(kept_off, key=lambda off: off.athlete.name)
