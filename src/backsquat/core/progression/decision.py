@@ -6,7 +6,7 @@ school's own view of misses, reps and effort. A decision never changes a past re
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from backsquat.core.pain import stops
@@ -85,6 +85,11 @@ class Pain:
     level: int | None
     character: str
     set_id: int = 0  # of the set it was said with; 0: of none
+
+    @property
+    def evidence(self) -> tuple[int, ...]:
+        """The set it was said with."""
+        return (self.set_id,) if self.set_id else ()
 
 
 @dataclass(frozen=True)
@@ -255,37 +260,65 @@ def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decisi
     `lower_share` is what the school leaves of the planning max when half the work was shallow or
     broken.
     """
-    evidence = tuple(s.set_id for s in exposure.sets)
-    facts: dict[str, str | float | int] = {"load_kg": exposure.load_kg, "sets": exposure.sets_done}
-    hurt = max(exposure.pains, key=lambda p: (stops(p.level or 0, p.character, rules), p.level or 0), default=None)
-    said = (hurt.set_id,) if hurt and hurt.set_id else ()
-    if hurt:
-        facts |= {"pain": -1 if hurt.level is None else hurt.level, "character": hurt.character}
-    if hurt and stops(hurt.level or 0, hurt.character, rules):
-        return Decision(Code.STOP, "pain_stop", facts, said, "pain_below_line", hold=True)
-    if hurt and hurt.level:
-        code, reason = (Code.LOOK, "pain_again") if exposure.pain_last_time else (Code.DOWN, "pain_watch")
-        share = rules.pain_ease_load
-        facts["percent"] = plain(100 * (1 - share))
-        return Decision(
-            code, reason, facts, said, "no_pain", next_wave_steps=0, hold=True, load_share=share, hold_share=share
-        )
+    if found := _judge_pain(exposure, rules):
+        return found
     if exposure.gated:
-        return Decision(Code.LOOK, "gate_closed", facts, evidence, "gate_open", hold=True)
+        return Decision(Code.LOOK, "gate_closed", _of(exposure), evidence_of(exposure), "gate_open", hold=True)
     if exposure.reps_short_of_depth:
-        short = tuple(s.set_id for s in exposure.sets if s.reps_to_depth < s.reps)
-        facts |= {"short": exposure.reps_short_of_depth, "reps": sum(s.reps for s in exposure.sets)}
-        half = 2 * exposure.reps_short_of_depth >= sum(s.reps for s in exposure.sets)
-        code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
-        reason = "depth_lost" if half else "depth_short"
-        return Decision(code, reason, facts, short, "depth_held", share, next_wave_steps=0, hold=True, load_share=share)
+        return _judge_depth(exposure, lower_share)
+    return _judge_form(exposure, lower_share)
+
+
+def worst_pain(pains: Sequence[Pain], rules: Rules) -> Pain | None:
+    """The pain that decides: what stops before what does not, then the higher."""
+    return max(pains, key=lambda p: (stops(p.level or 0, p.character, rules), p.level or 0), default=None)
+
+
+def pain_stopped(hurt: Pain, facts: Facts, rules: Rules) -> Decision | None:
+    """Stop and refer, where the pain asks for it."""
+    if not stops(hurt.level or 0, hurt.character, rules):
+        return None
+    return Decision(Code.STOP, "pain_stop", {**facts, **pain_facts(hurt)}, hurt.evidence, "pain_below_line", hold=True)
+
+
+def pain_facts(hurt: Pain) -> Facts:
+    """What a sentence about pain names; −1 where nobody was asked for a number."""
+    return {"pain": -1 if hurt.level is None else hurt.level, "character": hurt.character}
+
+
+def _of(exposure: Exposure) -> dict[str, str | float | int]:
+    return {"load_kg": exposure.load_kg, "sets": exposure.sets_done}
+
+
+def _judge_pain(exposure: Exposure, rules: Rules) -> Decision | None:
+    hurt = worst_pain(exposure.pains, rules)
+    if hurt is None:
+        return None
+    if stop := pain_stopped(hurt, _of(exposure), rules):
+        return stop
+    if not hurt.level:
+        return None
+    code, reason = (Code.LOOK, "pain_again") if exposure.pain_last_time else (Code.DOWN, "pain_watch")
+    share = rules.pain_ease_load
+    facts = {**_of(exposure), **pain_facts(hurt), "percent": plain(100 * (1 - share))}
+    eased = Decision(code, reason, facts, hurt.evidence, "no_pain", next_wave_steps=0, hold=True)
+    return replace(eased, load_share=share, hold_share=share)
+
+
+def _judge_depth(exposure: Exposure, lower_share: float) -> Decision:
+    short = tuple(s.set_id for s in exposure.sets if s.reps_to_depth < s.reps)
+    reps = sum(s.reps for s in exposure.sets)
+    half = 2 * exposure.reps_short_of_depth >= reps
+    code, share, reason = (Code.DOWN, lower_share, "depth_lost") if half else (Code.STAY, 1.0, "depth_short")
+    facts = _of(exposure) | {"short": exposure.reps_short_of_depth, "reps": reps}
+    return Decision(code, reason, facts, short, "depth_held", share, next_wave_steps=0, hold=True, load_share=share)
+
+
+def _judge_form(exposure: Exposure, lower_share: float) -> Decision | None:
     broke = [s for s in exposure.sets if s.breaking_fault]
-    if broke:
-        facts |= {"fault": broke[0].breaking_fault, "broke": len(broke)}
-        half = 2 * len(broke) >= len(exposure.sets) > 1
-        code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
-        ids = tuple(s.set_id for s in broke)
-        return Decision(
-            code, "form_broke", facts, ids, "form_held", share, next_wave_steps=0, hold=True, load_share=share
-        )
-    return None
+    if not broke:
+        return None
+    half = 2 * len(broke) >= len(exposure.sets) > 1
+    code, share = (Code.DOWN, lower_share) if half else (Code.STAY, 1.0)
+    facts, ids = _of(exposure) | {"fault": broke[0].breaking_fault, "broke": len(broke)}, tuple(s.set_id for s in broke)
+    return Decision(code, "form_broke", facts, ids, "form_held", share, next_wave_steps=0, hold=True, load_share=share)

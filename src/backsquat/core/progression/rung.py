@@ -4,8 +4,7 @@ from collections.abc import Callable, Sequence
 
 from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.movement import Movement
-from backsquat.core.pain import stops
-from backsquat.core.progression.decision import Code, Decision, Pain
+from backsquat.core.progression.decision import Code, Decision, Pain, pain_facts, pain_stopped, worst_pain
 from backsquat.core.readiness.rungs import propose_rung, sessions_of
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
@@ -29,14 +28,11 @@ def judge_rung(
     facts: dict[str, str | float | int] = {"name": movement.name, "work": movement.work.words}
     ids = set(sessions[-1].set_ids) if sessions else set()
     pains = [Pain(s.pain, s.pain_character, s.set_id) for s in sets if s.set_id in ids and s.pain]
-    hurt = max([*pains, *reported], key=lambda p: (stops(p.level or 0, p.character, rules), p.level or 0), default=None)
-    if hurt:
-        facts |= {"pain": -1 if hurt.level is None else hurt.level, "character": hurt.character}
-        said = (hurt.set_id,) if hurt.set_id else ()
-        if stops(hurt.level or 0, hurt.character, rules):
-            return Decision(Code.STOP, "pain_stop", facts, said, "pain_below_line", hold=True)
+    if hurt := worst_pain([*pains, *reported], rules):
+        if stop := pain_stopped(hurt, facts, rules):
+            return stop
         if hurt.level and pain_last_time:
-            return Decision(Code.LOOK, "pain_again", facts, said, "no_pain", hold=True)
+            return Decision(Code.LOOK, "pain_again", {**facts, **pain_facts(hurt)}, hurt.evidence, "no_pain", hold=True)
     if not sessions:
         return Decision(Code.STAY, "rung_not_met", facts | {"why": "top", "sessions": 0}, (), "rung_criterion")
     today, rung = sessions[-1], ladder.rung_of(movement.code) or 0
