@@ -148,7 +148,7 @@ def every_page_opens(company: Company, dice: random.Random) -> None:
                 others = [
                     name
                     for number, name in names.items()
-                    if number != company.athletes[who] and name != names[company.athletes[who]]
+                    if number != company.athletes[who] and name not in (names[company.athletes[who]], who)
                 ]
                 for name in others:
                     if name in page:
