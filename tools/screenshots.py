@@ -4,6 +4,7 @@ Called by `make screenshots`; needs headless Chromium (see tools/setup test).
 """
 
 import logging
+import shutil
 import tempfile
 import threading
 from collections.abc import Callable
@@ -89,7 +90,8 @@ def take(address: str) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+            executable_path=shutil.which("chromium-headless-shell") or "/usr/bin/chromium",
+            args=["--no-sandbox", "--disable-gpu"],
         )
         for name, (width, height), path, before in VIEWS:
             context = browser.new_context(viewport={"width": width, "height": height})

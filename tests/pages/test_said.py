@@ -217,3 +217,34 @@ def test_up_is_said_of_a_higher_number_only() -> None:
     words = sentence(held.code, held.reason, held.facts, {}, "back_squat", Library(movements(), ladders(), movements()))
     assert words == "Made, held at 100 kg: the next load here is 105 kg, 5 more."
     assert said_truly(up, {"way": "up"}, exposure) is up and decision_mark(up) == "up"
+
+
+def test_what_was_said_of_pain_is_for_who_said_it_and_who_treats(
+    app: Flask, client: FlaskClient, assistant: FlaskClient
+) -> None:
+    who = athlete_id(app, MARIT)
+    address = hurts(client, who, "sharp").headers["Location"]
+    assert "sharp pain" in client.get(address).text
+    shown = assistant.get(address).text
+    assert "Marit Holm stops" in shown and "nothing that loads the knee" in shown and "sharp" not in shown
+    own = hurts(assistant, athlete_id(app, "Petra Skov"), "numb").headers["Location"]
+    assert "numb pain" in assistant.get(own).text, "who wrote it down sees what was written"
+    assert on_phone(app, client, INES).get(address).status_code == 403
+
+
+def test_or_more_stays_where_a_correction_says_nothing_else(app: Flask, client: FlaskClient) -> None:
+    log(client, app, reserve_reps="")
+    cell = live_cell(app, MARIT, 2)
+    (entry,) = entries(app, cell.id)
+    client.post(f"/floor/sets/{entry.id}/reserve", data={"left": "4", "client_id": "four-or-more"})
+    (said,) = (one for one in entries(app, cell.id) if one.standing)
+    data = {
+        "client_id": "fixed",
+        "load": str(cell.load_amount),
+        "reps": "3",
+        "reserve_reps": "4",
+        "pain_character": "dull",
+    }
+    assert client.post(f"/floor/sets/{said.id}/correct", data=data).status_code == 302
+    (fixed,) = (one for one in entries(app, cell.id) if one.standing)
+    assert (fixed.reps, fixed.reserve_reps, fixed.reserve_at_least) == (3, 4, True)

@@ -4,10 +4,23 @@ from uuid import uuid4
 
 from flask import flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
+from flask_login import current_user
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.pages.floor.routes import after, blueprint
-from backsquat.pages.request import actor, allow, clock, context, database, forget_reader, inside, number, reader
+from backsquat.pages.request import (
+    actor,
+    allow,
+    clock,
+    context,
+    database,
+    forget_reader,
+    inside,
+    number,
+    own_athlete,
+    reader,
+    trusted_with_health,
+)
 from backsquat.ui.phrases.pain import pain_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.floor.stopped import after_stop
@@ -68,7 +81,7 @@ def stopped(stop_id: int) -> ResponseReturnValue:
     stop, athlete = stop_of(reader(), here.squad.id, stop_id)
     only_own(actor(), athlete.id)
     left = after_stop(reader(), athlete, here.today, here.rules)
-    today = stop.at.date() == clock().today()
-    return render_template(
-        "floor/stopped.html", context=here, stop=stop, athlete=athlete, left=left, stopped_today=today
-    )
+    # What was said of the pain is for who said it or wrote it down, and for those who treat.
+    told = trusted_with_health() or stop.by_id == current_user.id or own_athlete() == athlete.id
+    about = {"left": left, "stopped_today": stop.at.date() == clock().today(), "told": told}
+    return render_template("floor/stopped.html", context=here, stop=stop, athlete=athlete, **about)

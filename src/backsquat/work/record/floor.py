@@ -240,7 +240,9 @@ def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, 
     may_correct(session, actor, entry, rules)
     entry.standing = False
     session.flush()
-    facts = replace(facts, done_on=entry.done_on)
+    same = facts.reserve_reps == entry.reserve_reps
+    more = facts.reserve_at_least or (same and entry.reserve_at_least)  # "or more" stays where nothing else was said
+    facts = replace(facts, done_on=entry.done_on, reserve_at_least=more)
     logged = _Exposure(session, actor, (cell, slot, block), [facts], rules).correct(facts, entry)
     mark_report(session, actor, entry, logged.entry, logged.stop)
     return logged
