@@ -215,7 +215,7 @@ def test_over_the_whole_map_an_athlete_sees_and_changes_nothing_of_anybody_else(
                     open_to.add(rule.endpoint)
     assert open_to <= {
         "accounts.sign_in", "accounts.come_in_by_code", "athlete.me", "floor.index", "floor.take_along", "floor.feel",
-        "floor.hand_in", "floor.pocket", "floor.worker", "floor.manifest", "squad.cautions", "squad.health",
+        "floor.hand_in", "floor.pocket", "floor.no_line", "floor.worker", "floor.manifest", "squad.cautions", "squad.health",
         "technique.mine", "technique.own_picture",
     }, open_to  # fmt: skip
     after = rows(app)
