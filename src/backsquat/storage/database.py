@@ -9,7 +9,7 @@ or rolls back.
 import datetime as dt
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -51,6 +51,18 @@ class Busy(Exception):
         self.full = full
 
 
+class Reading(Session):
+    """A session that cannot write, whatever a page does: a fault then shows where it is made.
+
+    Not by SQLite's own `query_only`: setting it makes every statement of the connection anew.
+    """
+
+    def flush(self, objects: Sequence[Any] | None = None) -> None:
+        """Nothing to send; RuntimeError where something was changed."""
+        if self.new or self.dirty or self.deleted:
+            raise RuntimeError("a session that only reads was asked to write")
+
+
 class Database:
     """One SQLite file."""
 
@@ -58,14 +70,13 @@ class Database:
         self.path = path
         self.kept = Kept()
         self.engine = make_engine(path)
-        self._read_engine = self.engine.execution_options(reads=True)
         self._write_engine = self.engine.execution_options(begin="BEGIN IMMEDIATE")
         self._write_lock = threading.Lock()
         self._copy_lock = threading.Lock()
 
     def reader(self) -> Session:
         """A session for reading; the caller closes it. It sees one state of the data from its first question on."""
-        return Session(self._read_engine, expire_on_commit=False, autoflush=False, info={KEPT: self.kept})
+        return Reading(self.engine, expire_on_commit=False, autoflush=False, info={KEPT: self.kept})
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
@@ -149,9 +160,6 @@ def make_engine(path: Path, foreign_keys: bool = True) -> Engine:
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:
-        options = connection.get_execution_options()
-        # Whoever only reads cannot write, whatever a page does: a fault then shows where it is made.
-        connection.exec_driver_sql(f"PRAGMA query_only = {'ON' if options.get('reads') else 'OFF'}")
-        connection.exec_driver_sql(options.get("begin", "BEGIN"))
+        connection.exec_driver_sql(connection.get_execution_options().get("begin", "BEGIN"))
 
     return engine
