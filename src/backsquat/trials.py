@@ -5,6 +5,7 @@ plates. A school must neither ask for what nobody can lift, nor stand still whil
 down without end; what is said of chances and ranges must come true as often as it says.
 """
 
+import math
 import random
 import statistics
 from collections.abc import Sequence
@@ -26,6 +27,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.terms import Terms
 from backsquat.core.rules import Rules
+from backsquat.core.strength.formulas import FORMULAS, reps_for
 from backsquat.demo.club import build
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
@@ -56,6 +58,8 @@ STUCK_SHARE = 0.3  # of the athlete's own gain that the believed maximum must ha
 STUCK_GAIN = 0.06  # gain over the block from which a plan must have risen
 SWINGS = 0.5  # share of decisions that turn round: more is flip-flop
 BIN = 0.1
+CURVE_READ_AT = 0.85  # of the maximum: about what a main lift is done at
+REPS_APART = (-1.2, -0.4, 0.4, 1.2)  # reps more than the formula's between which own curves are told apart
 
 
 @dataclass(frozen=True)
@@ -71,6 +75,7 @@ class Verdict:
     best: float  # the gain there would have been with hard work in every week
     chances: tuple[tuple[float, bool], ...]  # planned chance, whether all was made
     inside: tuple[bool, ...]  # whether the true maximum lay in the range that was to hold four in five
+    more_reps: float  # than the planner's formula gives, at CURVE_READ_AT of the maximum
 
     @property
     def exploded(self) -> bool:
@@ -144,6 +149,7 @@ def judge_story(athlete: MadeUp, story: Sequence[SimulatedWeek]) -> Verdict:
         (1 + max(athlete.gain_a_week, 0)) ** (len(story) - 1) - 1,
         tuple((w.chance, ok) for w, ok in zip(done, made, strict=True) if w.chance is not None),
         tuple(w.low_kg <= w.true_max_kg <= w.high_kg for w in done),
+        athlete.reps_at(CURVE_READ_AT, 1.0) - reps_for(CURVE_READ_AT, 1.0, FORMULAS[Rules().formula]),
     )
 
 
@@ -198,6 +204,20 @@ def share_inside(verdicts: Sequence[Verdict]) -> float:
     return sum(inside) / len(inside)
 
 
+def by_curve(verdicts: Sequence[Verdict]) -> list[str]:
+    """Rows of how often the range held, by how many reps an athlete does more or fewer than the formula says."""
+    edges = (-math.inf, *REPS_APART, math.inf)
+    found = []
+    for low, high in pairwise(edges):
+        part = [verdict for verdict in verdicts if low <= verdict.more_reps < high]
+        if part:
+            over = "" if low == -math.inf else f"{low:+.1f} and more"
+            under = "" if high == math.inf else f"under {high:+.1f}"
+            name = ", ".join(filter(None, (over, under)))
+            found.append(f"| {name} | {100 * share_inside(part):.0f} % | {len(part):,} |")
+    return found
+
+
 def calibration(verdicts: Sequence[Verdict]) -> list[tuple[float, float, int]]:
     """(planned chance, share made, how many) for every tenth of planned chances that holds enough weeks."""
     pairs = [pair for verdict in verdicts for pair in verdict.chances]
@@ -248,8 +268,8 @@ def demo_outcomes() -> list[Outcome]:
     return [found for story, on, length in begun for found in outcomes(story, rules, on, length)]
 
 
-def tables(athletes: int = ATHLETES) -> tuple[str, str]:
-    rows, everybody = [], []
+def tables(athletes: int = ATHLETES) -> tuple[str, str, str]:
+    rows, everybody, firm = [], [], []
     with ProcessPoolExecutor() as pool:
         for code, school in SCHOOLS.items():
             if not school.loaded:
@@ -257,16 +277,17 @@ def tables(athletes: int = ATHLETES) -> tuple[str, str]:
             for room in ROOMS:
                 verdicts = verdicts_of(code, room, range(athletes), pool)
                 everybody += verdicts
+                firm += verdicts if code != "speed" else []
                 rows.append(row(school.name, room, verdicts))
     chances = [
         f"| {100 * planned:.0f} % | {100 * made:.0f} % | {count:,} |" for planned, made, count in calibration(everybody)
     ]
     inside = f"| range of four in five | {100 * share_inside(everybody):.0f} % | |"
-    return "\n".join(rows), "\n".join([*chances, inside])
+    return "\n".join(rows), "\n".join([*chances, inside]), "\n".join(by_curve(firm))
 
 
 def document(athletes: int = ATHLETES) -> str:
-    schools, chances = tables(athletes)
+    schools, chances, curves = tables(athletes)
     return f"""# Schools on made-up athletes
 
 {athletes:,} seeded athletes a school and room, {WEEKS} weeks each, with the real planner, estimator, caps, rounding and
@@ -291,6 +312,13 @@ Planned chances (the last set of a week made as written), and how often that cam
 | planned | made | weeks |
 |---|---|---|
 {chances}
+
+The same range by the athlete's own curve: reps more or fewer at {100 * CURVE_READ_AT:.0f} % of the maximum than the formula
+says; without speed. Nobody knows a curve who has only seen sets alike, so that who differs most is held least often.
+
+| reps against the formula's | range held | stories |
+|---|---|---|
+{curves}
 
 Days of milestones, over {athletes // 2:,} athletes a school and room for {STORY_WEEKS} weeks: a target above the trend is
 judged as the application judges it, and the story is read on. *Held*: it was reached within the range that is to hold four

@@ -22,6 +22,12 @@ class ActKind(StrEnum):
     SKIPPED = "skipped"  # a piece of work left out, with the reason
     TAKEN = "taken"  # skipped work of an earlier session done in this one
     LET_GO = "let_go"  # skipped work that nobody will do any more
+    HERE = "here"  # come after all
+    LATE = "late"
+    ABSENT = "absent"
+
+
+PRESENCE = (ActKind.HERE, ActKind.LATE, ActKind.ABSENT)
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,8 @@
 
 Groups are cut from the lifters sorted by load, so that neighbours share plates; sizes differ by
 one at most. On a rack the next to lift is the one with the fewest sets done, in the order of the
-group: everybody has had a set before anyone has two.
+group: everybody has had a set before anyone has two. Who comes late joins where the group is, and does not lift
+set after set until they have caught up.
 """
 
 import itertools
@@ -20,6 +21,12 @@ class Lifter:
     load_kg: float
     sets_done: int
     sets_asked: int
+    joined_at: int = 0  # sets the group had done when they came
+
+    @property
+    def rounds(self) -> int:
+        """Sets done, as the group counts them."""
+        return self.sets_done + self.joined_at
 
     @property
     def finished(self) -> bool:
@@ -38,4 +45,4 @@ def share_racks(lifters: Sequence[Lifter], racks: int) -> tuple[tuple[Lifter, ..
 def turn_order(group: Sequence[Lifter]) -> tuple[Lifter, ...]:
     """Who lifts next, then after that; the finished are left out."""
     waiting = [lifter for lifter in group if not lifter.finished]
-    return tuple(sorted(waiting, key=lambda lifter: lifter.sets_done))
+    return tuple(sorted(waiting, key=lambda lifter: lifter.rounds))

@@ -11,7 +11,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere
 from backsquat.core.loads.mass import Unit
 from backsquat.core.numbers import read_decimal
-from backsquat.core.sessions.running import ActKind
+from backsquat.core.sessions.running import PRESENCE, ActKind
 from backsquat.core.strength.speed import read_speeds
 from backsquat.pages.floor.routes import after, blueprint
 from backsquat.pages.request import (
@@ -36,6 +36,8 @@ from backsquat.work.record.record import SetFacts
 from backsquat.work.record.waiting import session_on_floor, skip_work
 from backsquat.work.sessions.acts import act_of, do_act, take_act_back
 from backsquat.work.sessions.blocks import cell_of
+from backsquat.work.sessions.presence import say_presence
+from backsquat.work.squad.athletes import athlete_of
 
 TICKED = (ActKind.RAMP, ActKind.TRIAL)
 SETS_MOST = 10
@@ -96,6 +98,22 @@ def warmed_up(session_id: int, athlete_id: int) -> ResponseReturnValue:
     held, _block = held_session(reader(), membership().squad_id, session_id)
     with database().writing() as session:
         do_act(session, actor(), ActKind.DRILL, athlete_id, held, request.form.get("in_week", 0, type=number))
+    return after(None)
+
+
+@blueprint.post("/sessions/<int:session_id>/athletes/<int:athlete_id>/presence")
+@allow(Act.LOG)
+def presence(session_id: int, athlete_id: int) -> ResponseReturnValue:
+    """Here, late or absent: the turns go on without who is not there."""
+    said = request.form.get("what", "")
+    if said not in {kind.value for kind in PRESENCE}:
+        raise NotThere("act")
+    held, _block = held_session(reader(), membership().squad_id, session_id)
+    week = request.form.get("in_week", 0, type=number)
+    with database().writing() as session:
+        say_presence(session, actor(), athlete_id, held, week, ActKind(said))
+        name = athlete_of(session, membership().squad_id, athlete_id).name
+    flash(f"{name} is {said}.")
     return after(None)
 
 

@@ -124,7 +124,8 @@ class _Packer:
         return {
             "name": mine.athlete.name,
             "stop_at": stop_level(own),
-            "done": lifter.sets_done,
+            "done": lifter.rounds,
+            "awaited": mine.awaited or "",
             "rest_left_s": mine.rest_left_s,
             "steps": [
                 [step.item.key, step.number, step.rest_s, step.inside]

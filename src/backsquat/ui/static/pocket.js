@@ -50,7 +50,7 @@ const Pocket = (() => {
     for (const one of work.values()) one.over ||= one.done >= one.sets;
     const now = steps[0] || null;
     const restFrom = at ?? Date.parse(pack.at), rest = at ? now?.rest_s || 0 : packed.rest_left_s;
-    return { id: Number(id), name: packed.name, stop_at: packed.stop_at, work, steps, now, done, at, stopped, rest_left_s: now ? Math.max(0, Math.round(rest - (Date.now() - (at ? restFrom : pack.asked_ms)) / 1000)) : 0 };
+    return { id: Number(id), name: packed.name, awaited: at ? "" : packed.awaited, stop_at: packed.stop_at, work, steps, now, done, at, stopped, rest_left_s: now ? Math.max(0, Math.round(rest - (Date.now() - (at ? restFrom : pack.asked_ms)) / 1000)) : 0 };
   }
 
   function whole(thing, mine, pack) {
@@ -86,12 +86,12 @@ const Pocket = (() => {
     const racks = session.racks.map((rack) => ({ ...rack, lists: rack.athletes.map((id) => listOf(pack, session, id, done)) }));
     let at = racks.findIndex((rack, n) => String(n) === String(where.rack));
     const wanted = Number(where.athlete || where.after || 0);
-    if (at < 0 || (wanted && !racks[at].athletes.includes(wanted))) at = Math.max(0, racks.findIndex((rack) => (wanted ? rack.athletes.includes(wanted) : rack.lists.some((one) => one.now))));
+    if (at < 0 || (wanted && !racks[at].athletes.includes(wanted))) at = Math.max(0, racks.findIndex((rack) => (wanted ? rack.athletes.includes(wanted) : rack.lists.some((one) => one.now && !one.awaited))));
     where.rack = at;
-    const rack = racks[at], open = (rack?.lists || []).filter((one) => one.now && !one.work.get(one.now.slot).spare);
+    const rack = racks[at], open = (rack?.lists || []).filter((one) => one.now && !one.awaited && !one.work.get(one.now.slot).spare);
     const order = [...open].sort((a, b) => a.done - b.done);
     const after = rack?.lists.find((one) => one.id === Number(where.after));
-    const mine = rack?.lists.find((one) => one.id === Number(where.athlete)) || (after?.now?.inside || after?.stopped === done.at(-1) && after?.stopped ? after : null) || order[0] || rack?.lists.find((one) => one.now) || rack?.lists[0];
+    const mine = rack?.lists.find((one) => one.id === Number(where.athlete)) || (after?.now?.inside || after?.stopped === done.at(-1) && after?.stopped ? after : null) || order[0] || rack?.lists.find((one) => one.now && !one.awaited) || rack?.lists[0];
     const next = order.find((one) => one !== mine);
     floor.replaceChildren(...page({ pack, session, racks, at, mine, next }));
     const stop = floor.querySelector(".decision.is-stop");
@@ -119,8 +119,8 @@ const Pocket = (() => {
 
   function lifter(one, up, next, pack) {
     const work = one.now && one.work.get(one.now.slot);
-    const says = one.stopped ? "stopped" : !one.now ? "done" : one.rest_left_s ? ["rests ", timer(one.rest_left_s)] : up ? "up now" : `${next ? "next · " : ""}${work.load || pack.movements[work.movement].tag}`;
-    return el("a", { href: "#", class: `lifter ${up ? "is-up" : next ? "is-next" : one.stopped ? "is-stopped" : one.now ? "" : "is-done"}`, "aria-current": up || null, on: { click: go({ athlete: one.id }) } }, el("b", {}, first(one.name)), el("small", {}, says));
+    const says = one.stopped ? "stopped" : !one.now ? "done" : one.awaited ? one.awaited : one.rest_left_s ? ["rests ", timer(one.rest_left_s)] : up ? "up now" : `${next ? "next · " : ""}${work.load || pack.movements[work.movement].tag}`;
+    return el("a", { href: "#", class: `lifter ${up ? "is-up" : next ? "is-next" : one.stopped ? "is-stopped" : one.awaited ? "is-awaited" : one.now ? "" : "is-done"}`, "aria-current": up || null, on: { click: go({ athlete: one.id }) } }, el("b", {}, first(one.name)), el("small", {}, says));
   }
   const timer = (left) => el("span", { "x-data": "rest", "data-rest": left, "x-text": "words" }, clock(left));
 

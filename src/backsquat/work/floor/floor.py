@@ -13,7 +13,7 @@ from backsquat.core.loads.mass import Mass
 from backsquat.core.movements.movement import BARS
 from backsquat.core.progression.cell import State
 from backsquat.core.rules import Rules
-from backsquat.core.sessions.running import Done, Running, running
+from backsquat.core.sessions.running import ActKind, Done, Running, running
 from backsquat.core.sessions.session import Session
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
 from backsquat.storage.kept import kept_each
@@ -23,6 +23,7 @@ from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.floor.turn import KeptOff, Turn
 from backsquat.work.rooms.rooms import Rooms, station_checks
 from backsquat.work.sessions.acts import shelf
+from backsquat.work.sessions.presence import awaited, came_at
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -37,6 +38,7 @@ class RunningList:
     rest_left_s: int = 0  # until the set that comes now; nought before the first, inside a round and after the last
     acts: tuple[SessionAct, ...] = ()  # what was done besides sets
     shelf: tuple[SessionAct, ...] = ()  # skipped in earlier sessions
+    joined_at: int = 0  # sets the others on the rack had done when they came; nought: from the beginning
 
     @property
     def now(self) -> Turn | None:
@@ -52,6 +54,16 @@ class RunningList:
     def finished(self) -> bool:
         """Whether everything but the spare work is done with."""
         return self.running.now is None or self.running.now.item.spare
+
+    @cached_property
+    def awaited(self) -> ActKind | None:
+        """Late or absent, as was said of them; None: they take their turns."""
+        return awaited(self.acts, (entry for _, entry in self.entries))
+
+    @property
+    def lifting(self) -> bool:
+        """Whether they are here, with work that must be done."""
+        return not self.finished and self.awaited is None
 
     @cached_property
     def rack_turn(self) -> Turn | None:
@@ -79,8 +91,16 @@ class RunningList:
         done = sum(turn.cell.sets if turn.finished else turn.sets_done for turn in due)
         rack = self.rack_turn
         return Lifter(
-            self.athlete.id, (rack.cell.load_kg or 0.0) if rack else 0.0, done, sum(turn.cell.sets for turn in due)
+            self.athlete.id,
+            (rack.cell.load_kg or 0.0) if rack else 0.0,
+            done,
+            sum(turn.cell.sets for turn in due),
+            self.joined_at,
         )
+
+    def sets_until(self, moment: dt.datetime) -> int:
+        """How many sets of what must be done were logged up to a moment."""
+        return len({(t.cell.id, e.set_number) for t, e in self.entries if e.at <= moment and not t.item.spare})
 
 
 @dataclass(frozen=True)
@@ -162,8 +182,14 @@ class Floor:
 
     @property
     def all_done(self) -> bool:
-        """Everybody who lifts here has finished."""
-        return bool(self.racks) and not any(not one.finished for rack in self.racks for one in rack.lists)
+        """Everybody who lifts here has finished; nobody waits for who is absent."""
+        here = [one for rack in self.racks for one in rack.lists if one.awaited is not ActKind.ABSENT]
+        return bool(self.racks) and all(one.finished for one in here)
+
+    @property
+    def awaited(self) -> list[RunningList]:
+        """Who of the rack that is shown is late or absent, with work to do."""
+        return [one for one in (self.here.lists if self.here else []) if one.awaited and not one.finished]
 
 
 @dataclass(frozen=True)
@@ -199,7 +225,7 @@ def floor_of(
     at = _shown_rack(racks, asked)
     group = racks[at].lists if racks else []
     by_id = {one.athlete.id: one for one in group}
-    order = turn_order([one.lifter for one in group if not one.finished])
+    order = turn_order([one.lifter for one in group if one.lifting])
     queue = [by_id[lifter.athlete_id] for lifter in order]
     mine = by_id.get(asked.athlete_id or 0) or _goes_on(by_id.get(asked.after_id or 0)) or next(iter(queue), None)
     mine = mine or _spare_left(group)
@@ -214,7 +240,7 @@ def _goes_on(one: RunningList | None) -> RunningList | None:
 
 def _spare_left(group: Sequence[RunningList]) -> RunningList | None:
     """Who has spare work left, once all that must be done is."""
-    return next((one for one in group if one.now is not None), None)
+    return next((one for one in group if one.now is not None and one.awaited is None), None)
 
 
 def _up(mine: RunningList, asked: Asked) -> Turn | None:
@@ -294,7 +320,7 @@ def _shown_rack(racks: Sequence[Rack], asked: Asked) -> int:
         holds = (n for n, r in enumerate(racks) if any(one.athlete.id == who for one in r.lists))
         rack = next(holds, None)
     if rack is None:
-        waits = (n for n, r in enumerate(racks) if any(not one.finished for one in r.lists))
+        waits = (n for n, r in enumerate(racks) if any(one.lifting for one in r.lists))
         rack = next(waits, 0)
     return min(max(rack, 0), max(len(racks) - 1, 0))
 
@@ -308,7 +334,16 @@ def _racks(lists: Sequence[RunningList], rooms: Rooms, unsafe: Sequence[StationC
         here = [one for one, room in lifting if room == room_id]
         racks += _racks_of_room(here, rooms, room_id, wrong)
     beside = sorted((one for one in lists if not one.rack_turn), key=lambda one: one.athlete.name)
-    return [*racks, Rack(beside, "Off rack", beside=True)] if beside else racks
+    racks += [Rack(beside, "Off rack", beside=True)] if beside else []
+    return [replace(rack, lists=_joined(rack.lists)) for rack in racks]
+
+
+def _joined(group: Sequence[RunningList]) -> list[RunningList]:
+    """Those of a rack, who came late with the sets the others had done by then."""
+    came = {one.athlete.id: at for one in group if (at := came_at(one.acts, (entry for _, entry in one.entries)))}
+    first = [one for one in group if one.athlete.id not in came and one.lifting]
+    joined = {who: min((one.sets_until(at) for one in first), default=0) for who, at in came.items()}
+    return [replace(one, joined_at=joined[one.athlete.id]) if joined.get(one.athlete.id) else one for one in group]
 
 
 def _racks_of_room(

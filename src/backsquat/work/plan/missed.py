@@ -38,6 +38,7 @@ from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import own_days, session_day, squad_blocks
+from backsquat.work.sessions.presence import said_absent
 from backsquat.work.squad.athletes import squad_athletes
 
 
@@ -180,6 +181,7 @@ class MissedGroup:
     sessions: int
     athletes: list[Athlete]
     whole: bool
+    absent: list[Athlete]  # of whom the floor was told so
 
 
 def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGroup]:
@@ -192,7 +194,7 @@ def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGr
     ids = {session_id for _, session_id, _ in groups}
     sessions = {one.id: one for one in session.scalars(select(BlockSession).where(BlockSession.id.in_(ids)))}
     blocks = {block.id: block for block in squad_blocks(session, actor.squad_id)}
-    came = _came(session, ids)
+    came, told = _came(session, ids), said_absent(session, ids)
     found = []
     for (first_on, session_id, count), missed_by in sorted(groups.items(), key=lambda item: item[0]):
         who = sorted((athletes[one.athlete_id] for one in missed_by), key=lambda athlete: athlete.name)
@@ -200,7 +202,11 @@ def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGr
         held = sessions[session_id]
         block, planned = blocks[held.block_id], {slot_id for one in missed_by for slot_id in one.slots}
         slots = [slot for slot in block.slots if slot.id in planned]
-        found.append(MissedGroup(block, held, slots, first_on, count, who, whole=alone and len(who) > 1))
+        absent = {
+            one.athlete_id for one in missed_by for week in one.weeks if (one.athlete_id, session_id, week) in told
+        }
+        of_those = [athlete for athlete in who if athlete.id in absent]
+        found.append(MissedGroup(block, held, slots, first_on, count, who, alone and len(who) > 1, of_those))
     return found
 
 
