@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Mapping
+from typing import assert_never
 
 from backsquat.core.season.backwards import LaidBlock, Purpose
 from backsquat.core.season.week import Act, DayLeaves, Legs, Proposal, Why
@@ -71,38 +72,46 @@ def mark_name(kind: str, words: str) -> str:
 
 def leaves_words(leaves: DayLeaves, *, heavy_best: range = range(3, 5)) -> str:
     """What a day leaves for the legs, in a few words; nothing of a day like any other."""
-    if leaves.why is Why.OFF:
-        return "nobody trains"
-    if leaves.why is Why.CAMP:
-        return f"camp: {'nothing for the legs' if leaves.legs is Legs.NONE else 'light'}"
-    if leaves.why is Why.TESTS:
-        near = "the day" if leaves.days == 1 else f"{leaves.days} days"
-        return f"{near} before tests: {'nothing for the legs' if leaves.legs is Legs.NONE else 'light'}"
-    if leaves.why is Why.AFTER:
-        return "the day after: nothing for the legs" if leaves.legs is Legs.NONE else "the day after: light"
-    if leaves.why is Why.BEFORE and leaves.legs is not Legs.HEAVY:
-        near = "the day before" if leaves.days == 1 else f"{leaves.days} days before"
-        return f"{near}: nothing for the legs" if leaves.legs is Legs.NONE else f"{near}: light"
-    if leaves.why is Why.BEFORE and leaves.days in heavy_best:
-        return f"{leaves.days} days before: heaviest here"
-    return ""
+    light = "nothing for the legs" if leaves.legs is Legs.NONE else "light"
+    match leaves.why:
+        case Why.OFF:
+            return "nobody trains"
+        case Why.CAMP:
+            return f"camp: {light}"
+        case Why.TESTS:
+            return f"{'the day' if leaves.days == 1 else f'{leaves.days} days'} before tests: {light}"
+        case Why.AFTER:
+            return f"the day after: {light}"
+        case Why.BEFORE:
+            if leaves.legs is not Legs.HEAVY:
+                return f"{'the day' if leaves.days == 1 else f'{leaves.days} days'} before: {light}"
+            return f"{leaves.days} days before: heaviest here" if leaves.days in heavy_best else ""
+        case Why.FREE | Why.MATCH:
+            return ""
+        case _:
+            assert_never(leaves.why)
 
 
 def near_words(leaves: DayLeaves) -> str:
     """Why a session cannot stay as it is."""
-    if leaves.why is Why.OFF:
-        return "is on a day on which nobody trains"
-    if leaves.why is Why.CAMP:
-        return "is in a camp"
-    if leaves.why is Why.TESTS:
-        return "is the day before tests" if leaves.days == 1 else f"is {leaves.days} days before tests"
-    if leaves.why is Why.MATCH:
-        return "is on the day of a match"
-    if leaves.why is Why.AFTER:
-        return "is the day after a match"
-    if leaves.why is Why.BEFORE:
-        return "is the day before a match" if leaves.days == 1 else f"is {leaves.days} days before a match"
-    return "is not the one to keep"
+    near = "the day" if leaves.days == 1 else f"{leaves.days} days"
+    match leaves.why:
+        case Why.OFF:
+            return "is on a day on which nobody trains"
+        case Why.CAMP:
+            return "is in a camp"
+        case Why.TESTS:
+            return f"is {near} before tests"
+        case Why.MATCH:
+            return "is on the day of a match"
+        case Why.AFTER:
+            return "is the day after a match"
+        case Why.BEFORE:
+            return f"is {near} before a match"
+        case Why.FREE:
+            return "is not the one to keep"
+        case _:
+            assert_never(leaves.why)
 
 
 def proposal_words(proposal: Proposal, names: Mapping[int, str]) -> tuple[str, str]:
