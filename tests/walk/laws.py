@@ -1,17 +1,22 @@
 """What must be so after every step, whoever did what."""
 
+import csv
+import html
 import json
 import random
 import re
 import tempfile
+from collections import Counter
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import Text, select, type_coerce
 
+from backsquat.core.progression.cell import State
 from backsquat.formats.archive import unpacked
 from backsquat.storage.archive import rows_of
 from backsquat.storage.database import Database
-from backsquat.storage.models import Athlete, BlockSlot, Cell, SetEntry, Stop
+from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, Stop
 from backsquat.work.hand_out.archive import put_back
 from tests.empty import empty_data
 from tests.walk.forms import forms_in
@@ -292,4 +297,96 @@ def card_and_device_say_the_same(company: Company, dice: random.Random) -> None:
                 raise Broken("Card and device differ in reps", f"{reps} and {turn['reps']} of {turn['movement']}")
 
 
-NOW_AND_THEN = (every_page_opens, kept_is_fresh, never_under_what_was_moved, card_and_device_say_the_same)
+def papers_say_what_the_floor_says(company: Company, dice: random.Random) -> None:
+    """Wall sheet, card and session page against what a device took along: load, sets and reps of every row."""
+    pack = company.clients["coach"].get("/floor/pack").get_json()
+    if not pack["sessions"]:
+        return
+    held = dice.choice(pack["sessions"])
+    wall = company.get("coach", f"/floor/paper/wall?session={held['id']}")
+    on_wall = {
+        text(row.split("</th>")[0]): [text(part) for part in row.split("<td")[1:]]
+        for row in re.findall(r"<tr><th>(.*?)</tr>", wall, re.DOTALL)
+    }
+    for mine in held["athletes"].values():
+        for n, turn in enumerate(mine["work"]):
+            _asks("wall sheet", on_wall[mine["name"]][n], turn, mine["name"])
+    for athlete in dice.sample(sorted(held["athletes"]), min(2, len(held["athletes"]))):
+        mine = held["athletes"][athlete]
+        card = company.get("coach", f"/floor/paper/card?session={held['id']}&athlete={athlete}")
+        parts = [text(part) for part in card.split('<section class="work')[1:]]
+        for part, turn in zip(parts, mine["work"], strict=True):
+            _asks("card", part, turn, mine["name"])
+        where = f"session={held['id'].split('.')[0]}&athlete={athlete}&week={held['day']}"
+        rows = re.findall(
+            r'<li class="strip-row[^>]*data-key="(\d+)"(.*?)</li>',
+            company.get("coach", f"/session/?{where}"),
+            re.DOTALL,
+        )
+        doses = {
+            int(key): text(row.split('class="strip-dose"')[1].split("</span>")[0])
+            for key, row in rows
+            if "strip-dose" in row
+        }
+        for turn in mine["work"]:
+            if turn["slot"] in doses and not _waits(company, turn["cell"]):
+                _asks("session page", doses[turn["slot"]], turn | {"load": ""}, mine["name"])
+
+
+def _waits(company: Company, cell_id: int) -> bool:
+    """Whether a draft waits to be published in a cell's stead: the session page shows what is planned."""
+    with company.reader() as session:
+        return not session.get_one(Cell, cell_id).current
+
+
+def text(part: str) -> str:
+    return " ".join(html.unescape(re.sub("<[^>]*>|^[^<]*>", " ", part)).split())
+
+
+def _asks(where: str, said: str, turn: dict[str, Any], name: str) -> None:
+    """A line of paper asks what the turn asks."""
+    if turn["over"] or turn["hold_s"]:
+        return
+    if turn["load"] and f"{turn['load']} {turn['unit']}" not in said:
+        raise Broken(f"The {where} asks for another load", f"{said} for {turn['load']} of {turn['movement']}, {name}")
+    if f"{turn['sets']} × {turn['reps']}" not in said:
+        raise Broken(
+            f"The {where} asks for other sets",
+            f"{said} for {turn['sets']} × {turn['reps']} of {turn['movement']}, {name}",
+        )
+
+
+def files_say_what_is_planned(company: Company, dice: random.Random) -> None:
+    """What the sheet as a file says with a load is what stands on the sheet: sets, reps, left, load."""
+    with company.reader() as session:
+        blocks = list(session.scalars(select(Block.id)))
+        if not blocks:
+            return
+        block = dice.choice(blocks)
+        rows = session.execute(
+            select(Athlete.name, Cell.week, Cell.sets, Cell.reps, Cell.reserve_reps, Cell.load_amount)
+            .join(Athlete, Athlete.id == Cell.athlete_id)
+            .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+            .where(BlockSlot.block_id == block, Cell.current, Cell.state == State.LOAD)
+        ).all()
+    answer = company.clients["coach"].get(f"/hand-out/sheet/{block}.csv")
+    lines = csv.DictReader(answer.data.decode("utf-8-sig").splitlines())
+    told = Counter(
+        (
+            one["athlete"],
+            int(one["week of block"]) - 1,
+            *(int(one[head]) for head in ("sets", "reps", "reps left")),
+            float(one["load"]),
+        )
+        for one in lines
+        if one["state"] == "load"
+    )
+    planned = Counter((*row[:5], float(row[5])) for row in rows)
+    if other := told - planned:
+        raise Broken("The sheet as a file says something else", f"{next(iter(other))} of block {block}")
+
+
+NOW_AND_THEN = (
+    every_page_opens, kept_is_fresh, never_under_what_was_moved, card_and_device_say_the_same,
+    papers_say_what_the_floor_says, files_say_what_is_planned,
+)  # fmt: skip
