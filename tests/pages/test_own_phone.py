@@ -10,7 +10,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import Athlete, AthletePass, Base, Cell, SetEntry, Still, User
+from backsquat.storage.models import Athlete, AthletePass, Base, Cell, Change, SetEntry, Still, User
 from tests.demo_club import athlete_id, entries, live_cell, reading
 from tests.sweep import BODY, IDS, ids_of_demo, rows
 
@@ -247,3 +247,16 @@ def test_an_athletes_account_is_nobody_elses_to_become(app: Flask, client: Flask
         account = session.scalars(select(User.id).where(User.sign_in.startswith("athlete "))).first()
     for path, data in ((f"/people/{account}/role", {"role": "coach"}), (f"/people/{account}/link", {})):
         assert client.post(path, data=data).status_code == 404
+
+
+def test_a_phone_greets_by_the_new_name_and_after_an_undo_by_the_old(app: Flask, client: FlaskClient) -> None:
+    phone, marit = on_phone(app, client, MARIT), athlete_id(app, MARIT)
+    with reading(app) as session:
+        one = session.get_one(Athlete, marit)
+        facts = {"name": "Marit Vale", "born_on": one.born_on.isoformat(), "position": one.position, "consent": "y"}
+    assert client.post(f"/athletes/{marit}/edit", data=facts).status_code == 302
+    assert "Marit Vale" in phone.get("/floor/").text and MARIT not in phone.get("/floor/").text
+    with reading(app) as session:
+        change = session.scalars(select(Change.id).where(Change.subject == "athlete").order_by(Change.id.desc())).first()
+    client.post(f"/undo/{change}")
+    assert MARIT in phone.get("/floor/").text and "Marit Vale" not in phone.get("/floor/").text

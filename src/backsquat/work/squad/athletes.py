@@ -12,7 +12,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.rules import Rules
 from backsquat.storage.kept import kept
-from backsquat.storage.models import Athlete, BodyMass, Change
+from backsquat.storage.models import Athlete, BodyMass, Change, Membership, User
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
@@ -121,7 +121,8 @@ def save_athlete(session: Session, actor: Actor, facts: AthleteFacts, athlete_id
     else:
         athlete = athlete_of(session, actor.squad_id, athlete_id)
         before = {name: getattr(athlete, name) for name in FACTS} | {"born_on": athlete.born_on.isoformat()}
-    athlete.name, athlete.born_on, athlete.position = facts.name, facts.born_on, facts.position
+    _name(session, athlete, facts.name)
+    athlete.born_on, athlete.position = facts.born_on, facts.position
     athlete.newcomer, athlete.consent = facts.newcomer, bool(athlete.consent)
     session.add(athlete)
     session.flush()
@@ -130,6 +131,15 @@ def save_athlete(session: Session, actor: Actor, facts: AthleteFacts, athlete_id
     what, before = ("athlete_added", {"active": False}) if before is None else ("athlete_changed", before)
     remember(session, actor, what=what, subject="athlete", subject_id=athlete.id, before=before)
     return athlete
+
+
+def _name(session: Session, athlete: Athlete, name: str) -> None:
+    """The name, and that of the athlete's own sign-in where it was the same: a phone greets nobody else."""
+    if athlete.id is not None and athlete.name != name:
+        own = select(User).join(Membership, Membership.user_id == User.id)
+        for user in session.scalars(own.where(Membership.athlete_id == athlete.id, User.name == athlete.name)):
+            user.name = name
+    athlete.name = name
 
 
 def _weigh(session: Session, actor: Actor, athlete_id: int, mass_kg: Decimal | None) -> None:
@@ -167,6 +177,7 @@ def restore_athlete(session: Session, actor: Actor, change: Change) -> None:
     athlete = athlete_of(session, actor.squad_id, change.subject_id)
     if "consent" in change.before:
         set_consent(session, actor, athlete, change.before["consent"], "undone")
+    _name(session, athlete, change.before.get("name", athlete.name))
     for name, value in change.before.items():
         setattr(athlete, name, dt.date.fromisoformat(value) if name == "born_on" else value)
 
