@@ -32,13 +32,14 @@ def after_stop(session: Session, athlete: Athlete, today: dt.date, rules: Rules)
     ready, library = readiness_one(session, athlete, today, rules), library_of(session, athlete.squad_id)
     tomorrow = today + dt.timedelta(days=1)
     found: dict[str, Movement] = {}
-    for held in _coming(session, athlete, today):
-        slots = held.slots
-        where = (Cell.slot_id.in_(list(slots)), Cell.week == held.week, Cell.athlete_id == athlete.id)
-        cells = {cell.slot_id: cell for cell in session.scalars(select(Cell).where(*where, Cell.live).options(*UNREAD))}
-        for slot_id, slot in slots.items():
-            if slot_id in cells:
-                movement = movement_of(library, slot, cells[slot_id])
+    coming = _coming(session, athlete, today)
+    slot_ids = [slot_id for held in coming for slot_id in held.slots]
+    mine = select(Cell).where(Cell.athlete_id == athlete.id, Cell.slot_id.in_(slot_ids), Cell.live).options(*UNREAD)
+    cells = {(cell.slot_id, cell.week): cell for cell in session.scalars(mine)}
+    for held in coming:
+        for slot_id, slot in held.slots.items():
+            if cell := cells.get((slot_id, held.week)):
+                movement = movement_of(library, slot, cell)
                 found.setdefault(movement.code, movement)
     known = found.values()
     stopped = {day: {m.code for m in known if ready.judge(m, day).has(Reason.STOPPED)} for day in (today, tomorrow)}
