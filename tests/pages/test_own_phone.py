@@ -257,6 +257,8 @@ def test_a_phone_greets_by_the_new_name_and_after_an_undo_by_the_old(app: Flask,
     assert client.post(f"/athletes/{marit}/edit", data=facts).status_code == 302
     assert "Marit Vale" in phone.get("/floor/").text and MARIT not in phone.get("/floor/").text
     with reading(app) as session:
-        change = session.scalars(select(Change.id).where(Change.subject == "athlete").order_by(Change.id.desc())).first()
+        change = session.scalars(
+            select(Change.id).where(Change.subject == "athlete").order_by(Change.id.desc())
+        ).first()
     client.post(f"/undo/{change}")
     assert MARIT in phone.get("/floor/").text and "Marit Vale" not in phone.get("/floor/").text

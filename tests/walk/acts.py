@@ -20,13 +20,16 @@ from backsquat.storage.models import (
     Match,
     SetEntry,
     Squad,
+    Still,
     Stop,
 )
 from backsquat.work.library.movements import library_of
 from tests.walk.forms import Form, filled, forms_in, links_in
 from tests.walk.people import Company, Step, athletes_of, with_phone
 
-NEVER = re.compile(r"/(sign-out|account|erase|close|demo-sign-in|second-factor|squads|link|role|first|people)(/|$)")
+NEVER = re.compile(
+    r"/(sign-out|sign-out-everywhere|password|close|demo-sign-in|second-factor|squads|link|role|first)(/|$)"
+)
 FIRST_MOVEMENTS = (
     "Back squat",
     "Romanian deadlift",
@@ -245,9 +248,9 @@ PLACES = (  # where forms stand; ids of the squad's own rows are put in
     "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/slots", "/block/slots/{slot}", "/block/slots/{slot}?athlete={athlete}",
     "/block/{block}/check", "/block/{block}/replan", "/block/{block}/versions", "/block/what-if", "/block/{block}/compare", "/block/{block}?cell={cell}",
     "/session/", "/session/?session={session}", "/session/?week={week}", "/floor/", "/floor/?athlete={athlete}", "/floor/?week={week}", "/floor/send",
-    "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/take-in/", "/take-in/everybody", "/athletes/me", "/squads",
+    "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/technique/{athlete}/stills", "/technique/stills/{still}", "/people", "/account", "/take-in/", "/take-in/everybody", "/athletes/me", "/squads",
 )  # fmt: skip
-TABLES = {"athlete": Athlete, "stop": Stop, "decision": DecisionRow, "match": Match, "block": Block, "slot": BlockSlot, "cell": Cell, "session": BlockSession, "entry": SetEntry}  # fmt: skip
+TABLES = {"athlete": Athlete, "stop": Stop, "decision": DecisionRow, "match": Match, "block": Block, "slot": BlockSlot, "cell": Cell, "session": BlockSession, "entry": SetEntry, "still": Still}  # fmt: skip
 
 
 def place(company: Company, dice: random.Random) -> str:
@@ -310,6 +313,18 @@ def to_the_next_session(company: Company, dice: random.Random) -> list[Step]:
     return [Step("coach", "/", hours=round((at - company.clock.at).total_seconds() / 3600, 2))]
 
 
+def say_who_is_here(company: Company, dice: random.Random) -> list[Step]:
+    """Somebody on the floor's list is late, absent, or here after all."""
+    answer = company.clients["assistant"].get("/floor/pack")
+    held = [one for one in answer.get_json()["sessions"] if one["athletes"]] if answer.status_code == 200 else []
+    if not held:
+        return []
+    one = dice.choice(held)
+    path = f"/floor/sessions/{one['id'].split('.')[0]}/athletes/{dice.choice(sorted(one['athletes']))}/presence"
+    said = {"what": [dice.choice(("here", "late", "absent"))], "in_week": [str(one["week"])], "session": [one["id"]]}
+    return [Step(dice.choice(("coach", "assistant")), path, said)]
+
+
 def clear_a_stop(company: Company, dice: random.Random) -> list[Step]:
     page = company.get("physio", "/health-list/")
     links = [one for one in links_in(page) if one.endswith("/clear") or "/clear?" in one]
@@ -339,7 +354,7 @@ def time_passes(company: Company, dice: random.Random) -> list[Step]:
 
 ACTS: tuple[tuple[Callable[[Company, random.Random], list[Step]], int], ...] = (
     (log, 30), (wander, 45), (time_passes, 4), (to_the_next_session, 8), (type_a_load, 4), (publish, 6), (plan_again, 4),
-    (without_a_line, 10), (arrive, 3), (begin_a_block, 3), (clear_a_stop, 4), (undo_and_redo, 4), (hand_out_a_phone, 2), (say_what_was_left, 6),
+    (without_a_line, 10), (arrive, 3), (begin_a_block, 3), (clear_a_stop, 4), (undo_and_redo, 4), (hand_out_a_phone, 2), (say_what_was_left, 6), (say_who_is_here, 3),
 )  # fmt: skip
 
 

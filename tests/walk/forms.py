@@ -1,9 +1,19 @@
 """The forms of a page as somebody meets them, and how somebody fills them in."""
 
 import datetime as dt
+import io
 import random
 from dataclasses import dataclass, field
 from html.parser import HTMLParser
+
+from PIL import Image
+
+
+def _picture() -> bytes:
+    made = io.BytesIO()
+    Image.new("RGB", (120, 160), (90, 120, 90)).save(made, "PNG")
+    return made.getvalue()
+
 
 MUDDLE = ("", "0", "-1", "x", "9999-12-31", "1e999", "1" * 40, "½", "80x5@8", "\u0000", "2", "70,5")
 LOADS = ("0", "8", "20", "40", "42.5", "60", "61.3", "80", "100", "120")
@@ -19,6 +29,11 @@ WORDS = {  # by what a field is called, what somebody would type there
     "most_kg": ("", "40", "60"), "mass": ("71", "58,5"), "code": ("ABCD",), "position": ("wing",), "rest_s": ("90",),
     "purpose": ("Strong legs, trained with care and often.",), "set_up": ("Stand tall.\nBrace.",), "to": ("3", "1"),
     "cues": ("Knees out.\nSit back.",), "safety": ("Pins at the bottom, collars on.",), "skill": ("2",), "work": ("3x8-12",),
+}  # fmt: skip
+A_FILE = "a file: "  # what a story says in the place of one that is handed in
+FILES = {
+    "one.png": _picture(), "half.png": _picture()[:200], "nobody.txt": b"", "list.csv": b"Name;Born\nNew One;2001-02-03\n",
+    "block.json": b'{"format": 1, "name": "Theirs"}', "minutes.txt": b"Una Vale 55\nOla Fane 10",
 }  # fmt: skip
 SOMETHING = ("something said", "2", "20", "")
 
@@ -128,7 +143,11 @@ def filled(
     sent: dict[str, list[str]] = {}
     radios: dict[str, list[str]] = {}
     for one in form.fields:
-        if one.kind == "file" or one.name == "csrf_token":
+        if one.name == "csrf_token":
+            continue
+        if one.kind == "file":
+            if change and dice.random() < 0.8:
+                sent[one.name] = [f"{A_FILE}{dice.choice(sorted(FILES))}"]
             continue
         if one.kind == "radio":
             radios.setdefault(one.name, []).append(one.value)

@@ -1,6 +1,7 @@
 """A squad and the people who use it: made from nothing in a room of its own, or the demo's; a clock that is moved."""
 
 import datetime as dt
+import io
 import json
 import random
 import re
@@ -20,7 +21,7 @@ from backsquat.storage.models import Athlete, Squad, User
 from backsquat.work.accounts.people import add_person
 from backsquat.work.squad.first import FirstFacts, make_first
 from tests.empty import empty_data
-from tests.walk.forms import filled, forms_in
+from tests.walk.forms import A_FILE, FILES, filled, forms_in
 
 MONDAY = dt.datetime(2026, 10, 19, 17)  # the week in which summer time ends
 COACH, PASSWORD = "coach", "violet ladder morning"
@@ -97,7 +98,7 @@ class Company:
                 body = json.dumps(step.parcel)
                 answer = client.post(step.path, data=body, content_type="application/json")
             elif step.form is not None:
-                answer = client.post(step.path, data=step.form)
+                answer = client.post(step.path, data={name: _handed_in(one) for name, one in step.form.items()})
             else:
                 answer = client.get(step.path)
         except Exception as error:
@@ -113,6 +114,14 @@ class Company:
         """A page, without a minute passing."""
         self.clock.at -= dt.timedelta(minutes=1)
         return self.do(Step(who, path))
+
+
+def _handed_in(values: list[str]) -> Any:
+    """What is sent of a field: its values, or the file a story names."""
+    if values and values[0].startswith(A_FILE):
+        name = values[0].removeprefix(A_FILE)
+        return (io.BytesIO(FILES[name]), name)
+    return values
 
 
 def sign_of(error: BaseException) -> str:
