@@ -64,6 +64,8 @@ class Just:
     ask: bool
 
 
+TO_THE_TOP = "outerHTML show:window:top"  # a form far down was sent: what comes now stands at the top
+
 blueprint = Blueprint("floor", __name__, url_prefix="/floor", template_folder="templates")
 
 
@@ -164,7 +166,7 @@ def after(cell: Cell | None, *, stay: bool = False, lift: bool = False, just: in
     target = url_for("floor.index", **{name: value for name, value in where.items() if value})
     if request.headers.get("HX-Request"):
         forget_reader()
-        return "", 204, {"HX-Location": dumps({"path": target, "target": "#floor", "swap": "outerHTML"})}
+        return "", 204, {"HX-Location": dumps({"path": target, "target": "#floor", "swap": TO_THE_TOP})}
     return redirect(target)
 
 

@@ -38,6 +38,11 @@ document.addEventListener("htmx:afterSwap", (event) => {
   document.querySelector("#floor .tap")?.focus({ preventScroll: true });
 });
 
+// What is opened is seen whole: place and kind of a pain are tapped without looking for them.
+document.addEventListener("toggle", (event) => {
+  if (event.target.matches?.(".tap-row details[open]")) event.target.scrollIntoView({ block: "start" });
+}, true);
+
 document.addEventListener("alpine:init", () => {
   // A sensor on the bar: what it has seen of the set so far, asked of the server; what was seen stays if it is unplugged.
   Alpine.data("speed", () => ({
