@@ -49,7 +49,7 @@ def test_a_number_changed_and_a_set_logged_elsewhere_show_without_reloading(
     expect(squad).not_to_have_text(before, use_inner_text=True)
     page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}")
     page.get_by_text("It went differently").click()
-    page.locator("form.inside:visible").get_by_label("Reps left").fill("0")
+    page.locator("form.inside:visible").get_by_label("RIR").fill("0")
     told = {"load": str(cell.load_amount), "reps": "3", "client_id": "by-the-coach", "pain_character": "dull"}
     app.config["WTF_CSRF_ENABLED"] = False
     other = app.test_client()
@@ -57,7 +57,7 @@ def test_a_number_changed_and_a_set_logged_elsewhere_show_without_reloading(
     other.post(f"/floor/cells/{cell.id}/sets", data=told | {"confirm": "logged_meanwhile"})
     app.config["WTF_CSRF_ENABLED"] = True
     expect(page.get_by_role("alert")).to_contain_text("changed here on another device")
-    expect(page.locator("form.inside:visible").get_by_label("Reps left")).to_have_value("0")  # nothing typed is lost
+    expect(page.locator("form.inside:visible").get_by_label("RIR")).to_have_value("0")  # nothing typed is lost
     page.get_by_role("button", name="Show it").click()
     expect(page.locator(".sets")).to_have_attribute("aria-label", re.compile("^2 of"))
     coach.context.close()

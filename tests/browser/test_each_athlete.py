@@ -29,11 +29,11 @@ def test_one_athlete_is_given_another_school_and_the_floor_asks_what_it_asks(
     expect(page.get_by_label("Day", exact=True)).to_be_hidden()
     # Bad input first: nothing is lost, nobody is changed.
     page.get_by_label("Working sets").fill("many")
-    page.get_by_role("button", name="Keep, and see what changes").click()
+    page.get_by_role("button", name="Save, and see what changes").click()
     expect(page.get_by_text("Write a whole number.")).to_be_visible()
     expect(page.get_by_label("Marit Holm")).to_be_checked()
     page.get_by_label("Working sets").fill("3")
-    page.get_by_role("button", name="Keep, and see what changes").click()
+    page.get_by_role("button", name="Save, and see what changes").click()
     expect(page.get_by_text("For Marit Holm.")).to_be_visible()
     expect(page.get_by_role("cell", name="Tove Lindqvist")).to_have_count(0)
     page.get_by_role("button", name="Take what is ticked").click()
@@ -44,7 +44,7 @@ def test_one_athlete_is_given_another_school_and_the_floor_asks_what_it_asks(
     expect(page.locator(".floor-load")).to_contain_text("× 5")
     # Back to the slot's school, seen on the slot's page.
     page.goto(f"{address}/block/slots/5")
-    page.get_by_role("button", name="Back to the slot's school").click()
+    page.get_by_role("button", name="As everybody").click()
     expect(page.get_by_text("For Marit Holm.")).to_be_visible()
 
 
@@ -100,16 +100,16 @@ def test_check_ins_lead_to_an_easy_week_in_one_click(watched: Page, site: tuple[
     page, (address, _) = watched, site
     page.goto(f"{address}/floor/?lift=5&athlete=3")
     page.locator(".check-in summary").click()
-    page.locator(".check-in").get_by_role("button", name="Keep").click()
+    page.locator(".check-in").get_by_role("button", name="Save").click()
     expect(page.get_by_text("Choose one of each line")).to_be_visible()
     page.locator(".check-in summary").click()
     for legend, value in (("Sleep", 2), ("Soreness", 4), ("Stress", 4), ("Lower back sore", 3)):
         page.get_by_role("group", name=re.compile(legend)).get_by_role("radio", name=str(value), exact=True).check()
-    page.locator(".check-in").get_by_role("button", name="Keep").click()
+    page.locator(".check-in").get_by_role("button", name="Save").click()
     expect(page.get_by_text("sleep 2 · sore 4 · stress 4 · back 3")).to_be_visible()
 
     page.goto(f"{address}/block/3?lift=5")
-    page.get_by_role("link", name="Rania Haddad: 2 red flags, an easy week?").click()
+    page.get_by_role("link", name="Rania Haddad: 2 red flags, a deload week?").click()
     finding = page.locator(".finding-row", has_text="check-ins low").filter(has_text="Rania Haddad")
     expect(finding).to_contain_text("lower back sorer from check-in to check-in: 3, 5, 5")
     finding.get_by_role("button", name="Make week 3 easy").click()

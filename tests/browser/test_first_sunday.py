@@ -120,15 +120,15 @@ def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], 
     expect(page.get_by_role("heading", name="18 lines, 15 ready")).to_be_visible()
     for line in page.locator("tr.is-wrong:not(.said-of)").all():
         me.fields += 1
-        line.locator("input.is-marked").first.fill("80 x 5 2 left")
+        line.locator("input.is-marked").first.fill("80 x 5 RIR 2")
     me.press("button", "Look again")
     expect(page.get_by_role("heading", name="18 lines, 18 ready")).to_be_visible()
     me.press("button", "Store 18 lines")
 
-    me.press("link", "Say who may squat")
+    me.press("link", "Screen the athletes")
     me.press("checkbox", "Everybody")
     me.type("Reason", "squat to standard, seen by me")
-    me.press("button", "Let through")
+    me.press("button", "Clear")
     me.press("link", "Squad")
 
     me.press("link", "Plan the first block")

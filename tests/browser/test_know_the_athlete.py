@@ -103,9 +103,9 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
 
     # not offered a bar, with the reasons
     page.goto(f"{address}/athletes/{nell}/test")
-    expect(page.get_by_text("Not yet through the gate")).to_be_visible()
+    expect(page.get_by_text("Not ready for the bar yet")).to_be_visible()
     page.goto(f"{address}/athletes/{nell}")
-    expect(page.get_by_text("Not yet through the gate")).to_be_visible()
+    expect(page.get_by_text("Not ready for the bar yet")).to_be_visible()
 
     # screened: findings come while typing
     page.goto(f"{address}/screen/athlete/{nell}")
@@ -116,7 +116,7 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
     page.get_by_label("Knee to wall, left").fill("7")
     page.get_by_label("Knee to wall, left").press("Enter")
     expect(page.get_by_text("Short ankle: left 7 cm, under 9 cm")).to_be_visible()
-    page.get_by_role("button", name="Place Nell on these rungs").click()
+    page.get_by_role("button", name="Place Nell on these levels").click()
     expect(page.locator("#ladder-squat_to_bar")).to_contain_text("Press-down squat")
     expect(page.get_by_role("heading", name="The road to the bar")).to_be_visible()
     fits(page)
@@ -149,11 +149,11 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
     ):
         page.get_by_label(label).fill(value)
         page.get_by_label(label).press("Enter")
-    expect(page.locator("#findings h2 .status")).to_have_text("open")
+    expect(page.locator("#findings h2 .status")).to_have_text("ready")
     page.goto(f"{address}/athletes/{nell}/test")
     page.get_by_label("Load").fill("40")
     page.get_by_label("Reps", exact=True).fill("5")
-    page.get_by_label("Reps left").fill("2")
+    page.get_by_label("RIR").fill("2")
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_text("kg estimated maximum")).to_be_visible()
     with reading(app) as session:
@@ -203,12 +203,12 @@ def test_the_library_by_search_map_and_keyboard(watched: Page, site: tuple[str, 
     expect(page.locator(".map-dot")).to_have_count(119)
     page.get_by_label("Find a movement by any name").fill("cossack")
     expect(page.locator(".map-dot")).to_have_count(2)
-    page.locator(".map-dot[aria-label='Side squat']").focus()
+    page.locator(".map-dot[aria-label='Cossack squat']").focus()
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", name="Side squat", exact=False).first).to_be_visible()
+    expect(page.get_by_role("heading", name="Cossack squat", exact=False).first).to_be_visible()
     page.get_by_role("link", name="Copy").click()
-    page.get_by_label("Name", exact=True).fill("Side squat, slow")
-    page.get_by_role("button", name="Keep").click()
+    page.get_by_label("Name", exact=True).fill("Cossack squat, slow")
+    page.get_by_role("button", name="Save").click()
     expect(page.get_by_text("this squad's own words")).to_be_visible()
     fits(page)
 

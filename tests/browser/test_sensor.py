@@ -46,9 +46,7 @@ def test_ramp_and_sets_give_the_days_maximum_and_the_drop_ends_a_set(
         page.get_by_role("button", name="Stop watching").click()
         page.get_by_role("button", name=re.compile("^Ramp")).first.click()
         expect(page.locator(".ramp-done")).to_have_count(n + 1)
-    expect(page.locator(".speed-words")).to_contain_text(
-        re.compile(r"by speed today about \d+ kg, four in five \d+ to \d+")
-    )
+    expect(page.locator(".speed-words")).to_contain_text(re.compile(r"by speed today about \d+ kg, 80 % range \d+–\d+"))
     page.get_by_text("How that is read off").click()
     expect(page.get_by_text("Line of speed on load", exact=True)).to_be_visible()
     page.get_by_role("button", name=re.compile("^Ramp")).first.click()

@@ -71,7 +71,7 @@ def test_the_figure_follows_the_slider_and_the_words_come_after(watched: Page, s
     for _ in range(6):
         wedge.press("ArrowRight")  # by keyboard: 30 mm
     assert int(lean.inner_text()) < before - 5 and hip.get_attribute("x1") != drawn
-    expect(watched.get_by_role("button", name="Keep 30 mm for Liv")).to_be_visible()
+    expect(watched.get_by_role("button", name="Save 30 mm for Liv")).to_be_visible()
     expect(watched.locator('[data-heading="now"]')).to_have_text("30 mm wedge · back, high")
     expect(said).to_contain_text("more upright")
     watched.get_by_role("button", name="Put it beside").click()
@@ -79,7 +79,7 @@ def test_the_figure_follows_the_slider_and_the_words_come_after(watched: Page, s
     assert watched.locator('[data-number="was lean_deg"]').inner_text() == lean.inner_text()
     watched.get_by_label("Bar or load").select_option("front")
     expect(said).to_contain_text("more upright")
-    watched.get_by_role("button", name="Keep 30 mm for Liv").click()
+    watched.get_by_role("button", name="Save 30 mm for Liv").click()
     expect(watched.locator("#messages")).to_contain_text("Kept for Liv Aasen, front squat: 30 mm.")
 
 
@@ -97,7 +97,7 @@ def upload(page: Page, address: str, folder: Path, drawn: Drawn) -> None:
     path.write_bytes(drawn.content)
     page.goto(f"{address}/technique/{LIV}/stills")
     page.get_by_label("Picture", exact=False).first.set_input_files(path)
-    page.get_by_role("button", name="Keep and place the points").click()
+    page.get_by_role("button", name="Save and place the points").click()
     page.get_by_role("heading", name="Points", exact=True).wait_for()
 
 
@@ -140,7 +140,7 @@ def test_points_by_mouse_one_after_the_other_and_the_number_at_once(
     expect(watched.locator("#loupe")).to_be_visible()
     watched.mouse.up()
     expect(watched.locator("#read")).to_contain_text("short")
-    watched.get_by_role("button", name="Keep points").click()
+    watched.get_by_role("button", name="Save points").click()
     expect(watched.locator("#messages")).to_contain_text("Points kept.")
     assert set(newest_mark(site[1]).points) == {"shoulder", "hip", "knee", "ankle"}
 
@@ -207,7 +207,7 @@ def test_suggested_then_corrected_then_kept(
     watched.locator("[data-spot=knee]").focus()
     watched.keyboard.press("Shift+ArrowUp")
     assert knee.count() == 1
-    watched.get_by_role("button", name="Keep points").click()
+    watched.get_by_role("button", name="Save points").click()
     expect(watched.locator("#messages")).to_contain_text("Points kept.")
     mark = newest_mark(site[1])
     assert "stand-in" in mark.suggested_by and abs(mark.points["knee"][1] - drawn.points[Spot.KNEE][1] + 10) < 4
@@ -241,7 +241,7 @@ def test_a_frame_of_a_clip_becomes_the_picture_and_the_clip_stays(watched: Page,
     watched.wait_for_function("document.getElementById('clip-video').videoWidth > 0")
     watched.get_by_role("button", name="Take this frame").click()
     expect(watched.locator("#clip-said")).to_contain_text("is the picture now")
-    watched.get_by_role("button", name="Keep and place the points").click()
+    watched.get_by_role("button", name="Save and place the points").click()
     watched.get_by_role("heading", name="Points", exact=True).wait_for()
     with reading(site[1]) as session:
         still = session.scalars(select(Still).order_by(Still.id.desc())).first()

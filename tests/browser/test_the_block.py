@@ -57,18 +57,18 @@ def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str,
     hand.click(page.get_by_role("link", name=re.compile("^Strength")))
     hand.fill("Name", "Late winter")
     hand.fill("Weeks", "6")
-    hand.choose("School of slot 4", "Effort-steered")
-    hand.fill("Sets of slot 2", "2")
+    hand.choose("Progression of exercise 4", "Effort-steered")
+    hand.fill("Sets of exercise 2", "2")
     hand.click(page.get_by_role("button", name="Work out the loads"))
     expect(page.get_by_role("heading", name="Late winter")).to_be_visible()
     # every slot looked at, every athlete has loads or the reason why not
     for name in (
         "Romanian deadlift",
-        "Rear-foot-raised split squat, dumb-bells beside",
+        "Rear-foot-elevated split squat, dumb-bells beside",
         "Lying knee curl",
-        "Own rung: Groin side plank",
+        "Own level: Copenhagen plank",
     ):
-        hand.click(page.get_by_label("Slot", exact=True).get_by_role("link", name=name))
+        hand.click(page.get_by_label("Exercise", exact=True).get_by_role("link", name=name))
         expect(page.locator(".sheet tbody tr")).to_have_count(20)
     hand.click(page.get_by_role("button", name=re.compile("^Publish")))
     expect(page.get_by_text("Published as version 1")).to_be_visible()
@@ -80,7 +80,7 @@ def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str,
         live = session.scalar(select(func.count()).where(Cell.live, Cell.slot_id.in_([s.id for s in block.slots])))
         assert live == 20 * 6 * len(block.slots)
     # every number opens its working
-    page.get_by_label("Slot", exact=True).get_by_role("link", name="Back squat", exact=False).first.click()
+    page.get_by_label("Exercise", exact=True).get_by_role("link", name="Back squat", exact=False).first.click()
     links = page.locator(".sheet tbody tr").first.locator("a[data-cell]")
     expect(links).to_have_count(6)
     for n in range(6):
@@ -98,14 +98,14 @@ def test_from_no_template_as_many_slots_as_wanted(watched: Page, site: tuple[str
     page, (address, app) = watched, site
     page.goto(f"{address}/block/new?template=empty&week=2027-01-11")
     page.locator("main [name=name]").fill("Friday only")
-    page.get_by_label("Day of slot 2").select_option("4")
-    page.get_by_label("School of slot 2").select_option("fixed")
+    page.get_by_label("Day of exercise 2").select_option("4")
+    page.get_by_label("Progression of exercise 2").select_option("fixed")
     whats = ["Back squat", "Romanian deadlift", "Calf raise", "Goblet squat"]
     for n, what in enumerate(whats, 1):
         if n > 2:
-            page.get_by_role("button", name="One more slot").click()
-            expect(page.get_by_label(f"Movement or ladder of slot {n}", exact=True)).to_be_focused()
-        page.get_by_label(f"Movement or ladder of slot {n}", exact=True).fill(what)
+            page.get_by_role("button", name="One more exercise").click()
+            expect(page.get_by_label(f"Movement or ladder of exercise {n}", exact=True)).to_be_focused()
+        page.get_by_label(f"Movement or ladder of exercise {n}", exact=True).fill(what)
     page.get_by_role("button", name="Work out the loads").click()
     expect(page.get_by_role("heading", name="Friday only")).to_be_visible()
     with reading(app) as session:
@@ -193,7 +193,7 @@ def test_an_edit_in_a_large_sheet_is_seen_at_once(watched: Page, site: tuple[str
     page.goto(f"{address}/block/new?week=2027-01-04&template=empty")
     page.get_by_label("Name").fill("Large")
     page.get_by_label("Weeks", exact=True).fill("12")
-    page.get_by_label("Movement or ladder of slot 1").fill("Back squat")
+    page.get_by_label("Movement or ladder of exercise 1").fill("Back squat")
     page.get_by_role("button", name="Work out the loads").click()
     expect(page.locator(".sheet tbody tr")).to_have_count(60)
     first = page.locator('.sheet tbody tr a[data-week="3"]').first
@@ -251,12 +251,12 @@ def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
     expect(page.get_by_text("Write a number, for example 82.5.")).to_be_visible()
     # take another school for the slot, look at the difference, take it
     page.goto(f"{address}/block/3/compare")
-    page.get_by_role("row", name=re.compile("Fixed step")).get_by_role("link", name="Take it for this slot").click()
+    page.get_by_role("row", name=re.compile("Fixed step")).get_by_role("link", name="Take it for this exercise").click()
     page.get_by_label("Reps of every set").fill("many")
-    page.get_by_role("button", name="Keep, and see what changes").click()
+    page.get_by_role("button", name="Save, and see what changes").click()
     expect(page.get_by_text("Write a whole number")).to_be_visible()
     page.get_by_label("Reps of every set").fill("4")
-    page.get_by_role("button", name="Keep, and see what changes").click()
+    page.get_by_role("button", name="Save, and see what changes").click()
     expect(page.get_by_role("heading", name=re.compile("numbers would change"))).to_be_visible()
     kept = page.locator(".diff tbody tr").count()
     assert kept > 10
@@ -274,7 +274,7 @@ def test_the_week_check_mends_in_one_click_and_takes_it_back(watched: Page, site
     mend = page.get_by_role("button", name=re.compile("^Add ")).first
     name = mend.inner_text()
     mend.click()
-    expect(page.get_by_text("Mended, as a draft")).to_be_visible()
+    expect(page.get_by_text("Fixed, as a draft")).to_be_visible()
     expect(page.get_by_role("button", name=name)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     page.goto(f"{address}/block/3/check")
@@ -288,7 +288,7 @@ def test_templates_are_kept_shared_and_brought_back(watched: Page, site: tuple[s
     page, (address, _app) = watched, site
     page.goto(f"{address}/block/3/slots")
     page.get_by_label("Name of the template").fill("Our November")
-    page.get_by_role("button", name="Keep it").click()
+    page.get_by_role("button", name="Save it").click()
     expect(page.get_by_text("Kept as the template Our November.")).to_be_visible()
     page.goto(f"{address}/block/new?week=2027-01-11")
     page.get_by_role("link", name=re.compile("Our November")).click()
@@ -370,7 +370,7 @@ def test_a_what_if_is_put_together_looked_at_taken_and_undone(watched: Page, sit
     page.get_by_role("button", name="Try").nth(1).click()
     expect(page.get_by_text("A match on Wed 9 Dec")).to_be_visible()
     expect(chip).to_be_visible()
-    page.get_by_role("link", name="take out: Week of 7 Dec left out").click()
+    page.get_by_role("link", name="remove: Week of 7 Dec left out").click()
     expect(chip).to_have_count(0)
     expect(page.get_by_text("Hinge day of Wed 9 Dec")).to_be_visible()
     assert numbers() == kept

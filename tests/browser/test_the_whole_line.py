@@ -40,14 +40,14 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     page.get_by_role("button", name="Add").click()
     fits(page)
     expect(page.get_by_text("not tested").first).to_be_visible()
-    page.get_by_text("Let through with a reason").first.click()
+    page.get_by_text("Clear with a reason").first.click()
     page.get_by_label("Reason for the override").first.fill("experienced, seen at her last club")
-    page.get_by_role("button", name="Let through").first.click()
+    page.get_by_role("button", name="Clear with a reason").first.click()
     page.get_by_role("link", name="Zora Blyth").click()
     page.get_by_role("link", name="Record a test set").first.click()
     page.get_by_label("Load").fill("-80")
     page.get_by_label("Reps", exact=True).fill("5")
-    page.get_by_label("Reps left").fill("1")
+    page.get_by_label("RIR").fill("1")
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_text("must be above 0")).to_be_visible()
     expect(page.get_by_label("Load")).to_have_value("-80")
@@ -59,7 +59,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     page.get_by_label("Movement").select_option("romanian_deadlift")
     page.get_by_label("Load").fill("90")
     page.get_by_label("Reps", exact=True).fill("5")
-    page.get_by_label("Reps left").fill("1")
+    page.get_by_label("RIR").fill("1")
     page.get_by_role("button", name="Record").click()
 
     # 5: the room
@@ -81,7 +81,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     row = page.get_by_role("row", name=re.compile("Zora Blyth"))
     row.locator("a[data-cell]").nth(2).click()
     panel = page.locator("#panel")
-    for step in ("Counted", "Current estimate", "Planning max", "Week 3", "Cap", "This room", "Chance", "Each side"):
+    for step in ("Counted", "Current e1RM", "Planning max", "Week 3", "Cap", "This room", "Chance", "Each side"):
         expect(panel.locator(".working-label", has_text=re.compile(f"^{step}$")).first).to_be_visible()
     before = panel.locator(".huge").inner_text()
     panel.get_by_text("Change this load").click()
@@ -119,7 +119,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     expect(page.locator(".timer")).to_have_text(re.compile(r"^2:[0-5]\d$"))
     page.get_by_text("It went differently").click()
     form = page.locator("details[open] form.inside")
-    form.get_by_label("Reps left").fill("1")
+    form.get_by_label("RIR").fill("1")
     form.get_by_label("Short of depth").locator("..").get_by_role("button", name="more").click()
     form.get_by_role("button", name="Log this set").click()
     expect(page.locator("details[open] form.inside")).to_have_count(0)  # kept, and the next lifter is up
@@ -134,7 +134,7 @@ def test_the_whole_line(watched: Page, site: tuple[str, Flask]) -> None:
     decision = page.locator(".decision")
     expect(decision).to_contain_text("one rep (3 of 4 to depth in set 2) missing")
     decision.get_by_text("Decide differently").click()
-    expect(decision.get_by_text("after the easy week").nth(1)).to_be_visible()  # where each answer leads
+    expect(decision.get_by_text("after the deload week").nth(1)).to_be_visible()  # where each answer leads
     decision.get_by_label(re.compile("Down: lower")).check()
     decision.get_by_label("Why").fill("first week with us")
     decision.get_by_role("button", name="Decide", exact=True).click()

@@ -26,7 +26,7 @@ def test_an_ended_sign_in_on_the_floor_is_asked_for_in_place(watched: Page, site
     page.goto(f"{address}/floor/?athlete={marit}")
     page.get_by_text("Different", exact=False).first.click()
     form = page.locator("details[open] form.inside")
-    form.get_by_label("Reps left").fill("1")
+    form.get_by_label("RIR").fill("1")
     end_sign_ins(app)
     form.get_by_role("button", name="Log this set").click()
     here = page.locator("#sign-in-here")
@@ -39,7 +39,7 @@ def test_an_ended_sign_in_on_the_floor_is_asked_for_in_place(watched: Page, site
     here.get_by_label("Password").fill(PASSWORD)
     here.get_by_role("button", name="Sign in and go on").click()
     expect(here).to_contain_text("Send it again")
-    expect(form.get_by_label("Reps left")).to_have_value("1")
+    expect(form.get_by_label("RIR")).to_have_value("1")
     form.get_by_role("button", name="Log this set").click()
     expect(page.locator("details[open] form.inside")).to_have_count(0)
     assert [entry.reserve_reps for entry in entries(app, cell.id)] == [1]
@@ -114,7 +114,7 @@ def test_a_slot_moves_on_the_sheet_and_on_the_floor_once_published(watched: Page
     page, (address, _) = watched, site
     page.goto(f"{address}/block/slots/7")
     page.locator("select[name=day]").select_option(label="Friday")
-    page.get_by_role("button", name="Keep", exact=False).first.click()
+    page.get_by_role("button", name="Save", exact=False).first.click()
     floor = page.locator("nav.pick").first
     page.goto(f"{address}/floor/")
     expect(floor).to_contain_text("Wed Hinge day")

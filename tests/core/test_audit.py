@@ -33,7 +33,7 @@ def test_sets_count_direct_fractional_and_squats_nothing_for_the_hamstrings() ->
     assert Muscle.QUADS in squat.prime
     numbers = count_week([item("back_squat", sets=4), item("romanian_deadlift", 2, sets=3)], RULES)
     assert numbers.sets[Muscle.QUADS] == 4
-    assert numbers.sets[Muscle.HAMSTRINGS] == 3, "the squat's share is nought"
+    assert numbers.sets[Muscle.HAMSTRINGS] == 3, "the squat's share is zero"
     other = count_week([item("back_squat", sets=4)], replace(RULES, squat_hamstrings=0.5))
     expected = 2.0 if Muscle.HAMSTRINGS in (*squat.prime, *squat.helper) else 0
     assert other.sets.get(Muscle.HAMSTRINGS, 0) == expected

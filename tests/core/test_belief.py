@@ -215,6 +215,13 @@ def test_until_something_firm_was_shown_the_most_that_was_shown_is_believed() ->
 WEEKS = [a_set(set_id=n, done_on=days_ago(120 - 7 * n), load_kg=100, reserve_reps=2) for n in range(4)]
 
 
+def test_the_first_firm_set_forgets_nothing_that_was_moved_before_it() -> None:
+    """A heavy set nobody rated, then a light one that was: the maximum is not below the heavy one."""
+    heavy = a_set(set_id=1, load_kg=80, reps=3, reserve_reps=None)
+    light = a_set(set_id=2, load_kg=40, reps=5, reserve_reps=2)
+    assert after([heavy, light]).max_kg(0.0) >= 80 - 1e-9
+
+
 def test_a_larger_surprise_never_moves_the_maximum_less_and_what_was_moved_is_its_least() -> None:
     known = after([a_set(set_id=n, done_on=days_ago(21 - 7 * n), load_kg=100, reserve_reps=1) for n in range(3)])
     for reps in (1, 3, 5):

@@ -89,7 +89,7 @@ def test_a_held_load_holds_its_wave_and_not_the_easy_week_or_the_next() -> None:
     held = plan_weeks(weeks, PlanBase(129.5, 129.5, Working(), hold_kg=97.4), some_terms())
     assert [week.load.kg for week in held[:3] if week.load] == [95, 95, 95], "never over what is held"
     assert "under_held" in [step.code for step in held[1].working.steps]
-    assert held[3].load == free[3].load, "an easy week is lighter anyway"
+    assert held[3].load == free[3].load, "a deload week is lighter anyway"
     assert max(week.load.kg for week in held[4:] if week.load) > 97.4, "the next wave is free"
 
 

@@ -84,4 +84,4 @@ def test_a_hold_stays_seconds_whatever_the_school_counts() -> None:
     assert (held.reps, held.hold_s, held.low, held.high) == (1, plank.work.high, 0, 0)
     assert in_seconds(asked, curl) == asked
     own = SCHOOLS["holds"].outline(SCHOOLS["holds"].read({}), 1)[0]
-    assert in_seconds(own, plank) == own, "a school of holds counts seconds itself"
+    assert in_seconds(own, plank) == own, "a progression of holds counts seconds itself"

@@ -31,7 +31,7 @@ def first_loads(code: str, squat_kg: float, body_kg: float, low: int = 8, weeks:
     return [week.load.kg if week.load else 0.0 for week in plan_weeks(outline, base, terms)]
 
 
-# kg in each hand for 8 reps with 2 left, of a light and a heavy lifter of the same squat.
+# kg in each hand for 8 reps with RIR 2, of a light and a heavy lifter of the same squat.
 LIFTERS = ((60, 50, 75), (80, 58, 85), (113, 65, 95), (140, 75, 105), (180, 85, 120))
 BELIEVED = {
     "rear_raised_dumbbells": ((8, 8), (12, 10), (16, 16), (20, 20), (26, 26)),

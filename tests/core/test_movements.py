@@ -83,7 +83,7 @@ def a_ladder(*rungs: tuple[str, ...]) -> Ladder:
 
 def test_ladders_with_holes_strangers_or_circles_are_refused() -> None:
     assert ladder_problems(ladders().values(), movements()) == []
-    assert ladder_problems([a_ladder(("back_squat",), ())], movements()) == ["test: rung 2 is empty"]
+    assert ladder_problems([a_ladder(("back_squat",), ())], movements()) == ["test: level 2 is empty"]
     assert ladder_problems([a_ladder(("moon_squat",))], movements()) == ["test: unknown movement moon_squat"]
     assert "stands on it twice" in ladder_problems([a_ladder(("deadlift",), ("deadlift",))], movements())[0]
     one, two = a_ladder(("deadlift",), ("back_squat",)), a_ladder(("back_squat",), ("deadlift",))

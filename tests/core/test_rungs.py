@@ -114,7 +114,7 @@ def test_whatever_was_done_a_proposal_is_the_next_open_rung(
         return
     way = 1 if found.way == "harder" else -1
     between = range(RUNG + way, found.rung, way)
-    assert not any(open_ & set(LADDER.rungs[n]) for n in between), "an open rung was skipped"
+    assert not any(open_ & set(LADDER.rungs[n]) for n in between), "an open level was skipped"
     assert set(found.movements) <= open_
     if way == 1:
         assert all(reps >= 12 and sets >= 3 and pain <= 2 and not broke for reps, sets, pain, broke in days[-2:])

@@ -136,7 +136,7 @@ def test_broken_form_in_an_easy_week_does_not_make_its_load_the_new_start() -> N
     assert (decision.code, decision.load_share) == (Code.DOWN, 0.95)
     done = Done(outline[3], 90.0, 120.0, TODAY, last_work_kg=100.0)
     weeks = follow(school, parameters, outline, done, decision, Newest(120.0, 120.0, Working()), terms).weeks
-    assert loads(weeks) == [95, 97.5], "five percent off the work, not off the easy week"
+    assert loads(weeks) == [95, 97.5], "five percent off the work, not off the deload week"
 
 
 # --- rep window
@@ -213,7 +213,7 @@ def test_a_window_goes_on_from_the_reps_that_were_decided() -> None:
 
 
 def test_stages_start_light_climb_and_never_fall_under_what_was_reached() -> None:
-    """15 reps with 4 left of 120: ÷ 1.633 = 73.5 → 72.5; 12 with 4: ÷ 1.533 = 78.3; 8 with 4: ÷ 1.4 = 85.7."""
+    """15 reps with RIR 4 of 120: ÷ 1.633 = 73.5 → 72.5; 12 with 4: ÷ 1.533 = 78.3; 8 with 4: ÷ 1.4 = 85.7."""
     weeks = planned("stages", 9, changes={"easy_every": 0})
     assert loads(weeks) == [72.5, 75, 77.5, 80, 82.5, 85, 87.5, 90, 92.5]
     assert [(w.prescription.low, w.prescription.high) for w in weeks[::3]] == [(12, 15), (8, 12), (6, 8)]
@@ -263,7 +263,7 @@ def test_the_first_set_steers_the_later_ones_within_ten_percent() -> None:
 
 
 def test_earned_weeks_start_at_ninety_percent_and_restart_a_step_under_what_was_reached() -> None:
-    """8 reps with 2 left of 120: 90; × 0.9 = 81 → 80. The next cycle: 85 − a step is more than 81."""
+    """8 reps with RIR 2 of 120: 90; × 0.9 = 81 → 80. The next cycle: 85 − a step is more than 81."""
     assert loads(planned("earned", 6)) == [80, 82.5, 85, 87.5, 85, 87.5]
 
 

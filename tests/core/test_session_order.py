@@ -162,7 +162,7 @@ def test_a_warm_up_is_what_the_screens_and_the_days_lifts_ask() -> None:
 
 @pytest.mark.parametrize(
     ("trial", "window", "left", "expected"),
-    [  # 10 kg × 12, 3 left → 15 kg max; the load whose reps, 1 left, lie nearest the middle of the window
+    [  # 10 kg × 12, RIR 3 → 15 kg max; the load whose reps, RIR 1, lie nearest the middle of the window
         ((10.0, 12, 3), (8, 12), 1, 10.0), ((10.0, 12, 4), (6, 8), 2, 12.0), ((30.0, 5, 0), (8, 12), 1, 25.0),
         ((10.0, 12, 9), (6, 8), 2, 12.0),
     ],

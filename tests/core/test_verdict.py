@@ -161,7 +161,7 @@ def test_nothing_above_the_own_rung_and_nothing_but_the_gentlest_for_who_is_not_
     assert verdict_of("split_squat_front_raised", rungs=on_three) == ()
     assert verdict_of("split_squat", rungs=on_three) == (), "what lies below stays open"
     assert verdict_of("rear_raised_dumbbells", rungs=on_three) == (Reason.UNEARNED,)
-    assert verdict_of("split_squat_support") == (), "the gentlest rung needs no placing"
+    assert verdict_of("split_squat_support") == (), "the gentlest level needs no placing"
     assert verdict_of("nordic") == verdict_of("rear_raised_dumbbells") == (Reason.UNEARNED,)
     obstacle = ready().judge(movements()["nordic"]).first
     assert obstacle and obstacle.unearned and obstacle.unearned.why is Short.NOT_PLACED
@@ -221,4 +221,6 @@ def test_gates_have_a_scope() -> None:
     lifted = {"soundly": frozenset({Gate.PULL}), "lately": frozenset({Gate.PULL})}
     assert verdict_of("romanian_deadlift", overrides={}, known=brace, **lifted) == ()
     stopped = {**nobody, "stops": (replace(STOP, movement="bench_press", region="shoulder"),)}
-    assert verdict_of("romanian_deadlift", **stopped) == (Reason.GATED,), "an open stop keeps every gate shut"
+    assert verdict_of("romanian_deadlift", **stopped) == (Reason.GATED,), (
+        "an open stop keeps every not ready for the bar"
+    )

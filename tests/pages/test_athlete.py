@@ -149,7 +149,7 @@ def test_a_test_fills_the_athletes_empty_rows_as_drafts(app: Flask, client: Flas
     assert "Publish 18 changes" in sheet
     row = sheet.split(">Noor Visser</a>")[1].split("</tr>")[0]
     assert row.count("<td") == 8 and row.count("<td></td>") == 2  # one place a week, the past ones empty
-    assert "Not yet through the barbell gate" in client.get(f"/block/?cell={cells[0].id}").text
+    assert "Not ready for the bar yet" in client.get(f"/block/?cell={cells[0].id}").text
 
 
 def test_a_first_test_takes_the_place_of_a_number_by_ratio(app: Flask, client: FlaskClient) -> None:
@@ -226,8 +226,8 @@ def test_an_athlete_with_sets_of_the_squads_own_movement_has_a_page(app: Flask, 
     marit = athlete_id(app, "Marit Holm")
     assert client.post(f"/athletes/{marit}/test", data=TEST | {"movement": code}).status_code == 302
     page = client.get(f"/athletes/{marit}?lift={code}")
-    assert page.status_code == 200 and "Pause squat: estimate over the season" in page.text
-    chart = page.text.split("estimate over the season")[1].split("</section>")[0]
+    assert page.status_code == 200 and "Pause squat: e1RM over the season" in page.text
+    chart = page.text.split("e1RM over the season")[1].split("</section>")[0]
     assert "one point is no line" in chart and "<svg" not in chart
     assert "one point is no line" not in client.get(f"/athletes/{marit}").text
 

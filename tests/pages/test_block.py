@@ -59,7 +59,7 @@ def test_the_working_goes_from_the_logged_set_to_the_plates(app: Flask, client: 
     block = make(client, app)
     cell = current_cells(app, "Marit Holm", block.slots[0].id)[2]
     panel = client.get(f"/block/{block.id}?cell={cell.id}", headers={"HX-Request": "true", "HX-Target": "panel"}).text
-    steps = ["Counted", "Current estimate", "Planning max", "Week 3", "Cap", "This room", "Chance", "Each side"]
+    steps = ["Counted", "Current e1RM", "Planning max", "Week 3", "Cap", "This room", "Chance", "Each side"]
     places = [panel.index(f">{step}</span>") for step in steps]
     assert places == sorted(places)
     assert "<html" not in panel
@@ -72,7 +72,7 @@ def test_the_working_goes_from_the_logged_set_to_the_plates(app: Flask, client: 
         ({"first_week": "2027-03-29"}, "inside the season"), ({"weeks": "0"}, "from 1 to 26"), ({"weeks": "x"}, "whole number"),
         ({"what_0": "Moon walk"}, "There is no “Moon walk” here. Choose"), ({"what_0": "Bakc squat"}, "Perhaps: Back squat"), ({"sets_0": "99"}, "from 1 to 10"), ({"sets_0": "many"}, "whole number"),
         ({"what_0": "", "what_1": ""}, "at least one lift"), ({"school_0": "hope"}, "another look"), ({"day_1": "9"}, "another look"),
-        ({"given_0": '{"weeks": [[8, 9]]}'}, "asks for 0 to 4"), ({"given_0": '{"rest_s": 5}'}, "from 30 to 600"),
+        ({"given_0": '{"weeks": [[8, 9]]}'}, "asks for RIR 0 to 4"), ({"given_0": '{"rest_s": 5}'}, "from 30 to 600"),
         ({"given_0": '{"weeks": "x"}'}, "Write a number"), ({"name": ""}, "fill this in"),
     ],
 )  # fmt: skip
@@ -192,13 +192,10 @@ def test_a_block_refuses_what_is_gated_later_too(app: Flask, client: FlaskClient
     shut = {"v:knees_track:": "no", "day": "2026-11-23"}
     client.post(f"/screen/athlete/{marit}", data=shut, headers={"X-Autosave": "1"})
     sheet = client.get("/block/").text
-    assert "Marit Holm not through the gate" in sheet
-    assert (
-        "1 of 9 checks of the barbell gate missing"
-        in client.get(f"/block/?cell={live_cell(app, 'Marit Holm', 4).id}").text
-    )
+    assert "Marit Holm not ready for the bar" in sheet
+    assert "1 of 9 readiness checks missing" in client.get(f"/block/?cell={live_cell(app, 'Marit Holm', 4).id}").text
     floor = client.get("/floor/?rack=2").text
-    assert "not through the barbell gate" in floor
+    assert "not ready for the bar" in floor
     assert "<b>Marit</b>" not in floor
 
 
@@ -222,12 +219,12 @@ def test_sheet_and_panel_say_what_a_load_really_leaves_and_how_often_it_is_made(
 ) -> None:
     cell = current_cells(app, "Marit Holm", 5)[4]
     panel = client.get(f"/block/3?lift=5&cell={cell.id}").text
-    assert re.search(r"leaves about \d+( \(\d asked\))?, made (nearly always|\d+ times in a hundred)", panel)
+    assert re.search(r"RIR about \d+( \(\d asked\))?, made (nearly always|\d+ times in a hundred)", panel)
     heavy = f"{(cell.load_kg or 0) + 25:g}"
     client.post(f"/block/cells/{cell.id}", data={"load": heavy, "bar": cell.bar})
     new = current_cells(app, "Marit Holm", 5)[4]
     assert "the last set is made" in client.get("/block/3?lift=5").text, "a coach's own load says how seldom"
-    assert "leaves about 0 (3 asked)" in client.get(f"/block/3?lift=5&cell={new.id}").text
+    assert "RIR about 0 (3 asked)" in client.get(f"/block/3?lift=5&cell={new.id}").text
     light = f"{(cell.load_kg or 0) - 20:g}"
     client.post(f"/block/cells/{new.id}", data={"load": light, "bar": cell.bar})
     assert re.search(r'class="leaves"[^>]*>\d+ left<', client.get("/block/3?lift=5").text)

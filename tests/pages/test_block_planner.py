@@ -89,7 +89,7 @@ def test_the_place_in_the_session_gives_the_window_and_says_so(app: Flask, clien
         client,
         app,
         ("0", movements()["bench_thrust_bar"].name, "window"),
-        ("0", "Rear-foot-raised split squat, dumb-bells beside", "window"),
+        ("0", "Rear-foot-elevated split squat, dumb-bells beside", "window"),
         ("0", "Back squat", "window"),
     )
     windows = [(slot.parameters["low"], slot.parameters["high"]) for slot in block.slots]
@@ -101,7 +101,7 @@ def test_the_place_in_the_session_gives_the_window_and_says_so(app: Flask, clien
 def test_a_slot_is_put_in_taken_out_and_undone(app: Flask, client: FlaskClient) -> None:
     line = {
         "day": "2",
-        "what": "Own rung: Groin side plank",
+        "what": "Own level: Copenhagen plank",
         "school": "window",
         "role": "spare",
         "sets": "",
@@ -109,7 +109,7 @@ def test_a_slot_is_put_in_taken_out_and_undone(app: Flask, client: FlaskClient) 
     }
     assert client.post("/block/3/slots", data=line | {"what": "Moon"}).status_code == 422
     page = client.post("/block/3/slots", data=line, follow_redirects=True).text
-    assert "Slot added as a draft" in page
+    assert "Exercise added as a draft" in page
     with reading(app) as session:
         slot = session.scalars(select(BlockSlot).where(BlockSlot.ladder == "groin_plank")).one()
         assert (slot.school, slot.role, slot.stack) == ("ladder", "spare", 2)
@@ -128,7 +128,7 @@ def test_a_slot_is_put_in_taken_out_and_undone(app: Flask, client: FlaskClient) 
 def test_the_last_slot_stays(app: Flask, client: FlaskClient) -> None:
     block = plan(client, app, ("0", "Back squat", "wave"))
     response = client.post(f"/block/slots/{block.slots[0].id}/out")
-    assert response.status_code == 422 and "one slot at least" in response.text
+    assert response.status_code == 422 and "one exercise at least" in response.text
 
 
 def test_another_school_shows_the_difference_and_changes_nothing_before_it_is_taken(
@@ -405,10 +405,10 @@ def test_who_stands_lower_has_the_own_rung_in_the_slot_with_the_reason(app: Flas
     def row(name: str) -> str:
         return page.split(f">{name}</a>")[1].split("</tr>")[0]
 
-    assert "own rung 4, this is 7" in row("Fenna Moreau") and "rear foot on a low step" in row("Fenna Moreau")
-    assert "not placed: gentlest rung" in row("Noor Visser")
+    assert "own level 4, this is 7" in row("Fenna Moreau") and "rear foot on a low step" in row("Fenna Moreau")
+    assert "not placed: gentlest level" in row("Noor Visser")
     assert "Noor Visser not placed on the ladder" in page.split('class="wayside"')[1]
-    assert 'class="load"' in row("Marit Holm") and "own rung" not in row("Marit Holm")
+    assert 'class="load"' in row("Marit Holm") and "own level" not in row("Marit Holm")
     with app.extensions["database"].writing() as session:
         session.execute(delete(RungMove))
     chips = client.get("/block/3?lift=6").text.split('class="wayside"')[1].split("</div>")[0]

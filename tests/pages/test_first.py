@@ -76,7 +76,7 @@ def test_the_squad_page_shows_the_way_until_something_is_published(empty: Flask,
     assert way(coach) == (1, "Add the athletes")
     facts = {"name": "Una Vale", "born_on": "2000-02-01", "newcomer": ""}
     coach.post("/athletes/new", data=facts)
-    assert way(coach) == (2, "Say who may squat")
+    assert way(coach) == (2, "Screen the athletes")
     coach.post("/ladders/1/override", data={"gate": "barbell", "reason": "seen lifting soundly elsewhere"})
     assert way(coach) == (3, "Test the lifts")
     test = {"movement": "back_squat", "load": "100", "reps": "5", "reserve_reps": "2", "done_on": "2026-11-23"}

@@ -67,9 +67,11 @@ def test_one_list_from_the_first_squat_to_the_spare_minutes(app: Flask, client: 
     assert len(listed) == 8 and "is-circuit" in page and "is-stack" in page  # warm-up and seven items
     assert now(page).startswith("Back squat 1 of 3")
     squatted(client, app, "Ines Okafor")
-    assert now(shown(client, athlete=ines)).startswith("Rear-foot-raised split squat")
+    assert now(shown(client, athlete=ines)).startswith("Rear-foot-elevated split squat")
     sides(client, live_cell(app, "Ines Okafor", 2, SPLIT), 1)
-    assert "Plank row set 1 of 2 · at once" in now(shown(client, after=ines, rack=2)), "the partner, whoever waits"
+    assert "Plank row set 1 of 2 · no rest before it" in now(shown(client, after=ines, rack=2)), (
+        "the partner, whoever waits"
+    )
     sides(client, on_monday(app, ROW), 1)
     after = shown(client, after=ines, rack=2)
     assert "Ines" not in after.split("lifter is-up")[1].split("</b>")[0], "the round is done: the next lifter is up"
@@ -102,7 +104,7 @@ def test_reps_of_a_side_are_said_to_be_of_a_side_wherever_they_stand(app: Flask,
     wall = " ".join(client.get("/floor/paper/wall").text.split())
     mine = wall.split("Ines Okafor</th>")[1].split("</tr>")[0].split("<td")
     split = next(one for one in mine if "split squat" in one)
-    assert f"<b>{cell.load_amount:g} kg a hand</b> <b>{cell.sets} × {cell.reps} each side</b>" in split
+    assert f"<b>{cell.sets} × {cell.reps} each side</b> <b>{cell.load_amount:g} kg a hand</b>" in split
     assert "each side" not in next(one for one in mine if "Back squat" in one)
     for rack in wall.split("<table>")[1:]:  # one that does less has as many columns: on paper the first row sets them
         assert len({row.count("<td") for row in rack.split("</table>")[0].split("<tr>")[1:]}) == 1
@@ -116,7 +118,7 @@ def test_sides_that_differ_show_on_the_athletes_page(app: Flask, client: FlaskCl
     cell = live_cell(app, "Ines Okafor", 2, SPLIT)
     sides(client, cell, 1, 8, 3)
     page = " ".join(client.get(f"/athletes/{cell.athlete_id}").text.split())
-    assert "Rear-foot-raised split squat, dumb-bells beside: right weaker" in page
+    assert "Rear-foot-elevated split squat, dumb-bells beside: right weaker" in page
 
 
 def test_a_supported_side_is_no_measure_of_a_free_one(app: Flask, client: FlaskClient) -> None:

@@ -68,7 +68,7 @@ def test_nothing_at_all_is_said_on_every_new_page(coach: FlaskClient) -> None:
     pack = coach.get("/floor/pack").get_json()
     assert pack["sessions"] == [] and pack["movements"] == {}
     assert coach.get("/floor/pulse").get_json()["stops"] == 0
-    assert "Take in the list you have" in coach.get("/").text
+    assert "Import the list you have" in coach.get("/").text
 
 
 def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coach: FlaskClient) -> None:
@@ -194,6 +194,8 @@ def test_from_the_side_and_after_a_match_with_nothing_measured(app: Flask, coach
     _block(app, coach)
     said = coach.get(f"/season/matches/{match}/minutes").text
     eased = {name for name, athlete in who.items() if f'id="ease-{athlete}"' in said}
-    assert "Una Vale" in eased and "Mia Rook" not in eased, "a minor behind the gate has nothing to be made easier"
+    assert "Una Vale" in eased and "Mia Rook" not in eased, (
+        "a minor needs the readiness check has nothing to be made easier"
+    )
     ticked = {"athlete": [str(athlete) for athlete in who.values()]}
     assert coach.post(f"/season/matches/{match}/ease", data=ticked).status_code == 302

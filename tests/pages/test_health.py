@@ -130,7 +130,7 @@ def test_after_illness_somebody_says_yes_first_and_a_long_one_is_screened(app: F
     unscreened = client.post(path, data={"back_on": "2026-11-23", "cleared": "Dr Lind, doctor"})
     assert (
         unscreened.status_code == 409
-        and "screened anew" in unscreened.text
+        and "screened again" in unscreened.text
         and 'value="Dr Lind, doctor"' in unscreened.text
     )
     client.post(
@@ -313,7 +313,7 @@ def test_a_physio_sets_another_pain_line_for_one_athlete(app: Flask, client: Fla
 
 def test_sides_are_compared_where_they_were_logged_and_screened(app: Flask, client: FlaskClient) -> None:
     beatriz = client.get(f"/athletes/{athlete_id(app, 'Beatriz Solheim')}").text
-    assert "Side squat depth: right weaker" in beatriz and "Weaker side first" in beatriz
+    assert "Cossack squat depth: right weaker" in beatriz and "Weaker side first" in beatriz
     liv = athlete_id(app, "Liv Aasen")
     work = {
         "ladder": "split_squat",

@@ -40,7 +40,7 @@ def test_a_newcomer_is_not_offered_the_bar_and_a_test_all_the_same_opens_nothing
 ) -> None:
     alma = athlete_id(app, "Alma Brekke")
     page = client.get(f"/ladders/{alma}").text
-    assert "Barbell gate" in page and "not tested" in page and "guardian&#39;s consent on file" in page
+    assert "Ready for the bar" in page and "not tested" in page and "guardian&#39;s consent on file" in page
     test_set = {
         "movement": "back_squat",
         "load": "20",
@@ -49,10 +49,10 @@ def test_a_newcomer_is_not_offered_the_bar_and_a_test_all_the_same_opens_nothing
         "done_on": "2026-11-23",
         "client_id": "a",
     }
-    assert "Not yet through the gate" in client.get(f"/athletes/{alma}/test").text
+    assert "Not ready for the bar yet" in client.get(f"/athletes/{alma}/test").text
     kept = client.post(f"/athletes/{alma}/test", data=test_set, follow_redirects=True)
     assert kept.status_code == 200 and "Kept, and marked" in kept.text
-    assert "shut" in client.get(f"/ladders/{alma}").text.split("Barbell gate")[1][:80]
+    assert "not yet" in client.get(f"/ladders/{alma}").text.split("Ready for the bar")[1][:80]
     assert {cell.load_kg for cell in current_cells(app, "Alma Brekke", SQUAT)} == {None}
     allowed = client.post(f"/athletes/{alma}/test", data=test_set | LEG_PRESS)
     assert allowed.status_code == 302, "the gate stands before bars only"
@@ -66,7 +66,7 @@ def test_screens_lead_to_rungs_and_the_plan_follows(app: Flask, client: FlaskCli
     cell = live_cell(app, "Alma Brekke", 2)
     assert (cell.state, cell.movement, cell.load_kg) == ("rung", "press_down_squat", None)
     floor = client.get(f"/floor/?athlete={alma}").text
-    assert "Press-down squat" in floor and "own rung ·" in floor
+    assert "Press-down squat" in floor and "own level ·" in floor
     assert "Alma Brekke" in client.get("/block/").text
 
 
@@ -74,7 +74,7 @@ def test_the_gate_opens_when_every_line_passes_and_then_asks_for_a_test(app: Fla
     liv = athlete_id(app, "Liv Aasen")
     screen(client, liv, **PASS)
     page = client.get(f"/ladders/{liv}").text
-    assert 'is-done">open' in page and "The road to the bar" not in page
+    assert 'is-done">ready' in page and "The road to the bar" not in page
     assert "Record a test set" in client.get(f"/athletes/{liv}").text
     done = client.post(
         f"/athletes/{liv}/test",
@@ -96,9 +96,9 @@ def test_an_override_needs_a_reason_and_can_be_ended(app: Flask, client: FlaskCl
     assert without.status_code == 422 and "Say why" in without.text
     client.post(f"/ladders/{liv}/override", data={"gate": "barbell", "reason": "lifted for years elsewhere"})
     page = client.get(f"/ladders/{liv}").text
-    assert "Let through 23 Nov by R. Amari: lifted for years elsewhere" in page and 'is-done">open' in page
+    assert "Cleared 23 Nov by R. Amari: lifted for years elsewhere" in page and 'is-done">ready' in page
     client.post(f"/ladders/{liv}/override", data={"gate": "barbell", "end": "1"})
-    assert 'is-behind">shut' in client.get(f"/ladders/{liv}").text
+    assert 'is-behind">not yet' in client.get(f"/ladders/{liv}").text
     assert client.post(f"/ladders/{liv}/override", data={"gate": "garden", "reason": "because"}).status_code == 404
     with reading(app) as session:
         assert session.scalars(select(GateOverride).where(GateOverride.athlete_id == liv)).one().ended, (
@@ -145,7 +145,7 @@ def test_a_minor_without_consent_is_asked_for_no_machine_until_a_guardian_agrees
 def test_an_override_does_not_reach_a_minor_without_consent(app: Flask, client: FlaskClient) -> None:
     alma = athlete_id(app, "Alma Brekke")
     client.post(f"/ladders/{alma}/override", data={"gate": "barbell", "reason": "trains with us since spring"})
-    assert 'is-behind">shut' in client.get(f"/ladders/{alma}").text
+    assert 'is-behind">not yet' in client.get(f"/ladders/{alma}").text
 
 
 def log_floor(client: FlaskClient, cell_id: int, n: int, **changes: str) -> int:
@@ -181,7 +181,7 @@ def test_the_floor_logs_a_rungs_work_and_proposes_the_next(app: Flask, client: F
     for n in range(cell.sets):
         assert log_floor(client, cell.id, n) == 302
     page = client.get(f"/floor/?athlete={liv}").text
-    assert "Harder rung: 3 × 10–12 clean in 2 sessions in a row. Squat with two dumb-bells is next." in page
+    assert "Harder level: 3 × 10–12 clean in 2 sessions in a row. Squat with two dumb-bells is next." in page
     with reading(app) as session:
         decision = session.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).one()
     client.post(f"/review/decisions/{decision.id}")
@@ -261,5 +261,5 @@ def test_the_demo_has_one_half_way_and_one_just_through(app: Flask, client: Flas
     half = client.get(f"/ladders/{athlete_id(app, 'Liv Aasen')}").text
     assert "4 sessions in 10 days" in half and "The road to the bar" in half
     through = client.get(f"/ladders/{athlete_id(app, 'Hanne Roos')}").text
-    assert "9 sessions in 29 days" in through and 'is-done">open' in through
+    assert "9 sessions in 29 days" in through and 'is-done">ready' in through
     assert live_cell(app, "Hanne Roos", 2).load_kg

@@ -33,7 +33,7 @@ def test_a_body_over_the_limit_gets_our_page_with_our_headers(client: FlaskClien
     answer = client.post(path, data={"name": "x" * (UPLOAD_MOST_BYTES + 10)})
     assert answer.status_code in (413, 404, 405, 302)
     if answer.status_code == 413:
-        assert "That is too much at once" in answer.text and "Sign out" in answer.text, "and still signed in"
+        assert "That is too much in one go" in answer.text and "Sign out" in answer.text, "and still signed in"
     assert "default-src" in answer.headers["Content-Security-Policy"]
 
 

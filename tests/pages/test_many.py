@@ -27,7 +27,7 @@ def test_several_are_let_through_each_by_name_and_reason_and_taken_back_together
 ) -> None:
     data = {"what": "through", "gate": "barbell", "athlete": ids(app), "reason": REASON}
     page = client.post("/screen/many", data=data, follow_redirects=True).text
-    assert "3 let through." in page
+    assert "3 cleared." in page
     assert [one for one, gate, ended in overrides(app) if gate == "barbell" and not ended] == [int(n) for n in ids(app)]
     with reading(app) as session:
         noted = session.scalars(select(AuditLine).where(AuditLine.what == "gate_overridden")).all()
@@ -35,9 +35,11 @@ def test_several_are_let_through_each_by_name_and_reason_and_taken_back_together
     alma = client.get(f"/ladders/{ids(app)[2]}").text
     assert "guardian" in alma  # a reason opens no gate of a minor without consent
     line = page.split("Alma Brekke</a>")[1].split("</tr>")[0]
-    assert "let through, but" in line and "no guardian&#39;s consent" in line and "missing" not in line
-    assert "Alma Brekke: let through, but the gate stays shut: 16 years old, no guardian&#39;s consent on file." in page
-    assert page.count("let through, but the gate") == 1
+    assert "cleared, but" in line and "no guardian&#39;s consent" in line and "missing" not in line
+    assert (
+        "Alma Brekke: cleared, but not ready for the bar yet: 16 years old, no guardian&#39;s consent on file." in page
+    )
+    assert page.count("cleared, but not ready") == 1
     assert client.post(undo_of(page)).status_code == 302
     assert {ended for _, _, ended in overrides(app)} == {True}
 
@@ -57,7 +59,7 @@ def test_on_a_rung_whom_nothing_keeps_from_it(app: Flask, client: FlaskClient, a
         ladder = next(one for one in library_of(session, 1).ladders.values() if "back_squat" in sum(one.rungs, ()))
     data = {"what": "rung", "rung": f"{ladder.code}:back_squat", "athlete": ids(app), "reason": REASON}
     page = assistant.post("/screen/many", data=data, follow_redirects=True).text
-    assert "Alma Brekke: " in page and "2 put on the rung." in page  # the gate is shut for her
+    assert "Alma Brekke: " in page and "2 put on the level." in page  # the gate is shut for her
     with reading(app) as session:
         moved = session.scalars(select(RungMove.athlete_id).where(RungMove.reason == REASON)).all()
     assert [str(one) for one in moved] == ids(app)[:2]

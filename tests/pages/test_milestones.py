@@ -144,7 +144,7 @@ def test_a_screen_is_judged_by_the_worse_side_and_less_can_be_better(app: Flask,
 
 def test_seconds_are_of_holds(app: Flask, client: FlaskClient) -> None:
     """Done at what was held, not done at a second more; who never held says so."""
-    movement, best, name = "Groin side plank, whole lower leg on the bench", 25, "Marit Holm"
+    movement, best, name = "Copenhagen plank, whole lower leg on the bench", 25, "Marit Holm"
     with app.extensions["database"].writing() as session:  # the demo's club holds nothing: one of its sets was a hold
         marit = session.scalars(select(Athlete).where(Athlete.name == name)).one()
         held = session.scalars(select(SetEntry).where(SetEntry.athlete_id == marit.id, SetEntry.standing)).first()

@@ -60,7 +60,7 @@ def test_a_list_fills_the_fields_and_keeps_nothing_until_it_was_looked_at(app: F
     text = "Name;Min\nHolm, Marit;48\nTove Lindqvist;60\nNobody Known;33\nInes Okafor;\n"
     files = {"file": (io.BytesIO(text.encode("cp1252")), "minutes.csv")}
     page = client.post(f"/season/matches/{match}/minutes", data=files, content_type="multipart/form-data").text
-    assert "2 read. Look, then keep." in page and "Nobody Known" in page
+    assert "2 read. Look, then save." in page and "Nobody Known" in page
     assert f'name="minutes-{tove}" inputmode="numeric" autocomplete="off" value="60"' in page
     with reading(app) as session:
         assert not session.scalars(select(MatchMinutes)).all()

@@ -87,7 +87,7 @@ def test_repeated_the_missed_work_comes_first_and_one_undo_puts_all_back(app: Fl
     moved = [(cell.load_kg, cell.sets, cell.reps) for cell in after]
     assert moved[working[0]] == asked[1], "the missed work"
     assert [moved[n] for n in working[1:]] == [asked[n] for n in working[:-1]], "the rest moves one session on"
-    assert all(moved[n] == asked[n] for n in range(8) if n not in working), "easy weeks stay where they are"
+    assert all(moved[n] == asked[n] for n in range(8) if n not in working), "deload weeks stay where they are"
     assert all(after[n].live and after[n].origin == "decision" for n in working)
     assert "was planned and logged nothing" not in client.get("/review/").text
     client.post(undo_of(page))

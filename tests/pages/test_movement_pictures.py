@@ -61,7 +61,7 @@ def test_frames_stand_in_their_order_and_hold_pixels_only(app: Flask, client: Fl
         ((), {}, 200, "Choose a picture"),
         ((b"GIF89a no",), {}, 200, "no picture that can be read"),
         (tuple(colour(1) for _ in range(9)), {}, 200, "From one picture to 8 frames"),
-        ((colour(1),), {"agreed": ""}, 409, "Has whoever is in it agreed?"),
+        ((colour(1),), {"agreed": ""}, 409, "Has everybody in it agreed?"),
         ((colour(1),), {"words": "x" * 200}, 200, "under 80 characters"),
         ((colour(1),), {"movement": "moon_squat"}, 404, "nothing here"),
     ],

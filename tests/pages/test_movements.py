@@ -19,10 +19,10 @@ def typed(code: str, **changes: object) -> dict[str, object]:
 def test_search_finds_a_movement_under_any_of_its_names(client: FlaskClient) -> None:
     for words, name in (
         ("conventional", "Deadlift"),
-        ("bench split", "Rear-foot-raised split squat"),
-        ("hip thrust", "Bench thrust"),
-        ("COSSACK", "Side squat"),
-        ("rear foot elevated", "Rear-foot-raised split squat with support"),
+        ("bench split", "Rear-foot-elevated split squat"),
+        ("hip thrust", "Hip thrust"),
+        ("COSSACK", "Cossack squat"),
+        ("rear foot elevated", "Rear-foot-elevated split squat with support"),
     ):
         page = client.get(f"/movements/?q={words}").text
         assert f"</span> {name}" in page.split("list-beside")[1], words
@@ -48,7 +48,7 @@ def test_a_page_says_what_the_room_lacks_and_what_stands_in(client: FlaskClient)
     assert "This room lacks hack squat machine" in page
     assert "Leg press</a>" in page.split("Instead:")[1][:400]
     gated = client.get("/movements/back_squat?athlete=17").text
-    assert "Liv Aasen: behind the gate" in gated
+    assert "Liv Aasen: needs the readiness check" in gated
     assert "may do this now" in client.get("/movements/goblet_squat?athlete=17").text
 
 
@@ -94,7 +94,7 @@ def test_a_copy_may_differ_and_is_found_planned_and_gated(app: Flask, client: Fl
     assert code == "own_pause_squat"
     assert "Pause squat" in client.get("/movements/?q=paused").text
     assert "Pause squat" in client.get("/block/new").text
-    assert "behind the gate" in client.get(f"/movements/{code}?athlete=17").text
+    assert "needs the readiness check" in client.get(f"/movements/{code}?athlete=17").text
     with reading(app) as session:
         stopped = session.scalars(select(Athlete).where(Athlete.name == "Beatriz Solheim")).one()
         from backsquat.core.readiness.verdict import Reason
@@ -144,10 +144,10 @@ def test_the_ranking_names_reasons_blocks_and_substitutes(client: FlaskClient) -
     short = client.get("/movements/choose?athlete=17&family=squat&school=back").text
     assert short.split("<tbody>")[1].split("</tbody>")[0].count("<tr") == 5 and ">All 1" in short
     page = client.get("/movements/choose?athlete=17&family=squat&school=back&all=1").text
-    assert "behind the gate" in page and "this room lacks hack squat machine" in page
-    assert "on the rung that is earned" in page and "the sport already loads the front of the knee" in page
+    assert "needs the readiness check" in page and "this room lacks hack squat machine" in page
+    assert "on the level that is earned" in page and "the sport already loads the front of the knee" in page
     first = page.split("<tbody>")[1].split("</tr>")[0]
-    assert "Goblet squat" in first, "the rung that is earned comes first"
+    assert "Goblet squat" in first, "the level that is earned comes first"
     upright = client.get("/movements/choose?athlete=1&family=squat&school=upright&all=1").text.split("<tbody>")[1]
     back = client.get("/movements/choose?athlete=1&family=squat&school=back&all=1").text.split("<tbody>")[1]
     assert upright.index("Front squat</a>") < upright.index("Back squat</a>")

@@ -61,7 +61,7 @@ def test_on_a_rung_the_answers_name_the_rungs(app: Flask, client: FlaskClient) -
         row = session.scalars(select(DecisionRow).where(DecisionRow.ladder != "")).first()
         assert row is not None
     page = client.get(f"/review/decisions/{row.id}/otherwise").text
-    assert "Stay on this rung" in page and "<html" in page
+    assert "Stay on this level" in page and "<html" in page
 
 
 def test_a_stop_is_not_decided_otherwise_and_strangers_see_none(app: Flask, client: FlaskClient) -> None:

@@ -14,7 +14,7 @@ MARIT = "Marit Holm"
 def test_a_card_says_what_the_floor_says(app: Flask, client: FlaskClient) -> None:
     cell, marit = live_cell(app, MARIT, 2), athlete_id(app, MARIT)
     page = client.get(f"/floor/paper/card?session=5&athlete={marit}").text
-    assert f"{cell.load_amount:g} kg · {cell.sets} × {cell.reps}" in page and "Ramp" in page and "<svg" in page
+    assert f"{cell.sets} × {cell.reps} · {cell.load_amount:g} kg" in page and "Ramp" in page and "<svg" in page
     assert "stance: 32 cm" in page.lower() and "emergency services" in page
     assert page.count("<article") == 1 and not [name for name in names(app) if name in page]
     assert page.count("<article") < client.get(f"/floor/paper/card?athlete={marit}").text.count("<article")

@@ -81,7 +81,7 @@ def test_the_coachs_own_load_goes_along_and_comes_back(app: Flask, client: Flask
     assert there.origin == "coach" and (str(there.load_amount), there.load_unit) == ("225", "lb")
     client.get("/block/3/replan?slot=5")
     client.post("/block/3/replan", data={"slot": "5"})
-    assert current_cells(app, "Marit Holm", SQUAT)[5].id == there.id, "planning anew leaves it alone there too"
+    assert current_cells(app, "Marit Holm", SQUAT)[5].id == there.id, "planning again leaves it alone there too"
     # Typed there, it is one of that room's loads, in pounds.
     bad = client.post(f"/block/cells/{there.id}", data={"load": "227", "bar": there.bar})
     assert bad.status_code == 422 and "nearest are 225 and 230" in bad.text

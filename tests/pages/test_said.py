@@ -28,7 +28,7 @@ MARIT, INES = "Marit Holm", "Ines Okafor"
 def test_one_tap_says_made_and_nothing_of_what_was_left(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, "Hanne Roos", 2)
     page = client.get(f"/floor/?lift={cell.slot_id}&athlete={athlete_id(app, 'Hanne Roos')}").text
-    said = re.search(r"(\d+) reps left", page)
+    said = re.search(r"RIR (\d+)", page)
     assert said and int(said[1]) > cell.reserve_reps, "a newcomer's load leaves more"
     form = next(one for one in forms_in(page) if one.path == f"/floor/cells/{cell.id}/sets")
     sent = {one.name: one.value for one in form.fields}
@@ -182,7 +182,7 @@ def test_a_clearance_with_a_limit_plans_the_whole_row_under_it_the_coachs_own_nu
 def test_a_forecast_that_was_stored_as_if_said_counts_as_not_said(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, MARIT, 2)
     page = client.get(f"/floor/?lift={cell.slot_id}&athlete={cell.athlete_id}").text
-    expected = re.search(r"(\d+) reps left", page)
+    expected = re.search(r"RIR (\d+)", page)
     assert expected
     for n, left in enumerate((expected[1], "0")):
         log(client, app, client_id=f"before-{n}", reserve_reps=left)

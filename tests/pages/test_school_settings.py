@@ -105,15 +105,15 @@ def test_a_set_less_is_a_set_less_under_every_school(app: Flask, client: FlaskCl
 def test_two_red_flags_ask_for_an_easy_week_and_one_click_makes_it(app: Flask, client: FlaskClient) -> None:
     page = client.get("/block/3/check?week=2026-11-23").text
     assert "Rania Haddad" in page and "4 of 5 check-ins low in 14 days" in page and "3, 5, 5" in page
-    assert page.index("An extra easy week") < page.index("finding-row is-note", page.index("An extra easy week"))
+    assert page.index("An extra deload week") < page.index("finding-row is-note", page.index("An extra deload week"))
     beside = client.get(
         "/block/3/check?week=2026-11-23", headers={"HX-Request": "true", "HX-Target": "week-check"}
     ).text
-    assert "Rania Haddad: 2 red flags, an easy week?" in beside and "Sanne" not in beside
+    assert "Rania Haddad: 2 red flags, a deload week?" in beside and "Sanne" not in beside
     before = {slot: cells(app, slot, "Rania Haddad") for slot in (5, 6, 7)}
     data = {"week": "2026-11-23", "athlete": str(athlete_id(app, "Rania Haddad"))}
     said = client.post("/block/3/check/ease", data=data, follow_redirects=True).text
-    assert "Made easy for Rania Haddad" in said and "week 3 is easy already" in said
+    assert "Made easy for Rania Haddad" in said and "week 3 is a deload week already" in said
     for slot, was in before.items():
         now = cells(app, slot, "Rania Haddad")
         assert now[2].kind == "easy" and now[2].sets < was[2].sets and not now[2].live
@@ -126,7 +126,7 @@ def test_two_red_flags_ask_for_an_easy_week_and_one_click_makes_it(app: Flask, c
     assert cells(app, 5, "Rania Haddad")[2].kind == "work"
     client.post("/block/3/check/ease", data=data)
     client.post("/block/3/replan", data={})
-    assert cells(app, 5, "Rania Haddad")[2].kind == "easy", "planning anew leaves it easy"
+    assert cells(app, 5, "Rania Haddad")[2].kind == "easy", "planning again leaves it easy"
 
 
 def test_an_easy_week_for_nobody_or_in_the_past_is_refused(app: Flask, client: FlaskClient) -> None:

@@ -69,7 +69,7 @@ def test_every_move_is_kept_undone_and_waits_for_publish(app: Flask, client: Fla
         for slot in session.scalars(select(BlockSlot).where(BlockSlot.session_id == MONDAY)):
             assert (week[slot.id].stack, week[slot.id].position) == (slot.stack, slot.position)
         past = session.scalars(select(SlotWeek).where(SlotWeek.week == 1, SlotWeek.slot_id == SPLIT)).one()
-        assert past.stack == 1, "what is past keeps the stack it was done in"
+        assert past.stack == 1, "what is past keeps the superset it was done in"
 
 
 @pytest.mark.parametrize(
@@ -89,7 +89,7 @@ def test_bad_moves_are_refused_in_words(client: FlaskClient, data: dict[str, str
 def test_a_stack_is_full_at_three_and_says_so(client: FlaskClient) -> None:
     assert move(client, "stack", SQUAT, SPLIT) == 302
     answer = client.post(f"/session/{MONDAY}/move", data={"what": "stack", "key": "10", "to": str(SPLIT)})
-    assert answer.status_code == 422 and "A stack holds at most 3" in answer.text
+    assert answer.status_code == 422 and "A superset holds at most 3" in answer.text
 
 
 def test_a_hinge_goes_to_another_day_and_a_trim_plans_anew(app: Flask, client: FlaskClient) -> None:
@@ -188,11 +188,11 @@ def test_stacks_for_the_same_muscles_start_the_second_lighter(app: Flask, client
     client.post(f"/session/{WEDNESDAY}/facts", data={"name": "", "minutes": "50", "stacks": "same"})
     assert move(client, "stack", CURL, HINGE, WEDNESDAY) == 302
     page = " ".join(client.get(f"/session/?session={WEDNESDAY}").text.split())
-    assert "the second of its stack, with the load of a first" in page
+    assert "the second of its superset, with the load of a first" in page
     assert move(client, "window", CURL, 0, WEDNESDAY) == 302
     with reading(app) as session:
         assert session.get_one(BlockSlot, CURL).parameters["start_share"] == 0.85
-    assert "the second of its stack" not in client.get(f"/session/?session={WEDNESDAY}").text
+    assert "the second of its superset" not in client.get(f"/session/?session={WEDNESDAY}").text
 
 
 def test_one_athlete_does_it_another_way(app: Flask, client: FlaskClient) -> None:

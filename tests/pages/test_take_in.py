@@ -40,7 +40,7 @@ def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_mended(app: 
     before = athletes(app)
     page = client.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
     assert "3 lines, 2 ready" in " ".join(page.split()) and athletes(app) == before
-    assert "no day of birth" in page and "(here already)" in page and "82.5 kg × 5, 2 left" in page
+    assert "no day of birth" in page and "(here already)" in page and "82.5 kg × 5, RIR 2" in page
     typed = fields(page)
     assert typed["c0-0"] == "Sørli, Una" and typed["k5"] == "test:back_squat"
     stored = client.post("/take-in/look", data=typed | {"act": "store"}).get_data(as_text=True)

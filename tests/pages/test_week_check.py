@@ -27,7 +27,7 @@ def test_a_mend_takes_a_set_off_and_one_undo_puts_all_back(app: Flask, client: F
     page = client.post(
         "/block/3/check/mend", data={"code": "sets_high", "about": "quads", "week": "2026-12-07"}, follow_redirects=True
     ).text
-    assert "Mended, as a draft" in page
+    assert "Fixed, as a draft" in page
     assert [cell.sets for cell in cells(app, 6)][3:] != [sets for _, sets in before][3:]
     change = page.split('action="/undo/')[-1].split('"')[0].split("?")[0]
     client.post(f"/undo/{change}")
@@ -76,7 +76,7 @@ def test_a_milestone_for_everybody_is_judged_shown_replaced_and_undone(app: Flas
         assert session.scalar(open_ones) == 12, "the athletes' own come back"
     rung = {"what": "Goblet squat", "kind": "rung", "amount": "", "due_on": "2027-02-06"}
     page = client.post("/milestones/", data=rung, follow_redirects=True).text
-    assert "Goblet squat, rung earned" in page and "done" in page
+    assert "Goblet squat, level earned" in page and "done" in page
 
 
 def test_a_left_and_a_right_half_are_one_set_done(app: Flask, client: FlaskClient) -> None:

@@ -59,7 +59,7 @@ def counts(app: Flask) -> list[int]:
 IDEAS = {
     "a week less": ("without.2026-12-07.on", WithoutWeek(WEEK)),
     "a match more": ("match.2026-12-09.c", WithMatch(MatchFacts(MIDWEEK, important=True))),
-    "another school": (f"school.{SLOT}.fixed", WithSchool(SLOT, "fixed")),
+    "another progression": (f"school.{SLOT}.fixed", WithSchool(SLOT, "fixed")),
 }
 
 
@@ -106,7 +106,7 @@ def test_the_work_of_a_week_left_out_is_done_a_week_later_and_nothing_climbs_pas
         assert 4 not in now[who], "nothing is asked in the week left out"
         assert [said({0: was[who][n]}) for n in (4, 5)] == [said({0: now[who][n]}) for n in (5, 6)]
         assert [was[who].get(n) for n in (2, 3, 7)] == [now[who].get(n) for n in (2, 3, 7)], (
-            "before it and easy weeks: as before"
+            "before it and deload weeks: as before"
         )
 
 
@@ -128,7 +128,7 @@ def test_a_week_without_training_puts_milestones_off_by_a_week_and_another_schoo
     assert len(late) >= 3 and all(then and then - was == dt.timedelta(days=7) for was, then in late if was)
     assert all(
         (one.today.early_on, one.today.late_on) == (one.then.early_on, one.then.late_on) for one in other.goals
-    ), "nobody knows yet how they answer to a school"
+    ), "nobody knows yet how they answer to a progression"
     assert any(one.asked_then < one.asked_today for one in other.goals), "a base asks less: what is asked for does move"
 
 
@@ -192,12 +192,12 @@ def test_what_waited_to_be_planned_anew_goes_on_waiting(app: Flask, client: Flas
         ({"match": "2027-09-01"}, 422, "The season runs from"),
         ({"match": "2026-11-20"}, 422, "This day has passed"),
         ({"match": "2026-11-28"}, 422, "There is a match on this day already"),
-        ({"slot": str(SLOT), "school": "wave"}, 422, "It follows this school already"),
+        ({"slot": str(SLOT), "school": "wave"}, 422, "It follows this progression already"),
         ({"slot": str(SLOT), "school": "no such"}, 422, "What if"),
         ({"slot": "9" * 30, "school": "fixed"}, 422, "What if"),
         ({"without": "2026-12-08"}, 422, "What if"),
-        ({"without": "2026-11-16"}, 422, "Nothing of this week is left"),
-        ({"idea": ["without.2026-12-07.on", "without.2026-12-07.on"]}, 422, "Nothing of this week is left"),
+        ({"without": "2026-11-16"}, 422, "Nothing of this week remains"),
+        ({"idea": ["without.2026-12-07.on", "without.2026-12-07.on"]}, 422, "Nothing of this week remains"),
         ({"idea": "nonsense"}, 404, "There is nothing here"),
         ({"idea": "school.1.ladder"}, 404, "There is nothing here"),
         ({"idea": ["match.2026-12-09."] * 7}, 404, "There is nothing here"),

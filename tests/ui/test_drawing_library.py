@@ -70,7 +70,7 @@ def test_a_ladder_has_all_its_rungs_and_says_where_somebody_stands(count: int, d
     assert len(classes(picture, "is-here")) == (here is not None)
     assert len(classes(picture, "is-earned")) == (here or 0)
     name = Tree.fromstring(picture).get("aria-label") or ""
-    assert (f"rung {here}" in name) if here is not None else ("on no rung yet" in name)
+    assert (f"rung {here}" in name) if here is not None else ("on no level yet" in name)
 
 
 def test_the_weaker_side_is_marked_and_both_numbers_are_written() -> None:

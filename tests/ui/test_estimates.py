@@ -12,10 +12,10 @@ from backsquat.ui.phrases.estimates import doubt_word, newest_words
 @pytest.mark.parametrize(
     ("stale", "firm", "word", "words"),
     [
-        (False, True, "", "newest firm set 3 Nov"),
+        (False, True, "", "last reliable set 3 Nov"),
         (True, True, "stale", "stale, nothing firm since 3 Nov"),
-        (True, False, "at least", "at least that: no set says how many were left, newest 3 Nov"),
-        (False, False, "at least", "at least that: no set says how many were left, newest 3 Nov"),
+        (True, False, "at least", "at least that: no set says its RIR, newest 3 Nov"),
+        (False, False, "at least", "at least that: no set says its RIR, newest 3 Nov"),
     ],
 )
 def test_an_old_number_is_stale_and_an_unrated_one_a_least(stale: bool, firm: bool, word: str, words: str) -> None:

@@ -23,7 +23,7 @@ def test_only_what_is_no_name_of_its_own_begins_small(name: str, said: str) -> N
     assert in_text(name) == said
 
 
-NAMES = ["Back squat", "Box squat", "Split squat", "Calf raise with end hold", "Romanian deadlift", "Own rung: Calves"]
+NAMES = ["Back squat", "Box squat", "Split squat", "Calf raise with end hold", "Romanian deadlift", "Own level: Calves"]
 
 
 @pytest.mark.parametrize(

@@ -63,7 +63,7 @@ def test_steps_as_a_coach_reads_them(step: Step, words: tuple[str, str, str, str
 
 def test_a_logged_set_says_its_load_and_what_was_left() -> None:
     facts = {"done_on": "2026-10-26", "load_kg": 102.5, "reps": 4, "to_depth": 4, "left": 2}
-    assert said(Step("logged_set", facts, 102.5, "kg")).words == "26 Oct · 102.5 × 4, 2 left, all to depth"
+    assert said(Step("logged_set", facts, 102.5, "kg")).words == "26 Oct · 102.5 × 4, RIR 2, all to depth"
 
 
 def test_an_estimate_says_its_formula_its_trust_and_what_did_not_count() -> None:
@@ -72,7 +72,7 @@ def test_an_estimate_says_its_formula_its_trust_and_what_did_not_count() -> None
         "left": 7, "left_cap": 4,
     }  # fmt: skip
     words = said(Step("estimate", facts, 130.0, "kg")).words
-    assert words == "100 × (1 + 9 ÷ 30), Epley 1985, trust: fair; only 4 of 7 left count"
+    assert words == "100 × (1 + 9 ÷ 30), Epley 1985, trust: fair; only 4 of RIR 7 counts"
     carried = said(Step("estimate", facts | {"load_kg": 20.0, "carried_kg": 30.0, "left": 2}, 30.0, "kg")).words
     assert carried.startswith("(20 + 30 of the body) × (1 + 9 ÷ 30) − 30")
 
@@ -112,4 +112,4 @@ def test_what_was_missed_is_named_and_what_a_milestone_lacks() -> None:
     assert status_words(nothing) == "no data: no body mass yet"
     assert status_words(short) == f"no data: 1 of {RULES.trend_points} weeks with a record"
     assert status_words(judge_rung(None, 3, DAY, DAY)) == "no data: not placed yet"
-    assert status_words(judge_rung(1, 3, DAY, DAY)) == "no data: on rung 2"
+    assert status_words(judge_rung(1, 3, DAY, DAY)) == "no data: on level 2"

@@ -34,7 +34,7 @@ FIRST_MOVEMENTS = (
     "Back squat",
     "Romanian deadlift",
     "Goblet squat",
-    "Rear-foot-raised split squat",
+    "Rear-foot-elevated split squat",
     "Leg press",
     "Calf raise",
 )

@@ -50,7 +50,7 @@ def stops_end_by_clearance(company: Company, step: Step) -> None:
     now = {row[0]: (row[1], frozenset(json.loads(row[2]))) for row in rows if row[3] is None and not row[4]}
     replaced = {(row[1], row[5], row[6]) for row in rows if row[3] is None and not row[4]}
     for stop, (athlete, _locked) in open_before.items():
-        if stop in now or re.search(r"/(clear|undo|redo)(/|$)", step.path):
+        if stop in now or re.search(r"/(clear|undo|redo)(/|\?|$)", step.path):
             continue
         about = next((row for row in rows if row[0] == stop), None)
         if about is None or not (about[4] and (about[1], about[5], about[6]) in replaced):
@@ -375,7 +375,7 @@ def files_say_what_is_planned(company: Company, dice: random.Random) -> None:
         (
             one["athlete"],
             int(one["week of block"]) - 1,
-            *(int(one[head]) for head in ("sets", "reps", "reps left")),
+            *(int(one[head]) for head in ("sets", "reps", "RIR")),
             float(one["load"]),
         )
         for one in lines

@@ -209,6 +209,6 @@ def test_four_taps_of_done_after_stay_are_no_reserve(company: Company) -> None:
             )
         ).one()
         assert [one.reserve_reps for one in tapped] == [None] * second.sets
-    assert "nobody said what was left" in company.get("coach", "/review/")
+    assert "no RIR said" in company.get("coach", "/review/")
     assert (third.load_kg or 0) <= (first.load_kg or 0) * 1.15
     look_at_everything(company, random.Random(1))

@@ -117,7 +117,7 @@ def test_the_step_goes_from_one_day_to_the_next(database: Database) -> None:
     assert all(0 <= step <= 2.5 for step in steps), "never more than the smallest step, also over the week's end"
     assert [step > 0 for step in steps[:2]] == [True, True], "it climbs in the week, not from week to week"
     easy = [cell.week for cell in cells(database) if cell.kind == "easy"]
-    assert easy == [3, 3, 3], "the easy week is a week, not every fourth session"
+    assert easy == [3, 3, 3], "the deload week is a week, not every fourth session"
     weeks = {dict(step["facts"]).get("week") for cell in cells(database) for step in cell.working} - {None}
     assert weeks <= set(range(1, WEEKS + 1)), "the working names weeks of the block"
 

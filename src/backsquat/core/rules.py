@@ -25,13 +25,13 @@ class Rules(TechniqueRules):
     step_cap: float = rule(0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2)
     catch_up: float = rule(
         0.05,
-        "Most a climb goes at once where the last load leaves plenty: after an eased session, with tiny plates",
+        "Most a climb goes in one step where the last load leaves plenty: after an eased session, with tiny plates",
         "share",
         "ACSM 2009 (2 to 10 % a step)",
         0,
         0.1,
     )
-    catch_up_reps: int = rule(2, "Reps left beyond the school's that are plenty", "reps", USUAL, 1, 6)
+    catch_up_reps: int = rule(2, "RIR beyond the progression's that is plenty", "reps", USUAL, 1, 6)
     step_least: float = rule(
         0.01, "Least step that counts as one, share of the load: rooms with tiny plates", "share", USUAL, 0, 0.05
     )
@@ -65,7 +65,7 @@ class Rules(TechniqueRules):
         30,
     )
     correct_pain_min: int = rule(
-        10, "Minutes in which whoever reported pain may still correct the report", "min", USUAL, 0, 60
+        10, "Minutes in which anyone who reported pain may still correct the report", "min", USUAL, 0, 60
     )
     missed_days: int = rule(21, "Days back in which a missed session waits for the coach", "days", USUAL, 7, 60)
     missed_ease_load: float = rule(
@@ -111,20 +111,24 @@ class Rules(TechniqueRules):
     )
     adult_age_years: int = rule(18, "Age under which a guardian must consent", "years", "local law may differ", 14, 21)
     earned_sessions: int = rule(
-        2, "Clean sessions in a row at the rung's criterion that earn the next rung", "sessions", USUAL, 1, 6
+        2, "Clean sessions in a row at the level's criterion that earn the next level", "sessions", USUAL, 1, 6
     )
     earned_pain: int = rule(2, "Most pain a session may note and still earn", "of 10", USUAL, 0, 3)
     gate_wedge_mm: int = rule(
-        20, "Highest heel wedge with which the squat shape passes the barbell gate", "mm", USUAL, 0, 50
+        20, "Highest heel wedge with which the squat shape passes the readiness check", "mm", USUAL, 0, 50
     )
-    gate_grade: int = rule(1, "Worst grade of pelvis and side shift that passes the gate", "grade", USUAL, 0, 2)
-    gate_hold_s: int = rule(15, "Held deep squat that passes the gate", "s", USUAL, 5, 120)
+    gate_grade: int = rule(
+        1, "Worst grade of pelvis and side shift that passes the readiness check", "grade", USUAL, 0, 2
+    )
+    gate_hold_s: int = rule(15, "Held deep squat that passes the readiness check", "s", USUAL, 5, 120)
     gate_counterbalance_share: float = rule(
         0.25, "Weight of 3 × 10 counterbalanced squats that passes, as a share of body mass", "share", USUAL, 0, 1
     )
-    gate_sessions: int = rule(8, "Sessions on the road to the bar that pass the gate", "sessions", USUAL, 2, 40)
+    gate_sessions: int = rule(
+        8, "Sessions on the road to the bar that pass the readiness check", "sessions", USUAL, 2, 40
+    )
     gate_weeks: int = rule(4, "Weeks those sessions must span", "weeks", USUAL, 1, 26)
-    wedge_allowed: int = rule(1, "A heel wedge may be lent", YES_NO, "usual practice; schools differ", 0, 1)
+    wedge_allowed: int = rule(1, "A heel wedge may be lent", YES_NO, "usual practice; coaches differ", 0, 1)
     wedge_checks: int = rule(2, "Checks in a row that must hold before the wedge is lowered", "checks", USUAL, 1, 6)
     ankle_short_cm: float = rule(9, "Knee-to-wall distance under which an ankle counts as short", "cm", USUAL, 4, 15)
     side_note: float = rule(
@@ -151,11 +155,11 @@ class Rules(TechniqueRules):
         2, "How much the sport itself loads the groin", "0 to 3", "usual practice: turning, striking", 0, 3
     )
     upright_first: int = rule(
-        0, "Upright squats lead; no: back-loaded ones do", YES_NO, "usual practice; schools differ", 0, 1
+        0, "Upright squats lead; no: back-loaded ones do", YES_NO, "usual practice; coaches differ", 0, 1
     )
     absence_short_days: int = rule(8, "Days away from which loads come down", "days", USUAL, 3, 21)
     absence_long_days: int = rule(15, "Days away from which they come down further, a stage back", "days", USUAL, 8, 42)
-    absence_screen_days: int = rule(29, "Days away after which the athlete is screened anew", "days", USUAL, 15, 90)
+    absence_screen_days: int = rule(29, "Days away after which the athlete is screened again", "days", USUAL, 15, 90)
     absence_short_load: float = rule(0.95, "Load after a short absence, as a share", "share", USUAL, 0.5, 1)
     absence_long_load: float = rule(0.90, "Load after a long absence, as a share", "share", USUAL, 0.5, 1)
     return_volume_1: float = rule(0.5, "Sets in the first week back, as a share", "share", AWAY, 0.2, 1)
@@ -176,13 +180,13 @@ class Rules(TechniqueRules):
         0,
         "How far a squat counts for the hamstrings: they lengthen at the hip while they shorten at the knee",
         "share",
-        "usual practice; schools differ",
+        "usual practice; coaches differ",
         0,
         1,
     )
-    hard_within_reps: int = rule(4, "Most left in a set that still counts as a hard one", "reps", USUAL, 0, 8)
+    hard_within_reps: int = rule(4, "Highest RIR of a set that still counts as a hard one", "reps", USUAL, 0, 8)
     unloaded_relative: float = rule(
-        0.6, "Load as a share of the max, of what has none: body weight, bands, rungs", "share", INDEX, 0.2, 1
+        0.6, "Load as a share of the max, of what has none: body weight, bands, levels", "share", INDEX, 0.2, 1
     )
     posterior_days: int = rule(2, "Days a week with a hinge, a curl or a thrust, at least", "days", USUAL, 0, 6)
     hinge_sets_session: int = rule(
@@ -197,7 +201,7 @@ class Rules(TechniqueRules):
         0,
         "Lower-back index of a week, at least; 0: no target",
         "index",
-        "usual practice; one school trains it directly",
+        "usual practice; some coaches train it directly",
         0,
         60,
     )
@@ -210,7 +214,7 @@ class Rules(TechniqueRules):
         1,
     )
     place_balance_s: float = rule(
-        20, "Balance on the worse leg from which the first rungs need no support", "s", USUAL, 5, 60
+        20, "Balance on the worse leg from which the first levels need no support", "s", USUAL, 5, 60
     )
     place_bridge_s: float = rule(60, "Bridge hold from which thrusts start on the bench", "s", USUAL, 10, 180)
     variant_lean_deg: float = rule(
@@ -225,7 +229,7 @@ class Rules(TechniqueRules):
     variant_skill: int = rule(4, "Skill up to which a movement is easy enough to learn", "1 to 5", USUAL, 1, 5)
     variant_skill_newcomer: int = rule(3, "The same for newcomers", "1 to 5", USUAL, 1, 5)
     watch_days: int = rule(14, "Days for which pain under the line stays on the physio's list", "days", USUAL, 3, 60)
-    flags_needed: int = rule(2, "Red flags together that ask for an easy week", "flags", USUAL, 1, 4)
+    flags_needed: int = rule(2, "Red flags together that ask for a deload week", "flags", USUAL, 1, 4)
     flag_misses: int = rule(
         2, "Missed sessions of the days before (`flag_misses_days`) that are a red flag", "sessions", USUAL, 1, 7
     )
@@ -239,15 +243,11 @@ class Rules(TechniqueRules):
         5,
     )
     flag_low_times: int = rule(3, "Low check-ins that are a red flag", "check-ins", USUAL, 1, 10)
-    flag_days: int = rule(
-        14, "Days of check-ins looked at, and how far back an estimate is compared", "days", USUAL, 7, 42
-    )
+    flag_days: int = rule(14, "Days of check-ins looked at, and how far back an e1RM is compared", "days", USUAL, 7, 42)
     flag_back_rise: int = rule(
         2, "Rise of the lower back's soreness over three check-ins that is a red flag", "points of 10", USUAL, 1, 10
     )
-    flag_estimate_drop: float = rule(
-        0.05, "Fall of a main lift's estimate that is a red flag", "share", USUAL, 0.01, 0.3
-    )
+    flag_estimate_drop: float = rule(0.05, "Fall of a main lift's e1RM that is a red flag", "share", USUAL, 0.01, 0.3)
     strain_week: float = rule(
         70,
         "Strain of a week on knee or groin (sets × 0 to 3), at most, in a sport that asks nothing of it",

@@ -87,7 +87,7 @@ class SeasonRules(SessionRules):
     growth_old_days: int = rule(120, "Days after which a height says nothing of today", "days", USUAL, 30, 365)
     caution_growing: float = rule(
         0.95,
-        "Planning max as a share of the estimate while somebody grows fast: technique before load, no new maximum",
+        "Planning max as a share of the e1RM while somebody grows fast: technique before load, no new maximum",
         "share",
         USUAL,
         0.7,

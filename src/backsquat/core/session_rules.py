@@ -23,19 +23,24 @@ class SessionRules(StrengthRules):
     side_rest_s: float = rule(20, "Between one side and the other", "s", USUAL, 0, 90)
     change_over_s: float = rule(45, "From one item to the next, its rigging apart", "s", USUAL, 0, 300)
     ramp_rest_s: float = rule(60, "After a ramp set, while plates are put on", "s", USUAL, 15, 180)
-    stack_rest_s: int = rule(90, "After a round of a stack, at least", "s", "usual practice (75 to 120 s)", 30, 240)
+    stack_rest_s: int = rule(90, "After a round of a superset, at least", "s", "usual practice (75 to 120 s)", 30, 240)
     circuit_rest_s: int = rule(60, "After a round of a circuit, at least", "s", USUAL, 0, 240)
-    stack_change_s: float = rule(10, "From one item of a stack to the next", "s", USUAL, 0, 60)
+    stack_change_s: float = rule(10, "From one item of a superset to the next", "s", USUAL, 0, 60)
     implement_change_s: float = rule(15, "The same, besides, where another implement is taken up", "s", USUAL, 0, 120)
     stacks: str = rule(
         "apart",
-        "What stands in one stack: apart = nothing that competes; same = the same muscles, the second lighter",
+        "What stands in one superset: apart = nothing that competes; same = the same muscles, the second lighter",
         "name",
-        "usual practice; schools differ",
+        "usual practice; coaches differ",
         choices=("apart", "same"),
     )
     stack_second_share: float = rule(
-        0.85, "First load of the second of a same-muscles stack, share of what its window gives", "share", USUAL, 0.5, 1
+        0.85,
+        "First load of the second of a same-muscles superset, share of what its window gives",
+        "share",
+        USUAL,
+        0.5,
+        1,
     )
     rest_heavy_reps: int = rule(6, "Reps up to which a set near failure wants a long rest", "reps", USUAL, 1, 12)
     rest_heavy_s: int = rule(120, "Least rest after such sets", "s", USUAL, 30, 300)
@@ -54,4 +59,4 @@ class SessionRules(StrengthRules):
     deficit_share: float = rule(0.9, "The same from a deficit or with the front foot raised", "share", USUAL, 0.5, 1)
     half_share: float = rule(0.9, "The same over the half range, with a pause in it", "share", USUAL, 0.5, 1.2)
     stance_shift: float = rule(0.5, "How far stance or lean shift the emphasis, each", "of −2 to 2", OWN, 0, 1)
-    trial_reserve: int = rule(4, "Most left in a first set that finds the load", "reps", USUAL, 1, 6)
+    trial_reserve: int = rule(4, "Highest RIR of a first set that finds the load", "reps", USUAL, 1, 6)

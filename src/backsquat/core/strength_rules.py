@@ -18,30 +18,26 @@ class StrengthRules:
     )
     reserve_cap_reps: int = rule(
         4,
-        "Most reps left that count towards an estimate",
+        "Highest RIR that counts towards an e1RM",
         "reps",
         "Zourdos et al. 2021; Halperin et al. 2022: judged less well far from failure",
         0,
         6,
     )
-    trust_good_reps: int = rule(6, "Reps plus reserve up to which an estimate is good", "reps", USUAL, 1, 12)
-    trust_fair_reps: int = rule(10, "Reps plus reserve up to which an estimate is fair", "reps", USUAL, 1, 15)
-    trust_weak_reps: int = rule(12, "Reps plus reserve up to which an estimate counts at all", "reps", USUAL, 1, 20)
+    trust_good_reps: int = rule(6, "Reps plus reserve up to which an e1RM is good", "reps", USUAL, 1, 12)
+    trust_fair_reps: int = rule(10, "Reps plus reserve up to which an e1RM is fair", "reps", USUAL, 1, 15)
+    trust_weak_reps: int = rule(12, "Reps plus reserve up to which an e1RM counts at all", "reps", USUAL, 1, 20)
     hinge_trust_drop: int = rule(
         1, "Grades of trust a hinge loses", "grades", "LeSuer et al. 1997: formulas fit the deadlift worst", 0, 2
     )
-    trust_good_weight: float = rule(1.0, "Weight of a good estimate", "share", USUAL, 0, 1)
-    trust_fair_weight: float = rule(0.6, "Weight of a fair estimate", "share", USUAL, 0, 1)
-    trust_weak_weight: float = rule(0.25, "Weight of a weak estimate", "share", USUAL, 0, 1)
-    estimate_window_days: int = rule(
-        28, "Days of sets behind the current estimate; older is stale", "days", USUAL, 7, 90
-    )
-    estimate_half_life_days: int = rule(
-        14, "Days after which a session weighs half in the estimate", "days", USUAL, 3, 90
-    )
+    trust_good_weight: float = rule(1.0, "Weight of a good e1RM", "share", USUAL, 0, 1)
+    trust_fair_weight: float = rule(0.6, "Weight of a fair e1RM", "share", USUAL, 0, 1)
+    trust_weak_weight: float = rule(0.25, "Weight of a weak e1RM", "share", USUAL, 0, 1)
+    estimate_window_days: int = rule(28, "Days of sets behind the current e1RM; older is stale", "days", USUAL, 7, 90)
+    estimate_half_life_days: int = rule(14, "Days after which a session weighs half in the e1RM", "days", USUAL, 3, 90)
     estimator: str = rule(
         "belief",
-        "How the current estimate is made: belief = a filter over every set, with its width; plain = the weighted mean "
+        "How the current e1RM is made: belief = a filter over every set, with its width; plain = the weighted mean "
         "of the days in the window",
         "name",
         "Kalman 1960; Allik et al. 2016; our own",
@@ -64,7 +60,7 @@ class StrengthRules:
     )
     reserve_bias_spread: float = rule(
         0.4,
-        "How people differ in what they say is left, one spread",
+        "How people differ in the RIR they say, one spread",
         "reps",
         "Halperin et al. 2022: about a rep; the figure is our own",
         0,
@@ -75,7 +71,7 @@ class StrengthRules:
     )
     reserve_error_grows: float = rule(
         0.1,
-        "How much more for each rep said to be left",
+        "How much more for each rep said to be in reserve",
         "reps",
         "Zourdos et al. 2021: worse far from failure; the figure is our own",
         0,
@@ -83,7 +79,7 @@ class StrengthRules:
     )
     unsaid_error_reps: float = rule(
         4.0,
-        "How far off what was asked may be where a set was made and nobody said what was left, one spread",
+        "How far off what was asked may be where a set was made and nobody said the RIR, one spread",
         "reps",
         OWN,
         1,
@@ -93,16 +89,14 @@ class StrengthRules:
     tired_most: float = rule(1.5, "Most of that in a day", "reps", OWN, 0, 5)
     belief_reserve_reps: int = rule(
         6,
-        "Most reps left a belief counts, ever more widely; above it a set says at least this",
+        "Highest RIR a belief counts, ever more widely; above it a set says at least this",
         "reps",
         "Zourdos et al. 2021: worse far from failure; the figure is our own",
         0,
         10,
     )
     belief_reps: int = rule(20, "Reps from which a set says nothing about the maximum", "reps", OWN, 6, 30)
-    width_good: float = rule(
-        0.06, "Half the range that holds four in five, up to which an estimate is good", "share", OWN, 0.01, 0.2
-    )
+    width_good: float = rule(0.06, "Half the 80 % range, up to which an e1RM is good", "share", OWN, 0.01, 0.2)
     width_fair: float = rule(0.10, "The same for fair", "share", OWN, 0.02, 0.3)
     width_weak: float = rule(0.16, "The same for weak; wider says nothing", "share", OWN, 0.03, 0.5)
     width_ratio: float = rule(
@@ -117,7 +111,7 @@ class StrengthRules:
     )
     gain_trained: float = rule(0.005, "The same for others", "share", OWN, 0, 0.03)
     coarse_reps: int = rule(
-        3, "Most reps asked over the school's, where the room's next load is too far", "reps", USUAL, 0, 8
+        3, "Most reps asked over the progression's, where the room's next load is too far", "reps", USUAL, 0, 8
     )
     coarse_step: float = rule(
         0.06,
@@ -143,13 +137,13 @@ class StrengthRules:
     )
     speed_drop: float = rule(
         0.2,
-        "Loss of speed at which a watched set may end, where its school says none",
+        "Loss of speed at which a watched set may end, where its progression says none",
         "share",
         "Pareja-Blanco et al. 2017 (20 against 40 %)",
         0.03,
         0.6,
     )
-    caution_newcomer: float = rule(0.95, "Planning max as a share of the estimate: newcomer", "share", USUAL, 0.7, 1)
+    caution_newcomer: float = rule(0.95, "Planning max as a share of the e1RM: newcomer", "share", USUAL, 0.7, 1)
     in_season_sets: float = rule(
         0.5, "Sets in season as a share; the load is kept", "share", "Bickel et al. 2011; usual practice", 0.3, 1
     )

@@ -44,4 +44,4 @@ def train_apart(session: Session, actor: Actor, block: Block, id_of: Callable[[s
     climber = id_of(CLIMBER)
     give_setting(session, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
     replan(session, actor, block.id, rules, ReplanScope([climber], [hinge.id]))
-    publish(session, actor, block.id, "school hall, and another school for one")
+    publish(session, actor, block.id, "school hall, and another progression for one")

@@ -21,7 +21,7 @@ schema.json  the shape of squad.json (JSON Schema)
 tables/      the same rows as CSV, for other programs; Back Squat reads squad.json alone
 
 Open it in an empty Back Squat: start one with `make serve`, and choose "Open an archive" on its first page.
-Passwords, second factors and athletes' links are not in it: each of them is chosen anew.
+Passwords, second factors and athletes' links are not in it: each of them is chosen again.
 It holds what is known about people's health. Keep it as you would keep that.
 """
 

@@ -49,7 +49,7 @@ WORDS: dict[ListKind, dict[str, tuple[str, ...]]] = {  # column → what its hea
         "sets": ("sets", "serien", "number of sets"),
         "load": ("load", "weight", "kg", "kilos", "last", "gewicht"),
         "reps": ("reps", "repetitions", "wdh", "rep"),
-        "reserve": ("left", "reps left", "rir", "reserve", "in reserve"),
+        "reserve": ("rir", "left", "reps left", "reserve", "in reserve"),
     },
     ListKind.MATCHES: {
         "day": ("match day", "played on", "kick off", *DAYS),

@@ -36,10 +36,10 @@ class SlotEntry(BaseModel):
     @model_validator(mode="after")
     def whole(self) -> Self:
         if bool(self.movement) == bool(self.ladder):
-            raise ValueError("a slot is a movement or a ladder")
+            raise ValueError("an exercise is a movement or a ladder")
         self.school = self.school or ("ladder" if self.ladder else "window")
         if self.school not in SCHOOLS:
-            raise ValueError(f"no school {self.school}")
+            raise ValueError(f"no progression {self.school}")
         if self.role not in ROLES:
             raise ValueError(f"no role {self.role}")
         try:

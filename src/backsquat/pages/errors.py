@@ -20,13 +20,13 @@ PAGES = {
     403: ("This is not open to you", "Ask the head coach whether your account should have it."),
     404: ("There is nothing here", "It may have been removed, or the link is incomplete."),
     405: ("This cannot be opened that way", "Use the buttons on the pages."),
-    413: ("That is too much at once", "The form was larger than this application takes. Nothing was stored."),
+    413: ("That is too much in one go", "The form was larger than this application takes. Nothing was stored."),
     429: ("Too many tries", "Wait a minute, then try again."),
     503: ("Not stored, try again", "Somebody else was writing for too long. Nothing was stored; what you typed is still "
           "in the page before this one."),
-    507: ("Not stored: the disk is full", "Nothing was stored. Tell whoever looks after this installation."),
+    507: ("Not stored: the disk is full", "Nothing was stored. Tell the person who looks after this installation."),
     500: ("Something went wrong on our side", "What you saved before is safe. Go back and try again; if it "
-          "happens again, tell whoever looks after this installation what you did and when."),
+          "happens again, tell the person who looks after this installation what you did and when."),
 }  # fmt: skip
 
 

@@ -30,7 +30,7 @@ from backsquat.ui.phrases.estimates import doubt_word, newest_words
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.milestones import milestone_words, reach_words, status_words
-from backsquat.ui.phrases.names import in_text
+from backsquat.ui.phrases.names import in_text, unit_of
 from backsquat.ui.phrases.pain import locked_words, pain_words
 from backsquat.ui.phrases.sessions import side_words
 from backsquat.ui.phrases.terms import TERMS
@@ -96,6 +96,7 @@ HTMX_CONFIG = dumps(  # no evaluation, no other host, and a form with problems i
 def register(app: Flask) -> None:
     """Give templates their filters and what stands around every page."""
     app.jinja_env.filters.update(
+        unit_of=unit_of,
         plain=plain,
         signed=signed,
         day=day_words,

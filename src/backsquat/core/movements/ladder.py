@@ -37,10 +37,10 @@ def ladder_problems(ladders: Iterable[Ladder], movements: Mapping[str, Movement]
     for ladder in ladders:
         seen: set[str] = set()
         if ladder.through and ladder.rung_of(ladder.through) is None:
-            found.append(f"{ladder.code}: {ladder.through} is on none of its rungs")
+            found.append(f"{ladder.code}: {ladder.through} is on none of its levels")
         for place, rung in enumerate(ladder.rungs):
             if not rung:
-                found.append(f"{ladder.code}: rung {place + 1} is empty")
+                found.append(f"{ladder.code}: level {place + 1} is empty")
             for code in rung:
                 if code not in movements:
                     found.append(f"{ladder.code}: unknown movement {code}")

@@ -24,8 +24,8 @@ class EarnedParameters(Parameters):
     low: int = parameter(6, "Bottom of the window", "reps", 1, 30)
     high: int = parameter(8, "Top of the window", "reps", 1, 30)
     start_share: float = parameter(0.9, "First week's load as a share of the window's", "share", 0.6, 1)
-    start_reserve_reps: int = parameter(2, "Left at the load of the window", "reps", 0, 6)
-    cycle_weeks: int = parameter(4, "Weeks until it starts anew", "weeks", 2, 8)
+    start_reserve_reps: int = parameter(2, "RIR at the load of the window", "reps", 0, 6)
+    cycle_weeks: int = parameter(4, "Weeks until it starts again", "weeks", 2, 8)
 
 
 class EarnedSchool(School[EarnedParameters]):

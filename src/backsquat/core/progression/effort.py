@@ -22,7 +22,7 @@ class EffortParameters(EveryFourth):
     """What a coach can set about steering by effort."""
 
     reps: int = parameter(6, "Reps of every set", "reps", 1, 15)
-    reserve_reps: int = parameter(2, "Left at the end of every set", "reps", 0, 4)
+    reserve_reps: int = parameter(2, "RIR at the end of every set", "reps", 0, 4)
     share_a_rep: float = parameter(
         0.03, "Load of the later sets for each rep of difference", "share", 0, 0.06, "Helms et al. 2018"
     )

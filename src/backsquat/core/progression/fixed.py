@@ -23,11 +23,11 @@ class FixedParameters(EveryFourth):
 
     reps: int = parameter(5, "Reps of every set", "reps", 1, 15)
     rest_s: int = parameter(210, "Rest between sets", "s", 30, 600)
-    start_reserve_reps: int = parameter(3, "Left in the first session", "reps", 0, 6)
+    start_reserve_reps: int = parameter(3, "RIR in the first session", "reps", 0, 6)
     step: int = parameter(1, "Steps after a session that was made", "steps", 1, 4)
     hinge_step: int = parameter(2, "The same for hinges", "steps", 1, 4)
     reset_share: float = parameter(0.925, "Load after two misses in a row, as a share", "share", 0.7, 1)
-    resets: int = parameter(2, "Resets after which a weekly school is offered", "resets", 1, 5)
+    resets: int = parameter(2, "Resets after which a weekly progression is offered", "resets", 1, 5)
 
 
 class FixedSchool(School[FixedParameters]):

@@ -19,7 +19,7 @@ class HoldsParameters(Parameters):
     rest_s: int = parameter(60, "Rest between holds", "s", 30, 600)
     start_s: int = parameter(15, "Seconds at the start", "s", 5, 300)
     step_s: int = parameter(5, "Seconds more when all were held", "s", 1, 60)
-    top_s: int = parameter(45, "Seconds from which a harder rung is next", "s", 10, 600)
+    top_s: int = parameter(45, "Seconds from which a harder level is next", "s", 10, 600)
 
 
 class HoldsSchool(School[HoldsParameters]):

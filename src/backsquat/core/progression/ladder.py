@@ -14,7 +14,7 @@ from backsquat.core.rules import Rules
 class LadderParameters(Parameters):
     """What a coach can set where everybody works on their own rung."""
 
-    sets: int = parameter(3, "Sets where the rung says nothing else", "sets", 1, 10)
+    sets: int = parameter(3, "Sets where the level says nothing else", "sets", 1, 10)
     rest_s: int = parameter(90, "Rest between sets", "s", 30, 600)
 
 
@@ -23,7 +23,7 @@ class LadderSchool(School[LadderParameters]):
 
     code = "ladder"
     name = "Ladder"
-    summary = "Everybody works on their own rung; a harder one follows when it is earned. No load is worked out."
+    summary = "Everybody works on their own level; a harder one follows when it is earned. No load is worked out."
     kind = LadderParameters
     loaded = False
 

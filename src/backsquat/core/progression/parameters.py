@@ -24,8 +24,8 @@ class Parameters:
     sets: int = parameter(4, "Working sets", "sets", 1, 10)
     rest_s: int = parameter(180, "Rest between sets", "s", 30, 600)
     tempo: str = parameter("2-0-1-0", "Tempo: down, bottom, up, top", "s")
-    easy_load_share: float = parameter(0.9, "Easy week's load as a share", "share", 0.5, 1)
-    easy_sets_share: float = parameter(0.5, "Easy week's sets as a share of the others, rounded up", "share", 0.3, 1)
+    easy_load_share: float = parameter(0.9, "Deload week's load as a share", "share", 0.5, 1)
+    easy_sets_share: float = parameter(0.5, "Deload week's sets as a share of the others, rounded up", "share", 0.3, 1)
     missed_share: float = parameter(
         0.95, "Planning max or load after lost depth, broken form or a coach's down", "share", 0.7, 1
     )

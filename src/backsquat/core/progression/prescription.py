@@ -62,12 +62,12 @@ class Prescription:
 
     @property
     def words(self) -> str:
-        """4 × 6 · 2 left, as a coach writes it at the head of a week."""
+        """4 × 6 · RIR 2, as a coach writes it at the head of a week."""
         if self.hold_s:
             return f"{self.sets} × {self.hold_s} s"
         if self.kind is Kind.EASY:
-            return f"easy {self.sets} × {self.reps}"
+            return f"deload {self.sets} × {self.reps}"
         if self.kind is Kind.TEST:
             return f"test {self.sets} × {self.reps}"
         span = f"{self.low}–{self.high}" if self.low and self.reps == self.low != self.high else str(self.reps)
-        return f"{self.sets} × {span} · {self.reserve_reps} left"
+        return f"{self.sets} × {span} · RIR {self.reserve_reps}"

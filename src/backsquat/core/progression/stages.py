@@ -27,7 +27,7 @@ class StagesParameters(EveryFourth):
         ((12, 15), (8, 12), (6, 8)), "Windows of the stages", "reps low / high"
     )
     stage_weeks: int = parameter(3, "Weeks a stage lasts", "weeks", 2, 4)
-    start_reserve_reps: int = parameter(4, "Left in the first sets of a stage", "reps", 1, 6)
+    start_reserve_reps: int = parameter(4, "RIR in the first sets of a stage", "reps", 1, 6)
     rest_first_s: int = parameter(75, "Rest in the first stage", "s", 30, 300)
     rest_last_s: int = parameter(150, "Rest in the last stage", "s", 30, 300)
     easy_every: int = parameter(4, "Every so many weeks is easy; 0: none", "weeks", 0, 8)

@@ -24,23 +24,19 @@ from backsquat.core.working import plain
 class WaveParameters(Parameters):
     """Named defaults of the school; see docs/RULES.md."""
 
-    weeks: tuple[tuple[int, int], ...] = parameter(
-        ((8, 3), (6, 2), (4, 2)), "Working weeks of a wave", "reps / left in reserve"
-    )
+    weeks: tuple[tuple[int, int], ...] = parameter(((8, 3), (6, 2), (4, 2)), "Working weeks of a wave", "reps / RIR")
     more_left_reps: int = parameter(
-        2, "Reps left beyond what the last set was to leave that raise the planning max mid-wave", "reps", 1, 6
+        2, "RIR beyond what was asked of the last set that raises the planning max mid-wave", "reps", 1, 6
     )
-    fewer_left_reps: int = parameter(
-        1, "Reps left short of what the last set was to leave that hold the load", "reps", 1, 6
-    )
+    fewer_left_reps: int = parameter(1, "RIR short of what was asked of the last set that holds the load", "reps", 1, 6)
 
 
 class WaveSchool(School[WaveParameters]):
     """Weeks of falling reps and rising load, an easy week after them (usual practice)."""
 
     code = "wave"
-    name = "Wave with an easy week"
-    summary = "Reps fall and load rises for three weeks, then an easy week; the next wave starts a step up."
+    name = "Wave with a deload week"
+    summary = "Reps fall and load rises for three weeks, then a deload week; the next wave starts a step up."
     kind = WaveParameters
 
     def read(self, changes: Mapping[str, Any]) -> WaveParameters:

@@ -29,8 +29,8 @@ class WindowParameters(EveryFourth):
     high: int = parameter(12, "Top of the window", "reps", 1, 30)
     sets: int = parameter(3, "Working sets", "sets", 1, 10)
     rest_s: int = parameter(90, "Rest between sets", "s", 30, 600)
-    start_reserve_reps: int = parameter(2, "Left in the first session", "reps", 0, 6)
-    reserve_reps: int = parameter(1, "Left at the end of a set", "reps", 0, 4)
+    start_reserve_reps: int = parameter(2, "RIR in the first session", "reps", 0, 6)
+    reserve_reps: int = parameter(1, "RIR at the end of a set", "reps", 0, 4)
     start_share: float = parameter(
         1.0, "First load as a share of what the window gives: less where the movement comes last", "share", 0.6, 1
     )

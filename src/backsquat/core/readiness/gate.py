@@ -231,7 +231,7 @@ def pull_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     needed = "seen sound in the screen, or earned with a weight in the hands"
     seen = _value(who.known, "standing_hinge")
     if who.hinge_earned is not None:
-        line = _line("sound_hinge", who.hinge_earned, "by the rung on the hinge ladder", needed)
+        line = _line("sound_hinge", who.hinge_earned, "by the level on the hinge ladder", needed)
     elif who.lifted_soundly and who.lifts:
         line = _line("sound_hinge", True, "lifted soundly before", needed)
     else:
@@ -241,9 +241,9 @@ def pull_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
 
 def thrust_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     """Before a bar over the hips: the thrust from the floor and from a bench earned. The pad is the room's matter."""
-    needed = "floor bridge and bench thrust earned"
+    needed = "floor bridge and hip thrust earned"
     earned = True if who.thrust_earned is None and who.lifted_soundly else who.thrust_earned
-    found = "" if earned is None else "lifted soundly before" if who.thrust_earned is None else "by the rung"
+    found = "" if earned is None else "lifted soundly before" if who.thrust_earned is None else "by the level"
     line = _line("bench_thrust", earned, found, needed)
     return GateView(Gate.THRUST, (line, *firm_lines(who, today, rules)), who.override)
 

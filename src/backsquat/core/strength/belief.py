@@ -181,6 +181,8 @@ def believe(belief: Belief | None, record: SetRecord, rules: Rules) -> tuple[Bel
     belief = on_day(belief, record.done_on, rules)
     if not belief.firm:  # until something firm was shown, the most that was shown is what is believed
         begin = _first(said, record, rules)
+        if belief.moved > begin.moved:
+            begin = _not_below(replace(begin, moved=belief.moved, moved_on=belief.moved_on), rules)
         more = not said.at_least or begin.mean[MAX] > belief.mean[MAX]
         return (begin, 1.0) if more else (belief, 0.0)
     tired = min(belief.sets * rules.tired_a_set, rules.tired_most)

@@ -75,7 +75,7 @@ def role(user_id: int) -> ResponseReturnValue:
         raise NotThere("role")
     with database().writing() as session:
         row = change_role(session, actor(), user_id, Role(wanted), clock().real())
-        words = f"{row.user.name} is {row.role.value} now, and signs in anew."
+        words = f"{row.user.name} is {row.role.value} now, and signs in again."
     flash(words)
     return redirect(url_for("accounts.people"))
 

@@ -57,7 +57,7 @@ class TestSetForm(PainForm):
     movement = SelectField("Movement")
     load = AmountField("Load", validators=[Needed()])
     reps = WholeField("Reps", validators=[Needed()])
-    reserve_reps = WholeField("Reps left", validators=[Needed()])
+    reserve_reps = WholeField("RIR", validators=[Needed()])
     reps_to_depth = WholeField("Reps to depth")
     done_on = DayField("Date", validators=[Needed()])
     client_id = HiddenField()

@@ -65,5 +65,5 @@ def end(athlete_id: int, pass_id: int) -> ResponseReturnValue:
     """Taken back."""
     with database().writing() as session:
         end_pass(session, actor(), athlete_id, pass_id)
-    flash("Taken back: whoever came in with it is out.")
+    flash("Taken back: anyone who came in with it is out.")
     return redirect(url_for("athlete.phone", athlete_id=athlete_id))

@@ -371,7 +371,7 @@ def depth(athlete_id: int) -> ResponseReturnValue:
             int(box) if box.isdecimal() and len(box) < 5 else None,
             squad_rules(),
         )
-    flash(f"Depth standard now: {choice.words}. A new record line starts; expect a lower load and test anew.")
+    flash(f"Depth standard now: {choice.words}. A new record line starts; expect a lower load and test again.")
     return redirect(url_for("athlete.show", athlete_id=athlete_id, lift=choice.movement))
 
 

@@ -103,7 +103,7 @@ def ease(block_id: int) -> ResponseReturnValue:
         change, count = ease_week(session, actor(), block_id, [who.id], week_of(block, here.week), codes)
         change_id = change.id
     cells = "1 cell" if count == 1 else f"{count} cells"
-    said_with_undo(f"Made easy for {who.name}: {cells}, as a draft. Look it over, then publish.", change_id)
+    said_with_undo(f"Deload week for {who.name}: {cells}, as a draft. Look it over, then publish.", change_id)
     return redirect(url_for("block.audit", block_id=block_id, week=here.week.isoformat()))
 
 
@@ -121,5 +121,5 @@ def mend_finding(block_id: int) -> ResponseReturnValue:
         raise Refused("no_mend")
     with database().writing() as session:
         change = mend(session, actor(), block_id, found, here.rules)
-    said_with_undo("Mended, as a draft: look it over, then publish.", change.id)
+    said_with_undo("Fixed, as a draft: look it over, then publish.", change.id)
     return redirect(url_for("block.audit", block_id=block_id, week=here.week.isoformat()))

@@ -80,7 +80,7 @@ def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     other = f' <span class="own-reps">{escape(cell.unit)}</span>' if cell.unit != unit else ""
     reps = f'<span class="own-reps">{_own_work(cell)}</span>' if cell.own_reps else ""
     if cell.left >= 0:
-        reps += f'<span class="leaves" title="the load leaves about so many reps">{cell.left} left</span>'
+        reps += f'<span class="leaves" title="the load leaves about so many reps">RIR {cell.left}</span>'
     return f'<span class="load">{split_load(cell.load)}</span>{other}{reps}{stair}{_marks(cell)}'
 
 

@@ -12,6 +12,7 @@ from backsquat.pages.papers import sent_pdf
 from backsquat.pages.request import allow, clock, context, reader, squad_library
 from backsquat.storage.models import Athlete
 from backsquat.ui.drawing.outcome import HALF, WIDTH, Arrow, SetsBar, draw_arrows, draw_sets
+from backsquat.ui.phrases.decisions import DECIDED
 from backsquat.work.overview.outcome import LiftOutcome, MeasuredOutcome, outcome
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
@@ -47,6 +48,7 @@ def looked_back(block_id: int) -> ResponseReturnValue:
         trained=sorted(found.trained, key=lambda row: (row.done - row.expected, row.athlete.name)),
         movement_name=lambda code: squad_library().get(code).name,
         as_file=as_file,
+        decided_words=DECIDED,
         whole=whole,
         shown=None if whole else FEW,
         made_at=clock().now().isoformat(timespec="minutes"),

@@ -24,9 +24,9 @@ WINDOW_WHY = {
 
 
 STAND_IN = {
-    StandIn.RUNG: "own rung",
-    StandIn.GATE: "instead of {movement}: gate still shut",
-    StandIn.LADDER: "own rung, instead of {movement}",
+    StandIn.RUNG: "own level",
+    StandIn.GATE: "instead of {movement}: not ready for the bar yet",
+    StandIn.LADDER: "own level, instead of {movement}",
     StandIn.ROOM: "instead of {movement}: not in this room",
     StandIn.LIMIT: "instead of {movement}: a limit",
 }  # fmt: skip
@@ -42,15 +42,15 @@ def state_words(state: State) -> str:
         case State.NEEDS_TEST:
             return "Needs a test: a set of 3 to 8 reps to depth."
         case State.GATED:
-            return "Not yet through the barbell gate."
+            return "Not ready for the bar yet."
         case State.LOCKED:
             return "Stopped by pain, or kept out by a limit, when this was planned. Replan once it is open."
         case State.RUNG:
-            return "The work of the own rung."
+            return "The work of the own level."
         case State.WORK:
             return "No load is worked out here: it goes on from the last session."
         case State.NO_RUNG:
-            return "Not placed on this ladder yet: place the athlete under Gates and ladders."
+            return "Not placed on this ladder yet: place the athlete under Readiness and ladders."
         case State.NO_ROOM:
             return "This room cannot rig it, and nothing like it is open to this athlete."
         case _:
@@ -63,13 +63,13 @@ def short_state(state: State) -> str:
         case State.NEEDS_TEST:
             return "needs a test"
         case State.GATED:
-            return "gate"
+            return "not ready"
         case State.LOCKED:
             return "locked"
         case State.UNDER_BAR:
             return "under the bar"
         case State.NO_RUNG:
-            return "no rung"
+            return "no level"
         case State.NO_ROOM:
             return "not here"
         case State.LOAD | State.RUNG | State.WORK:
@@ -82,31 +82,31 @@ ORIGINS = {Origin.PLAN: "planned", Origin.COACH: "changed", Origin.DECISION: "af
 ROW_NOTES = {  # beside the name
     RowState.STOPPED: "stopped, see physio",
     RowState.AWAY: "away",
-    RowState.GATED_ON_RUNG: "not yet through the gate",
-    RowState.GATED: "not through the gate",
-    RowState.UNEARNED_ON_RUNG: "on the own rung",
-    RowState.UNEARNED: "rung not earned",
-    RowState.NO_RUNG: "no rung yet",
+    RowState.GATED_ON_RUNG: "not ready for the bar yet",
+    RowState.GATED: "not ready for the bar",
+    RowState.UNEARNED_ON_RUNG: "on the own level",
+    RowState.UNEARNED: "level not earned",
+    RowState.NO_RUNG: "no level yet",
     RowState.NOT_PLANNED: "not planned",
     RowState.NEEDS_TEST: "no record",
-    RowState.THROUGH_NEEDS_TEST: "through the gate, needs a test",
-    RowState.THROUGH: "through the gate",
+    RowState.THROUGH_NEEDS_TEST: "ready for the bar, needs a test",
+    RowState.THROUGH: "ready for the bar",
     RowState.NOT_HERE: "not in this room",
     RowState.LIMIT_WEEKS: "limit: some weeks without load",
     RowState.LIMIT_REPLAN: "limit: replan",
 }
 ROW_WORDS = {  # in the stead of loads to come
-    RowState.NO_RUNG: "Not placed on this ladder yet, or none of its rungs is open now.",
+    RowState.NO_RUNG: "Not placed on this ladder yet, or none of its levels is open now.",
     RowState.NOT_PLANNED: "Joined after this block was planned.",
     RowState.NEEDS_TEST: "Needs a test: a set of 3 to 8 reps to depth.",
-    RowState.THROUGH: "Through the gate since this was planned: replan.",
+    RowState.THROUGH: "Ready for the bar since this was planned: replan.",
     RowState.NOT_HERE: "This room cannot rig it, and nothing like it is open to this athlete.",
 }
 
 
 RUNG_NOTES = {
-    Short.ABOVE_RUNG: "own rung {stands}, this is {rung}",
-    Short.NOT_PLACED: "not placed: gentlest rung",
+    Short.ABOVE_RUNG: "own level {stands}, this is {rung}",
+    Short.NOT_PLACED: "not placed: gentlest level",
     Short.NO_CONSENT: "no consent: no weight",
 }
 
@@ -129,14 +129,14 @@ def row_words(row: SheetRow) -> str:
     words = obstacle_words(row.obstacle)
     if row.state is RowState.UNEARNED:
         return words if row.mend == "no_consent" else f"{words} Place or move the athlete, or replan."
-    return f"{words} On no rung of this ladder yet." if row.state is RowState.GATED else words
+    return f"{words} On no level of this ladder yet." if row.state is RowState.GATED else words
 
 
 FLAG_WORDS = {
     "flag_misses": "{missed} missed sessions in seven days",
     "flag_low": "{times} of {of} check-ins low in {days} days",
     "flag_back": "lower back sorer from check-in to check-in: {words}",
-    "flag_estimate": "{movement}: estimate down {percent:g} %, {before_kg:.0f} to {now_kg:.0f} kg",
+    "flag_estimate": "{movement}: e1RM down {percent:g} %, {before_kg:.0f} to {now_kg:.0f} kg",
 }
 
 
@@ -191,9 +191,9 @@ def why_words(change: Replanned) -> str:
             return "eased after time away"
         case Why.WORK:
             amount = f"{facts['seconds']} s" if facts.get("seconds") else str(facts.get("reps", ""))
-            return f"the school asks {facts['sets']} × {amount} now"
+            return f"the progression asks {facts['sets']} × {amount} now"
         case Why.RECORDS_UP | Why.RECORDS_DOWN:
-            return f"estimate {facts['was_kg']:.1f} → {facts['now_kg']:.1f} kg"
+            return f"e1RM {facts['was_kg']:.1f} → {facts['now_kg']:.1f} kg"
         case Why.CAUTION:
             return f"planning max {facts['was_kg']:.1f} → {facts['now_kg']:.1f} kg"
         case Why.LOADS:
@@ -215,7 +215,7 @@ def reps_words(parameters: Any) -> str:
     elif hasattr(parameters, "start_s"):
         reps = f"{parameters.start_s} s"
     else:
-        return "as the rung says"
+        return "as the level says"
     return f"{parameters.sets} × {reps}"
 
 
@@ -234,10 +234,10 @@ SHEET_MARKS = (  # as they stand in a cell → what they say
     ("+5 = −2.5", "against the working week before, in the sheet's unit"),
     ("◥", "your own number: replanning leaves it"),
     ("○", "not published yet: the floor has the number before"),
-    ("hatched", "an easy week"),
-    ("4 left", "the load leaves so many reps, other than the head of the week asks"),
+    ("hatched", "a deload week"),
+    ("RIR 4", "what the load leaves in reserve, other than the head of the week asks"),
     ("62 %", "the last set is made so often: less than this squad plans with"),
     ("over", "more than the cap of the prescription"),
-    ("× 9, 3 × 5", "other reps or sets than the head of the week: an own school, or a decision"),
+    ("× 9, 3 × 5", "other reps or sets than the head of the week: an own progression, or a decision"),
     ("stands in", "another movement is done instead: a limit, or what this room lacks"),
 )

@@ -72,8 +72,8 @@ def put_in(block_id: int) -> ResponseReturnValue:
     forget_reader()
     row = _row(slot_id)
     if len(row) > 1:  # those it goes on with climb otherwise from now on
-        return _what_it_does("Slot added as a draft.", block_id, row, [])
-    said_with_undo("Slot added as a draft.", _last(block_id))
+        return _what_it_does("Exercise added as a draft.", block_id, row, [])
+    said_with_undo("Exercise added as a draft.", _last(block_id))
     return redirect(url_for("block.show", block_id=block_id, lift=slot_id))
 
 
@@ -101,8 +101,8 @@ def take_out(slot_id: int) -> ResponseReturnValue:
         _slot, block = slot_of(reader(), context().squad.id, slot_id)
         return slots(block.id, problem=problem_words(error.problems[0]), status=422)
     if others:
-        return _what_it_does("Slot taken out; what was logged stays.", block_id, others, [])
-    said_with_undo("Slot taken out; what was logged stays.", _last(block_id))
+        return _what_it_does("Exercise removed; what was logged stays.", block_id, others, [])
+    said_with_undo("Exercise removed; what was logged stays.", _last(block_id))
     return redirect(url_for("block.slots", block_id=block_id))
 
 
@@ -148,7 +148,7 @@ def slot(slot_id: int) -> ResponseReturnValue:
                 concerned = chosen if request.form.get("for") == "some" else []
                 forget_reader()
                 concerns = dict.fromkeys([slot_id, *before, *_row(slot_id)])
-                return _what_it_does("Slot changed.", block.id, list(concerns), concerned)
+                return _what_it_does("Exercise changed.", block.id, list(concerns), concerned)
     page = render_template(
         "block/slot.html",
         slot=row,
@@ -199,7 +199,7 @@ def setting_back(slot_id: int, athlete_id: int) -> ResponseReturnValue:
     with database().writing() as session:
         block_id = take_setting(session, actor(), slot_id, athlete_id).block_id
     forget_reader()
-    return _what_it_does("Back to the slot's school.", block_id, _row(slot_id), [athlete_id])
+    return _what_it_does("Back to the exercise's progression.", block_id, _row(slot_id), [athlete_id])
 
 
 def _what_it_does(words: str, block_id: int, slot_ids: list[int], athletes: list[int]) -> ResponseReturnValue:

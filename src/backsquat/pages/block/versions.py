@@ -1,5 +1,7 @@
 """Publications side by side, and bringing one back."""
 
+import re
+
 from flask import flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
@@ -9,6 +11,11 @@ from backsquat.work.plan.versions import differences, restore_version, versions_
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
 from backsquat.work.squad.athletes import squad_athletes
+
+
+def why_words(why: str) -> str:
+    """Why a version went live; those of before 1.0 were written in older words."""
+    return re.sub(r"^rung: (\w+) rung$", r"level: \1", why).replace("rung moved", "level moved")
 
 
 @blueprint.get("/<int:block_id>/versions")
@@ -25,6 +32,7 @@ def versions(block_id: int) -> ResponseReturnValue:
     return render_template(
         "block/versions.html",
         lines=lines,
+        why_words=why_words,
         first=first,
         other=other,
         differing=differing,

@@ -87,7 +87,7 @@ def what_if_taken() -> ResponseReturnValue:
     except ImpossibleInput:
         return redirect(url_for("block.what_if", idea=[_text(one) for one in ideas]))
     forget_reader()
-    said_with_undo("Taken. Days and matches count at once; loads are a draft until they are published.", change_id)
+    said_with_undo("Taken. Days and matches count right away; loads are a draft until they are published.", change_id)
     return redirect(url_for("block.index"))
 
 

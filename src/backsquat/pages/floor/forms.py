@@ -40,7 +40,7 @@ class SetForm(PainForm):
     side = SelectField(
         "Side", default="", choices=options([("", "both the same"), ("left", "left"), ("right", "right")])
     )
-    reserve_reps = WholeField("Reps left")
+    reserve_reps = WholeField("RIR")
     short_reps = WholeField("Short of depth")
     felt = SelectField("Felt in", default="", validate_choice=False)
     helped = SelectField("Did it help?", default="", choices=options([("", "not said"), ("yes", "yes"), ("no", "no")]))

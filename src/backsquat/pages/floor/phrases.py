@@ -40,7 +40,7 @@ def no_load_words(state: State) -> str:
         case State.NEEDS_TEST:
             return "needs a test"
         case State.GATED:
-            return "through the gate since, replan"
+            return "ready for the bar since, replan"
         case State.LOCKED:
             return "limit lifted since, replan"
         case State.NO_RUNG:
@@ -102,13 +102,13 @@ def turn_notes(turn: Turn) -> list[str]:
 def asked_words(
     turn: Turn, usual: SetEntry | LastTime | None, found_reps: int | None, left: int | None, *, to_find: bool
 ) -> str:
-    """What is asked of a set in one line: 2 reps left · 16 in all, alternating · tempo 3-0-1-0 · to thigh level"""
+    """What is asked of a set in one line: RIR 2 · 16 in all, alternating · tempo 3-0-1-0 · to thigh level"""
     cell, item, movement = turn.cell, turn.item, turn.movement
     held = bool(item.hold_s)
     if held or to_find or cell.state is State.RUNG:
         reserve = ""
     else:
-        reserve = "easy week, plenty left" if cell.kind is Kind.EASY else f"{left} reps left"
+        reserve = "deload week, plenty in reserve" if cell.kind is Kind.EASY else f"RIR {left}"
     sided = movement.sides == 2 and not held
     convention = CONVENTIONS[movement.convention].words
     plain_load = movement.convention in ("barbell", "dumbbells")
@@ -119,7 +119,7 @@ def asked_words(
         f"{2 * item.reps} in all, {movement.side_mode.value}" if sided else "",
         f"{cell.low}–{cell.high} reps" if cell.low else "",
         "" if held else f"tempo {item.manner.tempo or item.tempo}",
-        "own rung" if cell.state is State.RUNG else "",
+        "own level" if cell.state is State.RUNG else "",
         f"to {movement.depth.words}",
         "" if turn.on_rung or plain_load else convention,
     ]
@@ -132,10 +132,10 @@ def steered_words(steered: Steered) -> str:
 
 
 def reserve_words(entry: SetEntry) -> str:
-    """2 left · 4 or more left; nothing where nobody said."""
+    """RIR 2 · RIR 4 or more; nothing where nobody said."""
     if entry.reserve_reps is None:
         return ""
-    return f"{entry.reserve_reps}{' or more' if entry.reserve_at_least else ''} left"
+    return f"RIR {entry.reserve_reps}{' or more' if entry.reserve_at_least else ''}"
 
 
 def told_words(entry: SetEntry, movement: Movement) -> str:

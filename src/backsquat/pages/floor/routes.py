@@ -183,7 +183,7 @@ def come(athlete_id: int) -> ResponseReturnValue:
         try:
             with database().writing() as session:
                 change_id = check_in(session, actor(), athlete_id, facts).id
-            said_with_undo("Checked in. Advice only: it counts towards an easy week.", change_id)
+            said_with_undo("Checked in. Advice only: it counts towards a deload week.", change_id)
         except ImpossibleInput as error:
             flash(problem_words(error.problems[0]), "problem")
     return redirect(url_for("floor.index", athlete=athlete_id, **where))  # type: ignore[arg-type]

@@ -6,22 +6,22 @@ from backsquat.work.hand_out.plan import PlanLine
 
 LOG_HEADS = (
     *("date", "athlete", "movement", "effort", "block", "week of block", "set", "side", "load", "unit", "load (kg)"),
-    *("body moved (kg)", "reps", "held (s)", "reps to depth", "depth", "reps left", "faults", "pain (0-10)"),
+    *("body moved (kg)", "reps", "held (s)", "reps to depth", "depth", "RIR", "faults", "pain (0-10)"),
     *("pain where", "estimated max (kg)", "logged by", "logged at"),
 )
 PLAN_HEADS = (
     *("date", "week of block", "session", "order", "athlete", "movement", "state", "sets", "reps", "hold (s)"),
-    *("reps left", "load", "unit", "load (kg)", "published"),
+    *("RIR", "load", "unit", "load (kg)", "published"),
 )
 STATES = {
     State.LOAD: "load",
     State.UNDER_BAR: "under the lightest load",
     State.NEEDS_TEST: "needs a test",
-    State.GATED: "gate shut",
+    State.GATED: "not ready for the bar",
     State.LOCKED: "not now",
-    State.RUNG: "own rung",
+    State.RUNG: "own level",
     State.WORK: "without a load",
-    State.NO_RUNG: "no rung yet",
+    State.NO_RUNG: "no level yet",
     State.NO_ROOM: "not in this room",
 }
 

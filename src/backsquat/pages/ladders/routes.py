@@ -123,7 +123,7 @@ def override(athlete_id: int) -> ResponseReturnValue:
                 override_gate(session, actor(), athlete_id, Gate(gate), reason, context().rules)
     except ImpossibleInput as error:
         return _page(athlete_id, {f"override-{gate}": problem_words(error.problems[0])}, 422)
-    flash("The override has ended." if "end" in request.form else "Let through; your name and reason stay with it.")
+    flash("The override has ended." if "end" in request.form else "Cleared; your name and reason stay with it.")
     return redirect(url_for("ladders.show", athlete_id=athlete_id))
 
 

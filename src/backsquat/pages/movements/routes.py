@@ -228,7 +228,7 @@ def new() -> ResponseReturnValue:
 
 
 START = {
-    "family": "squat", "convention": "body", "side_mode": "both at once", "implement": "body weight",
+    "family": "squat", "convention": "body", "side_mode": "both together", "implement": "body weight",
     "held": "nothing held", "length": "middle", "emphasis": "0", "back_index": "1", "knee_strain": "1",
     "groin_strain": "1", "trunk_lean": "1", "skill": "2", "balance": "0", "rig_s": "30", "work": "3x8-12", "rest_s": "90",
     "tempo": "2-0-1-0", "pose_start": "stand", "pose_end": "squat_level", "depth": "full | full range",

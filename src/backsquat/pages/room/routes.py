@@ -118,7 +118,7 @@ def save() -> ResponseReturnValue:
     further = request.form.get("room") == FURTHER
     with database().writing() as session:
         change = save_room(session, actor(), facts, request.form.get("room", type=number), further=further)
-    said_with_undo("Room kept. Plans keep their numbers until you plan them anew.", change.id)
+    said_with_undo("Room saved. Plans keep their numbers until you plan them again.", change.id)
     return redirect(url_for("room.index", room=change.subject_id))
 
 

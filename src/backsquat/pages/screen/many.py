@@ -17,7 +17,7 @@ from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.ladders.many import Done, let_through, place_all, put_on_rung
 from backsquat.work.policy import Act, may
 
-WORDS = {"through": "let through", "place": "placed by their screens", "rung": "put on the rung"}
+WORDS = {"through": "cleared", "place": "placed by their screens", "rung": "put on the level"}
 
 
 @blueprint.post("/many")
@@ -42,7 +42,7 @@ def many() -> ResponseReturnValue:
         said_with_undo(f"{len(done.names)} {WORDS[what]}.", done.change)
     for name, view in done.still_shut:
         left = " and ".join(map(finding_words, gate_findings(view)))
-        flash(f"{name}: let through, but the gate stays shut: {left}.")
+        flash(f"{name}: cleared, but not ready for the bar yet: {left}.")
     for name, refusal in done.refused:
         flash(f"{name}: {refusal_words(refusal)[0]}")
     return redirect(url_for("screen.index"))

@@ -58,7 +58,7 @@ def minutes_kept(match_id: int) -> ResponseReturnValue:
         if pasted or (upload and upload.filename):
             read = _read(pasted)
             shown = fields | {one: str(value) for one, value in read.known.items()}
-            return _page(match_id, shown, {"list": f"{len(read.known)} read. Look, then keep."}, read.lost)
+            return _page(match_id, shown, {"list": f"{len(read.known)} read. Look, then save."}, read.lost)
         # What somebody else wrote down meanwhile stands: only what was changed here is typed.
         changed = {one: text for one, text in fields.items() if text != request.form.get(f"was-{one}", "")}
         typed = {one: _whole(one, text) for one, text in changed.items()}

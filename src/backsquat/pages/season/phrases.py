@@ -40,7 +40,7 @@ PURPOSES = {  # purpose → the template that is offered for it
 }
 LAID = {
     Purpose.BASE: ("Base in stages", "many reps first, fewer and heavier stage by stage"),
-    Purpose.STRENGTH: ("Strength", "heavier week by week, with easy weeks"),
+    Purpose.STRENGTH: ("Strength", "heavier week by week, with deload weeks"),
     Purpose.POWER: (
         "Power and jumps",
         "right before the match: fast and few, strength kept by one heavy lift of each kind",
@@ -146,7 +146,9 @@ def followed_words(moved: MatchMoved) -> str:
         parts += [f"{n} session{'' if n == 1 else 's'} {words}"] if n else []
     if not parts:
         return "; look at its week."
-    return f". Its weeks follow: {', '.join(parts)}. Days count at once; numbers are a draft until they are published."
+    return (
+        f". Its weeks follow: {', '.join(parts)}. Days count right away; numbers are a draft until they are published."
+    )
 
 
 def session_name(day: dt.date, name: str) -> str:

@@ -26,7 +26,7 @@ from backsquat.work.squad.athletes import squad_athletes
 
 blueprint = Blueprint("season", __name__, template_folder="templates")
 KINDS = (
-    ("body_masses", "× body mass"), ("load", "kg"), ("reps", "reps at a load"), ("rung", "rung earned"),
+    ("body_masses", "× body mass"), ("load", "kg"), ("reps", "reps at a load"), ("rung", "level earned"),
     ("seconds", "seconds held"), ("screen", "value of a screen or jump"), ("sessions", "sessions attended"),
 )  # fmt: skip
 EVERYBODY = "everybody"

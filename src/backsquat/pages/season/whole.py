@@ -304,7 +304,7 @@ def fit() -> ResponseReturnValue:
     with database().writing() as session:
         change, count = fit_week(session, actor(), context(), wanted)
     done = "Done" if count == 1 else f"{count} things done"
-    return _done(f"{done}. Days count at once; lighter loads are a draft until they are published.", change)
+    return _done(f"{done}. Days count right away; lighter loads are a draft until they are published.", change)
 
 
 @blueprint.post("/season/sessions/<int:session_id>/<int:nth>")

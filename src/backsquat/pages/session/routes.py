@@ -248,7 +248,7 @@ def manner(slot_id: int) -> ResponseReturnValue:
             problems = {problem.field: problem_words(problem) for problem in error.problems}
         else:
             if change_id:
-                said_with_undo("Changed. First loads follow when the slot is replanned.", change_id)
+                said_with_undo("Changed. First loads follow when the exercise is replanned.", change_id)
             return redirect(url_for("session.index", session=slot.session_id, athlete=athlete_id))
     page = render_template(
         "session/manner.html",

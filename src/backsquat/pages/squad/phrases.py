@@ -7,12 +7,9 @@ from backsquat.work.overview.first_steps import FirstStep
 
 WAY = {  # step → its name, what it is for
     FirstStep.ROOM: ("Describe the room", "which bars and plates there are: every load is one of theirs"),
-    FirstStep.ATHLETES: ("Add the athletes", "take in the list you have, or one by one"),
-    FirstStep.WHO_MAY: (
-        "Say who may squat",
-        "screen them, or let through who squats to standard, by your name and reason",
-    ),
-    FirstStep.TESTS: ("Test the lifts", "3 to 8 reps with a few left; the list you take in may hold tests"),
+    FirstStep.ATHLETES: ("Add the athletes", "import the list you have, or one by one"),
+    FirstStep.WHO_MAY: ("Screen the athletes", "screen them, or clear who squats to standard, by your name and reason"),
+    FirstStep.TESTS: ("Test the lifts", "3 to 8 reps at RIR 1 to 3; the list you import may hold tests"),
     FirstStep.BLOCK: ("Plan the first block", "from a template: three clicks"),
     FirstStep.FLOOR: ("Publish it", "then the floor shows it"),
 }
@@ -37,7 +34,7 @@ CAUTIONS = (
 
 CHANGED = "Changed by this squad"
 GROUPS = (  # each begins with this rule, in the order of the code
-    ("formula", "Estimates from sets"),
+    ("formula", "e1RMs from sets"),
     ("chance_work", "Loads by how often they are made"),
     ("speed_at_max_squat", "Speed of the bar"),
     ("caution_newcomer", "Newcomers and weeks in season"),
@@ -53,11 +50,11 @@ GROUPS = (  # each begins with this rule, in the order of the code
     ("open_decisions", "Records, corrections, missed sessions"),
     ("pain_stop_level", "Pain"),
     ("trend_points", "Milestones and trends"),
-    ("adult_age_years", "Minors, rungs and gates"),
+    ("adult_age_years", "Minors, levels and readiness"),
     ("ankle_short_cm", "Screens"),
     ("absence_short_days", "Time away and the return"),
     ("sets_hamstrings_low", "Sets a week, week check"),
-    ("place_balance_s", "Which variant for whom"),
+    ("place_balance_s", "A variation for each"),
     ("watch_days", "Check-ins and red flags"),
 )
 

@@ -28,7 +28,7 @@ KIND_WORDS = {
     "sets": "How many sets",
     "load": "Load",
     "reps": "Reps",
-    "reserve": "Reps left",
+    "reserve": "RIR",
     "important": "Counts (yes, no)",
     "away": "Home or away",
     "opponent": "Against",
@@ -55,7 +55,7 @@ NOTES = {
     "set_unread": "“{text}” is no set. 82,5x5@8, 100 x 3 or 120 is.",
     "number_unread": "“{text}” is no number.",
     "value_unread": "“{text}” is no result of a screen: a number, or yes and no.",
-    "not_here": "Nobody here is called {name}. Take in the athletes first, or write the name as it stands here.",
+    "not_here": "Nobody here is called {name}. Import the athletes first, or write the name as it stands here.",
     "day_missing": "No day.",
     "set_missing": "No set.",
     "reps_missing": "A load without reps.",
@@ -65,10 +65,10 @@ NOTES = {
     "outside_season": "{day} is not in this season.",
     "asked": "{text}",
     "yes_unread": "“{text}” is neither yes nor no.",
-    "one_number": "One number alone: taken as one rep with nothing left.",
+    "one_number": "One number alone: taken as one rep at RIR 0.",
     "several_sets": "Several sets: one of them is kept, as a test.",
     "turned_round": "Read as reps, then load.",
-    "half_effort": "Half a rep left is not counted.",
+    "half_effort": "Half a rep in reserve is not counted.",
     "not_taken": "{text}",
 }
 
@@ -128,6 +128,6 @@ def _athlete_words(line: Line, movements: Mapping[str, str], screens: Mapping[st
 
 
 def set_words(found: SetRead) -> str:
-    """82.5 kg × 5, 2 left"""
-    left = "" if found.reserve_reps is None else f", {found.reserve_reps} left"
+    """82.5 kg × 5, RIR 2"""
+    left = "" if found.reserve_reps is None else f", RIR {found.reserve_reps}"
     return f"{found.load:f} {found.unit.value} × {found.reps}{left}"

@@ -36,8 +36,8 @@ def draw_ladder(name: str, rungs: Sequence[Rung]) -> Markup:
         if rung.shut:
             group.append(node("path", d=f"M{x - 5:g} {top + 3:g} L{x + 5:g} {low - 3:g}", class_="ladder-shut"))
         parts.append(group)
-    standing = next((rung.words for rung in rungs if rung.here), "on no rung yet")
-    return picture(WIDTH, HEIGHT, f"{name}: {standing}, of {len(rungs)} rungs", *parts, class_="ladder")
+    standing = next((rung.words for rung in rungs if rung.here), "on no level yet")
+    return picture(WIDTH, HEIGHT, f"{name}: {standing}, of {len(rungs)} levels", *parts, class_="ladder")
 
 
 def _said(rung: Rung) -> str:

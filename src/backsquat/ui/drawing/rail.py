@@ -59,7 +59,7 @@ class Rail:
         for block in self.blocks:
             index = (week - block.first_week).days // 7
             if 0 <= index < block.weeks:
-                parts.append(f"{block.name}, week {index + 1}" + (", easy" if week in block.easy_weeks else ""))
+                parts.append(f"{block.name}, week {index + 1}" + (", deload" if week in block.easy_weeks else ""))
         played = self.match_days.get(week, ())
         parts += [f"match on {day:%a} {day.day} {day:%b}" for day in played]
         if monday_of(self.today) == week:

@@ -19,11 +19,11 @@ CHANGES = {
     "session_arranged": "{weekday}'s order changed",
     "session_repeated": "{weekday}'s session put on another day too",
     "session_changed": "{weekday}'s session changed",
-    "setting_changed": "{slot}: another school for single athletes",
-    "slot_added": "{slot} put in",
+    "setting_changed": "{slot}: another progression for single athletes",
+    "slot_added": "{slot} added",
     "slot_changed": "{slot} changed",
     "slot_moved": "{slot} moved",
-    "slot_removed": "{slot} taken out",
+    "slot_removed": "{slot} removed",
     "slot_swapped": "{slot} in the stead of what is rigged longer",
     "session_day_moved": "week {week}: a session held on {weekday}",
     "session_kept": "week {week}: {weekday}'s session stays as it is",
@@ -33,7 +33,7 @@ CHANGES = {
     "session_left_out": "week {week}: {weekday}'s session left out",
     "week_fitted": "week {week} fitted around its matches",
     "week_unfitted": "week {week} as before it was fitted around a match",
-    "week_eased": "{names}: week {week} made easy",
+    "week_eased": "{names}: week {week} made a deload week",
 }
 JOINED = "{names} joins the block"
 JOINED_MANY = "{count} join the block"

@@ -12,28 +12,28 @@ REASONS = {
                  "doctor clears it.",
     "pain_again": "Needs a look: pain noted twice in a row ({pain} of 10). Talk to the physio before the next session.",
     "pain_watch": "{next}: dull pain, {pain} of 10, so {percent} % lighter. Or a shorter range, an easier version.",
-    "gate_closed": "Needs a look: the barbell gate has closed since this was planned.",
+    "gate_closed": "Needs a look: no longer ready for the bar since this was planned.",
     "depth_short": "{next}: {short} of {reps} reps were short of depth. Depth first, then load.",
     "depth_lost": "{next}: {short} of {reps} reps were short of depth, so the plan comes down.",
     "form_broke": "{next}: form broke in {broke} of {sets} sets ({fault_words}).",
     "cut_short": "{next}: the rest was left out with a reason, so it is no miss.",
     "made_held": "Made, held at {load_kg:g} kg: the next load here is {next_up_kg:g} kg, {step_kg:g} more.",
-    "easy_done": "Easy week done. {next}",
+    "easy_done": "Deload week done. {next}",
     "one_short": "{next}: one rep short of {sets} × {reps}.",
     "missed": "{next}: {missing_words} missing from {sets_asked} × {reps}, so the plan comes down {percent} %.",
     "top_made": "{next} Top week made: {sets} × {reps} clean, {left_words}. The wave after starts one step up.",
     "top_just": "{next} Top week just made: {left_words}, {promised} promised. The next wave starts where this one did.",
-    "top_effort_unknown": "{next} Top week done, but nobody said what was left. The next wave starts where this one did.",
-    "more_left": "{next}: {sets} × {reps} clean, {left_words} where {promised} were promised. The plan goes up a step.",
-    "fewer_left": "{next}: all reps made, but {left_words} where {promised} were promised.",
-    "rung_earned": "Harder rung: {work} clean in {sessions} sessions in a row. {to_name} is next.",
-    "rung_form": "Easier rung: form broke in half of the sets or more. {to_name} for now.",
-    "rung_pain": "Easier rung: pain {pain} of 10. {to_name} for now, and watch it.",
+    "top_effort_unknown": "{next} Top week done, but no RIR said. The next wave starts where this one did.",
+    "more_left": "{next}: {sets} × {reps} clean, {left_words} where {promised} was promised. The plan goes up a step.",
+    "fewer_left": "{next}: all reps made, but {left_words} where {promised} was promised.",
+    "rung_earned": "Harder level: {work} clean in {sessions} sessions in a row. {to_name} is next.",
+    "rung_form": "Easier level: form broke in half of the sets or more. {to_name} for now.",
+    "rung_pain": "Easier level: pain {pain} of 10. {to_name} for now, and watch it.",
     "rung_row": "Stay on {name}: {row} of {sessions} clean sessions at {work}.",
-    "rung_last": "Stay on {name}: earned, but the next rung is behind the gate or not in this room.",
-    "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next rung.",
+    "rung_last": "Stay on {name}: earned, but the next level needs a readiness check or is not in this room.",
+    "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next level.",
     "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
-    "test_done": "Test done; the estimate has it. {next}",
+    "test_done": "Test done; the e1RM has it. {next}",
     "top_more": "{next} Top week made with room to spare: {left_words}, {promised} promised. The wave after starts two "
                 "steps up.",
     "stage_easy": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",
@@ -43,8 +43,8 @@ REASONS = {
     "fixed_made": "{next}: {sets} × {reps} made.",
     "fixed_missed": "{next}: {missing_words} missing.",
     "reset": "{next}: missed twice in a row, so {percent} % come off.",
-    "reset_again": "{next}: missed twice in a row, {resets} times by now, {percent} % come off. A weekly school (a "
-                   "wave) may suit better: change it under Slots.",
+    "reset_again": "{next}: missed twice in a row, {resets} times by now, {percent} % come off. A weekly progression (a "
+                   "wave) may suit better: change it under Exercises.",
     "window_reps": "{next}: all sets made, one more rep.",
     "window_top": "{next}: all sets at the top of {low}–{high}, so a step and from the bottom again.",
     "window_coarse": "{next}: at the top, but the next load here, {next_kg:g} kg, promises {promised_reps} reps only. "
@@ -55,12 +55,12 @@ REASONS = {
     "window_over": "{next}: the last set went well over the top. Once more earns the step.",
     "window_over_twice": "{next}: well over the top in the last set of two sessions.",
     "window_stay": "{next}: not all sets reached {reps}.",
-    "effort_more": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
-    "effort_less": "{next}: first set {first_words} where {promised} were asked, the plan moves {percent} %.",
+    "effort_more": "{next}: first set {first_words} where {promised} was asked, the plan moves {percent} %.",
+    "effort_less": "{next}: first set {first_words} where {promised} was asked, the plan moves {percent} %.",
     "effort_missed": "{next}: {missing_words} missing, the plan moves {percent} %.",
     "effort_unfinished": "{next}: not all sets were done; none fell short.",
     "effort_as_asked": "{next}: the first set felt as asked.",
-    "effort_unknown": "{next}: nobody said what was left after the first set.",
+    "effort_unknown": "{next}: no RIR said after the first set.",
     "earned_ask": "Three questions first: was it sound, are you sure, was it too easy?",
     "earned_up": "{next}: sound, sure and too easy.",
     "earned_enough": "{next}: sound, and just right.",
@@ -81,44 +81,50 @@ REASONS = {
 WOULD_CHANGE = {
     "pain_below_line": "Dull pain under the stop line would have meant watching, not stopping.",
     "no_pain": "Without pain the reps would have decided.",
-    "gate_open": "With the gate open the reps would have decided.",
+    "gate_open": "When ready for the bar the reps would have decided.",
     "depth_held": "With every rep to depth the reps and effort would have decided.",
     "form_held": "With sound form in every set the reps and effort would have decided.",
     "one_more_rep": "One more rep would have kept the plan rising.",
     "all_reps": "All reps at the load would have kept the plan.",
-    "one_fewer_left": "Fewer left than promised would have kept the next wave where this one started; "
+    "one_fewer_left": "A lower RIR than promised would have kept the next wave where this one started; "
                       "a missed rep would have taken it down.",
-    "promise_kept": "As much left as promised would have let the load rise.",
-    "fewer_left": "Less left in the last set would have kept the plan as it was.",
+    "promise_kept": "The RIR promised would have let the load rise.",
+    "fewer_left": "A lower RIR in the last set would have kept the plan as it was.",
     "one_rep_missed": "One rep missed would have held the load; more would have taken the plan down.",
-    "rung_criterion": "The whole work at the top of its window, clean, in enough sessions in a row earns the next rung.",
+    "rung_criterion": "The whole work at the top of its window, clean, in enough sessions in a row earns the next level.",
     "rung_criterion_missed": "A set short, broken form or a hand on support would have meant staying.",
     "rung_clean": "Clean sets without pain would have meant staying or moving on.",
     "one_set_short": "A set under the window would have kept the load.",
     "window_kept": "All sets inside the window would have earned the step.",
     "one_rep_missed_stays": "One rep missed would have kept the number.",
     "all_sets_done": "All sets done, the reps would have decided.",
-    "more_room": "One or two more left in reserve at this load, or smaller plates, would have let it go up.",
+    "more_room": "One or two more in reserve at this load, or smaller plates, would have let it go up.",
     "all_sets": "All sets done, the first would have steered the plan.",
     "all_reps_up": "All reps made would have raised it.",
     "first_set_inside": "A first set inside the window would have kept it going.",
     "last_set_shorter": "Fewer reps in the last set would have left it as it was.",
     "finer_step": "A smaller step in this room would have been taken now.",
-    "effort_said": "Saying what was left after the first set would have steered the plan.",
-    "effort_other": "More left would have raised it, less lowered it.",
+    "effort_said": "Saying the RIR of the first set would have steered the plan.",
+    "effort_other": "A higher RIR would have raised it, a lower one lowered it.",
     "three_yes": "Three times yes would have earned the step.",
     "one_no": "One no would have kept the load.",
     "all_held": "Every hold to the end would have added seconds.",
     "one_short_hold": "One hold cut short would have kept the seconds.",
     "snap_kept": "Sets to the end with the snap kept would have left it as it was.",
     "nothing_up": "Nothing raises it; sets that end early lower it.",
-    "nothing": "Only pain, lost depth or broken form would have changed an easy week.",
+    "nothing": "Only pain, lost depth or broken form would have changed a deload week.",
 }  # fmt: skip
 
 
 MARKS = {  # a drawn mark for each decision, so that colour never stands alone
     Code.UP: "up", Code.STAY: "stay", Code.DOWN: "down", Code.STOP: "stop", Code.LOOK: "look",
     Code.EASIER_RUNG: "down", Code.HARDER_RUNG: "up",
+}  # fmt: skip
+
+
+DECIDED = {
+    Code.UP: "up", Code.STAY: "stay", Code.DOWN: "down", Code.STOP: "stop and refer", Code.LOOK: "needs a look",
+    Code.EASIER_RUNG: "easier level", Code.HARDER_RUNG: "harder level",
 }  # fmt: skip
 
 
@@ -142,7 +148,7 @@ OVERRIDE_WORDS = {
 
 
 RUNG_OVERRIDES = {
-    Code.HARDER_RUNG: "Harder rung", Code.STAY: "Stay on this rung", Code.EASIER_RUNG: "Easier rung",
+    Code.HARDER_RUNG: "Harder level", Code.STAY: "Stay on this level", Code.EASIER_RUNG: "Easier level",
 }  # fmt: skip
 
 
@@ -161,9 +167,9 @@ def sentence(
     to = library.movements.get(str(facts.get("to", "")))
     words = {
         "next": next_words(code, effect, reason),
-        "left_words": "nobody said what was left" if left == -1 else f"{_count(left)} left in the last set",
+        "left_words": "no RIR said" if left == -1 else f"RIR {left} in the last set",
         "missing_words": _missing(facts),
-        "first_words": f"{_count(left)} left",
+        "first_words": f"RIR {left}",
         "fault_words": in_text(fault.look) if fault else "form",
         "sets_asked": facts.get("sets", ""),
         "to_name": to.name if to else "",
@@ -209,17 +215,17 @@ def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
         return {"up": "Up", "down": "Down", "stay": "Stay"}.get(code, "Stay") + ("." if reason in NEXT_FIRST else "")
     number = f"{load} × {effect['next_reps']}"
     if reason in NEXT_FIRST:
-        return f"Next: {number}{', easy' if effect.get('next_easy') else ''}."
+        return f"Next: {number}{', deload' if effect.get('next_easy') else ''}."
     if effect.get("next_easy"):
         word = {"up": "Up", "down": "Down"}.get(code, "The same")
-        return f"{word} after the easy week, which has {number}"
+        return f"{word} after the deload week, which has {number}"
     way = effect.get("way") or {"up": "up", "down": "down"}.get(code, "same")
     words = {"up": "Up to", "down": "Down to"}.get(way, "Stay with") + f" {number}"
     return f"{words}, for more would be missed too often" if code == Code.UP and way in ("same", "down") else words
 
 
 OWN_STAYS = "your own number stays"
-THEN = "{load} × {reps} after the easy week"
+THEN = "{load} × {reps} after the deload week"
 
 
 def outcome_words(code: str, following: Mapping[str, Any], library: Library) -> str:

@@ -11,12 +11,12 @@ TRUST = {
 
 NOT_COUNTED = {
     "no_rep_to_depth": "No rep reached the depth standard, so the set says nothing about strength at that depth.",
-    "form_broke": "Form broke, so the set does not count towards the estimate.",
-    "pain": "Pain stopped the set, so it does not count towards the estimate.",
+    "form_broke": "Form broke, so the set does not count towards the e1RM.",
+    "pain": "Pain stopped the set, so it does not count towards the e1RM.",
     "held": "Seconds held say nothing about a maximum; they count for the ladder.",
     "supported": "A hand held on to something, so the set is not compared with free ones.",
     "other_manner": "Done another way on purpose (range, pause, tempo): a record line of its own.",
-    "share_unknown": "How much of the body this moves is not known, so it is progressed by reps and rungs.",
+    "share_unknown": "How much of the body this moves is not known, so it is progressed by reps and levels.",
     "all_help": "The help was as much as what was moved, so the set says nothing about strength.",
     "too_many_reps": "Too many reps for a maximum to be told from them; test with 3 to 8 reps.",
 }
@@ -33,5 +33,5 @@ def newest_words(value: CurrentValue) -> str:
     """How new what a number rests on is."""
     day = day_words(value.newest_on)
     if not value.firm:
-        return f"at least that: no set says how many were left, newest {day}"
-    return f"stale, nothing firm since {day}" if value.stale else f"newest firm set {day}"
+        return f"at least that: no set says its RIR, newest {day}"
+    return f"stale, nothing firm since {day}" if value.stale else f"last reliable set {day}"

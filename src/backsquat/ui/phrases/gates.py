@@ -5,7 +5,7 @@ from backsquat.core.findings import Finding
 FINDINGS: dict[str, str] = {
     "gate_no_stop": "an open pain stop",
     "gate_consent": "{found} old, no guardian's consent on file",
-    "gate_lines": "{missing} of {lines} checks of the {gate} gate missing",
+    "gate_lines": "{missing} of {lines} readiness checks missing ({gate})",
 }
 
 
@@ -14,10 +14,15 @@ def finding_words(finding: Finding) -> str:
     return FINDINGS[finding.code].format(**finding.facts)
 
 
-GATE_NAMES = {"barbell": "Barbell gate", "overhead": "Overhead gate", "pull": "Pull gate", "thrust": "Thrust gate"}
+GATE_NAMES = {
+    "barbell": "Ready for the bar",
+    "overhead": "Ready for the bar overhead",
+    "pull": "Ready for bar pulls",
+    "thrust": "Ready for bar thrusts",
+}
 GATE_SCOPES = {
     "barbell": "Before a bar on the back, in front or overhead.",
-    "overhead": "Before a bar overhead, besides the barbell gate.",
+    "overhead": "Before a bar overhead, besides being ready for the bar.",
     "pull": "Before pulls and hinges with a bar; no squat shape is asked.",
     "thrust": "Before a bar over the hips, with a pad; no squat shape is asked.",
 }
@@ -33,7 +38,7 @@ GATE_LINES = {
 
 
 PLACE_REASONS = {
-    "gate_open": "through the gate", "range_first": "range is missing", "pattern_first": "the pattern is missing",
+    "gate_open": "ready for the bar", "range_first": "range is missing", "pattern_first": "the pattern is missing",
     "shape_sound": "shape sound, not loaded yet", "shape_and_load": "shape sound and a weight held",
     "balance_or_hip": "balance or hip extension not there yet", "balance_sound": "balance and hips sound",
     "hinge_grade": "by the single-leg hinge screen", "brace": "by the brace screen", "bridge": "by the bridge hold",

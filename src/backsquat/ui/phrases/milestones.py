@@ -12,7 +12,7 @@ def milestone_words(kind: str, amount: Any, name: str, load_kg: Any = None, unit
     """What is asked for; `name` is the movement's or the screen's, `unit` the screen's."""
     number = plain(float(amount), 2)
     if kind == "rung":
-        return f"{name}, rung earned"
+        return f"{name}, level earned"
     if kind == "reps":
         return f"{name} {number} × {plain(float(load_kg or 0), 2)} kg"
     if kind == "sessions":
@@ -39,7 +39,7 @@ def status_words(judgement: Judgement) -> str:
         return "no data: no body mass yet"
     if step.code == "weeks_with_record":
         return f"no data: {step.output:g} of {step.facts['needed']:g} weeks with a record"
-    return f"no data: on rung {step.facts['here']:g}" if step.facts.get("here") else "no data: not placed yet"
+    return f"no data: on level {step.facts['here']:g}" if step.facts.get("here") else "no data: not placed yet"
 
 
 def reach_words(judgement: Judgement) -> str:

@@ -34,3 +34,11 @@ def near(typed: str, names: Collection[str]) -> list[str]:
     alike = difflib.get_close_matches(wanted, [name.casefold() for name in names], NEAR_MOST)
     found = [*holding, *(name for one in alike for name in names if name.casefold() == one)]
     return list(dict.fromkeys(found))[:NEAR_MOST]
+
+
+COUNTED = frozenset(("weeks", "days", "reps", "sets", "sessions", "athletes", "steps", "resets", "checks", "signs"))
+
+
+def unit_of(unit: str, amount: object) -> str:
+    """A unit as it is said of an amount: 2 weeks, 1 week."""
+    return unit.removesuffix("s") if str(amount) == "1" and unit in COUNTED else unit

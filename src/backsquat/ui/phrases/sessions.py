@@ -31,20 +31,20 @@ FOUND_LABELS = {
     "speed_read": "Where a maximum is lifted",
 }
 FOUND_WORDS: dict[str, Callable[[Facts], str]] = {
-    "found_max": lambda f: f"{plain(f['load_kg'])} × {f['reps']}, {f['left']} left ({f['counted']} of them counted)",
+    "found_max": lambda f: f"{plain(f['load_kg'])} × {f['reps']}, RIR {f['left']} ({f['counted']} of them counted)",
     "speed_line": lambda f: (
         f"{f['loads']} loads: {plain(f['start_ms'], 2)} m/s at no load, {plain(-100 * f['a_kg'], 1)} cm/s less a kilogram"
     ),
     "speed_read": lambda f: (
         f"at {plain(f['at_max_ms'], 2)} m/s; the points lie {plain(f['off_ms'], 3)} m/s off the line"
     ),
-    "found_load": lambda f: f"lands at about {f['reps']} with {f['left']} left",
+    "found_load": lambda f: f"lands at about {f['reps']} at RIR {f['left']}",
 }
 SIDES = {1: "", 2: " a side"}
 RESTS = {
     "own": "as set here",
     "wait": "the others on the rack take {wait} before it is one's own again",
-    "single": "as the school says",
+    "single": "as the progression says",
     "stack": "after each round; every item keeps its own rest",
     "circuit": "after each round; every item keeps its own rest",
 }
@@ -88,23 +88,23 @@ ADVICE = {  # code → what, why
     ),
     "squat_heavy_last": (
         "{name} last, at {reps} reps",
-        "After the hips the squat is usually 8–12, slow, about 15 % lighter: another school or window in its slot.",
+        "After the hips the squat is usually 8–12, slow, about 15 % lighter: another progression or window in its exercise.",
     ),
     "stack_competes": (
-        "{name} stacked with {other}: both ask the {muscle}",
-        "Stacks are apart here: nothing in them competes.",
+        "{name} in a superset with {other}: both ask the {muscle}",
+        "Supersets are apart here: nothing in them competes.",
     ),
-    "stack_not_same": ("{name} asks other muscles than {other}", "Stacks are for the same muscles here."),
-    "stack_order": ("{name} is the heavier of its stack", "Heaviest first, the lighter ones after it."),
+    "stack_not_same": ("{name} asks other muscles than {other}", "Supersets are for the same muscles here."),
+    "stack_order": ("{name} is the heavier of its superset", "Heaviest first, the lighter ones after it."),
     "stack_not_lighter": (
         "{name} is no lighter than {other}",
-        "In a stack for the same muscles the second is lighter in load or balance, on purpose.",
+        "In a superset for the same muscles the second is lighter in load or balance, on purpose.",
     ),
     "rest_short": ("{name}: {rest} between its sets", "At least {least} lets the next set be as good."),
     "rest_long": ("{name}: rest of {rest}", "Over {most} nothing more comes back."),
     "stack_share": (
-        "{name} is the second of its stack, with the load of a first",
-        "In a stack for the same muscles the second starts lighter: {percent} % of what its window gives.",
+        "{name} is the second of its superset, with the load of a first",
+        "In a superset for the same muscles the second starts lighter: {percent} % of what its window gives.",
     ),
     "window_place": (
         "{name}: {now_low}–{now_high} reps were for another place",
@@ -112,10 +112,10 @@ ADVICE = {  # code → what, why
     ),
 }
 MENDS = {
-    "before": "Put it in its place",
-    "unstack": "Out of the stack",
-    "up": "First in the stack",
-    "rest": "Mend the rest",
+    "before": "Use it instead",
+    "unstack": "Out of the superset",
+    "up": "First in the superset",
+    "rest": "Fix the rest",
     "window": "Take what is usual here",
     "day": "To {day}",
 }
@@ -124,7 +124,7 @@ PROPOSALS = {  # code → what, what it costs
     "circuit": ("{names} as one circuit", "less rest between them"),
     "rest": ("{name}: rest {to} and not {rest}", "a little less fresh for each set"),
     "trim": ("{name}: {sets}", "{cost}"),
-    "rig": ("{into} for {name}", "the same kind of work, rigged sooner; its loads begin anew"),
+    "rig": ("{into} for {name}", "the same kind of work, rigged sooner; its loads begin again"),
     "spare": ("{name} only if there is time", "left out when there is not; it waits on the shelf"),
 }
 

@@ -2,7 +2,7 @@
 
 from backsquat.core.movements.library import Library
 
-OWN_RUNG = "Own rung: {}"
+OWN_RUNG = "Own level: {}"
 
 
 def name_of(library: Library, movement: str, ladder: str) -> str:

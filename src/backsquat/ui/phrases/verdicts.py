@@ -28,7 +28,7 @@ def obstacle_words(obstacle: Obstacle) -> str:
         case Reason.UNEARNED:
             return f"{unearned_words(unearned)}." if unearned else "Not earned yet."
         case Reason.GATED:
-            return f"Not yet through the gate: {', '.join(map(finding_words, obstacle.gate))}."
+            return f"Not ready for the bar yet: {', '.join(map(finding_words, obstacle.gate))}."
         case _:
             assert_never(obstacle.reason)
 
@@ -50,7 +50,7 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
         case Reason.UNEARNED:
             return in_text(unearned_words(unearned)) if unearned else "not earned yet"
         case Reason.GATED:
-            return f"not through the {gates} gate"
+            return f"not ready for the bar{f' ({gates})' if gates else ''}"
         case _:
             assert_never(obstacle.reason)
 
@@ -64,6 +64,6 @@ def unearned_words(unearned: Unearned) -> str:
         case Short.NOT_PLACED:
             return f"Not placed on the ladder {name} yet"
         case Short.ABOVE_RUNG:
-            return f"On rung {(unearned.stands or 0) + 1} of {name}; this is rung {unearned.rung + 1}"
+            return f"On level {(unearned.stands or 0) + 1} of {name}; this is level {unearned.rung + 1}"
         case _:
             assert_never(unearned.why)

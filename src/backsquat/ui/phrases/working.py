@@ -75,7 +75,7 @@ def _day(text: Fact, pattern: str = "") -> str:
 
 
 def _logged_set(facts: Facts) -> str:
-    left = "reserve not said" if facts["left"] < 0 else f"{facts['left']} left"
+    left = "reserve not said" if facts["left"] < 0 else f"RIR {facts['left']}"
     reps, deep = facts["reps"], facts["to_depth"]
     depth = "all to depth" if deep == reps else f"{deep} of {reps} to depth"
     return f"{_day(facts['done_on'])} · {plain(facts['load_kg'], 2)} × {reps}, {left}, {depth}"
@@ -90,9 +90,9 @@ def _estimate(facts: Facts) -> str:
         words += f" − {plain(carried)}"
     words += f", {FORMULA_NAMES[facts['formula']]}, trust: {facts['trust']}"
     if not facts["all_to_depth"]:
-        return words + ("; what was left at the shallow depth does not count" if facts["left"] else "")
+        return words + ("; the reserve at the shallow depth does not count" if facts["left"] else "")
     if facts["left"] > facts["left_cap"]:
-        words += f"; only {facts['left_cap']} of {facts['left']} left count"
+        words += f"; only {facts['left_cap']} of RIR {facts['left']} counts"
     return words
 
 
@@ -107,15 +107,15 @@ def _counted_day(facts: Facts) -> str:
     return f"{_logged_set(facts)}{more}: counted {plain(100 * facts['share'], 0)} %"
 
 
-UNRATED = "no set says how many were left"
+UNRATED = "no set says its RIR"
 
 
 def _belief(facts: Facts) -> str:
-    words = f"four in five between {plain(facts['low_kg'])} and {plain(facts['high_kg'])}"
+    words = f"80 % range {plain(facts['low_kg'])}–{plain(facts['high_kg'])}"
     if abs(facts["curve"] - 1) >= 0.02:
         words += f"; a rep costs {plain(facts['curve'], 2)} of what the formula says"
     if abs(facts["bias"]) >= 0.2:
-        words += f"; says {plain(abs(facts['bias']))} reps too {'many' if facts['bias'] > 0 else 'few'} are left"
+        words += f"; says {plain(abs(facts['bias']))} reps too {'many' if facts['bias'] > 0 else 'few'} in reserve"
     if facts["stale"]:
         since = f"nothing firm since {_day(facts['newest_on'], 'year')}" if facts.get("firm", 1) else UNRATED
         words += f"; {since}, so it is wide"
@@ -129,7 +129,7 @@ def chance_words(chance: float) -> str:
 
 def _chance(facts: Facts) -> str:
     left = max(round(facts["left"]), 0)
-    return f"the last of {facts['sets']} × {facts['reps']} made as written; the first leaves about {left}"
+    return f"the last of {facts['sets']} × {facts['reps']} made as written; the first at about RIR {left}"
 
 
 def _reconciled(facts: Facts) -> str:
@@ -166,10 +166,10 @@ def _week_load(facts: Facts) -> str:
     if carried:
         moved = f"({moved} + {plain(carried)} of the body)"
     factor = factor_words(facts["formula"], facts["counted"], facts.get("curve", 1.0))
-    words = f"{facts['reps']} reps with {facts['left']} left: {moved} ÷ {factor}"
+    words = f"{facts['reps']} reps at RIR {facts['left']}: {moved} ÷ {factor}"
     if carried:
         words += f" − {plain(carried)}"
-    for name, after in (("first_share", ", a low start"), ("aim_share", ""), ("easy_share", ", easy week")):
+    for name, after in (("first_share", ", a low start"), ("aim_share", ""), ("easy_share", ", deload week")):
         if name in facts:
             words += f" × {plain(facts[name], 2)}{after}"
     if "reached_kg" in facts:
@@ -180,7 +180,7 @@ def _week_load(facts: Facts) -> str:
 def _from_last(facts: Facts) -> str:
     last = plain(facts["last_kg"], 2)
     if "easy_share" in facts:
-        return f"{last} × {plain(facts['easy_share'], 2)}, easy week"
+        return f"{last} × {plain(facts['easy_share'], 2)}, deload week"
     if "share" in facts:
         return f"{last} × {plain(facts['share'], 3)}"
     if "steps" in facts:
@@ -242,7 +242,7 @@ def _trend(facts: Facts) -> str:
 
 
 def _rung_wanted(facts: Facts) -> str:
-    at = f"on rung {facts['here']}" if facts["here"] else "on no rung yet"
+    at = f"on level {facts['here']}" if facts["here"] else "on no level yet"
     return f"{at}, wanted by {_day(facts['due_on'], 'year')}"
 
 
@@ -263,7 +263,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "logged_set": _logged_set,
     "estimate": _estimate,
     "current_estimate": _current,
-    "at_least": lambda f: f"a set with more left than counts, {_day(f['done_on'])}, showed at least this",
+    "at_least": lambda f: f"a set at a higher RIR than counts, {_day(f['done_on'])}, showed at least this",
     "counted_day": _counted_day,
     "belief": _belief,
     "chance": _chance,
@@ -277,7 +277,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "after_session": _after_session,
     "coach_said": lambda f: f"the coach said {f['code']}",
     "missed": _missed,
-    "starts_anew": lambda _: "from the newest estimate",
+    "starts_anew": lambda _: "from the newest e1RM",
     "wave": _wave,
     "week_load": _week_load,
     "week_share": lambda f: f"{plain(f['max_kg'])} × {plain(f['share'], 2)}, for speed",
@@ -287,7 +287,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "under_limit": lambda _: "not above the limit for now",
     "under_held": lambda _: "not above the last session's load until the next wave",
     "cap": lambda f: (
-        f"implied max {signed(f['rise_percent'])} % against the estimate, limit {signed(f['limit_percent'])} %"
+        f"implied max {signed(f['rise_percent'])} % against the e1RM, limit {signed(f['limit_percent'])} %"
     ),
     "over_cap": _over_cap,
     "room_load": _room_load,
@@ -309,7 +309,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "within_error": lambda f: f"within the test's typical error of {plain(f['error'])} {f['unit']}",
     "target": lambda f: f"by {_day(f['due_on'], 'year')}",
     "not_reached": lambda f: f"the best by {_day(f['due_on'])}; that day has passed",
-    "reached": lambda f: f"estimate of the week of {_day(f['week'])}",
+    "reached": lambda f: f"e1RM of the week of {_day(f['week'])}",
     "weeks_with_record": lambda f: f"{f['needed']} are needed for a trend",
     "trend": _trend,
     "now_on_trend": lambda f: f"week of {_day(f['week'])}",
@@ -330,11 +330,11 @@ WORDS: dict[str, Callable[[Facts], str]] = {
 }
 LABELS: dict[str, str | Callable[[Facts], str]] = {
     "logged_set": "Logged set",
-    "estimate": "Estimate",
-    "current_estimate": "Current estimate",
+    "estimate": "e1RM",
+    "current_estimate": "Current e1RM",
     "at_least": "At least",
     "counted_day": "Counted",
-    "belief": "Current estimate",
+    "belief": "Current e1RM",
     "chance": "Chance",
     "reconciled": "Brought into line",
     "coarse_reps": "Reps first",
@@ -346,7 +346,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "missed": "Moved on",
     "after_session": lambda f: f"After {_day(f['done_on'])}",
     "coach_said": "Decided differently",
-    "starts_anew": "Starts anew",
+    "starts_anew": "Starts again",
     "wave": lambda f: f"Wave {f['wave']}",
     "week_load": lambda f: f"Week {f['week']}",
     "week_share": lambda f: f"Week {f['week']}",
@@ -364,13 +364,13 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "take": "Take",
     "each_side": "Each side",
     "coach_load": "Coach",
-    "easy_week": "Easy week, sets",
-    "easy_load": "Easy week, load",
+    "easy_week": "Deload week, sets",
+    "easy_load": "Deload week, load",
     "away": "Away",
     "away_short": "Short",
     "return_load": "Load",
     "return_sets": "Sets",
-    "rung_back": "Rung",
+    "rung_back": "Level",
     "screen_first": "Screen",
     "difference": "Difference",
     "within_error": "Error",
@@ -383,7 +383,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "idle_weeks": "Weeks without training",
     "on_due_date": "On the due date",
     "needed_a_week": "Needed a week",
-    "rung_wanted": "Rung",
+    "rung_wanted": "Level",
     "sessions_wanted": "Sessions",
     "stands_at": "Newest value",
     "stands_nowhere": "Not tested yet",

@@ -137,7 +137,7 @@ const Pocket = (() => {
     return el("div", { class: `card-now is-${movement.family}` },
       early ? null : doneForm(mine, work, movement, sided, dose),
       el("div", { class: "reads" },
-        el("p", { class: "card-name" }, el("span", { class: `tag is-${movement.family}` }, movement.tag), ` ${movement.name} `, el("span", { class: "quiet" }, `${Math.min(work.done + 1, work.sets)} of ${work.sets}${step.inside ? " · at once" : ""}${work.spare ? " · spare" : ""}`)),
+        el("p", { class: "card-name" }, el("span", { class: `tag is-${movement.family}` }, movement.tag), ` ${movement.name} `, el("span", { class: "quiet" }, `${Math.min(work.done + 1, work.sets)} of ${work.sets}${step.inside ? " · no rest before it" : ""}${work.spare ? " · spare" : ""}`)),
         big, el("p", { class: "floor-asked" }, work.asked),
         (work.cues.length ? work.cues : [movement.cues[work.done % movement.cues.length]]).map((words) => el("p", { class: "cue" }, words)),
         work.done || early ? null : ramp(mine, work), drawn(work.bar),
@@ -183,7 +183,7 @@ const Pocket = (() => {
       el("form", { class: "pain-form", on: { submit: kept("pain", mine, work, movement) } },
         el("p", { class: "problem", role: "alert", hidden: true }),
         el("fieldset", {}, el("legend", {}, "Where"), el("div", { class: "pain-chips" }, Object.keys(movement.locks).map((region) => el("label", {}, el("input", { type: "radio", name: "pain_region", value: region, required: true }), el("span", {}, region))))),
-        el("fieldset", {}, el("legend", {}, "Any of these stops, at once"), el("div", { class: "pain-chips" }, Outbox.state.pack.stopping.map((one) => chip(one, one)))),
+        el("fieldset", {}, el("legend", {}, "Any of these stops immediately"), el("div", { class: "pain-chips" }, Outbox.state.pack.stopping.map((one) => chip(one, one)))),
         el("fieldset", {}, el("legend", {}, "Dull: how bad, of 10 ", el("span", { class: "quiet" }, "(soreness of muscles is not pain)")), el("div", { class: "pain-chips is-numbers" }, Array.from({ length: 10 }, (_, n) => chip(`dull ${n + 1}`, n + 1, `dull, ${n + 1} of 10`)))))));
   }
 
@@ -191,7 +191,7 @@ const Pocket = (() => {
   function just(thing, mine) {
     if (!thing || thing.what !== "set" || thing.sent_ms || thing.fields.reserve_reps?.[0] || thing.fields.hold_s || Number(thing.fields.pain?.[0])) return null;
     const say = (n) => () => Outbox.amend(thing.client_id, { reserve_reps: [String(n)], ...(n >= 4 ? { or_more: ["1"] } : {}) }).then(() => show({ athlete: mine?.id, after: null }));
-    return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "left?"), [0, 1, 2, 3, 4].map((n) => el("button", { type: "button", "aria-label": `${n}${n === 4 ? " or more" : ""} reps left in the last set`, on: { click: say(n) } }, `${n}${n === 4 ? "+" : ""}`))));
+    return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "RIR"), [0, 1, 2, 3, 4].map((n) => el("button", { type: "button", "aria-label": `RIR ${n}${n === 4 ? " or more" : ""} in the last set`, on: { click: say(n) } }, `${n}${n === 4 ? "+" : ""}`))));
   }
 
   function otherwise(mine, work, movement, sided) {
@@ -201,7 +201,7 @@ const Pocket = (() => {
         hidden("pain_character", "dull"),
         el("div", { class: "fields" }, field(`Load, ${work.unit}`, el("input", { class: "form-control", name: "load", value: work.load || "0", inputmode: "decimal", autocomplete: "off" })),
           work.hold_s ? [hidden("reps", 1), field("Seconds held", stepper("hold_s", work.hold_s))] : sided ? [field("Left", stepper("left_reps", work.reps)), field("Right", stepper("right_reps", work.reps))] : field("Reps", stepper("reps", work.reps)),
-          field("Reps left", stepper("reserve_reps", "", { "data-from": work.reserve, placeholder: "not said" })), field("Short of depth", stepper("short_reps", 0))),
+          field("RIR", stepper("reserve_reps", "", { "data-from": work.reserve, placeholder: "not said" })), field("Short of depth", stepper("short_reps", 0))),
         el("fieldset", { class: "field" }, el("legend", {}, "Form"), el("div", { class: "ticks" }, movement.faults.map(([code, look]) => el("label", { class: "tick" }, el("input", { class: "form-check-input", type: "checkbox", name: "fault", value: code }), ` ${look}`)))),
         el("div", { class: "fields" }, field("Felt in", choose("felt", [["", "not asked"], ...movement.felt.map(([code]) => [code, code])])), field("To be read next time", el("input", { class: "form-control", name: "note", maxlength: 120, autocomplete: "off" }))),
         el("button", { class: "btn btn-primary w-100" }, "Log this set")));

@@ -180,7 +180,7 @@ def _move_on_ladder(session: Session, actor: Actor, row: DecisionRow, rules: Rul
         facts={"decision": row.id},
     )
     refresh_athlete(session, actor, athlete.id, rules)
-    publish_of_athlete(session, actor, athlete.id, f"rung: {final}")
+    publish_of_athlete(session, actor, athlete.id, f"level: {final.value.split()[0]}")
 
 
 def _follow(

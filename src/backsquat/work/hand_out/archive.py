@@ -63,7 +63,7 @@ def put_back(
     except Unsound as error:
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": str(error)})) from error
     except (KeyError, ValueError, ArithmeticError) as error:
-        what = f"a value in it cannot be read: {error}; nothing was taken in."
+        what = f"a value in it cannot be read: {error}; nothing was imported."
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": what})) from error
     coach = session.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).one()
     coach.password_hash = hasher(cost).hash(password)

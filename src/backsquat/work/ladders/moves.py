@@ -97,7 +97,7 @@ def move_and_follow(
     """Another rung on somebody's word; what is planned follows, and the floor sees it at once."""
     moved = move_rung(session, actor, athlete_id, ladder_code, movement_code, rules, way=way, reason=reason)
     refresh_athlete(session, actor, athlete_id, rules)
-    publish_of_athlete(session, actor, athlete_id, "rung moved")
+    publish_of_athlete(session, actor, athlete_id, "level moved")
     return moved
 
 
