@@ -151,7 +151,7 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
         page.get_by_label(label).press("Enter")
     expect(page.locator("#findings h2 .status")).to_have_text("ready")
     page.goto(f"{address}/athletes/{nell}/test")
-    page.get_by_label("Load").fill("40")
+    page.locator("#load").fill("40")
     page.get_by_label("Reps", exact=True).fill("5")
     page.get_by_label("RIR").fill("2")
     page.get_by_role("button", name="Record").click()

@@ -18,6 +18,7 @@ from backsquat.core.technique.still import Spot
 from backsquat.devices.drawn import Drawn, Shot, draw
 from backsquat.devices.pose_stand_in import PoseFinder
 from backsquat.storage.models import Still, StillMark
+from tests.browser.station import until
 from tests.demo_club import reading
 
 LIV = 17
@@ -238,7 +239,7 @@ def test_a_frame_of_a_clip_becomes_the_picture_and_the_clip_stays(watched: Page,
     watched.get_by_text("or a frame of a short clip").click()
     watched.evaluate(CLIP)
     watched.locator("#clip-player").wait_for()
-    watched.wait_for_function("document.getElementById('clip-video').videoWidth > 0")
+    until(watched, "document.getElementById('clip-video').videoWidth > 0")
     watched.get_by_role("button", name="Take this frame").click()
     expect(watched.locator("#clip-said")).to_contain_text("is the picture now")
     watched.get_by_role("button", name="Save and place the points").click()

@@ -375,7 +375,7 @@ def test_a_what_if_is_put_together_looked_at_taken_and_undone(watched: Page, sit
     expect(page.get_by_text("Hinge day of Wed 9 Dec")).to_be_visible()
     assert numbers() == kept
     page.get_by_role("button", name="Take it").click()
-    expect(page.get_by_text("Taken. Days and matches count at once")).to_be_visible()
+    expect(page.get_by_text("Taken. Days and matches count right away")).to_be_visible()
     page.get_by_role("button", name="Undo").first.click()
     page.goto(address + "/season/?week=2026-12-07")
     expect(page.locator(".week-day.is-match")).to_have_count(1)  # Saturday's alone

@@ -262,3 +262,13 @@ def test_a_phone_greets_by_the_new_name_and_after_an_undo_by_the_old(app: Flask,
         ).first()
     client.post(f"/undo/{change}")
     assert MARIT in phone.get("/floor/").text and "Marit Vale" not in phone.get("/floor/").text
+
+
+def test_a_phone_speaks_to_its_athlete_and_not_about_them(app: Flask, client: FlaskClient) -> None:
+    phone, marit = on_phone(app, client, MARIT), athlete_id(app, MARIT)
+    answer = phone.post(
+        f"/floor/athletes/{marit}/pain", data={"pain_region": "knee", "said": "sharp", "client_id": "own-pain"}
+    )
+    assert answer.status_code == 302
+    assert "You stop" in phone.get(answer.headers["Location"]).text
+    assert "Marit Holm stops" in client.get(answer.headers["Location"]).text

@@ -18,9 +18,7 @@ WENT = re.compile(
     r"bench thrust|groin side plank|side squat|stack(?:s|ed)?|(?<![.\d–-])1 (?:reps|sets|athletes|sessions|weeks))\b",
     re.IGNORECASE,
 )
-STILL_RIGHT = re.compile(
-    r"school (?:hall|room)|a school's|held \| \| stack", re.IGNORECASE
-)  # houses and machines
+STILL_RIGHT = re.compile(r"school (?:hall|room)|a school's|held \| \| stack", re.IGNORECASE)  # houses and machines
 
 
 def said(page: str) -> str:

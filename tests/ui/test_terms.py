@@ -25,3 +25,13 @@ def test_every_term_is_in_the_glossary_and_used_somewhere(client: FlaskClient) -
         assert len(set(lines)) == len(lines), address
         used |= set(lines)
     assert {f"term-{word.replace(' ', '-')}" for word in TERMS} <= used
+
+
+def test_a_word_of_the_glossary_has_one_meaning() -> None:
+    heads = [
+        head.strip().casefold()
+        for line in GLOSSARY.splitlines()
+        if line.startswith("|") and not line.startswith("|-")
+        for head in line.split("|")[1].split(",")
+    ]
+    assert len(heads) > 120 and sorted(set(heads)) == sorted(heads)

@@ -24,7 +24,7 @@ from backsquat.storage.kept import kept
 from backsquat.storage.models import Block, Milestone
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
-from backsquat.ui.phrases.days import day_words, daydate_words, moment_words
+from backsquat.ui.phrases.days import day_words, daydate_words, long_day_words, moment_words
 from backsquat.ui.phrases.decisions import MARKS, decision_mark
 from backsquat.ui.phrases.estimates import doubt_word, newest_words
 from backsquat.ui.phrases.flags import FLAGS
@@ -101,6 +101,7 @@ def register(app: Flask) -> None:
         signed=signed,
         day=day_words,
         daydate=daydate_words,
+        long_day=long_day_words,
         moment=moment_words,
         finding=finding_words,
         milestone_status=status_words,

@@ -19,6 +19,7 @@ const Pocket = (() => {
   }
   const drawn = (svg) => { const holder = document.createElement("template"); holder.innerHTML = svg; return holder.content; };
   const first = (name) => name.split(" ")[0];
+  const own = () => Boolean(Outbox.state.pack?.athlete); // an athlete's own phone is spoken to, not about
   const clock = (s) => `${Math.floor(s / 60)}:${String(Math.round(s) % 60).padStart(2, "0")}`;
 
   // One athlete's list with what was done since: steps that are left, sets done of each piece of work, when the last was.
@@ -127,7 +128,7 @@ const Pocket = (() => {
   function card(pack, mine, early) {
     const step = (where.lift && mine.steps.find((one) => one.slot === Number(where.lift))) || mine.now;
     if (mine.stopped && !where.lift) return stopCard(mine);
-    if (!step) return el("p", { class: "cue" }, `${mine.name} is through the whole session.`);
+    if (!step) return el("p", { class: "cue" }, `${own() ? "You are" : `${mine.name} is`} through the whole session.`);
     const work = mine.work.get(step.slot), movement = pack.movements[work.movement], sided = movement.sides === 2 && !work.hold_s;
     const dose = work.hold_s ? `${work.hold_s} s${movement.sides === 2 ? " each side" : ""}` : `${work.reps}${sided ? " each side" : ""}`;
     const big = work.hold_s ? el("div", { class: "floor-rung" }, work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`, movement.sides === 2 ? " each side" : "")
@@ -149,8 +150,8 @@ const Pocket = (() => {
 
   function stopCard(mine) {
     return el("div", { class: "card-now" }, el("div", { class: "below" },
-      el("div", { class: "decision is-stop", role: "status" }, el("p", { class: "says" }, `${first(mine.name)} stops: ${mine.stopped.set_words}.`), el("p", {}, mine.steps.length ? `May go on today: ${[...new Set(mine.steps.map((step) => Outbox.state.pack.movements[mine.work.get(step.slot).movement].name))].join(", ")}. Nothing with a load.` : "Nothing of today's plan goes on."),
-        el("p", {}, `${mine.name} sees a physiotherapist or doctor. Chest pain, collapse, numbness in the saddle region, loss of bladder or bowel control: emergency services, now.`),
+      el("div", { class: "decision is-stop", role: "status" }, el("p", { class: "says" }, `${own() ? "You stop" : `${first(mine.name)} stops`}: ${mine.stopped.set_words}.`), el("p", {}, mine.steps.length ? `May go on today: ${[...new Set(mine.steps.map((step) => Outbox.state.pack.movements[mine.work.get(step.slot).movement].name))].join(", ")}. Nothing with a load.` : "Nothing of today's plan goes on."),
+        el("p", {}, `${own() ? "See" : `${mine.name} sees`} a physiotherapist or doctor. Chest pain, collapse, numbness in the saddle region, loss of bladder or bowel control: emergency services, now.`),
         el("p", { class: "quiet" }, "Locked on this device now; everybody else sees it when there is a line: tell them."),
         mine.now ? el("a", { href: "#", class: "btn btn-outline-primary", on: { click: go({ athlete: mine.id, lift: mine.now.slot }) } }, "What is not locked") : null)));
   }
