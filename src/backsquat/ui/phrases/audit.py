@@ -19,7 +19,7 @@ WHAT = {
     "gate_overridden": "cleared for the bar with a reason",
     "health_read": "health notes read",
     "audit_read": "audit log exported",
-    "override_ended": "no longer cleared for the bar by a reason",
+    "override_ended": "no longer cleared with a reason",
     "pass_ended": "a link or code of an athlete taken back",
     "pass_given": "a link or code for an athlete's own phone",
     "messages_taken_back": "messages taken back",

@@ -33,7 +33,7 @@ REASONS = {
     "rung_last": "Stay on {name}: earned, but the next level needs a readiness check or is not in this room.",
     "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next level.",
     "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
-    "test_done": "Test done; the e1RM has it. {next}",
+    "test_done": "Test done and counted in the e1RM. {next}",
     "top_more": "{next} Top week made with room to spare: {left_words}, {promised} promised. The wave after starts two "
                 "steps up.",
     "stage_easy": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",

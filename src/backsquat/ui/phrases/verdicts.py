@@ -50,7 +50,7 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
         case Reason.UNEARNED:
             return in_text(unearned_words(unearned)) if unearned else "not earned yet"
         case Reason.GATED:
-            return f"not ready for the bar{f' ({gates})' if gates else ''}"
+            return f"not ready for the bar{f' ({gates})' if gates not in ('', 'barbell') else ''}"
         case _:
             assert_never(obstacle.reason)
 
