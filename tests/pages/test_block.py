@@ -227,4 +227,4 @@ def test_sheet_and_panel_say_what_a_load_really_leaves_and_how_often_it_is_made(
     assert "RIR about 0 (3 asked)" in client.get(f"/block/3?lift=5&cell={new.id}").text
     light = f"{(cell.load_kg or 0) - 20:g}"
     client.post(f"/block/cells/{new.id}", data={"load": light, "bar": cell.bar})
-    assert re.search(r'class="leaves"[^>]*>\d+ left<', client.get("/block/3?lift=5").text)
+    assert re.search(r'class="leaves"[^>]*>RIR \d+<', client.get("/block/3?lift=5").text)

@@ -65,7 +65,7 @@ def test_a_match_put_in_asks_for_another_day_and_everything_follows(app: Flask, 
     moved = change_day(client, hinge, THIS_WEEK, what="move", to="1")
     assert "The week is changed" in moved and day_row(app, HINGE_DAY, 2).held_on == dt.date(2026, 11, 24)
     card = client.get("/floor/paper/card").text
-    assert "Tuesday 2026-11-24" in card and "Wednesday 2026-11-25" not in card
+    assert "Tuesday 24 November" in card and "Wednesday 25 November" not in card
     assert "Tue" in client.get(f"/session/?week={THIS_WEEK}&session={hinge.session_id}").text
     client.post(undo_of(moved))
     assert day_row(app, HINGE_DAY, 2).held_on == dt.date(2026, 11, 25)

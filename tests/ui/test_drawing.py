@@ -46,7 +46,7 @@ def test_every_week_of_the_rail_is_a_link_that_says_what_it_is() -> None:
     assert links[0].get("href") == "/?week=2026-07-06"
     named = {link.get("aria-label") for link in links}
     assert "Week 21, from 23 Nov · match on Sat 28 Nov · this week" in named
-    assert "Week 5, from 3 Aug · Base, week 4, easy" in named
+    assert "Week 5, from 3 Aug · Base, week 4, deload" in named
 
 
 def test_easy_weeks_and_drafts_are_hollow_and_today_is_open() -> None:
