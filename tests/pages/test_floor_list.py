@@ -253,7 +253,7 @@ def test_ramp_sets_trial_reps_and_the_warm_up_are_ticked_once(app: Flask, client
 
 def test_the_first_set_finds_the_load_and_it_is_there_next_time(app: Flask, client: FlaskClient) -> None:
     cell = on_monday(app, ROW)
-    assert "Find the load: take what leaves about 4" in shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    assert "Find the load: take what leaves RIR 4" in shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
     sides(client, cell, 1, 8, 8, load="16", reserve_reps="4")
     page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
     assert "found: about" in page and 'name="load" value="18"' in page.split("done-form")[1].split("</form>")[0]
