@@ -91,3 +91,13 @@ def test_who_may_say_it(app: Flask, client: FlaskClient, physio: FlaskClient, as
     pack = assistant.get("/floor/pack").get_json()
     held = next(one for one in pack["sessions"] if one["id"] == str(MONDAY))
     assert held["athletes"][str(athlete_id(app, "Ines Okafor"))]["awaited"] == "late"
+
+
+def test_a_rack_of_nobody_but_absent_offers_nobody_and_names_them(app: Flask, assistant: FlaskClient) -> None:
+    there = list(strip(shown(assistant, rack=2)))
+    for name in [n for n in names(app) if n.split(" ")[0] in there]:
+        say(assistant, app, name, "absent")
+    page = shown(assistant, rack=2)
+    assert "Nobody else is left on this rack." in page and 'class="tap"' not in page
+    assert "lifter is-up" not in shown(assistant, rack=2)
+    assert 'data-rack="2"' not in shown(assistant), "the floor opens where somebody lifts"

@@ -36,7 +36,7 @@ def near(typed: str, names: Collection[str]) -> list[str]:
     return list(dict.fromkeys(found))[:NEAR_MOST]
 
 
-COUNTED = frozenset(("weeks", "days", "reps", "sets", "sessions", "athletes", "steps", "resets", "checks", "signs"))
+COUNTED = frozenset(("weeks", "days", "reps", "sets", "sessions", "athletes", "steps", "resets"))
 
 
 def unit_of(unit: str, amount: object) -> str:
