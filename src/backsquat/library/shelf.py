@@ -74,6 +74,7 @@ class MovementEntry(BaseModel):
     rig_s: int = Field(ge=0, le=900)
     equipment: list[str] = []
     ratio: tuple[str, float] | None = None
+    start_share: float | None = Field(default=None, gt=0, le=1)
     work: str
     rest_s: int = Field(ge=0, le=600)
     tempo: str = Field(pattern=r"^\d+-\d+-\d+-\d+$")
@@ -127,6 +128,7 @@ class MovementEntry(BaseModel):
                 "emphasis",
                 "length",
                 "body_share",
+                "start_share",
                 "back_index",
                 "knee_strain",
                 "groin_strain",

@@ -45,6 +45,11 @@ class Loads:
         """The lightest load there is: the bar with its collars, the lightest pair, the top pin."""
         return self.loads[0]
 
+    @property
+    def lightest(self) -> Load:
+        """The lightest load there is to hold or to push: nothing at all is none; the bar of a rig without other loads."""
+        return next((load for load in self.loads if load.total.grains > 0), self.loads[-1])
+
     def nearest(self, target_grains: int) -> Load:
         """Nearest load; a tie goes to the lower one."""
         above = bisect_left(self.grains, target_grains)

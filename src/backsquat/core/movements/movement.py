@@ -234,6 +234,7 @@ class Movement:
     rig_s: int = 0  # time to rig it
     equipment: tuple[tuple[str, ...], ...] = ()  # every group is needed, any one of a group will do
     ratio: Ratio | None = None
+    start_share: float | None = None  # of body mass, a first load as it is written, where no known lift says more
     work: Work = Work(3, 8, 12, False, 90, "2-0-1-0")
     remembered: tuple[SetUp, ...] = ()
     poses: tuple[str, str] = ("stand", "stand")
@@ -288,6 +289,16 @@ class Movement:
     def takes_load(self) -> bool:
         """Whether it is done with a weight or a machine: what a minor needs a guardian's consent for."""
         return self.implement not in UNLOADED
+
+    @property
+    def gains_reps(self) -> bool:
+        """Whether it gains reps, then a harder level, and no weight: the body is the load."""
+        return self.implement not in (*BARS, Implement.BAND) and not self.takes_load
+
+    @property
+    def new_pattern(self) -> bool:
+        """Whether holding the load there is itself to be learnt: it starts with the empty bar or the lightest bell."""
+        return self.takes_load and self.held in (Held.FRONT, Held.OVERHEAD)
 
     def fault(self, code: str) -> Fault | None:
         """The fault of this code; None where this movement has none such."""

@@ -74,6 +74,9 @@ def follow(
         reps_grow=decision.code is not Code.DOWN and not decision.hold and not decision.facts.get("missing"),
     )
 
+    if decision.code is not Code.UP and terms.found_in is not None:
+        terms = replace(terms, found_in=None)  # the way to a first load goes on from a session that was made
+
     def planned(decision: Decision, base: PlanBase) -> tuple[PlannedWeek, ...]:
         coming = [p for p in school.resume(outline, asked, decision, parameters) if p.week not in barred]
         return plan_weeks(coming, base, terms)

@@ -38,6 +38,7 @@ class StandIn(StrEnum):
     LADDER = "ladder"  # the movement is a harder rung than the athlete has earned
     ROOM = "room"  # the room of that day cannot rig it
     LIMIT = "limit"  # a limit forbids it
+    LIGHT = "light"  # less than the lightest load there is: the level without one
 
 
 class SlotRole(StrEnum):

@@ -13,7 +13,8 @@ from dataclasses import replace
 from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.ceilings import Ceiling, round_under
 from backsquat.core.loads.ceilings import Kind as CeilingKind
-from backsquat.core.loads.rounding import RoundedLoad, Rounding, grains, how_made, never_nothing, offers_under_bar
+from backsquat.core.loads.room import RigKind
+from backsquat.core.loads.rounding import RoundedLoad, Rounding, grains, how_made, offers_under_bar
 from backsquat.core.progression.caps import Cap, cap_for
 from backsquat.core.progression.parameters import share_of
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
@@ -22,6 +23,7 @@ from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progre
 from backsquat.core.working import Fact, Step
 
 CLOSE_KG = 1e-6  # caps are worked out in floats
+IN_HAND = frozenset({RigKind.DUMBBELLS, RigKind.DUMBBELL, RigKind.KETTLEBELL, RigKind.PLATE, RigKind.SLED})
 SMALL_PLATES_KG = (1.25, 1.0, 0.75, 0.5, 0.25)  # what is sold to make a coarse room finer
 GROWS = (Basis.MAX, Basis.LAST)  # where reps may grow in the load's stead
 
@@ -44,7 +46,8 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
         week = _plan_week(_fewer_sets(prescription, terms), base, terms, progress)
         if week.load and prescription.kind is Kind.WORK:
             progress.done[prescription.reps, prescription.reserve_reps] = week.load.kg
-            progress.last_kg, progress.last_reps, progress.first_done = week.load.kg, week.prescription.reps, True
+            progress.last_kg, progress.last_reps = week.load.kg, week.prescription.reps
+            progress.worked += 1
             ease = terms.eased.get(prescription.week)
             progress.last_ease = ease.load_share if ease else 1.0
         weeks.append(week)
@@ -234,9 +237,8 @@ def _load(
     """The load for a wanted kg under ceilings and cap, and whether it breaks the cap and is marked."""
     room, rig = terms.room, terms.rig
     rounded = round_under(wanted, ceilings, room, rig, _rounding(prescription, terms))
-    if rounded is not None:  # what is meant to be lighter is still something in the hands
-        before_kg = 2 * wanted if progress.last_kg is None else progress.last_kg
-        rounded = never_nothing(rounded, min([before_kg, cap.most_kg, *(c.most_kg for c in ceilings)]), room)
+    if rounded is None or (not rounded.load.kg and rig.kind in IN_HAND):
+        rounded = _lightest(wanted, cap, ceilings, prescription, terms, progress)
     if rounded is None or cap.allows(rounded.load.kg):
         return rounded, False
     capped = (*ceilings, Ceiling(CeilingKind.CAP, cap.most_kg))
@@ -250,6 +252,25 @@ def _load(
         before = last
     smallest = _smallest_step(wanted, before, lower, rounded, terms)
     return (replace(rounded, load=smallest), True) if smallest else (lower, False)
+
+
+def _lightest(
+    wanted: float, cap: Cap, ceilings: Sequence[Ceiling], prescription: Prescription, terms: Terms, progress: Progress
+) -> RoundedLoad | None:
+    """Where a target is under the lightest load there is: that load, or None, never nothing at all in the hands.
+
+    What was lifted before stays where a week is meant to be lighter: there are fewer sets of it. A bell is taken for
+    a target of more than half of it; a bar never for less than itself.
+    """
+    lightest = terms.loads.lightest
+    rounded = RoundedLoad(lightest, wanted, _rounding(prescription, terms))
+    lifted = progress.last_kg is not None and progress.last_kg >= lightest.kg - CLOSE_KG
+    if lifted and (prescription.kind is Kind.EASY or prescription.week in terms.eased):
+        strict = [one.most_kg for one in ceilings if one.kind in (CeilingKind.LIMIT, CeilingKind.HELD)]
+        return rounded if all(lightest.kg <= most + CLOSE_KG for most in strict) else None
+    near = terms.rig.kind in IN_HAND and wanted > lightest.kg / 2
+    most = min([cap.most_kg, *(one.most_kg for one in ceilings)])
+    return rounded if near and lightest.kg <= most + CLOSE_KG else None
 
 
 def _smallest_step(

@@ -31,11 +31,16 @@ class Candidate:
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets
     carried_kg: float | None = 0.0  # body mass moved with each written load; None: not known
     by_ratio: bool = False  # `current` comes from a known lift, not from sets of this one
+    by_reps: bool = False  # the body is the load: reps grow, then the level
+    found_in: int | None = None  # sessions gone of finding the first load of a new pattern; None: nothing to find
     rungs: Mapping[int, Movement | None] = field(default_factory=dict)  # by week, where limits come and go
     why: StandIn = StandIn.NOT  # why `rung` stands in
     by_rung: bool = False  # the slot is everybody's own rung
     lacking: bool = False  # no room on the way can rig it
     must_be_tested: bool = True  # no load without a record
+    lighter: Movement | None = None  # the level without a load, where the target is under the lightest there is
+    body_mass_kg: float | None = None
+    starts: Mapping[str, float | None] = field(default_factory=dict)  # movement never lifted → its maximum by ratio
     growing: bool = False  # fast: planned with caution
     unearned: bool = False  # the movement is a harder rung than was earned
 
@@ -56,6 +61,8 @@ class Candidate:
             return State.RUNG if self.rung else State.NO_RUNG
         if self.lacking:
             return State.RUNG if self.rung else State.NO_ROOM
+        if self.by_reps:
+            return State.WORK
         if self.carried_kg is None or self.current is None:
             return State.NEEDS_TEST if self.must_be_tested else State.WORK
         return None
@@ -99,5 +106,7 @@ def bounded(terms: Terms, candidate: Candidate) -> Terms:
         most_kg=candidate.most_kg,
         eased=candidate.eased,
         carried_kg=candidate.carried_kg or 0.0,
-        known=candidate.current.value.known if candidate.current else None,
+        # Of what was never tried no chance is claimed: the ratio is the ceiling.
+        known=candidate.current.value.known if candidate.current and not candidate.by_ratio else None,
+        found_in=candidate.found_in,
     )

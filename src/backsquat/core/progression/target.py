@@ -2,6 +2,7 @@
 
 import math
 
+from backsquat.core.progression.finding import on_the_way, still_finding
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.progression.terms import PlanBase, Progress, Terms, counted_reps
 from backsquat.core.strength.formulas import load_for_kg
@@ -31,9 +32,19 @@ def target_of(
     prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
 ) -> tuple[float, Step]:
     """The load in kg an exposure aims at: by the last load, by a share of the max, or by the formula."""
-    aim, facts = prescription.aim, {"week": terms.week_of(prescription) + 1}
+    if prescription.kind is Kind.WORK and still_finding(terms, progress):
+        ceiling, step = _by_max(prescription, max_kg, base, terms, progress)
+        return on_the_way(ceiling, terms, progress) or (ceiling, step)
+    aim = prescription.aim
     if aim.basis is Basis.LAST and progress.last_kg is not None:
         return _from_last(prescription, terms, progress.last_kg, terms.ahead(prescription, base))
+    return _by_max(prescription, max_kg, base, terms, progress)
+
+
+def _by_max(
+    prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
+) -> tuple[float, Step]:
+    aim, facts = prescription.aim, {"week": terms.week_of(prescription) + 1}
     if aim.basis is Basis.SHARE:
         target = max_kg * aim.share
         return target, Step("week_share", facts | {"max_kg": max_kg, "share": aim.share}, target, "kg")

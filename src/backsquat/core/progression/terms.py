@@ -73,6 +73,7 @@ class Terms:
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets after time away
     elsewhere: Mapping[int, tuple[Room, Rig]] = field(default_factory=dict)  # week → another room, its rig
     known: Known | None = None  # what is believed of the maximum; None: no chance is looked at
+    found_in: int | None = None  # sessions gone of finding a first load; None: nothing is to be found
     a_week: int = 1  # exposures: with more than one it is they that are counted, here and in prescriptions
 
     def week_of(self, prescription: Prescription) -> int:
@@ -170,4 +171,9 @@ class Progress:
     last_reps: int
     done: dict[tuple[int, int], float]  # (reps, reserve) → load in kg
     last_ease: float = 1.0  # share of its load which the last one was for somebody coming back
-    first_done: bool = False
+    worked: int = 0  # working exposures planned so far
+
+    @property
+    def first_done(self) -> bool:
+        """Whether one was planned."""
+        return self.worked > 0

@@ -56,6 +56,17 @@ def _gentlest(ready: Readiness, ladder: Ladder, day: dt.date | None) -> Movement
     return ready.library.movements[code] if code else None
 
 
+def without_load(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
+    """The hardest level below a movement's that takes no load and may be done here; None: its ladders have none."""
+    for ladder, rung in ready.library.ladders_of(movement.code):
+        for place in range(rung - 1, -1, -1):
+            for code in ladder.rungs[place]:
+                below = ready.library.movements.get(code)
+                if below is not None and not below.takes_load and ready.may(code, day):
+                    return below
+    return None
+
+
 def most_alike(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
     """The movement of the same family most like this one that may be done here on that day; None: nothing may.
 

@@ -11,7 +11,7 @@ from backsquat.ui.drawing.stair import draw_stair
 from backsquat.ui.phrases.working import chance_words
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
-STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room"}  # an own rung is said beside the name
+STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room", StandIn.LIGHT: "less than the lightest load"}  # an own rung is said beside the name
 
 
 Drawn = tuple[tuple[SheetCell, Markup], ...]
@@ -68,20 +68,25 @@ def _classes(cell: SheetCell, here: bool) -> str:
 def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     if cell.other is not None:
         name = escape(cell.other.name)
-        inside = f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)}</small>{_marks(cell)}'
+        inside = f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)}{_from(cell)}</small>{_marks(cell)}'
         if cell.why in STANDS_IN:
             inside += f'<span class="stand-in" title="stands in: {STANDS_IN[cell.why]}">stands in</span>'
         return inside
     if cell.state is State.WORK:
         amount = f"{cell.hold_s} s" if cell.hold_s else str(cell.reps)
-        return f"<b>{cell.sets} × {amount}</b><small></small>{_marks(cell)}"
+        return f"<b>{cell.sets} × {amount}</b><small>{_from(cell)}</small>{_marks(cell)}"
     if cell.kg is None:
-        return "under<br>the bar"
+        return "under the<br>lightest"
     other = f' <span class="own-reps">{escape(cell.unit)}</span>' if cell.unit != unit else ""
     reps = f'<span class="own-reps">{_own_work(cell)}</span>' if cell.own_reps else ""
     if cell.left >= 0:
         reps += f'<span class="leaves" title="the load leaves about so many reps">RIR {cell.left}</span>'
     return f'<span class="load">{split_load(cell.load)}</span>{other}{reps}{stair}{_marks(cell)}'
+
+
+def _from(cell: SheetCell) -> str:
+    """· from 8 kg: where the first set begins to find the load."""
+    return f" · from {escape(cell.start)} {escape(cell.unit)}" if cell.start else ""
 
 
 def _own_work(cell: SheetCell) -> str:

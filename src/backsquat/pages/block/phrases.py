@@ -29,6 +29,7 @@ STAND_IN = {
     StandIn.LADDER: "own level, instead of {movement}",
     StandIn.ROOM: "instead of {movement}: not in this room",
     StandIn.LIMIT: "instead of {movement}: a limit",
+    StandIn.LIGHT: "instead of {movement}: it would ask for less than the lightest load here",
 }  # fmt: skip
 
 
@@ -67,7 +68,7 @@ def short_state(state: State) -> str:
         case State.LOCKED:
             return "locked"
         case State.UNDER_BAR:
-            return "under the bar"
+            return "under the lightest"
         case State.NO_RUNG:
             return "no level"
         case State.NO_ROOM:

@@ -51,6 +51,7 @@ class Offered:
     steered: Steered | None = None
     usual: SetEntry | LastTime | None = None  # of last time, for work without a planned load
     found_reps: int | None = None  # the first set has found it: reps it promises
+    start: Decimal | None = None  # to begin with, where it is still to be found
 
     @property
     def to_find(self) -> bool:
@@ -73,7 +74,9 @@ def offered(up: Turn, usual: SetEntry | LastTime | None) -> Offered:
         return Offered(found[0], usual=usual, found_reps=found[1])
     if up.entries:  # nobody said what the first left: the same again, until somebody does
         return Offered(up.entries[0].load_amount, usual=usual or up.entries[0])
-    return Offered(usual.load_amount if usual else None, usual=usual)
+    if usual is None:
+        return Offered(up.cell.start_amount, start=up.cell.start_amount)
+    return Offered(usual.load_amount, usual=usual)
 
 
 def _found(up: Turn) -> tuple[Decimal, int] | None:
@@ -177,7 +180,7 @@ def _form(up: Turn, offer: Offered, correcting: SetEntry | None) -> SetForm:
         return SetForm(context().today, formdata=None, data=typed_of(correcting))
     sided = up.movement.sides == 2 and not up.item.hold_s
     data = {
-        "load": offer.amount if offer.amount is not None or not offer.to_find else None,
+        "load": offer.amount,
         "hold_s": up.item.hold_s or None,
         "reps": up.item.reps,
         "left_reps": up.item.reps if sided and up.half_done != "right" else None,

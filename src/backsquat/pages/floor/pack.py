@@ -162,6 +162,7 @@ class _Packer:
         shown = offer.load
         return {
             "load": f"{offer.amount:g}" if offer.amount and not offer.to_find else "",
+            "start": f"{offer.start:g}" if offer.start else "",
             "find": offer.to_find and (movement.takes_load or CONVENTIONS[movement.convention].loaded),
             "unit": cell.load_unit,
             "a_hand": movement.convention == "dumbbells",

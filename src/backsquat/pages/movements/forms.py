@@ -55,8 +55,8 @@ class EntryForm:
             found[name] = [[part.strip() for part in row.split("|")] for row in rows] if name in ROWS else rows
         found |= {name: self.ticked(name) for name in MANY}
         found |= {name: self.value(name).replace(",", ".").strip() for name in (*WHOLE, *NUMBERS)}
-        share = self.value("body_share").replace(",", ".").strip()
-        found["body_share"] = share or None
+        for name in ("body_share", "start_share"):
+            found[name] = self.value(name).replace(",", ".").strip() or None
         found["depth"] = [part.strip() for part in self.value("depth").split("|")]
         parent, part = self.value("ratio_parent"), self.value("ratio_share").replace(",", ".").strip()
         found["ratio"] = [parent, part] if parent and part else None
@@ -71,7 +71,7 @@ def form_of(entry: MovementEntry) -> EntryForm:
     typed |= {name: "\n".join(plain[name]) for name in LINES}
     typed |= {name: "\n".join(" | ".join(row) for row in plain[name]) for name in ROWS}
     typed |= {name: plain[name] for name in MANY}
-    typed["body_share"] = "" if plain["body_share"] is None else plain["body_share"]
+    typed |= {name: "" if plain[name] is None else plain[name] for name in ("body_share", "start_share")}
     typed["depth"] = " | ".join(plain["depth"])
     typed["ratio_parent"], typed["ratio_share"] = plain["ratio"] or ("", "")
     typed["pose_start"], typed["pose_end"] = plain["poses"]

@@ -233,6 +233,7 @@ class Cell(Signed, Base):
     load_amount: Mapped[Decimal | None]
     load_unit: Mapped[str] = mapped_column(default="kg")
     load_kg: Mapped[float | None]
+    start_amount: Mapped[Decimal | None]  # to begin with, where the first set finds the load; in `load_unit`
     side: Mapped[Rows]  # plates of one side as text, inside first
     target_kg: Mapped[float | None]  # what was aimed at before rounding: another room rounds it anew
     planning_max_kg: Mapped[float | None]

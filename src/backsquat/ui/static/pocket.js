@@ -162,7 +162,7 @@ const Pocket = (() => {
     const half = [...work.halves][0], sides = ["left", "right"].filter((side) => side !== half);
     return el("form", { class: "done-form", on: { submit: kept("set", mine, work, movement) } },
       el("p", { class: "problem", role: "alert", hidden: true }),
-      work.find && !work.load ? el("label", { class: "find-load" }, "Find the load", stepper("load", "", { "data-step": 1, "aria-label": `Load, ${work.unit}`, inputmode: "decimal", placeholder: work.unit })) : hidden("load", work.load || "0"),
+      work.find && !work.load ? el("label", { class: "find-load" }, work.start ? `Find the load: begin with ${work.start} ${work.unit}` : "Find the load", stepper("load", work.start || "", { "data-step": 1, "aria-label": `Load, ${work.unit}`, inputmode: "decimal", placeholder: work.unit })) : hidden("load", work.load || "0"),
       work.hold_s ? [hidden("hold_s", work.hold_s), hidden("reps", 1)] : sided ? el("div", { class: "sides" }, sides.map((side) => el("label", { class: "side-reps" }, el("span", {}, side), stepper(`${side}_reps`, work.reps, { "aria-label": `${side} reps` }), el("span", { class: "held-tick" }, el("input", { type: "checkbox", name: `${side}_supported`, value: "y", "aria-label": `${side} with a hand on support` }), " hand")))) : hidden("reps", work.reps),
       hidden("pain_character", "dull"),
       el("button", { class: "tap" }, `Done: ${half ? `${work.reps} ${sides[0]}` : dose}${work.load ? ` at ${work.load}` : ""}`));
@@ -200,7 +200,7 @@ const Pocket = (() => {
       el("form", { class: "inside", on: { submit: kept("set", mine, work, movement) } },
         el("p", { class: "problem", role: "alert", hidden: true }),
         hidden("pain_character", "dull"),
-        el("div", { class: "fields" }, field(`Load, ${work.unit}`, el("input", { class: "form-control", name: "load", value: work.load || "0", inputmode: "decimal", autocomplete: "off" })),
+        el("div", { class: "fields" }, field(`Load, ${work.unit}`, el("input", { class: "form-control", name: "load", value: work.load || work.start || "0", inputmode: "decimal", autocomplete: "off" })),
           work.hold_s ? [hidden("reps", 1), field("Seconds held", stepper("hold_s", work.hold_s))] : sided ? [field("Left", stepper("left_reps", work.reps)), field("Right", stepper("right_reps", work.reps))] : field("Reps", stepper("reps", work.reps)),
           field("RIR", stepper("reserve_reps", "", { "data-from": work.reserve, placeholder: "not said" })), field("Short of depth", stepper("short_reps", 0))),
         el("fieldset", { class: "field" }, el("legend", {}, "Form"), el("div", { class: "ticks" }, movement.faults.map(([code, look]) => el("label", { class: "tick" }, el("input", { class: "form-check-input", type: "checkbox", name: "fault", value: code }), ` ${look}`)))),

@@ -1,22 +1,26 @@
 """What planning must know of each athlete for one movement: the verdict, the estimate, what stands in."""
 
 import datetime as dt
-from collections.abc import Mapping
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import hypot
 
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import StandIn
+from backsquat.core.progression.finding import SESSIONS
 from backsquat.core.progression.row import Candidate
-from backsquat.core.readiness.stand_in import earned_work, most_alike, own_rung, rung_work
+from backsquat.core.readiness.stand_in import earned_work, most_alike, own_rung, rung_work, without_load
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.strength.current import CurrentEstimate, trust_of
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.ratio import max_by_ratio
+from backsquat.storage.models import SetEntry
 from backsquat.work.log.estimates import estimates
 
 
@@ -42,13 +46,83 @@ def candidates(
     today, movement = first.today, next(iter(demands.values())).movement
     own = {athlete_id: one.rules for athlete_id, one in ready.items()}
     current = estimates(session, ids, movement.code, today, rules, own)
-    untested = [athlete_id for athlete_id in ids if athlete_id not in current]
+    finding = _finding(session, ids, movement, current)
+    untested = [athlete_id for athlete_id in ids if athlete_id not in current or athlete_id in finding]
     by_ratio = _by_ratio(session, {athlete_id: ready[athlete_id] for athlete_id in untested}, movement, rules)
-    known = by_ratio | current
-    return {
-        athlete_id: _candidate(ready[athlete_id], demands[athlete_id], known.get(athlete_id), athlete_id in by_ratio)
-        for athlete_id in ids
-    }
+    known = current | by_ratio
+    with_weight = _with_weight(session, ids, movement)
+    found = {}
+    for athlete_id in ids:
+        ratio = athlete_id in by_ratio
+        one = _candidate(ready[athlete_id], demands[athlete_id], known.get(athlete_id), ratio)
+        by_reps = movement.gains_reps and athlete_id not in with_weight
+        found[athlete_id] = replace(one, by_reps=by_reps, found_in=finding.get(athlete_id) if ratio else None)
+    return _with_starts(session, ready, movement, found, rules)
+
+
+def _with_starts(
+    session: Session, ready: Mapping[int, Readiness], movement: Movement, found: dict[int, Candidate], rules: Rules
+) -> dict[int, Candidate]:
+    """With what a first load begins from, for who has never lifted what they are given: by the movements they are given."""
+    given: dict[Movement, set[int]] = defaultdict(set)
+    for athlete_id, one in found.items():
+        others = {other for other in (one.rung, *one.rungs.values()) if other is not None}
+        for other in {*others, *([movement] if one.current is None else [])}:
+            if other.takes_load:
+                given[other].add(athlete_id)
+    if not given:
+        return found
+    lifted = select(SetEntry.athlete_id, SetEntry.movement).where(
+        SetEntry.athlete_id.in_(list(found)),
+        SetEntry.movement.in_([other.code for other in given]),
+        SetEntry.standing,
+    )
+    known = set(session.execute(lifted.distinct()).tuples())
+    starts: dict[int, dict[str, float | None]] = defaultdict(dict)
+    for other, athletes in given.items():  # a stand-in or two of a slot
+        never = {one: ready[one] for one in athletes if (one, other.code) not in known}
+        by_ratio = _by_ratio(session, never, other, rules)
+        for athlete_id in never:
+            ratio = by_ratio.get(athlete_id)
+            starts[athlete_id][other.code] = ratio.max_kg if ratio else None
+    return {athlete_id: replace(one, starts=starts.get(athlete_id, {})) for athlete_id, one in found.items()}
+
+
+def _finding(
+    session: Session, ids: Sequence[int], movement: Movement, current: Mapping[int, CurrentEstimate]
+) -> dict[int, int]:
+    """For a pattern that is itself to be learnt: who is still on the way to a first load, with the sessions gone.
+
+    Over when a set has said "this much" and not only "at least this", or after so many sessions.
+    """
+    if not movement.new_pattern:
+        return {}
+    open_for = [one for one in ids if one not in current or not current[one].value.firm]
+    days = dict(
+        session.execute(
+            select(SetEntry.athlete_id, func.count(SetEntry.done_on.distinct()))
+            .where(
+                SetEntry.athlete_id.in_(open_for),
+                SetEntry.movement == movement.code,
+                SetEntry.standing,
+                SetEntry.estimate_kg.is_not(None),
+            )
+            .group_by(SetEntry.athlete_id)
+        )
+        .tuples()
+        .all()
+    )
+    return {one: days.get(one, 0) for one in open_for if days.get(one, 0) < SESSIONS}
+
+
+def _with_weight(session: Session, ids: Sequence[int], movement: Movement) -> set[int]:
+    """Who has done a movement of body weight with a weight: they go on with one."""
+    if not movement.gains_reps:
+        return set()
+    weighted = select(SetEntry.athlete_id.distinct()).where(
+        SetEntry.athlete_id.in_(list(ids)), SetEntry.movement == movement.code, SetEntry.standing, SetEntry.load_kg > 0
+    )
+    return set(session.scalars(weighted))
 
 
 def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | None, by_ratio: bool) -> Candidate:
@@ -78,6 +152,8 @@ def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | 
         by_rung=bool(demand.ladder),
         lacking=lacking,
         unearned=now.has(Reason.UNEARNED),
+        lighter=without_load(ready, movement) if movement.takes_load and not movement.gates else None,
+        body_mass_kg=ready.body_mass_kg,
         must_be_tested=CONVENTIONS[movement.convention].tested,
     )
 

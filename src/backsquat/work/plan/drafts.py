@@ -5,7 +5,8 @@ from dataclasses import dataclass, field, fields, replace
 from decimal import Decimal
 from typing import Any
 
-from backsquat.core.loads.achievable import Load
+from backsquat.core.loads.achievable import Load, loads_on
+from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.loads.rounding import Offer
 from backsquat.core.movements.movement import Implement, Movement
 from backsquat.core.progression.cell import Origin, StandIn, State
@@ -13,12 +14,13 @@ from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate, plan_row
 from backsquat.core.progression.terms import PlannedWeek, Terms
 from backsquat.core.rules import Rules
+from backsquat.core.strength.first_load import first_load
 from backsquat.core.working import Step, Working
 from backsquat.storage.models import Athlete, Cell
 from backsquat.work.actor import Actor
 from backsquat.work.plan.slot_plan import SlotPlan
 
-COMPARED = ("state", "movement", "load_kg", "sets", "reps", "kind", "hold_s", "room_id")
+COMPARED = ("state", "movement", "load_kg", "start_amount", "sets", "reps", "kind", "hold_s", "room_id")
 
 
 @dataclass(frozen=True)
@@ -46,6 +48,7 @@ class Draft:
     load_amount: Decimal | None = None
     load_unit: str = "kg"
     load_kg: float | None = None
+    start_amount: Decimal | None = None
     side: tuple[str, ...] = ()
     target_kg: float | None = None
     planning_max_kg: float | None = None
@@ -141,8 +144,12 @@ class _Planner:
         row = plan_row(self.candidate, [p for p in outline if self.plan.rig_in(p.week)], terms)
         inputs = inputs_of(self.candidate, self.plan.rules)
         by_ratio = self.candidate.by_ratio
+        lighter = self.candidate.lighter
         found = [
-            replace(draft_of_week(self.plan, self.athlete_id, week, inputs), by_ratio=by_ratio) for week in row.weeks
+            self._rung(week.prescription, lighter, StandIn.LIGHT)
+            if week.load is None and lighter
+            else replace(draft_of_week(self.plan, self.athlete_id, week, inputs), by_ratio=by_ratio)
+            for week in row.weeks
         ]
         planned = {week.prescription.week for week in row.weeks}
         # Weeks a limit forbids, or with nothing to load it with in that week's room.
@@ -175,11 +182,23 @@ class _Planner:
             high=0,
             hold_s=work.high if work.seconds else 0,
             rest_s=work.rest_s,
+            **self._start(asked, movement),
         )
 
     def _bare(self, asked: Prescription, state: State) -> Draft:
         inputs = inputs_of(self.candidate, self.plan.rules)
-        return _asked_draft(self.plan, self.athlete_id, asked, state, inputs)
+        draft = _asked_draft(self.plan, self.athlete_id, asked, state, inputs)
+        return replace(draft, **self._start(asked, self.plan.movement)) if state is State.WORK else draft
+
+    def _start(self, asked: Prescription, movement: Movement) -> dict[str, Any]:
+        """The load the first set begins with, for somebody who has never lifted it."""
+        room = self.plan.room_in(asked.week)
+        rig = next(iter(rigs_for(movement, room)), None)
+        if movement.code not in self.candidate.starts or rig is None:
+            return {}
+        ratio_kg, mass_kg = self.candidate.starts[movement.code], self.candidate.body_mass_kg
+        load = first_load(movement, loads_on(room, rig), mass_kg, ratio_kg, self.plan.rules)
+        return {"start_amount": load.total.amount, "load_unit": load.total.unit.value} if load else {}
 
 
 def inputs_of(candidate: Candidate, rules: Rules) -> dict[str, Any]:

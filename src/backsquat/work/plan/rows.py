@@ -93,6 +93,7 @@ class SheetCell(NamedTuple):
     missed: bool = False  # planned, the day is past, and nothing was logged by somebody who could have come
     left: int = -1  # what its first set is expected to leave, where that is not what was asked; −1: as asked
     seldom: float | None = None  # the chance, where it is less than this squad plans with
+    start: str = ""  # to begin with, where the first set finds the load
     shade: int = 0  # load as a share of the planning max, in steps of five hundredths from 60 % on; 0: none
 
 
@@ -152,6 +153,7 @@ class PlacedCell(NamedTuple):
     kind: Kind
     hold_s: int
     stands_in: StandIn
+    start_amount: Decimal | None
 
 
 COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
@@ -217,7 +219,9 @@ class RowOf:
         return self._planned_state(ready, cells, coming), None
 
     def _planned_state(self, ready: Readiness, cells: Mapping[int, PlacedCell], coming: set[State]) -> RowState:
-        by_rung = State.RUNG in coming and not ready.limits and not ready.lacking(self.movement)
+        # A level for a weight too light to be had says nothing of a readiness check.
+        standing = any(c.state is State.RUNG and c.stands_in is not StandIn.LIGHT for c in cells.values())
+        by_rung = standing and State.RUNG in coming and not ready.limits and not ready.lacking(self.movement)
         states = (
             (RowState.NOT_PLANNED, not cells),
             (RowState.NEEDS_TEST, State.NEEDS_TEST in coming),
@@ -257,7 +261,7 @@ class RowOf:
         own: Sequence[Prescription] | None,
     ) -> tuple[SheetCell, ...]:
         waves = {asked.week for asked in own or self.outline if asked.first_of_wave}
-        built, before = [], None
+        built, before, lifted = [], None, False
         for asked, day, cell in zip(self.outline, self.days, shown, strict=False):
             if cell is None:
                 before = None
@@ -273,7 +277,9 @@ class RowOf:
             gone = day < ready.today and cell.live and cell.state in LIFTED
             missed = gone and not sets_done and not self.spare and ready.could_come(day)
             likely = None if sets_done else self._likely(ready.person.id, cell, day)
-            built.append(_sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed, likely))
+            sheet_cell = _sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed, likely)
+            lifted = lifted or bool(sets_done)  # from then on it goes on from the last time
+            built.append(sheet_cell._replace(start="") if lifted else sheet_cell)
         return tuple(built)
 
 
@@ -313,6 +319,7 @@ def _sheet_cell(
         missed,
         likely.left if likely and abs(likely.left - head.reserve_reps) >= OFF_REPS else -1,
         likely.chance if likely and likely.seldom else None,
+        written(cell.start_amount),
         _shade(cell.load_kg, cell.planning_max_kg),
     )
 

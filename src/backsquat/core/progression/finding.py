@@ -1,0 +1,27 @@
+"""The way to the first load of a pattern nobody has seen the athlete in (rules 2.2).
+
+Holding a load overhead, in front or in a one-arm rack is itself to be learnt: the first session is the empty bar or the
+lightest bell, the second halfway, and what a ratio to a known lift gives is the ceiling, reached in the third.
+"""
+
+from backsquat.core.progression.terms import Progress, Terms
+from backsquat.core.working import Step
+
+SESSIONS = 2  # of finding, before the load the ratio gives; usual practice
+
+
+def still_finding(terms: Terms, progress: Progress) -> bool:
+    """Whether the next working exposure belongs to the way there, or is the first at the ceiling."""
+    return terms.found_in is not None and terms.found_in + progress.worked <= SESSIONS
+
+
+def on_the_way(ceiling_kg: float, terms: Terms, progress: Progress) -> tuple[float, Step] | None:
+    """The load of a session on the way, in kg as it is written, with its step of working; None at the ceiling.
+
+    A ceiling under the lightest load there is stays what it is: nothing is rounded up to it.
+    """
+    nth, lightest_kg = (terms.found_in or 0) + progress.worked, terms.loads.lightest.kg
+    if nth >= SESSIONS or ceiling_kg <= lightest_kg:
+        return None
+    load_kg = lightest_kg + (ceiling_kg - lightest_kg) * nth / SESSIONS
+    return load_kg, Step("finding", {"nth": nth + 1, "of": SESSIONS, "ceiling_kg": ceiling_kg}, load_kg, "kg")

@@ -1,0 +1,230 @@
+"""Tables of plans to be read as the coach who must answer for them: writes docs/tables.md (`make tables`).
+
+Everything is planned the way a coach's clicks plan it: a squad from nothing in a usual room, a tested squat each, a
+block. Nothing is kept.
+"""
+
+import datetime as dt
+import tempfile
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from decimal import Decimal
+from pathlib import Path
+from uuid import uuid4
+
+from sqlalchemy.orm import Session
+
+from backsquat.core.loads.mass import Unit
+from backsquat.core.movements.movement import Gate, Movement
+from backsquat.core.progression.cell import State
+from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.readiness.absence import Why
+from backsquat.core.roles import Role
+from backsquat.core.rules import Rules
+from backsquat.core.season.calendar import Span
+from backsquat.library.shelf import ladders, movements
+from backsquat.library.usual_rooms import usual_rooms
+from backsquat.pages.room.forms import form_like
+from backsquat.storage.database import Database
+from backsquat.storage.migrate import migrate
+from backsquat.storage.models import Athlete, BlockSlot, BodyMass, Cell, ScreenResult, Season, Squad
+from backsquat.work.accounts.people import add_person
+from backsquat.work.actor import Actor
+from backsquat.work.health.absences import come_back, go_away
+from backsquat.work.ladders.gates import override_gate
+from backsquat.work.ladders.moves import move_rung
+from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.record.outside import log_test
+from backsquat.work.record.record import SetFacts
+from backsquat.work.rooms.describe import save_room
+
+REPORT = Path("docs/tables.md")
+MONDAY = dt.date(2026, 9, 7)
+WEEKS, REPS, RESERVE = 8, 5, 2
+ROOMS = {"centre": "a fine room (plates to 0.25 kg, bells in steps of 2)", "small": "a coarse room (one bar, 2.5 kg)"}
+LIFTS = ("back_squat", "romanian_deadlift", "rear_raised_dumbbells", "bench_thrust_bar")
+SOUND = {  # the lines of the barbell check, as somebody who lifts has them
+    "brace": 1, "standing_squat": 1, "knees_track": 1, "pelvis": 0, "side_shift": 0, "deep_squat_hold": 30,
+    "counterbalanced_squat": 20, "witnessed_test": 1,
+}  # fmt: skip
+LOADED = tuple(code for code, school in SCHOOLS.items() if school.loaded)
+
+
+@dataclass(frozen=True)
+class Lifter:
+    """Somebody made up: what they squat, what they weigh, how old they are, how long they were away."""
+
+    squat_kg: int
+    mass_kg: int
+    born: int = 2000
+    away_days: int = 0
+
+    @property
+    def name(self) -> str:
+        kind = "newcomer of 16, " if self.born > 2005 else ""
+        away = f", away {self.away_days} days" if self.away_days else ""
+        return f"{kind}{self.squat_kg}{away}"
+
+
+LIFTERS = (
+    Lifter(60, 58), Lifter(80, 64), Lifter(113, 72), Lifter(140, 82), Lifter(180, 94), Lifter(40, 55, born=2010),
+    Lifter(113, 72, away_days=3), Lifter(113, 72, away_days=10), Lifter(113, 72, away_days=60),
+)  # fmt: skip
+
+
+def on(days: int) -> Actor:
+    """The coach, so many days from the Monday of the block."""
+    return Actor(1, 1, dt.datetime.combine(MONDAY + dt.timedelta(days=days), dt.time(18)))
+
+
+@contextmanager
+def a_squad(room: str) -> Iterator[Database]:
+    """The lifters in a usual room, tested four days before the block, or the day before they went away."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "tables.sqlite3"
+        migrate(path)
+        database = Database(path)
+        with database.writing() as session:
+            _people(session, room)
+        yield database
+        database.close()
+
+
+def _people(session: Session, room: str) -> None:
+    session.add(Squad(club="a", name="b"))
+    session.flush()
+    add_person(session, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
+    session.flush()
+    session.add(Season(squad_id=1, name="s", first_week=MONDAY - dt.timedelta(weeks=12), weeks=40))
+    facts = form_like(usual_rooms()[room]).read()
+    assert facts is not None
+    save_room(session, on(-100), facts)
+    for lifter in LIFTERS:
+        _lifter(session, lifter)
+
+
+def _lifter(session: Session, lifter: Lifter) -> None:
+    newcomer = lifter.born > 2005
+    athlete = Athlete(
+        squad_id=1, name=lifter.name, born_on=dt.date(lifter.born, 1, 1), newcomer=newcomer, consent=True, by_id=1,
+        at=on(-100).now,
+    )  # fmt: skip
+    session.add(athlete)
+    session.flush()
+    session.add(
+        BodyMass(athlete_id=athlete.id, measured_on=MONDAY, mass_kg=Decimal(lifter.mass_kg), by_id=1, at=on(-100).now)
+    )
+    tested = on(-4 - lifter.away_days)
+    _screened(session, athlete.id, tested)
+    load = Decimal(round(lifter.squat_kg / (1 + (REPS + RESERVE) / 30)))
+    facts = SetFacts(str(uuid4()), load, Unit.KG, REPS, REPS, RESERVE, tested.today)
+    log_test(session, tested, athlete.id, "back_squat", facts, Rules())
+    if lifter.away_days:
+        away = go_away(session, on(-1), athlete.id, on(-lifter.away_days).today, Why.AWAY)
+        _screened(session, athlete.id, on(-1))
+        come_back(session, on(0), away.id, MONDAY, "seen by me", Rules())
+
+
+def _screened(session: Session, athlete_id: int, seen: Actor) -> None:
+    """Sound in every screen the readiness checks ask for, and put on the ladders' levels before the bar."""
+    for code, value in SOUND.items():
+        session.add(
+            ScreenResult(
+                athlete_id=athlete_id, screen=code, value=value, done_on=seen.today, by_id=1, at=seen.now
+            )
+        )
+    session.flush()
+    for gate in Gate:
+        override_gate(session, seen, athlete_id, gate, "seen by me", Rules())
+    for ladder in ladders().values():  # so that every movement may be given
+        move_rung(session, seen, athlete_id, ladder.code, ladder.rungs[-1][0], Rules(), way="placed", reason="seen")
+
+
+def planned(database: Database, slots: Sequence[SlotFacts], in_season: bool) -> dict[int, dict[str, list[Cell]]]:
+    """Cells by place of the slot and athlete, as a draft that is not kept."""
+    with database.writing() as session:
+        season = Span(MONDAY - dt.timedelta(weeks=12), 40)
+        block = create_block(session, on(0), BlockFacts("B", MONDAY, WEEKS, in_season, tuple(slots)), season, Rules())
+        session.flush()
+        names = {athlete.id: athlete.name for athlete in session.query(Athlete)}
+        found: dict[int, dict[str, list[Cell]]] = {}
+        for slot in block.slots:
+            rows = session.query(Cell).filter(Cell.slot_id == slot.id, Cell.current).order_by(Cell.week)
+            for cell in rows:
+                found.setdefault(_place(slot, slots), {}).setdefault(names[cell.athlete_id], []).append(cell)
+        session.expunge_all()
+        session.rollback()
+        return found
+
+
+def _place(slot: BlockSlot, slots: Sequence[SlotFacts]) -> int:
+    return next(n for n, one in enumerate(slots) if (one.movement, one.weekday) == (slot.movement, slot.weekday))
+
+
+def words(cell: Cell) -> str:
+    """One cell: 3 × 6 · 60 · RIR 2; a deload week in brackets."""
+    if cell.hold_s:
+        dose = f"{cell.sets} × {cell.hold_s} s"
+    else:
+        dose = f"{cell.sets} × {cell.reps}"
+    if cell.state is State.LOAD:
+        amount = f"{cell.load_amount.normalize():f}" if cell.load_amount is not None else "?"
+        said = f"{dose} · {amount} · RIR {cell.reserve_reps}"
+    elif cell.state is State.RUNG:
+        said = f"{dose} {cell.movement.replace('_', ' ')}{_from(cell)}"
+    elif cell.state is State.WORK:
+        said = f"{dose}{_from(cell)}"
+    else:
+        said = cell.state.value.replace("_", " ")
+    return f"({said})" if cell.kind is Kind.EASY else said
+
+
+def _from(cell: Cell) -> str:
+    return "" if cell.start_amount is None else f" · find, from {cell.start_amount.normalize():f}"
+
+
+def schools(database: Database, in_season: bool) -> Iterator[str]:
+    """Every loaded progression on the main lifts."""
+    for school in LOADED:
+        found = planned(database, [SlotFacts(n, code, school) for n, code in enumerate(LIFTS)], in_season)
+        for n, code in enumerate(LIFTS):
+            yield f"\n**{SCHOOLS[school].name} · {movements()[code].name}**\n"
+            yield from table(found.get(n, {}))
+
+
+def table(rows: dict[str, list[Cell]]) -> Iterator[str]:
+    yield "| lifter | " + " | ".join(f"week {n + 1}" for n in range(WEEKS)) + " |"
+    yield "|---" * (WEEKS + 1) + "|"
+    for name, cells in rows.items():
+        yield f"| {name} | " + " | ".join(words(cell) for cell in cells) + " |"
+
+
+def first_loads(database: Database) -> Iterator[str]:
+    """The first two weeks of every movement that takes a load, for lifters who have never tried it."""
+    loaded = [one for one in movements().values() if one.takes_load and not one.work.seconds]
+    people = [lifter.name for lifter in LIFTERS if not lifter.away_days]
+    yield "| movement | " + " | ".join(people) + " |"
+    yield "|---" * (len(people) + 1) + "|"
+    for movement in loaded:
+        found = planned(database, [SlotFacts(0, movement.code, "window")], False).get(0, {})
+        yield f"| {movement.name} | " + " | ".join(_first(found.get(name, []), movement) for name in people) + " |"
+
+
+def _first(cells: Sequence[Cell], movement: Movement) -> str:
+    return ", then ".join(words(cell) for cell in cells[:2])
+
+
+def main() -> None:
+    lines = ["# Tables of plans", "", "Written by `make tables`; read row by row before a release.", ""]
+    for room, about in ROOMS.items():
+        with a_squad(room) as database:
+            lines += ["", f"## First loads in {about}", "", *first_loads(database)]
+            for in_season in (False, True):
+                lines += ["", f"## {'In season' if in_season else 'Base'} in {about}", *schools(database, in_season)]
+    REPORT.write_text("\n".join(lines) + "\n", "utf-8")
+
+
+if __name__ == "__main__":
+    main()
