@@ -131,9 +131,7 @@ def _screened(session: Session, athlete_id: int, seen: Actor) -> None:
     """Sound in every screen the readiness checks ask for, and put on the ladders' levels before the bar."""
     for code, value in SOUND.items():
         session.add(
-            ScreenResult(
-                athlete_id=athlete_id, screen=code, value=value, done_on=seen.today, by_id=1, at=seen.now
-            )
+            ScreenResult(athlete_id=athlete_id, screen=code, value=value, done_on=seen.today, by_id=1, at=seen.now)
         )
     session.flush()
     for gate in Gate:
@@ -165,10 +163,7 @@ def _place(slot: BlockSlot, slots: Sequence[SlotFacts]) -> int:
 
 def words(cell: Cell) -> str:
     """One cell: 3 × 6 · 60 · RIR 2; a deload week in brackets."""
-    if cell.hold_s:
-        dose = f"{cell.sets} × {cell.hold_s} s"
-    else:
-        dose = f"{cell.sets} × {cell.reps}"
+    dose = f"{cell.sets} × {cell.hold_s} s" if cell.hold_s else f"{cell.sets} × {cell.reps}"
     if cell.state is State.LOAD:
         amount = f"{cell.load_amount.normalize():f}" if cell.load_amount is not None else "?"
         said = f"{dose} · {amount} · RIR {cell.reserve_reps}"

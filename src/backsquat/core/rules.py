@@ -22,7 +22,7 @@ class Rules(TechniqueRules):
 
     rise_a_week_newcomer: float = rule(0.05, "Most the implied max may rise a week, newcomer", "share", USUAL, 0, 0.1)
     rise_a_week_trained: float = rule(0.025, "Most the implied max may rise a week, others", "share", USUAL, 0, 0.1)
-    step_cap: float = rule(0.10, "Most one step at the same reps and reserve may be", "share", "ACSM 2009", 0.01, 0.2)
+    step_cap: float = rule(0.10, "Most one step at the same reps may be", "share", "ACSM 2009", 0.01, 0.2)
     catch_up: float = rule(
         0.05,
         "Most a climb goes in one step where the last load leaves plenty: after an eased session, with tiny plates",
@@ -162,6 +162,16 @@ class Rules(TechniqueRules):
     absence_screen_days: int = rule(29, "Days away after which the athlete is screened again", "days", USUAL, 15, 90)
     absence_short_load: float = rule(0.95, "Load after a short absence, as a share", "share", USUAL, 0.5, 1)
     absence_long_load: float = rule(0.90, "Load after a long absence, as a share", "share", USUAL, 0.5, 1)
+    absence_fall_week: float = rule(
+        0.015,
+        "Load lost for each further week away after that (`absence_screen_days`), as a share",
+        "share",
+        "usual practice, after Bosquet et al. 2013",
+        0,
+        0.05,
+    )
+    absence_least_load: float = rule(0.7, "Load after the longest absence, as a share", "share", USUAL, 0.4, 1)
+    absence_more_days: int = rule(14, "Further days away that make the way back a week longer", "days", USUAL, 7, 60)
     return_volume_1: float = rule(0.5, "Sets in the first week back, as a share", "share", AWAY, 0.2, 1)
     return_volume_2: float = rule(0.7, "Sets in the second week back, as a share", "share", AWAY, 0.2, 1)
     return_volume_3: float = rule(0.8, "Sets in the third week back, as a share", "share", AWAY, 0.2, 1)
@@ -189,6 +199,9 @@ class Rules(TechniqueRules):
         0.6, "Load as a share of the max, of what has none: body weight, bands, levels", "share", INDEX, 0.2, 1
     )
     posterior_days: int = rule(2, "Days a week with a hinge, a curl or a thrust, at least", "days", USUAL, 0, 6)
+    hinge_sets_usual: int = rule(
+        3, "Hard sets of hinges that never touch the floor, in one session, usually", "sets", USUAL, 1, 12
+    )
     hinge_sets_session: int = rule(
         4, "Hard sets of hinges that never touch the floor, in one session, at most", "sets", USUAL, 1, 12
     )

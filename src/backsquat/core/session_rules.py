@@ -44,6 +44,8 @@ class SessionRules(StrengthRules):
     )
     rest_heavy_reps: int = rule(6, "Reps up to which a set near failure wants a long rest", "reps", USUAL, 1, 12)
     rest_heavy_s: int = rule(120, "Least rest after such sets", "s", USUAL, 30, 300)
+    rest_bar_reps: int = rule(8, "Reps up to which a squat or hinge with a bar is heavy", "reps", USUAL, 1, 15)
+    rest_bar_s: int = rule(180, "Least rest after such a set, whatever the progression", "s", USUAL, 60, 420)
     rest_least_s: int = rule(45, "Least rest after other sets", "s", USUAL, 0, 180)
     rest_most_s: int = rule(300, "Rest from which it is said to be long", "s", USUAL, 120, 900)
     wobbly_after: int = rule(

@@ -111,7 +111,7 @@ class StrengthRules:
     )
     gain_trained: float = rule(0.005, "The same for others", "share", OWN, 0, 0.03)
     coarse_reps: int = rule(
-        3, "Most reps asked over the progression's, where the room's next load is too far", "reps", USUAL, 0, 8
+        2, "Most reps asked over the progression's, where the room's next load is too far", "reps", USUAL, 0, 8
     )
     coarse_step: float = rule(
         0.06,

@@ -4,6 +4,7 @@ It judges the week, not one exercise, for one athlete at a time, and works the s
 planned and on what was done. The lower-back index is a planning index, not a measurement.
 """
 
+import math
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -94,22 +95,26 @@ def _shares(movement: Movement, rules: Rules) -> Iterable[tuple[Muscle, float]]:
         yield muscle, rules.squat_hamstrings if squat and muscle is Muscle.HAMSTRINGS else rules.helper_share
 
 
-def audit_week(items: Sequence[Item], rules: Rules) -> list[Finding]:
-    """Everything a coach should look at in one athlete's week; the gravest first. An empty week says nothing."""
+def audit_week(items: Sequence[Item], rules: Rules, *, in_season: bool = False) -> list[Finding]:
+    """Everything a coach should look at in one athlete's week; the gravest first. An empty week says nothing.
+
+    In season the sets are halved on purpose, and the least is halved with them.
+    """
     if not items:
         return []
     numbers = count_week(items, rules)
     easy = all(item.easy for item in items)
-    found = [] if easy else [*_sets(numbers, rules), *_patterns(items, numbers, rules)]
+    found = [] if easy else [*_sets(numbers, rules, in_season), *_patterns(items, numbers, rules)]
     found += [*_hamstrings(items, numbers), *_hinge_sessions(items, rules), *_back(numbers, rules)]
     found += _strain(numbers, rules)
     order = {Severity.STOP: 0, Severity.WATCH: 1, Severity.NOTE: 2}
     return sorted(found, key=lambda finding: order[finding.severity])
 
 
-def _sets(numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:
+def _sets(numbers: WeekNumbers, rules: Rules, in_season: bool) -> Iterable[Finding]:
     for muscle in COUNTED:
         low, high = (getattr(rules, f"sets_{muscle.value}_{end}") for end in ("low", "high"))
+        low = max(1, math.floor(low * rules.in_season_sets)) if in_season else low
         count = round(numbers.sets.get(muscle, 0.0), 1)
         facts = {"muscle": muscle.value, "sets": count, "low": low, "high": high}
         if count > high:
@@ -121,10 +126,17 @@ def _sets(numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:
 def _patterns(items: Sequence[Item], numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:
     if not numbers.squat_sets:
         yield Finding("no_squat", Severity.WATCH, {}, "add_squat")
-    days = {item.day for item in items if item.movement.family in (Family.HINGE, Family.CURL, Family.THRUST)}
+    days = {item.day for item in items if _posterior(item.movement)}
     if len(days) < rules.posterior_days:
         facts = {"days": len(days), "least": rules.posterior_days}
         yield Finding("few_posterior", Severity.NOTE, facts, "add_curl")
+
+
+def _posterior(movement: Movement) -> bool:
+    """Whether it trains the back of the legs and the hips: hinges, curls, thrusts, and extensions of the hip."""
+    hips = {Muscle.HAMSTRINGS, Muscle.GLUTES}.intersection(movement.prime)
+    extension = movement.family is Family.EXTENSION and bool(hips)
+    return extension or movement.family in (Family.HINGE, Family.CURL, Family.THRUST)
 
 
 def _hamstrings(items: Sequence[Item], numbers: WeekNumbers) -> Iterable[Finding]:
@@ -148,9 +160,10 @@ def _hinge_sessions(items: Sequence[Item], rules: Rules) -> Iterable[Finding]:
         if item.movement.family is Family.HINGE and not item.movement.from_floor:
             days[item.day] += item.hard_sets(rules)
     for day, sets in sorted(days.items()):
-        if sets > rules.hinge_sets_session:
-            facts = {"day": day, "sets": sets, "most": rules.hinge_sets_session}
-            yield Finding("hinge_session", Severity.WATCH, facts, "fewer_hinge_sets")
+        if sets > rules.hinge_sets_usual:
+            over = sets > rules.hinge_sets_session
+            facts = {"day": day, "sets": sets, "most": rules.hinge_sets_session if over else rules.hinge_sets_usual}
+            yield Finding("hinge_session", Severity.WATCH if over else Severity.NOTE, facts, "fewer_hinge_sets")
 
 
 def _back(numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:

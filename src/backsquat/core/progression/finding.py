@@ -1,10 +1,11 @@
 """The way to the first load of a pattern nobody has seen the athlete in (rules 2.2).
 
 Holding a load overhead, in front or in a one-arm rack is itself to be learnt: the first session is the empty bar or the
-lightest bell, the second halfway, and what a ratio to a known lift gives is the ceiling, reached in the third.
+a bell of half the ceiling, the second halfway on, and what a ratio to a known lift gives is the ceiling, reached in the
+third.
 """
 
-from backsquat.core.progression.terms import Progress, Terms
+from backsquat.core.progression.terms import BARS, Progress, Terms
 from backsquat.core.working import Step
 
 SESSIONS = 2  # of finding, before the load the ratio gives; usual practice
@@ -23,5 +24,6 @@ def on_the_way(ceiling_kg: float, terms: Terms, progress: Progress) -> tuple[flo
     nth, lightest_kg = (terms.found_in or 0) + progress.worked, terms.loads.lightest.kg
     if nth >= SESSIONS or ceiling_kg <= lightest_kg:
         return None
-    load_kg = lightest_kg + (ceiling_kg - lightest_kg) * nth / SESSIONS
+    first_kg = lightest_kg if terms.rig.kind in BARS else max(lightest_kg, ceiling_kg / 2)
+    load_kg = first_kg + (ceiling_kg - first_kg) * nth / SESSIONS
     return load_kg, Step("finding", {"nth": nth + 1, "of": SESSIONS, "ceiling_kg": ceiling_kg}, load_kg, "kg")

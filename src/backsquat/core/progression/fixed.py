@@ -61,7 +61,7 @@ class FixedSchool(School[FixedParameters]):
                 week,
                 parameters,
                 reps=parameters.reps,
-                reserve_reps=1,
+                reserve_reps=max(1, parameters.start_reserve_reps - nth),
                 first_of_wave=nth == 0,
                 aim=climb if nth else start,
             )

@@ -96,5 +96,5 @@ def share_of(sets: int, share: float) -> int:
 
 
 def easy_sets(parameters: Parameters) -> int:
-    """Sets of an easy week: their share of the working sets."""
-    return share_of(parameters.sets, parameters.easy_sets_share)
+    """Sets of an easy week: their share of the working sets, two at least where there are two."""
+    return max(share_of(parameters.sets, parameters.easy_sets_share), min(2, parameters.sets))

@@ -7,7 +7,8 @@ No load is planned with which the last set would be made less often than agreed 
 reps give way first, then the load. Where the room's next load is too far for that, reps grow first.
 """
 
-from collections.abc import Sequence
+import itertools
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from backsquat.core.loads.achievable import Load
@@ -22,6 +23,7 @@ from backsquat.core.progression.target import target_of, wave_max
 from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progress, Terms, counted_reps, planned_reps
 from backsquat.core.working import Fact, Step
 
+SETS_IN_SEASON = 2  # the least of a piece of work there; usual practice
 CLOSE_KG = 1e-6  # caps are worked out in floats
 IN_HAND = frozenset({RigKind.DUMBBELLS, RigKind.DUMBBELL, RigKind.KETTLEBELL, RigKind.PLATE, RigKind.SLED})
 SMALL_PLATES_KG = (1.25, 1.0, 0.75, 0.5, 0.25)  # what is sold to make a coarse room finer
@@ -31,12 +33,13 @@ GROWS = (Basis.MAX, Basis.LAST)  # where reps may grow in the load's stead
 def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Terms) -> tuple[PlannedWeek, ...]:
     """Plan the given weeks in order. Never above a cap unless marked; never a load the room lacks."""
     before = terms.eased.get(base.weeks_before - 1)
-    done = {(reps, reserve): load for reps, reserve, load in base.same_reps_kg}
+    done = {reps: load for reps, _reserve, load in base.same_reps_kg}
     progress = Progress(base.last_kg, 0, done, before.load_share if before else 1.0)
     working = [p for p in prescriptions if p.kind is Kind.WORK]
     weeks, nth = [], 0
-    for prescription in prescriptions:
-        if prescription.kind is Kind.WORK:
+    for laid in prescriptions:
+        prescription = _worked_on_return(laid, working, terms)
+        if laid.kind is Kind.WORK:
             asked = replace(working[nth], week=prescription.week)
             if _must_wait(asked, base, progress, terms.in_week(prescription.week)):
                 aim = replace(asked.aim, steps=0)
@@ -45,19 +48,50 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
                 prescription, nth = asked, nth + 1
         week = _plan_week(_fewer_sets(prescription, terms), base, terms, progress)
         if week.load and prescription.kind is Kind.WORK:
-            progress.done[prescription.reps, prescription.reserve_reps] = week.load.kg
+            progress.done[prescription.reps] = week.load.kg
             progress.last_kg, progress.last_reps = week.load.kg, week.prescription.reps
             progress.worked += 1
             ease = terms.eased.get(prescription.week)
             progress.last_ease = ease.load_share if ease else 1.0
+            progress.meant_kg = week.target_kg if ease else None
         weeks.append(week)
-    return tuple(weeks)
+    return tuple(_no_harder_deload(week, n, weeks) for n, week in enumerate(weeks))
+
+
+def _no_harder_deload(week: PlannedWeek, n: int, weeks: Sequence[PlannedWeek]) -> PlannedWeek:
+    """A deload week asks no more reps than the working weeks around it, nor less in reserve."""
+    if week.prescription.kind is not Kind.EASY:
+        return week
+    around = [*_working_run(reversed(weeks[:n])), *_working_run(weeks[n + 1 :])]
+    if not around:
+        return week
+    reps = min(week.prescription.reps, max(one.reps for one in around))
+    reserve = max(week.prescription.reserve_reps, *(one.reserve_reps for one in around))
+    return replace(week, prescription=replace(week.prescription, reps=reps, reserve_reps=reserve))
+
+
+def _working_run(weeks: Iterable[PlannedWeek]) -> list[Prescription]:
+    """The working weeks up to the next one that is none."""
+    asked = (week.prescription for week in weeks)
+    return list(itertools.takewhile(lambda one: one.kind is Kind.WORK, asked))
+
+
+def _worked_on_return(asked: Prescription, working: Sequence[Prescription], terms: Terms) -> Prescription:
+    """No deload right on a return: the week is worked, as eased as the return has it."""
+    back = asked.week in terms.eased or asked.week - 1 in terms.eased
+    if asked.kind is not Kind.EASY or not back:
+        return asked
+    sets = max((one.sets for one in working), default=asked.sets)
+    return replace(asked, kind=Kind.WORK, sets=sets)
 
 
 def _fewer_sets(prescription: Prescription, terms: Terms) -> Prescription:
-    """Fewer sets after time away."""
+    """Fewer sets after time away; in season never fewer than two."""
     ease = terms.eased.get(prescription.week)
-    return replace(prescription, sets=share_of(prescription.sets, ease.sets_share)) if ease else prescription
+    if not ease:
+        return prescription
+    least = min(SETS_IN_SEASON, prescription.sets) if terms.in_season else 1
+    return replace(prescription, sets=max(share_of(prescription.sets, ease.sets_share), least))
 
 
 def _must_wait(asked: Prescription, base: PlanBase, progress: Progress, terms: Terms) -> bool:
@@ -65,6 +99,8 @@ def _must_wait(asked: Prescription, base: PlanBase, progress: Progress, terms: T
     if not asked.aim.waits or progress.last_kg is None or not progress.last_reps or progress.last_reps >= 30:
         return False
     following = terms.loads.climbed(progress.last_kg, asked.aim.steps, terms.rules.step_least).kg
+    if progress.last_reps < asked.high or following <= progress.last_kg + CLOSE_KG:
+        return True  # not at the top yet, or at the heaviest there is: reps go on growing
     most = terms.most_by_chance(asked, terms.ahead(asked, base))
     if most is not None:
         return following > most
@@ -173,9 +209,9 @@ def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Pro
     """How far this exposure may rise over the estimate, and over the last load at the same reps."""
     return cap_for(
         estimate_kg=base.estimate_kg,
-        weeks_ahead=terms.ahead(prescription, base) + 1,
+        weeks_ahead=0.0 if terms.in_season else terms.ahead(prescription, base) + 1,
         reps=planned_reps(prescription, terms.rules),
-        same_reps_kg=progress.done.get((prescription.reps, prescription.reserve_reps)),
+        same_reps_kg=progress.done.get(prescription.reps),
         newcomer=terms.newcomer,
         rules=terms.rules,
         carried_kg=terms.carried_kg,
@@ -211,7 +247,10 @@ def _under(
     ease = terms.eased.get(prescription.week)
     if ease:
         if prescription.aim.basis is Basis.LAST and progress.last_kg is not None:
-            wanted = min(wanted, progress.last_kg * ease.load_share / progress.last_ease)
+            before_kg = (
+                progress.last_kg if progress.meant_kg is None else progress.meant_kg
+            )  # no rounding upon rounding
+            wanted = min(max(wanted, before_kg), before_kg * ease.load_share / progress.last_ease)
         else:
             wanted *= ease.load_share
         facts = {"load_share": ease.load_share, "sets_share": ease.sets_share}
@@ -227,7 +266,8 @@ def _rounding(prescription: Prescription, terms: Terms) -> Rounding:
     """Down where the load is meant to be lower: easy weeks, returns, a load taken down, in season."""
     lowered = prescription.aim.share < 1 and prescription.aim.basis is Basis.LAST
     easy = prescription.kind is Kind.EASY
-    down = easy or lowered or terms.in_season or prescription.week in terms.eased
+    first_back = prescription.week in terms.eased and prescription.week - 1 not in terms.eased
+    down = easy or lowered or terms.in_season or first_back
     return Rounding.DOWN if down else Rounding.NEAREST
 
 
@@ -247,7 +287,7 @@ def _load(
     repeats = aim.basis is Basis.LAST and not aim.steps
     if repeats and last is not None and rounded.load.kg <= last + CLOSE_KG:
         return rounded, prescription.kind is Kind.WORK  # a cap limits rises: what was lifted may be repeated
-    before = progress.done.get((prescription.reps, prescription.reserve_reps))
+    before = progress.done.get(prescription.reps)
     if before is None and aim.basis is Basis.LAST and aim.steps > 0:
         before = last
     smallest = _smallest_step(wanted, before, lower, rounded, terms)
@@ -276,8 +316,14 @@ def _lightest(
 def _smallest_step(
     wanted: float, before: float | None, lower: RoundedLoad | None, rounded: RoundedLoad, terms: Terms
 ) -> Load | None:
-    """The smallest step over the load before, where the cap would allow none: it is always allowed, and marked."""
-    if before is None or wanted <= before or (lower is not None and lower.load.kg > before + CLOSE_KG):
+    """The smallest step over the load before, where the cap would allow none: always allowed, and marked; in season the
+    load is kept."""
+    if (
+        terms.in_season
+        or before is None
+        or wanted <= before
+        or (lower is not None and lower.load.kg > before + CLOSE_KG)
+    ):
         return None
     smallest = terms.loads.next_above(grains(before))
     if smallest is None or smallest.kg > rounded.load.kg + CLOSE_KG:

@@ -1,8 +1,8 @@
 """Stages of a pre-season base: many reps, then fewer and heavier, some weeks each (school 1).
 
-Each stage starts at the load for the top of its window with four left, from the newest estimate and
-never under what the stage before reached, and climbs by the smallest sensible step while every set
-stays inside the window; two steps where all sets reach the top with as much left as at a stage's start.
+Each stage starts at the load for the reps it asks (the bottom of its window) with four left, one fewer each week,
+from the newest estimate and never under what the stage before reached, and climbs by the smallest sensible step while
+every set stays inside the window; two steps where all sets reach the top with as much left as at a stage's start.
 Rest grows from stage to stage.
 """
 
@@ -61,7 +61,6 @@ class StagesSchool(School[StagesParameters]):
             low, high = parameters.stages[stage]
             rise = (parameters.rest_last_s - parameters.rest_first_s) * (stage / last if last else 1)
             start = Aim(
-                reps=high,
                 reserve_reps=parameters.start_reserve_reps,
                 rises=False,
                 fresh=stage > 0,
@@ -73,7 +72,7 @@ class StagesSchool(School[StagesParameters]):
                 reps=low,
                 low=low,
                 high=high,
-                reserve_reps=1,
+                reserve_reps=max(1, parameters.start_reserve_reps - (nth - stage * parameters.stage_weeks)),
                 wave=stage,
                 first_of_wave=first,
                 rest_s=round((parameters.rest_first_s + rise) / 5) * 5,

@@ -152,7 +152,7 @@ def _work(week: int, nth: int, parameters: WindowParameters) -> Prescription:
         reps=parameters.low + over,
         low=parameters.low,
         high=parameters.high,
-        reserve_reps=parameters.reserve_reps,
+        reserve_reps=parameters.reserve_reps if nth else parameters.start_reserve_reps,
         wave=wave,
         first_of_wave=over == 0,
         aim=aim,

@@ -2,10 +2,11 @@
 
 Under `absence_short_days` the missed exposure is simply repeated. Then loads start lower, the sets
 of the first weeks are cut (CSCCa and NSCA 2019: about half, then −30, then −20 %), and after a long
-absence the athlete goes one rung or stage back. Longer still: screened anew. After illness or injury
-somebody qualified has to say yes first.
+absence the athlete goes one rung or stage back. Longer still: screened anew, and the longer away, the lower the start
+and the longer the way back. After illness or injury somebody qualified has to say yes first.
 """
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -58,11 +59,13 @@ def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
     if days_away < rules.absence_long_days:
         load, count = rules.absence_short_load, 1
     else:
-        load, count = rules.absence_long_load, 3
+        further = max(days_away - rules.absence_screen_days + 1, 0)
+        fallen = rules.absence_long_load - rules.absence_fall_week * further / 7
+        load, count = max(fallen, rules.absence_least_load), 3 + math.ceil(further / rules.absence_more_days)
     screen = days_away >= rules.absence_screen_days
     stage_back = days_away >= rules.absence_long_days
     weeks = tuple(
-        EasedWeek(load + (1 - load) * n / count, volumes[n]) for n in range(count)
+        EasedWeek(load + (1 - load) * n / count, volumes[n] if n < len(volumes) else 1.0) for n in range(count)
     )  # the load comes back evenly
     steps = [
         Step("away", facts, days_away, "days"),

@@ -11,7 +11,11 @@ from backsquat.ui.drawing.stair import draw_stair
 from backsquat.ui.phrases.working import chance_words
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
-STANDS_IN = {StandIn.LIMIT: "a limit", StandIn.ROOM: "not in this room", StandIn.LIGHT: "less than the lightest load"}  # an own rung is said beside the name
+STANDS_IN = {  # an own rung is said beside the name
+    StandIn.LIMIT: "a limit",
+    StandIn.ROOM: "not in this room",
+    StandIn.LIGHT: "less than the lightest load",
+}
 
 
 Drawn = tuple[tuple[SheetCell, Markup], ...]
@@ -68,7 +72,9 @@ def _classes(cell: SheetCell, here: bool) -> str:
 def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     if cell.other is not None:
         name = escape(cell.other.name)
-        inside = f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)}{_from(cell)}</small>{_marks(cell)}'
+        inside = (
+            f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)}{_from(cell)}</small>{_marks(cell)}'
+        )
         if cell.why in STANDS_IN:
             inside += f'<span class="stand-in" title="stands in: {STANDS_IN[cell.why]}">stands in</span>'
         return inside

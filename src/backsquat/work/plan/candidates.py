@@ -73,9 +73,7 @@ def _with_starts(
     if not given:
         return found
     lifted = select(SetEntry.athlete_id, SetEntry.movement).where(
-        SetEntry.athlete_id.in_(list(found)),
-        SetEntry.movement.in_([other.code for other in given]),
-        SetEntry.standing,
+        SetEntry.athlete_id.in_(list(found)), SetEntry.movement.in_([other.code for other in given]), SetEntry.standing
     )
     known = set(session.execute(lifted.distinct()).tuples())
     starts: dict[int, dict[str, float | None]] = defaultdict(dict)

@@ -13,6 +13,7 @@ from backsquat.core.progression.cell import Origin, StandIn, State
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate, plan_row
 from backsquat.core.progression.terms import PlannedWeek, Terms
+from backsquat.core.progression.usual_rest import usual_rest_s
 from backsquat.core.rules import Rules
 from backsquat.core.strength.first_load import first_load
 from backsquat.core.working import Step, Working
@@ -262,7 +263,7 @@ def _asked_draft(
         low=asked.low,
         high=asked.high,
         hold_s=asked.hold_s,
-        rest_s=asked.rest_s,
+        rest_s=usual_rest_s(asked, plan.movement, plan.setting.given, plan.rules),
         state=state,
         room_id=plan.elsewhere.get(asked.week),
         inputs=inputs,

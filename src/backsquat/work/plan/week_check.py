@@ -53,7 +53,7 @@ def audit_block_weeks(
     items, athletes = _items(session, squad_id, block, weeks, done), squad_athletes(session, squad_id)
     return {
         week: [
-            AthleteWeek(athlete, mine, count_week(mine, rules), audit_week(mine, rules))
+            AthleteWeek(athlete, mine, count_week(mine, rules), audit_week(mine, rules, in_season=block.in_season))
             for athlete in athletes
             if (mine := items.get((athlete.id, week)))
         ]
