@@ -60,7 +60,7 @@ def test_hinge_heavy_weeks_want_the_shortened_end() -> None:
     assert "no_stretch" in codes(item("back_squat"), item("lying_curl", 2))
 
 
-@pytest.mark.parametrize(("sets", "flagged"), [(4, False), (5, True)])
+@pytest.mark.parametrize(("sets", "flagged"), [(3, False), (4, True), (5, True)])
 def test_hard_hinge_sets_of_a_session_that_never_touch_the_floor(sets: int, flagged: bool) -> None:
     assert ("hinge_session" in codes(item("romanian_deadlift", 1, sets))) is flagged
     assert "hinge_session" not in codes(item("deadlift", 1, 6))

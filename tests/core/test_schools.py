@@ -213,9 +213,10 @@ def test_a_window_goes_on_from_the_reps_that_were_decided() -> None:
 
 
 def test_stages_start_light_climb_and_never_fall_under_what_was_reached() -> None:
-    """15 reps with RIR 4 of 120: ÷ 1.633 = 73.5 → 72.5; 12 with 4: ÷ 1.533 = 78.3; 8 with 4: ÷ 1.4 = 85.7."""
+    """12 reps with RIR 4 of 120: ÷ 1.533 = 78.3 → 77.5; 8 with 4: ÷ 1.4 = 85.7; 6 with 4: ÷ 1.333 = 90."""
     weeks = planned("stages", 9, changes={"easy_every": 0})
-    assert loads(weeks) == [72.5, 75, 77.5, 80, 82.5, 85, 87.5, 90, 92.5]
+    assert loads(weeks) == [77.5, 80, 82.5, 85, 87.5, 90, 92.5, 95, 97.5]
+    assert [w.prescription.reserve_reps for w in weeks] == [4, 3, 2] * 3, "what the load leaves at the reps asked"
     assert [(w.prescription.low, w.prescription.high) for w in weeks[::3]] == [(12, 15), (8, 12), (6, 8)]
     assert [w.prescription.rest_s for w in weeks[::3]] == [75, 110, 150]
 

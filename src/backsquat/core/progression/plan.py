@@ -34,7 +34,7 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
     """Plan the given weeks in order. Never above a cap unless marked; never a load the room lacks."""
     before = terms.eased.get(base.weeks_before - 1)
     done = {reps: load for reps, _reserve, load in base.same_reps_kg}
-    progress = Progress(base.last_kg, 0, done, before.load_share if before else 1.0)
+    progress = Progress(base.last_kg, 0, done, last_ease=before.load_share if before else 1.0)
     working = [p for p in prescriptions if p.kind is Kind.WORK]
     weeks, nth = [], 0
     for laid in prescriptions:
@@ -304,10 +304,10 @@ def _lightest(
     """
     lightest = terms.loads.lightest
     rounded = RoundedLoad(lightest, wanted, _rounding(prescription, terms))
-    lifted = progress.last_kg is not None and progress.last_kg >= lightest.kg - CLOSE_KG
+    lifted = progress.worked > 0 and progress.last_kg is not None and progress.last_kg >= lightest.kg - CLOSE_KG
     if lifted and (prescription.kind is Kind.EASY or prescription.week in terms.eased):
-        strict = [one.most_kg for one in ceilings if one.kind in (CeilingKind.LIMIT, CeilingKind.HELD)]
-        return rounded if all(lightest.kg <= most + CLOSE_KG for most in strict) else None
+        most = min((one.most_kg for one in ceilings), default=lightest.kg)  # but the cap: it was lifted
+        return rounded if lightest.kg <= most + CLOSE_KG else None
     near = terms.rig.kind in IN_HAND and wanted > lightest.kg / 2
     most = min([cap.most_kg, *(one.most_kg for one in ceilings)])
     return rounded if near and lightest.kg <= most + CLOSE_KG else None

@@ -170,8 +170,8 @@ class Progress:
     last_kg: float | None
     last_reps: int
     done: dict[int, float]  # reps → load in kg
-    meant_kg: float | None = None  # what the last eased week aimed at before rounding
     last_ease: float = 1.0  # share of its load which the last one was for somebody coming back
+    meant_kg: float | None = None  # what the last eased week aimed at before rounding
     worked: int = 0  # working exposures planned so far
 
     @property

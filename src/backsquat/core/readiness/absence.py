@@ -59,7 +59,7 @@ def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
     if days_away < rules.absence_long_days:
         load, count = rules.absence_short_load, 1
     else:
-        further = max(days_away - rules.absence_screen_days + 1, 0)
+        further = max(days_away - rules.absence_screen_days, 0)
         fallen = rules.absence_long_load - rules.absence_fall_week * further / 7
         load, count = max(fallen, rules.absence_least_load), 3 + math.ceil(further / rules.absence_more_days)
     screen = days_away >= rules.absence_screen_days

@@ -75,7 +75,7 @@ def _with_starts(
     lifted = select(SetEntry.athlete_id, SetEntry.movement).where(
         SetEntry.athlete_id.in_(list(found)), SetEntry.movement.in_([other.code for other in given]), SetEntry.standing
     )
-    known = set(session.execute(lifted.distinct()).tuples())
+    known = {(athlete_id, code) for athlete_id, code in session.execute(lifted.distinct())}
     starts: dict[int, dict[str, float | None]] = defaultdict(dict)
     for other, athletes in given.items():  # a stand-in or two of a slot
         never = {one: ready[one] for one in athletes if (one, other.code) not in known}
@@ -96,20 +96,17 @@ def _finding(
     if not movement.new_pattern:
         return {}
     open_for = [one for one in ids if one not in current or not current[one].value.firm]
-    days = dict(
-        session.execute(
-            select(SetEntry.athlete_id, func.count(SetEntry.done_on.distinct()))
-            .where(
-                SetEntry.athlete_id.in_(open_for),
-                SetEntry.movement == movement.code,
-                SetEntry.standing,
-                SetEntry.estimate_kg.is_not(None),
-            )
-            .group_by(SetEntry.athlete_id)
+    counted = (
+        select(SetEntry.athlete_id, func.count(SetEntry.done_on.distinct()))
+        .where(
+            SetEntry.athlete_id.in_(open_for),
+            SetEntry.movement == movement.code,
+            SetEntry.standing,
+            SetEntry.estimate_kg.is_not(None),
         )
-        .tuples()
-        .all()
+        .group_by(SetEntry.athlete_id)
     )
+    days = {athlete_id: count for athlete_id, count in session.execute(counted)}
     return {one: days.get(one, 0) for one in open_for if days.get(one, 0) < SESSIONS}
 
 
@@ -117,10 +114,10 @@ def _with_weight(session: Session, ids: Sequence[int], movement: Movement) -> se
     """Who has done a movement of body weight with a weight: they go on with one."""
     if not movement.gains_reps:
         return set()
-    weighted = select(SetEntry.athlete_id.distinct()).where(
+    weighted = select(SetEntry.athlete_id).where(
         SetEntry.athlete_id.in_(list(ids)), SetEntry.movement == movement.code, SetEntry.standing, SetEntry.load_kg > 0
     )
-    return set(session.scalars(weighted))
+    return set(session.scalars(weighted.distinct()))
 
 
 def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | None, by_ratio: bool) -> Candidate:
