@@ -58,6 +58,8 @@ def follow(
 ) -> Followed:
     """Plan the weeks after an exposure with what was decided."""
     moved, steps = _moved(done, decision, newest, terms)
+    if terms.found_in is not None:  # on the way to a first load the ratio stays the ceiling, however easy it was
+        moved = min(moved, done.planning_max_kg)
     asked = done.prescription
     base = PlanBase(
         planning_max_kg=moved,

@@ -8,6 +8,7 @@ third.
 from backsquat.core.progression.terms import BARS, Progress, Terms
 from backsquat.core.working import Step
 
+PLENTY = 3  # RIR of every set so far, from which the way goes on
 SESSIONS = 2  # of finding, before the load the ratio gives; usual practice
 
 

@@ -17,6 +17,7 @@ from backsquat.core.loads.ceilings import Kind as CeilingKind
 from backsquat.core.loads.room import RigKind
 from backsquat.core.loads.rounding import RoundedLoad, Rounding, grains, how_made, offers_under_bar
 from backsquat.core.progression.caps import Cap, cap_for
+from backsquat.core.progression.finding import still_finding
 from backsquat.core.progression.parameters import share_of
 from backsquat.core.progression.prescription import Basis, Kind, Prescription
 from backsquat.core.progression.target import target_of, wave_max
@@ -211,7 +212,7 @@ def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Pro
         estimate_kg=base.estimate_kg,
         weeks_ahead=0.0 if terms.in_season else terms.ahead(prescription, base) + 1,
         reps=planned_reps(prescription, terms.rules),
-        same_reps_kg=progress.done.get(prescription.reps),
+        same_reps_kg=None if still_finding(terms, progress) else progress.done.get(prescription.reps),
         newcomer=terms.newcomer,
         rules=terms.rules,
         carried_kg=terms.carried_kg,
@@ -262,12 +263,12 @@ def _under(
     return wanted, tuple(steps)
 
 
-def _rounding(prescription: Prescription, terms: Terms) -> Rounding:
-    """Down where the load is meant to be lower: easy weeks, returns, a load taken down, in season."""
+def _rounding(prescription: Prescription, terms: Terms, progress: Progress) -> Rounding:
+    """Down where the load is meant to be lower: easy weeks, returns, a load taken down, in season, under a ratio."""
     lowered = prescription.aim.share < 1 and prescription.aim.basis is Basis.LAST
     easy = prescription.kind is Kind.EASY
     first_back = prescription.week in terms.eased and prescription.week - 1 not in terms.eased
-    down = easy or lowered or terms.in_season or first_back
+    down = easy or lowered or terms.in_season or first_back or still_finding(terms, progress)
     return Rounding.DOWN if down else Rounding.NEAREST
 
 
@@ -276,13 +277,15 @@ def _load(
 ) -> tuple[RoundedLoad | None, bool]:
     """The load for a wanted kg under ceilings and cap, and whether it breaks the cap and is marked."""
     room, rig = terms.room, terms.rig
-    rounded = round_under(wanted, ceilings, room, rig, _rounding(prescription, terms))
+    rounded = round_under(wanted, ceilings, room, rig, _rounding(prescription, terms, progress))
     if rounded is None or (not rounded.load.kg and rig.kind in IN_HAND):
         rounded = _lightest(wanted, cap, ceilings, prescription, terms, progress)
     if rounded is None or cap.allows(rounded.load.kg):
         return rounded, False
     capped = (*ceilings, Ceiling(CeilingKind.CAP, cap.most_kg))
     lower = round_under(wanted, capped, room, rig, Rounding.DOWN)
+    if lower is not None and not lower.load.kg and rig.kind in IN_HAND:
+        lower = _lightest(wanted, cap, ceilings, prescription, terms, progress)
     aim, last = prescription.aim, progress.last_kg
     repeats = aim.basis is Basis.LAST and not aim.steps
     if repeats and last is not None and rounded.load.kg <= last + CLOSE_KG:
@@ -303,7 +306,7 @@ def _lightest(
     a target of more than half of it; a bar never for less than itself.
     """
     lightest = terms.loads.lightest
-    rounded = RoundedLoad(lightest, wanted, _rounding(prescription, terms))
+    rounded = RoundedLoad(lightest, wanted, _rounding(prescription, terms, progress))
     lifted = progress.worked > 0 and progress.last_kg is not None and progress.last_kg >= lightest.kg - CLOSE_KG
     if lifted and (prescription.kind is Kind.EASY or prescription.week in terms.eased):
         most = min((one.most_kg for one in ceilings), default=lightest.kg)  # but the cap: it was lifted

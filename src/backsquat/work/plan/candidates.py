@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import StandIn
-from backsquat.core.progression.finding import SESSIONS
+from backsquat.core.progression.finding import PLENTY, SESSIONS
 from backsquat.core.progression.row import Candidate
 from backsquat.core.readiness.stand_in import earned_work, most_alike, own_rung, rung_work, without_load
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
@@ -46,7 +46,7 @@ def candidates(
     today, movement = first.today, next(iter(demands.values())).movement
     own = {athlete_id: one.rules for athlete_id, one in ready.items()}
     current = estimates(session, ids, movement.code, today, rules, own)
-    finding = _finding(session, ids, movement, current)
+    finding = _finding(session, ids, movement)
     untested = [athlete_id for athlete_id in ids if athlete_id not in current or athlete_id in finding]
     by_ratio = _by_ratio(session, {athlete_id: ready[athlete_id] for athlete_id in untested}, movement, rules)
     known = current | by_ratio
@@ -86,28 +86,30 @@ def _with_starts(
     return {athlete_id: replace(one, starts=starts.get(athlete_id, {})) for athlete_id, one in found.items()}
 
 
-def _finding(
-    session: Session, ids: Sequence[int], movement: Movement, current: Mapping[int, CurrentEstimate]
-) -> dict[int, int]:
+def _finding(session: Session, ids: Sequence[int], movement: Movement) -> dict[int, int]:
     """For a pattern that is itself to be learnt: who is still on the way to a first load, with the sessions gone.
 
-    Over when a set has said "this much" and not only "at least this", or after so many sessions.
+    Over after the session at the ceiling, or as soon as a set was said to be near failure: then the record is the word.
     """
     if not movement.new_pattern:
         return {}
-    open_for = [one for one in ids if one not in current or not current[one].value.firm]
     counted = (
-        select(SetEntry.athlete_id, func.count(SetEntry.done_on.distinct()))
+        select(SetEntry.athlete_id, func.count(SetEntry.done_on.distinct()), func.min(SetEntry.reserve_reps))
         .where(
-            SetEntry.athlete_id.in_(open_for),
+            SetEntry.athlete_id.in_(list(ids)),
             SetEntry.movement == movement.code,
             SetEntry.standing,
             SetEntry.estimate_kg.is_not(None),
         )
         .group_by(SetEntry.athlete_id)
     )
-    days = {athlete_id: count for athlete_id, count in session.execute(counted)}
-    return {one: days.get(one, 0) for one in open_for if days.get(one, 0) < SESSIONS}
+    gone = {athlete_id: (days, least) for athlete_id, days, least in session.execute(counted)}
+    found = {}
+    for athlete_id in ids:
+        days, least = gone.get(athlete_id, (0, None))
+        if days <= SESSIONS and (least is None or least >= PLENTY):
+            found[athlete_id] = days
+    return found
 
 
 def _with_weight(session: Session, ids: Sequence[int], movement: Movement) -> set[int]:
