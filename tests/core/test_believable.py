@@ -96,9 +96,7 @@ def test_a_one_arm_rack_begins_with_half_a_bell_and_a_bar_goes_halfway_in_the_se
     assert bar[1].load and bar[1].load.kg == pytest.approx((20 + asked) / 2, abs=1.25)
     assert bar[2].load and bar[2].load.kg == pytest.approx(asked, abs=1.25)
     held = working(planned("effort", 30, some_terms(room=bells(range(2, 30, 2)), rig=DUMBBELLS, found_in=0)))[:3]
-    assert [week.load.kg for week in held if week.load] == [12, 18, 24], (
-        "23.7 is the ceiling: half of it, then three quarters"
-    )
+    assert [week.load.kg for week in held if week.load] == [10, 16, 22], "half of 23.7, three quarters, never over"
 
 
 @given(mass_kg=st.one_of(st.none(), st.floats(35, 130)), ratio_kg=st.one_of(st.none(), st.floats(5, 200)))
@@ -151,9 +149,8 @@ def test_a_deload_week_asks_no_more_and_leaves_no_less_than_the_weeks_around_it(
             continue
         before = [one for one in weeks[:n] if one.prescription.kind is Kind.WORK][-3:]
         after = [one for one in weeks[n + 1 : n + 4] if one.prescription.kind is Kind.WORK]
-        around = [*before, *after]
-        assert week.prescription.reps <= max(one.prescription.reps for one in around)
-        assert week.prescription.reserve_reps >= max(one.prescription.reserve_reps for one in (before[-1:] + after[:1]))
+        assert week.prescription.reps <= max(one.prescription.reps for one in [*before, *after])
+        assert week.prescription.reserve_reps >= before[-1].prescription.reserve_reps
 
         def left(one: PlannedWeek) -> float:
             assert one.load
@@ -229,7 +226,7 @@ def test_no_deload_comes_right_on_a_return_and_no_return_freezes(
     eased = dict(enumerate(re_entry(days, 0, Why.AWAY, RULES).weeks))
     terms = some_terms(room=COARSE, eased=eased, in_season=in_season, known=known(max_kg))
     weeks = planned(code, max_kg, terms)
-    back = weeks[: len(eased) + 1]
+    back = weeks[: min(len(eased) + 1, 4)]
     assert all(week.prescription.kind is not Kind.EASY for week in back)
     if in_season:
         assert all(week.prescription.sets >= 2 for week in weeks)

@@ -115,6 +115,7 @@ def test_an_archive_of_an_older_program_is_brought_up_to_date(client: FlaskClien
             "matches": ("away", "dropped", "opponent", "competition"),
             "session_days": ("left_out", "kept"),
             "milestones": ("load_kg",),
+            "cells": ("start_amount",),
             "set_entries": ("reserve_at_least", "asked_reps", "asked_reserve"),
             "stops": ("family", "report_id"),
             "squads": ("forecasts_until",),

@@ -310,7 +310,7 @@ def test_an_earned_week_asks_its_three_questions(app: Flask, client: FlaskClient
 
 
 def test_the_first_set_steers_the_later_ones_on_the_floor(app: Flask, client: FlaskClient) -> None:
-    slot = today_block(client, app, "Front squat", "effort")
+    slot = today_block(client, app, "Romanian deadlift", "effort")
     cell = cells(app, slot.id)[0]
     marit = athlete_id(app, "Marit Holm")
     page = f"/floor/?lift={slot.id}&athlete={marit}"

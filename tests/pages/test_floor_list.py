@@ -10,6 +10,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
+from backsquat.core.progression.cell import State
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SessionAct, SetEntry
@@ -253,10 +254,13 @@ def test_ramp_sets_trial_reps_and_the_warm_up_are_ticked_once(app: Flask, client
 
 def test_the_first_set_finds_the_load_and_it_is_there_next_time(app: Flask, client: FlaskClient) -> None:
     cell = on_monday(app, ROW)
-    assert "Find the load: take what leaves RIR 4" in shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    first = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    begin = f"{cell.start_amount:g} {cell.load_unit}"
+    assert f"Find the load: begin with {begin}, then take what leaves RIR 4" in first
+    assert f"find the load: begin with {begin}" in first and f'name="load" value="{cell.start_amount:g}"' in first
     sides(client, cell, 1, 8, 8, load="16", reserve_reps="4")
     page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
-    assert "found: about" in page and 'name="load" value="18"' in page.split("done-form")[1].split("</form>")[0]
+    assert "found: about" in page and 'name="load" value="16"' in page.split("done-form")[1].split("</form>")[0]
     next_week = shown(client, athlete=cell.athlete_id, lift=cell.slot_id, week="2026-11-30")
     assert "last time 16 × 8" in next_week and "Find the load" not in next_week
 
@@ -339,11 +343,12 @@ def test_body_weight_is_never_under_the_empty_bar(app: Flask, client: FlaskClien
         assert states <= {"work", "load"}, states
 
 
-def test_nought_is_no_load_to_put_up(app: Flask, client: FlaskClient) -> None:
+def test_zero_is_no_load_to_put_up(app: Flask, client: FlaskClient) -> None:
     with reading(app) as session:
+        assert not session.scalars(select(Cell.id).where(Cell.load_kg == 0)).all(), "no plan of the demo says 0 kg"
         monday = select(BlockSlot.id).where(BlockSlot.session_id == MONDAY)
-        without = select(Cell).where(Cell.slot_id.in_(monday), Cell.week == 2, Cell.live, Cell.load_kg == 0)
-        cell = session.scalars(without.limit(1)).one()
+        without = select(Cell).where(Cell.slot_id.in_(monday), Cell.week == 2, Cell.live, Cell.state == State.WORK)
+        cell = session.scalars(without.where(Cell.start_amount.is_(None), Cell.hold_s == 0).limit(1)).one()
     page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
     assert "floor-load" not in page and f"{cell.reps} <span" in page and "at 0" not in page
     rows = [row.split("run-dose")[1].split("</span>")[0] for row in page.split("run-row")[1:] if "run-dose" in row]

@@ -231,7 +231,7 @@ def test_the_health_list_has_stops_watches_returns_and_limits(app: Flask, client
     for words in (
         "Beatriz Solheim",
         "dull pain, 2 of 10, hip",
-        "eased week 1 of 3 after time away",
+        "eased week 1 of 5 after time away",
         "Back squat: to thigh level",
     ):
         assert words in page, words

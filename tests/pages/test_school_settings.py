@@ -116,7 +116,8 @@ def test_two_red_flags_ask_for_an_easy_week_and_one_click_makes_it(app: Flask, c
     assert "Deload week for Rania Haddad" in said and "week 3 is a deload week already" in said
     for slot, was in before.items():
         now = cells(app, slot, "Rania Haddad")
-        assert now[2].kind == "easy" and now[2].sets < was[2].sets and not now[2].live
+        assert now[2].kind == "easy" and not now[2].live
+        assert now[2].sets < was[2].sets or was[2].sets == 2, "two stay two"
         if was[2].load_kg:
             assert (now[2].load_kg or 0) <= 0.9 * was[2].load_kg + 1e-6
             assert any(step["code"] == "easy_week" and step["facts"]["flags"] for step in now[2].working)

@@ -100,7 +100,7 @@ def test_the_work_of_a_week_left_out_is_done_a_week_later_and_nothing_climbs_pas
     own.add(athlete_id(app, "Beatriz Solheim"))  # stopped: nothing is moved onto her
     assert {3, 7} <= easy
     was, now = rows(today.asks), rows(then.asks)
-    loaded = [who for who, weeks in was.items() if who not in own and all(weeks[n].load_kg for n in (4, 5, 6))]
+    loaded = [who for who, weeks in was.items() if who not in own and all(n in weeks and weeks[n].load_kg for n in (4, 5, 6))]
     assert len(loaded) > 10
     for who in loaded:
         assert 4 not in now[who], "nothing is asked in the week left out"
@@ -129,7 +129,7 @@ def test_a_week_without_training_puts_milestones_off_by_a_week_and_another_schoo
     assert all(
         (one.today.early_on, one.today.late_on) == (one.then.early_on, one.then.late_on) for one in other.goals
     ), "nobody knows yet how they answer to a progression"
-    assert any(one.asked_then < one.asked_today for one in other.goals), "a base asks less: what is asked for does move"
+    assert any(one.asked_then != one.asked_today for one in other.goals), "what is asked for does move"
 
 
 def test_no_idea_overrules_the_coach_or_what_was_decided(app: Flask, client: FlaskClient) -> None:

@@ -160,7 +160,7 @@ def _hinge_sessions(items: Sequence[Item], rules: Rules) -> Iterable[Finding]:
         if item.movement.family is Family.HINGE and not item.movement.from_floor:
             days[item.day] += item.hard_sets(rules)
     for day, sets in sorted(days.items()):
-        if sets > rules.hinge_sets_usual:
+        if sets > min(rules.hinge_sets_usual, rules.hinge_sets_session):
             over = sets > rules.hinge_sets_session
             facts = {"day": day, "sets": sets, "most": rules.hinge_sets_session if over else rules.hinge_sets_usual}
             yield Finding("hinge_session", Severity.WATCH if over else Severity.NOTE, facts, "fewer_hinge_sets")

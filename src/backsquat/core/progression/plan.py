@@ -7,8 +7,7 @@ No load is planned with which the last set would be made less often than agreed 
 reps give way first, then the load. Where the room's next load is too far for that, reps grow first.
 """
 
-import itertools
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 from backsquat.core.loads.achievable import Load
@@ -24,6 +23,7 @@ from backsquat.core.progression.target import target_of, wave_max
 from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progress, Terms, counted_reps, planned_reps
 from backsquat.core.working import Fact, Step
 
+RETURN_WEEKS = 4  # from the first back, in which there is no deload; usual practice
 SETS_IN_SEASON = 2  # the least of a piece of work there; usual practice
 CLOSE_KG = 1e-6  # caps are worked out in floats
 IN_HAND = frozenset({RigKind.DUMBBELLS, RigKind.DUMBBELL, RigKind.KETTLEBELL, RigKind.PLATE, RigKind.SLED})
@@ -47,39 +47,43 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
                 prescription = replace(asked, reps=progress.last_reps + 1, aim=aim, wave=max(asked.wave - 1, 0))
             else:
                 prescription, nth = asked, nth + 1
-        week = _plan_week(_fewer_sets(prescription, terms), base, terms, progress)
+        prescription = _no_harder_deload(_fewer_sets(prescription, terms), progress)
+        week = _fewer_on_the_same(_plan_week(prescription, base, terms, progress), progress)
         if week.load and prescription.kind is Kind.WORK:
             progress.done[prescription.reps] = week.load.kg
             progress.last_kg, progress.last_reps = week.load.kg, week.prescription.reps
+            progress.last_reserve = week.prescription.reserve_reps
             progress.worked += 1
             ease = terms.eased.get(prescription.week)
             progress.last_ease = ease.load_share if ease else 1.0
             progress.meant_kg = week.target_kg if ease else None
         weeks.append(week)
-    return tuple(_no_harder_deload(week, n, weeks) for n, week in enumerate(weeks))
+    return tuple(weeks)
 
 
-def _no_harder_deload(week: PlannedWeek, n: int, weeks: Sequence[PlannedWeek]) -> PlannedWeek:
-    """A deload week asks no more reps than the working weeks around it, nor less in reserve."""
-    if week.prescription.kind is not Kind.EASY:
+def _no_harder_deload(prescription: Prescription, progress: Progress) -> Prescription:
+    """A deload that goes on from the working week before it asks no more reps than that did, nor less in reserve."""
+    easy = prescription.kind is Kind.EASY and prescription.aim.basis is Basis.LAST
+    if not easy or not progress.worked:
+        return prescription
+    reserve = max(prescription.reserve_reps, progress.last_reserve)
+    return replace(prescription, reps=min(prescription.reps, progress.last_reps), reserve_reps=reserve)
+
+
+def _fewer_on_the_same(week: PlannedWeek, progress: Progress) -> PlannedWeek:
+    """Where the room has nothing lighter for a deload it asks no more reps of the same load."""
+    asked, last_kg = week.prescription, progress.last_kg
+    heavy = week.load is not None and last_kg is not None and week.load.kg >= last_kg - CLOSE_KG
+    if asked.kind is not Kind.EASY or not progress.worked or not heavy:
         return week
-    around = [*_working_run(reversed(weeks[:n])), *_working_run(weeks[n + 1 :])]
-    if not around:
-        return week
-    reps = min(week.prescription.reps, max(one.reps for one in around))
-    reserve = max(week.prescription.reserve_reps, *(one.reserve_reps for one in around))
-    return replace(week, prescription=replace(week.prescription, reps=reps, reserve_reps=reserve))
-
-
-def _working_run(weeks: Iterable[PlannedWeek]) -> list[Prescription]:
-    """The working weeks up to the next one that is none."""
-    asked = (week.prescription for week in weeks)
-    return list(itertools.takewhile(lambda one: one.kind is Kind.WORK, asked))
+    return replace(week, prescription=replace(asked, reps=min(asked.reps, progress.last_reps)))
 
 
 def _worked_on_return(asked: Prescription, working: Sequence[Prescription], terms: Terms) -> Prescription:
     """No deload right on a return: the week is worked, as eased as the return has it."""
-    back = asked.week in terms.eased or asked.week - 1 in terms.eased
+    first = min(terms.eased, default=0)
+    back = first <= asked.week < first + RETURN_WEEKS * terms.a_week
+    back = back and (asked.week in terms.eased or asked.week - 1 in terms.eased)
     if asked.kind is not Kind.EASY or not back:
         return asked
     sets = max((one.sets for one in working), default=asked.sets)

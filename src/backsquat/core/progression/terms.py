@@ -172,6 +172,7 @@ class Progress:
     done: dict[int, float]  # reps → load in kg
     last_ease: float = 1.0  # share of its load which the last one was for somebody coming back
     meant_kg: float | None = None  # what the last eased week aimed at before rounding
+    last_reserve: int = 0
     worked: int = 0  # working exposures planned so far
 
     @property

@@ -223,6 +223,11 @@ def _by_ratio_carried(facts: Facts) -> str:
     )
 
 
+def _finding(facts: Facts) -> str:
+    ceiling = f"the ratio's {plain(facts['ceiling_kg'])} is a ceiling"
+    return f"not tried yet: {'as light as it begins' if facts['nth'] == 1 else 'halfway'}; {ceiling}"
+
+
 def _away(facts: Facts) -> str:
     return f"{facts['days']} days, {facts['missed']} planned sessions missed"
 
@@ -274,6 +279,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "planning_max": lambda f: f"× {plain(f['share'], 3)}, {CAUTIONS[f['caution']]}",
     "by_ratio": _by_ratio,
     "by_ratio_carried": _by_ratio_carried,
+    "finding": _finding,
     "after_session": _after_session,
     "coach_said": lambda f: f"the coach said {f['code']}",
     "missed": _missed,
@@ -343,6 +349,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "planning_max": "Planning max",
     "by_ratio": "By ratio",
     "by_ratio_carried": "By ratio",
+    "finding": lambda f: f"Finding the load, {f['nth']} of {f['of']}",
     "missed": "Moved on",
     "after_session": lambda f: f"After {_day(f['done_on'])}",
     "coach_said": "Decided differently",
