@@ -165,6 +165,7 @@ def test_a_warm_up_is_what_the_screens_and_the_days_lifts_ask() -> None:
     [  # 10 kg × 12, RIR 3 → 15 kg max; the load whose reps, RIR 1, lie nearest the middle of the window
         ((10.0, 12, 3), (8, 12), 1, 10.0), ((10.0, 12, 4), (6, 8), 2, 12.0), ((30.0, 5, 0), (8, 12), 1, 25.0),
         ((10.0, 12, 9), (6, 8), 2, 12.0),
+        ((14.0, 8, 2), (6, 6), 4, 14.0),  # exactly 6 are promised, with four left
     ],
 )  # fmt: skip
 def test_the_first_set_finds_the_load(
@@ -190,6 +191,17 @@ def test_work_by_the_clock_keeps_its_seconds_under_a_school_of_reps(held: tuple[
     school = SCHOOLS["window"]
     decision = school.judge(an_exposure(asked, sets), school.read({}), RULES)
     assert (decision.code, decision.reason, decision.facts["next_s"]) == (Code.STAY, reason, 60)
+
+
+def test_whose_partner_is_left_out_or_done_rests_as_a_lift_by_itself() -> None:
+    squat, curl = an_item("back_squat", sets=4, stack=1), an_item("lying_curl", sets=2, stack=1)
+    session = a_session(squat, curl)
+    together = {squat.key: Done(1), curl.key: Done(1)}
+    step = running(session, together, RULES).now
+    assert step and step.rest_s < squat.rest_s, "the curl is part of its rest"
+    for alone in ({squat.key: Done(1), curl.key: Done(0, over=True)}, {squat.key: Done(2), curl.key: Done(2)}):
+        step = running(session, alone, RULES).now
+        assert step and (step.item.key, step.rest_s) == (squat.key, squat.rest_s)
 
 
 def test_a_left_and_a_right_half_are_one_set_with_what_the_weaker_made() -> None:

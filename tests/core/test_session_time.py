@@ -1,6 +1,7 @@
 """How long a session takes: tables worked by hand, and laws that hold for any session."""
 
 import csv
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -10,9 +11,10 @@ from hypothesis import strategies as st
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.movements.manner import Manner, Range, Stance, Style, manner_from, rep_s, tempo_seconds
+from backsquat.core.movements.movement import SideMode
 from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.session import Form, Item, Session
-from backsquat.core.sessions.timing import Part, group_rest_s, group_s, timetable
+from backsquat.core.sessions.timing import Part, group_rest_s, group_s, ramp_s, timetable
 from backsquat.library.shelf import movements
 from tests.factories import RULES
 
@@ -123,6 +125,13 @@ def test_the_coachs_rest_goes_before_the_schools_but_nobody_lifts_while_another_
     shared = a_session(an_item("back_squat", own_rest_s=60, sharing=5)).groups[0]
     assert group_rest_s(alone, RULES) == 120
     assert group_rest_s(shared, RULES) == 4 * 27
+
+
+def test_a_ramp_on_one_leg_is_done_on_both() -> None:
+    one, both = an_item("overhead_squat", ramp=(5, 3)), an_item("overhead_squat", ramp=(5, 3))
+    lunge = replace(both, movement=replace(both.movement, side_mode=SideMode.ONE_THEN_OTHER))
+    reps_s = 8 * rep_s(one.tempo, one.manner, RULES)
+    assert ramp_s(lunge, RULES) - ramp_s(one, RULES) == pytest.approx(reps_s)
 
 
 def test_moves_do_what_they_say() -> None:

@@ -100,7 +100,9 @@ def test_the_work_of_a_week_left_out_is_done_a_week_later_and_nothing_climbs_pas
     own.add(athlete_id(app, "Beatriz Solheim"))  # stopped: nothing is moved onto her
     assert {3, 7} <= easy
     was, now = rows(today.asks), rows(then.asks)
-    loaded = [who for who, weeks in was.items() if who not in own and all(n in weeks and weeks[n].load_kg for n in (4, 5, 6))]
+    loaded = [
+        who for who, weeks in was.items() if who not in own and all(n in weeks and weeks[n].load_kg for n in (4, 5, 6))
+    ]
     assert len(loaded) > 10
     for who in loaded:
         assert 4 not in now[who], "nothing is asked in the week left out"

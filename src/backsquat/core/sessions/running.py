@@ -105,4 +105,7 @@ def _rest_before(group: Group, item: Item, fewest: int, done: Mapping[int, Done]
     begun = any(done.get(other.key, Done()).sets > fewest for other in others)
     if begun or not any(done.get(one.key, Done()).sets for one in group.items):
         return 0
+    left = [one for one in group.items if one is item or not _over(one, done)]
+    if len(left) == 1 and len(group.items) > 1 and not max(one.own_rest_s for one in group.items):
+        return item.rest_s  # its partners are done or left out: it rests as a lift by itself
     return group_rest_s(group, rules)

@@ -132,7 +132,7 @@ def ramp_s(item: Item, rules: Rules) -> float:
 
 
 def _ramp_set_s(reps: int, item: Item, rules: Rules) -> float:
-    return reps * rep_s(item.tempo, item.manner, rules) + rules.set_up_s
+    return item.movement.sides * reps * rep_s(item.tempo, item.manner, rules) + rules.set_up_s
 
 
 def _ramp_rest_s(reps: int, item: Item, rules: Rules) -> float:

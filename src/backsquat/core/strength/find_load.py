@@ -10,6 +10,9 @@ from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
 from backsquat.core.working import Step, Working
 
 
+EVEN = 1e-9
+
+
 @dataclass(frozen=True)
 class FoundLoad:
     """The load for the next set, the reps it promises with the reserve asked, and how that came about."""
@@ -44,7 +47,7 @@ def find_load(
     middle = (low + high) / 2
 
     def promised(kg: float) -> float:
-        return reps_for(kg + carried_kg, max_kg, formula) - reserve_reps
+        return reps_for(kg + carried_kg, max_kg, formula) - reserve_reps + EVEN  # exactly so many are so many
 
     possible = [kg for kg in loads_kg if kg + carried_kg > 0]
     inside = [kg for kg in possible if low <= promised(kg) <= high]

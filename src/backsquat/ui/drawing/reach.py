@@ -10,11 +10,15 @@ from xml.etree import ElementTree as Tree
 
 from markupsafe import Markup
 
-from backsquat.core.strength.told import DIRECTIONS, Reach
+from backsquat.core.strength.told import Reach
 from backsquat.core.working import plain
 from backsquat.ui.drawing.kit import node, path, picture
 
 SIZE, MIDDLE, LONGEST = 260.0, 130.0, 96.0
+TURNS = {  # eighths of a turn from ahead; across the standing leg both ways beside the open side
+    "ahead": 0, "diagonal ahead": 1, "side": 2, "diagonal back": 3, "back": 4, "behind and across": 5, "open side": 6,
+    "ahead and across": 7,
+}  # fmt: skip
 
 
 def draw_reach(wheels: Sequence[tuple[Reach, bool]], side: int, title: str) -> Markup:
@@ -22,7 +26,7 @@ def draw_reach(wheels: Sequence[tuple[Reach, bool]], side: int, title: str) -> M
     shown = [one for one in wheels if any(pair[side] for pair in one[0].values())][-5:]
     most = max((pair[side] or 0 for reach, _ in shown for pair in reach.values()), default=1) or 1
     parts: list[Tree.Element] = []
-    for n, way in enumerate(DIRECTIONS):
+    for way, n in TURNS.items():
         x, y = _point(n, LONGEST, side)
         parts.append(node("line", x1=MIDDLE, y1=MIDDLE, x2=x, y2=y, class_="chart-grid"))
         tx, ty = _point(n, LONGEST + 16, side)
@@ -37,9 +41,10 @@ def draw_reach(wheels: Sequence[tuple[Reach, bool]], side: int, title: str) -> M
 
 
 def _known(reach: Reach, side: int) -> list[tuple[int, tuple[float | None, float | None]]]:
-    return [(k, reach[way]) for k, way in enumerate(DIRECTIONS) if way in reach and reach[way][side]]
+    found = [(TURNS[way], pair) for way, pair in reach.items() if pair[side]]
+    return sorted(found, key=lambda one: one[0])
 
 
 def _point(n: int, length: float, side: int) -> tuple[float, float]:
-    angle = 2 * math.pi * n / len(DIRECTIONS) * (-1 if side == 0 else 1)
+    angle = 2 * math.pi * n / len(TURNS) * (-1 if side == 0 else 1)
     return MIDDLE + length * math.sin(angle), MIDDLE - length * math.cos(angle)
