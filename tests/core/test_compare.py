@@ -10,6 +10,7 @@ from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.usual_window import in_seconds, usual_window
+from backsquat.core.sessions.order import Place
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.core.working import Working
 from backsquat.library.shelf import movements
@@ -33,7 +34,7 @@ def test_a_movement_that_carries_the_body_is_planned_on_the_moved_mass() -> None
     [
         ("rear_raised_dumbbells", 0, 3, True, (4, 6)), ("rear_raised_dumbbells", 1, 3, True, (6, 10)),
         ("rear_raised_dumbbells", 2, 3, True, (10, 12)), ("rear_raised_dumbbells", 0, 3, False, (8, 15)),
-        ("back_squat", 0, 3, True, (3, 6)), ("back_squat", 2, 3, True, (8, 12)), ("romanian_deadlift", 0, 2, True, (6, 10)),
+        ("back_squat", 0, 3, True, (3, 6)), ("back_squat", 2, 3, True, (3, 6)), ("rear_raised_dumbbells", 2, 3, False, (10, 12)), ("romanian_deadlift", 0, 2, True, (6, 10)),
         ("ball_curl", 1, 2, False, (8, 30)), ("lying_curl", 1, 2, False, (8, 20)), ("calf_raise", 2, 3, False, (12, 20)),
         ("bench_thrust_bar", 0, 3, True, (8, 15)), ("nordic", 1, 3, False, (3, 6)), ("glute_ham", 2, 3, True, (3, 6)),
         ("groin_plank_long", 2, 3, False, (10, 20)), ("free_exploration", 0, 1, False, (180, 300)),
@@ -42,12 +43,15 @@ def test_a_movement_that_carries_the_body_is_planned_on_the_moved_mass() -> None
 def test_the_place_in_the_session_sets_the_window(
     code: str, place: int, of: int, main: bool, window: tuple[int, int]
 ) -> None:
-    found = usual_window(movements()[code], place, of, main, RULES)
+    found = usual_window(movements()[code], Place(place, of), main, RULES)
     assert (found.low, found.high) == window
 
 
 def test_a_squat_that_comes_last_is_slow_and_lighter() -> None:
-    found = usual_window(movements()["back_squat"], 2, 3, True, RULES)
+    found = usual_window(movements()["back_squat"], Place(2, 3, after_hips=True), True, RULES)
+    assert (found.low, found.high) == (8, 12)
+    second = usual_window(movements()["front_squat"], Place(1, 2), True, RULES)
+    assert (second.low, second.high) == (3, 6), "the second squat of a day is not placed last"
     parameters = SCHOOLS["window"].read({"low": found.low, "high": found.high, **dict(found.changes)})
     assert parameters.tempo.startswith("4") and parameters.start_share == 0.85
 

@@ -81,7 +81,19 @@ def test_stacks_for_the_same_muscles_turn_the_findings_round() -> None:
 def test_a_place_counts_stacks_and_not_what_is_small() -> None:
     known = movements()
     work = [("back_squat", 0), ("rear_raised_dumbbells", 1), ("lying_curl", 1), ("calf_raise", 0), ("front_squat", 0)]
-    assert places([(known[code], stack) for code, stack in work]) == [(0, 3), (1, 3), (1, 3), (2, 3), (2, 3)]
+    assert places([(known[code], stack) for code, stack in work]) == [
+        (0, 3, False),
+        (1, 3, False),
+        (1, 3, False),
+        (2, 3, False),
+        (2, 3, False),
+    ]
+    hinged = [("romanian_deadlift", 0), ("back_squat", 0), ("lying_curl", 0)]
+    assert [place.after_hips for place in places([(known[code], stack) for code, stack in hinged])] == [
+        False,
+        True,
+        True,
+    ]
 
 
 def test_over_the_cap_the_cheapest_way_in_comes_first_and_says_what_it_saves() -> None:

@@ -257,7 +257,7 @@ def test_the_first_set_finds_the_load_and_it_is_there_next_time(app: Flask, clie
     first = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
     begin = f"{cell.start_amount:g} {cell.load_unit}"
     assert f"Find the load: begin with {begin}, then take what leaves RIR 4" in first
-    assert f"find the load: begin with {begin}" in first and f'name="load" value="{cell.start_amount:g}"' in first
+    assert f'name="load" value="{cell.start_amount:g}"' in first
     sides(client, cell, 1, 8, 8, load="16", reserve_reps="4")
     page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
     assert "found: about" in page and 'name="load" value="16"' in page.split("done-form")[1].split("</form>")[0]

@@ -7,6 +7,7 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.prescription import Prescription
 from backsquat.core.rules import Rules
+from backsquat.core.sessions.order import THIRD_REPS, Place
 
 LAST_TEMPO = "4-0-1-0"
 
@@ -21,22 +22,22 @@ class Window:
     changes: tuple[tuple[str, Any], ...] = ()
 
 
-SINGLE_LEG = ((4, 6), (6, 10), (10, 12))  # first, second, third in the session
+SINGLE_LEG = ((4, 6), (6, 10), (THIRD_REPS, 12))  # first, second, third in the session
 
 
-def usual_window(movement: Movement, nth: int, of: int, main: bool, rules: Rules) -> Window:
-    """The usual window of a movement `nth` (from 0) of `of` in a session; usual practice throughout."""
+def usual_window(movement: Movement, place: Place, main: bool, rules: Rules) -> Window:
+    """The usual window of a movement at its place in a session; usual practice throughout."""
     family = movement.family
     if own := _own_dose(movement):
         return own
     loaded = CONVENTIONS[movement.convention].loaded or movement.convention == "dumbbells"
     if family is Family.SINGLE_LEG:
-        if loaded and main:
-            low, high = SINGLE_LEG[min(nth, 2)]
-            return Window(low, high, ("single_first", "single_second", "single_third")[min(nth, 2)])
+        nth = min(place.nth, 2)
+        if loaded and (main or nth == 2):
+            return Window(*SINGLE_LEG[nth], ("single_first", "single_second", "single_third")[nth])
         return Window(8, 15, "single_general")
     if family is Family.SQUAT:
-        if of > 1 and nth == of - 1:
+        if place.after_hips and place.nth == place.of - 1:
             changes = (("tempo", LAST_TEMPO), ("start_share", rules.last_squat_share))
             return Window(8, 12, "squat_last", changes)
         if main and CONVENTIONS[movement.convention].tested:

@@ -6,6 +6,7 @@ holds last. Hips first is a school of its own: hip work leads, the squat is last
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.movement import Family, Movement, Muscle
@@ -14,6 +15,7 @@ from backsquat.core.sessions.moves import Move, What
 from backsquat.core.sessions.session import Form, Group, Item, Session
 from backsquat.core.sessions.timing import group_rest_s, round_s, set_s
 
+THIRD_REPS = 10  # from which a single-leg lift has the dose of a third place
 SMALL = frozenset(
     {Family.CURL, Family.CALF, Family.EXTENSION, Family.GROIN, Family.TRUNK, Family.MOBILITY}
 )  # isolation, holds and loosening
@@ -85,7 +87,8 @@ def _wobbly_late(groups: Sequence[Group], rules: Rules) -> Iterable[Advice]:
     hard = 0
     for n, group in enumerate(groups):
         for item in group.items:
-            wobbly = item.movement.family is Family.SINGLE_LEG and item.movement.balance >= WOBBLY
+            many = item.reps >= THIRD_REPS  # the usual dose of a third place: more and lighter
+            wobbly = item.movement.family is Family.SINGLE_LEG and item.movement.balance >= WOBBLY and not many
             if wobbly and hard >= rules.wobbly_after and not item.by_the_clock:
                 facts = _about(item, after=n)
                 yield Advice(
@@ -142,8 +145,19 @@ def shared(one: Movement, other: Movement) -> tuple[Muscle, ...]:
     return tuple(same)
 
 
-def places(work: Sequence[tuple[Movement, int]]) -> list[tuple[int, int]]:
-    """Where each of some movements with their stacks stands: (how many of the big ones before it, how many in all).
+class Place(NamedTuple):
+    """Where a movement stands among the big ones of its session: `nth` from 0, `of` so many."""
+
+    nth: int
+    of: int
+    after_hips: bool = False  # hinges, thrusts or extensions of the hip come before it
+
+
+ALONE = Place(0, 1)
+
+
+def places(work: Sequence[tuple[Movement, int]]) -> list[Place]:
+    """Where each of some movements with their stacks stands.
 
     A stack counts once, and what is only small not at all: a curl after the squat leaves the squat last.
     """
@@ -152,7 +166,10 @@ def places(work: Sequence[tuple[Movement, int]]) -> list[tuple[int, int]]:
         joined = n > 0 and stack and work[n - 1][1] == stack
         numbers.append(numbers[-1] if joined else (numbers[-1] + 1 if numbers else 0))
     big = sorted({number for number, (movement, _) in zip(numbers, work, strict=True) if not small(movement)})
-    return [(sum(other < number for other in big), len(big)) for number in numbers]
+    hips = [number for number, (movement, _) in zip(numbers, work, strict=True) if hip_work(movement)]
+    return [
+        Place(sum(other < number for other in big), len(big), any(hip < number for hip in hips)) for number in numbers
+    ]
 
 
 def _squat_heavy_last(groups: Sequence[Group]) -> Iterable[Advice]:

@@ -9,7 +9,6 @@ from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
 from backsquat.core.working import Step, Working
 
-
 EVEN = 1e-9
 
 

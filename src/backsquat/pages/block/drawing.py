@@ -73,7 +73,7 @@ def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     if cell.other is not None:
         name = escape(cell.other.name)
         inside = (
-            f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)}{_from(cell)}</small>{_marks(cell)}'
+            f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)} {_from(cell)}</small>{_marks(cell)}'
         )
         if cell.why in STANDS_IN:
             inside += f'<span class="stand-in" title="stands in: {STANDS_IN[cell.why]}">stands in</span>'
@@ -91,8 +91,8 @@ def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
 
 
 def _from(cell: SheetCell) -> str:
-    """· from 8 kg: where the first set begins to find the load."""
-    return f" · from {escape(cell.start)} {escape(cell.unit)}" if cell.start else ""
+    """from 8 kg: where the first set begins to find the load."""
+    return f"from {escape(cell.start)} {escape(cell.unit)}" if cell.start else ""
 
 
 def _own_work(cell: SheetCell) -> str:

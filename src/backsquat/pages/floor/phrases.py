@@ -112,9 +112,7 @@ def asked_words(
     sided = movement.sides == 2 and not held
     convention = CONVENTIONS[movement.convention].words
     plain_load = movement.convention in ("barbell", "dumbbells")
-    start = cell.start_amount if to_find else None
     said = [
-        f"find the load: begin with {start:g} {cell.load_unit}" if start else "",
         f"last time {usual.load_amount:g} × {usual.reps}" if usual and turn.on_rung and not found_reps else "",
         f"found: about {found_reps} reps in it" if found_reps else "",
         reserve,

@@ -131,10 +131,10 @@ def _of_slot(session: Database, actor: Actor, block: Block, slot: BlockSlot, mov
         library = library_of(session, actor.squad_id)
         mates = [one for one in block.slots if one.session is slot.session and not one.spare]
         work = [(library.get(one.movement), one.stack) for one in mates]
-        nth, of = places(work)[mates.index(slot)]
+        place = places(work)[mates.index(slot)]
         own = {name: value for name, value in slot.parameters.items() if name not in PLACED}
         facts = replace(_as_facts(slot), parameters=own)
-        usual = windowed_parameters(facts, nth, of, library, rules)
+        usual = windowed_parameters(facts, place, library, rules)
         if (slot.session.stacks or rules.stacks) == "same" and second_of_stack(work, mates.index(slot)):
             usual["start_share"] = usual.get("start_share", 1.0) * rules.stack_second_share
         change_slot(session, actor, slot.id, replace(facts, parameters=usual))

@@ -18,7 +18,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
-from backsquat.core.sessions.order import places
+from backsquat.core.sessions.order import Place, places
 from backsquat.library.templates import SlotEntry, TemplateEntry
 from backsquat.storage.models import Block, BlockSlot, Cell
 from backsquat.work.actor import Actor
@@ -88,15 +88,15 @@ def _put_slots(block: Block, slots: Sequence[SlotFacts], library: Library, rules
     ordered = sorted(slots, key=lambda slot: slot.weekday)
     for position, slot in enumerate(ordered):
         day = [other for other in ordered if other.weekday == slot.weekday]
-        nth, of = places([(library.get(_movement(one, library)), one.stack) for one in day])[day.index(slot)]
-        row = slot_row(slot, nth, of, library, rules)
+        place = places([(library.get(movement_code(one, library)), one.stack) for one in day])[day.index(slot)]
+        row = slot_row(slot, place, library, rules)
         if block.in_season:
             row.parameters = in_season(row.school, row.parameters, rules)
         row.position, row.session = position, session_on(block, slot.weekday)
         block.every_slot.append(row)
 
 
-def _movement(slot: SlotFacts, library: Library) -> str:
+def movement_code(slot: SlotFacts, library: Library) -> str:
     """Code of the slot's movement; of a ladder its last rung."""
     if not slot.ladder:
         return slot.movement
@@ -105,10 +105,10 @@ def _movement(slot: SlotFacts, library: Library) -> str:
     return library.ladders[slot.ladder].rungs[-1][0]
 
 
-def slot_row(slot: SlotFacts, nth: int, of: int, library: Library, rules: Rules) -> BlockSlot:
-    """A slot that is `nth` (from 0) of `of` in its session, without its session and position yet."""
+def slot_row(slot: SlotFacts, place: Place, library: Library, rules: Rules) -> BlockSlot:
+    """A slot at its place in its session, without its session and position yet."""
     return BlockSlot(
-        movement=library.get(_movement(slot, library)).code,
+        movement=library.get(movement_code(slot, library)).code,
         ladder=slot.ladder,
         school="ladder" if slot.ladder else slot.school,
         role=slot.role,
@@ -117,18 +117,18 @@ def slot_row(slot: SlotFacts, nth: int, of: int, library: Library, rules: Rules)
         circuit=slot.circuit,
         rest_s=slot.rest_s,
         manner=manner_from(slot.manner).to_plain(),
-        parameters=windowed_parameters(slot, nth, of, library, rules),
+        parameters=windowed_parameters(slot, place, library, rules),
     )
 
 
-def windowed_parameters(slot: SlotFacts, nth: int, of: int, library: Library, rules: Rules) -> dict[str, Any]:
+def windowed_parameters(slot: SlotFacts, place: Place, library: Library, rules: Rules) -> dict[str, Any]:
     """The slot's parameters; for a rep window that nobody gave, the usual one of its order in the session."""
     given = dict(slot.parameters)
     clocked = not slot.ladder and library.get(slot.movement).work.seconds  # its own seconds, no window of reps
     if slot.school != "window" or "low" in given or "high" in given or slot.ladder or clocked:
         return given
     main = slot.role in (SlotRole.MAIN, SlotRole.SECOND)
-    window = usual_window(library.get(slot.movement), nth, of, main, rules)
+    window = usual_window(library.get(slot.movement), place, main, rules)
     return {"low": window.low, "high": window.high, "placed": window.why, **dict(window.changes)} | given
 
 

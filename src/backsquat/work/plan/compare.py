@@ -13,6 +13,7 @@ from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.rules import Rules
+from backsquat.core.sessions.order import ALONE
 from backsquat.storage.models import Athlete, Block, BlockSlot
 from backsquat.work.actor import Actor
 from backsquat.work.plan.school_settings import SchoolSetting
@@ -36,7 +37,7 @@ def _as_school(plan: SlotPlan, school: str) -> SlotPlan:
     """The slot under another school: its own parameters where it is the one followed, the defaults otherwise."""
     given: dict[str, Any] = dict(plan.setting.given) if school == plan.setting.code else {}
     if school == "window" and "low" not in given:
-        window = usual_window(plan.movement, 0, 1, True, plan.rules)
+        window = usual_window(plan.movement, ALONE, True, plan.rules)
         given |= {"low": window.low, "high": window.high}
     return replace(plan, setting=SchoolSetting(school, given))
 

@@ -278,8 +278,8 @@ class RowOf:
             missed = gone and not sets_done and not self.spare and ready.could_come(day)
             likely = None if sets_done else self._likely(ready.person.id, cell, day)
             sheet_cell = _sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed, likely)
-            lifted = lifted or bool(sets_done)  # from then on it goes on from the last time
-            built.append(sheet_cell._replace(start="") if lifted else sheet_cell)
+            built.append(sheet_cell._replace(start="") if lifted or day < ready.today else sheet_cell)
+            lifted = lifted or bool(sets_done) or bool(built[-1].start)  # from then on it goes on from the last time
         return tuple(built)
 
 

@@ -16,7 +16,15 @@ from backsquat.storage.models import Block, BlockSlot, Change
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
-from backsquat.work.plan.blocks import SlotFacts, in_season, next_week, plan_slot, slot_row, windowed_parameters
+from backsquat.work.plan.blocks import (
+    SlotFacts,
+    in_season,
+    movement_code,
+    next_week,
+    plan_slot,
+    slot_row,
+    windowed_parameters,
+)
 from backsquat.work.plan.cells import bring_back
 from backsquat.work.plan.school_settings import (
     OWN_MANNER,
@@ -49,9 +57,9 @@ def put_slot(session: Session, actor: Actor, block: Block, facts: SlotFacts, rul
     if len(block.slots) >= SLOTS_MOST:
         raise ImpossibleInput(Problem("movement", "too_many_slots", {"most": SLOTS_MOST}))
     library = library_of(session, actor.squad_id)
-    before = [(library.get(slot.movement), slot.stack) for slot in block.slots if slot.weekday == facts.weekday]
-    nth = places(before)[-1][1] if before else 0
-    slot = slot_row(facts, nth, nth + 1, library, rules)
+    day = [(library.get(slot.movement), slot.stack) for slot in block.slots if slot.weekday == facts.weekday]
+    place = places([*day, (library.get(movement_code(facts, library)), facts.stack)])[-1]
+    slot = slot_row(facts, place, library, rules)
     if block.in_season:
         slot.parameters = in_season(slot.school, slot.parameters, rules)
     slot.position = 1 + max((other.position for other in block.every_slot), default=-1)
@@ -104,9 +112,9 @@ def usual_parameters(
     """What another school is given in a slot where nobody says more: its usual window, in season its fewer sets."""
     library = library_of(session, actor.squad_id)
     day = [one for one in block.slots if one.session_id == slot.session_id]
-    nth, of = places([(library.get(one.movement), one.stack) for one in day])[day.index(slot)]
+    place = places([(library.get(one.movement), one.stack) for one in day])[day.index(slot)]
     facts = SlotFacts(slot.weekday, slot.movement, school, {}, "", slot.role, slot.stack)
-    given = windowed_parameters(facts, nth, of, library, rules)
+    given = windowed_parameters(facts, place, library, rules)
     return in_season(school, given, rules) if block.in_season else given
 
 

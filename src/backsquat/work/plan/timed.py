@@ -357,11 +357,11 @@ def place_advice(lines: Sequence[WorkLine], rules: Rules, same_muscles: bool) ->
     work = [(line.item.movement, line.slot.stack) for line in working]
     where = places(work)
     found = []
-    for line, (nth, of) in zip(working, where, strict=True):
+    for line, place in zip(working, where, strict=True):
         slot = line.slot
         if not slot.parameters.get("placed") or slot.school != "window" or slot.ladder or line.stands_in:
             continue
-        usual = usual_window(line.item.movement, nth, of, slot.role in (SlotRole.MAIN, SlotRole.SECOND), rules)
+        usual = usual_window(line.item.movement, place, slot.role in (SlotRole.MAIN, SlotRole.SECOND), rules)
         second = same_muscles and second_of_stack(work, working.index(line))
         if second and slot.parameters.get("start_share", 1.0) > rules.stack_second_share + 1e-9:
             about: dict[str, str | float | int] = {"name": line.item.movement.name, "key": slot.id}
