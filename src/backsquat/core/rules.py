@@ -241,6 +241,10 @@ class Rules(TechniqueRules):
     variant_rig_s: int = rule(120, "Seconds to rig a movement from which that speaks against it", "s", USUAL, 30, 600)
     variant_skill: int = rule(4, "Skill up to which a movement is easy enough to learn", "1 to 5", USUAL, 1, 5)
     variant_skill_newcomer: int = rule(3, "The same for newcomers", "1 to 5", USUAL, 1, 5)
+    proven_sessions: int = rule(
+        8, "Days with clean sets in the log from which a lift is proven: no beginner's level", "days", USUAL, 3, 60
+    )
+    proven_days: int = rule(365, "How far back the log is looked at for that", "days", USUAL, 60, 1000)
     watch_days: int = rule(14, "Days for which pain under the line stays on the physio's list", "days", USUAL, 3, 60)
     flags_needed: int = rule(2, "Red flags together that ask for a deload week", "flags", USUAL, 1, 4)
     flag_misses: int = rule(

@@ -63,6 +63,8 @@ class Candidacy:
     old: frozenset[str] = frozenset()  # screens that were done, and not lately
     hinge_earned: bool | None = None  # the hinge with a weight in the hands; None: on no rung of that ladder
     thrust_earned: bool | None = None  # the thrust from a bench; None: on no rung of that ladder
+    hinge_days: int = 0  # days with clean hinges on a bar, far enough back in the log
+    squat_days: int = 0  # the same of squats
     lifted_soundly: bool = False  # has lifted behind this gate before, clean and with nothing against it
     lifts: bool = False  # has lifted behind it within the retest interval: the screens need not be done anew
 
@@ -230,13 +232,19 @@ def pull_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     """
     needed = "seen sound in the screen, or earned with a weight in the hands"
     seen = _value(who.known, "standing_hinge")
+    brace, proven = _yes_line(who.known, "brace"), who.hinge_days >= rules.proven_sessions
+    shown = f"shown by {who.hinge_days} sessions in the log"
+    if brace.state is Line.NOT_TESTED and proven:
+        brace = _line("brace", True, shown)
     if who.hinge_earned is not None:
         line = _line("sound_hinge", who.hinge_earned, "by the level on the hinge ladder", needed)
+    elif seen is None and proven:  # a screen that failed says more than the log
+        line = _line("sound_hinge", True, shown, needed)
     elif who.lifted_soundly and who.lifts:
         line = _line("sound_hinge", True, "lifted soundly before", needed)
     else:
         line = _line("sound_hinge", None if seen is None else bool(seen), "", needed)
-    return GateView(Gate.PULL, (_yes_line(who.known, "brace"), line, *firm_lines(who, today, rules)), who.override)
+    return GateView(Gate.PULL, (brace, line, *firm_lines(who, today, rules)), who.override)
 
 
 def thrust_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
@@ -244,6 +252,8 @@ def thrust_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     needed = "floor bridge and hip thrust earned"
     earned = True if who.thrust_earned is None and who.lifted_soundly else who.thrust_earned
     found = "" if earned is None else "lifted soundly before" if who.thrust_earned is None else "by the level"
+    if earned is None and min(who.hinge_days, who.squat_days) >= rules.proven_sessions:
+        earned, found = True, f"shown by {who.squat_days} sessions of squats and {who.hinge_days} of hinges in the log"
     line = _line("bench_thrust", earned, found, needed)
     return GateView(Gate.THRUST, (line, *firm_lines(who, today, rules)), who.override)
 

@@ -101,6 +101,20 @@ class Placement:
     reason: str  # code
 
 
+def log_placements(proven: Mapping[str, int], ladders: Mapping[str, Ladder], rules: Rules) -> list[Placement]:
+    """The hardest level of each ladder that the log proves: `proven` has the days with clean sets of each movement."""
+    found = []
+    for ladder in ladders.values():
+        shown = {n: code for n, rung in enumerate(ladder.rungs) for code in rung if _days(proven, code, rules)}
+        if shown:
+            found.append(Placement(ladder.code, shown[max(shown)], f"log {proven[shown[max(shown)]]}"))
+    return found
+
+
+def _days(proven: Mapping[str, int], code: str, rules: Rules) -> bool:
+    return proven.get(code, 0) >= rules.proven_sessions
+
+
 def _reach(known: Known, code: str, side: str = "") -> float | None:
     result = known.get((code, side))
     return result.value if result else None
@@ -144,7 +158,7 @@ def placements(known: Known, opened: Collection[Gate], rules: Rules) -> list[Pla
     if Gate.PULL in opened:
         found.append(Placement("hinge", "romanian_deadlift", "gate_open"))
     elif _reach(known, "brace") is not None:
-        braced = bool(_reach(known, "brace"))
+        braced = bool(_reach(known, "brace")) and _reach(known, "standing_hinge") != 0  # what failed wins
         found.append(Placement("hinge", "kettlebell_deadlift" if braced else "kneeling_hinge", "brace"))
     bridge = _reach(known, "bridge_hold")
     if bridge is not None:

@@ -200,6 +200,7 @@ class Readiness:
     overrides: Mapping[Gate, Override] = field(default_factory=dict)
     road: tuple[int, int] = (0, 0)  # sound sessions on the road to the bar; days from the first to the last
     lifted_before: bool = False  # had lifted a bar before the oldest open stop
+    bar_days: Mapping[Family, int] = field(default_factory=dict)  # days with clean sets on a bar, by family
     soundly: frozenset[Gate] = frozenset()  # gates behind which clean sets were lifted
     lately: frozenset[Gate] = frozenset()  # gates behind which they were lifted within the retest interval
     shown: Mapping[str, dt.date] = field(default_factory=dict)  # movement → the last day it was shown in a test
@@ -295,6 +296,8 @@ class Readiness:
             override=self.overrides.get(gate),
             hinge_earned=self._beyond("hinge", "kettlebell_deadlift"),
             thrust_earned=self._beyond("thrust", "bench_thrust"),
+            hinge_days=self.bar_days.get(Family.HINGE, 0),
+            squat_days=self.bar_days.get(Family.SQUAT, 0),
             lifted_soundly=gate in self.soundly,
             lifts=gate in self.lately,
         )

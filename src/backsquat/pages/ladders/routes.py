@@ -16,7 +16,7 @@ from backsquat.pages.drawing import ladder_picture
 from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
 from backsquat.ui.phrases.decisions import NOT_MET
 from backsquat.ui.phrases.flags import FLAGS
-from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, GATE_SCOPES, PLACE_REASONS, WAYS, move_words
+from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, GATE_SCOPES, WAYS, move_words, place_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.ladders.gates import end_override, override_gate
 from backsquat.work.ladders.moves import move_and_follow, place_by_screens
@@ -59,7 +59,7 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
         moves=moves_of(reader(), athlete_id),
         ways=WAYS,
         picture=lambda ladder: ladder_picture(ladder, library, ready),
-        place_reasons=PLACE_REASONS,
+        place_words=place_words,
         move_words=move_words,
         not_met=NOT_MET,
         hindrances=blocked,

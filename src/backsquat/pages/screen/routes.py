@@ -35,7 +35,7 @@ from backsquat.pages.screen.phrases import (
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import Athlete
-from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, PLACE_REASONS
+from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, place_words
 from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.ladders.moves import suggested_rungs
 from backsquat.work.library.change_screens import restore_shipped, retire_screen, save_screen
@@ -48,7 +48,7 @@ from backsquat.work.squad.athletes import athlete_of, squad_athletes
 blueprint = Blueprint("screen", __name__, url_prefix="/screen", template_folder="templates")
 WORDS = {
     "finding_words": finding_words, "drills_of": drills_of, "value_words": value_words, "result_words": result_words,
-    "change_words": change_words, "pass_words": pass_words, "gate_words": GATE_LINES, "place_reasons": PLACE_REASONS,
+    "change_words": change_words, "pass_words": pass_words, "gate_words": GATE_LINES, "place_words": place_words,
 }  # fmt: skip
 
 
@@ -128,7 +128,7 @@ def _known(athlete: Athlete) -> dict[str, Any]:
     findings = screen_findings(list(screens.values()), known, squat_checks(series), here.rules)
     gate = ready.view(Gate.BARBELL)
     library = squad_library()
-    landing = [(library.ladders[code], *found) for code, found in suggested_rungs(ready).items()]
+    landing = [(library.ladders[code], *found) for code, found in suggested_rungs(reader(), ready).items()]
     return {
         "screens": screens,
         "series": series,

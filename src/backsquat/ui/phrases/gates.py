@@ -54,9 +54,18 @@ MOVE_REASONS = {  # codes the application writes itself; a person's own words st
 }
 
 
+def place_words(reason: str) -> str:
+    """Why somebody would be placed on a level."""
+    if reason.startswith("log "):
+        return f"shown by {reason.removeprefix('log ')} sessions in the log"
+    return PLACE_REASONS[reason]
+
+
 def move_words(reason: str) -> str:
     """Why somebody moved on a ladder."""
     kind, _, detail = reason.partition(":")
+    if kind == "screens" and detail.startswith("log "):
+        return place_words(detail)
     if kind == "screens" and detail in PLACE_REASONS:
         return f"screens: {PLACE_REASONS[detail]}"
     if kind == "away" and detail.isdecimal():

@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.movement import Movement
-from backsquat.core.readiness.rungs import fitting, placements
+from backsquat.core.readiness.rungs import fitting, log_placements, placements
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Change, RungMove
@@ -15,7 +15,7 @@ from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.replan import publish_of_athlete, refresh_athlete
 from backsquat.work.policy import Act, require
-from backsquat.work.readiness.load import readiness_one
+from backsquat.work.readiness.load import proven_days, readiness_one
 from backsquat.work.readiness.refuse import refuse
 from backsquat.work.squad.athletes import athlete_of
 
@@ -73,14 +73,27 @@ def move_rung(
     return move, change
 
 
-def suggested_rungs(ready: Readiness) -> dict[str, tuple[Movement, str]]:
-    """Ladder → where the screens would place the athlete in this room, and why."""
-    library = ready.library
+def suggested_rungs(session: Session, ready: Readiness) -> dict[str, tuple[Movement, str]]:
+    """Ladder → where the log or the screens would place the athlete in this room, and why.
+
+    What the log proves goes before a screen: who lifts it is no beginner. A hinge seen to fail is not placed by the log.
+    """
+    library, codes = (
+        ready.library,
+        [code for ladder in ready.library.ladders.values() for r in ladder.rungs for code in r],
+    )
+    proven = proven_days(session, [ready.person.id], codes, ready.today, ready.rules).get(ready.person.id, {})
+    by_log = log_placements(proven, library.ladders, ready.rules)
+    failed = {ladder for screen, ladder in FAILED.items() if (seen := ready.known.get((screen, ""))) and not seen.value}
+    places = [*placements(ready.known, ready.opened, ready.rules), *(one for one in by_log if one.ladder not in failed)]
     return {
         found.ladder: (library.get(rung[1]), found.reason)
-        for found in placements(ready.known, ready.opened, ready.rules)
+        for found in places
         if (rung := fitting(found, library.ladders, ready.may_earn))
     }
+
+
+FAILED = {"standing_hinge": "hinge", "standing_squat": "squat_to_bar"}  # a screen that failed says more than the log
 
 
 def move_and_follow(
@@ -105,7 +118,7 @@ def place_by_screens(session: Session, actor: Actor, athlete_id: int, rules: Rul
     """Onto every rung the screens lead to, on ladders where the athlete stands on none yet. How many."""
     athlete = athlete_of(session, actor.squad_id, athlete_id)
     ready = readiness_one(session, athlete, actor.today, rules)
-    todo = [(ladder, *found) for ladder, found in suggested_rungs(ready).items() if ladder not in ready.rungs]
+    todo = [(ladder, *found) for ladder, found in suggested_rungs(session, ready).items() if ladder not in ready.rungs]
     for ladder, movement, reason in todo:
         move_rung(session, actor, athlete_id, ladder, movement.code, rules, way="placed", reason=f"screens:{reason}")
     refresh_athlete(session, actor, athlete_id, rules)

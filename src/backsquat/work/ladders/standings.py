@@ -35,7 +35,7 @@ class Standing:
 def standings(session: Session, ready: Readiness, rules: Rules) -> list[Standing]:
     """Every ladder, those the athlete stands on first."""
     library = ready.library
-    suggested = suggested_rungs(ready)
+    suggested = suggested_rungs(session, ready)
     found = []
     for ladder in library.ladders.values():
         move, rung = ready.rungs.get(ladder.code), ready.rung_on(ladder)

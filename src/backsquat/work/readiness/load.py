@@ -81,7 +81,16 @@ _BEHIND_GATES = (  # one look into the log for each of a few movements
     )
 )
 
+_CLEAN = (
+    select(SetEntry.athlete_id, SetEntry.movement, SetEntry.done_on, SetEntry.flags)
+    .where(SetEntry.athlete_id.in_(_IDS), SetEntry.movement.in_(bindparam("movements", expanding=True)))
+    .where(SetEntry.standing, SetEntry.done_on > bindparam("since"), SetEntry.done_on <= _DAY)
+    .where(~SetEntry.fault_breaking, ~SetEntry.supported, SetEntry.reps_to_depth == SetEntry.reps, SetEntry.reps > 0)
+    .distinct()
+)
+
 # Flags of a set that shows nothing; a rung not earned is no such flag, as a test is how it is shown.
+DOUBTED = "doubted"  # as the log marks what is hardly likely (`work/record/record.py`)
 AGAINST = {Reason.STOPPED.value, Reason.AWAY.value, Reason.BARRED.value, Reason.GATED.value}
 
 
@@ -110,6 +119,7 @@ def _readiness_of(
     lifted = _lifted_before(session, stops, library)
     soundly = _soundly(session, [a for a in ids if PLACED - rungs.get(a, {}).keys()], library, today)
     lately = _lately(session, _old(known, today, rules), library, today, rules)
+    bar_days = _bar_days(session, [a for a in ids if PLACED - rungs.get(a, {}).keys()], library, today, rules)
     growing = {athlete_id for athlete_id, one in growth_of(session, ids, today, rules).items() if one.fast}
     shown = _shown(session, asked | {"pain": rules.earned_pain})
     return {
@@ -127,6 +137,7 @@ def _readiness_of(
             overrides=overrides.get(athlete.id, {}),
             road=road.get(athlete.id, (0, 0)),
             lifted_before=athlete.id in lifted,
+            bar_days=bar_days.get(athlete.id, {}),
             soundly=frozenset(soundly.get(athlete.id, ())),
             lately=frozenset(lately.get(athlete.id, ())),
             shown=shown.get(athlete.id, {}),
@@ -215,6 +226,37 @@ def _soundly(session: Session, ids: Sequence[int], library: Library, today: dt.d
         rows = session.execute(_BEHIND_GATES, {"ids": ids, "day": today, "movements": json.dumps(list(gates))})
         for athlete_id, movement in rows:
             found[athlete_id] |= set(gates[movement])
+    return found
+
+
+def proven_days(
+    session: Session, ids: Sequence[int], movements: Sequence[str], today: dt.date, rules: Rules
+) -> dict[int, dict[str, int]]:
+    """Days with clean sets of each movement, far enough back, with nothing against them: (athlete, movement) → days."""
+    days: dict[int, dict[str, set[dt.date]]] = defaultdict(lambda: defaultdict(set))
+    asked = {"ids": list(ids), "movements": list(movements), "day": today}
+    asked["since"] = today - dt.timedelta(days=rules.proven_days)
+    for athlete_id, movement, day, flags in session.execute(_CLEAN, asked):
+        if not (AGAINST | {DOUBTED}) & set(flags):
+            days[athlete_id][movement].add(day)
+    return {athlete_id: {code: len(held) for code, held in mine.items()} for athlete_id, mine in days.items()}
+
+
+def _bar_days(
+    session: Session, ids: Sequence[int], library: Library, today: dt.date, rules: Rules
+) -> dict[int, dict[Family, int]]:
+    """Days of the most-lifted squat and hinge on a bar, of those whose level does not say more."""
+    if not ids:
+        return {}
+    bars = {
+        code: movement.family
+        for code, movement in library.movements.items()
+        if movement.implement in BARS and movement.family in (Family.SQUAT, Family.HINGE)
+    }
+    found: dict[int, dict[Family, int]] = defaultdict(dict)
+    for athlete_id, mine in proven_days(session, ids, list(bars), today, rules).items():
+        for code, days in mine.items():
+            found[athlete_id][bars[code]] = max(days, found[athlete_id].get(bars[code], 0))
     return found
 
 

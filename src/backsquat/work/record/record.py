@@ -205,7 +205,8 @@ def _second_name(facts: SetFacts) -> str:
 
 def keep_past(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules) -> SetEntry | None:
     """Keep one set of a log kept elsewhere; None where it is here already. What is believed is brought up to date by
-    whoever takes in the whole log; no gate is judged by it, and none opened.
+    whoever takes in the whole log; no readiness check is judged by it set by set: what it shows as a whole is
+    `proven_days` in work/readiness/load.py.
     """
     if facts.client_id in who.stored:
         return None
