@@ -268,7 +268,7 @@ def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
 def test_the_week_check_mends_in_one_click_and_takes_it_back(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
     page.goto(f"{address}/block/")
-    expect(page.locator("#week-check")).to_contain_text("hard sets")
+    expect(page.locator("#week-check")).to_contain_text("days with a hinge")
     expect(page.get_by_role("row", name=re.compile("Ines Okafor"))).to_contain_text("115 milestone done")
     page.locator("#week-check").get_by_role("link").click()
     mend = page.get_by_role("button", name=re.compile("^Add ")).first
