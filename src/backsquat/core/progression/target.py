@@ -46,8 +46,9 @@ def _by_max(
 ) -> tuple[float, Step]:
     aim, facts = prescription.aim, {"week": terms.week_of(prescription) + 1}
     if aim.basis is Basis.SHARE:
-        target = max_kg * aim.share
-        return target, Step("week_share", facts | {"max_kg": max_kg, "share": aim.share}, target, "kg")
+        target = max_kg * aim.share * terms.manner_share
+        share = aim.share * terms.manner_share
+        return target, Step("week_share", facts | {"max_kg": max_kg, "share": share}, target, "kg")
     return _by_formula(prescription, max_kg, base, terms, progress)
 
 
@@ -71,6 +72,7 @@ def _by_formula(
     shares = {
         "first_share": base.first_share if not progress.first_done else 1.0,
         "aim_share": aim.share if aim.basis is Basis.MAX else 1.0,
+        "manner_share": terms.manner_share,
         "easy_share": terms.easy_load_share if easy else 1.0,
     }
     target = terms.load_for(max_kg, counted)

@@ -73,6 +73,7 @@ class Terms:
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets after time away
     elsewhere: Mapping[int, tuple[Room, Rig]] = field(default_factory=dict)  # week → another room, its rig
     known: Known | None = None  # what is believed of the maximum; None: no chance is looked at
+    manner_share: float = 1.0  # of a load from the max: a pause, a raised foot, half the range
     found_in: int | None = None  # sessions gone of finding a first load; None: nothing is to be found
     a_week: int = 1  # exposures: with more than one it is they that are counted, here and in prescriptions
 

@@ -2,9 +2,11 @@
 
 from typing import Any, assert_never
 
+from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
 from backsquat.core.readiness.verdict import Short
 from backsquat.ui.phrases.names import in_text
+from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.verdicts import obstacle_words
 from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.mends import Proposed
@@ -190,6 +192,10 @@ def why_words(change: Replanned) -> str:
             return "the room has this load no more"
         case Why.EASED:
             return "eased after time away"
+        case Why.MANNER:
+            return (
+                f"{manner_words(manner_from(change.slot.manner)) or 'how it is done'}: {facts['percent']} % of the load"
+            )
         case Why.WORK:
             amount = f"{facts['seconds']} s" if facts.get("seconds") else str(facts.get("reps", ""))
             return f"the progression asks {facts['sets']} × {amount} now"

@@ -239,16 +239,16 @@ def manner(slot_id: int) -> ResponseReturnValue:
         try:
             with database().writing() as session:
                 if athlete:
-                    give_manner(session, actor(), slot_id, athlete.id, given)
+                    give_manner(session, actor(), slot_id, athlete.id, given, context().rules)
                     change = last_change(session, context().squad.id, "slots", slot.block_id)
                 else:
-                    change = change_manner(session, actor(), slot_id, given)
+                    change = change_manner(session, actor(), slot_id, given, context().rules)
                 change_id = change.id if change else None
         except ImpossibleInput as error:
             problems = {problem.field: problem_words(problem) for problem in error.problems}
         else:
             if change_id:
-                said_with_undo("Changed. First loads follow when the exercise is replanned.", change_id)
+                said_with_undo("Changed. The loads to come follow, as a draft to be published.", change_id)
             return redirect(url_for("session.index", session=slot.session_id, athlete=athlete_id))
     page = render_template(
         "session/manner.html",

@@ -24,6 +24,10 @@ class Said(NamedTuple):
     unit: str
 
 
+WEEK_SHARES = (
+    ("first_share", ", a low start"), ("aim_share", ""), ("manner_share", ", for how it is done"),
+    ("easy_share", ", deload week"),
+)  # fmt: skip
 FORMULA_NAMES = {"epley": "Epley 1985", "brzycki": "Brzycki 1993"}
 CAUTIONS = {  # the last two: in numbers kept from before ranges were read
     "fresh": "no caution of its own", "newcomer": "newcomer",
@@ -169,7 +173,7 @@ def _week_load(facts: Facts) -> str:
     words = f"{facts['reps']} reps at RIR {facts['left']}: {moved} ÷ {factor}"
     if carried:
         words += f" − {plain(carried)}"
-    for name, after in (("first_share", ", a low start"), ("aim_share", ""), ("easy_share", ", deload week")):
+    for name, after in WEEK_SHARES:
         if name in facts:
             words += f" × {plain(facts[name], 2)}{after}"
     if "reached_kg" in facts:

@@ -18,7 +18,9 @@ from backsquat.work.actor import Actor
 from backsquat.work.journal import last_change, remember, restores
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.blocks import SlotFacts, next_week, windowed_parameters
+from backsquat.work.plan.cells import Placed, bring_back, place_drafts
 from backsquat.work.plan.mends import one_set_less
+from backsquat.work.plan.replan import ReplanScope, replanned
 from backsquat.work.plan.school_settings import setting_of
 from backsquat.work.plan.slots import change_slot, put_slot
 from backsquat.work.plan.timed import held_session, slots_in
@@ -160,8 +162,11 @@ def _as_facts(slot: BlockSlot) -> SlotFacts:
     )
 
 
-def change_manner(session: Database, actor: Actor, slot_id: int, given: dict[str, Any]) -> Change | None:
-    """How a slot's movement is done: stance, lean, range, wedge, tempo, style. The loads follow when planned anew."""
+def change_manner(session: Database, actor: Actor, slot_id: int, given: dict[str, Any], rules: Rules) -> Change | None:
+    """How a slot's movement is done: stance, lean, range, wedge, tempo, style. The loads to come follow, as drafts.
+
+    What was decided after a session follows too, for it was decided of the other way; a coach's own number stays.
+    """
     require(actor, Act.PLAN)
     slot = session.get(BlockSlot, slot_id)
     if slot is None:
@@ -171,10 +176,17 @@ def change_manner(session: Database, actor: Actor, slot_id: int, given: dict[str
     was = {str(slot.id): _kept(slot)}
     if slot.manner == manner:
         return None
+    share = manner_from(slot.manner).load_share(rules)
     slot.manner = manner
     session.flush()
     mark_moved(session, block, [slot], actor.today)
-    return _remember(session, actor, block, slot.session, {"slots": was}, "manner_changed", slot)
+    placed = Placed([], [])
+    if manner_from(manner).load_share(rules) != share:
+        scope = ReplanScope(slot_ids=[slot.id], over_decided=True)
+        changes = replanned(session, actor, block, rules, scope)
+        placed = place_drafts(session, actor, [change.draft for change in changes])
+    before = {"slots": was, "cells": placed.replaced}
+    return _remember(session, actor, block, slot.session, before, "manner_changed", slot, count=len(placed.ids))
 
 
 @dataclass(frozen=True)
@@ -233,10 +245,11 @@ def _remember(
     before: dict[str, Any],
     what: str,
     slot: BlockSlot | None = None,
+    **facts: Any,
 ) -> Change:
     session.flush()
     session.expire(block, ["every_slot"])
-    facts: dict[str, Any] = {"day": held.weekday}
+    facts |= {"day": held.weekday}
     if slot is not None:
         facts |= {"movement": slot.movement, "ladder": slot.ladder}
     before = {"session": held.id} | before
@@ -253,6 +266,7 @@ def restore_session(session: Database, actor: Actor, change: Change) -> dict[str
         for name, value in change.before["held"].items():
             setattr(held, name, value)
     slots = {str(slot.id): slot for slot in block.every_slot}
+    was["cells"] = bring_back(session, actor, block.id, change.before.get("cells", [])).replaced
     was["removed"] = {key: slots[key].removed for key in change.before.get("removed", {}) if key in slots}
     for key, gone in change.before.get("removed", {}).items():
         slots[key].removed = gone

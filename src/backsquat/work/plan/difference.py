@@ -24,6 +24,7 @@ class Why(StrEnum):
     ROOM = "room"
     NOT_IN_STOCK = "not_in_stock"  # the room has that load no more
     EASED = "eased"  # an accepted return
+    MANNER = "manner"  # it is done another way: a pause, a raised foot, another range
     WORK = "work"  # the school asks for other sets, reps or seconds
     RECORDS_UP = "records_up"
     RECORDS_DOWN = "records_down"
@@ -93,7 +94,8 @@ class Replanned:
         was, now = before.planning_max_kg, draft.planning_max_kg
         if was is not None and now is not None and abs(was - now) >= CLOSE_KG:
             return Why.CAUTION, {"was_kg": was, "now_kg": now}
-        return Why.LOADS, {}
+        share = draft.inputs.get("manner_share", 1.0)
+        return (Why.MANNER, {"percent": round(100 * share)}) if share != 1 else (Why.LOADS, {})
 
 
 CLOSE_KG = 0.05

@@ -143,7 +143,7 @@ class _Planner:
 
     def _loaded(self, outline: Sequence[Prescription], terms: Terms) -> list[Draft]:
         row = plan_row(self.candidate, [p for p in outline if self.plan.rig_in(p.week)], terms)
-        inputs = inputs_of(self.candidate, self.plan.rules)
+        inputs = inputs_of(self.candidate, self.plan.rules) | self._manner
         by_ratio = self.candidate.by_ratio
         lighter = self.candidate.lighter
         found = [
@@ -155,6 +155,11 @@ class _Planner:
         planned = {week.prescription.week for week in row.weeks}
         # Weeks a limit forbids, or with nothing to load it with in that week's room.
         return found + [self._work_or_instead(asked) for asked in outline if asked.week not in planned]
+
+    @property
+    def _manner(self) -> dict[str, Any]:
+        share = self.plan.manner_share
+        return {"manner_share": share} if share != 1 else {}
 
     def _work_or_instead(self, asked: Prescription) -> Draft:
         barred = asked.week in self.candidate.barred

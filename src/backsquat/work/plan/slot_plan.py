@@ -12,7 +12,7 @@ from backsquat.core.loads.rigs import rig_named, rigs_for
 from backsquat.core.loads.room import Rig, Room
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.parameters import Parameters
-from backsquat.core.progression.prescription import Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate
 from backsquat.core.progression.school import School
 from backsquat.core.progression.terms import PlannedWeek, Terms
@@ -125,12 +125,15 @@ class SlotPlan:
 
     @cached_property
     def outline(self) -> tuple[Prescription, ...]:
-        """What the school lays out, its loads as the manner of the slot asks them."""
+        """What the school lays out."""
         own = [self.settings.get((slot.id, self.athlete_id)) or setting_of(slot) for slot in self.row[1:]]
         first = min(one.from_week or 0 for one in (self.setting, *own))  # one put in later goes on with the others
-        laid = replace(self.setting, from_week=first).outline(self.block.weeks, self.movement, len(self.row))
-        share = self.setting.manner(self.slot.manner).load_share(self.rules)
-        return laid if share == 1 else tuple(_by_share(p, share) for p in laid)
+        return replace(self.setting, from_week=first).outline(self.block.weeks, self.movement, len(self.row))
+
+    @property
+    def manner_share(self) -> float:
+        """The load as a share of the plain one, by how it is done in this slot (or by this athlete)."""
+        return self.setting.manner(self.slot.manner).load_share(self.rules)
 
     def asked(self, cell: Cell) -> Prescription:
         """What a cell asks for: its own numbers over what the school lays out for that week."""
@@ -173,14 +176,8 @@ class SlotPlan:
             easy_load_share=self.parameters.easy_load_share,
             elsewhere=moved,
             a_week=len(self.row),
+            manner_share=self.manner_share,
         )
-
-
-def _by_share(asked: Prescription, share: float) -> Prescription:
-    """A prescription whose load is a share of what it would be; a load that climbs from the last one is left."""
-    if asked.aim.basis not in (Basis.MAX, Basis.SHARE):
-        return asked
-    return replace(asked, aim=replace(asked.aim, share=asked.aim.share * share))
 
 
 def slot_plan(

@@ -1,6 +1,7 @@
 """Writes to a block's slots: putting one in, taking one out, another school or day, for all or for single athletes."""
 
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -25,7 +26,8 @@ from backsquat.work.plan.blocks import (
     slot_row,
     windowed_parameters,
 )
-from backsquat.work.plan.cells import bring_back
+from backsquat.work.plan.cells import bring_back, place_drafts
+from backsquat.work.plan.replan import ReplanScope, replanned
 from backsquat.work.plan.school_settings import (
     OWN_MANNER,
     AthleteSettings,
@@ -38,7 +40,7 @@ from backsquat.work.plan.school_settings import (
 from backsquat.work.policy import Act, require
 from backsquat.work.sessions.arrange import mark_moved, put_in
 from backsquat.work.sessions.blocks import block_of, session_on, slot_of
-from backsquat.work.squad.athletes import squad_athletes
+from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
 CHANGEABLE = ("from_week", "school", "parameters", "role", "stack", "variation")
 
@@ -143,12 +145,25 @@ def give_setting(
     return slot
 
 
-def give_manner(session: Session, actor: Actor, slot_id: int, athlete_id: int, given: dict[str, Any]) -> BlockSlot:
-    """How one athlete does a slot's movement, where that is not the slot's way; the school stays what it was."""
+def give_manner(
+    session: Session, actor: Actor, slot_id: int, athlete_id: int, given: dict[str, Any], rules: Rules
+) -> BlockSlot:
+    """How one athlete does a slot's movement, where that is not the slot's way; the school stays what it was.
+
+    The loads to come follow, as drafts.
+    """
     manner = manner_from(given).to_plain()
-    slot, _block = slot_of(session, actor.squad_id, slot_id)
-    now = athlete_settings(session, [slot.id]).get((slot.id, athlete_id)) or setting_of(slot)
-    return give_setting(session, actor, slot_id, [athlete_id], now.code, {**now.given, OWN_MANNER: manner})
+    require(actor, Act.PLAN)
+    slot, block = slot_of(session, actor.squad_id, slot_id)
+    before = athlete_settings(session, [slot.id])
+    now = before.get((slot.id, athlete_of(session, actor.squad_id, athlete_id).id)) or setting_of(slot)
+    put_setting(session, actor, slot.id, athlete_id, replace(now, given={**now.given, OWN_MANNER: manner}))
+    scope = ReplanScope([athlete_id], [slot.id], over_decided=True)
+    changes = replanned(session, actor, block, rules, scope)
+    placed = place_drafts(session, actor, [change.draft for change in changes])
+    was = {"settings": {str(athlete_id): as_plain(before.get((slot.id, athlete_id)))}, "cells": placed.replaced}
+    _remember(session, actor, slot, "setting_changed", was)
+    return slot
 
 
 def take_setting(session: Session, actor: Actor, slot_id: int, athlete_id: int) -> BlockSlot:
