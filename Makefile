@@ -6,7 +6,7 @@ export PYTHONPATH := src
 export PYTHONDONTWRITEBYTECODE :=
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve backup restore setup test browsers lint bench simulate rules sweep trust shipped screenshots lock walk help
+.PHONY: demo demo-reset serve backup restore setup test browsers lint bench simulate tables rules sweep trust shipped screenshots lock walk help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -49,6 +49,9 @@ bench: setup ## measure on large generated data (a few minutes); writes docs/ben
 
 simulate: setup ## try every school on 1,000 made-up athletes (some minutes); writes docs/simulations.md
 	@$(PY) -m backsquat.trials
+
+tables: setup ## plan five lifters in two rooms under every progression; writes docs/tables.md, to be read before a release
+	@$(PY) tools/tables.py
 
 rules: setup ## write the tables of docs/RULES.md anew from the code
 	@$(PY) tools/rules_tables.py

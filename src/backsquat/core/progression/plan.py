@@ -260,6 +260,8 @@ def _under(
             wanted *= ease.load_share
         facts = {"load_share": ease.load_share, "sets_share": ease.sets_share}
         steps.append(Step("eased_return", facts, wanted, "kg"))
+    if prescription.kind is Kind.EASY and progress.last_kg is not None:
+        wanted = min(wanted, progress.last_kg)  # a deload is never heavier than the work before it
     for ceiling in ceilings:
         if wanted > ceiling.most_kg:
             wanted = ceiling.most_kg
