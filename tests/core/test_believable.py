@@ -133,7 +133,29 @@ def test_what_the_body_loads_gains_reps_and_no_weight() -> None:
     assert not gains & {"goblet_squat", "back_squat", "nordic_band", "hack_squat"}
 
 
+@pytest.mark.parametrize(("max_kg", "load_kg"), [(12.0, None), (13.0, 10.0)])
+def test_a_bell_is_taken_for_more_than_half_of_it(max_kg: float, load_kg: float | None) -> None:
+    """Two fifths of 12 are 4.8, of 13 are 5.2; the one bell is of 10."""
+    week = planned("speed", max_kg, some_terms(room=bells([10]), rig=DUMBBELLS, newcomer=True))[0]
+    assert (week.load.kg if week.load else None) == load_kg
+
+
 # --- reps, reserve, deload
+
+
+@pytest.mark.parametrize("code", LOADED)
+@given(room=rooms(), max_kg=maxima_kg, in_season=st.booleans())
+def test_a_deload_is_never_heavier_than_the_work_before_it(
+    code: str, room: Room, max_kg: float, in_season: bool
+) -> None:
+    last_kg = None
+    for week in planned(code, max_kg, some_terms(room=room, rig=room.bars[0], in_season=in_season)):
+        if week.load is None:
+            continue
+        if week.prescription.kind is Kind.EASY and last_kg is not None:
+            assert week.load.kg <= last_kg + 1e-6
+        if week.prescription.kind is Kind.WORK:
+            last_kg = week.load.kg
 
 
 @pytest.mark.parametrize("code", LOADED)

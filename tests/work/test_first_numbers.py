@@ -109,8 +109,19 @@ def test_a_front_squat_begins_with_the_empty_bar_and_is_at_its_ratio_in_the_thir
 
 def test_the_empty_bar_missed_does_not_lead_halfway(database: Database) -> None:
     cells = planned(database, "front_squat", "effort")
-    done(database, cells[0], 3, 0)
+    done(database, cells[0], 3, None)
     assert standing(database)[1].load_kg in (20, None)
+
+
+def test_a_set_near_failure_ends_the_finding(database: Database) -> None:
+    """All five made with one in reserve: up, but from what was shown and not halfway to a ratio."""
+    cells = planned(database, "front_squat", "fixed")
+    done(database, cells[0], 5, 1)
+    assert 20 <= (standing(database)[1].load_kg or 0) <= 25
+
+
+def test_a_heavy_bar_is_planned_with_its_rest_and_a_coachs_own_stays(database: Database) -> None:
+    assert {cell.rest_s for cell in planned(database, "back_squat")} == {180}
 
 
 def test_planning_again_before_a_first_session_changes_nothing(database: Database) -> None:

@@ -105,6 +105,13 @@ def test_a_failed_hinge_is_not_placed_on_a_weight_by_a_sound_brace(database: Dat
     assert suggested(database)["hinge"][0] == "kneeling_hinge"
 
 
+def test_a_squat_seen_to_fail_is_not_placed_by_a_log_of_goblets(database: Database) -> None:
+    logged(database, "goblet_squat", ENOUGH, "20")
+    assert suggested(database)["squat_to_bar"][0] == "goblet_squat"
+    screened(database, "standing_squat", 0)
+    assert suggested(database)["squat_to_bar"][0] == "press_down_squat"
+
+
 def test_squats_and_hinges_of_months_open_the_thrust(database: Database) -> None:
     logged(database, "back_squat", ENOUGH, "90")
     assert not ready(database).view(Gate.THRUST).open
