@@ -3,6 +3,7 @@
 import io
 import json
 import re
+import warnings
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -16,7 +17,8 @@ from sqlalchemy import select
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
 from backsquat.storage.archive import STAY_BEHIND, rows_of, schema
-from backsquat.storage.models import Athlete, Base, Squad, User
+from backsquat.storage.models import Athlete, Base, PostAddress, Squad, User
+from backsquat.work.accounts.passwords import hasher
 from tests.demo_club import other_squad, reading
 from tests.empty import empty_data
 from tests.pages.test_every_page import PAGES
@@ -72,7 +74,8 @@ def test_out_into_empty_and_every_page_is_the_same(app: Flask, client: FlaskClie
         was, now = rows_of(before.connection(), 1), rows_of(after.connection(), 1)
         secret = before.get_one(User, 1).password_hash
     kept = [line for line in now["audit_lines"] if line["what"] != "squad_put_back"]
-    assert kept == was["audit_lines"] and now | {"audit_lines": []} == was | {"audit_lines": []}
+    assert kept == was["audit_lines"]
+    assert now | {"audit_lines": []} == was | {"audit_lines": [], "post_addresses": []}, "where to send is said anew"
     assert len(now["cells"]) > 1000 and secret not in zipfile.ZipFile(io.BytesIO(content)).read("squad.json").decode()
     coach = empty.test_client()
     assert coach.post("/sign-in", data={"sign_in": "amari", "password": PASSWORD}).status_code == 302
@@ -176,3 +179,76 @@ def test_what_does_not_hold_together_leaves_nothing_behind(client: FlaskClient, 
     for other in ({"sign_in": "lund"}, {"sign_in": "nobody"}, {"password": "short"}, {"code": "AAAA-AAAA"}):
         assert put_in(empty, content, **other)[0] == 422, other
     assert put_in(empty, content)[0] == 302  # after all that, the whole one still comes in
+
+
+# --- what somebody else wrote into an archive
+
+
+def _a_way_in(data: dict[str, Any]) -> None:
+    """A password of one's own for an assistant, a second factor for the coach, an address for the cards."""
+    for row in data["tables"]["users"]:
+        row["password_hash"] = hasher(1).hash("a password of mine")
+        row["second_factor"], row["second_used"] = "JBSWY3DPEHPK3PXP", 5
+    data["tables"]["post_addresses"] = [
+        {
+            "id": 1,
+            "squad_id": 1,
+            "user_id": 1,
+            "address": "me@elsewhere.example",
+            "by_id": 1,
+            "at": "2026-01-01 10:00:00.000000",
+        }
+    ]
+
+
+def test_a_crafted_archive_is_no_back_door(client: FlaskClient, empty: Flask) -> None:
+    assert put_in(empty, changed(handed_out(client), _a_way_in))[0] == 302
+    with reading(empty) as session:
+        coach, *others = session.scalars(select(User).order_by(User.id))
+        assert coach.password_hash and not any(user.password_hash for user in others)
+        assert not any(user.second_factor or user.second_used for user in (coach, *others))
+        assert not session.scalars(select(PostAddress)).all()
+    for sign_in in ("lund", "ferro", "amari"):
+        form = {"sign_in": sign_in, "password": "a password of mine"}
+        assert empty.test_client().post("/sign-in", data=form).status_code == 422
+    assert empty.test_client().post("/sign-in", data={"sign_in": "amari", "password": PASSWORD}).status_code == 302
+
+
+def _another_squad(data: dict[str, Any]) -> None:
+    data["tables"]["squads"].append(data["tables"]["squads"][0] | {"id": 2})
+
+
+def _a_row_of_another(data: dict[str, Any]) -> None:
+    _another_squad(data)
+    data["tables"]["memberships"].append(data["tables"]["memberships"][1] | {"id": 900, "squad_id": 2})
+
+
+def _a_far_day(data: dict[str, Any]) -> None:
+    data["tables"]["athletes"][0]["born_on"] = "9999-12-31"
+
+
+def _half_a_sign(data: dict[str, Any]) -> None:
+    data["tables"]["athletes"][0]["name"] = "A\ud800"
+
+
+def _no_sign(data: dict[str, Any]) -> None:
+    data["tables"]["athletes"][0]["name"] = "A\x00B"
+
+
+@pytest.mark.parametrize("change", [_another_squad, _a_row_of_another, _a_far_day, _half_a_sign, _no_sign])
+def test_what_must_not_come_in_is_named(
+    client: FlaskClient, empty: Flask, change: Callable[[dict[str, Any]], None]
+) -> None:
+    status, page = put_in(empty, changed(handed_out(client), change))
+    assert status == 422 and 'class="problem' in page
+    with reading(empty) as session:
+        assert not session.scalars(select(User)).all()
+
+
+def test_an_archive_with_a_member_twice_is_refused_by_name(client: FlaskClient, empty: Flask) -> None:
+    out = io.BytesIO(handed_out(client))
+    with zipfile.ZipFile(out, "a") as file, warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        file.writestr("squad.json", "{}")
+    status, page = put_in(empty, out.getvalue())
+    assert status == 422 and "holds squad.json twice" in page

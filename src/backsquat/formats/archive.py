@@ -74,6 +74,9 @@ def unpacked(content: bytes) -> Archive:
     """What an archive holds; ImpossibleInput where the file is none."""
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as file:
+            names = file.namelist()
+            if twice := next((name for name in names if names.count(name) > 1), None):
+                raise ImpossibleInput(Problem("file", "archive_twice", {"name": twice[:60]}))
             if file.getinfo(DATA).file_size > UNPACKED_MOST:
                 raise ImpossibleInput(Problem("file", "file_large"))
             found = json.loads(file.read(DATA))

@@ -12,6 +12,7 @@ from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.formats.apart import read_apart
 from backsquat.formats.calendar import days_in
 
 ROWS_MOST, COLUMNS_MOST, CELL_MOST = 3_000, 20, 120
@@ -33,7 +34,7 @@ class Table:
 def table_of(name: str, content: bytes) -> Table:
     """What a file holds; ImpossibleInput where it is none of ours or nothing is in it."""
     if content[:4] == b"PK\x03\x04":
-        return _checked(_workbook(content))
+        return _checked(read_apart("workbook", "file", content))
     wide = content.startswith((b"\xff\xfe", b"\xfe\xff"))  # text in two bytes a sign
     if not wide and (name.lower().endswith(OTHERS) or b"\x00" in content[:2000]):
         raise ImpossibleInput(Problem("file", "file_kind"))
@@ -45,7 +46,11 @@ def table_in(text: str) -> Table:
     if text.lstrip().startswith("BEGIN:VCALENDAR"):
         return _checked(days_in(text))
     lines = [line for line in text.splitlines() if line.strip()]
-    return _checked(list(csv.reader(io.StringIO("\n".join(lines)), delimiter=_separator(lines))))
+    try:
+        rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=_separator(lines)))
+    except csv.Error as error:  # a cell larger than a page of text
+        raise ImpossibleInput(Problem("file", "file_damaged")) from error
+    return _checked(rows)
 
 
 def _text(content: bytes) -> str:
@@ -82,7 +87,7 @@ def _checked(rows: list[list[str]]) -> Table:
     return Table(tuple(row for row in shaped if any(row)), cut)
 
 
-def _workbook(content: bytes) -> list[list[str]]:
+def workbook_rows(content: bytes) -> list[list[str]]:
     """The fullest sheet of a workbook; of merged cells each has the value, of formulas what they came to."""
     values, formulas = _opened(content)
     sheets = [sheet for sheet in values.worksheets if sheet.max_row and sheet.max_column]

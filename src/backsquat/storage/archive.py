@@ -42,6 +42,8 @@ Tables = dict[str, list[dict[str, Any]]]
 STAY_BEHIND = {"sign_ins", "one_time_links", "athlete_passes", "calendar_addresses", "messages"}
 OF_THE_FILE = {"alembic_version", STAMPS}  # nobody's data: which schema it is, what was written when
 BLANK = {"users": {"password_hash": "", "second_factor": "", "second_used": 0}}
+NOT_TAKEN = {"post_addresses"}  # handed out, but not taken in: where something is sent is said anew by whoever is here
+YEARS = (1900, 2199)  # no day of an archive lies outside
 ROWS_AT_ONCE = 5_000
 
 
@@ -108,8 +110,21 @@ def put_rows(connection: Connection, tables: Mapping[str, Sequence[Mapping[str, 
     connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
     with tempfile.TemporaryDirectory(prefix="backsquat-") as folder:
         found = _up_to_date(Path(folder) / "archive.sqlite3", tables, revision)
+    _of_one_squad(found)
     for table in Base.metadata.sorted_tables:  # parents first: a child without one makes each later row look for it
-        _insert(connection, table.name, found[table.name])
+        blank = BLANK.get(table.name, {})  # whoever wrote the archive opens no door with it
+        rows = [] if table.name in NOT_TAKEN else [row | blank for row in found[table.name]]
+        _insert(connection, table.name, rows)
+
+
+def _of_one_squad(tables: Tables) -> None:
+    """Unsound where there is more than one squad in it, or a row of another: what is not seen must not come in."""
+    squads = [row["id"] for row in tables["squads"]]
+    if len(squads) != 1:
+        raise Unsound(f"the archive holds {len(squads)} squads where it must hold one; nothing was taken in.")
+    for name, rows in tables.items():
+        if any(row.get("squad_id", squads[0]) != squads[0] for row in rows):
+            raise Unsound(f"the archive has rows of another squad in {name}; nothing was taken in.")
 
 
 def _up_to_date(path: Path, tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -> Tables:
@@ -177,12 +192,24 @@ def _kinds(connection: Connection, table: str) -> dict[str, str]:
 
 
 def _day(text: str) -> str:
-    dt.date.fromisoformat(text)
-    return text
+    return _in_range(dt.date.fromisoformat(text).year, text)
 
 
 def _moment(text: str) -> str:
-    dt.datetime.fromisoformat(text)
+    return _in_range(dt.datetime.fromisoformat(text).year, text)
+
+
+def _in_range(year: int, text: str) -> str:
+    if not YEARS[0] <= year <= YEARS[1]:
+        raise ValueError(f"a day between {YEARS[0]} and {YEARS[1]}")
+    return text
+
+
+def _words(text: str) -> str:
+    """Text as it can be stored and shown: no half of a sign, nothing that stands for no sign at all."""
+    text.encode("utf-8")
+    if "\x00" in text:
+        raise ValueError("a sign that is none")
     return text
 
 
@@ -191,6 +218,7 @@ def _pixels(text: str) -> str:
     return text
 
 
+Words = Annotated[StrictStr, AfterValidator(_words)]
 Finite = Annotated[float, Field(strict=True, allow_inf_nan=False)]
 TYPES: dict[str, Any] = {
     "INTEGER": Annotated[StrictInt, Field(ge=-NUMBER_MOST, le=NUMBER_MOST)],
@@ -210,7 +238,7 @@ def _shape(connection: Connection) -> type[BaseModel]:
     for name in inspect(connection).get_table_names():
         columns: dict[str, Any] = {}
         for column in connection.exec_driver_sql(f'PRAGMA table_info("{name}")'):
-            kind = TYPES.get(str(column[2]).upper().partition("(")[0], StrictStr)
+            kind = TYPES.get(str(column[2]).upper().partition("(")[0], Words)
             columns[column[1]] = (kind, ...) if column[3] else (kind, None)
         row = create_model(f"row_{name}", __config__=ConfigDict(extra="forbid"), **columns)
         if name not in STAY_BEHIND | OF_THE_FILE:

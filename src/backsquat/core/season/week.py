@@ -15,7 +15,12 @@ from itertools import product
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import WEEK, monday_of
 
-NOT_TO_BE, OUT_OF_ORDER, TOGETHER, RUNNING, TOO_HEAVY = 100.0, 4.0, 20.0, 0.25, 6.0  # what a choice costs
+OUT_OF_ORDER, RUNNING, TOO_HEAVY, LIGHT_DAY = (
+    4.0,
+    0.25,
+    3.0,
+    6.0,
+)  # weighed after what comes first
 
 
 @dataclass(frozen=True)
@@ -224,11 +229,20 @@ def _best_days(
     ]
     heaviest = max(kept, key=lambda one: one.weight, default=None)
 
-    def cost(days_chosen: Iterable[DayLeaves]) -> tuple[float, int]:
+    def cost(days_chosen: Iterable[DayLeaves]) -> tuple[float, ...]:
+        """In the documented order, each counting only where all before it are even.
+
+        A squad to which moving is worth more than a light day (`move_cost`) has it weighed.
+        """
         chosen = tuple(days_chosen)
-        total = sum(_cost_of(one, at, one is heaviest, rules) for one, at in zip(kept, chosen, strict=True))
-        total += _between(kept, chosen, fixed)
-        return total, sum(at.day.toordinal() for at in chosen)
+        pairs = list(zip(kept, chosen, strict=True))
+        not_to_be = sum(at.legs is Legs.NONE for _, at in pairs)
+        together, between = _between(kept, chosen, fixed)
+        too_light = sum(one is heaviest and not one.light and at.legs is Legs.LIGHT for one, at in pairs)
+        soft = sum(_cost_of(one, at, one is heaviest, rules) for one, at in pairs) + between
+        if rules.move_cost > LIGHT_DAY:
+            soft, too_light = soft + LIGHT_DAY * too_light, 0
+        return not_to_be, together, too_light, soft, sum(at.day.toordinal() for at in chosen)
 
     return list(min(product(*choices), key=cost)) if kept else []
 
@@ -240,23 +254,23 @@ def _may_move_to(place: DayLeaves, weekdays: Collection[int], today: dt.date) ->
 
 
 def _cost_of(one: Held, at: DayLeaves, heaviest: bool, rules: Rules) -> float:
+    """What is weighed against each other: moving, what must be lightened, a heaviest day that is not the best."""
     shift = abs((at.day - one.day).days)
     total = rules.move_cost * bool(shift) + 0.05 * shift
-    if at.legs is Legs.NONE:
-        return total + NOT_TO_BE
-    if at.legs is Legs.LIGHT:
-        total += TOO_HEAVY * (0.3 if one.light else 1.0) * (1.0 if heaviest else 0.5)
+    if at.legs is Legs.LIGHT and not heaviest:
+        total += TOO_HEAVY * (0.3 if one.light else 1.0)
     best = at.why is Why.FREE or rules.match_best_from <= at.days <= rules.match_best_to
     return total + (heaviest and not best)
 
 
-def _between(kept: Sequence[Held], chosen: Sequence[DayLeaves], fixed: Sequence[Held]) -> float:
-    """Two on one day, one after the other, or in another order than planned."""
+def _between(kept: Sequence[Held], chosen: Sequence[DayLeaves], fixed: Sequence[Held]) -> tuple[int, float]:
+    """How many pairs are on one day that were not; what one after the other and another order than planned cost."""
     placed = [(one.day, at.day) for one, at in zip(kept, chosen, strict=True)] + [(one.day, one.day) for one in fixed]
-    total = 0.0
+    together, total = 0, 0.0
     for n, (was, now) in enumerate(placed):
         for other_was, other_now in placed[:n]:
             apart, before = (now - other_now).days, (was - other_was).days
-            total += TOGETHER * (apart == 0 and before != 0) + RUNNING * (abs(apart) == 1 and abs(before) != 1)
+            together += apart == 0 and before != 0
+            total += RUNNING * (abs(apart) == 1 and abs(before) != 1)
             total += OUT_OF_ORDER * (apart * before < 0)
-    return total
+    return together, total

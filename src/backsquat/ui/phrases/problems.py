@@ -7,6 +7,10 @@ PROBLEMS: dict[str, str] = {
     "season_taken": "A season from {first} to {last} is there already. Begin after it, or end before.",
     "library_kind": "This is no library of movements: it must be the JSON as it was exported.",
     "library_entry": "{code}: {what}. Nothing was added.",
+    "file_heavy": "This file asks for more time or memory than one of its kind should. Save it again without merged areas "
+    "or empty sheets, or in parts.",
+    "file_damaged": "This file is damaged, or not what its name says. Save it again in the program it comes from.",
+    "archive_twice": "The archive holds {name} twice: it must be the zip as it was exported.",
     "archive_kind": "This is no archive of a squad: it must be the zip as it was exported.",
     "archive_unsound": "{what}",
     "archive_coach": "Nobody in this archive is a head coach with this name to sign in with.",
