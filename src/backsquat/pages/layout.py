@@ -112,7 +112,7 @@ def register(app: Flask) -> None:
         split_load=split_load,
         in_text=in_text,
         pain_words=pain_words,
-        locked_words=lambda stop: locked_words(stop, squad_library()),
+        locked_words=lambda stop: locked_words(stop, squad_library(), why=trusted_with_health()),
         side_words=side_words,
         doubt_word=doubt_word,
         newest_words=newest_words,

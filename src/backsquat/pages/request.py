@@ -23,7 +23,7 @@ from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
 from backsquat.storage.database import NUMBER_MOST, Busy, Database
-from backsquat.storage.models import AthletePass, Change, Membership, SignIn
+from backsquat.storage.models import AthletePass, Change, Membership, SetEntry, SignIn
 from backsquat.work.accounts.people import membership_of
 from backsquat.work.accounts.sign_ins import TOUCHED_EVERY, Lasting, found, show_squad, touch
 from backsquat.work.accounts.slow import Slow
@@ -224,6 +224,12 @@ def second_factor_given() -> bool:
 def trusted_with_health() -> bool:
     """Whether the signed-in person sees why, and not only what not to do."""
     return may(membership().role, Act.TREAT) and second_factor_given()
+
+
+def may_open(entry: SetEntry) -> bool:
+    """Whether a logged set may be opened to be corrected: one with pain only by who reads of health, or said it."""
+    mine = entry.by_id == actor().user_id or own_athlete() == entry.athlete_id
+    return not entry.pain or trusted_with_health() or mine
 
 
 def _seen() -> None:

@@ -15,12 +15,7 @@ from itertools import product
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import WEEK, monday_of
 
-OUT_OF_ORDER, RUNNING, TOO_HEAVY, LIGHT_DAY = (
-    4.0,
-    0.25,
-    3.0,
-    6.0,
-)  # weighed after what comes first
+OUT_OF_ORDER, RUNNING, TOO_HEAVY, LIGHT_DAY = (4.0, 0.25, 3.0, 6.0)  # weighed after what comes first
 
 
 @dataclass(frozen=True)

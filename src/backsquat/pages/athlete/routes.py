@@ -22,6 +22,7 @@ from backsquat.pages.request import (
     context,
     database,
     inside,
+    may_open,
     number,
     own_athlete,
     reader,
@@ -282,7 +283,11 @@ def _test_to_correct(athlete_id: int) -> SetEntry | None:
     """The test named in the address, where it stands."""
     wanted = request.args.get("correct", type=number)
     entry = set_of(reader(), athlete_id, wanted) if wanted else None
-    return entry if entry and entry.standing and entry.effort is Effort.TEST and entry.cell_id is None else None
+    return (
+        entry
+        if entry and may_open(entry) and entry.standing and entry.effort is Effort.TEST and entry.cell_id is None
+        else None
+    )
 
 
 @blueprint.get("/<int:athlete_id>/test/<int:entry_id>")

@@ -235,7 +235,7 @@ def decision_of(turn: Turn) -> dict[str, Any]:
         return {"decision": None}
     return {
         "decision": row,
-        "sentence": sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library()),
+        "sentence": sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library(), why=False),
         "would_change": WOULD_CHANGE[row.would_change],
         "answer": answer_to(reader(), row.id),
     }

@@ -77,7 +77,7 @@ def hold_words(hold: Hold, planned: Load | None, library: Library) -> str:
     """What waits for the coach before the planned number, and what is offered meanwhile."""
     said = []
     if row := hold.decision:
-        proposed = sentence(row.code, row.reason, row.facts, row.following, row.movement, library)
+        proposed = sentence(row.code, row.reason, row.facts, row.following, row.movement, library, why=False)
         said.append(f"Not answered since {day_words(row.done_on)}: {proposed}")
     if hold.missed:
         days = ", ".join(day_words(day) for day in hold.missed.weeks.values())
@@ -138,8 +138,8 @@ def reserve_words(entry: SetEntry) -> str:
     return f"RIR {entry.reserve_reps}{' or more' if entry.reserve_at_least else ''}"
 
 
-def told_words(entry: SetEntry, movement: Movement) -> str:
-    """What else was told of a set, in a few words."""
+def told_words(entry: SetEntry, movement: Movement, *, with_health: bool) -> str:
+    """What else was told of a set, in a few words; pain only for whoever may read of it."""
     told = told_from(entry.told)
     faults = [in_text(fault.look) for code in entry.faults if (fault := movement.fault(code))]
     held = [side for side, was in (("left", told.left_supported), ("right", told.right_supported)) if was]
@@ -147,7 +147,7 @@ def told_words(entry: SetEntry, movement: Movement) -> str:
         f"{entry.reps_to_depth} of {entry.reps} to depth" if entry.reps_to_depth < entry.reps else "",
         reserve_words(entry),
         *faults,
-        f"pain {entry.pain}, {entry.pain_region}" if entry.pain else "",
+        f"pain {entry.pain}, {entry.pain_region}" if entry.pain and with_health else "",
         f"hand on support, {' and '.join(held)}" if held else "hand on support" if entry.supported else "",
         f"support {plain(told.support_cm)} cm" if told.support_cm else "",
         f"held on the {told.load_side}" if told.load_side else "",

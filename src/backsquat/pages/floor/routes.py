@@ -1,6 +1,7 @@
 """The floor: one running list for every athlete; see what comes now, log a set, get the next."""
 
 from dataclasses import dataclass
+from functools import partial
 from json import dumps
 from typing import Any
 from uuid import uuid4
@@ -25,6 +26,7 @@ from backsquat.pages.request import (
     context,
     database,
     forget_reader,
+    may_open,
     membership,
     number,
     own_athlete,
@@ -33,6 +35,7 @@ from backsquat.pages.request import (
     said_with_undo,
     squad_library,
     squad_rules,
+    trusted_with_health,
     wants_piece,
 )
 from backsquat.storage.models import Cell, DecisionRow, SetEntry
@@ -110,7 +113,7 @@ def page(form: SetForm | None = None, correcting: SetEntry | None = None, status
         return none_page()
     wanted = request.args.get("correct", type=number)
     if wanted and floor.up and correcting is None:
-        correcting = next((entry for entry in floor.up.entries if entry.id == wanted), None)
+        correcting = next((entry for entry in floor.up.entries if entry.id == wanted and may_open(entry)), None)
     template = "floor/_floor.html" if wants_piece() else "floor/floor.html"
     return render_template(template, **_floor_page(floor), **card(floor, form, correcting)), status
 
@@ -131,7 +134,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,
         "kept_off_groups": lambda kept: kept_off_groups(kept, squad_library()),
         "steered_words": steered_words,
-        "told_words": told_words,
+        "told_words": partial(told_words, with_health=trusted_with_health() or own_athlete() is not None),
         "just": _just(),
         "shelf_words": lambda act: shelf_words(act, squad_library()),
         "clock": clock_words,
@@ -217,7 +220,7 @@ def _say_decided(row: DecisionRow | None) -> None:
     """What was decided of a piece of work that is complete, said above what comes next."""
     if row is None or row.code is Code.STOP:
         return
-    words = sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library())
+    words = sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library(), why=False)
     who = athlete_of(reader(), membership().squad_id, row.athlete_id).name.split(" ")[0]
     flash(f"{who}, {in_text(squad_library().get(row.movement).name)}: {words}")
 

@@ -21,6 +21,7 @@ from backsquat.pages.request import (
     reader,
     said_with_undo,
     squad_library,
+    trusted_with_health,
     wants_piece,
 )
 from backsquat.storage.models import DecisionRow
@@ -63,8 +64,9 @@ def index() -> ResponseReturnValue:
 
 
 def decision_words(row: DecisionRow) -> str:
-    """A proposal as a sentence."""
-    return sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library())
+    """A proposal as a sentence; pain is named to who has given a second factor."""
+    why = trusted_with_health()
+    return sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library(), why=why)
 
 
 def slot_names(group: MissedGroup) -> list[str]:

@@ -158,10 +158,25 @@ NOT_MET = {
 }  # fmt: skip
 
 
+PLAIN_REASONS = {  # of pain, to who does not read of health: what to do, and not why
+    "pain_stop": "Stop: nothing of this until it is cleared.",
+    "pain_again": "Needs a look before the next session.",
+    "pain_watch": "{next}: {percent} % lighter on purpose.",
+    "rung_pain": "Easier level: {to_name} for now.",
+}
+
+
 def sentence(
-    code: str, reason: str, facts: Mapping[str, Any], effect: Mapping[str, Any], movement: str, library: Library
+    code: str,
+    reason: str,
+    facts: Mapping[str, Any],
+    effect: Mapping[str, Any],
+    movement: str,
+    library: Library,
+    *,
+    why: bool = True,
 ) -> str:
-    """The decision in a sentence: the next number first, then why."""
+    """The decision in a sentence: the next number first, then why. `why`: pain is named."""
     left = facts.get("left", -1)
     fault = library.fault(movement, str(facts.get("fault", "")))
     to = library.movements.get(str(facts.get("to", "")))
@@ -178,7 +193,8 @@ def sentence(
     character = facts.get("character") or "dull"
     level = "" if facts.get("pain", -1) == -1 else f", {facts['pain']} of 10"
     given = {"percent": "", "hold_s": "", "next_s": "", "resets": "", "next_kg": 0, "promised_reps": 0}
-    return REASONS[reason].format(**{**given, **facts, **words, "character": character, "level": level})
+    said = REASONS[reason] if why else PLAIN_REASONS.get(reason, REASONS[reason])
+    return said.format(**{**given, **facts, **words, "character": character, "level": level})
 
 
 def _missing(facts: Mapping[str, Any]) -> str:

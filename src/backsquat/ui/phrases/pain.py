@@ -30,12 +30,9 @@ def pain_words(said: Said) -> str:
     return f"{said.character} pain{level}, {said.region}"
 
 
-def locked_words(stop: Stopping, library: Library) -> str:
-    """back squat, its family and every movement loading the knee"""
+def locked_words(stop: Stopping, library: Library, *, why: bool) -> str:
+    """back squat, its family and every movement loading the knee; `why`: the place is said to who reads of health."""
     known = library.movements.get(stop.movement)
     name = in_text(known.name) if known else stop.movement
-    return (
-        f"{name}, its family and every movement loading the {stop.region}"
-        if name
-        else (f"every movement loading the {stop.region}")
-    )
+    place = f"every movement loading the {stop.region}" if why else "what loads the same place"
+    return f"{name}, its family and {place}" if name else place

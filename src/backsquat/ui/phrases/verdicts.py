@@ -15,8 +15,9 @@ def obstacle_words(obstacle: Obstacle) -> str:
         case Reason.STOPPED:
             if obstacle.rest_of_day or stop is None:
                 return "Stopped today: nothing with a load for the rest of the day."
-            since = day_words(stop.at.date())
-            return f"Stopped {since}: nothing that loads the {stop.region}, until it is cleared."
+            return (
+                f"Not this since {day_words(stop.at.date())}: stopped, until it is cleared."  # where, says who treats
+            )
         case Reason.AWAY:
             since = f" since {day_words(absence.first_on)}" if absence else ""
             return f"Away{since}. The return is recorded under Limits and health."
@@ -40,7 +41,7 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
         case Reason.STOPPED:
             if obstacle.rest_of_day or stop is None:
                 return "stopped today: nothing with a load for the rest of the day"
-            return f"stopped: nothing that loads the {stop.region}"
+            return "stopped: not this until it is cleared"
         case Reason.AWAY:
             return f"away since {day_words(absence.first_on)}" if absence else "away"
         case Reason.BARRED:
