@@ -170,7 +170,7 @@ def test_electric_pain_locks_until_a_clearance_and_the_return_is_eased(watched: 
     hurts(page, "lower back", "electric")
     expect(page.get_by_text("See a physiotherapist or doctor")).to_be_visible()
     page.goto(f"{address}/floor/?lift=7")
-    expect(page.get_by_text("stopped: nothing that loads the lower back").first).to_be_visible()
+    expect(page.get_by_text("stopped: not this until it is cleared").first).to_be_visible()
     page.goto(f"{address}/movements/choose?athlete={marit}&family=hinge")
     expect(page.get_by_text("locked by pain").first).to_be_visible()
 

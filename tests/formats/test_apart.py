@@ -1,6 +1,7 @@
 """Files that ask for too much, and files that are damaged: a sentence each, and the next file is read as ever."""
 
 import io
+import os
 import random
 import threading
 import time
@@ -55,7 +56,7 @@ def test_a_merged_range_of_the_whole_sheet_is_ended_and_the_next_file_is_read() 
     assert len(bomb) < 10_000
     began = time.monotonic()
     assert code(bomb) in ("file_heavy", "file_damaged")
-    assert time.monotonic() - began < 10 * apart.SECONDS, "it is ended, however slow the machine"
+    assert time.monotonic() - began < 10 * apart.SECONDS, "it is ended"
     assert table_of("log.xlsx", a_workbook()).rows[0] == ("2026-01-01", "Squat", "100", "5")
 
 
@@ -64,7 +65,7 @@ def test_any_damaged_workbook_is_a_sentence() -> None:
     dice, whole = random.Random(7), a_workbook(40)
     with zipfile.ZipFile(io.BytesIO(whole)) as file:
         parts = {name: file.read(name) for name in file.namelist()}
-    for _ in range(60):
+    for _ in range(200 if os.environ.get("WHOLE") else 12):
         damaged = bytearray(whole)
         for _ in range(dice.randint(1, 20)):
             damaged[dice.randrange(4, len(damaged))] = dice.randrange(256)

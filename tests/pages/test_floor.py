@@ -252,7 +252,7 @@ def test_stopping_pain_locks_says_whom_to_see_and_is_not_overridden(app: Flask, 
     # no path gives a locked movement a load: planning anew, a new block, the floor of the other lift
     client.post("/block/3/replan")
     assert {c.state for c in current_cells(app, "Marit Holm", 7)[3:]} == {"locked"}
-    assert "stopped: nothing that loads" in client.get("/floor/?lift=7").text
+    assert "stopped: not this until it is cleared" in client.get("/floor/?lift=7").text
 
 
 def test_dull_pain_eases_the_next_load_without_a_stop(app: Flask, client: FlaskClient) -> None:
@@ -271,7 +271,7 @@ def test_the_gated_and_untested_are_named_but_have_nothing_to_lift(client: Flask
         "Noor Visser",
         "needs a test",
         "Beatriz Solheim",
-        "stopped: nothing that loads the groin",
+        "stopped: not this until it is cleared",
     ):
         assert words in kept
 

@@ -142,7 +142,7 @@ def test_after_illness_somebody_says_yes_first_and_a_long_one_is_screened(app: F
 
 def test_a_clearance_ends_the_stop_and_eases_the_return_within_its_limit(app: Flask, physio: FlaskClient) -> None:
     beatriz = athlete_id(app, "Beatriz Solheim")
-    assert live_cell(app, "Beatriz Solheim", 2) and "stopped: nothing that loads the groin" in _floor(app)
+    assert live_cell(app, "Beatriz Solheim", 2) and "stopped: not this until it is cleared" in _floor(app)
     page = physio.get("/health-list/").text
     assert "Beatriz Solheim" in page and 'value="M. Ferro"' in physio.get("/health-list/stops/1/clear").text
     data = {

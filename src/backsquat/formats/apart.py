@@ -19,7 +19,8 @@ from typing import IO, Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
 
-SECONDS, START_SECONDS = 4.0, 30.0  # two of work on a slow machine; the first time its packages are read
+SECONDS, START_SECONDS = 20.0, 30.0  # by the clock, on a machine that has much to do; the first time packages are read
+WORK_SECONDS = 4  # of the processor's own time, for one file
 MEMORY = 320_000_000  # bytes more than it has when it starts
 HEAD = struct.Struct(">Q")
 READERS = {  # what it does: nothing else can be asked of it
@@ -125,6 +126,16 @@ def _bound() -> None:
         resource.setrlimit(resource.RLIMIT_AS, (now + MEMORY, now + MEMORY))
 
 
+def _bound_work() -> None:
+    """No more of the processor's time for the next file than `WORK_SECONDS`."""
+    with contextlib.suppress(ImportError, OSError, ValueError):
+        import resource
+
+        used = resource.getrusage(resource.RUSAGE_SELF)
+        most = int(used.ru_utime + used.ru_stime) + 1 + WORK_SECONDS
+        resource.setrlimit(resource.RLIMIT_CPU, (most, resource.getrlimit(resource.RLIMIT_CPU)[1]))
+
+
 def _serve() -> None:
     known = {}
     for name, place in READERS.items():
@@ -137,6 +148,7 @@ def _serve() -> None:
     with contextlib.suppress(EOFError, BrokenPipeError):
         while True:
             what, given = _received(into)
+            _bound_work()
             _send(out, _done(known[what], given))
 
 
