@@ -185,3 +185,19 @@ def test_a_nordic_gains_reps_and_no_plates(database: Database) -> None:
 def test_who_raises_calves_with_a_weight_goes_on_with_one(database: Database) -> None:
     has_shown(database, "calf_raise", "20", 12, 2)
     assert {cell.state for cell in planned(database, "calf_raise")} == {State.LOAD}
+
+
+def test_what_stands_in_may_be_on_no_ladder(database: Database) -> None:
+    """No machine for knees here: an extension on the bench stands in, is logged, judged and answered."""
+    placed(database, "back_extension", "back_extension_bar")
+    cells = planned(database, "knee_extension")
+    assert {(cell.state, cell.movement) for cell in cells} == {(State.RUNG, "reverse_back_extension_bench")}
+    actor = on(MONDAY)
+    facts = [SetFacts(str(uuid4()), Decimal(0), Unit.KG, 15, 15, 2, actor.today) for _ in range(cells[0].sets)]
+    with database.writing() as session:
+        decision = log_sets(session, actor, cells[0].id, facts, Rules()).decision
+        assert decision is not None and decision.ladder == ""
+        answer(session, actor, decision.id, Rules())
+    assert [(cell.state, cell.movement) for cell in standing(database)] == [
+        (cell.state, cell.movement) for cell in cells
+    ]

@@ -8,6 +8,7 @@ from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
+from backsquat.core.movements.ladder import Ladder
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Pain, Past
 from backsquat.core.progression.prescription import Kind
@@ -236,13 +237,16 @@ def _propose_rung(
     day, movement = own_day(session, slot, cell.week, cell.athlete_id), library.get(cell.movement)
     slot_ladders = {ladder.code for ladder, _ in library.ladders_of(slot.movement)}
     held_on = library.ladders_of(movement.code)
-    ladder = next((lad for lad, _ in held_on if lad.code in slot_ladders), held_on[0][0])
+    alone = Ladder("", "", "", ((movement.code,),))  # what stands in may be on no ladder: nothing to move on
+    ladder = next((lad for lad, _ in held_on if lad.code in slot_ladders), held_on[0][0] if held_on else alone)
     sets = rung_sets(session, athlete_id, movement.code, ready.rungs.get(ladder.code))
     here = [record_from_row(entry) for entry in sets_of(session, cell.id)]
     if not {s.set_id for s in here} <= {s.set_id for s in sets}:
         sets = here  # logged late: the athlete has moved on since, so this day stands alone
     again = pain_last_time(session, athlete_id, movement.code, day)
     decision = judge_rung(ladder, movement, sets, ready.may_earn, rules, again, _reported(session, cell))
+    if ladder is alone:
+        decision = replace(decision, keeps=True)
     row = _row(actor, cell, movement.code, day, decision, {})
     row.ladder = ladder.code
     return _keep(session, row)
