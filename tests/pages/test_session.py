@@ -196,6 +196,14 @@ def test_one_athletes_manner_moves_only_their_loads(app: Flask, client: FlaskCli
     assert loads_of(app) == before
 
 
+def test_on_a_ladder_nobody_is_given_a_manner_of_their_own(app: Flask, client: FlaskClient) -> None:
+    with reading(app) as session:
+        ladder_id = session.scalars(select(BlockSlot.id).where(BlockSlot.ladder != "")).first()
+    before, marit = loads_of(app), athlete_id(app, "Marit Holm")
+    assert client.post(f"/session/slots/{ladder_id}", data={"style": "pause", "athlete": str(marit)}).status_code == 404
+    assert loads_of(app) == before
+
+
 def test_templates_carry_circuits_rests_and_manners(app: Flask, client: FlaskClient) -> None:
     client.post(f"/session/slots/{SQUAT}", data={"style": "pause"})
     move(client, "rest", SPLIT, 75)

@@ -293,11 +293,11 @@ class Movement:
     @property
     def gains_reps(self) -> bool:
         """Whether it gains reps, then a harder level, and no weight: the body is the load."""
-        return self.implement not in (*BARS, Implement.BAND) and not self.takes_load
+        return self.implement is not Implement.BAND and not self.takes_load
 
     @property
     def new_pattern(self) -> bool:
-        """Whether holding the load there is itself to be learnt: it starts with the empty bar or the lightest bell."""
+        """Whether holding the load there is itself to be learnt: it starts with the empty bar, or a bell of half."""
         return self.takes_load and self.held in (Held.FRONT, Held.OVERHEAD)
 
     def fault(self, code: str) -> Fault | None:

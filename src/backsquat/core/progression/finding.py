@@ -1,7 +1,7 @@
 """The way to the first load of a pattern nobody has seen the athlete in (rules 2.2).
 
-Holding a load overhead, in front or in a one-arm rack is itself to be learnt: the first session is the empty bar or the
-a bell of half the ceiling, the second halfway on, and what a ratio to a known lift gives is the ceiling, reached in the
+Holding a load overhead, in front or in a one-arm rack is itself to be learnt: the first session is the empty bar, or a
+bell of half the ceiling; the second is halfway on; what a ratio to a known lift gives is the ceiling, reached in the
 third.
 """
 

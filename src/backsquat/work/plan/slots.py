@@ -155,6 +155,8 @@ def give_manner(
     manner = manner_from(given).to_plain()
     require(actor, Act.PLAN)
     slot, block = slot_of(session, actor.squad_id, slot_id)
+    if slot.ladder:
+        raise NotThere("school")
     before = athlete_settings(session, [slot.id])
     now = before.get((slot.id, athlete_of(session, actor.squad_id, athlete_id).id)) or setting_of(slot)
     put_setting(session, actor, slot.id, athlete_id, replace(now, given={**now.given, OWN_MANNER: manner}))

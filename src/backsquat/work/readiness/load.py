@@ -117,9 +117,10 @@ def _readiness_of(
     known, masses = newest_results(session, ids, today), body_masses(session, ids, today)
     road = _road(session, _still_on_the_road(ids, known, overrides), library, today, rules)
     lifted = _lifted_before(session, stops, library)
-    soundly = _soundly(session, [a for a in ids if PLACED - rungs.get(a, {}).keys()], library, today)
+    unplaced = [a for a in ids if PLACED - rungs.get(a, {}).keys()]
+    soundly = _soundly(session, unplaced, library, today)
     lately = _lately(session, _old(known, today, rules), library, today, rules)
-    bar_days = _bar_days(session, [a for a in ids if PLACED - rungs.get(a, {}).keys()], library, today, rules)
+    bar_days = _bar_days(session, unplaced, library, today, rules)
     growing = {athlete_id for athlete_id, one in growth_of(session, ids, today, rules).items() if one.fast}
     shown = _shown(session, asked | {"pain": rules.earned_pain})
     return {
