@@ -191,7 +191,12 @@ def test_moved_mass_is_put_on_and_taken_off_again() -> None:
 
 @pytest.mark.parametrize(
     ("change", "why"),
-    [({"carried_kg": None}, "share_unknown"), ({"hold_s": 20}, "held"), ({"supported": True}, "supported")],
+    [
+        ({"carried_kg": None}, "share_unknown"),
+        ({"carried_kg": None, "load_kg": 0.0}, "no_load"),
+        ({"hold_s": 20}, "held"),
+        ({"supported": True}, "supported"),
+    ],
 )
 def test_some_sets_say_nothing_about_a_maximum(change: dict[str, Any], why: str) -> None:
     bare = bare_estimate(a_set(**change), RULES)

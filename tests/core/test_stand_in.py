@@ -7,7 +7,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.readiness.stand_in import earned_work, most_alike
 from backsquat.core.readiness.verdict import Person
 from backsquat.library.shelf import movements
-from tests.core.test_verdict import EVERYTHING, TODAY, held, ready
+from tests.core.test_verdict import EVERYTHING, LIBRARY, TODAY, held, ready
 
 MINOR = Person(1, "Noor Visser", TODAY.replace(year=TODAY.year - 15))
 
@@ -50,3 +50,15 @@ def test_beside_the_ladders_nothing_asks_more_skill_than_what_it_stands_in_for()
     wanted = movements()["lying_curl"]
     assert not code(most_alike(placed, wanted)).startswith("dumbbell_curl"), "skill 2 for a machine of skill 1"
     assert code(most_alike(placed, replace(wanted, skill=2))) == "dumbbell_curl_hanging"
+
+
+def test_nor_more_skill_than_the_levels_of_the_family_that_were_earned() -> None:
+    """Off the ladders a movement asks what one on them asks: who is on the first hinges gets no hinge of skill 3."""
+    beside = replace(movements()["kettlebell_deadlift"], code="own_hinge", name="Own hinge", skill=3)
+    library = replace(LIBRARY, movements={**movements(), "own_hinge": beside})
+    wanted = replace(beside, code="what_the_room_lacks")
+    for level, found in (("kettlebell_deadlift", "kettlebell_deadlift"), ("romanian_deadlift", "own_hinge")):
+        assert code(most_alike(ready(rungs=held("hinge", level), library=library, overrides={}), wanted)) == found
+    shaky = replace(library, movements={**movements(), "own_hinge": replace(beside, balance=2)})
+    on_two_feet = ready(rungs=held("hinge", "romanian_deadlift"), library=shaky)
+    assert code(most_alike(on_two_feet, replace(wanted, balance=2))) != "own_hinge", "no level asked for balance"

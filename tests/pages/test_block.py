@@ -1,5 +1,6 @@
 """Making a block, the sheet, edits with undo, publishing, planning anew."""
 
+import datetime as dt
 import re
 
 import pytest
@@ -228,3 +229,19 @@ def test_sheet_and_panel_say_what_a_load_really_leaves_and_how_often_it_is_made(
     light = f"{(cell.load_kg or 0) - 20:g}"
     client.post(f"/block/cells/{new.id}", data={"load": light, "bar": cell.bar})
     assert re.search(r'class="leaves"[^>]*>RIR \d+<', client.get("/block/3?lift=5").text)
+
+
+def test_what_lies_in_the_way_of_a_match_is_told_and_nothing_is_moved(app: Flask, client: FlaskClient) -> None:
+    block = make(client, app)  # Mondays and Thursdays from 11 January
+    said = client.get(f"/block/{block.id}").text
+    assert "Mon 18 Jan is a match day" not in said
+    match = {"played_on": "2027-01-18", "important": "y", "opponent": "", "competition": "Cup"}
+    assert client.post("/season/matches", data=match).status_code == 302
+    assert client.post("/season/matches", data=match | {"played_on": "2027-01-29"}).status_code == 302
+    sheet = client.get(f"/block/{block.id}").text
+    assert "Mon 18 Jan is a match day" in sheet and "Thu 28 Jan is the day before a match" in sheet
+    published = client.post(f"/block/{block.id}/publish", follow_redirects=True).text
+    assert "Nothing was moved, but look: Mon 18 Jan is a match day; Thu 28 Jan is the day before a match." in published
+    with reading(app) as session:
+        days = {day.held_on for one in session.get_one(Block, block.id).sessions for day in one.days}
+    assert dt.date(2027, 1, 18) in days

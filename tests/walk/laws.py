@@ -295,6 +295,10 @@ def card_and_device_say_the_same(company: Company, dice: random.Random) -> None:
                 )
             if not turn["hold_s"] and reps and reps != {str(turn["reps"])}:
                 raise Broken("Card and device differ in reps", f"{reps} and {turn['reps']} of {turn['movement']}")
+            shown = text(page)
+            for what in ("asked", "manner"):  # in reserve, tempo, depth; stance, range, pause
+                if turn[what] not in shown:
+                    raise Broken(f"Card and device differ: {what}", f"{turn[what]} of {turn['movement']}")
 
 
 def papers_say_what_the_floor_says(company: Company, dice: random.Random) -> None:
@@ -323,11 +327,7 @@ def papers_say_what_the_floor_says(company: Company, dice: random.Random) -> Non
             company.get("coach", f"/session/?{where}"),
             re.DOTALL,
         )
-        doses = {
-            int(key): text(row.split('class="strip-dose"')[1].split("</span>")[0])
-            for key, row in rows
-            if "strip-dose" in row
-        }
+        doses = {int(key): text(row.split('class="strip-dose"')[1]) for key, row in rows if "strip-dose" in row}
         for turn in mine["work"]:
             if turn["slot"] in doses and not _waits(company, turn["cell"]):
                 _asks("session page", doses[turn["slot"]], turn | {"load": ""}, mine["name"])
@@ -349,6 +349,9 @@ def _asks(where: str, said: str, turn: dict[str, Any], name: str) -> None:
         return
     if turn["load"] and f"{turn['load']} {turn['unit']}" not in said:
         raise Broken(f"The {where} asks for another load", f"{said} for {turn['load']} of {turn['movement']}, {name}")
+    for what in ("rir", "manner") if where != "session page" else ("manner",):
+        if turn[what] not in said:
+            raise Broken(f"The {where} does not say: {what}", f"{said} for {turn[what]} of {turn['movement']}, {name}")
     if f"{turn['sets']} × {turn['reps']}" not in said:
         raise Broken(
             f"The {where} asks for other sets",

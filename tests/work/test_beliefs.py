@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Iterator
+from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 from uuid import uuid4
@@ -9,11 +10,12 @@ from uuid import uuid4
 import pytest
 
 from backsquat.core.loads.mass import Unit
+from backsquat.core.readiness.absence import start_share
 from backsquat.core.rules import Rules
 from backsquat.core.strength.current import CurrentValue, current_estimate
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.database import Database
-from backsquat.storage.models import Athlete, BeliefDay, SetEntry
+from backsquat.storage.models import Athlete, BeliefDay, BodyMass, SetEntry
 from backsquat.work.log.estimates import current_values, estimates
 from backsquat.work.log.recount import change_rule, recount
 from backsquat.work.plan.chances import Chances
@@ -132,3 +134,31 @@ def test_what_is_seldom_is_the_squads_own_rule(database: Database) -> None:
         usual = Chances.of(session, athletes, SQUAT, TODAY, RULES)
         assert usual.on(1, TODAY - dt.timedelta(days=1), 97.5, 3, 5) is None, "what is past has no chance"
         assert usual.on(2, TODAY, 97.5, 3, 5) is None, "nothing is known"
+
+
+def test_time_without_training_lowers_a_maximum_and_a_lift_rotated_out_loses_nothing(database: Database) -> None:
+    log(database, 100)
+    before, later = kept(database), TODAY + dt.timedelta(days=60)
+    after = kept(database, later)
+    share = start_share(60, RULES)
+    assert share < 0.9 and after.away_days == 60
+    assert after.today_kg == pytest.approx(after.max_kg * share, rel=0.001) and after.today_kg < before.today_kg
+    assert after.low_kg < after.today_kg < after.high_kg
+    assert kept(database, TODAY + dt.timedelta(days=7)).away_days == 0
+    with database.reader() as session:
+        assert estimates(session, [1], SQUAT, later, RULES)[1].today_kg == after.today_kg
+    trained = replace(ACTOR, now=ACTOR.now + dt.timedelta(days=60))
+    with database.writing() as session:
+        log_test(session, trained, 1, "romanian_deadlift", replace(facts(60), done_on=later), RULES)
+    assert kept(database, later).today_kg == kept(database, later).max_kg
+
+
+def test_a_loaded_movement_done_without_a_load_says_nothing_of_a_maximum(database: Database) -> None:
+    with database.writing() as session:
+        lunge = log_test(session, ACTOR, 1, "reverse_lunge_loaded", facts(0, reps=8, reps_to_depth=8), RULES).entry
+        session.add(BodyMass(athlete_id=1, measured_on=TODAY, mass_kg=Decimal(70), by_id=1, at=ACTOR.now))
+        session.flush()
+        own_weight = log_test(session, ACTOR, 1, "split_squat", facts(0, reps=8, reps_to_depth=8), RULES).entry
+        assert lunge.estimate_kg is None and own_weight.estimate_kg is not None
+    with database.reader() as session:
+        assert current_values(session, [1], "reverse_lunge_loaded", TODAY, RULES) == {}

@@ -46,6 +46,19 @@ class ReEntry:
     working: Working
 
 
+def start_share(days_away: int, rules: Rules) -> float:
+    """What is left of a load or a maximum after so many days without training, as a share: what a return starts with.
+
+    About three weeks cost little, after that it goes by the week (Bosquet et al. 2013; the sizes are usual practice).
+    """
+    if days_away < rules.absence_short_days:
+        return 1.0
+    if days_away < rules.absence_long_days:
+        return rules.absence_short_load
+    further = max(days_away - rules.absence_screen_days, 0)
+    return max(rules.absence_long_load - rules.absence_fall_week * further / 7, rules.absence_least_load)
+
+
 def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
     """What the rule proposes after `days_away` days and `missed` planned sessions not done."""
     sure("days_away", days_away, 0)
@@ -53,15 +66,14 @@ def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
     clearance = why != Why.AWAY  # whatever else it was, by whatever name: somebody qualified says yes first
     facts: dict[str, Fact] = {"days": days_away, "missed": missed}
     volumes = (rules.return_volume_1, rules.return_volume_2, rules.return_volume_3)
+    load = start_share(days_away, rules)
     if days_away < rules.absence_short_days:
         step = Step("away_short", facts | {"line": rules.absence_short_days})
         return ReEntry((), False, False, clearance, Working((step,)))
     if days_away < rules.absence_long_days:
-        load, count = rules.absence_short_load, 1
+        count = 1
     else:
-        further = max(days_away - rules.absence_screen_days, 0)
-        fallen = rules.absence_long_load - rules.absence_fall_week * further / 7
-        load, count = max(fallen, rules.absence_least_load), 3 + math.ceil(further / rules.absence_more_days)
+        count = 3 + math.ceil(max(days_away - rules.absence_screen_days, 0) / rules.absence_more_days)
     screen = days_away >= rules.absence_screen_days
     stage_back = days_away >= rules.absence_long_days
     weeks = tuple(

@@ -93,8 +93,26 @@ def _known_on(ready: Readiness, family: Family) -> bool:
 
 
 def _no_harder(ready: Readiness, other: Movement, movement: Movement) -> bool:
-    """On a ladder it is earned; beside the ladders it asks no more skill than what it stands in for."""
-    return bool(ready.library.ladders_of(other.code)) or other.skill <= movement.skill
+    """On a ladder it is earned; beside the ladders it asks no more skill and balance than what it stands in for, nor
+    than the levels of the family that were earned.
+    """
+    if ready.library.ladders_of(other.code):
+        return True
+    skill, balance = _earned_on(ready, movement.family)
+    return other.skill <= min(movement.skill, skill) and other.balance <= min(movement.balance, balance)
+
+
+def _earned_on(ready: Readiness, family: Family) -> tuple[int, int]:
+    """The most skill and balance of the levels of a family that count as earned."""
+    earned = [
+        member
+        for ladder in ready.library.ladders.values()
+        if (stands := ready.stands_on(ladder)) is not None
+        for rung in ladder.rungs[: stands + 1]
+        for code in rung
+        if (member := ready.library.movements.get(code)) is not None and member.family is family
+    ]
+    return max((one.skill for one in earned), default=1), max((one.balance for one in earned), default=0)
 
 
 def _is_gentlest(ready: Readiness, other: Movement) -> bool:

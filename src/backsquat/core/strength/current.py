@@ -39,7 +39,11 @@ class Counted(NamedTuple):
 
 @dataclass(frozen=True)
 class CurrentValue:
-    """`max_kg` as the load is written, as of a day; `spread` is one spread of the moved maximum, as a share of it."""
+    """`max_kg` as the load is written, as of a day; `spread` is one spread of the moved maximum, as a share of it.
+
+    `max_kg` is what was shown last, and what plans are made from: a return eases them. What may be left of it after
+    `away_days` without any training is `today_kg`, and the range is of that.
+    """
 
     max_kg: float
     spread: float
@@ -49,16 +53,27 @@ class CurrentValue:
     carried_kg: float = 0.0
     belief: Belief | None = None  # None: the plain way
     firm: bool = True  # False: every set only says "at least"
+    away_days: int = 0  # since the athlete trained at all, where it is long enough to cost something
+    away_share: float = 1.0  # what is left of the maximum after these
+
+    @property
+    def today_kg(self) -> float:
+        """The maximum as it may be today: lower only after time without any training."""
+        return self._moved_kg - self.carried_kg
 
     @property
     def low_kg(self) -> float:
         """Where the range that holds four in five begins."""
-        return (self.max_kg + self.carried_kg) * math.exp(-WIDTHS * self.spread) - self.carried_kg
+        return self._moved_kg * math.exp(-WIDTHS * self.spread) - self.carried_kg
 
     @property
     def high_kg(self) -> float:
         """Where it ends."""
-        return (self.max_kg + self.carried_kg) * math.exp(WIDTHS * self.spread) - self.carried_kg
+        return self._moved_kg * math.exp(WIDTHS * self.spread) - self.carried_kg
+
+    @property
+    def _moved_kg(self) -> float:
+        return (self.max_kg + self.carried_kg) * self.away_share
 
     @cached_property
     def known(self) -> Known:
@@ -79,6 +94,11 @@ class CurrentEstimate:
     def max_kg(self) -> float:
         """The maximum today, in kg as the load is written."""
         return self.value.max_kg
+
+    @property
+    def today_kg(self) -> float:
+        """The same as it may be today, after time without training."""
+        return self.value.today_kg
 
     @property
     def trust(self) -> Trust:

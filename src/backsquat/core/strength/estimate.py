@@ -60,7 +60,7 @@ def why_not_counted(record: SetRecord, rules: Rules) -> str:
     if record.supported:
         return "supported"
     if record.carried_kg is None:
-        return "share_unknown"
+        return "share_unknown" if record.load_kg else "no_load"
     if record.load_kg + record.carried_kg <= 0:
         return "all_help"
     return ""

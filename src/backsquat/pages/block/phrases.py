@@ -5,11 +5,13 @@ from typing import Any, assert_never
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
 from backsquat.core.readiness.verdict import Short
+from backsquat.ui.phrases.days import daydate_words
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.verdicts import obstacle_words
 from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.mends import Proposed
+from backsquat.work.plan.on_match_days import OnMatchDay
 from backsquat.work.plan.rows import RowState, SheetRow
 
 ROLE_WORDS = {role: role.value for role in SlotRole} | {SlotRole.SPARE: "if there is time"}
@@ -33,6 +35,12 @@ STAND_IN = {
     StandIn.LIMIT: "instead of {movement}: a limit",
     StandIn.LIGHT: "instead of {movement}: it would ask for less than the lightest load here",
 }  # fmt: skip
+
+
+def on_match_words(one: OnMatchDay) -> str:
+    """Fri 4 Dec is a match day; Thu 3 Dec is the day before a match"""
+    near = {0: "a match day", 1: "the day before a match"}.get(one.days, f"{one.days} days before a match")
+    return f"{one.name}, {daydate_words(one.day)}: {near}" if one.name else f"{daydate_words(one.day)} is {near}"
 
 
 def state_words(state: State) -> str:

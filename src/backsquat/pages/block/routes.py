@@ -7,13 +7,14 @@ from backsquat.core.errors import NotThere
 from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
-from backsquat.pages.block.phrases import SHEET_MARKS, row_note, row_words, why_words
+from backsquat.pages.block.phrases import SHEET_MARKS, on_match_words, row_note, row_words, why_words
 from backsquat.pages.request import actor, allow, context, database, inside, number, reader, wants_piece
 from backsquat.storage.models import Block
 from backsquat.work.journal import redo, undo
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.difference import by_row
 from backsquat.work.plan.edit import edit_cell
+from backsquat.work.plan.on_match_days import on_match_days
 from backsquat.work.plan.panel import panel_of
 from backsquat.work.plan.replan import ReplanScope, replan, replanned
 from backsquat.work.plan.sheet import Sheet, athlete_block, sheet_of
@@ -53,11 +54,13 @@ def _sheet_page(
     cell_id = cell_id or request.args.get("cell", type=number)
     if wants_piece("panel") and form is None:
         return render_template("block/_panel.html", context=context(), block=block, **panel_page(cell_id))
-    sheet = _sheet(block)
+    here, sheet = context(), _sheet(block)
     cell_id = cell_id or _first_cell(sheet)
     page = render_template(
         "block/sheet.html",
         sheet_marks=SHEET_MARKS,
+        on_match_days=on_match_days(reader(), here.squad.id, sheet.block, here.today, here.rules),
+        on_match_words=on_match_words,
         # Hundreds of links differ by their cell only: the address is worked out once.
         cell_link=url_for("block.show", block_id=block.id, lift=sheet.slot.id, cell="CELL"),
         sheet=sheet,
@@ -141,6 +144,10 @@ def publish_block(block_id: int) -> ResponseReturnValue:
     with database().writing() as session:
         version = publish(session, actor(), block_id).number
     flash(f"Published as version {version}: the floor uses these numbers now.")
+    here = context()
+    block = block_of(reader(), here.squad.id, block_id)
+    if clashes := on_match_days(reader(), here.squad.id, block, here.today, here.rules):
+        flash(f"Nothing was moved, but look: {'; '.join(on_match_words(one) for one in clashes)}.")
     return _back(block_id)
 
 

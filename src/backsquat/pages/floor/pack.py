@@ -16,7 +16,7 @@ from backsquat.core.readiness.pain import locks
 from backsquat.core.sessions.running import ActKind, Done, remaining
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.card import likely_of, offered, pace
-from backsquat.pages.floor.phrases import asked_words, hold_words, kept_off_groups, turn_notes
+from backsquat.pages.floor.phrases import asked_reserve_words, asked_words, hold_words, kept_off_groups, turn_notes
 from backsquat.pages.request import (
     clock,
     context,
@@ -170,6 +170,8 @@ class _Packer:
             "hold_s": item.hold_s,
             "reserve": left,
             "asked": asked_words(turn, offer.usual, offer.found_reps, left, to_find=offer.to_find),
+            "rir": asked_reserve_words(turn, left, to_find=offer.to_find),
+            "manner": manner_words(item.manner),
             "cues": [*self._notes(turn, last)],
             "ramp": [f"{one.load.total.text} × {one.reps}" for one in self._ramp(turn)],
             "ramped": [act.facts.get("n") for act in turn.acts if act.what is ActKind.RAMP],

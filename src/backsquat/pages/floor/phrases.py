@@ -99,23 +99,26 @@ def turn_notes(turn: Turn) -> list[str]:
     return notes
 
 
+def asked_reserve_words(turn: Turn, left: int | None, *, to_find: bool) -> str:
+    """RIR 2; nothing of seconds, of a level, and where the load is to be found first."""
+    if turn.item.hold_s or to_find or turn.cell.state is State.RUNG:
+        return ""
+    return "deload week, plenty in reserve" if turn.cell.kind is Kind.EASY else f"RIR {left}"
+
+
 def asked_words(
     turn: Turn, usual: SetEntry | LastTime | None, found_reps: int | None, left: int | None, *, to_find: bool
 ) -> str:
     """What is asked of a set in one line: RIR 2 · 16 in all, alternating · tempo 3-0-1-0 · to thigh level"""
     cell, item, movement = turn.cell, turn.item, turn.movement
     held = bool(item.hold_s)
-    if held or to_find or cell.state is State.RUNG:
-        reserve = ""
-    else:
-        reserve = "deload week, plenty in reserve" if cell.kind is Kind.EASY else f"RIR {left}"
     sided = movement.sides == 2 and not held
     convention = CONVENTIONS[movement.convention].words
     plain_load = movement.convention in ("barbell", "dumbbells")
     said = [
         f"last time {usual.load_amount:g} × {usual.reps}" if usual and turn.on_rung and not found_reps else "",
         f"found: about {found_reps} reps in it" if found_reps else "",
-        reserve,
+        asked_reserve_words(turn, left, to_find=to_find),
         f"{2 * item.reps} in all, {movement.side_mode.value}" if sided else "",
         f"{cell.low}–{cell.high} reps" if cell.low else "",
         "" if held else f"tempo {item.manner.tempo or item.tempo}",

@@ -4,13 +4,14 @@ import datetime as dt
 import json
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import BindParameter, ColumnElement, ScalarSelect, Select, String, bindparam, func, select, type_coerce
 from sqlalchemy.orm import Session
 
+from backsquat.core.readiness.absence import start_share
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import monday_of
 from backsquat.core.strength.belief import Belief
@@ -30,6 +31,7 @@ from backsquat.storage.convert import RECORD_COLUMNS, record_from_row, record_fr
 from backsquat.storage.database import days_before
 from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, BeliefDay, DepthChoice, SetEntry
+from backsquat.work.log.sets import newest_days
 from backsquat.work.squad.athletes import own_rules
 
 _IDS: BindParameter[int] = bindparam("ids", expanding=True)
@@ -128,6 +130,19 @@ def estimates(
 
     `own` are the athletes' own rules, where the caller knows them.
     """
+    found = _estimates(session, athlete_ids, movement, today, rules, own)
+    values = _after_time_away(session, {one: estimate.value for one, estimate in found.items()}, today, rules)
+    return {one: replace(estimate, value=values[one]) for one, estimate in found.items()}
+
+
+def _estimates(
+    session: Session,
+    athlete_ids: Sequence[int],
+    movement: str,
+    today: dt.date,
+    rules: Rules,
+    own: Mapping[int, Rules] | None,
+) -> dict[int, CurrentEstimate]:
     if rules.estimator == "belief":
         return _believed(session, athlete_ids, movement, today, rules)
     found: dict[int, list[SetRecord]] = defaultdict(list)
@@ -196,7 +211,7 @@ def current_values(
     """The same numbers without working, from what is kept beside the sets: for whole squads."""
 
     def read(ids: list[int]) -> dict[int, CurrentValue]:
-        return _current_values(session, ids, movement, today, rules)
+        return _after_time_away(session, _current_values(session, ids, movement, today, rules), today, rules)
 
     return kept_each(session, ("current", movement, today, rules), athlete_ids, read)
 
@@ -219,6 +234,18 @@ def _current_values(
             found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm, carried_kg or 0.0))
     current = {athlete_id: current_value(sets, today, rules) for athlete_id, sets in found.items()}
     return {athlete_id: value for athlete_id, value in current.items() if value}
+
+
+def _after_time_away(
+    session: Session, values: dict[int, CurrentValue], today: dt.date, rules: Rules
+) -> dict[int, CurrentValue]:
+    """With what may be left of them where somebody has not trained at all for long; a lift rotated out loses nothing."""
+    old = [one for one, value in values.items() if (today - value.newest_on).days >= rules.absence_short_days]
+    away = {one: (today - day).days for one, day in newest_days(session, old, today).items()} if old else {}
+    fallen = {one: (days, share) for one, days in away.items() if (share := start_share(days, rules)) < 1}
+    return values | {
+        one: replace(values[one], away_days=days, away_share=share) for one, (days, share) in fallen.items()
+    }
 
 
 @dataclass(frozen=True)

@@ -328,7 +328,7 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
         load_amount=facts.load,
         load_unit=facts.unit.value,
         load_kg=exact_mass("load", facts.load, facts.unit).kg,
-        carried_kg=movement.carried_kg(who.body_kg),
+        carried_kg=movement.carried_kg(who.body_kg) if facts.load or not movement.takes_load else None,
         hold_s=facts.hold_s,
         side=facts.side if movement.sides == 2 and not both else "",
         left_reps=facts.left_reps if both else None,
