@@ -35,6 +35,7 @@ def create_app(config: Config) -> Flask:
         compare,
         new_block,
         outcome,
+        own_work,
         quick_edit,
         routes,
         slots,

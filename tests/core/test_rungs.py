@@ -12,7 +12,7 @@ from backsquat.core.movements.movement import Implement
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.rung import judge_rung
 from backsquat.core.readiness.gate import GateLine, Line
-from backsquat.core.readiness.road import BASE, SERVES, road
+from backsquat.core.readiness.road import BASE, SERVES, road, road_sessions
 from backsquat.core.readiness.rungs import fitting, placements, propose_rung, sessions_of
 from backsquat.core.readiness.screens import Result
 from backsquat.core.strength.record import SetRecord
@@ -168,13 +168,32 @@ def test_the_road_works_on_what_is_missing_and_on_what_the_room_has() -> None:
         GateLine("deep_squat_hold", Line.NOT_TESTED),
         GateLine("pelvis", Line.PASS),
     ]
-    weeks = road(lines, lambda code: code not in ("leg_press", "knee_extension"), 4, 7)
-    assert [week.sessions for week in weeks] == [2, 2, 2, 1]
-    work = {item.movement: item.serves for item in weeks[0].items}
+    weeks = road(lines, lambda code: code not in ("leg_press", "knee_extension"), 4, 7, RULES)
+    assert [len(week.sessions) for week in weeks] == [2, 2, 2, 1]
+    work = {item.movement: item.serves for week in weeks for items in week.sessions for item in items}
     assert work["press_down_squat"] == "brace" and work["deep_squat_hold"] == "deep_squat_hold"
     assert "squat_from_plank" not in work, "the pelvis passes already"
     assert "hack_squat" in work and "leg_press" not in work and "knee_extension" not in work
-    assert all(item.sets == 2 for item in weeks[0].items) and all(item.sets == 3 for item in weeks[1].items)
+    sets = [[item.sets for items in week.sessions for item in items] for week in weeks]
+    assert set(sets[0]) == {2} and set(sets[1]) == {3}
+
+
+@given(
+    st.sets(st.sampled_from(sorted(SERVES))),
+    st.sets(st.sampled_from(sorted({code for group in (*SERVES.values(), *BASE) for code in group}))),
+    st.integers(1, 12),
+    st.integers(3, 20),
+)
+def test_a_session_of_the_road_is_a_few_movements_and_no_more_sets_than_the_rule(
+    missing: set[str], shut: set[str], sessions: int, most: int
+) -> None:
+    lines, rules = [GateLine(code, Line.NOT_YET) for code in sorted(missing)], replace(RULES, road_sets_day=most)
+    laid = road_sessions(lines, lambda code: code not in shut, sessions, rules)
+    assert len(laid) == sessions
+    for items in laid:
+        assert len(items) <= rules.road_items and sum(item.sets for item in items) <= most
+        assert len({item.movement for item in items}) == len(items) and not {item.movement for item in items} & shut
+        assert not items or items[0].serves or not any(set(SERVES[code]) - shut for code in missing), "a drill leads"
 
 
 def test_the_road_never_leads_over_a_bar() -> None:

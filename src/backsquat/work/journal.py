@@ -18,7 +18,7 @@ from backsquat.work.policy import Act, may
 
 Restore = Callable[[Session, Actor, Change], dict[str, Any] | None]
 RESTORERS: dict[str, Restore] = {}
-OF_BLOCK = ("cells", "slots", "missed", "sessions", "days")  # their subject is a block
+OF_BLOCK = ("cells", "slots", "missed", "sessions", "days", "own_work")  # their subject is a block
 PLAN = (*OF_BLOCK, "assignments")  # who trains where moves numbers in every block
 
 

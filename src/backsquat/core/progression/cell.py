@@ -15,6 +15,7 @@ class State(StrEnum):
     WORK = "work"  # sets and reps without a worked-out load
     NO_RUNG = "no_rung"  # not placed on the ladder yet
     NO_ROOM = "no_room"  # this room cannot rig it and has nothing like it
+    LEFT_OUT = "left_out"  # the coach has left it out for this athlete
 
 
 UNLOADED = (State.RUNG, State.WORK)  # work without a worked-out load, away from the rack
@@ -38,6 +39,7 @@ class StandIn(StrEnum):
     LADDER = "ladder"  # the movement is a harder rung than the athlete has earned
     ROOM = "room"  # the room of that day cannot rig it
     LIMIT = "limit"  # a limit forbids it
+    CHOSEN = "chosen"  # the coach's choice for this athlete
     LIGHT = "light"  # less than the lightest load there is: the level without one
 
 

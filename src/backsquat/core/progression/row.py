@@ -36,6 +36,8 @@ class Candidate:
     rungs: Mapping[int, Movement | None] = field(default_factory=dict)  # by week, where limits come and go
     why: StandIn = StandIn.NOT  # why `rung` stands in
     by_rung: bool = False  # the slot is everybody's own rung
+    chosen: bool = False  # the coach has given this athlete another movement here: `rung`, or what may stand in for it
+    left_out: bool = False  # the coach has left it out for this athlete
     lacking: bool = False  # no room on the way can rig it
     must_be_tested: bool = True  # no load without a record
     lighter: Movement | None = None  # the level without a load, where the target is under the lightest there is
@@ -51,6 +53,10 @@ class Candidate:
     @property
     def refusal(self) -> State | None:
         """Why there can be no load, pain first; None where there can."""
+        if self.left_out:
+            return State.LEFT_OUT
+        if self.chosen:
+            return State.RUNG if self.rung else State.LOCKED
         if self.by_rung:
             return State.RUNG if self.rung else State.NO_RUNG
         if self.locked:

@@ -5,11 +5,15 @@ raised, thrusts and knee extensions; plus drills for the lines that are not pass
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import cycle
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS
 from backsquat.core.readiness.gate import GateLine, Line
+from backsquat.core.rules import Rules
+
+ROAD_SETS = 3  # of each movement a session, where the day leaves as many; usual practice
 
 SERVES = {  # line of the gate → movements that work on it, the first the room has is taken
     "brace": ("press_down_squat",), "standing_squat": ("deep_squat_supported", "deep_squat_hold", "toe_ankle_rock"),
@@ -34,33 +38,56 @@ class RoadItem:
 
 @dataclass(frozen=True)
 class RoadWeek:
-    """One week of the road: sessions and what is done in each."""
+    """One week of the road: what is done in each of its sessions."""
 
     week: int  # from 1
-    sessions: int
-    items: tuple[RoadItem, ...]
+    sessions: tuple[tuple[RoadItem, ...], ...]
 
 
-def road(lines: Sequence[GateLine], allowed: Callable[[str], bool], weeks: int, sessions: int) -> tuple[RoadWeek, ...]:
-    """`weeks` weeks of work; `sessions` in all, spread evenly. Drills first, volume rises from two sets to three."""
+def road(
+    lines: Sequence[GateLine], allowed: Callable[[str], bool], weeks: int, sessions: int, rules: Rules
+) -> tuple[RoadWeek, ...]:
+    """`weeks` weeks of work; `sessions` in all, spread evenly, each of a drill for what is missing and work for the legs.
+
+    Two or three movements a session, and in a day no more hard sets than the squad's rule; volume rises after the
+    first week.
+    """
+    laid = road_sessions(lines, allowed, sessions, rules)
+    a_week, rest = divmod(sessions, weeks)
+    found, begun = [], 0
+    for n in range(weeks):
+        here = max(1, a_week + (n < rest))
+        held = laid[begun : begun + here] or laid[:here]
+        if n == 0:
+            held = tuple(tuple(replace(item, sets=max(1, item.sets - 1)) for item in one) for one in held)
+        found.append(RoadWeek(n + 1, held))
+        begun += here
+    return tuple(found)
+
+
+def road_sessions(
+    lines: Sequence[GateLine], allowed: Callable[[str], bool], sessions: int, rules: Rules
+) -> tuple[tuple[RoadItem, ...], ...]:
+    """The work of so many sessions: one drill first, then work for legs and hips, all of it coming round in turn."""
     missing = [line.code for line in lines if line.state is not Line.PASS]
     drills: list[tuple[str, str]] = []
     for code in missing:
         chosen = next((m for m in SERVES.get(code, ()) if allowed(m)), None)
         if chosen and chosen not in {movement for movement, _ in drills}:
             drills.append((chosen, code))
-    base = [next((m for m in group if allowed(m)), None) for group in BASE]
     taken = {movement for movement, _ in drills}
-    plan = drills + [(movement, "") for movement in base if movement and movement not in taken]
-    a_week, rest = divmod(sessions, weeks)
-    return tuple(
-        RoadWeek(
-            n + 1,
-            max(1, a_week + (n < rest)),
-            tuple(RoadItem(movement, serves, 2 if n == 0 else 3) for movement, serves in plan),
-        )
-        for n in range(weeks)
-    )
+    base = [(m, "") for group in BASE if (m := next((m for m in group if allowed(m)), None)) and m not in taken]
+    drill, work = cycle(drills), cycle(base)
+    most = min(rules.road_items, len(drills) + len(base))
+    sets = max(1, min(ROAD_SETS, rules.road_sets_day // max(most, 1)))
+    found = []
+    for _ in range(sessions):
+        plan: list[tuple[str, str]] = [next(drill)] if drills else []
+        of_base = min(most - len(plan), len(base))
+        plan += [next(work) for _ in range(of_base)]
+        plan += [next(drill) for _ in range(min(most, len(drills)) - len(plan))]  # where little else is allowed
+        found.append(tuple(RoadItem(movement, serves, sets) for movement, serves in plan))
+    return tuple(found)
 
 
 def road_movements(library: Library) -> frozenset[str]:

@@ -12,6 +12,7 @@ from backsquat.ui.phrases.working import chance_words
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
 STANDS_IN = {  # an own rung is said beside the name
+    StandIn.CHOSEN: "your choice",
     StandIn.LIMIT: "a limit",
     StandIn.ROOM: "not in this room",
     StandIn.LIGHT: "less than the lightest load",
@@ -81,6 +82,8 @@ def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     if cell.state is State.WORK:
         amount = f"{cell.hold_s} s" if cell.hold_s else str(cell.reps)
         return f"<b>{cell.sets} × {amount}</b><small>{_from(cell)}</small>{_marks(cell)}"
+    if cell.state is State.LEFT_OUT:
+        return "left out"
     if cell.kg is None:
         return "under the<br>lightest"
     other = f' <span class="own-reps">{escape(cell.unit)}</span>' if cell.unit != unit else ""

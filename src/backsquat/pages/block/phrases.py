@@ -29,6 +29,7 @@ WINDOW_WHY = {
 
 STAND_IN = {
     StandIn.RUNG: "own level",
+    StandIn.CHOSEN: "instead of {movement}: your choice for this athlete",
     StandIn.GATE: "instead of {movement}: not ready for the bar yet",
     StandIn.LADDER: "own level, instead of {movement}",
     StandIn.ROOM: "instead of {movement}: not in this room",
@@ -64,6 +65,8 @@ def state_words(state: State) -> str:
             return "Not placed on this ladder yet: place the athlete under Readiness and ladders."
         case State.NO_ROOM:
             return "This room cannot rig it, and nothing like it is open to this athlete."
+        case State.LEFT_OUT:
+            return "Left out for this athlete, as you said."
         case _:
             assert_never(state)
 
@@ -83,6 +86,8 @@ def short_state(state: State) -> str:
             return "no level"
         case State.NO_ROOM:
             return "not here"
+        case State.LEFT_OUT:
+            return "left out"
         case State.LOAD | State.RUNG | State.WORK:
             return "no load"
         case _:
@@ -103,6 +108,8 @@ ROW_NOTES = {  # beside the name
     RowState.THROUGH_NEEDS_TEST: "ready for the bar, needs a test",
     RowState.THROUGH: "ready for the bar",
     RowState.NOT_HERE: "not in this room",
+    RowState.OWN_WORK: "own work here",
+    RowState.LEFT_OUT: "left out here",
     RowState.LIMIT_WEEKS: "limit: some weeks without load",
     RowState.LIMIT_REPLAN: "limit: replan",
 }
@@ -192,6 +199,8 @@ def why_words(change: Replanned) -> str:
             return "no load can be worked out any more: it goes on from the last session"
         case Why.OPEN_NOW:
             return "open now: what stood in the way is gone"
+        case Why.OWN_WORK:
+            return "your choice for this athlete"
         case Why.STANDS_IN:
             return "another movement stands in now"
         case Why.ROOM:

@@ -47,6 +47,8 @@ def no_load_words(state: State) -> str:
             return "not placed on this ladder yet"
         case State.NO_ROOM:
             return "this room cannot rig it"
+        case State.LEFT_OUT:
+            return "left out"
         case State.LOAD | State.RUNG | State.WORK:
             return "replan"
         case _:

@@ -23,6 +23,7 @@ STATES = {
     State.WORK: "without a load",
     State.NO_RUNG: "no level yet",
     State.NO_ROOM: "not in this room",
+    State.LEFT_OUT: "left out",
 }
 
 

@@ -14,6 +14,7 @@ from backsquat.core.pain import STOPPING, Character
 from backsquat.core.readiness.screens import SIDES
 from backsquat.pages.drawing import ladder_picture
 from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
+from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.decisions import NOT_MET
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, GATE_SCOPES, WAYS, move_words, place_words
@@ -21,6 +22,7 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.ladders.gates import end_override, override_gate
 from backsquat.work.ladders.moves import move_and_follow, place_by_screens
 from backsquat.work.ladders.standings import moves_of, road_plan, standings
+from backsquat.work.plan.own_work import is_on_road, put_on_road, take_off_road
 from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.readiness.variant import blocked
@@ -54,6 +56,7 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
         gate_names=GATE_NAMES,
         gate_scopes=GATE_SCOPES,
         road=road_plan(ready, view, here.rules),
+        on_road=is_on_road(reader(), actor(), athlete_id),
         gate_words=GATE_LINES,
         standings=standings(reader(), ready, here.rules),
         moves=moves_of(reader(), athlete_id),
@@ -94,6 +97,18 @@ def move(athlete_id: int) -> ResponseReturnValue:
         return _page(athlete_id, {f"move-{form.get('ladder', '')}": problem_words(error.problems[0])}, 422)
     said_with_undo(f"{squad_library().get(moved.movement).name}: moved.", change.id)
     return redirect(url_for("ladders.show", athlete_id=athlete_id))
+
+
+@blueprint.post("/<int:athlete_id>/road")
+@allow(Act.PLAN)
+def road(athlete_id: int) -> ResponseReturnValue:
+    """Put somebody on the road to the bar beside the squad, or take them off it; as drafts, to be published."""
+    put = take_off_road if "off" in request.form else put_on_road
+    with database().writing() as session:
+        change = put(session, actor(), athlete_id, context().rules)
+        words, block_id = change_words(change.what, change.facts, squad_library()), change.subject_id
+    flash(f"{words}. The sheet has it as a draft: publish it for the floor.")
+    return redirect(url_for("block.show", block_id=block_id))
 
 
 @blueprint.post("/<int:athlete_id>/place")

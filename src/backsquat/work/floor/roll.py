@@ -8,7 +8,7 @@ from dataclasses import replace
 from sqlalchemy import select
 from sqlalchemy.orm import Session as Database
 
-from backsquat.core.progression.cell import LIFTED
+from backsquat.core.progression.cell import LIFTED, State
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Cell, DecisionRow, SessionAct, SetEntry
@@ -46,6 +46,7 @@ class Roll:
             select(Cell, Athlete)
             .join(Athlete, Cell.athlete_id == Athlete.id)
             .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Cell.athlete_id.in_(athlete_ids))
+            .where(Cell.state != State.LEFT_OUT)  # the coach knows: nothing to be said of it
             .options(*UNREAD)
             .order_by(Athlete.name)
         )

@@ -58,7 +58,7 @@ def road_plan(ready: Readiness, view: GateView, rules: Rules) -> tuple[RoadWeek,
     done = ready.road[0]
     left = max(1, rules.gate_sessions - done)
     weeks = max(1, min(rules.gate_weeks, -(-left // 2)))
-    return road(view.lines, ready.may_earn, weeks, left)
+    return road(view.lines, ready.may_earn, weeks, left, rules)
 
 
 def moves_of(session: Session, athlete_id: int, most: int = 12) -> list[tuple[RungMove, str]]:

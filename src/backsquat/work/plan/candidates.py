@@ -26,11 +26,16 @@ from backsquat.work.log.estimates import estimates
 
 @dataclass(frozen=True)
 class SlotDemand:
-    """The movement of a slot, or the ladder everybody's own rung is taken from; `days` by exposure of the row."""
+    """The movement of a slot, or the ladder everybody's own rung is taken from; `days` by exposure of the row.
+
+    `chosen`: what the coach gives one athlete in its place; `left_out`: nothing.
+    """
 
     movement: Movement
     days: Mapping[int, dt.date]
     ladder: str = ""
+    chosen: Movement | None = None
+    left_out: bool = False
 
 
 def candidates(
@@ -123,6 +128,8 @@ def _with_weight(session: Session, ids: Sequence[int], movement: Movement) -> se
 
 
 def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | None, by_ratio: bool) -> Candidate:
+    if demand.left_out or demand.chosen:
+        return _own_work(ready, demand)
     movement, verdicts = demand.movement, _verdicts(ready, demand)
     now = ready.judge(movement).but(Reason.AWAY)
     barred = frozenset(week for week, verdict in verdicts.items() if verdict.has(Reason.BARRED))
@@ -152,6 +159,31 @@ def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | 
         lighter=without_load(ready, movement) if movement.takes_load and not movement.gates else None,
         body_mass_kg=ready.body_mass_kg,
         must_be_tested=CONVENTIONS[movement.convention].tested,
+    )
+
+
+def _own_work(ready: Readiness, demand: SlotDemand) -> Candidate:
+    """What one athlete was given in the slot's place: the movement where it may be done, else what is most like it."""
+    chosen = demand.chosen
+
+    def on(day: dt.date | None) -> Movement | None:
+        return chosen if chosen is None or ready.may(chosen.code, day) else most_alike(ready, chosen, day)
+
+    rungs = {week: on(day) for week, day in demand.days.items()}
+    return Candidate(
+        newcomer=ready.person.newcomer,
+        gate=(),
+        locked=False,
+        current=None,
+        rung=next((other for other in rungs.values() if other), None),
+        rungs=rungs,
+        eased={week: ease for week, day in demand.days.items() if (ease := ready.judge(chosen, day).ease)}
+        if chosen
+        else {},
+        why=StandIn.CHOSEN,
+        chosen=chosen is not None,
+        left_out=demand.left_out,
+        body_mass_kg=ready.body_mass_kg,
     )
 
 

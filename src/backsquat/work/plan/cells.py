@@ -65,12 +65,12 @@ def place_drafts(session: Session, actor: Actor, drafts: Sequence[Draft]) -> Pla
 @restores("cells")
 def restore_cells(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
     """Undo, and redo: the earlier numbers are written anew, new ones taken out; answers with what was there."""
-    taken = _take_out(session, actor, change.subject_id, change.before.get("new", []))
+    taken = take_out(session, actor, change.subject_id, change.before.get("new", []))
     placed = bring_back(session, actor, change.subject_id, change.before["cells"])
     return {"cells": placed.replaced + taken, "new": placed.new}
 
 
-def _take_out(session: Session, actor: Actor, block_id: int, places: Sequence[Sequence[int]]) -> list[int]:
+def take_out(session: Session, actor: Actor, block_id: int, places: Sequence[Sequence[int]]) -> list[int]:
     """Empty these places of the sheet, where nothing is logged or past; the ids of what stood there."""
     slots = {slot.id: slot for slot in block_of(session, actor.squad_id, block_id).every_slot}
     wanted = {(slot_id, athlete_id, week) for slot_id, athlete_id, week in places} - logged_cells(session, list(slots))

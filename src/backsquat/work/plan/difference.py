@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import assert_never
 
-from backsquat.core.progression.cell import State
+from backsquat.core.progression.cell import StandIn, State
 from backsquat.core.readiness.verdict import Obstacle
 from backsquat.core.working import Fact
 from backsquat.storage.models import BlockSlot, Cell
@@ -20,6 +20,7 @@ class Why(StrEnum):
     LOAD_KNOWN = "load_known"  # a load can be worked out, where there was work without one
     LOAD_UNKNOWN = "load_unknown"  # it can be no more: the record behind it is gone
     OPEN_NOW = "open_now"  # what stood in the way does so no more
+    OWN_WORK = "own_work"  # the coach has given this athlete other work here, or ended it
     STANDS_IN = "stands_in"  # another movement stands in than before
     ROOM = "room"
     NOT_IN_STOCK = "not_in_stock"  # the room has that load no more
@@ -53,6 +54,8 @@ class Replanned:
         before, draft = self.before, self.draft
         if before is None:
             return Why.NEW, {}
+        if before.stands_in is not draft.stands_in and StandIn.CHOSEN in (before.stands_in, draft.stands_in):
+            return Why.OWN_WORK, {}
         if before.state is not draft.state:
             return self._by_state(before)
         if before.movement != draft.movement:
@@ -70,6 +73,8 @@ class Replanned:
     def _by_state(self, before: Cell) -> tuple[Why, Mapping[str, Fact]]:
         """Why a cell holds another kind of thing than it did."""
         had_load = before.state in (State.LOAD, State.UNDER_BAR)
+        if State.LEFT_OUT in (before.state, self.draft.state):
+            return Why.OWN_WORK, {}
         match self.draft.state:
             case State.LOAD | State.UNDER_BAR if had_load:
                 return self._by_records(before)
@@ -80,7 +85,7 @@ class Replanned:
                 return (Why.IN_THE_WAY if self.obstacle else Why.STANDS_IN if by_rung else Why.LOAD_UNKNOWN), {}
             case State.RUNG | State.WORK:
                 return Why.OPEN_NOW, {}
-            case State.NEEDS_TEST | State.GATED | State.LOCKED | State.NO_RUNG | State.NO_ROOM:
+            case State.NEEDS_TEST | State.GATED | State.LOCKED | State.NO_RUNG | State.NO_ROOM | State.LEFT_OUT:
                 return Why.IN_THE_WAY, {}
             case _:
                 assert_never(self.draft.state)

@@ -10,6 +10,7 @@ from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.loads.rounding import Offer
 from backsquat.core.movements.movement import Implement, Movement
 from backsquat.core.progression.cell import Origin, StandIn, State
+from backsquat.core.progression.parameters import share_of
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate, plan_row
 from backsquat.core.progression.terms import PlannedWeek, Terms
@@ -133,6 +134,11 @@ class _Planner:
         refusal = self.candidate.refusal
         if refusal is None and (terms is None or not self.plan.school.loaded):
             refusal = State.WORK
+        own = self.plan.setting.own_work
+        if own:  # before the week from which it holds, what stands there stays
+            outline = [p for p in outline if self.plan.places[p.week][1] >= self.plan.setting.from_week]
+        if refusal is State.LEFT_OUT:
+            return [self._bare(asked, refusal) for asked in outline]
         if refusal is State.RUNG:
             return [self._instead(asked) for asked in outline]
         if refusal is State.WORK:
@@ -177,11 +183,14 @@ class _Planner:
     def _rung(self, asked: Prescription, movement: Movement, why: StandIn) -> Draft:
         """The work of the own rung, or of what stands in, in the stead of the slot's: no load is worked out."""
         work, easy = movement.work, asked.kind is Kind.EASY
+        own = self.plan.setting.own_work if why is StandIn.CHOSEN else None
+        sets = own.sets if own and own.sets else work.sets
+        ease = self.candidate.eased.get(asked.week) if own else None
         return replace(
             self._bare(asked, State.RUNG),
             movement=movement.code,
             stands_in=why,
-            sets=max(1, work.sets - 1) if easy else work.sets,
+            sets=max(1, sets - 1) if easy else share_of(sets, ease.sets_share) if ease else sets,
             reps=1 if work.seconds else work.high,
             reserve_reps=0,
             low=0,

@@ -46,6 +46,7 @@ class Panel:
     obstacle: Obstacle | None  # the gravest thing in the way of what is still to come
     rest_s: int
     may_edit: bool
+    may_give: bool = False  # other work for this athlete can still be given here
     likely: SetChance | None = None  # of work to come, by what is believed today
 
 
@@ -84,6 +85,7 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
         obstacle=obstacle,
         rest_s=rest_of(cell, slot),
         may_edit=open_to_edits and obstacle is None,
+        may_give=day >= today,
         likely=None if logged else _likely(session, cell, athlete, movement, day, today, rules),
     )
 

@@ -34,6 +34,8 @@ class RowState(StrEnum):
     THROUGH_NEEDS_TEST = "through_needs_test"
     THROUGH = "through"  # through the gate since this was planned
     NOT_HERE = "not_here"
+    OWN_WORK = "own_work"  # the coach has given this athlete another movement here
+    LEFT_OUT = "left_out"  # or nothing
     LIMIT_WEEKS = "limit_weeks"
     LIMIT_REPLAN = "limit_replan"  # a limit set since: the plan is to follow
 
@@ -204,12 +206,17 @@ class RowOf:
         coming = {cell.state for cell in cells.values() if cell.week >= self.this_week}
         if self.ladder:
             return self._rung_state(ready, cells, coming)
-        verdict = ready.judge(self.movement).but(Reason.BARRED)
+        own = self._own_work(ready, cells)
+        verdict = ready.judge(own or self.movement).but(Reason.BARRED)
         first = verdict.first
         if first and first.reason is Reason.STOPPED:
             return RowState.STOPPED, first
         if first and first.reason is Reason.AWAY:
             return RowState.AWAY, first
+        if coming == {State.LEFT_OUT}:
+            return RowState.LEFT_OUT, None
+        if own:
+            return RowState.OWN_WORK, None
         if first and first.reason is Reason.GATED:
             on_rung = coming == {State.RUNG}
             return RowState.GATED_ON_RUNG if on_rung else RowState.GATED, first
@@ -218,9 +225,17 @@ class RowOf:
             return RowState.UNEARNED_ON_RUNG if on_rung else RowState.UNEARNED, first
         return self._planned_state(ready, cells, coming), None
 
+    def _own_work(self, ready: Readiness, cells: Mapping[int, PlacedCell]) -> Movement | None:
+        """What the athlete was given in the place of the slot's movement in all weeks to come; None: nothing was."""
+        coming = [cell for cell in cells.values() if cell.week >= self.this_week and cell.state is not State.LEFT_OUT]
+        given = {cell.movement for cell in coming if cell.stands_in is StandIn.CHOSEN}
+        chosen = given and all(cell.stands_in is StandIn.CHOSEN for cell in coming)
+        return ready.library.movements.get(min(given)) if chosen else None
+
     def _planned_state(self, ready: Readiness, cells: Mapping[int, PlacedCell], coming: set[State]) -> RowState:
         # A level for a weight too light to be had says nothing of a readiness check.
-        standing = any(c.state is State.RUNG and c.stands_in is not StandIn.LIGHT for c in cells.values())
+        alone = (StandIn.LIGHT, StandIn.CHOSEN)
+        standing = any(c.state is State.RUNG and c.stands_in not in alone for c in cells.values())
         by_rung = standing and State.RUNG in coming and not ready.limits and not ready.lacking(self.movement)
         states = (
             (RowState.NOT_PLANNED, not cells),

@@ -20,6 +20,18 @@ from backsquat.storage.models import AthleteSchool, BlockSlot
 from backsquat.work.actor import Actor
 
 OWN_MANNER = "manner"  # beside an athlete's own parameters: how they do it, where that is not the slot's way
+OWN_MOVEMENT = "own_movement"  # what they do in the slot's place; empty: nothing
+OWN_SETS = "own_sets"  # of it
+ON_THE_ROAD = "on_the_road"  # only while the bar on the back is not open to them
+
+
+@dataclass(frozen=True)
+class OwnWork:
+    """What one athlete does in the place of a slot's movement; no movement: nothing."""
+
+    movement: str = ""
+    sets: int = 0  # 0: the movement's usual
+    on_the_road: bool = False
 
 
 @dataclass(frozen=True)
@@ -42,6 +54,14 @@ class SchoolSetting:
     def manner(self, planned: Mapping[str, Any]) -> Manner:
         """How it is done: the athlete's own way, or what is planned (or published) for the slot."""
         return manner_from(self.given.get(OWN_MANNER) or planned or {})
+
+    @property
+    def own_work(self) -> OwnWork | None:
+        """What is done in the slot's place; None: the slot's movement."""
+        if OWN_MOVEMENT not in self.given:
+            return None
+        sets, road = self.given.get(OWN_SETS, 0), self.given.get(ON_THE_ROAD, False)
+        return OwnWork(str(self.given[OWN_MOVEMENT]), int(sets), bool(road))
 
     def outline(self, weeks: int, movement: Movement, a_week: int = 1) -> tuple[Prescription, ...]:
         """What the school lays out for a movement, week by week of the block; by the clock where that is its dose.

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.loads.rigs import rig_named, rigs_for
 from backsquat.core.loads.room import Rig, Room
-from backsquat.core.movements.movement import Family, Movement
+from backsquat.core.movements.movement import Family, Gate, Movement
 from backsquat.core.progression.parameters import Parameters
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.row import Candidate
@@ -191,6 +191,17 @@ def slot_plan(
     return SlotPlan(block, slot, rooms, rules, movement, setting_of(slot), same=same, settings=settings)
 
 
+def _own_demand(demand: SlotDemand, own: SlotPlan, ready: Readiness) -> SlotDemand:
+    """The demand as it is for one athlete: the road is over when the bar on the back is open."""
+    work = own.setting.own_work
+    if work is None or (work.on_the_road and ready.view(Gate.BARBELL).open):
+        return demand
+    if not work.movement:
+        return replace(demand, left_out=True)
+    chosen = ready.library.movements.get(work.movement)
+    return replace(demand, chosen=chosen) if chosen else demand
+
+
 def known_candidates(session: Session, ready: Mapping[int, Readiness], plan: SlotPlan) -> dict[int, Candidate]:
     """What planning must know for a slot of the athletes whose readiness is given."""
     rows: dict[tuple[BlockSlot, ...], SlotDemand] = {}
@@ -199,5 +210,5 @@ def known_candidates(session: Session, ready: Mapping[int, Readiness], plan: Slo
         own = plan.of(athlete_id)
         if own.row not in rows:
             rows[own.row] = SlotDemand(plan.movement, own.days, plan.slot.ladder)
-        demands[athlete_id] = rows[own.row]
+        demands[athlete_id] = _own_demand(rows[own.row], own, ready[athlete_id])
     return candidates(session, ready, demands, plan.rules)
