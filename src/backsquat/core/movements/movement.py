@@ -195,8 +195,12 @@ class Work:
     @property
     def words(self) -> str:
         """3 × 8–12, or 3 × 20–40 s"""
+        return self.words_for(self.sets)
+
+    def words_for(self, sets: int) -> str:
+        """The same with as many sets as are asked: fewer in a deload week."""
         span = str(self.low) if self.low == self.high else f"{self.low}–{self.high}"
-        return f"{self.sets} × {span}{' s' if self.seconds else ''}"
+        return f"{sets} × {span}{' s' if self.seconds else ''}"
 
 
 @dataclass(frozen=True)

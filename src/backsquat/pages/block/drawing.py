@@ -74,10 +74,11 @@ def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     if cell.other is not None:
         name = escape(cell.other.name)
         inside = (
-            f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words)} {_from(cell)}</small>{_marks(cell)}'
+            f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words_for(cell.sets))} {_from(cell)}</small>{_marks(cell)}'
         )
         if cell.why in STANDS_IN:
-            inside += f'<span class="stand-in" title="stands in: {STANDS_IN[cell.why]}">stands in</span>'
+            said = "own work" if cell.why is StandIn.CHOSEN else "stands in"
+            inside += f'<span class="stand-in" title="{said}: {STANDS_IN[cell.why]}">{said}</span>'
         return inside
     if cell.state is State.WORK:
         amount = f"{cell.hold_s} s" if cell.hold_s else str(cell.reps)

@@ -87,7 +87,8 @@ class Draft:
 
     def differs_from(self, cell: Cell) -> bool:
         """Whether it asks for something else than the cell."""
-        return any(getattr(cell, name) != getattr(self, name) for name in COMPARED)
+        chosen = (cell.stands_in is StandIn.CHOSEN) is not (self.stands_in is StandIn.CHOSEN)
+        return chosen or any(getattr(cell, name) != getattr(self, name) for name in COMPARED)
 
     def row(self, actor: Actor) -> dict[str, Any]:
         """The values of the row that writes it."""
