@@ -13,7 +13,6 @@ from backsquat.core.loads.mass import Mass
 from backsquat.core.loads.rigs import DUMBBELLS, rigs_for
 from backsquat.core.loads.room import Bells, Rig, RigKind, Room, Stack
 from backsquat.core.movements.movement import BARS, Held, Movement
-from backsquat.core.progression.finding import SESSIONS
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.schools import SCHOOLS
@@ -78,7 +77,7 @@ def test_a_pattern_never_tried_begins_with_the_empty_bar_and_the_ratio_is_a_ceil
     code: str, room: Room, max_kg: float
 ) -> None:
     terms = some_terms(room=room, rig=room.bars[0], found_in=0)
-    for nth, week in enumerate(working(planned(code, max_kg, terms))[: SESSIONS + 1]):
+    for nth, week in enumerate(working(planned(code, max_kg, terms))[: RULES.finding_sessions + 1]):
         if week.load is None:
             continue
         if nth == 0:

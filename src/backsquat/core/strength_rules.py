@@ -147,3 +147,12 @@ class StrengthRules:
     in_season_sets: float = rule(
         0.5, "Sets in season as a share; the load is kept", "share", "Bickel et al. 2011; usual practice", 0.3, 1
     )
+    in_season_least_sets: int = rule(2, "Sets of a piece of work in season, at least", "sets", USUAL, 1, 4)
+    return_work_weeks: int = rule(4, "Weeks back in which no deload comes", "weeks", USUAL, 0, 8)
+    finding_sessions: int = rule(
+        2, "Sessions on the way to the first load of a pattern never tried", "sessions", USUAL, 0, 6
+    )
+    finding_reserve_reps: int = rule(3, "RIR of every set so far from which that way goes on", "reps", USUAL, 0, 6)
+    finding_first_share: float = rule(
+        0.5, "First bell of such a pattern as a share of the load at the end of the way", "share", USUAL, 0.2, 1
+    )

@@ -140,6 +140,7 @@ class SetUp(StrEnum):
     BAND = "band"
     SUPPORT = "support"
     GRIP = "grip"
+    WALL = "wall"  # how far the toes are from it
 
 
 @dataclass(frozen=True)

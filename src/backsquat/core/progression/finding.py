@@ -8,13 +8,10 @@ third.
 from backsquat.core.progression.terms import BARS, Progress, Terms
 from backsquat.core.working import Step
 
-PLENTY = 3  # RIR of every set so far, from which the way goes on
-SESSIONS = 2  # of finding, before the load the ratio gives; usual practice
-
 
 def still_finding(terms: Terms, progress: Progress) -> bool:
     """Whether the next working exposure belongs to the way there, or is the first at the ceiling."""
-    return terms.found_in is not None and terms.found_in + progress.worked <= SESSIONS
+    return terms.found_in is not None and terms.found_in + progress.worked <= terms.rules.finding_sessions
 
 
 def on_the_way(ceiling_kg: float, terms: Terms, progress: Progress) -> tuple[float, Step] | None:
@@ -22,9 +19,10 @@ def on_the_way(ceiling_kg: float, terms: Terms, progress: Progress) -> tuple[flo
 
     A ceiling under the lightest load there is stays what it is: nothing is rounded up to it.
     """
-    nth, lightest_kg = (terms.found_in or 0) + progress.worked, terms.loads.lightest.kg
-    if nth >= SESSIONS or ceiling_kg <= lightest_kg:
+    nth, lightest_kg, rules = (terms.found_in or 0) + progress.worked, terms.loads.lightest.kg, terms.rules
+    if nth >= rules.finding_sessions or ceiling_kg <= lightest_kg:
         return None
-    first_kg = lightest_kg if terms.rig.kind in BARS else max(lightest_kg, ceiling_kg / 2)
-    load_kg = first_kg + (ceiling_kg - first_kg) * nth / SESSIONS
-    return load_kg, Step("finding", {"nth": nth + 1, "of": SESSIONS, "ceiling_kg": ceiling_kg}, load_kg, "kg")
+    first_kg = lightest_kg if terms.rig.kind in BARS else max(lightest_kg, ceiling_kg * rules.finding_first_share)
+    load_kg = first_kg + (ceiling_kg - first_kg) * nth / rules.finding_sessions
+    facts = {"nth": nth + 1, "of": rules.finding_sessions, "ceiling_kg": ceiling_kg}
+    return load_kg, Step("finding", facts, load_kg, "kg")

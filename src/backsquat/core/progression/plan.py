@@ -23,8 +23,6 @@ from backsquat.core.progression.target import target_of, wave_max
 from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progress, Terms, counted_reps, planned_reps
 from backsquat.core.working import Fact, Step
 
-RETURN_WEEKS = 4  # from the first back, in which there is no deload; usual practice
-SETS_IN_SEASON = 2  # the least of a piece of work there; usual practice
 CLOSE_KG = 1e-6  # caps are worked out in floats
 IN_HAND = frozenset({RigKind.DUMBBELLS, RigKind.DUMBBELL, RigKind.KETTLEBELL, RigKind.PLATE, RigKind.SLED})
 SMALL_PLATES_KG = (1.25, 1.0, 0.75, 0.5, 0.25)  # what is sold to make a coarse room finer
@@ -82,7 +80,7 @@ def _fewer_on_the_same(week: PlannedWeek, progress: Progress) -> PlannedWeek:
 def _worked_on_return(asked: Prescription, working: Sequence[Prescription], terms: Terms) -> Prescription:
     """No deload right on a return: the week is worked, as eased as the return has it."""
     first = min(terms.eased, default=0)
-    back = first <= asked.week < first + RETURN_WEEKS * terms.a_week
+    back = first <= asked.week < first + terms.rules.return_work_weeks * terms.a_week
     back = back and (asked.week in terms.eased or asked.week - 1 in terms.eased)
     if asked.kind is not Kind.EASY or not back:
         return asked
@@ -95,7 +93,7 @@ def _fewer_sets(prescription: Prescription, terms: Terms) -> Prescription:
     ease = terms.eased.get(prescription.week)
     if not ease:
         return prescription
-    least = min(SETS_IN_SEASON, prescription.sets) if terms.in_season else 1
+    least = min(terms.rules.in_season_least_sets, prescription.sets) if terms.in_season else 1
     return replace(prescription, sets=max(share_of(prescription.sets, ease.sets_share), least))
 
 

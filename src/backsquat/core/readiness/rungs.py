@@ -131,41 +131,66 @@ def placements(known: Known, opened: Collection[Gate], rules: Rules) -> list[Pla
 
     Always the cautious end: earning moves people up quickly enough.
     """
-    found = []
+    squat, hinge = _squat_to_bar(known, opened), _hinge(known, opened)
+    found = (squat, *_on_one_leg(known, rules), hinge, _thrust(known, rules), _overhead(known))
+    return [one for one in found if one is not None]
+
+
+def _squat_to_bar(known: Known, opened: Collection[Gate]) -> Placement | None:
     lying, standing = _reach(known, "lying_squat"), _reach(known, "standing_squat")
     if Gate.BARBELL in opened:
-        found.append(Placement("squat_to_bar", "back_squat", "gate_open"))
-    elif lying == 0:
-        found.append(Placement("squat_to_bar", "deep_squat_supported", "range_first"))
-    elif standing == 0:
-        found.append(Placement("squat_to_bar", "press_down_squat", "pattern_first"))
-    elif standing:
-        loaded = _reach(known, "counterbalanced_squat")
-        first = ("goblet_squat", "shape_and_load") if loaded else ("goblet_box_squat", "shape_sound")
-        found.append(Placement("squat_to_bar", *first))
+        return Placement("squat_to_bar", "back_squat", "gate_open")
+    if lying == 0:
+        return Placement("squat_to_bar", "deep_squat_supported", "range_first")
+    if standing is None:
+        return None
+    if not standing:
+        return Placement("squat_to_bar", "press_down_squat", "pattern_first")
+    loaded = _reach(known, "counterbalanced_squat")
+    return Placement(
+        "squat_to_bar", *(("goblet_squat", "shape_and_load") if loaded else ("goblet_box_squat", "shape_sound"))
+    )
+
+
+def _on_one_leg(known: Known, rules: Rules) -> list[Placement]:
+    """Split squat, step-up and hinge on one leg."""
     balance, hip = _both(known, "balance"), _both(known, "hip_extension")
+    found = []
     if balance is not None or hip is not None:
-        if (balance is not None and balance < rules.place_balance_s) or hip == 0:
-            found.append(Placement("split_squat", "split_squat_support", "balance_or_hip"))
-            found.append(Placement("step", "step_up_rail", "balance_or_hip"))
-        else:
-            found.append(Placement("split_squat", "split_squat_front_raised", "balance_sound"))
-            found.append(Placement("step", "step_up_low", "balance_sound"))
+        short = (balance is not None and balance < rules.place_balance_s) or hip == 0
+        first = ("split_squat_support", "step_up_rail") if short else ("split_squat_front_raised", "step_up_low")
+        reason = "balance_or_hip" if short else "balance_sound"
+        found += [Placement(ladder, code, reason) for ladder, code in zip(("split_squat", "step"), first, strict=True)]
     grades = [g for side in ("left", "right") if (g := _reach(known, "one_leg_hinge", side)) is not None]
     if grades:
         code = "one_leg_hinge_support" if max(grades) >= 1 else "one_leg_hinge"
         found.append(Placement("one_leg_hinge", code, "hinge_grade"))
-    if Gate.PULL in opened:
-        found.append(Placement("hinge", "romanian_deadlift", "gate_open"))
-    elif _reach(known, "brace") is not None:
-        braced = bool(_reach(known, "brace")) and _reach(known, "standing_hinge") != 0  # what failed wins
-        found.append(Placement("hinge", "kettlebell_deadlift" if braced else "kneeling_hinge", "brace"))
-    bridge = _reach(known, "bridge_hold")
-    if bridge is not None:
-        found.append(
-            Placement("thrust", "bench_thrust" if bridge >= rules.place_bridge_s else "floor_bridge", "bridge")
-        )
     return found
+
+
+def _hinge(known: Known, opened: Collection[Gate]) -> Placement | None:
+    if Gate.PULL in opened:
+        return Placement("hinge", "romanian_deadlift", "gate_open")
+    brace = _reach(known, "brace")
+    if brace is None:
+        return None
+    sound = bool(brace) and _reach(known, "standing_hinge") != 0  # what failed wins
+    return Placement("hinge", "kettlebell_deadlift" if sound else "kneeling_hinge", "brace")
+
+
+def _thrust(known: Known, rules: Rules) -> Placement | None:
+    bridge = _reach(known, "bridge_hold")
+    if bridge is None:
+        return None
+    return Placement("thrust", "bench_thrust" if bridge >= rules.place_bridge_s else "floor_bridge", "bridge")
+
+
+def _overhead(known: Known) -> Placement | None:
+    """With a stick, whatever the gate says: a bar is put overhead by the ladder's own way through."""
+    wall = _reach(known, "overhead_wall")
+    if wall is None:
+        return None
+    return Placement("overhead", "overhead_stick" if wall else "overhead_stick_wall", "overhead_wall")
 
 
 def fitting(

@@ -39,7 +39,7 @@ def _wanted_kg(
     if max_by_ratio_kg is not None and carried_kg is not None:
         reps = movement.work.high + rules.trial_reserve
         load_kg = load_for_kg(max_by_ratio_kg + carried_kg, reps, FORMULAS[rules.formula]) - carried_kg
-        return load_kg * (0.5 if movement.new_pattern else rules.ratio_first_week)
+        return load_kg * (rules.finding_first_share if movement.new_pattern else rules.ratio_first_week)
     if movement.start_share is not None and body_mass_kg is not None:
         return body_mass_kg * movement.start_share
     return None

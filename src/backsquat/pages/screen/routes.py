@@ -42,7 +42,7 @@ from backsquat.work.library.change_screens import restore_shipped, retire_screen
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_of, readiness_one
-from backsquat.work.readiness.screens import Value, known_of, record_result, series_of, squat_checks
+from backsquat.work.readiness.screens import Value, known_of, record_result, series_of, squat_checks, squats_on_floor
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
 blueprint = Blueprint("screen", __name__, url_prefix="/screen", template_folder="templates")
@@ -125,7 +125,8 @@ def _known(athlete: Athlete) -> dict[str, Any]:
     series = series_of(reader(), [athlete.id], screens, here.today)[athlete.id]
     ready = readiness_one(reader(), athlete, here.today, here.rules)
     known = known_of(series)
-    findings = screen_findings(list(screens.values()), known, squat_checks(series), here.rules)
+    checks = squat_checks(series, squats_on_floor(reader(), athlete.id, here.today))
+    findings = screen_findings(list(screens.values()), known, checks, here.rules)
     gate = ready.view(Gate.BARBELL)
     library = squad_library()
     landing = [(library.ladders[code], *found) for code, found in suggested_rungs(reader(), ready).items()]

@@ -2,5 +2,5 @@
 
 SETUP_WORDS = {
     "stance": "Stance", "box": "Box", "wedge": "Wedge", "pad": "Pad", "pins": "Pins", "band": "Band",
-    "support": "Support", "grip": "Grip",
+    "support": "Support", "grip": "Grip", "wall": "Toes to the wall",
 }  # fmt: skip

@@ -13,7 +13,6 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import SlotRole
 from backsquat.core.progression.parameters import share_of
-from backsquat.core.progression.plan import SETS_IN_SEASON
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.rules import Rules
@@ -137,7 +136,9 @@ def in_season(school: str, given: dict[str, Any], rules: Rules) -> dict[str, Any
     usual = SCHOOLS[school].kind()
     if "sets" in given or not SCHOOLS[school].loaded:
         return given
-    return given | {"sets": max(share_of(usual.sets, rules.in_season_sets), min(SETS_IN_SEASON, usual.sets))}
+    return given | {
+        "sets": max(share_of(usual.sets, rules.in_season_sets), min(rules.in_season_least_sets, usual.sets))
+    }
 
 
 def plan_slot(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> None:

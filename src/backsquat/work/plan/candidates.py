@@ -10,9 +10,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import StandIn
-from backsquat.core.progression.finding import PLENTY, SESSIONS
 from backsquat.core.progression.row import Candidate
 from backsquat.core.readiness.stand_in import earned_work, most_alike, own_rung, rung_work, without_load
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
@@ -51,7 +51,7 @@ def candidates(
     today, movement = first.today, next(iter(demands.values())).movement
     own = {athlete_id: one.rules for athlete_id, one in ready.items()}
     current = estimates(session, ids, movement.code, today, rules, own)
-    finding = _finding(session, ids, movement)
+    finding = _finding(session, ids, movement, rules)
     untested = [athlete_id for athlete_id in ids if athlete_id not in current or athlete_id in finding]
     by_ratio = _by_ratio(session, {athlete_id: ready[athlete_id] for athlete_id in untested}, movement, rules)
     known = current | by_ratio
@@ -91,7 +91,7 @@ def _with_starts(
     return {athlete_id: replace(one, starts=starts.get(athlete_id, {})) for athlete_id, one in found.items()}
 
 
-def _finding(session: Session, ids: Sequence[int], movement: Movement) -> dict[int, int]:
+def _finding(session: Session, ids: Sequence[int], movement: Movement, rules: Rules) -> dict[int, int]:
     """For a pattern that is itself to be learnt: who is still on the way to a first load, with the sessions gone.
 
     Over after the session at the ceiling, or as soon as a set was said to be near failure: then the record is the word.
@@ -112,7 +112,7 @@ def _finding(session: Session, ids: Sequence[int], movement: Movement) -> dict[i
     found = {}
     for athlete_id in ids:
         days, least = gone.get(athlete_id, (0, None))
-        if days <= SESSIONS and (least is None or least >= PLENTY):
+        if days <= rules.finding_sessions and (least is None or least >= rules.finding_reserve_reps):
             found[athlete_id] = days
     return found
 
@@ -211,7 +211,9 @@ def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Mo
 
     def on(day: dt.date | None) -> Movement | None:
         if demand.ladder:
-            return own_rung(ready, ready.library.ladders[demand.ladder], day)
+            return own_rung(ready, ladder := ready.library.ladders[demand.ladder], day) or _for_a_level(
+                ready, ladder, day
+            )
         if now.has(Reason.GATED):
             return rung_work(ready, demand.movement, day)
         if now.has(Reason.UNEARNED):
@@ -221,6 +223,15 @@ def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Mo
     if ready.limits or ready.moves(demand.days.values()):
         return {week: on(day) for week, day in demand.days.items()}
     return dict.fromkeys(demand.days or (0,), on(None))
+
+
+def _for_a_level(ready: Readiness, ladder: Ladder, day: dt.date | None) -> Movement | None:
+    """What stands in for the own level where the room can rig nothing of the ladder up to it; None: not placed."""
+    own = ready.rung_on(ladder)
+    if own is None:
+        return None
+    level = ready.library.movements.get(ladder.rungs[own][0])
+    return most_alike(ready, level, day) if level and ready.lacking(level, day) else None
 
 
 def _by_ratio(

@@ -245,9 +245,11 @@ class _Work:
         setting = self.settings.get((slot.id, self.athlete.id if self.athlete else 0)) or setting_of(slot)
         cell = self._usual(mine)
         if cell is None:
-            movement = self.library.get(slot.movement)
+            ladder = self.library.ladders.get(slot.ladder)  # nobody is on it yet: it begins with its first level
+            movement = self.library.get(ladder.rungs[0][0] if ladder else slot.movement)
             asked = next(p for p in setting.outline(self.block.weeks, movement) if p.week == self.week)
-            return WorkLine(slot, item_of(slot, slot, movement, asked, setting), ())
+            item = item_of(slot, slot, movement, asked, setting)
+            return WorkLine(slot, _own_dose(item) if ladder else item, ())
         movement = movement_of(self.library, slot, cell)
         load = self._load(cell, movement)
         ramp, sharing = ramp_reps(load, movement, self.rooms.own), self._sharing(everybody, movement)

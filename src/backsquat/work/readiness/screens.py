@@ -9,8 +9,9 @@ from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.movements.movement import Family
 from backsquat.core.readiness.screens import MOST, Change, Known, Result, Screen, change_since
-from backsquat.storage.models import Athlete, ScreenResult, User
+from backsquat.storage.models import Athlete, ScreenResult, SetEntry, User
 from backsquat.work.actor import Actor
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act, require
@@ -177,16 +178,35 @@ def series_of(
     return found
 
 
-def squat_checks(series: Mapping[tuple[str, str], Series]) -> list[tuple[float, bool]]:
-    """The standing squats in order of date: the wedge under the heels in mm, and whether the shape held."""
+def squat_checks(series: Mapping[tuple[str, str], Series], on_floor: Sequence[Result] = ()) -> list[tuple[float, bool]]:
+    """The standing squats in order of date: the wedge under the heels in mm, and whether the shape held.
+
+    `on_floor`: days with squats on the floor, 1 where they were clean: they speak of the wedge that was in use then.
+    """
     shape, wedge = series.get(("standing_squat", "")), series.get(("squat_wedge", ""))
-    if shape is None:
+    if shape is None or not shape.results:
         return []
+    seen = [*shape.results, *(one for one in on_floor if one.done_on > shape.results[0].done_on)]
     checks = []
-    for result in shape.results:
+    for result in sorted(seen, key=lambda one: one.done_on):
         known = [w.value for w in (wedge.results if wedge else []) if w.done_on <= result.done_on]
         checks.append((known[-1] if known else 0.0, bool(result.value)))
     return checks
+
+
+def squats_on_floor(session: Session, athlete_id: int, until: dt.date) -> list[Result]:
+    """The days with squats of a session, by date: 1 where every rep was to depth, without a fault and without pain."""
+    clean = func.min(
+        (SetEntry.reps_to_depth == SetEntry.reps) & (SetEntry.fault == "") & (SetEntry.pain == 0) & (SetEntry.reps > 0)
+    )
+    days = session.execute(
+        select(SetEntry.done_on, clean)
+        .where(SetEntry.athlete_id == athlete_id, SetEntry.family == Family.SQUAT, SetEntry.standing)
+        .where(SetEntry.cell_id.is_not(None), SetEntry.hold_s.is_(None), SetEntry.done_on <= until)
+        .group_by(SetEntry.done_on)
+        .order_by(SetEntry.done_on)
+    )
+    return [Result(float(bool(held)), day) for day, held in days]
 
 
 def known_of(series: Mapping[tuple[str, str], Series]) -> Known:
