@@ -3,10 +3,10 @@
 from dataclasses import replace
 from typing import Any
 
-from backsquat.core.movements.movement import Movement
-from backsquat.core.readiness.stand_in import earned_work, most_alike
+from backsquat.core.movements.movement import Family, Movement
+from backsquat.core.readiness.stand_in import earned_work, level_work, most_alike
 from backsquat.core.readiness.verdict import Person
-from backsquat.library.shelf import movements
+from backsquat.library.shelf import ladders, movements
 from tests.core.test_verdict import EVERYTHING, LIBRARY, TODAY, held, ready
 
 MINOR = Person(1, "Noor Visser", TODAY.replace(year=TODAY.year - 15))
@@ -62,3 +62,14 @@ def test_nor_more_skill_than_the_levels_of_the_family_that_were_earned() -> None
     shaky = replace(library, movements={**movements(), "own_hinge": replace(beside, balance=2)})
     on_two_feet = ready(rungs=held("hinge", "romanian_deadlift"), library=shaky)
     assert code(most_alike(on_two_feet, replace(wanted, balance=2))) != "own_hinge", "no level asked for balance"
+
+
+def test_a_level_on_a_machine_the_room_lacks_has_the_most_alike_in_its_stead() -> None:
+    """A ladder of the glute-ham bench in a hall without one is no empty place: but for who is not placed it is."""
+    ladder = ladders()["glute_ham"]
+    lacks = without("glute_ham")
+    placed = {**held("glute_ham", "glute_ham_lowering"), **held("floor_curl", "slider_curl")}
+    work = level_work(ready(rungs=placed, **lacks), ladder)
+    assert work is not None and work.family is Family.CURL and "glute_ham" not in {c for g in work.equipment for c in g}
+    assert ready(rungs=placed, **lacks).may(work.code)
+    assert level_work(ready(**lacks), ladder) is None

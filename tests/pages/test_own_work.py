@@ -160,3 +160,19 @@ def test_nobody_but_a_planner_gives_other_work(app: Flask, assistant: FlaskClien
     marit = athlete_id(app, "Marit Holm")
     assert assistant.post(f"/block/slots/{slot}/own-work/{marit}", data={"do": "nothing"}).status_code == 403
     assert assistant.post(f"/ladders/{marit}/road").status_code == 403
+
+
+def test_an_exercise_of_own_levels_nobody_is_placed_for_shows_its_first_level(app: Flask, client: FlaskClient) -> None:
+    _, block = slot_of(app, "back_squat")
+    line = {
+        "day": "0",
+        "what": "Own level: Overhead",
+        "school": "window",
+        "role": "assistance",
+        "sets": "3",
+        "stack": "",
+    }
+    answer = client.post(f"/block/{block}/slots", data={f"{name}_0": value for name, value in line.items()} | line)
+    assert answer.status_code in (302, 303), answer.text
+    page = client.get("/session/?week=2026-11-30").text
+    assert "Overhead stick squat, facing the wall, 3 × 8" in page

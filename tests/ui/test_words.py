@@ -5,10 +5,15 @@ import datetime as dt
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from backsquat.core.movements.library import Library
+from backsquat.core.movements.movement import Gate
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
+from backsquat.core.readiness.rungs import placements
+from backsquat.core.readiness.screens import Result
 from backsquat.core.readiness.verdict import Absence, Obstacle, Reason, Short, Stop, Unearned
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import judge, judge_rung
@@ -17,11 +22,16 @@ from backsquat.core.working import Step
 from backsquat.library.shelf import ladders, movements
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.flags import FLAGS
+from backsquat.ui.phrases.gates import place_words
 from backsquat.ui.phrases.milestones import status_words
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import LABELS, WORDS, said
 from backsquat.work.record.record import Flag
 
+SCREENED = [
+    (code, "")
+    for code in ("lying_squat", "standing_squat", "counterbalanced_squat", "brace", "standing_hinge", "bridge_hold")
+] + [("overhead_wall", "")]
 SOURCE = Path(__file__).parents[2] / "src/backsquat"
 DAY = dt.date(2026, 11, 23)
 
@@ -113,3 +123,16 @@ def test_what_was_missed_is_named_and_what_a_milestone_lacks() -> None:
     assert status_words(short) == f"no data: 1 of {RULES.trend_points} weeks with a record"
     assert status_words(judge_rung(None, 3, DAY, DAY)) == "no data: not placed yet"
     assert status_words(judge_rung(1, 3, DAY, DAY)) == "no data: on level 2"
+
+
+@given(
+    st.dictionaries(
+        st.sampled_from([*SCREENED, ("balance", "left"), ("hip_extension", "left"), ("one_leg_hinge", "left")]),
+        st.sampled_from([0.0, 1.0, 30.0]),
+    ),
+    st.booleans(),
+)
+def test_every_way_onto_a_level_has_its_words(known: dict[tuple[str, str], float], ready: bool) -> None:
+    results = {key: Result(value, dt.date(2026, 11, 3)) for key, value in known.items()}
+    for place in placements(results, tuple(Gate) if ready else (), Rules()):
+        assert place_words(place.reason)

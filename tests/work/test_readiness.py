@@ -11,11 +11,14 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Gate
+from backsquat.core.readiness.screens import wedge_advice
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, ScreenResult, SetEntry, Stop
 from backsquat.work.ladders.gates import override_gate
+from backsquat.work.library.screens import screens_of
 from backsquat.work.readiness.load import readiness_one
+from backsquat.work.readiness.screens import Value, known_of, record_results, series_of, squat_checks, squats_on_floor
 from backsquat.work.record.outside import log_rung_work, log_test
 from backsquat.work.record.record import SetFacts
 from tests.work.nothing import ACTOR, TODAY, from_nothing
@@ -86,6 +89,23 @@ def test_work_on_the_road_counts_by_days_and_not_what_was_done_against_a_stop(se
     stop(session, session.get_one(SetEntry, 1))
     (kept,) = log_rung_work(session, ACTOR, 1, "goblet_squat", [a_set(0)], RULES)
     assert kept.entry.flags == ["stopped", "unearned"] and now(session).road == (3, 17)
+
+
+def test_clean_squats_of_a_session_speak_for_the_wedge_in_use(session: Session) -> None:
+    screen = Value("standing_squat", "", 1.0), Value("squat_wedge", "", 30.0)
+    record_results(session, ACTOR, 1, screen, TODAY - dt.timedelta(days=30))
+
+    def advice() -> str:
+        screens = screens_of(session, ACTOR.squad_id)
+        series = series_of(session, [1], screens, TODAY)[1]
+        found = wedge_advice(known_of(series), squat_checks(series, squats_on_floor(session, 1, TODAY)), RULES)
+        return found.code if found else ""
+
+    assert advice() == "wedge_keep", "one check more"
+    log_rung_work(session, ACTOR, 1, "goblet_squat", [a_set(10)], RULES)
+    assert advice() == "wedge_lower"
+    log_rung_work(session, ACTOR, 1, "goblet_squat", [a_set(3, reps_to_depth=2)], RULES)
+    assert advice() == "wedge_keep", "a session that was not clean begins the row anew, and lends nothing higher"
 
 
 def test_a_device_that_sends_twice_loses_and_doubles_nothing(session: Session) -> None:

@@ -177,7 +177,8 @@ def wedge_advice(known: Known, checks: Sequence[tuple[float, bool]], rules: Rule
     """A wedge to lend, or when to lower it.
 
     `checks` are the standing squats in order of date, each with the wedge under the heels in mm and
-    whether trunk and heels held, clean sessions on the floor among them. The wedge comes down a step after `wedge_checks` in a row held.
+    whether trunk and heels held, clean sessions on the floor among them. The wedge comes down a step after
+    `wedge_checks` in a row held.
     """
     short = short_ankles(known, rules)
     if not rules.wedge_allowed:

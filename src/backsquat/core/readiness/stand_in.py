@@ -26,6 +26,15 @@ def own_rung(ready: Readiness, ladder: Ladder, day: dt.date | None = None) -> Mo
     return None
 
 
+def level_work(ready: Readiness, ladder: Ladder, day: dt.date | None = None) -> Movement | None:
+    """The own rung's work; where the room can rig nothing of the ladder up to it, what is most like it. None: not placed."""
+    if work := own_rung(ready, ladder, day):
+        return work
+    held = ready.rungs.get(ladder.code)
+    level = ready.library.movements.get(held.movement) if held else None
+    return most_alike(ready, level, day) if level and ready.lacking(level, day) else None
+
+
 def rung_work(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
     """The own rung's work for a movement behind a shut gate, from a ladder it stands on; None: on no such rung."""
     for ladder, rung in ready.library.ladders_of(movement.code):

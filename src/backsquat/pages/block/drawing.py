@@ -73,7 +73,8 @@ def _classes(cell: SheetCell, here: bool) -> str:
 def _inside(cell: SheetCell, stair: Markup, unit: str) -> str:
     if cell.other is not None:
         name = escape(cell.other.name)
-        inside = f'<b title="{name}">{name}</b><small>{escape(cell.other.work.words_for(cell.sets))} {_from(cell)}</small>{_marks(cell)}'
+        work = escape(cell.other.work.words_for(cell.sets))
+        inside = f'<b title="{name}">{name}</b><small>{work} {_from(cell)}</small>{_marks(cell)}'
         if cell.why in STANDS_IN:
             said = "own work" if cell.why is StandIn.CHOSEN else "stands in"
             inside += f'<span class="stand-in" title="{said}: {STANDS_IN[cell.why]}">{said}</span>'

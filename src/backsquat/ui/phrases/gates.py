@@ -42,6 +42,7 @@ PLACE_REASONS = {
     "shape_sound": "shape sound, not loaded yet", "shape_and_load": "shape sound and a weight held",
     "balance_or_hip": "balance or hip extension not there yet", "balance_sound": "balance and hips sound",
     "hinge_grade": "by the single-leg hinge screen", "brace": "by the brace screen", "bridge": "by the bridge hold",
+    "overhead_wall": "by the overhead wall check",
 }  # fmt: skip
 
 

@@ -10,11 +10,10 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.loads.conventions import CONVENTIONS
-from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import StandIn
 from backsquat.core.progression.row import Candidate
-from backsquat.core.readiness.stand_in import earned_work, most_alike, own_rung, rung_work, without_load
+from backsquat.core.readiness.stand_in import earned_work, level_work, most_alike, rung_work, without_load
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.strength.current import CurrentEstimate, trust_of
@@ -211,9 +210,7 @@ def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Mo
 
     def on(day: dt.date | None) -> Movement | None:
         if demand.ladder:
-            return own_rung(ready, ladder := ready.library.ladders[demand.ladder], day) or _for_a_level(
-                ready, ladder, day
-            )
+            return level_work(ready, ready.library.ladders[demand.ladder], day)
         if now.has(Reason.GATED):
             return rung_work(ready, demand.movement, day)
         if now.has(Reason.UNEARNED):
@@ -223,15 +220,6 @@ def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Mo
     if ready.limits or ready.moves(demand.days.values()):
         return {week: on(day) for week, day in demand.days.items()}
     return dict.fromkeys(demand.days or (0,), on(None))
-
-
-def _for_a_level(ready: Readiness, ladder: Ladder, day: dt.date | None) -> Movement | None:
-    """What stands in for the own level where the room can rig nothing of the ladder up to it; None: not placed."""
-    own = ready.rung_on(ladder)
-    if own is None:
-        return None
-    level = ready.library.movements.get(ladder.rungs[own][0])
-    return most_alike(ready, level, day) if level and ready.lacking(level, day) else None
 
 
 def _by_ratio(

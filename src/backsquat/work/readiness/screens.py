@@ -4,6 +4,7 @@ import datetime as dt
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import takewhile
 
 from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
@@ -181,7 +182,7 @@ def series_of(
 def squat_checks(series: Mapping[tuple[str, str], Series], on_floor: Sequence[Result] = ()) -> list[tuple[float, bool]]:
     """The standing squats in order of date: the wedge under the heels in mm, and whether the shape held.
 
-    `on_floor`: days with squats on the floor, 1 where they were clean: they speak of the wedge that was in use then.
+    `on_floor`: days of clean squats on the floor: they speak for the wedge that was in use then.
     """
     shape, wedge = series.get(("standing_squat", "")), series.get(("squat_wedge", ""))
     if shape is None or not shape.results:
@@ -195,18 +196,22 @@ def squat_checks(series: Mapping[tuple[str, str], Series], on_floor: Sequence[Re
 
 
 def squats_on_floor(session: Session, athlete_id: int, until: dt.date) -> list[Result]:
-    """The days with squats of a session, by date: 1 where every rep was to depth, without a fault and without pain."""
+    """The days of clean squats in a row up to the newest: every rep to depth, without a fault and without pain.
+
+    A shallow rep of a heavy set is no word against the wedge; it only begins the row anew.
+    """
     clean = func.min(
         (SetEntry.reps_to_depth == SetEntry.reps) & (SetEntry.fault == "") & (SetEntry.pain == 0) & (SetEntry.reps > 0)
     )
     days = session.execute(
         select(SetEntry.done_on, clean)
         .where(SetEntry.athlete_id == athlete_id, SetEntry.family == Family.SQUAT, SetEntry.standing)
-        .where(SetEntry.cell_id.is_not(None), SetEntry.hold_s.is_(None), SetEntry.done_on <= until)
+        .where(SetEntry.hold_s.is_(None), SetEntry.done_on <= until)
         .group_by(SetEntry.done_on)
         .order_by(SetEntry.done_on)
     )
-    return [Result(float(bool(held)), day) for day, held in days]
+    row = takewhile(lambda day: bool(day[1]), reversed(days.all()))
+    return [Result(1.0, day) for day, _ in row]
 
 
 def known_of(series: Mapping[tuple[str, str], Series]) -> Known:
