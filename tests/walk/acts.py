@@ -245,7 +245,7 @@ PLACES = (  # where forms stand; ids of the squad's own rows are put in
     "/health-list/", "/health-list/{athlete}", "/health-list/stops/{stop}/clear", "/ladders/{athlete}", "/screen/", "/screen/many",
     "/screen/athlete/{athlete}", "/screen/own", "/movements/new", "/movements/new?copy=goblet_squat", "/movements/{movement}", "/movements/{movement}/edit",
     "/room/", "/rules", "/hand-out/", "/review/", "/review/decisions/{decision}/otherwise", "/season/", "/season/?week={week}", "/milestones/",
-    "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/slots", "/block/slots/{slot}", "/block/slots/{slot}?athlete={athlete}",
+    "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/slots", "/block/slots/{slot}", "/block/slots/{slot}?athlete={athlete}", "/block/slots/{slot}/own-work/{athlete}",
     "/block/{block}/check", "/block/{block}/replan", "/block/{block}/versions", "/block/what-if", "/block/{block}/compare", "/block/{block}?cell={cell}",
     "/session/", "/session/?session={session}", "/session/?week={week}", "/floor/", "/floor/?athlete={athlete}", "/floor/?week={week}", "/floor/send",
     "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/technique/{athlete}/stills", "/technique/stills/{still}", "/people", "/account", "/take-in/", "/take-in/everybody", "/athletes/me", "/squads",
