@@ -12,7 +12,19 @@ from backsquat.core.rules import Rules
 from backsquat.core.technique.body import body_of
 from backsquat.core.technique.linkage import Held, Posture, Squat, squat_posture
 from backsquat.core.technique.split import Split, split_posture
-from backsquat.core.technique.still import SPOTS, Depth, Kind, Measure, Reading, Spot, Taken, measure, verdict
+from backsquat.core.technique.still import (
+    SPOTS,
+    Depth,
+    Judged,
+    Kind,
+    Measure,
+    Reading,
+    Spot,
+    Taken,
+    judged,
+    measure,
+    verdict,
+)
 from backsquat.devices.drawn import Shot, draw
 
 RULES = Rules()
@@ -120,10 +132,36 @@ def test_the_rear_hip_and_the_lock_out() -> None:
         moved = line | {Spot.HIP: (300.0, 500.0 + hip_px)}
         return measure(Taken(Kind.THRUST, 800, 960, True, moved), RULES).readings[Measure.LOCK_OUT].value
 
+    def judged_at(hip_px: float) -> Judged | None:
+        moved = line | {Spot.HIP: (300.0, 500.0 + hip_px)}
+        return measure(Taken(Kind.THRUST, 800, 960, True, moved), RULES).judged
+
+    assert judged_at(-40) == Judged(Measure.LOCK_OUT, Depth.DEEP) and judged_at(60) == Judged(
+        Measure.LOCK_OUT, Depth.SHORT
+    )
     assert lock_out(0) == pytest.approx(0) and lock_out(40) < -10 and lock_out(-40) > 10
     mirrored = {spot: (800 - x, y + (40 if spot is Spot.HIP else 0)) for spot, (x, y) in line.items()}
     left = measure(Taken(Kind.THRUST, 800, 960, False, mirrored), RULES).readings[Measure.LOCK_OUT].value
     assert left == pytest.approx(lock_out(40))
+
+
+@pytest.mark.parametrize(
+    ("kind", "value", "says"),
+    [
+        (Kind.SPLIT_SQUAT, 190.0, Judged(Measure.REAR_HIP, Depth.DEEP)),
+        (Kind.SPLIT_SQUAT, 181.0, Judged(Measure.REAR_HIP, Depth.CLOSE)),
+        (Kind.SPLIT_SQUAT, 160.0, Judged(Measure.REAR_HIP, Depth.SHORT)),
+        (Kind.THRUST, -2.0, Judged(Measure.LOCK_OUT, Depth.DEEP)),
+        (Kind.THRUST, -12.0, Judged(Measure.LOCK_OUT, Depth.SHORT)),
+        (Kind.HINGE, -12.0, None),
+    ],
+)
+def test_a_picture_is_judged_by_the_standard_of_its_kind_and_no_hip_extension_by_depth(
+    kind: Kind, value: float, says: Judged | None
+) -> None:
+    measure_of = {Kind.SPLIT_SQUAT: Measure.REAR_HIP}.get(kind, Measure.LOCK_OUT)
+    readings = {Measure.DEPTH: Reading(-0.5, 0.02), measure_of: Reading(value, 2.0)}
+    assert judged(kind, readings, RULES) == says
 
 
 def test_nothing_is_said_of_what_is_not_placed() -> None:

@@ -34,6 +34,17 @@ class TechniqueRules(SeasonRules):
     rear_hip_most: float = rule(
         35, "How far past a straight line the rear hip of a split squat opens, pelvis and all", "degrees", RANGE, 0, 60
     )
+    rear_hip_open_deg: float = rule(
+        180,
+        "Angle of trunk and rear thigh from which the rear hip of a split squat counts as open",
+        "degrees",
+        USUAL,
+        150,
+        210,
+    )
+    lock_out_short_deg: float = rule(
+        5, "How far short of a straight line a thrust still counts as locked out", "degrees", USUAL, 0, 20
+    )
     heels_share: float = rule(
         0.2, "Share of the foot from the heel behind which nobody stands safely", "share of the foot", USUAL, 0, 0.5
     )

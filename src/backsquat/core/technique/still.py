@@ -108,9 +108,9 @@ class Reading:
 
 
 class Depth(StrEnum):
-    """Whether a rep was to depth, as far as a picture can tell."""
+    """Whether a rep was to its standard, as far as a picture can tell: depth, an open rear hip, a lock-out."""
 
-    DEEP = "deep"
+    DEEP = "deep"  # to the standard
     CLOSE = "close"  # too close to call
     SHORT = "short"
 
@@ -127,15 +127,35 @@ class Taken:
     plate_cm: float = 0.0  # 0: no plate of known size
 
 
+STANDARD = {  # what a picture of each kind is judged by; the others have no verdict
+    Kind.SQUAT: Measure.DEPTH,
+    Kind.SPLIT_SQUAT: Measure.REAR_HIP,
+    Kind.THRUST: Measure.LOCK_OUT,
+}
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A verdict, and the measure it is about."""
+
+    standard: Measure
+    verdict: Depth
+
+
 @dataclass(frozen=True)
 class Measured:
-    """All readings, the verdict on depth where there is one, tilt of the camera in degrees, px a cm where known."""
+    """All readings, the verdict by the kind's own standard, tilt of the camera in degrees, px a cm where known."""
 
     readings: Mapping[Measure, Reading]
-    depth: Depth | None
+    judged: Judged | None
     tilt: Reading | None
     scale: Reading | None
     missing: tuple[Spot, ...]
+
+    @property
+    def depth(self) -> Depth | None:
+        """The verdict on the depth of a squat; None of anything else."""
+        return self.judged.verdict if self.judged and self.judged.standard is Measure.DEPTH else None
 
 
 def measure(taken: Taken, rules: Rules) -> Measured:
@@ -149,13 +169,24 @@ def measure(taken: Taken, rules: Rules) -> Measured:
     off = turned.bar_off(scale) if Measure.BAR_OFF in SHOWN[taken.kind] else None
     if off is not None:
         readings[Measure.BAR_OFF] = off
-    depth = readings.get(Measure.DEPTH)
     missing = tuple(spot for spot in BODY if spot not in taken.points)
-    return Measured(readings, verdict(depth) if depth else None, tilt, scale, missing)
+    return Measured(readings, judged(taken.kind, readings, rules), tilt, scale, missing)
+
+
+def judged(kind: Kind, readings: Mapping[Measure, Reading], rules: Rules) -> Judged | None:
+    """The verdict by the kind's own standard: depth, an open rear hip, a straight lock-out; None where it is not read."""
+    standard = STANDARD.get(kind)
+    reading = readings.get(standard) if standard else None
+    if standard is None or reading is None:
+        return None
+    least = {Measure.REAR_HIP: rules.rear_hip_open_deg, Measure.LOCK_OUT: -rules.lock_out_short_deg}.get(standard, 0.0)
+    return Judged(standard, verdict(Reading(reading.value - least, reading.off)))
 
 
 def verdict(depth: Reading) -> Depth:
-    """Deep where the hip is under the knee even at the low end, short where it is not even at the high end."""
+    """Of a reading against its standard at nought: deep where even its low end is past it, short where not even the
+    high end is.
+    """
     return Depth.DEEP if depth.low > 0 else Depth.SHORT if depth.high < 0 else Depth.CLOSE
 
 

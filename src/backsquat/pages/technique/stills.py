@@ -30,7 +30,7 @@ from backsquat.pages.technique.routes import athlete_here, blueprint
 from backsquat.storage.models import Athlete
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.ui.phrases.technique import VERDICT
+from backsquat.ui.phrases.technique import STANDARDS, verdict_words
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
 from backsquat.work.squad.athletes import athlete_of
@@ -85,7 +85,7 @@ def _list(athlete: Athlete, form: StillForm | None = None, status: int = 200) ->
         form=form or _form({"taken_on": here.today, "wedge_mm": _newest_wedge(seen)}),
         kinds=KINDS,
         says=says_of,
-        verdicts=VERDICT,
+        verdicts=verdict_words,
     )
     return page, status
 
@@ -199,7 +199,7 @@ def mine() -> ResponseReturnValue:
         agreed=agreed,
         kinds=KINDS,
         says=says_of,
-        verdicts=VERDICT,
+        verdicts=verdict_words,
     )
 
 
@@ -284,11 +284,13 @@ def _marking(
 
 def _readings(seen: Seen) -> dict[str, Any]:
     measured = seen.measured
+    judged = measured.judged if measured else None
     lock_out = measured.readings.get(Measure.LOCK_OUT) if measured else None
     return {
         "readings": says_of(seen),
-        "verdict": measured.depth if measured else None,
-        "verdict_words": VERDICT[measured.depth] if measured and measured.depth else "",
+        "verdict": judged.verdict if judged else None,
+        "verdict_about": STANDARDS[judged.standard][0] if judged else "",
+        "verdict_words": verdict_words(judged) if judged else "",
         "lock_out": lock_out_words(lock_out) if lock_out else "",
         "tilt": measured.tilt if measured else None,
         "missing": [SPOT_WORDS[spot] for spot in measured.missing] if measured else [],

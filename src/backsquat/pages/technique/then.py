@@ -15,7 +15,7 @@ from backsquat.pages.technique.routes import athlete_here, blueprint
 from backsquat.pages.technique.stills import note_looking
 from backsquat.ui.drawing.overlay import Laid, draw_overlay
 from backsquat.ui.drawing.turning import Turning, TurnPoint, draw_turning
-from backsquat.ui.phrases.technique import VERDICT
+from backsquat.ui.phrases.technique import verdict_words
 from backsquat.work.policy import Act
 from backsquat.work.squad.athletes import squad_athletes
 from backsquat.work.squad.consents import agreed_to_pictures
@@ -39,7 +39,7 @@ def index() -> ResponseReturnValue:
     last = dt.date.max  # who was never seen comes after those whose next picture is due some day
     lines.sort(key=lambda line: (line[2] or last, line[0].name))
     return render_template(
-        "technique/index.html", context=here, lines=lines, trunk=_trunk_words, verdicts=VERDICT, kinds=KINDS
+        "technique/index.html", context=here, lines=lines, trunk=_trunk_words, verdicts=verdict_words, kinds=KINDS
     )
 
 

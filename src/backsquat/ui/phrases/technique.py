@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from backsquat.core.technique.still import Depth
+from backsquat.core.technique.still import Depth, Judged, Measure
 from backsquat.core.working import plain
 
 Facts = Mapping[str, Any]
@@ -35,3 +35,15 @@ TECHNIQUE_WORDS: dict[str, Callable[[Facts], str]] = {
     ),
 }  # fmt: skip
 VERDICT = {Depth.DEEP: "deep", Depth.CLOSE: "too close to call", Depth.SHORT: "short"}
+STANDARDS = {  # what the verdict is about, and how it is said where it is no depth
+    Measure.DEPTH: ("Depth", "deep", "short"),
+    Measure.REAR_HIP: ("Rear hip", "open", "short of in line"),
+    Measure.LOCK_OUT: ("Lock-out", "straight", "short"),
+}
+
+
+def verdict_words(judged: Judged) -> str:
+    """deep; rear hip open; lock-out too close to call"""
+    about, passed, short = STANDARDS[judged.standard]
+    words = {Depth.DEEP: passed, Depth.SHORT: short}.get(judged.verdict, VERDICT[judged.verdict])
+    return words if judged.standard is Measure.DEPTH else f"{about.lower()} {words}"
