@@ -22,6 +22,8 @@ def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
         wave=0,
         first_of_wave=False,
         top_of_wave=False,
+        end_hold_s=parameters.end_hold_s,
+        last_to_failure=bool(parameters.last_to_failure),
     )
     return replace(plain, **changes)  # type: ignore[arg-type]
 
@@ -29,7 +31,7 @@ def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
 def eased(work: Prescription, parameters: Parameters) -> Prescription:
     """The easy week instead of a working one: fewer sets, and a share of its load."""
     aim = replace(work.aim, steps=0, waits=False)
-    return replace(work, kind=Kind.EASY, sets=easy_sets(parameters), aim=aim)
+    return replace(work, kind=Kind.EASY, sets=easy_sets(parameters), aim=aim, last_to_failure=False)
 
 
 def with_easy_weeks(

@@ -29,6 +29,8 @@ class Parameters:
     missed_share: float = parameter(
         0.95, "Planning max or load after lost depth, broken form or a coach's down", "share", 0.7, 1
     )
+    end_hold_s: int = parameter(0, "Seconds held at the end of every set, after its reps", "s", 0, 120)
+    last_to_failure: int = parameter(0, "The last set goes to failure, whatever the others leave", YES_NO, 0, 1)
     test_last: int = parameter(0, "The last week is a test", YES_NO, 0, 1)
 
 

@@ -59,6 +59,8 @@ class Prescription:
     low: int = 0
     high: int = 0
     hold_s: int = 0  # seconds to hold; reps is then 1
+    end_hold_s: int = 0  # held after the reps of every set
+    last_to_failure: bool = False  # the last set alone
 
     @property
     def words(self) -> str:
@@ -70,4 +72,6 @@ class Prescription:
         if self.kind is Kind.TEST:
             return f"test {self.sets} × {self.reps}"
         span = f"{self.low}–{self.high}" if self.low and self.reps == self.low != self.high else str(self.reps)
-        return f"{self.sets} × {span} · RIR {self.reserve_reps}"
+        held = f" + {self.end_hold_s} s" if self.end_hold_s else ""
+        last = ", last to failure" if self.last_to_failure else ""
+        return f"{self.sets} × {span}{held} · RIR {self.reserve_reps}{last}"

@@ -49,9 +49,9 @@ class WindowSchool(School[WindowParameters]):
     kind = WindowParameters
 
     def read(self, changes: Mapping[str, Any]) -> WindowParameters:
-        """The parameters; ImpossibleInput where the window is upside down."""
+        """The parameters; ImpossibleInput where the window is upside down. Top and bottom alike: fixed reps."""
         parameters = super().read(changes)
-        if parameters.low >= parameters.high:
+        if parameters.low > parameters.high:
             raise ImpossibleInput(Problem("high", "window_order"))
         return parameters
 

@@ -47,6 +47,8 @@ class Item:
     relative: float | None = None  # load as a share of the planning max; None: none is worked out
     ramp: tuple[int, ...] = ()  # reps of the ramp sets
     sharing: int = 1  # lifters on one rack
+    end_hold_s: int = 0  # held after the reps of every set
+    last_to_failure: bool = False  # the last set alone
 
     @property
     def by_the_clock(self) -> bool:

@@ -86,7 +86,7 @@ def side_s(item: Item, rules: Rules) -> float:
     if item.by_the_clock:
         return float(item.hold_s)
     times = 2 if item.movement.side_mode is SideMode.ALTERNATING else 1
-    return times * item.reps * rep_s(item.tempo, item.manner, rules)
+    return times * item.reps * rep_s(item.tempo, item.manner, rules) + item.end_hold_s
 
 
 def set_s(item: Item, rules: Rules) -> float:
@@ -221,6 +221,7 @@ def _steps(group: Group, rest_s: int, rules: Rules) -> Iterable[Step]:
             continue
         rep = round(rep_s(item.tempo, item.manner, rules), 1)
         facts = {"name": name, "reps": item.reps, "rep_s": rep, "sides": sides, "set_up_s": rules.set_up_s}
+        facts |= {"end_hold_s": item.end_hold_s} if item.end_hold_s else {}
         yield Step("session_set", facts, round(set_s(item, rules)), "s")
     if group.form is not Form.SINGLE:
         yield Step("session_round", {"items": len(group.items)}, round(round_s(group.items, rules)), "s")

@@ -28,7 +28,7 @@ from backsquat.pages.request import (
     squad_library,
 )
 from backsquat.ui.phrases.names import in_text
-from backsquat.ui.phrases.sessions import manner_words, side_words
+from backsquat.ui.phrases.sessions import end_words, manner_words, side_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
 from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of
@@ -171,6 +171,7 @@ class _Packer:
             "reserve": left,
             "asked": asked_words(turn, offer.usual, offer.found_reps, left, to_find=offer.to_find),
             "rir": asked_reserve_words(turn, left, to_find=offer.to_find),
+            "end": end_words(item),
             "manner": manner_words(item.manner),
             "cues": [*self._notes(turn, last)],
             "ramp": [f"{one.load.total.text} × {one.reps}" for one in self._ramp(turn)],

@@ -17,6 +17,7 @@ from backsquat.ui.phrases.days import day_words, daydate_words
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.pain import pain_words
+from backsquat.ui.phrases.sessions import end_words
 from backsquat.ui.phrases.verdicts import short_obstacle
 from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.holds import Hold
@@ -121,6 +122,7 @@ def asked_words(
         f"last time {usual.load_amount:g} × {usual.reps}" if usual and turn.on_rung and not found_reps else "",
         f"found: about {found_reps} reps in it" if found_reps else "",
         asked_reserve_words(turn, left, to_find=to_find),
+        end_words(item),
         f"{2 * item.reps} in all, {movement.side_mode.value}" if sided else "",
         f"{cell.low}–{cell.high} reps" if cell.low else "",
         "" if held else f"tempo {item.manner.tempo or item.tempo}",

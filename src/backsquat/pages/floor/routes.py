@@ -43,7 +43,7 @@ from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.ui.phrases.sessions import clock_words, dose_words
+from backsquat.ui.phrases.sessions import clock_words, item_dose
 from backsquat.work.decisions.propose import answer_week
 from backsquat.work.floor.floor import Asked, Floor, floor_of
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
@@ -138,7 +138,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "just": _just(),
         "shelf_words": lambda act: shelf_words(act, squad_library()),
         "clock": clock_words,
-        "dose": lambda item: dose_words(item.sets, item.reps, item.hold_s, item.movement.sides),
+        "dose": item_dose,
         "decided": lambda turn: decision_of(turn).get("sentence", ""),
     }
 

@@ -7,7 +7,7 @@ from markupsafe import Markup
 from backsquat.core.sessions.session import Group, Item
 from backsquat.core.sessions.timing import Span
 from backsquat.ui.drawing.strip import draw_axis, draw_ground, draw_strip, draw_warm_up
-from backsquat.ui.phrases.sessions import clock_words, dose_words, minutes_words
+from backsquat.ui.phrases.sessions import clock_words, item_dose, minutes_words
 from backsquat.work.plan.timed import TimedSession
 
 
@@ -56,6 +56,6 @@ def strips(found: TimedSession) -> Strips:
 
 
 def _title(item: Item, span: Span) -> str:
-    dose = dose_words(item.sets, item.reps, item.hold_s, item.movement.sides)
+    dose = item_dose(item)
     start, end = clock_words(span.start_s), clock_words(span.start_s + span.length_s)
     return f"{item.movement.name}, {dose}: from {start} to {end}"

@@ -41,7 +41,7 @@ PROBLEMS: dict[str, str] = {
     "height_range": "A height is above 0 and at most {most:g} cm.",
     "help_range": "A counterweight is from 0 to {most:g} kg.",
     "window_range": "Each window as low/high, from 1 to {most} reps.",
-    "window_order": "The top of the window must be above its bottom.",
+    "window_order": "The top of the window must not be under its bottom; the same for both is fixed reps.",
     "too_many_slots": "A block holds at most {most} exercises.",
     "last_slot": "A block needs one exercise at least.",
     "assignment_past": "From today on: what was done before stays where it was done.",

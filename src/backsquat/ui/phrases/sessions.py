@@ -6,6 +6,7 @@ from typing import Any
 from backsquat.core.movements.manner import Manner, Range, Style
 from backsquat.core.sessions.fit import Proposal
 from backsquat.core.sessions.order import Advice
+from backsquat.core.sessions.session import Item
 from backsquat.core.working import plain
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.names import in_text
@@ -61,7 +62,9 @@ SESSION_WORDS: dict[str, Callable[[Facts], str]] = {
     "session_change": lambda f: f"{plain(f['move_s'])} s to move over, {plain(f['rig_s'])} s to rig",
     "session_ramp": lambda f: f"{f['sets']} ramp sets with the rests after them",
     "session_set": lambda f: (
-        f"{f['reps']} × {plain(f['rep_s'])} s{SIDES[f['sides']]}, {plain(f['set_up_s'])} s into position"
+        f"{f['reps']} × {plain(f['rep_s'])} s{SIDES[f['sides']]}"
+        + (f", {f['end_hold_s']} s held" if f.get("end_hold_s") else "")
+        + f", {plain(f['set_up_s'])} s into position"
     ),
     "session_clock": lambda f: f"{clock_words(f['hold_s'])}{SIDES[f['sides']]}, {plain(f['set_up_s'])} s into position",
     "session_round": lambda f: f"{f['items']} items one after the other, with the way between them",
@@ -186,6 +189,19 @@ def dose_words(sets: int, reps: int, hold_s: int, sides: int) -> str:
     if hold_s:
         return f"{sets} × {hold_s} s{' each side' if sides == 2 else ''}"
     return f"{sets} × {reps}{f' each side ({2 * reps} in all)' if sides == 2 else ''}"
+
+
+def item_dose(item: Item) -> str:
+    """3 × 15 + 30 s, last set to failure: what a piece of work asks, with what ends its sets."""
+    held = f" + {item.end_hold_s} s" if item.end_hold_s else ""
+    last = ", last set to failure" if item.last_to_failure else ""
+    return dose_words(item.sets, item.reps, item.hold_s, item.movement.sides) + held + last
+
+
+def end_words(item: Item) -> str:
+    """How its sets end, where that is not with the last rep: then hold 30 s · last set to failure."""
+    held = f"then hold {item.end_hold_s} s" if item.end_hold_s else ""
+    return " · ".join(word for word in (held, "last set to failure" if item.last_to_failure else "") if word)
 
 
 def side_words(entry: SetEntry) -> str:

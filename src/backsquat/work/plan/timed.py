@@ -18,7 +18,7 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS, Movement, Muscle
 from backsquat.core.progression.audit import count_week
 from backsquat.core.progression.cell import LIFTED, SlotRole, State
-from backsquat.core.progression.prescription import Prescription
+from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
@@ -296,6 +296,8 @@ def item_of(
         sets=asked.sets,
         reps=asked.reps,
         hold_s=asked.hold_s,
+        end_hold_s=0 if asked.hold_s else setting.parameters.end_hold_s,
+        last_to_failure=bool(setting.parameters.last_to_failure) and asked.kind is Kind.WORK,
         rest_s=(cell.rest_s if cell else 0) or setting.parameters.rest_s,
         tempo=str(setting.given.get("tempo") or movement.work.tempo),
         reserve_reps=asked.reserve_reps,
@@ -317,7 +319,12 @@ def _own_dose(item: Item) -> Item:
     """The work of a rung: its movement's own dose."""
     work = item.movement.work
     return replace(
-        item, reps=1 if work.seconds else work.high, hold_s=work.high if work.seconds else 0, rest_s=work.rest_s
+        item,
+        reps=1 if work.seconds else work.high,
+        hold_s=work.high if work.seconds else 0,
+        end_hold_s=0,
+        last_to_failure=False,
+        rest_s=work.rest_s,
     )
 
 
