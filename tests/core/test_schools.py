@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from backsquat.core.errors import ImpossibleInput
 from backsquat.core.progression.after_decision import Done, Newest, follow
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
 from backsquat.core.progression.effort import EffortSchool, first_margin, moved_share
@@ -140,6 +141,22 @@ def test_broken_form_in_an_easy_week_does_not_make_its_load_the_new_start() -> N
 
 
 # --- rep window
+
+
+def test_a_window_of_one_number_is_fixed_reps_and_the_load_takes_the_steps() -> None:
+    weeks = planned("window", 6, changes={"low": 15, "high": 15, "easy_every": 0})
+    assert {week.prescription.reps for week in weeks} == {15}
+    loads = [week.load.kg for week in weeks if week.load]
+    assert len(loads) == 6 and loads == sorted(loads) and loads[-1] > loads[0]
+    with pytest.raises(ImpossibleInput):
+        SCHOOLS["window"].read({"low": 15, "high": 14})
+
+
+def test_how_a_set_ends_is_said_at_the_head_and_a_deload_ends_as_any_other() -> None:
+    given = {"end_hold_s": 30, "last_to_failure": 1, "easy_every": 4}
+    weeks = [week.prescription for week in planned("window", 4, changes=given)]
+    assert weeks[0].words == "3 × 8–12 + 30 s · RIR 2, last to failure"
+    assert weeks[3].kind is Kind.EASY and not weeks[3].last_to_failure and "failure" not in weeks[3].words
 
 
 def test_reps_grow_to_the_top_then_a_step_from_the_bottom() -> None:

@@ -14,7 +14,7 @@ from backsquat.core.movements.manner import Manner, Range, Stance, Style, manner
 from backsquat.core.movements.movement import SideMode
 from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.session import Form, Item, Session
-from backsquat.core.sessions.timing import Part, group_rest_s, group_s, ramp_s, timetable
+from backsquat.core.sessions.timing import Part, group_rest_s, group_s, ramp_s, set_s, timetable
 from backsquat.library.shelf import movements
 from tests.factories import RULES
 
@@ -171,3 +171,10 @@ def test_a_manner_acts_and_says_what_it_cannot_be() -> None:
     with pytest.raises(ImpossibleInput) as wrong:
         manner_from({"stance": "huge", "wedge_mm": 400, "tempo": "fast"})
     assert [problem.field for problem in wrong.value.problems] == ["stance", "wedge_mm", "tempo"]
+
+
+@pytest.mark.parametrize(("code", "sides"), [("calf_raise", 2), ("bench_thrust", 1), ("reverse_lunge", 1)])
+def test_what_is_held_at_the_end_of_a_set_takes_its_seconds_on_each_side_done_alone(code: str, sides: int) -> None:
+    plain, held = an_item(code, sets=3), an_item(code, sets=3, end_hold_s=30)
+    assert set_s(held, RULES) - set_s(plain, RULES) == 30 * sides
+    assert set_s(replace(held, hold_s=20), RULES) == set_s(replace(plain, hold_s=20), RULES), "by the clock: no more"

@@ -164,3 +164,24 @@ def test_a_second_day_under_the_fixed_step_makes_a_row_and_shows_what_it_does_to
     assert "one row with" in client.get(f"/block/3?lift={monday}").text, "undone"
     out = client.post(f"/block/slots/{wednesday}/out")
     assert f"slot={monday}" in out.headers["Location"], "what is left is looked at too"
+
+
+def test_how_sets_end_stands_on_sheet_session_floor_card_and_wall(app: Flask, client: FlaskClient) -> None:
+    with reading(app) as session:
+        now = setting_of(session.get_one(BlockSlot, 5))
+    given = {"school": now.code, "sets": "3", "end_hold_s": "30", "last_to_failure": "1", "role": "main", "day": "0"}
+    assert client.post("/block/slots/5", data=given).status_code == 302
+    client.post("/block/3/replan", data={"slot": "5", "from_week": "0"})
+    client.post("/block/3/publish")
+    assert "+ 30 s" in client.get("/block/3?lift=5").text
+    assert "last set to failure" in client.get("/session/?week=2026-11-23").text
+    for kind in ("wall", "card"):
+        page = client.get(f"/floor/paper/{kind}").text
+        assert "then hold 30 s · last set to failure" in page, kind
+    marit = athlete_id(app, "Marit Holm")
+    assert "then hold 30 s · last set to failure" in client.get(f"/floor/?athlete={marit}&lift=5").text
+    packed = client.get("/floor/pack").get_json()
+    turns = [turn for held in packed["sessions"] for mine in held["athletes"].values() for turn in mine["work"]]
+    assert any("then hold 30 s" in turn.get("asked", "") for turn in turns)
+    with reading(app) as session:
+        assert session.get_one(BlockSlot, 5).parameters["end_hold_s"] == 30

@@ -42,7 +42,8 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
             asked = replace(working[nth], week=prescription.week)
             if _must_wait(asked, base, progress, terms.in_week(prescription.week)):
                 aim = replace(asked.aim, steps=0)
-                prescription = replace(asked, reps=progress.last_reps + 1, aim=aim, wave=max(asked.wave - 1, 0))
+                reps = asked.reps if asked.fixed_reps else progress.last_reps + 1
+                prescription = replace(asked, reps=reps, aim=aim, wave=max(asked.wave - 1, 0))
             else:
                 prescription, nth = asked, nth + 1
         prescription = _no_harder_deload(_fewer_sets(prescription, terms), progress)
@@ -169,7 +170,7 @@ def _more_reps(
     if above is None or most is None:
         return prescription, ()
     more, top = 0, prescription.high or prescription.reps
-    while more < terms.rules.coarse_reps:
+    while not prescription.fixed_reps and more < terms.rules.coarse_reps:
         left = terms.left_after(load.kg, top + more + 1, ahead) or 0.0
         harder = replace(prescription, reps=prescription.reps + more + 1)
         if (

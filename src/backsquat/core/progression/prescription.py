@@ -63,6 +63,11 @@ class Prescription:
     last_to_failure: bool = False  # the last set alone
 
     @property
+    def fixed_reps(self) -> bool:
+        """A window of one number: the reps stay, only the load climbs."""
+        return bool(self.low) and self.low == self.high
+
+    @property
     def words(self) -> str:
         """4 × 6 · RIR 2, as a coach writes it at the head of a week."""
         if self.hold_s:

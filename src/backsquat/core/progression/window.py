@@ -123,6 +123,8 @@ class WindowSchool(School[WindowParameters]):
             or following <= exposure.load_kg
             or (promised is not None and promised < parameters.low and least < REPS_MOST)
         ):
+            if parameters.low == parameters.high:  # fixed reps: the load waits for a finer step
+                return Decision(Code.STAY, "window_stay", facts, evidence, "finer_step", reps=parameters.high)
             facts |= {"promised_reps": int(promised or 0), "next_kg": following or 0.0, "next_reps": least + 1}
             reason = "window_coarse" if promised is not None else "window_heaviest"
             return Decision(Code.UP, reason, facts, evidence, "finer_step", reps=min(least + 1, REPS_MOST))
