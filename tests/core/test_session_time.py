@@ -10,11 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.errors import ImpossibleInput
-from backsquat.core.movements.manner import Manner, Range, Stance, Style, manner_from, rep_s, tempo_seconds
+from backsquat.core.movements.manner import DIRECTIONS, Manner, Range, Stance, Style, manner_from, rep_s, tempo_seconds
 from backsquat.core.movements.movement import SideMode
 from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.session import Form, Item, Session
 from backsquat.core.sessions.timing import Part, group_rest_s, group_s, ramp_s, set_s, timetable
+from backsquat.core.strength.reach import reach_targets
+from backsquat.core.strength.told import Reach
 from backsquat.library.shelf import movements
 from tests.factories import RULES
 
@@ -168,9 +170,27 @@ def test_a_manner_acts_and_says_what_it_cannot_be() -> None:
     assert slow.emphasis(0, RULES) == 0.5 and Manner(wedge_mm=20).emphasis(-2, RULES) == -2
     assert Manner(range=Range.HALF).depth_code("level") == "level, half" and plain.depth_code("level") == "level"
     assert manner_from(slow.to_plain()) == slow and plain.to_plain() == {}
+    ways = Manner(directions=("side", "ahead"))
+    assert manner_from(ways.to_plain()) == ways and manner_from({"directions": ["side", "side"]}).directions == (
+        "side",
+    )
     with pytest.raises(ImpossibleInput) as wrong:
-        manner_from({"stance": "huge", "wedge_mm": 400, "tempo": "fast"})
-    assert [problem.field for problem in wrong.value.problems] == ["stance", "wedge_mm", "tempo"]
+        manner_from({"stance": "huge", "wedge_mm": 400, "tempo": "fast", "directions": ["up"]})
+    assert [problem.field for problem in wrong.value.problems] == ["stance", "directions", "wedge_mm", "tempo"]
+
+
+@given(
+    st.dictionaries(st.sampled_from(DIRECTIONS), st.tuples(*[st.none() | st.floats(1, 200)] * 2)),
+    st.sets(st.sampled_from(DIRECTIONS)),
+)
+def test_a_direction_is_aimed_at_as_far_as_was_clean_and_shorter_where_it_was_not(last: Reach, seen: set[str]) -> None:
+    aimed = reach_targets(last, dict.fromkeys(seen, "knees_in"), RULES)
+    assert aimed.keys() == last.keys()
+    for way, pair in last.items():
+        for was, now in zip(pair, aimed[way], strict=True):
+            assert (now is None) is (was is None)
+            if was is not None and now is not None:
+                assert now == (was if way not in seen else max(was - RULES.reach_shorter_cm, min(was, 10.0)))
 
 
 @pytest.mark.parametrize(("code", "sides"), [("calf_raise", 2), ("bench_thrust", 1), ("reverse_lunge", 1)])

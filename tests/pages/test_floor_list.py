@@ -284,6 +284,28 @@ def test_a_set_done_another_way_on_purpose_keeps_its_own_record_line(app: Flask,
     assert entry.manner == "half, pause" and entry.depth_standard.endswith(", half") and entry.estimate_kg is None
 
 
+def test_directions_are_planned_in_their_order_and_aimed_at_from_last_time(app: Flask, client: FlaskClient) -> None:
+    client.post("/block/3/slots", data={"day": "0", "what": "Lunge wheel", "school": "window", "role": "assistance"})
+    client.post("/block/3/publish")
+    slot = on_monday(app, "lunge_wheel").slot_id
+    assert "Directions, in their" in client.get(f"/session/slots/{slot}").text
+    answer = client.post(f"/session/slots/{slot}", data={"direction": ["side", "ahead", ""], "wedge_mm": ""})
+    assert answer.status_code == 302
+    client.post("/block/3/publish")
+    wheel = on_monday(app, "lunge_wheel")
+    page = shown(client, athlete=wheel.athlete_id, lift=wheel.slot_id)
+    assert page.index('aria-label="side, left, cm"') < page.index('aria-label="ahead, left, cm"')
+    assert 'aria-label="back, left, cm"' not in page and "side, ahead, in this order" in page
+    said = {"reach_0_left": "80", "reach_0_right": "78", "reach_2_left": "60", "reach_2_right": "60"}
+    assert sides(client, wheel, 1, 5, 5, load="0", reach_fault_2="knees_in", **said) == 302
+    page = shown(client, athlete=wheel.athlete_id, lift=wheel.slot_id)
+    assert "Reach in cm, left / right: side 55 / 55, ahead 80 / 78" in page
+    packed = client.get("/floor/pack").get_json()
+    cues = [cue for held in packed["sessions"] for mine in held["athletes"].values() for turn in mine["work"]
+            for cue in turn.get("cues", [])]  # fmt: skip
+    assert "Reach in cm, left / right: side 55 / 55, ahead 80 / 78" in cues
+
+
 def test_reach_in_eight_directions_is_kept_a_side_and_drawn(app: Flask, client: FlaskClient) -> None:
     client.post("/block/3/slots", data={"day": "0", "what": "Lunge wheel", "school": "window", "role": "assistance"})
     client.post("/block/3/publish")

@@ -147,6 +147,9 @@ class StrengthRules:
     in_season_sets: float = rule(
         0.5, "Sets in season as a share; the load is kept", "share", "Bickel et al. 2011; usual practice", 0.3, 1
     )
+    reach_shorter_cm: float = rule(
+        5, "How much shorter a direction of lunges is that was not clean last time", "cm", USUAL, 1, 20
+    )
     in_season_least_sets: int = rule(2, "Sets of a piece of work in season, at least", "sets", USUAL, 1, 4)
     return_work_weeks: int = rule(4, "Weeks back in which no deload comes", "weeks", USUAL, 0, 8)
     finding_sessions: int = rule(

@@ -14,6 +14,9 @@ from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.session_rules import SessionRules
 
 WEDGE_MOST_MM = 60
+DIRECTIONS = (  # of the lunge wheel, clockwise from ahead, as seen from the standing leg
+    "ahead", "diagonal ahead", "side", "diagonal back", "back", "behind and across", "ahead and across", "open side",
+)  # fmt: skip
 
 
 class Stance(StrEnum):
@@ -62,6 +65,7 @@ class Manner:
     wedge_mm: int = 0
     tempo: str = ""  # empty: the school's
     style: Style = Style.PLAIN
+    directions: tuple[str, ...] = ()  # of a lunge wheel, in the order they are done; empty: all, clockwise
 
     @property
     def plain(self) -> bool:
@@ -71,7 +75,8 @@ class Manner:
     def to_plain(self) -> dict[str, Any]:
         """Plain data for keeping: what is special, and nothing else; `manner_from` reads it back."""
         usual = asdict(Manner())
-        return {name: value for name, value in asdict(self).items() if value != usual[name]}
+        special = {name: value for name, value in asdict(self).items() if value != usual[name]}
+        return special | ({"directions": list(self.directions)} if self.directions else {})
 
     def load_share(self, rules: SessionRules) -> float:
         """First load as a share of that of the plain manner."""
@@ -122,6 +127,9 @@ def manner_from(given: Mapping[str, Any]) -> Manner:
             found.append(Problem(name, "not_a_choice", {"choices": ", ".join(kinds[name])}))
             continue
         values[name] = kinds[name](value) if name in kinds else value
+    values["directions"] = tuple(dict.fromkeys(values.get("directions", ())))
+    if set(values["directions"]) - set(DIRECTIONS):
+        found.append(Problem("directions", "not_a_choice", {"choices": ", ".join(DIRECTIONS)}))
     if not 0 <= values.get("wedge_mm", 0) <= WEDGE_MOST_MM:
         found.append(Problem("wedge_mm", "parameter_range", {"name": "Wedge", "low": 0, "high": WEDGE_MOST_MM}))
     if values.get("tempo") and tempo_seconds(values["tempo"]) is None:

@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
 from backsquat.core.errors import Problem
+from backsquat.core.movements.manner import DIRECTIONS
 
 HEIGHT_MOST_CM = 120.0
 HELP_MOST_KG = 60.0
@@ -12,9 +13,6 @@ NOTE_MOST = 120
 SIDES = ("", "left", "right")
 REACH_MOST_CM = 200.0
 SPEED_MOST_MS, SPEEDS_MOST = 4.0, 40
-DIRECTIONS = (  # of the lunge wheel, clockwise from ahead, as seen from the standing leg
-    "ahead", "diagonal ahead", "side", "diagonal back", "back", "behind and across", "ahead and across", "open side",
-)  # fmt: skip
 Reach = dict[str, tuple[float | None, float | None]]  # direction → left and right, in cm
 
 
@@ -35,6 +33,7 @@ class Told:
     given_up: bool = False  # slow lowering: the load given up on the way up
     speeds_ms: tuple[float, ...] = ()  # mean speed of each rep, from a sensor on the bar
     reach: Reach = field(default_factory=dict)  # of lunges, how far in each direction; free and with a hand apart
+    reach_faults: dict[str, str] = field(default_factory=dict)  # direction → the fault seen there
 
     def to_plain(self) -> dict[str, Any]:
         """What was told, and nothing else; `told_from` reads it back."""
@@ -55,7 +54,9 @@ class Told:
         if self.load_side not in SIDES:
             found.append(Problem("load_side", "not_a_choice", {"choices": "left, right"}))
         reached = [cm for pair in self.reach.values() for cm in pair if cm is not None]
-        if set(self.reach) - set(DIRECTIONS) or not all(0 < cm <= REACH_MOST_CM for cm in reached):
+        if (set(self.reach) | set(self.reach_faults)) - set(DIRECTIONS) or not all(
+            0 < cm <= REACH_MOST_CM for cm in reached
+        ):
             found.append(Problem("reach", "reach_range", {"most": REACH_MOST_CM}))
         if len(self.speeds_ms) > SPEEDS_MOST or not all(0 < one <= SPEED_MOST_MS for one in self.speeds_ms):
             found.append(Problem("speeds", "speed_range", {"most": SPEED_MOST_MS}))

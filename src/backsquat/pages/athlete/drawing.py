@@ -5,8 +5,8 @@ from typing import Any
 from markupsafe import Markup
 from sqlalchemy.orm import Session
 
+from backsquat.core.movements.manner import DIRECTIONS
 from backsquat.core.readiness.verdict import Readiness
-from backsquat.core.strength.told import DIRECTIONS
 from backsquat.pages.athlete.phrases import done_words, planned_words
 from backsquat.storage.models import Athlete, Milestone
 from backsquat.ui.drawing.paired import Pair, draw_pairs

@@ -1,6 +1,7 @@
 """The card of what comes now: the load, what is asked, what is to be read first, the forms."""
 
 import datetime as dt
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -9,13 +10,14 @@ from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.loads.rounding import grains
-from backsquat.core.movements.manner import rep_s, tempo_seconds
+from backsquat.core.movements.manner import DIRECTIONS, rep_s, tempo_seconds
 from backsquat.core.movements.movement import BARS
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.flags import SCALES
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.find_load import find_load
-from backsquat.core.strength.told import DIRECTIONS, Reach, told_from
+from backsquat.core.strength.reach import reach_targets
+from backsquat.core.strength.told import Reach, told_from
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
 from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, hold_words, turn_notes
@@ -23,7 +25,7 @@ from backsquat.pages.request import context, reader, squad_library
 from backsquat.pages.sensors import sensor
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
-from backsquat.ui.phrases.sessions import manner_words
+from backsquat.ui.phrases.sessions import manner_words, reach_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.decisions.waiting import answer_to
 from backsquat.work.floor.ahead import LastTime
@@ -32,13 +34,12 @@ from backsquat.work.floor.speed import by_speed, drop_of
 from backsquat.work.floor.steering import Steered, steered_load
 from backsquat.work.floor.turn import Turn
 from backsquat.work.health.check_ins import check_ins
-from backsquat.work.log.reaches import reaches
+from backsquat.work.log.reaches import WHEEL, newest_reaches
 from backsquat.work.log.sets import last_fault, last_load, last_told
 from backsquat.work.plan.cells import working_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.timed import ramp_sets
 
-WHEEL = "lunge_wheel"
 LOADS_AROUND = 8  # achievable loads offered below and above the planned one
 
 
@@ -133,7 +134,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "asked": asked_words(up, offer.usual, offer.found_reps, left, to_find=offer.to_find),
         "conventions": CONVENTIONS,
         "setup_words": SETUP_WORDS,
-        "notes": turn_notes(up),
+        "notes": [*turn_notes(up), *_reach_note(up, correcting)],
         "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
         "movement": up.movement,
         "why": working_of(reader(), up.cell.id).steps if up.cell.load_amount else (),
@@ -148,8 +149,10 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "quick": quick,
         "set_form": form,
         "ticked": _ticked(form, correcting),
-        "directions": DIRECTIONS if up.movement.code == WHEEL else (),
+        "directions": directions_of(up),
         "reached": _reached(up, correcting),
+        "all_directions": DIRECTIONS,
+        "reach_faults": told_from(correcting.told).reach_faults if correcting else {},
         "correcting": correcting,
         "loads": _loads(up),
         "told": told,
@@ -198,13 +201,23 @@ def _ticked(form: SetForm, correcting: SetEntry | None) -> list[str]:
 
 
 def _reached(up: Turn, correcting: SetEntry | None) -> Reach:
-    """How far the lunges went last time, to be typed over; of the set itself where it is corrected."""
+    """How far to lunge this time, to be typed over; of the set itself where it is corrected."""
     if up.movement.code != WHEEL:
         return {}
     if correcting:
         return told_from(correcting.told).reach
-    found = reaches(reader(), up.athlete.id)
-    return found[-1].reach if found else {}
+    found = newest_reaches(reader(), [up.athlete.id]).get(up.athlete.id)
+    return reach_targets(found.reach, found.faults, context().rules) if found else {}
+
+
+def _reach_note(up: Turn, correcting: SetEntry | None) -> list[str]:
+    words = reach_words(directions_of(up), {} if correcting else _reached(up, None))
+    return [words] if words else []
+
+
+def directions_of(turn: Turn) -> Sequence[str]:
+    """The directions of a wheel in their order; none of any other movement."""
+    return (turn.item.manner.directions or DIRECTIONS) if turn.movement.code == WHEEL else ()
 
 
 def pace(up: Turn) -> dict[str, Any]:

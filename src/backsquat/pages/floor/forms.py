@@ -14,11 +14,12 @@ from wtforms import BooleanField, HiddenField, SelectField
 from backsquat.core.errors import Problem
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
+from backsquat.core.movements.manner import DIRECTIONS
 from backsquat.core.movements.movement import Movement
 from backsquat.core.numbers import read_decimal
 from backsquat.core.strength.record import problems as set_problems
 from backsquat.core.strength.speed import read_speeds
-from backsquat.core.strength.told import DIRECTIONS, NOTE_MOST, SPEED_MOST_MS, Reach, Told
+from backsquat.core.strength.told import NOTE_MOST, SPEED_MOST_MS, Reach, Told
 from backsquat.pages.fields import AmountField, Needed, PainForm, TextField, WholeField, options
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
@@ -154,7 +155,12 @@ class SetForm(PainForm):
         kept = {name: value for name, value in plain.items() if value not in (None, "", False)}
         if kept.get("felt") not in {felt.where for felt in self.movement.felt}:
             kept.pop("felt", None)
-        return Told(**kept, reach=self.reach(), speeds_ms=self._speeds())
+        return Told(**kept, reach=self.reach(), reach_faults=self._reach_faults(), speeds_ms=self._speeds())
+
+    def _reach_faults(self) -> dict[str, str]:
+        """The fault seen in each direction; what the movement does not know is left out."""
+        said = {way: self.sent.get(f"reach_fault_{n}", "") for n, way in enumerate(DIRECTIONS)}
+        return {way: code for way, code in said.items() if self.movement.fault(code)}
 
     def _speeds(self) -> tuple[float, ...]:
         try:

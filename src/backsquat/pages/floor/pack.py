@@ -14,8 +14,9 @@ from backsquat.core.movements.movement import Movement, Region
 from backsquat.core.pain import STOPPING, stop_level
 from backsquat.core.readiness.pain import locks
 from backsquat.core.sessions.running import ActKind, Done, remaining
+from backsquat.core.strength.reach import reach_targets
 from backsquat.pages.drawing import bar_picture
-from backsquat.pages.floor.card import likely_of, offered, pace
+from backsquat.pages.floor.card import directions_of, likely_of, offered, pace
 from backsquat.pages.floor.phrases import asked_reserve_words, asked_words, hold_words, kept_off_groups, turn_notes
 from backsquat.pages.request import (
     clock,
@@ -28,12 +29,13 @@ from backsquat.pages.request import (
     squad_library,
 )
 from backsquat.ui.phrases.names import in_text
-from backsquat.ui.phrases.sessions import end_words, manner_words, side_words
+from backsquat.ui.phrases.sessions import end_words, manner_words, reach_words, side_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
 from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of
 from backsquat.work.floor.sessions import sessions_in_week
 from backsquat.work.floor.turn import Turn
+from backsquat.work.log.reaches import WHEEL, newest_reaches
 from backsquat.work.plan.chances import Chances
 from backsquat.work.plan.timed import ramp_sets
 from backsquat.work.rooms.rooms import rooms_of
@@ -82,6 +84,7 @@ class _Packer:
         lists = [mine for floor in floors for rack in floor.racks for mine in rack.lists]
         athletes = {mine.athlete.id: mine.athlete for mine in lists}
         self.last = last_times(reader(), athletes, self.here.today)
+        self.reached = newest_reaches(reader(), list(athletes))
         self.used = {turn.movement.code: turn.movement for mine in lists for turn in mine.turns}
         rest = reader(), list(athletes.values())
         loaded = {turn.movement.code for mine in lists for turn in mine.turns if not turn.on_rung}
@@ -193,12 +196,20 @@ class _Packer:
             hold_words(turn.hold, turn.planned, self.library) if turn.hold else "",
             *turn_notes(turn),
             manner_words(turn.item.manner),
+            self._reach(turn),
             turn.slot.variation,
             f"Last time felt in the {felt.where}: {felt.means}" if felt else "",
             f"Last time: {in_text(fault.look)}. {fault.fix}" if fault else "",
             f"Noted last time: {last.note}" if last and last.note else "",
         ]
         return [words for words in said if words]
+
+    def _reach(self, turn: Turn) -> str:
+        """How far to lunge, direction by direction."""
+        if turn.movement.code != WHEEL or turn.athlete.id not in self.reached:
+            return ""
+        last = self.reached[turn.athlete.id]
+        return reach_words(directions_of(turn), reach_targets(last.reach, last.faults, self.here.rules))
 
     def movements(self) -> Said:
         """What is the same for everybody of the movements of these sessions, and what a stop of each locks."""

@@ -6,7 +6,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Refused
-from backsquat.core.movements.manner import Lean, Range, Stance, Style, manner_from
+from backsquat.core.movements.manner import DIRECTIONS, Lean, Range, Stance, Style, manner_from
 from backsquat.core.sessions.moves import Move, What
 from backsquat.core.sessions.order import Advice
 from backsquat.core.sessions.session import Form
@@ -40,6 +40,7 @@ from backsquat.ui.phrases.sessions import (
 )
 from backsquat.ui.phrases.slots import name_of
 from backsquat.work.journal import last_change, last_of_plan
+from backsquat.work.log.reaches import WHEEL
 from backsquat.work.plan.arrangement import SessionFacts, arrange, change_manner, change_session, repeat_session
 from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.exposure_rows import rows_at
@@ -235,6 +236,7 @@ def manner(slot_id: int) -> ResponseReturnValue:
         names = ("stance", "lean", "range", "style", "tempo")
         given = {name: request.form.get(name, "").strip()[:20] for name in names}
         given["wedge_mm"] = request.form.get("wedge_mm", 0, type=number) or 0
+        given["directions"] = [way for way in request.form.getlist("direction") if way]
         given["turned_out"] = request.form.get("turned_out") == "1"
         try:
             with database().writing() as session:
@@ -259,6 +261,7 @@ def manner(slot_id: int) -> ResponseReturnValue:
         movement=squad_library().get(slot.movement),
         choices={"stance": Stance, "lean": Lean, "range": Range, "style": Style},
         words={**{one.value: RANGES[one] for one in RANGES}, **{one.value: STYLES[one] for one in STYLES}},
+        directions=DIRECTIONS if slot.movement == WHEEL else (),
         effects=manner_from({} if problems else given),
         athlete=athlete,
         athletes=squad_athletes(reader(), context().squad.id),

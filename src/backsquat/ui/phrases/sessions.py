@@ -1,12 +1,13 @@
 """Words of sessions: how their time was counted, what is said of their order, what would bring them in."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from backsquat.core.movements.manner import Manner, Range, Style
 from backsquat.core.sessions.fit import Proposal
 from backsquat.core.sessions.order import Advice
 from backsquat.core.sessions.session import Item
+from backsquat.core.strength.told import Reach
 from backsquat.core.working import plain
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.names import in_text
@@ -178,8 +179,19 @@ def manner_words(manner: Manner) -> str:
         RANGES.get(manner.range, ""),
         STYLES.get(manner.style, ""),
         f"tempo {manner.tempo}" if manner.tempo else "",
+        f"{', '.join(manner.directions)}, in this order" if manner.directions else "",
     ]
     return ", ".join(word for word in said if word)
+
+
+def reach_words(directions: Sequence[str], targets: Reach) -> str:
+    """Reach, left / right: ahead 80 / 78 cm, side 62 / 60 cm; empty before anything was measured."""
+    said = [
+        f"{way} {' / '.join('–' if cm is None else plain(cm, 0) for cm in targets[way])}"
+        for way in directions
+        if way in targets
+    ]
+    return f"Reach in cm, left / right: {', '.join(said)}" if said else ""
 
 
 def dose_words(sets: int, reps: int, hold_s: int, sides: int) -> str:

@@ -1,13 +1,17 @@
 """How far an athlete's lunges reached, from the sets in which it was measured."""
 
 import datetime as dt
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
+from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.strength.told import Reach, told_from
 from backsquat.storage.models import SetEntry
+
+WHEEL = "lunge_wheel"
 
 
 @dataclass(frozen=True)
@@ -17,6 +21,7 @@ class MeasuredReach:
     done_on: dt.date
     reach: Reach
     supported: bool
+    faults: dict[str, str] = field(default_factory=dict)  # direction → fault
 
 
 def reaches(session: Session, athlete_id: int) -> list[MeasuredReach]:
@@ -25,11 +30,30 @@ def reaches(session: Session, athlete_id: int) -> list[MeasuredReach]:
         select(SetEntry.done_on, SetEntry.told, SetEntry.supported)
         .where(
             SetEntry.athlete_id == athlete_id,
-            SetEntry.movement == "lunge_wheel",
+            SetEntry.movement == WHEEL,
             SetEntry.standing,
             SetEntry.told["reach"].is_not(None),
         )
         .order_by(SetEntry.done_on, SetEntry.id)
     )
-    found = [MeasuredReach(day, told_from(told).reach, supported) for day, told, supported in rows]
+    found = [_measured(day, told, supported) for day, told, supported in rows]
     return [one for one in found if one.reach]
+
+
+def _measured(day: dt.date, given: Mapping[str, Any], supported: bool) -> MeasuredReach:
+    told = told_from(given)
+    return MeasuredReach(day, told.reach, supported, told.reach_faults)
+
+
+def newest_reaches(session: Session, athlete_ids: Collection[int]) -> dict[int, MeasuredReach]:
+    """Each athlete's newest measured wheel."""
+    newest = (
+        select(func.max(SetEntry.id))
+        .where(SetEntry.athlete_id.in_(athlete_ids), SetEntry.movement == WHEEL, SetEntry.standing)
+        .where(SetEntry.told["reach"].is_not(None))
+        .group_by(SetEntry.athlete_id)
+    )
+    rows = session.execute(
+        select(SetEntry.athlete_id, SetEntry.done_on, SetEntry.told, SetEntry.supported).where(SetEntry.id.in_(newest))
+    )
+    return {athlete_id: _measured(day, told, supported) for athlete_id, day, told, supported in rows}
