@@ -50,6 +50,7 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.ladders.routes import blueprint as ladders
     from backsquat.pages.movements import pictures  # noqa: F401
     from backsquat.pages.movements.routes import blueprint as movements
+    from backsquat.pages.outside import Application
     from backsquat.pages.request import RowNumber, allow_anyone, chosen_week, guard, widen
     from backsquat.pages.review.routes import blueprint as review
     from backsquat.pages.room.routes import blueprint as room
@@ -85,7 +86,9 @@ def create_app(config: Config) -> Flask:
         take_in,
     )
 
-    app = Flask("backsquat", static_folder=str(PACKAGE / "ui/static"), template_folder=str(PACKAGE / "ui/templates"))
+    app = Application(
+        "backsquat", static_folder=str(PACKAGE / "ui/static"), template_folder=str(PACKAGE / "ui/templates")
+    )
     app.config.update(
         SECRET_KEY=config.secret,
         TESTING=config.testing,

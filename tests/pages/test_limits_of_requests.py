@@ -5,12 +5,14 @@ from flask import Flask
 from flask.testing import FlaskClient
 from hypothesis import given
 from hypothesis import strategies as st
+from sqlalchemy import select
 
 from backsquat.config import UPLOAD_MOST_BYTES
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.numbers import read_decimal
 from backsquat.core.rules import parse
 from backsquat.serving import most_bytes
+from backsquat.storage.models import Match
 from tests.demo_club import athlete_id, current_cells, entries, live_cell
 
 HUGE = (
@@ -88,3 +90,12 @@ def test_the_server_lets_through_what_a_page_takes(app: Flask) -> None:
     archive = app.view_functions["accounts.first_archive"]
     others = {getattr(view, "most_bytes", 0) for view in app.view_functions.values() if view is not archive}
     assert max(others) > 10_000_000 and most_bytes(app) == max(others)
+
+
+def test_no_sign_that_cannot_be_shown_comes_in_by_a_form_or_an_address(app: Flask, client: FlaskClient) -> None:
+    match = {"played_on": "2026-12-30", "opponent": "Old\x00 Quay\u202e", "competition": "Cup\x07"}
+    assert client.post("/season/matches", data=match).status_code == 302
+    with app.extensions["database"].reader() as session:
+        row = session.scalars(select(Match).order_by(Match.id.desc())).first()
+        assert row is not None and (row.opponent, row.competition) == ("Old Quay", "Cup")
+    assert client.get("/movements/?q=squat%00%ed%a0%80").status_code == 200

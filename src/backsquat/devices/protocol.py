@@ -8,6 +8,8 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
+from backsquat.core.words import clean_plain
+
 PROTOCOL = 1
 LINE_MOST = 4_000  # bytes; a longer line is no line of ours
 BAR, MAT = "bar speed", "jump mat"
@@ -60,8 +62,8 @@ def stop(of: str) -> bytes:
 def read(raw: bytes) -> dict[str, Any] | None:
     """The object of a line, or None."""
     try:
-        found = json.loads(raw) if len(raw) <= LINE_MOST else None
-    except ValueError:
+        found = clean_plain(json.loads(raw)) if len(raw) <= LINE_MOST else None
+    except (ValueError, RecursionError):
         return None
     return found if isinstance(found, dict) else None
 
@@ -76,7 +78,7 @@ def said_in(raw: bytes) -> Said | None:
             return Rep(str(found["of"]), int(found["rep"]), _number(found["mean_speed"]))
         if "jump" in found:
             return Jump(str(found["of"]), int(found["jump"]), _number(found["flight_s"]))
-    except (KeyError, TypeError, ValueError):
+    except (KeyError, TypeError, ValueError, OverflowError):  # 1e999 is no number of anything
         return None
     return None
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.words import clean_plain
 from backsquat.formats.written import Written, as_csv
 
 FORMAT, VERSION = "backsquat-squad", 1
@@ -79,7 +80,7 @@ def unpacked(content: bytes) -> Archive:
                 raise ImpossibleInput(Problem("file", "archive_twice", {"name": twice[:60]}))
             if file.getinfo(DATA).file_size > UNPACKED_MOST:
                 raise ImpossibleInput(Problem("file", "file_large"))
-            found = json.loads(file.read(DATA))
+            found = clean_plain(json.loads(file.read(DATA)))
     except (zipfile.BadZipFile, KeyError, ValueError, RecursionError, NotImplementedError, OSError, EOFError) as error:
         raise ImpossibleInput(Problem("file", "archive_kind")) from error
     except zlib.error as error:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.words import clean_plain
 
 FORMAT, VERSION = "backsquat-library", 1
 
@@ -17,7 +18,7 @@ def library_text(entries: Sequence[Any]) -> str:
 def read_library(content: bytes) -> list[Any]:
     """The entries of a file; ImpossibleInput where it is none of ours."""
     try:
-        found = json.loads(content)
+        found = clean_plain(json.loads(content))
     except (ValueError, RecursionError) as error:
         raise ImpossibleInput(Problem("file", "library_kind")) from error
     entries = found.get("entries") if isinstance(found, dict) else None

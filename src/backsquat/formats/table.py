@@ -12,6 +12,7 @@ from openpyxl import load_workbook
 from openpyxl.utils.exceptions import InvalidFileException
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.words import clean_words
 from backsquat.formats.apart import read_apart
 from backsquat.formats.calendar import days_in
 
@@ -75,7 +76,7 @@ def _separator(lines: list[str]) -> str:
 
 def _checked(rows: list[list[str]]) -> Table:
     """Bounded, with what is empty left out: rows, and columns nobody wrote in."""
-    plain = [[" ".join(cell.split())[:CELL_MOST] for cell in row] for row in rows]
+    plain = [[clean_words(" ".join(cell.split()))[:CELL_MOST] for cell in row] for row in rows]
     plain = [row for row in plain if any(row)]
     if not plain:
         raise ImpossibleInput(Problem("file", "file_empty"))

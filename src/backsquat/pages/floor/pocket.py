@@ -17,6 +17,7 @@ from werkzeug.datastructures import MultiDict
 
 from backsquat.core.errors import BackSquatError, ImpossibleInput, NotAllowed, Refused
 from backsquat.core.loads.mass import Unit
+from backsquat.core.words import clean_plain
 from backsquat.pages.floor.acts import ramp_facts
 from backsquat.pages.floor.forms import SetForm
 from backsquat.pages.floor.pack import FORMAT, pack, place
@@ -105,7 +106,7 @@ def hand_in() -> ResponseReturnValue:
     for sent in parcel.things:
         try:
             json.dumps(sent, ensure_ascii=False).encode()
-            thing = Thing.model_validate(sent)
+            thing = Thing.model_validate(clean_plain(sent))
         except (ValidationError, ValueError):  # half a letter is no letter: it can be neither kept nor shown
             name = sent.get("client_id", "") if isinstance(sent, dict) else ""
             answers[str(name)[:64]] = {"taken": False, "words": "This cannot be read."}
