@@ -5,6 +5,7 @@ block. Nothing is kept.
 """
 
 import datetime as dt
+import random
 import tempfile
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
@@ -20,6 +21,8 @@ from backsquat.core.movements.movement import Gate, Movement
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
+from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.absence import Why
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
@@ -39,6 +42,7 @@ from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
 from backsquat.work.rooms.describe import save_room
+from backsquat.work.rooms.rooms import rooms_of
 
 REPORT = Path("docs/tables.md")
 MONDAY = dt.date(2026, 9, 7)
@@ -196,6 +200,38 @@ def table(rows: dict[str, list[Cell]]) -> Iterator[str]:
         yield f"| {name} | " + " | ".join(words(cell) for cell in cells) + " |"
 
 
+def simulated(database: Database) -> Iterator[str]:
+    """The same lifters trained eight weeks by every progression, chance fixed: what was on the bar, and what it led to."""
+    with database.reader() as session:
+        room = rooms_of(session, 1).own
+    for code in LOADED:
+        school, parameters = SCHOOLS[code], SCHOOLS[code].read({})
+        terms = Terms(
+            room=room, rig=room.bars[0], rules=Rules(), newcomer=False, in_season=False,
+            easy_load_share=parameters.easy_load_share,
+        )  # fmt: skip
+        yield f"\n**{school.name} · Back squat, trained**\n"
+        yield "| lifter | " + " | ".join(f"week {n + 1}" for n in range(WEEKS)) + " |"
+        yield "|---" * (WEEKS + 1) + "|"
+        for lifter in LIFTERS:
+            if lifter.away_days:
+                continue
+            made_up = MadeUp(float(lifter.squat_kg), newcomer=lifter.born > 2005)
+            story = simulate(school, parameters, made_up, WEEKS, terms, random.Random(lifter.squat_kg))
+            yield f"| {lifter.name} | " + " | ".join(_done(week) for week in story) + " |"
+
+
+def _done(week: SimulatedWeek) -> str:
+    """3 × 6 · 60: 6, 6, 5 → stay; what was asked, made set by set, and decided."""
+    if week.load_kg is None:
+        return "under bar" if not week.sets else "away"
+    asked = f"{week.asked.sets} × {week.asked.reps} · {week.load_kg:g}"
+    made = ", ".join(str(one.reps) for one in week.sets)
+    ends = f" → {week.decision.code.value}" if week.decision else ""
+    said = f"{asked}: {made}{ends}"
+    return f"({said})" if week.asked.kind is Kind.EASY else said
+
+
 def first_loads(database: Database) -> Iterator[str]:
     """The first two weeks of every movement that takes a load, for lifters who have never tried it."""
     loaded = [one for one in movements().values() if one.takes_load and not one.work.seconds]
@@ -218,6 +254,7 @@ def main() -> None:
             lines += ["", f"## First loads in {about}", "", *first_loads(database)]
             for in_season in (False, True):
                 lines += ["", f"## {'In season' if in_season else 'Base'} in {about}", *schools(database, in_season)]
+            lines += ["", f"## Trained, by chance fixed, in {about}", *simulated(database)]
     REPORT.write_text("\n".join(lines) + "\n", "utf-8")
 
 

@@ -179,11 +179,12 @@ def substitutes(
 
 
 def unlikeness(one: Movement, other: Movement) -> float:
-    """How far two movements are apart: emphasis, length, sides, cost to the back, skill."""
+    """How far two movements are apart: emphasis, length, sides, cost to the back, skill, a hand that helps."""
     return (
         abs(one.emphasis - other.emphasis)
         + (one.length is not other.length) * 0.75
         + (one.sides != other.sides)
         + abs(one.back_index - other.back_index) * 0.5
         + abs(one.skill - other.skill) * 0.25
+        + ((one.held is Held.SUPPORT) is not (other.held is Held.SUPPORT)) * 0.75
     )

@@ -12,8 +12,8 @@ from backsquat.core.movements.movement import Implement, Movement
 from backsquat.core.progression.cell import Origin, StandIn, State
 from backsquat.core.progression.parameters import share_of
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.progression.row import Candidate, plan_row
-from backsquat.core.progression.terms import PlannedWeek, Terms
+from backsquat.core.progression.row import Candidate, Row, plan_row
+from backsquat.core.progression.terms import BARS, PlannedWeek, Terms
 from backsquat.core.progression.usual_rest import usual_rest_s
 from backsquat.core.rules import Rules
 from backsquat.core.strength.first_load import first_load
@@ -149,7 +149,7 @@ class _Planner:
         return self._loaded(outline, terms)
 
     def _loaded(self, outline: Sequence[Prescription], terms: Terms) -> list[Draft]:
-        row = plan_row(self.candidate, [p for p in outline if self.plan.rig_in(p.week)], terms)
+        row = self._on_a_bar_it_fits(outline, terms)
         inputs = inputs_of(self.candidate, self.plan.rules) | self._manner
         by_ratio = self.candidate.by_ratio
         lighter = self.candidate.lighter
@@ -162,6 +162,21 @@ class _Planner:
         planned = {week.prescription.week for week in row.weeks}
         # Weeks a limit forbids, or with nothing to load it with in that week's room.
         return found + [self._work_or_instead(asked) for asked in outline if asked.week not in planned]
+
+    def _on_a_bar_it_fits(self, outline: Sequence[Prescription], terms: Terms) -> Row:
+        """The row on the usual bar; on a lighter one of the room where the usual one is more than is asked for."""
+        rigged = [p for p in outline if self.plan.rig_in(p.week)]
+        row = plan_row(self.candidate, rigged, terms)
+        under = sum(week.load is None for week in row.weeks)
+        if not under or terms.rig.kind not in BARS:
+            return row
+        others = [rig for rig in rigs_for(self.plan.movement, terms.room) if rig.mass.kg < terms.rig.mass.kg]
+        for rig in sorted(others, key=lambda rig: -rig.mass.kg):
+            lighter = self.plan.terms(self.candidate.newcomer, rig.code)
+            found = plan_row(self.candidate, rigged, lighter) if lighter else row
+            if sum(week.load is None for week in found.weeks) < under:
+                return found
+        return row
 
     @property
     def _manner(self) -> dict[str, Any]:
