@@ -33,6 +33,7 @@ def harbour_hall() -> RoomFacts:
         EQUIPMENT,
         dumbbells=tuple((Decimal(mass), 2) for mass in DUMBBELLS.split()),
         kettlebells=tuple((Decimal(mass), 1) for mass in ("8", "12", "16", "20", "24")),
+        bags=tuple((Decimal(mass), 1) for mass in ("4", "6", "8", "10")),
         stacks=(
             StackFacts("lying_curl", Decimal(5), Decimal(5), Decimal(80), Decimal("2.5")),
             StackFacts("knee_extension", Decimal(5), Decimal(5), Decimal(100)),

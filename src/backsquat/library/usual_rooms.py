@@ -20,6 +20,7 @@ class UsualRoom(BaseModel):
     plates: list[tuple[str, int]]
     dumbbells: str
     kettlebells: str
+    bags: str = ""
     equipment: list[str]
 
 

@@ -34,6 +34,7 @@ def room_from_row(row: RoomRow) -> Room:
         racks=row.racks,
         dumbbells=tuple(Bells(mass(amount), count) for amount, count in row.dumbbells),
         kettlebells=tuple(Bells(mass(amount), count) for amount, count in row.kettlebells),
+        bags=tuple(Bells(mass(amount), count) for amount, count in row.bags),
         stacks=tuple(
             Stack(code, equipment().get(code, code).capitalize(), mass(low), mass(step), mass(high), mass(extra))
             for code, low, step, high, extra in row.stacks

@@ -133,6 +133,8 @@ def _listed(room: Room, rig: Rig) -> list[Mass]:
             return [nothing, *(bell.mass for bell in room.dumbbells if bell.count)]
         case RigKind.KETTLEBELL:
             return [nothing, *(bell.mass for bell in room.kettlebells if bell.count)]
+        case RigKind.BAG:
+            return [nothing, *(bag.mass for bag in room.bags if bag.count)]
         case RigKind.STACK:
             return _stack_loads(room, rig.code)
         case RigKind.BAND:

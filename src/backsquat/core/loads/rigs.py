@@ -10,12 +10,17 @@ from backsquat.core.movements.movement import Implement, Movement
 DUMBBELLS = Rig("dumbbells", "Dumb-bells", kind=RigKind.DUMBBELLS)
 DUMBBELL = Rig("dumbbell", "Dumb-bell", kind=RigKind.DUMBBELL)
 KETTLEBELL = Rig("kettlebell", "Kettlebell", kind=RigKind.KETTLEBELL)
+BAG = Rig("bag", "Bag", kind=RigKind.BAG)
 PLATE = Rig("plate", "Plate", kind=RigKind.PLATE)
 SLED = Rig("sled", "Plates on the machine", kind=RigKind.SLED)
 BODY = Rig("body", "Body weight", kind=RigKind.BODY)
 BAND = Rig("band", "Band", kind=RigKind.BAND)
 
-HELD = {Implement.KETTLEBELL: (KETTLEBELL, DUMBBELL), Implement.PLATE: (PLATE, DUMBBELL, KETTLEBELL)}
+HELD = {
+    Implement.BAG: (BAG,),
+    Implement.KETTLEBELL: (KETTLEBELL, DUMBBELL),
+    Implement.PLATE: (PLATE, DUMBBELL, KETTLEBELL),
+}
 
 
 @lru_cache(maxsize=4096)

@@ -18,6 +18,7 @@ class RigKind(StrEnum):
     DUMBBELL = "dumb-bell"  # one, held
     KETTLEBELL = "kettlebell"
     PLATE = "plate"  # one, held
+    BAG = "bag"
     STACK = "stack"  # as on the pin
     SLED = "plates on the machine"  # in pairs, written without the machine
     BODY = "body"  # nothing, or a weight held besides
@@ -48,7 +49,7 @@ class PlateStock:
 
 @dataclass(frozen=True)
 class Bells:
-    """Dumb-bells or kettlebells of one mass."""
+    """Dumb-bells, kettlebells or bags of one mass."""
 
     mass: Mass
     count: int
@@ -87,6 +88,7 @@ class Room:
     racks: int = 1
     dumbbells: tuple[Bells, ...] = ()
     kettlebells: tuple[Bells, ...] = ()
+    bags: tuple[Bells, ...] = ()
     stacks: tuple[Stack, ...] = ()
     bands: tuple[Band, ...] = ()
 

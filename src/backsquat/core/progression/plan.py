@@ -24,7 +24,7 @@ from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progre
 from backsquat.core.working import Fact, Step
 
 CLOSE_KG = 1e-6  # caps are worked out in floats
-IN_HAND = frozenset({RigKind.DUMBBELLS, RigKind.DUMBBELL, RigKind.KETTLEBELL, RigKind.PLATE, RigKind.SLED})
+IN_HAND = frozenset({RigKind.DUMBBELLS, RigKind.DUMBBELL, RigKind.KETTLEBELL, RigKind.PLATE, RigKind.BAG, RigKind.SLED})
 SMALL_PLATES_KG = (1.25, 1.0, 0.75, 0.5, 0.25)  # what is sold to make a coarse room finer
 GROWS = (Basis.MAX, Basis.LAST)  # where reps may grow in the load's stead
 

@@ -116,6 +116,7 @@ class RoomForm:
             self._bells("kettlebells", 1),
             tuple(self._stacks()),
             tuple(self._bands()),
+            self._bells("bags", 1),
         )
         for problem in room_problems(facts):
             stem, _, place = problem.field.rpartition("_")
@@ -181,7 +182,9 @@ class RoomForm:
 
 def form_like(usual: UsualRoom) -> RoomForm:
     """The form filled with a usual room, to be changed."""
-    typed = {name: getattr(usual, name) for name in ("name", "unit", "collars", "racks", "dumbbells", "kettlebells")}
+    typed = {
+        name: getattr(usual, name) for name in ("name", "unit", "collars", "racks", "dumbbells", "kettlebells", "bags")
+    }
     for n, bar in enumerate(usual.bars):
         typed |= {f"bar_name_{n}": bar[0], f"bar_amount_{n}": bar[1], f"bar_trap_{n}": "1" if len(bar) > 2 else ""}
     for n, (mass, pairs) in enumerate(usual.plates):
@@ -204,6 +207,7 @@ def form_of(room: Room | None, has: list[str]) -> RoomForm:
             f"plate_diameter_{n}": str(plate.diameter_mm),
         }
     typed |= {"dumbbells": _bells_text(room.dumbbells, 2), "kettlebells": _bells_text(room.kettlebells, 1)}
+    typed |= {"bags": _bells_text(room.bags, 1)}
     for n, stack in enumerate(room.stacks):
         typed |= {
             f"stack_code_{n}": stack.code,

@@ -20,6 +20,7 @@ class RoomRow(Base):
     equipment: Mapped[Rows] = mapped_column(default=list)  # codes of library/equipment.toml
     dumbbells: Mapped[Rows] = mapped_column(default=list)  # [mass as text, how many]
     kettlebells: Mapped[Rows] = mapped_column(default=list)
+    bags: Mapped[Rows] = mapped_column(default=list, server_default="[]")
     stacks: Mapped[Rows] = mapped_column(default=list)  # [code, low, step, high, add-on]
     bands: Mapped[Rows] = mapped_column(default=list)  # [name, pull when short, when long]
     removed: Mapped[bool] = mapped_column(default=False)

@@ -77,6 +77,7 @@ class RoomFacts:
     kettlebells: tuple[tuple[Decimal, int], ...] = ()
     stacks: tuple[StackFacts, ...] = ()
     bands: tuple[BandFacts, ...] = ()
+    bags: tuple[tuple[Decimal, int], ...] = ()
 
 
 def room_problems(facts: RoomFacts) -> list[Problem]:
@@ -126,7 +127,7 @@ def room_problems(facts: RoomFacts) -> list[Problem]:
 def _hand_problems(facts: RoomFacts) -> list[Problem]:
     """Bells nobody could lift, or finer than they are weighed."""
     found = []
-    for field, bells in (("dumbbells", facts.dumbbells), ("kettlebells", facts.kettlebells)):
+    for field, bells in (("dumbbells", facts.dumbbells), ("kettlebells", facts.kettlebells), ("bags", facts.bags)):
         if len(bells) > BELLS_MOST or any(not _fits(amount, facts.unit) for amount, _ in bells):
             found.append(Problem(field, "bells"))
     return found
@@ -186,6 +187,7 @@ def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
         for code, any_of in (
             ("dumbbells", facts.dumbbells),
             ("kettlebells", facts.kettlebells),
+            ("sandbag", facts.bags),
             ("band", facts.bands),
             ("trap_bar", [bar for bar in facts.bars if bar.trap]),
         )
@@ -194,6 +196,7 @@ def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
     row.equipment = sorted(code for code in has if code in equipment())
     row.dumbbells = [[str(amount), count] for amount, count in facts.dumbbells]
     row.kettlebells = [[str(amount), count] for amount, count in facts.kettlebells]
+    row.bags = [[str(amount), count] for amount, count in facts.bags]
     row.stacks = [[s.code, str(s.low), str(s.step), str(s.high), str(s.add_on)] for s in facts.stacks]
     row.bands = [[band.name, str(band.short), str(band.long)] for band in facts.bands]
     row.bars, row.plates = [], []
@@ -251,6 +254,7 @@ def _as_plain(row: RoomRow) -> dict[str, Any]:
         "equipment": list(row.equipment),
         "dumbbells": row.dumbbells,
         "kettlebells": row.kettlebells,
+        "bags": row.bags,
         "stacks": row.stacks,
         "bands": row.bands,
     }
@@ -280,5 +284,6 @@ def restore_room(session: Session, actor: Actor, change: Change) -> None:
         tuple((Decimal(amount), count) for amount, count in before.get("kettlebells", ())),
         tuple(StackFacts(code, *map(Decimal, amounts)) for code, *amounts in before.get("stacks", ())),
         tuple(BandFacts(name, Decimal(short), Decimal(long)) for name, short, long in before.get("bands", ())),
+        tuple((Decimal(amount), count) for amount, count in before.get("bags", ())),
     )
     _put(session, session.get_one(RoomRow, change.subject_id), facts)
