@@ -12,6 +12,7 @@ from sqlalchemy import select
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
 from backsquat.storage.models import BlockSlot, Cell, Change, Match, SetEntry
+from tests.walk import laws
 from tests.walk.forms import Form, filled, forms_in
 from tests.walk.people import Company, Step, from_nothing
 from tests.walk.walking import after, look_at_everything, told
@@ -212,3 +213,15 @@ def test_four_taps_of_done_after_stay_are_no_reserve(company: Company) -> None:
     assert "no RIR said" in company.get("coach", "/review/")
     assert (third.load_kg or 0) <= (first.load_kg or 0) * 1.15
     look_at_everything(company, random.Random(1))
+
+
+def test_last_time_is_the_same_on_card_and_device_whatever_was_logged_today(company: Company) -> None:
+    """A set of the same movement logged elsewhere on the day was "last time" on the card and not on the device."""
+    block(company, ("Calf raise", "window"))
+    today = company.clock.today()
+    for load, ago in (("12", 3), ("20", 0)):
+        day = (today - dt.timedelta(days=ago)).isoformat()
+        sent = {"movement": ["calf_raise"], "load": [load], "reps": ["8"], "reserve_reps": ["2"], "done_on": [day]}
+        company.do(Step("coach", "/athletes/1/test?lift=calf_raise", sent))
+        assert company.status in (200, 302)
+    laws.card_and_device_say_the_same(company, random.Random(1))

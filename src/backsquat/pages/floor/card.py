@@ -116,7 +116,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
     up = floor.up
     if up is None:
         return {}
-    usual = last_load(reader(), up.athlete.id, up.movement.code) if up.on_rung else None
+    usual = last_load(reader(), up.athlete.id, up.movement.code, context().today) if up.on_rung else None
     offer = offered(up, usual)
     shown = offer.load if offer.steered else floor.bar
     chance = likely(up, offer.load)

@@ -1,5 +1,6 @@
 """Set-ups of one athlete from the side: two side by side, sliders on one of them."""
 
+import datetime as dt
 from dataclasses import asdict
 from json import dumps
 
@@ -137,7 +138,7 @@ def _starts(athlete: Athlete, lift: Lift, body: Body) -> tuple[SetUp, SetUp, str
 
 
 def _load(athlete_id: int, movement: str) -> float:
-    entry = last_load(reader(), athlete_id, movement)
+    entry = last_load(reader(), athlete_id, movement, context().today + dt.timedelta(days=1))
     return min(float(entry.load_kg), 250.0) if entry else LOAD_KG
 
 

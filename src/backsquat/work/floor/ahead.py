@@ -13,9 +13,9 @@ from backsquat.core.season.calendar import WEEK, monday_of
 from backsquat.core.strength.told import told_from
 from backsquat.storage.models import SetEntry
 from backsquat.work.floor.sessions import FloorSession, sessions_in_week
+from backsquat.work.log.sets import LOOK_BACK_DAYS
 
 DAYS_AHEAD = 6
-LOOK_BACK_DAYS = 28  # for what was told last time: further back the movement has changed
 
 
 def sessions_ahead(session: Session, squad_id: int, today: dt.date) -> list[FloorSession]:

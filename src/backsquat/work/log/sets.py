@@ -98,11 +98,15 @@ def pain_last_time(session: Session, athlete_id: int, movement: str, day: dt.dat
     return last is not None and any(session.execute(q, asked | {"day": last}).first() for q in (_PAIN_ON, _SAID_ON))
 
 
-def last_load(session: Session, athlete_id: int, movement: str) -> SetEntry | None:
-    """The newest standing set of a movement: what a rung's work starts from."""
+LOOK_BACK_DAYS = 60  # what was done or told before that is no "last time" any more: card and device say the same
+
+
+def last_load(session: Session, athlete_id: int, movement: str, before: dt.date) -> SetEntry | None:
+    """The newest standing set of a movement before a day: what a level's work starts from."""
     return session.scalars(
         select(SetEntry)
         .where(SetEntry.athlete_id == athlete_id, SetEntry.movement == movement, SetEntry.standing)
+        .where(SetEntry.done_on < before, SetEntry.done_on >= before - dt.timedelta(days=LOOK_BACK_DAYS))
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
         .limit(1)
     ).first()
