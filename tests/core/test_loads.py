@@ -5,13 +5,15 @@ from itertools import combinations, product
 
 import pytest
 from hypothesis import given
+from hypothesis import strategies as st
 
 from backsquat.core.loads.achievable import loads_at_most, loads_on
+from backsquat.core.loads.bands import next_band
 from backsquat.core.loads.ceilings import Ceiling, Kind, round_under
 from backsquat.core.loads.changes import arranged, plate_change
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Mass, Unit
-from backsquat.core.loads.room import Bar, Room
+from backsquat.core.loads.room import Band, Bar, Room
 from backsquat.core.loads.rounding import Rounding, eased_load, grains, how_made, offers_under_bar, round_load
 from tests.factories import BAR, LIGHT_BAR, a_room
 from tests.strategies import rooms, targets_kg
@@ -187,3 +189,19 @@ def test_a_pound_bar_holds_kilogram_plates() -> None:
     assert loads.climbed(60.4, 1, 0.01).kg == pytest.approx(62.912)
     step = how_made(loads.climbed(60.4, 1, 0.01))
     assert step.facts["collars_kg"] == 0, "what is rounded away is no collar"
+
+
+@given(st.lists(st.tuples(st.floats(1, 20), st.floats(0.5, 60)), min_size=1, max_size=6), st.booleans())
+def test_the_next_band_helps_less_or_resists_more(pulls: list[tuple[float, float]], helps: bool) -> None:
+    bands = [
+        Band(f"band {n}", Mass(Decimal(f"{short:.1f}"), Unit.KG), Mass(Decimal(f"{short + more:.1f}"), Unit.KG))
+        for n, (short, more) in enumerate(pulls)
+    ]
+    for band in bands:
+        following = next_band(bands, band.name, helps=helps)
+        others = [one.long.kg for one in bands]
+        if following is None:
+            assert band.long.kg == (min(others) if helps else max(others))
+        else:
+            assert following.long.kg < band.long.kg if helps else following.long.kg > band.long.kg
+    assert next_band(bands, "none of ours", helps=helps) is None

@@ -13,6 +13,7 @@ from sqlalchemy import select
 from backsquat.core.progression.cell import State
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
+from backsquat.library.shelf import movements
 from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SessionAct, SetEntry
 from backsquat.work.plan.sheet import sheet_of
 from tests.demo_club import athlete_id, entries, live_cell, reading
@@ -304,6 +305,28 @@ def test_directions_are_planned_in_their_order_and_aimed_at_from_last_time(app: 
     cues = [cue for held in packed["sessions"] for mine in held["athletes"].values() for turn in mine["work"]
             for cue in turn.get("cues", [])]  # fmt: skip
     assert "Reach in cm, left / right: side 55 / 55, ahead 80 / 78" in cues
+
+
+def test_a_band_is_kept_with_its_pulls_and_the_next_one_said_when_it_was_enough(
+    app: Flask, client: FlaskClient
+) -> None:
+    client.post("/block/3/slots", data={"day": "0", "what": "Nordic", "school": "window", "role": "assistance"})
+    client.post("/block/3/publish")
+    nordic = on_monday(app, "nordic")
+    page = shown(client, athlete=nordic.athlete_id, lift=nordic.slot_id)
+    assert 'value="thick|-35|-15"' in page and "thin, resists 5 kg at the bottom, 15 at the top" in page
+    reps = str(movements()["nordic"].work.high)
+    tell(client, nordic, 1, load="0", reps=reps, band="thick|-35|-15")
+    (entry,) = entries(app, nordic.id)
+    assert {name: entry.told[name] for name in entry.told if name.startswith("band")} == {
+        "band": "thick", "band_bottom_kg": -35.0, "band_top_kg": -15.0
+    }  # fmt: skip
+    with app.extensions["database"].writing() as session:  # it was last week
+        session.get_one(SetEntry, entry.id).done_on -= dt.timedelta(days=7)
+    words = "Band last time: thick, helped 35 kg at the bottom and 15 at the top. It was enough: thin is next"
+    assert words in shown(client, athlete=nordic.athlete_id, lift=nordic.slot_id)
+    tell(client, nordic, 2, load="0", reps=reps, band="thick|-9999|1")
+    assert len(entries(app, nordic.id)) == 1, "no band pulls like that"
 
 
 def test_reach_in_eight_directions_is_kept_a_side_and_drawn(app: Flask, client: FlaskClient) -> None:

@@ -1,5 +1,6 @@
 """What a band does to a load along the range: linear in its stretch (rules 2.1)."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from backsquat.core.loads.room import Band
@@ -12,6 +13,15 @@ class AlongRange:
 
     bottom_kg: float
     top_kg: float
+
+
+def next_band(bands: Sequence[Band], name: str, *, helps: bool) -> Band | None:
+    """The band after one that was enough: thinner where it helps, thicker where it resists; None: there is none."""
+    here = next((band for band in bands if band.name == name), None)
+    if here is None:
+        return None
+    pulls = sorted(bands, key=lambda band: band.long.kg, reverse=helps)
+    return next((band for band in pulls[pulls.index(here) + 1 :] if band.long.kg != here.long.kg), None)
 
 
 def along_range(load_kg: float, band: Band, *, helps: bool, bands: int = 1) -> AlongRange:

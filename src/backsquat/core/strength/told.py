@@ -9,6 +9,7 @@ from backsquat.core.movements.manner import DIRECTIONS
 
 HEIGHT_MOST_CM = 120.0
 HELP_MOST_KG = 60.0
+BAND_MOST_KG = 200.0
 NOTE_MOST = 120
 SIDES = ("", "left", "right")
 REACH_MOST_CM = 200.0
@@ -30,6 +31,9 @@ class Told:
     support_cm: float | None = None  # how high what was held on to is
     step_cm: float | None = None  # step or box
     counterweight_kg: float | None = None
+    band: str = ""  # the band that helped or resisted, as the room calls it
+    band_bottom_kg: float | None = None  # what it did at the bottom and at the top; less than nothing: it helped
+    band_top_kg: float | None = None
     given_up: bool = False  # slow lowering: the load given up on the way up
     speeds_ms: tuple[float, ...] = ()  # mean speed of each rep, from a sensor on the bar
     reach: Reach = field(default_factory=dict)  # of lunges, how far in each direction; free and with a hand apart
@@ -49,6 +53,10 @@ class Told:
                 found.append(Problem(name, "height_range", {"most": HEIGHT_MOST_CM}))
         if self.counterweight_kg is not None and not 0 <= self.counterweight_kg <= HELP_MOST_KG:
             found.append(Problem("counterweight_kg", "help_range", {"most": HELP_MOST_KG}))
+        if any(
+            kg is not None and not -BAND_MOST_KG <= kg <= BAND_MOST_KG for kg in (self.band_bottom_kg, self.band_top_kg)
+        ):
+            found.append(Problem("band", "help_range", {"most": BAND_MOST_KG}))
         if self.soreness is not None and not 0 <= self.soreness <= 10:
             found.append(Problem("soreness", "pain_range", {"most": 10}))
         if self.load_side not in SIDES:

@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from backsquat.core.loads.achievable import Load, loads_on
+from backsquat.core.loads.bands import next_band
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.loads.rounding import grains
@@ -17,10 +18,10 @@ from backsquat.core.readiness.flags import SCALES
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.find_load import find_load
 from backsquat.core.strength.reach import reach_targets
-from backsquat.core.strength.told import Reach, told_from
+from backsquat.core.strength.told import Reach, Told, told_from
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
-from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, hold_words, turn_notes
+from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, band_words, hold_words, turn_notes
 from backsquat.pages.request import context, reader, squad_library
 from backsquat.pages.sensors import sensor
 from backsquat.storage.models import SetEntry
@@ -116,7 +117,9 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
     up = floor.up
     if up is None:
         return {}
-    usual = last_load(reader(), up.athlete.id, up.movement.code, context().today) if up.on_rung else None
+    told = last_told(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
+    before = last_load(reader(), up.athlete.id, up.movement.code, floor.chosen.day) if up.on_rung or told.band else None
+    usual = before if up.on_rung else None
     offer = offered(up, usual)
     shown = offer.load if offer.steered else floor.bar
     chance = likely(up, offer.load)
@@ -124,8 +127,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
     today = context().today
     quick = SetForm(today, formdata=None).offer(up.movement)
     form = form or _form(up, offer, correcting)
-    form.offer(up.movement)
-    told = last_told(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
+    form.offer(up.movement, up.room.bands if up.room else ())
     return {
         "offer": offer,
         "planned": offer.amount,
@@ -134,7 +136,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "asked": asked_words(up, offer.usual, offer.found_reps, left, to_find=offer.to_find),
         "conventions": CONVENTIONS,
         "setup_words": SETUP_WORDS,
-        "notes": [*turn_notes(up), *_reach_note(up, correcting)],
+        "notes": [*turn_notes(up), *_reach_note(up, correcting), *band_note(up, told, before)],
         "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
         "movement": up.movement,
         "why": working_of(reader(), up.cell.id).steps if up.cell.load_amount else (),
@@ -208,6 +210,16 @@ def _reached(up: Turn, correcting: SetEntry | None) -> Reach:
         return told_from(correcting.told).reach
     found = newest_reaches(reader(), [up.athlete.id]).get(up.athlete.id)
     return reach_targets(found.reach, found.faults, context().rules) if found else {}
+
+
+def band_note(up: Turn, told: Told, last: SetEntry | LastTime | None) -> list[str]:
+    """The band of last time, and the next one where that was enough: the top of the dose, and no fault."""
+    if not told.band:
+        return []
+    helps, work = (told.band_bottom_kg or 0) < 0, up.movement.work
+    enough = last is not None and not last.fault and not work.seconds and last.reps >= work.high
+    following = next_band(up.room.bands, told.band, helps=helps) if enough and up.room else None
+    return [band_words(told) + (f". It was enough: {following.name} is next" if following else "")]
 
 
 def _reach_note(up: Turn, correcting: SetEntry | None) -> list[str]:

@@ -1,7 +1,7 @@
 """The form of a set: how it went, side by side, with everything else that can be told of it."""
 
 import datetime as dt
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from decimal import Decimal
 from typing import Any
@@ -12,14 +12,16 @@ from werkzeug.datastructures import MultiDict
 from wtforms import BooleanField, HiddenField, SelectField
 
 from backsquat.core.errors import Problem
+from backsquat.core.loads.bands import along_range
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit
+from backsquat.core.loads.room import Band
 from backsquat.core.movements.manner import DIRECTIONS
 from backsquat.core.movements.movement import Movement
 from backsquat.core.numbers import read_decimal
 from backsquat.core.strength.record import problems as set_problems
 from backsquat.core.strength.speed import read_speeds
-from backsquat.core.strength.told import NOTE_MOST, SPEED_MOST_MS, Reach, Told
+from backsquat.core.strength.told import NOTE_MOST, SPEED_MOST_MS, Reach, Told, told_from
 from backsquat.pages.fields import AmountField, Needed, PainForm, TextField, WholeField, options
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
@@ -54,6 +56,7 @@ class SetForm(PainForm):
     )
     left_supported = BooleanField("left with a hand")
     right_supported = BooleanField("right with a hand")
+    band = SelectField("Band", default="", validate_choice=False)
     given_up = BooleanField("Load given up on the way up")
     support_cm = AmountField("Held on to, cm high")
     step_cm = AmountField("Step or box, cm")
@@ -83,10 +86,11 @@ class SetForm(PainForm):
         """The set of a device: nobody can be asked any more, and it was lifted earlier."""
         return replace(self.facts(unit), confirmed=None, happened_at=lifted_at, device_at=device_clock(tapped_ms))
 
-    def offer(self, movement: Movement) -> "SetForm":
-        """Make it the form of a movement: its faults, where it is felt, its sides."""
+    def offer(self, movement: Movement, bands: Sequence[Band] = ()) -> "SetForm":
+        """Make it the form of a movement: its faults, where it is felt, its sides, the bands of the room."""
         self.movement = movement
         self.felt.choices = options([("", "not asked"), *((felt.where, felt.where) for felt in movement.felt)])
+        self.band.choices = options(band_choices(bands))
         if self.client_id.data is None:
             self.client_id.data = str(uuid4())
         return self
@@ -155,6 +159,7 @@ class SetForm(PainForm):
         kept = {name: value for name, value in plain.items() if value not in (None, "", False)}
         if kept.get("felt") not in {felt.where for felt in self.movement.felt}:
             kept.pop("felt", None)
+        kept |= _band(self.band.data or "")
         return Told(**kept, reach=self.reach(), reach_faults=self._reach_faults(), speeds_ms=self._speeds())
 
     def _reach_faults(self) -> dict[str, str]:
@@ -221,10 +226,42 @@ def _centimetres(text: str) -> float | None:
         return -1.0
 
 
+NOT_TYPED = ("reach", "reach_faults", "band_bottom_kg", "band_top_kg")
+
+
+def band_value(told: Told) -> str:
+    """A band that was told of as the form's choice."""
+    return f"{told.band}|{told.band_bottom_kg or 0:g}|{told.band_top_kg or 0:g}" if told.band else ""
+
+
+def band_choices(bands: Sequence[Band]) -> list[tuple[str, str]]:
+    """Every band of a room both ways: thin, helps 15 kg at the bottom, 5 at the top. The value says all of it."""
+    found = [("", "none")]
+    for band in bands:
+        for helps, words in ((True, "helps"), (False, "resists")):
+            along = along_range(0.0, band, helps=helps)
+            value = f"{band.name}|{along.bottom_kg:g}|{along.top_kg:g}"
+            at = f"{abs(along.bottom_kg):g} kg at the bottom, {abs(along.top_kg):g} at the top"
+            found.append((value, f"{band.name}, {words} {at}"))
+    return found
+
+
+def _band(value: str) -> dict[str, Any]:
+    name, *pulls = value.rsplit("|", 2)
+    if not name or len(pulls) != 2:
+        return {}
+    try:
+        bottom_kg, top_kg = (float(read_decimal(pull)) for pull in pulls)
+    except ValueError:
+        return {}
+    return {"band": name[:30], "band_bottom_kg": bottom_kg, "band_top_kg": top_kg}
+
+
 def typed_of(entry: SetEntry) -> dict[str, Any]:
     """A logged set as the form shows it, to be corrected."""
     return {
-        **{name: value for name, value in entry.told.items() if name != "reach"},
+        **{name: value for name, value in entry.told.items() if name not in NOT_TYPED},
+        "band": band_value(told_from(entry.told)),
         "load": entry.load_amount,
         "hold_s": entry.hold_s,
         "supported": entry.supported,

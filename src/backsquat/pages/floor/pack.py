@@ -16,7 +16,7 @@ from backsquat.core.readiness.pain import locks
 from backsquat.core.sessions.running import ActKind, Done, remaining
 from backsquat.core.strength.reach import reach_targets
 from backsquat.pages.drawing import bar_picture
-from backsquat.pages.floor.card import directions_of, likely_of, offered, pace
+from backsquat.pages.floor.card import band_note, directions_of, likely_of, offered, pace
 from backsquat.pages.floor.phrases import asked_reserve_words, asked_words, hold_words, kept_off_groups, turn_notes
 from backsquat.pages.request import (
     clock,
@@ -83,7 +83,8 @@ class _Packer:
         self.here, self.library = context(), squad_library()
         lists = [mine for floor in floors for rack in floor.racks for mine in rack.lists]
         athletes = {mine.athlete.id: mine.athlete for mine in lists}
-        self.last = last_times(reader(), athletes, self.here.today)
+        days = {floor.chosen.day for floor in floors}
+        self.last = {day: last_times(reader(), athletes, day) for day in days}  # of the two or three days taken along
         self.reached = newest_reaches(reader(), list(athletes))
         self.used = {turn.movement.code: turn.movement for mine in lists for turn in mine.turns}
         rest = reader(), list(athletes.values())
@@ -139,7 +140,7 @@ class _Packer:
 
     def _turn(self, turn: Turn, day: dt.date) -> Said:
         cell, item, movement = turn.cell, turn.item, turn.movement
-        last = self.last.get((turn.athlete.id, movement.code))
+        last = self.last[day].get((turn.athlete.id, movement.code))
         said: Said = {
             "slot": turn.slot.id,
             "cell": cell.id,
@@ -197,6 +198,7 @@ class _Packer:
             *turn_notes(turn),
             manner_words(turn.item.manner),
             self._reach(turn),
+            *(band_note(turn, last.told, last) if last else ()),
             turn.slot.variation,
             f"Last time felt in the {felt.where}: {felt.means}" if felt else "",
             f"Last time: {in_text(fault.look)}. {fault.fix}" if fault else "",

@@ -10,7 +10,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Stop
-from backsquat.core.strength.told import told_from
+from backsquat.core.strength.told import Told, told_from
 from backsquat.core.working import plain, signed
 from backsquat.storage.models import Athlete, SessionAct, SetEntry
 from backsquat.ui.phrases.days import day_words, daydate_words
@@ -145,6 +145,13 @@ def reserve_words(entry: SetEntry) -> str:
     return f"RIR {entry.reserve_reps}{' or more' if entry.reserve_at_least else ''}"
 
 
+def band_words(told: Told) -> str:
+    """Band last time: thin, helped 15 kg at the bottom and 5 at the top"""
+    way = "helped" if (told.band_bottom_kg or 0) < 0 else "resisted"
+    bottom, top = abs(told.band_bottom_kg or 0), abs(told.band_top_kg or 0)
+    return f"Band last time: {told.band}, {way} {plain(bottom, 1)} kg at the bottom and {plain(top, 1)} at the top"
+
+
 def told_words(entry: SetEntry, movement: Movement, *, with_health: bool) -> str:
     """What else was told of a set, in a few words; pain only for whoever may read of it."""
     told = told_from(entry.told)
@@ -163,6 +170,7 @@ def told_words(entry: SetEntry, movement: Movement, *, with_health: bool) -> str
         f"sore {told.soreness}" if told.soreness is not None else "",
         f"step {plain(told.step_cm)} cm" if told.step_cm else "",
         f"counterweight {plain(told.counterweight_kg)} kg" if told.counterweight_kg else "",
+        f"band {told.band}" if told.band else "",
         "load given up on the way up" if told.given_up else "",
         f"“{told.note}”" if told.note else "",
     ]

@@ -3,14 +3,14 @@
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from decimal import Decimal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.season.calendar import WEEK, monday_of
-from backsquat.core.strength.told import told_from
+from backsquat.core.strength.told import Told, told_from
 from backsquat.storage.models import SetEntry
 from backsquat.work.floor.sessions import FloorSession, sessions_in_week
 from backsquat.work.log.sets import LOOK_BACK_DAYS
@@ -35,6 +35,7 @@ class LastTime:
     felt: str = ""
     note: str = ""
     fault: str = ""
+    told: Told = field(default_factory=Told)  # of the newest set of which anything was told
 
 
 def last_times(session: Session, athlete_ids: Iterable[int], before: dt.date) -> dict[tuple[int, str], LastTime]:
@@ -66,4 +67,5 @@ def _newest(sets: Sequence[Sequence[object]]) -> LastTime:
         felt=next((one.felt for one in told if one.felt), ""),
         note=next((one.note for one in told if one.note), ""),
         fault=next((str(one[3]) for one in sets if one[3]), ""),
+        told=next((one for one in told if one.band), Told()),
     )

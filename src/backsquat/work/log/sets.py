@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Sequence
+from dataclasses import replace
 
 from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
@@ -113,7 +114,7 @@ def last_load(session: Session, athlete_id: int, movement: str, before: dt.date)
 
 
 def last_told(session: Session, athlete_id: int, movement: str, before: dt.date) -> Told:
-    """What was last told of a movement before a day: where it was felt, and what was noted of it."""
+    """What was last told of a movement before a day: where it was felt, what was noted of it, which band was used."""
     rows = session.scalars(
         select(SetEntry.told)
         .where(
@@ -128,7 +129,8 @@ def last_told(session: Session, athlete_id: int, movement: str, before: dt.date)
     told = [told_from(row) for row in rows]
     felt = next((one.felt for one in told if one.felt), "")
     note = next((one.note for one in told if one.note), "")
-    return Told(felt=felt, note=note)
+    band = next((one for one in told if one.band), Told())
+    return replace(band, felt=felt, note=note)
 
 
 def last_fault(session: Session, athlete_id: int, movement: str, before: dt.date) -> str:
