@@ -4,7 +4,15 @@ from typing import cast
 
 from flask import current_app
 
-from backsquat.devices.listener import Sensor
+from backsquat.core.roles import Role
+from backsquat.devices.listener import Sensor, Watcher
+from backsquat.pages.request import actor, membership
+
+
+def watcher() -> Watcher:
+    """Whoever asks, as a sensor knows them."""
+    user_id, role = actor().user_id, membership().role
+    return Watcher(membership().squad_id, user_id, membership().user.name, staff=role is not Role.ATHLETE)
 
 
 def sensor(kind: str) -> Sensor | None:

@@ -10,7 +10,7 @@ from backsquat.core.numbers import read_decimal
 from backsquat.core.strength.speed import drop_share, ends_at
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.request import actor, allow, clock, membership, quiet, reader, squad_library, squad_rules
-from backsquat.pages.sensors import sensor
+from backsquat.pages.sensors import sensor, watcher
 from backsquat.work.log.estimates import current_values
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act, only_own
@@ -33,8 +33,14 @@ def watch(cell_id: int) -> ResponseReturnValue:
     of = f"{cell.id}-{uuid4().hex[:12]}"
     movement = movement_of(squad_library(), slot, cell).code
     known = current_values(reader(), [cell.athlete_id], movement, clock().today(), squad_rules()).get(cell.athlete_id)
-    there = bar.watch(of, load_kg=min(max(load_kg, 0.0), 999.0), about_kg=known.max_kg if known else 0.0)
-    return jsonify(of=of, there=there)
+    me, load_kg = watcher(), min(max(load_kg, 0.0), 999.0)
+    taken = "take_over" in request.form
+    there = bar.watch(of, me, load_kg=load_kg, about_kg=known.max_kg if known else 0.0, take_over=taken)
+    holder = None if there else bar.held_by(me)
+    if holder is None:
+        return jsonify(of=of, there=there)
+    may_take = me.may_take_from(holder)
+    return jsonify(of="", there=True, held_by=holder.name if may_take else "somebody else", may_take=may_take)
 
 
 @blueprint.get("/watch")
@@ -44,10 +50,17 @@ def watched() -> ResponseReturnValue:
     """The reps of a watched set so far; `over`: the rep at which it is over by its drop."""
     bar, of = sensor("bar"), request.args.get("of", "")
     only_own(actor(), _athlete_of(of))
-    speeds = (bar.seen(of) if bar else None) or []
+    speeds = (bar.seen(of, watcher()) if bar else None) or []
     limit = request.args.get("drop", 0.2, type=float)
     over = ends_at(speeds, limit) if 0 < limit < 1 else None
-    return jsonify(there=bool(bar and bar.there), speeds=speeds, drop=round(drop_share(speeds), 3), over=over)
+    heard_s = bar.heard_s if bar else None
+    return jsonify(
+        there=bool(bar and bar.there),
+        speeds=speeds,
+        drop=round(drop_share(speeds), 3),
+        over=over,
+        heard_s=None if heard_s is None else round(heard_s),
+    )
 
 
 @blueprint.post("/watch/end")
@@ -57,7 +70,7 @@ def watch_ends() -> ResponseReturnValue:
     bar, of = sensor("bar"), request.form.get("of", "")
     only_own(actor(), _athlete_of(of))
     if bar:
-        bar.end(of)
+        bar.end(of, watcher())
     return "", 204
 
 

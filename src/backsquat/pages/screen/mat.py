@@ -9,7 +9,7 @@ from backsquat.core.errors import NotThere
 from backsquat.core.strength.speed import jump_height_m
 from backsquat.pages.request import allow, quiet
 from backsquat.pages.screen.routes import blueprint
-from backsquat.pages.sensors import sensor
+from backsquat.pages.sensors import sensor, watcher
 from backsquat.work.policy import Act
 
 JUMPS = 3
@@ -22,7 +22,9 @@ def mat_watch() -> ResponseReturnValue:
     mat, of = sensor("mat"), f"jump-{uuid4().hex[:12]}"
     if mat is None:
         raise NotThere("sensor")
-    return jsonify(of=of, there=mat.watch(of), jumps=JUMPS)
+    there = mat.watch(of, watcher(), take_over="take_over" in request.form)
+    holder = None if there else mat.held_by(watcher())
+    return jsonify(of=of, there=there, jumps=JUMPS, held_by=holder.name if holder else "")
 
 
 @blueprint.get("/mat")
@@ -31,8 +33,8 @@ def mat_watch() -> ResponseReturnValue:
 def mat_seen() -> ResponseReturnValue:
     """How high they were, in cm; after the last of them the mat is told that it is over."""
     mat, of = sensor("mat"), request.args.get("of", "")
-    flights = ((mat.seen(of) if mat else None) or [])[:JUMPS]
+    flights = ((mat.seen(of, watcher()) if mat else None) or [])[:JUMPS]
     if mat and len(flights) >= JUMPS:
-        mat.end(of)
+        mat.end(of, watcher())
     heights = [round(100 * jump_height_m(flight), 1) for flight in flights]
     return jsonify(there=bool(mat and mat.there), heights_cm=heights, best_cm=max(heights, default=None))

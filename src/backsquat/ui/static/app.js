@@ -342,6 +342,7 @@ document.addEventListener("click", async (event) => {
   const token = document.querySelector("meta[name=csrf-token]")?.content || "";
   const asked = async (options) => { try { return await (await fetch(options.of ? `/screen/mat?of=${options.of}` : "/screen/mat", options.of ? {} : { method: "POST", headers: { "X-CSRFToken": token } })).json(); } catch { return null; } };
   const begun = await asked({});
+  if (begun?.held_by) { say(field, `${begun.held_by} is measuring with the mat`, "is-waiting"); return; }
   if (!begun?.there) { say(field, "the mat is not plugged in: type it", "is-waiting"); return; }
   say(field, `jump: ${begun.jumps} times`, "is-waiting");
   const look = async () => {

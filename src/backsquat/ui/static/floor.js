@@ -55,9 +55,17 @@ document.addEventListener("alpine:init", () => {
       if (this.of) return this.stop("");
       const next = this.rampForm(), ramp = next?.querySelector("input[name=load_kg]");
       const body = new URLSearchParams({ load_kg: ramp ? ramp.value : this.root.dataset.load });
+      if (this.taking) body.set("take_over", "y");
       const token = document.querySelector("meta[name=csrf-token]")?.content || "";
       try {
         const said = await (await fetch(`/floor/cells/${this.root.dataset.cell}/watch`, { method: "POST", body, headers: { "X-CSRFToken": token } })).json();
+        if (said.held_by) {
+          this.taking = said.may_take;
+          this.button = said.may_take ? "Take it over" : "Watch the speed";
+          this.words = `${said.held_by} is in the middle of a set with this sensor${said.may_take ? "." : ": count as usual."}`;
+          return;
+        }
+        this.taking = false;
         if (!said.there) { this.words = "The sensor is not plugged in: count as usual."; return; }
         this.of = said.of;
       } catch { this.words = "No line to the sensor: count as usual."; return; }
@@ -81,6 +89,7 @@ document.addEventListener("alpine:init", () => {
       if (count) this.words = `${count} reps, last ${said.speeds[count - 1].toFixed(2)} m/s${percent > 0 ? `, down ${percent} %` : ""}`;
       if (said.over && this.root.dataset.ends === "1") { beep(440, 0.5); navigator.vibrate?.(200); this.stop(`Down ${percent} %: the set is over, ${count} reps.`); }
       else if (said.over) this.words += ": it may end here";
+      if (said.heard_s > 10) this.words = `${this.words.replace(/ · last heard.*/, "")} · last heard ${said.heard_s} s ago`;
     },
     fill(speeds) {
       const text = speeds.join(" "), ramp = this.rampForm()?.querySelector("input[name=speeds]");
