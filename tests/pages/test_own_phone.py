@@ -171,10 +171,17 @@ def test_a_minor_has_an_account_only_with_the_guardians_consent(app: Flask, clie
     assert phone.get("/floor/").status_code == 302 and phone.post(address).status_code == 422
 
 
-def test_guessing_codes_is_slowed(app: Flask) -> None:
+def test_guessing_codes_is_slowed_and_shuts_nobody_out_who_has_a_link(app: Flask, client: FlaskClient) -> None:
+    address, _ = given(client, athlete_id(app, "Marit Holm"))
     guesser = app.test_client()
-    found = [guesser.post("/come-in", data={"code": f"AAAA-{n:04}"}).status_code for n in range(40)]
+    found = [guesser.post("/come-in", data={"code": f"AAAA-{n:04}"}).status_code for n in range(42)]
     assert found[0] == 422 and found[-1] == 429
+    assert guesser.post(f"/come-in/{'x' * 40}").status_code == 429, "guessing at links is slowed down as well"
+    again = app.test_client()
+    assert again.get(address).status_code == 200 and again.post(address).status_code == 302, "the rightful one opens"
+    app.extensions["slow"].forget()
+    same = [guesser.post("/come-in", data={"code": "AAAA-0001"}).status_code for _ in range(12)]
+    assert same[-1] == 429, "one code tried again and again is slowed down for itself"
 
 
 def test_only_the_head_coach_gives_and_takes_back(app: Flask, assistant: FlaskClient, physio: FlaskClient) -> None:

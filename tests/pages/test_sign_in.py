@@ -210,6 +210,22 @@ def test_a_code_is_asked_for_and_good_once(app: Flask, strict: Flask) -> None:
     assert "/sign-in" in cold.post("/sign-in/code", data={"code": used}).location
 
 
+def test_who_is_signed_in_guesses_no_faster_than_who_is_not(strict: Flask) -> None:
+    """A browser left open: the old password, and the code that takes the second factor off, are counted and noted."""
+    here = signed_in(strict)
+    wrong = {"old": "not this one", "password": "a longer one, really", "again": "a longer one, really"}
+    found = [here.post("/account/password", data=wrong).text for _ in range(12)]
+    assert "This is not your password" in found[0] and "Too many tries" in found[-1]
+    with strict.extensions["database"].writing() as session:
+        session.execute(update(User).values(second_factor=pyotp.random_base32()))
+    off = [here.post("/account/second-factor/off", data={"code": f"{n:06}"}).text for n in range(12)]
+    assert "This code is not right" in off[0] and "Too many tries" in off[-1]
+    lines = audited(strict)
+    assert lines.count("proof_failed") >= 20 and "proof_slowed" in lines
+    with strict.extensions["database"].reader() as session:
+        assert all(session.scalars(select(User.second_factor)))
+
+
 # --- links and people
 
 

@@ -1,8 +1,9 @@
 """One's own account: password, second factor, where one is signed in; and a password by a one-time link."""
 
+from collections.abc import Callable
 from typing import Any
 
-from flask import flash, redirect, render_template, url_for
+from flask import flash, redirect, render_template, request, url_for
 from flask import session as flask_session
 from flask.typing import ResponseReturnValue
 from flask_login import current_user
@@ -10,13 +11,27 @@ from flask_login import current_user
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.pages.accounts.forms import ChangePasswordForm, CodeForm, NewPasswordForm
 from backsquat.pages.accounts.routes import blueprint
-from backsquat.pages.request import allow, allow_anyone, clock, context, database, lasting, reader, settings, signed_in
+from backsquat.pages.request import (
+    allow,
+    allow_anyone,
+    clock,
+    context,
+    database,
+    lasting,
+    reader,
+    settings,
+    signed_in,
+    slow,
+)
 from backsquat.ui.drawing.square import draw_square
 from backsquat.work.accounts.links import link_of, use_link
 from backsquat.work.accounts.people import account_of, change_password
 from backsquat.work.accounts.second import address_of, is_code, new_secret, set_up, take_off
 from backsquat.work.accounts.sign_ins import end_all, open_of, proved
+from backsquat.work.audit import note_of
 from backsquat.work.policy import Act
+
+FIELDS = {"old password": "old", "code": "code"}  # what is proved, by the field it is typed in
 
 
 def _here() -> int | None:
@@ -29,6 +44,26 @@ def _here() -> int | None:
 def account() -> ResponseReturnValue:
     """Password, second factor, browsers."""
     return _page()
+
+
+def _tried(what: str, proof: Callable[[], None]) -> None:
+    """A proof somebody gives who is signed in (the old password, a code): wrong ones are counted, slowed, and noted.
+
+    Whoever sits at a browser that was left open guesses no faster than whoever stands outside.
+    """
+    account = account_of(reader(), current_user.id).sign_in_key
+    here = request.remote_addr or "", f"{account} {what}"
+    if not slow().may_try(*here):
+        raise ImpossibleInput(Problem(FIELDS[what], "sign_in_slow"))
+    try:
+        proof()
+    except ImpossibleInput as wrong:
+        if {problem.code for problem in wrong.problems} & {"password_wrong", "code_wrong"}:
+            slowed = slow().failed(*here)
+            with database().writing() as session:
+                for line in ("proof_failed", "proof_slowed")[: 1 + slowed]:
+                    note_of(session, clock().now(), line, {"what": what}, user_id=current_user.id)
+        raise
 
 
 def _page(status: int = 200, **forms: Any) -> ResponseReturnValue:
@@ -55,12 +90,15 @@ def password() -> ResponseReturnValue:
     """Another password; other browsers are signed out."""
     form = ChangePasswordForm()
 
-    def write() -> bool:
+    def change() -> None:
         with database().writing() as session:
             me, now = account_of(session, current_user.id), clock().real()
             change_password(
                 session, me, now, form.old.data or "", form.password.data or "", settings().hash_cost, _here()
             )
+
+    def write() -> bool:
+        _tried("old password", change)
         return True
 
     if form.submitted(write) is None:
@@ -75,11 +113,14 @@ def second_factor() -> ResponseReturnValue:
     """Set it up with the code of the phone."""
     form = CodeForm()
 
-    def write() -> bool:
+    def prove() -> None:
         with database().writing() as session:
             me, now = account_of(session, current_user.id), clock().real()
             set_up(session, me, flask_session.get("new_secret", ""), form.code.data, now, _here())
             proved(session, _here())
+
+    def write() -> bool:
+        _tried("code", prove)
         return True
 
     if form.submitted(write) is None:
@@ -94,11 +135,15 @@ def second_factor() -> ResponseReturnValue:
 def second_factor_off() -> ResponseReturnValue:
     """Without it again, for who has the phone at hand."""
     form = CodeForm()
-    with database().writing() as session:
-        me, now = account_of(session, current_user.id), clock().real()
-        if not is_code(session, me, form.code.data or "", now):
-            raise ImpossibleInput(Problem("code", "code_wrong"))
-        take_off(session, me, now, _here())
+
+    def prove() -> None:
+        with database().writing() as session:
+            me, now = account_of(session, current_user.id), clock().real()
+            if not is_code(session, me, form.code.data or "", now):
+                raise ImpossibleInput(Problem("code", "code_wrong"))
+            take_off(session, me, now, _here())
+
+    _tried("code", prove)
     flash("Second factor taken off.")
     return redirect(url_for("accounts.account"))
 

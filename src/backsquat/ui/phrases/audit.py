@@ -38,6 +38,8 @@ WHAT = {
     "sign_in": "signed in",
     "sign_in_failed": "sign-in failed",
     "sign_in_slowed": "sign-in slowed down after many tries",
+    "proof_failed": "a wrong proof typed in an account",
+    "proof_slowed": "proofs in an account slowed down after many tries",
     "sign_out": "signed out",
     "squad_handed_out": "the whole squad exported as an archive",
     "squad_made": "one more squad made",
