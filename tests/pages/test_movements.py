@@ -1,13 +1,25 @@
 """The library in the browser's terms: find, read, change, copy, retire, restore; old logs keep their meaning."""
 
+import datetime as dt
+from decimal import Decimal
+
+import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
+from backsquat.core.errors import Refused
+from backsquat.core.loads.mass import Unit
+from backsquat.core.rules import Rules
 from backsquat.library import shelf
 from backsquat.pages.movements.forms import form_of
-from backsquat.storage.models import Athlete, SetEntry
-from backsquat.work.library.movements import library_of, search
+from backsquat.storage.models import Athlete, Change, SetEntry
+from backsquat.work.actor import Actor
+from backsquat.work.library.change_movements import restore_shipped, save_movement
+from backsquat.work.library.movements import entry_of, library_of, search
+from backsquat.work.library.own_entries import restore_entry
+from backsquat.work.record.outside import log_test
+from backsquat.work.record.record import SetFacts
 from tests.demo_club import athlete_id, reading
 
 
@@ -131,6 +143,29 @@ def test_a_fault_that_was_rewritten_still_reads_in_old_logs(app: Flask, client: 
         assert fault and fault.look == "Heels come up"
         gone = library_of(session, 1).fault("back_squat", "not_known")
         assert gone and gone.look == "Not known"
+
+
+def test_what_gives_logged_sets_their_meaning_stays_by_a_change_by_undo_and_by_the_shipped_one(
+    app: Flask, client: FlaskClient
+) -> None:
+    """A region or a family changed behind logged work would free what a stop locked, or lock what it never did."""
+    with reading(app) as session:
+        entry = entry_of(session, 1, "calf_raise").model_dump(mode="json")
+    with app.extensions["database"].writing() as session:
+        actor = Actor(1, 1, dt.datetime(2026, 11, 23, 9))
+        values = {name: value for name, value in entry.items() if name != "code"}
+        save_movement(session, actor, values | {"regions": ["knee"]}, "calf_raise")
+        change = session.scalars(select(Change).order_by(Change.id.desc())).first()
+        assert change is not None
+        log_test(session, actor, 1, "calf_raise", SetFacts("m-1", Decimal(0), Unit.KG, 12, 12, 2, actor.today), Rules())
+        for act in (
+            lambda: save_movement(session, actor, values | {"regions": ["hip"]}, "calf_raise"),
+            lambda: restore_shipped(session, actor, "calf_raise"),
+            lambda: restore_entry(session, actor, change),
+        ):
+            with pytest.raises(Refused):
+                act()
+        save_movement(session, actor, values | {"regions": ["knee"], "purpose": "A quite different purpose in other words."}, "calf_raise")
 
 
 def test_undo_puts_the_state_before_back(client: FlaskClient) -> None:

@@ -192,8 +192,8 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "last_coach": ("A squad needs a head coach", "Give somebody else the role first."),
     "undone": ("Nothing to undo", "This change was already undone, or a later one stands on it: undo that first."),
     "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
-    "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body and depth give old logs their "
-               "meaning and stay as they are. Copy the movement and change the copy."),
+    "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body, depth and regions give old logs "
+               "their meaning and stay as they are. Copy the movement and change the copy."),
     "no_rung": ("No level to move to", "Nothing further on this ladder is open to this athlete in this room."),
     "settled": ("This decision is already taken", "A later answer or a corrected set has overtaken it."),
     "stop_stands": ("A stop is not overridden", "Only a recorded clearance from a physio or doctor opens the "

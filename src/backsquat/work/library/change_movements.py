@@ -7,18 +7,15 @@ sets have been logged; a copy can have others.
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.library import shelf
 from backsquat.library.shelf import MovementEntry
-from backsquat.storage.models import Athlete, Change, SetEntry
+from backsquat.storage.models import Change
 from backsquat.work.actor import Actor
-from backsquat.work.library.movements import MOVEMENT, entry_of, library_of
-from backsquat.work.library.own_entries import entry_problems, new_code, put_entry, retire_entry
-
-MEANING = ("family", "convention", "side_mode", "body_share", "depth")
+from backsquat.work.library.movements import MOVEMENT, library_of
+from backsquat.work.library.own_entries import entry_problems, keep_meaning, new_code, put_entry, retire_entry
 
 
 def save_movement(session: Session, actor: Actor, values: dict[str, Any], code: str | None = None) -> MovementEntry:
@@ -35,25 +32,11 @@ def save_movement(session: Session, actor: Actor, values: dict[str, Any], code: 
     same_name = next((m for m in known.values() if m.name == entry.name and m.code != code and not m.retired), None)
     if same_name:
         raise ImpossibleInput(Problem("name", "movement_taken", {"name": entry.name}))
-    if code in known and _logged(session, actor.squad_id, code):
-        before = entry_of(session, actor.squad_id, code)
-        if any(getattr(before, name) != getattr(entry, name) for name in MEANING):
-            raise Refused("in_log")
+    if code in known:
+        keep_meaning(session, actor.squad_id, code, entry)
     retired = known[code].retired if code in known else False
     put_entry(session, actor, MOVEMENT, code, entry.model_dump(mode="json"), retired)
     return entry
-
-
-def _logged(session: Session, squad_id: int, code: str) -> bool:
-    return (
-        session.scalars(
-            select(SetEntry.id)
-            .join(Athlete, SetEntry.athlete_id == Athlete.id)
-            .where(Athlete.squad_id == squad_id, SetEntry.movement == code)
-            .limit(1)
-        ).first()
-        is not None
-    )
 
 
 def retire_movement(session: Session, actor: Actor, code: str, retired: bool) -> Change:
@@ -66,4 +49,5 @@ def restore_shipped(session: Session, actor: Actor, code: str) -> Change:
     """Put the shipped entry back in place of the squad's own words."""
     if code not in shelf.entries():
         raise Refused("not_shipped")
+    keep_meaning(session, actor.squad_id, code, shelf.entries()[code])
     return put_entry(session, actor, MOVEMENT, code, {}, False)

@@ -7,11 +7,13 @@ from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.core.errors import Problem
-from backsquat.storage.models import Change, LibraryEntry
+from backsquat.core.errors import Problem, Refused
+from backsquat.library import shelf
+from backsquat.library.shelf import MovementEntry
+from backsquat.storage.models import Athlete, Change, LibraryEntry, SetEntry
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import MOVEMENT
+from backsquat.work.library.movements import MOVEMENT, entry_of
 from backsquat.work.library.screens import SCREEN
 from backsquat.work.policy import Act, require
 
@@ -54,9 +56,28 @@ def put_entry(session: Session, actor: Actor, kind: str, code: str, entry: dict[
     )
 
 
+# What logged sets, stops and readiness checks are read by: where sets name a movement, another of these is another movement.
+MEANING = ("family", "convention", "side_mode", "body_share", "depth", "regions", "implement", "held")
+
+
+def keep_meaning(session: Session, squad_id: int, code: str, after: MovementEntry) -> None:
+    """Refused where sets are logged of a movement and it would mean something else: by a change, by an undo."""
+    before = entry_of(session, squad_id, code)
+    if all(getattr(before, name) == getattr(after, name) for name in MEANING):
+        return
+    logged = select(SetEntry.id).join(Athlete, SetEntry.athlete_id == Athlete.id)
+    if session.scalars(logged.where(Athlete.squad_id == squad_id, SetEntry.movement == code).limit(1)).first():
+        raise Refused("in_log")
+
+
 @restores("entry")
-def restore_entry(session: Session, _actor: Actor, change: Change) -> None:
+def restore_entry(session: Session, actor: Actor, change: Change) -> None:
     row = session.get_one(LibraryEntry, change.subject_id)
+    if row.kind == MOVEMENT and not (row.code.startswith(OWN) and not change.before["id"]):
+        older = session.get(LibraryEntry, change.before["id"] or 0)
+        after = MovementEntry.model_validate(older.entry) if older and older.entry else shelf.entries().get(row.code)
+        if after is not None:
+            keep_meaning(session, actor.squad_id, row.code, after)
     if row.code.startswith(OWN) and not change.before["id"]:
         row.retired = True  # plans and logs may name it: out of choice, but not out of the world
         return

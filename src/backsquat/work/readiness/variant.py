@@ -93,10 +93,11 @@ def _rung_steps(ready: Readiness) -> Callable[[Movement], int | None]:
     def steps(movement: Movement) -> int | None:
         for ladder, rung in ready.library.ladders_of(movement.code):
             here = ready.rung_on(ladder)
-            if here is None and ladder.code in suggested:  # not placed yet: where the screens would
-                here = ladder.rung_of(suggested[ladder.code])
             if here is not None:
                 return rung - here
+            at = ladder.rung_of(suggested[ladder.code]) if ladder.code in suggested else None
+            if at is not None:  # where the screens would place: what is above counts against it, nothing is earned yet
+                return rung - at or None
         return None
 
     return steps
