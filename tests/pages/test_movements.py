@@ -165,7 +165,12 @@ def test_what_gives_logged_sets_their_meaning_stays_by_a_change_by_undo_and_by_t
         ):
             with pytest.raises(Refused):
                 act()
-        save_movement(session, actor, values | {"regions": ["knee"], "purpose": "A quite different purpose in other words."}, "calf_raise")
+        save_movement(
+            session,
+            actor,
+            values | {"regions": ["knee"], "purpose": "A quite different purpose in other words."},
+            "calf_raise",
+        )
 
 
 def test_undo_puts_the_state_before_back(client: FlaskClient) -> None:

@@ -4,6 +4,7 @@ import datetime as dt
 import json
 import logging
 import re
+import shutil
 
 import pytest
 from flask import Flask
@@ -12,6 +13,7 @@ from sqlalchemy import select, text, update
 
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, AuditLine, Base, Change, Consent
+from backsquat.work.audit import first_broken
 from backsquat.work.privacy.person import due_for_erasure, tables_of_athletes
 from tests.demo_club import ROOM, athlete_id, live_cell, other_squad, reading, user_id
 from tests.pages.test_movements import typed
@@ -79,6 +81,31 @@ def test_who_is_erased_leaves_a_number_and_nothing_else(app: Flask, client: Flas
     for path in ("/", "/block/3", "/floor/", "/review/", "/audit/", "/health-list/", "/block/3/versions"):
         assert client.get(path).status_code == 200, path
     assert client.post("/block/3/undo/" + str(_newest(app)), follow_redirects=True).status_code == 200
+
+
+def test_of_who_is_erased_no_byte_of_the_name_is_left_in_the_file(app: Flask, client: FlaskClient) -> None:
+    """Not in free pages, not in the log of writes, not in what the audit log says of the own phone, nor in other words."""
+    marit = athlete_id(app, "Marit Holm")
+    page = client.post(f"/athletes/{marit}/phone", follow_redirects=True).text
+    link = re.search(r"/come-in/[\w-]+", page)
+    assert link
+    phone = app.test_client()
+    assert phone.post(link[0]).status_code == 302
+    assert "Marit Holm" in client.get("/audit/").text, "by name, as long as there is one"
+    folder = app.extensions["database"].path.parent / "backups"
+    folder.mkdir(exist_ok=True)
+    (folder / "nightly-2026-11-22T020000.sqlite3").write_bytes(b"")
+    (folder / "before-update-2026-11-01T120000.sqlite3").write_bytes(b"")
+    said = client.post(f"/athletes/{marit}/erase", data={"name": "Marit Holm"}, follow_redirects=True).text
+    assert "2 copies made before still hold it" in said and "until 6 Dec" in said and "until it is deleted" in said
+    path = app.extensions["database"].path
+    for file in (path, path.with_name(f"{path.name}-wal")):
+        assert not file.exists() or b"Marit Holm" not in file.read_bytes(), file
+    with reading(app) as session:
+        assert first_broken(session) is None
+        who = set(session.scalars(select(AuditLine.who)))
+    assert f"athlete {marit}" in who and "Marit Holm" not in client.get("/audit/").text
+    shutil.rmtree(folder)
 
 
 def _newest(app: Flask) -> int:

@@ -136,6 +136,21 @@ class Database:
             connection.commit()
             connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
 
+    def rewrite(self) -> bool:
+        """Write the file anew without what was taken out of it; False where that cannot be done now.
+
+        Free pages and the log of the last writes hold what was deleted until something else is written over it.
+        """
+        try:
+            with self._write_lock, self.engine.connect() as connection:
+                raw = connection.connection.driver_connection
+                assert raw is not None
+                raw.execute("VACUUM")
+                busy = raw.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()[0]
+                return not busy
+        except (DatabaseError, sqlite3.Error):
+            return False
+
     def close(self) -> None:
         self.engine.dispose()
 

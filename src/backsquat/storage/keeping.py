@@ -162,6 +162,25 @@ def restore(path: Path, source: Path, now: dt.datetime) -> Path | None:
     return before
 
 
+@dataclass(frozen=True)
+class KeptCopy:
+    """A copy beside the data: what it is called, and the day from which it is gone by itself (None: by hand only)."""
+
+    name: str
+    gone_on: dt.date | None
+
+
+def copies_of(path: Path) -> list[KeptCopy]:
+    """The copies there are of a data file, oldest first: each holds everything that was there when it was made."""
+    found = []
+    for copied in sorted((path.parent / "backups").glob("*.sqlite3")):
+        day = copied.stem.removeprefix("nightly-")[:10]
+        nightly_one = copied.stem.startswith("nightly-")
+        gone = dt.date.fromisoformat(day) + dt.timedelta(days=KEPT_NIGHTLY) if nightly_one else None
+        found.append(KeptCopy(copied.name, gone))
+    return found
+
+
 def nightly(path: Path, now: dt.datetime, keep: int = KEPT_NIGHTLY) -> Path | None:
     """The copy of the day, where there is none yet; of the nightly ones so many are kept."""
     folder = path.parent / "backups"

@@ -19,6 +19,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.policy import Act, require
 
 FIRST = "0" * 64
+ATHLETE = "athlete "  # before the number, where an athlete did something
 LINES_MOST = 200
 
 
@@ -45,7 +46,7 @@ def note_of(
         at=at,
         squad_id=squad_id,
         user_id=user_id,
-        who=who.name if who else "",
+        who=_named(session, who),
         what=what,
         about=dict(about),
         before=before,
@@ -55,6 +56,16 @@ def note_of(
     session.add(line)
     session.flush()
     return line
+
+
+def _named(session: Session, who: User | None) -> str:
+    """How a line names somebody: an athlete by the number alone, which is all that is left after an erasure."""
+    if who is None:
+        return ""
+    athlete_id = session.scalar(
+        select(Membership.athlete_id).where(Membership.user_id == who.id, Membership.athlete_id.is_not(None)).limit(1)
+    )
+    return who.name if athlete_id is None else f"{ATHLETE}{athlete_id}"
 
 
 def digest_of(line: AuditLine) -> str:

@@ -7,9 +7,29 @@ from itertools import groupby
 
 from backsquat.core.movements.library import Library
 from backsquat.core.technique.still import Depth
+from backsquat.storage.keeping import KeptCopy
 from backsquat.storage.models import SetEntry
+from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.technique import VERDICT
 from backsquat.work.plan.history import WeekDone
+
+
+def erased_words(rows: int, *, swept: bool) -> str:
+    """That somebody is erased, and whether the file still holds traces."""
+    if swept:
+        return f"Erased: {rows} rows, and the data file was written anew without them."
+    return f"Erased: {rows} rows. The file could not be written anew now: traces stay in it until something overwrites them."
+
+
+def copies_words(copies: Sequence[KeptCopy]) -> str:
+    """Which copies made before still hold the data, and until when."""
+    if not copies:
+        return "No copy of the data lies beside it. Copies kept elsewhere still hold what was erased."
+    said = [
+        f"{one.name} {f'until {day_words(one.gone_on)}' if one.gone_on else 'until it is deleted'}" for one in copies
+    ]
+    still = "copy made before still holds it" if len(copies) == 1 else "copies made before still hold it"
+    return f"{len(copies)} {still}: {', '.join(said)}. Delete them, or wait; what is kept elsewhere too."
 
 
 def planned_words(week: WeekDone) -> str:

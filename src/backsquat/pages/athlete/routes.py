@@ -15,24 +15,27 @@ from backsquat.core.strength.estimate import estimate_set
 from backsquat.core.strength.record import Effort
 from backsquat.pages.athlete.drawing import lift_pictures, reach_pictures
 from backsquat.pages.athlete.forms import AthleteForm, MilestoneForm, TestSetForm, as_form
-from backsquat.pages.athlete.phrases import done_words, log_lines, planned_words
+from backsquat.pages.athlete.phrases import copies_words, done_words, erased_words, log_lines, planned_words
 from backsquat.pages.request import (
     actor,
     allow,
     context,
     database,
+    forget_reader,
     inside,
     may_open,
     number,
     own_athlete,
     reader,
     said_with_undo,
+    settings,
     squad_library,
     squad_rules,
     trusted_with_health,
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.convert import record_from_row
+from backsquat.storage.keeping import copies_of
 from backsquat.storage.models import Athlete, SetEntry
 from backsquat.ui.drawing.sides import draw_sides
 from backsquat.ui.phrases.days import WEEKDAYS
@@ -208,7 +211,10 @@ def erase(athlete_id: int) -> ResponseReturnValue:
     _athlete(athlete_id)
     with database().writing() as session:
         count = erase_person(session, actor(), athlete_id, request.form.get("name", ""))
-    flash(f"Erased: {count} rows. Copies made before still hold them until they are thrown away.")
+    forget_reader()  # nothing of this request reads on while the file is written anew
+    swept = database().rewrite()
+    flash(erased_words(count, swept=swept))
+    flash(copies_words(copies_of(settings().database)))
     return redirect(url_for("squad.index"))
 
 

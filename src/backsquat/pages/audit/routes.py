@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.pages.request import actor, allow, context, database, number, reader
 from backsquat.storage.models import AuditLine
-from backsquat.ui.phrases.audit import about_words, audit_words
+from backsquat.ui.phrases.audit import about_words, audit_words, who_words
 from backsquat.work.audit import LINES_MOST, first_broken, lines_of, note
 from backsquat.work.policy import Act
 from backsquat.work.squad.athletes import athlete_names
@@ -29,6 +29,7 @@ def index() -> ResponseReturnValue:
         older=lines[-1].id if len(lines) == LINES_MOST else None,
         names=athlete_names(reader(), context().squad.id),
         audit_words=audit_words,
+        who_words=who_words,
         about_words=about_words,
         broken=first_broken(reader()) if "check" in request.args else None,
         checked="check" in request.args,
@@ -52,8 +53,8 @@ def export() -> ResponseReturnValue:
 
 
 def _row(line: AuditLine, names: dict[int, str]) -> list[str]:
-    what = audit_words(line.what)
-    told = [str(line.id), line.at.isoformat(timespec="seconds"), line.who, what, about_words(line.about, names)]
+    who, what, about = who_words(line.who, names), audit_words(line.what), about_words(line.about, names)
+    told = [str(line.id), line.at.isoformat(timespec="seconds"), who, what, about]
     return [*(harmless(text) for text in told), line.digest]
 
 

@@ -59,6 +59,12 @@ def audit_words(what: str) -> str:
     return WHAT.get(what, what)
 
 
+def who_words(who: str, names: Mapping[int, str]) -> str:
+    """Who did it: an athlete by name as long as there is one."""
+    number = who.removeprefix("athlete ")
+    return names.get(int(number), who) if who.startswith("athlete ") and number.isdecimal() else who
+
+
 def about_words(about: Mapping[str, Any], names: Mapping[int, str]) -> str:
     """Whom and what it concerned, in the words of the record: athletes by name, the rest by number."""
     said = []
