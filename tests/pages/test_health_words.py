@@ -96,3 +96,20 @@ def test_no_page_says_more_of_a_health_record_to_who_may_not_read_it(
     told = read(client, [f"/athletes/{athlete_id(app, WHO)}", f"/health-list/{athlete_id(app, WHO)}", "/review/"])
     assert all(found["neck"] > after[path]["neck"] for path, found in told.items()), "who treats reads it"
     assert any(found["zanzibar"] for found in told.values())
+
+
+def test_a_coach_without_a_second_factor_writes_an_injury_down_and_cannot_read_why(app: Flask) -> None:
+    """Recording is never harder than reading: nobody stays under a bar because a code was not at hand."""
+    asked = app.extensions["settings"]
+    coach = without_a_second_factor(app)
+    app.extensions["settings"] = replace(asked, second_factor=True)
+    try:
+        marit = athlete_id(app, WHO)
+        assert "Record an absence" in coach.get(f"/health-list/{marit}").text
+        said = coach.post(f"/health-list/{marit}/away", data={"first_on": "2026-11-20", "why": "injury"})
+        assert said.status_code == 302
+        page = coach.get(f"/health-list/{marit}").text
+        assert "Away since 20 Nov" in page and "injury" not in page.split("Time away")[1].split("</section>")[0]
+        assert "/account" in (coach.post(f"/health-list/{marit}/limits", data={}).location or ""), "needs the factor"
+    finally:
+        app.extensions["settings"] = asked

@@ -26,6 +26,7 @@ class Act(StrEnum):
     LEAVE = "leave"  # sign out
     HEAR = "hear"  # that something has changed, nothing of what
     TREAT = "treat"  # stops, limits, absences, pain lines, health notes
+    SAY_INJURED = "say_injured"  # that somebody is away, ill, injured: written down by who may not read why
     HAND_OUT = "hand_out"  # everything about one person: exported, erased
     AUDIT = "audit"  # who did what
     KEEP_PEOPLE = "keep_people"  # accounts and roles
@@ -49,6 +50,7 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.LEAVE: (*STAFF, ATHLETE),
     Act.HEAR: (*STAFF, ATHLETE),
     Act.TREAT: (COACH, PHYSIO),
+    Act.SAY_INJURED: (COACH, PHYSIO),
     Act.HAND_OUT: (COACH,),
     Act.AUDIT: (COACH,),
     Act.KEEP_PEOPLE: (COACH,),

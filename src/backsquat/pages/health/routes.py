@@ -37,7 +37,7 @@ from backsquat.work.health.notes import add_note, end_note, log_reading, notes_o
 from backsquat.work.health.stops import Clearance, clear_stop, set_pain_line
 from backsquat.work.journal import last_change
 from backsquat.work.log.marked import OF_HEALTH, marked_sets
-from backsquat.work.policy import Act
+from backsquat.work.policy import Act, may
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import athlete_of
 
@@ -118,6 +118,7 @@ def _page(athlete_id: int, status: int = 200, **forms: Any) -> ResponseReturnVal
         absent=absent,
         plan=plan,
         trusted=trusted,
+        may_say=may(membership().role, Act.SAY_INJURED),
         stops=stops_of(reader(), athlete_id),
         limits=limits_of(reader(), athlete_id),
         limit_words=limit_words,
@@ -179,7 +180,7 @@ def _back() -> str:
 
 
 @blueprint.post("/<int:athlete_id>/away")
-@allow(Act.TREAT)
+@allow(Act.SAY_INJURED)
 def away(athlete_id: int) -> ResponseReturnValue:
     form = AwayForm(context().today)
 
