@@ -7,14 +7,33 @@ from collections.abc import Iterator
 from typing import Any
 
 from flask import Flask
-from sqlalchemy import Table, select
+from sqlalchemy import Table, select, update
 from werkzeug.routing import Rule
 
 from backsquat.core.roles import Role
-from backsquat.storage.models import Base, Membership, Season, Squad
+from backsquat.core.sessions.running import ActKind
+from backsquat.storage.models import (
+    Base,
+    BlockSession,
+    CalendarAddress,
+    Membership,
+    Milestone,
+    MovementFrame,
+    MovementPicture,
+    Season,
+    SessionAct,
+    Squad,
+)
 from backsquat.work.accounts.people import add_person
 
-IDS = {  # argument of an address → the table its numbers are of
+WORDS = {
+    "code",
+    "kind",
+    "token",
+    "filename",
+}  # arguments that are no row of anybody's: what they show is asked for elsewhere
+IDS = {  # argument of an address → the table (and column) its numbers are of
+    "act_id": "session_acts", "squad_id": "squads", "batch": "milestones.batch",
     "absence_id": "absences", "address_id": "calendar_addresses", "assignment_id": "room_assignments", "athlete_id": "athletes", "block_id": "blocks",
     "cell_id": "cells", "change_id": "changes", "decision_id": "decisions", "entry_id": "set_entries",
     "limit_id": "limits", "milestone_id": "milestones", "note_id": "health_notes", "room_id": "rooms",
@@ -60,25 +79,50 @@ def rows(app: Flask) -> dict[str, dict[Any, tuple[Any, ...]]]:
     return found
 
 
-def ids_of_demo(app: Flask, most: int, seed: int = 1) -> dict[str, list[int]]:
+def ids_of_demo(app: Flask, most: int, seed: int = 1) -> dict[str, list[Any]]:
     """Numbers of the demo squad's rows for every argument of an address."""
     dice, found = random.Random(seed), {}
     tables: dict[str, Table] = {table.name: table for table in Base.metadata.sorted_tables}
     with app.extensions["database"].reader() as session:
         theirs = set(session.scalars(select(Membership.user_id).where(Membership.squad_id == 1)))
-        for argument, name in IDS.items():
-            ids = list(session.scalars(select(tables[name].c.id))) if name else [1, 2]
+        for argument, of in IDS.items():
+            name, _, column = of.partition(".")
+            ids = list(session.scalars(select(tables[name].c[column or "id"]).distinct())) if name else [1, 2]
             ids = [one for one in ids if one in theirs] if name == "users" else ids
+            ids = [1] if name == "squads" else [one for one in ids if one not in ("", None)]
             found[argument] = dice.sample(ids, min(most, len(ids)))
     return found
 
 
-def addresses(app: Flask, ids: dict[str, list[int]]) -> Iterator[tuple[Rule, str, dict[str, str]]]:
-    """Every route with ids of its own, as many as the longest list, and a body that names others of them."""
+def filled_up(app: Flask) -> None:
+    """A row of every kind the demo has none of, so that no address goes untried."""
+    at, by = dt.datetime(2026, 11, 23, 9), {"by_id": 1, "at": dt.datetime(2026, 11, 23, 9)}
+    with app.extensions["database"].writing() as session:
+        held = session.scalars(select(BlockSession).order_by(BlockSession.id.desc())).first()
+        assert held is not None
+        session.add(SessionAct(
+            athlete_id=1, session_id=held.id, week=0, done_on=at.date(), what=ActKind.DRILL, facts={"movement": "crawling"}, **by
+        ))  # fmt: skip
+        session.add(CalendarAddress(squad_id=1, token="x" * 64, **by))
+        picture = MovementPicture(squad_id=1, movement="back_squat", words="", **by)
+        session.add(picture)
+        session.flush()
+        session.add(MovementFrame(picture_id=picture.id, number=0, pixels=b"x", width=1, height=1))
+        session.execute(update(Milestone).values(batch="a-batch-of-theirs"))
+
+
+def addresses(app: Flask, ids: dict[str, list[Any]]) -> Iterator[tuple[Rule, str, dict[str, str]]]:
+    """Every route with ids of its own, as many as the longest list, and a body that names others of them.
+
+    AssertionError where an address has an argument nobody has said anything about: it would go untried.
+    """
+    said = {name for rule in app.url_map.iter_rules() for name in rule.arguments}
+    assert said <= IDS.keys() | WORDS, f"say of which table: {said - IDS.keys() - WORDS}"
     for rule in app.url_map.iter_rules():
         wanted = [name for name in rule.arguments if name in IDS]
         if rule.endpoint == "static" or not wanted:
             continue
+        assert all(ids[name] for name in wanted), f"{rule.rule} would go untried"
         for nth in range(max(len(ids[name]) for name in wanted)):
             given = {name: ids[name][nth % len(ids[name])] for name in wanted if ids[name]}
             if len(given) < len(wanted):
@@ -93,6 +137,7 @@ def addresses(app: Flask, ids: dict[str, list[int]]) -> Iterator[tuple[Rule, str
 def sweep(app: Flask, most: int) -> dict[str, int]:
     """Try it all; counts by status. AssertionError where anything of the demo squad was shown, or any of its rows changed."""
     people, secrets = other_people(app), ("Marit Holm", "Kestrel Point", "Lower back sore", "Beatriz Solheim")
+    filled_up(app)
     ids, before, counts = ids_of_demo(app, most), rows(app), dict[str, int]()
     for role, user_id in people.items():
         client = app.test_client()
