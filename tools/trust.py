@@ -21,8 +21,9 @@ from pathlib import Path
 
 from sqlalchemy import event
 
+from backsquat import create_app
 from backsquat.clock import Clock
-from backsquat.config import Config
+from backsquat.config import DEMO_DAY, Config
 from backsquat.demo.club import PASSWORD, build
 from backsquat.storage.database import Busy, Database
 from backsquat.storage.keeping import Kind, backup, examine, mark, restore
@@ -30,6 +31,10 @@ from backsquat.storage.migrate import migrate
 from backsquat.work.audit import note_of
 
 ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+from tests.crafted import crafted  # noqa: E402 - beside this folder, not in the package
+from tests.fuzz import fuzz  # noqa: E402
+
 BEGIN, END = "<!-- figures of tools/trust.py -->", "<!-- end of figures -->"
 
 
@@ -250,6 +255,23 @@ def filled(folder: Path) -> dict[str, object]:
     }
 
 
+def outside(folder: Path, times: int) -> dict[str, object]:
+    """Forms and addresses with outside values, as every role, in this process."""
+    path = data_in(folder)
+    app = create_app(Config(path.parent, demo=True, testing=True, fixed_day=DEMO_DAY, hash_cost=1))
+    app.config["WTF_CSRF_ENABLED"] = False
+    app.logger.disabled = True
+    found = fuzz(app, times)
+    return {"requests": found.tried, "answered as a fault of ours": len(found.faults), "statuses": len(found.statuses)}
+
+
+def files(each: int) -> dict[str, object]:
+    """Crafted files of every kind through the readers the pages use."""
+    found = crafted(each)
+    kinds = {f"{kind}, slowest s": seconds for kind, seconds in found.slowest_s.items()}
+    return {"files": sum(found.tried.values()), "faults of ours": len(found.faults), **kinds}
+
+
 def main() -> None:
     """Run all of it and write the figures down."""
     kills = int(sys.argv[1]) if len(sys.argv) > 1 else 40
@@ -262,6 +284,9 @@ def main() -> None:
         figures["copied and restored while sets are logged"] = copied(path, 20)
     with tempfile.TemporaryDirectory() as folder:
         figures["a full disk"] = filled(Path(folder))
+    with tempfile.TemporaryDirectory() as folder:
+        figures["outside values in forms and addresses"] = outside(Path(folder), 20_000)
+    figures["crafted files"] = files(340)
     lines = [f"| {what} | {json.dumps(found)[1:-1].replace(chr(34), '')} |" for what, found in figures.items()]
     text = "\n".join([BEGIN, "", "| tried | found |", "|---|---|", *lines, "", END])
     document = ROOT / "docs/SECURITY.md"

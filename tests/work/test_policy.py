@@ -11,6 +11,7 @@ import pytest
 
 from backsquat.core.errors import NotAllowed
 from backsquat.core.roles import Role
+from backsquat.pages.request import ABOUT_HEALTH
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.answer import answer
 from backsquat.work.decisions.propose import answer_week
@@ -35,7 +36,7 @@ from backsquat.work.plan.replan import replan
 from backsquat.work.plan.room_assignments import assign_room, end_assignment, take_away
 from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
 from backsquat.work.plan.versions import restore_version
-from backsquat.work.policy import Act, may
+from backsquat.work.policy import MAY, Act, may
 from backsquat.work.readiness.screens import record_results
 from backsquat.work.record.depth import choose_depth
 from backsquat.work.record.floor import correct_set, end_exercise, log_sets, withdraw_set
@@ -87,3 +88,32 @@ def test_every_route_asks_the_policy_by_an_act() -> None:
             marks = [ast.unparse(mark) for mark in node.decorator_list]
             if any(mark.startswith("blueprint.") for mark in marks):
                 assert any(mark.startswith("allow(Act.") or mark == "allow_anyone" for mark in marks), node.name
+
+
+PRIVACY = {  # line of the table in docs/PRIVACY.md → what the code asks for it, of staff and of an athlete
+    "plans, sets, screens": (Act.READ_PLAN, Act.SEE_OWN),
+    "who is in the squad, its athletes, their sets and e1RMs": (Act.SEE, Act.SEE_OWN),
+    "why: pain, reasons of absence, health notes": (Act.TREAT, Act.SEE_OWN),
+    "pictures from the side": (Act.LOOK, Act.SEE_OWN),
+    "writes down that somebody is away, ill or injured": (Act.SAY_INJURED, None),
+    "audit log": (Act.AUDIT, None),
+    "export, erasure of somebody": (Act.HAND_OUT, None),
+}
+COLUMNS = {"head coach": Role.COACH, "physio": Role.PHYSIO, "assistant": Role.ASSISTANT, "athlete": Role.ATHLETE}
+
+
+def test_who_sees_what_says_what_the_code_asks() -> None:
+    """One table: every cell of PRIVACY against the roles of the act behind it, and against the second factor."""
+    text = (Path(__file__).parents[2] / "docs/PRIVACY.md").read_text("utf-8")
+    table = text.split("## Who sees what")[1].split("\n\n")[1].splitlines()
+    heads = [one.strip() for one in table[0].split("|")[2:-1]]
+    assert heads == list(COLUMNS)
+    lines = {row.split("|")[1].strip(): [one.strip() for one in row.split("|")[2:-1]] for row in table[2:]}
+    assert PRIVACY.keys() <= lines.keys()
+    for what, (act, own) in PRIVACY.items():
+        for said, role in zip(lines[what], COLUMNS.values(), strict=True):
+            if role is Role.ATHLETE:
+                assert (said == "no") is (own is None), (what, said)
+                continue
+            assert (said == "no") is not may(role, act), (what, role, said)
+            assert ("second factor" in said) is (said != "no" and act in ABOUT_HEALTH), (what, role, said)
