@@ -36,7 +36,7 @@ from backsquat.work.plan.replan import replan
 from backsquat.work.plan.room_assignments import assign_room, end_assignment, take_away
 from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
 from backsquat.work.plan.versions import restore_version
-from backsquat.work.policy import MAY, Act, may
+from backsquat.work.policy import Act, may
 from backsquat.work.readiness.screens import record_results
 from backsquat.work.record.depth import choose_depth
 from backsquat.work.record.floor import correct_set, end_exercise, log_sets, withdraw_set
