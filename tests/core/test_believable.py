@@ -107,7 +107,7 @@ def test_every_movement_with_a_load_has_a_first_one(code: str, mass_kg: float | 
     )
     stock = tuple(Bells(Mass.of(kg), 2) for kg in range(2, 42, 2))
     trap = Rig("trap", "Trap bar", Mass.of(25), RigKind.TRAP_BAR)
-    room = a_room(dumbbells=stock, kettlebells=stock, stacks=stacks, bars=(BAR, trap))
+    room = a_room(dumbbells=stock, kettlebells=stock, bags=stock, stacks=stacks, bars=(BAR, trap))
     loads = loads_on(room, rigs_for(movement, room)[0])
     found = first_load(movement, loads, mass_kg, ratio_kg, RULES)
     assert found is not None and found.kg > 0
@@ -209,9 +209,11 @@ def test_a_coarse_room_drifts_two_reps_from_what_was_asked_and_then_holds(code: 
 
 
 @pytest.mark.parametrize("code", ["stages", "fixed", "wave", "effort"])
-@given(max_kg=st.floats(60, 220))
-def test_what_a_first_week_is_said_to_leave_is_what_its_load_leaves(code: str, max_kg: float) -> None:
-    terms = some_terms(room=FINE, known=known(max_kg))
+@given(max_kg=st.floats(60, 220), share=st.sampled_from([1.0, 0.8, 0.9]))
+def test_what_a_first_week_is_said_to_leave_is_what_its_load_leaves_however_it_is_done(
+    code: str, max_kg: float, share: float
+) -> None:
+    terms = some_terms(room=FINE, known=known(max_kg), manner_share=share)
     week = planned(code, max_kg, terms)[0]
     assert week.load
     assert terms.left_after(week.load.kg, week.prescription.reps, 0.0) == pytest.approx(

@@ -117,20 +117,25 @@ class Terms:
             return None
         least = self.least_chance(prescription.kind)
         asked = (prescription.reps, prescription.sets, weeks_ahead, self.gain, self.rules)
-        return self.known.most_kg(least, *asked) - self.carried_kg
+        return (self.known.most_kg(least, *asked) - self.carried_kg) * self.manner_share
 
     def chance_of(self, load_kg: float, prescription: Prescription, weeks_ahead: float) -> float | None:
         """The chance that its last set is made at a load."""
         if self.known is None:
             return None
-        moved_kg = load_kg + self.carried_kg
-        return self.known.chance(moved_kg, prescription.reps, prescription.sets, weeks_ahead, self.gain, self.rules)
+        return self.known.chance(
+            self._plain_kg(load_kg), prescription.reps, prescription.sets, weeks_ahead, self.gain, self.rules
+        )
 
     def left_after(self, load_kg: float, reps: int, weeks_ahead: float) -> float | None:
         """Reps that a first set at a load is expected to leave."""
         if self.known is None:
             return None
-        return self.known.left(load_kg + self.carried_kg, reps, weeks_ahead, self.gain, self.rules)
+        return self.known.left(self._plain_kg(load_kg), reps, weeks_ahead, self.gain, self.rules)
+
+    def _plain_kg(self, load_kg: float) -> float:
+        """What is moved, body included, had it been done plainly: with a pause 90 kg are as hard as 100."""
+        return load_kg / self.manner_share + self.carried_kg
 
     def step_kg(self, near_kg: float) -> float:
         """One step of the room, in all (both sides)."""

@@ -109,7 +109,8 @@ def likely_of(up: Turn, load: Load | None, chances: Chances | None, day: dt.date
     """The same where the chances of the movement were read for many."""
     if load is None or chances is None or up.cell.kind is not Kind.WORK or up.on_rung:
         return None
-    return chances.on(up.athlete.id, day, load.kg, up.cell.sets, up.cell.reps)
+    share = up.item.manner.load_share(chances.rules)
+    return chances.on(up.athlete.id, day, load.kg, up.cell.sets, up.cell.reps, manner_share=share)
 
 
 def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:

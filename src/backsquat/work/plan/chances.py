@@ -50,11 +50,13 @@ class Chances:
         reps: int,
         week: int = 0,
         *,
+        manner_share: float = 1.0,
         only_seldom: bool = False,
     ) -> SetChance | None:
         """For one exposure on a day to come; None where nothing is known, or nothing is loaded.
 
         `week` of its block: what is gained is reckoned from the block's start, as the plan does, and not before it.
+        `manner_share`: of a plain load, by how it is done; with a pause 90 kg are as hard as 100.
         `only_seldom`: where plenty is left the chance is not worked out and taken as certain; a sheet has hundreds.
         """
         value = self.values.get(athlete_id)
@@ -62,7 +64,7 @@ class Chances:
             return None
         rules, weeks = self.rules, min((day - self.today).days / 7, float(week))
         gain = rules.gain_newcomer if athlete_id in self.newcomers else rules.gain_trained
-        known, moved_kg = value.known, load_kg + value.carried_kg
+        known, moved_kg = value.known, load_kg / manner_share + value.carried_kg
         left = known.left(moved_kg, reps, weeks, gain, rules)
         plenty = only_seldom and left >= PLENTY
         chance = 1.0 if plenty else known.chance(moved_kg, reps, sets, weeks, gain, rules)

@@ -17,6 +17,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.rows import written
+from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.sessions.blocks import session_day
 
@@ -86,17 +87,26 @@ def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rule
         rest_s=rest_of(cell, slot),
         may_edit=open_to_edits and obstacle is None,
         may_give=day >= today,
-        likely=None if logged else _likely(session, cell, athlete, movement, day, today, rules),
+        likely=None if logged else _likely(session, cell, slot, athlete, movement, day, today, rules),
     )
 
 
 def _likely(
-    session: Session, cell: Cell, athlete: Athlete, movement: Movement, day: dt.date, today: dt.date, rules: Rules
+    session: Session,
+    cell: Cell,
+    slot: BlockSlot,
+    athlete: Athlete,
+    movement: Movement,
+    day: dt.date,
+    today: dt.date,
+    rules: Rules,
 ) -> SetChance | None:
     if cell.state is not State.LOAD or cell.kind is not Kind.WORK or cell.movement:
         return None
     chances = Chances.of(session, [athlete], movement.code, today, rules)
-    return chances.on(athlete.id, day, cell.load_kg, cell.sets, cell.reps, cell.week)
+    setting = athlete_settings(session, [slot.id]).get((slot.id, athlete.id)) or setting_of(slot)
+    share = setting.manner(slot.manner).load_share(rules)
+    return chances.on(athlete.id, day, cell.load_kg, cell.sets, cell.reps, cell.week, manner_share=share)
 
 
 def _history(session: Session, cell: Cell) -> list[Earlier]:

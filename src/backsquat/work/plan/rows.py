@@ -179,11 +179,12 @@ class RowOf:
         cells: Mapping[int, PlacedCell],
         done: Mapping[tuple[int, int], int],
         own: tuple[str, Sequence[Prescription]] | None = None,
+        manner_share: float = 1.0,
     ) -> SheetRow:
         """The row of one athlete; whoever is stopped, gated or limited is shown no load to come that is not theirs.
 
         `cells` by week, `done` the sets logged by (athlete, week), `own` the athlete's own school with
-        what it lays out.
+        what it lays out, `manner_share` of a plain load by how this athlete does it.
         """
         state, obstacle = self._state(ready, cells)
         allowed = {
@@ -197,7 +198,7 @@ class RowOf:
                 shown.pop()
         elif not all(allowed.values()) and state is RowState.PLAIN:
             state = RowState.LIMIT_REPLAN
-        built = self._cells(ready, shown, done, own[1] if own else None)
+        built = self._cells(ready, shown, done, own[1] if own else None, manner_share)
         now = cells.get(self.this_week)
         max_kg = now.planning_max_kg if now and state not in REFUSED else None
         return SheetRow(ready.person, max_kg, state, obstacle, built, own[0] if own else "")
@@ -257,11 +258,12 @@ class RowOf:
             return RowState.NOT_PLANNED, None
         return (RowState.NO_RUNG if coming == {State.NO_RUNG} else RowState.PLAIN), None
 
-    def _likely(self, athlete_id: int, cell: PlacedCell, day: dt.date) -> SetChance | None:
+    def _likely(self, athlete_id: int, cell: PlacedCell, day: dt.date, manner_share: float) -> SetChance | None:
         """How likely the work of a loaded cell to come is made, and what it leaves."""
-        if self.chances is None or cell.state is not State.LOAD or cell.kind is not Kind.WORK:
+        if self.chances is None or cell.state is not State.LOAD or cell.kind is not Kind.WORK or cell.movement:
             return None
-        return self.chances.on(athlete_id, day, cell.load_kg, cell.sets, cell.reps, cell.week, only_seldom=True)
+        asked = (cell.load_kg, cell.sets, cell.reps, cell.week)
+        return self.chances.on(athlete_id, day, *asked, manner_share=manner_share, only_seldom=True)
 
     def _within_limits(self, ready: Readiness, cell: PlacedCell | None, day: dt.date) -> bool:
         if not ready.limits or cell is None or cell.state is not State.LOAD:
@@ -274,6 +276,7 @@ class RowOf:
         shown: Sequence[PlacedCell | None],
         done: Mapping[tuple[int, int], int],
         own: Sequence[Prescription] | None,
+        manner_share: float,
     ) -> tuple[SheetCell, ...]:
         waves = {asked.week for asked in own or self.outline if asked.first_of_wave}
         built, before, lifted = [], None, False
@@ -291,7 +294,7 @@ class RowOf:
             sets_done = done.get((ready.person.id, cell.week), 0)
             gone = day < ready.today and cell.live and cell.state in LIFTED
             missed = gone and not sets_done and not self.spare and ready.could_come(day)
-            likely = None if sets_done else self._likely(ready.person.id, cell, day)
+            likely = None if sets_done else self._likely(ready.person.id, cell, day, manner_share)
             sheet_cell = _sheet_cell(cell, asked, change_kg, sets_done, own is not None, other, missed, likely)
             built.append(sheet_cell._replace(start="") if lifted or day < ready.today else sheet_cell)
             lifted = lifted or bool(sets_done) or bool(built[-1].start)  # from then on it goes on from the last time

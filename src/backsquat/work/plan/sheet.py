@@ -83,7 +83,16 @@ def _rows(
         placed, done = _placed(session, slot, ids), _sets_done(session, slot.id, ids)
         rows = _row_of(block, slot, movement, today)
         rows = replace(rows, chances=Chances.of(session, asked, movement.code, today, rules))
-        return {id: rows.row(ready[id], placed[id], done, _own(settings, block, slot, movement, id)) for id in ids}
+        return {
+            id: rows.row(
+                ready[id],
+                placed[id],
+                done,
+                _own(settings, block, slot, movement, id),
+                settings.get((slot.id, id), setting_of(slot)).manner(slot.manner).load_share(rules),
+            )
+            for id in ids
+        }
 
     return list(kept_each(session, ("sheet rows", slot.id, today, rules), by_id, read, plan=True).values())
 
