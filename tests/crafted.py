@@ -41,6 +41,16 @@ def a_workbook() -> bytes:
     return out.getvalue()
 
 
+def heavy_workbook() -> bytes:
+    """A small file that asks for a whole sheet of merged cells."""
+    merged = b'</sheetData><mergeCells count="1"><mergeCell ref="A1:XFD1048576"/></mergeCells>'
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(a_workbook())) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        for name in old.namelist():
+            new.writestr(name, old.read(name).replace(b"</sheetData>", merged))
+    return out.getvalue()
+
+
 def an_archive() -> bytes:
     out = io.BytesIO()
     data = {

@@ -5,6 +5,7 @@ python tools/trust.py [KILLS]      writes the figures into docs/SECURITY.md
 
 import json
 import os
+import random
 import re
 import signal
 import socket
@@ -32,9 +33,10 @@ from backsquat.work.audit import note_of
 
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
-from tests.crafted import crafted  # noqa: E402 - beside this folder, not in the package
+from tests.crafted import crafted, heavy_workbook  # noqa: E402 - beside this folder, not in the package
 from tests.fuzz import fuzz  # noqa: E402
 
+A_WORKBOOK = heavy_workbook()
 BEGIN, END = "<!-- figures of tools/trust.py -->", "<!-- end of figures -->"
 
 
@@ -231,6 +233,58 @@ def copied(path: Path, times: int) -> dict[str, object]:
             "restored_s": round(back_s, 2), "lost_by_restoring": lost}  # fmt: skip
 
 
+def crowded(path: Path, devices: int, seconds: float) -> dict[str, object]:
+    """Devices on the floor while others ask for PDFs and send workbooks as fast as they are answered."""
+    server = Server(path.parent)
+    phones = [Phone(server) for _ in range(devices)]
+    asking = [Phone(server) for _ in range(14)]
+    page = f"http://127.0.0.1:{server.port}/floor/"
+    figures: dict[str, object] = {"devices": devices}
+    for what, heavy in (("alone", False), ("beside heavy work", True)):
+        end, waited, done = threading.Event(), list[float](), dict[int, int]()
+        threads = [threading.Thread(target=_polling, args=(phone, page, end, waited)) for phone in phones]
+        if heavy:
+            threads += [threading.Thread(target=_asking, args=(one, n, end, done)) for n, one in enumerate(asking)]
+        for thread in threads:
+            thread.start()
+        time.sleep(seconds)
+        end.set()
+        for thread in threads:
+            thread.join()
+        waited.sort()
+        figures[f"floor {what}, median and slowest s"] = [round(waited[len(waited) // 2], 2), round(waited[-1], 2)]
+    server.kill()
+    return figures | {"heavy work answered": {str(code): count for code, count in sorted(done.items())}}
+
+
+def _polling(phone: Phone, page: str, end: threading.Event, waited: list[float]) -> None:
+    while not end.wait(3 + random.random()):
+        began = time.monotonic()
+        phone.line.open(page, timeout=60).read()
+        waited.append(time.monotonic() - began)
+
+
+def _asking(phone: Phone, nth: int, end: threading.Event, done: dict[int, int]) -> None:
+    at = f"http://127.0.0.1:{phone.server.port}"
+    while not end.is_set():
+        if nth % 2:
+            request = urllib.request.Request(f"{at}/floor/paper/wall?pdf=a4")
+        else:
+            name = f'form-data; name="csrf_token"\r\n\r\n{phone.token}'
+            file = 'form-data; name="file"; filename="log.xlsx"\r\nContent-Type: application/octet-stream\r\n\r\n'
+            head = f"--x\r\nContent-Disposition: {name}\r\n--x\r\nContent-Disposition: {file}"
+            body = head.encode() + A_WORKBOOK + b"\r\n--x--\r\n"
+            request = urllib.request.Request(
+                f"{at}/take-in/", body, {"Content-Type": "multipart/form-data; boundary=x"}
+            )
+        try:
+            code = phone.line.open(request, timeout=90).status
+        except urllib.error.HTTPError as error:
+            code = error.code
+        done[code] = done.get(code, 0) + 1
+        time.sleep(2 if code == 409 else 0.2)  # who is told to wait does
+
+
 def filled(folder: Path) -> dict[str, object]:
     """A disk with no room: a small file system of its own where that may be made, else a limit on the file."""
     path = data_in(folder)
@@ -282,6 +336,7 @@ def main() -> None:
         figures["the database held by another"] = held(path)
         figures["lines that say nothing"] = idling(path, 600)
         figures["copied and restored while sets are logged"] = copied(path, 20)
+        figures["a crowded floor"] = crowded(path, 30, 30)
     with tempfile.TemporaryDirectory() as folder:
         figures["a full disk"] = filled(Path(folder))
     with tempfile.TemporaryDirectory() as folder:

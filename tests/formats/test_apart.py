@@ -11,7 +11,7 @@ from openpyxl import Workbook
 from PIL import Image
 
 from backsquat.core.errors import ImpossibleInput
-from backsquat.formats.apart import _Apart
+from backsquat.formats.apart import Apart
 from backsquat.formats.pictures import picture_of
 from backsquat.formats.table import table_in, table_of
 
@@ -99,7 +99,7 @@ def test_a_cell_as_long_as_a_book_is_a_sentence() -> None:
 
 
 def test_one_that_dies_is_started_again_and_several_wait_their_turn() -> None:
-    reader = _Apart()
+    reader = Apart("workbook")
     try:
         assert reader.read("workbook", "file", a_workbook(2))[0][1] == "Squat"
         assert reader._process is not None
@@ -110,7 +110,7 @@ def test_one_that_dies_is_started_again_and_several_wait_their_turn() -> None:
             threading.Thread(
                 target=lambda n=n: found.append(sum(map(any, reader.read("workbook", "file", a_workbook(n)))))
             )
-            for n in (3, 4, 5)
+            for n in (3, 4, 5)  # as many as have a place
         ]
         for thread in threads:
             thread.start()
@@ -122,9 +122,11 @@ def test_one_that_dies_is_started_again_and_several_wait_their_turn() -> None:
 
 
 def test_nothing_but_its_readers_can_be_asked_of_it() -> None:
-    reader = _Apart()
+    reader = Apart("workbook")
     try:
-        with pytest.raises(ImpossibleInput):
+        with pytest.raises(KeyError):
             reader.read("os.system", "file", b"")
+        with pytest.raises(ImpossibleInput):  # of another process, not of this
+            reader.read("pdf", "file", b"")
     finally:
         reader.end()

@@ -7,7 +7,7 @@ from urllib import request
 import pytest
 
 import backsquat
-from backsquat.formats.pdf import Paper, as_pdf
+from backsquat.formats.pdf import Paper, laid_out
 
 STATIC = Path(backsquat.__file__).parent / "ui/static"
 
@@ -26,6 +26,6 @@ def test_nothing_is_read_but_the_fonts(tmp_path: Path, monkeypatch: pytest.Monke
     asks = (secret.as_uri(), "http://127.0.0.1:9/x.png", f"file://{STATIC}/mark.svg", "file:///etc/hostname")
     pictures = "".join(f'<img src="{one}"><p style="background:url({one})">x</p>' for one in asks)
     sheet = f'<link rel="stylesheet" href="{secret.as_uri()}"><style>@import url({asks[1]});</style>'
-    made = as_pdf(f"<html><head>{sheet}</head><body>{pictures}<b>Text</b></body></html>", Paper.A5, STATIC)
+    made = laid_out(f"<html><head>{sheet}</head><body>{pictures}<b>Text</b></body></html>", Paper.A5, STATIC)
     assert made.startswith(b"%PDF")
     assert opened and all("backsquat-fonts-" in address for address in opened), opened

@@ -16,7 +16,10 @@ from openpyxl import load_workbook
 from sqlalchemy import func, select
 
 from backsquat.formats import pdf
+from backsquat.formats.apart import heavy_work
+from backsquat.pages import papers
 from backsquat.storage.models import Athlete, BlockSession, Cell, SessionDay, SetEntry
+from tests.crafted import a_workbook
 from tests.demo_club import athlete_id, other_squad, reading, undo_of
 
 SEASON = "first=2026-07-01&last=2026-11-23"
@@ -181,15 +184,23 @@ def test_cards_and_wall_sheet_as_pdf(app: Flask, client: FlaskClient) -> None:
 
 def test_a_machine_that_can_make_no_pdf_says_so(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setitem(sys.modules, "weasyprint", None)
+    monkeypatch.setattr(papers, "as_pdf", pdf.laid_out)  # in this process, where the package is missing now
     answer = client.get("/floor/paper/wall?pdf=a4")
     assert answer.status_code == 409 and "cannot make a PDF" in answer.text and "Pango" in answer.text
     assert client.get("/floor/paper/wall").status_code == 200
 
 
-def test_one_pdf_at_a_time(client: FlaskClient, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(pdf, "WAITS_S", 0.01)
-    with pdf.ONE_AT_A_TIME:
-        assert client.get("/floor/paper/wall?pdf=a4").status_code == 409
+def test_heavy_work_waits_at_few_places_and_beyond_them_is_told_at_once(client: FlaskClient) -> None:
+    """Files and PDFs together: the threads that are left answer the floor."""
+    book = io.BytesIO(a_workbook())
+    with heavy_work(), heavy_work():
+        assert client.get("/floor/paper/wall?pdf=a4").status_code == 200
+        with heavy_work():
+            told = client.get("/floor/paper/wall?pdf=a4")
+            assert told.status_code == 409 and "try again" in told.text
+            sent = client.post("/take-in/", data={"file": (book, "list.xlsx")})
+            assert sent.status_code == 409 and "try again" in sent.text
+            assert client.get("/floor/").status_code == 200
     assert client.get("/floor/paper/wall?pdf=a4").status_code == 200
 
 

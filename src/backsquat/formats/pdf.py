@@ -1,22 +1,22 @@
 """Pages made into PDF: the same HTML, styles and drawings as on the screen, black on white."""
 
+import atexit
 import re
 import tempfile
-import threading
+import traceback
 from enum import StrEnum
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 from backsquat.core.errors import Refused
+from backsquat.formats.apart import Apart
 
 STYLES = "styles/paper.css"
 DRAWINGS = "styles/paper-drawings.css"  # a drawing reads only what stands in it
 FONTS = [
     (weight, f"vendor/barlow-{signs}-{weight}.woff2") for weight in (400, 600, 700) for signs in ("latin-ext", "latin")
 ]
-WAITS_S = 15
-ONE_AT_A_TIME = threading.Lock()  # laying out takes a core: the floor needs the other
 PICTURE = re.compile(r"<svg\b[^>]*>")
 
 
@@ -28,8 +28,35 @@ class Paper(StrEnum):
     A4_LYING = "A4 landscape"
 
 
+_PAPERS = Apart("pdf")
+atexit.register(_PAPERS.end)
+
+
 def as_pdf(page: str, paper: Paper, static: Path) -> bytes:
-    """A page as PDF; nothing is fetched but files that ship in `static`. Refused where this machine cannot make any."""
+    """A page as PDF, made beside the server: laying out takes seconds of a core, and the floor is to be answered meanwhile.
+
+    Refused where this machine cannot make any, where too many wait, and where it did not come about.
+    """
+    said = _PAPERS.ask("pdf", page, paper, static)
+    if said is None or said[0] == "broken":
+        raise Refused("pdf_failed")
+    if said[0] == "forbidden":
+        raise Refused(str(said[1]))
+    return bytes(said[1])
+
+
+def laid_out(page: str, paper: Paper, static: Path) -> bytes:
+    """The same here and now; nothing is fetched but files that ship in `static`."""
+    try:
+        return _laid_out(page, paper, static)
+    except Refused:
+        raise
+    except Exception:
+        traceback.print_exc()  # the page is ours: whoever keeps the server is to know
+        raise
+
+
+def _laid_out(page: str, paper: Paper, static: Path) -> bytes:
     try:
         from weasyprint import CSS, HTML
         from weasyprint.text.fonts import FontConfiguration
@@ -59,13 +86,8 @@ def as_pdf(page: str, paper: Paper, static: Path) -> bytes:
     around = f"{faces} @page {{ size: {paper.value}; margin: 10mm }}"
     texts = ((static / STYLES).read_text("utf-8"), around)
     sheets = [CSS(string=text, font_config=fonts, url_fetcher=fetcher) for text in texts]
-    if not ONE_AT_A_TIME.acquire(timeout=WAITS_S):
-        raise Refused("pdf_busy")
-    try:
-        document = HTML(string=shown, url_fetcher=fetcher, media_type="print")
-        return bytes(document.write_pdf(stylesheets=sheets, font_config=fonts))
-    finally:
-        ONE_AT_A_TIME.release()
+    document = HTML(string=shown, url_fetcher=fetcher, media_type="print")
+    return bytes(document.write_pdf(stylesheets=sheets, font_config=fonts))
 
 
 @cache

@@ -220,7 +220,8 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "no_rig": ("Nothing to load it with", "This room has nothing to load {movement} with. Describe it under Room."),
     "enough_sets": ("All sets are logged", "Correct one of them if it went differently."),
     "season_used": ("Matches are in this season", "Take them back first."),
-    "pdf_busy": ("Another PDF is being made", "Try again in a moment, or print the page."),
+    "heavy_busy": ("Other files are being read or made", "Nothing was stored. Wait a few seconds and try again."),
+    "pdf_failed": ("No PDF came of it", "Print the page from the browser, or keep it as one file."),
     "no_pdf": (
         "This machine cannot make a PDF",
         "The system's library Pango is missing (README: PDF). Print the page, or keep it as one file.",
