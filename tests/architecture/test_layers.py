@@ -15,7 +15,7 @@ ROOT = Path(__file__).parents[2]
 SOURCE = ROOT / "src/backsquat"
 CORE_MAY = {  # of the standard library: no clock, no chance, no files, no database
     *("bisect", "collections", "dataclasses", "datetime", "decimal", "enum", "functools", "itertools"),
-    *("math", "statistics", "typing"),
+    *("math", "statistics", "typing", "unicodedata"),
 }
 OF_THE_DATABASE = re.compile(r"sqlite|PRAGMA|exec_driver_sql|\bANALYZE\b|func\.(date|strftime|json)")
 SQL_WORDS = {"select", "insert", "update", "delete", "func", "text"}

@@ -127,7 +127,7 @@ def test_a_rack_goes_through_its_whole_session_on_a_phone(browser: Browser, site
         elif "split squat" in before[1] and not felt:  # felt in the wrong place: said, and asked again next time
             page.get_by_text("It went differently").click()
             form = page.locator("details[open] form.inside")
-            form.get_by_text("Felt in, soreness, a note").click()
+            form.get_by_text("Felt in, soreness, a band, a note").click()
             form.get_by_label("Felt in").select_option(index=2)
             form.get_by_role("button", name="Log this set").click()
             gone_on(before)

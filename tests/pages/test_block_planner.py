@@ -405,7 +405,7 @@ def test_who_stands_lower_has_the_own_rung_in_the_slot_with_the_reason(app: Flas
     def row(name: str) -> str:
         return page.split(f">{name}</a>")[1].split("</tr>")[0]
 
-    assert "own level 4, this is 7" in row("Fenna Moreau") and "rear foot on a low step" in row("Fenna Moreau")
+    assert "own level 4, this is 8" in row("Fenna Moreau") and "rear foot on a low step" in row("Fenna Moreau")
     assert "not placed: gentlest level" in row("Noor Visser")
     assert "Noor Visser not placed on the ladder" in page.split('class="wayside"')[1]
     assert 'class="load"' in row("Marit Holm") and "own level" not in row("Marit Holm")

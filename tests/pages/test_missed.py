@@ -62,7 +62,7 @@ def test_until_it_is_answered_the_floor_offers_no_more_than_what_was_missed(app:
 
 
 def test_the_one_tap_of_the_floor_logs_the_held_number(app: Flask, client: FlaskClient) -> None:
-    before, now = live_cell(app, "Petra Skov", 1), live_cell(app, "Petra Skov", 2)
+    before, now = live_cell(app, "Ines Okafor", 1), live_cell(app, "Ines Okafor", 2)
     with app.extensions["database"].writing() as session:
         slots = select(BlockSlot.id).where(
             BlockSlot.session_id == select(BlockSlot.session_id).where(BlockSlot.id == before.slot_id).scalar_subquery()

@@ -121,7 +121,7 @@ def test_where_the_plan_stands_only_the_week_is_gone(app: Flask) -> None:
 
 def test_a_week_without_training_puts_milestones_off_by_a_week_and_another_school_does_not(app: Flask) -> None:
     today = ahead(app)
-    less, other = beside(today, tried(app, WithoutWeek(WEEK))), beside(today, tried(app, WithSchool(SLOT, "stages")))
+    less, other = beside(today, tried(app, WithoutWeek(WEEK))), beside(today, tried(app, WithSchool(SLOT, "fixed")))
     late = [
         (one.today.late_on, one.then.late_on)
         for one in less.goals

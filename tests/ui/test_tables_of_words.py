@@ -13,7 +13,7 @@ from backsquat.ui.phrases.decisions import REASONS, WOULD_CHANGE
 SOURCE = Path(backsquat.__file__).parent
 # What a table leaves out on purpose: whoever adds a code decides here.
 PARTLY = {
-    "core.loads.rigs.HELD": "BODY BAR TRAP_BAR DUMBBELL DUMBBELLS MACHINE BAND BAG BALL SLIDERS",
+    "core.loads.rigs.HELD": "BODY BAR TRAP_BAR DUMBBELL DUMBBELLS MACHINE BAND BALL SLIDERS",
     "core.progression.usual_window.FEW": "SQUAT HINGE SINGLE_LEG EXTENSION GROIN TRUNK SPEED MOBILITY",
     "core.technique.still.CORNERS": "TRUNK SHIN DEPTH PELVIS BAR_OFF",
     "core.technique.still.STANDARD": "HINGE LANDING PICKUP READY",

@@ -3,6 +3,7 @@
 from typing import cast
 
 from flask import current_app
+from flask_login import current_user
 
 from backsquat.core.roles import Role
 from backsquat.devices.listener import Sensor, Watcher
@@ -11,8 +12,8 @@ from backsquat.pages.request import actor, membership
 
 def watcher() -> Watcher:
     """Whoever asks, as a sensor knows them."""
-    user_id, role = actor().user_id, membership().role
-    return Watcher(membership().squad_id, user_id, membership().user.name, staff=role is not Role.ATHLETE)
+    who, staff = actor(), membership().role is not Role.ATHLETE
+    return Watcher(who.squad_id, who.user_id, current_user.name, staff=staff)
 
 
 def sensor(kind: str) -> Sensor | None:

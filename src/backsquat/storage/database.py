@@ -43,6 +43,11 @@ def days_before(day: Any, days: int) -> ColumnElement[dt.date]:
     return func.date(day, f"-{days} days", type_=Date)
 
 
+def overwrite_deleted(session: Session) -> None:
+    """What this transaction deletes is written over, not only let go."""
+    session.connection().exec_driver_sql("PRAGMA secure_delete = ON")
+
+
 class Busy(Exception):
     """Somebody else has been writing for too long, or the disk takes no more: nothing was stored."""
 

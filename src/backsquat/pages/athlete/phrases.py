@@ -17,8 +17,8 @@ from backsquat.work.plan.history import WeekDone
 def erased_words(rows: int, *, swept: bool) -> str:
     """That somebody is erased, and whether the file still holds traces."""
     if swept:
-        return f"Erased: {rows} rows, and the data file was written anew without them."
-    return f"Erased: {rows} rows. The file could not be written anew now: traces stay in it until something overwrites them."
+        return f"Erased: {rows} rows, and the data file was written once more without them."
+    return f"Erased: {rows} rows. The file could not be written once more: traces stay until something overwrites them."
 
 
 def copies_words(copies: Sequence[KeptCopy]) -> str:

@@ -17,6 +17,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
+from backsquat.storage.database import overwrite_deleted
 from backsquat.storage.models import Athlete, AuditLine, Base, Change, SignIn, User
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
@@ -97,7 +98,7 @@ def erase_person(session: Session, actor: Actor, athlete_id: int, typed_name: st
     if typed_name.strip() != athlete.name:
         raise ImpossibleInput(Problem("name", "name_to_confirm", {"name": athlete.name}))
     name, count = athlete.name, 0
-    session.connection().exec_driver_sql("PRAGMA secure_delete = ON")  # what goes is written over, not only let go
+    overwrite_deleted(session)
     _close_phone(session, athlete_id)
     session.expunge(athlete)
     for table in reversed(tables_of_athletes()):
