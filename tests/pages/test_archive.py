@@ -83,7 +83,11 @@ def test_out_into_empty_and_every_page_is_the_same(app: Flask, client: FlaskClie
         if address == "/floor/send":
             continue  # it shows to whom something can be sent
         here, there = client.get(address), coach.get(address)
-        assert (here.status_code, plain(here.text)) == (there.status_code, plain(there.text)), address
+        differ = [
+            two for two in zip(plain(here.text).split(), plain(there.text).split(), strict=False) if len({*two}) == 2
+        ]
+        assert (here.status_code, differ) == (there.status_code, []), address
+        assert len(plain(here.text)) == len(plain(there.text)), address
     assert "Every line follows" in coach.get("/audit/?check=1").text
     assert empty.test_client().get("/first/archive").status_code == 404  # once
     nobody = empty.test_client()
