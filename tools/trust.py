@@ -285,6 +285,54 @@ def _asking(phone: Phone, nth: int, end: threading.Event, done: dict[int, int]) 
         time.sleep(2 if code == 409 else 0.2)  # who is told to wait does
 
 
+def twice(path: Path) -> dict[str, object]:
+    """A second server on the same folder refuses, and the first goes on; without a proxy no header says who asks."""
+    server = Server(path.parent)
+    settings = os.environ | {"BACKSQUAT_DATA": str(path.parent), "PYTHONPATH": str(ROOT / "src")}
+    command = [sys.executable, "-m", "backsquat", "serve", "--port", str(server.port + 1)]
+    second = subprocess.run(command, env=settings, capture_output=True, text=True, timeout=120, check=False)
+    first = Phone(server).log(1, "trust-twice")
+    guesses = [_guess(server, f"10.0.0.{n}") for n in range(45)]
+    server.kill()
+    slowed = guesses.index(429) + 1 if 429 in guesses else 0
+    return {
+        "second ends with": second.returncode,
+        "first answers": first,
+        "guesses under forged addresses until slowed": slowed,
+    }
+
+
+def _guess(server: Server, address: str) -> int:
+    phone = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(CookieJar()))
+    page = phone.open(f"http://127.0.0.1:{server.port}/sign-in", timeout=10).read().decode()
+    token = re.search(r'name="csrf_token"[^>]*?value="([^"]+)"', page).group(1)  # type: ignore[union-attr]
+    body = urllib.parse.urlencode({"sign_in": f"nobody {address}", "password": "guessed 12345", "csrf_token": token})
+    request = urllib.request.Request(f"http://127.0.0.1:{server.port}/sign-in", body.encode())
+    for name in ("X-Forwarded-For", "X-Real-IP", "Forwarded"):
+        request.add_header(name, address)
+    try:
+        return int(phone.open(request, timeout=10).status)
+    except urllib.error.HTTPError as error:
+        return error.code
+
+
+def older(folder: Path) -> dict[str, object]:
+    """A copy made by an older program is put back and brought up to date."""
+    old = folder / "old" / "backsquat.sqlite3"
+    old.parent.mkdir()
+    migrate(old, "own_phones")
+    with sqlite3.connect(old) as connection:
+        connection.execute("INSERT INTO squads (id, club, name) VALUES (1, 'Old', 'Old')")
+    mark(old, Kind.OWN)
+    path = data_in(folder)
+    restore(path, old, Clock().real())
+    server = Server(path.parent)
+    server.kill()
+    with sqlite3.connect(path) as connection:
+        names = [name for (name,) in connection.execute("SELECT name FROM squads")]
+    return {"sound": examine(path).newest, "squads": names}
+
+
 def filled(folder: Path) -> dict[str, object]:
     """A disk with no room: a small file system of its own where that may be made, else a limit on the file."""
     path = data_in(folder)
@@ -336,7 +384,10 @@ def main() -> None:
         figures["the database held by another"] = held(path)
         figures["lines that say nothing"] = idling(path, 600)
         figures["copied and restored while sets are logged"] = copied(path, 20)
+        figures["a second server, forged headers"] = twice(path)
         figures["a crowded floor"] = crowded(path, 30, 30)
+    with tempfile.TemporaryDirectory() as folder:
+        figures["a copy of an older program put back"] = older(Path(folder))
     with tempfile.TemporaryDirectory() as folder:
         figures["a full disk"] = filled(Path(folder))
     with tempfile.TemporaryDirectory() as folder:

@@ -171,6 +171,6 @@ def new_password(token: str) -> ResponseReturnValue:
         return True
 
     if form.submitted(write):
-        flash("Password kept. Sign in with it.")
+        flash("Password saved. Sign in with it.")
         return redirect(url_for("accounts.sign_in"))
     return render_template("accounts/new_password.html", form=form, person=user), 422 if form.errors else 200

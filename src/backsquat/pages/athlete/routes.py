@@ -179,9 +179,9 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
     athlete_id = form.submitted(write)
     if athlete_id:
         if athlete is None:
-            flash("Athlete added. Next: the screens and the gate before any bar.")
+            flash("Athlete added. Next: the screens, and whether they are ready for the bar.")
             return redirect(url_for("ladders.show", athlete_id=athlete_id))
-        flash("Changes kept.")
+        flash("Changes saved.")
         return redirect(url_for("athlete.show", athlete_id=athlete_id))
     page = render_template(
         "athlete/facts.html",
