@@ -19,7 +19,8 @@ from backsquat.storage import keeping
 from backsquat.storage.database import Database
 from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, nightly, restore
 from backsquat.storage.migrate import migrate
-from backsquat.storage.models import SetEntry, Squad
+from backsquat.storage.models import AuditLine, SetEntry, Squad
+from backsquat.work.audit import note_of
 from tests.demo_club import live_cell, reading
 from tests.empty import empty_data
 
@@ -282,6 +283,33 @@ def test_a_full_disk_says_so_and_stores_nothing(app: Flask, client: FlaskClient)
         event.remove(engine, "checkout", no_more)
         engine.dispose()
     assert client.get("/").status_code == 200
+
+
+def test_what_a_physio_reads_is_read_on_a_full_disk_too(
+    app: Flask, physio: FlaskClient, caplog: pytest.LogCaptureFixture
+) -> None:
+    """The line of the reading is in the server's log then, and in the audit log as soon as there is room again."""
+    engine, lines = app.extensions["database"].engine, select(func.count()).where(AuditLine.what == "health_read")
+    with app.extensions["database"].writing() as session:
+        while session.connection().exec_driver_sql("PRAGMA freelist_count").scalar():  # no room inside the file either
+            note_of(session, app.extensions["clock"].now(), "trial", {"words": "y" * 9000}, squad_id=1)
+
+    def no_more(connection: sqlite3.Connection, *_: object) -> None:
+        connection.execute("PRAGMA max_page_count = 1")
+
+    event.listen(engine, "checkout", no_more)
+    try:
+        answers = [physio.get("/health-list/13") for _ in range(60)]
+    finally:
+        event.remove(engine, "checkout", no_more)
+        engine.dispose()
+    assert {answer.status_code for answer in answers} == {200}
+    assert "health notes of athlete 13 read by person" in caplog.text
+    with reading(app) as session:
+        before = session.scalar(lines) or 0
+    assert physio.get("/health-list/13").status_code == 200
+    with reading(app) as session:
+        assert session.scalar(lines) == before + 1
 
 
 def test_health_says_when_the_database_is_gone(
