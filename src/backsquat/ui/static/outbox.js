@@ -199,13 +199,13 @@ const LineMark = (() => {
     if (!state.line) parts.push(`No line since ${clock(state.since)}`);
     if (state.waiting.length) {
       const sets = state.waiting.every((one) => one.what === "set"), one = state.waiting.length === 1;
-      parts.push(`${state.waiting.length} ${sets ? (one ? "set" : "sets") : one ? "entry" : "entries"} ${one ? "waits" : "wait"} for the line since ${clock(state.waiting[0].tapped_ms)}`);
+      parts.push(`${state.waiting.length} ${sets ? (one ? "set" : "sets") : one ? "entry" : "entries"} ${one ? "waits" : "wait"} for the line${state.line ? ` since ${clock(state.waiting[0].tapped_ms)}` : ""}`);
     }
     if (state.waiting.length && !state.signedIn && state.line) { parts.push("nobody is signed in"); acts.push(Object.assign(document.createElement("a"), { href: "/sign-in?next=/floor/", textContent: "Sign in to send" })); }
     if (others.length) { parts.push(`${others.length} of them logged by somebody else here`); acts.push(button("Send in my name", () => Outbox.flush(true))); }
     if (state.full) parts.push("This device has no room left to write sets down: they are on this page only. Save them to a file before you close it");
     if (state.problem) parts.push(state.problem);
-    if (!state.line && state.pack) parts.push(`what is shown was taken along at ${state.pack.at.slice(11, 16)}`);
+    if (!state.line && state.pack) parts.push(`list taken along at ${state.pack.at.slice(11, 16)}`);
     if (state.waiting.length || state.refused.length) acts.push(button("Save to a file", Outbox.toFile));
     const seen = [parts.join(" · "), ...state.refused.map((one) => one.client_id), ...state.said, acts.length].join("|");
     if (mark.dataset.seen === seen) return;
