@@ -29,7 +29,7 @@ PLACES = threading.BoundedSemaphore(3)  # of the eight threads that serve (`serv
 HEAD = struct.Struct(">Q")
 
 
-class Kind(NamedTuple):
+class HeavyKind(NamedTuple):
     """One kind of work, and how much of it there may be."""
 
     place: str  # module:function
@@ -39,9 +39,9 @@ class Kind(NamedTuple):
 
 
 KINDS = {  # nothing else can be asked for
-    "workbook": Kind("backsquat.formats.table:workbook_rows", 4, 20.0, 320_000_000),
-    "picture": Kind("backsquat.formats.pictures:made_of", 4, 20.0, 320_000_000),
-    "pdf": Kind("backsquat.formats.pdf:laid_out", 60, 90.0, 1_000_000_000),
+    "workbook": HeavyKind("backsquat.formats.table:workbook_rows", 4, 20.0, 320_000_000),
+    "picture": HeavyKind("backsquat.formats.pictures:made_of", 4, 20.0, 320_000_000),
+    "pdf": HeavyKind("backsquat.formats.pdf:laid_out", 60, 90.0, 1_000_000_000),
 }
 
 
