@@ -121,7 +121,7 @@ def _idea(text: str) -> Idea:
         if kind == "match":
             return WithMatch(MatchFacts(plain_day(first), "c" in more, "a" in more))
         if kind == "school" and more in SCHOOLS:
-            return WithSchool(slot_of(reader(), context().squad.id, number(first))[0].id, more)
+            return WithSchool(slot_of(reader(), context().squad.id, number(first) or 0)[0].id, more)
     except ValueError:
         pass
     raise NotThere("idea")
