@@ -96,9 +96,9 @@ def test_out_into_empty_and_every_page_is_the_same(app: Flask, client: FlaskClie
 
 
 def test_every_table_is_handed_out_or_named_as_staying_behind() -> None:
-    from backsquat.storage.archive import _scopes  # the one list of what belongs to a squad
+    from backsquat.storage.archive import scopes  # the one list of what belongs to a squad
 
-    assert set(_scopes(1)) | STAY_BEHIND == set(Base.metadata.tables)
+    assert set(scopes(1)) | STAY_BEHIND == set(Base.metadata.tables)
     assert set(schema()["properties"]) == set(Base.metadata.tables) - STAY_BEHIND
 
 

@@ -54,7 +54,7 @@ def newest() -> str:
 
 def rows_of(connection: Connection, squad_id: int) -> Tables:
     """Every row of a squad, and the people its rows name, without what they sign in with."""
-    mine, found = _scopes(squad_id), Tables()
+    mine, found = scopes(squad_id), Tables()
     for table in Base.metadata.sorted_tables:
         if table.name not in STAY_BEHIND:
             raw = select(*(type_coerce(column, NullType()).label(column.name) for column in table.c))
@@ -63,7 +63,7 @@ def rows_of(connection: Connection, squad_id: int) -> Tables:
     return found
 
 
-def _scopes(squad_id: int) -> dict[str, Any]:
+def scopes(squad_id: int) -> dict[str, Any]:
     """Table → the condition on its rows."""
     found: dict[str, Any] = {}
     for table in Base.metadata.sorted_tables:

@@ -7,16 +7,18 @@ rows. A table that comes later is taken along without anybody thinking of it.
 import base64
 import datetime as dt
 import json
+import re
 from collections.abc import Iterator
 from decimal import Decimal
 from enum import Enum
 from typing import Any
 
-from sqlalchemy import JSON, Column, String, Table, cast, delete, func, select, type_coerce, update
+from sqlalchemy import JSON, Column, String, Table, cast, delete, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
+from backsquat.storage.archive import scopes
 from backsquat.storage.database import overwrite_deleted
 from backsquat.storage.models import Athlete, AuditLine, Base, Change, SignIn, User
 from backsquat.work.actor import Actor
@@ -26,6 +28,7 @@ from backsquat.work.squad.athletes import archived_athletes, athlete_of
 from backsquat.work.squad.passes import own_accounts
 
 YEAR_DAYS = 365.25
+CODE = re.compile(r"[a-z0-9_]+")
 ERASED = "an erased athlete"
 KEEP_NAMES = ("athletes", "users", "audit_lines")  # others may be called alike; the log names athletes by number
 
@@ -147,18 +150,28 @@ def _unname(session: Session, squad_id: int, athlete_id: int, name: str) -> None
     mine = (Change.squad_id == squad_id, Change.subject == "athlete", Change.subject_id == athlete_id)
     session.execute(delete(Change).where(*mine))
     session.flush()
+    said, mine_only = re.compile(rf"(?<!\w){re.escape(name)}(?!\w)"), scopes(squad_id)
     for table in Base.metadata.sorted_tables:
-        if table.name in KEEP_NAMES:
+        here = mine_only.get(table.name, table.c.squad_id == squad_id if "squad_id" in table.c else None)
+        if table.name in KEEP_NAMES or here is None:
             continue
-        for column in table.c:
-            if isinstance(column.type, String | JSON):
-                for said in {name, json.dumps(name)[1:-1]}:  # JSON writes other letters as numbers
-                    written = cast(column, String)
-                    session.execute(
-                        update(table)
-                        .where(func.instr(written, said) > 0)
-                        .values({column.name: type_coerce(func.replace(written, said, ERASED), column.type)})
-                    )
+        for column in (one for one in table.c if isinstance(one.type, String | JSON)):
+            written = cast(column, String)
+            spelled = or_(*(func.instr(written, one) > 0 for one in {name, json.dumps(name)[1:-1]}))
+            for key, value in session.execute(select(table.c.id, column).where(here, spelled)).all():
+                if (unnamed := _without(value, said)) != value:
+                    session.execute(update(table).where(table.c.id == key).values({column.name: unnamed}))
+
+
+def _without(found: Any, said: re.Pattern[str]) -> Any:
+    """A text, or plain data, without the name where it stands as whole words; a code may be spelled like one, and stays."""
+    if isinstance(found, str):
+        return found if CODE.fullmatch(found) else said.sub(ERASED, found)
+    if isinstance(found, list | tuple):
+        return [_without(one, said) for one in found]
+    if isinstance(found, dict):
+        return {key: _without(one, said) for key, one in found.items()}
+    return found
 
 
 def due_for_erasure(session: Session, squad_id: int, today: dt.date, rules: Rules) -> dict[int, dt.date]:
