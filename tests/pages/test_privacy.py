@@ -12,7 +12,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select, text, update
 
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, AuditLine, Base, Change, Consent
+from backsquat.storage.models import Athlete, AuditLine, Base, Change, Consent, HealthNote, SetEntry
 from backsquat.work.audit import first_broken
 from backsquat.work.privacy.person import due_for_erasure, tables_of_athletes
 from tests.demo_club import ROOM, athlete_id, live_cell, other_squad, reading, user_id
@@ -107,6 +107,31 @@ def test_of_who_is_erased_no_byte_of_the_name_is_left_in_the_file(app: Flask, cl
         who = set(session.scalars(select(AuditLine.who)))
     assert f"athlete {marit}" in who and "Marit Holm" not in client.get("/audit/").text
     shutil.rmtree(folder)
+
+
+@pytest.mark.parametrize("name", ["Ann", "squat", "a"])
+def test_an_erasure_touches_no_other_word_no_code_and_no_other_squad(
+    app: Flask, client: FlaskClient, name: str
+) -> None:
+    """A name may be part of another word, spelled like a code, or somebody else's in another squad."""
+    _, stranger = other_squad(app)
+    marit, tove = athlete_id(app, "Marit Holm"), athlete_id(app, "Tove Lindqvist")
+    said = f"{name} paired with Anna, squatting again"
+    with app.extensions["database"].writing() as session:
+        session.get_one(Athlete, marit).name = name
+        for who in (tove, stranger):
+            session.add(HealthNote(athlete_id=who, region="", words=said, by_id=1, at=dt.datetime(2026, 11, 20, 9)))
+        families = dict(session.execute(select(SetEntry.id, SetEntry.family).where(SetEntry.athlete_id != marit)).all())
+    assert client.post(f"/athletes/{marit}/erase", data={"name": name}).status_code == 302
+    with reading(app) as session:
+        words = dict(
+            session.execute(
+                select(HealthNote.athlete_id, HealthNote.words).where(HealthNote.words.like("%Anna%"))
+            ).all()
+        )
+        assert words == {tove: said.replace(name, "an erased athlete", 1), stranger: said}
+        assert dict(session.execute(select(SetEntry.id, SetEntry.family)).all()) == families
+    assert client.get("/").status_code == 200 and client.get("/block/3").status_code == 200
 
 
 def _newest(app: Flask) -> int:
