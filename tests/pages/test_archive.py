@@ -1,5 +1,7 @@
 """A whole squad out, into an empty application, and every page the same; what is no archive comes in nowhere."""
 
+import datetime as dt
+import hashlib
 import io
 import json
 import re
@@ -12,12 +14,14 @@ from typing import Any
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import select
+from sqlalchemy import delete, insert, select
+from sqlalchemy.exc import DatabaseError
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
+from backsquat.core.roles import Role
 from backsquat.storage.archive import STAY_BEHIND, rows_of, schema
-from backsquat.storage.models import Athlete, Base, PostAddress, Squad, User
+from backsquat.storage.models import Athlete, AuditLine, Base, Change, Membership, PostAddress, Squad, User
 from backsquat.work.accounts.passwords import hasher
 from tests.demo_club import other_squad, reading
 from tests.empty import empty_data
@@ -25,6 +29,7 @@ from tests.pages.test_every_page import PAGES
 
 CODE = "ABCD-2345"
 PASSWORD = "violet ladder morning"
+DEMO_DAY_AT = dt.datetime.combine(DEMO_DAY, dt.time(9))
 
 
 @pytest.fixture
@@ -55,9 +60,16 @@ def changed(content: bytes, change: Callable[[dict[str, Any]], None]) -> bytes:
 
 
 def put_in(app: Flask, content: bytes, **other: str) -> tuple[int, str]:
-    form = {"code": CODE, "sign_in": "amari", "password": PASSWORD} | other
+    told = hashlib.sha256(content).hexdigest()
+    form = {"code": CODE, "sign_in": "amari", "password": PASSWORD, "told": told} | other
     answer = app.test_client().post("/first/archive", data=form | {"file": (io.BytesIO(content), "squad.zip")})
     return answer.status_code, answer.text
+
+
+def signed_in_coach(app: Flask) -> FlaskClient:
+    client = app.test_client()
+    assert client.post("/sign-in", data={"sign_in": "amari", "password": PASSWORD}).status_code == 302
+    return client
 
 
 def plain(page: str) -> str:
@@ -75,7 +87,10 @@ def test_out_into_empty_and_every_page_is_the_same(app: Flask, client: FlaskClie
         secret = before.get_one(User, 1).password_hash
     kept = [line for line in now["audit_lines"] if line["what"] != "squad_put_back"]
     assert kept == was["audit_lines"]
-    assert now | {"audit_lines": []} == was | {"audit_lines": [], "post_addresses": []}, "where to send is said anew"
+    said_again = {"audit_lines": [], "post_addresses": [], "memberships": [], "users": []}
+    assert now | said_again == was | said_again
+    names = [[(row["id"], row["name"], row["sign_in"]) for row in rows["users"]] for rows in (was, now)]
+    assert names[0] == names[1]
     assert len(now["cells"]) > 1000 and secret not in zipfile.ZipFile(io.BytesIO(content)).read("squad.json").decode()
     coach = empty.test_client()
     assert coach.post("/sign-in", data={"sign_in": "amari", "password": PASSWORD}).status_code == 302
@@ -230,6 +245,80 @@ def _a_way_in(data: dict[str, Any]) -> None:
             "at": "2026-01-01 10:00:00.000000",
         }
     ]
+
+
+def test_nobody_but_who_opens_it_has_a_role_until_invited(client: FlaskClient, empty: Flask) -> None:
+    """People come in as names: what they wrote is theirs, and they sign in when the coach says as what."""
+
+    def all_coaches(data: dict[str, Any]) -> None:
+        for row in data["tables"]["memberships"]:
+            row["role"] = "coach" if row["role"] != "athlete" else "athlete"
+
+    assert put_in(empty, changed(handed_out(client), all_coaches))[0] == 302
+    with reading(empty) as session:
+        staff = session.scalars(select(Membership).where(Membership.role != Role.ATHLETE)).all()
+        open_now = [(row.user.sign_in, row.role) for row in staff if row.user.active]
+        assert open_now == [("amari", Role.COACH)]
+        assert {row.role for row in staff} == {Role.COACH, Role.ASSISTANT}, "no role that an archive gave"
+    coach = signed_in_coach(empty)
+    page = coach.get("/people").text
+    assert "Names from the archive" in page and "T. Lund" in page
+    lund = next(int(n) for n in re.findall(r"/people/(\d+)/invite", page))
+    for wrong in ("owner", "athlete", ""):
+        assert coach.post(f"/people/{lund}/invite", data={"role": wrong}).status_code == 404
+    assert coach.post("/people/1/invite", data={"role": "coach"}).status_code == 404  # is somebody here already
+    page = coach.post(f"/people/{lund}/invite", data={"role": "assistant"}).text
+    token = re.search(r"/new-password/([\w-]+)", page)
+    assert token and f"/people/{lund}/invite" not in page
+    someone = empty.test_client()
+    assert someone.post(f"/new-password/{token[1]}", data={"password": "another ladder evening"}).status_code == 302
+    form = {"sign_in": "lund", "password": "another ladder evening"}
+    assert empty.test_client().post("/sign-in", data=form).status_code == 302
+
+
+def test_an_archive_is_told_before_anything_of_it_is_stored(client: FlaskClient, empty: Flask) -> None:
+    content = handed_out(client)
+    for told in ("", "0" * 64):
+        status, page = put_in(empty, content, told=told)
+        assert status == 200 and "Open it" in page and "20</td>" in page
+        with reading(empty) as session:
+            assert not session.scalars(select(Squad)).all() and not session.scalars(select(User)).all()
+    status, page = put_in(empty, content, told="", sign_in="nobody")
+    assert status == 422 and "head coach with this name" in page
+    assert put_in(empty, changed(content, _newer), told="")[0] == 422
+    assert put_in(empty, content)[0] == 302
+
+
+def test_an_archive_is_taken_out_as_a_whole_until_somebody_wrote(client: FlaskClient, empty: Flask) -> None:
+    content = handed_out(client)
+    assert put_in(empty, content)[0] == 302
+    coach = signed_in_coach(empty)
+    assert "Take all of it out again" in coach.get("/people").text
+    assert coach.post("/people/archive-out").status_code == 302
+    with reading(empty) as session:
+        assert not any(session.execute(select(table)).first() for table in Base.metadata.tables.values())
+        with pytest.raises(DatabaseError, match="only grows"):  # the log is as guarded as before
+            session.execute(insert(AuditLine).values(at=DEMO_DAY_AT, who="", what="x", about={}, before="", digest=""))
+            session.execute(delete(AuditLine))
+    assert coach.get("/").status_code == 302  # signed out
+    assert put_in(empty, content)[0] == 302
+    coach = signed_in_coach(empty)
+    with empty.extensions["database"].writing() as session:
+        session.add(Change(squad_id=1, what="x", subject="room", subject_id=1, before={}, by_id=1, at=DEMO_DAY_AT))
+    assert "Take all of it out again" not in coach.get("/people").text
+    assert coach.post("/people/archive-out").status_code == 409
+    with reading(empty) as session:
+        assert session.scalars(select(Squad)).one()
+
+
+def test_only_a_coach_takes_an_archive_out(client: FlaskClient, empty: Flask) -> None:
+    assert put_in(empty, handed_out(client))[0] == 302
+    with empty.extensions["database"].writing() as session:
+        user = session.scalars(select(User).where(User.sign_in == "lund")).one()
+        user.active = True
+    lund = empty.test_client()
+    lund.post(f"/demo-sign-in/{user.id}")
+    assert lund.post("/people/archive-out").status_code == 403
 
 
 def test_a_crafted_archive_is_no_back_door(client: FlaskClient, empty: Flask) -> None:

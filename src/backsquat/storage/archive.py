@@ -28,10 +28,11 @@ from pydantic import (
     ValidationError,
     create_model,
 )
-from sqlalchemy import Connection, RowMapping, Table, inspect, or_, select, type_coerce, union
+from sqlalchemy import Connection, RowMapping, Table, delete, func, inspect, literal, or_, select, type_coerce, union
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.types import NullType
 
+from backsquat.core.roles import Role
 from backsquat.storage.database import NUMBER_MOST, make_engine
 from backsquat.storage.keeping import Unsound
 from backsquat.storage.migrate import config, migrate
@@ -42,9 +43,10 @@ Tables = dict[str, list[dict[str, Any]]]
 STAY_BEHIND = {"sign_ins", "one_time_links", "athlete_passes", "calendar_addresses", "messages"}
 OF_THE_FILE = {"alembic_version", STAMPS}  # nobody's data: which schema it is, what was written when
 BLANK = {"users": {"password_hash": "", "second_factor": "", "second_used": 0}}
-NOT_TAKEN = {"post_addresses"}  # handed out, but not taken in: where something is sent is said anew by whoever is here
+NOT_TAKEN = {"post_addresses"}  # handed out, but not taken in: where something is sent is said again by whoever is here
 YEARS = (1900, 2199)  # no day of an archive lies outside
 ROWS_AT_ONCE = 5_000
+_OF_THE_LOG = "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND name LIKE 'audit%'"
 
 
 def newest() -> str:
@@ -98,23 +100,68 @@ def _scope(table: Table, squad_id: int, known: Mapping[str, Any]) -> Any:
     return key.parent.in_(select(parent.c.id).where(known[parent.name]))
 
 
-def put_rows(connection: Connection, tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -> None:
-    """Put an archive's rows into the tables of this connection, where nothing has been written yet.
+def checked_rows(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -> Tables:
+    """An archive's rows as this program keeps them: read through the schema they were written in, and brought up to
+    date. Nothing is written to anybody's data.
 
     Unsound, with one sentence, where the archive is not one of ours, of a newer program, or does not hold together.
     """
     if revision not in {script.revision for script in ScriptDirectory.from_config(config()).walk_revisions()}:
         raise Unsound("the archive was written by a newer Back Squat; update the program, then open it.")
-    if connection.exec_driver_sql("SELECT 1 FROM audit_lines UNION SELECT 1 FROM users LIMIT 1").first():
-        raise Unsound("this data folder is no longer empty; name an empty one in BACKSQUAT_DATA to open an archive.")
-    connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
     with tempfile.TemporaryDirectory(prefix="backsquat-") as folder:
         found = _up_to_date(Path(folder) / "archive.sqlite3", tables, revision)
     _of_one_squad(found)
+    return found
+
+
+def put_rows(connection: Connection, tables: Tables, coach_id: int) -> None:
+    """Put checked rows into the tables of this connection, where nothing has been written yet, and this coach at their
+    head.
+
+    Nobody else gets a role by it: the others who worked with the squad are closed accounts of the least role, until
+    they are invited (an empty hash tells them from those that were closed before, who are members no more). Unsound
+    where something has been written meanwhile.
+    """
+    if connection.exec_driver_sql("SELECT 1 FROM audit_lines UNION SELECT 1 FROM users LIMIT 1").first():
+        raise Unsound("this data folder is no longer empty; name an empty one in BACKSQUAT_DATA to open an archive.")
+    connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
+    here = {row["id"] for row in tables["users"] if row["active"]}
+    athletes = {row["user_id"] for row in tables["memberships"] if row["role"] == Role.ATHLETE}
     for table in Base.metadata.sorted_tables:  # parents first: a child without one makes each later row look for it
         blank = BLANK.get(table.name, {})  # whoever wrote the archive opens no door with it
-        rows = [] if table.name in NOT_TAKEN else [row | blank for row in found[table.name]]
+        rows = [] if table.name in NOT_TAKEN else [row | blank for row in tables[table.name]]
+        if table.name == "memberships":
+            rows = [_as_named(row, coach_id) for row in rows if row["user_id"] in here or row["role"] == Role.ATHLETE]
+        if table.name == "users":
+            rows = [row | {"active": row["id"] == coach_id or row["id"] in athletes} for row in rows]
         _insert(connection, table.name, rows)
+
+
+def _as_named(row: Mapping[str, Any], coach_id: int) -> dict[str, Any]:
+    """A membership as it comes in: whose athlete an account is stays, what somebody may do does not."""
+    if row["user_id"] == coach_id:
+        return {name: value for name, value in row.items() if name != "athlete_id"} | {"role": Role.COACH.value}
+    return dict(row) | ({} if row["role"] == Role.ATHLETE else {"role": Role.ASSISTANT.value})
+
+
+def rows_by_people(connection: Connection) -> int:
+    """How many rows there are that somebody signed: more of them, and somebody has worked here since."""
+    signed = [table for table in Base.metadata.sorted_tables if "by_id" in table.c]
+    counts = (select(func.count()).select_from(table).scalar_subquery() for table in signed)
+    return int(connection.scalar(select(sum(counts, literal(0)))) or 0)
+
+
+def empty_again(connection: Connection) -> None:
+    """Take every row out of every table, the log's too: as before anything was there, and written over."""
+    connection.exec_driver_sql("PRAGMA secure_delete = ON")
+    connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
+    kept = connection.exec_driver_sql(_OF_THE_LOG).all()
+    for name, _ in kept:
+        connection.exec_driver_sql(f"DROP TRIGGER {name}")
+    for table in reversed(Base.metadata.sorted_tables):
+        connection.execute(delete(table))
+    for _, sql in kept:
+        connection.exec_driver_sql(sql)
 
 
 def _of_one_squad(tables: Tables) -> None:

@@ -3,15 +3,25 @@
 from typing import Any
 
 from flask import flash, redirect, render_template, request, url_for
+from flask import session as flask_session
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
 from backsquat.core.roles import STAFF, Role
 from backsquat.pages.accounts.forms import PersonForm
 from backsquat.pages.accounts.routes import blueprint
-from backsquat.pages.request import actor, allow, clock, context, database, reader, settings
+from backsquat.pages.request import actor, allow, clock, context, database, forget_reader, reader, settings
 from backsquat.work.accounts.links import make_link
-from backsquat.work.accounts.people import change_role, close_account, everybody, invite, may_reset
+from backsquat.work.accounts.people import (
+    change_role,
+    close_account,
+    everybody,
+    invite,
+    invite_again,
+    may_reset,
+    names_here,
+)
+from backsquat.work.hand_out.archive import came_in_whole, take_out_again
 from backsquat.work.policy import Act
 
 
@@ -30,6 +40,8 @@ def _page(
         context=context(),
         people=[one for one in everybody(reader(), context().squad.id) if one[1] in STAFF],
         roles=STAFF,
+        names=names_here(reader(), actor()),
+        came_in=came_in_whole(reader(), actor()),
         form=form or PersonForm(formdata=None),
         link=link,
     )
@@ -56,6 +68,38 @@ def add() -> ResponseReturnValue:
     return _page(form, status=422) if made is None else _page(link=_link(*made))
 
 
+@blueprint.post("/people/<int:user_id>/invite")
+@allow(Act.KEEP_PEOPLE)
+def invite_name(user_id: int) -> ResponseReturnValue:
+    """Somebody an archive named, with the role said now and a link to choose a password."""
+    wanted = _role()
+    with database().writing() as session:
+        user = invite_again(session, actor(), user_id, wanted)
+        made = user.name, make_link(session, user.id, clock().real(), actor().user_id)
+    forget_reader()
+    return _page(link=_link(*made))
+
+
+@blueprint.post("/people/archive-out")
+@allow(Act.KEEP_PEOPLE)
+def archive_out() -> ResponseReturnValue:
+    """Everything an archive brought, gone again; nobody is signed in any more."""
+    with database().writing() as session:
+        take_out_again(session, actor())
+    database().forget()
+    forget_reader()
+    flask_session.clear()
+    flash("The data folder is empty again. Start Back Squat again: it prints a code for the next squad.")
+    return redirect(url_for("accounts.sign_in", week=None))
+
+
+def _role() -> Role:
+    wanted = request.form.get("role", "")
+    if wanted not in set(STAFF):
+        raise NotThere("role")
+    return Role(wanted)
+
+
 @blueprint.post("/people/<int:user_id>/link")
 @allow(Act.KEEP_PEOPLE)
 def link(user_id: int) -> ResponseReturnValue:
@@ -70,11 +114,9 @@ def link(user_id: int) -> ResponseReturnValue:
 @allow(Act.KEEP_PEOPLE)
 def role(user_id: int) -> ResponseReturnValue:
     """Another role."""
-    wanted = request.form.get("role", "")
-    if wanted not in set(STAFF):
-        raise NotThere("role")
+    wanted = _role()
     with database().writing() as session:
-        row = change_role(session, actor(), user_id, Role(wanted), clock().real())
+        row = change_role(session, actor(), user_id, wanted, clock().real())
         words = f"{row.user.name} is {row.role.value} now, and signs in again."
     flash(words)
     return redirect(url_for("accounts.people"))

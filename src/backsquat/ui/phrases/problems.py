@@ -190,6 +190,8 @@ REFUSALS: dict[str, tuple[str, str]] = {
         "The person who looks after the installation makes the link: .venv/bin/python -m backsquat reset-link --help",
     ),
     "last_coach": ("A squad needs a head coach", "Give somebody else the role first."),
+    "archive_used": ("Somebody has written here since", "What an archive brought is taken out as a whole only while "
+                     "nothing else was written; nothing was changed."),
     "undone": ("Nothing to undo", "This change was already undone, or a later one stands on it: undo that first."),
     "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
     "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body, depth and regions give old logs "

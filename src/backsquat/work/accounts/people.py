@@ -1,6 +1,7 @@
 """Accounts: made by the head coach or from the command line, checked at sign-in, changed and closed."""
 
 import datetime as dt
+from collections.abc import Sequence
 
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session, joinedload
@@ -76,6 +77,30 @@ def invite(session: Session, actor: Actor, *, sign_in: str, name: str, role: Rol
     user = add_person(session, sign_in=sign_in, name=name, password=None, squad_id=actor.squad_id, role=role, cost=cost)
     note(session, actor, "account_made", person=user.name, role=role.value)
     return user
+
+
+def names_here(session: Session, actor: Actor) -> list[User]:
+    """People whose names an archive of this squad brought, and who have not been invited since."""
+    require(actor, Act.KEEP_PEOPLE)
+    return [row.user for row in _named_by_archive(session, actor)]
+
+
+def _named_by_archive(session: Session, actor: Actor) -> Sequence[Membership]:
+    named = select(Membership).join(User, Membership.user_id == User.id).options(joinedload(Membership.user))
+    waiting = (Membership.squad_id == actor.squad_id, ~User.active, User.password_hash == "")
+    return session.scalars(named.where(*waiting).order_by(Membership.id)).all()
+
+
+def invite_again(session: Session, actor: Actor, user_id: int, role: Role) -> User:
+    """Somebody an archive named, in the squad again with a role; NotThere for anybody else."""
+    require(actor, Act.KEEP_PEOPLE)
+    row = next((row for row in _named_by_archive(session, actor) if row.user_id == user_id), None)
+    if row is None:
+        raise NotThere("person")
+    row.role, row.user.active = role, True
+    session.flush()
+    note(session, actor, "account_made", person=row.user.name, role=role.value)
+    return row.user
 
 
 def member_of(session: Session, actor: Actor, user_id: int) -> Membership:

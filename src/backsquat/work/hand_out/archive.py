@@ -5,20 +5,31 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.roles import Role
-from backsquat.storage.archive import Tables, newest, put_rows, rows_of, schema
+from backsquat.storage.archive import (
+    Tables,
+    checked_rows,
+    empty_again,
+    newest,
+    put_rows,
+    rows_by_people,
+    rows_of,
+    schema,
+)
 from backsquat.storage.keeping import Unsound
-from backsquat.storage.models import Base, User
+from backsquat.storage.models import AuditLine, Base, Squad, User
 from backsquat.work.accounts.passwords import check_password, hasher
 from backsquat.work.accounts.people import key_of
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note, note_of
-from backsquat.work.policy import Act, require
+from backsquat.work.policy import Act, may, require
 from backsquat.work.squad.first import is_empty
+
+PUT_BACK = "squad_put_back"  # the line of the audit log
 
 
 @dataclass(frozen=True)
@@ -37,6 +48,44 @@ def hand_out_squad(session: Session, actor: Actor) -> HandedOut:
     return HandedOut(rows_of(session.connection(), actor.squad_id), newest(), schema())
 
 
+@dataclass(frozen=True)
+class Told:
+    """What an archive holds, told before anything of it is stored."""
+
+    club: str
+    squad: str
+    athletes: int
+    people: tuple[str, ...]  # who works with the squad: names that are invited again, with a role said then
+    sets: int
+    first_on: dt.date | None  # of the log
+    last_on: dt.date | None
+    blocks: int
+    pictures: int
+
+
+def told_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, sign_in: str) -> Told:
+    """What this archive would bring for the coach who opens it, all of it read as strictly as when it is opened.
+
+    ImpossibleInput where the archive or the coach is no good; writes nothing.
+    """
+    coach = _coach_in(tables, sign_in)
+    found = _checked(tables, revision)
+    squad = found["squads"][0]
+    staff = {row["user_id"] for row in found["memberships"] if row["role"] != Role.ATHLETE} - {coach["id"]}
+    days = sorted(row["done_on"] for row in found["set_entries"] if row["standing"])
+    return Told(
+        club=squad["club"],
+        squad=squad["name"],
+        athletes=len(found["athletes"]),
+        people=tuple(row["name"] for row in found["users"] if row["id"] in staff and row["active"]),
+        sets=len(days),
+        first_on=dt.date.fromisoformat(days[0]) if days else None,
+        last_on=dt.date.fromisoformat(days[-1]) if days else None,
+        blocks=len(found["blocks"]),
+        pictures=len(found["stills"]),
+    )
+
+
 def put_back(
     session: Session,
     tables: Mapping[str, Sequence[Mapping[str, Any]]],
@@ -47,7 +96,8 @@ def put_back(
     now: dt.datetime,
     cost: int,
 ) -> User:
-    """An archive's squad, and the head coach of it who opens it, with a password chosen now.
+    """An archive's squad, and the head coach of it who opens it, with a password chosen now; the others of it are names
+    until that coach invites them.
 
     Refused where a squad is here already; ImpossibleInput where the archive or the coach is no good.
     """
@@ -56,7 +106,7 @@ def put_back(
     who = _coach_in(tables, sign_in)
     check_password(password, (str(who.get("sign_in", "")), str(who.get("name", ""))))
     try:
-        put_rows(session.connection(), tables, revision)
+        put_rows(session.connection(), _checked(tables, revision), who["id"])
         for mapper in Base.registry.mappers:  # what cannot be read must not come in
             for _ in session.scalars(select(mapper.class_)).unique():
                 pass
@@ -67,8 +117,40 @@ def put_back(
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": what})) from error
     coach = session.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).one()
     coach.password_hash = hasher(cost).hash(password)
-    note_of(session, now, "squad_put_back", {}, user_id=coach.id)
+    session.flush()
+    note_of(session, now, PUT_BACK, {"rows": rows_by_people(session.connection())}, user_id=coach.id)
     return coach
+
+
+def _checked(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -> Tables:
+    try:
+        return checked_rows(tables, revision)
+    except Unsound as error:
+        raise ImpossibleInput(Problem("file", "archive_unsound", {"what": str(error)})) from error
+
+
+def came_in_whole(session: Session, actor: Actor) -> dt.datetime | None:
+    """When this squad was opened from an archive, where it can still be taken out again as a whole: there is no other
+    squad, and nobody has written anything since. None otherwise.
+    """
+    if not may(actor.role, Act.KEEP_PEOPLE) or session.scalar(select(func.count(Squad.id))) != 1:
+        return None
+    line = session.scalars(select(AuditLine).where(AuditLine.what == PUT_BACK).order_by(AuditLine.id.desc())).first()
+    if line is None or line.about.get("rows") != rows_by_people(session.connection()):
+        return None
+    return line.at
+
+
+def take_out_again(session: Session, actor: Actor) -> None:
+    """Everything an archive brought, gone: the data folder is as empty as before it was opened.
+
+    Refused once anybody has written something of their own.
+    """
+    require(actor, Act.KEEP_PEOPLE)
+    if came_in_whole(session, actor) is None:
+        raise Refused("archive_used")
+    empty_again(session.connection())
+    session.expunge_all()
 
 
 def _coach_in(tables: Mapping[str, Any], sign_in: str) -> Mapping[str, Any]:
