@@ -203,6 +203,27 @@ def test_work_left_out_needs_a_reason_waits_on_the_shelf_and_comes_back(
         assert [(one.movement, one.reps) for one in done] == [(CALF, 15), (CALF, 15)]
 
 
+def test_a_tick_that_belongs_to_no_exercise_is_taken_back(app: Flask, client: FlaskClient) -> None:
+    cell = on_monday(app, CALF)
+    with reading(app) as session:
+        held = session.get_one(BlockSlot, cell.slot_id).session_id
+    with app.extensions["database"].writing() as session:
+        facts: dict[str, Any] = {"done_on": dt.date(2026, 11, 23), "at": dt.datetime(2026, 11, 23, 9), "by_id": 1}
+        session.add(
+            SessionAct(
+                athlete_id=cell.athlete_id,
+                session_id=held,
+                week=0,
+                what=ActKind.DRILL,
+                facts={"movement": "crawling"},
+                **facts,
+            )
+        )
+        session.flush()
+        act_id = session.scalars(select(SessionAct.id)).one()
+    assert client.post(f"/floor/acts/{act_id}/back").status_code == 302
+
+
 def test_what_was_left_out_can_be_done_after_all_or_let_go(
     app: Flask, client: FlaskClient, on_wednesday: Callable[[], None]
 ) -> None:

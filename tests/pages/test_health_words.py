@@ -1,26 +1,41 @@
-"""What is written about somebody's health shows nowhere to who may not read it: every page read before and after."""
+"""The words of a health record, looked for at every address there is, asked and sent to, by everybody who may not read
+them: pages, pieces, packs, files, papers, answers to what was typed wrong. From the address map, not from a list.
+"""
 
+import io
 import re
-from collections.abc import Callable, Sequence
+import zipfile
+from collections.abc import Callable, Iterator
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
+from werkzeug.test import TestResponse
 
-from backsquat.storage.models import SetEntry, Stop
+import backsquat.pages.papers as papers
+from backsquat.storage.models import Base, SetEntry, Stop
 from tests.demo_club import athlete_id, live_cell, reading, user_id
 from tests.pages.test_every_page import PAGES
+from tests.pages.test_own_phone import on_phone
+from tests.sweep import BODY, IDS, addresses, filled_up, ids_of_demo
 
-WHO, WORDS = "Marit Holm", ("neck", "electric", "5 of 10", "zanzibar")  # place, character, number, a note's own word
+MARIT, OTHER = "Marit Holm", "Beatriz Solheim"
+NOTE = "numb since zanzibar"  # a word that stands nowhere else
+WORDS = ("zanzibar", "electric", "5 of 10", r"[^a-z]neck")
+OFFERED = (  # what stands on a page whoever looks, and whatever was said
+    r"<(?:option|input)(?![^>]*\b(?:selected|checked)\b)[^>]*>(?:<span>)?[^<]*",  # choices nobody took
+    r'<button name="said"[^>]*>[^<]*',  # how it feels, to be tapped
+    r"[Ss]harp, electric(?:,| or) numb",  # the cautions
+    r"link-limb is-\w+",  # a line of a drawing
+)
+OUT = {"accounts.sign_out", "accounts.demo_sign_in", "accounts.everywhere"}  # after them nobody is asking any more
 
 
-FEW = ("/", "/review/", "/block/", "/floor/", "/season/", "/screen/", "/milestones/")
-
-
-def addresses(app: Flask, pages: Sequence[str] = PAGES) -> list[str]:
-    marit, cell = athlete_id(app, WHO), live_cell(app, WHO, 2)
+def known_addresses(app: Flask) -> list[str]:
+    marit, cell = athlete_id(app, MARIT), live_cell(app, MARIT, 2)
     own = [f"/athletes/{marit}", f"/athletes/{marit}/edit", f"/ladders/{marit}", f"/screen/athlete/{marit}"]
     own += [f"/floor/?athlete={marit}", f"/floor/?athlete={marit}&lift={cell.slot_id}", f"/health-list/{marit}"]
     own += [f"/block/3?lift={cell.slot_id}&cell={cell.id}", f"/block/3/athletes/{marit}", f"/athletes/{marit}/test"]
@@ -35,27 +50,7 @@ def addresses(app: Flask, pages: Sequence[str] = PAGES) -> list[str]:
         where = f"athlete={marit}&lift={cell.slot_id}"
         own += [f"/floor/?{where}&correct={sets.id}", f"/athletes/{marit}/test?correct={sets.id}"]
         own += [f"/floor/?{where}&just={sets.id}", f"/athletes/{marit}/test/{sets.id}"]
-    return [*pages, *own, f"/floor/stopped/{stop}", f"/health-list/stops/{stop}/clear"]
-
-
-def read(client: FlaskClient, paths: list[str]) -> dict[str, dict[str, int]]:
-    """Page → how often each word stands on it."""
-    return {path: {word: len(re.findall(word, client.get(path).text)) for word in WORDS} for path in paths}
-
-
-def plain(path: str) -> str:
-    """The page without the set that is named in its address: what stood there before there was one."""
-    return re.sub(r"[?&](correct|just)=\d+", "", path)
-
-
-def write_down(app: Flask, client: FlaskClient, floor: FlaskClient) -> None:
-    """A set that stops, with electric pain in the neck, logged on the floor; a note of the one who treats."""
-    cell = live_cell(app, WHO, 2)
-    pain = {"pain": "5", "pain_region": "neck", "pain_character": "electric", "painful": "1"}
-    data = {"load": str(cell.load_amount), "reps": str(cell.reps), "client_id": "w", **pain}
-    assert floor.post(f"/floor/cells/{cell.id}/sets", data=data).status_code in (200, 204, 302)
-    note = {"words": "numb since zanzibar", "region": "neck"}
-    assert client.post(f"/health-list/{athlete_id(app, WHO)}/notes", data=note).status_code in (200, 302)
+    return [*PAGES, *own, f"/floor/stopped/{stop}", f"/health-list/stops/{stop}/clear"]
 
 
 def assistant(app: Flask) -> FlaskClient:
@@ -71,31 +66,130 @@ def without_a_second_factor(app: Flask) -> FlaskClient:
     return client
 
 
-@pytest.mark.parametrize(("role", "strict"), [(assistant, False), (without_a_second_factor, True)])
-def test_no_page_says_more_of_a_health_record_to_who_may_not_read_it(
-    app: Flask, client: FlaskClient, role: Callable[[Flask], FlaskClient], strict: bool
+def written_down(app: Flask, floor: FlaskClient, coach: FlaskClient) -> None:
+    """A set that stops, and a note."""
+    cell = live_cell(app, MARIT, 2)
+    pain = {"pain": "5", "pain_region": "neck", "pain_character": "electric", "painful": "1"}
+    data = {"load": str(cell.load_amount), "reps": str(cell.reps), "client_id": "w", **pain}
+    assert floor.post(f"/floor/cells/{cell.id}/sets", data=data).status_code in (200, 204, 302)
+    note = {"words": NOTE, "region": "neck"}
+    assert coach.post(f"/health-list/{athlete_id(app, MARIT)}/notes", data=note).status_code == 302
+
+
+def ids_about(app: Flask, who: str) -> dict[str, list[Any]]:
+    """For every argument of an address the newest row that is this athlete's; any row where none is anybody's."""
+    found, athlete = ids_of_demo(app, 1), athlete_id(app, who)
+    tables = {table.name: table for table in Base.metadata.sorted_tables}
+    with reading(app) as session:
+        for argument, of in IDS.items():
+            table = tables.get(of)
+            if table is not None and "athlete_id" in table.c:
+                mine = select(table.c.id).where(table.c.athlete_id == athlete).order_by(table.c.id.desc())
+                found[argument] = list(session.scalars(mine.limit(1))) or found[argument]
+        cell = live_cell(app, who, 2)
+        found |= {"athlete_id": [athlete], "cell_id": [cell.id], "slot_id": [cell.slot_id], "block_id": [3]}
+    return found
+
+
+def text_of(answer: TestResponse) -> str:
+    """All that can be read in an answer: a page without what it offers everybody, a zip or workbook unpacked."""
+    if answer.data[:2] == b"PK":
+        with zipfile.ZipFile(io.BytesIO(answer.data)) as file:
+            return " ".join(file.read(name).decode("utf-8", "replace") for name in file.namelist())
+    text = " ".join(answer.data.decode("utf-8", "replace").split())
+    return re.sub("|".join(OFFERED), "", text)
+
+
+def asked_everywhere(app: Flask, client: FlaskClient, *, send: bool) -> Iterator[tuple[str, str]]:
+    """(what was asked, all that came back), for every address by both methods."""
+    ids = ids_about(app, MARIT)
+    for path in known_addresses(app):
+        yield f"GET {path}", text_of(client.get(path))
+    for rule, path, body in addresses(app, ids):
+        if rule.endpoint in OUT:
+            continue
+        if "GET" in (rule.methods or ()):
+            yield f"GET {path}", text_of(client.get(f"{path}?athlete={ids['athlete_id'][0]}"))
+        if send and "POST" in (rule.methods or ()):
+            for sent in (body, {"athlete": body["athlete"]}):  # as a form sends it, and with nothing filled in
+                yield f"POST {path}", text_of(client.post(path, data=sent))
+    for rule in app.url_map.iter_rules():
+        if rule.arguments or rule.endpoint in OUT | {"static"}:
+            continue
+        if "GET" in (rule.methods or ()):
+            yield f"GET {rule.rule}", text_of(client.get(rule.rule))
+        if send and "POST" in (rule.methods or ()):
+            yield f"POST {rule.rule}", text_of(client.post(rule.rule, data=BODY | {"ids": "1"}))
+
+
+def found_in(text: str) -> dict[str, int]:
+    return {word: count for word in WORDS if (count := len(re.findall(word, text)))}
+
+
+def another_athlete(app: Flask) -> FlaskClient:
+    coach = app.test_client()
+    coach.post("/demo-sign-in/1")
+    return on_phone(app, coach, OTHER)
+
+
+def nobody(app: Flask) -> FlaskClient:
+    return app.test_client()
+
+
+ROLES: tuple[tuple[Callable[[Flask], FlaskClient], bool], ...] = (
+    (assistant, False),
+    (without_a_second_factor, True),
+    (another_athlete, False),
+    (nobody, False),
+)
+
+
+@pytest.mark.parametrize(("role", "strict"), ROLES)
+def test_no_address_says_a_word_of_a_health_record_to_who_may_not_read_it(
+    app: Flask, client: FlaskClient, monkeypatch: pytest.MonkeyPatch, role: Callable[[Flask], FlaskClient], strict: bool
 ) -> None:
-    other, asked = role(app), app.extensions["settings"]
+    monkeypatch.setattr(papers, "as_pdf", lambda page, *_rest: page.encode())  # what is laid out, before it is drawn
+    filled_up(app)
+    asked, other = app.extensions["settings"], role(app)
 
-    def seen(paths: list[str]) -> dict[str, dict[str, int]]:
+    def heard(*, send: bool) -> dict[str, dict[str, int]]:
         app.extensions["settings"] = replace(asked, second_factor=strict)
-        found = read(other, paths)
-        app.extensions["settings"] = asked
-        return found
+        try:
+            return {path: found_in(text) for path, text in asked_everywhere(app, other, send=send)}
+        finally:
+            app.extensions["settings"] = asked
 
-    pages = FEW if strict else PAGES  # a head coach without the factor gets none of the pages about health
-    before = seen(addresses(app, pages))
-    write_down(app, client, client if role is assistant else assistant(app))  # who said it may read it
-    paths = addresses(app, pages)
-    after = seen(paths)
+    before = heard(send=False)  # what stands there of other things
+    written_down(app, assistant(app) if strict else client, client)  # who said it may read it
+    after = heard(send=False)
     more = {
         path: {word: count for word, count in found.items() if count > before.get(plain(path), {}).get(word, 0)}
         for path, found in after.items()
     }
     assert not {path: found for path, found in more.items() if found}
-    told = read(client, [f"/athletes/{athlete_id(app, WHO)}", f"/health-list/{athlete_id(app, WHO)}", "/review/"])
-    assert all(found["neck"] > after[path]["neck"] for path, found in told.items()), "who treats reads it"
-    assert any(found["zanzibar"] for found in told.values())
+    sent = {path: found for path, found in heard(send=True).items() if path.startswith("POST")}
+    assert not {path: found for path, found in sent.items() if found}
+    assert len(after) > 90 and len(sent) > 100, "the whole map was asked"
+
+
+def plain(path: str) -> str:
+    """The address without the newest rows in it, for what stood there before they were."""
+    return re.sub(r"[?&](correct|just)=\d+", "", path)
+
+
+def test_who_treats_finds_every_word_of_it(app: Flask, client: FlaskClient) -> None:
+    """The search finds what is there: each word that was looked for stands somewhere for a coach who may read it."""
+    filled_up(app)
+    written_down(app, client, client)
+    told = " ".join(text for _, text in asked_everywhere(app, client, send=False))
+    assert all(re.search(word, told) for word in WORDS)
+
+
+def test_no_athlete_is_named_to_another(app: Flask) -> None:
+    filled_up(app)
+    phone = another_athlete(app)
+    named = [path for path, text in asked_everywhere(app, phone, send=True) if MARIT in text]
+    assert not named
 
 
 def test_a_coach_without_a_second_factor_writes_an_injury_down_and_cannot_read_why(app: Flask) -> None:
@@ -104,7 +198,7 @@ def test_a_coach_without_a_second_factor_writes_an_injury_down_and_cannot_read_w
     coach = without_a_second_factor(app)
     app.extensions["settings"] = replace(asked, second_factor=True)
     try:
-        marit = athlete_id(app, WHO)
+        marit = athlete_id(app, MARIT)
         assert "Record an absence" in coach.get(f"/health-list/{marit}").text
         said = coach.post(f"/health-list/{marit}/away", data={"first_on": "2026-11-20", "why": "injury"})
         assert said.status_code == 302

@@ -160,7 +160,7 @@ def after(cell: Cell | None, *, stay: bool = False, lift: bool = False, just: in
     `stay`: with the same athlete; `lift`: at the same piece of work. Else whoever comes now. `just`: the set logged.
     """
     where: dict[str, Any] = {name: request.form.get(name) for name in ("session", "rack")} | {"just": just}
-    if cell is not None and not where["session"]:
+    if cell is not None and cell.slot_id is not None and not where["session"]:
         slot, _block = slot_of(reader(), membership().squad_id, cell.slot_id)
         where["session"] = next((held.session_id for held in slot.on_floor if held.week == cell.week), None)
     if cell is not None:
