@@ -220,6 +220,7 @@ def test_who_is_signed_in_guesses_no_faster_than_who_is_not(strict: Flask) -> No
         session.execute(update(User).values(second_factor=pyotp.random_base32()))
     off = [here.post("/account/second-factor/off", data={"code": f"{n:06}"}).text for n in range(12)]
     assert "This code is not right" in off[0] and "Too many tries" in off[-1]
+    assert all("Second factor</h2>" in page for page in off), "said where it was typed"
     lines = audited(strict)
     assert lines.count("proof_failed") >= 20 and "proof_slowed" in lines
     with strict.extensions["database"].reader() as session:

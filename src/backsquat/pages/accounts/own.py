@@ -143,7 +143,12 @@ def second_factor_off() -> ResponseReturnValue:
                 raise ImpossibleInput(Problem("code", "code_wrong"))
             take_off(session, me, now, _here())
 
-    _tried("code", prove)
+    def write() -> bool:
+        _tried("code", prove)
+        return True
+
+    if form.submitted(write) is None:
+        return _page(422, code=form)
     flash("Second factor taken off.")
     return redirect(url_for("accounts.account"))
 
