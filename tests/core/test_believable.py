@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -17,12 +18,13 @@ from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.terms import BARS as BAR_RIGS
-from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
+from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms, planned_reps
 from backsquat.core.progression.usual_rest import usual_rest_s
 from backsquat.core.readiness.absence import EasedWeek, Why, re_entry
 from backsquat.core.rules import Rules
 from backsquat.core.strength.chance import Known
 from backsquat.core.strength.first_load import first_load
+from backsquat.core.strength.formulas import maximum_kg
 from backsquat.core.working import Working
 from backsquat.library.shelf import movements
 from tests.core.test_schools import LOADED
@@ -219,6 +221,25 @@ def test_what_a_first_week_is_said_to_leave_is_what_its_load_leaves_however_it_i
     assert terms.left_after(week.load.kg, week.prescription.reps, 0.0) == pytest.approx(
         week.prescription.reserve_reps, abs=1.3
     )
+
+
+@pytest.mark.parametrize("code", ["stages", "fixed", "wave", "effort", "window"])
+@given(max_kg=st.floats(60, 220), share=st.sampled_from([0.7, 0.8, 0.9, 1.2]), believed=st.booleans())
+def test_no_manner_carries_a_load_over_the_cap_of_the_plain_lift(
+    code: str, max_kg: float, share: float, believed: bool
+) -> None:
+    """Also where nothing is believed yet: a pause at the plain lift's cap is harder than the cap allows; and what is
+    said to be easier than the whole lift allows nothing above it.
+    """
+    about: dict[str, Any] = {"room": FINE, "manner_share": share} | ({"known": known(max_kg)} if believed else {})
+    terms = some_terms(**about)
+    for week in planned(code, max_kg, terms):
+        if week.load is None or week.breaks_cap:
+            continue
+        counted = planned_reps(week.prescription, RULES)
+        for kg in (week.load.kg, week.cap.most_kg):  # what is planned, and the most that could have been
+            rise = maximum_kg(kg / min(share, 1.0), counted, terms.formula) / max_kg - 1
+            assert rise <= RULES.rise_a_week_trained * (week.prescription.week + 1) + 1e-6
 
 
 # --- after time away

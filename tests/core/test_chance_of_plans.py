@@ -116,6 +116,43 @@ def test_where_the_next_load_is_too_far_reps_grow_first_and_say_why() -> None:
     assert f"two plates of {plate:g} would make {then:g} possible now" in said(step).words
 
 
+@given(kg=st.floats(25, 110), left=st.integers(0, 4), code=st.sampled_from(("effort", "fixed", "stages", "wave")))
+def test_a_coarse_room_gives_reps_both_ways_and_never_less_in_reserve(kg: float, left: int, code: str) -> None:
+    """Two reps more at this load, or two fewer at the next: each as hard as was asked, made as often as agreed."""
+    belief = believed(*[a_set(set_id=n, load_kg=kg, reps=6, reserve_reps=left) for n in range(3)])
+    school, max_kg = SCHOOLS[code], math_max(belief)
+    for in_season in (False, True):
+        terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0], in_season=in_season)
+        outline = school.outline(school.read({}), 8)
+        for asked, week in zip(outline, plan_weeks(outline, PlanBase(max_kg, max_kg, Working()), terms), strict=True):
+            fewer = next((step for step in week.working.steps if step.code == "coarse_fewer"), None)
+            if fewer is None or week.load is None:
+                continue
+            assert not in_season, "in season loads stay"
+            assert asked.reps > week.prescription.reps >= asked.reps - RULES.coarse_reps
+            assert week.load.kg > float(fewer.facts["last_kg"]) and not week.breaks_cap
+            left_then = terms.left_after(
+                week.load.kg, week.prescription.reps, terms.ahead(asked, PlanBase(max_kg, max_kg, Working()))
+            )
+            assert left_then is not None and left_then >= asked.reserve_reps
+            assert week.chance is not None and week.chance >= RULES.chance_work
+
+
+def test_the_next_load_of_a_coarse_room_comes_with_fewer_reps_and_says_so() -> None:
+    belief = believed(*[a_set(set_id=n, load_kg=45, reps=6, reserve_reps=4) for n in range(3)])
+    terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0])
+    max_kg = math_max(belief)
+    outline = SCHOOLS["effort"].outline(SCHOOLS["effort"].read({}), 6)
+    weeks = plan_weeks(outline, PlanBase(max_kg, max_kg, Working()), terms)
+    assert weeks[0].load and (weeks[0].load.kg, weeks[0].prescription.reps) == (50, 4)
+    words = said(next(step for step in weeks[0].working.steps if step.code == "coarse_fewer")).words
+    assert "45 would leave plenty even at 8 reps" in words and "fewer reps than the 6 asked" in words
+    kept = plan_weeks([replace(one, low=6, high=6) for one in outline], PlanBase(max_kg, max_kg, Working()), terms)
+    assert all(week.prescription.reps == 6 for week in kept), "where the reps are fixed they stay"
+    after_a_miss = plan_weeks(outline, PlanBase(max_kg, max_kg, Working(), reps_grow=False), terms)
+    assert all(week.prescription.reps == one.reps for week, one in zip(after_a_miss, outline, strict=True))
+
+
 def test_the_empty_bar_missed_twice_leads_to_no_bar_at_all() -> None:
     """Down, and then nothing until something lighter or other was shown: not 22.5 and 25."""
     belief = believed(a_set(load_kg=20, reps=5, reserve_reps=0))

@@ -185,15 +185,18 @@ def test_the_road_works_on_what_is_missing_and_on_what_the_room_has() -> None:
     st.sets(st.sampled_from(sorted({code for group in (*SERVES.values(), *BASE) for code in group}))),
     st.integers(1, 12),
     st.integers(3, 20),
+    st.integers(1, 6),
 )
 def test_a_session_of_the_road_is_a_few_movements_and_no_more_sets_than_the_rule(
-    missing: set[str], shut: set[str], sessions: int, most: int
+    missing: set[str], shut: set[str], sessions: int, most: int, each: int
 ) -> None:
-    lines, rules = [GateLine(code, Line.NOT_YET) for code in sorted(missing)], replace(RULES, road_sets_day=most)
+    lines = [GateLine(code, Line.NOT_YET) for code in sorted(missing)]
+    rules = replace(RULES, road_sets_day=most, road_sets=each)
     laid = road_sessions(lines, lambda code: code not in shut, sessions, rules)
     assert len(laid) == sessions
     for items in laid:
         assert len(items) <= rules.road_items and sum(item.sets for item in items) <= most
+        assert all(item.sets <= each for item in items)
         assert len({item.movement for item in items}) == len(items) and not {item.movement for item in items} & shut
         assert not items or items[0].serves or not any(set(SERVES[code]) - shut for code in missing), "a drill leads"
 

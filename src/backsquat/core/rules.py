@@ -128,6 +128,7 @@ class Rules(TechniqueRules):
         8, "Sessions on the road to the bar that pass the readiness check", "sessions", USUAL, 2, 40
     )
     road_items: int = rule(3, "Movements a session on the road to the bar, at most", "movements", USUAL, 1, 6)
+    road_sets: int = rule(3, "Sets of a movement a session on the road to the bar, at most", "sets", USUAL, 1, 6)
     road_sets_day: int = rule(12, "Hard sets a day on the road to the bar, at most", "sets", USUAL, 3, 40)
     gate_weeks: int = rule(4, "Weeks those sessions must span", "weeks", USUAL, 1, 26)
     wedge_allowed: int = rule(1, "A heel wedge may be lent", YES_NO, "usual practice; coaches differ", 0, 1)

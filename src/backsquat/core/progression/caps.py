@@ -23,10 +23,11 @@ class Cap:
     reps: float  # r′ of the prescription
     formula: Formula
     carried_kg: float = 0.0  # body mass moved with the load: what rises is the moved mass
+    manner_share: float = 1.0  # of a plain load: with a pause less weighs as much
 
     def implied_max_kg(self, load_kg: float) -> float:
-        """Implied maximum of the moved mass."""
-        return maximum_kg(load_kg + self.carried_kg, self.reps, self.formula)
+        """Implied plain maximum of the moved mass."""
+        return maximum_kg(load_kg / self.manner_share + self.carried_kg, self.reps, self.formula)
 
     def allows(self, load_kg: float) -> bool:
         """Whether a load in kg is within the cap."""
@@ -49,17 +50,21 @@ def cap_for(
     rules: Rules,
     carried_kg: float = 0.0,
     formula: Formula | None = None,
+    manner_share: float = 1.0,
 ) -> Cap:
     """The cap `weeks_ahead` (from 1) after the estimate; `same_reps_kg` is the last load at the same reps.
 
-    `formula`: the squad's, unless the athlete's own is given.
+    `formula`: the squad's, unless the athlete's own is given. `manner_share`: what a load is of a plain one, by how it
+    is done; a manner that is said to be easier than the whole lift allows nothing above the whole lift's cap.
     """
+    harder = min(manner_share, 1.0)
     formula = formula or FORMULAS[rules.formula]
     sure("estimate_kg", estimate_kg)
     sure("same_reps_kg", same_reps_kg or 0.0)
     weekly = rules.rise_a_week_newcomer if newcomer else rules.rise_a_week_trained
     rise = weekly * max(weeks_ahead, 0)
     moved = load_for_kg((estimate_kg + carried_kg) * (1 + rise), reps, formula)
+    most_kg = (moved - carried_kg) * harder
     if same_reps_kg is not None:
-        moved = min(moved, (same_reps_kg + carried_kg) * (1 + rules.step_cap))
-    return Cap(moved - carried_kg, estimate_kg, rise, reps, formula, carried_kg)
+        most_kg = min(most_kg, (same_reps_kg + carried_kg) * (1 + rules.step_cap) - carried_kg)
+    return Cap(most_kg, estimate_kg, rise, reps, formula, carried_kg, harder)

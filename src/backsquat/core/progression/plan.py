@@ -52,6 +52,7 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
             progress.done[prescription.reps] = week.load.kg
             progress.last_kg, progress.last_reps = week.load.kg, week.prescription.reps
             progress.last_reserve = week.prescription.reserve_reps
+            progress.fewer_reps = max(prescription.reps - week.prescription.reps, 0) if not prescription.low else 0
             progress.worked += 1
             ease = terms.eased.get(prescription.week)
             progress.last_ease = ease.load_share if ease else 1.0
@@ -70,12 +71,15 @@ def _no_harder_deload(prescription: Prescription, progress: Progress) -> Prescri
 
 
 def _fewer_on_the_same(week: PlannedWeek, progress: Progress) -> PlannedWeek:
-    """Where the room has nothing lighter for a deload it asks no more reps of the same load."""
+    """A deload asks no more reps than the work: of the same load, where the room has nothing lighter; and as many fewer
+    as the work before it had for a coarse step.
+    """
     asked, last_kg = week.prescription, progress.last_kg
-    heavy = week.load is not None and last_kg is not None and week.load.kg >= last_kg - CLOSE_KG
-    if asked.kind is not Kind.EASY or not progress.worked or not heavy:
+    if asked.kind is not Kind.EASY or not progress.worked:
         return week
-    return replace(week, prescription=replace(asked, reps=min(asked.reps, progress.last_reps)))
+    heavy = week.load is not None and last_kg is not None and week.load.kg >= last_kg - CLOSE_KG
+    reps = max(asked.reps - progress.fewer_reps, 1)
+    return replace(week, prescription=replace(asked, reps=min(reps, progress.last_reps) if heavy else reps))
 
 
 def _worked_on_return(asked: Prescription, working: Sequence[Prescription], terms: Terms) -> Prescription:
@@ -113,6 +117,32 @@ def _must_wait(asked: Prescription, base: PlanBase, progress: Progress, terms: T
 
 
 def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progress: Progress) -> PlannedWeek:
+    week = _as_asked(prescription, base, terms, progress)
+    more = week.prescription.reps - prescription.reps
+    if more < terms.rules.coarse_reps or terms.in_season or prescription.low:
+        return week
+    return _on_the_next(week, prescription, base, terms, progress) or week
+
+
+def _on_the_next(
+    week: PlannedWeek, asked: Prescription, base: PlanBase, terms: Terms, progress: Progress
+) -> PlannedWeek | None:
+    """Where even the most reps at this load leave plenty: the room's next load with fewer, as hard as was asked."""
+    here = terms.in_week(asked.week)
+    for reps in range(asked.reps - 1, max(asked.reps - terms.rules.coarse_reps, 1) - 1, -1):
+        other = _as_asked(replace(asked, reps=reps), base, terms, progress)
+        if other.load is None or week.load is None or other.load.kg <= week.load.kg + CLOSE_KG:
+            continue
+        left = here.left_after(other.load.kg, reps, here.ahead(asked, base)) or 0.0
+        often = (other.chance or 0.0) >= terms.rules.chance_work
+        if other.breaks_cap or not often or left < asked.reserve_reps or other.prescription.reps != reps:
+            return None
+        facts: dict[str, Fact] = {"reps": asked.reps, "last_kg": week.load.kg, "more": week.prescription.reps}
+        return replace(other, working=other.working.then(Step("coarse_fewer", facts, reps, "reps")))
+    return None
+
+
+def _as_asked(prescription: Prescription, base: PlanBase, terms: Terms, progress: Progress) -> PlannedWeek:
     max_kg, steps = wave_max(prescription, base, terms)  # its steps are those of the squad's own room
     if prescription.week in terms.elsewhere:
         terms = terms.in_week(prescription.week)
@@ -220,6 +250,7 @@ def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Pro
         rules=terms.rules,
         carried_kg=terms.carried_kg,
         formula=terms.formula,
+        manner_share=terms.manner_share,
     )
 
 

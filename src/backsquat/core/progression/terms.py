@@ -151,12 +151,12 @@ class Terms:
         return load_for_kg(max_kg + self.carried_kg, reps, self.formula) - self.carried_kg
 
     def max_for(self, load_kg: float, reps: float) -> float:
-        """The maximum in kg that so many counted reps at a load imply, as the load is written."""
-        return maximum_kg(load_kg + self.carried_kg, reps, self.formula) - self.carried_kg
+        """The plain maximum in kg that so many counted reps at a load imply, as the load is written."""
+        return maximum_kg(self._plain_kg(load_kg), reps, self.formula) - self.carried_kg
 
     def reps_at(self, load_kg: float, max_kg: float) -> float:
-        """Reps a maximum promises at a load, both in kg as written; not whole."""
-        return reps_for(load_kg + self.carried_kg, max_kg + self.carried_kg, self.formula)
+        """Reps a plain maximum promises at a load, both in kg as written; not whole."""
+        return reps_for(self._plain_kg(load_kg), max_kg + self.carried_kg, self.formula)
 
 
 def counted_reps(reps: int, reserve_reps: int, rules: Rules) -> float:
@@ -179,6 +179,7 @@ class Progress:
     last_ease: float = 1.0  # share of its load which the last one was for somebody coming back
     meant_kg: float | None = None  # what the last eased week aimed at before rounding
     last_reserve: int = 0
+    fewer_reps: int = 0  # than asked, for the next load of a coarse room
     worked: int = 0  # working exposures planned so far
 
     @property

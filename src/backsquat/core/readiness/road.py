@@ -13,8 +13,6 @@ from backsquat.core.movements.movement import BARS
 from backsquat.core.readiness.gate import GateLine, Line
 from backsquat.core.rules import Rules
 
-ROAD_SETS = 3  # of each movement a session, where the day leaves as many; usual practice
-
 SERVES = {  # line of the gate → movements that work on it, the first the room has is taken
     "brace": ("press_down_squat",), "standing_squat": ("deep_squat_supported", "deep_squat_hold", "toe_ankle_rock"),
     "knees_track": ("goblet_box_squat",), "pelvis": ("squat_from_plank",), "side_shift": ("split_squat",),
@@ -79,7 +77,7 @@ def road_sessions(
     base = [(m, "") for group in BASE if (m := next((m for m in group if allowed(m)), None)) and m not in taken]
     drill, work = cycle(drills), cycle(base)
     most = min(rules.road_items, len(drills) + len(base))
-    sets = max(1, min(ROAD_SETS, rules.road_sets_day // max(most, 1)))
+    sets = max(1, min(rules.road_sets, rules.road_sets_day // max(most, 1)))
     found = []
     for _ in range(sessions):
         plan: list[tuple[str, str]] = [next(drill)] if drills else []

@@ -151,6 +151,13 @@ def _coarse(facts: Facts) -> str:
     return words
 
 
+def _coarse_fewer(facts: Facts) -> str:
+    return (
+        f"{plain(facts['last_kg'], 2)} would leave plenty even at {facts['more']:.0f} reps: "
+        f"the next load here, with fewer reps than the {facts['reps']} asked"
+    )
+
+
 def _room_load(facts: Facts) -> str:
     if abs(facts["off_kg"]) < 0.005:
         return "there is this load"
@@ -278,6 +285,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "chance": _chance,
     "reconciled": _reconciled,
     "coarse_reps": _coarse,
+    "coarse_fewer": _coarse_fewer,
     "under_chance": lambda _: "above it the last set would be missed too often",
     "under_lower": lambda _: "a decision said down: under what would have come",
     "planning_max": lambda f: f"× {plain(f['share'], 3)}, {CAUTIONS[f['caution']]}",
@@ -348,6 +356,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "chance": "Chance",
     "reconciled": "Brought into line",
     "coarse_reps": "Reps first",
+    "coarse_fewer": "Fewer reps",
     "under_chance": "Chance",
     "under_lower": "Down",
     "planning_max": "Planning max",
