@@ -28,7 +28,8 @@ def test_no_school_explodes_stands_still_or_swings_in_any_room(code: str, room: 
     assert sum(verdict.flips for verdict in found) <= 1
     assert sum(verdict.missed for verdict in found) / len(found) < 0.15
     if code != "speed":
-        assert sum(verdict.stuck for verdict in found) <= len(found) // 4  # in a coarse room too
+        held = len(found) * 3 // 8 if room == "coarse" else len(found) // 4  # reps drift two at most, then it is held
+        assert sum(verdict.stuck for verdict in found) <= held
 
 
 def test_what_is_said_of_chances_and_ranges_comes_true() -> None:

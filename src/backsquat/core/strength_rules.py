@@ -111,8 +111,14 @@ class StrengthRules:
     )
     gain_trained: float = rule(0.005, "The same for others", "share", OWN, 0, 0.03)
     coarse_reps: int = rule(
-        2, "Most reps asked over the progression's, where the room's next load is too far", "reps", USUAL, 0, 8
+        2,
+        "Most reps asked over the progression's, where the room's next load is too far; and under them, at that load",
+        "reps",
+        USUAL,
+        0,
+        8,
     )
+    coarse_least_reps: int = rule(4, "Fewest reps asked for the sake of a coarse step", "reps", USUAL, 1, 10)
     coarse_step: float = rule(
         0.06,
         "Step from which a room is coarse: reps grow before the load, share of what is moved",

@@ -33,8 +33,9 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
     """Plan the given weeks in order. Never above a cap unless marked; never a load the room lacks."""
     before = terms.eased.get(base.weeks_before - 1)
     done = {reps: load for reps, _reserve, load in base.same_reps_kg}
-    progress = Progress(base.last_kg, 0, done, last_ease=before.load_share if before else 1.0)
     working = [p for p in prescriptions if p.kind is Kind.WORK]
+    alike = len({p.reps for p in working}) == 1
+    progress = Progress(base.last_kg, 0, done, last_ease=before.load_share if before else 1.0, reps_alike=alike)
     weeks, nth = [], 0
     for laid in prescriptions:
         prescription = _worked_on_return(laid, working, terms)
@@ -118,18 +119,20 @@ def _must_wait(asked: Prescription, base: PlanBase, progress: Progress, terms: T
 
 def _plan_week(prescription: Prescription, base: PlanBase, terms: Terms, progress: Progress) -> PlannedWeek:
     week = _as_asked(prescription, base, terms, progress)
-    more = week.prescription.reps - prescription.reps
-    if more < terms.rules.coarse_reps or terms.in_season or prescription.low:
-        return week
-    return _on_the_next(week, prescription, base, terms, progress) or week
+    full = week.prescription.reps - prescription.reps >= terms.rules.coarse_reps
+    stays = terms.in_season or terms.newcomer or prescription.low or not progress.reps_alike
+    return week if stays or not full else _on_the_next(week, prescription, base, terms, progress) or week
 
 
 def _on_the_next(
     week: PlannedWeek, asked: Prescription, base: PlanBase, terms: Terms, progress: Progress
 ) -> PlannedWeek | None:
-    """Where even the most reps at this load leave plenty: the room's next load with fewer, as hard as was asked."""
-    here = terms.in_week(asked.week)
-    for reps in range(asked.reps - 1, max(asked.reps - terms.rules.coarse_reps, 1) - 1, -1):
+    """Where even the most reps at this load leave plenty: the room's next load with fewer, as hard as was asked.
+
+    Not for newcomers, who have reps to learn with, nor where the reps fall from week to week and the load rises anyway.
+    """
+    here, least = terms.in_week(asked.week), max(asked.reps - terms.rules.coarse_reps, terms.rules.coarse_least_reps)
+    for reps in range(asked.reps - 1, least - 1, -1):
         other = _as_asked(replace(asked, reps=reps), base, terms, progress)
         if other.load is None or week.load is None or other.load.kg <= week.load.kg + CLOSE_KG:
             continue

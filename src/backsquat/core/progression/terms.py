@@ -179,6 +179,7 @@ class Progress:
     last_ease: float = 1.0  # share of its load which the last one was for somebody coming back
     meant_kg: float | None = None  # what the last eased week aimed at before rounding
     last_reserve: int = 0
+    reps_alike: bool = True  # every working exposure asks for as many
     fewer_reps: int = 0  # than asked, for the next load of a coarse room
     worked: int = 0  # working exposures planned so far
 
