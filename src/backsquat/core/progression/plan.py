@@ -139,7 +139,7 @@ def _on_the_next(
         left = here.left_after(other.load.kg, reps, here.ahead(asked, base)) or 0.0
         often = (other.chance or 0.0) >= terms.rules.chance_work
         if other.breaks_cap or not often or left < asked.reserve_reps or other.prescription.reps != reps:
-            return None
+            continue
         facts: dict[str, Fact] = {"reps": asked.reps, "last_kg": week.load.kg, "more": week.prescription.reps}
         return replace(other, working=other.working.then(Step("coarse_fewer", facts, reps, "reps")))
     return None
