@@ -99,14 +99,13 @@ def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], 
     me = Newcomer(page)
     page.goto(address)
     for label, text in (
-        ("Code", CODE), ("Club", "Fresh Court"), ("Squad", "first team"), ("First day", "2026-07-06"),
+        ("Code", CODE), ("Club", "Fresh Court"), ("Squad", "first team"),
         ("Your full name", "Ada Stone"), ("Name to sign in", "ada"), ("Password", PASSWORD),
     ):  # fmt: skip
         me.type(label, text)
-    me.press("button", "Make it")
-    me.type("Name", "ada")
-    me.type("Password", PASSWORD)
-    me.press("button", "Sign in")
+    me.click(page.get_by_text("Season: "))
+    me.type("Season from", "2026-07-06")
+    me.press("button", "Make the squad")
 
     me.press("link", "Describe the room")
     me.press("link", "Club weight room")

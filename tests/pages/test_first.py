@@ -51,9 +51,23 @@ def test_the_first_squad_is_made_by_the_printed_code_and_only_once(empty: Flask)
     with reading(empty) as session:
         assert session.scalars(select(Season.first_week)).one().isoformat() == "2026-07-06"  # the Monday of that week
         assert session.scalars(select(User.sign_in)).all() == ["ada"]
+    page = client.get("/").text
+    assert "you are signed in" in page and "First steps" in page
     assert client.get("/first").status_code == 404 and client.post("/first", data=FORM).status_code == 404
-    assert client.post("/sign-in", data={"sign_in": "ada", "password": FORM["password"]}).status_code == 302
-    assert client.get("/").status_code == 200
+    other = empty.test_client()
+    assert other.post("/sign-in", data={"sign_in": "ada", "password": FORM["password"]}).status_code == 302
+
+
+def test_the_first_page_asks_for_names_and_a_password_and_has_the_season_ready(empty: Flask) -> None:
+    client = empty.test_client()
+    page = client.get("/first").text
+    assert "23 Nov 2026 to 26 Sep 2027, 44 weeks" in page and "102.5 kg: each side 25 + 15 + 1.25" in page
+    wrong = client.post("/first", data=FORM | {"first_on": "", "weeks": ""})
+    assert wrong.status_code == 422 and f'value="{FORM["password"]}"' in wrong.text, "nothing typed is lost"
+    assert '<details class="as-table mb-2" open>' in wrong.text and "no-store" in wrong.headers["Cache-Control"]
+    for weeks in ("0", "-3", "999999999", "1e9", "x"):
+        assert client.post("/first", data=FORM | {"weeks": weeks}).status_code == 422
+    assert client.post("/first", data=FORM).headers["Location"] == "/"
 
 
 def test_codes_are_not_guessed(empty: Flask) -> None:
@@ -70,7 +84,6 @@ def test_the_squad_page_shows_the_way_until_something_is_published(empty: Flask,
     assert "First steps" not in client.get("/").text  # the demo is long past it
     coach = empty.test_client()
     coach.post("/first", data=FORM)
-    coach.post("/sign-in", data={"sign_in": "ada", "password": FORM["password"]})
     assert way(coach) == (0, "Describe the room")
     coach.post("/room/", data=ROOM)
     assert way(coach) == (1, "Add the athletes")

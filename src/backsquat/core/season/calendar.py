@@ -14,6 +14,16 @@ def monday_of(day: dt.date) -> dt.date:
     return day - dt.timedelta(days=day.weekday())
 
 
+def next_monday(day: dt.date) -> dt.date:
+    """The first Monday from a day on, the day itself where it is one."""
+    return monday_of(day + WEEK - dt.timedelta(days=1))
+
+
+def last_day(first_on: dt.date, weeks: int) -> dt.date:
+    """The Sunday that ends so many weeks, the first of them the week of a day."""
+    return monday_of(first_on) + weeks * WEEK - dt.timedelta(days=1)
+
+
 @dataclass(frozen=True)
 class Span:
     """Some weeks in a row, from a Monday."""

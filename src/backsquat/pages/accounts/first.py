@@ -10,11 +10,16 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import NotThere
 from backsquat.formats.archive import PACKED_MOST, unpacked
 from backsquat.pages.accounts.forms import ArchiveForm, FirstForm
+from backsquat.pages.accounts.person import come_in
 from backsquat.pages.accounts.routes import blueprint
 from backsquat.pages.request import allow_anyone, clock, database, reader, settings, slow, takes, wants_piece
+from backsquat.storage.models import User
+from backsquat.ui.drawing.bar import Plate, draw_bar
 from backsquat.ui.phrases.problems import PROBLEMS
 from backsquat.work.hand_out.archive import Told, put_back, told_of
 from backsquat.work.squad.first import is_empty, make_first
+
+SHOWN = (Plate("25", 25, 450), Plate("15", 15, 400), Plate("1.25", 1.25, 160))  # a side of what the picture shows
 
 
 @blueprint.route("/first", methods=["GET", "POST"])
@@ -27,14 +32,14 @@ def first() -> ResponseReturnValue:
         if refused := _refused(form):
             return refused
 
-        def write() -> bool:
+        def write() -> User:
             with database().writing() as session:
-                make_first(session, form.facts(), clock().now(), settings().hash_cost)
-            return True
+                return make_first(session, form.facts(), clock().now(), settings().hash_cost)
 
-        if form.submitted(write):
-            flash("Ready. Sign in, and the squad page says what comes first.")
-            return redirect(url_for("accounts.sign_in"))
+        if coach := form.submitted(write):
+            come_in(coach)
+            flash("The squad is made, and you are signed in. This page says what comes first.")
+            return redirect(url_for("squad.index"))
     return _page(form, 422 if form.errors else 200)
 
 
@@ -48,24 +53,25 @@ def first_archive() -> ResponseReturnValue:
     if request.method == "POST" and form.validate_on_submit():
         if refused := _refused(form):
             return refused
-        if told := form.submitted(lambda: _told_or_opened(form)):
-            return _page(form, 200, told=told)
-        if not form.errors:
-            flash("The squad is here. Sign in; the others get a link each, under People.")
-            return redirect(url_for("accounts.sign_in"))
+        found = form.submitted(lambda: _told_or_opened(form))
+        if isinstance(found, User):
+            come_in(found)
+            flash("The squad is here, and you are signed in. The others are invited here.")
+            return redirect(url_for("accounts.people"))
+        if found:
+            return _page(form, 200, told=found)
     return _page(form, 422 if form.errors else 200)
 
 
-def _told_or_opened(form: ArchiveForm) -> tuple[Told, str] | None:
-    """What the file holds and its digest; None once it was opened, which only a file that was told of is."""
+def _told_or_opened(form: ArchiveForm) -> tuple[Told, str] | User:
+    """What the file holds and its digest; its head coach once it was opened, which only a file that was told of is."""
     content = request.files["file"].read()
     found, digest = unpacked(content), hashlib.sha256(content).hexdigest()
     if request.form.get("told", "") != digest:
         return told_of(found.tables, found.revision, str(form.sign_in.data)), digest
     about = {"sign_in": str(form.sign_in.data), "password": form.password.data or ""}
     with database().writing() as session:
-        put_back(session, found.tables, found.revision, **about, now=clock().now(), cost=settings().hash_cost)
-    return None
+        return put_back(session, found.tables, found.revision, **about, now=clock().now(), cost=settings().hash_cost)
 
 
 def _only_first() -> None:
@@ -88,7 +94,7 @@ def _page(form: Any, status: int, problem: str = "", told: tuple[Told, str] | No
     if problem:
         form.form_errors.append(problem)
     if not isinstance(form, ArchiveForm):
-        return render_template("accounts/first.html", form=form), status
+        return render_template("accounts/first.html", form=form, bar=draw_bar("20 kg", SHOWN, "102.5 kg")), status
     page = "accounts/_told.html" if wants_piece() else "accounts/first_archive.html"
     return render_template(page, form=form, told=told), status
 

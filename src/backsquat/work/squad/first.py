@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.roles import Role
 from backsquat.core.season.calendar import monday_of
-from backsquat.storage.models import Membership, Season, Squad
+from backsquat.storage.models import Membership, Season, Squad, User
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note_of
@@ -37,13 +37,13 @@ def is_empty(session: Session) -> bool:
     return not session.scalar(select(func.count(Squad.id)))
 
 
-def make_first(session: Session, facts: FirstFacts, now: dt.datetime, cost: int) -> Squad:
-    """The first squad with its coach; Refused once there is one."""
+def make_first(session: Session, facts: FirstFacts, now: dt.datetime, cost: int) -> User:
+    """The first squad with its coach, who is returned; Refused once there is one."""
     if not is_empty(session):
         raise Refused("not_first")
     squad = make_squad(session, facts, cost)
     note_of(session, now, "first_squad", {"squad": squad.id})
-    return squad
+    return session.scalars(select(User).join(Membership).where(Membership.squad_id == squad.id)).one()
 
 
 def make_squad(session: Session, facts: FirstFacts, cost: int) -> Squad:
