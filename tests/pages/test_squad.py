@@ -26,7 +26,7 @@ def test_one_line_an_athlete_and_what_waits(client: FlaskClient) -> None:
     ):
         assert words in page
     needs = client.get("/?show=needs-me").text
-    assert needs.count('class="name"') == 8
+    assert needs.count('class="name"') == 6
     assert "Marit Holm" not in needs.split("<tbody>")[1]
 
 

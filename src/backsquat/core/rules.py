@@ -56,6 +56,7 @@ class Rules(TechniqueRules):
         USUAL,
         choices=("hold", "say"),
     )
+    ask_repeats: int = rule(0, "Ask also about proposals that only repeat the published number", YES_NO, USUAL, 0, 1)
     keep_years: float = rule(
         3,
         "Years after somebody was put away until their data should be erased",

@@ -60,6 +60,17 @@ class Decision:
     reps: int = 0  # asked next time; 0: as laid out
     keeps: bool = False
 
+    @property
+    def lasts(self) -> bool:
+        """Whether it changes anything beyond the next session: a planning max, a wave to come, what is held."""
+        moved = (self.planning_max_share, self.load_share, self.hold_share) != (1.0, 1.0, 1.0)
+        return moved or self.hold or bool(self.steps) or self.next_wave_steps != 1
+
+    @property
+    def may_repeat(self) -> bool:
+        """Whether it could be no more than the plan says: made, or stays, with nothing that lasts and no question."""
+        return self.code in (Code.UP, Code.STAY) and not self.lasts and self.reason != "earned_ask"
+
 
 @dataclass(frozen=True)
 class Past:

@@ -22,7 +22,7 @@ from backsquat.core.strength.told import Reach, Told, told_from
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
 from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, band_words, hold_words, turn_notes
-from backsquat.pages.request import context, reader, squad_library
+from backsquat.pages.request import context, own_athlete, reader, squad_library
 from backsquat.pages.sensors import sensor
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
@@ -138,7 +138,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "conventions": CONVENTIONS,
         "setup_words": SETUP_WORDS,
         "notes": [*turn_notes(up), *_reach_note(up, correcting), *band_note(up, told, before)],
-        "hold_note": hold_words(up.hold, up.planned, squad_library()) if up.hold else "",
+        "hold_note": hold_words(up.hold, up.planned, squad_library(), own=own_athlete() is not None) if up.hold else "",
         "movement": up.movement,
         "why": working_of(reader(), up.cell.id).steps if up.cell.load_amount else (),
         "manner": manner_words(up.item.manner),

@@ -194,7 +194,7 @@ class _Packer:
         fault = self.library.fault(movement.code, last.fault) if last else None
         felt = next((f for f in movement.felt if last and f.where == last.felt and not f.right), None)
         said = [
-            hold_words(turn.hold, turn.planned, self.library) if turn.hold else "",
+            hold_words(turn.hold, turn.planned, self.library, own=own_athlete() is not None) if turn.hold else "",
             *turn_notes(turn),
             manner_words(turn.item.manner),
             self._reach(turn),

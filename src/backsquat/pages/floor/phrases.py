@@ -76,8 +76,15 @@ def kept_off_groups(kept: Sequence[KeptOff], library: Library) -> list[tuple[str
     return list(found.items())
 
 
-def hold_words(hold: Hold, planned: Load | None, library: Library) -> str:
-    """What waits for the coach before the planned number, and what is offered meanwhile."""
+def hold_words(hold: Hold, planned: Load | None, library: Library, *, own: bool) -> str:
+    """What waits for the coach before the planned number, and what is offered meanwhile.
+
+    `own`: to the athlete, who is told what to lift, and not the question that is the coach's to answer.
+    """
+    if own:
+        if not hold.load or not planned:
+            return ""
+        return f"{hold.load.total.text} today instead of {planned.total.text}, until your coach has answered."
     said = []
     if row := hold.decision:
         proposed = sentence(row.code, row.reason, row.facts, row.following, row.movement, library, why=False)

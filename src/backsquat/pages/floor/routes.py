@@ -139,7 +139,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "shelf_words": lambda act: shelf_words(act, squad_library()),
         "clock": clock_words,
         "dose": item_dose,
-        "decided": lambda turn: decision_of(turn).get("sentence", ""),
+        "decided": lambda turn: "" if own_athlete() else decision_of(turn).get("sentence", ""),
     }
 
 

@@ -28,7 +28,7 @@ from backsquat.storage.models import DecisionRow
 from backsquat.ui.phrases.decisions import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, outcome_words, sentence
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.ui.phrases.slots import name_of
-from backsquat.work.decisions.answer import OVERRIDES, answer, outcomes
+from backsquat.work.decisions.answer import OVERRIDES, accept_as_planned, answer, outcomes
 from backsquat.work.decisions.waiting import proposal, stops_of_squad, taken_in_week, waiting
 from backsquat.work.log.marked import OF_PLAN, marked_sets
 from backsquat.work.plan.missed import MissedGroup, answer_missed, missed_groups
@@ -48,10 +48,12 @@ blueprint = Blueprint("review", __name__, url_prefix="/review", template_folder=
 def index() -> ResponseReturnValue:
     """What waits, and what was decided this week."""
     here = context()
+    heads, repeats = waiting(reader(), here.squad.id)
     return render_template(
         "review/review.html",
         context=here,
-        waiting=waiting(reader(), here.squad.id),
+        waiting=heads,
+        repeats=repeats,
         missed=missed_groups(reader(), actor(), here.rules),
         missed_choices=MISSED_CHOICES,
         slot_names=slot_names,
@@ -122,6 +124,18 @@ def decide(decision_id: int) -> ResponseReturnValue:
         return _otherwise(decision_id, back, code, reason, problem_words(error.problems[0]), own, 422)
     flash("Accepted." if held.accepted else f"Decided: {held.code}. Your reason stays with it.")
     return redirect(back or url_for("review.index"))
+
+
+@blueprint.post("/as-planned")
+@allow(Act.PLAN)
+def accept_repeats() -> ResponseReturnValue:
+    """Accept every proposal that only repeats the plan, of those the page showed."""
+    shown = set(request.form.getlist("decision", type=number))
+    with database().writing() as session:
+        count = accept_as_planned(session, actor(), shown, context().rules)
+    left = len(shown) - count
+    flash(f"{count} accepted: the numbers stand as published." + (f" {left} changed meanwhile." if left else ""))
+    return redirect(url_for("review.index"))
 
 
 def _load(text: str) -> Decimal:

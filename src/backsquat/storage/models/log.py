@@ -127,6 +127,7 @@ class DecisionRow(Signed, Base):
     next_reps: Mapped[int] = mapped_column(default=0)  # asked next time; 0: as laid out
     keeps: Mapped[bool] = mapped_column(default=False)
     following: Mapped[Plain]  # the next session's number as it was when proposed, for the sentence
+    repeats: Mapped[bool] = mapped_column(default=False)  # says what is published already, and changes nothing
     settled: Mapped[bool] = mapped_column(default=False)
 
 

@@ -7,6 +7,7 @@ from typing import Any, NamedTuple
 from backsquat.core.loads.room import RigKind
 from backsquat.core.loads.rounding import Rounding
 from backsquat.core.working import Fact, Step, plain, signed
+from backsquat.ui.phrases.coarse_room import COARSE_LABELS, COARSE_WORDS
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.sessions import FOUND_LABELS, FOUND_WORDS, SESSION_LABELS, SESSION_WORDS, clock_words
@@ -140,24 +141,6 @@ def _reconciled(facts: Facts) -> str:
     return f"brought {facts['way']} into what the newest sets show"
 
 
-def _coarse(facts: Facts) -> str:
-    words = (
-        f"the next load here, {plain(facts['next_kg'], 2)}, is too far: "
-        f"{facts['more']} reps in place of {facts['reps']} first"
-    )
-    if "plate_kg" in facts:
-        words += f"; two plates of {plain(facts['plate_kg'], 2)} would make {plain(facts['then_kg'], 2)} possible now"
-    words += "; a slower tempo at the same load serves too"
-    return words
-
-
-def _coarse_fewer(facts: Facts) -> str:
-    return (
-        f"{plain(facts['last_kg'], 2)} would leave plenty even at {facts['more']:.0f} reps: "
-        f"the next load here, with fewer reps than the {facts['reps']} asked"
-    )
-
-
 def _room_load(facts: Facts) -> str:
     if abs(facts["off_kg"]) < 0.005:
         return "there is this load"
@@ -284,8 +267,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "belief": _belief,
     "chance": _chance,
     "reconciled": _reconciled,
-    "coarse_reps": _coarse,
-    "coarse_fewer": _coarse_fewer,
+    **COARSE_WORDS,
     "under_chance": lambda _: "above it the last set would be missed too often",
     "under_lower": lambda _: "a decision said down: under what would have come",
     "planning_max": lambda f: f"× {plain(f['share'], 3)}, {CAUTIONS[f['caution']]}",
@@ -355,8 +337,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "belief": "Current e1RM",
     "chance": "Chance",
     "reconciled": "Brought into line",
-    "coarse_reps": "Reps first",
-    "coarse_fewer": "Fewer reps",
+    **COARSE_LABELS,
     "under_chance": "Chance",
     "under_lower": "Down",
     "planning_max": "Planning max",

@@ -20,6 +20,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.audit import note
 from backsquat.work.decisions.effects import Effect, as_said, effect_of, override
 from backsquat.work.decisions.propose import decision_from, following_cell, next_number
+from backsquat.work.decisions.waiting import waiting
 from backsquat.work.ladders.moves import move_rung
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
@@ -77,6 +78,16 @@ def answer(
         decision = override(decision, code, plan.parameters.missed_share)
     version_id = _follow(session, actor, cell, plan, decision, said=code)
     return _held(session, actor, row, code, decision.code, reason, version_id)
+
+
+def accept_as_planned(session: Session, actor: Actor, decision_ids: Iterable[int], rules: Rules) -> int:
+    """Accept those of these proposals that still only repeat the plan, of this squad; how many they were."""
+    require(actor, Act.PLAN)
+    _, repeats = waiting(session, actor.squad_id)
+    still = [item.row.id for item in repeats if item.row.id in set(decision_ids)]
+    for decision_id in still:
+        answer(session, actor, decision_id, rules)
+    return len(still)
 
 
 def _own_number(session: Session, actor: Actor, cell: Cell, plan: SlotPlan, load: Decimal, rules: Rules) -> Cell:

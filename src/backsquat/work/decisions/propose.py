@@ -90,7 +90,17 @@ def propose(
     decision = said_truly(decision, following, exposure)
     row = _row(actor, cell, slot.movement, own_day(session, slot, cell.week, cell.athlete_id), decision, following)
     row.missing_reps = exposure.reps_missing
+    row.repeats = decision.may_repeat and _says_the_plan(session, cell, plan, following)
     return _keep(session, row)
+
+
+def _says_the_plan(session: Session, cell: Cell, plan: SlotPlan, following: dict[str, Any]) -> bool:
+    """Whether the next session's number is the one that is published."""
+    standing = following_cell(session, cell, plan)
+    if standing is None or not standing.live or not following:
+        return False
+    asked = (following.get("next_kg"), following["next_sets"], following["next_reps"], following.get("next_s", 0))
+    return asked == (standing.load_kg, standing.sets, standing.reps, standing.hold_s if "next_s" in following else 0)
 
 
 def said_truly(decision: Decision, following: dict[str, Any], exposure: Exposure) -> Decision:
@@ -249,6 +259,7 @@ def _propose_rung(
         decision = replace(decision, keeps=True)
     row = _row(actor, cell, movement.code, day, decision, {})
     row.ladder = ladder.code
+    row.repeats = decision.code is Code.STAY
     return _keep(session, row)
 
 

@@ -3,12 +3,21 @@
 import datetime as dt
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
 from backsquat.core.progression.decision import Code
+from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, Athlete, DecisionRow, SetEntry, Stop, User
+
+FIRST = {Code.STOP: 0, Code.DOWN: 1, Code.EASIER_RUNG: 1, Code.LOOK: 2}  # what needs a head; others come after
+OTHERS = 3
+
+
+def unanswered(rules: Rules) -> ColumnElement[bool]:
+    """Proposals that wait for the coach: those that only repeat the plan wait for nobody, unless the squad asks them."""
+    return ~DecisionRow.settled if rules.ask_repeats else ~DecisionRow.settled & ~DecisionRow.repeats
 
 
 @dataclass(frozen=True)
@@ -20,8 +29,8 @@ class Waiting:
     evidence: list[SetEntry]
 
 
-def waiting(session: Session, squad_id: int) -> list[Waiting]:
-    """Open proposals, oldest first; stops come first."""
+def waiting(session: Session, squad_id: int) -> tuple[list[Waiting], list[Waiting]]:
+    """Open proposals: those that need a head, the gravest first and then the oldest, and those that repeat the plan."""
     rows = session.execute(
         select(DecisionRow, Athlete)
         .join(Athlete, DecisionRow.athlete_id == Athlete.id)
@@ -33,7 +42,14 @@ def waiting(session: Session, squad_id: int) -> list[Waiting]:
     found = [
         Waiting(row, athlete, [sets[set_id] for set_id in row.evidence if set_id in sets]) for row, athlete in rows
     ]
-    return sorted(found, key=lambda item: item.row.code is not Code.STOP)
+    heads = sorted((item for item in found if not item.row.repeats), key=_gravity)
+    return heads, [item for item in found if item.row.repeats]
+
+
+def _gravity(item: Waiting) -> int:
+    """Stops first, then what goes down, then what wants to be looked at, then the rest."""
+    lower = item.row.following.get("way") == "down"
+    return min(FIRST.get(item.row.code, OTHERS), FIRST[Code.DOWN] if lower else OTHERS)
 
 
 def proposal(session: Session, squad_id: int, decision_id: int) -> tuple[DecisionRow, Athlete]:

@@ -19,6 +19,7 @@ from backsquat.core.progression.cell import Origin, State
 from backsquat.core.progression.decision import Code
 from backsquat.core.rules import Rules
 from backsquat.storage.models import BlockSlot, Cell, DecisionRow
+from backsquat.work.decisions.waiting import unanswered
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.plan.missed import Missed
 from backsquat.work.rooms.rooms import Rooms
@@ -63,14 +64,14 @@ class Waiting:
         return one if one and one.first_on < self.chosen.day else None
 
 
-def open_decisions(session: Session, chosen: FloorSession) -> dict[tuple[int, int], DecisionRow]:
+def open_decisions(session: Session, chosen: FloorSession, rules: Rules) -> dict[tuple[int, int], DecisionRow]:
     """By slot and athlete, the newest unanswered decision on a session before the chosen one, of the lifts in it."""
     lifts = {slot.movement for slot in chosen.slots.values()}
     slots = {slot.id: slot for slot in chosen.block.every_slot if slot.movement in lifts}
     rows = session.execute(
         select(DecisionRow, Cell.slot_id, Cell.athlete_id, Cell.week)
         .join(Cell, DecisionRow.cell_id == Cell.id)
-        .where(Cell.slot_id.in_(list(slots)), Cell.week <= chosen.week, ~DecisionRow.settled)
+        .where(Cell.slot_id.in_(list(slots)), Cell.week <= chosen.week, unanswered(rules))
         .order_by(DecisionRow.id)
     )
     return {

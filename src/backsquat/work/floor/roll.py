@@ -60,7 +60,7 @@ class Roll:
         self.set_ups = set_ups(session, ids)
         self.acts: Mapping[int, Sequence[SessionAct]] = acts_in(session, chosen.session_id, chosen.week, ids)
         missed = missed_sessions(session, squad_id, self.ready, today, rules)
-        self.waiting = Waiting(open_decisions(session, chosen), missed, chosen)
+        self.waiting = Waiting(open_decisions(session, chosen, rules), missed, chosen)
         self.climbing = ExposureRows(session, chosen.block, self.settings)
 
     def turns(self) -> tuple[dict[int, list[Turn]], list[KeptOff]]:

@@ -15,10 +15,12 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.gate import age_years
 from backsquat.core.readiness.verdict import Readiness, Reason, Stop
+from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import Judgement
 from backsquat.core.strength.current import CurrentValue
 from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry
+from backsquat.work.decisions.waiting import unanswered
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import current_values
 from backsquat.work.log.sets import newest_days
@@ -101,7 +103,7 @@ def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[L
             line.current[code] = current.get(athlete_id)
             line.week[code] = None
     _week_numbers(session, here, codes, lines)
-    _waiting(session, ids, lines)
+    _waiting(session, ids, lines, here.rules)
     for (athlete_id, _), missed in missed_sessions(session, here.squad.id, ready, here.today, here.rules).items():
         lines[athlete_id].missed += len(missed.weeks)
     _milestones(session, here, ready, lines)
@@ -113,7 +115,7 @@ def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[L
 _IDS: BindParameter[int] = bindparam("ids", expanding=True)
 _TO_DECIDE = (
     select(DecisionRow.athlete_id, func.count())
-    .where(DecisionRow.athlete_id.in_(_IDS), ~DecisionRow.settled)
+    .where(DecisionRow.athlete_id.in_(_IDS))
     .group_by(DecisionRow.athlete_id)
 )
 
@@ -157,8 +159,8 @@ def _week_numbers(session: Session, here: SquadContext, codes: Sequence[str], li
                 line.week[movement] = WeekNumber(f"{amount.normalize():f}", unit, reps, sets, count, easy)
 
 
-def _waiting(session: Session, ids: list[int], lines: dict[int, Line]) -> None:
-    for athlete_id, count in session.execute(_TO_DECIDE, {"ids": ids}):
+def _waiting(session: Session, ids: list[int], lines: dict[int, Line], rules: Rules) -> None:
+    for athlete_id, count in session.execute(_TO_DECIDE.where(unanswered(rules)), {"ids": ids}):
         lines[athlete_id].waiting = count
 
 
