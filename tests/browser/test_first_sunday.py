@@ -116,6 +116,7 @@ def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], 
     me.clicks += 1
     page.get_by_label("File").set_input_files(tmp_path / "squad list.xlsx")
     me.click(page.get_by_role("button", name="Show what it says").last)
+    me.click(page.get_by_role("button", name="Open").first)  # of two sheets
     expect(page.get_by_role("heading", name="18 lines, 15 ready")).to_be_visible()
     for line in page.locator("tr.is-wrong:not(.said-of)").all():
         me.fields += 1
@@ -123,6 +124,7 @@ def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], 
     me.press("button", "Look again")
     expect(page.get_by_role("heading", name="18 lines, 18 ready")).to_be_visible()
     me.press("button", "Store 18 lines")
+    me.press("link", "Squad")  # the other sheet is an old one
 
     me.press("link", "Screen the athletes")
     me.press("checkbox", "Everybody")

@@ -101,14 +101,14 @@ def test_a_cell_as_long_as_a_book_is_a_sentence() -> None:
 def test_one_that_dies_is_started_again_and_several_wait_their_turn() -> None:
     reader = Apart("workbook")
     try:
-        assert reader.read("workbook", "file", a_workbook(2))[0][1] == "Squat"
+        assert reader.read("workbook", "file", a_workbook(2))[0][1][0][1] == "Squat"
         assert reader._process is not None
         reader._process.kill()
         reader._process.wait()
         found: list[int] = []
         threads = [
             threading.Thread(
-                target=lambda n=n: found.append(sum(map(any, reader.read("workbook", "file", a_workbook(n)))))
+                target=lambda n=n: found.append(sum(map(any, reader.read("workbook", "file", a_workbook(n))[0][1])))
             )
             for n in (3, 4, 5)  # as many as have a place
         ]

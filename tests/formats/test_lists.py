@@ -104,7 +104,7 @@ def test_a_name_is_one_persons_however_it_is_written() -> None:
 
 
 def test_a_messy_list_line_by_line() -> None:
-    kinds, rows, _, _ = laid_out(table_in(MESSY), Known(MOVEMENTS))
+    kinds, rows, *_ = laid_out(table_in(MESSY), Known(MOVEMENTS))
     assert kinds == ["name", "born", "mass", "test:back_squat", "test:romanian_deadlift", "tested"]
     marit, ines, first, second = read_lines(rows, kinds, {"Ines Okafór": 7}, TODAY)
     assert (marit.name, marit.born_on, marit.mass_kg) == ("Marit Holm", dt.date(2001, 3, 12), Decimal("71.5"))
@@ -129,7 +129,7 @@ def test_any_separator_and_old_encodings(separator: str, encoding: str) -> None:
     text = (
         separator.join(("Name", "Born", "Pos")) + "\r\n" + separator.join(("Søren Åsø", "2001-03-12", "wing")) + "\r\n"
     )
-    kinds, rows, _, _ = laid_out(table_of("list.csv", text.encode(encoding)), Known(MOVEMENTS))
+    kinds, rows, *_ = laid_out(table_of("list.csv", text.encode(encoding)), Known(MOVEMENTS))
     assert kinds == ["name", "born", "position"] and rows == [("Søren Åsø", "2001-03-12", "wing")]
 
 
@@ -154,7 +154,7 @@ def test_a_workbook_with_days_numbers_merged_cells_and_formulas() -> None:
         ("Ines Okafor", dt.date(2002, 4, 3), None, "=60+20"),
         merged="C3:C4",
     )
-    kinds, rows, _, _ = laid_out(table_of("squad.xlsx", content), Known(MOVEMENTS))
+    kinds, rows, *_ = laid_out(table_of("squad.xlsx", content), Known(MOVEMENTS))
     marit, ines = read_lines(rows, kinds, {}, TODAY)
     assert marit.good and marit.born_on == dt.date(2001, 3, 12) and marit.tests[0][1].load == Decimal("82.5")
     assert ines.position == "wing" and [note.code for note in ines.problems] == ["no_value"]
@@ -182,7 +182,7 @@ def test_any_bytes_give_lines_or_a_sentence(content: bytes, name: str) -> None:
         return
     known = Known(MOVEMENTS, {"knee to wall": "knee_to_wall"})
     for kind in (*ListKind, kind_of(table, known)):
-        kinds, rows, heads, _ = laid_out(table, known, kind)
+        kinds, rows, heads, *_ = laid_out(table, known, kind)
         assert len(kinds) == len(heads) == len(rows[0] if rows else kinds)
         assert len(READ[kind](rows, kinds)) == len(rows)
 

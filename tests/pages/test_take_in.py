@@ -28,7 +28,7 @@ def athletes(app: Flask) -> int:
 
 def fields(page: str) -> dict[str, str]:
     """What the page would send as it stands."""
-    found = dict(re.findall(r'name="((?:c\d+-\d+|width|kind|everybody|h\d+))"\s+value="([^"]*)"', page))
+    found = dict(re.findall(r'name="((?:c\d+-\d+|width|kind|everybody|sheet|numbers|h\d+))"\s+value="([^"]*)"', page))
     found["table"] = html.unescape(page.split('name="table" hidden aria-hidden="true">\n')[-1].split("</textarea>")[0])
     for select_ in re.findall(r'<select[^>]*name="(k\d+)".*?</select>', page, re.S):
         chosen = re.search(rf'name="{select_}".*?<option value="([^"]*)"\s+selected', page, re.S)

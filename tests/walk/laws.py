@@ -14,7 +14,7 @@ from sqlalchemy import Text, select, type_coerce
 
 from backsquat.core.progression.cell import State
 from backsquat.formats.archive import unpacked
-from backsquat.storage.archive import rows_of
+from backsquat.storage.archive import Tables, rows_of
 from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, Stop
 from backsquat.work.hand_out.archive import put_back
@@ -251,7 +251,7 @@ EVERY_STEP = (
 
 
 def archive_is_the_squad(company: Company) -> None:
-    """Handed out and opened in an empty place it is the same squad, row by row."""
+    """Handed out and opened in an empty place it is the same squad, row by row; its people come as names."""
     answer = company.clients["coach"].post("/hand-out/squad.zip")
     found = unpacked(answer.data)
     with tempfile.TemporaryDirectory(prefix="backsquat-walk-") as folder:
@@ -273,8 +273,19 @@ def archive_is_the_squad(company: Company) -> None:
         finally:
             other.close()
     for name, rows in was.items():
-        if name != "audit_lines" and rows != now[name]:
+        if name not in ("audit_lines", "users", "memberships") and rows != now[name]:
             raise Broken("Out of an archive comes another squad", name)
+    names = {row["id"]: row["name"] for row in was["users"]}
+    if any(names.get(row["id"]) != row["name"] for row in now["users"]):
+        raise Broken("Out of an archive comes somebody with another name", "")
+    may = [row["user_id"] for row in now["memberships"] if row["role"] not in ("athlete", "assistant")]
+    if len(may) != 1 or sum(row["active"] for row in now["users"]) > 1 + len(athletes_in(was)):
+        raise Broken("Out of an archive comes somebody with a role", str(may))
+
+
+def athletes_in(tables: Tables) -> list[int]:
+    """The accounts of athletes."""
+    return [row["user_id"] for row in tables["memberships"] if row["role"] == "athlete"]
 
 
 def card_and_device_say_the_same(company: Company, dice: random.Random) -> None:

@@ -39,7 +39,7 @@ class HeavyKind(NamedTuple):
 
 
 KINDS = {  # nothing else can be asked for
-    "workbook": HeavyKind("backsquat.formats.table:workbook_rows", 4, 20.0, 320_000_000),
+    "workbook": HeavyKind("backsquat.formats.table:workbook_sheets", 4, 20.0, 320_000_000),
     "picture": HeavyKind("backsquat.formats.pictures:made_of", 4, 20.0, 320_000_000),
     "pdf": HeavyKind("backsquat.formats.pdf:laid_out", 60, 90.0, 1_000_000_000),
 }

@@ -77,6 +77,7 @@ class Laid(NamedTuple):
     rows: list[tuple[str, ...]]
     heads: list[str]
     cut: int = 0  # lines and columns too many
+    numbers: tuple[int, ...] = ()  # of the lines as the file counts them
 
 
 def plain_head(head: str) -> str:
@@ -125,16 +126,18 @@ def laid_out(table: Table, known: Known, kind: ListKind = ListKind.ATHLETES) -> 
     best = max(range(len(tried)), key=lambda n: len({column for column in tried[n] if column}))
     most = ROWS[kind]
     if not any(tried[best]):
-        return _cut(table, [""] * len(table.rows[0]), list(table.rows), [""] * len(table.rows[0]), most)
+        return _cut(table, [""] * len(table.rows[0]), 0, [""] * len(table.rows[0]), most)
     kinds, seen = [], set[str]()
     for column in tried[best]:
         kinds.append("" if column in seen else column)
         seen.add(column)
-    return _cut(table, kinds, list(table.rows[best + 1 :]), [plain_head(cell) for cell in table.rows[best]], most)
+    return _cut(table, kinds, best + 1, [plain_head(cell) for cell in table.rows[best]], most)
 
 
-def _cut(table: Table, kinds: list[str], rows: list[tuple[str, ...]], heads: list[str], most: int) -> Laid:
-    return Laid(kinds, rows[:most], heads, table.cut + max(0, len(rows) - most))
+def _cut(table: Table, kinds: list[str], first: int, heads: list[str], most: int) -> Laid:
+    rows = list(table.rows[first:])
+    numbers = table.numbers[first:] or tuple(range(first + 1, first + 1 + len(rows)))
+    return Laid(kinds, rows[:most], heads, table.cut + max(0, len(rows) - most), numbers[:most])
 
 
 def kind_of(table: Table, known: Known) -> ListKind:

@@ -41,8 +41,15 @@ def read_past(
 ) -> list[PastLine]:
     """Every line read. A name, day or movement that is left out is the one above, as people write it."""
     known = {same_name(name): (name, id) for name, id in here.items()}
-    found: list[PastLine] = []
+    filled = filled_down(rows, kinds)
+    read = (_line(CellReader(cells, kinds, today), known, movements) for cells in filled)
+    return [replace(line, cells=tuple(cells)) for line, cells in zip(read, rows, strict=True)]
+
+
+def filled_down(rows: Sequence[Sequence[str]], kinds: Sequence[str]) -> list[tuple[str, ...]]:
+    """The lines with the name, day and movement of the one above where theirs are left out: theirs whatever goes."""
     above: dict[str, str] = {}
+    found = []
     for cells in rows:
         filled = list(cells)
         for kind in ("name", "first", "last", "day", "movement"):
@@ -50,8 +57,7 @@ def read_past(
             if 0 <= place < len(filled):
                 filled[place] = filled[place].strip() or above.get(kind, "")
                 above[kind] = filled[place]
-        line = _line(CellReader(filled, kinds, today), known, movements)
-        found.append(replace(line, cells=tuple(cells)))
+        found.append(tuple(filled))
     return found
 
 

@@ -5,7 +5,7 @@ import datetime as dt
 import io
 import statistics
 import zipfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from openpyxl import load_workbook
@@ -17,6 +17,7 @@ from backsquat.formats.apart import read_apart
 from backsquat.formats.calendar import days_in
 
 ROWS_MOST, COLUMNS_MOST, CELL_MOST = 3_000, 20, 120
+SHEETS_MOST, NAME_MOST = 20, 60
 UNPACKED_MOST = 30_000_000  # bytes of a workbook once unpacked: a small file can hold a very large one
 SEPARATORS = ("\t", ";", "|", ",")  # a comma last: it may be a decimal comma
 BOUND_TO = ("utf-8-sig", "cp1252")
@@ -30,16 +31,37 @@ class Table:
 
     rows: tuple[tuple[str, ...], ...]
     cut: int = 0
+    numbers: tuple[int, ...] = ()  # of the rows as the file counts them, from 1
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One sheet of a workbook; a file of text is one without a name."""
+
+    name: str
+    table: Table
 
 
 def table_of(name: str, content: bytes) -> Table:
-    """What a file holds; ImpossibleInput where it is none of ours or nothing is in it."""
+    """The fullest sheet of a file; ImpossibleInput where it is none of ours or nothing is in it."""
+    return max((sheet.table for sheet in sheets_of(name, content)), key=_cells_in)
+
+
+def _cells_in(table: Table) -> int:
+    return sum(bool(cell) for row in table.rows for cell in row)
+
+
+def sheets_of(name: str, content: bytes) -> tuple[Sheet, ...]:
+    """Every sheet of a file in which something stands; ImpossibleInput where it is none of ours or nothing is in it."""
     if content[:4] == b"PK\x03\x04":
-        return _checked(read_apart("workbook", "file", content))
+        found = [(title, rows) for title, rows in read_apart("workbook", "file", content) if any(map(any, rows))]
+        if not found:
+            raise ImpossibleInput(Problem("file", "file_empty"))
+        return tuple(Sheet(clean_words(title)[:NAME_MOST], _checked(rows)) for title, rows in found)
     wide = content.startswith((b"\xff\xfe", b"\xfe\xff"))  # text in two bytes a sign
     if not wide and (name.lower().endswith(OTHERS) or b"\x00" in content[:2000]):
         raise ImpossibleInput(Problem("file", "file_kind"))
-    return table_in(_text(content))
+    return (Sheet("", table_in(_text(content))),)
 
 
 def table_in(text: str) -> Table:
@@ -48,7 +70,7 @@ def table_in(text: str) -> Table:
         return _checked(days_in(text))
     lines = [line for line in text.splitlines() if line.strip()]
     try:
-        rows = list(csv.reader(io.StringIO("\n".join(lines)), delimiter=_separator(lines)))
+        rows = list(csv.reader(io.StringIO(text), delimiter=_separator(lines)))
     except csv.Error as error:  # a cell larger than a page of text
         raise ImpossibleInput(Problem("file", "file_damaged")) from error
     return _checked(rows)
@@ -76,29 +98,39 @@ def _separator(lines: list[str]) -> str:
 
 def _checked(rows: list[list[str]]) -> Table:
     """Bounded, with what is empty left out: rows, and columns nobody wrote in."""
-    plain = [[clean_words(" ".join(cell.split()))[:CELL_MOST] for cell in row] for row in rows]
-    plain = [row for row in plain if any(row)]
+    cleaned = [[clean_words(" ".join(cell.split()))[:CELL_MOST] for cell in row] for row in rows]
+    plain = [(number, row) for number, row in enumerate(cleaned, 1) if any(row)]
     if not plain:
         raise ImpossibleInput(Problem("file", "file_empty"))
-    width = max(len(row) for row in plain)
-    used = [n for n in range(width) if any(n < len(row) and row[n] for row in plain)]
+    width = max(len(row) for _, row in plain)
+    used = [n for n in range(width) if any(n < len(row) and row[n] for _, row in plain)]
     cut = max(0, len(plain) - ROWS_MOST - 15) + max(0, len(used) - COLUMNS_MOST)
     used = used[:COLUMNS_MOST]
-    shaped = (tuple(row[n] if n < len(row) else "" for n in used) for row in plain[: ROWS_MOST + 15])
-    return Table(tuple(row for row in shaped if any(row)), cut)
+    shaped = [(k, tuple(row[n] if n < len(row) else "" for n in used)) for k, row in plain[: ROWS_MOST + 15]]
+    kept = [(number, row) for number, row in shaped if any(row)]
+    return Table(tuple(row for _, row in kept), cut, tuple(number for number, _ in kept))
 
 
-def workbook_rows(content: bytes) -> list[list[str]]:
-    """The fullest sheet of a workbook; of merged cells each has the value, of formulas what they came to."""
+def table_again(rows: Any, numbers: Any) -> Table:
+    """A table that has travelled with a page, bounded once more; ImpossibleInput where it is none."""
+    if not isinstance(rows, list) or not all(isinstance(row, list) for row in rows):
+        raise ImpossibleInput(Problem("file", "file_damaged"))
+    table = _checked([[str(cell) for cell in row] for row in rows])
+    counted = tuple(one for one in numbers if isinstance(one, int) and 0 < one < 10_000_000)
+    return replace(table, numbers=counted) if len(counted) == len(table.rows) else table
+
+
+def workbook_sheets(content: bytes) -> list[tuple[str, list[list[str]]]]:
+    """The sheets of a workbook; of merged cells each has the value, of formulas what they came to."""
     values, formulas = _opened(content)
-    sheets = [sheet for sheet in values.worksheets if sheet.max_row and sheet.max_column]
-    if not sheets:
-        raise ImpossibleInput(Problem("file", "file_empty"))
-    sheet = max(sheets, key=lambda one: sum(cell is not None for row in _cells(one) for cell in row))
-    rows = [list(row) for row in _cells(sheet)]
-    _say_unknown(rows, formulas[sheet.title])
-    _spread_merged(rows, sheet)
-    return [[_written(value) for value in row] for row in rows]
+    found = []
+    for sheet in values.worksheets[:SHEETS_MOST]:
+        if sheet.max_row and sheet.max_column:
+            rows = [list(row) for row in _cells(sheet)]
+            _say_unknown(rows, formulas[sheet.title])
+            _spread_merged(rows, sheet)
+            found.append((sheet.title, [[_written(value) for value in row] for row in rows]))
+    return found
 
 
 def _opened(content: bytes) -> tuple[Any, Any]:
@@ -114,9 +146,9 @@ def _opened(content: bytes) -> tuple[Any, Any]:
 
 def _say_unknown(rows: list[list[Any]], asked: Any) -> None:
     """Where a formula was saved without what it comes to, say so in its stead."""
-    for n, row in enumerate(rows):
-        for m, value in enumerate(row):
-            if value is None and str(asked.cell(n + 1, m + 1).value or "").startswith("="):
+    for row, written in zip(rows, _cells(asked), strict=False):
+        for m, (value, formula) in enumerate(zip(row, written, strict=False)):
+            if value is None and str(formula or "").startswith("="):
                 row[m] = NO_VALUE
 
 
@@ -129,7 +161,9 @@ def _spread_merged(rows: list[list[Any]], sheet: Any) -> None:
 
 
 def _cells(sheet: Any) -> Any:
-    return sheet.iter_rows(max_row=ROWS_MOST + 20, max_col=60, values_only=True)
+    """No more of a sheet than it has, nor than is taken: a cell that is only looked at is made."""
+    rows, columns = min(sheet.max_row, ROWS_MOST + 20), min(sheet.max_column, 60)
+    return sheet.iter_rows(max_row=rows, max_col=columns, values_only=True)
 
 
 def _written(value: Any) -> str:

@@ -1,8 +1,8 @@
 """The kinds of lists: how each is read against what is here, how its good lines are stored, what is said of it."""
 
 import datetime as dt
-from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 from uuid import uuid4
 
@@ -25,9 +25,69 @@ from backsquat.work.record.record import SetFacts
 from backsquat.work.record.take_in import Incoming, take_in
 from backsquat.work.season.matches import MatchFacts, add_matches, match_days
 from backsquat.work.squad.athletes import body_masses, squad_athletes
-from backsquat.work.squad.columns import heads_of
+from backsquat.work.squad.columns import heads_of, remember_heads
 
 AnyLine = Line | PastLine | MatchLine
+
+
+MOVEMENT_WORDS, NAME_WORDS = "movement words", "name words"  # how they are remembered for the squad
+ASKED_MOST = 40
+
+
+@dataclass(frozen=True)
+class Words:
+    """What words of a list mean, as somebody has answered: in small letters → movement; as written → athlete."""
+
+    movements: dict[str, str] = field(default_factory=dict)
+    names: dict[str, int] = field(default_factory=dict)
+
+    def remember(self, session: Session) -> None:
+        """For the next list of the squad."""
+        remember_heads(session, actor(), MOVEMENT_WORDS, self.movements)
+        remember_heads(session, actor(), NAME_WORDS, {word: str(one) for word, one in self.names.items()})
+
+
+@dataclass(frozen=True)
+class AskedWord:
+    """A word of the list that stands in many lines and is answered once. `of`: movement or name; `means`: as answered,
+    or as it was read meanwhile.
+    """
+
+    of: str
+    word: str
+    lines: int
+    means: str
+    written: str  # as it stands in the list
+
+
+def asked_words(lines: Sequence[AnyLine], words: Words) -> list[AskedWord]:
+    """The words nobody here knows, those of most lines first; and those that were answered, with the answer."""
+    counts: dict[tuple[str, str], int] = {}
+    written: dict[tuple[str, str], str] = {}
+    means: dict[tuple[str, str], str] = {("movement", word): code for word, code in words.movements.items()}
+    means |= {("name", word): str(one) for word, one in words.names.items()}
+    codes = movement_names()
+    for line in lines:
+        if isinstance(line, PastLine):
+            for key, read_as, text in _unknown_in(line):
+                counts[key] = counts.get(key, 0) + 1
+                written.setdefault(key, text)
+                if read_as:
+                    means.setdefault(key, codes.get(read_as, ""))
+    found = [
+        AskedWord(*key, counts.get(key, 0), means.get(key, ""), written.get(key, key[1])) for key in {**counts, **means}
+    ]
+    return sorted(found, key=lambda one: (-one.lines, one.word))[:ASKED_MOST]
+
+
+def _unknown_in(line: PastLine) -> Iterator[tuple[tuple[str, str], str, str]]:
+    """((of, word), as which movement it was read meanwhile, as it is written)."""
+    for note in (*line.problems, *line.doubts):
+        if note.code in ("movement_unknown", "movement_close"):
+            text = note.facts["text"]
+            yield ("movement", text.casefold().strip()), note.facts.get("name", ""), text
+        if note.code == "not_here":
+            yield ("name", note.facts["name"]), "", note.facts["name"]
 
 
 @dataclass(frozen=True)
@@ -45,12 +105,13 @@ def known(kind: ListKind) -> Known:
 
 
 def movement_names() -> dict[str, str]:
-    """Name or alias in small letters → code."""
-    found: dict[str, str] = {}
-    for movement in squad_library().in_use():
+    """Name, alias or the squad's own word in small letters → code."""
+    library, found = squad_library(), dict[str, str]()
+    for movement in library.in_use():
         for name in (movement.name, *movement.aliases):
             found.setdefault(name.casefold(), movement.code)
-    return found
+    own = heads_of(reader(), context().squad.id, MOVEMENT_WORDS)
+    return found | {word: code for word, code in own.items() if code in library.movements}
 
 
 def _screen_names() -> dict[str, str]:
@@ -58,14 +119,17 @@ def _screen_names() -> dict[str, str]:
     return {screen.name.casefold(): code for code, screen in screens.items() if not screen.retired}
 
 
-def _here() -> dict[str, int]:
-    return {athlete.name: athlete.id for athlete in squad_athletes(reader(), context().squad.id)}
+def _here(words: Words) -> dict[str, int]:
+    """Name, or how the squad's own lists write it → id. Who is here by the full name is never taken for another."""
+    names = {athlete.name: athlete.id for athlete in squad_athletes(reader(), context().squad.id)}
+    said = {word: int(one) for word, one in heads_of(reader(), context().squad.id, NAME_WORDS).items()} | words.names
+    return {word: one for word, one in said.items() if one in names.values()} | names
 
 
-def _athletes(kinds: Sequence[str], rows: Sequence[Sequence[str]]) -> Sequence[AnyLine]:
+def _athletes(kinds: Sequence[str], rows: Sequence[Sequence[str]], words: Words) -> Sequence[AnyLine]:
     today = clock().today()
     here = {athlete.id: athlete for athlete in squad_athletes(reader(), context().squad.id)}
-    lines = read_lines(rows, kinds, _here(), today)
+    lines = read_lines(rows, kinds, _here(words), today)
     agreed = {line.name for line in lines if line.consent}
     for n, line in enumerate(lines):
         notes, was = list(line.doubts), here[line.athlete_id] if line.athlete_id else None
@@ -78,8 +142,8 @@ def _athletes(kinds: Sequence[str], rows: Sequence[Sequence[str]]) -> Sequence[A
     return lines
 
 
-def _past(kinds: Sequence[str], rows: Sequence[Sequence[str]]) -> Sequence[AnyLine]:
-    lines = read_past(rows, kinds, _here(), movement_names(), clock().today())
+def _past(kinds: Sequence[str], rows: Sequence[Sequence[str]], words: Words) -> Sequence[AnyLine]:
+    lines = read_past(rows, kinds, _here(words), movement_names() | words.movements, clock().today())
     ids = sorted({line.athlete_id for line in lines if line.athlete_id})
     masses = body_masses(reader(), ids, clock().today())
     best = best_of_each(reader(), ids)
@@ -98,7 +162,7 @@ def _asked(line: PastLine, masses: Mapping[int, float], best: Mapping[tuple[int,
     return replace(line, doubts=(*line.doubts, *found[:1]))
 
 
-def _matches(kinds: Sequence[str], rows: Sequence[Sequence[str]]) -> Sequence[AnyLine]:
+def _matches(kinds: Sequence[str], rows: Sequence[Sequence[str]], _words: Words) -> Sequence[AnyLine]:
     here = context()
     return read_matches(rows, kinds, {day for day, _ in match_days(reader(), here.season_id)}, here.season)
 
@@ -153,7 +217,7 @@ def many(count: int, what: str, more: str = "s") -> str:
     return f"{count} {what}{'' if count == 1 else more}"
 
 
-Read = Callable[[Sequence[str], Sequence[Sequence[str]]], Sequence[AnyLine]]
+Read = Callable[[Sequence[str], Sequence[Sequence[str]], Words], Sequence[AnyLine]]
 READ: dict[ListKind, Read] = {ListKind.ATHLETES: _athletes, ListKind.SETS: _past, ListKind.MATCHES: _matches}
 STORE: dict[ListKind, Callable[[Session, Sequence[AnyLine]], Stored]] = {
     ListKind.ATHLETES: _store_athletes,

@@ -2,17 +2,19 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from backsquat.core.errors import ImpossibleInput
+from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.readiness.gate import age_years
 from backsquat.formats.columns import ROWS, SCREEN, TEST, Known, ListKind, kind_of, kinds_of, laid_out
 from backsquat.formats.library import read_library
 from backsquat.formats.lines import Note
-from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, Table, table_in, table_of
+from backsquat.formats.past import filled_down
+from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, Sheet, Table, sheets_of, table_in
 from backsquat.pages.request import (
     actor,
     allow,
@@ -25,7 +27,8 @@ from backsquat.pages.request import (
     squad_library,
     takes,
 )
-from backsquat.pages.take_in.lists import READ, STORE, AnyLine, known, many
+from backsquat.pages.take_in.book import Book, BookSheet, book_sent
+from backsquat.pages.take_in.lists import READ, STORE, AnyLine, Words, asked_words, known, many
 from backsquat.pages.take_in.phrases import KINDS_WORDS, column_words, note_words, stored_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.library.open_library import open_library
@@ -37,6 +40,7 @@ from backsquat.work.squad.columns import remember_heads
 
 blueprint = Blueprint("take_in", __name__, url_prefix="/take-in", template_folder="templates")
 FILE_MOST_BYTES = 1_000_000
+SENT_MOST_BYTES = 12_000_000  # a workbook's cells as they travel with the page
 EDITED_MOST = 150  # lines with fields to mend; of a longer list those that need it, and the rest is read
 LISTED_MOST = 3_000
 
@@ -65,15 +69,44 @@ def _open_page(problem: str = "", status: int = 200) -> ResponseReturnValue:
 @allow(Act.KEEP_ATHLETES)
 @takes(FILE_MOST_BYTES)
 def opened() -> ResponseReturnValue:
-    """The list as it was understood."""
+    """The list as it was understood; of a workbook with several sheets which there are."""
     file, pasted = request.files.get("file"), request.form.get("pasted", "")
     try:
-        table = table_of(file.filename or "", file.read()) if file and file.filename else table_in(pasted)
+        sheets = sheets_of(file.filename, file.read()) if file and file.filename else (Sheet("", table_in(pasted)),)
     except ImpossibleInput as error:
         return _open_page(problem_words(error.problems[0]), 422)
-    kind = _asked_kind() or _guessed(table)
+    if len(sheets) > 1:
+        return _sheets_page(Book(tuple(BookSheet(one.name, one.table) for one in sheets)))
+    return _laid_page(sheets[0].table, _asked_kind(), None)
+
+
+@blueprint.post("/sheet")
+@allow(Act.KEEP_ATHLETES)
+@takes(SENT_MOST_BYTES)
+def sheet() -> ResponseReturnValue:
+    """One sheet of a workbook, as the list it is; or the sheets again."""
+    book = book_sent()
+    if book is None:
+        return _open_page(problem_words(Problem("file", "file_damaged")), 422)
+    if book.at is None or "sheets" in request.form:
+        return _sheets_page(book)
+    return _laid_page(book.sheets[book.at].table, _asked_kind(), book)
+
+
+def _laid_page(table: Table, kind: ListKind | None, book: Book | None) -> ResponseReturnValue:
+    kind = kind or _guessed(table)
     laid = laid_out(table, known(kind), kind)
-    return _page(_List(kind, laid.kinds, laid.heads, laid.rows), cut=laid.cut)
+    rows = filled_down(laid.rows, laid.kinds) if kind is ListKind.SETS else laid.rows
+    return _page(_List(kind, laid.kinds, laid.heads, rows, numbers=laid.numbers, book=book), cut=laid.cut)
+
+
+def _sheets_page(book: Book) -> ResponseReturnValue:
+    found = []
+    for one in book.sheets:
+        kind = _guessed(one.table)
+        named = any(laid_out(one.table, known(kind), kind).kinds)
+        found.append((one, kind if named else None, [cell for cell in one.table.rows[0] if cell][:6]))
+    return render_template("take_in/sheets.html", context=context(), sheets=found, book=book, kinds=KINDS_WORDS), 200
 
 
 def _asked_kind() -> ListKind | None:
@@ -110,22 +143,28 @@ class _List:
         rows: Sequence[tuple[str, ...]],
         out: Sequence[int] = (),
         everybody: bool = False,
+        numbers: Sequence[int] = (),
+        words: Words | None = None,
+        book: Book | None = None,
     ) -> None:
         self.kind, self.kinds, self.heads, self.rows = kind, kinds, heads, list(rows)
-        self.out, self.everybody = set(out), everybody
+        self.out, self.everybody, self.words, self.book = set(out), everybody, words or Words(), book
+        self.numbers = [*numbers, *range(len(numbers) + 1, len(self.rows) + 1)][: len(self.rows)]
 
     def kept(self) -> "_List":
         """Without the lines that are left out."""
-        rows = [row for n, row in enumerate(self.rows) if n not in self.out]
-        return _List(self.kind, self.kinds, self.heads, rows, everybody=self.everybody)
+        return self.only([n for n in range(len(self.rows)) if n not in self.out])
 
     def only(self, places: Sequence[int]) -> "_List":
-        """These lines of it."""
-        return _List(self.kind, self.kinds, self.heads, [self.rows[n] for n in places], everybody=self.everybody)
+        """These lines of it; what a line took from the one above stays its own."""
+        rows = filled_down(self.rows, self.kinds) if self.kind is ListKind.SETS else self.rows
+        mine, numbers = [rows[n] for n in places], [self.numbers[n] for n in places]
+        about: dict[str, Any] = {"everybody": self.everybody, "words": self.words, "book": self.book}
+        return _List(self.kind, self.kinds, self.heads, mine, numbers=numbers, **about)
 
     def read(self) -> Sequence[AnyLine]:
         """Every line as it would be stored."""
-        return READ[self.kind](self.kinds, self.rows)
+        return READ[self.kind](self.kinds, self.rows, self.words)
 
     @property
     def text(self) -> str:
@@ -135,7 +174,7 @@ class _List:
 
 @blueprint.post("/look")
 @allow(Act.KEEP_ATHLETES)
-@takes(FILE_MOST_BYTES)
+@takes(SENT_MOST_BYTES)
 def look() -> ResponseReturnValue:
     """The lines again, as they were mended; or what is good of them stored."""
     typed = _typed().kept()
@@ -147,12 +186,15 @@ def look() -> ResponseReturnValue:
         done = STORE[typed.kind](session, [lines[n] for n in good])
         heads = {head: column for head, column in zip(typed.heads, typed.kinds, strict=True) if head}
         remember_heads(session, actor(), typed.kind.value, heads)
+        typed.words.remember(session)
     forget_reader()
     refused = {good[place]: problems for place, problems in done.refused.items()}
     left = [n for n, line in enumerate(lines) if not line.good or n in refused]
     if done.change_id or not left:
         below = f" {many(len(left), 'line')} left, below." if left else ""
         said_with_undo(done.words + below, done.change_id)
+    if not left and typed.book:
+        return _sheets_page(typed.book.taken())
     if not left:
         return redirect(url_for("squad.index"))
     wrong = {place: [problem_words(problem) for problem in refused[n]] for place, n in enumerate(left) if n in refused}
@@ -198,11 +240,22 @@ def _page(
         cut=cut,
         kinds=KINDS_WORDS,
         choices=[(kind, column_words(kind, names, screens)) for kind in _choices(typed)],
-        note_words=note_words,
+        note_words=lambda note: note_words(_as_counted(note, typed.numbers)),
+        asked=asked_words(lines, typed.words),
+        athletes=squad_athletes(reader(), context().squad.id) if typed.kind is ListKind.SETS else [],
+        names=names,
         cell_most=CELL_MOST,
         stored=lambda line: stored_words(line, names, screens),
     )
     return page, status
+
+
+def _as_counted(note: Note, numbers: Sequence[int]) -> Note:
+    """A note that names another line names it as the file counts."""
+    line = note.facts.get("line", "")
+    if not line.isdecimal() or int(line) > len(numbers):
+        return note
+    return replace(note, facts={**note.facts, "line": str(numbers[int(line) - 1])})
 
 
 def _edited(lines: Sequence[AnyLine]) -> list[int]:
@@ -244,12 +297,33 @@ def _typed() -> _List:
                 rows += [_row([], width)] * (n + 1 - len(rows))
                 rows[n] = (*rows[n][:m], " ".join(value.split())[:CELL_MOST], *rows[n][m + 1 :])
     out = [n for n, row in enumerate(rows) if not any(row) or form.get(f"out{n}")]
-    typed = _List(kind, [""] * width, [form.get(f"h{n}", "")[:60] for n in range(width)], rows, out)
+    numbers = [int(one) for one in form.get("numbers", "").split(",")[: len(rows)] if one.isdecimal() and len(one) < 7]
+    heads = [form.get(f"h{n}", "")[:60] for n in range(width)]
+    typed = _List(kind, [""] * width, heads, rows, out, numbers=numbers, words=_answered(), book=_book_open())
     typed.everybody = form.get("everybody") == "1"
     known_kinds = set(_choices(typed)) | {f"{TEST}{one.code}" for one in squad_library().in_use()}
     chosen = [column if (column := form.get(f"k{n}", "")) in known_kinds else "" for n in range(width)]
     typed.kinds = [column if column not in chosen[:n] else "" for n, column in enumerate(chosen)]
     return typed
+
+
+def _book_open() -> Book | None:
+    """The workbook of which this list is a sheet."""
+    book = book_sent()
+    return book if book and book.at is not None else None
+
+
+def _answered() -> Words:
+    """What was said of words that stand in many lines."""
+    said, library = Words(), squad_library()
+    here = {str(one.id): one.id for one in squad_athletes(reader(), context().squad.id)}
+    for asked, means in zip(request.form.getlist("word"), request.form.getlist("means"), strict=False):
+        of, _, word = asked[: CELL_MOST + 10].partition(":")
+        if of == "movement" and means in library.movements:
+            said.movements[word] = means
+        if of == "name" and means in here:
+            said.names[word] = here[means]
+    return said
 
 
 def _row(cells: Sequence[str], width: int) -> tuple[str, ...]:

@@ -11,8 +11,15 @@ from backsquat.core.progression.decision import Code
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, Athlete, DecisionRow, SetEntry, Stop, User
 
-FIRST = {Code.STOP: 0, Code.DOWN: 1, Code.EASIER_RUNG: 1, Code.LOOK: 2}  # what needs a head; others come after
-OTHERS = 3
+FIRST = {  # what needs a head before what went well
+    Code.STOP: 0,
+    Code.DOWN: 1,
+    Code.EASIER_RUNG: 1,
+    Code.LOOK: 2,
+    Code.STAY: 3,
+    Code.UP: 3,
+    Code.HARDER_RUNG: 3,
+}
 
 
 def unanswered(rules: Rules) -> ColumnElement[bool]:
@@ -48,8 +55,8 @@ def waiting(session: Session, squad_id: int) -> tuple[list[Waiting], list[Waitin
 
 def _gravity(item: Waiting) -> int:
     """Stops first, then what goes down, then what wants to be looked at, then the rest."""
-    lower = item.row.following.get("way") == "down"
-    return min(FIRST.get(item.row.code, OTHERS), FIRST[Code.DOWN] if lower else OTHERS)
+    gravity = FIRST[item.row.code]
+    return min(gravity, FIRST[Code.DOWN]) if item.row.following.get("way") == "down" else gravity
 
 
 def proposal(session: Session, squad_id: int, decision_id: int) -> tuple[DecisionRow, Athlete]:
