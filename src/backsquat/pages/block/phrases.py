@@ -2,6 +2,7 @@
 
 from typing import Any, assert_never
 
+from backsquat.core.movements.library import Library
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
 from backsquat.core.readiness.verdict import Short
@@ -10,6 +11,7 @@ from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.verdicts import obstacle_words
 from backsquat.work.plan.difference import Replanned, Why
+from backsquat.work.plan.filled import Filled
 from backsquat.work.plan.mends import Proposed
 from backsquat.work.plan.on_match_days import OnMatchDay
 from backsquat.work.plan.rows import RowState, SheetRow
@@ -36,6 +38,40 @@ STAND_IN = {
     StandIn.LIMIT: "instead of {movement}: a limit",
     StandIn.LIGHT: "instead of {movement}: it would ask for less than the lightest load here",
 }  # fmt: skip
+
+
+INSTEAD = {  # why, in a word or two, where many exercises are listed
+    StandIn.NOT: "",
+    StandIn.RUNG: "own level",
+    StandIn.CHOSEN: "your choice",
+    StandIn.GATE: "not ready for the bar",
+    StandIn.LADDER: "level not earned",
+    StandIn.ROOM: "not in this room",
+    StandIn.LIMIT: "a limit",
+    StandIn.LIGHT: "under the lightest load",
+}
+
+
+NOTHING = {  # the same of who has nothing to do there
+    State.NEEDS_TEST: "needs a test",
+    State.GATED: "not ready for the bar, nothing in its stead",
+    State.LOCKED: "stopped",
+    State.UNDER_BAR: "under the lightest load",
+    State.NO_RUNG: "not placed on the ladder",
+    State.NO_ROOM: "not in this room, nor anything like it",
+    State.LEFT_OUT: "left out by you",
+    **dict.fromkeys((State.LOAD, State.RUNG, State.WORK), ""),
+}
+
+
+def filled_words(one: Filled, library: Library) -> tuple[str, str]:
+    """(what is done in an exercise's stead, who has nothing), with how many and why."""
+    instead = [
+        f"{count} {in_text(library.get(movement).name)} ({INSTEAD[why]})"
+        for (movement, why), count in sorted(one.instead.items(), key=lambda item: -item[1])
+    ]
+    nothing = [f"{count} {NOTHING[state]}" for state, count in sorted(one.nothing.items())]
+    return "; ".join(instead), "; ".join(nothing)
 
 
 def on_match_words(one: OnMatchDay) -> str:

@@ -7,18 +7,30 @@ from backsquat.core.errors import NotThere
 from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
-from backsquat.pages.block.phrases import SHEET_MARKS, on_match_words, row_note, row_words, why_words
-from backsquat.pages.request import actor, allow, context, database, inside, number, reader, wants_piece
+from backsquat.pages.block.phrases import SHEET_MARKS, filled_words, on_match_words, row_note, row_words, why_words
+from backsquat.pages.request import (
+    actor,
+    allow,
+    context,
+    database,
+    inside,
+    membership,
+    number,
+    reader,
+    squad_library,
+    wants_piece,
+)
 from backsquat.storage.models import Block
 from backsquat.work.journal import redo, undo
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.difference import by_row
 from backsquat.work.plan.edit import edit_cell
+from backsquat.work.plan.filled import filled_of
 from backsquat.work.plan.on_match_days import on_match_days
 from backsquat.work.plan.panel import panel_of
 from backsquat.work.plan.replan import ReplanScope, replan, replanned
 from backsquat.work.plan.sheet import Sheet, athlete_block, sheet_of
-from backsquat.work.policy import Act
+from backsquat.work.policy import Act, may
 from backsquat.work.sessions.blocks import block_in_week, block_of, squad_blocks
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
@@ -64,6 +76,8 @@ def _sheet_page(
         # Hundreds of links differ by their cell only: the address is worked out once.
         cell_link=url_for("block.show", block_id=block.id, lift=sheet.slot.id, cell="CELL"),
         sheet=sheet,
+        filled=filled_of(reader(), block) if not sheet.published and may(membership().role, Act.PLAN) else [],
+        filled_words=lambda one: filled_words(one, squad_library()),
         standing=standing(sheet.slot, sheet.drafts, sheet.published),
         week_index=(context().week - block.first_week).days // 7,
         draw_cells=draw_cells,
