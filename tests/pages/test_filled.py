@@ -9,7 +9,7 @@ from sqlalchemy import select
 
 from backsquat.core.progression.cell import LIFTED, StandIn, State
 from backsquat.storage.models import Block, Cell
-from backsquat.work.plan.filled import AGREED, Filled, filled_of
+from backsquat.work.plan.filled import Filled, filled_of
 from tests.demo_club import reading
 from tests.pages.test_block import make
 
@@ -57,6 +57,6 @@ def test_once_published_and_to_an_assistant_it_says_nothing(
 def test_a_stop_and_the_coachs_word_are_agreed_and_everything_else_is_not() -> None:
     slot: Any = None
     for state in set(State) - set(LIFTED):
-        assert Filled(slot, 3, {}, {state: 1}).ready == (state in AGREED), state
+        assert Filled(slot, 3, {}, {state: 1}).ready == (state in (State.LOCKED, State.LEFT_OUT)), state
     assert Filled(slot, 0, {("goblet_squat", StandIn.ROOM): 4}, {}).ready
     assert not Filled(slot, 0, {}, {}).ready, "nobody at all"
