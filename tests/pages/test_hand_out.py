@@ -20,7 +20,7 @@ from backsquat.formats.apart import heavy_work
 from backsquat.pages import papers
 from backsquat.storage.models import Athlete, BlockSession, Cell, SessionDay, SetEntry
 from tests.crafted import a_workbook
-from tests.demo_club import athlete_id, other_squad, reading, undo_of
+from tests.demo_club import athlete_id, live_cell, other_squad, reading, undo_of
 
 SEASON = "first=2026-07-01&last=2026-11-23"
 
@@ -75,6 +75,19 @@ def test_a_sheet_says_what_stands_on_it(app: Flask, client: FlaskClient, assista
     row = next(row for row in table.iter_rows(values_only=True) if row[0] == "Tove Lindqvist")
     assert re.fullmatch(r"\d × \d+ · [\d.]+ kg", str(row[1])), row
     assert book.sheetnames[-1] == "all lines"
+
+
+def test_a_sheet_says_which_loads_are_the_coachs_own(app: Flask, client: FlaskClient) -> None:
+    cell = live_cell(app, "Tove Lindqvist", 4)  # of week 6 the demo's coach has said something already
+    assert client.post(f"/block/cells/{cell.id}", data={"load": "90"}).status_code in (200, 204, 302)
+    found = [line for line in lines(client, "/hand-out/sheet/3.csv") if line["athlete"] == "Tove Lindqvist"]
+    mine = [line for line in found if line["number by"] == "the coach"]
+    assert [(line["week of block"], line["load"]) for line in mine] == [("5", "90"), ("6", "82.5")]
+    assert {line["number by"] for line in found} <= {"the coach", "the plan", "a decision"}
+    book = load_workbook(io.BytesIO(client.get("/hand-out/sheet/3.xlsx").data))
+    table = book[next(name for name in book.sheetnames if "Back squat" in name)]
+    row = next(row for row in table.iter_rows(values_only=True) if row[0] == "Tove Lindqvist")
+    assert [n for n, said in enumerate(row) if "the coach's" in str(said)] == [5, 6] and "90 kg, the coach's" in str(row[5])
 
 
 def test_who_may_take_what_along(app: Flask, assistant: FlaskClient, physio: FlaskClient, client: FlaskClient) -> None:

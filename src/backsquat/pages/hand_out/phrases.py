@@ -1,6 +1,6 @@
 """Heads of what is handed out, with their units, and a plan's cell in one line."""
 
-from backsquat.core.progression.cell import State
+from backsquat.core.progression.cell import Origin, State
 from backsquat.core.working import plain
 from backsquat.work.hand_out.plan import PlanLine
 
@@ -11,7 +11,7 @@ LOG_HEADS = (
 )
 PLAN_HEADS = (
     *("date", "week of block", "session", "order", "athlete", "movement", "state", "sets", "reps", "hold (s)"),
-    *("RIR", "load", "unit", "load (kg)", "published"),
+    *("RIR", "load", "unit", "load (kg)", "published", "number by"),
 )
 STATES = {
     State.LOAD: "load",
@@ -26,11 +26,14 @@ STATES = {
     State.LEFT_OUT: "left out",
 }
 
+NUMBER_BY = {Origin.PLAN: "the plan", Origin.COACH: "the coach", Origin.DECISION: "a decision"}
+
 
 def cell_words(line: PlanLine) -> str:
-    """3 × 5 · 82.5 kg; what stands in the way where there is nothing to lift."""
+    """3 × 5 · 82.5 kg, and whether the coach put it there; what stands in the way where there is nothing to lift."""
     if line.state not in (State.LOAD, State.RUNG, State.WORK):
         return STATES[line.state]
     amount = f"{line.hold_s} s" if line.hold_s else str(line.reps)
     load = f" · {plain(float(line.load))} {line.unit}" if line.load is not None else ""
-    return f"{line.sets} × {amount}{load}"
+    own = ", the coach's" if line.origin is Origin.COACH else ""
+    return f"{line.sets} × {amount}{load}{own}"

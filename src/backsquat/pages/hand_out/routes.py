@@ -14,7 +14,7 @@ from backsquat.formats.archive import Archive, packed
 from backsquat.formats.calendar import Entry, as_calendar
 from backsquat.formats.library import library_text
 from backsquat.formats.written import Written, as_csv, as_workbook
-from backsquat.pages.hand_out.phrases import LOG_HEADS, PLAN_HEADS, STATES, cell_words
+from backsquat.pages.hand_out.phrases import LOG_HEADS, NUMBER_BY, PLAN_HEADS, STATES, cell_words
 from backsquat.pages.papers import sent
 from backsquat.pages.request import (
     actor,
@@ -108,7 +108,8 @@ def sheet(block_id: int, kind: str) -> ResponseReturnValue:
 
 
 def _plan_row(line: PlanLine) -> Sequence[Any]:
-    return list(line._replace(movement=_name(line.movement), state=STATES[line.state]))[1:]  # type: ignore[arg-type]
+    told = {"movement": _name(line.movement), "state": STATES[line.state], "origin": NUMBER_BY[line.origin]}
+    return list(line._replace(**told))[1:]  # type: ignore[arg-type]
 
 
 def _name(code: str) -> str:

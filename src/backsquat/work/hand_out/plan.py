@@ -7,7 +7,7 @@ from typing import NamedTuple
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.core.progression.cell import State
+from backsquat.core.progression.cell import Origin, State
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, BlockSlot, Cell
 from backsquat.work.actor import Actor
@@ -37,6 +37,7 @@ class PlanLine(NamedTuple):
     unit: str
     load_kg: float | None
     published: bool
+    origin: Origin  # who put the number there
 
 
 def plan_lines(session: Session, actor: Actor, block: Block, rules: Rules) -> list[PlanLine]:
@@ -83,4 +84,5 @@ def _line(slot: BlockSlot, cell: Cell, athlete: str) -> PlanLine:
         cell.load_unit,
         cell.load_kg,
         cell.live,
+        cell.origin,
     )
