@@ -87,7 +87,9 @@ def test_a_sheet_says_which_loads_are_the_coachs_own(app: Flask, client: FlaskCl
     book = load_workbook(io.BytesIO(client.get("/hand-out/sheet/3.xlsx").data))
     table = book[next(name for name in book.sheetnames if "Back squat" in name)]
     row = next(row for row in table.iter_rows(values_only=True) if row[0] == "Tove Lindqvist")
-    assert [n for n, said in enumerate(row) if "the coach's" in str(said)] == [5, 6] and "90 kg, the coach's" in str(row[5])
+    assert [n for n, said in enumerate(row) if "the coach's" in str(said)] == [5, 6] and "90 kg, the coach's" in str(
+        row[5]
+    )
 
 
 def test_who_may_take_what_along(app: Flask, assistant: FlaskClient, physio: FlaskClient, client: FlaskClient) -> None:
