@@ -35,7 +35,7 @@ class Table:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class WorkbookSheet:
     """One sheet of a workbook; a file of text is one without a name."""
 
     name: str
@@ -51,17 +51,17 @@ def _cells_in(table: Table) -> int:
     return sum(bool(cell) for row in table.rows for cell in row)
 
 
-def sheets_of(name: str, content: bytes) -> tuple[Sheet, ...]:
+def sheets_of(name: str, content: bytes) -> tuple[WorkbookSheet, ...]:
     """Every sheet of a file in which something stands; ImpossibleInput where it is none of ours or nothing is in it."""
     if content[:4] == b"PK\x03\x04":
         found = [(title, rows) for title, rows in read_apart("workbook", "file", content) if any(map(any, rows))]
         if not found:
             raise ImpossibleInput(Problem("file", "file_empty"))
-        return tuple(Sheet(clean_words(title)[:NAME_MOST], _checked(rows)) for title, rows in found)
+        return tuple(WorkbookSheet(clean_words(title)[:NAME_MOST], _checked(rows)) for title, rows in found)
     wide = content.startswith((b"\xff\xfe", b"\xfe\xff"))  # text in two bytes a sign
     if not wide and (name.lower().endswith(OTHERS) or b"\x00" in content[:2000]):
         raise ImpossibleInput(Problem("file", "file_kind"))
-    return (Sheet("", table_in(_text(content))),)
+    return (WorkbookSheet("", table_in(_text(content))),)
 
 
 def table_in(text: str) -> Table:

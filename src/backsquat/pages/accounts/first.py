@@ -16,7 +16,7 @@ from backsquat.pages.request import allow_anyone, clock, database, reader, setti
 from backsquat.storage.models import User
 from backsquat.ui.drawing.bar import Plate, draw_bar
 from backsquat.ui.phrases.problems import PROBLEMS
-from backsquat.work.hand_out.archive import Told, put_back, told_of
+from backsquat.work.hand_out.archive import ArchiveContents, put_back, told_of
 from backsquat.work.squad.first import is_empty, make_first
 
 SHOWN = (Plate("25", 25, 450), Plate("15", 15, 400), Plate("1.25", 1.25, 160))  # a side of what the picture shows
@@ -63,7 +63,7 @@ def first_archive() -> ResponseReturnValue:
     return _page(form, 422 if form.errors else 200)
 
 
-def _told_or_opened(form: ArchiveForm) -> tuple[Told, str] | User:
+def _told_or_opened(form: ArchiveForm) -> tuple[ArchiveContents, str] | User:
     """What the file holds and its digest; its head coach once it was opened, which only a file that was told of is."""
     content = request.files["file"].read()
     found, digest = unpacked(content), hashlib.sha256(content).hexdigest()
@@ -90,7 +90,9 @@ def _refused(form: Any) -> ResponseReturnValue | None:
     return None
 
 
-def _page(form: Any, status: int, problem: str = "", told: tuple[Told, str] | None = None) -> ResponseReturnValue:
+def _page(
+    form: Any, status: int, problem: str = "", told: tuple[ArchiveContents, str] | None = None
+) -> ResponseReturnValue:
     if problem:
         form.form_errors.append(problem)
     if not isinstance(form, ArchiveForm):

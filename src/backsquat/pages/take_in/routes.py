@@ -14,7 +14,7 @@ from backsquat.formats.columns import ROWS, SCREEN, TEST, Known, ListKind, kind_
 from backsquat.formats.library import read_library
 from backsquat.formats.lines import Note
 from backsquat.formats.past import filled_down
-from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, Sheet, Table, sheets_of, table_in
+from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, Table, WorkbookSheet, sheets_of, table_in
 from backsquat.pages.request import (
     actor,
     allow,
@@ -72,7 +72,8 @@ def opened() -> ResponseReturnValue:
     """The list as it was understood; of a workbook with several sheets which there are."""
     file, pasted = request.files.get("file"), request.form.get("pasted", "")
     try:
-        sheets = sheets_of(file.filename, file.read()) if file and file.filename else (Sheet("", table_in(pasted)),)
+        sent = sheets_of(file.filename, file.read()) if file and file.filename else ()
+        sheets = sent or (WorkbookSheet("", table_in(pasted)),)
     except ImpossibleInput as error:
         return _open_page(problem_words(error.problems[0]), 422)
     if len(sheets) > 1:

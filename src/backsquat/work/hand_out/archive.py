@@ -49,7 +49,7 @@ def hand_out_squad(session: Session, actor: Actor) -> HandedOut:
 
 
 @dataclass(frozen=True)
-class Told:
+class ArchiveContents:
     """What an archive holds, told before anything of it is stored."""
 
     club: str
@@ -63,7 +63,7 @@ class Told:
     pictures: int
 
 
-def told_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, sign_in: str) -> Told:
+def told_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, sign_in: str) -> ArchiveContents:
     """What this archive would bring for the coach who opens it, all of it read as strictly as when it is opened.
 
     ImpossibleInput where the archive or the coach is no good; writes nothing.
@@ -73,7 +73,7 @@ def told_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, si
     squad = found["squads"][0]
     staff = {row["user_id"] for row in found["memberships"] if row["role"] != Role.ATHLETE} - {coach["id"]}
     days = sorted(row["done_on"] for row in found["set_entries"] if row["standing"])
-    return Told(
+    return ArchiveContents(
         club=squad["club"],
         squad=squad["name"],
         athletes=len(found["athletes"]),
