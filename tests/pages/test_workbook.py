@@ -152,6 +152,23 @@ def test_a_workbook_that_comes_back_otherwise_is_refused_with_a_sentence(client:
     assert status == 422 and 'class="problem' in page
 
 
+def test_how_a_list_wrote_a_name_goes_with_the_person(app: Flask, client: FlaskClient) -> None:
+    marit = athlete_id(app, "Marit Holm")
+    with app.extensions["database"].writing() as session:
+        for holds in (str(marit), "no number", "٣"):  # as an archive may bring them
+            session.add(ColumnName(squad_id=1, list="name words", head=f"M. Holm {holds}", holds=holds))
+    assert client.post("/take-in/", data={"pasted": "Date;Who;Lift;Set\n2025-09-08;x;BSQ;60x5"}).status_code == 200
+    assert client.post(f"/athletes/{marit}/erase", data={"name": "Marit Holm"}).status_code == 302
+    with reading(app) as session:
+        left = session.scalars(select(ColumnName.holds).where(ColumnName.list == "name words")).all()
+        assert sorted(left) == ["no number", "٣"]
+
+
+def test_lines_of_any_machine_are_read() -> None:
+    for end in ("\n", "\r\n", "\r"):
+        assert table_in(f"a;b{end}1;2{end}").rows == (("a", "b"), ("1", "2")), repr(end)
+
+
 def test_sheets_keep_their_names_their_order_and_the_numbers_of_their_rows() -> None:
     found = sheets_of("autumn.xlsx", workbook())
     assert [one.name for one in found] == ["Notes", "Squad", "Log", "Games"]

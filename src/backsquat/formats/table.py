@@ -70,7 +70,7 @@ def table_in(text: str) -> Table:
         return _checked(days_in(text))
     lines = [line for line in text.splitlines() if line.strip()]
     try:
-        rows = list(csv.reader(io.StringIO(text), delimiter=_separator(lines)))
+        rows = list(csv.reader(io.StringIO("\n".join(text.splitlines())), delimiter=_separator(lines)))
     except csv.Error as error:  # a cell larger than a page of text
         raise ImpossibleInput(Problem("file", "file_damaged")) from error
     return _checked(rows)

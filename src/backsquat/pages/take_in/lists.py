@@ -25,12 +25,11 @@ from backsquat.work.record.record import SetFacts
 from backsquat.work.record.take_in import Incoming, take_in
 from backsquat.work.season.matches import MatchFacts, add_matches, match_days
 from backsquat.work.squad.athletes import body_masses, squad_athletes
-from backsquat.work.squad.columns import heads_of, remember_heads
+from backsquat.work.squad.columns import MOVEMENT_WORDS, NAME_WORDS, heads_of, remember_heads
 
 AnyLine = Line | PastLine | MatchLine
 
 
-MOVEMENT_WORDS, NAME_WORDS = "movement words", "name words"  # how they are remembered for the squad
 ASKED_MOST = 40
 
 
@@ -122,7 +121,9 @@ def _screen_names() -> dict[str, str]:
 def _here(words: Words) -> dict[str, int]:
     """Name, or how the squad's own lists write it → id. Who is here by the full name is never taken for another."""
     names = {athlete.name: athlete.id for athlete in squad_athletes(reader(), context().squad.id)}
-    said = {word: int(one) for word, one in heads_of(reader(), context().squad.id, NAME_WORDS).items()} | words.names
+    by_number = {str(one): one for one in names.values()}
+    kept = heads_of(reader(), context().squad.id, NAME_WORDS)
+    said = {word: by_number[one] for word, one in kept.items() if one in by_number} | words.names
     return {word: one for word, one in said.items() if one in names.values()} | names
 
 

@@ -20,11 +20,12 @@ from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
 from backsquat.storage.archive import scopes
 from backsquat.storage.database import overwrite_deleted
-from backsquat.storage.models import Athlete, AuditLine, Base, Change, SignIn, User
+from backsquat.storage.models import Athlete, AuditLine, Base, Change, ColumnName, SignIn, User
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import archived_athletes, athlete_of
+from backsquat.work.squad.columns import NAME_WORDS
 from backsquat.work.squad.passes import own_accounts
 
 YEAR_DAYS = 365.25
@@ -149,6 +150,8 @@ def _unname(session: Session, squad_id: int, athlete_id: int, name: str) -> None
     """Forget changes of the athlete's own facts, and take the name out of whatever text still says it."""
     mine = (Change.squad_id == squad_id, Change.subject == "athlete", Change.subject_id == athlete_id)
     session.execute(delete(Change).where(*mine))
+    words = (ColumnName.squad_id == squad_id, ColumnName.list == NAME_WORDS, ColumnName.holds == str(athlete_id))
+    session.execute(delete(ColumnName).where(*words))  # how the squad's lists wrote the name
     session.flush()
     said, mine_only = re.compile(rf"(?<!\w){re.escape(name)}(?!\w)"), scopes(squad_id)
     for table in Base.metadata.sorted_tables:

@@ -10,6 +10,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.policy import Act, require
 
 HEAD_MOST, HEADS_MOST = 60, 200
+MOVEMENT_WORDS, NAME_WORDS = "movement words", "name words"  # how the squad's lists write movements and athletes
 
 
 def heads_of(session: Session, squad_id: int, kind: str) -> dict[str, str]:
