@@ -2,7 +2,7 @@
 PORT ?= 8000
 PY := .venv/bin/python
 export PYTHONPATH := src
-# Compiled once: a start that compiles everything anew takes several times as long, and tests start the program often.
+# Compiled once: a start that compiles everything again takes several times as long, and tests start the program often.
 export PYTHONDONTWRITEBYTECODE :=
 export BACKSQUAT_DATA
 
@@ -47,13 +47,13 @@ browsers: ## the floor's whole way in WebKit and in Firefox too (installs both w
 bench: setup ## measure on large generated data (a few minutes); writes docs/benchmarks.md
 	@$(PY) -m backsquat.bench
 
-simulate: setup ## try every school on 1,000 made-up athletes (some minutes); writes docs/simulations.md
+simulate: setup ## try every progression on 1,000 made-up athletes (some minutes); writes docs/simulations.md
 	@$(PY) -m backsquat.trials
 
 tables: setup ## plan five lifters in two rooms under every progression; writes docs/tables.md, to be read before a release
 	@$(PY) tools/tables.py
 
-rules: setup ## write the tables of docs/RULES.md anew from the code
+rules: setup ## write the tables of docs/RULES.md again from the code
 	@$(PY) tools/rules_tables.py
 
 sweep: ## every route by every role of another squad with this one's ids, row by row compared (a minute)
@@ -71,7 +71,7 @@ screenshots: ## write docs/screenshots/ from the demo data
 	@tools/setup test
 	@$(PY) tools/screenshots.py
 
-lock: ## make the locks in requirements/ anew
+lock: ## make the locks in requirements/ again
 	@for name in setup app test browsers; do .venv/bin/uv pip compile -q --generate-hashes --python-version 3.11 \
 	  --no-emit-index-url requirements/$$name.in -o requirements/$$name.txt; done
 

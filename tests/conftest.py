@@ -20,8 +20,8 @@ from werkzeug.test import TestResponse
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
 from backsquat.demo.club import build
+from backsquat.storage.cache import READING
 from backsquat.storage.database import Database
-from backsquat.storage.kept import READING
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Base
 from backsquat.storage.stamps import PLAN, UNSTAMPED, of_athletes
@@ -51,8 +51,8 @@ def demo_file(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
 def _make_demo(path: Path) -> None:
     migrate(path)
     database = Database(path)
-    with database.writing() as session:
-        build(session, hash_cost=1)
+    with database.writing() as db:
+        build(db, hash_cost=1)
     database.settle()
     database.close()
 

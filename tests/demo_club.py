@@ -10,7 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, Squad, User
+from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry, Squad, User
 from backsquat.work.library.movements import entry_of
 
 ROOM = {
@@ -21,49 +21,49 @@ ROOM = {
 
 @contextmanager
 def reading(app: Flask) -> Iterator[Session]:
-    with app.extensions["database"].reader() as session:
-        yield session
+    with app.extensions["database"].reader() as db:
+        yield db
 
 
 def athlete_id(app: Flask, name: str) -> int:
-    with reading(app) as session:
-        return session.scalars(select(Athlete.id).where(Athlete.name == name)).one()
+    with reading(app) as db:
+        return db.scalars(select(Athlete.id).where(Athlete.name == name)).one()
 
 
 def let_through(client: FlaskClient, athlete: int) -> None:
-    """Through the barbell gate by name and reason, as a coach does it."""
-    data = {"gate": "barbell", "reason": "seen lifting soundly elsewhere"}
+    """Through the barbell readiness check by name and reason, as a coach does it."""
+    data = {"readiness_check": "barbell", "reason": "seen lifting soundly elsewhere"}
     assert client.post(f"/ladders/{athlete}/override", data=data).status_code == 302
 
 
 def live_cell(app: Flask, name: str, week: int, movement: str = "back_squat", block: str = "November wave") -> Cell:
     """The live cell of an athlete in a week (from 0) of a demo block."""
-    with reading(app) as session:
-        return session.scalars(
+    with reading(app) as db:
+        return db.scalars(
             select(Cell)
-            .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-            .join(Block, BlockSlot.block_id == Block.id)
+            .join(Exercise, Cell.exercise_id == Exercise.id)
+            .join(Block, Exercise.block_id == Block.id)
             .join(Athlete, Cell.athlete_id == Athlete.id)
             .where(
-                Athlete.name == name, Cell.week == week, Cell.live, BlockSlot.movement == movement, Block.name == block
+                Athlete.name == name, Cell.week == week, Cell.live, Exercise.movement == movement, Block.name == block
             )
         ).one()
 
 
-def current_cells(app: Flask, name: str, slot_id: int) -> list[Cell]:
-    with reading(app) as session:
-        rows = session.scalars(
+def current_cells(app: Flask, name: str, exercise_id: int) -> list[Cell]:
+    with reading(app) as db:
+        rows = db.scalars(
             select(Cell)
             .join(Athlete, Cell.athlete_id == Athlete.id)
-            .where(Athlete.name == name, Cell.slot_id == slot_id, Cell.current)
+            .where(Athlete.name == name, Cell.exercise_id == exercise_id, Cell.current)
             .order_by(Cell.week)
         )
         return list(rows)
 
 
 def entries(app: Flask, cell_id: int) -> list[SetEntry]:
-    with reading(app) as session:
-        return list(session.scalars(select(SetEntry).where(SetEntry.cell_id == cell_id).order_by(SetEntry.id)))
+    with reading(app) as db:
+        return list(db.scalars(select(SetEntry).where(SetEntry.cell_id == cell_id).order_by(SetEntry.id)))
 
 
 def undo_of(page: str) -> str:
@@ -77,15 +77,15 @@ def other_squad(app: Flask) -> tuple[int, int]:
     from backsquat.storage.models import Season
     from backsquat.work.accounts.people import add_person
 
-    with app.extensions["database"].writing() as session:
+    with app.extensions["database"].writing() as db:
         squad = Squad(club="Other", name="team")
-        session.add(squad)
-        session.flush()
-        session.add(Season(squad_id=squad.id, name="s", first_week=dt.date(2026, 7, 6), weeks=40))
+        db.add(squad)
+        db.flush()
+        db.add(Season(squad_id=squad.id, name="s", first_week=dt.date(2026, 7, 6), weeks=40))
         user = add_person(
-            session, sign_in="other", name="O. Ther", password="long enough", squad_id=squad.id, role=Role.COACH, cost=1
+            db, sign_in="other", name="O. Ther", password="long enough", squad_id=squad.id, role=Role.COACH, cost=1
         )
-        session.flush()
+        db.flush()
         athlete = Athlete(
             squad_id=squad.id,
             name="Somebody Else",
@@ -93,8 +93,8 @@ def other_squad(app: Flask) -> tuple[int, int]:
             by_id=user.id,
             at=dt.datetime(2026, 7, 6),
         )
-        session.add(athlete)
-        session.flush()
+        db.add(athlete)
+        db.flush()
         return user.id, athlete.id
 
 
@@ -103,10 +103,10 @@ NOON = dt.datetime(2026, 11, 23, 12)
 
 def entry_of_movement(app: Flask, code: str) -> dict[str, Any]:
     """A library entry as plain data, to make the squad's own of."""
-    with reading(app) as session:
-        return entry_of(session, 1, code).model_dump(exclude={"code"})
+    with reading(app) as db:
+        return entry_of(db, 1, code).model_dump(exclude={"code"})
 
 
 def user_id(app: Flask, sign_in: str) -> int:
-    with reading(app) as session:
-        return session.scalars(select(User.id).where(User.sign_in == sign_in)).one()
+    with reading(app) as db:
+        return db.scalars(select(User.id).where(User.sign_in == sign_in)).one()

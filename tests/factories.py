@@ -71,6 +71,6 @@ def some_terms(**changes: Any) -> Terms:
         "rules": RULES,
         "newcomer": False,
         "in_season": False,
-        "easy_load_share": 0.9,
+        "deload_load_share": 0.9,
     }
     return Terms(**(values | changes))

@@ -19,7 +19,7 @@ OUTSIDE = (
     "true", "[]", "{}", '{"a":' * 50, "١٢", "kg", "-0", "0x10", "1_000", "🏋" * 400, "\r\nSet-Cookie: a=b",
 )  # fmt: skip
 ASKED = ("week", "athlete", "lift", "cell", "session", "rack", "correct", "just", "until", "q", "family", "movement", "first", "last",
-         "day", "idea", "page", "show", "school", "all", "of", "drop", "slot", "from_week", "back", "template", "copy", "kind", "file", "pdf")  # fmt: skip
+         "day", "idea", "page", "show", "progression", "all", "of", "drop", "exercise", "from_week", "back", "template", "copy", "kind", "file", "pdf")  # fmt: skip
 AS = (1, 2, 3)  # head coach, assistant, physio
 
 

@@ -7,7 +7,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import Block, BlockSession, BlockSlot, Cell, SessionDay
+from backsquat.storage.models import Block, BlockSession, Cell, Exercise, SessionDay
 from tests.demo_club import reading
 
 TWO_MATCHES = "2026-12-14"  # the cup on Wednesday, the league on Saturday
@@ -17,19 +17,19 @@ SQUAT_DAY, HINGE_DAY = "Squat day", "Hinge day"
 
 def day_row(app: Flask, name: str, week: int) -> SessionDay:
     """The day of a session of the November wave in a week of it, from 0."""
-    with reading(app) as session:
+    with reading(app) as db:
         block = select(Block.id).where(Block.name == "November wave").scalar_subquery()
         query = select(SessionDay).join(BlockSession, BlockSession.id == SessionDay.session_id)
         query = query.where(BlockSession.block_id == block, BlockSession.name == name, SessionDay.week == week)
-        return session.scalars(query).one()
+        return db.scalars(query).one()
 
 
 def cells_of(app: Flask, row: SessionDay) -> Sequence[Cell]:
     """What the sheet has in a session in its week."""
-    with reading(app) as session:
-        slots = select(BlockSlot.id).where(BlockSlot.session_id == row.session_id, ~BlockSlot.removed)
-        query = select(Cell).where(Cell.slot_id.in_(slots), Cell.week == row.week, Cell.current)
-        return session.scalars(query).all()
+    with reading(app) as db:
+        exercises = select(Exercise.id).where(Exercise.session_id == row.session_id, ~Exercise.removed)
+        query = select(Cell).where(Cell.exercise_id.in_(exercises), Cell.week == row.week, Cell.current)
+        return db.scalars(query).all()
 
 
 def change_day(client: FlaskClient, row: SessionDay, week: str, **what: Any) -> str:

@@ -1,4 +1,4 @@
-"""Write the tables of docs/RULES.md anew from the code: the squad's defaults and every school's parameters.
+"""Write the tables of docs/RULES.md again from the code: the squad's defaults and every progression's parameters.
 
 Called by `make rules`; the words between the tables are left alone.
 """
@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 from backsquat.core.progression.parameters import lines as parameter_lines
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.rules import Rules, lines
 
 DOCUMENT = Path(__file__).parents[1] / "docs/RULES.md"
@@ -32,16 +32,16 @@ def defaults() -> str:
     return "\n".join(["| name | meaning | default | unit | range | source |", "|---|---|---|---|---|---|", *rows])
 
 
-def schools() -> str:
+def progressions() -> str:
     parts = []
-    for school in SCHOOLS.values():
+    for progression in PROGRESSIONS.values():
         rows = [
-            f"| `{school.code}.{line.name}` | {line.meaning} | {text(line.default)} | {line.unit} "
+            f"| `{progression.code}.{line.name}` | {line.meaning} | {text(line.default)} | {line.unit} "
             f"| {span(line.low, line.high)} | {line.source} |"
-            for line in parameter_lines(school.kind)
+            for line in parameter_lines(progression.kind)
         ]
         head = ["| name | meaning | default | unit | range | source |", "|---|---|---|---|---|---|"]
-        parts.append("\n".join([f"### {school.name}", "", school.summary, "", *head, *rows]))
+        parts.append("\n".join([f"### {progression.name}", "", progression.summary, "", *head, *rows]))
     return "\n\n".join(parts)
 
 
@@ -53,4 +53,4 @@ def put(document: str, name: str, table: str) -> str:
 
 if __name__ == "__main__":
     document = DOCUMENT.read_text("utf-8")
-    DOCUMENT.write_text(put(put(document, "defaults", defaults()), "schools", schools()), "utf-8")
+    DOCUMENT.write_text(put(put(document, "defaults", defaults()), "progressions", progressions()), "utf-8")

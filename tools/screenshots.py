@@ -23,8 +23,8 @@ FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 LAPTOP, TABLET, PHONE = (1280, 800), (1180, 820), (390, 844)
 
 
-def into_the_stack(page: Page, address: str) -> None:
-    """Four sets of one athlete: through the squats, and the first of the stack."""
+def into_the_superset(page: Page, address: str) -> None:
+    """Four sets of one athlete: through the squats, and the first of the superset."""
     for _ in range(4):
         page.goto(f"{address}/floor/?rack=2&athlete=2")
         page.locator(".tap").click()
@@ -65,7 +65,7 @@ VIEWS: list[tuple[str, tuple[int, int], str, Callable[[Page, str], None] | None]
     ("season", LAPTOP, "/season/?week=2026-12-14", None),
     ("review", LAPTOP, "/review/", None),
     ("session", LAPTOP, "/session/?session=6", None),
-    ("floor-tablet", TABLET, "", into_the_stack),
+    ("floor-tablet", TABLET, "", into_the_superset),
     ("block-phone", PHONE, "/block/", None),
     ("floor-phone", PHONE, "", without_a_line),
 ]
@@ -77,8 +77,8 @@ def main() -> None:
         config = Config(Path(folder), demo=True, fixed_day=DEMO_DAY, hash_cost=1)
         migrate(config.database)
         database = Database(config.database)
-        with database.writing() as session:
-            build(session, 1)
+        with database.writing() as db:
+            build(db, 1)
         database.close()
         server = make_server("127.0.0.1", 0, create_app(config), threaded=True)
         threading.Thread(target=server.serve_forever, daemon=True).start()

@@ -17,10 +17,10 @@ from uuid import uuid4
 from sqlalchemy.orm import Session
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate, Movement
+from backsquat.core.movements.movement import Movement, ReadinessCheck
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.absence import Why
@@ -32,13 +32,13 @@ from backsquat.library.usual_rooms import usual_rooms
 from backsquat.pages.room.forms import form_like
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
-from backsquat.storage.models import Athlete, BlockSlot, BodyMass, Cell, ScreenResult, Season, Squad
+from backsquat.storage.models import Athlete, BodyMass, Cell, Exercise, ScreenResult, Season, Squad
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
 from backsquat.work.health.absences import come_back, go_away
-from backsquat.work.ladders.gates import override_gate
-from backsquat.work.ladders.moves import move_rung
-from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.ladders.moves import move_level
+from backsquat.work.ladders.readiness_checks import clear_with_reason
+from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts, create_block
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
 from backsquat.work.rooms.describe import save_room
@@ -53,7 +53,7 @@ SOUND = {  # the lines of the barbell check, as somebody who lifts has them
     "brace": 1, "standing_squat": 1, "knees_track": 1, "pelvis": 0, "side_shift": 0, "deep_squat_hold": 30,
     "counterbalanced_squat": 20, "witnessed_test": 1,
 }  # fmt: skip
-LOADED = tuple(code for code, school in SCHOOLS.items() if school.loaded)
+LOADED = tuple(code for code, progression in PROGRESSIONS.items() if progression.loaded)
 
 
 @dataclass(frozen=True)
@@ -90,79 +90,81 @@ def a_squad(room: str) -> Iterator[Database]:
         path = Path(folder) / "tables.sqlite3"
         migrate(path)
         database = Database(path)
-        with database.writing() as session:
-            _people(session, room)
+        with database.writing() as db:
+            _people(db, room)
         yield database
         database.close()
 
 
-def _people(session: Session, room: str) -> None:
-    session.add(Squad(club="a", name="b"))
-    session.flush()
-    add_person(session, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
-    session.flush()
-    session.add(Season(squad_id=1, name="s", first_week=MONDAY - dt.timedelta(weeks=12), weeks=40))
+def _people(db: Session, room: str) -> None:
+    db.add(Squad(club="a", name="b"))
+    db.flush()
+    add_person(db, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
+    db.flush()
+    db.add(Season(squad_id=1, name="s", first_week=MONDAY - dt.timedelta(weeks=12), weeks=40))
     facts = form_like(usual_rooms()[room]).read()
     assert facts is not None
-    save_room(session, on(-100), facts)
+    save_room(db, on(-100), facts)
     for lifter in LIFTERS:
-        _lifter(session, lifter)
+        _lifter(db, lifter)
 
 
-def _lifter(session: Session, lifter: Lifter) -> None:
+def _lifter(db: Session, lifter: Lifter) -> None:
     newcomer = lifter.born > 2005
     athlete = Athlete(
         squad_id=1, name=lifter.name, born_on=dt.date(lifter.born, 1, 1), newcomer=newcomer, consent=True, by_id=1,
         at=on(-100).now,
     )  # fmt: skip
-    session.add(athlete)
-    session.flush()
-    session.add(
+    db.add(athlete)
+    db.flush()
+    db.add(
         BodyMass(athlete_id=athlete.id, measured_on=MONDAY, mass_kg=Decimal(lifter.mass_kg), by_id=1, at=on(-100).now)
     )
     tested = on(-4 - lifter.away_days)
-    _screened(session, athlete.id, tested)
+    _screened(db, athlete.id, tested)
     load = Decimal(round(lifter.squat_kg / (1 + (REPS + RESERVE) / 30)))
     facts = SetFacts(str(uuid4()), load, Unit.KG, REPS, REPS, RESERVE, tested.today)
-    log_test(session, tested, athlete.id, "back_squat", facts, Rules())
+    log_test(db, tested, athlete.id, "back_squat", facts, Rules())
     if lifter.away_days:
-        away = go_away(session, on(-1), athlete.id, on(-lifter.away_days).today, Why.AWAY)
-        _screened(session, athlete.id, on(-1))
-        come_back(session, on(0), away.id, MONDAY, "seen by me", Rules())
+        away = go_away(db, on(-1), athlete.id, on(-lifter.away_days).today, Why.AWAY)
+        _screened(db, athlete.id, on(-1))
+        come_back(db, on(0), away.id, MONDAY, "seen by me", Rules())
 
 
-def _screened(session: Session, athlete_id: int, seen: Actor) -> None:
+def _screened(db: Session, athlete_id: int, seen: Actor) -> None:
     """Sound in every screen the readiness checks ask for, and put on the ladders' levels before the bar."""
     for code, value in SOUND.items():
-        session.add(
-            ScreenResult(athlete_id=athlete_id, screen=code, value=value, done_on=seen.today, by_id=1, at=seen.now)
-        )
-    session.flush()
-    for gate in Gate:
-        override_gate(session, seen, athlete_id, gate, "seen by me", Rules())
+        db.add(ScreenResult(athlete_id=athlete_id, screen=code, value=value, done_on=seen.today, by_id=1, at=seen.now))
+    db.flush()
+    for readiness_check in ReadinessCheck:
+        clear_with_reason(db, seen, athlete_id, readiness_check, "seen by me", Rules())
     for ladder in ladders().values():  # so that every movement may be given
-        move_rung(session, seen, athlete_id, ladder.code, ladder.rungs[-1][0], Rules(), way="placed", reason="seen")
+        move_level(db, seen, athlete_id, ladder.code, ladder.levels[-1][0], Rules(), way="placed", reason="seen")
 
 
-def planned(database: Database, slots: Sequence[SlotFacts], in_season: bool) -> dict[int, dict[str, list[Cell]]]:
-    """Cells by place of the slot and athlete, as a draft that is not kept."""
-    with database.writing() as session:
+def planned(
+    database: Database, exercises: Sequence[ExerciseFacts], in_season: bool
+) -> dict[int, dict[str, list[Cell]]]:
+    """Cells by place of the exercise and athlete, as a draft that is not kept."""
+    with database.writing() as db:
         season = Span(MONDAY - dt.timedelta(weeks=12), 40)
-        block = create_block(session, on(0), BlockFacts("B", MONDAY, WEEKS, in_season, tuple(slots)), season, Rules())
-        session.flush()
-        names = {athlete.id: athlete.name for athlete in session.query(Athlete)}
+        block = create_block(db, on(0), BlockFacts("B", MONDAY, WEEKS, in_season, tuple(exercises)), season, Rules())
+        db.flush()
+        names = {athlete.id: athlete.name for athlete in db.query(Athlete)}
         found: dict[int, dict[str, list[Cell]]] = {}
-        for slot in block.slots:
-            rows = session.query(Cell).filter(Cell.slot_id == slot.id, Cell.current).order_by(Cell.week)
+        for exercise in block.exercises:
+            rows = db.query(Cell).filter(Cell.exercise_id == exercise.id, Cell.current).order_by(Cell.week)
             for cell in rows:
-                found.setdefault(_place(slot, slots), {}).setdefault(names[cell.athlete_id], []).append(cell)
-        session.expunge_all()
-        session.rollback()
+                found.setdefault(_place(exercise, exercises), {}).setdefault(names[cell.athlete_id], []).append(cell)
+        db.expunge_all()
+        db.rollback()
         return found
 
 
-def _place(slot: BlockSlot, slots: Sequence[SlotFacts]) -> int:
-    return next(n for n, one in enumerate(slots) if (one.movement, one.weekday) == (slot.movement, slot.weekday))
+def _place(exercise: Exercise, exercises: Sequence[ExerciseFacts]) -> int:
+    return next(
+        n for n, one in enumerate(exercises) if (one.movement, one.weekday) == (exercise.movement, exercise.weekday)
+    )
 
 
 def words(cell: Cell) -> str:
@@ -171,25 +173,25 @@ def words(cell: Cell) -> str:
     if cell.state is State.LOAD:
         amount = f"{cell.load_amount.normalize():f}" if cell.load_amount is not None else "?"
         said = f"{dose} · {amount} · RIR {cell.reserve_reps}"
-    elif cell.state is State.RUNG:
+    elif cell.state is State.LEVEL:
         said = f"{dose} {cell.movement.replace('_', ' ')}{_from(cell)}"
     elif cell.state is State.WORK:
         said = f"{dose}{_from(cell)}"
     else:
         said = cell.state.value.replace("_", " ")
-    return f"({said})" if cell.kind is Kind.EASY else said
+    return f"({said})" if cell.kind is Kind.DELOAD else said
 
 
 def _from(cell: Cell) -> str:
     return "" if cell.start_amount is None else f" · find, from {cell.start_amount.normalize():f}"
 
 
-def schools(database: Database, in_season: bool) -> Iterator[str]:
+def progressions(database: Database, in_season: bool) -> Iterator[str]:
     """Every loaded progression on the main lifts."""
-    for school in LOADED:
-        found = planned(database, [SlotFacts(n, code, school) for n, code in enumerate(LIFTS)], in_season)
+    for progression in LOADED:
+        found = planned(database, [ExerciseFacts(n, code, progression) for n, code in enumerate(LIFTS)], in_season)
         for n, code in enumerate(LIFTS):
-            yield f"\n**{SCHOOLS[school].name} · {movements()[code].name}**\n"
+            yield f"\n**{PROGRESSIONS[progression].name} · {movements()[code].name}**\n"
             yield from table(found.get(n, {}))
 
 
@@ -202,22 +204,22 @@ def table(rows: dict[str, list[Cell]]) -> Iterator[str]:
 
 def simulated(database: Database) -> Iterator[str]:
     """The same lifters trained eight weeks by every progression, chance fixed: what was on the bar, and what it led to."""
-    with database.reader() as session:
-        room = rooms_of(session, 1).own
+    with database.reader() as db:
+        room = rooms_of(db, 1).own
     for code in LOADED:
-        school, parameters = SCHOOLS[code], SCHOOLS[code].read({})
+        progression, parameters = PROGRESSIONS[code], PROGRESSIONS[code].read({})
         terms = Terms(
             room=room, rig=room.bars[0], rules=Rules(), newcomer=False, in_season=False,
-            easy_load_share=parameters.easy_load_share,
+            deload_load_share=parameters.deload_load_share,
         )  # fmt: skip
-        yield f"\n**{school.name} · Back squat, trained**\n"
+        yield f"\n**{progression.name} · Back squat, trained**\n"
         yield "| lifter | " + " | ".join(f"week {n + 1}" for n in range(WEEKS)) + " |"
         yield "|---" * (WEEKS + 1) + "|"
         for lifter in LIFTERS:
             if lifter.away_days:
                 continue
             made_up = MadeUp(float(lifter.squat_kg), newcomer=lifter.born > 2005)
-            story = simulate(school, parameters, made_up, WEEKS, terms, random.Random(lifter.squat_kg))
+            story = simulate(progression, parameters, made_up, WEEKS, terms, random.Random(lifter.squat_kg))
             yield f"| {lifter.name} | " + " | ".join(_done(week) for week in story) + " |"
 
 
@@ -229,7 +231,7 @@ def _done(week: SimulatedWeek) -> str:
     made = ", ".join(str(one.reps) for one in week.sets)
     ends = f" → {week.decision.code.value}" if week.decision else ""
     said = f"{asked}: {made}{ends}"
-    return f"({said})" if week.asked.kind is Kind.EASY else said
+    return f"({said})" if week.asked.kind is Kind.DELOAD else said
 
 
 def first_loads(database: Database) -> Iterator[str]:
@@ -239,7 +241,7 @@ def first_loads(database: Database) -> Iterator[str]:
     yield "| movement | " + " | ".join(people) + " |"
     yield "|---" * (len(people) + 1) + "|"
     for movement in loaded:
-        found = planned(database, [SlotFacts(0, movement.code, "window")], False).get(0, {})
+        found = planned(database, [ExerciseFacts(0, movement.code, "window")], False).get(0, {})
         yield f"| {movement.name} | " + " | ".join(_first(found.get(name, []), movement) for name in people) + " |"
 
 
@@ -253,7 +255,11 @@ def main() -> None:
         with a_squad(room) as database:
             lines += ["", f"## First loads in {about}", "", *first_loads(database)]
             for in_season in (False, True):
-                lines += ["", f"## {'In season' if in_season else 'Base'} in {about}", *schools(database, in_season)]
+                lines += [
+                    "",
+                    f"## {'In season' if in_season else 'Base'} in {about}",
+                    *progressions(database, in_season),
+                ]
             lines += ["", f"## Trained, by chance fixed, in {about}", *simulated(database)]
     REPORT.write_text("\n".join(lines) + "\n", "utf-8")
 

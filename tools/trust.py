@@ -120,8 +120,8 @@ def data_in(folder: Path) -> Path:
     config = Config(folder, hash_cost=1)
     migrate(config.database)
     database = Database(config.database)
-    with database.writing() as session:
-        build(session, 1)
+    with database.writing() as db:
+        build(db, 1)
     database.settle()
     database.close()
     mark(config.database, Kind.OWN)
@@ -343,9 +343,9 @@ def filled(folder: Path) -> dict[str, object]:
     event.listen(database.engine, "checkout", lambda c, *_: c.execute(f"PRAGMA max_page_count = {pages}"))
     for n in range(40):
         try:
-            with database.writing() as session:
+            with database.writing() as db:
                 about = {"words": "y" * 9000, "nth": n}
-                note_of(session, Clock().real(), "trial", about, squad_id=1)
+                note_of(db, Clock().real(), "trial", about, squad_id=1)
         except Busy as error:
             told += error.full
     database.close()

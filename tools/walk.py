@@ -59,8 +59,8 @@ def _demo(app: object, folder: Path) -> None:
         making = folder / "making.sqlite3"
         migrate(making)
         database = Database(making)
-        with database.writing() as session:
-            build(session, hash_cost=1)
+        with database.writing() as db:
+            build(db, hash_cost=1)
         database.settle()
         database.close()
         shutil.move(making, made)

@@ -33,12 +33,12 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.block import (  # noqa: F401
         check,
         compare,
+        exercises,
         new_block,
         outcome,
         own_work,
         quick_edit,
         routes,
-        slots,
         versions,
         what_if,
     )
@@ -163,8 +163,8 @@ def create_app(config: Config) -> Flask:
 
     @app.teardown_appcontext
     def close(_error: BaseException | None) -> None:
-        session = g.pop("reader", None)
-        if session is not None:
-            session.close()
+        db = g.pop("reader", None)
+        if db is not None:
+            db.close()
 
     return app

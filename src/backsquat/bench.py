@@ -40,9 +40,9 @@ from backsquat.storage.migrate import migrate
 from backsquat.storage.models import (
     Athlete,
     Block,
-    BlockSlot,
     BodyMass,
     Cell,
+    Exercise,
     Match,
     Milestone,
     ScreenResult,
@@ -53,7 +53,7 @@ from backsquat.storage.models import (
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
 from backsquat.work.log.beliefs import bring_all_up_to_date
-from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts, create_block
 from backsquat.work.plan.cells import publish
 from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
 from backsquat.work.sessions.arrange import arrange
@@ -61,7 +61,7 @@ from backsquat.work.sessions.blocks import session_on
 
 ATHLETES, SQUAD_SIZE, SEASONS, WEEKS, BLOCK_WEEKS, SETS = 1_000, 60, 3, 44, 11, 4
 TODAY = dt.date(2026, 11, 23)
-PASSED = {  # the lines of the barbell gate, as an athlete who lifts has them
+PASSED = {  # the lines of the barbell readiness check, as an athlete who lifts has them
     "brace": 1, "standing_squat": 1, "knees_track": 1, "pelvis": 0, "side_shift": 0, "deep_squat_hold": 30,
     "counterbalanced_squat": 20, "witnessed_test": 1,
 }  # fmt: skip
@@ -69,7 +69,7 @@ FIRST = TODAY - dt.timedelta(weeks=SEASONS * WEEKS - 6)  # three seasons end to 
 CHUNK = 10_000
 PLATES = (("25", 6), ("20", 8), ("15", 6), ("10", 8), ("5", 8), ("2.5", 6), ("1.25", 6))
 LIFTS = ((0, "back_squat"), (2, "romanian_deadlift"))
-BESIDE = (  # movement and stack of what stands beside the squat
+BESIDE = (  # movement and superset of what stands beside the squat
     ("calf_raise", 1), ("plank_row", 1), ("deep_squat_twist", 2), ("straight_leg_hop_hinge", 2), ("crawling", 2),
     ("wide_dumbbell_squat", 0),
 )  # fmt: skip
@@ -82,30 +82,32 @@ REPORT = Path("docs/benchmarks.md")
 
 def generate(database: Database) -> None:
     """Squads of 60 and their history. Only the first squad has a current block, planned as a coach would."""
-    with database.writing() as session:
+    with database.writing() as db:
         for number in range(-(-ATHLETES // SQUAD_SIZE)):
-            _squad(session, number)
-    with database.writing() as session:
-        _history(session)
-    with database.writing() as session:  # of the squad that is looked at; the others are only in the way
-        for athlete_id in session.scalars(select(Athlete.id).where(Athlete.squad_id == 1)):
-            bring_all_up_to_date(session, athlete_id, Rules())
-    with database.writing() as session:
+            _squad(db, number)
+    with database.writing() as db:
+        _history(db)
+    with database.writing() as db:  # of the squad that is looked at; the others are only in the way
+        for athlete_id in db.scalars(select(Athlete.id).where(Athlete.squad_id == 1)):
+            bring_all_up_to_date(db, athlete_id, Rules())
+    with database.writing() as db:
         actor = Actor(1, 1, dt.datetime.combine(TODAY - dt.timedelta(days=1), dt.time(20)))
-        slots = tuple(SlotFacts(day, code, "wave", {}) for day, code in LIFTS)
-        slots += tuple(SlotFacts(0, code, "window", {"sets": 2}, stack=stack) for code, stack in BESIDE)
+        exercises = tuple(ExerciseFacts(day, code, "wave", {}) for day, code in LIFTS)
+        exercises += tuple(
+            ExerciseFacts(0, code, "window", {"sets": 2}, superset=superset) for code, superset in BESIDE
+        )
         season = Span(TODAY - dt.timedelta(weeks=10), 40)
-        facts = BlockFacts("Now", TODAY - dt.timedelta(weeks=1), 12, True, slots)
-        publish(session, actor, create_block(session, actor, facts, season, Rules()).id)
+        facts = BlockFacts("Now", TODAY - dt.timedelta(weeks=1), 12, True, exercises)
+        publish(db, actor, create_block(db, actor, facts, season, Rules()).id)
     database.settle()
 
 
-def _squad(session: Session, number: int) -> None:
+def _squad(db: Session, number: int) -> None:
     squad = Squad(club=f"Club {number}", name="team")
-    session.add(squad)
-    session.flush()
+    db.add(squad)
+    db.flush()
     user = add_person(
-        session,
+        db,
         sign_in=f"coach{number}",
         name=f"Coach {number}",
         password="long enough",
@@ -113,35 +115,33 @@ def _squad(session: Session, number: int) -> None:
         role=Role.COACH,
         cost=1,
     )
-    session.flush()
+    db.flush()
     season = Season(squad_id=squad.id, name="now", first_week=TODAY - dt.timedelta(weeks=10), weeks=40)
-    session.add(season)
-    session.flush()
-    session.add_all(Match(season_id=season.id, played_on=TODAY + dt.timedelta(days=5, weeks=n)) for n in range(-8, 20))
+    db.add(season)
+    db.flush()
+    db.add_all(Match(season_id=season.id, played_on=TODAY + dt.timedelta(days=5, weeks=n)) for n in range(-8, 20))
     actor = Actor(user.id, squad.id, dt.datetime.combine(FIRST, dt.time(8)))
     plates = tuple(PlateFacts(Decimal(mass), pairs, 450) for mass, pairs in PLATES)
-    save_room(session, actor, RoomFacts("Room", Unit.KG, Decimal(0), 8, (BarFacts("b", "Bar", Decimal(20)),), plates))
+    save_room(db, actor, RoomFacts("Room", Unit.KG, Decimal(0), 8, (BarFacts("b", "Bar", Decimal(20)),), plates))
     for n in range(min(SQUAD_SIZE, ATHLETES - number * SQUAD_SIZE)):
         athlete = Athlete(
             squad_id=squad.id, name=f"Athlete {number}-{n:02}", born_on=dt.date(2000, 1, 1), by_id=user.id, at=actor.now
         )
-        session.add(athlete)
-        session.flush()
+        db.add(athlete)
+        db.flush()
         signed = {"athlete_id": athlete.id, "by_id": user.id, "at": actor.now}
-        session.add(BodyMass(measured_on=FIRST, mass_kg=Decimal(70), **signed))
-        session.add_all(
-            ScreenResult(screen=code, value=value, done_on=FIRST, **signed) for code, value in PASSED.items()
-        )
+        db.add(BodyMass(measured_on=FIRST, mass_kg=Decimal(70), **signed))
+        db.add_all(ScreenResult(screen=code, value=value, done_on=FIRST, **signed) for code, value in PASSED.items())
         due = TODAY + dt.timedelta(weeks=10)
-        session.add(Milestone(movement="back_squat", kind="body_masses", amount=Decimal("1.6"), due_on=due, **signed))
+        db.add(Milestone(movement="back_squat", kind="body_masses", amount=Decimal("1.6"), due_on=due, **signed))
 
 
-def _history(session: Session) -> None:
+def _history(db: Session) -> None:
     """Every athlete's three seasons: blocks of eleven weeks, a cell a week and lift, four sets each."""
     chance, moment = random.Random(1), dt.datetime.combine(FIRST, dt.time(18))
-    squads = list(session.scalars(select(Squad.id).order_by(Squad.id)))
+    squads = list(db.scalars(select(Squad.id).order_by(Squad.id)))
     for squad_id in squads:
-        athletes = list(session.scalars(select(Athlete.id).where(Athlete.squad_id == squad_id)))
+        athletes = list(db.scalars(select(Athlete.id).where(Athlete.squad_id == squad_id)))
         strength = {athlete_id: chance.uniform(60, 150) for athlete_id in athletes}
         for first in range(0, SEASONS * WEEKS - 7, BLOCK_WEEKS):
             start = FIRST + dt.timedelta(weeks=first)
@@ -149,20 +149,20 @@ def _history(session: Session) -> None:
             block = Block(
                 squad_id=squad_id, name=f"Block {first}", first_week=start, weeks=weeks, by_id=squad_id, at=moment
             )
-            block.every_slot = [
-                BlockSlot(position=n, session=session_on(block, day), movement=code, school="wave", parameters={})
+            block.every_exercise = [
+                Exercise(position=n, session=session_on(block, day), movement=code, progression="wave", parameters={})
                 for n, (day, code) in enumerate(LIFTS)
             ]
-            session.add(block)
-            session.flush()
-            arrange(session, block, start)
-            for slot in block.slots:
-                _weeks_of_sets(session, slot, start, weeks, athletes, strength, chance, squad_id, moment)
+            db.add(block)
+            db.flush()
+            arrange(db, block, start)
+            for exercise in block.exercises:
+                _weeks_of_sets(db, exercise, start, weeks, athletes, strength, chance, squad_id, moment)
 
 
 def _weeks_of_sets(
-    session: Session,
-    slot: BlockSlot,
+    db: Session,
+    exercise: Exercise,
     start: dt.date,
     weeks: int,
     athletes: list[int],
@@ -177,7 +177,7 @@ def _weeks_of_sets(
             load = 2.5 * round(strength[athlete_id] * (1 + week / 600) * 0.78 / 2.5)
             cells.append(
                 {
-                    "slot_id": slot.id,
+                    "exercise_id": exercise.id,
                     "athlete_id": athlete_id,
                     "week": week,
                     "kind": "work",
@@ -207,18 +207,18 @@ def _weeks_of_sets(
             )
     ids: list[int] = []
     for n in range(0, len(cells), CHUNK):
-        ids += session.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), cells[n : n + CHUNK])
+        ids += db.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), cells[n : n + CHUNK])
     entries: list[dict[str, Any]] = []
     for cell_id, cell in zip(ids, cells, strict=True):
-        day = start + dt.timedelta(weeks=cell["week"], days=slot.weekday)
+        day = start + dt.timedelta(weeks=cell["week"], days=exercise.weekday)
         for number in range(1, SETS + 1):
             left = chance.randint(1, 4)
             entries.append(
                 {
                     "client_id": str(UUID(int=chance.getrandbits(128))),
                     "athlete_id": cell["athlete_id"],
-                    "movement": slot.movement,
-                    "family": "squat" if slot.movement == "back_squat" else "hinge",
+                    "movement": exercise.movement,
+                    "family": "squat" if exercise.movement == "back_squat" else "hinge",
                     "done_on": day,
                     "cell_id": cell_id,
                     "effort": "work",
@@ -245,7 +245,7 @@ def _weeks_of_sets(
                 }
             )
     for n in range(0, len(entries), CHUNK):
-        session.execute(insert(SetEntry), entries[n : n + CHUNK])
+        db.execute(insert(SetEntry), entries[n : n + CHUNK])
 
 
 @contextmanager
@@ -290,7 +290,7 @@ def measure(app: Flask, client: FlaskClient, path: Path) -> list[tuple[str, floa
         "Movements, map and list": "/movements/",
         "Screens due, 60 athletes": "/screen/",
         "One screen down 60 athletes": "/screen/squad/balance",
-        "Gates and ladders": "/ladders/1",
+        "Readiness checks and ladders": "/ladders/1",
         "Health list, 60 athletes": "/health-list/",
     }
     rows += log_sets(app, client, TODAY, SQUAD_SIZE)
@@ -339,8 +339,8 @@ def main() -> None:
         start = time.perf_counter()
         generate(database)
         made_s = time.perf_counter() - start
-        with database.reader() as session:
-            sets = session.connection().exec_driver_sql("SELECT count(*) FROM set_entries").scalar_one()
+        with database.reader() as db:
+            sets = db.connection().exec_driver_sql("SELECT count(*) FROM set_entries").scalar_one()
         database.close()
         app = create_app(Config(Path(folder), demo=True, testing=True, fixed_day=TODAY, hash_cost=1))
         app.config["WTF_CSRF_ENABLED"] = False

@@ -24,7 +24,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.config import Config
 from backsquat.storage.database import Database
-from backsquat.storage.models import Block, BlockSlot, Cell, SetEntry
+from backsquat.storage.models import Block, Cell, Exercise, SetEntry
 
 CLIENTS, SETS_EACH, KILLS, POLLING, POLLED_S = 20, 200, 50, 30, 60
 SERVER = """
@@ -132,12 +132,12 @@ class Device:
 
 def devices(database: Database, port: int, many: int, name: str) -> list[Device]:
     """Devices with the cells of this week's first session dealt out between them, signed in."""
-    with database.reader() as session:
-        rows = session.execute(
+    with database.reader() as db:
+        rows = db.execute(
             select(Cell.id, Cell.athlete_id, Cell.load_kg)
-            .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-            .join(Block, BlockSlot.block_id == Block.id)
-            .where(Block.name == "Now", Cell.week == 1, Cell.live, BlockSlot.session_id == _first_session(session))
+            .join(Exercise, Cell.exercise_id == Exercise.id)
+            .join(Block, Exercise.block_id == Block.id)
+            .where(Block.name == "Now", Cell.week == 1, Cell.live, Exercise.session_id == _first_session(db))
             .order_by(Cell.athlete_id, Cell.id)
         ).all()
     cells = [(cell, athlete, load or 10.0) for cell, athlete, load in rows]
@@ -151,9 +151,9 @@ def devices(database: Database, port: int, many: int, name: str) -> list[Device]
     return found
 
 
-def _first_session(session: Session) -> int | None:
-    wanted = select(BlockSlot.session_id).join(Block).where(Block.name == "Now", BlockSlot.position == 0)
-    return session.scalars(wanted).first()
+def _first_session(db: Session) -> int | None:
+    wanted = select(Exercise.session_id).join(Block).where(Block.name == "Now", Exercise.position == 0)
+    return db.scalars(wanted).first()
 
 
 def together(runs: Sequence[Callable[[], None]]) -> float:
@@ -169,9 +169,9 @@ def together(runs: Sequence[Callable[[], None]]) -> float:
 
 def stored(database: Database, name: str) -> list[str]:
     """Client ids of a run in the order they are stored."""
-    with database.reader() as session:
+    with database.reader() as db:
         ids = select(SetEntry.client_id).where(SetEntry.client_id.startswith(f"{name}-")).order_by(SetEntry.id)
-        return list(session.scalars(ids))
+        return list(db.scalars(ids))
 
 
 def verdict(found: Sequence[str], clients: Sequence[Device]) -> str:

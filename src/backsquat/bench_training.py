@@ -12,7 +12,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import Cell, SessionDay, SetEntry, SlotWeek
+from backsquat.storage.models import Cell, ExerciseWeek, SessionDay, SetEntry
 
 
 def timed(run: Callable[[], object], times: int, before: Callable[[], object] = lambda: None) -> list[float]:
@@ -36,12 +36,15 @@ class Training:
 
     def __init__(self, app: Flask, client: FlaskClient, day: dt.date) -> None:
         self.app, self.client, self.last = app, client, ""
-        with app.extensions["database"].reader() as session:
-            cells = session.execute(
-                select(Cell.id, Cell.load_amount, SlotWeek.session_id)
-                .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-                .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-                .where(Cell.live, Cell.load_kg.is_not(None), SessionDay.held_on == day, SlotWeek.position == 0)
+        with app.extensions["database"].reader() as db:
+            cells = db.execute(
+                select(Cell.id, Cell.load_amount, ExerciseWeek.session_id)
+                .join(ExerciseWeek, (ExerciseWeek.exercise_id == Cell.exercise_id) & (ExerciseWeek.week == Cell.week))
+                .join(
+                    SessionDay,
+                    (SessionDay.session_id == ExerciseWeek.session_id) & (SessionDay.week == ExerciseWeek.week),
+                )
+                .where(Cell.live, Cell.load_kg.is_not(None), SessionDay.held_on == day, ExerciseWeek.position == 0)
                 .order_by(Cell.athlete_id)
             ).all()
         self.cells = cycle(cells)
@@ -57,8 +60,8 @@ class Training:
         """The next set, or taken back what was logged before: many can follow, and nobody lifts a hundred sets."""
         if not self.last:
             return self.set()
-        with self.app.extensions["database"].reader() as session:
-            entry_id = session.scalars(select(SetEntry.id).where(SetEntry.client_id == self.last)).one()
+        with self.app.extensions["database"].reader() as db:
+            entry_id = db.scalars(select(SetEntry.id).where(SetEntry.client_id == self.last)).one()
         self.last = ""
         return self._sent(f"/floor/sets/{entry_id}/take-back", {})
 

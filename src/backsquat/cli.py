@@ -67,8 +67,8 @@ def _demo_data(config: Config) -> None:
     path = fresh / config.database.name
     migrate(path)
     database = Database(path)
-    with database.writing() as session:
-        build(session, config.hash_cost)
+    with database.writing() as db:
+        build(db, config.hash_cost)
     database.settle()
     database.close()
     mark(path, Kind.DEMO)
@@ -183,8 +183,8 @@ def _with_first_code(config: Config, address: str) -> Config:
     from backsquat.work.squad.passes import new_code
 
     database = Database(config.database)
-    with database.reader() as session:
-        empty = is_empty(session)
+    with database.reader() as db:
+        empty = is_empty(db)
     database.close()
     if not empty:
         return config
@@ -216,13 +216,13 @@ def restore_command(file: Path) -> None:
 
 
 def _recount(config: Config) -> None:
-    """Go on with estimates that a changed rule left to be worked out anew when the application was stopped."""
+    """Go on with estimates that a changed rule left to be worked out again when the application was stopped."""
     from backsquat.storage.database import Database
     from backsquat.work.log.recount import recount, unfinished
 
     database = Database(config.database)
-    with database.reader() as session:
-        squads = unfinished(session)
+    with database.reader() as db:
+        squads = unfinished(db)
     for squad_id in squads:
         recount(database, squad_id)
     database.close()
@@ -267,7 +267,7 @@ def new_squad(
         mark(config.database, Kind.OWN)
     database = Database(config.database)
     try:
-        with database.writing() as session:
+        with database.writing() as db:
             facts = FirstFacts(
                 _named(club, "club"),
                 _named(squad, "squad"),
@@ -277,7 +277,7 @@ def new_squad(
                 _named(sign_in, "sign-in"),
                 password,
             )
-            number = make_squad(session, facts, config.hash_cost).id
+            number = make_squad(db, facts, config.hash_cost).id
     except ImpossibleInput as error:
         raise SetupProblem(problem_words(error.problems[0])) from None
     print(f"{club}, {squad}: ready, squad number {number}. Start with: make serve")
@@ -303,12 +303,12 @@ def add_person_command(squad: int, role: str, name: str, sign_in: str, password:
     if not _ready(config):
         raise SetupProblem("there is no data yet; make a squad and a coach first with new-squad.")
     try:
-        with Database(config.database).writing() as session:
-            if session.get(Squad, squad) is None:
-                known = [f"{row.id} ({row.club}, {row.name})" for row in session.scalars(select(Squad))]
+        with Database(config.database).writing() as db:
+            if db.get(Squad, squad) is None:
+                known = [f"{row.id} ({row.club}, {row.name})" for row in db.scalars(select(Squad))]
                 raise SetupProblem(f"there is no squad number {squad}; there is {', '.join(known) or 'none'}.")
             add_person(
-                session,
+                db,
                 sign_in=_named(sign_in, "sign-in"),
                 name=_named(name, "name"),
                 password=password,
@@ -334,11 +334,11 @@ def reset_link(sign_in: str, address: str) -> None:
     config = configured(demo=False)
     if not _ready(config):
         raise SetupProblem("there is no data yet; make a squad and a coach first with new-squad.")
-    with Database(config.database).writing() as session:
-        user = session.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).first()
+    with Database(config.database).writing() as db:
+        user = db.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).first()
         if user is None:
             raise SetupProblem(f"nobody signs in as {sign_in}.")
-        token = make_link(session, user.id, clock().real(), None)
+        token = make_link(db, user.id, clock().real(), None)
     print(f"For {user.name}, once and within a day: {address.rstrip('/')}/new-password/{token}")
 
 

@@ -123,13 +123,13 @@ def deliver_due(database: Database, config: Config, end: threading.Event | None 
     """Hand over what is due, one at a time, nobody kept waiting by a lock while the service thinks."""
     if config.post is None:
         return
-    with database.reader() as session:
-        due = due_messages(session, clock().real())
+    with database.reader() as db:
+        due = due_messages(db, clock().real())
     for message_id in due:
         if end is not None and end.is_set():
             return
-        with database.writing() as session:
-            row = set_out(session, message_id, clock().real())
+        with database.writing() as db:
+            row = set_out(db, message_id, clock().real())
             letter = row and Letter(row.address, row.subject, row.text, row.file_name, row.file)
             key = row.key if row else ""
         if not letter:
@@ -139,8 +139,8 @@ def deliver_due(database: Database, config: Config, end: threading.Event | None 
             hand_over(*config.post, key, letter)
         except NotTaken as problem:
             trouble = str(problem)
-        with database.writing() as session:
-            arrived(session, message_id, clock().real(), trouble)
+        with database.writing() as db:
+            arrived(db, message_id, clock().real(), trouble)
 
 
 @contextmanager

@@ -1,7 +1,7 @@
-"""Every school on many made-up athletes, to find rules that run away: `make simulate` writes docs/simulations.md.
+"""Every progression on many made-up athletes, to find rules that run away: `make simulate` writes docs/simulations.md.
 
 The athletes differ in strength, gains, curve, habits and luck, are seeded, and train in rooms of usual, tiny and coarse
-plates. A school must neither ask for what nobody can lift, nor stand still while the athlete grows, nor swing up and
+plates. A progression must neither ask for what nobody can lift, nor stand still while the athlete grows, nor swing up and
 down without end; what is said of chances and ranges must come true as often as it says.
 """
 
@@ -23,7 +23,7 @@ from backsquat.core.loads.mass import Mass, Unit
 from backsquat.core.loads.room import PlateStock, Rig, Room
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.terms import Terms
 from backsquat.core.rules import Rules
@@ -53,7 +53,7 @@ ROOMS = {  # the light bar is where the weak ones train; its step is coarse
 STRENGTH = {"usual": (55, 190), "tiny": (40, 180), "coarse": (30, 90)}  # kg; where it hurts most
 
 EXPLODED = 1.12  # what is asked as a share of what the athlete can at these reps on a usual day
-FIRST, LAST = 4, 6  # working weeks at either end: a whole cycle of any school lies in the last
+FIRST, LAST = 4, 6  # working weeks at either end: a whole cycle of any progression lies in the last
 STUCK_SHARE = 0.3  # of the athlete's own gain that the believed maximum must have followed
 STUCK_GAIN = 0.06  # gain over the block from which a plan must have risen
 SWINGS = 0.5  # share of decisions that turn round: more is flip-flop
@@ -117,18 +117,18 @@ def made_up(seed: int, room: str) -> tuple[MadeUp, random.Random]:
 
 
 def story_of(code: str, room: str, seed: int, weeks: int = WEEKS) -> tuple[MadeUp, tuple[SimulatedWeek, ...]]:
-    school = SCHOOLS[code]
+    progression = PROGRESSIONS[code]
     athlete, chance = made_up(seed, room)
-    parameters = school.read({})
+    parameters = progression.read({})
     terms = Terms(
         room=ROOMS[room],
         rig=ROOMS[room].bars[0],
         rules=Rules(),
         newcomer=athlete.newcomer,
         in_season=False,
-        easy_load_share=parameters.easy_load_share,
+        deload_load_share=parameters.deload_load_share,
     )
-    return athlete, simulate(school, parameters, athlete, weeks, terms, chance, hinge=seed % 3 == 0)
+    return athlete, simulate(progression, parameters, athlete, weeks, terms, chance, hinge=seed % 3 == 0)
 
 
 def judge_story(athlete: MadeUp, story: Sequence[SimulatedWeek]) -> Verdict:
@@ -235,11 +235,11 @@ def milestones_of(code: str, room: str, seed: int) -> list[Outcome]:
 
 
 def milestone_table(athletes: int) -> str:
-    """Over every school whose sets say how much: how often the range of a milestone's days held."""
+    """Over every progression whose sets say how much: how often the range of a milestone's days held."""
     found = list[Outcome]()
     with ProcessPoolExecutor() as pool:
-        for code, school in SCHOOLS.items():
-            if school.loaded and code != "speed":  # light sets say hardly anything of a maximum
+        for code, progression in PROGRESSIONS.items():
+            if progression.loaded and code != "speed":  # light sets say hardly anything of a maximum
                 for room in ROOMS:
                     for part in pool.map(partial(milestones_of, code, room), range(athletes), chunksize=5):
                         found += part
@@ -253,11 +253,11 @@ def demo_outcomes() -> list[Outcome]:
         path = Path(folder) / "demo.db"
         migrate(path)
         database = Database(path)
-        with database.writing() as session:
-            build(session, hash_cost=1)
-            ids = list(session.scalars(select(Athlete.id)))
-            first = session.scalars(select(Season.first_week).order_by(Season.first_week)).first() or DEMO_DAY
-            best = [weekly_best(session, ids, lift, first, DEMO_DAY) for lift in ("back_squat", "romanian_deadlift")]
+        with database.writing() as db:
+            build(db, hash_cost=1)
+            ids = list(db.scalars(select(Athlete.id)))
+            first = db.scalars(select(Season.first_week).order_by(Season.first_week)).first() or DEMO_DAY
+            best = [weekly_best(db, ids, lift, first, DEMO_DAY) for lift in ("back_squat", "romanian_deadlift")]
         database.close()
     stories = [
         [Week(one.week, one.kg, one.believed_kg) for one in weeks if one.firm]
@@ -271,14 +271,14 @@ def demo_outcomes() -> list[Outcome]:
 def tables(athletes: int = ATHLETES) -> tuple[str, str, str]:
     rows, everybody, firm = [], [], []
     with ProcessPoolExecutor() as pool:
-        for code, school in SCHOOLS.items():
-            if not school.loaded:
+        for code, progression in PROGRESSIONS.items():
+            if not progression.loaded:
                 continue
             for room in ROOMS:
                 verdicts = verdicts_of(code, room, range(athletes), pool)
                 everybody += verdicts
                 firm += verdicts if code != "speed" else []
-                rows.append(row(school.name, room, verdicts))
+                rows.append(row(progression.name, room, verdicts))
     chances = [
         f"| {100 * planned:.0f} % | {100 * made:.0f} % | {count:,} |" for planned, made, count in calibration(everybody)
     ]
@@ -287,10 +287,10 @@ def tables(athletes: int = ATHLETES) -> tuple[str, str, str]:
 
 
 def document(athletes: int = ATHLETES) -> str:
-    schools, chances, curves = tables(athletes)
-    return f"""# Schools on made-up athletes
+    progressions, chances, curves = tables(athletes)
+    return f"""# Progressions on made-up athletes
 
-{athletes:,} seeded athletes a school and room, {WEEKS} weeks each, with the real planner, estimator, caps, rounding and
+{athletes:,} seeded athletes a progression and room, {WEEKS} weeks each, with the real planner, estimator, caps, rounding and
 decisions; only the lifters are invented (`core/progression/simulate.py`). Half of them have a curve of reps of another
 shape than any formula the planner knows, all have another steepness; what they say is left is biased and noisy, some say
 nothing; a quarter are newcomers; they miss weeks, fall ill, come sore, lose depth, feel a dull pain. They gain by hard
@@ -303,9 +303,9 @@ ones (5 kg steps, 30 to 90 kg). Written by `make simulate`; a smaller run is par
 *Of the best gain*: true gain against that of hard work every week. *Range held*: how often the true maximum lay in the
 range that is to hold four in five. Ladders and holds have no load and are not here; speed is not meant to rise.
 
-| school | room | exploded | stuck | flip-flop | most asked | missed | over | rise | of best gain | range held |
+| progression | room | exploded | stuck | flip-flop | most asked | missed | over | rise | of best gain | range held |
 |---|---|---|---|---|---|---|---|---|---|---|
-{schools}
+{progressions}
 
 Planned chances (the last set of a week made as written), and how often that came true, over all of the above:
 
@@ -320,7 +320,8 @@ says; without speed. Nobody knows a curve who has only seen sets alike, so that 
 |---|---|---|
 {curves}
 
-Days of milestones, over {athletes // 2:,} athletes a school and room for {STORY_WEEKS} weeks: a target above the trend is
+Days of milestones, over {athletes // 2:,} athletes a progression and room for {STORY_WEEKS} weeks: a target above the
+trend is
 judged as the application judges it, and the story is read on. *Held*: it was reached within the range that is to hold four
 in five, or the story ended before that could be said. Speed is left out: its sets say hardly anything of a maximum.
 

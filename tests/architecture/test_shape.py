@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from backsquat.core.progression.parameters import lines as parameter_lines
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.rules import Rules, lines
 
 ROOT = Path(__file__).parents[2]
@@ -20,10 +20,10 @@ def test_every_default_has_its_line_in_the_rules_document() -> None:
         assert re.search(
             rf"^\| `{line.name}` \|.*\| {re.escape(str(line.default))} \|.*{re.escape(line.source)}", document, re.M
         ), line.name
-    for school in SCHOOLS.values():
-        for line in parameter_lines(school.kind):
-            row = rf"^\| `{school.code}.{line.name}` \|.*\| {re.escape(line.source)} \|"
-            assert re.search(row, document, re.M), (school.code, line.name)
+    for progression in PROGRESSIONS.values():
+        for line in parameter_lines(progression.kind):
+            row = rf"^\| `{progression.code}.{line.name}` \|.*\| {re.escape(line.source)} \|"
+            assert re.search(row, document, re.M), (progression.code, line.name)
 
 
 def test_every_screen_work_and_core_word_is_on_the_map() -> None:

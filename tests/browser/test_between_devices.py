@@ -28,8 +28,8 @@ def test_a_stop_on_the_phone_without_a_line_locks_there_and_everywhere_once_ther
     expect(page.locator(".tap")).to_have_count(0)
     page.context.set_offline(False)
     expect(tablet.locator(".lifter", has_text="Marit")).to_contain_text("stopped")
-    with reading(app) as session:
-        (stop,) = session.scalars(select(Stop).where(Stop.athlete_id == marit, Stop.cleared_on.is_(None))).all()
+    with reading(app) as db:
+        (stop,) = db.scalars(select(Stop).where(Stop.athlete_id == marit, Stop.cleared_on.is_(None))).all()
         assert (stop.level, stop.region, stop.character) == (None, "knee", "sharp")
     tablet.context.close()
 
@@ -47,7 +47,7 @@ def test_a_number_changed_and_a_set_logged_elsewhere_show_without_reloading(
     before = squad.inner_text()
     done(page)
     expect(squad).not_to_have_text(before, use_inner_text=True)
-    page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}")
+    page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}")
     page.get_by_text("It went differently").click()
     page.locator("form.inside:visible").get_by_label("RIR").fill("0")
     told = {"load": str(cell.load_amount), "reps": "3", "client_id": "by-the-coach", "pain_character": "dull"}
@@ -118,8 +118,8 @@ def test_dull_pain_locks_without_a_line_from_the_athletes_own_line_on(
     page: Page, station: Station, level: int, own_line: int | None, locks: bool
 ) -> None:
     app, marit = station.app, athlete_id(station.app, "Marit Holm")
-    with app.extensions["database"].writing() as session:
-        session.get_one(Athlete, marit).pain_line = own_line
+    with app.extensions["database"].writing() as db:
+        db.get_one(Athlete, marit).pain_line = own_line
     floor(page, station, where=f"?athlete={marit}")
     page.context.set_offline(True)
     page.evaluate(f"Pocket.show({{athlete: {marit}}})")

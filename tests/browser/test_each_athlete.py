@@ -1,4 +1,4 @@
-"""Single athletes in the real interface: another school, another room, an easy week out of turn."""
+"""Single athletes in the real interface: another progression, another room, a deload week out of turn."""
 
 import re
 
@@ -19,7 +19,7 @@ def publish(page: Page) -> None:
     expect(page.get_by_text("Published as version")).to_be_visible()
 
 
-def test_one_athlete_is_given_another_school_and_the_floor_asks_what_it_asks(
+def test_one_athlete_is_given_another_progression_and_the_floor_asks_what_it_asks(
     watched: Page, site: tuple[str, Flask]
 ) -> None:
     page, (address, _) = watched, site
@@ -42,8 +42,8 @@ def test_one_athlete_is_given_another_school_and_the_floor_asks_what_it_asks(
     publish(page)
     page.goto(f"{address}/floor/?lift=5&athlete=1")
     expect(page.locator(".floor-load")).to_contain_text("× 5")
-    # Back to the slot's school, seen on the slot's page.
-    page.goto(f"{address}/block/slots/5")
+    # Back to the exercise's progression, seen on the exercise's page.
+    page.goto(f"{address}/block/exercises/5")
     page.get_by_role("button", name="As everybody").click()
     expect(page.get_by_text("For Marit Holm.")).to_be_visible()
 
@@ -54,7 +54,7 @@ def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(watched: Pag
     before = [number(page, "Ines Okafor", week) for week in range(8)]
     page.goto(f"{address}/room/")
     page.get_by_label("Who", exact=True).select_option(label="Ines Okafor")
-    page.get_by_label("Room", exact=True).select_option(label="School hall")
+    page.get_by_label("Room", exact=True).select_option(label="Progression hall")
     page.locator("#assignment-last").fill("2026-11-01")
     page.get_by_role("button", name="Trains there").click()
     expect(page.get_by_text("The last day cannot be before the first")).to_be_visible()
@@ -62,14 +62,14 @@ def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(watched: Pag
     page.locator("#assignment-last").fill("2026-11-29")
     page.get_by_role("button", name="Trains there").click()
     expect(page.get_by_text("as a draft with the loads of that room")).to_be_visible()
-    expect(row(page, "Ines Okafor")).to_contain_text("School hall")
+    expect(row(page, "Ines Okafor")).to_contain_text("Progression hall")
 
     page.goto(f"{address}/block/3?lift=5")
     here = row(page, "Ines Okafor").locator('a[data-week="2"]')
     expect(here).to_contain_text("lb")
     here.click()
     panel = page.locator("#panel")
-    expect(panel).to_contain_text("School hall")
+    expect(panel).to_contain_text("Progression hall")
     expect(panel).to_contain_text("45 lb")
     # Typed in pounds: only what that room has.
     here.focus()
@@ -83,7 +83,7 @@ def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(watched: Pag
     publish(page)
     page.goto(f"{address}/floor/?lift=5")
     page.locator(".where summary").click()
-    page.get_by_role("link", name="School hall, rack 1").click()
+    page.get_by_role("link", name="Progression hall, rack 1").click()
     expect(page.locator(".floor-load")).to_contain_text(re.compile(r"205 lb × \d"))
     page.locator(".tap").click()
     expect(page.locator(".last-truth")).to_contain_text("205")
@@ -96,7 +96,7 @@ def test_two_weeks_in_a_pounds_room_from_the_room_page_to_the_floor(watched: Pag
     assert after[2] == "205" and after[3:] == before[3:]
 
 
-def test_check_ins_lead_to_an_easy_week_in_one_click(watched: Page, site: tuple[str, Flask]) -> None:
+def test_check_ins_lead_to_an_deload_week_in_one_click(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, _) = watched, site
     page.goto(f"{address}/floor/?lift=5&athlete=3")
     page.locator(".check-in summary").click()
@@ -116,14 +116,20 @@ def test_check_ins_lead_to_an_easy_week_in_one_click(watched: Page, site: tuple[
     expect(page.get_by_text("Deload week for Rania Haddad")).to_be_visible()
     expect(finding).to_contain_text("week 3 is a deload week already")
     page.goto(f"{address}/block/3?lift=5")
-    expect(row(page, "Rania Haddad").locator("td.is-easy")).to_have_count(3)
+    expect(row(page, "Rania Haddad").locator("td.is-deload")).to_have_count(3)
     page.get_by_role("button", name=re.compile("^Undo")).click()
-    expect(row(page, "Rania Haddad").locator("td.is-easy")).to_have_count(2)
+    expect(row(page, "Rania Haddad").locator("td.is-deload")).to_have_count(2)
 
 
 @pytest.mark.parametrize(
     "path",
-    ["/room/?room=2", "/room/?room=further", "/block/slots/7?athlete=1", "/block/3/check", "/floor/?lift=5&athlete=4"],
+    [
+        "/room/?room=2",
+        "/room/?room=further",
+        "/block/exercises/7?athlete=1",
+        "/block/3/check",
+        "/floor/?lift=5&athlete=4",
+    ],
 )
 def test_each_new_page_fits_a_phone(watched: Page, site: tuple[str, Flask], path: str) -> None:
     page, (address, _) = watched, site

@@ -57,8 +57,8 @@ def done(engine: Engine) -> str:
 
 
 def counted(station: Station, table: type[Any]) -> int:
-    with reading(station.app) as session:
-        return session.scalar(select(func.count()).select_from(table)) or 0
+    with reading(station.app) as db:
+        return db.scalar(select(func.count()).select_from(table)) or 0
 
 
 def test_the_floors_whole_way(engine: Engine, station: Station) -> None:

@@ -13,7 +13,7 @@ from sqlalchemy import func, select
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
-from backsquat.storage.models import Athlete, Cell, GateOverride, SetEntry
+from backsquat.storage.models import Athlete, Cell, ReadinessClearance, SetEntry
 from tests.demo_club import reading
 from tests.empty import empty_data
 
@@ -136,12 +136,12 @@ def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], 
     me.press("button", "Work out the loads")
     me.press("button", "Publish")
 
-    with reading(app) as session:
-        assert session.scalar(select(func.count(Athlete.id))) == 18
-        assert session.scalar(select(func.count(GateOverride.id))) == 18
-        assert session.scalar(select(func.count(SetEntry.id)).where(SetEntry.effort == "test")) == 36
+    with reading(app) as db:
+        assert db.scalar(select(func.count(Athlete.id))) == 18
+        assert db.scalar(select(func.count(ReadinessClearance.id))) == 18
+        assert db.scalar(select(func.count(SetEntry.id)).where(SetEntry.effort == "test")) == 36
         loaded = select(func.count(Cell.athlete_id.distinct())).where(Cell.live, Cell.load_kg.is_not(None))
-        assert session.scalar(loaded) == 18
+        assert db.scalar(loaded) == 18
     page.goto(f"{address}/")
     assert page.get_by_label("First steps").count() == 0
     print(f"{me.clicks} clicks, {me.fields} typed fields")

@@ -81,8 +81,8 @@ def test_a_whole_session_by_keys_alone(watched: Page, site: tuple[str, Flask]) -
             page.wait_for_load_state()
         page.goto(f"{address}/floor/?athlete={ines}")
         page.locator(".tap").focus() if page.locator(".tap").count() else None
-    with reading(app) as session:
+    with reading(app) as db:
         mine = select(SetEntry).where(SetEntry.athlete_id == ines, SetEntry.done_on == "2026-11-23", SetEntry.standing)
-        assert len(session.scalars(mine.where(SetEntry.cell_id.is_not(None))).all()) >= 12
+        assert len(db.scalars(mine.where(SetEntry.cell_id.is_not(None))).all()) >= 12
     expect(page.locator(".run-row.is-done")).to_have_count(7)
     assert re.search("through the whole session", page.locator("#floor").inner_text())

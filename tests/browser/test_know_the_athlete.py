@@ -1,4 +1,4 @@
-"""A newcomer from the first screen to the gate, screens by keyboard alone, pain and clearance, in real Chromium."""
+"""A newcomer from the first screen to the readiness check, screens by keyboard alone, pain and clearance, in real Chromium."""
 
 import datetime as dt
 from decimal import Decimal
@@ -11,9 +11,9 @@ from sqlalchemy import select
 from backsquat.core.loads.mass import Unit
 from backsquat.core.rules import Rules
 from backsquat.library.shelf import movements
-from backsquat.storage.models import Athlete, RungMove, ScreenResult
+from backsquat.storage.models import Athlete, LevelMove, ScreenResult
 from backsquat.work.actor import Actor
-from backsquat.work.record.outside import log_rung_work
+from backsquat.work.record.outside import log_level_work
 from backsquat.work.record.record import SetFacts
 from tests.browser.station import hurts
 from tests.browser.test_the_whole_line import fits
@@ -26,8 +26,8 @@ def browser_context_args(browser_context_args):  # type: ignore[no-untyped-def]
 
 
 def results(app: Flask, screen: str) -> dict[tuple[int, str], float | None]:
-    with reading(app) as session:
-        rows = session.scalars(
+    with reading(app) as db:
+        rows = db.scalars(
             select(ScreenResult).where(
                 ScreenResult.screen == screen, ScreenResult.done_on == dt.date(2026, 11, 23), ~ScreenResult.replaced
             )
@@ -37,8 +37,8 @@ def results(app: Flask, screen: str) -> dict[tuple[int, str], float | None]:
 
 def test_thirty_athletes_are_screened_by_keyboard_alone(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
-    with app.extensions["database"].writing() as session:
-        session.add_all(
+    with app.extensions["database"].writing() as db:
+        db.add_all(
             Athlete(squad_id=1, name=f"Guest {n:02}", born_on=dt.date(2002, 1, 1), by_id=1, at=dt.datetime(2026, 11, 1))
             for n in range(10)
         )
@@ -93,7 +93,9 @@ def test_nothing_typed_is_lost_without_a_line_or_with_a_closed_tab(watched: Page
     expect(page.get_by_label("Bridge hold")).to_have_value("long")
 
 
-def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page, site: tuple[str, Flask]) -> None:
+def test_a_newcomer_is_screened_refused_placed_and_passes_the_readiness_check(
+    watched: Page, site: tuple[str, Flask]
+) -> None:
     page, (address, app) = watched, site
     page.get_by_role("link", name="Add an athlete").click()
     page.get_by_label("Name").fill("Nell Quist")
@@ -122,15 +124,15 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
     expect(page.get_by_role("heading", name="The road to the bar")).to_be_visible()
     fits(page)
 
-    # four weeks of the road, logged as they come; then the gate's lines
-    with app.extensions["database"].writing() as session:
+    # four weeks of the road, logged as they come; then the readiness check's lines
+    with app.extensions["database"].writing() as db:
         for n in range(8):
             day = dt.date(2026, 10, 26) + dt.timedelta(weeks=n // 2, days=6 * (n % 2))
             sets = [SetFacts(f"road-{n}-{s}", Decimal(0), Unit.KG, 8, 8, 2, day) for s in range(3)]
-            log_rung_work(
-                session, Actor(1, 1, dt.datetime.combine(day, dt.time(18))), nell, "press_down_squat", sets, Rules()
+            log_level_work(
+                db, Actor(1, 1, dt.datetime.combine(day, dt.time(18))), nell, "press_down_squat", sets, Rules()
             )
-        for move in session.scalars(select(RungMove).where(RungMove.athlete_id == nell)):
+        for move in db.scalars(select(LevelMove).where(LevelMove.athlete_id == nell)):
             move.at = dt.datetime(2026, 10, 20)  # as if she had been placed before those weeks
     page.goto(f"{address}/ladders/{nell}")
     page.locator("#ladder-squat_to_bar").get_by_role("button", name="Move up").click()
@@ -157,9 +159,9 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_gate(watched: Page
     page.get_by_label("RIR").fill("2")
     page.get_by_role("button", name="Record").click()
     expect(page.get_by_text("kg estimated maximum")).to_be_visible()
-    with reading(app) as session:
-        moves = session.scalars(
-            select(RungMove.way).where(RungMove.athlete_id == nell, RungMove.ladder == "squat_to_bar")
+    with reading(app) as db:
+        moves = db.scalars(
+            select(LevelMove.way).where(LevelMove.athlete_id == nell, LevelMove.ladder == "squat_to_bar")
         )
         assert list(moves) == ["placed", "harder"]
 

@@ -8,7 +8,7 @@ from flask import Flask
 from playwright.sync_api import Browser, Page, Playwright, expect
 from sqlalchemy import select
 
-from backsquat.storage.models import Athlete, BlockSlot, Cell, SetEntry
+from backsquat.storage.models import Athlete, Cell, Exercise, SetEntry
 from tests.browser.conftest import CHROMIUM
 from tests.browser.station import TABLET, Station, done, floor, until, waits
 from tests.demo_club import athlete_id, entries, live_cell, reading
@@ -21,8 +21,8 @@ def publish_five_less(app: Flask, name: str) -> int:
     coach = app.test_client()
     coach.post("/demo-sign-in/1")
     coach.post(f"/block/cells/{cell.id}", data={"load": str(cell.load_amount - 5), "reason": "a cold"})
-    with reading(app) as session:
-        block = session.get_one(BlockSlot, cell.slot_id).block_id
+    with reading(app) as db:
+        block = db.get_one(Exercise, cell.exercise_id).block_id
     coach.post(f"/block/{block}/publish", data={})
     app.config["WTF_CSRF_ENABLED"] = True
     return live_cell(app, name, 2).id
@@ -30,8 +30,8 @@ def publish_five_less(app: Flask, name: str) -> int:
 
 def logged(app: Flask) -> list[tuple[str, str, int]]:
     """Who, what and which set, in the order in which they are stored; of the demo's Monday only."""
-    with reading(app) as session:
-        rows = session.execute(
+    with reading(app) as db:
+        rows = db.execute(
             select(Athlete.name, SetEntry.movement, SetEntry.set_number)
             .join(Athlete, SetEntry.athlete_id == Athlete.id)
             .join(Cell, SetEntry.cell_id == Cell.id)
@@ -71,8 +71,8 @@ def test_a_rack_goes_on_without_a_line_and_every_set_comes_once(page: Page, stat
     found = logged(app)[before:]
     assert [name for name, _, _ in found] == who
     assert len(found) == len(set(found)) == 7
-    with reading(app) as session:
-        flags = session.scalars(select(SetEntry.flags).where(SetEntry.cell_id == replanned)).all()
+    with reading(app) as db:
+        flags = db.scalars(select(SetEntry.flags).where(SetEntry.cell_id == replanned)).all()
     assert ["replanned"] in flags
     assert page.evaluate("localStorage.waiting") == "0"
 
@@ -112,11 +112,11 @@ def test_the_whole_list_of_one_athlete_without_a_line(page: Page, station: Stati
     page.context.set_offline(False)
     expect(page.locator("#line")).to_be_hidden()
     expect(page.locator("#floor[data-pulse]")).to_be_visible()
-    with reading(app) as session:
+    with reading(app) as db:
         mine = select(SetEntry).where(SetEntry.athlete_id == ines, SetEntry.done_on == "2026-11-23", SetEntry.standing)
-        sets = list(session.scalars(mine.where(SetEntry.cell_id.is_not(None)).order_by(SetEntry.id)))
+        sets = list(db.scalars(mine.where(SetEntry.cell_id.is_not(None)).order_by(SetEntry.id)))
     assert [one.flags for one in sets if one.flags] == []
-    assert [one.told.get("note") for one in sets if one.told.get("note")] == ["knee in on the last one"]
+    assert [one.notes.get("note") for one in sets if one.notes.get("note")] == ["knee in on the last one"]
     assert [entry.set_number for entry in sets[:3]] == [1, 2, 3]
     page.goto(f"{station.address}/floor/?athlete={ines}")
     expect(page.locator(".run")).to_contain_text("left out: no time")
@@ -288,6 +288,6 @@ def test_what_was_left_is_said_without_a_line_and_comes_with_its_set(page: Page,
     expect(page.locator(".just")).to_have_count(0)
     page.context.set_offline(False)
     until(page, "Outbox.state.line && !Outbox.state.waiting.length")
-    with reading(station.app) as session:
-        newest = session.scalars(select(SetEntry).order_by(SetEntry.id.desc())).first()
+    with reading(station.app) as db:
+        newest = db.scalars(select(SetEntry).order_by(SetEntry.id.desc())).first()
     assert newest and (newest.reserve_reps, newest.reserve_at_least) == (4, True)

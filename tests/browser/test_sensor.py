@@ -10,7 +10,7 @@ from sqlalchemy import select
 
 from backsquat.devices.listener import Sensor, until_there
 from backsquat.devices.stand_in import StandIn
-from backsquat.storage.models import BlockSlot, ScreenResult
+from backsquat.storage.models import Exercise, ScreenResult
 from tests.demo_club import athlete_id, entries, live_cell, reading
 
 
@@ -36,9 +36,9 @@ def test_ramp_and_sets_give_the_days_maximum_and_the_drop_ends_a_set(
 ) -> None:
     page, (address, app) = watched, site
     cell = live_cell(app, "Marit Holm", 2)
-    with app.extensions["database"].writing() as session:  # as speed work: a set ends by its drop
-        slot = session.get_one(BlockSlot, cell.slot_id)
-        slot.school, slot.parameters = "speed", {"drop_share": 0.1}
+    with app.extensions["database"].writing() as db:  # as speed work: a set ends by its drop
+        exercise = db.get_one(Exercise, cell.exercise_id)
+        exercise.progression, exercise.parameters = "speed", {"drop_share": 0.1}
     at(page, address, cell.athlete_id)
     for n in range(3):
         page.get_by_role("button", name="Watch the speed").click()
@@ -57,7 +57,7 @@ def test_ramp_and_sets_give_the_days_maximum_and_the_drop_ends_a_set(
     page.locator(".tap").click()
     expect(page.locator(".main-list")).not_to_have_attribute("aria-label", "Marit Holm")
     (entry,) = entries(app, cell.id)
-    speeds = entry.told["speeds_ms"]
+    speeds = entry.notes["speeds_ms"]
     assert len(speeds) == entry.reps and f"Done: {entry.reps}" in done
     assert speeds[-1] <= 0.9 * max(speeds) + 0.006 and all(one > 0.9 * max(speeds) - 0.006 for one in speeds[:-1])
 
@@ -80,8 +80,8 @@ def test_unplugged_in_the_middle_the_reps_so_far_are_kept_and_the_set_is_logged(
     inside.get_by_role("button", name="Log this set").click()
     expect(page.locator("form.inside:visible")).to_have_count(0)
     (entry,) = entries(app, cell.id)
-    assert entry.reps == cell.reps and len(entry.told["speeds_ms"]) >= seen
-    page.goto(f"{address}/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}")
+    assert entry.reps == cell.reps and len(entry.notes["speeds_ms"]) >= seen
+    page.goto(f"{address}/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}")
     page.get_by_role("button", name="Watch the speed").click()
     expect(page.locator(".speed-words")).to_contain_text("not plugged in")
 
@@ -97,8 +97,8 @@ def test_the_best_of_three_jumps_fills_the_screen(watched: Page, site: tuple[str
     field = page.locator("input[name='v:jump:']")
     page.get_by_role("button", name="From the mat").click()
     expect(field.locator("xpath=..").locator(".save-state")).to_have_text("kept")
-    with reading(app) as session:
-        newest = session.scalars(
+    with reading(app) as db:
+        newest = db.scalars(
             select(ScreenResult).where(ScreenResult.athlete_id == marit, ScreenResult.screen == "jump")
         ).all()[-1]
     assert 25 < newest.value < 35 and field.input_value() == f"{newest.value:g}"

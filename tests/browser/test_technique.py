@@ -119,8 +119,8 @@ def near(page: Page, drawn: Drawn, spot: Spot, px: float) -> None:
 
 
 def newest_mark(app: Flask) -> StillMark:
-    with reading(app) as session:
-        return session.scalars(select(StillMark).order_by(StillMark.id.desc())).first() or StillMark()
+    with reading(app) as db:
+        return db.scalars(select(StillMark).order_by(StillMark.id.desc())).first() or StillMark()
 
 
 def test_points_by_mouse_one_after_the_other_and_the_number_at_once(
@@ -244,8 +244,8 @@ def test_a_frame_of_a_clip_becomes_the_picture_and_the_clip_stays(watched: Page,
     expect(watched.locator("#clip-said")).to_contain_text("is the picture now")
     watched.get_by_role("button", name="Save and place the points").click()
     watched.get_by_role("heading", name="Points", exact=True).wait_for()
-    with reading(site[1]) as session:
-        still = session.scalars(select(Still).order_by(Still.id.desc())).first()
+    with reading(site[1]) as db:
+        still = db.scalars(select(Still).order_by(Still.id.desc())).first()
     assert still and (still.width, still.height) == (320, 400)
     assert max(sent) < 60_000, "a frame went, no clip"
 

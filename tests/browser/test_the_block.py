@@ -1,4 +1,4 @@
-"""A coach plans six weeks with three schools, edits by keyboard, compares, tries, mends; the sheet stays quick."""
+"""A coach plans six weeks with three progressions, edits by keyboard, compares, tries, fixes; the sheet stays quick."""
 
 import datetime as dt
 import re
@@ -12,11 +12,11 @@ from playwright.sync_api import Locator, Page, expect
 from sqlalchemy import func, select
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, PlanVersion
+from backsquat.storage.models import Athlete, Block, Cell, Exercise, PlanVersion
 from backsquat.work.actor import Actor
-from backsquat.work.ladders.gates import override_gate
+from backsquat.work.ladders.readiness_checks import clear_with_reason
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
 from tests.browser.test_the_whole_line import fits
@@ -49,7 +49,7 @@ class Hand:
         self.page.get_by_label(label, exact=True).select_option(label=words)
 
 
-def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str, Flask]) -> None:
+def test_six_weeks_with_three_progressions_in_minutes(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
     page.goto(f"{address}/block/?week=2027-01-11")
     hand = Hand(page)
@@ -61,7 +61,7 @@ def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str,
     hand.fill("Sets of exercise 2", "2")
     hand.click(page.get_by_role("button", name="Work out the loads"))
     expect(page.get_by_role("heading", name="Late winter")).to_be_visible()
-    # every slot looked at, every athlete has loads or the reason why not
+    # every exercise looked at, every athlete has loads or the reason why not
     for name in (
         "Romanian deadlift",
         "Rear-foot-elevated split squat, dumb-bells beside",
@@ -73,12 +73,12 @@ def test_six_weeks_with_three_schools_in_minutes(watched: Page, site: tuple[str,
     hand.click(page.get_by_role("button", name=re.compile("^Publish")))
     expect(page.get_by_text("Published as version 1")).to_be_visible()
     assert hand.count <= 15, hand.count
-    with reading(app) as session:
-        block = session.scalars(select(Block).where(Block.name == "Late winter")).one()
-        schools = {slot.school for slot in block.slots}
-        assert block.weeks == 6 and {"wave", "window", "effort", "ladder"} <= schools
-        live = session.scalar(select(func.count()).where(Cell.live, Cell.slot_id.in_([s.id for s in block.slots])))
-        assert live == 20 * 6 * len(block.slots)
+    with reading(app) as db:
+        block = db.scalars(select(Block).where(Block.name == "Late winter")).one()
+        progressions = {exercise.progression for exercise in block.exercises}
+        assert block.weeks == 6 and {"wave", "window", "effort", "ladder"} <= progressions
+        live = db.scalar(select(func.count()).where(Cell.live, Cell.exercise_id.in_([s.id for s in block.exercises])))
+        assert live == 20 * 6 * len(block.exercises)
     # every number opens its working
     page.get_by_label("Exercise", exact=True).get_by_role("link", name="Back squat", exact=False).first.click()
     links = page.locator(".sheet tbody tr").first.locator("a[data-cell]")
@@ -94,7 +94,7 @@ def number(page: Page, name: str, week: int) -> str:
     return cell.get_attribute("data-load") or ""
 
 
-def test_from_no_template_as_many_slots_as_wanted(watched: Page, site: tuple[str, Flask]) -> None:
+def test_from_no_template_as_many_exercises_as_wanted(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
     page.goto(f"{address}/block/new?template=empty&week=2027-01-11")
     page.locator("main [name=name]").fill("Friday only")
@@ -108,10 +108,12 @@ def test_from_no_template_as_many_slots_as_wanted(watched: Page, site: tuple[str
         page.get_by_label(f"Movement or ladder of exercise {n}", exact=True).fill(what)
     page.get_by_role("button", name="Work out the loads").click()
     expect(page.get_by_role("heading", name="Friday only")).to_be_visible()
-    with reading(app) as session:
-        slots = session.scalars(select(BlockSlot).join(Block).where(Block.name == "Friday only")).all()
-        assert [(slot.weekday, slot.school) for slot in slots][1:] == [(4, "fixed")] * 3  # what is chosen goes on
-        assert len(slots) == len(whats)
+    with reading(app) as db:
+        exercises = db.scalars(select(Exercise).join(Block).where(Block.name == "Friday only")).all()
+        assert [(exercise.weekday, exercise.progression) for exercise in exercises][1:] == [
+            (4, "fixed")
+        ] * 3  # what is chosen goes on
+        assert len(exercises) == len(whats)
 
 
 def test_the_sheet_is_edited_by_keyboard_with_undo_and_redo(watched: Page, site: tuple[str, Flask]) -> None:
@@ -167,24 +169,24 @@ def test_the_sheet_is_edited_by_keyboard_with_undo_and_redo(watched: Page, site:
     page.keyboard.press("v")
     expect(page.get_by_text(re.compile("cells changed"))).to_be_visible()
     assert number(page, "Petra Skov", 5) == number(page, "Petra Skov", 4)
-    with reading(app) as session:
-        assert session.scalar(select(func.count()).where(Cell.origin == "coach", Cell.current)) > 10
+    with reading(app) as db:
+        assert db.scalar(select(func.count()).where(Cell.origin == "coach", Cell.current)) > 10
 
 
 def many(app: Flask) -> None:
     """Sixty athletes with a test, let through, and twelve weeks for them."""
     actor = Actor(1, 1, dt.datetime(2026, 11, 22, 9))
-    alone = (f"backsquat.work.{name}.refresh_athlete" for name in ("ladders.gates", "record.outside"))
-    with ExitStack() as stack, app.extensions["database"].writing() as session:
+    alone = (f"backsquat.work.{name}.refresh_athlete" for name in ("ladders.readiness_checks", "record.outside"))
+    with ExitStack() as superset, app.extensions["database"].writing() as db:
         for name in alone:  # the blocks that are there have nothing of theirs to follow
-            stack.enter_context(patch(name))
+            superset.enter_context(patch(name))
         for n in range(40):
             guest = Athlete(squad_id=1, name=f"Guest {n:02}", born_on=dt.date(2000, 1, 1), by_id=1, at=actor.now)
-            session.add(guest)
-            session.flush()
-            override_gate(session, actor, guest.id, Gate.BARBELL, "seen lifting soundly elsewhere", Rules())
+            db.add(guest)
+            db.flush()
+            clear_with_reason(db, actor, guest.id, ReadinessCheck.BARBELL, "seen lifting soundly elsewhere", Rules())
             facts = SetFacts(f"many-{n}", Decimal(60 + n), Unit.KG, 5, 5, 2, dt.date(2026, 11, 20))
-            log_test(session, actor, guest.id, "back_squat", facts, Rules())
+            log_test(db, actor, guest.id, "back_squat", facts, Rules())
 
 
 def test_an_edit_in_a_large_sheet_is_seen_at_once(watched: Page, site: tuple[str, Flask]) -> None:
@@ -221,13 +223,13 @@ def test_an_edit_in_a_large_sheet_is_seen_at_once(watched: Page, site: tuple[str
     print(f"shown {sorted(shown)[4]:.0f} ms, answered {sorted(settled)[4]:.0f} ms")
 
 
-def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
+def test_compare_take_a_progression_and_see_the_difference_before_it_is_taken(
     watched: Page, site: tuple[str, Flask]
 ) -> None:
     page, (address, _app) = watched, site
     page.goto(f"{address}/block/3/compare")
-    expect(page.locator(".schools-chart")).to_have_count(5)
-    expect(page.locator(".school-charts")).to_contain_text("Reps a set")
+    expect(page.locator(".progressions-chart")).to_have_count(5)
+    expect(page.locator(".progression-charts")).to_contain_text("Reps a set")
     expect(page.locator(".compare-sum tbody tr")).to_have_count(3)
     page.get_by_role("checkbox", name="Earned week").check()
     expect(page.get_by_text("Three at most")).to_be_visible()
@@ -249,7 +251,7 @@ def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
     page.get_by_label("Maximum, kg").fill("heavy")
     page.get_by_role("button", name="Try it").click()
     expect(page.get_by_text("Write a number, for example 82.5.")).to_be_visible()
-    # take another school for the slot, look at the difference, take it
+    # take another progression for the exercise, look at the difference, take it
     page.goto(f"{address}/block/3/compare")
     page.get_by_role("row", name=re.compile("Fixed step")).get_by_role("link", name="Take it for this exercise").click()
     page.get_by_label("Reps of every set").fill("many")
@@ -265,28 +267,28 @@ def test_compare_take_a_school_and_see_the_difference_before_it_is_taken(
     expect(page.locator(".sheet thead")).to_contain_text("4 × 4")
 
 
-def test_the_week_check_mends_in_one_click_and_takes_it_back(watched: Page, site: tuple[str, Flask]) -> None:
+def test_the_week_check_fixes_in_one_click_and_takes_it_back(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
     page.goto(f"{address}/block/")
     expect(page.locator("#week-check")).to_contain_text("days with a hinge")
     expect(page.get_by_role("row", name=re.compile("Ines Okafor"))).to_contain_text("115 milestone done")
     page.locator("#week-check").get_by_role("link").click()
-    mend = page.get_by_role("button", name=re.compile("^Add ")).first
-    name = mend.inner_text()
-    mend.click()
+    fix = page.get_by_role("button", name=re.compile("^Add ")).first
+    name = fix.inner_text()
+    fix.click()
     expect(page.get_by_text("Fixed, as a draft")).to_be_visible()
     expect(page.get_by_role("button", name=name)).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     page.goto(f"{address}/block/3/check")
     expect(page.get_by_role("button", name=name)).to_be_visible()
-    with reading(app) as session:
-        slots = session.scalars(select(BlockSlot).where(BlockSlot.block_id == 3, ~BlockSlot.removed)).all()
-        assert len(slots) == 12
+    with reading(app) as db:
+        exercises = db.scalars(select(Exercise).where(Exercise.block_id == 3, ~Exercise.removed)).all()
+        assert len(exercises) == 12
 
 
 def test_templates_are_kept_shared_and_brought_back(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, _app) = watched, site
-    page.goto(f"{address}/block/3/slots")
+    page.goto(f"{address}/block/3/exercises")
     page.get_by_label("Name of the template").fill("Our November")
     page.get_by_role("button", name="Save it").click()
     expect(page.get_by_text("Kept as the template Our November.")).to_be_visible()
@@ -299,7 +301,7 @@ def test_templates_are_kept_shared_and_brought_back(watched: Page, site: tuple[s
     page.set_input_files(
         "#file",
         files=[
-            {"name": "x.json", "mimeType": "application/json", "buffer": b'{"name": "x", "weeks": 99, "slots": []}'}
+            {"name": "x.json", "mimeType": "application/json", "buffer": b'{"name": "x", "weeks": 99, "exercises": []}'}
         ],
     )
     page.get_by_role("button", name="Bring it in").click()
@@ -325,18 +327,18 @@ def test_versions_are_compared_and_brought_back(watched: Page, site: tuple[str, 
     page.get_by_role("button", name="Bring back").first.click()
     expect(page.get_by_text(re.compile("^1 number as in version"))).to_be_visible()
     assert number(page, "Marit Holm", 6) == number_before
-    with reading(app) as session:
-        assert session.scalar(select(func.count()).where(PlanVersion.block_id == 3)) > 1
+    with reading(app) as db:
+        assert db.scalar(select(func.count()).where(PlanVersion.block_id == 3)) > 1
 
 
 PAGES = (
-    "/block/3/slots",
+    "/block/3/exercises",
     "/block/3/compare",
     "/block/3/check",
     "/block/3/versions",
     "/block/3/athletes/1",
     "/block/new?week=2027-01-11",
-    "/block/slots/5",
+    "/block/exercises/5",
     "/milestones/",
     "/block/3/replan",
     "/room/",
@@ -354,8 +356,8 @@ def test_a_what_if_is_put_together_looked_at_taken_and_undone(watched: Page, sit
     page, (address, app) = watched, site
 
     def numbers() -> int:
-        with reading(app) as session:
-            return session.scalars(select(func.count()).select_from(Cell)).one()
+        with reading(app) as db:
+            return db.scalars(select(func.count()).select_from(Cell)).one()
 
     kept = numbers()
     page.goto(address + "/season/")

@@ -28,8 +28,8 @@ def drag(page: Page, what: Locator, onto: Locator, at: tuple[float, float] = (0.
 
 
 def held_on(app: Flask, day: dt.date) -> list[SessionDay]:
-    with reading(app) as session:
-        return list(session.scalars(select(SessionDay).where(SessionDay.held_on == day)))
+    with reading(app) as db:
+        return list(db.scalars(select(SessionDay).where(SessionDay.held_on == day)))
 
 
 def test_a_session_and_a_match_are_dragged_to_another_day(watched: Page, site: tuple[str, Flask]) -> None:
@@ -44,8 +44,8 @@ def test_a_session_and_a_match_are_dragged_to_another_day(watched: Page, site: t
     expect(page.locator('[data-day="2026-12-03"] .week-leaves')).to_contain_text("the day before: nothing")
     page.get_by_role("button", name="Undo").first.click()
     page.goto(address + "/season/?week=2026-11-30")
-    with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == saturday)).one()
+    with reading(app) as db:
+        match = db.scalars(select(Match).where(Match.played_on == saturday)).one()
     handle = page.locator(f'.season-handle[data-match="{match.id}"]')
     drag(page, handle, page.locator('.season a[data-week="2027-01-04"]').first, (0.5, 0.2))
     expect(page.get_by_text("The match is on Sat 9 Jan now")).to_be_visible()

@@ -6,7 +6,7 @@ from flask import Flask
 from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import func, select
 
-from backsquat.storage.models import BlockSession, BlockSlot, Change, SetEntry
+from backsquat.storage.models import BlockSession, Change, Exercise, SetEntry
 from tests.demo_club import reading
 
 MONDAY, WEDNESDAY = 5, 6
@@ -22,11 +22,11 @@ def fits(page: Page) -> None:
 
 
 def rows(page: Page) -> list[str]:
-    """The work in order; what is stacked or goes round is marked."""
+    """The work in order; what is superset or goes round is marked."""
     found = []
     for row in page.locator(".strip-row[data-key]").all():
         kinds = row.get_attribute("class") or ""
-        mark = "+" if "is-stack" in kinds else "o" if "is-circuit" in kinds else "s" if "is-spare" in kinds else ""
+        mark = "+" if "is-superset" in kinds else "o" if "is-circuit" in kinds else "s" if "is-spare" in kinds else ""
         found.append(mark + row.locator(".strip-name").inner_text().split(",")[0])
     return found
 
@@ -80,18 +80,20 @@ def test_the_session_is_arranged_by_keys_mouse_and_buttons(watched: Page, site: 
     expect(page.get_by_text("the floor uses these numbers now")).to_be_visible()
     expect(page).to_have_url(re.compile("/session/"))
     fits(page)
-    with reading(app) as session:
-        slots = session.scalars(select(BlockSlot).where(BlockSlot.session_id == WEDNESDAY)).all()
-        assert min(slots, key=lambda slot: (slot.role == "spare", slot.position)).movement == "calf_raise"
+    with reading(app) as db:
+        exercises = db.scalars(select(Exercise).where(Exercise.session_id == WEDNESDAY)).all()
+        assert (
+            min(exercises, key=lambda exercise: (exercise.role == "spare", exercise.position)).movement == "calf_raise"
+        )
     page.goto(f"{address}/floor/?session={WEDNESDAY}")
     expect(page.locator(".run-row").nth(1)).to_contain_text(calf)
 
 
 def test_a_rack_goes_through_its_whole_session_on_a_phone(browser: Browser, site: tuple[str, Flask]) -> None:
     address, app = site
-    with app.extensions["database"].writing() as session:  # three at home: four on each rack
+    with app.extensions["database"].writing() as db:  # three at home: four on each rack
         at_home = "('Tove Lindqvist', 'Kaja Brandt', 'Mirre Castellan', 'Ayla Demirel')"
-        session.connection().exec_driver_sql(f"UPDATE athletes SET active = 0 WHERE name IN {at_home}")
+        db.connection().exec_driver_sql(f"UPDATE athletes SET active = 0 WHERE name IN {at_home}")
     context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
     page = context.new_page()
     wrong: list[str] = []
@@ -150,12 +152,12 @@ def test_a_rack_goes_through_its_whole_session_on_a_phone(browser: Browser, site
     assert felt and skipped and differed and found and wrong == []
     expect(page.locator(".lifter").first).to_contain_text("done")
     assert page.locator(".lifter.is-done").count() == len(names), "everybody, to the last item"
-    with reading(app) as session:
-        sets = session.scalars(select(SetEntry).where(SetEntry.cell_id.is_not(None), SetEntry.by_id == 2)).all()
+    with reading(app) as db:
+        sets = db.scalars(select(SetEntry).where(SetEntry.cell_id.is_not(None), SetEntry.by_id == 2)).all()
         assert any(
             (one.left_reps, one.right_reps) == (8, 7) or (one.right_reps or 9) < (one.left_reps or 0) for one in sets
         )
-        assert any(one.told.get("felt") for one in sets)
+        assert any(one.notes.get("felt") for one in sets)
     app.extensions["clock"].fixed_day = app.extensions["clock"].fixed_day.replace(day=25)
     try:
         page.goto(f"{address}/floor/?session={WEDNESDAY}")
@@ -178,12 +180,12 @@ def test_a_rack_goes_through_its_whole_session_on_a_phone(browser: Browser, site
 def test_a_double_click_takes_one_proposal(watched: Page, site: tuple[str, Flask]) -> None:
     """The second click falls on the proposal that has moved up: it takes nothing."""
     page, (address, app) = watched, site
-    with app.extensions["database"].writing() as session:
-        session.get_one(BlockSession, WEDNESDAY).minutes = 25
+    with app.extensions["database"].writing() as db:
+        db.get_one(BlockSession, WEDNESDAY).minutes = 25
 
     def arranged() -> int:
-        with reading(app) as session:
-            return session.scalar(select(func.count(Change.id)).where(Change.what == "session_arranged")) or 0
+        with reading(app) as db:
+            return db.scalar(select(func.count(Change.id)).where(Change.what == "session_arranged")) or 0
 
     kept = arranged()
     page.goto(f"{address}/session/?session={WEDNESDAY}")

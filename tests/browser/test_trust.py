@@ -1,4 +1,4 @@
-"""In a real browser: an ended sign-in in the middle of work, drafts of the one before, a second factor, a moved slot."""
+"""In a real browser: an ended sign-in in the middle of work, drafts of the one before, a second factor, a moved exercise."""
 
 import datetime as dt
 import re
@@ -15,8 +15,8 @@ from tests.demo_club import athlete_id, entries, live_cell
 
 
 def end_sign_ins(app: Flask) -> None:
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(SignIn)):
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(SignIn)):
             row.seen_at -= dt.timedelta(hours=3)
 
 
@@ -110,15 +110,15 @@ def test_a_second_factor_is_set_up_asked_for_and_ends_other_browsers(watched: Pa
     other.context.close()
 
 
-def test_a_slot_moves_on_the_sheet_and_on_the_floor_once_published(watched: Page, site: tuple[str, Flask]) -> None:
+def test_a_exercise_moves_on_the_sheet_and_on_the_floor_once_published(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, _) = watched, site
-    page.goto(f"{address}/block/slots/7")
+    page.goto(f"{address}/block/exercises/7")
     page.locator("select[name=day]").select_option(label="Friday")
     page.get_by_role("button", name="Save", exact=False).first.click()
     floor = page.locator("nav.pick").first
     page.goto(f"{address}/floor/")
     expect(floor).to_contain_text("Wed Hinge day")
-    page.goto(f"{address}/block/3/slots")
+    page.goto(f"{address}/block/3/exercises")
     expect(page.get_by_text("moved from week 3 on")).to_be_visible()
     page.get_by_role("button", name="Publish 1 change").click()
     page.goto(f"{address}/floor/")

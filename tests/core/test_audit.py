@@ -80,13 +80,13 @@ def test_the_back_index_by_hand() -> None:
     assert "back_little" in codes(item("back_squat"), back_target_low=30)
 
 
-def test_ranges_are_the_squads_own_and_an_easy_week_is_not_scolded_for_few_sets() -> None:
+def test_ranges_are_the_squads_own_and_an_deload_week_is_not_scolded_for_few_sets() -> None:
     week = (item("back_squat", sets=4), item("romanian_deadlift", 2), item("ball_curl", 2))
     assert "sets_low" in codes(*week)
     low = {f"sets_{name}_low": 0 for name in ("hamstrings", "quads", "glutes", "adductors", "calves")}
     assert "sets_low" not in codes(*week, **low)
     assert "sets_high" in codes(*week, **low, sets_quads_high=3)
-    assert "sets_low" not in codes(*(replace(one, easy=True) for one in week))
+    assert "sets_low" not in codes(*(replace(one, deload=True) for one in week))
     assert audit_week([], RULES) == []
 
 

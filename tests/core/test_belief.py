@@ -144,8 +144,8 @@ def test_who_always_says_two_too_many_is_believed_less() -> None:
 @given(st.lists(st.tuples(st.integers(0, 60), st.floats(40, 160), st.integers(1, 20), st.one_of(st.none(), st.integers(0, 10)), st.booleans()), min_size=1, max_size=25))  # fmt: skip
 def test_no_history_breaks_it_and_more_than_expected_never_lowers_it(rows) -> None:  # type: ignore[no-untyped-def]
     sets = [
-        a_set(set_id=n, done_on=days_ago(age), load_kg=kg, reps=reps, reserve_reps=left, effort=Effort.EASY if easy else Effort.WORK)
-        for n, (age, kg, reps, left, easy) in enumerate(rows)
+        a_set(set_id=n, done_on=days_ago(age), load_kg=kg, reps=reps, reserve_reps=left, effort=Effort.DELOAD if deload else Effort.WORK)
+        for n, (age, kg, reps, left, deload) in enumerate(rows)
     ]  # fmt: skip
     for record, belief, share in beliefs_of(sets, RULES):
         assert math.isfinite(belief.mean[0]) and 0 <= share <= 1

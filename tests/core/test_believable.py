@@ -16,7 +16,7 @@ from backsquat.core.loads.room import Bells, Rig, RigKind, Room, Stack
 from backsquat.core.movements.movement import BARS, Held, Movement
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import BARS as BAR_RIGS
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms, planned_reps
 from backsquat.core.progression.usual_rest import usual_rest_s
@@ -27,7 +27,7 @@ from backsquat.core.strength.first_load import first_load
 from backsquat.core.strength.formulas import maximum_kg
 from backsquat.core.working import Working
 from backsquat.library.shelf import movements
-from tests.core.test_schools import LOADED
+from tests.core.test_progressions import LOADED
 from tests.factories import BAR, RULES, a_prescription, a_room, some_terms
 from tests.strategies import maxima_kg, rooms
 
@@ -49,8 +49,10 @@ def known(max_kg: float, carried_kg: float = 0.0) -> Known:
 
 
 def planned(code: str, max_kg: float, terms: Terms, weeks: int = 12, **given_to: int) -> tuple[PlannedWeek, ...]:
-    school = SCHOOLS[code]
-    return plan_weeks(school.outline(school.read(given_to), weeks), PlanBase(max_kg, max_kg, Working()), terms)
+    progression = PROGRESSIONS[code]
+    return plan_weeks(
+        progression.outline(progression.read(given_to), weeks), PlanBase(max_kg, max_kg, Working()), terms
+    )
 
 
 def working(weeks: Sequence[PlannedWeek]) -> list[PlannedWeek]:
@@ -153,7 +155,7 @@ def test_a_deload_is_never_heavier_than_the_work_before_it(
     for week in planned(code, max_kg, some_terms(room=room, rig=room.bars[0], in_season=in_season)):
         if week.load is None:
             continue
-        if week.prescription.kind is Kind.EASY and last_kg is not None:
+        if week.prescription.kind is Kind.DELOAD and last_kg is not None:
             assert week.load.kg <= last_kg + 1e-6
         if week.prescription.kind is Kind.WORK:
             last_kg = week.load.kg
@@ -168,7 +170,7 @@ def test_a_deload_week_asks_no_more_and_leaves_no_less_than_the_weeks_around_it(
     terms = some_terms(room=room, newcomer=newcomer, in_season=in_season, known=known(max_kg))
     weeks = planned(code, max_kg, terms)
     for n, week in enumerate(weeks):
-        if week.prescription.kind is not Kind.EASY or week.load is None:
+        if week.prescription.kind is not Kind.DELOAD or week.load is None:
             continue
         before = [one for one in weeks[:n] if one.prescription.kind is Kind.WORK][-3:]
         after = [one for one in weeks[n + 1 : n + 4] if one.prescription.kind is Kind.WORK]
@@ -195,7 +197,7 @@ def test_a_rep_window_climbs_to_its_top_before_it_steps(
 
 def test_at_the_heaviest_bell_reps_grow_on() -> None:
     terms = some_terms(room=bells([16, 20]), rig=DUMBBELLS, known=known(60))
-    weeks = working(planned("window", 60, terms, 10, low=6, high=8, easy_every=0))
+    weeks = working(planned("window", 60, terms, 10, low=6, high=8, deload_every=0))
     assert [week.load.kg for week in weeks if week.load] == [20] * 10
     assert [week.prescription.reps for week in weeks] == list(range(6, 16))
 
@@ -204,8 +206,8 @@ def test_at_the_heaviest_bell_reps_grow_on() -> None:
 @given(max_kg=st.floats(40, 220), step=st.sampled_from(["2.5", "5", "10"]))
 def test_a_coarse_room_drifts_two_reps_from_what_was_asked_and_then_holds(code: str, max_kg: float, step: str) -> None:
     room = a_room({step: 20}, bars=(BAR,))
-    school, terms = SCHOOLS[code], some_terms(room=room, known=known(max_kg))
-    outline = school.outline(school.read({}), 12)
+    progression, terms = PROGRESSIONS[code], some_terms(room=room, known=known(max_kg))
+    outline = progression.outline(progression.read({}), 12)
     for asked, week in zip(outline, planned(code, max_kg, terms), strict=True):
         assert week.prescription.reps - asked.reps <= 2
 
@@ -271,14 +273,14 @@ def test_no_deload_comes_right_on_a_return_and_no_return_freezes(
     terms = some_terms(room=COARSE, eased=eased, in_season=in_season, known=known(max_kg))
     weeks = planned(code, max_kg, terms)
     back = weeks[: min(len(eased) + 1, 4)]
-    assert all(week.prescription.kind is not Kind.EASY for week in back)
+    assert all(week.prescription.kind is not Kind.DELOAD for week in back)
     if in_season:
         assert all(week.prescription.sets >= 2 for week in weeks)
 
 
 def test_a_coarse_room_does_not_hold_a_return_back_and_then_jump() -> None:
     eased = {n: EasedWeek(0.9 + n / 30, 1.0) for n in range(3)}
-    weeks = planned("fixed", 113, some_terms(room=COARSE, eased=eased, known=known(113)), easy_every=0)
+    weeks = planned("fixed", 113, some_terms(room=COARSE, eased=eased, known=known(113)), deload_every=0)
     loads = [week.load.kg for week in weeks[:5] if week.load]
     assert loads == sorted(loads) and all(b - a <= 5 for a, b in pairwise(loads)), loads
 

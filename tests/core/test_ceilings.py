@@ -10,7 +10,7 @@ from backsquat.core.loads.room import Room
 from backsquat.core.loads.rounding import Rounding, round_load
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Aim, Basis
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import PlanBase
 from backsquat.core.readiness.absence import EasedWeek
 from backsquat.core.working import Working
@@ -82,8 +82,8 @@ def test_a_plan_under_a_limit_takes_the_heaviest_load_within_it() -> None:
         assert week_of(PlanBase(120, 120, Working()), most_kg={0: most}) == load, most
 
 
-def test_a_held_load_holds_its_wave_and_not_the_easy_week_or_the_next() -> None:
-    wave = SCHOOLS["wave"]
+def test_a_held_load_holds_its_wave_and_not_the_deload_week_or_the_next() -> None:
+    wave = PROGRESSIONS["wave"]
     weeks = wave.outline(wave.read({"sets": 3}), 8)
     free = plan_weeks(weeks, PlanBase(129.5, 129.5, Working()), some_terms())
     held = plan_weeks(weeks, PlanBase(129.5, 129.5, Working(), hold_kg=97.4), some_terms())
@@ -93,7 +93,7 @@ def test_a_held_load_holds_its_wave_and_not_the_easy_week_or_the_next() -> None:
     assert max(week.load.kg for week in held[4:] if week.load) > 97.4, "the next wave is free"
 
 
-def test_easy_weeks_returns_and_the_season_round_down() -> None:
+def test_deload_weeks_returns_and_the_season_round_down() -> None:
     """Max 122.5: 96.7 kg for six reps with two left, so 97.5 to the nearest and 95 down."""
     base = PlanBase(122.5, 122.5, Working())
     assert (week_of(base), week_of(base, in_season=True)) == (97.5, 95)

@@ -13,14 +13,14 @@ from backsquat.core.progression.after_decision import Done, Followed, Newest, fo
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.strength.belief import Belief, beliefs_of
 from backsquat.core.strength.current import believed_value
 from backsquat.core.strength.record import SetRecord
 from backsquat.core.working import Working
 from backsquat.ui.phrases.working import said
-from tests.core.test_schools import LOADED
+from tests.core.test_progressions import LOADED
 from tests.factories import BAR, RULES, TODAY, a_room, a_set, some_terms
 from tests.strategies import rooms
 
@@ -46,13 +46,15 @@ def first_work(weeks: tuple[PlannedWeek, ...]) -> PlannedWeek:
 
 def after(code: str, asked: Prescription, load_kg: float, sets: list[SetRecord], before: Belief, terms: Terms, **more: Any) -> tuple[Decision, Followed]:  # fmt: skip
     """The decision after a session, and what follows; the belief has seen the session."""
-    school = SCHOOLS[code]
-    parameters = school.read({})
-    decision = school.judge(Exposure(asked, load_kg, sets, **more), parameters, RULES)
+    progression = PROGRESSIONS[code]
+    parameters = progression.read({})
+    decision = progression.judge(Exposure(asked, load_kg, sets, **more), parameters, RULES)
     belief = beliefs_of(sets, RULES, before)[-1][1]
     known = replace(terms, known=believed_value(belief, 0.0, TODAY, RULES).known)
     done = Done(asked, load_kg, math_max(before), TODAY)
-    return decision, follow(school, parameters, school.outline(parameters, 8), done, decision, newest(belief), known)
+    return decision, follow(
+        progression, parameters, progression.outline(parameters, 8), done, decision, newest(belief), known
+    )
 
 
 def math_max(belief: Belief) -> float:
@@ -77,8 +79,8 @@ def test_no_load_under_the_agreed_chance_is_ever_planned(code, room, kg, left, n
     terms = terms_of(belief, room=room, rig=room.bars[0], newcomer=newcomer)
     max_kg = math_max(belief)
     base = PlanBase(max_kg * planned_share, max_kg, Working(), last_kg=last)
-    school = SCHOOLS[code]
-    for week in plan_weeks(school.outline(school.read({"test_last": 1}), 10), base, terms):
+    progression = PROGRESSIONS[code]
+    for week in plan_weeks(progression.outline(progression.read({"test_last": 1}), 10), base, terms):
         if week.load is None:
             continue
         least = RULES.chance_test if week.prescription.kind is Kind.TEST else RULES.chance_work
@@ -94,7 +96,7 @@ def test_in_a_coarse_room_missed_forties_never_lead_to_forty_fives() -> None:
     terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0])
     missed = [a_set(set_id=10 + n, load_kg=40, reps=reps, reserve_reps=0) for n, reps in enumerate((4, 3, 3, 2))]
     for code in ("fixed", "wave", "effort", "stages", "window"):
-        asked = SCHOOLS[code].outline(SCHOOLS[code].read({}), 8)[0]
+        asked = PROGRESSIONS[code].outline(PROGRESSIONS[code].read({}), 8)[0]
         _, followed = after(code, replace(asked, reps=6), 40, missed, belief, terms)
         for week in followed.weeks:
             assert week.load is None or week.load.kg < 45 or (week.chance or 0) >= RULES.chance_work
@@ -105,8 +107,8 @@ def test_in_a_coarse_room_missed_forties_never_lead_to_forty_fives() -> None:
 def test_where_the_next_load_is_too_far_reps_grow_first_and_say_why() -> None:
     belief = believed(*[a_set(set_id=n, load_kg=35, reps=6, reserve_reps=3) for n in range(3)])
     terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0])
-    school = SCHOOLS["fixed"]
-    asked = school.outline(school.read({}), 8)
+    progression = PROGRESSIONS["fixed"]
+    asked = progression.outline(progression.read({}), 8)
     week = plan_weeks(asked[1:2], PlanBase(math_max(belief), math_max(belief), Working(), last_kg=35), terms)[0]
     assert week.load and week.load.kg == 35 and week.prescription.reps > asked[1].reps
     step = next(step for step in week.working.steps if step.code == "coarse_reps")
@@ -120,10 +122,10 @@ def test_where_the_next_load_is_too_far_reps_grow_first_and_say_why() -> None:
 def test_a_coarse_room_gives_reps_both_ways_and_never_less_in_reserve(kg: float, left: int, code: str) -> None:
     """Two reps more at this load, or two fewer at the next: each as hard as was asked, made as often as agreed."""
     belief = believed(*[a_set(set_id=n, load_kg=kg, reps=6, reserve_reps=left) for n in range(3)])
-    school, max_kg = SCHOOLS[code], math_max(belief)
+    progression, max_kg = PROGRESSIONS[code], math_max(belief)
     for in_season, newcomer in ((False, False), (True, False), (False, True)):
         terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0], in_season=in_season, newcomer=newcomer)
-        outline = school.outline(school.read({}), 8)
+        outline = progression.outline(progression.read({}), 8)
         for asked, week in zip(outline, plan_weeks(outline, PlanBase(max_kg, max_kg, Working()), terms), strict=True):
             fewer = next((step for step in week.working.steps if step.code == "coarse_fewer"), None)
             if fewer is None or week.load is None:
@@ -143,7 +145,7 @@ def test_the_next_load_of_a_coarse_room_comes_with_fewer_reps_and_says_so() -> N
     belief = believed(*[a_set(set_id=n, load_kg=45, reps=6, reserve_reps=4) for n in range(3)])
     terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0])
     max_kg = math_max(belief)
-    outline = SCHOOLS["effort"].outline(SCHOOLS["effort"].read({}), 6)
+    outline = PROGRESSIONS["effort"].outline(PROGRESSIONS["effort"].read({}), 6)
     weeks = plan_weeks(outline, PlanBase(max_kg, max_kg, Working()), terms)
     assert weeks[0].load and (weeks[0].load.kg, weeks[0].prescription.reps) == (50, 4)
     words = said(next(step for step in weeks[0].working.steps if step.code == "coarse_fewer")).words
@@ -158,7 +160,7 @@ def test_the_empty_bar_missed_twice_leads_to_no_bar_at_all() -> None:
     """Down, and then nothing until something lighter or other was shown: not 22.5 and 25."""
     belief = believed(a_set(load_kg=20, reps=5, reserve_reps=0))
     terms = terms_of(belief, room=a_room(bars=(BAR,)))
-    asked = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({}), 8)[1]
+    asked = PROGRESSIONS["fixed"].outline(PROGRESSIONS["fixed"].read({}), 8)[1]
     missed = [a_set(set_id=10 + n, load_kg=20, reps=3, reserve_reps=0) for n in range(4)]
     decision, followed = after("fixed", asked, 20, missed, belief, terms, past=[Past("fixed_missed", 4)])
     assert decision.code is Code.DOWN
@@ -175,16 +177,18 @@ def test_down_always_moves_the_number(code: str, seed: int) -> None:
     room = (a_room(), COARSE, a_room({"20": 4, "10": 2, "5": 2, "0.25": 2}), a_room({"20": 3}))[seed]
     belief = believed(*[a_set(set_id=n, load_kg=100) for n in range(4)])
     terms = terms_of(belief, room=room, rig=room.bars[0])
-    school = SCHOOLS[code]
-    parameters = school.read({})
-    asked = school.outline(parameters, 8)[1]
+    progression = PROGRESSIONS[code]
+    parameters = progression.read({})
+    asked = progression.outline(parameters, 8)[1]
     load = terms.loads.at_most(80 * 10**10)
     assert load is not None
     stay = Decision(Code.STAY, "x", {}, (), "nothing", next_wave_steps=1)
     down = replace(stay, code=Code.DOWN, planning_max_share=0.999, load_share=0.999, next_wave_steps=0)
     done = Done(asked, load.kg, math_max(belief), TODAY)
     would, will = (
-        first_work(follow(school, parameters, school.outline(parameters, 8), done, one, newest(belief), terms).weeks)
+        first_work(
+            follow(progression, parameters, progression.outline(parameters, 8), done, one, newest(belief), terms).weeks
+        )
         for one in (stay, down)
     )
     assert would.load is not None
@@ -192,17 +196,17 @@ def test_down_always_moves_the_number(code: str, seed: int) -> None:
 
 
 def decide(code: str, sets: list[SetRecord], **more: Any) -> Decision:
-    school = SCHOOLS[code]
-    asked = school.outline(school.read({}), 8)[0]
-    return school.judge(Exposure(asked, 100.0, sets, **more), school.read({}), RULES)
+    progression = PROGRESSIONS[code]
+    asked = progression.outline(progression.read({}), 8)[0]
+    return progression.judge(Exposure(asked, 100.0, sets, **more), progression.read({}), RULES)
 
 
-def test_the_effort_school_sees_missing_reps_before_an_easy_first_set() -> None:
-    easy_then_short = [
+def test_the_effort_progression_sees_missing_reps_before_an_deload_first_set() -> None:
+    deload_then_short = [
         a_set(set_id=0, reps=6, reserve_reps=5),
         *(a_set(set_id=n, reps=4, reserve_reps=0) for n in (1, 2, 3)),
     ]
-    found = decide("effort", easy_then_short)
+    found = decide("effort", deload_then_short)
     assert (found.code, found.reason) == (Code.DOWN, "effort_missed") and found.planning_max_share < 1
     one_of_four = decide("effort", [a_set(reps=6, reserve_reps=5)])
     assert (one_of_four.code, one_of_four.reason, one_of_four.planning_max_share) == (Code.STAY, "effort_unfinished", 1)
@@ -220,8 +224,8 @@ def test_not_sound_is_not_sound_whatever_is_missing_and_missing_twice_comes_down
 def test_after_dull_pain_the_next_load_is_lighter(code: str) -> None:
     belief = believed(*[a_set(set_id=n) for n in range(4)])
     terms = terms_of(belief)
-    school = SCHOOLS[code]
-    asked = school.outline(school.read({}), 8)[0]
+    progression = PROGRESSIONS[code]
+    asked = progression.outline(progression.read({}), 8)[0]
     made = [
         a_set(set_id=10 + n, load_kg=80, reps=asked.reps, reserve_reps=3, pain=3, pain_character="dull")
         for n in range(4)
@@ -232,7 +236,7 @@ def test_after_dull_pain_the_next_load_is_lighter(code: str) -> None:
     assert following.load is not None and following.load.kg <= 0.9 * 80 + 1e-6
 
 
-def test_speed_that_came_down_starts_counting_anew() -> None:
+def test_speed_that_came_down_starts_counting_again() -> None:
     short = [a_set(set_id=n, reps=1) for n in range(5)]
     assert decide("speed", short, past=[Past("speed_fell", 3)]).code is Code.DOWN
     assert decide("speed", short, past=[Past("speed_fell", 3), Past("speed_down", 3)]).code is Code.STAY
@@ -247,20 +251,22 @@ def test_tiny_plates_make_no_tiny_waves() -> None:
 def test_a_planning_max_that_climbed_away_is_brought_back_to_what_is_shown() -> None:
     belief = believed(*[a_set(set_id=n) for n in range(6)])
     high = believed_value(belief, 0.0, TODAY, RULES).high_kg
-    asked = SCHOOLS["wave"].outline(SCHOOLS["wave"].read({}), 8)[0]
-    school, parameters = SCHOOLS["wave"], SCHOOLS["wave"].read({})
+    asked = PROGRESSIONS["wave"].outline(PROGRESSIONS["wave"].read({}), 8)[0]
+    progression, parameters = PROGRESSIONS["wave"], PROGRESSIONS["wave"].read({})
     up = Decision(Code.UP, "as_planned", {}, (), "one_rep_missed")
     done = Done(asked, 90.0, 200.0, TODAY)
-    followed = follow(school, parameters, school.outline(parameters, 8), done, up, newest(belief), terms_of(belief))
+    followed = follow(
+        progression, parameters, progression.outline(parameters, 8), done, up, newest(belief), terms_of(belief)
+    )
     assert followed.planning_max_kg == pytest.approx(high)
     assert "reconciled" in {step.code for step in followed.weeks[0].working.steps}
 
 
 def test_what_is_old_or_by_ratio_is_planned_lower_because_it_is_wide() -> None:
-    school = SCHOOLS["wave"]
+    progression = PROGRESSIONS["wave"]
     sure_of_it = believed(*[a_set(set_id=n) for n in range(4)])
     known = believed_value(sure_of_it, 0.0, TODAY, RULES).known
-    outline = school.outline(school.read({}), 1)
+    outline = progression.outline(progression.read({}), 1)
     loads = []
     for variance in (known.variance, 0.02):
         terms = some_terms(known=replace(known, variance=variance))
@@ -273,7 +279,7 @@ def test_after_missing_reps_none_grow_and_who_did_far_less_is_believed_at_once()
     """35 × 5 with two left, then 30 × 3 with none, four times: 30 × 7 was planned next."""
     belief = believed(a_set(load_kg=35, reserve_reps=2))
     terms = terms_of(belief, room=COARSE, rig=COARSE.bars[0], newcomer=True)
-    asked = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({}), 8)[0]
+    asked = PROGRESSIONS["fixed"].outline(PROGRESSIONS["fixed"].read({}), 8)[0]
     short = [a_set(set_id=10 + n, load_kg=30, reps=3, reserve_reps=0) for n in range(4)]
     decision, followed = after("fixed", asked, 30, short, belief, terms)
     assert decision.reason == "fixed_missed"
@@ -286,9 +292,9 @@ def test_after_missing_reps_none_grow_and_who_did_far_less_is_believed_at_once()
 def test_only_a_decision_for_up_brings_a_planning_max_up_to_what_is_shown(code: Code, rises: bool) -> None:
     """Depth short, form broken or a coach's word to stay raise nothing, however strong the sets look."""
     belief = believed(*[a_set(set_id=n) for n in range(6)])
-    school, parameters = SCHOOLS["wave"], SCHOOLS["wave"].read({})
-    outline = school.outline(parameters, 8)
+    progression, parameters = PROGRESSIONS["wave"], PROGRESSIONS["wave"].read({})
+    outline = progression.outline(parameters, 8)
     decision = Decision(code, "x", {}, (), "nothing", next_wave_steps=0)
     done = Done(outline[0], 70.0, 90.0, TODAY)
-    followed = follow(school, parameters, outline, done, decision, newest(belief), terms_of(belief))
+    followed = follow(progression, parameters, outline, done, decision, newest(belief), terms_of(belief))
     assert (followed.planning_max_kg > 90.0) is rises

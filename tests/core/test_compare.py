@@ -1,4 +1,4 @@
-"""Moved mass, usual windows, schools compared, ratios of published tables."""
+"""Moved mass, usual windows, progressions compared, ratios of published tables."""
 
 import csv
 from pathlib import Path
@@ -7,7 +7,7 @@ import pytest
 
 from backsquat.core.progression.compare import measure
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.usual_window import in_seconds, usual_window
 from backsquat.core.sessions.order import Place
@@ -52,14 +52,14 @@ def test_a_squat_that_comes_last_is_slow_and_lighter() -> None:
     assert (found.low, found.high) == (8, 12)
     second = usual_window(movements()["front_squat"], Place(1, 2), True, RULES)
     assert (second.low, second.high) == (3, 6), "the second squat of a day is not placed last"
-    parameters = SCHOOLS["window"].read({"low": found.low, "high": found.high, **dict(found.changes)})
+    parameters = PROGRESSIONS["window"].read({"low": found.low, "high": found.high, **dict(found.changes)})
     assert parameters.tempo.startswith("4") and parameters.start_share == 0.85
 
 
-def test_measures_of_a_school_by_hand() -> None:
+def test_measures_of_a_progression_by_hand() -> None:
     terms, movement = some_terms(), movements()["back_squat"]
-    school = SCHOOLS["fixed"]
-    weeks = plan_weeks(school.outline(school.read({}), 2), PlanBase(120.0, 120.0, Working()), terms)
+    progression = PROGRESSIONS["fixed"]
+    weeks = plan_weeks(progression.outline(progression.read({}), 2), PlanBase(120.0, 120.0, Working()), terms)
     measured = measure(weeks, 120.0, movement, terms)
     first = measured.weeks[0]
     assert (first.load_kg, first.tonnage_kg) == (95, 95 * 4 * 5)
@@ -80,12 +80,12 @@ def test_percent_of_the_maximum_by_reps_equals_what_the_formulas_papers_give(row
     assert share == pytest.approx(float(row["percent"]), abs=float(row["within"]))
 
 
-def test_a_hold_stays_seconds_whatever_the_school_counts() -> None:
-    school = SCHOOLS["window"]
-    asked = school.outline(school.read({}), 1)[0]
+def test_a_hold_stays_seconds_whatever_the_progression_counts() -> None:
+    progression = PROGRESSIONS["window"]
+    asked = progression.outline(progression.read({}), 1)[0]
     plank, curl = movements()["groin_plank_long"], movements()["lying_curl"]
     held = in_seconds(asked, plank)
     assert (held.reps, held.hold_s, held.low, held.high) == (1, plank.work.high, 0, 0)
     assert in_seconds(asked, curl) == asked
-    own = SCHOOLS["holds"].outline(SCHOOLS["holds"].read({}), 1)[0]
+    own = PROGRESSIONS["holds"].outline(PROGRESSIONS["holds"].read({}), 1)[0]
     assert in_seconds(own, plank) == own, "a progression of holds counts seconds itself"

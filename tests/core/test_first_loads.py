@@ -7,7 +7,7 @@ from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.loads.room import Bells
 from backsquat.core.loads.rounding import Rounding, never_nothing, round_load
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import PlanBase, Terms
 from backsquat.core.strength.ratio import max_by_ratio
 from backsquat.core.working import Working
@@ -25,8 +25,8 @@ def first_loads(code: str, squat_kg: float, body_kg: float, low: int = 8, weeks:
     assert movement.ratio
     max_kg, _ = max_by_ratio(squat_kg, movement.ratio.share, movement, carried_kg, RULES)
     terms = Terms(ROOM, rigs_for(movement, ROOM)[0], RULES, False, False, 0.9, carried_kg)
-    school = SCHOOLS["window"]
-    outline = school.outline(school.read({"low": low, "high": low + 4}), weeks)
+    progression = PROGRESSIONS["window"]
+    outline = progression.outline(progression.read({"low": low, "high": low + 4}), weeks)
     base = PlanBase(max_kg, max_kg, Working(), first_share=RULES.ratio_first_week)
     return [week.load.kg if week.load else 0.0 for week in plan_weeks(outline, base, terms)]
 
@@ -54,7 +54,7 @@ def test_who_squats_110_kg_starts_split_squats_at_14_to_20_in_each_hand() -> Non
 
 
 @pytest.mark.parametrize(("low", "body_kg"), [(8, 75), (12, 75), (12, 95)])
-def test_an_easy_week_never_turns_a_bell_into_nothing(low: int, body_kg: float) -> None:
+def test_an_deload_week_never_turns_a_bell_into_nothing(low: int, body_kg: float) -> None:
     loads = first_loads("step_up_loaded", 60, body_kg, low, weeks=8)
     assert not loads[0] or all(loads), loads
 

@@ -4,7 +4,7 @@ import datetime as dt
 
 import pytest
 
-from backsquat.core.readiness.flags import CheckIn, Drop, Signs, asks_for_easy_week, check_in_problems, red_flags
+from backsquat.core.readiness.flags import CheckIn, Drop, Signs, asks_for_deload_week, check_in_problems, red_flags
 from backsquat.core.rules import Rules, with_changes
 
 TODAY, RULES = dt.date(2026, 11, 23), Rules()
@@ -47,12 +47,12 @@ def test_each_flag_at_its_boundary(signs: Signs, expected: list[str]) -> None:
 
 def test_two_different_flags_ask_one_or_the_same_twice_do_not() -> None:
     one, two = Signs(missed=5), Signs(missed=2, check_ins=came(LOW, LOW, LOW))
-    assert not asks_for_easy_week(red_flags(one, TODAY, RULES), RULES)
-    assert asks_for_easy_week(red_flags(two, TODAY, RULES), RULES)
+    assert not asks_for_deload_week(red_flags(one, TODAY, RULES), RULES)
+    assert asks_for_deload_week(red_flags(two, TODAY, RULES), RULES)
     strict = with_changes({"flags_needed": 1})
-    assert asks_for_easy_week(red_flags(one, TODAY, strict), strict)
+    assert asks_for_deload_week(red_flags(one, TODAY, strict), strict)
     twice = red_flags(one, TODAY, RULES) * 2
-    assert not asks_for_easy_week(twice, RULES)
+    assert not asks_for_deload_week(twice, RULES)
 
 
 def test_a_squads_own_thresholds_hold() -> None:

@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.plan import plan_weeks
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.row import Candidate, plan_row
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.terms import PlanBase
-from backsquat.core.progression.wave import WaveSchool
+from backsquat.core.progression.wave import WaveProgression
 from backsquat.core.readiness.absence import EasedWeek, Why, re_entry
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope, bounds_on
 from backsquat.core.readiness.sides import compare
@@ -26,8 +26,8 @@ from tests.factories import RULES, TODAY, a_set, some_terms
 from tests.strategies import rooms
 
 SQUAT = movements()["back_squat"]
-SCHOOL = WaveSchool()
-OUTLINE = SCHOOL.outline(SCHOOL.read({}), 8)
+PROGRESSION = WaveProgression()
+OUTLINE = PROGRESSION.outline(PROGRESSION.read({}), 8)
 
 
 def a_limit(**changes: Any) -> Limit:
@@ -73,7 +73,7 @@ def an_estimate(kg: float = 120.0) -> CurrentEstimate:
 
 
 def a_candidate(**changes: Any) -> Candidate:
-    values: dict[str, Any] = {"newcomer": False, "gate": (), "locked": False, "current": an_estimate()}
+    values: dict[str, Any] = {"newcomer": False, "readiness_check": (), "locked": False, "current": an_estimate()}
     return Candidate(**(values | changes))
 
 
@@ -103,7 +103,7 @@ def test_eased_weeks_have_less_load_and_fewer_sets() -> None:
 
 
 def test_coming_back_a_climbing_load_is_eased_once_and_does_not_sink_from_session_to_session() -> None:
-    outline = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({"easy_every": 0}), 3, a_week=3)
+    outline = PROGRESSIONS["fixed"].outline(PROGRESSIONS["fixed"].read({"deload_every": 0}), 3, a_week=3)
     terms = some_terms(a_week=3)
     back = {nth: EasedWeek(0.9 if nth < 3 else 0.95, 0.5) for nth in range(6)}
     plain = plan_row(a_candidate(), outline, terms).weeks
@@ -115,22 +115,30 @@ def test_coming_back_a_climbing_load_is_eased_once_and_does_not_sink_from_sessio
 
 
 def test_after_a_session_of_the_return_the_next_is_not_eased_once_more() -> None:
-    outline = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({"easy_every": 0}), 2)[1:]
+    outline = PROGRESSIONS["fixed"].outline(PROGRESSIONS["fixed"].read({"deload_every": 0}), 2)[1:]
     base = PlanBase(120, 120, Working(), weeks_before=1, last_kg=80)
     back = some_terms(eased={0: EasedWeek(0.9, 0.5), 1: EasedWeek(0.9, 0.7)})
     (next_one,) = plan_weeks(outline, base, back)
     assert next_one.load is not None and next_one.load.kg == 80
 
 
-GATE = (Finding("gate_lines", Severity.STOP, {"missing": 2, "lines": 9, "gate": "barbell"}),)
-shut = st.sampled_from([{"locked": True}, {"gate": GATE}, {"gate": GATE, "rung": movements()["goblet_squat"]}])
+READINESS_CHECK = (
+    Finding("readiness_check_lines", Severity.STOP, {"missing": 2, "lines": 9, "readiness_check": "barbell"}),
+)
+shut = st.sampled_from(
+    [
+        {"locked": True},
+        {"readiness_check": READINESS_CHECK},
+        {"readiness_check": READINESS_CHECK, "level": movements()["goblet_squat"]},
+    ]
+)
 
 
 @given(shut, st.floats(30, 260), rooms())
-def test_nobody_locked_or_gated_ever_gets_a_load(why: dict[str, Any], kg: float, room: Any) -> None:
+def test_nobody_locked_or_not_ready_ever_gets_a_load(why: dict[str, Any], kg: float, room: Any) -> None:
     terms = some_terms(room=room, rig=room.bars[0])
     row = plan_row(a_candidate(current=an_estimate(kg), **why), OUTLINE, terms)
-    assert row.state in (State.LOCKED, State.GATED, State.RUNG) and row.weeks == ()
+    assert row.state in (State.LOCKED, State.NOT_READY, State.LEVEL) and row.weeks == ()
 
 
 @given(

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.rules import Rules
 from backsquat.core.technique.body import Body, Length, ankle_bend, ankle_of, body_of
-from backsquat.core.technique.difference import Change, What, differences, hinge_differences, mends, split_differences
+from backsquat.core.technique.difference import Change, What, differences, fixes, hinge_differences, split_differences
 from backsquat.core.technique.distances import Distance, starting_distances
 from backsquat.core.technique.hinge import Hinge, hinge_posture
 from backsquat.core.technique.linkage import Held, Posture, Squat, Standing, between, squat_posture
@@ -82,7 +82,7 @@ def test_who_stands_has_the_common_centre_over_mid_foot_and_bones_of_the_right_l
 
 @given(bodies, squats)
 def test_the_centre_is_where_the_parts_say(body: Body, squat: Squat) -> None:
-    """Summed anew from the drawn points: feet, shanks, thighs, all above, and the load."""
+    """Summed again from the drawn points: feet, shanks, thighs, all above, and the load."""
     points = squat_posture(body, squat, RULES).points
     parts = [
         (0.029 * body.mass_kg, (points["heel"][0] + points["toe"][0]) / 2),
@@ -128,16 +128,16 @@ def test_numbers_a_coach_would_believe() -> None:
     assert 32 < ankle_bend(body, 10, RULES) < 40 and ankle_bend(body, 4, RULES) < ankle_bend(body, 12, RULES)
 
 
-def test_a_stiff_ankle_tips_and_a_wedge_mends_it() -> None:
+def test_a_stiff_ankle_tips_and_a_wedge_fixes_it() -> None:
     body, stiff = body_of(172, 68, {Length.THIGH: 48}), Squat(Held.NOTHING, ankle_deg=8, depth_deg=10)
     assert squat_posture(body, stiff, RULES).standing is not Standing.STANDS
-    found = {mend.name: mend.value for mend in mends(body, stiff, RULES)}
+    found = {fix.name: fix.value for fix in fixes(body, stiff, RULES)}
     assert found, "something would let this body stand"
     for name, value in found.items():
         assert squat_posture(body, replace(stiff, **{name: value}), RULES).standing is Standing.STANDS
         less = value - 5 if name == "wedge_mm" else value + 5
         assert squat_posture(body, replace(stiff, **{name: less}), RULES).standing is not Standing.STANDS
-    assert mends(body, Squat(Held.FRONT, 40), RULES) == []
+    assert fixes(body, Squat(Held.FRONT, 40), RULES) == []
 
 
 def test_what_a_wedge_does_is_said_the_trunk_first() -> None:

@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.movements.choice import Goal, Ranked, Situation, rank, reasons_for, substitutes
-from backsquat.core.movements.ladder import Ladder, ladder_problems, rigged, rung_beyond
-from backsquat.core.movements.movement import Family, Gate, Length, Movement
+from backsquat.core.movements.ladder import Ladder, ladder_problems, level_beyond, rigged
+from backsquat.core.movements.movement import Family, Length, Movement, ReadinessCheck
 from backsquat.core.movements.pose import ARMS, joints
 from backsquat.core.rules import Rules
 from backsquat.library import shelf
@@ -35,7 +35,7 @@ def test_every_entry_is_whole(movement: Movement) -> None:
     assert movement.work.low <= movement.work.high
     if movement.ratio:
         assert movement.ratio.parent in movements() and 0 < movement.ratio.share < 1.5
-    if Gate.BARBELL in movement.gates:
+    if ReadinessCheck.BARBELL in movement.readiness_checks:
         assert {"bar", "trap_bar"} & {code for group in movement.equipment for code in group}
 
 
@@ -77,8 +77,8 @@ def test_likeness_fills_in_but_never_the_own_words_and_never_goes_round() -> Non
         whole({"one": {"like": "two"}, "two": {"like": "one"}}, faults)
 
 
-def a_ladder(*rungs: tuple[str, ...]) -> Ladder:
-    return Ladder("test", "Test", "for tests", rungs)
+def a_ladder(*levels: tuple[str, ...]) -> Ladder:
+    return Ladder("test", "Test", "for tests", levels)
 
 
 def test_ladders_with_holes_strangers_or_circles_are_refused() -> None:
@@ -101,18 +101,18 @@ allowed_sets = st.sets(st.sampled_from(sorted(movements())))
 
 
 @given(st.sampled_from(sorted(ladders())), st.data(), allowed_sets)
-def test_a_step_never_skips_an_open_rung_and_a_shut_one_never_blocks(
+def test_a_step_never_skips_an_open_level_and_a_shut_one_never_blocks(
     code: str, data: st.DataObject, open_: set[str]
 ) -> None:
     ladder = ladders()[code]
-    rung = data.draw(st.integers(0, len(ladder.rungs) - 1))
+    level = data.draw(st.integers(0, len(ladder.levels) - 1))
     for way in (1, -1):
-        beyond = rung_beyond(ladder, rung, way, open_.__contains__)
-        further = [n for n in range(len(ladder.rungs)) if (n - rung) * way > 0 and open_ & set(ladder.rungs[n])]
-        nearest = min(further, key=lambda n: abs(n - rung), default=None)
+        beyond = level_beyond(ladder, level, way, open_.__contains__)
+        further = [n for n in range(len(ladder.levels)) if (n - level) * way > 0 and open_ & set(ladder.levels[n])]
+        nearest = min(further, key=lambda n: abs(n - level), default=None)
         assert (beyond[0] if beyond else None) == nearest
         if beyond:
-            assert set(beyond[1]) == open_ & set(ladder.rungs[beyond[0]])
+            assert set(beyond[1]) == open_ & set(ladder.levels[beyond[0]])
 
 
 def a_situation(**changes: Any) -> Situation:
@@ -125,7 +125,7 @@ def a_situation(**changes: Any) -> Situation:
         "trunk_deg": None,
         "ankles_short": False,
         "newcomer": False,
-        "rung_steps": lambda _: None,
+        "level_steps": lambda _: None,
         "lacking": nothing,
         "blocked": nothing,
     }
@@ -139,7 +139,7 @@ def place(ranked: list[Ranked], code: str) -> int:
 BARS = [movements()[code] for code in ("back_squat", "front_squat", "overhead_squat")]
 
 
-def test_the_two_schools_choose_differently_and_say_why() -> None:
+def test_the_two_progressions_choose_differently_and_say_why() -> None:
     back, upright = rank(BARS, a_situation()), rank(BARS, a_situation(upright_first=True))
     assert back[0].movement.code == "back_squat" and "back_loaded" in {r.code for r in back[0].reasons}
     assert place(upright, "front_squat") < place(upright, "back_squat")
@@ -182,7 +182,7 @@ def test_the_points_are_the_sum_of_the_reasons_and_every_reason_can_be_said(
         goal=goal,
         upright_first=upright,
         rules=Rules(sport_knee_strain=knee),
-        rung_steps=lambda _: steps,
+        level_steps=lambda _: steps,
         newcomer=True,
         trunk_deg=50.0,
     )
@@ -191,12 +191,12 @@ def test_the_points_are_the_sum_of_the_reasons_and_every_reason_can_be_said(
         assert all(reason.points and "{" not in reason_words(reason) for reason in item.reasons)
 
 
-def test_gates_stand_before_bars_only() -> None:
-    assert movements()["goblet_squat"].gates == ()
-    assert movements()["trap_bar_deadlift"].gates == (Gate.PULL,)
-    assert movements()["overhead_squat"].gates == (Gate.BARBELL, Gate.OVERHEAD)
-    assert movements()["good_morning"].gates == (Gate.BARBELL, Gate.PULL)
-    assert movements()["bench_thrust_bar"].gates == (Gate.THRUST,)
+def test_readiness_checks_stand_before_bars_only() -> None:
+    assert movements()["goblet_squat"].readiness_checks == ()
+    assert movements()["trap_bar_deadlift"].readiness_checks == (ReadinessCheck.PULL,)
+    assert movements()["overhead_squat"].readiness_checks == (ReadinessCheck.BARBELL, ReadinessCheck.OVERHEAD)
+    assert movements()["good_morning"].readiness_checks == (ReadinessCheck.BARBELL, ReadinessCheck.PULL)
+    assert movements()["bench_thrust_bar"].readiness_checks == (ReadinessCheck.THRUST,)
 
 
 @pytest.mark.parametrize("code", sorted(poses()))

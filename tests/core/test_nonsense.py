@@ -17,7 +17,7 @@ from backsquat.core.loads.room import Band
 from backsquat.core.loads.rounding import grains, round_load
 from backsquat.core.progression.caps import cap_for
 from backsquat.core.readiness.absence import Why, re_entry
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.core.readiness.sides import compare
 from backsquat.core.season.trend import Point, theil_sen
 from backsquat.core.sessions.turns import Lifter, share_racks

@@ -1,4 +1,4 @@
-"""The wave school forwards and reactive, caps, and rows that refuse."""
+"""The wave progression forwards and reactive, caps, and rows that refuse."""
 
 import pytest
 from hypothesis import given
@@ -14,8 +14,8 @@ from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Code, Past
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.row import Candidate, plan_row
-from backsquat.core.progression.schools import SCHOOLS
 from backsquat.core.progression.terms import PlanBase, planned_reps
 from backsquat.core.progression.wave import WaveParameters
 from backsquat.core.strength.current import current_estimate
@@ -24,7 +24,7 @@ from backsquat.core.working import Working
 from tests.factories import RULES, TODAY, a_prescription, a_room, a_set, an_exposure, some_terms
 from tests.strategies import maxima_kg, rooms
 
-WAVE = SCHOOLS["wave"]
+WAVE = PROGRESSIONS["wave"]
 PARAMETERS = WaveParameters(sets=3)
 TOP = a_prescription(top_of_wave=True, week=2, reps=4)
 
@@ -46,7 +46,7 @@ def test_outline_of_two_waves() -> None:
         (8, 3, 4, "work"),
         (6, 2, 4, "work"),
         (4, 2, 4, "work"),
-        (8, 3, 2, "easy"),
+        (8, 3, 2, "deload"),
     ]
     assert [p.wave for p in weeks] == [0] * 4 + [1] * 4
     assert [p.week for p in weeks if p.top_of_wave] == [2, 6]
@@ -146,21 +146,21 @@ def test_parameters_that_make_no_sense_are_refused(changes: dict[str, object]) -
 # --- who gets a row at all
 
 
-GATE = (Finding("squat_not_shown", Severity.STOP),)
+READINESS_CHECK = (Finding("squat_not_shown", Severity.STOP),)
 
 
 @pytest.mark.parametrize(
-    ("locked", "gate", "tested", "state"),
+    ("locked", "readiness_check", "tested", "state"),
     [
-        (True, GATE, True, State.LOCKED), (True, (), True, State.LOCKED), (False, GATE, True, State.GATED),
+        (True, READINESS_CHECK, True, State.LOCKED), (True, (), True, State.LOCKED), (False, READINESS_CHECK, True, State.NOT_READY),
         (False, (), False, State.NEEDS_TEST), (False, (), True, State.LOAD),
     ],
 )  # fmt: skip
-def test_nobody_locked_or_gated_gets_a_load(
-    locked: bool, gate: tuple[Finding, ...], tested: bool, state: State
+def test_nobody_locked_or_not_ready_gets_a_load(
+    locked: bool, readiness_check: tuple[Finding, ...], tested: bool, state: State
 ) -> None:
     current = current_estimate([a_set()], TODAY, RULES) if tested else None
-    row = plan_row(Candidate(False, gate, locked, current), WAVE.outline(PARAMETERS, 4), some_terms())
+    row = plan_row(Candidate(False, readiness_check, locked, current), WAVE.outline(PARAMETERS, 4), some_terms())
     assert row.state is state
     assert bool(row.weeks) is (state is State.LOAD)
 
@@ -211,9 +211,9 @@ def test_missing_sets_and_lighter_sets_are_missed_reps() -> None:
     assert an_exposure(sets=[*sets(2, 2), a_set(set_id=3, reps=6, load_kg=90)]).reps_missing == 6
 
 
-def test_easy_week_keeps_the_plan() -> None:
-    decision = judge(an_exposure(a_prescription(kind=Kind.EASY, sets=2), sets(6, 6)))
-    assert (decision.code, decision.reason, decision.hold) == (Code.STAY, "easy_done", False)
+def test_deload_week_keeps_the_plan() -> None:
+    decision = judge(an_exposure(a_prescription(kind=Kind.DELOAD, sets=2), sets(6, 6)))
+    assert (decision.code, decision.reason, decision.hold) == (Code.STAY, "deload_done", False)
 
 
 def test_lost_depth_is_never_paid_with_load() -> None:
@@ -244,8 +244,8 @@ def test_dull_pain_eases_the_next_load_and_twice_in_a_row_is_looked_at() -> None
     assert judge(an_exposure(sets=dull, pain_last_time=True)).code is Code.LOOK
 
 
-def test_a_closed_gate_needs_a_look() -> None:
-    assert judge(an_exposure(gated=True)).code is Code.LOOK
+def test_a_closed_readiness_check_needs_a_look() -> None:
+    assert judge(an_exposure(not_ready=True)).code is Code.LOOK
 
 
 @given(
@@ -272,7 +272,7 @@ def test_no_history_raises_load_over_pain_or_lost_depth(rows, top) -> None:  # t
 
 
 def test_a_shallow_rep_makes_nothing_of_two_misses_in_a_row() -> None:
-    fixed, past = SCHOOLS["fixed"], (Past("fixed_missed", 3),)
+    fixed, past = PROGRESSIONS["fixed"], (Past("fixed_missed", 3),)
     short = sets(0, 0, 0, reps=4)
     shallow = [a_set(set_id=1, reps=4, reps_to_depth=3, reserve_reps=0), *short[1:]]
     asked = a_prescription(reps=6)
@@ -285,16 +285,16 @@ def test_a_shallow_rep_makes_nothing_of_two_misses_in_a_row() -> None:
 
 @pytest.mark.parametrize("code", ["wave", "fixed", "window", "stages", "effort", "speed"])
 def test_left_out_with_a_reason_is_no_miss_and_ended_without_one_is(code: str) -> None:
-    school = SCHOOLS[code]
+    progression = PROGRESSIONS[code]
     done = sets(2, 2)
     left_out = an_exposure(sets=done, left_out=True)
-    decision = school.judge(left_out, school.read({}), RULES)
+    decision = progression.judge(left_out, progression.read({}), RULES)
     assert (decision.code, decision.reason, left_out.reps_missing) == (Code.STAY, "cut_short", 0)
     assert an_exposure(sets=done).reps_missing == 6
     fell = an_exposure(sets=[*sets(2), *sets(0, reps=3)], left_out=True)
     assert fell.reps_missing == 3, "what was tried and not made is a miss all the same"
     whole = an_exposure(left_out=True)
-    assert school.judge(whole, school.read({}), RULES).reason != "cut_short"
+    assert progression.judge(whole, progression.read({}), RULES).reason != "cut_short"
 
 
 def test_the_promise_is_judged_by_what_the_last_set_was_to_leave() -> None:
@@ -312,8 +312,8 @@ def test_the_promise_is_judged_by_what_the_last_set_was_to_leave() -> None:
     said=st.sampled_from([Code.UP, Code.STAY, Code.DOWN]),
 )
 def test_up_stay_and_down_lead_where_they_say(room: Room, max_kg: float, code: str, weeks: int, said: Code) -> None:
-    terms, school = some_terms(room=room, rig=room.bars[0]), SCHOOLS[code]
-    planned = plan_weeks(school.outline(school.read({}), weeks), base(max_kg), terms)
+    terms, progression = some_terms(room=room, rig=room.bars[0]), PROGRESSIONS[code]
+    planned = plan_weeks(progression.outline(progression.read({}), weeks), base(max_kg), terms)
     now = planned[0]
     if now.load is None:
         return

@@ -1,4 +1,4 @@
-"""When pain stops a movement and what it locks; the gate to the bar."""
+"""When pain stops a movement and what it locks; the readiness check to the bar."""
 
 import datetime as dt
 from dataclasses import replace
@@ -6,19 +6,19 @@ from typing import Any
 
 import pytest
 
-from backsquat.core.movements.movement import Family, Gate, Region
+from backsquat.core.movements.movement import Family, ReadinessCheck, Region
 from backsquat.core.pain import Character, stops
 from backsquat.core.readiness.absence import Why, re_entry
-from backsquat.core.readiness.gate import (
+from backsquat.core.readiness.checklist import (
     Candidacy,
-    GateView,
     Line,
     Override,
+    ReadinessCheckView,
     age_years,
-    barbell_gate,
+    barbell_readiness_check,
     checklist,
-    gate_findings,
-    overhead_gate,
+    overhead_readiness_check,
+    readiness_check_findings,
 )
 from backsquat.core.readiness.pain import locked_by, locks
 from backsquat.core.readiness.screens import Result
@@ -54,8 +54,10 @@ def test_dull_is_dull_however_written(written: str) -> None:
 @pytest.mark.parametrize(("by", "reason"), [("", "seen it"), ("R. Amari", " "), (" ", " ")])
 def test_an_override_without_name_or_reason_opens_nothing(by: str, reason: str) -> None:
     signed = Override("R. Amari", TODAY, "seen it elsewhere")
-    assert barbell_gate(somebody(road_sessions=0, override=signed), TODAY, RULES).open
-    assert not barbell_gate(somebody(road_sessions=0, override=Override(by, TODAY, reason)), TODAY, RULES).open
+    assert barbell_readiness_check(somebody(road_sessions=0, override=signed), TODAY, RULES).open
+    assert not barbell_readiness_check(
+        somebody(road_sessions=0, override=Override(by, TODAY, reason)), TODAY, RULES
+    ).open
 
 
 @pytest.mark.parametrize("why", ["flu", "illness", "injury", "pain stop", "Away"])
@@ -110,13 +112,13 @@ def somebody(values: dict[str, float] | None = None, **changes: Any) -> Candidac
     return Candidacy(**(facts | changes))
 
 
-def state(view: GateView, code: str) -> Line:
+def state(view: ReadinessCheckView, code: str) -> Line:
     return next(line.state for line in view.lines if line.code == code)
 
 
-def test_every_line_on_its_boundary_opens_the_gate() -> None:
-    view = barbell_gate(somebody(), TODAY, RULES)
-    assert view.open and view.passed and not view.missing and not gate_findings(view)
+def test_every_line_on_its_boundary_opens_the_readiness_check() -> None:
+    view = barbell_readiness_check(somebody(), TODAY, RULES)
+    assert view.open and view.passed and not view.missing and not readiness_check_findings(view)
 
 
 @pytest.mark.parametrize(
@@ -129,15 +131,15 @@ def test_every_line_on_its_boundary_opens_the_gate() -> None:
 )  # fmt: skip
 def test_one_line_short_keeps_it_shut_and_an_override_opens_it(line: str, values: dict[str, float]) -> None:
     who = somebody(SOUND | values)
-    view = barbell_gate(who, TODAY, RULES)
+    view = barbell_readiness_check(who, TODAY, RULES)
     assert not view.open and [missing.code for missing in view.missing] == [line]
-    assert [finding.code for finding in gate_findings(view)] == ["gate_lines"]
+    assert [finding.code for finding in readiness_check_findings(view)] == ["readiness_check_lines"]
     let = replace(who, override=Override("R. Amari", TODAY, "seen it elsewhere"))
-    assert barbell_gate(let, TODAY, RULES).open and not barbell_gate(let, TODAY, RULES).passed
+    assert barbell_readiness_check(let, TODAY, RULES).open and not barbell_readiness_check(let, TODAY, RULES).passed
 
 
-def test_what_was_never_tested_is_said_so_and_shuts_the_gate() -> None:
-    view = barbell_gate(somebody({}), TODAY, RULES)
+def test_what_was_never_tested_is_said_so_and_shuts_the_readiness_check() -> None:
+    view = barbell_readiness_check(somebody({}), TODAY, RULES)
     assert not view.open
     assert {line.code for line in view.lines if line.state is Line.NOT_TESTED} == {
         "brace",
@@ -151,36 +153,43 @@ def test_what_was_never_tested_is_said_so_and_shuts_the_gate() -> None:
 
 
 def test_time_on_the_road_or_a_witnessed_test() -> None:
-    assert state(barbell_gate(somebody(road_sessions=7), TODAY, RULES), "experience") is Line.NOT_YET
-    assert state(barbell_gate(somebody(road_days=26), TODAY, RULES), "experience") is Line.NOT_YET
+    assert state(barbell_readiness_check(somebody(road_sessions=7), TODAY, RULES), "experience") is Line.NOT_YET
+    assert state(barbell_readiness_check(somebody(road_days=26), TODAY, RULES), "experience") is Line.NOT_YET
     shown = somebody(SOUND | {"witnessed_test": 1}, road_sessions=0, road_days=0)
-    assert barbell_gate(shown, TODAY, RULES).open
+    assert barbell_readiness_check(shown, TODAY, RULES).open
 
 
 def test_neither_a_stop_nor_a_minors_missing_consent_is_overridden() -> None:
     override = Override("R. Amari", TODAY, "in a hurry")
     child = {"born_on": dt.date(2010, 1, 1), "override": override}
-    assert [f.code for f in gate_findings(barbell_gate(somebody(**child), TODAY, RULES))] == ["gate_consent"]
-    assert [one.code for one in barbell_gate(somebody(road_sessions=0, **child), TODAY, RULES).missing] == ["consent"]
-    assert barbell_gate(somebody(**child, consent=True), TODAY, RULES).open
-    stopped = barbell_gate(somebody(stopped=True, override=override), TODAY, RULES)
-    assert [f.code for f in gate_findings(stopped)] == ["gate_no_stop"]
+    assert [f.code for f in readiness_check_findings(barbell_readiness_check(somebody(**child), TODAY, RULES))] == [
+        "readiness_check_consent"
+    ]
+    assert [one.code for one in barbell_readiness_check(somebody(road_sessions=0, **child), TODAY, RULES).missing] == [
+        "consent"
+    ]
+    assert barbell_readiness_check(somebody(**child, consent=True), TODAY, RULES).open
+    stopped = barbell_readiness_check(somebody(stopped=True, override=override), TODAY, RULES)
+    assert [f.code for f in readiness_check_findings(stopped)] == ["readiness_check_no_stop"]
 
 
 def test_without_a_body_mass_the_counterbalance_is_not_judged() -> None:
-    assert state(barbell_gate(somebody(body_mass_kg=None), TODAY, RULES), "counterbalanced_squat") is Line.NOT_TESTED
+    assert (
+        state(barbell_readiness_check(somebody(body_mass_kg=None), TODAY, RULES), "counterbalanced_squat")
+        is Line.NOT_TESTED
+    )
 
 
-def test_the_overhead_gate_needs_the_distance_too() -> None:
+def test_the_overhead_readiness_check_needs_the_distance_too() -> None:
     wall = {"overhead_wall": 1.0}
-    assert not overhead_gate(somebody(wall), TODAY, RULES).open
-    view = overhead_gate(somebody(wall | {"wall_distance": 12, "overhead_wedge": 10}), TODAY, RULES)
+    assert not overhead_readiness_check(somebody(wall), TODAY, RULES).open
+    view = overhead_readiness_check(somebody(wall | {"wall_distance": 12, "overhead_wedge": 10}), TODAY, RULES)
     assert view.open and view.lines[0].found == "toes 12 cm from the wall, wedge 10 mm"
 
 
 def test_a_squad_may_ask_for_more() -> None:
-    rules = replace(RULES, gate_wedge_mm=0, gate_hold_s=30)
-    assert {line.code for line in barbell_gate(somebody(), TODAY, rules).missing} == {
+    rules = replace(RULES, readiness_check_wedge_mm=0, readiness_check_hold_s=30)
+    assert {line.code for line in barbell_readiness_check(somebody(), TODAY, rules).missing} == {
         "standing_squat",
         "deep_squat_hold",
     }
@@ -193,7 +202,7 @@ def test_screens_grow_old_for_whoever_has_not_lifted_since(age: int, lifts: bool
     day = TODAY - dt.timedelta(days=age)
     known = {(code, ""): Result(1.0, day) for code in ("brace", "overhead_wall", "wall_distance", "standing_hinge")}
     who = Candidacy(known, dt.date(1998, 1, 1), True, False, lifts=lifts)
-    for gate in (Gate.OVERHEAD, Gate.PULL):
-        view = checklist(gate, who, TODAY, RULES)
+    for readiness_check in (ReadinessCheck.OVERHEAD, ReadinessCheck.PULL):
+        view = checklist(readiness_check, who, TODAY, RULES)
         assert view.open is passes
         assert all(line.state is Line.NOT_TESTED and line.found == "not tested lately" for line in view.missing)

@@ -7,7 +7,7 @@ from hypothesis import given
 
 from backsquat.core.movements.movement import Muscle
 from backsquat.core.progression.decision import Code
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.sessions.fit import length_s, proposals, what_fits
 from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.order import places, session_advice
@@ -17,7 +17,7 @@ from backsquat.core.sessions.timing import timetable
 from backsquat.core.sessions.warm_up import Need, own_drills, warm_up
 from backsquat.core.strength.find_load import find_load
 from backsquat.core.strength.record import is_whole, sets_taken, whole_sets
-from backsquat.core.strength.told import Told, told_from
+from backsquat.core.strength.set_notes import SetNotes, set_notes_from
 from backsquat.library.shelf import movements
 from tests.core.test_session_time import a_session, an_item, sessions
 from tests.factories import RULES, a_prescription, a_set, an_exposure
@@ -41,11 +41,11 @@ def codes(session: Session) -> list[str]:
         ((SQUAT, an_item("overhead_squat", key=90)), "skilled_late"),
         ((an_item("back_squat", own_rest_s=60),), "rest_short"),
         ((an_item("lying_curl", own_rest_s=400),), "rest_long"),
-        ((an_item("romanian_deadlift", stack=1), an_item("lying_curl", stack=1)), "stack_competes"),
-        ((an_item("calf_raise", stack=1), an_item("rear_raised_dumbbells", stack=1)), "stack_order"),
+        ((an_item("romanian_deadlift", superset=1), an_item("lying_curl", superset=1)), "superset_competes"),
+        ((an_item("calf_raise", superset=1), an_item("rear_raised_dumbbells", superset=1)), "superset_order"),
     ],
 )
-def test_each_thing_a_coach_would_say_is_said_and_its_mend_mends_it(items: tuple[Item, ...], code: str) -> None:
+def test_each_thing_a_coach_would_say_is_said_and_its_fix_fixes_it(items: tuple[Item, ...], code: str) -> None:
     session = a_session(*items)
     found = next(advice for advice in session_advice(session, RULES) if advice.finding.code == code)
     if code == "hinge_after_squat":
@@ -57,7 +57,7 @@ def test_each_thing_a_coach_would_say_is_said_and_its_mend_mends_it(items: tuple
 
 def test_a_sound_session_has_nothing_said_of_it() -> None:
     assert codes(a_session(JUMP, SQUAT, LEG, CURL, CALF)) == []
-    assert codes(a_session(an_item("rear_raised_dumbbells", stack=1), an_item("calf_raise", stack=1))) == []
+    assert codes(a_session(an_item("rear_raised_dumbbells", superset=1), an_item("calf_raise", superset=1))) == []
 
 
 def test_hips_first_makes_the_squat_last_of_the_big_ones_whatever_small_work_follows() -> None:
@@ -67,21 +67,21 @@ def test_hips_first_makes_the_squat_last_of_the_big_ones_whatever_small_work_fol
     assert "squat_heavy_last" in codes(good)
     slow = a_session(THRUST, HINGE, an_item("back_squat", reps=10), CALF, hips_first=True)
     assert "squat_heavy_last" not in codes(slow)
-    mend = next(a.move for a in session_advice(a_session(SQUAT, THRUST, CALF, hips_first=True), RULES) if a.move)
-    assert [item.key for item in moved(a_session(SQUAT, THRUST, CALF), mend).items] == [THRUST.key, SQUAT.key, CALF.key]
+    fix = next(a.move for a in session_advice(a_session(SQUAT, THRUST, CALF, hips_first=True), RULES) if a.move)
+    assert [item.key for item in moved(a_session(SQUAT, THRUST, CALF), fix).items] == [THRUST.key, SQUAT.key, CALF.key]
 
 
-def test_stacks_for_the_same_muscles_turn_the_findings_round() -> None:
-    curls = (an_item("romanian_deadlift", stack=1), an_item("lying_curl", stack=1))
-    assert "stack_competes" not in codes(a_session(*curls, same_muscles=True))
-    apart = (an_item("rear_raised_dumbbells", stack=1), an_item("calf_raise", stack=1))
-    assert "stack_not_same" in codes(a_session(*apart, same_muscles=True))
+def test_supersets_for_the_same_muscles_turn_the_findings_round() -> None:
+    curls = (an_item("romanian_deadlift", superset=1), an_item("lying_curl", superset=1))
+    assert "superset_competes" not in codes(a_session(*curls, same_muscles=True))
+    apart = (an_item("rear_raised_dumbbells", superset=1), an_item("calf_raise", superset=1))
+    assert "superset_not_same" in codes(a_session(*apart, same_muscles=True))
 
 
-def test_a_place_counts_stacks_and_not_what_is_small() -> None:
+def test_a_place_counts_supersets_and_not_what_is_small() -> None:
     known = movements()
     work = [("back_squat", 0), ("rear_raised_dumbbells", 1), ("lying_curl", 1), ("calf_raise", 0), ("front_squat", 0)]
-    assert places([(known[code], stack) for code, stack in work]) == [
+    assert places([(known[code], superset) for code, superset in work]) == [
         (0, 3, False),
         (1, 3, False),
         (1, 3, False),
@@ -89,7 +89,7 @@ def test_a_place_counts_stacks_and_not_what_is_small() -> None:
         (2, 3, False),
     ]
     hinged = [("romanian_deadlift", 0), ("back_squat", 0), ("lying_curl", 0)]
-    assert [place.after_hips for place in places([(known[code], stack) for code, stack in hinged])] == [
+    assert [place.after_hips for place in places([(known[code], superset) for code, superset in hinged])] == [
         False,
         True,
         True,
@@ -104,8 +104,8 @@ def test_over_the_cap_the_cheapest_way_in_comes_first_and_says_what_it_saves() -
         saved = length_s(session, RULES) - length_s(moved(session, one.move), RULES)
         assert one.saved_s == pytest.approx(saved) and saved >= 60
     hinge, curl = HINGE.movement.name, CURL.movement.name
-    stacked = {(one.facts["name"], one.facts["onto"]) for one in found if one.code == "stack"}
-    assert stacked and (curl, hinge) not in stacked, "both ask the hamstrings"
+    superset = {(one.facts["name"], one.facts["onto"]) for one in found if one.code == "superset"}
+    assert superset and (curl, hinge) not in superset, "both ask the hamstrings"
     trims = {one.facts.get("muscle"): one.cost for one in found if one.code == "trim"}
     assert trims.get("calves", 2) == 2, "it takes the week under its least"
     assert proposals(a_session(SQUAT, cap_min=60), RULES) == []
@@ -129,9 +129,9 @@ def walk(session: Session, done: dict[int, Done] | None = None) -> list[tuple[in
     return steps
 
 
-def test_in_a_stack_the_partner_comes_at_once_and_rest_after_the_round() -> None:
-    session = a_session(an_item("back_squat", 1, sets=2), an_item("lying_curl", 2, sets=3, stack=1),
-                        an_item("calf_raise", 3, sets=2, stack=1))  # fmt: skip
+def test_in_a_superset_the_partner_comes_at_once_and_rest_after_the_round() -> None:
+    session = a_session(an_item("back_squat", 1, sets=2), an_item("lying_curl", 2, sets=3, superset=1),
+                        an_item("calf_raise", 3, sets=2, superset=1))  # fmt: skip
     assert walk(session) == [
         (1, 1, False),
         (1, 2, False),
@@ -144,7 +144,7 @@ def test_in_a_stack_the_partner_comes_at_once_and_rest_after_the_round() -> None
     first = running(session, {1: Done(2)}, RULES).now
     assert first and first.rest_s == 0, "the change-over is rest enough"
     second = running(session, {1: Done(2), 2: Done(1), 3: Done(1)}, RULES).now
-    assert second and second.rest_s >= RULES.stack_rest_s
+    assert second and second.rest_s >= RULES.superset_rest_s
 
 
 @given(sessions)
@@ -197,16 +197,16 @@ def test_of_several_bells_in_the_window_the_one_in_its_middle_is_taken() -> None
 @pytest.mark.parametrize(
     ("held", "reason"), [((60, 60), "clock_done"), ((60, 40), "hold_short"), ((60,), "hold_short")]
 )
-def test_work_by_the_clock_keeps_its_seconds_under_a_school_of_reps(held: tuple[int, ...], reason: str) -> None:
+def test_work_by_the_clock_keeps_its_seconds_under_a_progression_of_reps(held: tuple[int, ...], reason: str) -> None:
     asked = a_prescription(sets=2, reps=1, hold_s=60)
     sets = [a_set(load_kg=0.0, reps=1, hold_s=seconds, reserve_reps=None) for seconds in held]
-    school = SCHOOLS["window"]
-    decision = school.judge(an_exposure(asked, sets), school.read({}), RULES)
+    progression = PROGRESSIONS["window"]
+    decision = progression.judge(an_exposure(asked, sets), progression.read({}), RULES)
     assert (decision.code, decision.reason, decision.facts["next_s"]) == (Code.STAY, reason, 60)
 
 
 def test_whose_partner_is_left_out_or_done_rests_as_a_lift_by_itself() -> None:
-    squat, curl = an_item("back_squat", sets=4, stack=1), an_item("lying_curl", sets=2, stack=1)
+    squat, curl = an_item("back_squat", sets=4, superset=1), an_item("lying_curl", sets=2, superset=1)
     session = a_session(squat, curl)
     together = {squat.key: Done(1), curl.key: Done(1)}
     step = running(session, together, RULES).now
@@ -230,9 +230,9 @@ def test_a_left_and_a_right_half_are_one_set_with_what_the_weaker_made() -> None
 
 
 def test_what_is_told_of_a_set_comes_back_and_nonsense_is_named() -> None:
-    told = Told(felt="rear thigh", soreness=3, left_supported=True, step_cm=38)
-    assert told_from(told.to_plain() | {"of a later version": 1}) == told and Told().to_plain() == {}
-    wrong = Told(step_cm=900, counterweight_kg=-1, soreness=12, load_side="middle", note="x" * 300, support_cm=0)
+    told = SetNotes(felt="rear thigh", soreness=3, left_supported=True, step_cm=38)
+    assert set_notes_from(told.to_plain() | {"of a later version": 1}) == told and SetNotes().to_plain() == {}
+    wrong = SetNotes(step_cm=900, counterweight_kg=-1, soreness=12, load_side="middle", note="x" * 300, support_cm=0)
     assert [p.field for p in wrong.problems()] == [
         "support_cm",
         "step_cm",

@@ -16,7 +16,7 @@ from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.session import Form, Item, Session
 from backsquat.core.sessions.timing import Part, group_rest_s, group_s, ramp_s, set_s, timetable
 from backsquat.core.strength.reach import reach_targets
-from backsquat.core.strength.told import Reach
+from backsquat.core.strength.set_notes import Reach
 from backsquat.library.shelf import movements
 from tests.factories import RULES
 
@@ -46,15 +46,18 @@ def a_session(*items: Item, **changes: Any) -> Session:
 
 CASES = {
     "squat with ramp": (an_item("back_squat", ramp=(8, 5, 3, 2)),),
-    "stack of two": (an_item("rear_raised_dumbbells", stack=1), an_item("lying_curl", stack=1)),
-    "circuit of two": (an_item("bench_thrust", stack=1, circuit=True), an_item("calf_raise", stack=1, circuit=True)),
+    "superset of two": (an_item("rear_raised_dumbbells", superset=1), an_item("lying_curl", superset=1)),
+    "circuit of two": (
+        an_item("bench_thrust", superset=1, circuit=True),
+        an_item("calf_raise", superset=1, circuit=True),
+    ),
     "hinge and five on the rack": (an_item("romanian_deadlift", sharing=5),),
     "one and a half": (an_item("rear_raised_dumbbells", reps=6, manner=Manner(style=Style.ONE_AND_A_HALF)),),
     "alternating": (an_item("reverse_lunge", own_rest_s=65),),
     "held on each side": (an_item("groin_plank_ankle"),),
     "half range with a pause": (an_item("back_squat", sets=2, reps=5, manner=Manner(range=Range.HALF)),),
-    "small work in long rests": (an_item("back_squat", sets=3, stack=1), an_item("lying_curl", stack=1)),
-    "fewer sets in a stack": (an_item("back_squat", sets=3, stack=1), an_item("lying_curl", sets=2, stack=1)),
+    "small work in long rests": (an_item("back_squat", sets=3, superset=1), an_item("lying_curl", superset=1)),
+    "fewer sets in a superset": (an_item("back_squat", sets=3, superset=1), an_item("lying_curl", sets=2, superset=1)),
 }
 TABLE = Path("tests/oracles/session_time.csv").read_text("utf-8").splitlines()
 ORACLE = {row["case"]: float(row["seconds"]) for row in csv.DictReader(TABLE)}
@@ -71,8 +74,8 @@ items = st.lists(st.tuples(st.sampled_from(list(DOSES)), st.integers(0, 2), st.b
 sessions = items.map(
     lambda rows: a_session(
         *(
-            an_item(code, key=n + 1, stack=stack, circuit=circuit, spare=spare)
-            for n, (code, stack, circuit, spare) in enumerate(rows)
+            an_item(code, key=n + 1, superset=superset, circuit=circuit, spare=spare)
+            for n, (code, superset, circuit, spare) in enumerate(rows)
         ),
         warm_up_s=300,
     )
@@ -110,19 +113,19 @@ def test_no_move_loses_or_doubles_work_and_what_is_spare_stays_last(
     try:
         after = moved(session, Move(what, key, to, others))
     except ImpossibleInput:
-        assert what in (What.STACK, What.SWAP)
+        assert what in (What.SUPERSET, What.SWAP)
         return
     assert sorted(item.key for item in after.items) == sorted(keys)
     spare = [group.spare for group in after.groups]
     assert spare == sorted(spare)
-    assert all(len(group.items) <= 3 for group in after.groups if group.form is Form.STACK) or any(
+    assert all(len(group.items) <= 3 for group in after.groups if group.form is Form.SUPERSET) or any(
         len(group.items) > 3 for group in session.groups
     )
     plain = moved(after, Move(What.EARLIER, after.items[0].key))  # the first goes nowhere
     assert [item.key for item in plain.items] == [item.key for item in after.items]
 
 
-def test_the_coachs_rest_goes_before_the_schools_but_nobody_lifts_while_another_does() -> None:
+def test_the_coachs_rest_goes_before_the_progressions_but_nobody_lifts_while_another_does() -> None:
     alone = a_session(an_item("back_squat", own_rest_s=120)).groups[0]
     shared = a_session(an_item("back_squat", own_rest_s=60, sharing=5)).groups[0]
     assert group_rest_s(alone, RULES) == 120
@@ -149,16 +152,16 @@ def test_moves_do_what_they_say() -> None:
     assert order(Move(What.LATER, 1)) == [[2], [1], [3]]
     assert order(Move(What.BEFORE, 3, 1)) == [[3], [1], [2]]
     assert order(Move(What.BEFORE, 1)) == [[2], [3], [1]]
-    stacked = Move(What.STACK, 3, 1)
-    assert order(stacked) == [[1, 3], [2]]
-    assert order(stacked, Move(What.LATER, 3)) == [[2], [1, 3]]
-    assert order(stacked, Move(What.UP, 3)) == [[3, 1], [2]]
-    assert order(stacked, Move(What.UNSTACK, 1)) == [[3], [1], [2]]
+    superset = Move(What.SUPERSET, 3, 1)
+    assert order(superset) == [[1, 3], [2]]
+    assert order(superset, Move(What.LATER, 3)) == [[2], [1, 3]]
+    assert order(superset, Move(What.UP, 3)) == [[3, 1], [2]]
+    assert order(superset, Move(What.LEAVE_SUPERSET, 1)) == [[3], [1], [2]]
     assert order(Move(What.SPARE, 1, 1)) == [[2], [3], [1]]
     assert order(Move(What.GATHER, 2, others=(3,))) == [[1], [2, 3]]
     assert moved(session, Move(What.GATHER, 2, others=(3,))).groups[1].form is Form.CIRCUIT
     with pytest.raises(ImpossibleInput):
-        moved(session, Move(What.STACK, 9, 1))
+        moved(session, Move(What.SUPERSET, 9, 1))
 
 
 def test_a_manner_acts_and_says_what_it_cannot_be() -> None:

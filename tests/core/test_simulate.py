@@ -1,4 +1,4 @@
-"""Made-up athletes: the same seed tells the same story, and no school runs away (docs/simulations.md has many)."""
+"""Made-up athletes: the same seed tells the same story, and no progression runs away (docs/simulations.md has many)."""
 
 import random
 from functools import lru_cache
@@ -6,12 +6,12 @@ from functools import lru_cache
 import pytest
 
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.simulate import MadeUp, simulate
 from backsquat.trials import ROOMS, Verdict, judged, share_inside
 from tests.factories import some_terms
 
-LOADED = [code for code, school in SCHOOLS.items() if school.loaded]
+LOADED = [code for code, progression in PROGRESSIONS.items() if progression.loaded]
 ATHLETES = 8
 
 
@@ -22,7 +22,7 @@ def verdicts(code: str, room: str) -> tuple[Verdict, ...]:
 
 @pytest.mark.parametrize("room", ROOMS)
 @pytest.mark.parametrize("code", LOADED)
-def test_no_school_explodes_stands_still_or_swings_in_any_room(code: str, room: str) -> None:
+def test_no_progression_explodes_stands_still_or_swings_in_any_room(code: str, room: str) -> None:
     found = verdicts(code, room)
     assert not any(verdict.exploded for verdict in found)
     assert sum(verdict.flips for verdict in found) <= 1
@@ -42,10 +42,10 @@ def test_what_is_said_of_chances_and_ranges_comes_true() -> None:
 
 
 def story(code: str, seed: int = 3, **athlete: object):  # type: ignore[no-untyped-def]
-    school = SCHOOLS[code]
+    progression = PROGRESSIONS[code]
     return simulate(
-        school,
-        school.read({}),
+        progression,
+        progression.read({}),
         MadeUp(120.0, **athlete),
         10,
         some_terms(),

@@ -88,7 +88,7 @@ def test_clicks_as_far_off_as_reckoned_with_stay_inside_what_is_said() -> None:
     assert all(0.91 <= share <= 0.99 for share in shares.values()), shares
 
 
-def test_a_tilt_nobody_sees_would_lie_and_a_line_mends_it() -> None:
+def test_a_tilt_nobody_sees_would_lie_and_a_line_fixes_it() -> None:
     posture = squat_posture(body_of(172, 68), Squat(Held.BACK_HIGH, 60, 0, 34, 4), RULES)
     taken = marked(posture, Shot(tilt_deg=6.0))
     without = {spot: point for spot, point in taken.points.items() if spot not in (Spot.LEVEL_A, Spot.LEVEL_B)}

@@ -131,12 +131,12 @@ def test_a_rotated_out_lift_is_stale_not_lower() -> None:
 @given(st.lists(st.tuples(st.integers(0, 27), st.floats(40, 100), st.integers(5, 9)), max_size=8))
 def test_light_sets_with_much_left_never_lower_the_estimate(light: list[tuple[int, float, int]]) -> None:
     firm = a_set(set_id=1, done_on=days_ago(5))
-    easy = [
-        a_set(set_id=n + 2, done_on=days_ago(age), load_kg=load, reserve_reps=left, effort=Effort.EASY)
+    deload = [
+        a_set(set_id=n + 2, done_on=days_ago(age), load_kg=load, reserve_reps=left, effort=Effort.DELOAD)
         for n, (age, load, left) in enumerate(light)
     ]
     for rules in (RULES, PLAIN):
-        alone, together = current_estimate([firm], TODAY, rules), current_estimate([firm, *easy], TODAY, rules)
+        alone, together = current_estimate([firm], TODAY, rules), current_estimate([firm, *deload], TODAY, rules)
         assert alone and together
         assert together.max_kg >= alone.max_kg - 1e-9
 

@@ -5,12 +5,12 @@ from dataclasses import replace
 from typing import Any
 
 from backsquat.core.movements.library import Library
-from backsquat.core.movements.movement import Gate, Implement, Region
+from backsquat.core.movements.movement import Implement, ReadinessCheck, Region
 from backsquat.core.readiness.absence import EasedWeek, Why
-from backsquat.core.readiness.gate import Override
+from backsquat.core.readiness.checklist import Override
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
 from backsquat.core.readiness.screens import Result
-from backsquat.core.readiness.verdict import Absence, Person, Readiness, Reason, RungHeld, Short, Stop
+from backsquat.core.readiness.verdict import Absence, LevelHeld, Person, Readiness, Reason, Short, Stop
 from backsquat.library.shelf import ladders, movements
 from tests.factories import RULES, TODAY
 
@@ -19,7 +19,9 @@ SQUAT, CURL, HINGE, GOBLET = (
 )
 LIBRARY = Library(movements(), ladders(), movements())
 EVERYTHING = frozenset(code for movement in movements().values() for group in movement.equipment for code in group)
-THROUGH = {gate: Override("R. Amari", TODAY, "seen lifting soundly elsewhere") for gate in Gate}
+THROUGH = {
+    readiness_check: Override("R. Amari", TODAY, "seen lifting soundly elsewhere") for readiness_check in ReadinessCheck
+}
 STOP = Stop(1, 9, "front_squat", "knee", 6, "sharp", dt.datetime.combine(TODAY, dt.time(18)))
 AWAY = Absence(1, TODAY - dt.timedelta(days=3), None, Why.ILLNESS)
 
@@ -50,12 +52,18 @@ def test_everything_in_the_way_is_named_the_gravest_first() -> None:
     most = a_limit(LimitKind.LOAD, 60.0)
     everything = ready(stops=(STOP,), absences=(AWAY,), limits=(a_limit(), most), overrides={})
     verdict = everything.judge(SQUAT, TODAY, 100)
-    assert verdict.reasons == (Reason.STOPPED, Reason.AWAY, Reason.BARRED, Reason.GATED, Reason.OVER_LIMIT)
-    order = [reason for reason in Reason if reason is not Reason.UNEARNED]  # asked only where the gate is open
+    assert verdict.reasons == (Reason.STOPPED, Reason.AWAY, Reason.BARRED, Reason.NOT_READY, Reason.OVER_LIMIT)
+    order = [
+        reason for reason in Reason if reason is not Reason.UNEARNED
+    ]  # asked only where the readiness check is open
     assert order == list(verdict.reasons), "the order of judging is the order of the reasons"
     first = verdict.first
     assert first and first.stop is STOP and verdict.but(Reason.STOPPED).first is not first
-    assert verdict.but(*Reason).may and verdict.has(Reason.GATED) and not verdict.but(Reason.GATED).has(Reason.GATED)
+    assert (
+        verdict.but(*Reason).may
+        and verdict.has(Reason.NOT_READY)
+        and not verdict.but(Reason.NOT_READY).has(Reason.NOT_READY)
+    )
 
 
 def test_a_stop_locks_the_movement_its_family_and_its_region_and_nothing_else() -> None:
@@ -85,8 +93,8 @@ def test_what_a_stop_locked_stays_locked_whatever_becomes_of_the_movement() -> N
     assert stopped.judge(replace(HINGE, code="new", regions=())).may
 
 
-def test_a_stop_shuts_the_gate_too_for_those_who_never_lifted_a_bar_before() -> None:
-    assert ready(stops=(STOP,)).judge(HINGE).reasons == (Reason.GATED,)
+def test_a_stop_shuts_the_readiness_check_too_for_those_who_never_lifted_a_bar_before() -> None:
+    assert ready(stops=(STOP,)).judge(HINGE).reasons == (Reason.NOT_READY,)
     assert ready(stops=(STOP,), lifted_before=True).judge(HINGE).may
 
 
@@ -116,11 +124,11 @@ def test_a_limit_bars_or_bounds_on_its_days_only() -> None:
     assert noted.may and [limit.words for limit in noted.notes] == ["to thigh level"]
 
 
-def test_a_gate_stands_before_bars_and_a_minor_without_consent_is_let_through_by_nobody() -> None:
-    assert ready(overrides={}).judge(SQUAT).reasons == (Reason.GATED,)
-    assert not ready(overrides={}).judge(GOBLET).has(Reason.GATED)
+def test_a_readiness_check_stands_before_bars_and_a_minor_without_consent_is_let_through_by_nobody() -> None:
+    assert ready(overrides={}).judge(SQUAT).reasons == (Reason.NOT_READY,)
+    assert not ready(overrides={}).judge(GOBLET).has(Reason.NOT_READY)
     minor = Person(1, "Noor Visser", TODAY.replace(year=TODAY.year - 15))
-    assert ready(person=minor).judge(SQUAT).reasons == (Reason.GATED,)
+    assert ready(person=minor).judge(SQUAT).reasons == (Reason.NOT_READY,)
     assert ready(person=replace(minor, consent=True)).judge(SQUAT).may
 
 
@@ -139,88 +147,90 @@ def test_what_the_room_lacks_and_what_is_retired_may_not_be_given() -> None:
     assert not ready(library=retired).may("back_squat")
 
 
-def test_the_rung_held_is_never_past_the_end_of_its_ladder() -> None:
+def test_the_level_held_is_never_past_the_end_of_its_ladder() -> None:
     ladder = ladders()["squat_to_bar"]
     now = dt.datetime.combine(TODAY, dt.time(8))
-    assert ready().rung_on(ladder) is None
-    assert ready(rungs={ladder.code: RungHeld(1, ladder.rungs[1][0], now)}).rung_on(ladder) == 1
-    assert ready(rungs={ladder.code: RungHeld(99, "gone", now)}).rung_on(ladder) == len(ladder.rungs) - 1
+    assert ready().level_on(ladder) is None
+    assert ready(levels={ladder.code: LevelHeld(1, ladder.levels[1][0], now)}).level_on(ladder) == 1
+    assert ready(levels={ladder.code: LevelHeld(99, "gone", now)}).level_on(ladder) == len(ladder.levels) - 1
 
 
-def held(ladder: str, movement: str, way: str = "placed", days: int = 30) -> dict[str, RungHeld]:
+def held(ladder: str, movement: str, way: str = "placed", days: int = 30) -> dict[str, LevelHeld]:
     at = dt.datetime.combine(TODAY - dt.timedelta(days=days), dt.time(8))
-    return {ladder: RungHeld(ladders()[ladder].rung_of(movement) or 0, movement, at, way)}
+    return {ladder: LevelHeld(ladders()[ladder].level_of(movement) or 0, movement, at, way)}
 
 
 def verdict_of(code: str, **changes: Any) -> tuple[Reason, ...]:
     return ready(**changes).judge(movements()[code]).reasons
 
 
-def test_nothing_above_the_own_rung_and_nothing_but_the_gentlest_for_who_is_not_placed() -> None:
+def test_nothing_above_the_own_level_and_nothing_but_the_gentlest_for_who_is_not_placed() -> None:
     on_three = held("split_squat", "split_squat_front_raised")
-    assert verdict_of("split_squat_front_raised", rungs=on_three) == ()
-    assert verdict_of("split_squat", rungs=on_three) == (), "what lies below stays open"
-    assert verdict_of("rear_raised_dumbbells", rungs=on_three) == (Reason.UNEARNED,)
+    assert verdict_of("split_squat_front_raised", levels=on_three) == ()
+    assert verdict_of("split_squat", levels=on_three) == (), "what lies below stays open"
+    assert verdict_of("rear_raised_dumbbells", levels=on_three) == (Reason.UNEARNED,)
     assert verdict_of("split_squat_support") == (), "the gentlest level needs no placing"
     assert verdict_of("nordic") == verdict_of("rear_raised_dumbbells") == (Reason.UNEARNED,)
     obstacle = ready().judge(movements()["nordic"]).first
     assert obstacle and obstacle.unearned and obstacle.unearned.why is Short.NOT_PLACED
-    above = ready(rungs=on_three).judge(movements()["rear_raised_dumbbells"]).first
-    assert above and above.unearned and (above.unearned.rung, above.unearned.stands) == (7, 2)
+    above = ready(levels=on_three).judge(movements()["rear_raised_dumbbells"]).first
+    assert above and above.unearned and (above.unearned.level, above.unearned.stands) == (7, 2)
     assert verdict_of("lying_curl") == (), "on no ladder"
 
 
-def test_a_gate_open_counts_as_its_rung_until_somebody_is_moved_down() -> None:
+def test_a_readiness_check_open_counts_as_its_level_until_somebody_is_moved_down() -> None:
     placed = held("squat_to_bar", "goblet_box_squat")
     assert verdict_of("back_squat") == verdict_of("goblet_squat") == ()
-    assert verdict_of("back_squat", rungs=placed) == ()
-    assert verdict_of("back_squat", rungs=held("squat_to_bar", "goblet_box_squat", "easier")) == (Reason.UNEARNED,)
-    assert verdict_of("goblet_squat", rungs=placed, overrides={}) == (Reason.UNEARNED,)
+    assert verdict_of("back_squat", levels=placed) == ()
+    assert verdict_of("back_squat", levels=held("squat_to_bar", "goblet_box_squat", "easier")) == (Reason.UNEARNED,)
+    assert verdict_of("goblet_squat", levels=placed, overrides={}) == (Reason.UNEARNED,)
     assert verdict_of("romanian_deadlift") == () and verdict_of("good_morning") == (Reason.UNEARNED,)
 
 
-def test_a_test_shows_a_rung_until_somebody_decides_anew() -> None:
+def test_a_test_shows_a_level_until_somebody_decides_again() -> None:
     shown = {"rear_raised_dumbbells": TODAY - dt.timedelta(days=2)}
     assert verdict_of("rear_raised_dumbbells", shown=shown) == ()
     lower = held("split_squat", "split_squat")
-    assert verdict_of("rear_raised_dumbbells", shown=shown, rungs=lower) == ()
+    assert verdict_of("rear_raised_dumbbells", shown=shown, levels=lower) == ()
     moved_since = held("split_squat", "split_squat", days=1)
-    assert verdict_of("rear_raised_dumbbells", shown=shown, rungs=moved_since) == (Reason.UNEARNED,)
+    assert verdict_of("rear_raised_dumbbells", shown=shown, levels=moved_since) == (Reason.UNEARNED,)
     assert verdict_of("rear_raised_one_dumbbell", shown=shown) == (Reason.UNEARNED,), "it shows nothing harder"
 
 
-def test_a_minor_without_consent_has_no_rung_with_a_weight() -> None:
+def test_a_minor_without_consent_has_no_level_with_a_weight() -> None:
     minor = Person(1, "Noor Visser", TODAY.replace(year=TODAY.year - 15))
     everything = held("split_squat", "rear_raised_dumbbells")
-    assert verdict_of("rear_raised", person=minor, rungs=everything) == ()
-    obstacle = ready(person=minor, rungs=everything).judge(movements()["rear_raised_dumbbells"]).first
+    assert verdict_of("rear_raised", person=minor, levels=everything) == ()
+    obstacle = ready(person=minor, levels=everything).judge(movements()["rear_raised_dumbbells"]).first
     assert obstacle and obstacle.unearned and obstacle.unearned.why is Short.NO_CONSENT
-    assert verdict_of("rear_raised_dumbbells", person=replace(minor, consent=True), rungs=everything) == ()
+    assert verdict_of("rear_raised_dumbbells", person=replace(minor, consent=True), levels=everything) == ()
     for code in ("lying_curl", "knee_extension", "leg_press"):
-        # On no ladder and behind no gate: a machine all the same.
-        mine = ready(person=minor, rungs=everything)
+        # On no ladder and behind no readiness check: a machine all the same.
+        mine = ready(person=minor, levels=everything)
         assert mine.judge(movements()[code]).has(Reason.UNEARNED), code
         assert not mine.may(code) and not mine.may_earn(code)
-        assert verdict_of(code, person=replace(minor, consent=True), rungs=everything) == (), code
+        assert verdict_of(code, person=replace(minor, consent=True), levels=everything) == (), code
 
 
-def test_gates_have_a_scope() -> None:
+def test_readiness_checks_have_a_scope() -> None:
     """A thrust waits for no squat shape, a pull has its own lines, a bar on the back keeps its own."""
     screened = {(code, ""): Result(1.0, TODAY) for code in ("brace", "standing_hinge")}
     on_thrusts = held("thrust", "bench_thrust_held")
-    nobody = {"overrides": {}, "known": screened, "rungs": on_thrusts}
+    nobody = {"overrides": {}, "known": screened, "levels": on_thrusts}
     assert verdict_of("romanian_deadlift", **nobody) == verdict_of("bench_thrust_bar", **nobody) == ()
-    assert verdict_of("back_squat", **nobody) == verdict_of("front_squat", **nobody) == (Reason.GATED,)
-    assert verdict_of("good_morning", **nobody) == (Reason.GATED,), "a hinge with the bar on the back asks for both"
-    for rung, through in (("bench_thrust", False), ("bench_thrust_held", True)):
-        assert (verdict_of("bench_thrust_bar", overrides={}, rungs=held("thrust", rung)) == ()) is through
+    assert verdict_of("back_squat", **nobody) == verdict_of("front_squat", **nobody) == (Reason.NOT_READY,)
+    assert verdict_of("good_morning", **nobody) == (Reason.NOT_READY,), "a hinge with the bar on the back asks for both"
+    for level, through in (("bench_thrust", False), ("bench_thrust_held", True)):
+        assert (verdict_of("bench_thrust_bar", overrides={}, levels=held("thrust", level)) == ()) is through
     below = held("hinge", "kettlebell_deadlift")
-    assert verdict_of("romanian_deadlift", overrides={}, known=screened, rungs=below) == (Reason.GATED,)
-    assert verdict_of("romanian_deadlift", overrides={}, known={}, soundly=frozenset({Gate.PULL})) == (Reason.GATED,)
+    assert verdict_of("romanian_deadlift", overrides={}, known=screened, levels=below) == (Reason.NOT_READY,)
+    assert verdict_of("romanian_deadlift", overrides={}, known={}, soundly=frozenset({ReadinessCheck.PULL})) == (
+        Reason.NOT_READY,
+    )
     brace = {("brace", ""): screened["brace", ""]}
-    lifted = {"soundly": frozenset({Gate.PULL}), "lately": frozenset({Gate.PULL})}
+    lifted = {"soundly": frozenset({ReadinessCheck.PULL}), "lately": frozenset({ReadinessCheck.PULL})}
     assert verdict_of("romanian_deadlift", overrides={}, known=brace, **lifted) == ()
     stopped = {**nobody, "stops": (replace(STOP, movement="bench_press", region="shoulder"),)}
-    assert verdict_of("romanian_deadlift", **stopped) == (Reason.GATED,), (
+    assert verdict_of("romanian_deadlift", **stopped) == (Reason.NOT_READY,), (
         "an open stop keeps every not ready for the bar"
     )

@@ -19,9 +19,9 @@ from backsquat.cli import run
 from backsquat.config import DEMO_DAY
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Code
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.library.shelf import movements
-from backsquat.storage.models import Answer, Athlete, BlockSlot, Cell, DecisionRow, SetEntry, Stop
+from backsquat.storage.models import Answer, Athlete, Cell, DecisionRow, Exercise, SetEntry, Stop
 from backsquat.ui.phrases.decisions import REASONS, WOULD_CHANGE
 from backsquat.work.library.movements import library_of
 from tests.demo_club import reading
@@ -30,36 +30,36 @@ ROOT = Path(__file__).parents[2]
 
 
 def test_the_squad_is_mixed_and_half_a_season_is_logged(app: Flask) -> None:
-    with reading(app) as session:
-        athletes = list(session.scalars(select(Athlete)))
+    with reading(app) as db:
+        athletes = list(db.scalars(select(Athlete)))
         assert 16 <= len(athletes) <= 20
         assert sum(age_years(athlete.born_on, DEMO_DAY) < 18 for athlete in athletes) == 2
-        first, last, sets = session.execute(
+        first, last, sets = db.execute(
             select(func.min(SetEntry.done_on), func.max(SetEntry.done_on), func.count())
         ).one()
         assert (last - first).days > 130 and sets > 1200 and last < DEMO_DAY
-        states = set(session.scalars(select(Cell.state).where(Cell.current)))
-        assert {State.LOAD.value, State.NEEDS_TEST.value, State.GATED.value, State.UNDER_BAR.value} <= states
-        codes = set(session.scalars(select(DecisionRow.code)))
+        states = set(db.scalars(select(Cell.state).where(Cell.current)))
+        assert {State.LOAD.value, State.NEEDS_TEST.value, State.NOT_READY.value, State.UNDER_BAR.value} <= states
+        codes = set(db.scalars(select(DecisionRow.code)))
         assert {Code.UP, Code.STAY, Code.DOWN, Code.STOP} <= codes
-        assert session.scalar(select(func.count()).where(DecisionRow.settled.is_(False))) == 3
-        assert session.scalar(select(func.count()).select_from(Stop)) == 1
-        assert session.scalar(select(func.count()).where(Answer.accepted.is_(False)))
+        assert db.scalar(select(func.count()).where(DecisionRow.settled.is_(False))) == 3
+        assert db.scalar(select(func.count()).select_from(Stop)) == 1
+        assert db.scalar(select(func.count()).where(Answer.accepted.is_(False)))
 
 
 def test_no_demo_load_is_over_its_cap_unless_marked_and_none_runs_away(app: Flask) -> None:
-    with reading(app) as session:
-        for cell in session.scalars(select(Cell).where(Cell.load_kg.is_not(None))):
+    with reading(app) as db:
+        for cell in db.scalars(select(Cell).where(Cell.load_kg.is_not(None))):
             assert cell.over_cap or cell.cap_kg is None or cell.load_kg <= cell.cap_kg + 1e-6  # type: ignore[operator]
         first, last = (
             dict(
-                session.execute(  # type: ignore[arg-type]
+                db.execute(  # type: ignore[arg-type]
                     select(Cell.athlete_id, func.avg(Cell.load_kg))
-                    .where(Cell.slot_id == slot, Cell.live, Cell.load_kg.is_not(None), Cell.kind == "work")
+                    .where(Cell.exercise_id == exercise, Cell.live, Cell.load_kg.is_not(None), Cell.kind == "work")
                     .group_by(Cell.athlete_id)
                 ).all()
             )
-            for slot in (1, 5)
+            for exercise in (1, 5)
         )
         for athlete_id in first.keys() & last.keys():
             assert 0.85 < last[athlete_id] / first[athlete_id] < 1.25, athlete_id
@@ -68,12 +68,12 @@ def test_no_demo_load_is_over_its_cap_unless_marked_and_none_runs_away(app: Flas
 def test_every_decision_ever_made_can_be_said(app: Flask) -> None:
     from backsquat.ui.phrases.decisions import sentence
 
-    with reading(app) as session:
-        for row in session.scalars(select(DecisionRow)):
-            words = sentence(row.code, row.reason, row.facts, row.following, row.movement, library_of(session, 1))
+    with reading(app) as db:
+        for row in db.scalars(select(DecisionRow)):
+            words = sentence(row.code, row.reason, row.facts, row.following, row.movement, library_of(db, 1))
             assert words and "{" not in words and "None" not in words
             assert row.would_change in WOULD_CHANGE
-    assert set(REASONS) >= {"pain_again", "gate_closed", "depth_lost", "top_just"}
+    assert set(REASONS) >= {"pain_again", "readiness_check_open", "depth_lost", "top_just"}
 
 
 def command(*arguments: str, data: Path | str, **changes: str) -> subprocess.CompletedProcess[str]:
@@ -185,8 +185,8 @@ def test_an_empty_squad_says_what_each_page_is_for(tmp_path: Path, path: str) ->
     app = create_app(Config(tmp_path, testing=True, fixed_day=DEMO_DAY, hash_cost=1))
     app.config["WTF_CSRF_ENABLED"] = False
     other_squad(app)
-    with app.extensions["database"].writing() as session:
-        session.connection().exec_driver_sql("UPDATE athletes SET active = 0")
+    with app.extensions["database"].writing() as db:
+        db.connection().exec_driver_sql("UPDATE athletes SET active = 0")
     client = app.test_client()
     client.post("/sign-in", data={"sign_in": "other", "password": "long enough"})
     page = client.get(path).text
@@ -257,12 +257,12 @@ def test_a_week_of_flu_is_seen_where_a_coach_looks_for_it(app: Flask, client: Fl
         assert row.count("away") >= 2, name
     review = client.get("/review/").text
     assert "was planned and logged nothing" in review and not any(f"{name} was planned" in review for name in ill)
-    with reading(app) as session:
-        squat = select(Cell.load_kg, Cell.sets).join(BlockSlot).join(Athlete, Athlete.id == Cell.athlete_id)
-        squat = squat.where(BlockSlot.movement == "back_squat", BlockSlot.block_id == 3, Cell.live)
+    with reading(app) as db:
+        squat = select(Cell.load_kg, Cell.sets).join(Exercise).join(Athlete, Athlete.id == Cell.athlete_id)
+        squat = squat.where(Exercise.movement == "back_squat", Exercise.block_id == 3, Cell.live)
         eased = {}
         for name in ill:
-            weeks = session.execute(squat.where(Athlete.name == name, Cell.week.in_([1, 2])).order_by(Cell.week)).all()
+            weeks = db.execute(squat.where(Athlete.name == name, Cell.week.in_([1, 2])).order_by(Cell.week)).all()
             eased[name] = weeks[1].sets < weeks[0].sets and (weeks[1].load_kg or 0) < (weeks[0].load_kg or 0) * 1.02
         assert eased.pop("Elsbeth Oyelaran") is False, "a week is short enough to go on"
         assert all(eased.values()), eased

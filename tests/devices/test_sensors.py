@@ -48,7 +48,7 @@ def test_a_watched_set_comes_rep_by_rep_and_gets_slower(bar: tuple[StandIn, Sens
     assert len(sensor.seen("1-a", COACH) or []) <= seen + 1  # one may have been under way
 
 
-def test_the_next_set_begins_anew_and_late_reps_of_the_last_are_not_counted(bar: tuple[StandIn, Sensor]) -> None:
+def test_the_next_set_begins_again_and_late_reps_of_the_last_are_not_counted(bar: tuple[StandIn, Sensor]) -> None:
     _, sensor = bar
     sensor.watch("1-a", COACH, load_kg=40)
     until(lambda: len(sensor.seen("1-a", COACH) or []) >= 3)

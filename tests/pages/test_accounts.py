@@ -57,14 +57,14 @@ def test_every_route_refuses_a_person_without_the_role(app: Flask, client: Flask
 
     guarded = [rule for rule in app.url_map.iter_rules() if rule.endpoint not in OPEN]
     for role in Role:
-        with app.extensions["database"].writing() as session:
-            session.execute(update(Membership).values(role=role))
+        with app.extensions["database"].writing() as db:
+            db.execute(update(Membership).values(role=role))
         for rule in guarded:
             if role not in app.view_functions[rule.endpoint].roles:  # type: ignore[attr-defined]
                 home = role is Role.ATHLETE and rule.endpoint == "squad.index"  # an athlete's is the floor
                 assert open_as_nobody(rule) == (302 if home else 403), (role, rule)
-    with app.extensions["database"].writing() as session:
-        session.execute(delete(Membership))
+    with app.extensions["database"].writing() as db:
+        db.execute(delete(Membership))
     assert {open_as_nobody(rule) for rule in guarded} == {403}, "who is in no squad sees nothing of one"
 
 
@@ -172,8 +172,8 @@ def test_what_is_broken_around_every_page_is_said_all_the_same(
 
 def test_what_is_said_with_an_undo_may_hold_any_words(app: Flask, client: FlaskClient) -> None:
     name = "Bar | pipe squat"
-    with app.extensions["database"].writing() as session:
+    with app.extensions["database"].writing() as db:
         entry = entry_of_movement(app, "back_squat") | {"name": name, "aliases": []}
-        code = save_movement(session, Actor(1, 1, NOON), entry).code
+        code = save_movement(db, Actor(1, 1, NOON), entry).code
     said = client.post(f"/movements/{code}/retire", data={"retired": "1"}, follow_redirects=True).text
     assert f"{name} retired: old logs keep it" in said and 'action="/undo/' in said

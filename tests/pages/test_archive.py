@@ -8,6 +8,7 @@ import re
 import warnings
 import zipfile
 from collections.abc import Callable, Iterator
+from importlib import import_module
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +29,7 @@ from tests.empty import empty_data
 from tests.pages.test_every_page import PAGES
 
 CODE = "ABCD-2345"
+WORDS_OF_BEFORE = import_module("backsquat.storage.migrations.versions.20261204_the_sports_words")
 PASSWORD = "violet ladder morning"
 DEMO_DAY_AT = dt.datetime.combine(DEMO_DAY, dt.time(9))
 
@@ -147,10 +149,16 @@ def test_an_archive_of_an_older_program_is_brought_up_to_date(client: FlaskClien
             "squads": ("forecasts_until",),
         }.items():
             data["tables"][table] = [{k: v for k, v in row.items() if k not in names} for row in data["tables"][table]]
+        for table, was, now in WORDS_OF_BEFORE.COLUMNS:
+            data["tables"][table] = [
+                {was if k == now else k: v for k, v in row.items()} for row in data["tables"][table]
+            ]
+        for was, now in WORDS_OF_BEFORE.TABLES:
+            data["tables"][was] = data["tables"].pop(now)
 
     assert put_in(empty, changed(handed_out(client), older))[0] == 302
-    with reading(empty) as session:
-        assert session.scalars(select(Squad)).one() and len(session.scalars(select(Athlete)).all()) == 20
+    with reading(empty) as db:
+        assert db.scalars(select(Squad)).one() and len(db.scalars(select(Athlete)).all()) == 20
 
 
 def _drop_a_person(data: dict[str, Any]) -> None:
@@ -210,8 +218,8 @@ def test_words_of_an_archive_are_cleaned_as_words_of_a_form_are(client: FlaskCli
 
     status, _page = put_in(empty, changed(handed_out(client), other_signs))
     assert status == 302
-    with reading(empty) as session:
-        assert session.get_one(Athlete, 1).name == "A B"
+    with reading(empty) as db:
+        assert db.get_one(Athlete, 1).name == "A B"
 
 
 def test_what_does_not_hold_together_leaves_nothing_behind(client: FlaskClient, empty: Flask) -> None:
@@ -219,8 +227,8 @@ def test_what_does_not_hold_together_leaves_nothing_behind(client: FlaskClient, 
     for change in WRONG:
         status, page = put_in(empty, changed(content, change))
         assert status == 422 and 'class="problem' in page, change.__name__
-        with reading(empty) as session:
-            assert not any(session.execute(select(table)).first() for table in Base.metadata.tables.values()), change
+        with reading(empty) as db:
+            assert not any(db.execute(select(table)).first() for table in Base.metadata.tables.values()), change
     for nothing in (b"", b"PK\x03\x04" + b"\x00" * 40, b"no zip", changed(content, lambda data: data.pop("tables"))):
         assert put_in(empty, nothing)[0] == 422
     for other in ({"sign_in": "lund"}, {"sign_in": "nobody"}, {"password": "short"}, {"code": "AAAA-AAAA"}):
@@ -256,8 +264,8 @@ def test_nobody_but_who_opens_it_has_a_role_until_invited(client: FlaskClient, e
             row["role"] = "coach" if row["role"] != "athlete" else "athlete"
 
     assert put_in(empty, changed(handed_out(client), all_coaches))[0] == 302
-    with reading(empty) as session:
-        staff = session.scalars(select(Membership).where(Membership.role != Role.ATHLETE)).all()
+    with reading(empty) as db:
+        staff = db.scalars(select(Membership).where(Membership.role != Role.ATHLETE)).all()
         open_now = [(row.user.sign_in, row.role) for row in staff if row.user.active]
         assert open_now == [("amari", Role.COACH)]
         assert {row.role for row in staff} == {Role.COACH, Role.ASSISTANT}, "no role that an archive gave"
@@ -282,8 +290,8 @@ def test_an_archive_is_told_before_anything_of_it_is_stored(client: FlaskClient,
     for told in ("", "0" * 64):
         status, page = put_in(empty, content, told=told)
         assert status == 200 and "Open it" in page and "20</td>" in page
-        with reading(empty) as session:
-            assert not session.scalars(select(Squad)).all() and not session.scalars(select(User)).all()
+        with reading(empty) as db:
+            assert not db.scalars(select(Squad)).all() and not db.scalars(select(User)).all()
     status, page = put_in(empty, content, told="", sign_in="nobody")
     assert status == 422 and "head coach with this name" in page
     assert put_in(empty, changed(content, _newer), told="")[0] == 422
@@ -296,26 +304,26 @@ def test_an_archive_is_taken_out_as_a_whole_until_somebody_wrote(client: FlaskCl
     coach = signed_in_coach(empty)
     assert "Take all of it out again" in coach.get("/people").text
     assert coach.post("/people/archive-out").status_code == 302
-    with reading(empty) as session:
-        assert not any(session.execute(select(table)).first() for table in Base.metadata.tables.values())
+    with reading(empty) as db:
+        assert not any(db.execute(select(table)).first() for table in Base.metadata.tables.values())
         with pytest.raises(DatabaseError, match="only grows"):  # the log is as guarded as before
-            session.execute(insert(AuditLine).values(at=DEMO_DAY_AT, who="", what="x", about={}, before="", digest=""))
-            session.execute(delete(AuditLine))
+            db.execute(insert(AuditLine).values(at=DEMO_DAY_AT, who="", what="x", about={}, before="", digest=""))
+            db.execute(delete(AuditLine))
     assert coach.get("/").status_code == 302  # signed out
     assert put_in(empty, content)[0] == 302
     coach = signed_in_coach(empty)
-    with empty.extensions["database"].writing() as session:
-        session.add(Change(squad_id=1, what="x", subject="room", subject_id=1, before={}, by_id=1, at=DEMO_DAY_AT))
+    with empty.extensions["database"].writing() as db:
+        db.add(Change(squad_id=1, what="x", subject="room", subject_id=1, before={}, by_id=1, at=DEMO_DAY_AT))
     assert "Take all of it out again" not in coach.get("/people").text
     assert coach.post("/people/archive-out").status_code == 409
-    with reading(empty) as session:
-        assert session.scalars(select(Squad)).one()
+    with reading(empty) as db:
+        assert db.scalars(select(Squad)).one()
 
 
 def test_only_a_coach_takes_an_archive_out(client: FlaskClient, empty: Flask) -> None:
     assert put_in(empty, handed_out(client))[0] == 302
-    with empty.extensions["database"].writing() as session:
-        user = session.scalars(select(User).where(User.sign_in == "lund")).one()
+    with empty.extensions["database"].writing() as db:
+        user = db.scalars(select(User).where(User.sign_in == "lund")).one()
         user.active = True
     lund = empty.test_client()
     lund.post(f"/demo-sign-in/{user.id}")
@@ -324,11 +332,11 @@ def test_only_a_coach_takes_an_archive_out(client: FlaskClient, empty: Flask) ->
 
 def test_a_crafted_archive_is_no_back_door(client: FlaskClient, empty: Flask) -> None:
     assert put_in(empty, changed(handed_out(client), _a_way_in))[0] == 302
-    with reading(empty) as session:
-        coach, *others = session.scalars(select(User).order_by(User.id))
+    with reading(empty) as db:
+        coach, *others = db.scalars(select(User).order_by(User.id))
         assert coach.password_hash and not any(user.password_hash for user in others)
         assert not any(user.second_factor or user.second_used for user in (coach, *others))
-        assert not session.scalars(select(PostAddress)).all()
+        assert not db.scalars(select(PostAddress)).all()
     for sign_in in ("lund", "ferro", "amari"):
         form = {"sign_in": sign_in, "password": "a password of mine"}
         assert empty.test_client().post("/sign-in", data=form).status_code == 422

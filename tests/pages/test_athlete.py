@@ -14,7 +14,7 @@ from backsquat.work.squad.context import rules_of
 from tests.demo_club import NOON, athlete_id, current_cells, entry_of_movement, let_through, reading
 
 NEW = {"name": "Zora Blyth", "born_on": "2001-05-06", "body_mass_kg": "68,5", "position": "pivot"}
-HINGE = 7  # the slot of the hinge in the newest block
+HINGE = 7  # the exercise of the hinge in the newest block
 TEST = {
     "movement": "back_squat",
     "load": "80",
@@ -35,8 +35,8 @@ def add(client: FlaskClient, app: Flask, **changes: str) -> int:
 def test_add_an_athlete_and_undo(app: Flask, client: FlaskClient) -> None:
     new = add(client, app)
     assert "68.5 kg" in client.get(f"/athletes/{new}").text
-    with reading(app) as session:
-        row = session.get_one(Athlete, new)
+    with reading(app) as db:
+        row = db.get_one(Athlete, new)
         assert (row.by_id, row.newcomer, row.consent) == (1, False, False)
 
 
@@ -61,8 +61,8 @@ def test_a_body_mass_is_added_to_its_history_not_overwritten(app: Flask, client:
     new = add(client, app)
     client.post(f"/athletes/{new}/edit", data=NEW | {"body_mass_kg": "70"})
     client.post(f"/athletes/{new}/edit", data=NEW | {"body_mass_kg": "70"})
-    with reading(app) as session:
-        masses = session.scalars(select(BodyMass.mass_kg).where(BodyMass.athlete_id == new).order_by(BodyMass.id))
+    with reading(app) as db:
+        masses = db.scalars(select(BodyMass.mass_kg).where(BodyMass.athlete_id == new).order_by(BodyMass.id))
         assert [str(mass) for mass in masses] == ["68.5", "70"]
 
 
@@ -94,8 +94,8 @@ def test_bad_input_is_refused_and_everything_typed_kept(
     for name, typed in (TEST | {field: value}).items():
         if typed and name != "movement":
             assert f'value="{typed}"' in response.text, f"{name} was lost"
-    with reading(app) as session:
-        assert not session.scalar(select(func.count()).where(SetEntry.athlete_id == new))
+    with reading(app) as db:
+        assert not db.scalar(select(func.count()).where(SetEntry.athlete_id == new))
 
 
 def test_all_problems_are_said_at_once(app: Flask, client: FlaskClient) -> None:
@@ -109,16 +109,16 @@ def test_a_test_sent_twice_is_stored_once(app: Flask, client: FlaskClient) -> No
     new = add(client, app)
     for _ in range(2):
         assert client.post(f"/athletes/{new}/test", data=TEST).status_code == 302
-    with reading(app) as session:
-        assert session.scalar(select(func.count()).where(SetEntry.athlete_id == new)) == 1
+    with reading(app) as db:
+        assert db.scalar(select(func.count()).where(SetEntry.athlete_id == new)) == 1
 
 
-def test_a_test_behind_the_gate_is_kept_marked_and_gives_no_load(app: Flask, client: FlaskClient) -> None:
+def test_a_test_behind_the_readiness_check_is_kept_marked_and_gives_no_load(app: Flask, client: FlaskClient) -> None:
     liv = athlete_id(app, "Liv Aasen")
     assert client.post(f"/athletes/{liv}/test", data=TEST).status_code == 302
-    with reading(app) as session:
-        entry = session.scalars(select(SetEntry).where(SetEntry.athlete_id == liv)).all()[-1]
-        assert entry.flags == ["gated"]
+    with reading(app) as db:
+        entry = db.scalars(select(SetEntry).where(SetEntry.athlete_id == liv)).all()[-1]
+        assert entry.flags == ["not_ready"]
     assert {cell.load_kg for cell in current_cells(app, "Liv Aasen", 5)} == {None}
 
 
@@ -130,8 +130,8 @@ def test_a_test_with_stopping_pain_stops_and_an_impossible_one_is_refused(app: F
         response = client.post(f"/athletes/{marit}/test", data=TEST | hurt | wrong)
         assert response.status_code == 422, wrong
     assert client.post(f"/athletes/{marit}/test", data=TEST | hurt).status_code == 302
-    with reading(app) as session:
-        stop = session.scalars(select(Stop).where(Stop.athlete_id == marit)).one()
+    with reading(app) as db:
+        stop = db.scalars(select(Stop).where(Stop.athlete_id == marit)).one()
         assert (stop.region, stop.level, stop.character) == ("knee", 9, "sharp")
     assert "stopped" in client.get("/floor/").text
 
@@ -142,10 +142,10 @@ def test_a_test_fills_the_athletes_empty_rows_as_drafts(app: Flask, client: Flas
     client.post(f"/athletes/{noor}/test", data=TEST)
     cells = current_cells(app, "Noor Visser", 5)
     assert [cell.state for cell in cells[2:]] == ["load"] * 6
-    assert [cell.state for cell in cells[:2]] == ["gated"] * 2  # the past stays
+    assert [cell.state for cell in cells[:2]] == ["not_ready"] * 2  # the past stays
     assert not any(cell.live for cell in cells[2:])
     sheet = client.get("/block/").text
-    # Squat, hinge and side hinge by their ratio to it; the split squat waits for a rung.
+    # Squat, hinge and side hinge by their ratio to it; the split squat waits for a level.
     assert "Publish 18 changes" in sheet
     row = sheet.split(">Noor Visser</a>")[1].split("</tr>")[0]
     assert row.count("<td") == 8 and row.count("<td></td>") == 2  # one place a week, the past ones empty
@@ -171,8 +171,8 @@ def test_milestones_are_judged_set_dropped_and_brought_back(app: Flask, client: 
     data = {"movement": "romanian_deadlift", "kind": "load", "amount": "160", "due_on": "2027-03-01"}
     assert client.post(f"/athletes/{marit}/milestones", data=data).status_code == 302
     assert "Romanian deadlift 160 kg" in client.get(f"/athletes/{marit}?lift=romanian_deadlift").text
-    with reading(app) as session:
-        milestone = session.scalars(select(Milestone.id).order_by(Milestone.id.desc())).first()
+    with reading(app) as db:
+        milestone = db.scalars(select(Milestone.id).order_by(Milestone.id.desc())).first()
     dropped = client.post(
         f"/athletes/milestones/{milestone}/drop", data={"back": f"/athletes/{marit}"}, follow_redirects=True
     )
@@ -198,22 +198,22 @@ def test_impossible_milestones(app: Flask, client: FlaskClient, changes: dict[st
 
 def test_a_clearance_names_who_and_opens_the_movement(app: Flask, client: FlaskClient) -> None:
     bea = athlete_id(app, "Beatriz Solheim")
-    with reading(app) as session:
-        stop = session.scalars(select(Stop).where(Stop.athlete_id == bea)).one()
+    with reading(app) as db:
+        stop = db.scalars(select(Stop).where(Stop.athlete_id == bea)).one()
     assert stop.region == Region.GROIN
     assert "front_squat" in stop.locked and "romanian_deadlift" not in stop.locked
     assert "Record their clearance" in client.get(f"/athletes/{bea}/test").text
     assert client.post(f"/athletes/{bea}/test", data=TEST).status_code == 302
-    with reading(app) as session:
-        assert session.scalars(select(SetEntry).where(SetEntry.athlete_id == bea)).all()[-1].flags == ["stopped"]
+    with reading(app) as db:
+        assert db.scalars(select(SetEntry).where(SetEntry.athlete_id == bea)).all()[-1].flags == ["stopped"]
     clearance = {"by": "", "role": "physio", "on": "2026-11-23", "limits": "all ranges"}
     assert client.post(f"/health-list/stops/{stop.id}/clear", data=clearance).status_code == 422
     early = client.post(f"/health-list/stops/{stop.id}/clear", data=clearance | {"by": "P. Hysio", "on": "2026-11-01"})
     assert "cannot be older than the stop" in early.text
     assert client.post(f"/health-list/stops/{stop.id}/clear", data=clearance | {"by": "P. Hysio"}).status_code == 302
     assert client.post(f"/health-list/stops/{stop.id}/clear", data=clearance | {"by": "P. Hysio"}).status_code == 404
-    with reading(app) as session:
-        cleared = session.get_one(Stop, stop.id)
+    with reading(app) as db:
+        cleared = db.get_one(Stop, stop.id)
         assert (cleared.cleared_by, cleared.cleared_role, cleared.cleared_recorded_by_id) == ("P. Hysio", "physio", 1)
     assert client.post(f"/athletes/{bea}/test", data=TEST).status_code == 302
 
@@ -221,8 +221,8 @@ def test_a_clearance_names_who_and_opens_the_movement(app: Flask, client: FlaskC
 def test_an_athlete_with_sets_of_the_squads_own_movement_has_a_page(app: Flask, client: FlaskClient) -> None:
     """It answered 500 where the squad has a movement of its own."""
     entry = entry_of_movement(app, "back_squat") | {"name": "Pause squat", "aliases": []}
-    with app.extensions["database"].writing() as session:
-        code = save_movement(session, Actor(1, 1, NOON), entry).code
+    with app.extensions["database"].writing() as db:
+        code = save_movement(db, Actor(1, 1, NOON), entry).code
     marit = athlete_id(app, "Marit Holm")
     assert client.post(f"/athletes/{marit}/test", data=TEST | {"movement": code}).status_code == 302
     page = client.get(f"/athletes/{marit}?lift={code}")
@@ -243,21 +243,21 @@ def test_heights_of_a_minor_ask_for_caution_in_the_plan_and_are_kept(app: Flask,
     bad = client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "17"})
     assert bad.status_code == 422 and "A height is 100 to 230 cm" in bad.text
     client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "168.5", "position": "left back"})
-    with reading(app) as session:  # other facts kept with the height that is known: nobody was measured
-        assert session.scalar(select(func.count(Height.id)).where(Height.athlete_id == suri)) == 2
+    with reading(app) as db:  # other facts kept with the height that is known: nobody was measured
+        assert db.scalar(select(func.count(Height.id)).where(Height.athlete_id == suri)) == 2
     assert client.post(f"/athletes/{suri}/edit", data=form | {"height_cm": "171"}).status_code == 302
     page = client.get(f"/athletes/{suri}").text
     assert "Growing fast: 3 cm since" in page and "Technique before load, no new maximum" in page
     assert "grows fast" in client.get("/").text.split("Suri Valdez")[1][:3000]
 
     def planned(caution: str) -> float:
-        """Planning maxima of a week to come, planned anew with this caution; decided rows too, as the coach may tick."""
+        """Planning maxima of a week to come, planned again with this caution; decided rows too, as the coach may tick."""
         client.post("/rules", data={"name": "caution_growing", "value": caution})
-        with app.extensions["database"].writing() as session:
-            replan(session, Actor(1, 1, NOON), 3, rules_of(session, 1), ReplanScope([suri], over_decided=True))
-        with reading(app) as session:
+        with app.extensions["database"].writing() as db:
+            replan(db, Actor(1, 1, NOON), 3, rules_of(db, 1), ReplanScope([suri], over_decided=True))
+        with reading(app) as db:
             cells = select(Cell).where(Cell.athlete_id == suri, Cell.current, Cell.week == 4, Cell.load_kg.is_not(None))
-            return sum(cell.planning_max_kg or 0 for cell in session.scalars(cells.order_by(Cell.slot_id)))
+            return sum(cell.planning_max_kg or 0 for cell in db.scalars(cells.order_by(Cell.exercise_id)))
 
     as_newcomer = planned("1")  # at 0.95 of the estimate
-    assert 0 < planned("0.8") < 0.97 * as_newcomer  # in every slot that has a maximum of its own to plan from
+    assert 0 < planned("0.8") < 0.97 * as_newcomer  # in every exercise that has a maximum of its own to plan from

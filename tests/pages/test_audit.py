@@ -24,8 +24,8 @@ def hurt(client: FlaskClient, app: Flask, **changes: str) -> int:
 
 
 def the_stop(app: Flask, entry: int) -> Stop:
-    with reading(app) as session:
-        return session.scalars(select(Stop).where(Stop.set_id == entry)).one()
+    with reading(app) as db:
+        return db.scalars(select(Stop).where(Stop.set_id == entry)).one()
 
 
 def is_stopped(app: Flask, client: FlaskClient) -> bool:
@@ -33,8 +33,8 @@ def is_stopped(app: Flask, client: FlaskClient) -> bool:
 
 
 def whats(app: Flask) -> list[str]:
-    with reading(app) as session:
-        return list(session.scalars(select(AuditLine.what).order_by(AuditLine.id)))
+    with reading(app) as db:
+        return list(db.scalars(select(AuditLine.what).order_by(AuditLine.id)))
 
 
 @pytest.mark.parametrize("way", ["take-back", "correct"])
@@ -62,9 +62,9 @@ def test_after_minutes_or_for_somebody_else_only_the_coach_corrects_a_report_of_
         assert refused.status_code == 409 and "reported pain" in refused.text
     assert client.post(f"/floor/sets/{entry}/correct", data=sound).status_code == 302
     assert the_stop(app, entry).cleared_on is None
-    with app.extensions["database"].writing() as session:
+    with app.extensions["database"].writing() as db:
         for line in entries(app, live_cell(app, "Marit Holm", 2).id):
-            session.execute(
+            db.execute(
                 text("UPDATE set_entries SET standing = 1, by_id = :who, at = :then WHERE id = :id"),
                 {"who": user_id(app, "lund"), "then": dt.datetime(2026, 11, 22, 1), "id": line.id},
             )
@@ -79,9 +79,9 @@ def test_another_report_of_the_same_pain_takes_over_without_a_gap(app: Flask, cl
     }  # fmt: skip
     client.post(f"/floor/sets/{entry}/correct", data=worse)
     assert the_stop(app, entry).withdrawn and is_stopped(app, client)
-    with reading(app) as session:
+    with reading(app) as db:
         marit = athlete_id(app, "Marit Holm")
-        open_now = session.scalars(select(Stop).where(Stop.athlete_id == marit, ~Stop.withdrawn)).all()
+        open_now = db.scalars(select(Stop).where(Stop.athlete_id == marit, ~Stop.withdrawn)).all()
         assert [stop.level for stop in open_now] == [8]
 
 
@@ -121,15 +121,15 @@ def test_the_log_refuses_changes_and_shows_a_broken_line(app: Flask, client: Fla
     hurt(client, app)
     database = app.extensions["database"]
     for statement in ("UPDATE audit_lines SET who = 'nobody'", "DELETE FROM audit_lines"):
-        with pytest.raises(IntegrityError), database.writing() as session:
-            session.execute(text(statement))
-    with reading(app) as session:
-        assert first_broken(session) is None
+        with pytest.raises(IntegrityError), database.writing() as db:
+            db.execute(text(statement))
+    with reading(app) as db:
+        assert first_broken(db) is None
     assert "Every line follows" in client.get("/audit/?check=1").text
-    with database.writing() as session:
-        session.execute(text("DROP TRIGGER audit_lines_no_update"))
-        session.execute(text("UPDATE audit_lines SET who = 'nobody' WHERE id = 1"))
-        assert first_broken(session) == 1
+    with database.writing() as db:
+        db.execute(text("DROP TRIGGER audit_lines_no_update"))
+        db.execute(text("UPDATE audit_lines SET who = 'nobody' WHERE id = 1"))
+        assert first_broken(db) == 1
     assert "Line 1 does not" in " ".join(client.get("/audit/?check=1").text.split())
 
 
@@ -137,10 +137,10 @@ def test_the_log_is_for_the_head_coach_of_the_squad_only(
     app: Flask, client: FlaskClient, assistant: FlaskClient, physio: FlaskClient
 ) -> None:
     stranger, _ = other_squad(app)
-    with app.extensions["database"].writing() as session:
+    with app.extensions["database"].writing() as db:
         about = {"athlete": 1, "reason": "=1+1"}
-        note_of(session, dt.datetime(2026, 11, 23), "cleared", about, user_id=user_id(app, "amari"), squad_id=1)
-        note_of(session, dt.datetime(2026, 11, 23), "cleared", {"by": "elsewhere"}, user_id=stranger)
+        note_of(db, dt.datetime(2026, 11, 23), "cleared", about, user_id=user_id(app, "amari"), squad_id=1)
+        note_of(db, dt.datetime(2026, 11, 23), "cleared", {"by": "elsewhere"}, user_id=stranger)
     page = client.get("/audit/").text
     assert "a stop cleared" in page and "elsewhere" not in page
     told = client.get("/audit/audit.csv")

@@ -1,4 +1,4 @@
-"""Slots, templates, quick edits, schools on the floor and in review, week check, versions, milestones for everybody."""
+"""Exercises, templates, quick edits, progressions on the floor and in review, week check, versions, milestones for everybody."""
 
 import io
 import json
@@ -6,81 +6,71 @@ import json
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import delete, select
+from sqlalchemy import select
 
 from backsquat.library.shelf import movements
 from backsquat.library.templates import shipped
 from backsquat.pages.block.forms import lines_of
-from backsquat.storage.models import (
-    Block,
-    BlockSlot,
-    Cell,
-    DecisionRow,
-    LibraryEntry,
-    RoomRow,
-    RungMove,
-    SetEntry,
-    WeekAnswer,
-)
+from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, LibraryEntry, RoomRow, SetEntry, WeekAnswer
 from backsquat.work.library.movements import library_of
 from tests.demo_club import athlete_id, current_cells, reading
 
 FREE = "2027-01-11"
-HOLD = next(m.name for m in movements().values() if m.work.seconds and not m.gates)
+HOLD = next(m.name for m in movements().values() if m.work.seconds and not m.readiness_checks)
 
 
 def plan(
     client: FlaskClient, app: Flask, *lines: tuple[str, str, str], weeks: int = 4, monday: str = FREE, **more: str
 ) -> Block:
-    """A block of (day, what, school) lines."""
+    """A block of (day, what, progression) lines."""
     data = {"name": "Own", "first_week": monday, "weeks": str(weeks)}
-    for n, (day, what, school) in enumerate(lines):
+    for n, (day, what, progression) in enumerate(lines):
         data |= {
             f"day_{n}": day,
             f"what_{n}": what,
-            f"school_{n}": school,
+            f"progression_{n}": progression,
             f"role_{n}": "main",
             f"sets_{n}": "",
-            f"stack_{n}": "",
+            f"superset_{n}": "",
         }
     response = client.post("/block/new", data=data | more)
     assert response.status_code == 302
-    with reading(app) as session:
-        return session.scalars(select(Block).order_by(Block.id.desc())).first()  # type: ignore[return-value]
+    with reading(app) as db:
+        return db.scalars(select(Block).order_by(Block.id.desc())).first()  # type: ignore[return-value]
 
 
-def cells(app: Flask, slot_id: int, name: str = "Marit Holm") -> list[Cell]:
-    return current_cells(app, name, slot_id)
+def cells(app: Flask, exercise_id: int, name: str = "Marit Holm") -> list[Cell]:
+    return current_cells(app, name, exercise_id)
 
 
-# --- templates and slots
+# --- templates and exercises
 
 
 @pytest.mark.parametrize("code", shipped())
 def test_every_shipped_template_makes_a_block_for_the_whole_squad(app: Flask, client: FlaskClient, code: str) -> None:
     page = client.get(f"/block/new?template={code}&week={FREE}").text
     assert shipped()[code].name in page
-    with reading(app) as session:
-        lines = lines_of(shipped()[code], library_of(session, 1))
+    with reading(app) as db:
+        lines = lines_of(shipped()[code], library_of(db, 1))
     data = {"name": "T", "first_week": FREE, "weeks": str(min(shipped()[code].weeks, 11))}
     for n, line in enumerate(lines):
         data |= {
             f"day_{n}": line.day,
             f"what_{n}": line.what,
-            f"school_{n}": line.school,
+            f"progression_{n}": line.progression,
             f"role_{n}": line.role,
             f"sets_{n}": line.sets,
-            f"stack_{n}": line.stack,
+            f"superset_{n}": line.superset,
             f"given_{n}": line.given_text,
         }
     assert client.post("/block/new", data=data).status_code == 302
-    with reading(app) as session:
-        block = session.scalars(select(Block).order_by(Block.id.desc())).first()
-        assert block and len(block.slots) == len(shipped()[code].slots)
-        states = set(session.scalars(select(Cell.state).where(Cell.slot_id.in_([s.id for s in block.slots]))))
-    assert states & {"load", "rung", "work"}
-    for slot in block.slots:
-        assert client.get(f"/block/{block.id}?lift={slot.id}").status_code == 200
+    with reading(app) as db:
+        block = db.scalars(select(Block).order_by(Block.id.desc())).first()
+        assert block and len(block.exercises) == len(shipped()[code].exercises)
+        states = set(db.scalars(select(Cell.state).where(Cell.exercise_id.in_([s.id for s in block.exercises]))))
+    assert states & {"load", "level", "work"}
+    for exercise in block.exercises:
+        assert client.get(f"/block/{block.id}?lift={exercise.id}").status_code == 200
     assert client.get(f"/block/{block.id}/athletes/1").status_code == 200
 
 
@@ -92,77 +82,84 @@ def test_the_place_in_the_session_gives_the_window_and_says_so(app: Flask, clien
         ("0", "Rear-foot-elevated split squat, dumb-bells beside", "window"),
         ("0", "Back squat", "window"),
     )
-    windows = [(slot.parameters["low"], slot.parameters["high"]) for slot in block.slots]
+    windows = [(exercise.parameters["low"], exercise.parameters["high"]) for exercise in block.exercises]
     assert windows == [(8, 15), (6, 10), (8, 12)]
-    page = client.get(f"/block/{block.id}/slots").text
+    page = client.get(f"/block/{block.id}/exercises").text
     assert "placed last: more reps, slow" in page and "second in the session" in page
 
 
-def test_a_slot_is_put_in_taken_out_and_undone(app: Flask, client: FlaskClient) -> None:
+def test_a_exercise_is_put_in_taken_out_and_undone(app: Flask, client: FlaskClient) -> None:
     line = {
         "day": "2",
         "what": "Own level: Copenhagen plank",
-        "school": "window",
+        "progression": "window",
         "role": "spare",
         "sets": "",
-        "stack": "2",
+        "superset": "2",
     }
-    assert client.post("/block/3/slots", data=line | {"what": "Moon"}).status_code == 422
-    page = client.post("/block/3/slots", data=line, follow_redirects=True).text
+    assert client.post("/block/3/exercises", data=line | {"what": "Moon"}).status_code == 422
+    page = client.post("/block/3/exercises", data=line, follow_redirects=True).text
     assert "Exercise added as a draft" in page
-    with reading(app) as session:
-        slot = session.scalars(select(BlockSlot).where(BlockSlot.ladder == "groin_plank")).one()
-        assert (slot.school, slot.role, slot.stack) == ("ladder", "spare", 2)
-        states = set(session.scalars(select(Cell.state).where(Cell.slot_id == slot.id)))
-    assert states <= {"rung", "no_rung"}
-    page = client.post(f"/block/slots/{slot.id}/out", follow_redirects=True).text
+    with reading(app) as db:
+        exercise = db.scalars(select(Exercise).where(Exercise.ladder == "groin_plank")).one()
+        assert (exercise.progression, exercise.role, exercise.superset) == ("ladder", "spare", 2)
+        states = set(db.scalars(select(Cell.state).where(Cell.exercise_id == exercise.id)))
+    assert states <= {"level", "no_level"}
+    page = client.post(f"/block/exercises/{exercise.id}/out", follow_redirects=True).text
     change = page.split('action="/undo/')[1].split('"')[0].split("?")[0]
-    assert f"lift={slot.id}" not in client.get("/block/").text
+    assert f"lift={exercise.id}" not in client.get("/block/").text
     client.post(f"/undo/{change}")
-    assert f"lift={slot.id}" in client.get("/block/").text
-    # the past of the slot is empty, not planned
-    with reading(app) as session:
-        assert min(session.scalars(select(Cell.week).where(Cell.slot_id == slot.id))) == 2
+    assert f"lift={exercise.id}" in client.get("/block/").text
+    # the past of the exercise is empty, not planned
+    with reading(app) as db:
+        assert min(db.scalars(select(Cell.week).where(Cell.exercise_id == exercise.id))) == 2
 
 
-def test_the_last_slot_stays(app: Flask, client: FlaskClient) -> None:
+def test_the_last_exercise_stays(app: Flask, client: FlaskClient) -> None:
     block = plan(client, app, ("0", "Back squat", "wave"))
-    response = client.post(f"/block/slots/{block.slots[0].id}/out")
+    response = client.post(f"/block/exercises/{block.exercises[0].id}/out")
     assert response.status_code == 422 and "one exercise at least" in response.text
 
 
-def test_another_school_shows_the_difference_and_changes_nothing_before_it_is_taken(
+def test_another_progression_shows_the_difference_and_changes_nothing_before_it_is_taken(
     app: Flask, client: FlaskClient
 ) -> None:
     block = plan(client, app, ("0", "Back squat", "wave"))
-    slot = block.slots[0].id
-    before = [cell.id for cell in cells(app, slot)]
-    bad = client.post(f"/block/slots/{slot}", data={"school": "fixed", "reps": "99", "sets": "x", "tempo": "fast"})
+    exercise = block.exercises[0].id
+    before = [cell.id for cell in cells(app, exercise)]
+    bad = client.post(
+        f"/block/exercises/{exercise}", data={"progression": "fixed", "reps": "99", "sets": "x", "tempo": "fast"}
+    )
     assert bad.status_code == 422
     for words in ("from 1 to 15", "Write a whole number", "Four numbers", 'value="99"', 'value="fast"'):
         assert words in bad.text or words == "from 1 to 15"
-    page = client.post(f"/block/slots/{slot}", data={"school": "fixed", "reps": "5"}, follow_redirects=True).text
+    page = client.post(
+        f"/block/exercises/{exercise}", data={"progression": "fixed", "reps": "5"}, follow_redirects=True
+    ).text
     assert "numbers would change" in page
-    assert [cell.id for cell in cells(app, slot)] == before
-    client.post(f"/block/{block.id}/replan", data={"slot": slot, "from_week": "2"})
-    after = cells(app, slot)
+    assert [cell.id for cell in cells(app, exercise)] == before
+    client.post(f"/block/{block.id}/replan", data={"exercise": exercise, "from_week": "2"})
+    after = cells(app, exercise)
     assert [cell.id for cell in after[:2]] == before[:2] and after[2].id != before[2] and after[2].reps == 5
 
 
 def test_templates_travel_as_json_and_a_bad_file_is_explained(app: Flask, client: FlaskClient) -> None:
     client.post("/block/3/template", data={"name": "Ours", "words": "in autumn"})
-    with reading(app) as session:
-        code = session.scalars(select(LibraryEntry.code).where(LibraryEntry.kind == "template")).one()
+    with reading(app) as db:
+        code = db.scalars(select(LibraryEntry.code).where(LibraryEntry.kind == "template")).one()
     answer = client.get(f"/block/templates/{code}.json")
     entry = json.loads(answer.text)
-    assert answer.headers["Content-Disposition"].startswith("attachment") and len(entry["slots"]) == 12
+    assert answer.headers["Content-Disposition"].startswith("attachment") and len(entry["exercises"]) == 12
     for text, words in (
         ("{", "cannot be used"),
         ("[]", "cannot be used"),
         (json.dumps(entry | {"weeks": 0}), "weeks"),
-        (json.dumps(entry | {"slots": [{"day": 9, "movement": "back_squat"}]}), "slots.0.day"),
-        (json.dumps(entry | {"slots": [{"day": 0, "movement": "moon_squat"}]}), "not in this squad"),
-        (json.dumps(entry | {"slots": [{"day": 0, "movement": "back_squat", "parameters": {"sets": 99}}]}), "slots.0"),
+        (json.dumps(entry | {"exercises": [{"day": 9, "movement": "back_squat"}]}), "exercises.0.day"),
+        (json.dumps(entry | {"exercises": [{"day": 0, "movement": "moon_squat"}]}), "not in this squad"),
+        (
+            json.dumps(entry | {"exercises": [{"day": 0, "movement": "back_squat", "parameters": {"sets": 99}}]}),
+            "exercises.0",
+        ),
         ("x" * 70_000, "at most 64 kB"),
         ("", "at most 64 kB"),
     ):
@@ -239,16 +236,16 @@ def test_nobody_stopped_or_limited_gets_a_load_by_quick_edit(app: Flask, client:
     assert cells(app, 5, "Beatriz Solheim")[4].id == stopped.id
 
 
-# --- schools on the floor
+# --- progressions on the floor
 
 
-def today_block(client: FlaskClient, app: Flask, what: str, school: str, **given: object) -> BlockSlot:
-    """A slot of today's session in the running block, published."""
-    line = {"day": "0", "what": what, "school": school, "role": "second", "sets": "3", "stack": ""}
-    assert client.post("/block/3/slots", data=line).status_code == 302
+def today_block(client: FlaskClient, app: Flask, what: str, progression: str, **given: object) -> Exercise:
+    """An exercise of today's session in the running block, published."""
+    line = {"day": "0", "what": what, "progression": progression, "role": "second", "sets": "3", "superset": ""}
+    assert client.post("/block/3/exercises", data=line).status_code == 302
     client.post("/block/3/publish")
-    with reading(app) as session:
-        return session.scalars(select(BlockSlot).order_by(BlockSlot.id.desc())).first()  # type: ignore[return-value]
+    with reading(app) as db:
+        return db.scalars(select(Exercise).order_by(Exercise.id.desc())).first()  # type: ignore[return-value]
 
 
 def do_sets(client: FlaskClient, cell: Cell, load: str, reps: str, lefts: list[int], **more: str) -> None:
@@ -266,36 +263,38 @@ def do_sets(client: FlaskClient, cell: Cell, load: str, reps: str, lefts: list[i
 
 
 def newest_decision(app: Flask, cell: Cell) -> DecisionRow:
-    with reading(app) as session:
-        return session.scalars(
+    with reading(app) as db:
+        return db.scalars(
             select(DecisionRow).where(DecisionRow.cell_id == cell.id).order_by(DecisionRow.id.desc())
         ).first()  # type: ignore[return-value]
 
 
 def test_a_rep_window_on_the_floor_adds_a_rep_and_the_sheet_follows(app: Flask, client: FlaskClient) -> None:
-    slot = today_block(client, app, "Front squat", "window")
-    cell = cells(app, slot.id)[0]
+    exercise = today_block(client, app, "Front squat", "window")
+    cell = cells(app, exercise.id)[0]
     assert cell.state == "load" and cell.by_ratio and cell.week == 2
-    assert {c.week for c in cells(app, slot.id) if c.kind == "easy"} == {3, 7}, "with the squats, not by its own count"
-    assert "never tested" in client.get(f"/block/3?lift={slot.id}&cell={cell.id}").text
+    assert {c.week for c in cells(app, exercise.id) if c.kind == "deload"} == {3, 7}, (
+        "with the squats, not by its own count"
+    )
+    assert "never tested" in client.get(f"/block/3?lift={exercise.id}&cell={cell.id}").text
     do_sets(client, cell, f"{cell.load_amount}", str(cell.reps), [3, 3, 2])
     decision = newest_decision(app, cell)
     assert (decision.code, decision.reason) == ("up", "window_reps")
     client.post(f"/review/decisions/{decision.id}")
-    following = [c for c in cells(app, slot.id) if c.kind == "work"][1]
+    following = [c for c in cells(app, exercise.id) if c.kind == "work"][1]
     assert (following.reps, following.load_kg) == (cell.reps + 1, cell.load_kg)
-    assert {c.week for c in cells(app, slot.id) if c.kind == "easy"} == {3, 7}
+    assert {c.week for c in cells(app, exercise.id) if c.kind == "deload"} == {3, 7}
     late = client.post(f"/review/decisions/{decision.id}")
     assert late.status_code == 409, "answered once"
 
 
 def test_an_earned_week_asks_its_three_questions(app: Flask, client: FlaskClient) -> None:
-    slot = today_block(client, app, "Front squat", "earned")
-    cell = cells(app, slot.id)[0]
+    exercise = today_block(client, app, "Front squat", "earned")
+    cell = cells(app, exercise.id)[0]
     do_sets(client, cell, f"{cell.load_amount}", "6", [3, 3, 3])
     assert newest_decision(app, cell).reason == "earned_ask"
     marit = athlete_id(app, "Marit Holm")
-    floor = client.get(f"/floor/?lift={slot.id}&athlete={marit}").text
+    floor = client.get(f"/floor/?lift={exercise.id}&athlete={marit}").text
     assert "Sound?" in floor and "Too easy?" in floor
     assert "Sound?" in client.get("/review/").text
     client.post(
@@ -304,16 +303,16 @@ def test_an_earned_week_asks_its_three_questions(app: Flask, client: FlaskClient
     decision = newest_decision(app, cell)
     assert (decision.code, decision.reason) == ("up", "earned_up")
     client.post(f"/review/decisions/{decision.id}")
-    assert (cells(app, slot.id)[1].load_kg or 0) > (cell.load_kg or 0)
-    with reading(app) as session:
-        assert session.scalars(select(WeekAnswer)).one().by_id == 1
+    assert (cells(app, exercise.id)[1].load_kg or 0) > (cell.load_kg or 0)
+    with reading(app) as db:
+        assert db.scalars(select(WeekAnswer)).one().by_id == 1
 
 
 def test_the_first_set_steers_the_later_ones_on_the_floor(app: Flask, client: FlaskClient) -> None:
-    slot = today_block(client, app, "Romanian deadlift", "effort")
-    cell = cells(app, slot.id)[0]
+    exercise = today_block(client, app, "Romanian deadlift", "effort")
+    cell = cells(app, exercise.id)[0]
     marit = athlete_id(app, "Marit Holm")
-    page = f"/floor/?lift={slot.id}&athlete={marit}"
+    page = f"/floor/?lift={exercise.id}&athlete={marit}"
     do_sets(client, cell, f"{cell.load_amount}", str(cell.reps), [0])
     low = client.get(page).text
     assert "−6 % after the first set" in low
@@ -322,34 +321,37 @@ def test_the_first_set_steers_the_later_ones_on_the_floor(app: Flask, client: Fl
 
 
 def test_work_without_a_load_is_logged_and_its_reps_grow(app: Flask, client: FlaskClient) -> None:
-    slot = today_block(client, app, "Ball curl, two legs", "window")
-    cell = cells(app, slot.id)[0]
+    exercise = today_block(client, app, "Ball curl, two legs", "window")
+    cell = cells(app, exercise.id)[0]
     assert cell.state == "work" and cell.load_kg is None
-    assert f"3 × {cell.reps}" in client.get(f"/block/3?lift={slot.id}").text
+    assert f"3 × {cell.reps}" in client.get(f"/block/3?lift={exercise.id}").text
     do_sets(client, cell, "0", str(cell.reps), [3, 3, 3])
     decision = newest_decision(app, cell)
     assert decision.reason == "window_reps"
     client.post(f"/review/decisions/{decision.id}")
-    assert cells(app, slot.id)[1].reps in (cell.reps, cell.reps + 1) and cells(app, slot.id)[2].reps == cell.reps + 1
+    assert (
+        cells(app, exercise.id)[1].reps in (cell.reps, cell.reps + 1)
+        and cells(app, exercise.id)[2].reps == cell.reps + 1
+    )
 
 
 def test_a_hold_is_logged_in_seconds_and_grows(app: Flask, client: FlaskClient) -> None:
-    slot = today_block(client, app, HOLD, "holds")
-    cell = cells(app, slot.id)[0]
+    exercise = today_block(client, app, HOLD, "holds")
+    cell = cells(app, exercise.id)[0]
     assert (cell.state, cell.hold_s) == ("work", 15)
     do_sets(client, cell, "0", "1", [2, 2, 2], hold_s="15")
     decision = newest_decision(app, cell)
     assert decision.reason == "hold_longer"
     client.post(f"/review/decisions/{decision.id}")
-    assert [c.hold_s for c in cells(app, slot.id)][:3] == [15, 20, 25]
+    assert [c.hold_s for c in cells(app, exercise.id)][:3] == [15, 20, 25]
 
 
 def test_help_of_a_band_is_less_than_nothing(app: Flask, client: FlaskClient) -> None:
-    slot = today_block(client, app, movements()["nordic_band"].name, "window")
-    cell = cells(app, slot.id)[0]
+    exercise = today_block(client, app, movements()["nordic_band"].name, "window")
+    cell = cells(app, exercise.id)[0]
     do_sets(client, cell, "-15", "8", [2])
-    with reading(app) as session:
-        entry = session.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).one()
+    with reading(app) as db:
+        entry = db.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).one()
         assert entry.load_kg == -15
     bad = {"client_id": "b", "load": "-500", "reps": "8", "pain": "0", "pain_character": "dull"}
     assert client.post(f"/floor/cells/{cell.id}/sets", data=bad).status_code == 422
@@ -371,7 +373,7 @@ def test_a_limit_puts_something_like_it_in_place_with_the_reason(app: Flask, cli
     }
     client.post(f"/health-list/{athlete_id(app, 'Ines Okafor')}/limits", data=data)
     cell = cells(app, 5, "Ines Okafor")[4]
-    assert cell.state == "rung" and cell.movement not in ("", "back_squat") and cell.stands_in == "limit"
+    assert cell.state == "level" and cell.movement not in ("", "back_squat") and cell.stands_in == "limit"
     sheet = client.get("/block/?lift=5").text
     assert "stands in" in sheet.split("Ines Okafor</a>")[1].split("</tr>")[0]
     assert "instead of back squat: a limit" in client.get(f"/block/?lift=5&cell={cell.id}").text
@@ -389,28 +391,9 @@ def test_publish_counts_what_differs_and_says_nothing_when_nothing_does(app: Fla
 
 def test_what_the_room_lacks_is_said_while_planning(client: FlaskClient, app: Flask) -> None:
     assert "in this room: something like it stands in" not in client.get("/block/new?template=strength").text
-    with app.extensions["database"].writing() as session:
-        room = session.scalars(select(RoomRow).order_by(RoomRow.id)).first()
+    with app.extensions["database"].writing() as db:
+        room = db.scalars(select(RoomRow).order_by(RoomRow.id)).first()
         assert room is not None
         room.equipment = [code for code in room.equipment if code != "ball"]
     page = client.get("/block/new?template=strength").text
     assert "no large ball in this room: something like it stands in" in page
-
-
-def test_who_stands_lower_has_the_own_rung_in_the_slot_with_the_reason(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        session.execute(delete(RungMove).where(RungMove.athlete_id == athlete_id(app, "Noor Visser")))
-    page = client.get("/block/3?lift=6").text
-
-    def row(name: str) -> str:
-        return page.split(f">{name}</a>")[1].split("</tr>")[0]
-
-    assert "own level 4, this is 8" in row("Fenna Moreau") and "rear foot on a low step" in row("Fenna Moreau")
-    assert "not placed: gentlest level" in row("Noor Visser")
-    assert "Noor Visser not placed on the ladder" in page.split('class="wayside"')[1]
-    assert 'class="load"' in row("Marit Holm") and "own level" not in row("Marit Holm")
-    with app.extensions["database"].writing() as session:
-        session.execute(delete(RungMove))
-    chips = client.get("/block/3?lift=6").text.split('class="wayside"')[1].split("</div>")[0]
-    assert "Noor Visser" not in chips and chips.count("not placed on the ladder") == 1  # one for all of them
-    assert 'href="/screen/"' in chips

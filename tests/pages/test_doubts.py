@@ -23,12 +23,12 @@ def test_a_test_far_from_what_bodies_of_that_mass_do_is_asked_about(app: Flask, 
     asked = client.post(f"/athletes/{marit}/test", data=TEST | {"client_id": "big"})
     assert asked.status_code == 422 and "400 × 5 would be 5.9 × body mass. Is that right?" in asked.text
     assert 'name="load" value="400"' in asked.text, "nothing typed is lost"
-    with reading(app) as session:
-        assert not session.scalars(select(SetEntry).where(SetEntry.client_id == "big")).all()
+    with reading(app) as db:
+        assert not db.scalars(select(SetEntry).where(SetEntry.client_id == "big")).all()
     kept = client.post(f"/athletes/{marit}/test", data=TEST | {"client_id": "big", "confirm": "doubt_mass"})
     assert kept.status_code == 302
-    with reading(app) as session:
-        entry = session.scalars(select(SetEntry).where(SetEntry.client_id == "big")).one()
+    with reading(app) as db:
+        entry = db.scalars(select(SetEntry).where(SetEntry.client_id == "big")).one()
         assert entry.flags == ["doubted"] and entry.estimate_kg
 
 

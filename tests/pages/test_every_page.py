@@ -46,7 +46,7 @@ PAGES = [
     "/movements/back_squat",
     "/movements/hack_squat?athlete=17",
     "/movements/choose",
-    "/movements/choose?athlete=17&family=curl&goal=hips&school=upright",
+    "/movements/choose?athlete=17&family=curl&goal=hips&progression=upright",
     "/movements/new",
     "/movements/new?copy=goblet_squat",
     "/movements/goblet_squat/edit",
@@ -60,11 +60,11 @@ PAGES = [
     "/health-list/",
     "/health-list/13",
     "/health-list/10",
-    "/block/3/slots",
-    "/block/slots/5",
-    "/block/slots/6?school=earned",
+    "/block/3/exercises",
+    "/block/exercises/5",
+    "/block/exercises/6?progression=earned",
     "/block/3/compare",
-    "/block/3/compare?school=wave&school=moon&try=effort",
+    "/block/3/compare?progression=wave&progression=moon&try=effort",
     "/block/3/check",
     "/block/3/check?of=done",
     "/block/3/versions",
@@ -75,7 +75,7 @@ PAGES = [
     "/milestones/",
     "/room/?room=2",
     "/room/?room=further",
-    "/block/slots/7?school=fixed&athlete=5",
+    "/block/exercises/7?progression=fixed&athlete=5",
     "/block/3?lift=7",
 ]
 WEEKS = ["", "2026-07-06", "2026-11-30", "2027-03-01", "nonsense"]
@@ -127,7 +127,7 @@ def test_pages_keep_the_content_policy_and_the_machine(client: FlaskClient, path
         "/block/?lift=999999&cell=999999",
         "/block/?cell=x",
         "/movements/?q=<script>&family=x&sides=9&athlete=17",
-        "/movements/choose?athlete=1&family=legs&goal=x&school=y",
+        "/movements/choose?athlete=1&family=legs&goal=x&progression=y",
         "/screen/athlete/17?day=never",
         "/screen/athlete/17?day=2099-01-01",
         "/screen/own?edit=nothing",
@@ -193,7 +193,7 @@ def counted(app: Flask, run: Callable[[], object]) -> int:
         "/block/",
         "/block/3/athletes/1",
         "/block/3/check",
-        "/block/3/slots",
+        "/block/3/exercises",
         "/block/3/versions",
         "/milestones/",
         "/floor/",
@@ -207,17 +207,17 @@ def counted(app: Flask, run: Callable[[], object]) -> int:
 )
 def test_the_number_of_queries_does_not_grow_with_the_squad(app: Flask, client: FlaskClient, path: str) -> None:
     before = counted(app, lambda: client.get(path))
-    with app.extensions["database"].writing() as session:
-        session.connection().exec_driver_sql("UPDATE athletes SET active = 0 WHERE id % 2")
+    with app.extensions["database"].writing() as db:
+        db.connection().exec_driver_sql("UPDATE athletes SET active = 0 WHERE id % 2")
     assert counted(app, lambda: client.get(path)) >= before - 2  # half the squad, as many queries
     assert before <= 56
 
 
 def test_names_are_escaped_everywhere(app: Flask, client: FlaskClient) -> None:
     evil = "<img src=x onerror=alert(1)> & 'co'"
-    with app.extensions["database"].writing() as session:
-        session.connection().exec_driver_sql("UPDATE athletes SET name = ? WHERE id = 1", (evil,))
-        session.connection().exec_driver_sql("UPDATE blocks SET name = ?", (evil[:40],))
+    with app.extensions["database"].writing() as db:
+        db.connection().exec_driver_sql("UPDATE athletes SET name = ? WHERE id = 1", (evil,))
+        db.connection().exec_driver_sql("UPDATE blocks SET name = ?", (evil[:40],))
     me = athlete_id(app, evil)
     own = (
         "/screen/",
@@ -238,7 +238,7 @@ BIG = "9" * 25  # more digits than any row has
     [
         (f"/room/?room={BIG}", None), ("/block/3/check/ease", {"athlete": BIG}), (f"/room/assignments/{BIG}/end", {}),
         (f"/floor/athletes/{BIG}/check-in", {"sleep": "1", "soreness": "1", "stress": "1", "back": "0"}),
-        (f"/room/{BIG}/away", {}), (f"/block/slots/5/athletes/{BIG}/back", {}), (f"/block/{BIG}", None),
+        (f"/room/{BIG}/away", {}), (f"/block/exercises/5/athletes/{BIG}/back", {}), (f"/block/{BIG}", None),
         ("/room/stations", {"room": BIG, "station": "Rack 1"}), (f"/athletes/{BIG}", None),
     ],
 )  # fmt: skip

@@ -5,20 +5,20 @@ from typing import Any
 
 from flask import Flask
 from flask.testing import FlaskClient
-from sqlalchemy import select
+from sqlalchemy import delete, select
 
 from backsquat.core.progression.cell import LIFTED, StandIn, State
-from backsquat.storage.models import Block, Cell
+from backsquat.storage.models import Block, Cell, LevelMove
 from backsquat.work.plan.filled import Filled, filled_of
-from tests.demo_club import reading
+from tests.demo_club import athlete_id, reading
 from tests.pages.test_block import make
 
 
 def draft(app: Flask, client: FlaskClient, *lifts: str) -> tuple[Block, str]:
     facts = {}
     for n, what in enumerate(lifts):
-        facts |= {f"day_{n}": "0", f"what_{n}": what, f"school_{n}": "wave", f"role_{n}": "main", f"sets_{n}": "3"}
-        facts |= {f"stack_{n}": ""}
+        facts |= {f"day_{n}": "0", f"what_{n}": what, f"progression_{n}": "wave", f"role_{n}": "main", f"sets_{n}": "3"}
+        facts |= {f"superset_{n}": ""}
     block = make(client, app, **facts)
     return block, client.get(f"/block/{block.id}").text
 
@@ -31,14 +31,16 @@ def said(page: str) -> tuple[int, int]:
 
 def test_the_sheet_of_a_draft_counts_who_has_work_in_each_exercise(app: Flask, client: FlaskClient) -> None:
     block, page = draft(app, client, "Back squat", "Lying knee curl")
-    with reading(app) as session:
-        found = filled_of(session, session.get_one(Block, block.id))
-        slots = [one.slot.id for one in found]
-        cells = session.scalars(select(Cell).where(Cell.slot_id.in_(slots), Cell.current))
-        lifted = {(one.slot_id, one.athlete_id) for one in cells if one.state in LIFTED}
+    with reading(app) as db:
+        found = filled_of(db, db.get_one(Block, block.id))
+        exercises = [one.exercise.id for one in found]
+        cells = db.scalars(select(Cell).where(Cell.exercise_id.in_(exercises), Cell.current))
+        lifted = {(one.exercise_id, one.athlete_id) for one in cells if one.state in LIFTED}
     assert said(page) == (sum(one.ready for one in found), len(found))
     for one in found:
-        assert one.own + sum(one.instead.values()) == len([1 for slot_id, _ in lifted if slot_id == one.slot.id])
+        assert one.own + sum(one.instead.values()) == len(
+            [1 for exercise_id, _ in lifted if exercise_id == one.exercise.id]
+        )
         assert one.everybody == 20
     squat = found[0]
     assert squat.own and squat.nothing[State.NEEDS_TEST] and not squat.ready
@@ -55,8 +57,27 @@ def test_once_published_and_to_an_assistant_it_says_nothing(
 
 
 def test_a_stop_and_the_coachs_word_are_agreed_and_everything_else_is_not() -> None:
-    slot: Any = None
+    exercise: Any = None
     for state in set(State) - set(LIFTED):
-        assert Filled(slot, 3, {}, {state: 1}).ready == (state in (State.LOCKED, State.LEFT_OUT)), state
-    assert Filled(slot, 0, {("goblet_squat", StandIn.ROOM): 4}, {}).ready
-    assert not Filled(slot, 0, {}, {}).ready, "nobody at all"
+        assert Filled(exercise, 3, {}, {state: 1}).ready == (state in (State.LOCKED, State.LEFT_OUT)), state
+    assert Filled(exercise, 0, {("goblet_squat", StandIn.ROOM): 4}, {}).ready
+    assert not Filled(exercise, 0, {}, {}).ready, "nobody at all"
+
+
+def test_who_stands_lower_has_the_own_level_in_the_exercise_with_the_reason(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as db:
+        db.execute(delete(LevelMove).where(LevelMove.athlete_id == athlete_id(app, "Noor Visser")))
+    page = client.get("/block/3?lift=6").text
+
+    def row(name: str) -> str:
+        return page.split(f">{name}</a>")[1].split("</tr>")[0]
+
+    assert "own level 4, this is 8" in row("Fenna Moreau") and "rear foot on a low step" in row("Fenna Moreau")
+    assert "not placed: gentlest level" in row("Noor Visser")
+    assert "Noor Visser not placed on the ladder" in page.split('class="wayside"')[1]
+    assert 'class="load"' in row("Marit Holm") and "own level" not in row("Marit Holm")
+    with app.extensions["database"].writing() as db:
+        db.execute(delete(LevelMove))
+    chips = client.get("/block/3?lift=6").text.split('class="wayside"')[1].split("</div>")[0]
+    assert "Noor Visser" not in chips and chips.count("not placed on the ladder") == 1  # one for all of them
+    assert 'href="/screen/"' in chips

@@ -45,12 +45,12 @@ def test_the_first_squad_is_made_by_the_printed_code_and_only_once(empty: Flask)
     assert client.get("/").status_code == 302 and client.get("/sign-in").headers["Location"].endswith("/first")
     for wrong in ({"code": "AAAA-AAAA"}, {"password": "short"}, {"club": ""}, {"first_on": "soon"}, {"weeks": "900"}):
         assert client.post("/first", data=FORM | wrong).status_code == 422, wrong
-        with reading(empty) as session:
-            assert not session.scalars(select(Squad)).all()
+        with reading(empty) as db:
+            assert not db.scalars(select(Squad)).all()
     assert client.post("/first", data=FORM).status_code == 302
-    with reading(empty) as session:
-        assert session.scalars(select(Season.first_week)).one().isoformat() == "2026-07-06"  # the Monday of that week
-        assert session.scalars(select(User.sign_in)).all() == ["ada"]
+    with reading(empty) as db:
+        assert db.scalars(select(Season.first_week)).one().isoformat() == "2026-07-06"  # the Monday of that week
+        assert db.scalars(select(User.sign_in)).all() == ["ada"]
     page = client.get("/").text
     assert "you are signed in" in page and "First steps" in page
     assert client.get("/first").status_code == 404 and client.post("/first", data=FORM).status_code == 404
@@ -90,14 +90,14 @@ def test_the_squad_page_shows_the_way_until_something_is_published(empty: Flask,
     facts = {"name": "Una Vale", "born_on": "2000-02-01", "newcomer": ""}
     coach.post("/athletes/new", data=facts)
     assert way(coach) == (2, "Screen the athletes")
-    coach.post("/ladders/1/override", data={"gate": "barbell", "reason": "seen lifting soundly elsewhere"})
+    coach.post("/ladders/1/override", data={"readiness_check": "barbell", "reason": "seen lifting soundly elsewhere"})
     assert way(coach) == (3, "Test the lifts")
     test = {"movement": "back_squat", "load": "100", "reps": "5", "reserve_reps": "2", "done_on": "2026-11-23"}
     coach.post("/athletes/1/test", data=test | {"client_id": "t-1", "pain": "0", "pain_character": "dull"})
     assert way(coach) == (4, "Plan the first block")
     block = {
         "name": "First", "first_week": "2026-11-30", "weeks": "4", "day_0": "0", "what_0": "Back squat",
-        "school_0": "wave", "role_0": "main", "sets_0": "3", "stack_0": "",
+        "progression_0": "wave", "role_0": "main", "sets_0": "3", "superset_0": "",
     }  # fmt: skip
     coach.post("/block/new", data=block)
     assert way(coach) == (5, "Publish it")

@@ -28,8 +28,8 @@ def log(client: FlaskClient, app: Flask, name: str = "Marit Holm", number: int =
 
 
 def decision_of(app: Flask, name: str) -> DecisionRow:
-    with reading(app) as session:
-        rows = session.scalars(
+    with reading(app) as db:
+        rows = db.scalars(
             select(DecisionRow).where(DecisionRow.athlete_id == athlete_id(app, name)).order_by(DecisionRow.id.desc())
         )
         return rows.first()  # type: ignore[return-value]
@@ -124,8 +124,8 @@ def test_a_missed_top_week_takes_the_coming_weeks_down_and_live(app: Flask, clie
         assert new.load_kg is not None and old.load_kg is not None
         assert new.load_kg <= old.load_kg and new.origin == "decision" and new.live
         assert any(step["code"] == "after_session" for step in new.working)
-    with reading(app) as session:
-        version = session.scalars(
+    with reading(app) as db:
+        version = db.scalars(
             select(PlanVersion).where(PlanVersion.block_id == 3).order_by(PlanVersion.id.desc())
         ).first()
         assert version and version.why == "decision: down" and version.by_id == 1
@@ -139,15 +139,15 @@ def test_overriding_needs_a_reason_and_both_are_kept(app: Flask, client: FlaskCl
     assert bare.status_code == 422 and "Say why" in bare.text
     assert client.post(f"/review/decisions/{decision.id}", data={"code": "sideways", "reason": "x"}).status_code == 422
     client.post(f"/review/decisions/{decision.id}", data={"code": "down", "reason": "slept badly"})
-    with reading(app) as session:
-        answer = session.scalars(select(Answer).where(Answer.decision_id == decision.id)).one()
+    with reading(app) as db:
+        answer = db.scalars(select(Answer).where(Answer.decision_id == decision.id)).one()
         assert (answer.accepted, answer.code, answer.reason) == (False, "down", "slept badly")
-        assert session.get_one(DecisionRow, decision.id).code == "up"
+        assert db.get_one(DecisionRow, decision.id).code == "up"
     assert "slept badly" in client.get("/review/").text
     assert current_cells(app, "Marit Holm", 5)[4].origin == "decision"
 
 
-def test_plan_anew_keeps_what_was_decided_and_says_why_each_number_would_move(app: Flask, client: FlaskClient) -> None:
+def test_plan_again_keeps_what_was_decided_and_says_why_each_number_would_move(app: Flask, client: FlaskClient) -> None:
     """Down after a session stays down a week later, whatever today's records would give, until the coach ticks it."""
     for number in (1, 2, 3):
         log(client, app, number=number)
@@ -162,14 +162,14 @@ def test_plan_anew_keeps_what_was_decided_and_says_why_each_number_would_move(ap
     client.post("/block/3/replan")
     kept = current_cells(app, "Marit Holm", 5)
     assert [cell.id for cell in kept] == [cell.id for cell in down]
-    page = client.get("/block/3/replan?slot=5").text
+    page = client.get("/block/3/replan?exercise=5").text
     row = page.split(f'value="5-{marit}-decided"')[1].split("</tr>")[0]
     assert "checked" not in row.split("Marit Holm")[0] and "decided, kept" in row and "e1RM" in row
     others = [part for part in page.split('name="row" value="')[1:] if "-decided" not in part.split('"')[0]]
     assert all("checked" in part.split(">")[0] for part in others)
-    client.post("/block/3/replan", data={"chosen": "1", "slot": "5"})
+    client.post("/block/3/replan", data={"chosen": "1", "exercise": "5"})
     assert [cell.id for cell in current_cells(app, "Marit Holm", 5)] == [cell.id for cell in down], "nothing ticked"
-    client.post("/block/3/replan", data={"chosen": "1", "slot": "5", "row": f"5-{marit}-decided"})
+    client.post("/block/3/replan", data={"chosen": "1", "exercise": "5", "row": f"5-{marit}-decided"})
     after = current_cells(app, "Marit Holm", 5)
     assert after[4].origin == "plan" and (after[4].load_kg or 0) > (down[4].load_kg or 0)
 
@@ -208,7 +208,7 @@ def test_correcting_and_taking_back_only_add_rows(app: Flask, client: FlaskClien
     assert entries(app, cell.id)[-1].set_number == 1
 
 
-def test_correcting_after_the_decision_proposes_anew(app: Flask, client: FlaskClient) -> None:
+def test_correcting_after_the_decision_proposes_again(app: Flask, client: FlaskClient) -> None:
     for number in (1, 2, 3):
         log(client, app, number=number)
     first = decision_of(app, "Marit Holm")
@@ -219,8 +219,8 @@ def test_correcting_after_the_decision_proposes_anew(app: Flask, client: FlaskCl
     )
     second = decision_of(app, "Marit Holm")
     assert second.id != first.id and second.code == "down"
-    with reading(app) as session:
-        assert session.get_one(DecisionRow, first.id).settled
+    with reading(app) as db:
+        assert db.get_one(DecisionRow, first.id).settled
 
 
 def test_ending_early_counts_the_missing_sets(app: Flask, client: FlaskClient) -> None:
@@ -238,8 +238,8 @@ def test_stopping_pain_locks_says_whom_to_see_and_is_not_overridden(app: Flask, 
     assert "physiotherapist or doctor" in page and "emergency services" in page
     assert log(client, app, number=2).status_code == 302, "what was lifted all the same is not lost"
     assert entries(app, live_cell(app, "Marit Holm", 2).id)[-1].flags == ["stopped"]
-    with reading(app) as session:
-        stop = session.scalars(select(Stop).where(Stop.athlete_id == marit)).one()
+    with reading(app) as db:
+        stop = db.scalars(select(Stop).where(Stop.athlete_id == marit)).one()
         assert {"back_squat", "front_squat", "romanian_deadlift", "deadlift"} <= set(stop.locked)
         assert "ball_curl" not in stop.locked
     decision = decision_of(app, "Marit Holm")
@@ -249,7 +249,7 @@ def test_stopping_pain_locks_says_whom_to_see_and_is_not_overridden(app: Flask, 
     for path in ("/", "/block/", "/block/?lift=7", "/review/"):
         assert "Marit Holm" in client.get(path).text
     assert "Marit Holm stopped" in client.get("/block/?lift=7").text
-    # no path gives a locked movement a load: planning anew, a new block, the floor of the other lift
+    # no path gives a locked movement a load: planning again, a new block, the floor of the other lift
     client.post("/block/3/replan")
     assert {c.state for c in current_cells(app, "Marit Holm", 7)[3:]} == {"locked"}
     assert "stopped: not this until it is cleared" in client.get("/floor/?lift=7").text
@@ -262,7 +262,7 @@ def test_dull_pain_eases_the_next_load_without_a_stop(app: Flask, client: FlaskC
     assert (decision.code, decision.reason) == ("down", "pain_watch")
 
 
-def test_the_gated_and_untested_are_named_but_have_nothing_to_lift(client: FlaskClient) -> None:
+def test_the_not_ready_and_untested_are_named_but_have_nothing_to_lift(client: FlaskClient) -> None:
     page = client.get("/floor/").text
     kept = page.split("Not today</h2>")[1]
     for words in (
@@ -277,50 +277,50 @@ def test_the_gated_and_untested_are_named_but_have_nothing_to_lift(client: Flask
 
 
 def test_every_entry_ever_written_is_still_there(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        before = {e.id: (e.load_kg, e.reps, e.done_on) for e in session.scalars(select(SetEntry))}
+    with reading(app) as db:
+        before = {e.id: (e.load_kg, e.reps, e.done_on) for e in db.scalars(select(SetEntry))}
     log(client, app)
     log(client, app, "Petra Skov", reps="1", reserve_reps="0")
     client.post("/rules", data={"name": "formula", "value": "brzycki"})
-    with reading(app) as session:
-        after = {e.id: (e.load_kg, e.reps, e.done_on) for e in session.scalars(select(SetEntry))}
+    with reading(app) as db:
+        after = {e.id: (e.load_kg, e.reps, e.done_on) for e in db.scalars(select(SetEntry))}
     assert before.items() <= after.items()
     assert len(after) == len(before) + 2
 
 
 def test_a_newer_exposure_overtakes_an_open_decision(app: Flask, client: FlaskClient) -> None:
     """Tove's deadlift of last week was never answered; today's squat leaves it, Wednesday's deadlift does not exist yet."""
-    with reading(app) as session:
-        open_one = session.scalars(
+    with reading(app) as db:
+        open_one = db.scalars(
             select(DecisionRow).where(DecisionRow.settled.is_(False), DecisionRow.athlete_id == 3)
         ).one()
     for number in (1, 2, 3):
         log(client, app, "Tove Lindqvist", number)
-    with reading(app) as session:
-        assert not session.get_one(DecisionRow, open_one.id).settled  # another lift
+    with reading(app) as db:
+        assert not db.get_one(DecisionRow, open_one.id).settled  # another lift
     first = decision_of(app, "Tove Lindqvist")
     entry = entries(app, live_cell(app, "Tove Lindqvist", 2).id)[-1]
     client.post(f"/floor/sets/{entry.id}/take-back")
-    with reading(app) as session:
-        assert session.get_one(DecisionRow, first.id).settled
+    with reading(app) as db:
+        assert db.get_one(DecisionRow, first.id).settled
 
 
 def test_an_answer_given_late_leaves_past_weeks_alone(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        row = session.scalars(
+    with app.extensions["database"].writing() as db:
+        row = db.scalars(
             select(DecisionRow).where(DecisionRow.reason == "as_planned", DecisionRow.athlete_id == 1)
         ).first()
         assert row is not None
         row.settled = False
-        session.execute(Answer.__table__.delete().where(Answer.decision_id == row.id))
+        db.execute(Answer.__table__.delete().where(Answer.decision_id == row.id))
         cell_id, decision_id = row.cell_id, row.id
-    with reading(app) as session:
+    with reading(app) as db:
         from backsquat.storage.models import Cell
 
-        cell = session.get_one(Cell, cell_id)
-    before = current_cells(app, "Marit Holm", cell.slot_id)
+        cell = db.get_one(Cell, cell_id)
+    before = current_cells(app, "Marit Holm", cell.exercise_id)
     client.post(f"/review/decisions/{decision_id}", data={"code": "down", "reason": "late"})
-    assert [c.id for c in current_cells(app, "Marit Holm", cell.slot_id)] == [c.id for c in before]
+    assert [c.id for c in current_cells(app, "Marit Holm", cell.exercise_id)] == [c.id for c in before]
 
 
 def test_a_draft_never_takes_the_place_of_what_was_lifted(app: Flask, client: FlaskClient) -> None:
@@ -342,8 +342,8 @@ def test_resting_lifters_are_shown_on_the_rack(app: Flask, client: FlaskClient) 
 
 
 def test_pain_twice_in_a_row_never_lets_the_load_rise(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        last = session.scalars(
+    with app.extensions["database"].writing() as db:
+        last = db.scalars(
             select(SetEntry)
             .where(SetEntry.athlete_id == 1, SetEntry.movement == "back_squat", SetEntry.standing)
             .order_by(SetEntry.done_on.desc())

@@ -1,4 +1,4 @@
-"""The floor's running list: stacks at once, both sides as one set, everything told of a set, work left out and back."""
+"""The floor's running list: supersets at once, both sides as one set, everything told of a set, work left out and back."""
 
 import datetime as dt
 import re
@@ -13,7 +13,7 @@ from sqlalchemy import select
 from backsquat.core.progression.cell import State
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SessionAct, SetEntry
+from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, SessionAct, SetEntry
 from backsquat.work.plan.sheet import sheet_of
 from tests.demo_club import athlete_id, entries, live_cell, reading
 
@@ -29,11 +29,11 @@ def on_wednesday(app: Flask, monkeypatch: pytest.MonkeyPatch) -> Callable[[], No
 
 def on_monday(app: Flask, movement: str) -> Cell:
     """What Ines does of a movement on the demo's Monday."""
-    with reading(app) as session:
-        slots = select(BlockSlot.id).where(BlockSlot.session_id == MONDAY, BlockSlot.movement == movement)
+    with reading(app) as db:
+        exercises = select(Exercise.id).where(Exercise.session_id == MONDAY, Exercise.movement == movement)
         ines = athlete_id(app, "Ines Okafor")
-        mine = (Cell.slot_id.in_(slots), Cell.athlete_id == ines, Cell.week == 2, Cell.live)
-        return session.scalars(select(Cell).where(*mine)).one()
+        mine = (Cell.exercise_id.in_(exercises), Cell.athlete_id == ines, Cell.week == 2, Cell.live)
+        return db.scalars(select(Cell).where(*mine)).one()
 
 
 def tell(client: FlaskClient, cell: Cell, n: int, **told: Any) -> int:
@@ -65,7 +65,7 @@ def test_one_list_from_the_first_squat_to_the_spare_minutes(app: Flask, client: 
     ines = athlete_id(app, "Ines Okafor")
     page = shown(client, athlete=ines)
     listed = re.findall(r"run-row[^>]*>", page)
-    assert len(listed) == 8 and "is-circuit" in page and "is-stack" in page  # warm-up and seven items
+    assert len(listed) == 8 and "is-circuit" in page and "is-superset" in page  # warm-up and seven items
     assert now(page).startswith("Back squat 1 of 3")
     squatted(client, app, "Ines Okafor")
     assert now(shown(client, athlete=ines)).startswith("Rear-foot-elevated split squat")
@@ -84,18 +84,18 @@ def test_left_and_right_are_one_planned_set_with_their_own_reps(app: Flask, clie
     assert sides(client, cell, 1, 8, 6, left_supported="y") == 302
     (entry,) = entries(app, cell.id)
     assert (entry.left_reps, entry.right_reps, entry.reps, entry.side) == (8, 6, 6, "")
-    assert entry.supported and entry.told["left_supported"] and entry.estimate_kg is None
-    assert "8 left, 6 right" in shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    assert entry.supported and entry.notes["left_supported"] and entry.estimate_kg is None
+    assert "8 left, 6 right" in shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
     # and one side after the other, as two taps: still one planned set
     assert sides(client, cell, 2, 8, 0) == 302
-    page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    page = shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
     assert 'aria-label="1 of 2 sets done"' in page and "right_reps" in page
     assert 'name="left_reps"' not in page.split('class="done-form"')[1].split("</form>")[0], "only the right is left"
     assert sides(client, cell, 3, 0, 8) == 302
     assert [(one.set_number, one.side) for one in entries(app, cell.id)] == [(1, ""), (2, "left"), (2, "right")]
-    assert 'aria-label="2 of 2 sets done"' in shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
-    with reading(app) as session:
-        judged = session.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).all()
+    assert 'aria-label="2 of 2 sets done"' in shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
+    with reading(app) as db:
+        judged = db.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).all()
         assert len(judged) == 1, "judged once both sets are whole, and not before"
         assert judged[0].facts["sets"] == 2, "two planned sets, whatever halves they came in"
 
@@ -109,7 +109,7 @@ def test_reps_of_a_side_are_said_to_be_of_a_side_wherever_they_stand(app: Flask,
     assert "each side" not in next(one for one in mine if "Back squat" in one)
     for rack in wall.split("<table>")[1:]:  # one that does less has as many columns: on paper the first row sets them
         assert len({row.count("<td") for row in rack.split("</table>")[0].split("<tr>")[1:]}) == 1
-    listed = shown(client, athlete=cell.athlete_id).split(f"lift={cell.slot_id}")[1].split("</li>")[0]
+    listed = shown(client, athlete=cell.athlete_id).split(f"lift={cell.exercise_id}")[1].split("</li>")[0]
     assert f"× {cell.reps} each side" in listed
     sides(client, cell, 1, 8, 8)
     assert "16 × 8 each side" in " ".join(client.get(f"/athletes/{cell.athlete_id}").text.split())
@@ -132,16 +132,16 @@ def test_a_supported_side_is_no_measure_of_a_free_one(app: Flask, client: FlaskC
 def test_everything_told_of_a_set_is_kept_and_read_next_time(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, "Ines Okafor", 2, SPLIT)
     told = {"felt": "lower back", "soreness": "3", "note": "left knee drifts from rep 5", "step_cm": "38"}
-    page = client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}").text
+    page = client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}").text
     felt = re.findall(r'<option value="([^"]+)">', page.split('name="felt"')[1].split("</select>")[0])
     told["felt"] = felt[-1]
     faults = re.findall(r'name="fault" value="([^"]+)"', page)[:2]
     assert sides(client, cell, 1, fault=faults, **told) == 302
     (entry,) = entries(app, cell.id)
     assert entry.faults == faults and entry.fault in faults
-    assert entry.told == {"felt": felt[-1], "soreness": 3, "note": told["note"], "step_cm": 38.0}
-    with reading(app) as session:
-        session.get_one(SetEntry, entry.id)
+    assert entry.notes == {"felt": felt[-1], "soreness": 3, "note": told["note"], "step_cm": 38.0}
+    with reading(app) as db:
+        db.get_one(SetEntry, entry.id)
     wrong = {"soreness": "40", "step_cm": "900", "note": "x" * 200, "left_reps": "99"}
     for name, value in wrong.items():
         answer = client.post(
@@ -152,7 +152,7 @@ def test_everything_told_of_a_set_is_kept_and_read_next_time(app: Flask, client:
                 "right_reps": "8",
                 "client_id": f"w{name}",
                 "athlete": str(cell.athlete_id),
-                "lift": str(cell.slot_id),
+                "lift": str(cell.exercise_id),
                 name: value,
             },
         )
@@ -161,17 +161,17 @@ def test_everything_told_of_a_set_is_kept_and_read_next_time(app: Flask, client:
 
 def test_a_wrong_place_is_answered_with_its_fix_and_asked_again(app: Flask, client: FlaskClient) -> None:
     before, cell = live_cell(app, "Ines Okafor", 1, SPLIT), live_cell(app, "Ines Okafor", 2, SPLIT)
-    page = client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}").text
+    page = client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}").text
     felt = re.findall(r'<option value="([^"]+)">', page.split('name="felt"')[1].split("</select>")[0])
-    with reading(app) as session:
-        old = session.scalars(select(SetEntry).where(SetEntry.cell_id == before.id)).first()
+    with reading(app) as db:
+        old = db.scalars(select(SetEntry).where(SetEntry.cell_id == before.id)).first()
         assert old is not None
     data = {"load": "16", "left_reps": "8", "right_reps": "8", "client_id": "felt", "felt": felt[-1]}
     assert client.post(f"/floor/sets/{old.id}/correct", data=data).status_code == 302
-    again = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    again = shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
     assert f"Last time felt in the {felt[-1]}" in again and "Did it help?" in again
     sides(client, cell, 1, helped="yes")
-    assert entries(app, cell.id)[0].told == {"helped": "yes"}
+    assert entries(app, cell.id)[0].notes == {"helped": "yes"}
 
 
 def test_work_left_out_needs_a_reason_waits_on_the_shelf_and_comes_back(
@@ -179,12 +179,12 @@ def test_work_left_out_needs_a_reason_waits_on_the_shelf_and_comes_back(
 ) -> None:
     cell = on_monday(app, CALF)
     assert client.post(f"/floor/cells/{cell.id}/skip", data={"reason": "  "}, follow_redirects=True).status_code == 200
-    with reading(app) as session:
-        assert session.scalars(select(SessionAct)).all() == []
+    with reading(app) as db:
+        assert db.scalars(select(SessionAct)).all() == []
     for _ in range(2):  # twice is once
         client.post(f"/floor/cells/{cell.id}/skip", data={"reason": "no time"})
-    with reading(app) as session:
-        (act,) = session.scalars(select(SessionAct)).all()
+    with reading(app) as db:
+        (act,) = db.scalars(select(SessionAct)).all()
         assert act.what is ActKind.SKIPPED and act.facts == {"movement": CALF, "sets": 2, "reason": "no time"}
     page = shown(client, athlete=cell.athlete_id)
     assert "left out: no time" in page and "is-shelf" not in page, "on the shelf from the next session on"
@@ -196,8 +196,8 @@ def test_work_left_out_needs_a_reason_waits_on_the_shelf_and_comes_back(
     assert bad.status_code == 200 and "is-shelf" in bad.text
     assert client.post(f"/floor/shelf/{act.id}/take", data=data).status_code == 302
     assert "is-shelf" not in shown(client, athlete=cell.athlete_id)
-    with reading(app) as session:
-        done = session.scalars(
+    with reading(app) as db:
+        done = db.scalars(
             select(SetEntry).where(SetEntry.athlete_id == cell.athlete_id, SetEntry.done_on == dt.date(2026, 11, 25))
         ).all()
         assert [(one.movement, one.reps) for one in done] == [(CALF, 15), (CALF, 15)]
@@ -205,11 +205,11 @@ def test_work_left_out_needs_a_reason_waits_on_the_shelf_and_comes_back(
 
 def test_a_tick_that_belongs_to_no_exercise_is_taken_back(app: Flask, client: FlaskClient) -> None:
     cell = on_monday(app, CALF)
-    with reading(app) as session:
-        held = session.get_one(BlockSlot, cell.slot_id).session_id
-    with app.extensions["database"].writing() as session:
+    with reading(app) as db:
+        held = db.get_one(Exercise, cell.exercise_id).session_id
+    with app.extensions["database"].writing() as db:
         facts: dict[str, Any] = {"done_on": dt.date(2026, 11, 23), "at": dt.datetime(2026, 11, 23, 9), "by_id": 1}
-        session.add(
+        db.add(
             SessionAct(
                 athlete_id=cell.athlete_id,
                 session_id=held,
@@ -219,8 +219,8 @@ def test_a_tick_that_belongs_to_no_exercise_is_taken_back(app: Flask, client: Fl
                 **facts,
             )
         )
-        session.flush()
-        act_id = session.scalars(select(SessionAct.id)).one()
+        db.flush()
+        act_id = db.scalars(select(SessionAct.id)).one()
     assert client.post(f"/floor/acts/{act_id}/back").status_code == 302
 
 
@@ -229,15 +229,15 @@ def test_what_was_left_out_can_be_done_after_all_or_let_go(
 ) -> None:
     cell = on_monday(app, CALF)
     client.post(f"/floor/cells/{cell.id}/skip", data={"reason": "tired"})
-    with reading(app) as session:
-        act_id = session.scalars(select(SessionAct.id)).one()
+    with reading(app) as db:
+        act_id = db.scalars(select(SessionAct.id)).one()
     assert client.post(f"/floor/acts/{act_id}/back").status_code == 302
     shown(client)  # what was said is read
     assert "left out" not in shown(client, athlete=cell.athlete_id)
     assert client.post(f"/floor/acts/{act_id}/back").status_code == 404, "it stands no more"
     client.post(f"/floor/cells/{cell.id}/skip", data={"reason": "tired"})
-    with reading(app) as session:
-        act_id = max(session.scalars(select(SessionAct.id)))
+    with reading(app) as db:
+        act_id = max(db.scalars(select(SessionAct.id)))
     on_wednesday()
     assert client.post(f"/floor/shelf/{act_id}/let-go", data={"session": "6", "in_week": "2"}).status_code == 302
     assert "is-shelf" not in shown(client, athlete=cell.athlete_id)
@@ -264,25 +264,25 @@ def test_ramp_sets_trial_reps_and_the_warm_up_are_ticked_once(app: Flask, client
     assert "Ramp 20 × 8 done" not in shown(client, athlete=cell.athlete_id)
     assert client.post(f"/floor/cells/{cell.id}/tick", data={"what": "skipped"}).status_code == 404
     split = live_cell(app, "Ines Okafor", 2, SPLIT)
-    assert "Trial rep done" in shown(client, athlete=split.athlete_id, lift=split.slot_id)
+    assert "Trial rep done" in shown(client, athlete=split.athlete_id, lift=split.exercise_id)
     client.post(f"/floor/cells/{split.id}/tick", data={"what": "trial"})
-    assert "Trial rep done" not in shown(client, athlete=split.athlete_id, lift=split.slot_id)
+    assert "Trial rep done" not in shown(client, athlete=split.athlete_id, lift=split.exercise_id)
     client.post(f"/floor/sessions/{MONDAY}/athletes/{cell.athlete_id}/warm-up", data={"in_week": "2"})
-    with reading(app) as session:
-        kinds = [act.what for act in session.scalars(select(SessionAct).order_by(SessionAct.id))]
+    with reading(app) as db:
+        kinds = [act.what for act in db.scalars(select(SessionAct).order_by(SessionAct.id))]
         assert kinds == [ActKind.RAMP, ActKind.TRIAL, ActKind.DRILL]
 
 
 def test_the_first_set_finds_the_load_and_it_is_there_next_time(app: Flask, client: FlaskClient) -> None:
     cell = on_monday(app, ROW)
-    first = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    first = shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
     begin = f"{cell.start_amount:g} {cell.load_unit}"
     assert f"Find the load: begin with {begin}, then take what leaves RIR 4" in first
     assert f'name="load" value="{cell.start_amount:g}"' in first
     sides(client, cell, 1, 8, 8, load="16", reserve_reps="4")
-    page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    page = shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
     assert "found: about" in page and 'name="load" value="16"' in page.split("done-form")[1].split("</form>")[0]
-    next_week = shown(client, athlete=cell.athlete_id, lift=cell.slot_id, week="2026-11-30")
+    next_week = shown(client, athlete=cell.athlete_id, lift=cell.exercise_id, week="2026-11-30")
     assert "last time 16 × 8" in next_week and "Find the load" not in next_week
 
 
@@ -295,7 +295,7 @@ def test_nobody_elses_cells_and_no_unknown_ones(client: FlaskClient, path: str) 
 
 
 def test_a_set_done_another_way_on_purpose_keeps_its_own_record_line(app: Flask, client: FlaskClient) -> None:
-    client.post("/session/slots/5", data={"style": "pause", "range": "half"})
+    client.post("/session/exercises/5", data={"style": "pause", "range": "half"})
     client.post("/block/3/publish")
     cell = live_cell(app, "Ines Okafor", 2)
     page = shown(client, athlete=cell.athlete_id)
@@ -308,7 +308,7 @@ def test_a_set_done_another_way_on_purpose_keeps_its_own_record_line(app: Flask,
 def test_one_more_set_after_the_decision_is_kept_and_marked(app: Flask, client: FlaskClient) -> None:
     squatted(client, app, "Ines Okafor")
     cell = live_cell(app, "Ines Okafor", 2)
-    assert "One more set" in shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    assert "One more set" in shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
     tell(client, cell, 9, load=str(cell.load_amount), reps="4")
     assert entries(app, cell.id)[-1].flags == ["extra"]
 
@@ -321,8 +321,8 @@ def test_the_session_page_offers_what_waits_on_the_shelf(
     on_wednesday()
     page = " ".join(client.get(f"/session/?session=6&athlete={cell.athlete_id}").text.split())
     assert "On the shelf" in page and "from 23 Nov: no time" in page
-    with reading(app) as session:
-        act_id = session.scalars(select(SessionAct.id)).one()
+    with reading(app) as db:
+        act_id = db.scalars(select(SessionAct.id)).one()
     back = client.post(f"/floor/shelf/{act_id}/let-go", data={"back": "/session/?session=6"})
     assert back.headers["Location"] == "/session/?session=6"
     assert "On the shelf" not in client.get(f"/session/?session=6&athlete={cell.athlete_id}").text
@@ -333,20 +333,20 @@ def test_body_weight_is_never_under_the_empty_bar(app: Flask, client: FlaskClien
     calf = on_monday(app, CALF)
     for n in range(2):
         sides(client, calf, n, 12, 12, load="0", reserve_reps="0")
-    client.post("/block/3/replan", data={"slot": str(calf.slot_id)})
-    with reading(app) as session:
-        coming = (Cell.slot_id == calf.slot_id, Cell.athlete_id == calf.athlete_id, Cell.current, Cell.week > 2)
-        states = set(session.scalars(select(Cell.state).where(*coming)))
+    client.post("/block/3/replan", data={"exercise": str(calf.exercise_id)})
+    with reading(app) as db:
+        coming = (Cell.exercise_id == calf.exercise_id, Cell.athlete_id == calf.athlete_id, Cell.current, Cell.week > 2)
+        states = set(db.scalars(select(Cell.state).where(*coming)))
         assert states <= {"work", "load"}, states
 
 
 def test_zero_is_no_load_to_put_up(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        assert not session.scalars(select(Cell.id).where(Cell.load_kg == 0)).all(), "no plan of the demo says 0 kg"
-        monday = select(BlockSlot.id).where(BlockSlot.session_id == MONDAY)
-        without = select(Cell).where(Cell.slot_id.in_(monday), Cell.week == 2, Cell.live, Cell.state == State.WORK)
-        cell = session.scalars(without.where(Cell.start_amount.is_(None), Cell.hold_s == 0).limit(1)).one()
-    page = shown(client, athlete=cell.athlete_id, lift=cell.slot_id)
+    with reading(app) as db:
+        assert not db.scalars(select(Cell.id).where(Cell.load_kg == 0)).all(), "no plan of the demo says 0 kg"
+        monday = select(Exercise.id).where(Exercise.session_id == MONDAY)
+        without = select(Cell).where(Cell.exercise_id.in_(monday), Cell.week == 2, Cell.live, Cell.state == State.WORK)
+        cell = db.scalars(without.where(Cell.start_amount.is_(None), Cell.hold_s == 0).limit(1)).one()
+    page = shown(client, athlete=cell.athlete_id, lift=cell.exercise_id)
     assert "floor-load" not in page and f"{cell.reps} <span" in page and "at 0" not in page
     rows = [row.split("run-dose")[1].split("</span>")[0] for row in page.split("run-row")[1:] if "run-dose" in row]
     assert rows and not [row for row in rows if row.split(">")[1].startswith("0 ×")]
@@ -356,23 +356,23 @@ def test_work_by_the_clock_stays_by_the_clock_after_its_decision(app: Flask, cli
     crawl = on_monday(app, "crawling")
     for n in range(2):
         tell(client, crawl, n, load="0", reps="1", hold_s="60", reserve_reps="")
-    with reading(app) as session:
-        decision = session.scalars(select(DecisionRow).where(DecisionRow.cell_id == crawl.id)).one()
+    with reading(app) as db:
+        decision = db.scalars(select(DecisionRow).where(DecisionRow.cell_id == crawl.id)).one()
         assert decision.reason == "clock_done"
     client.post(f"/review/decisions/{decision.id}")
-    with reading(app) as session:
-        coming = (Cell.slot_id == crawl.slot_id, Cell.athlete_id == crawl.athlete_id, Cell.live, Cell.week > 2)
-        assert set(session.scalars(select(Cell.hold_s).where(*coming))) == {60}
+    with reading(app) as db:
+        coming = (Cell.exercise_id == crawl.exercise_id, Cell.athlete_id == crawl.athlete_id, Cell.live, Cell.week > 2)
+        assert set(db.scalars(select(Cell.hold_s).where(*coming))) == {60}
 
 
 def test_spare_work_that_was_not_reached_is_not_missed(app: Flask) -> None:
-    with reading(app) as session:
-        block = session.get_one(Block, 3)
-        by_movement = {slot.movement: slot for slot in block.slots if slot.session_id == MONDAY}
+    with reading(app) as db:
+        block = db.get_one(Block, 3)
+        by_movement = {exercise.movement: exercise for exercise in block.exercises if exercise.session_id == MONDAY}
         wednesday = dt.date(2026, 11, 25)
 
         def missed(movement: str) -> bool:
-            sheet = sheet_of(session, 1, block, by_movement[movement], wednesday, Rules())
+            sheet = sheet_of(db, 1, block, by_movement[movement], wednesday, Rules())
             return any(cell.missed for row in sheet.rows for cell in row.cells)
 
         assert missed(CALF) and not missed("free_exploration")
@@ -383,6 +383,6 @@ def test_work_begun_and_stopped_since_is_offered_no_more(app: Flask, client: Fla
     squat, split = live_cell(app, "Ines Okafor", 2), live_cell(app, "Ines Okafor", 2, SPLIT)
     tell(client, squat, 1, load=str(squat.load_amount), reps=str(squat.reps))
     sides(client, split, 1, pain="6", pain_region="knee", pain_character="sharp", painful="1")
-    page = shown(client, athlete=squat.athlete_id, lift=squat.slot_id)
+    page = shown(client, athlete=squat.athlete_id, lift=squat.exercise_id)
     assert "Stopped since" in page and "done-form" not in page and "It went differently" not in page
     assert not now(shown(client, rack=2, athlete=squat.athlete_id)).startswith("Back squat")

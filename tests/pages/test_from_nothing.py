@@ -30,15 +30,15 @@ Ida Sand;1.2.2002;;no;80x5@8
 @pytest.fixture
 def coach(app: Flask) -> FlaskClient:
     """The head coach of a new squad with nothing in it."""
-    with app.extensions["database"].writing() as session:
+    with app.extensions["database"].writing() as db:
         squad = Squad(club="Fresh", name="start")
-        session.add(squad)
-        session.flush()
-        session.add(Season(squad_id=squad.id, name="2026", first_week=dt.date(2026, 7, 6), weeks=40))
+        db.add(squad)
+        db.flush()
+        db.add(Season(squad_id=squad.id, name="2026", first_week=dt.date(2026, 7, 6), weeks=40))
         user = add_person(
-            session, sign_in="fresh", name="F. Resh", password=None, squad_id=squad.id, role=Role.COACH, cost=1
+            db, sign_in="fresh", name="F. Resh", password=None, squad_id=squad.id, role=Role.COACH, cost=1
         )
-        session.flush()
+        db.flush()
         number = user.id
     client = app.test_client()
     client.post(f"/demo-sign-in/{number}")
@@ -46,9 +46,9 @@ def coach(app: Flask) -> FlaskClient:
 
 
 def ids(app: Flask) -> dict[str, int]:
-    with reading(app) as session:
+    with reading(app) as db:
         names = [line.split(";")[0] for line in LIST.splitlines()[1:]]
-        return {one.name: one.id for one in session.scalars(select(Athlete).where(Athlete.name.in_(names)))}
+        return {one.name: one.id for one in db.scalars(select(Athlete).where(Athlete.name.in_(names)))}
 
 
 def test_nothing_at_all_is_said_on_every_new_page(coach: FlaskClient) -> None:
@@ -78,7 +78,7 @@ def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coac
     who = ids(app)
     assert len(who) == 4
     for name in ("Una Vale", "Ola Fane", "Ida Sand"):
-        about = {"gate": "barbell", "reason": "seen lifting soundly elsewhere"}
+        about = {"readiness_check": "barbell", "reason": "seen lifting soundly elsewhere"}
         assert coach.post(f"/ladders/{who[name]}/override", data=about).status_code == 302
     coach.post(f"/health-list/{who['Ida Sand']}/away", data={"first_on": "2026-11-20", "why": "illness"})
     _block(app, coach)
@@ -90,7 +90,7 @@ def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coac
     pack = coach.get("/floor/pack").get_json()
     (today,) = [one for one in pack["sessions"] if one["day"] == "2026-11-23"]
     kept = {one["name"] for one in today["kept_off"]}
-    assert {"Mia Rook", "Ida Sand"} <= kept  # a minor behind the gate, and somebody who is ill
+    assert {"Mia Rook", "Ida Sand"} <= kept  # a minor behind the readiness check, and somebody who is ill
     una = today["athletes"][str(who["Una Vale"])]["work"][0]
     assert float(una["load"]) in {20 + 5 * n for n in range(4)} | {60 + 5 * n for n in range(4)} | {100.0, 105.0}
     assert float(today["athletes"][str(who["Ola Fane"])]["work"][0]["load"]) < float(una["load"])
@@ -125,19 +125,19 @@ def _week_of_a_match(app: Flask, coach: FlaskClient, who: dict[str, int]) -> Non
     page = coach.post("/season/matches", data={"played_on": "2026-12-01"}, follow_redirects=True).text
     assert "is the day before a match" in page and "begun" in coach.get("/season/?week=2026-11-23").text
     coach.post("/season/fit", data={"week": "2026-11-30"})
-    with reading(app) as session:
-        days = session.scalars(select(SessionDay.held_on).where(SessionDay.held_on > dt.date(2026, 11, 29))).all()
+    with reading(app) as db:
+        days = db.scalars(select(SessionDay.held_on).where(SessionDay.held_on > dt.date(2026, 11, 29))).all()
     assert dt.date(2026, 12, 3) in days or dt.date(2026, 12, 4) in days
     ahead = coach.get("/floor/pack").get_json()["sessions"]
     una = [work for one in ahead for work in one["athletes"].get(str(who["Una Vale"]), {"work": []})["work"]]
     assert all(work["over"] for work in una)
-    with reading(app) as session:
-        match = session.scalars(select(Match.id).where(Match.played_on == dt.date(2026, 12, 1))).one()
+    with reading(app) as db:
+        match = db.scalars(select(Match.id).where(Match.played_on == dt.date(2026, 12, 1))).one()
     moved = coach.post("/season/matches/move", data={"match": match, "to": "2026-12-08"}, follow_redirects=True).text
     assert "what was fitted around its old day is taken back" in moved and "1 session on another day" in moved
-    with reading(app) as session:
+    with reading(app) as db:
         mine = select(BlockSession.id).join(Block).where(Block.name == "First block")
-        days = set(session.scalars(select(SessionDay.held_on).where(SessionDay.session_id.in_(mine))))
+        days = set(db.scalars(select(SessionDay.held_on).where(SessionDay.session_id.in_(mine))))
     assert dt.date(2026, 11, 30) in days and not days & {dt.date(2026, 12, 7), dt.date(2026, 12, 8)}
     ahead = coach.get("/floor/pack").get_json()["sessions"]
     una = [work for one in ahead for work in one["athletes"].get(str(who["Una Vale"]), {"work": []})["work"]]
@@ -150,16 +150,16 @@ def _block(app: Flask, coach: FlaskClient) -> None:
     """A block of squats on Mondays from this week, published."""
     form = {
         "name": "First block", "first_week": "2026-11-23", "weeks": "4",
-        "day_0": "0", "what_0": "Back squat", "school_0": "wave", "role_0": "main", "sets_0": "3", "stack_0": "",
+        "day_0": "0", "what_0": "Back squat", "progression_0": "wave", "role_0": "main", "sets_0": "3", "superset_0": "",
     }  # fmt: skip
     assert coach.post("/block/new", data=form).status_code == 302
-    with reading(app) as session:
-        block = session.scalars(select(Block).where(Block.name == "First block")).one().id
+    with reading(app) as db:
+        block = db.scalars(select(Block).where(Block.name == "First block")).one().id
     assert "A draft: look the loads over" in coach.get(f"/block/{block}").text  # said until it is published once
     coach.post(f"/block/{block}/publish", data={})
     assert "A draft: look the loads over" not in coach.get(f"/block/{block}").text
-    with reading(app) as session:
-        assert session.scalars(select(Cell.id).where(Cell.live).order_by(Cell.id.desc())).first()
+    with reading(app) as db:
+        assert db.scalars(select(Cell.id).where(Cell.live).order_by(Cell.id.desc())).first()
 
 
 def _phone(app: Flask, coach: FlaskClient, athlete: int) -> FlaskClient:
@@ -182,12 +182,12 @@ def test_from_the_side_and_after_a_match_with_nothing_measured(app: Flask, coach
             assert coach.get(f"/technique/{athlete}{path}").status_code == 200, path
         assert "Nobody has measured the height" in coach.get(f"/technique/{athlete}").text
     for name in ("Una Vale", "Ola Fane", "Ida Sand"):
-        about = {"gate": "barbell", "reason": "seen lifting soundly elsewhere"}
+        about = {"readiness_check": "barbell", "reason": "seen lifting soundly elsewhere"}
         coach.post(f"/ladders/{who[name]}/override", data=about)
     coach.post(f"/health-list/{who['Ida Sand']}/away", data={"first_on": "2026-11-20", "why": "illness"})
     coach.post("/season/matches", data={"played_on": "2026-11-22", "opponent": "Old Quay"})
-    with reading(app) as session:
-        match = session.scalars(select(Match.id).order_by(Match.id.desc())).first()
+    with reading(app) as db:
+        match = db.scalars(select(Match.id).order_by(Match.id.desc())).first()
     typed = {f"minutes-{athlete}": "55" for athlete in who.values()}
     said = coach.post(f"/season/matches/{match}/minutes", data=typed, follow_redirects=True).text
     assert "Minutes of 4 kept." in said and "Nothing to do" in said, "there is no session to be made easier"

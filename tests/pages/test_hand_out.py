@@ -32,13 +32,13 @@ def lines(client: FlaskClient, address: str) -> list[dict[str, str]]:
 
 
 def test_the_log_holds_every_set_that_stands_and_no_other(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        first = session.scalars(select(SetEntry).where(SetEntry.cell_id.is_not(None)).limit(1)).one()
+    with app.extensions["database"].writing() as db:
+        first = db.scalars(select(SetEntry).where(SetEntry.cell_id.is_not(None)).limit(1)).one()
         first.standing = False
-        session.get_one(Athlete, 1).name = "=cmd|' /C calc'!A0"
-    with reading(app) as session:
-        standing = session.scalar(select(func.count(SetEntry.id)).where(SetEntry.standing))
-        mine = session.scalars(select(SetEntry).where(SetEntry.standing, SetEntry.athlete_id == 1)).all()
+        db.get_one(Athlete, 1).name = "=cmd|' /C calc'!A0"
+    with reading(app) as db:
+        standing = db.scalar(select(func.count(SetEntry.id)).where(SetEntry.standing))
+        mine = db.scalars(select(SetEntry).where(SetEntry.standing, SetEntry.athlete_id == 1)).all()
     found = lines(client, f"/hand-out/log.csv?{SEASON}")
     assert len(found) == standing
     assert not [value for line in found for value in line.values() if value.startswith("=")]
@@ -51,22 +51,22 @@ def test_the_log_holds_every_set_that_stands_and_no_other(app: Flask, client: Fl
 
 
 def test_a_workbook_has_numbers_days_and_text_as_such(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        session.get_one(Athlete, 1).name = "=1+1"
+    with app.extensions["database"].writing() as db:
+        db.get_one(Athlete, 1).name = "=1+1"
     book = load_workbook(io.BytesIO(client.get(f"/hand-out/log.xlsx?{SEASON}").data))
     heads, *rows = list(book["log"].iter_rows())
     place = {cell.value: n for n, cell in enumerate(heads)}
     named = next(row for row in rows if row[place["athlete"]].value == "=1+1")
     assert named[place["athlete"]].data_type == "s"  # no formula
     assert isinstance(named[place["date"]].value, dt.datetime) and named[place["load"]].data_type == "n"
-    with reading(app) as session:
-        total = session.scalar(select(func.sum(SetEntry.load_kg)).where(SetEntry.standing))
+    with reading(app) as db:
+        total = db.scalar(select(func.sum(SetEntry.load_kg)).where(SetEntry.standing))
     assert sum(row[place["load (kg)"]].value for row in rows) == pytest.approx(total)
 
 
 def test_a_sheet_says_what_stands_on_it(app: Flask, client: FlaskClient, assistant: FlaskClient) -> None:
-    with reading(app) as session:
-        live = session.scalars(select(Cell).where(Cell.current, Cell.athlete_id == 3, Cell.week == 0)).all()
+    with reading(app) as db:
+        live = db.scalars(select(Cell).where(Cell.current, Cell.athlete_id == 3, Cell.week == 0)).all()
     found = [line for line in lines(assistant, "/hand-out/sheet/3.csv") if line["athlete"] == "Tove Lindqvist"]
     loads = {line["load"] for line in found if line["week of block"] == "1" and line["load"]}
     assert loads and loads <= {f"{cell.load_amount:f}" for cell in live if cell.load_amount is not None}
@@ -103,11 +103,11 @@ def test_who_may_take_what_along(app: Flask, assistant: FlaskClient, physio: Fla
     assert client.get("/hand-out/log.csv?first=soon&last=&athlete=x").status_code == 200
     before = lines(client, f"/hand-out/log.csv?{SEASON}")
     _, stranger = other_squad(app)
-    with app.extensions["database"].writing() as session:
-        one = session.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
+    with app.extensions["database"].writing() as db:
+        one = db.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
         kept = [column.name for column in SetEntry.__table__.c if column.name not in ("id", "client_id", "cell_id")]
         copied = {name: getattr(one, name) for name in kept}
-        session.add(SetEntry(**copied | {"client_id": "elsewhere", "athlete_id": stranger}))
+        db.add(SetEntry(**copied | {"client_id": "elsewhere", "athlete_id": stranger}))
     assert lines(client, f"/hand-out/log.csv?{SEASON}") == before  # nothing of another squad
     assert lines(client, f"/hand-out/log.csv?{SEASON}&athlete={stranger}") == []
 
@@ -127,13 +127,13 @@ def test_a_calendar_is_read_by_its_address_until_it_is_taken_back(app: Flask, cl
     days = calendar(stranger, address)
     assert len([key for key, _ in days if key.startswith("match-")]) == 29 and len(set(days)) == len(days)
     text = stranger.get(address).text
-    with reading(app) as session:
-        assert not [name for name in session.scalars(select(Athlete.name)) if name in text]
-        moved = session.scalars(select(SessionDay).join(BlockSession).where(BlockSession.block_id == 3)).all()[-1]
+    with reading(app) as db:
+        assert not [name for name in db.scalars(select(Athlete.name)) if name in text]
+        moved = db.scalars(select(SessionDay).join(BlockSession).where(BlockSession.block_id == 3)).all()[-1]
     key = f"session-{moved.session_id}-{moved.week}@localhost"
     assert (key, moved.held_on) in days
-    with app.extensions["database"].writing() as session:
-        session.get_one(SessionDay, moved.id).held_on += dt.timedelta(days=1)
+    with app.extensions["database"].writing() as db:
+        db.get_one(SessionDay, moved.id).held_on += dt.timedelta(days=1)
     assert (key, moved.held_on + dt.timedelta(days=1)) in calendar(stranger, address)  # the same thing, another day
     assert client.post("/hand-out/calendar/1/end").status_code == 302
     assert stranger.get(address).status_code == 404
@@ -143,7 +143,7 @@ def test_a_calendar_is_read_by_its_address_until_it_is_taken_back(app: Flask, cl
 def test_what_is_not_published_is_in_no_calendar(app: Flask, client: FlaskClient) -> None:
     block = {
         "name": "Draft", "first_week": "2027-01-04", "weeks": "4", "day_0": "0", "what_0": "Back squat",
-        "school_0": "wave", "role_0": "main", "sets_0": "3", "stack_0": "",
+        "progression_0": "wave", "role_0": "main", "sets_0": "3", "superset_0": "",
     }  # fmt: skip
     assert client.post("/block/new", data=block).status_code == 302
     page = client.post("/hand-out/calendar").text
@@ -238,8 +238,8 @@ def test_a_season_on_paper_says_what_the_athletes_page_says(
 def test_pain_is_handed_out_with_a_second_factor_only(
     app: Flask, client: FlaskClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    with app.extensions["database"].writing() as session:
-        hurt = session.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
+    with app.extensions["database"].writing() as db:
+        hurt = db.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
         hurt.pain, hurt.pain_region = 5, "knee"
     read = f"/hand-out/log.csv?{SEASON}"
     assert "knee" in {line["pain where"] for line in lines(client, read)}

@@ -21,8 +21,8 @@ LIMIT = {
 
 
 def draft(app: Flask, name: str, week: int) -> Cell:
-    slot = live_cell(app, "Marit Holm", 2).slot_id
-    return next(cell for cell in current_cells(app, name, slot) if cell.week == week)
+    exercise = live_cell(app, "Marit Holm", 2).exercise_id
+    return next(cell for cell in current_cells(app, name, exercise) if cell.week == week)
 
 
 def test_a_load_limit_is_followed_by_plan_and_floor(app: Flask, physio: FlaskClient, client: FlaskClient) -> None:
@@ -39,7 +39,7 @@ def test_a_load_limit_is_followed_by_plan_and_floor(app: Flask, physio: FlaskCli
     (kept,) = entries(app, cell.id)
     assert (kept.load_kg, kept.flags) == (100, ["over_limit"]), "kept, and marked"
     client.post(f"/floor/sets/{kept.id}/take-back")
-    client.post(f"/block/{cell.slot_id and 3}/publish")
+    client.post(f"/block/{cell.exercise_id and 3}/publish")
     assert live_cell(app, "Marit Holm", 2).load_kg == 60
     assert "Marit" in client.get(f"/floor/?athlete={marit}").text
 
@@ -49,18 +49,18 @@ def test_a_barred_region_leaves_no_load_and_ends_with_an_undo(app: Flask, client
     data = LIMIT | {"target": "region:lower back", "kind": "not at all", "load_kg": "", "until_on": ""}
     client.post(f"/health-list/{ines}/limits", data=data)
     cell = draft(app, "Ines Okafor", 2)
-    assert (cell.state, cell.load_kg, cell.stands_in) == ("rung", None, "limit"), "something else stands in"
+    assert (cell.state, cell.load_kg, cell.stands_in) == ("level", None, "limit"), "something else stands in"
     assert Region.LOWER_BACK not in movements()[cell.movement].regions
     assert "barred by a limit" in client.get(f"/movements/deadlift?athlete={ines}").text
     assert "everything" not in client.get("/health-list/").text.split("Limits in force")[1][:60]
-    with reading(app) as session:
-        limit = session.scalars(select(Limit).where(Limit.athlete_id == ines)).one()
+    with reading(app) as db:
+        limit = db.scalars(select(Limit).where(Limit.athlete_id == ines)).one()
     page = client.post(f"/health-list/limits/{limit.id}/end", follow_redirects=True).text
     assert draft(app, "Ines Okafor", 2).load_kg
     change = page.split('action="/undo/')[1].split('"')[0].split("?")[0]
     client.post(f"/undo/{change}")
     assert "barred by a limit" in client.get(f"/movements/deadlift?athlete={ines}").text
-    assert draft(app, "Ines Okafor", 2).state == "rung", "the plan follows the undo"
+    assert draft(app, "Ines Okafor", 2).state == "level", "the plan follows the undo"
 
 
 @pytest.mark.parametrize(
@@ -75,8 +75,8 @@ def test_bad_limits_are_refused_and_nothing_typed_is_lost(
     assert response.status_code == 422
     if "set_by" not in change:
         assert 'value="Doctor Low"' in response.text
-    with reading(app) as session:
-        assert not session.scalars(select(Limit).where(Limit.athlete_id == 1)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(Limit).where(Limit.athlete_id == 1)).all()
 
 
 def test_away_nothing_is_loaded_until_the_return_is_accepted(app: Flask, client: FlaskClient) -> None:
@@ -86,8 +86,8 @@ def test_away_nothing_is_loaded_until_the_return_is_accepted(app: Flask, client:
     assert "Away since 13 Nov" in client.get("/block/").text
     again = client.post(f"/health-list/{tove}/away", data={"first_on": "2026-11-13", "why": "away"})
     assert again.status_code == 409
-    with reading(app) as session:
-        absence = session.scalars(select(Absence).where(Absence.athlete_id == tove, Absence.back_on.is_(None))).one()
+    with reading(app) as db:
+        absence = db.scalars(select(Absence).where(Absence.athlete_id == tove, Absence.back_on.is_(None))).one()
     assert "10 days" in client.get(f"/health-list/{tove}").text
     before = live_cell(app, "Tove Lindqvist", 2)
     response = client.post(f"/health-list/{tove}/back/{absence.id}", data={"back_on": "2026-11-23"})
@@ -103,25 +103,25 @@ def test_away_nothing_is_loaded_until_the_return_is_accepted(app: Flask, client:
 def test_the_panel_of_somebody_away_has_neither_load_nor_form(app: Flask, client: FlaskClient) -> None:
     """It showed both once, and the edit then answered 409."""
     tove, cell = athlete_id(app, "Tove Lindqvist"), live_cell(app, "Tove Lindqvist", 4)
-    panel, headers = f"/block/3?lift={cell.slot_id}&cell={cell.id}", {"HX-Target": "panel", "HX-Request": "true"}
+    panel, headers = f"/block/3?lift={cell.exercise_id}&cell={cell.id}", {"HX-Target": "panel", "HX-Request": "true"}
     before = client.get(panel, headers=headers).text
     assert "Change this load" in before and f"{cell.load_amount:g}" in before
     client.post(f"/health-list/{tove}/away", data={"first_on": "2026-11-13", "why": "away"})
     after = client.get(panel, headers=headers).text
     assert "Away since 13 Nov" in after
     assert "Change this load" not in after and "load-line" not in after and "<form" not in after
-    with reading(app) as session:
-        found = panel_of(session, 1, cell.id, dt.date(2026, 11, 23), Rules())
+    with reading(app) as db:
+        found = panel_of(db, 1, cell.id, dt.date(2026, 11, 23), Rules())
         assert found and found.obstacle and not found.may_edit
 
 
 def test_after_illness_somebody_says_yes_first_and_a_long_one_is_screened(app: Flask, client: FlaskClient) -> None:
     mirre = athlete_id(app, "Mirre Castellan")
     client.post(f"/health-list/{mirre}/away", data={"first_on": "2026-10-20", "why": "illness"})
-    with reading(app) as session:
-        absence = session.scalars(select(Absence).where(Absence.athlete_id == mirre)).one()
-    with app.extensions["database"].writing() as session:
-        session.connection().exec_driver_sql(
+    with reading(app) as db:
+        absence = db.scalars(select(Absence).where(Absence.athlete_id == mirre)).one()
+    with app.extensions["database"].writing() as db:
+        db.connection().exec_driver_sql(
             "DELETE FROM screen_results WHERE athlete_id = ? AND done_on > '2026-10-20'", (mirre,)
         )
     path = f"/health-list/{mirre}/back/{absence.id}"
@@ -177,8 +177,8 @@ def test_health_notes_are_for_coach_and_physio_and_reading_is_logged(
     secret = "Lower back sore after long bus trips"
     assert secret in physio.get(f"/health-list/{rania}").text
     physio.get(f"/health-list/{rania}")
-    with reading(app) as session:
-        rows = session.scalars(select(Reading).where(Reading.athlete_id == rania)).all()
+    with reading(app) as db:
+        rows = db.scalars(select(Reading).where(Reading.athlete_id == rania)).all()
         assert [row.by_id for row in rows] == [user_id(app, "ferro")] * 2, "every time"
     assert secret not in assistant.get(f"/health-list/{rania}").text
     pages = ("/", f"/athletes/{rania}", f"/ladders/{rania}", f"/screen/athlete/{rania}", "/block/", "/floor/")

@@ -37,17 +37,15 @@ OUT = {"accounts.sign_out", "accounts.demo_sign_in", "accounts.everywhere"}  # a
 def known_addresses(app: Flask) -> list[str]:
     marit, cell = athlete_id(app, MARIT), live_cell(app, MARIT, 2)
     own = [f"/athletes/{marit}", f"/athletes/{marit}/edit", f"/ladders/{marit}", f"/screen/athlete/{marit}"]
-    own += [f"/floor/?athlete={marit}", f"/floor/?athlete={marit}&lift={cell.slot_id}", f"/health-list/{marit}"]
-    own += [f"/block/3?lift={cell.slot_id}&cell={cell.id}", f"/block/3/athletes/{marit}", f"/athletes/{marit}/test"]
+    own += [f"/floor/?athlete={marit}", f"/floor/?athlete={marit}&lift={cell.exercise_id}", f"/health-list/{marit}"]
+    own += [f"/block/3?lift={cell.exercise_id}&cell={cell.id}", f"/block/3/athletes/{marit}", f"/athletes/{marit}/test"]
     own += ["/floor/pack", "/floor/paper/card", "/floor/paper/wall", "/hand-out/log.csv", "/hand-out/sheet.csv?block=3"]
     own += [f"/floor/paper/card?athlete={marit}", f"/movements/choose?athlete={marit}", f"/session/?athlete={marit}"]
-    with reading(app) as session:
-        sets = session.scalars(
-            select(SetEntry).where(SetEntry.athlete_id == marit).order_by(SetEntry.id.desc())
-        ).first()
-        stop = session.scalars(select(Stop.id).order_by(Stop.id.desc())).first()
+    with reading(app) as db:
+        sets = db.scalars(select(SetEntry).where(SetEntry.athlete_id == marit).order_by(SetEntry.id.desc())).first()
+        stop = db.scalars(select(Stop.id).order_by(Stop.id.desc())).first()
     if sets is not None:
-        where = f"athlete={marit}&lift={cell.slot_id}"
+        where = f"athlete={marit}&lift={cell.exercise_id}"
         own += [f"/floor/?{where}&correct={sets.id}", f"/athletes/{marit}/test?correct={sets.id}"]
         own += [f"/floor/?{where}&just={sets.id}", f"/athletes/{marit}/test/{sets.id}"]
     return [*PAGES, *own, f"/floor/stopped/{stop}", f"/health-list/stops/{stop}/clear"]
@@ -80,14 +78,14 @@ def ids_about(app: Flask, who: str) -> dict[str, list[Any]]:
     """For every argument of an address the newest row that is this athlete's; any row where none is anybody's."""
     found, athlete = ids_of_demo(app, 1), athlete_id(app, who)
     tables = {table.name: table for table in Base.metadata.sorted_tables}
-    with reading(app) as session:
+    with reading(app) as db:
         for argument, of in IDS.items():
             table = tables.get(of)
             if table is not None and "athlete_id" in table.c:
                 mine = select(table.c.id).where(table.c.athlete_id == athlete).order_by(table.c.id.desc())
-                found[argument] = list(session.scalars(mine.limit(1))) or found[argument]
+                found[argument] = list(db.scalars(mine.limit(1))) or found[argument]
         cell = live_cell(app, who, 2)
-        found |= {"athlete_id": [athlete], "cell_id": [cell.id], "slot_id": [cell.slot_id], "block_id": [3]}
+        found |= {"athlete_id": [athlete], "cell_id": [cell.id], "exercise_id": [cell.exercise_id], "block_id": [3]}
     return found
 
 

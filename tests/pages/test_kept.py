@@ -24,21 +24,21 @@ WRITES = (  # of each table that these pages read, as another program would; eac
     "UPDATE stops SET cleared_on = '2026-11-22'",
     "UPDATE limits SET ended = 1",
     "UPDATE absences SET withdrawn = 1",
-    "DELETE FROM rung_moves",
-    "UPDATE gate_overrides SET ended = 1",
+    "DELETE FROM level_moves",
+    "UPDATE readiness_clearances SET ended = 1",
     "UPDATE body_masses SET mass_kg = '150'",
     "UPDATE set_entries SET standing = 0 WHERE done_on > '2026-11-10'",
     "UPDATE decisions SET settled = 1",
-    f"INSERT INTO session_acts (athlete_id, session_id, slot_id, week, done_on, what, facts, taken_back, by_id, at) "
-    f"SELECT c.athlete_id, s.session_id, c.slot_id, c.week, '{DEMO_DAY}', 'skipped', '{{\"reason\": \"late\"}}', 0, 1, "
-    f"'{DEMO_DAY} 08:00:00' FROM cells c JOIN slot_weeks s ON s.slot_id = c.slot_id AND s.week = c.week "
+    f"INSERT INTO session_acts (athlete_id, session_id, exercise_id, week, done_on, what, facts, taken_back, by_id, at) "
+    f"SELECT c.athlete_id, s.session_id, c.exercise_id, c.week, '{DEMO_DAY}', 'skipped', '{{\"reason\": \"late\"}}', 0, 1, "
+    f"'{DEMO_DAY} 08:00:00' FROM cells c JOIN exercise_weeks s ON s.exercise_id = c.exercise_id AND s.week = c.week "
     f"JOIN session_days d ON d.session_id = s.session_id AND d.week = s.week WHERE c.live AND d.held_on = '{DEMO_DAY}'",
     f"INSERT INTO own_days (session_id, week, athlete_id, held_on, by_id, at) SELECT d.session_id, d.week, a.id, "
     f"'2026-11-27', 1, '{DEMO_DAY} 08:00:00' FROM session_days d, athletes a WHERE d.held_on = '{DEMO_DAY}' AND a.id > 10",
     "UPDATE milestones SET amount = '3'",
     "UPDATE cells SET load_kg = 20, load_amount = '20' WHERE load_kg > 20",
-    "UPDATE block_slots SET removed = 1 WHERE position = 1",
-    "UPDATE slot_weeks SET spare = 1 - spare",
+    "UPDATE exercises SET removed = 1 WHERE position = 1",
+    "UPDATE exercise_weeks SET spare = 1 - spare",
     "UPDATE session_days SET left_out = 1 WHERE held_on > '2026-11-24'",
     "UPDATE block_sessions SET minutes = 30",
     "UPDATE blocks SET name = 'Another'",
@@ -60,7 +60,7 @@ def says(client: FlaskClient, path: str) -> tuple[int, str]:
     return answer.status_code, re.sub(r'(content|value)="[\w.-]{60,}"|[0-9a-f-]{36}', "", answer.text)
 
 
-def test_every_page_says_the_same_as_when_it_is_read_anew(client: FlaskClient, app: Flask) -> None:
+def test_every_page_says_the_same_as_when_it_is_read_again(client: FlaskClient, app: Flask) -> None:
     """Also after all the others: none of them changes what is kept for the next."""
     asking = [path for path in PAGES if path not in LOOKED_AT and not path.startswith(FAR_FROM_IT)]
     asking += [f"{path}?week={week}" for path in ("/", "/floor/", "/session/", "/season/") for week in WEEKS]
@@ -91,9 +91,7 @@ def test_whatever_is_written_by_whatever_program_shows_on_the_next_page(client: 
 def test_two_sessions_of_one_day_have_their_own_lists(client: FlaskClient, app: Flask) -> None:
     path = app.extensions["database"].path
     with sqlite3.connect(path) as connection:
-        held = (
-            "SELECT DISTINCT s.session_id FROM slot_weeks s JOIN block_slots b ON b.id = s.slot_id WHERE b.block_id = 3"
-        )
+        held = "SELECT DISTINCT s.session_id FROM exercise_weeks s JOIN exercises b ON b.id = s.exercise_id WHERE b.block_id = 3"
         first, second = sorted(id for (id,) in connection.execute(held))[:2]
         connection.execute(f"UPDATE session_days SET held_on = '{DEMO_DAY}' WHERE session_id = {second} AND week = 2")
     shown = [says(client, f"/floor/?session={one}") for one in (first, second)]

@@ -95,7 +95,7 @@ def test_the_server_lets_through_what_a_page_takes(app: Flask) -> None:
 def test_no_sign_that_cannot_be_shown_comes_in_by_a_form_or_an_address(app: Flask, client: FlaskClient) -> None:
     match = {"played_on": "2026-12-30", "opponent": "Old\x00 Quay\u202e", "competition": "Cup\x07"}
     assert client.post("/season/matches", data=match).status_code == 302
-    with app.extensions["database"].reader() as session:
-        row = session.scalars(select(Match).order_by(Match.id.desc())).first()
+    with app.extensions["database"].reader() as db:
+        row = db.scalars(select(Match).order_by(Match.id.desc())).first()
         assert row is not None and (row.opponent, row.competition) == ("Old Quay", "Cup")
     assert client.get("/movements/?q=squat%00%ed%a0%80").status_code == 200

@@ -1,11 +1,11 @@
-"""The same said of several athletes at once: a gate, a rung, their screens' rungs; each by name, one undo for all."""
+"""The same said of several athletes at once: a readiness check, a level, their screens' levels; each by name, one undo for all."""
 
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.core.movements.movement import Gate
-from backsquat.storage.models import AuditLine, GateOverride, RungMove
+from backsquat.core.movements.movement import ReadinessCheck
+from backsquat.storage.models import AuditLine, LevelMove, ReadinessClearance
 from tests.demo_club import athlete_id, reading, undo_of
 
 NAMES = ("Tove Lindqvist", "Petra Skov", "Alma Brekke")  # the last a minor without consent
@@ -17,23 +17,25 @@ def ids(app: Flask) -> list[str]:
 
 
 def overrides(app: Flask) -> list[tuple[int, str, bool]]:
-    with reading(app) as session:
-        rows = session.scalars(select(GateOverride).where(GateOverride.reason == REASON)).all()
-        return [(row.athlete_id, row.gate, row.ended) for row in rows]
+    with reading(app) as db:
+        rows = db.scalars(select(ReadinessClearance).where(ReadinessClearance.reason == REASON)).all()
+        return [(row.athlete_id, row.readiness_check, row.ended) for row in rows]
 
 
 def test_several_are_let_through_each_by_name_and_reason_and_taken_back_together(
     app: Flask, client: FlaskClient
 ) -> None:
-    data = {"what": "through", "gate": "barbell", "athlete": ids(app), "reason": REASON}
+    data = {"what": "through", "readiness_check": "barbell", "athlete": ids(app), "reason": REASON}
     page = client.post("/screen/many", data=data, follow_redirects=True).text
     assert "3 cleared." in page
-    assert [one for one, gate, ended in overrides(app) if gate == "barbell" and not ended] == [int(n) for n in ids(app)]
-    with reading(app) as session:
-        noted = session.scalars(select(AuditLine).where(AuditLine.what == "gate_overridden")).all()
+    assert [one for one, readiness_check, ended in overrides(app) if readiness_check == "barbell" and not ended] == [
+        int(n) for n in ids(app)
+    ]
+    with reading(app) as db:
+        noted = db.scalars(select(AuditLine).where(AuditLine.what == "readiness_cleared")).all()
         assert [str(line.about["athlete"]) for line in noted][-3:] == ids(app)
     alma = client.get(f"/ladders/{ids(app)[2]}").text
-    assert "guardian" in alma  # a reason opens no gate of a minor without consent
+    assert "guardian" in alma  # a reason opens no readiness check of a minor without consent
     line = page.split("Alma Brekke</a>")[1].split("</tr>")[0]
     assert "cleared, but" in line and "no guardian&#39;s consent" in line and "missing" not in line
     assert (
@@ -45,33 +47,33 @@ def test_several_are_let_through_each_by_name_and_reason_and_taken_back_together
 
 
 def test_one_shut_again_alone_stays_shut_when_the_others_are_undone(app: Flask, client: FlaskClient) -> None:
-    data = {"what": "through", "gate": "pull", "athlete": ids(app)[:2], "reason": REASON}
+    data = {"what": "through", "readiness_check": "pull", "athlete": ids(app)[:2], "reason": REASON}
     page = client.post("/screen/many", data=data, follow_redirects=True).text
-    client.post(f"/ladders/{ids(app)[0]}/override", data={"gate": "pull", "end": "1"})
+    client.post(f"/ladders/{ids(app)[0]}/override", data={"readiness_check": "pull", "end": "1"})
     assert client.post(undo_of(page)).status_code == 302
     assert {ended for _, _, ended in overrides(app)} == {True}
 
 
-def test_on_a_rung_whom_nothing_keeps_from_it(app: Flask, client: FlaskClient, assistant: FlaskClient) -> None:
-    with reading(app) as session:
+def test_on_a_level_whom_nothing_keeps_from_it(app: Flask, client: FlaskClient, assistant: FlaskClient) -> None:
+    with reading(app) as db:
         from backsquat.work.library.movements import library_of
 
-        ladder = next(one for one in library_of(session, 1).ladders.values() if "back_squat" in sum(one.rungs, ()))
-    data = {"what": "rung", "rung": f"{ladder.code}:back_squat", "athlete": ids(app), "reason": REASON}
+        ladder = next(one for one in library_of(db, 1).ladders.values() if "back_squat" in sum(one.levels, ()))
+    data = {"what": "level", "level": f"{ladder.code}:back_squat", "athlete": ids(app), "reason": REASON}
     page = assistant.post("/screen/many", data=data, follow_redirects=True).text
-    assert "Alma Brekke: " in page and "2 put on the level." in page  # the gate is shut for her
-    with reading(app) as session:
-        moved = session.scalars(select(RungMove.athlete_id).where(RungMove.reason == REASON)).all()
+    assert "Alma Brekke: " in page and "2 put on the level." in page  # the readiness check is shut for her
+    with reading(app) as db:
+        moved = db.scalars(select(LevelMove.athlete_id).where(LevelMove.reason == REASON)).all()
     assert [str(one) for one in moved] == ids(app)[:2]
-    moved_on = {"ladder": ladder.code, "movement": ladder.rungs[0][0], "reason": "too early", "way": "easier"}
+    moved_on = {"ladder": ladder.code, "movement": ladder.levels[0][0], "reason": "too early", "way": "easier"}
     assert client.post(f"/ladders/{ids(app)[0]}/move", data=moved_on).status_code == 302
     assert client.post(undo_of(page)).status_code == 302
-    with reading(app) as session:
+    with reading(app) as db:
         newest = {
-            one: session.scalars(
-                select(RungMove)
-                .where(RungMove.athlete_id == int(one), RungMove.ladder == ladder.code)
-                .order_by(RungMove.id.desc())
+            one: db.scalars(
+                select(LevelMove)
+                .where(LevelMove.athlete_id == int(one), LevelMove.ladder == ladder.code)
+                .order_by(LevelMove.id.desc())
             ).first()
             for one in ids(app)[:2]
         }
@@ -82,25 +84,25 @@ def test_on_a_rung_whom_nothing_keeps_from_it(app: Flask, client: FlaskClient, a
 def test_what_is_missing_is_said_and_nothing_typed_is_lost(
     app: Flask, client: FlaskClient, assistant: FlaskClient
 ) -> None:
-    data = {"what": "through", "gate": Gate.THRUST.value, "athlete": ids(app)[:1], "reason": "ok"}
+    data = {"what": "through", "readiness_check": ReadinessCheck.THRUST.value, "athlete": ids(app)[:1], "reason": "ok"}
     answer = client.post("/screen/many", data=data)
     assert answer.status_code == 422 and 'value="ok"' in answer.text
     assert f'value="{ids(app)[0]}" checked' in answer.text and 'value="thrust" selected' in answer.text
     assert client.post("/screen/many", data=data | {"athlete": [], "reason": REASON}).status_code == 422
     assert client.post("/screen/many", data=data | {"athlete": ["9999"], "reason": REASON}).status_code == 404
-    assert client.post("/screen/many", data=data | {"gate": "x", "reason": REASON}).status_code == 404
+    assert client.post("/screen/many", data=data | {"readiness_check": "x", "reason": REASON}).status_code == 404
     assert client.post("/screen/many", data=data | {"what": "x"}).status_code == 404
-    assert client.post("/screen/many", data=data | {"what": "rung", "rung": "", "reason": REASON}).status_code == 404
+    assert client.post("/screen/many", data=data | {"what": "level", "level": "", "reason": REASON}).status_code == 404
     assert assistant.post("/screen/many", data=data | {"reason": REASON}).status_code == 403
     assert not overrides(app)
 
 
 def test_placed_by_what_their_screens_say(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(RungMove).where(RungMove.athlete_id == athlete_id(app, "Petra Skov"))):
-            session.delete(row)
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(LevelMove).where(LevelMove.athlete_id == athlete_id(app, "Petra Skov"))):
+            db.delete(row)
     page = client.post("/screen/many", data={"what": "place", "athlete": ids(app)}, follow_redirects=True).text
     assert "3 placed by their screens." in page
-    with reading(app) as session:
-        petra = RungMove.athlete_id == athlete_id(app, "Petra Skov")
-        assert len(session.scalars(select(RungMove).where(petra)).all()) > 3
+    with reading(app) as db:
+        petra = LevelMove.athlete_id == athlete_id(app, "Petra Skov")
+        assert len(db.scalars(select(LevelMove).where(petra)).all()) > 3

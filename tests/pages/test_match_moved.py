@@ -19,8 +19,8 @@ from tests.season_week import HINGE_DAY, SQUAT_DAY, TWO_MATCHES, cells_of, chang
 
 def move_match(app: Flask, client: FlaskClient, day: str, to: str) -> str:
     """A match dragged onto another day."""
-    with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date.fromisoformat(day))).one()
+    with reading(app) as db:
+        match = db.scalars(select(Match).where(Match.played_on == dt.date.fromisoformat(day))).one()
     return client.post("/season/matches/move", data={"match": match.id, "to": to}, follow_redirects=True).text
 
 
@@ -43,7 +43,7 @@ def test_a_match_moved_takes_its_weeks_along_and_one_undo_brings_all_back(app: F
     later = day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)
     assert [row.left_out for row in later].count(True) == 1  # two matches in that week now: one short session
     kept = next(row for row in later if not row.left_out)
-    assert set().union(*kinds_by_athlete(app, kept).values()) == {Kind.EASY}
+    assert set().union(*kinds_by_athlete(app, kept).values()) == {Kind.DELOAD}
     client.post(undo_of(page))
     assert kinds_by_athlete(app, squat) == eased and day_row(app, HINGE_DAY, 5).left_out
     assert not any(row.left_out for row in (day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)))
@@ -54,29 +54,31 @@ COUNTS = "2026-12-07"  # the week before a match that counts: a taper, of weeks 
 
 
 def test_a_match_moved_overrules_nothing_the_coach_has_said(app: Flask, client: FlaskClient) -> None:
-    """A day said to be left out, a number of the coach's own and a row written anew since stay as they are."""
+    """A day said to be left out, a number of the coach's own and a row written again since stay as they are."""
     squat, hinge = day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)
-    slot = live_cell(app, "Marit Holm", 4).slot_id
-    own, newer, plain = [cell.athlete_id for cell in cells_of(app, squat) if cell.slot_id == slot and cell.bar][:3]
-    assert fit(client, COUNTS).count("done") and of_slot(app, squat, slot)[plain].kind is Kind.EASY
+    exercise = live_cell(app, "Marit Holm", 4).exercise_id
+    own, newer, plain = [cell.athlete_id for cell in cells_of(app, squat) if cell.exercise_id == exercise and cell.bar][
+        :3
+    ]
+    assert fit(client, COUNTS).count("done") and of_exercise(app, squat, exercise)[plain].kind is Kind.DELOAD
     change_day(client, hinge, COUNTS, what="out")
     for athlete, week in ((own, 4), (newer, 5)):
-        place = (Cell.slot_id == slot, Cell.athlete_id == athlete, Cell.week == week, Cell.current)
-        with reading(app) as session:
-            there = session.scalars(select(Cell).where(*place)).one()
+        place = (Cell.exercise_id == exercise, Cell.athlete_id == athlete, Cell.week == week, Cell.current)
+        with reading(app) as db:
+            there = db.scalars(select(Cell).where(*place)).one()
         form = {"load": str(there.load_amount - 5), "reason": "a cold"}
         assert client.post(f"/block/cells/{there.id}", data=form).status_code in (200, 302)
-    eased = of_slot(app, squat, slot)
+    eased = of_exercise(app, squat, exercise)
     move_match(app, client, "2026-12-12", "2027-01-17")
     assert day_row(app, HINGE_DAY, 4).left_out  # by the coach's word now
-    now = of_slot(app, squat, slot)
+    now = of_exercise(app, squat, exercise)
     assert now[own].id == eased[own].id
-    assert now[newer].id == eased[newer].id and now[newer].kind is Kind.EASY  # further on it is another row now
+    assert now[newer].id == eased[newer].id and now[newer].kind is Kind.DELOAD  # further on it is another row now
     assert now[plain].kind is Kind.WORK and now[plain].load_amount == eased[plain].load_amount
 
 
-def of_slot(app: Flask, row: SessionDay, slot_id: int) -> dict[int, Cell]:
-    return {cell.athlete_id: cell for cell in cells_of(app, row) if cell.slot_id == slot_id}
+def of_exercise(app: Flask, row: SessionDay, exercise_id: int) -> dict[int, Cell]:
+    return {cell.athlete_id: cell for cell in cells_of(app, row) if cell.exercise_id == exercise_id}
 
 
 def test_a_day_the_coach_has_moved_since_stays(app: Flask, client: FlaskClient) -> None:
@@ -94,9 +96,9 @@ def test_what_has_passed_is_fitted_to_nothing_any_more(app: Flask, client: Flask
     squat, hinge = day_row(app, SQUAT_DAY, 5), day_row(app, HINGE_DAY, 5)
     were = kinds_by_athlete(app, squat)
     after = Actor(1, 1, dt.datetime(2026, 12, 17, 12))
-    with app.extensions["database"].writing() as session:
-        here = context_of(session, session.get_one(Squad, 1), Rules(), after.today, squat.held_on)
-        assert unfit_week(session, after, here) == (None, 0)
+    with app.extensions["database"].writing() as db:
+        here = context_of(db, db.get_one(Squad, 1), Rules(), after.today, squat.held_on)
+        assert unfit_week(db, after, here) == (None, 0)
     assert day_row(app, HINGE_DAY, 5).left_out == hinge.left_out and kinds_by_athlete(app, squat) == were
 
 
@@ -116,8 +118,8 @@ def test_a_match_moved_leaves_proposals_nobody_has_taken_and_sessions_that_have_
 
 def test_a_match_that_counts_now_only_proposes(app: Flask, client: FlaskClient) -> None:
     """The day is the same: nobody has said yes to a taper yet."""
-    with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 11, 28))).one()
+    with reading(app) as db:
+        match = db.scalars(select(Match).where(Match.played_on == dt.date(2026, 11, 28))).one()
     squat = day_row(app, SQUAT_DAY, 2)
     were = [cell.id for cell in cells_of(app, squat)]
     form = {"week": "2026-11-23", "played_on": "2026-11-28", "opponent": match.opponent, "important": "y"}
@@ -128,8 +130,8 @@ def test_a_match_that_counts_now_only_proposes(app: Flask, client: FlaskClient) 
 
 def test_a_match_dropped_gives_its_week_back(app: Flask, client: FlaskClient) -> None:
     fit(client, TWO_MATCHES)
-    with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 16))).one()
+    with reading(app) as db:
+        match = db.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 16))).one()
     page = client.post(f"/season/matches/{match.id}/drop", data={"week": TWO_MATCHES}, follow_redirects=True).text
     assert "The match is dropped. Its weeks follow: what was fitted around its old day is taken back" in page
     assert not day_row(app, HINGE_DAY, 5).left_out

@@ -28,16 +28,16 @@ def set_one(client: FlaskClient, **said: str) -> str:
 
 def standings(app: Flask, kind: str) -> dict[str, Standing]:
     """Everybody's standing in the milestones of a kind, as the page judges them."""
-    with reading(app) as session:
-        here = context_of(session, session.scalars(select(Squad)).one(), RULES, TODAY, None)
-        found = [one for goal in goals(session, here) for one in goal.standings if one.milestone.kind == kind]
+    with reading(app) as db:
+        here = context_of(db, db.scalars(select(Squad)).one(), RULES, TODAY, None)
+        found = [one for goal in goals(db, here) for one in goal.standings if one.milestone.kind == kind]
         return {one.athlete.name: one for one in found}
 
 
 def set_for(app: Flask, kind: str) -> set[str]:
-    with reading(app) as session:
+    with reading(app) as db:
         rows = select(Athlete.name).join(Milestone, Milestone.athlete_id == Athlete.id)
-        return set(session.scalars(rows.where(Milestone.kind == kind, ~Milestone.dropped)))
+        return set(db.scalars(rows.where(Milestone.kind == kind, ~Milestone.dropped)))
 
 
 # --- for whom
@@ -77,11 +77,11 @@ def test_a_batch_for_a_position_or_the_young_and_one_athlete(app: Flask, client:
 def test_what_cannot_be_is_said_and_nothing_is_set(
     app: Flask, client: FlaskClient, said: dict[str, str], words: str
 ) -> None:
-    with reading(app) as session:
-        before = len(session.scalars(select(Milestone.id)).all())
+    with reading(app) as db:
+        before = len(db.scalars(select(Milestone.id)).all())
     assert words in set_one(client, **said)
-    with reading(app) as session:
-        assert len(session.scalars(select(Milestone.id)).all()) == before
+    with reading(app) as db:
+        assert len(db.scalars(select(Milestone.id)).all()) == before
 
 
 # --- judged from what there is
@@ -90,8 +90,8 @@ def test_what_cannot_be_is_said_and_nothing_is_set(
 def test_reps_at_a_load_are_done_once_they_were_shown(app: Flask, client: FlaskClient) -> None:
     """Strong enough by estimate is not shown: only a set of so many reps to depth is."""
     marit = athlete_id(app, "Marit Holm")
-    with reading(app) as session:
-        sets = session.scalars(
+    with reading(app) as db:
+        sets = db.scalars(
             select(SetEntry).where(SetEntry.athlete_id == marit, SetEntry.movement == "back_squat", SetEntry.standing)
         ).all()
         most = max(entry.reps_to_depth for entry in sets if entry.load_kg >= 60)
@@ -114,13 +114,13 @@ def test_sessions_count_from_the_day_it_was_set_and_only_those_planned(app: Flas
     assert jorunn.status is not Status.DONE
     page = client.get("/milestones/").text
     assert "3 sessions attended" in page and "0 attended, " in page
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(Milestone).where(Milestone.kind == "sessions")):
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(Milestone).where(Milestone.kind == "sessions")):
             row.at = dt.datetime(2026, 9, 14, 8)
     found = standings(app, "sessions")
-    with reading(app) as session:  # the same as who trained says of these weeks
-        here = context_of(session, session.scalars(select(Squad)).one(), RULES, TODAY, None)
-        came = {one.athlete.name: one.done for one in attendance(session, here, dt.date(2026, 9, 14), TODAY)}
+    with reading(app) as db:  # the same as who trained says of these weeks
+        here = context_of(db, db.scalars(select(Squad)).one(), RULES, TODAY, None)
+        came = {one.athlete.name: one.done for one in attendance(db, here, dt.date(2026, 9, 14), TODAY)}
     assert came["Marit Holm"] > 8
     for name, one in found.items():
         assert one.judgement.working.steps[0].facts["done"] == came[name], name
@@ -145,9 +145,9 @@ def test_a_screen_is_judged_by_the_worse_side_and_less_can_be_better(app: Flask,
 def test_seconds_are_of_holds(app: Flask, client: FlaskClient) -> None:
     """Done at what was held, not done at a second more; who never held says so."""
     movement, best, name = "Copenhagen plank, whole lower leg on the bench", 25, "Marit Holm"
-    with app.extensions["database"].writing() as session:  # the demo's club holds nothing: one of its sets was a hold
-        marit = session.scalars(select(Athlete).where(Athlete.name == name)).one()
-        held = session.scalars(select(SetEntry).where(SetEntry.athlete_id == marit.id, SetEntry.standing)).first()
+    with app.extensions["database"].writing() as db:  # the demo's club holds nothing: one of its sets was a hold
+        marit = db.scalars(select(Athlete).where(Athlete.name == name)).one()
+        held = db.scalars(select(SetEntry).where(SetEntry.athlete_id == marit.id, SetEntry.standing)).first()
         assert held is not None
         held.movement, held.hold_s, held.reps, who = "groin_plank_long", best, 1, str(marit.id)
     for amount, status in ((best, Status.DONE), (best + 1, Status.NO_DATA)):

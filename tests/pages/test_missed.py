@@ -6,25 +6,25 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select, update
 
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, MissedAnswer, SetEntry
+from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, MissedAnswer, SetEntry
 from tests.demo_club import athlete_id, current_cells, live_cell, reading, undo_of
 
 AYLA = "Ayla Demirel"
-HINGES = 6  # the November block's slot of Romanian deadlifts, on Wednesdays
+HINGES = 6  # the November block's exercise of Romanian deadlifts, on Wednesdays
 TOMORROW = dt.date(2026, 11, 25)
 
 
 def hinge_session(app: Flask) -> int:
-    with reading(app) as session:
-        block = session.scalars(select(Block).where(Block.name == "November wave")).one()
-        return next(slot.session_id for slot in block.slots if slot.movement == "romanian_deadlift")
+    with reading(app) as db:
+        block = db.scalars(select(Block).where(Block.name == "November wave")).one()
+        return next(exercise.session_id for exercise in block.exercises if exercise.movement == "romanian_deadlift")
 
 
 def hinge_cells(app: Flask, name: str = AYLA) -> list[Cell]:
-    with reading(app) as session:
-        block = session.scalars(select(Block).where(Block.name == "November wave")).one()
-        slot = next(slot.id for slot in block.slots if slot.movement == "romanian_deadlift")
-    return current_cells(app, name, slot)
+    with reading(app) as db:
+        block = db.scalars(select(Block).where(Block.name == "November wave")).one()
+        exercise = next(exercise.id for exercise in block.exercises if exercise.movement == "romanian_deadlift")
+    return current_cells(app, name, exercise)
 
 
 def answer(client: FlaskClient, app: Flask, choice: str, *athletes: int) -> str:
@@ -37,21 +37,21 @@ def test_who_stayed_away_is_seen_on_squad_review_and_sheet(app: Flask, client: F
     assert "1 missed" in line
     review = client.get("/review/").text
     assert "Ayla Demirel was planned and logged nothing." in review and "Romanian deadlift" in review
-    slot = hinge_cells(app)[0].slot_id
-    row = client.get(f"/block/?lift={slot}").text.split(">Ayla Demirel</a>")[1].split("</tr>")[0]
+    exercise = hinge_cells(app)[0].exercise_id
+    row = client.get(f"/block/?lift={exercise}").text.split(">Ayla Demirel</a>")[1].split("</tr>")[0]
     week = row.split(f'data-cell="{hinge_cells(app)[1].id}"')[1].split("</td>")[0]
     assert ">missed<" in week
-    away = client.get(f"/block/?lift={slot}").text.split(">Jorunn Petit</a>")[1].split("</tr>")[0]
+    away = client.get(f"/block/?lift={exercise}").text.split(">Jorunn Petit</a>")[1].split("</tr>")[0]
     assert ">missed<" not in away, "who was away has missed nothing"
 
 
 def test_until_it_is_answered_the_floor_offers_no_more_than_what_was_missed(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        climbs = session.get_one(Cell, hinge_cells(app)[2].id)
+    with app.extensions["database"].writing() as db:
+        climbs = db.get_one(Cell, hinge_cells(app)[2].id)
         climbs.load_kg, climbs.load_amount = (climbs.load_kg or 0) + 5, (climbs.load_amount or 0) + 5
     cells = hinge_cells(app)
     assert (cells[2].load_kg or 0) > (cells[1].load_kg or 0), "the plan climbs"
-    address = f"/floor/?lift={cells[2].slot_id}&athlete={athlete_id(app, AYLA)}"
+    address = f"/floor/?lift={cells[2].exercise_id}&athlete={athlete_id(app, AYLA)}"
     page = client.get(address).text
     missed = f"{cells[1].load_amount:g}"
     assert f"Missed 18 Nov, not answered yet. {missed} instead of {cells[2].load_amount:g} until it is." in page
@@ -63,18 +63,21 @@ def test_until_it_is_answered_the_floor_offers_no_more_than_what_was_missed(app:
 
 def test_the_one_tap_of_the_floor_logs_the_held_number(app: Flask, client: FlaskClient) -> None:
     before, now = live_cell(app, "Ines Okafor", 1), live_cell(app, "Ines Okafor", 2)
-    with app.extensions["database"].writing() as session:
-        slots = select(BlockSlot.id).where(
-            BlockSlot.session_id == select(BlockSlot.session_id).where(BlockSlot.id == before.slot_id).scalar_subquery()
+    with app.extensions["database"].writing() as db:
+        exercises = select(Exercise.id).where(
+            Exercise.session_id
+            == select(Exercise.session_id).where(Exercise.id == before.exercise_id).scalar_subquery()
         )
-        cells = select(Cell.id).where(Cell.slot_id.in_(slots), Cell.week == 1, Cell.athlete_id == before.athlete_id)
-        session.execute(update(SetEntry).where(SetEntry.cell_id.in_(cells)).values(standing=False))
+        cells = select(Cell.id).where(
+            Cell.exercise_id.in_(exercises), Cell.week == 1, Cell.athlete_id == before.athlete_id
+        )
+        db.execute(update(SetEntry).where(SetEntry.cell_id.in_(cells)).values(standing=False))
     assert (now.load_kg or 0) > (before.load_kg or 0)
-    page = client.get(f"/floor/?lift={now.slot_id}&athlete={now.athlete_id}").text
+    page = client.get(f"/floor/?lift={now.exercise_id}&athlete={now.athlete_id}").text
     assert f'name="load" value="{before.load_amount:g}"' in page
     data = {"client_id": "held", "load": f"{before.load_amount:g}", "reps": "4", "reserve_reps": "2", "pain": "0"}
     assert client.post(f"/floor/cells/{now.id}/sets", data=data).status_code == 302
-    after = client.get(f"/floor/?lift={now.slot_id}&athlete={now.athlete_id}").text
+    after = client.get(f"/floor/?lift={now.exercise_id}&athlete={now.athlete_id}").text
     assert "Missed" not in after.split('class="upnext')[0], "who has begun has answered it by coming"
 
 
@@ -105,12 +108,14 @@ def test_eased_the_first_of_it_is_lighter_and_shorter(app: Flask, client: FlaskC
 
 
 def test_a_session_the_whole_squad_missed_is_one_line_and_one_answer(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        cells = select(Cell.id).where(Cell.slot_id.in_([cell.slot_id for cell in hinge_cells(app)]), Cell.week == 1)
-        other = session.scalars(select(Block).where(Block.name == "November wave")).one()
-        slots = [slot.id for slot in other.slots if slot.session_id == hinge_session(app)]
-        cells = select(Cell.id).where(Cell.slot_id.in_(slots), Cell.week == 1)
-        session.execute(update(SetEntry).where(SetEntry.cell_id.in_(cells)).values(standing=False))
+    with app.extensions["database"].writing() as db:
+        cells = select(Cell.id).where(
+            Cell.exercise_id.in_([cell.exercise_id for cell in hinge_cells(app)]), Cell.week == 1
+        )
+        other = db.scalars(select(Block).where(Block.name == "November wave")).one()
+        exercises = [exercise.id for exercise in other.exercises if exercise.session_id == hinge_session(app)]
+        cells = select(Cell.id).where(Cell.exercise_id.in_(exercises), Cell.week == 1)
+        db.execute(update(SetEntry).where(SetEntry.cell_id.in_(cells)).values(standing=False))
     page = client.get("/review/").text
     assert page.count("were planned.") == 1 and "Nobody came:" in page and "logged nothing" not in page
     people = [int(part.split('"')[0]) for part in page.split('name="athlete" value="')[1:]]
@@ -128,13 +133,13 @@ def test_an_answer_for_nobody_nonsense_and_twice(app: Flask, client: FlaskClient
     assert client.post(where, data={"choice": "leave", "athlete": "x"}).status_code == 302
     assert client.post(where, data={"choice": "leave", "athlete": ayla}).status_code == 302
     assert client.post(where, data={"choice": "repeat", "athlete": ayla}).status_code == 409
-    with reading(app) as session:
-        assert [row.answer for row in session.scalars(select(MissedAnswer))] == ["leave"]
+    with reading(app) as db:
+        assert [row.answer for row in db.scalars(select(MissedAnswer))] == ["leave"]
 
 
 def waiting(app: Flask, name: str) -> tuple[DecisionRow, Cell]:
-    with reading(app) as session:
-        row, cell = session.execute(
+    with reading(app) as db:
+        row, cell = db.execute(
             select(DecisionRow, Cell)
             .join(Cell, DecisionRow.cell_id == Cell.id)
             .where(DecisionRow.athlete_id == athlete_id(app, name), ~DecisionRow.settled)
@@ -143,17 +148,17 @@ def waiting(app: Flask, name: str) -> tuple[DecisionRow, Cell]:
 
 
 def open_decision(app: Flask, name: str, code: str, next_kg: float) -> str:
-    """The waiting decision made one of this code; the address of the floor's next card of that slot."""
+    """The waiting decision made one of this code; the address of the floor's next card of that exercise."""
     row, cell = waiting(app, name)
-    with app.extensions["database"].writing() as session:
-        held = session.get_one(DecisionRow, row.id)
+    with app.extensions["database"].writing() as db:
+        held = db.get_one(DecisionRow, row.id)
         held.code, held.following = code, {**held.following, "next_kg": next_kg, "next_load": f"{next_kg:g}"}  # type: ignore[assignment]
-    return f"/floor/?lift={cell.slot_id}&athlete={athlete_id(app, name)}"
+    return f"/floor/?lift={cell.exercise_id}&athlete={athlete_id(app, name)}"
 
 
 def test_an_unanswered_down_holds_on_the_floor_until_it_is_answered(app: Flask, client: FlaskClient) -> None:
     row, cell = waiting(app, "Tove Lindqvist")
-    following = next(one for one in current_cells(app, "Tove Lindqvist", cell.slot_id) if one.week == cell.week + 1)
+    following = next(one for one in current_cells(app, "Tove Lindqvist", cell.exercise_id) if one.week == cell.week + 1)
     lower = (following.load_kg or 0) - 5
     address = open_decision(app, "Tove Lindqvist", "down", lower)
     page = client.get(address).text
@@ -165,7 +170,7 @@ def test_an_unanswered_down_holds_on_the_floor_until_it_is_answered(app: Flask, 
 
 def test_an_unanswered_raise_is_said_and_never_applies_itself(app: Flask, client: FlaskClient) -> None:
     _row, cell = waiting(app, "Tove Lindqvist")
-    following = next(one for one in current_cells(app, "Tove Lindqvist", cell.slot_id) if one.week == cell.week + 1)
+    following = next(one for one in current_cells(app, "Tove Lindqvist", cell.exercise_id) if one.week == cell.week + 1)
     address = open_decision(app, "Tove Lindqvist", "up", (following.load_kg or 0) + 10)
     page = client.get(address).text
     assert "Not answered since" in page and "until it is." not in page
@@ -177,7 +182,7 @@ def test_the_coachs_own_load_since_is_the_coachs_word(app: Flask, client: FlaskC
     own = {"load": f"{(cells[2].load_amount or 0) + 5:g}", "bar": cells[2].bar}
     assert client.post(f"/block/cells/{cells[2].id}", data=own).status_code == 302
     client.post("/block/3/publish")
-    page = client.get(f"/floor/?lift={cells[2].slot_id}&athlete={athlete_id(app, AYLA)}").text
+    page = client.get(f"/floor/?lift={cells[2].exercise_id}&athlete={athlete_id(app, AYLA)}").text
     assert "Missed 18 Nov" in page and "until it is." not in page
     assert live_cell(app, AYLA, 2, "romanian_deadlift").load_amount == (cells[2].load_amount or 0) + 5
 
@@ -185,14 +190,12 @@ def test_the_coachs_own_load_since_is_the_coachs_word(app: Flask, client: FlaskC
 def test_what_waits_to_be_published_is_neither_moved_nor_published_by_an_answer(
     app: Flask, client: FlaskClient
 ) -> None:
-    with app.extensions["database"].writing() as session:  # as planning anew leaves it: a draft beside a live number
-        live = session.get_one(Cell, hinge_cells(app)[4].id)
+    with app.extensions["database"].writing() as db:  # as planning again leaves it: a draft beside a live number
+        live = db.get_one(Cell, hinge_cells(app)[4].id)
         columns = {name: getattr(live, name) for name in (c.key for c in Cell.__table__.columns) if name != "id"}
         live.current = False
-        session.flush()
-        session.add(
-            Cell(**columns | {"live": False, "version_id": None, "replaces_id": live.id, "sets": live.sets + 1})
-        )
+        db.flush()
+        db.add(Cell(**columns | {"live": False, "version_id": None, "replaces_id": live.id, "sets": live.sets + 1}))
     page = answer(client, app, "repeat", athlete_id(app, AYLA))
     waiting = hinge_cells(app)[4]
     assert not waiting.live and waiting.replaces_id == live.id

@@ -37,9 +37,9 @@ def keep(client: FlaskClient, *pictures: bytes, movement: str = "back_squat", **
 
 
 def frames(app: Flask) -> list[MovementFrame]:
-    with reading(app) as session:
+    with reading(app) as db:
         query = select(MovementFrame).order_by(MovementFrame.id).options(undefer(MovementFrame.pixels))
-        return list(session.scalars(query))
+        return list(db.scalars(query))
 
 
 def test_frames_stand_in_their_order_and_hold_pixels_only(app: Flask, client: FlaskClient) -> None:
@@ -88,8 +88,8 @@ def test_a_card_shows_how_it_looks_as_file_and_as_pdf_too(app: Flask, client: Fl
 
 def test_an_own_still_stands_on_the_own_card_and_on_nobody_elses(app: Flask, client: FlaskClient) -> None:
     marit, ines = athlete_id(app, MARIT), athlete_id(app, "Ines Okafor")
-    with reading(app) as session:
-        still = session.scalars(select(Still.id).where(Still.athlete_id == marit)).one()
+    with reading(app) as db:
+        still = db.scalars(select(Still.id).where(Still.athlete_id == marit)).one()
     assert "data:image/jpeg" not in client.get(CARD.format(marit)).text
     done = client.post(f"/technique/stills/{still}/card", data={"on": "yes"}, follow_redirects=True).text
     assert "On the own card from now on." in done and "Take it off" in done
@@ -106,8 +106,8 @@ def test_an_own_still_stands_on_the_own_card_and_on_nobody_elses(app: Flask, cli
 
 def test_a_card_is_no_way_round_the_second_factor_or_consent(app: Flask, client: FlaskClient) -> None:
     marit = athlete_id(app, MARIT)
-    with reading(app) as session:
-        still = session.scalars(select(Still.id).where(Still.athlete_id == marit)).one()
+    with reading(app) as db:
+        still = db.scalars(select(Still.id).where(Still.athlete_id == marit)).one()
     client.post(f"/technique/stills/{still}/card", data={"on": "yes"})
     phone, before = on_phone(app, client, MARIT), app.extensions["settings"]
     assert "data:image/jpeg" in phone.get(CARD.format(marit)).text, "her own, on her own phone"
@@ -118,8 +118,8 @@ def test_a_card_is_no_way_round_the_second_factor_or_consent(app: Flask, client:
         assert "data:image/jpeg" in phone.get(CARD.format(marit)).text
     finally:
         app.extensions["settings"] = before
-    with app.extensions["database"].writing() as session:  # a consent that ended, and a picture nobody erased
-        session.execute(update(Consent).where(Consent.athlete_id == marit).values(withdrawn_on=dt.date(2026, 11, 23)))
+    with app.extensions["database"].writing() as db:  # a consent that ended, and a picture nobody erased
+        db.execute(update(Consent).where(Consent.athlete_id == marit).values(withdrawn_on=dt.date(2026, 11, 23)))
     assert "data:image/jpeg" not in client.get(CARD.format(marit)).text
     assert client.get(f"/technique/stills/{still}/picture").status_code == 404
 

@@ -59,8 +59,8 @@ def test_a_page_says_what_the_room_lacks_and_what_stands_in(client: FlaskClient)
     page = client.get("/movements/hack_squat").text
     assert "This room lacks hack squat machine" in page
     assert "Leg press</a>" in page.split("Instead:")[1][:400]
-    gated = client.get("/movements/back_squat?athlete=17").text
-    assert "Liv Aasen: needs the readiness check" in gated
+    not_ready = client.get("/movements/back_squat?athlete=17").text
+    assert "Liv Aasen: needs the readiness check" in not_ready
     assert "may do this now" in client.get("/movements/goblet_squat?athlete=17").text
 
 
@@ -98,7 +98,7 @@ def test_what_gives_old_logs_their_meaning_stays_once_sets_are_logged(app: Flask
     assert client.post("/movements/nordic/edit", data=typed("nordic", family="hinge")).status_code == 302
 
 
-def test_a_copy_may_differ_and_is_found_planned_and_gated(app: Flask, client: FlaskClient) -> None:
+def test_a_copy_may_differ_and_is_found_planned_and_not_ready(app: Flask, client: FlaskClient) -> None:
     page = client.get("/movements/new?copy=back_squat").text
     assert 'value="Back squat, ours"' in page
     response = client.post("/movements/new", data=typed("back_squat", name="Pause squat", aliases="paused squat"))
@@ -107,14 +107,14 @@ def test_a_copy_may_differ_and_is_found_planned_and_gated(app: Flask, client: Fl
     assert "Pause squat" in client.get("/movements/?q=paused").text
     assert "Pause squat" in client.get("/block/new").text
     assert "needs the readiness check" in client.get(f"/movements/{code}?athlete=17").text
-    with reading(app) as session:
-        stopped = session.scalars(select(Athlete).where(Athlete.name == "Beatriz Solheim")).one()
+    with reading(app) as db:
+        stopped = db.scalars(select(Athlete).where(Athlete.name == "Beatriz Solheim")).one()
         from backsquat.core.readiness.verdict import Reason
         from backsquat.core.rules import Rules
         from backsquat.work.readiness.load import readiness_one
         from tests.factories import TODAY
 
-        ready = readiness_one(session, stopped, TODAY, Rules())
+        ready = readiness_one(db, stopped, TODAY, Rules())
         assert ready.judge(ready.library.get(code)).has(Reason.STOPPED), (
             "made after the stop, locked by it all the same"
         )
@@ -132,16 +132,16 @@ def test_retired_leaves_the_choice_but_not_the_log(app: Flask, client: FlaskClie
 
 
 def test_a_fault_that_was_rewritten_still_reads_in_old_logs(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        entry = session.scalars(select(SetEntry).where(SetEntry.movement == "back_squat").limit(1)).one()
+    with app.extensions["database"].writing() as db:
+        entry = db.scalars(select(SetEntry).where(SetEntry.movement == "back_squat").limit(1)).one()
         entry.fault, person = "heels_up", entry.athlete_id
-        entry.done_on = session.get_one(Athlete, person).at.date()
+        entry.done_on = db.get_one(Athlete, person).at.date()
     faults = "tipped | Tips over forward | Sit between the heels, lighter.\nother | Something else | Do it another way."
     assert client.post("/movements/back_squat/edit", data=typed("back_squat", faults=faults)).status_code == 302
-    with reading(app) as session:
-        fault = library_of(session, 1).fault("back_squat", "heels_up")
+    with reading(app) as db:
+        fault = library_of(db, 1).fault("back_squat", "heels_up")
         assert fault and fault.look == "Heels come up"
-        gone = library_of(session, 1).fault("back_squat", "not_known")
+        gone = library_of(db, 1).fault("back_squat", "not_known")
         assert gone and gone.look == "Not known"
 
 
@@ -149,24 +149,24 @@ def test_what_gives_logged_sets_their_meaning_stays_by_a_change_by_undo_and_by_t
     app: Flask, client: FlaskClient
 ) -> None:
     """A region or a family changed behind logged work would free what a stop locked, or lock what it never did."""
-    with reading(app) as session:
-        entry = entry_of(session, 1, "calf_raise").model_dump(mode="json")
-    with app.extensions["database"].writing() as session:
+    with reading(app) as db:
+        entry = entry_of(db, 1, "calf_raise").model_dump(mode="json")
+    with app.extensions["database"].writing() as db:
         actor = Actor(1, 1, dt.datetime(2026, 11, 23, 9))
         values = {name: value for name, value in entry.items() if name != "code"}
-        save_movement(session, actor, values | {"regions": ["knee"]}, "calf_raise")
-        change = session.scalars(select(Change).order_by(Change.id.desc())).first()
+        save_movement(db, actor, values | {"regions": ["knee"]}, "calf_raise")
+        change = db.scalars(select(Change).order_by(Change.id.desc())).first()
         assert change is not None
-        log_test(session, actor, 1, "calf_raise", SetFacts("m-1", Decimal(0), Unit.KG, 12, 12, 2, actor.today), Rules())
+        log_test(db, actor, 1, "calf_raise", SetFacts("m-1", Decimal(0), Unit.KG, 12, 12, 2, actor.today), Rules())
         for act in (
-            lambda: save_movement(session, actor, values | {"regions": ["hip"]}, "calf_raise"),
-            lambda: restore_shipped(session, actor, "calf_raise"),
-            lambda: restore_entry(session, actor, change),
+            lambda: save_movement(db, actor, values | {"regions": ["hip"]}, "calf_raise"),
+            lambda: restore_shipped(db, actor, "calf_raise"),
+            lambda: restore_entry(db, actor, change),
         ):
             with pytest.raises(Refused):
                 act()
         save_movement(
-            session,
+            db,
             actor,
             values | {"regions": ["knee"], "purpose": "A quite different purpose in other words."},
             "calf_raise",
@@ -181,14 +181,14 @@ def test_undo_puts_the_state_before_back(client: FlaskClient) -> None:
 
 
 def test_the_ranking_names_reasons_blocks_and_substitutes(client: FlaskClient) -> None:
-    short = client.get("/movements/choose?athlete=17&family=squat&school=back").text
+    short = client.get("/movements/choose?athlete=17&family=squat&progression=back").text
     assert short.split("<tbody>")[1].split("</tbody>")[0].count("<tr") == 5 and ">All 1" in short
-    page = client.get("/movements/choose?athlete=17&family=squat&school=back&all=1").text
+    page = client.get("/movements/choose?athlete=17&family=squat&progression=back&all=1").text
     assert "needs the readiness check" in page and "this room lacks hack squat machine" in page
     assert "on the level that is earned" in page and "the sport already loads the front of the knee" in page
     first = page.split("<tbody>")[1].split("</tr>")[0]
     assert "Goblet squat" in first, "the level that is earned comes first"
-    upright = client.get("/movements/choose?athlete=1&family=squat&school=upright&all=1").text.split("<tbody>")[1]
-    back = client.get("/movements/choose?athlete=1&family=squat&school=back&all=1").text.split("<tbody>")[1]
+    upright = client.get("/movements/choose?athlete=1&family=squat&progression=upright&all=1").text.split("<tbody>")[1]
+    back = client.get("/movements/choose?athlete=1&family=squat&progression=back&all=1").text.split("<tbody>")[1]
     assert upright.index("Front squat</a>") < upright.index("Back squat</a>")
     assert back.index("Back squat</a>") < back.index("Front squat</a>")

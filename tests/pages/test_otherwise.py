@@ -7,7 +7,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.progression.decision import Code
-from backsquat.storage.models import BlockSlot, Cell, DecisionRow
+from backsquat.storage.models import Cell, DecisionRow, Exercise
 from tests.demo_club import current_cells, live_cell, reading, user_id
 
 PIECE = {"HX-Request": "true"}
@@ -19,9 +19,9 @@ def judged(app: Flask, client: FlaskClient) -> tuple[DecisionRow, Cell]:
     for n in range(cell.sets):
         data = {"client_id": f"s{n}", "load": f"{cell.load_amount}", "reps": str(cell.reps), "reserve_reps": "2"}
         assert client.post(f"/floor/cells/{cell.id}/sets", data=data | {"pain": "0"}).status_code == 302
-    with reading(app) as session:
+    with reading(app) as db:
         newest = select(DecisionRow).where(DecisionRow.cell_id == cell.id).order_by(DecisionRow.id.desc())
-        return session.scalars(newest).first(), cell  # type: ignore[return-value]
+        return db.scalars(newest).first(), cell  # type: ignore[return-value]
 
 
 def leads(page: str) -> dict[str, str]:
@@ -37,28 +37,28 @@ def test_every_answer_keeps_the_number_it_promised(app: Flask, client: FlaskClie
     promised = leads(page)
     assert set(promised) == {"up", "stay", "down"}
     assert float(promised["down"]) < float(promised["up"])
-    before = [c.id for c in current_cells(app, "Marit Holm", cell.slot_id)]
-    assert before == [c.id for c in current_cells(app, "Marit Holm", cell.slot_id)], "looking changes nothing"
+    before = [c.id for c in current_cells(app, "Marit Holm", cell.exercise_id)]
+    assert before == [c.id for c in current_cells(app, "Marit Holm", cell.exercise_id)], "looking changes nothing"
     client.post(f"/review/decisions/{row.id}", data={"code": "down", "reason": "tired"})
-    following = next(c for c in current_cells(app, "Marit Holm", cell.slot_id)[3:] if c.kind == "work")
+    following = next(c for c in current_cells(app, "Marit Holm", cell.exercise_id)[3:] if c.kind == "work")
     assert f"{following.load_amount:f}".rstrip("0").rstrip(".") == promised["down"].rstrip("0").rstrip(".")
 
 
 def test_without_a_reason_the_choice_stays_and_nothing_is_decided(app: Flask, client: FlaskClient) -> None:
     row, cell = judged(app, client)
-    back = f"/floor/?lift={cell.slot_id}"
+    back = f"/floor/?lift={cell.exercise_id}"
     answer = client.post(f"/review/decisions/{row.id}", data={"code": "down", "reason": " ", "back": back})
     assert answer.status_code == 422 and 'value="down" checked' in re.sub(r"\s+", " ", answer.text)
     assert f'name="back" value="{back}"' in answer.text, "and leads back to the floor"
-    with reading(app) as session:
-        assert not session.get_one(DecisionRow, row.id).settled
+    with reading(app) as db:
+        assert not db.get_one(DecisionRow, row.id).settled
     then = client.post(f"/review/decisions/{row.id}", data={"code": "down", "reason": "tired", "back": back})
     assert then.headers["Location"].endswith(back)
 
 
-def test_on_a_rung_the_answers_name_the_rungs(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        row = session.scalars(select(DecisionRow).where(DecisionRow.ladder != "")).first()
+def test_on_a_level_the_answers_name_the_levels(app: Flask, client: FlaskClient) -> None:
+    with reading(app) as db:
+        row = db.scalars(select(DecisionRow).where(DecisionRow.ladder != "")).first()
         assert row is not None
     page = client.get(f"/review/decisions/{row.id}/otherwise").text
     assert "Stay on this level" in page and "<html" in page
@@ -70,8 +70,8 @@ def test_a_stop_is_not_decided_otherwise_and_strangers_see_none(app: Flask, clie
     row, _ = judged(app, client)
     assert assistant.get(f"/review/decisions/{row.id}/otherwise").status_code == 403
     assert client.get("/review/decisions/99999/otherwise").status_code == 404
-    with app.extensions["database"].writing() as session:
-        session.get_one(DecisionRow, row.id).code = Code.STOP
+    with app.extensions["database"].writing() as db:
+        db.get_one(DecisionRow, row.id).code = Code.STOP
     assert 'type="radio"' not in client.get(f"/review/decisions/{row.id}/otherwise", headers=PIECE).text
 
 
@@ -91,7 +91,7 @@ def test_who_was_stopped_is_never_shown_as_done(app: Flask, client: FlaskClient)
         "pain": "6", "pain_region": "knee", "pain_character": "sharp",
     }  # fmt: skip
     client.post(f"/floor/cells/{cell.id}/sets", data=data)
-    page = client.get(f"/floor/?lift={cell.slot_id}&athlete={cell.athlete_id}").text
+    page = client.get(f"/floor/?lift={cell.exercise_id}&athlete={cell.athlete_id}").text
     line = page.split("<b>Marit</b>")[1].split("</a>")[0]
     assert "stopped" in line and "done" not in line
 
@@ -106,20 +106,20 @@ def test_stay_is_the_same_again_and_the_coachs_own_number_holds(app: Flask, clie
     )
     said = {"code": "own", "own_load": "60", "reason": "I watched it"}
     assert client.post(f"/review/decisions/{row.id}", data=said).status_code == 302
-    following = next(c for c in current_cells(app, "Marit Holm", cell.slot_id) if c.week == cell.week + 1)
+    following = next(c for c in current_cells(app, "Marit Holm", cell.exercise_id) if c.week == cell.week + 1)
     assert (float(following.load_amount or 0), following.origin, following.live) == (60.0, "coach", True)
     client.post(f"/block/{_block_of(app, cell)}/replan", data={})
-    again = next(c for c in current_cells(app, "Marit Holm", cell.slot_id) if c.week == cell.week + 1)
+    again = next(c for c in current_cells(app, "Marit Holm", cell.exercise_id) if c.week == cell.week + 1)
     assert float(again.load_amount or 0) == 60.0, "planning again leaves it"
 
 
 def test_stay_repeats_load_and_reps(app: Flask, client: FlaskClient) -> None:
     row, cell = judged(app, client)
     assert client.post(f"/review/decisions/{row.id}", data={"code": "stay", "reason": "slow"}).status_code == 302
-    work = [c for c in current_cells(app, "Marit Holm", cell.slot_id) if c.week > cell.week and c.kind == "work"]
+    work = [c for c in current_cells(app, "Marit Holm", cell.exercise_id) if c.week > cell.week and c.kind == "work"]
     assert (work[0].load_amount, work[0].reps) == (cell.load_amount, cell.reps)
 
 
 def _block_of(app: Flask, cell: Cell) -> int:
-    with reading(app) as session:
-        return session.get_one(BlockSlot, cell.slot_id).block_id
+    with reading(app) as db:
+        return db.get_one(Exercise, cell.exercise_id).block_id

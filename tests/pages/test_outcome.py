@@ -22,20 +22,18 @@ from tests.pages.test_hand_out import unpacked
 def test_what_came_of_a_block_says_what_the_log_says(app: Flask, client: FlaskClient) -> None:
     """Sets counted one by one; a maximum before and after as the athlete's page would have had it on those days."""
     page = client.get("/block/2/outcome").text
-    with reading(app) as session:
-        block = session.get_one(Block, 2)
-        slots = {slot.id for slot in block.slots if not slot.spare}
-        cells = session.scalars(select(Cell).where(Cell.slot_id.in_(slots), Cell.live, Cell.state.in_(LIFTED))).all()
+    with reading(app) as db:
+        block = db.get_one(Block, 2)
+        exercises = {exercise.id for exercise in block.exercises if not exercise.spare}
+        cells = db.scalars(select(Cell).where(Cell.exercise_id.in_(exercises), Cell.live, Cell.state.in_(LIFTED))).all()
         done = sum(
             1
             for cell in cells
-            for _ in set(
-                session.scalars(select(SetEntry.set_number).where(SetEntry.cell_id == cell.id, SetEntry.standing))
-            )
+            for _ in set(db.scalars(select(SetEntry.set_number).where(SetEntry.cell_id == cell.id, SetEntry.standing)))
         )
         marit = athlete_id(app, "Marit Holm")
         days = block.first_week, block.first_week + dt.timedelta(weeks=block.weeks, days=-1)
-        before, after = (current_values(session, [marit], "back_squat", day, Rules())[marit].max_kg for day in days)
+        before, after = (current_values(db, [marit], "back_squat", day, Rules())[marit].max_kg for day in days)
     assert f"{done} of {sum(cell.sets for cell in cells)}" in page
     row = page.split("As a table")[1].split("Marit Holm")[1][:160]
     assert f"{plain(before)} kg" in row and f"{plain(after)} kg" in row
@@ -44,8 +42,8 @@ def test_what_came_of_a_block_says_what_the_log_says(app: Flask, client: FlaskCl
 
 def test_without_names_nobodys_name_is_on_the_page(app: Flask, client: FlaskClient, assistant: FlaskClient) -> None:
     page = client.get("/block/2/outcome?names=no").text
-    with reading(app) as session:
-        names = set(session.scalars(select(Athlete.name)))
+    with reading(app) as db:
+        names = set(db.scalars(select(Athlete.name)))
     assert "Athlete 1" in page and not [name for name in names if name in page] and "tired from travel" not in page
     assert client.get("/block/2/outcome?names=no&pdf=a4").data[:4] == b"%PDF"
     assert assistant.get("/block/2/outcome").status_code == 403
@@ -53,14 +51,14 @@ def test_without_names_nobodys_name_is_on_the_page(app: Flask, client: FlaskClie
 
 
 def test_what_came_of_a_block_says_jumps_and_sides(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        block = session.scalars(select(Block).where(Block.name == "Autumn wave")).one()
-        session.execute(update(ScreenResult).where(ScreenResult.screen == "jump").values(replaced=True))
+    with app.extensions["database"].writing() as db:
+        block = db.scalars(select(Block).where(Block.name == "Autumn wave")).one()
+        db.execute(update(ScreenResult).where(ScreenResult.screen == "jump").values(replaced=True))
         for value, week in ((30.0, -1), (33.4, 7)):
             day = block.first_week + dt.timedelta(weeks=week, days=2)
             about = {"screen": "jump", "side": "", "note": "", "by_id": 1, "at": dt.datetime.combine(day, dt.time(9))}
             for athlete in (1, 2):
-                session.add(ScreenResult(athlete_id=athlete, value=value - athlete, done_on=day, **about))
+                db.add(ScreenResult(athlete_id=athlete, value=value - athlete, done_on=day, **about))
     page = client.get(f"/block/{block.id}/outcome").text
     assert "Countermovement jump" in page and "within 1.5 cm says nothing" in page
     assert "<td>29 cm</td><td>32.4 cm</td><td>better</td>" in page

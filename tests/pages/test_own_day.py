@@ -25,8 +25,8 @@ PETRA, OTHER = "Petra Skov", "Marit Holm"
 
 
 def squat_session(app: Flask) -> int:
-    with reading(app) as session:
-        return next(one for one in sessions_in_week(session, 1, MONDAY) if one.day == MONDAY).session_id
+    with reading(app) as db:
+        return next(one for one in sessions_in_week(db, 1, MONDAY) if one.day == MONDAY).session_id
 
 
 def move(client: FlaskClient, app: Flask, name: str, day: dt.date, week: int = 2, **more: Any) -> str:
@@ -43,8 +43,8 @@ def test_the_floor_has_her_on_her_own_day_alone_and_not_with_the_others(app: Fla
     assert "Moved for one athlete" in done and f"{PETRA}: Tue 24 Nov" in done
     monday = client.get("/floor/").text
     assert "does it alone on Tue 24 Nov" in monday
-    with reading(app) as session:
-        found = sessions_in_week(session, 1, MONDAY)
+    with reading(app) as db:
+        found = sessions_in_week(db, 1, MONDAY)
     assert [(one.day, bool(one.own)) for one in found] == [(MONDAY, False), (TUESDAY, True), (WEDNESDAY, False)]
     own = found[1]
     assert own.own == {athlete_id(app, PETRA)} and own.key != str(own.session_id)
@@ -66,12 +66,12 @@ def test_her_sets_are_of_her_own_day_and_cannot_be_logged_before_it(
     cell = live_cell(app, PETRA, 2)
     early = client.post(f"/floor/cells/{cell.id}/sets", data=SET | {"client_id": "early"})
     assert early.status_code != 302
-    with reading(app) as session:
-        assert not session.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).all()
     monkeypatch.setattr(app.extensions["clock"], "fixed_day", TUESDAY)
     assert client.post(f"/floor/cells/{cell.id}/sets", data=SET | {"client_id": "own"}).status_code == 302
-    with reading(app) as session:
-        (entry,) = session.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).all()
+    with reading(app) as db:
+        (entry,) = db.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).all()
     assert entry.done_on == TUESDAY
 
 
@@ -80,8 +80,8 @@ def test_what_is_still_to_come_alone_is_not_missed_and_then_it_is(app: Flask, cl
     me = athlete_id(app, PETRA)
 
     def missing(day: dt.date) -> set[int]:
-        with reading(app) as session:
-            found = missed_groups(session, Actor(1, 1, dt.datetime.combine(day, dt.time(9))), Rules())
+        with reading(app) as db:
+            found = missed_groups(db, Actor(1, 1, dt.datetime.combine(day, dt.time(9))), Rules())
             return {
                 a.id
                 for group in found
@@ -95,26 +95,26 @@ def test_what_is_still_to_come_alone_is_not_missed_and_then_it_is(app: Flask, cl
 
 
 def test_a_session_brought_forward_is_missed_once_its_own_day_is_over(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        hinge = next(one for one in sessions_in_week(session, 1, MONDAY) if one.day == WEDNESDAY)
+    with app.extensions["database"].writing() as db:
+        hinge = next(one for one in sessions_in_week(db, 1, MONDAY) if one.day == WEDNESDAY)
         now = dt.datetime.combine(MONDAY, dt.time(9))
-        session.add(
+        db.add(
             OwnDay(
                 session_id=hinge.session_id, week=2, athlete_id=athlete_id(app, PETRA), held_on=MONDAY, by_id=1, at=now
             )
         )
-    with reading(app) as session:
-        found = missed_groups(session, Actor(1, 1, dt.datetime.combine(TUESDAY, dt.time(9))), Rules())
+    with reading(app) as db:
+        found = missed_groups(db, Actor(1, 1, dt.datetime.combine(TUESDAY, dt.time(9))), Rules())
     mine = [group for group in found if group.session.id == hinge.session_id and group.first_on >= MONDAY]
     assert [[a.name for a in group.athletes] for group in mine] == [[PETRA]]
 
 
 def test_the_week_check_and_who_trained_count_her_own_day(app: Flask, client: FlaskClient) -> None:
     def days() -> list[set[int]]:
-        with reading(app) as session:
-            block = block_in_week(squad_blocks(session, 1), MONDAY)
+        with reading(app) as db:
+            block = block_in_week(squad_blocks(db, 1), MONDAY)
             assert block
-            audits = audit_block_week(session, 1, block, 2, Rules())
+            audits = audit_block_week(db, 1, block, 2, Rules())
             mine = next(one for one in audits if one.athlete.name == PETRA)
             return [{item.day for item in mine.items}]
 
@@ -133,8 +133,8 @@ def test_the_week_check_and_who_trained_count_her_own_day(app: Flask, client: Fl
 )
 def test_nonsense_moves_nobody(app: Flask, client: FlaskClient, more: dict[str, str], words: str) -> None:
     assert words in move(client, app, PETRA, TUESDAY, **more)
-    with reading(app) as session:
-        assert not session.scalars(select(OwnDay)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(OwnDay)).all()
 
 
 def test_who_has_lifted_there_stays_and_undo_puts_her_back(app: Flask, client: FlaskClient) -> None:
@@ -144,24 +144,24 @@ def test_who_has_lifted_there_stays_and_undo_puts_her_back(app: Flask, client: F
     cell = live_cell(app, PETRA, 2)
     assert client.post(f"/floor/cells/{cell.id}/sets", data=SET | {"client_id": "now"}).status_code == 302
     assert "does it alone" not in move(client, app, PETRA, TUESDAY)
-    with reading(app) as session:
-        assert not session.scalars(select(OwnDay)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(OwnDay)).all()
 
 
 def test_back_on_everybodys_day_she_is_with_everybody(app: Flask, client: FlaskClient) -> None:
     move(client, app, PETRA, TUESDAY)
     move(client, app, PETRA, MONDAY)
-    with reading(app) as session:
-        assert not session.scalars(select(OwnDay)).all()
-        assert all(not one.own and not one.elsewhere for one in sessions_in_week(session, 1, MONDAY))
+    with reading(app) as db:
+        assert not db.scalars(select(OwnDay)).all()
+        assert all(not one.own and not one.elsewhere for one in sessions_in_week(db, 1, MONDAY))
 
 
 def test_who_trained_waits_for_her_own_day(app: Flask, client: FlaskClient) -> None:
     def sessions(day: dt.date) -> int:
-        with reading(app) as session:
-            squad = session.get_one(Squad, 1)
-            here = context_of(session, squad, Rules(), day, None)
-            mine = next(one for one in attendance(session, here, MONDAY) if one.athlete.name == PETRA)
+        with reading(app) as db:
+            squad = db.get_one(Squad, 1)
+            here = context_of(db, squad, Rules(), day, None)
+            mine = next(one for one in attendance(db, here, MONDAY) if one.athlete.name == PETRA)
             return sum(len(week) for week in mine.weeks.values())
 
     assert sessions(TUESDAY) == 1, "everybody's Monday is over"

@@ -40,8 +40,8 @@ def log(client: FlaskClient, cell: Cell, client_id: str = "own-1", **told: Any) 
 
 
 def names(app: Flask) -> list[str]:
-    with reading(app) as session:
-        return [one.name for one in session.scalars(select(Athlete)) if one.name != MARIT]
+    with reading(app) as db:
+        return [one.name for one in db.scalars(select(Athlete)) if one.name != MARIT]
 
 
 def test_a_link_shows_whose_it_is_and_opens_only_when_tapped(app: Flask, client: FlaskClient) -> None:
@@ -53,17 +53,17 @@ def test_a_link_shows_whose_it_is_and_opens_only_when_tapped(app: Flask, client:
     page = phone.get("/floor/").text
     assert "Back squat" in page and "102.5" in page
     assert not [name for name in names(app) if name in page or name.split(" ")[0] in page.replace("Marit", "")]
-    with reading(app) as session:  # the address opens it, the row does not
-        assert address.split("/")[-1] not in session.scalars(select(AthletePass.token)).all()
+    with reading(app) as db:  # the address opens it, the row does not
+        assert address.split("/")[-1] not in db.scalars(select(AthletePass.token)).all()
 
 
 def test_an_athlete_logs_the_own_sets_and_everybody_sees_by_whom(app: Flask, client: FlaskClient) -> None:
     phone, cell = on_phone(app, client, MARIT), live_cell(app, MARIT, 2)
     assert log(phone, cell) == 302
     (entry,) = entries(app, cell.id)
-    with reading(app) as session:
-        assert session.get_one(SetEntry, entry.id).by_id not in (1, 2, 3)
-    assert "on the own phone" in client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}").text
+    with reading(app) as db:
+        assert db.get_one(SetEntry, entry.id).by_id not in (1, 2, 3)
+    assert "on the own phone" in client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}").text
     assert "logged alone" in client.get(f"/athletes/{cell.athlete_id}").text
     assert phone.post(f"/floor/sets/{entry.id}/take-back").status_code == 302
     assert not [one for one in entries(app, cell.id) if one.standing]
@@ -116,7 +116,7 @@ def test_nothing_can_be_logged_for_anybody_else(app: Flask, client: FlaskClient)
     scales = {"sleep": 4, "soreness": 2, "stress": 1, "back": 0}
     assert phone.post(f"/floor/athletes/{other.athlete_id}/check-in", data=scales).status_code == 403
     assert len(entries(app, other.id)) == 1
-    assert INES not in phone.get(f"/floor/?athlete={other.athlete_id}&lift={other.slot_id}").text
+    assert INES not in phone.get(f"/floor/?athlete={other.athlete_id}&lift={other.exercise_id}").text
     pack = phone.get("/floor/pack").text
     assert MARIT in pack and not [name for name in names(app) if name in pack]
 
@@ -154,20 +154,20 @@ def test_a_pass_taken_back_signs_out_at_the_next_step(app: Flask, client: FlaskC
 
 
 def test_a_minor_has_an_account_only_with_the_guardians_consent(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        minor = session.scalars(select(Athlete).where(Athlete.born_on > dt.date(2008, 12, 1), Athlete.active)).first()
+    with app.extensions["database"].writing() as db:
+        minor = db.scalars(select(Athlete).where(Athlete.born_on > dt.date(2008, 12, 1), Athlete.active)).first()
         assert minor is not None
         athlete, minor.consent = minor.id, False
     refused = client.post(f"/athletes/{athlete}/phone")
     assert refused.status_code == 409 and "consent" in refused.text
-    with app.extensions["database"].writing() as session:
-        session.get_one(Athlete, athlete).consent = True
+    with app.extensions["database"].writing() as db:
+        db.get_one(Athlete, athlete).consent = True
     address, _ = given(client, athlete)
     phone = app.test_client()
     phone.post(address)
     assert phone.get("/floor/").status_code == 200
-    with app.extensions["database"].writing() as session:
-        session.get_one(Athlete, athlete).consent = False
+    with app.extensions["database"].writing() as db:
+        db.get_one(Athlete, athlete).consent = False
     assert phone.get("/floor/").status_code == 302 and phone.post(address).status_code == 422
 
 
@@ -213,8 +213,8 @@ def test_over_the_whole_map_an_athlete_sees_and_changes_nothing_of_anybody_else(
                 answer = phone.open(path, method=method, data=BODY if method == "POST" else None)
                 assert answer.status_code < 500, (method, path)
                 if answer.mimetype == "image/jpeg":  # of the own body, and of no other
-                    with reading(app) as session:
-                        assert session.get_one(Still, int(path.split("/")[-2])).athlete_id == marit, path
+                    with reading(app) as db:
+                        assert db.get_one(Still, int(path.split("/")[-2])).athlete_id == marit, path
                     open_to.add(rule.endpoint)
                     continue
                 assert not [name for name in others if name in answer.text], (method, path)
@@ -243,30 +243,28 @@ def test_who_is_erased_is_out_and_their_account_names_nobody(app: Flask, client:
     log(phone, cell)
     assert client.post(f"/athletes/{cell.athlete_id}/erase", data={"name": MARIT}).status_code == 302
     assert phone.get("/floor/").status_code in (302, 403) and log(phone, cell, "own-3") in (302, 401, 403, 404)
-    with reading(app) as session:
-        assert not session.scalars(select(User).where(User.name.contains("Marit"))).all()
-        assert not session.scalars(select(SetEntry).where(SetEntry.athlete_id == cell.athlete_id)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(User).where(User.name.contains("Marit"))).all()
+        assert not db.scalars(select(SetEntry).where(SetEntry.athlete_id == cell.athlete_id)).all()
 
 
 def test_an_athletes_account_is_nobody_elses_to_become(app: Flask, client: FlaskClient) -> None:
     on_phone(app, client, MARIT)
-    with reading(app) as session:
-        account = session.scalars(select(User.id).where(User.sign_in.startswith("athlete "))).first()
+    with reading(app) as db:
+        account = db.scalars(select(User.id).where(User.sign_in.startswith("athlete "))).first()
     for path, data in ((f"/people/{account}/role", {"role": "coach"}), (f"/people/{account}/link", {})):
         assert client.post(path, data=data).status_code == 404
 
 
 def test_a_phone_greets_by_the_new_name_and_after_an_undo_by_the_old(app: Flask, client: FlaskClient) -> None:
     phone, marit = on_phone(app, client, MARIT), athlete_id(app, MARIT)
-    with reading(app) as session:
-        one = session.get_one(Athlete, marit)
+    with reading(app) as db:
+        one = db.get_one(Athlete, marit)
         facts = {"name": "Marit Vale", "born_on": one.born_on.isoformat(), "position": one.position, "consent": "y"}
     assert client.post(f"/athletes/{marit}/edit", data=facts).status_code == 302
     assert "Marit Vale" in phone.get("/floor/").text and MARIT not in phone.get("/floor/").text
-    with reading(app) as session:
-        change = session.scalars(
-            select(Change.id).where(Change.subject == "athlete").order_by(Change.id.desc())
-        ).first()
+    with reading(app) as db:
+        change = db.scalars(select(Change.id).where(Change.subject == "athlete").order_by(Change.id.desc())).first()
     client.post(f"/undo/{change}")
     assert MARIT in phone.get("/floor/").text and "Marit Vale" not in phone.get("/floor/").text
 

@@ -10,20 +10,20 @@ from sqlalchemy import select
 
 from backsquat.core.progression.cell import StandIn, State
 from backsquat.core.readiness.road import road_movements
-from backsquat.storage.models import Block, BlockSlot, Cell, SessionDay, SlotWeek
+from backsquat.storage.models import Block, Cell, Exercise, ExerciseWeek, SessionDay
 from backsquat.work.library.movements import library_of
 from tests.demo_club import athlete_id, current_cells, let_through, reading
 
 TODAY = dt.date(2026, 11, 23)
 
 
-def slot_of(app: Flask, movement: str, block: str = "November wave") -> tuple[int, int]:
-    """Slot and block of a movement."""
-    with reading(app) as session:
-        found = session.execute(
-            select(BlockSlot.id, BlockSlot.block_id)
-            .join(Block, Block.id == BlockSlot.block_id)
-            .where(BlockSlot.movement == movement, Block.name == block, ~BlockSlot.removed)
+def exercise_of(app: Flask, movement: str, block: str = "November wave") -> tuple[int, int]:
+    """Exercise and block of a movement."""
+    with reading(app) as db:
+        found = db.execute(
+            select(Exercise.id, Exercise.block_id)
+            .join(Block, Block.id == Exercise.block_id)
+            .where(Exercise.movement == movement, Block.name == block, ~Exercise.removed)
         )
         return found.first()  # type: ignore[return-value]
 
@@ -32,62 +32,64 @@ def said(cells: list[Cell]) -> list[tuple[State, str, float | None]]:
     return [(cell.state, cell.movement, cell.load_kg) for cell in cells]
 
 
-def floor_of(client: FlaskClient, app: Flask, slot: int, week: int, athlete: int) -> str:
-    with reading(app) as session:
-        held, day = session.execute(
-            select(SlotWeek.session_id, SessionDay.held_on)
-            .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-            .where(SlotWeek.slot_id == slot, SlotWeek.week == week)
+def floor_of(client: FlaskClient, app: Flask, exercise: int, week: int, athlete: int) -> str:
+    with reading(app) as db:
+        held, day = db.execute(
+            select(ExerciseWeek.session_id, SessionDay.held_on)
+            .join(
+                SessionDay, (SessionDay.session_id == ExerciseWeek.session_id) & (SessionDay.week == ExerciseWeek.week)
+            )
+            .where(ExerciseWeek.exercise_id == exercise, ExerciseWeek.week == week)
         ).one()
     return client.get(f"/floor/paper/card?week={day}&session={held}.{week}&athlete={athlete}").text
 
 
 def test_another_movement_from_a_week_on_and_the_way_back(app: Flask, client: FlaskClient) -> None:
-    (slot, block), marit = slot_of(app, "back_squat"), athlete_id(app, "Marit Holm")
-    before = said(current_cells(app, "Marit Holm", slot))
-    coming = [n for n, cell in enumerate(current_cells(app, "Marit Holm", slot))]
-    address, first = f"/block/slots/{slot}/own-work/{marit}", len(before) - 2
+    (exercise, block), marit = exercise_of(app, "back_squat"), athlete_id(app, "Marit Holm")
+    before = said(current_cells(app, "Marit Holm", exercise))
+    coming = [n for n, cell in enumerate(current_cells(app, "Marit Holm", exercise))]
+    address, first = f"/block/exercises/{exercise}/own-work/{marit}", len(before) - 2
     assert "Does what the squad does there" in client.get(address).text
     given = client.post(address, data={"what": "goblet squat", "sets": "2", "from_week": str(first), "do": "give"})
     assert given.status_code == 302 and coming
-    after = current_cells(app, "Marit Holm", slot)
+    after = current_cells(app, "Marit Holm", exercise)
     assert said(after)[:first] == before[:first], "the weeks before stay"
     for cell in after[first:]:
-        assert (cell.state, cell.movement, cell.stands_in) == (State.RUNG, "goblet_squat", StandIn.CHOSEN)
+        assert (cell.state, cell.movement, cell.stands_in) == (State.LEVEL, "goblet_squat", StandIn.CHOSEN)
         assert cell.sets <= 2
-    sheet = client.get(f"/block/{block}?lift={slot}").text
+    sheet = client.get(f"/block/{block}?lift={exercise}").text
     assert "Goblet squat" in sheet and "your choice" in sheet
     client.post(f"/block/{block}/replan", data={"from_week": "0"})
-    assert said(current_cells(app, "Marit Holm", slot))[first:] == said(after)[first:], "planning again knows of it"
+    assert said(current_cells(app, "Marit Holm", exercise))[first:] == said(after)[first:], "planning again knows of it"
     assert client.post(address, data={"do": "squad"}).status_code == 302
-    back = current_cells(app, "Marit Holm", slot)
+    back = current_cells(app, "Marit Holm", exercise)
     assert all(cell.state is State.LOAD and not cell.movement for cell in back[first:])
 
 
 def test_undo_brings_the_very_numbers_back(app: Flask, client: FlaskClient) -> None:
-    (slot, _), marit = slot_of(app, "back_squat"), athlete_id(app, "Marit Holm")
-    before = said(current_cells(app, "Marit Holm", slot))
-    address = f"/block/slots/{slot}/own-work/{marit}"
+    (exercise, _), marit = exercise_of(app, "back_squat"), athlete_id(app, "Marit Holm")
+    before = said(current_cells(app, "Marit Holm", exercise))
+    address = f"/block/exercises/{exercise}/own-work/{marit}"
     page = client.post(address, data={"what": "Goblet squat", "do": "give"}, follow_redirects=True).text
-    after = said(current_cells(app, "Marit Holm", slot))
+    after = said(current_cells(app, "Marit Holm", exercise))
     assert after != before and "other work in the place of Back squat" in page
     undo = re.search(r'action="(/block/\d+/undo/\d+)"', page)
     assert undo and client.post(undo[1]).status_code == 302
-    assert said(current_cells(app, "Marit Holm", slot)) == before
+    assert said(current_cells(app, "Marit Holm", exercise)) == before
     assert "Does what the squad does there" in client.get(address).text
     redo = re.search(r'action="(/block/\d+/redo/\d+)"', client.get("/block/").text)
     assert redo and client.post(redo[1]).status_code == 302
-    assert said(current_cells(app, "Marit Holm", slot)) == after
+    assert said(current_cells(app, "Marit Holm", exercise)) == after
 
 
 def test_left_out_is_neither_asked_nor_missed(app: Flask, client: FlaskClient) -> None:
-    (slot, block), marit = slot_of(app, "back_squat"), athlete_id(app, "Marit Holm")
-    assert client.post(f"/block/slots/{slot}/own-work/{marit}", data={"do": "nothing"}).status_code == 302
-    cells = current_cells(app, "Marit Holm", slot)
+    (exercise, block), marit = exercise_of(app, "back_squat"), athlete_id(app, "Marit Holm")
+    assert client.post(f"/block/exercises/{exercise}/own-work/{marit}", data={"do": "nothing"}).status_code == 302
+    cells = current_cells(app, "Marit Holm", exercise)
     week = next(cell.week for cell in cells if cell.state is State.LEFT_OUT)
-    assert "left out here" in client.get(f"/block/{block}?lift={slot}").text
+    assert "left out here" in client.get(f"/block/{block}?lift={exercise}").text
     assert client.post(f"/block/{block}/publish").status_code == 302
-    card = floor_of(client, app, slot, week, marit)
+    card = floor_of(client, app, exercise, week, marit)
     assert "Back squat" not in card and client.get("/floor/").status_code == 200
     assert client.get(f"/block/{block}/check").status_code in (200, 404)
 
@@ -104,11 +106,11 @@ def test_left_out_is_neither_asked_nor_missed(app: Flask, client: FlaskClient) -
 def test_what_cannot_be_given_is_told_and_nothing_typed_is_lost(
     app: Flask, client: FlaskClient, name: str, form: dict[str, str], words: str
 ) -> None:
-    slot, _ = slot_of(app, "back_squat")
-    before = said(current_cells(app, name, slot))
-    answer = client.post(f"/block/slots/{slot}/own-work/{athlete_id(app, name)}", data=form | {"do": "give"})
+    exercise, _ = exercise_of(app, "back_squat")
+    before = said(current_cells(app, name, exercise))
+    answer = client.post(f"/block/exercises/{exercise}/own-work/{athlete_id(app, name)}", data=form | {"do": "give"})
     assert answer.status_code == 422 and words in answer.text and f'value="{form["what"]}"' in answer.text
-    assert said(current_cells(app, name, slot)) == before
+    assert said(current_cells(app, name, exercise)) == before
 
 
 def test_the_road_is_run_beside_the_squad_and_ends_at_the_bar(app: Flask, client: FlaskClient) -> None:
@@ -116,26 +118,26 @@ def test_the_road_is_run_beside_the_squad_and_ends_at_the_bar(app: Flask, client
     assert "Put Liv on the road" in client.get(f"/ladders/{liv}").text
     page = client.post(f"/ladders/{liv}/road", follow_redirects=True).text
     assert "put on the road to the bar" in page
-    with reading(app) as session:
-        rows = session.execute(
-            select(BlockSlot.session_id, Cell)
-            .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-            .join(Block, Block.id == BlockSlot.block_id)
-            .where(Block.name == "November wave", Cell.athlete_id == liv, Cell.current, ~BlockSlot.removed)
+    with reading(app) as db:
+        rows = db.execute(
+            select(Exercise.session_id, Cell)
+            .join(Exercise, Exercise.id == Cell.exercise_id)
+            .join(Block, Block.id == Exercise.block_id)
+            .where(Block.name == "November wave", Cell.athlete_id == liv, Cell.current, ~Exercise.removed)
         ).all()
-        road = road_movements(library_of(session, 1))
+        road = road_movements(library_of(db, 1))
     new = [(held, cell) for held, cell in rows if not cell.live]
     asked = {(held, cell.week) for held, cell in new}
     assert asked
     for held, week in asked:
-        work = [cell for where, cell in new if (where, cell.week) == (held, week) and cell.state is State.RUNG]
+        work = [cell for where, cell in new if (where, cell.week) == (held, week) and cell.state is State.LEVEL]
         assert 1 <= len(work) <= 3 and sum(cell.sets for cell in work) <= 12
         assert all(cell.movement in road and cell.stands_in is StandIn.CHOSEN for cell in work)
     assert "Take off the road" in client.get(f"/ladders/{liv}").text
-    slot, block = slot_of(app, "back_squat")
+    exercise, block = exercise_of(app, "back_squat")
     let_through(client, liv)  # the bar is open now
     client.post(f"/block/{block}/replan", data={"from_week": "0"})
-    coming = [cell for cell in current_cells(app, "Liv Aasen", slot) if not cell.live]
+    coming = [cell for cell in current_cells(app, "Liv Aasen", exercise) if not cell.live]
     assert coming and all(cell.stands_in is not StandIn.CHOSEN for cell in coming), "the road ends by itself"
 
 
@@ -143,9 +145,9 @@ def test_who_comes_off_the_road_does_what_the_squad_does(app: Flask, client: Fla
     liv = athlete_id(app, "Liv Aasen")
 
     def everything() -> list[tuple[int, int, str, int, str]]:
-        with reading(app) as session:
-            cells = session.scalars(select(Cell).where(Cell.athlete_id == liv, Cell.current))
-            return sorted((one.slot_id, one.week, one.movement, one.sets, one.state.value) for one in cells)
+        with reading(app) as db:
+            cells = db.scalars(select(Cell).where(Cell.athlete_id == liv, Cell.current))
+            return sorted((one.exercise_id, one.week, one.movement, one.sets, one.state.value) for one in cells)
 
     before = everything()
     client.post(f"/ladders/{liv}/road")
@@ -156,23 +158,23 @@ def test_who_comes_off_the_road_does_what_the_squad_does(app: Flask, client: Fla
 
 
 def test_nobody_but_a_planner_gives_other_work(app: Flask, assistant: FlaskClient) -> None:
-    slot, _ = slot_of(app, "back_squat")
+    exercise, _ = exercise_of(app, "back_squat")
     marit = athlete_id(app, "Marit Holm")
-    assert assistant.post(f"/block/slots/{slot}/own-work/{marit}", data={"do": "nothing"}).status_code == 403
+    assert assistant.post(f"/block/exercises/{exercise}/own-work/{marit}", data={"do": "nothing"}).status_code == 403
     assert assistant.post(f"/ladders/{marit}/road").status_code == 403
 
 
 def test_an_exercise_of_own_levels_nobody_is_placed_for_shows_its_first_level(app: Flask, client: FlaskClient) -> None:
-    _, block = slot_of(app, "back_squat")
+    _, block = exercise_of(app, "back_squat")
     line = {
         "day": "0",
         "what": "Own level: Overhead",
-        "school": "window",
+        "progression": "window",
         "role": "assistance",
         "sets": "3",
-        "stack": "",
+        "superset": "",
     }
-    answer = client.post(f"/block/{block}/slots", data={f"{name}_0": value for name, value in line.items()} | line)
+    answer = client.post(f"/block/{block}/exercises", data={f"{name}_0": value for name, value in line.items()} | line)
     assert answer.status_code in (302, 303), answer.text
     page = client.get("/session/?week=2026-11-30").text
     assert "Overhead stick squat, facing the wall, 3 × 8" in page

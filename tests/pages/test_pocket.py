@@ -49,8 +49,8 @@ def test_what_is_handed_in_twice_is_stored_once_and_in_order(app: Flask, client:
     ]  # fmt: skip
     ago = [round((one.at - one.happened_at).total_seconds()) for one in found if one.happened_at]
     assert ago == [600, 400, 200] and all(one.device_at for one in found)
-    with reading(app) as session:  # complete: judged once
-        assert len(session.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).all()) == 1
+    with reading(app) as db:  # complete: judged once
+        assert len(db.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).all()) == 1
 
 
 @pytest.mark.parametrize("ago_s", [-500_000, 40 * 86_400])
@@ -100,10 +100,10 @@ def test_a_set_for_an_earlier_number_counts_for_the_one_that_holds_now(app: Flas
 
 
 def _block(app: Flask, cell: Cell) -> int:
-    from backsquat.storage.models import BlockSlot
+    from backsquat.storage.models import Exercise
 
-    with reading(app) as session:
-        return session.get_one(BlockSlot, cell.slot_id).block_id
+    with reading(app) as db:
+        return db.get_one(Exercise, cell.exercise_id).block_id
 
 
 def test_a_set_of_somebody_stopped_meanwhile_is_kept_and_shown_to_coach_and_physio(
@@ -219,12 +219,12 @@ def test_ramp_sets_work_left_out_and_ended_come_once_too(app: Flask, client: Fla
     hand_in(client, thing(ines, 0, "skip", reason="no time"))
     hand_in(client, thing(ines, 0, "skip", reason="no time"))
     assert not hand_in(client, thing(ines, 1, "skip", reason=" "))["answers"][f"device-skip-{ines.id}-1"]["taken"]
-    with reading(app) as session:
-        acts = session.scalars(select(SessionAct).where(SessionAct.athlete_id.in_([cell.athlete_id, ines.athlete_id])))
+    with reading(app) as db:
+        acts = db.scalars(select(SessionAct).where(SessionAct.athlete_id.in_([cell.athlete_id, ines.athlete_id])))
         assert [(act.what.value, act.facts.get("n"), act.facts.get("reason")) for act in acts] == [
             ("ramp", 2, None), ("skipped", None, "no time"),
         ]  # fmt: skip
-        assert len(session.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).all()) == 1
+        assert len(db.scalars(select(DecisionRow).where(DecisionRow.cell_id == cell.id)).all()) == 1
 
 
 def test_the_pack_holds_the_lists_the_floor_shows(app: Flask, client: FlaskClient) -> None:
@@ -235,7 +235,11 @@ def test_the_pack_holds_the_lists_the_floor_shows(app: Flask, client: FlaskClien
     squat = mine["work"][0]
     cell = live_cell(app, MARIT, 2)
     assert (squat["cell"], squat["load"], squat["reps"]) == (cell.id, f"{cell.load_amount:g}", cell.reps)
-    assert [step[:2] for step in mine["steps"][:3]] == [[cell.slot_id, 1], [cell.slot_id, 2], [cell.slot_id, 3]]
+    assert [step[:2] for step in mine["steps"][:3]] == [
+        [cell.exercise_id, 1],
+        [cell.exercise_id, 2],
+        [cell.exercise_id, 3],
+    ]
     assert mine["steps"][0][2] == 0 and mine["steps"][1][2] > 0  # no rest before the first set
     assert len(mine["steps"]) == sum(one["sets"] for one in mine["work"])
     page = " ".join(client.get(f"/floor/?athlete={marit}").text.split())
@@ -278,8 +282,8 @@ def test_the_pulse_tells_what_a_physio_does(app: Flask, client: FlaskClient, phy
     cell = live_cell(app, MARIT, 2)
     who = cell.athlete_id
     hand_in(client, thing(cell, 0, painful=1, pain=6, pain_region="knee", pain_character="sharp"))
-    with reading(app) as session:
-        stop = session.scalars(select(Stop.id).where(Stop.athlete_id == who).order_by(Stop.id.desc())).first()
+    with reading(app) as db:
+        stop = db.scalars(select(Stop.id).where(Stop.athlete_id == who).order_by(Stop.id.desc())).first()
 
     def pulse() -> str:
         return str(client.get(f"/floor/pulse?athletes={who}").get_json()["pulse"])
@@ -299,16 +303,16 @@ def test_the_pulse_tells_what_a_physio_does(app: Flask, client: FlaskClient, phy
 
 
 def test_asking_whether_anything_changed_keeps_nobody_signed_in(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(SignIn)):
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(SignIn)):
             row.seen_at -= dt.timedelta(minutes=30)
             before = row.seen_at
     client.get("/floor/pulse")
-    with reading(app) as session:
-        assert session.scalars(select(SignIn.seen_at)).all()[-1] == before
+    with reading(app) as db:
+        assert db.scalars(select(SignIn.seen_at)).all()[-1] == before
     client.get("/floor/")
-    with reading(app) as session:
-        assert session.scalars(select(SignIn.seen_at)).all()[-1] > before
+    with reading(app) as db:
+        assert db.scalars(select(SignIn.seen_at)).all()[-1] > before
 
 
 def test_physios_hear_that_something_changed_but_log_nothing(app: Flask, physio: FlaskClient) -> None:
@@ -347,8 +351,8 @@ def test_without_a_sign_in_what_waits_is_answered_so_that_it_stays(app: Flask, c
         "/floor/waiting", data=json.dumps(parcel), content_type="application/json", headers={"HX-Request": "true"}
     )
     assert answer.status_code == 401
-    with reading(app) as session:
-        assert session.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).first() is None
+    with reading(app) as db:
+        assert db.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id)).first() is None
 
 
 def test_something_unreadable_among_what_waits_holds_nothing_else_up(app: Flask, client: FlaskClient) -> None:

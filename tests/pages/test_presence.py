@@ -20,8 +20,8 @@ def say(client: FlaskClient, app: Flask, name: str, what: str) -> int:
 
 
 def names(app: Flask) -> list[str]:
-    with reading(app) as session:
-        return list(session.scalars(select(Athlete.name)))
+    with reading(app) as db:
+        return list(db.scalars(select(Athlete.name)))
 
 
 def squat(client: FlaskClient, app: Flask, name: str, n: int) -> None:

@@ -52,8 +52,8 @@ def test_everything_is_handed_out_and_the_handing_out_is_on_record(app: Flask, c
     others = athlete_id(app, "Marit Holm")
     assert not any(row["athlete_id"] == others for rows in found.values() if isinstance(rows, list) for row in rows
                    if isinstance(row, dict) and "athlete_id" in row)  # fmt: skip
-    with reading(app) as session:
-        assert session.scalars(select(AuditLine.what).order_by(AuditLine.id.desc())).first() == "exported"
+    with reading(app) as db:
+        assert db.scalars(select(AuditLine.what).order_by(AuditLine.id.desc())).first() == "exported"
 
 
 def test_who_is_erased_leaves_a_number_and_nothing_else(app: Flask, client: FlaskClient) -> None:
@@ -64,19 +64,16 @@ def test_who_is_erased_leaves_a_number_and_nothing_else(app: Flask, client: Flas
     assert wrong.status_code == 422 and "Type the name" in wrong.text
     page = client.post(f"/athletes/{marit}/erase", data={"name": "Marit Holm"}, follow_redirects=True).text
     assert "Erased: " in page and "Marit Holm" not in page
-    with reading(app) as session:
+    with reading(app) as db:
         for table in tables_of_athletes():
-            left = session.execute(select(table.c.id).where(table.c.athlete_id == marit)).all()
+            left = db.execute(select(table.c.id).where(table.c.athlete_id == marit)).all()
             assert left == [], table.name
         everything = [
-            str(value)
-            for table in Base.metadata.sorted_tables
-            for row in session.execute(select(table))
-            for value in row
+            str(value) for table in Base.metadata.sorted_tables for row in db.execute(select(table)) for value in row
         ]
         assert not any("Marit Holm" in value for value in everything)
-        assert session.execute(text("PRAGMA foreign_key_check")).all() == []
-        line = session.scalars(select(AuditLine).order_by(AuditLine.id.desc())).first()
+        assert db.execute(text("PRAGMA foreign_key_check")).all() == []
+        line = db.scalars(select(AuditLine).order_by(AuditLine.id.desc())).first()
         assert line is not None and line.what == "erased" and line.about["athlete"] == marit
     for path in ("/", "/block/3", "/floor/", "/review/", "/audit/", "/health-list/", "/block/3/versions"):
         assert client.get(path).status_code == 200, path
@@ -102,9 +99,9 @@ def test_of_who_is_erased_no_byte_of_the_name_is_left_in_the_file(app: Flask, cl
     path = app.extensions["database"].path
     for file in (path, path.with_name(f"{path.name}-wal")):
         assert not file.exists() or b"Marit Holm" not in file.read_bytes(), file
-    with reading(app) as session:
-        assert first_broken(session) is None
-        who = set(session.scalars(select(AuditLine.who)))
+    with reading(app) as db:
+        assert first_broken(db) is None
+        who = set(db.scalars(select(AuditLine.who)))
     assert f"athlete {marit}" in who and "Marit Holm" not in client.get("/audit/").text
     shutil.rmtree(folder)
 
@@ -117,26 +114,24 @@ def test_an_erasure_touches_no_other_word_no_code_and_no_other_squad(
     _, stranger = other_squad(app)
     marit, tove = athlete_id(app, "Marit Holm"), athlete_id(app, "Tove Lindqvist")
     said = f"{name} paired with Anna, squatting again"
-    with app.extensions["database"].writing() as session:
-        session.get_one(Athlete, marit).name = name
+    with app.extensions["database"].writing() as db:
+        db.get_one(Athlete, marit).name = name
         for who in (tove, stranger):
-            session.add(HealthNote(athlete_id=who, region="", words=said, by_id=1, at=dt.datetime(2026, 11, 20, 9)))
-        families = dict(session.execute(select(SetEntry.id, SetEntry.family).where(SetEntry.athlete_id != marit)).all())
+            db.add(HealthNote(athlete_id=who, region="", words=said, by_id=1, at=dt.datetime(2026, 11, 20, 9)))
+        families = dict(db.execute(select(SetEntry.id, SetEntry.family).where(SetEntry.athlete_id != marit)).all())
     assert client.post(f"/athletes/{marit}/erase", data={"name": name}).status_code == 302
-    with reading(app) as session:
+    with reading(app) as db:
         words = dict(
-            session.execute(
-                select(HealthNote.athlete_id, HealthNote.words).where(HealthNote.words.like("%Anna%"))
-            ).all()
+            db.execute(select(HealthNote.athlete_id, HealthNote.words).where(HealthNote.words.like("%Anna%"))).all()
         )
         assert words == {tove: said.replace(name, "an erased athlete", 1), stranger: said}
-        assert dict(session.execute(select(SetEntry.id, SetEntry.family)).all()) == families
+        assert dict(db.execute(select(SetEntry.id, SetEntry.family)).all()) == families
     assert client.get("/").status_code == 200 and client.get("/block/3").status_code == 200
 
 
 def _newest(app: Flask) -> int:
-    with reading(app) as session:
-        return session.scalars(select(Change.id).where(~Change.undone).order_by(Change.id.desc())).first() or 0
+    with reading(app) as db:
+        return db.scalars(select(Change.id).where(~Change.undone).order_by(Change.id.desc())).first() or 0
 
 
 def test_data_are_the_head_coachs_to_hand_out(app: Flask, client: FlaskClient) -> None:
@@ -154,11 +149,11 @@ def test_who_was_put_away_long_ago_is_due_to_be_erased(app: Flask, client: Flask
     tove = athlete_id(app, "Tove Lindqvist")
     client.post(f"/athletes/{tove}/archive")
     rules, today = Rules(keep_years=3), dt.date(2026, 11, 23)
-    with app.extensions["database"].writing() as session:
-        assert due_for_erasure(session, 1, today, rules) == {}
+    with app.extensions["database"].writing() as db:
+        assert due_for_erasure(db, 1, today, rules) == {}
         then = dt.datetime(2023, 11, 20)
-        session.execute(update(Change).where(Change.what == "athlete_archived").values(at=then))
-        assert due_for_erasure(session, 1, today, rules) == {tove: then.date()}
+        db.execute(update(Change).where(Change.what == "athlete_archived").values(at=then))
+        assert due_for_erasure(db, 1, today, rules) == {tove: then.date()}
     assert "2023: erase?" in client.get("/").text
 
 
@@ -177,11 +172,11 @@ def test_consent_is_a_record_of_who_when_and_until_when(app: Flask, client: Flas
     client.post(address, data=again)
     again.pop("consent")
     client.post(address, data=again | {"seen": facts_of(client.get(address).text)["seen"]})
-    with reading(app) as session:
-        rows = session.scalars(select(Consent).where(Consent.athlete_id == alma)).all()
+    with reading(app) as db:
+        rows = db.scalars(select(Consent).where(Consent.athlete_id == alma)).all()
         assert [(row.given_by, row.withdrawn_on) for row in rows] == [("H. Brekke, mother", dt.date(2026, 11, 23))]
-        assert session.get_one(Athlete, alma).consent is False
-        said = session.scalars(select(AuditLine.what).where(AuditLine.what.startswith("consent"))).all()
+        assert db.get_one(Athlete, alma).consent is False
+        said = db.scalars(select(AuditLine.what).where(AuditLine.what.startswith("consent"))).all()
     assert said[-2:] == ["consent_given", "consent_withdrawn"]
 
 
@@ -194,13 +189,13 @@ def test_a_form_opened_before_does_not_undo_the_guardians_withdrawal(app: Flask,
     assert client_of(app, "amari").post(address, data=withdrawn).status_code == 302
     late = client.post(address, data=early | {"position": "pivot"})
     assert late.status_code == 422 and "changed the guardian" in late.text
-    with reading(app) as session:
-        assert session.get_one(Athlete, suri).consent is False, "nothing was undone"
+    with reading(app) as db:
+        assert db.get_one(Athlete, suri).consent is False, "nothing was undone"
     assert 'value="pivot"' in late.text, "and nothing typed is lost"
     chosen = client.post(address, data=early | {"position": "pivot", "confirm": "seen"})
     assert chosen.status_code == 302
-    with reading(app) as session:
-        assert session.get_one(Athlete, suri).consent is True, "the later person chose"
+    with reading(app) as db:
+        assert db.get_one(Athlete, suri).consent is True, "the later person chose"
 
 
 @pytest.mark.parametrize("seen", ["", "nonsense", "a.b.c"])
@@ -219,8 +214,8 @@ def test_a_diagnosis_never_reaches_a_log(
     app.config["SHOW_ERROR_PAGES"] = True
     secret = "torn meniscus, left"
     rania = athlete_id(app, "Rania Haddad")
-    with app.extensions["database"].writing() as session:
-        session.execute(text("DROP TABLE health_notes"))  # the write fails with the words among its parameters
+    with app.extensions["database"].writing() as db:
+        db.execute(text("DROP TABLE health_notes"))  # the write fails with the words among its parameters
     with caplog.at_level(logging.DEBUG):
         answer = client.post(f"/health-list/{rania}/notes", data={"words": secret, "region": "knee"})
     assert answer.status_code == 500 and secret not in caplog.text and "health_notes" in caplog.text
@@ -230,9 +225,9 @@ def test_a_diagnosis_never_reaches_a_log(
     ("address", "first", "second"),
     [
         (
-            "/block/slots/7",
-            {"day": "4", "role": "main", "school": "wave"},
-            {"day": "2", "role": "main", "school": "wave"},
+            "/block/exercises/7",
+            {"day": "4", "role": "main", "progression": "wave"},
+            {"day": "2", "role": "main", "progression": "wave"},
         ),
         ("/room/?room=1", ROOM | {"collars": "2.5"}, ROOM | {"racks": "3"}),
         ("/movements/nordic/edit", typed("nordic", rest_s="100"), typed("nordic", rest_s="110")),

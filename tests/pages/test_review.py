@@ -24,20 +24,20 @@ def lifted(app: Flask, client: FlaskClient, name: str, **said: Any) -> tuple[int
         data = {"client_id": f"{name}{n}", "load": f"{cell.load_amount}", "reps": str(cell.reps), "pain": "0"}
         data |= {"reserve_reps": str(cell.reserve_reps)}
         assert client.post(f"/floor/cells/{cell.id}/sets", data=data | said).status_code == 302
-    with reading(app) as session:
+    with reading(app) as db:
         rows = select(DecisionRow.id).where(DecisionRow.cell_id == cell.id).order_by(DecisionRow.id.desc())
-        return session.scalars(rows).first() or 0, cell
+        return db.scalars(rows).first() or 0, cell
 
 
 def repeating(app: Flask) -> list[int]:
-    with reading(app) as session:
+    with reading(app) as db:
         open_ones = select(DecisionRow.id).where(~DecisionRow.settled, DecisionRow.repeats)
-        return list(session.scalars(open_ones.order_by(DecisionRow.id)))
+        return list(db.scalars(open_ones.order_by(DecisionRow.id)))
 
 
 def settled(app: Flask, decision_id: int) -> bool:
-    with reading(app) as session:
-        return session.get_one(DecisionRow, decision_id).settled
+    with reading(app) as db:
+        return db.get_one(DecisionRow, decision_id).settled
 
 
 def asked(page: str) -> list[str]:
@@ -64,8 +64,8 @@ def test_a_squad_that_wants_to_be_asked_accepts_them_all_in_one_click(app: Flask
     client.post(f"/review/decisions/{both[0]}", data={})  # somebody else was quicker with one
     said = client.post("/review/as-planned", data={"decision": shown}, follow_redirects=True).text
     assert "1 accepted" in said and "1 changed meanwhile" in said and not repeating(app)
-    with reading(app) as session:
-        left = session.scalars(select(DecisionRow).where(~DecisionRow.settled)).all()
+    with reading(app) as db:
+        left = db.scalars(select(DecisionRow).where(~DecisionRow.settled)).all()
         assert all(not row.repeats for row in left) and left, "what needs a head still waits"
     nothing = client.post("/review/as-planned", data={"decision": ["999999", "-1"]}, follow_redirects=True)
     assert nothing.status_code == 200 and "0 accepted" in nothing.text
@@ -76,8 +76,8 @@ def test_an_assistant_accepts_nothing(assistant: FlaskClient) -> None:
 
 
 def test_accepting_all_of_them_leaves_what_needs_a_head(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        head = session.scalars(select(DecisionRow).where(~DecisionRow.settled, ~DecisionRow.repeats)).one()
+    with reading(app) as db:
+        head = db.scalars(select(DecisionRow).where(~DecisionRow.settled, ~DecisionRow.repeats)).one()
     client.post("/review/as-planned", data={"decision": [str(head.id)]})
     assert not settled(app, head.id)
 
@@ -85,10 +85,10 @@ def test_accepting_all_of_them_leaves_what_needs_a_head(app: Flask, client: Flas
 def test_the_gravest_comes_first_however_new_it_is(app: Flask, client: FlaskClient) -> None:
     more_id, _ = lifted(app, client, "Sanne de Wit", reserve_reps="5")
     lifted(app, client, MARIT, pain="6", pain_region="knee", pain_character="sharp", painful="1")
-    with reading(app) as session:
-        assert not session.get_one(DecisionRow, more_id).repeats, "two steps for the next wave: more than the plan says"
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(DecisionRow).where(DecisionRow.code == Code.UP, ~DecisionRow.settled)):
+    with reading(app) as db:
+        assert not db.get_one(DecisionRow, more_id).repeats, "two steps for the next wave: more than the plan says"
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(DecisionRow).where(DecisionRow.code == Code.UP, ~DecisionRow.settled)):
             row.done_on = dt.date(2026, 11, 2)  # the oldest of all
     found = asked(client.get("/review/").text)
     stop, down, more = (next(n for n, words in enumerate(found) if words.startswith(way)) for way in STARTS)
@@ -98,29 +98,29 @@ def test_the_gravest_comes_first_however_new_it_is(app: Flask, client: FlaskClie
 def test_what_differs_from_the_published_number_is_asked(app: Flask, client: FlaskClient) -> None:
     """The same sets judged again, after the coach has put another number into the next session."""
     one = repeating(app)[0]
-    with app.extensions["database"].writing() as session:
-        row = session.get_one(DecisionRow, one)
-        cell = session.get_one(Cell, row.cell_id)
-        place = (Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week + 1)
-        following = session.scalars(select(Cell).where(*place, Cell.live)).one()
+    with app.extensions["database"].writing() as db:
+        row = db.get_one(DecisionRow, one)
+        cell = db.get_one(Cell, row.cell_id)
+        place = (Cell.exercise_id == cell.exercise_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week + 1)
+        following = db.scalars(select(Cell).where(*place, Cell.live)).one()
         assert (row.following["next_kg"], row.following["next_reps"]) == (following.load_kg, following.reps)
         following.load_kg = (following.load_kg or 0) + 2.5
-        entry = session.get_one(SetEntry, row.evidence[-1])
+        entry = db.get_one(SetEntry, row.evidence[-1])
         told = {"load": f"{entry.load_amount}", "reps": str(entry.reps), "reserve_reps": str(entry.reserve_reps)}
         set_id, athlete = entry.id, cell.athlete_id
     client.post(f"/floor/sets/{set_id}/correct", data=told | {"pain": "0", "client_id": "again"})
-    with reading(app) as session:
+    with reading(app) as db:
         newest = select(DecisionRow).where(DecisionRow.athlete_id == athlete).order_by(DecisionRow.id.desc())
-        again = session.scalars(newest).first()
+        again = db.scalars(newest).first()
         assert again and again.id > one and not again.repeats and again.code is Code.UP
 
 
 def test_an_athlete_is_told_what_to_lift_and_not_the_coachs_question(app: Flask, client: FlaskClient) -> None:
     phone = on_phone(app, client, MARIT)
     one, cell = lifted(app, phone, MARIT, reserve_reps="0")
-    with reading(app) as session:
-        assert not session.get_one(DecisionRow, one).repeats
-    theirs = phone.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}").text
+    with reading(app) as db:
+        assert not db.get_one(DecisionRow, one).repeats
+    theirs = phone.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}").text
     assert "Your coach sees it" in theirs and "Decide differently" not in theirs
-    mine = client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.slot_id}").text
+    mine = client.get(f"/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}").text
     assert "Accept" in mine and "Decide differently" in mine

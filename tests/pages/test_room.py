@@ -144,4 +144,4 @@ def test_every_usual_room_can_be_saved_as_it_is_offered(app: Flask, client: Flas
         sent = {"room": "further", "equipment": usual.equipment, **form.typed}
         assert client.post("/room/", data=sent).status_code == 302, code
     assert client.get("/room/?room=further&like=palace").status_code == 200
-    assert "Start from" not in client.get("/room/").text  # a room that is described is changed, not begun anew
+    assert "Start from" not in client.get("/room/").text  # a room that is described is changed, not begun again

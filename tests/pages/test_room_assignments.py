@@ -8,23 +8,23 @@ from sqlalchemy import select
 from backsquat.storage.models import Cell, RoomAssignment, RoomRow
 from tests.demo_club import ROOM, athlete_id, current_cells, reading, undo_of
 
-SQUAT, CURL = 5, 8  # slots of the November wave
+SQUAT, CURL = 5, 8  # exercises of the November wave
 POUNDS = ("45", "25", "10", "5", "2.5")
 TWO_WEEKS = {"first_on": "2026-12-07", "last_on": "2026-12-20", "weekday": ""}
 
 
-def school(app: Flask) -> int:
-    with reading(app) as session:
-        return session.scalars(select(RoomRow.id).where(RoomRow.name == "School hall")).one()
+def progression(app: Flask) -> int:
+    with reading(app) as db:
+        return db.scalars(select(RoomRow.id).where(RoomRow.name == "Progression hall")).one()
 
 
 def stay(client: FlaskClient, app: Flask, name: str = "Marit Holm", **changes: str):  # type: ignore[no-untyped-def]
-    data = {"room": str(school(app)), "athlete": str(athlete_id(app, name)) if name else ""} | TWO_WEEKS | changes
+    data = {"room": str(progression(app)), "athlete": str(athlete_id(app, name)) if name else ""} | TWO_WEEKS | changes
     return client.post("/room/assignments", data=data)
 
 
-def loads(app: Flask, slot: int, name: str = "Marit Holm") -> list[tuple[int, str, str, float | None]]:
-    cells = current_cells(app, name, slot)
+def loads(app: Flask, exercise: int, name: str = "Marit Holm") -> list[tuple[int, str, str, float | None]]:
+    cells = current_cells(app, name, exercise)
     return [(c.week, f"{c.load_amount}" if c.load_amount else c.state, c.load_unit, c.load_kg) for c in cells]
 
 
@@ -35,23 +35,23 @@ def test_two_weeks_in_a_pounds_room_and_back(app: Flask, client: FlaskClient) ->
     after = loads(app, SQUAT)
     moved = [week for week, _, unit, _ in after if unit == "lb"]
     assert moved == [4, 5], "Mondays 7 and 14 December, nothing before or after"
-    with reading(app) as session:
-        held = session.get_one(Cell, current_cells(app, "Marit Holm", SQUAT)[4].id)
-        assert held.room_id == school(app) and held.bar == "bar45" and held.live is False
+    with reading(app) as db:
+        held = db.get_one(Cell, current_cells(app, "Marit Holm", SQUAT)[4].id)
+        assert held.room_id == progression(app) and held.bar == "bar45" and held.live is False
         assert all(mass in POUNDS for mass in held.side)
-        assert held.working[-3]["code"] == "room" and held.working[-3]["facts"]["room"] == "School hall"
+        assert held.working[-3]["code"] == "room" and held.working[-3]["facts"]["room"] == "Progression hall"
     for week in moved:
         assert abs((after[week][3] or 0) - (before[week][3] or 0)) <= 2.5, "the nearest there is, steps of 5 lb"
     assert [row for row in after if row[0] not in moved] == [row for row in before if row[0] not in moved]
 
     said = client.get(f"/athletes/{athlete_id(app, 'Marit Holm')}").text
-    assert "Trains in" in said and "School hall" in said and "every day from 7 Dec to 20 Dec" in said
+    assert "Trains in" in said and "Progression hall" in said and "every day from 7 Dec to 20 Dec" in said
     page = client.get(f"/block/3?lift={SQUAT}&cell={current_cells(app, 'Marit Holm', SQUAT)[4].id}").text
-    assert "School hall" in page and '<span class="own-reps">lb</span>' in page
+    assert "Progression hall" in page and '<span class="own-reps">lb</span>' in page
 
     # Ended, everything is as it was; undone, they are away again; undone twice is refused.
-    with reading(app) as session:
-        newest = session.scalars(select(RoomAssignment.id).order_by(RoomAssignment.id.desc())).first()
+    with reading(app) as db:
+        newest = db.scalars(select(RoomAssignment.id).order_by(RoomAssignment.id.desc())).first()
     page = client.post(f"/room/assignments/{newest}/end", follow_redirects=True).text
     assert loads(app, SQUAT) == before
     client.post(undo_of(page))
@@ -60,16 +60,16 @@ def test_two_weeks_in_a_pounds_room_and_back(app: Flask, client: FlaskClient) ->
 
 
 def test_what_the_other_room_cannot_rig_has_its_stand_in(app: Flask, client: FlaskClient) -> None:
-    assert loads(app, CURL)[4][1] not in ("rung", "no_room")
+    assert loads(app, CURL)[4][1] not in ("level", "no_room")
     said = client.get(stay(client, app).headers["Location"]).text
     cells = current_cells(app, "Marit Holm", CURL)
-    assert {c.state for c in cells[4:6]} <= {"rung", "no_room"} and cells[6].state not in ("rung", "no_room")
+    assert {c.state for c in cells[4:6]} <= {"level", "no_room"} and cells[6].state not in ("level", "no_room")
     there = next(c for c in cells[4:6])
     assert there.stands_in == "room" and "lying_curl" not in there.movement
     shown = client.get(f"/block/3?lift={CURL}&cell={there.id}").text
     assert "not in this room" in shown
     client.post(undo_of(said))
-    assert loads(app, CURL)[4][1] not in ("rung", "no_room")
+    assert loads(app, CURL)[4][1] not in ("level", "no_room")
 
 
 def test_the_coachs_own_load_goes_along_and_comes_back(app: Flask, client: FlaskClient) -> None:
@@ -79,14 +79,14 @@ def test_the_coachs_own_load_goes_along_and_comes_back(app: Flask, client: Flask
     stay(client, app)
     there = current_cells(app, "Marit Holm", SQUAT)[5]
     assert there.origin == "coach" and (str(there.load_amount), there.load_unit) == ("225", "lb")
-    client.get("/block/3/replan?slot=5")
-    client.post("/block/3/replan", data={"slot": "5"})
+    client.get("/block/3/replan?exercise=5")
+    client.post("/block/3/replan", data={"exercise": "5"})
     assert current_cells(app, "Marit Holm", SQUAT)[5].id == there.id, "planning again leaves it alone there too"
     # Typed there, it is one of that room's loads, in pounds.
     bad = client.post(f"/block/cells/{there.id}", data={"load": "227", "bar": there.bar})
     assert bad.status_code == 422 and "nearest are 225 and 230" in bad.text
-    with reading(app) as session:
-        newest = session.scalars(select(RoomAssignment.id).order_by(RoomAssignment.id.desc())).first()
+    with reading(app) as db:
+        newest = db.scalars(select(RoomAssignment.id).order_by(RoomAssignment.id.desc())).first()
     client.post(f"/room/assignments/{newest}/end")
     back = current_cells(app, "Marit Holm", SQUAT)[5]
     assert back.origin == "coach" and float(back.load_kg or 0) == 102.5
@@ -115,14 +115,14 @@ def test_the_squad_moves_and_an_athletes_own_line_holds_before(app: Flask, clien
     assert {unit for _, _, unit, kg in loads(app, SQUAT, "Ines Okafor") if kg} == {"kg"}
 
 
-def test_planning_anew_and_new_blocks_know_the_room(app: Flask, client: FlaskClient) -> None:
+def test_planning_again_and_new_blocks_know_the_room(app: Flask, client: FlaskClient) -> None:
     stay(client, app, last_on="")
     client.post("/block/3/replan", data={})
     after = loads(app, SQUAT)
     assert {unit for week, _, unit, kg in after if week >= 4 and kg} == {"lb"}
-    with reading(app) as session:
+    with reading(app) as db:
         assert all(
-            c.working for c in session.scalars(select(Cell).where(Cell.room_id == school(app), Cell.load_kg > 0))
+            c.working for c in db.scalars(select(Cell).where(Cell.room_id == progression(app), Cell.load_kg > 0))
         )
     data = {
         "name": "New",
@@ -130,31 +130,29 @@ def test_planning_anew_and_new_blocks_know_the_room(app: Flask, client: FlaskCli
         "weeks": "4",
         "day_0": "0",
         "what_0": "Back squat",
-        "school_0": "fixed",
+        "progression_0": "fixed",
         "role_0": "main",
         "sets_0": "",
-        "stack_0": "",
+        "superset_0": "",
     }
     client.post("/block/new", data=data)
-    with reading(app) as session:
-        made = session.scalars(
-            select(Cell).where(Cell.athlete_id == athlete_id(app, "Marit Holm")).order_by(Cell.id.desc())
-        )
+    with reading(app) as db:
+        made = db.scalars(select(Cell).where(Cell.athlete_id == athlete_id(app, "Marit Holm")).order_by(Cell.id.desc()))
         newest = next(cell for cell in made if cell.load_kg)
-    assert newest.load_unit == "lb" and newest.room_id == school(app)
+    assert newest.load_unit == "lb" and newest.room_id == progression(app)
 
 
 def test_the_floor_puts_each_in_their_own_room(app: Flask, client: FlaskClient) -> None:
     stay(client, app, first_on="2026-11-23", last_on="", weekday="0")
     page = client.get(f"/floor/?lift={SQUAT}&athlete={athlete_id(app, 'Marit Holm')}").text
-    assert "trains in School hall: publish the plan that follows" in page, "no number for a bar that is not there"
+    assert "trains in Progression hall: publish the plan that follows" in page, "no number for a bar that is not there"
     client.post("/block/3/publish", data={"lift": SQUAT})
     page = client.get(f"/floor/?lift={SQUAT}&athlete={athlete_id(app, 'Marit Holm')}").text
-    assert "School hall, rack 1" in page and "lb ×" in page
-    data = {"room": str(school(app)), "station": "Rack 1", "ready": "0", "found": "hook bent", "back": "/floor/"}
+    assert "Progression hall, rack 1" in page and "lb ×" in page
+    data = {"room": str(progression(app)), "station": "Rack 1", "ready": "0", "found": "hook bent", "back": "/floor/"}
     client.post("/room/stations", data=data)
     page = client.get(f"/floor/?lift={SQUAT}&athlete={athlete_id(app, 'Marit Holm')}").text
-    assert "hook bent" in page and "School hall, rack 2" in page and "Rack 1" in page
+    assert "hook bent" in page and "Progression hall, rack 2" in page and "Rack 1" in page
 
 
 @pytest.mark.parametrize(
@@ -179,8 +177,8 @@ def test_rooms_are_added_changed_and_taken_off_the_list(app: Flask, client: Flas
     page = client.post("/room/", data=ROOM | {"name": "Hotel", "room": "further"}, follow_redirects=True).text
     made = undo_of(page)
     assert page.count("Hotel") >= 2 and "Harbour hall" in page
-    with reading(app) as session:
-        hotel = session.scalars(select(RoomRow).where(RoomRow.name == "Hotel")).one().id
+    with reading(app) as db:
+        hotel = db.scalars(select(RoomRow).where(RoomRow.name == "Hotel")).one().id
     said = client.post("/room/", data=ROOM | {"name": "Hotel Astra", "room": str(hotel)}, follow_redirects=True).text
     client.post(undo_of(said))
     assert "Hotel Astra" not in client.get("/room/").text
@@ -191,9 +189,9 @@ def test_rooms_are_added_changed_and_taken_off_the_list(app: Flask, client: Flas
     assert "Hotel Astra" in client.get("/room/").text and "Harbour hall" in client.get("/room/").text
     assert client.post(f"/room/{hotel}/away").status_code == 409, "somebody is to train there"
     assert client.post("/room/1/away").status_code == 409, "the squad's own stays"
-    assert client.post(f"/room/{school(app)}/away").status_code == 409
-    with reading(app) as session:
-        newest = session.scalars(select(RoomAssignment.id).order_by(RoomAssignment.id.desc())).first()
+    assert client.post(f"/room/{progression(app)}/away").status_code == 409
+    with reading(app) as db:
+        newest = db.scalars(select(RoomAssignment.id).order_by(RoomAssignment.id.desc())).first()
     client.post(f"/room/assignments/{newest}/end")
     page = client.post(f"/room/{hotel}/away", follow_redirects=True).text
     assert client.get("/room/").text.count("Hotel Astra") == 0 and client.get(f"/room/?room={hotel}").status_code == 404

@@ -27,7 +27,7 @@ MARIT, INES = "Marit Holm", "Ines Okafor"
 
 def test_one_tap_says_made_and_nothing_of_what_was_left(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, "Hanne Roos", 2)
-    page = client.get(f"/floor/?lift={cell.slot_id}&athlete={athlete_id(app, 'Hanne Roos')}").text
+    page = client.get(f"/floor/?lift={cell.exercise_id}&athlete={athlete_id(app, 'Hanne Roos')}").text
     said = re.search(r"RIR (\d+)", page)
     assert said and int(said[1]) > cell.reserve_reps, "a newcomer's load leaves more"
     form = next(one for one in forms_in(page) if one.path == f"/floor/cells/{cell.id}/sets")
@@ -90,11 +90,8 @@ def test_pain_asks_for_place_and_character_alone_also_of_body_weight_and_fills_t
     rests = shown.split("Rests until cleared</dt><dd>")[1].split("</dd>")[0]
     later = shown.split("From tomorrow</dt><dd>")[1].split("</dd>")[0]
     assert "Back squat" in rests and "Back squat" not in later and later.strip()
-    with reading(app) as session:
-        report, stop = (
-            session.scalars(select(PainReport)).one(),
-            session.scalars(select(Stop).order_by(Stop.id.desc())).first(),
-        )
+    with reading(app) as db:
+        report, stop = (db.scalars(select(PainReport)).one(), db.scalars(select(Stop).order_by(Stop.id.desc())).first())
         assert stop and (stop.report_id, stop.set_id, stop.level, report.level) == (report.id, None, None, None)
         assert (stop.movement, stop.family) == (CALF, "calf")
     assert not entries(app, calf.id), "no load and no reps were said, none are stored"
@@ -114,9 +111,9 @@ def test_dull_pain_under_the_line_is_noted_and_its_missing_parts_are_said(app: F
         )
         assert page.status_code == 200 and words in page.text, (said, words)
     assert "Noted: dull pain, 2 of 10, hip" in client.get(hurts(client, who, "dull 2", "hip").headers["Location"]).text
-    with reading(app) as session:
-        assert [(one.level, one.region) for one in session.scalars(select(PainReport))] == [(2, "hip")]
-        assert not session.scalars(select(Stop).where(Stop.report_id.is_not(None))).all()
+    with reading(app) as db:
+        assert [(one.level, one.region) for one in db.scalars(select(PainReport))] == [(2, "hip")]
+        assert not db.scalars(select(Stop).where(Stop.report_id.is_not(None))).all()
     assert "dull pain, 2 of 10, hip" in client.get("/health-list/").text
     cell = live_cell(app, MARIT, 2)
     hurts(client, who, "dull 2", cell=str(cell.id))
@@ -137,14 +134,14 @@ def test_an_athlete_reports_pain_at_any_time_for_nobody_else_and_clearing_it_lea
     cell = live_cell(app, MARIT, 2)
     assert hurts(client, mine, "numb", cell=str(cell.id)).status_code == 302
     assert decision_of(app, MARIT).reason == "pain_stop" and "Marit Holm" in client.get("/review/").text
-    with reading(app) as session:
-        ids = session.scalars(select(Stop.id).where(Stop.athlete_id == mine, Stop.cleared_on.is_(None))).all()
+    with reading(app) as db:
+        ids = db.scalars(select(Stop.id).where(Stop.athlete_id == mine, Stop.cleared_on.is_(None))).all()
     about = {"by": "Dr. Wren", "role": "doctor", "on": "2026-11-23", "limits": "squats to 40 kg", "most_kg": "40"}
     for stop in ids:
         assert physio.post(f"/health-list/stops/{stop}/clear", data=about).status_code == 302
-    with reading(app) as session:
+    with reading(app) as db:
         still = select(DecisionRow).where(DecisionRow.athlete_id == mine, ~DecisionRow.settled)
-        assert not [row for row in session.scalars(still) if row.code.value == "stop and refer"]
+        assert not [row for row in db.scalars(still) if row.code.value == "stop and refer"]
 
 
 def test_what_was_stopped_stays_stopped_whatever_happens_to_the_movement(app: Flask, client: FlaskClient) -> None:
@@ -170,33 +167,33 @@ def test_a_clearance_with_a_limit_plans_the_whole_row_under_it_the_coachs_own_nu
     for week in (4, 5):
         assert client.post(f"/block/cells/{live_cell(app, MARIT, week).id}", data=own).status_code == 302
     hurts(client, who, "sharp", cell=str(cell.id))
-    with reading(app) as session:
-        stop = session.scalars(select(Stop.id).where(Stop.athlete_id == who, Stop.cleared_on.is_(None))).one()
+    with reading(app) as db:
+        stop = db.scalars(select(Stop.id).where(Stop.athlete_id == who, Stop.cleared_on.is_(None))).one()
     about = {"by": "Dr. Wren", "role": "doctor", "on": "2026-11-23", "limits": "squats to 40 kg", "most_kg": "40"}
     assert physio.post(f"/health-list/stops/{stop}/clear", data=about | {"until_on": "2026-12-08"}).status_code == 302
-    coming = {one.week: one for one in current_cells(app, MARIT, cell.slot_id) if one.week > cell.week}
+    coming = {one.week: one for one in current_cells(app, MARIT, cell.exercise_id) if one.week > cell.week}
     assert [float(coming[week].load_kg or 0) for week in (3, 4)] == [40.0, 40.0]
     assert coming[5].origin == "coach" and coming[5].load_kg == 65, "after the limit the coach's number stands"
 
 
 def test_a_forecast_that_was_stored_as_if_said_counts_as_not_said(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, MARIT, 2)
-    page = client.get(f"/floor/?lift={cell.slot_id}&athlete={cell.athlete_id}").text
+    page = client.get(f"/floor/?lift={cell.exercise_id}&athlete={cell.athlete_id}").text
     expected = re.search(r"RIR (\d+)", page)
     assert expected
     for n, left in enumerate((expected[1], "0")):
         log(client, app, client_id=f"before-{n}", reserve_reps=left)
-    with app.extensions["database"].writing() as session:
-        squad = session.get_one(Squad, 1)
-        squad.recount_after, squad.forecasts_until = 0, session.scalar(select(func.max(SetEntry.id)))
+    with app.extensions["database"].writing() as db:
+        squad = db.get_one(Squad, 1)
+        squad.recount_after, squad.forecasts_until = 0, db.scalar(select(func.max(SetEntry.id)))
     before = {one.id: one.estimate_kg for one in entries(app, cell.id)}
     recount(app.extensions["database"], 1)
     tapped, said = entries(app, cell.id)
-    assert (tapped.reserve_reps, tapped.told["forecast_reserve"]) == (None, int(expected[1]))
-    assert said.reserve_reps == 0 and "forecast_reserve" not in said.told
+    assert (tapped.reserve_reps, tapped.notes["forecast_reserve"]) == (None, int(expected[1]))
+    assert said.reserve_reps == 0 and "forecast_reserve" not in said.notes
     assert (tapped.estimate_kg or 0) < (before[tapped.id] or 0) and not tapped.firm
-    with reading(app) as session:
-        assert (session.get_one(Squad, 1).forecasts_until, session.get_one(Squad, 1).recount_after) == (None, None)
+    with reading(app) as db:
+        assert (db.get_one(Squad, 1).forecasts_until, db.get_one(Squad, 1).recount_after) == (None, None)
 
 
 def test_left_out_with_a_reason_in_the_middle_is_the_same_again_and_no_miss(app: Flask, client: FlaskClient) -> None:

@@ -1,4 +1,4 @@
-"""Screens through the web: autosave, bad values, findings, the gate, what is due, the squad's own screens."""
+"""Screens through the web: autosave, bad values, findings, the readiness check, what is due, the squad's own screens."""
 
 import pytest
 from flask import Flask
@@ -18,8 +18,8 @@ def post(client: FlaskClient, person: int, **values: str) -> tuple[int, str]:
 
 
 def rows(app: Flask, person: int, screen: str) -> list[tuple[float | None, bool]]:
-    with reading(app) as session:
-        found = session.scalars(
+    with reading(app) as db:
+        found = db.scalars(
             select(ScreenResult)
             .where(ScreenResult.athlete_id == person, ScreenResult.screen == screen, ScreenResult.done_on == DAY)
             .order_by(ScreenResult.id)
@@ -77,7 +77,7 @@ def test_without_scripts_the_whole_page_is_sent_at_once(app: Flask, client: Flas
     assert "balance: Write a number" in page
 
 
-def test_a_screen_opens_and_shuts_the_gate(app: Flask, client: FlaskClient) -> None:
+def test_a_screen_opens_and_shuts_the_readiness_check(app: Flask, client: FlaskClient) -> None:
     marit = athlete_id(app, "Marit Holm")
     assert "100" in client.get("/floor/?athlete=1").text
     status, panel = post(client, marit, v__knees_track__="no")
@@ -96,8 +96,8 @@ def test_the_due_list_puts_the_never_screened_first(app: Flask, client: FlaskCli
 
 def test_history_shows_change_against_the_tests_error(app: Flask, client: FlaskClient) -> None:
     petra = athlete_id(app, "Petra Skov")
-    with reading(app) as session:
-        last = session.scalars(
+    with reading(app) as db:
+        last = db.scalars(
             select(ScreenResult)
             .where(ScreenResult.athlete_id == petra, ScreenResult.screen == "jump", ~ScreenResult.replaced)
             .order_by(ScreenResult.done_on.desc())

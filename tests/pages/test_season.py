@@ -10,7 +10,7 @@ from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.storage.models import BlockSlot, Cell, Match, SeasonMark, SetEntry, Squad
+from backsquat.storage.models import Cell, Exercise, Match, SeasonMark, SetEntry, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.overview.attendance import attendance
 from backsquat.work.plan.missed import missed_groups
@@ -30,12 +30,12 @@ def test_two_matches_leave_one_short_session_wherever_it_is_looked_at(app: Flask
     done = fit(client, TWO_MATCHES)
     assert "2 things done" in done and "Nothing: this week fits around its matches." in done
     assert day_row(app, HINGE_DAY, 5).left_out and not day_row(app, SQUAT_DAY, 5).left_out
-    assert {cell.kind for cell in cells_of(app, squat) if cell.state in LIFTED} == {Kind.EASY}
+    assert {cell.kind for cell in cells_of(app, squat) if cell.state in LIFTED} == {Kind.DELOAD}
     floor = client.get(f"/floor/?week={TWO_MATCHES}").text
     assert SQUAT_DAY in floor and HINGE_DAY not in floor
     assert "Left out of this week" in client.get(f"/session/?week={TWO_MATCHES}&session={hinge.session_id}").text
-    hinge_slot = cells_of(app, hinge)[0].slot_id
-    assert "left out" in client.get(f"/block/?week={TWO_MATCHES}&lift={hinge_slot}").text
+    hinge_exercise = cells_of(app, hinge)[0].exercise_id
+    assert "left out" in client.get(f"/block/?week={TWO_MATCHES}&lift={hinge_exercise}").text
     client.post(undo_of(done))
     assert not day_row(app, HINGE_DAY, 5).left_out
     assert HINGE_DAY in client.get(f"/floor/?week={TWO_MATCHES}").text
@@ -43,8 +43,8 @@ def test_two_matches_leave_one_short_session_wherever_it_is_looked_at(app: Flask
 
 
 def _kinds(app: Flask, ids: set[int]) -> set[Kind]:
-    with reading(app) as session:
-        return set(session.scalars(select(Cell.kind).where(Cell.id.in_(ids))))
+    with reading(app) as db:
+        return set(db.scalars(select(Cell.kind).where(Cell.id.in_(ids))))
 
 
 def test_one_thing_taken_leaves_the_others_open(app: Flask, client: FlaskClient) -> None:
@@ -122,8 +122,8 @@ def test_a_session_left_out_is_not_missed(app: Flask, client: FlaskClient) -> No
     later = Actor(1, 1, dt.datetime(2026, 11, 28, 9), Role.COACH)
 
     def missed() -> int:
-        with reading(app) as session:
-            groups = missed_groups(session, later, Rules())
+        with reading(app) as db:
+            groups = missed_groups(db, later, Rules())
             return sum(g.sessions * len(g.athletes) for g in groups if g.session.id == hinge.session_id)
 
     before = missed()
@@ -154,15 +154,15 @@ def test_a_camp_and_days_of_tests_ask_for_their_own(app: Flask, client: FlaskCli
     page = client.post("/season/marks", data=camp, follow_redirects=True).text
     assert "is in a camp: about half the sets, a little lighter, as a draft." in page and "camp: light" in page
     fit(client, "2026-12-07")
-    assert {cell.kind for cell in cells_of(app, day_row(app, SQUAT_DAY, 4)) if cell.state in LIFTED} == {Kind.EASY}
+    assert {cell.kind for cell in cells_of(app, day_row(app, SQUAT_DAY, 4)) if cell.state in LIFTED} == {Kind.DELOAD}
 
 
 # --- matches and stretches
 
 
 def test_matches_are_changed_dropped_and_taken_back(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        match = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 12))).one()
+    with reading(app) as db:
+        match = db.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 12))).one()
     form = {
         "week": "2026-12-07",
         "played_on": "2026-12-13",
@@ -176,14 +176,14 @@ def test_matches_are_changed_dropped_and_taken_back(app: Flask, client: FlaskCli
         and "Sat 12 Dec" not in client.get("/season/?week=2026-12-07").text.split('id="matches"')[1]
     )
     client.post(undo_of(page))
-    with reading(app) as session:
-        assert session.get_one(Match, match.id).played_on == dt.date(2026, 12, 12)
+    with reading(app) as db:
+        assert db.get_one(Match, match.id).played_on == dt.date(2026, 12, 12)
     dropped = client.post(f"/season/matches/{match.id}/drop", data={"week": "2026-12-07"}, follow_redirects=True).text
     assert "The match is dropped" in dropped
     assert client.post(f"/season/matches/{match.id}/drop").status_code == 404
     client.post(undo_of(dropped))
-    with reading(app) as session:
-        assert not session.get_one(Match, match.id).dropped
+    with reading(app) as db:
+        assert not db.get_one(Match, match.id).dropped
 
 
 def test_what_cannot_be_is_said_beside_the_field_and_nothing_is_lost(app: Flask, client: FlaskClient) -> None:
@@ -195,8 +195,8 @@ def test_what_cannot_be_is_said_beside_the_field_and_nothing_is_lost(app: Flask,
     assert bad.status_code == 422 and "is there already" in bad.text and "sharp" in bad.text
     for other in ({"last_on": "2026-10-01"}, {"kind": "what"}, {"weekdays": ["9"]}, {"first_on": "2030-01-01"}):
         assert client.post("/season/marks", data=phase | other).status_code == 422, other
-    with reading(app) as session:
-        assert not session.scalars(select(SeasonMark).where(SeasonMark.words == "sharp")).all()
+    with reading(app) as db:
+        assert not db.scalars(select(SeasonMark).where(SeasonMark.words == "sharp")).all()
     squat = day_row(app, SQUAT_DAY, 3)
     assert client.post(f"/season/sessions/{squat.session_id}/99", data={"what": "out"}).status_code == 404
     assert client.post(f"/season/sessions/{squat.session_id}/3", data={"what": "move", "to": "far"}).status_code == 404
@@ -206,8 +206,8 @@ def test_what_cannot_be_is_said_beside_the_field_and_nothing_is_lost(app: Flask,
 
 
 def test_a_phase_dropped_does_not_come_back_over_another(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        phase = session.scalars(select(SeasonMark).where(SeasonMark.kind == "strength")).one()
+    with reading(app) as db:
+        phase = db.scalars(select(SeasonMark).where(SeasonMark.kind == "strength")).one()
     dropped = client.post(f"/season/marks/{phase.id}/drop", follow_redirects=True).text
     form = {"kind": "power", "first_on": "2026-08-20", "last_on": "2026-08-30", "weekdays": ["0", "2"]}
     assert client.post("/season/marks", data=form).status_code == 302
@@ -244,17 +244,17 @@ def test_a_fixture_list_from_a_calendar_program(app: Flask, client: FlaskClient)
 
 
 def test_who_trained_says_what_the_log_says(app: Flask, client: FlaskClient) -> None:
-    """Counted anew from cells and sets one by one, without the query."""
+    """Counted again from cells and sets one by one, without the query."""
     page = client.get("/season/trained").text
     ayla = athlete_id(app, "Ayla Demirel")
     planned, done = set(), set()
-    with reading(app) as session:
-        for cell in session.scalars(select(Cell).where(Cell.athlete_id == ayla, Cell.live, Cell.state.in_(LIFTED))):
-            slot = session.get_one(BlockSlot, cell.slot_id)
-            held = slot.session_in(cell.week)
-            if held.day_in(cell.week) < dt.date(2026, 11, 23) and not slot.spare:
+    with reading(app) as db:
+        for cell in db.scalars(select(Cell).where(Cell.athlete_id == ayla, Cell.live, Cell.state.in_(LIFTED))):
+            exercise = db.get_one(Exercise, cell.exercise_id)
+            held = exercise.session_in(cell.week)
+            if held.day_in(cell.week) < dt.date(2026, 11, 23) and not exercise.spare:
                 planned.add((held.id, cell.week))
-                if session.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id, SetEntry.standing)).first():
+                if db.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id, SetEntry.standing)).first():
                     done.add((held.id, cell.week))
     assert len(planned) > len(done) > 30
     assert f"{len(done)} of {len(planned)}" in page.split("Ayla Demirel")[1][:200]
@@ -266,10 +266,10 @@ def test_who_is_away_is_not_missed_and_a_session_left_out_is_not_expected(app: F
     tove = athlete_id(app, "Tove Lindqvist")
 
     def expected() -> int:
-        with reading(app) as session:
-            squad = session.get_one(Squad, 1)
-            here = context_of(session, squad, Rules(), dt.date(2026, 11, 26), None)
-            return next(row.expected for row in attendance(session, here) if row.athlete.id == tove)
+        with reading(app) as db:
+            squad = db.get_one(Squad, 1)
+            here = context_of(db, squad, Rules(), dt.date(2026, 11, 26), None)
+            return next(row.expected for row in attendance(db, here) if row.athlete.id == tove)
 
     before = expected()
     change_day(client, day_row(app, HINGE_DAY, 2), THIS_WEEK, what="out")
@@ -310,9 +310,9 @@ def test_a_taper_keeps_the_loads_and_takes_about_half_the_sets(app: Flask, clien
     page = client.get(f"/season/?week={week}").text
     assert "Squat day (Mon 7 Dec) is 5 days before a match that counts: the loads stay, about half the sets" in page
     squat = day_row(app, SQUAT_DAY, 4)
-    was = {(c.slot_id, c.athlete_id): c for c in cells_of(app, squat) if c.state in LIFTED and c.kind is Kind.WORK}
+    was = {(c.exercise_id, c.athlete_id): c for c in cells_of(app, squat) if c.state in LIFTED and c.kind is Kind.WORK}
     done = fit(client, week, session=squat.session_id, act="taper")
-    now = {(c.slot_id, c.athlete_id): c for c in cells_of(app, squat) if (c.slot_id, c.athlete_id) in was}
+    now = {(c.exercise_id, c.athlete_id): c for c in cells_of(app, squat) if (c.exercise_id, c.athlete_id) in was}
     assert len(was) > 20 and all(
         now[key].load_kg == one.load_kg and now[key].reps == one.reps for key, one in was.items()
     )
@@ -320,5 +320,5 @@ def test_a_taper_keeps_the_loads_and_takes_about_half_the_sets(app: Flask, clien
     assert "Squat day (Mon 7 Dec) is 5 days" not in done and "Hinge day (Wed 9 Dec) is 3 days" in done
     assert any("taper" in str(step) for step in next(iter(now.values())).working)
     client.post(undo_of(done))
-    back = {(c.slot_id, c.athlete_id): c.sets for c in cells_of(app, squat)}
+    back = {(c.exercise_id, c.athlete_id): c.sets for c in cells_of(app, squat)}
     assert all(back[key] == one.sets for key, one in was.items())

@@ -34,8 +34,8 @@ def office(app: Flask) -> Iterator[PostOffice]:
 def goes(app: Flask, times: int = 1) -> None:
     """What waits is due now, and is handed over as the serving process does it."""
     for _ in range(times):
-        with app.extensions["database"].writing() as session:
-            session.execute(update(Message).values(due_at=LONG_AGO))
+        with app.extensions["database"].writing() as db:
+            db.execute(update(Message).values(due_at=LONG_AGO))
         deliver_due(app.extensions["database"], app.extensions["settings"])
 
 
@@ -56,9 +56,9 @@ def test_each_gets_their_own_card_and_nobody_elses_name(app: Flask, client: Flas
     goes(app)
     by_address = {letter.address: letter for letter in office.taken.values()}
     assert set(by_address) == {"tove.lindqvist@kestrel-point.example", "liv.aasen@kestrel-point.example"}
-    with reading(app) as session:
-        everybody = set(session.scalars(select(Athlete.name)))
-        kept = session.scalars(select(Message)).all()
+    with reading(app) as db:
+        everybody = set(db.scalars(select(Athlete.name)))
+        kept = db.scalars(select(Message)).all()
     for address, letter in by_address.items():
         own = address.partition("@")[0].replace(".", " ").title()
         said = letter.subject + letter.text + letter.file
@@ -78,8 +78,8 @@ def test_never_twice_and_tried_again_until_taken(app: Flask, client: FlaskClient
     goes(app)
     assert office.asked == 3
     assert "Tove Lindqvist: has it already" in sent(client, "card", to(app, "Tove Lindqvist"))
-    with reading(app) as session:
-        assert len(session.scalars(select(Message)).all()) == 1
+    with reading(app) as db:
+        assert len(db.scalars(select(Message)).all()) == 1
 
 
 def test_one_lost_on_the_way_is_asked_for_again_under_its_key(
@@ -87,11 +87,11 @@ def test_one_lost_on_the_way_is_asked_for_again_under_its_key(
 ) -> None:
     sent(client, "card", to(app, "Tove Lindqvist"))
     database = app.extensions["database"]
-    with database.writing() as session:
-        session.execute(update(Message).values(due_at=LONG_AGO))
-    with database.writing() as session:  # handed over, and the lights went out before that was written down
-        (number,) = due_messages(session, LONG_AGO)
-        row = set_out(session, number, LONG_AGO)
+    with database.writing() as db:
+        db.execute(update(Message).values(due_at=LONG_AGO))
+    with database.writing() as db:  # handed over, and the lights went out before that was written down
+        (number,) = due_messages(db, LONG_AGO)
+        row = set_out(db, number, LONG_AGO)
         assert row
         hand_over(
             "127.0.0.1", office.port, row.key, Letter(row.address, row.subject, row.text, row.file_name, row.file)
@@ -100,8 +100,8 @@ def test_one_lost_on_the_way_is_asked_for_again_under_its_key(
     client.post("/floor/send/take-back", data={"message": str(number)})
     goes(app)
     assert office.asked == 2 and len(office.taken) == 1
-    with reading(app) as session:
-        row = session.get_one(Message, number)
+    with reading(app) as db:
+        row = db.get_one(Message, number)
         assert row.sent_at and row.taken_back_at is None  # it went: nobody is told otherwise
 
 
@@ -120,8 +120,8 @@ def test_a_service_that_is_gone_is_not_asked_for_ever(app: Flask, client: FlaskC
     app.extensions["settings"] = replace(app.extensions["settings"], post=("127.0.0.1", 9))
     sent(client, "card", to(app, "Tove Lindqvist"))
     goes(app, GIVE_UP + 3)
-    with reading(app) as session:
-        assert session.scalars(select(Message.tries)).one() == GIVE_UP
+    with reading(app) as db:
+        assert db.scalars(select(Message.tries)).one() == GIVE_UP
     assert "post service not reached" in client.get("/floor/send").text
 
 
@@ -141,8 +141,8 @@ def test_stops_go_to_those_who_may_read_them(
     for somebody in (physio, assistant):
         assert somebody.get("/floor/send").status_code == 403
         assert somebody.post("/floor/send", data={"what": "card", "to": to(app, "Tove Lindqvist")}).status_code == 403
-    with reading(app) as session:
-        lines = set(session.scalars(select(AuditLine.what)))
+    with reading(app) as db:
+        lines = set(db.scalars(select(AuditLine.what)))
     assert {"sent_stops", "sent_wall"} <= lines and "sent_card" not in lines
 
 
@@ -165,8 +165,8 @@ def test_addresses_are_looked_at_and_nothing_typed_is_lost(app: Flask, client: F
 def test_without_a_service_nothing_waits_for_ever(app: Flask, client: FlaskClient) -> None:
     assert "No post service is set up" in client.get("/floor/send").text
     assert "Nothing can be sent" in client.post("/floor/send", data={"what": "card", "to": to(app, "Liv Aasen")}).text
-    with reading(app) as session:
-        assert not session.scalars(select(Message)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(Message)).all()
 
 
 def test_another_squads_people_and_messages_are_out_of_reach(
@@ -188,5 +188,5 @@ def test_erased_with_the_athlete(app: Flask, client: FlaskClient, office: PostOf
     assert client.post(f"/athletes/{number}/erase", data={"name": "Tove Lindqvist"}).status_code in (200, 302)
     goes(app)
     assert not office.asked
-    with reading(app) as session:
-        assert not session.scalars(select(Message)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(Message)).all()

@@ -49,15 +49,15 @@ def is_in(client: FlaskClient) -> bool:
 
 def older(app: Flask, **by: float) -> None:
     """Let every sign-in be older than it is."""
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(SignIn)):
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(SignIn)):
             for name, hours in by.items():
                 setattr(row, name, getattr(row, name) - dt.timedelta(hours=hours))
 
 
 def audited(app: Flask) -> list[str]:
-    with reading(app) as session:
-        return list(session.scalars(select(AuditLine.what).order_by(AuditLine.id)))
+    with reading(app) as db:
+        return list(db.scalars(select(AuditLine.what).order_by(AuditLine.id)))
 
 
 # --- how long it lasts
@@ -76,8 +76,8 @@ def test_a_sign_in_ends_after_idling_and_altogether(app: Flask, client: FlaskCli
 def test_being_here_is_noted_now_and_then(app: Flask, client: FlaskClient) -> None:
     older(app, seen_at=1)
     client.get("/")
-    with reading(app) as session:
-        newest = session.scalars(select(SignIn).order_by(SignIn.id.desc())).first()
+    with reading(app) as db:
+        newest = db.scalars(select(SignIn).order_by(SignIn.id.desc())).first()
         assert newest is not None and Clock().real() - newest.seen_at < dt.timedelta(minutes=1)
 
 
@@ -197,8 +197,8 @@ def test_a_code_is_asked_for_and_good_once(app: Flask, strict: Flask) -> None:
     assert "/sign-in/code" in first.location and not is_in(phone), "the password alone is not enough"
     used = pyotp.TOTP(secret).at(Clock().real())
     assert phone.post("/sign-in/code", data={"code": used}).status_code == 422, "it set the factor up: used"
-    with app.extensions["database"].writing() as session:
-        session.execute(update(User).values(second_used=0))
+    with app.extensions["database"].writing() as db:
+        db.execute(update(User).values(second_used=0))
     done = phone.post("/sign-in/code?next=/block/", data={"code": used[:3] + " " + used[3:]})
     assert (done.status_code, done.location) == (302, "/block/") and is_in(phone)
     thief = strict.test_client()
@@ -216,15 +216,15 @@ def test_who_is_signed_in_guesses_no_faster_than_who_is_not(strict: Flask) -> No
     wrong = {"old": "not this one", "password": "a longer one, really", "again": "a longer one, really"}
     found = [here.post("/account/password", data=wrong).text for _ in range(12)]
     assert "This is not your password" in found[0] and "Too many tries" in found[-1]
-    with strict.extensions["database"].writing() as session:
-        session.execute(update(User).values(second_factor=pyotp.random_base32()))
+    with strict.extensions["database"].writing() as db:
+        db.execute(update(User).values(second_factor=pyotp.random_base32()))
     off = [here.post("/account/second-factor/off", data={"code": f"{n:06}"}).text for n in range(12)]
     assert "This code is not right" in off[0] and "Too many tries" in off[-1]
     assert all("Second factor</h2>" in page for page in off), "said where it was typed"
     lines = audited(strict)
     assert lines.count("proof_failed") >= 20 and "proof_slowed" in lines
-    with strict.extensions["database"].reader() as session:
-        assert all(session.scalars(select(User.second_factor)))
+    with strict.extensions["database"].reader() as db:
+        assert all(db.scalars(select(User.second_factor)))
 
 
 # --- links and people
@@ -247,8 +247,8 @@ def test_a_link_is_good_once_and_signs_out_everywhere(app: Flask, client: FlaskC
     assert anybody.post(newer, data={"password": GOOD}).status_code == 404
     assert not is_in(lund) and is_in(signed_in(app, "lund", GOOD))
     late = link_in(client.post(f"/people/{user_id(app, 'lund')}/link").text)
-    with app.extensions["database"].writing() as session:
-        session.execute(update(OneTimeLink).values(until=Clock().real() - dt.timedelta(minutes=1)))
+    with app.extensions["database"].writing() as db:
+        db.execute(update(OneTimeLink).values(until=Clock().real() - dt.timedelta(minutes=1)))
     assert anybody.get(late).status_code == 404
 
 
@@ -300,15 +300,15 @@ def test_the_last_coach_stays_and_strangers_are_not_there(app: Flask, client: Fl
 def test_a_coach_opens_no_account_of_somebody_in_another_squad_too(app: Flask, client: FlaskClient) -> None:
     lund = user_id(app, "lund")
     other_squad(app)
-    with app.extensions["database"].writing() as session:
-        squad = session.scalars(select(Membership.squad_id).where(Membership.squad_id != 1)).first()
-        session.add(Membership(user_id=lund, squad_id=squad, role="physio"))
+    with app.extensions["database"].writing() as db:
+        squad = db.scalars(select(Membership.squad_id).where(Membership.squad_id != 1)).first()
+        db.add(Membership(user_id=lund, squad_id=squad, role="physio"))
     answer = client.post(f"/people/{lund}/link")
     assert answer.status_code == 409 and "in another squad too" in answer.text
     client.post(f"/people/{lund}/close")
-    with reading(app) as session:
-        assert session.get_one(User, lund).active, "the other squad keeps them"
-        assert session.scalars(select(Membership.squad_id).where(Membership.user_id == lund)).all() == [squad]
+    with reading(app) as db:
+        assert db.get_one(User, lund).active, "the other squad keeps them"
+        assert db.scalars(select(Membership.squad_id).where(Membership.user_id == lund)).all() == [squad]
 
 
 # --- an end in the middle of work

@@ -32,8 +32,8 @@ def test_one_line_an_athlete_and_what_waits(client: FlaskClient) -> None:
 
 def test_a_rule_changed_for_the_squad_changes_estimates_and_can_be_undone(app: Flask, client: FlaskClient) -> None:
     def estimate() -> float:
-        with reading(app) as session:
-            row = session.scalars(
+        with reading(app) as db:
+            row = db.scalars(
                 select(SetEntry.estimate_kg).where(SetEntry.athlete_id == 1, SetEntry.effort == "test")
             ).first()
             return row or 0.0
@@ -45,8 +45,8 @@ def test_a_rule_changed_for_the_squad_changes_estimates_and_can_be_undone(app: F
     undo = page.split('action="/undo/')[1].split('"')[0]
     client.post(f"/undo/{undo}")
     assert estimate() == before
-    with reading(app) as session:
-        assert [(r.name, r.value, r.by_id) for r in session.scalars(select(RuleChange))] == [
+    with reading(app) as db:
+        assert [(r.name, r.value, r.by_id) for r in db.scalars(select(RuleChange))] == [
             ("formula", "brzycki", 1),
             ("formula", None, 1),
         ]
@@ -68,10 +68,10 @@ def test_impossible_rules(client: FlaskClient, data: dict[str, str], words: str)
 def test_undoing_a_new_athlete_takes_them_off_the_squad(app: Flask, client: FlaskClient) -> None:
     client.post("/athletes/new", data={"name": "Oops", "born_on": "2000-01-01"})
     new = athlete_id(app, "Oops")
-    with reading(app) as session:
+    with reading(app) as db:
         from backsquat.storage.models import Change
 
-        change = session.scalars(select(Change).where(Change.subject == "athlete", Change.subject_id == new)).one()
+        change = db.scalars(select(Change).where(Change.subject == "athlete", Change.subject_id == new)).one()
     client.post(f"/undo/{change.id}", data={"back": "//evil.example"})
     page = client.get("/").text
     assert "Oops" not in page.split("<tbody>")[1].split("</tbody>")[0] and "Put away: 1" in page
@@ -79,8 +79,8 @@ def test_undoing_a_new_athlete_takes_them_off_the_squad(app: Flask, client: Flas
 
 def test_what_waits_for_most_is_said_once(app: Flask, client: FlaskClient) -> None:
     assert "answer them together" not in client.get("/").text and "1 missed" in client.get("/").text
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(SetEntry).where(SetEntry.done_on > dt.date(2026, 11, 17))):
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(SetEntry).where(SetEntry.done_on > dt.date(2026, 11, 17))):
             row.standing = False
     page = client.get("/").text
     count = re.search(r"(\d+) missed a session: answer them together", page)

@@ -27,9 +27,9 @@ def test_one_more_squad_is_empty_and_shown_until_another_is_opened(
     assert client.get(f"/athletes/{una}").status_code == 200
     assert client.post("/squads/1/open").status_code == 302
     assert client.get(f"/athletes/{una}").status_code == 404 and "Marit Holm" in client.get("/").text
-    with reading(app) as session:
-        squad = session.scalars(select(Squad).where(Squad.name == "under 19")).one()
-        roles = session.scalars(select(Membership.role).where(Membership.squad_id == squad.id)).all()
+    with reading(app) as db:
+        squad = db.scalars(select(Squad).where(Squad.name == "under 19")).one()
+        roles = db.scalars(select(Membership.role).where(Membership.squad_id == squad.id)).all()
         assert [role.value for role in roles] == ["coach"]
     assert "under 19" not in assistant.get("/squads").text
     assert assistant.post(f"/squads/{squad.id}/open").status_code == 404  # nobody opens what they are not of
@@ -44,8 +44,8 @@ def test_what_is_wrong_with_a_squad_is_said(app: Flask, client: FlaskClient) -> 
     for wrong in ({"club": " "}, {"squad": "x" * 61}, {"weeks": "0"}, {"weeks": "900"}, {"first_on": "soon"}):
         answer = client.post("/squads", data=NEW | wrong)
         assert answer.status_code == 422 and 'class="problem' in answer.text, wrong
-    with reading(app) as session:
-        assert session.scalar(select(func.count(Squad.id))) == 1
+    with reading(app) as db:
+        assert db.scalar(select(func.count(Squad.id))) == 1
 
 
 def test_a_page_of_the_other_squad_writes_nothing_into_this_one(demo_file: Path, tmp_path: Path) -> None:
@@ -61,8 +61,8 @@ def test_a_page_of_the_other_squad_writes_nothing_into_this_one(demo_file: Path,
     client.post("/squads", data=NEW | {"csrf_token": old})
     answer = client.post("/athletes/new", data={"name": "Una Vale", "born_on": "2000-02-01", "csrf_token": old})
     assert answer.status_code >= 400
-    with reading(app) as session:
-        assert not session.scalars(select(Athlete).where(Athlete.name == "Una Vale")).all()
+    with reading(app) as db:
+        assert not db.scalars(select(Athlete).where(Athlete.name == "Una Vale")).all()
     app.extensions["database"].close()
 
 
@@ -88,17 +88,17 @@ def test_the_next_season_begins_when_it_does_and_everything_goes_on(app: Flask, 
     last = client.get("/?week=2027-05-03").text
     assert 'aria-label="Season after"' in last and "week=2027-07-05" in last
     assert 'aria-label="Season before"' in then
-    with reading(app) as session:
-        season = session.scalars(select(Season).order_by(Season.id.desc())).first()
+    with reading(app) as db:
+        season = db.scalars(select(Season).order_by(Season.id.desc())).first()
         assert season is not None and season.first_week == dt.date(2027, 7, 5)
-    with app.extensions["database"].writing() as session:
-        session.add(Match(season_id=season.id, played_on=dt.date(2027, 9, 1)))
+    with app.extensions["database"].writing() as db:
+        db.add(Match(season_id=season.id, played_on=dt.date(2027, 9, 1)))
     assert client.post(undo_of(page)).status_code == 409
-    with app.extensions["database"].writing() as session:
-        session.delete(session.scalars(select(Match).where(Match.season_id == season.id)).one())
+    with app.extensions["database"].writing() as db:
+        db.delete(db.scalars(select(Match).where(Match.season_id == season.id)).one())
     assert client.post(undo_of(page)).status_code == 302
-    with reading(app) as session:
-        assert session.scalar(select(func.count(Season.id))) == 1
+    with reading(app) as db:
+        assert db.scalar(select(func.count(Season.id))) == 1
     assert user_id(app, "amari")
 
 
@@ -106,22 +106,22 @@ def test_whoever_is_taken_out_of_the_shown_squad_is_told_and_writes_into_no_othe
     app: Flask, client: FlaskClient
 ) -> None:
     client.post("/squads", data=NEW)
-    with app.extensions["database"].writing() as session:
-        other = session.scalars(select(Squad).where(Squad.name == "under 19")).one()
-        session.execute(delete(Membership).where(Membership.squad_id == other.id))
+    with app.extensions["database"].writing() as db:
+        other = db.scalars(select(Squad).where(Squad.name == "under 19")).one()
+        db.execute(delete(Membership).where(Membership.squad_id == other.id))
     athlete = {"name": "Una Vale", "born_on": "2008-02-01", "newcomer": "y", "consent": "y"}
     answer = client.post("/athletes/new", data=athlete)
     assert answer.status_code == 409 and "You are not in that squad any more" in answer.text
-    with reading(app) as session:
-        assert not session.scalars(select(Athlete).where(Athlete.name == "Una Vale")).all()
+    with reading(app) as db:
+        assert not db.scalars(select(Athlete).where(Athlete.name == "Una Vale")).all()
     assert "Marit Holm" in client.get("/").text and "not in the squad" not in client.get("/").text
 
 
 def test_it_is_said_once_where_a_page_is_opened(app: Flask, client: FlaskClient) -> None:
     client.post("/squads", data=NEW)
-    with app.extensions["database"].writing() as session:
-        other = session.scalars(select(Squad).where(Squad.name == "under 19")).one()
-        session.execute(delete(Membership).where(Membership.squad_id == other.id))
+    with app.extensions["database"].writing() as db:
+        other = db.scalars(select(Squad).where(Squad.name == "under 19")).one()
+        db.execute(delete(Membership).where(Membership.squad_id == other.id))
     assert "You are not in the squad you had open any more. This is Kestrel Point, first team." in client.get("/").text
     assert "any more. This is" not in client.get("/").text
 

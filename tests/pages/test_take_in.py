@@ -1,4 +1,4 @@
-"""A list of athletes taken in: looked at first, mended in place, good lines stored in one act, the others left to be mended."""
+"""A list of athletes taken in: looked at first, fixed in place, good lines stored in one act, the others left to be fixed."""
 
 import datetime as dt
 import html
@@ -22,8 +22,8 @@ Tia Moen;;64;pivot;;;
 
 
 def athletes(app: Flask) -> int:
-    with reading(app) as session:
-        return session.scalar(select(func.count(Athlete.id)).where(Athlete.active)) or 0
+    with reading(app) as db:
+        return db.scalar(select(func.count(Athlete.id)).where(Athlete.active)) or 0
 
 
 def fields(page: str) -> dict[str, str]:
@@ -36,7 +36,7 @@ def fields(page: str) -> dict[str, str]:
     return found
 
 
-def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_mended(app: Flask, client: FlaskClient) -> None:
+def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_fixed(app: Flask, client: FlaskClient) -> None:
     before = athletes(app)
     page = client.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
     assert "3 lines, 2 ready" in " ".join(page.split()) and athletes(app) == before
@@ -46,25 +46,25 @@ def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_mended(app: 
     stored = client.post("/take-in/look", data=typed | {"act": "store"}).get_data(as_text=True)
     assert athletes(app) == before + 1 and "1 line, 0 ready" in " ".join(stored.split())
     assert "1 athlete added, 1 changed, 1 test kept. 1 line left, below." in " ".join(stored.split())
-    with reading(app) as session:
-        una = session.scalars(select(Athlete).where(Athlete.name == "Una Sørli")).one()
+    with reading(app) as db:
+        una = db.scalars(select(Athlete).where(Athlete.name == "Una Sørli")).one()
         assert (una.born_on, una.position, una.newcomer) == (dt.date(2001, 3, 12), "wing", False)
-        (test,) = session.scalars(select(SetEntry).where(SetEntry.athlete_id == una.id)).all()
+        (test,) = db.scalars(select(SetEntry).where(SetEntry.athlete_id == una.id)).all()
         assert (test.effort.value, test.load_kg, test.reps, test.reserve_reps) == ("test", 82.5, 5, 2)
         assert test.done_on == dt.date(2026, 11, 20)
         masses = select(BodyMass.mass_kg).where(BodyMass.athlete_id == athlete_id(app, "Marit Holm"))
-        assert session.scalars(masses.order_by(BodyMass.id.desc())).first() == 70
-    mended = fields(stored)
-    assert mended["c0-0"] == "Tia Moen"
-    answer = client.post("/take-in/look", data=mended | {"c0-1": "2002-05-06", "act": "store"})
+        assert db.scalars(masses.order_by(BodyMass.id.desc())).first() == 70
+    fixed = fields(stored)
+    assert fixed["c0-0"] == "Tia Moen"
+    answer = client.post("/take-in/look", data=fixed | {"c0-1": "2002-05-06", "act": "store"})
     assert answer.status_code == 302 and athletes(app) == before + 2
     client.post(undo_of(client.get("/").get_data(as_text=True)))
     assert athletes(app) == before + 1
     client.post(undo_of(stored))
     assert athletes(app) == before
-    with reading(app) as session:
-        assert not session.scalars(select(SetEntry).where(SetEntry.athlete_id == una.id, SetEntry.standing)).all()
-        assert 70 not in session.scalars(masses).all()  # of somebody who was here: as if never typed
+    with reading(app) as db:
+        assert not db.scalars(select(SetEntry).where(SetEntry.athlete_id == una.id, SetEntry.standing)).all()
+        assert 70 not in db.scalars(masses).all()  # of somebody who was here: as if never typed
 
 
 def test_what_the_core_finds_impossible_leaves_only_its_own_line(app: Flask, client: FlaskClient) -> None:
@@ -75,8 +75,8 @@ def test_what_the_core_finds_impossible_leaves_only_its_own_line(app: Flask, cli
     assert athletes(app) == before + 1
     left = fields(stored)
     assert [left["c0-0"], left["c1-0"]] == ["Ola Nord", "Tia Vik"] and stored.count('class="problem mb-0"') == 2
-    with reading(app) as session:
-        assert session.scalars(select(Athlete).where(Athlete.name == "Una Moe")).one()
+    with reading(app) as db:
+        assert db.scalars(select(Athlete).where(Athlete.name == "Una Moe")).one()
 
 
 def test_a_minors_line_without_consent_is_a_minor_without_consent(app: Flask, client: FlaskClient) -> None:
@@ -84,12 +84,12 @@ def test_a_minors_line_without_consent_is_a_minor_without_consent(app: Flask, cl
     page = client.post("/take-in/", data={"pasted": text}).get_data(as_text=True)
     assert page.count("15 years old, no guardian&#39;s consent") == 1
     client.post("/take-in/look", data=fields(page) | {"act": "store"})
-    with reading(app) as session:
-        found = {one.name: one.consent for one in session.scalars(select(Athlete).where(Athlete.name.contains("Lund")))}
+    with reading(app) as db:
+        found = {one.name: one.consent for one in db.scalars(select(Athlete).where(Athlete.name.contains("Lund")))}
     assert found == {"Pia Lund": False, "Mia Lund": True}
 
 
-def test_cells_are_mended_columns_changed_lines_left_out(app: Flask, client: FlaskClient) -> None:
+def test_cells_are_fixed_columns_changed_lines_left_out(app: Flask, client: FlaskClient) -> None:
     before = athletes(app)
     page = client.post("/take-in/", data={"pasted": "who;when\nUna Moe;soon\nTia Vik;1.2.2001\nLiv Ro;1.2.2002\n"})
     typed = fields(page.get_data(as_text=True)) | {"k1": "born", "c0-1": "3.4.2003", "out2": "1"}
@@ -138,15 +138,15 @@ def test_another_birthday_for_somebody_here_is_said(client: FlaskClient) -> None
 
 
 def test_undoing_a_list_takes_a_consent_back_on_record(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        minor = session.scalars(select(Athlete).where(Athlete.born_on > dt.date(2008, 12, 1), Athlete.active)).first()
+    with app.extensions["database"].writing() as db:
+        minor = db.scalars(select(Athlete).where(Athlete.born_on > dt.date(2008, 12, 1), Athlete.active)).first()
         assert minor is not None
         number, name, minor.consent = minor.id, minor.name, False
     page = client.post("/take-in/", data={"pasted": f"Name;Consent\n{name};yes\n"}).get_data(as_text=True)
     client.post("/take-in/look", data=fields(page) | {"act": "store"})
-    with reading(app) as session:
+    with reading(app) as db:
         given = select(Consent).where(Consent.athlete_id == number, Consent.withdrawn_on.is_(None))
-        assert session.get_one(Athlete, number).consent and session.scalars(given).all()
+        assert db.get_one(Athlete, number).consent and db.scalars(given).all()
     client.post(undo_of(client.get("/").get_data(as_text=True)))
-    with reading(app) as session:
-        assert not session.get_one(Athlete, number).consent and not session.scalars(given).all()
+    with reading(app) as db:
+        assert not db.get_one(Athlete, number).consent and not db.scalars(given).all()

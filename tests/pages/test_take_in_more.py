@@ -35,9 +35,9 @@ def taken(client: FlaskClient, text: str, **more: str) -> tuple[str, dict[str, s
 
 
 def past(app: Flask) -> list[SetEntry]:
-    with reading(app) as session:
+    with reading(app) as db:
         rows = select(SetEntry).where(SetEntry.standing, SetEntry.done_on < dt.date(2026, 1, 1)).order_by(SetEntry.id)
-        return list(session.scalars(rows))
+        return list(db.scalars(rows))
 
 
 def test_a_log_kept_elsewhere_comes_in_once_line_by_line_and_goes_again(app: Flask, client: FlaskClient) -> None:
@@ -71,18 +71,18 @@ def test_beliefs_after_a_log_are_those_of_its_sets_one_by_one(app: Flask, client
     marit = athlete_id(app, "Marit Holm")
 
     def believed() -> list[tuple[str, dt.date, float]]:
-        with reading(app) as session:
-            rows = session.scalars(select(BeliefDay).where(BeliefDay.athlete_id == marit)).all()
+        with reading(app) as db:
+            rows = db.scalars(select(BeliefDay).where(BeliefDay.athlete_id == marit)).all()
             return sorted((row.movement, row.done_on, round(row.max_kg, 6)) for row in rows)
 
     found = believed()
     assert ("back_squat", dt.date(2025, 3, 3)) in {(code, day) for code, day, _ in found}
-    with app.extensions["database"].writing() as session:
-        bring_all_up_to_date(session, marit, rules_of(session, 1))
+    with app.extensions["database"].writing() as db:
+        bring_all_up_to_date(db, marit, rules_of(db, 1))
     assert believed() == found
 
 
-def test_a_log_opens_no_gate(app: Flask, client: FlaskClient) -> None:
+def test_a_log_opens_no_readiness_check(app: Flask, client: FlaskClient) -> None:
     before = client.get(f"/ladders/{athlete_id(app, 'Alma Brekke')}").text
     _, typed = taken(client, "Date;Name;Movement;Load;Reps\n20.11.2026;Alma Brekke;Back squat;40;5\n")
     assert client.post("/take-in/look", data=typed | {"act": "store"}).status_code == 302
@@ -118,48 +118,48 @@ def test_screens_and_dated_body_masses_as_columns(app: Flask, client: FlaskClien
         "screen:knee_to_wall:left",
         "screen:knee_to_wall:right",
     ]
-    with reading(app) as session:
-        newest = body_masses(session, [marit], DEMO_DAY)[marit]
+    with reading(app) as db:
+        newest = body_masses(db, [marit], DEMO_DAY)[marit]
     stored = client.post("/take-in/look", data=typed | {"act": "store"}, follow_redirects=True).text
-    with reading(app) as session:
+    with reading(app) as db:
         day = dt.date(2026, 5, 1)
-        rows = session.scalars(select(ScreenResult).where(ScreenResult.done_on == day, ~ScreenResult.replaced)).all()
+        rows = db.scalars(select(ScreenResult).where(ScreenResult.done_on == day, ~ScreenResult.replaced)).all()
         assert {(row.screen, row.side, row.value) for row in rows if row.athlete_id == marit} >= {
             ("knee_to_wall", "left", 11.0),
             ("knee_to_wall", "right", 12.5),
         }
-        assert body_masses(session, [marit], DEMO_DAY)[marit] == newest  # an older one is no newer for coming later
-        assert body_masses(session, [marit], dt.date(2026, 5, 2))[marit] == 68.5
+        assert body_masses(db, [marit], DEMO_DAY)[marit] == newest  # an older one is no newer for coming later
+        assert body_masses(db, [marit], dt.date(2026, 5, 2))[marit] == 68.5
     client.post(undo_of(stored))
-    with reading(app) as session:
-        assert not session.scalars(select(BodyMass).where(BodyMass.measured_on == day)).all()
-        rows = session.scalars(select(ScreenResult).where(ScreenResult.done_on == day, ~ScreenResult.replaced)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(BodyMass).where(BodyMass.measured_on == day)).all()
+        rows = db.scalars(select(ScreenResult).where(ScreenResult.done_on == day, ~ScreenResult.replaced)).all()
         assert not [
             row for row in rows if row.athlete_id == marit and row.value is not None and row.value in (11, 12.5)
         ]
 
 
 def test_a_match_list_adds_days_that_are_new(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        before = session.scalar(select(func.count(Match.id)).where(~Match.dropped)) or 0
-        here = session.scalars(select(Match.played_on)).first()
+    with reading(app) as db:
+        before = db.scalar(select(func.count(Match.id)).where(~Match.dropped)) or 0
+        here = db.scalars(select(Match.played_on)).first()
     assert here is not None
     text = f"Match day;Opponent;Cup\n{here:%d.%m.%Y};Away;\n9.12.2026;Home;x\n9.12.2026;Home;\n1.1.2030;Far;\nsoon;;\n"
     page, typed = taken(client, text)
     assert typed["kind"] == "matches" and "5 lines, 3 ready" in page and "2030-01-01 is not in this season" in page
     stored = client.post("/take-in/look", data=typed | {"act": "store"}).get_data(as_text=True)
-    with reading(app) as session:
-        assert session.scalar(select(func.count(Match.id)).where(~Match.dropped)) == before + 1
-        new = session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 9))).one()
+    with reading(app) as db:
+        assert db.scalar(select(func.count(Match.id)).where(~Match.dropped)) == before + 1
+        new = db.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 9))).one()
         assert new.important
     client.post(undo_of(stored))
-    with reading(app) as session:  # not played, and not forgotten: minutes may have been written of it
-        assert session.scalar(select(func.count(Match.id)).where(~Match.dropped)) == before
+    with reading(app) as db:  # not played, and not forgotten: minutes may have been written of it
+        assert db.scalar(select(func.count(Match.id)).where(~Match.dropped)) == before
 
 
 def test_tests_for_everybody_in_one_table(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        before = session.scalar(select(func.count(SetEntry.id)).where(SetEntry.effort == "test"))
+    with reading(app) as db:
+        before = db.scalar(select(func.count(SetEntry.id)).where(SetEntry.effort == "test"))
     page = client.get("/take-in/everybody").get_data(as_text=True)
     typed = fields(page)
     assert [typed[f"k{n}"] for n in range(3)] == ["name", "test:back_squat", "test:romanian_deadlift"]
@@ -171,11 +171,11 @@ def test_tests_for_everybody_in_one_table(app: Flask, client: FlaskClient) -> No
     assert "0 athletes added, 1 changed, 1 test kept. 1 line left, below." in " ".join(stored.split())
     left = fields(stored)
     assert left["everybody"] == "1" and left["c0-3" if columns["mass"] == 3 else f"c0-{columns['mass']}"] == "heavy"
-    mended = left | {f"c0-{columns['mass']}": "58", "act": "store"}
-    assert client.post("/take-in/look", data=mended).status_code == 302
-    with reading(app) as session:
-        assert session.scalar(select(func.count(SetEntry.id)).where(SetEntry.effort == "test")) == (before or 0) + 1
-        given = session.scalars(select(Consent).where(Consent.athlete_id == athlete_id(app, "Alma Brekke"))).all()
+    fixed = left | {f"c0-{columns['mass']}": "58", "act": "store"}
+    assert client.post("/take-in/look", data=fixed).status_code == 302
+    with reading(app) as db:
+        assert db.scalar(select(func.count(SetEntry.id)).where(SetEntry.effort == "test")) == (before or 0) + 1
+        given = db.scalars(select(Consent).where(Consent.athlete_id == athlete_id(app, "Alma Brekke"))).all()
         assert [one.withdrawn_on for one in given][-1:] == [None]
 
 
@@ -186,8 +186,8 @@ def test_columns_said_once_are_known_the_next_time(app: Flask, client: FlaskClie
     named = {"k0": "name", "k1": "born", "k2": "mass", "act": "store"}
     heads = {"h0": "nome", "h1": "nascida", "h2": "peso"}
     client.post("/take-in/look", data=typed | heads | named | {"table": "Una Moe\t12.3.2001\t71"})
-    with reading(app) as session:
-        assert {row.head: row.holds for row in session.scalars(select(ColumnName))}["nascida"] == "born"
+    with reading(app) as db:
+        assert {row.head: row.holds for row in db.scalars(select(ColumnName))}["nascida"] == "born"
     page, typed = taken(client, text.replace("Una Moe", "Tia Vik"))
     assert [typed[f"k{n}"] for n in range(3)] == ["name", "born", "mass"] and "1 line, 1 ready" in page
 
@@ -210,8 +210,8 @@ def test_a_long_list_is_read_before_its_token_is_checked(demo_file: Path, tmp_pa
 
 
 def test_after_one_test_comes_the_next_athletes(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        for row in session.scalars(select(SetEntry).where(SetEntry.athlete_id == athlete_id(app, "Ayla Demirel"))):
+    with app.extensions["database"].writing() as db:
+        for row in db.scalars(select(SetEntry).where(SetEntry.athlete_id == athlete_id(app, "Ayla Demirel"))):
             row.standing = False
     test = {"movement": "back_squat", "load": "60", "reps": "5", "reserve_reps": "2", "done_on": "2026-11-23"}
     data = test | {"client_id": "next-1", "pain": "0", "pain_character": "dull"}

@@ -70,13 +70,13 @@ def agree(client: FlaskClient, athlete: int, **said: str) -> str:
 
 
 def still_row(app: Flask, still: int) -> Still:
-    with reading(app) as session:
-        return session.scalars(select(Still).where(Still.id == still).options(undefer(Still.picture))).one()
+    with reading(app) as db:
+        return db.scalars(select(Still).where(Still.id == still).options(undefer(Still.picture))).one()
 
 
 def count(app: Flask, table: Any) -> int:
-    with reading(app) as session:
-        return session.scalar(select(func.count()).select_from(table)) or 0
+    with reading(app) as db:
+        return db.scalar(select(func.count()).select_from(table)) or 0
 
 
 # --- set-ups
@@ -119,8 +119,8 @@ def test_who_was_never_measured_is_told_so_and_lengths_are_kept(app: Flask, clie
     assert wrong.status_code == 422 and "25 to 65" in wrong.text
     for data, said in (({"thigh": "44,5", "foot": "x"}, 422), ({"thigh": "44,5"}, 302), ({"thigh": "44,5"}, 302)):
         assert client.post(f"/technique/{noor}/lengths", data=data).status_code == said
-    with reading(app) as session:
-        rows = session.scalars(select(BodyLength).where(BodyLength.athlete_id == noor)).all()
+    with reading(app) as db:
+        rows = db.scalars(select(BodyLength).where(BodyLength.athlete_id == noor)).all()
     assert [(row.what, row.length_cm) for row in rows] == [("thigh", 44.5)], "kept once, and nothing of what was wrong"
     client.post(f"/technique/{noor}/lengths", data={"thigh": ""})
     assert "44.5" not in client.get(f"/technique/{noor}/distances").text
@@ -147,7 +147,7 @@ def test_no_picture_without_consent_and_the_coach_writes_down_whose(app: Flask, 
     assert "consent recorded" in client.get("/audit/").text
 
 
-def test_a_picture_is_made_anew_and_nothing_else_of_the_file_is_kept(app: Flask, client: FlaskClient) -> None:
+def test_a_picture_is_made_again_and_nothing_else_of_the_file_is_kept(app: Flask, client: FlaskClient) -> None:
     out, image = io.BytesIO(), Image.open(io.BytesIO(figure().content)).resize((3000, 3600))
     exif = Image.Exif()
     exif[0x010F], exif[0x0112] = "Camera of K. Aasen", 6  # its maker, and that it is turned
@@ -242,19 +242,19 @@ def test_a_number_goes_to_the_screens_by_the_coachs_word_alone(app: Flask, clien
     data = {"screen": ["trunk_squat", "squat_wedge"]}
     done = client.post(f"/technique/stills/{still}/screens", data=data, follow_redirects=True).text
     assert "Recorded: trunk angle, held squat, wedge under the heels." in done
-    with reading(app) as session:
+    with reading(app) as db:
         day = dt.date(2026, 11, 23)
-        rows = session.scalars(select(ScreenResult).where(ScreenResult.athlete_id == liv, ScreenResult.done_on == day))
+        rows = db.scalars(select(ScreenResult).where(ScreenResult.athlete_id == liv, ScreenResult.done_on == day))
         found = {row.screen: (row.value, row.note) for row in rows}
     assert found["squat_wedge"][0] == 20 and found["trunk_squat"][1].startswith("from a picture, ±")
     assert client.post(f"/technique/stills/{still}/screens", data={"screen": "brace"}).status_code == 409
 
 
 @pytest.mark.parametrize(("depth_deg", "load_kg"), [(0.5, 0.0), (-14.0, 0.0), (14.0, 60.0)])
-def test_no_doubtful_or_loaded_picture_speaks_for_the_gate(
+def test_no_doubtful_or_loaded_picture_speaks_for_the_readiness_check(
     app: Flask, client: FlaskClient, depth_deg: float, load_kg: float
 ) -> None:
-    """Only a bare squat that is deep beyond a click's doubt is offered as the shape that a gate asks for."""
+    """Only a bare squat that is deep beyond a click's doubt is offered as the shape that a readiness check asks for."""
     liv, drawn = athlete_id(app, LIV), figure(depth_deg, load_kg=load_kg)
     still = added(client, liv, drawn.content, load_kg=f"{load_kg:g}")
     page = placed(client, still, drawn)
@@ -266,8 +266,8 @@ def test_no_doubtful_or_loaded_picture_speaks_for_the_gate(
 
 def test_a_short_picture_doubts_the_sets_of_its_day(app: Flask, client: FlaskClient) -> None:
     marit = athlete_id(app, MARIT)
-    with reading(app) as session:
-        entry = session.scalars(
+    with reading(app) as db:
+        entry = db.scalars(
             select(SetEntry)
             .where(
                 SetEntry.athlete_id == marit,
@@ -292,9 +292,9 @@ def test_a_short_picture_doubts_the_sets_of_its_day(app: Flask, client: FlaskCli
 
 def test_an_athlete_sees_the_own_pictures_and_nobody_elses(app: Flask, client: FlaskClient) -> None:
     phone = on_phone(app, client, MARIT)
-    with reading(app) as session:
-        own = session.scalars(select(Still.id).where(Still.athlete_id == athlete_id(app, MARIT))).one()
-        others = session.scalars(select(Still.id).where(Still.id != own)).all()
+    with reading(app) as db:
+        own = db.scalars(select(Still.id).where(Still.athlete_id == athlete_id(app, MARIT))).one()
+        others = db.scalars(select(Still.id).where(Still.id != own)).all()
     assert "My pictures" in phone.get("/technique/mine").text
     assert phone.get(f"/technique/mine/{own}/picture").status_code == 200
     assert {phone.get(f"/technique/mine/{one}/picture").status_code for one in others} == {403}
@@ -340,8 +340,8 @@ def test_looking_leaves_a_line(app: Flask, client: FlaskClient) -> None:
     client.get("/technique/17/then")
     client.get(f"/technique/{athlete_id(app, NOOR)}/stills")  # nothing to see
     assert count(app, Reading) == before + 2
-    with reading(app) as session:
-        lines = session.scalars(select(AuditLine).where(AuditLine.what == "pictures_seen")).all()
+    with reading(app) as db:
+        lines = db.scalars(select(AuditLine).where(AuditLine.what == "pictures_seen")).all()
     assert len(lines) == 2 and lines[-1].about == {"athlete": 17}
 
 
@@ -349,8 +349,8 @@ def test_withdrawing_consent_erases_every_picture_and_keeps_the_numbers(app: Fla
     liv = athlete_id(app, LIV)
     shown = agree(client, liv, withdraw="1")
     assert "Withdrawn. 4 pictures of Liv Aasen are erased" in shown
-    with reading(app) as session:
-        rows = session.scalars(select(Still).where(Still.athlete_id == liv).options(undefer(Still.picture))).all()
+    with reading(app) as db:
+        rows = db.scalars(select(Still).where(Still.athlete_id == liv).options(undefer(Still.picture))).all()
     assert len(rows) == 4 and all(row.picture == b"" and row.erased_at for row in rows)
     assert client.get("/technique/stills/2/picture").status_code == 404
     assert "Trunk lean" in client.get("/technique/stills/2").text and add(client, liv).status_code == 409
@@ -365,11 +365,11 @@ def test_lifting_and_pictures_are_two_consents(app: Flask, client: FlaskClient) 
     liv, suri = athlete_id(app, LIV), athlete_id(app, "Suri Valdez")
     assert add(client, suri).status_code == 409, "her guardian has agreed to lifting, to nothing else"
     agree(client, liv, withdraw="1")
-    with reading(app) as session:
-        rows = session.scalars(select(Consent).where(Consent.athlete_id == liv))
+    with reading(app) as db:
+        rows = db.scalars(select(Consent).where(Consent.athlete_id == liv))
         stand = {row.purpose: row.withdrawn_on is None for row in rows}
         assert stand == {"lifting": True, "pictures from the side": False}
-        assert session.get_one(Athlete, liv).consent
+        assert db.get_one(Athlete, liv).consent
 
 
 def test_one_picture_is_erased_once_somebody_is_sure(app: Flask, client: FlaskClient) -> None:
@@ -383,7 +383,7 @@ def test_everything_about_somebody_holds_their_pictures_and_erasing_takes_them(a
     told = client.get(f"/athletes/{liv}/everything.json").json
     assert told and len(told["stills"]) == 4 and told["stills"][0]["picture"].startswith("/9j/") and told["still_marks"]
     client.post(f"/athletes/{liv}/erase", data={"name": LIV})
-    with reading(app) as session:
-        assert not session.scalars(select(Still).where(Still.athlete_id == liv)).all()
-        kept = set(session.scalars(select(Still.id)))
-        assert {mark.still_id for mark in session.scalars(select(StillMark))} <= kept
+    with reading(app) as db:
+        assert not db.scalars(select(Still).where(Still.athlete_id == liv)).all()
+        kept = set(db.scalars(select(Still.id)))
+        assert {mark.still_id for mark in db.scalars(select(StillMark))} <= kept

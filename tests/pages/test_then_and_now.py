@@ -59,8 +59,8 @@ def test_suggested_points_are_shown_and_kept_by_nobody_but_the_coach(
         assert shown, spot
         assert abs(float(shown[1]) - drawn.points[spot][0]) < 4 and abs(float(shown[2]) - drawn.points[spot][1]) < 4
     placed(client, still, drawn, finder="stand-in")
-    with reading(app) as session:
-        mark = session.scalars(select(StillMark).order_by(StillMark.id.desc())).first()
+    with reading(app) as db:
+        mark = db.scalars(select(StillMark).order_by(StillMark.id.desc())).first()
     assert mark and mark.suggested_by == "stand-in"
 
 
@@ -80,8 +80,8 @@ def test_a_finder_that_finds_nothing_or_is_not_there_leaves_the_hand(
 def test_the_demo_goes_from_wedge_to_flat(app: Flask) -> None:
     from backsquat.work.technique.stills import stills_of
 
-    with reading(app) as session:
-        seen = [one for one in stills_of(session, [17], Rules())[17] if one.still.kind == Kind.SQUAT.value]
+    with reading(app) as db:
+        seen = [one for one in stills_of(db, [17], Rules())[17] if one.still.kind == Kind.SQUAT.value]
     assert [one.still.wedge_mm for one in reversed(seen)] == [30, 20, 0]
     trunk = [one.measured.readings[Measure.TRUNK].value for one in seen if one.measured]
     assert len(trunk) == 3 and all(25 < angle < 55 for angle in trunk)

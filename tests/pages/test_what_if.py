@@ -15,7 +15,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.storage.models import Block, Cell, Change, Match, SessionDay, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.overview.ahead import Ahead, Ask, ahead_of, beside
-from backsquat.work.overview.what_if import Idea, WithMatch, WithoutWeek, WithSchool, take
+from backsquat.work.overview.what_if import Idea, WithMatch, WithoutWeek, WithProgression, take
 from backsquat.work.plan.replan import replanned
 from backsquat.work.season.matches import MatchFacts
 from backsquat.work.sessions.blocks import squad_blocks
@@ -24,26 +24,26 @@ from tests.demo_club import athlete_id, live_cell, reading, undo_of
 
 WEEK = dt.date(2026, 12, 7)  # week 5 of the November wave, without a match
 MIDWEEK = dt.date(2026, 12, 9)  # its hinge day
-SLOT = 5  # its back squat
+EXERCISE = 5  # its back squat
 
 
-def standing_at(session: Session) -> tuple[SquadContext, Actor]:
-    squad = session.scalars(select(Squad)).first()
+def standing_at(db: Session) -> tuple[SquadContext, Actor]:
+    squad = db.scalars(select(Squad)).first()
     assert squad
-    here = context_of(session, squad, rules_of(session, squad.id), DEMO_DAY, None)
+    here = context_of(db, squad, rules_of(db, squad.id), DEMO_DAY, None)
     return here, Actor(1, squad.id, dt.datetime.combine(DEMO_DAY, dt.time(12)))
 
 
 def ahead(app: Flask) -> Ahead:
-    with reading(app) as session:
-        return ahead_of(session, standing_at(session)[0])
+    with reading(app) as db:
+        return ahead_of(db, standing_at(db)[0])
 
 
 def tried(app: Flask, *ideas: Idea) -> Ahead:
-    with reading(app) as session:
-        here, actor = standing_at(session)
+    with reading(app) as db:
+        here, actor = standing_at(db)
         with app.extensions["database"].supposing() as copy:
-            take(copy, actor, here, ideas, session)
+            take(copy, actor, here, ideas, db)
             return ahead_of(copy, here)
 
 
@@ -52,14 +52,14 @@ def said(asks: Any) -> dict[tuple[int, int, int], tuple[Any, ...]]:
 
 
 def counts(app: Flask) -> list[int]:
-    with reading(app) as session:
-        return [session.scalars(select(func.count()).select_from(table)).one() for table in (Cell, Change, Match)]
+    with reading(app) as db:
+        return [db.scalars(select(func.count()).select_from(table)).one() for table in (Cell, Change, Match)]
 
 
 IDEAS = {
     "a week less": ("without.2026-12-07.on", WithoutWeek(WEEK)),
     "a match more": ("match.2026-12-09.c", WithMatch(MatchFacts(MIDWEEK, important=True))),
-    "another progression": (f"school.{SLOT}.fixed", WithSchool(SLOT, "fixed")),
+    "another progression": (f"progression.{EXERCISE}.fixed", WithProgression(EXERCISE, "fixed")),
 }
 
 
@@ -80,25 +80,27 @@ def test_what_is_taken_is_what_was_tried_and_undo_gives_all_of_it_back(
     assert client.post(undo_of(done), follow_redirects=True).status_code == 200
     back = ahead(app)
     assert said(back.asks) == said(today.asks) and back.days == today.days
-    with reading(app) as session:
-        assert session.scalars(select(func.count()).select_from(Match).where(~Match.dropped)).one() == kept[2]
+    with reading(app) as db:
+        assert db.scalars(select(func.count()).select_from(Match).where(~Match.dropped)).one() == kept[2]
 
 
-def rows(asks: Any, slot: int = SLOT) -> dict[int, dict[int, Ask]]:
+def rows(asks: Any, exercise: int = EXERCISE) -> dict[int, dict[int, Ask]]:
     found: dict[int, dict[int, Ask]] = {}
-    for (slot_id, who, week), one in asks.items():
-        if slot_id == slot:
+    for (exercise_id, who, week), one in asks.items():
+        if exercise_id == exercise:
             found.setdefault(who, {})[week] = one
     return found
 
 
 def test_the_work_of_a_week_left_out_is_done_a_week_later_and_nothing_climbs_past_it(app: Flask) -> None:
     today, then = ahead(app), tried(app, WithoutWeek(WEEK))
-    with reading(app) as session:
-        easy = set(session.scalars(select(Cell.week).where(Cell.slot_id == SLOT, Cell.current, Cell.kind == Kind.EASY)))
-        own = set(session.scalars(select(Cell.athlete_id).where(Cell.slot_id == SLOT, Cell.origin == Origin.COACH)))
+    with reading(app) as db:
+        deload = set(
+            db.scalars(select(Cell.week).where(Cell.exercise_id == EXERCISE, Cell.current, Cell.kind == Kind.DELOAD))
+        )
+        own = set(db.scalars(select(Cell.athlete_id).where(Cell.exercise_id == EXERCISE, Cell.origin == Origin.COACH)))
     own.add(athlete_id(app, "Beatriz Solheim"))  # stopped: nothing is moved onto her
-    assert {3, 7} <= easy
+    assert {3, 7} <= deload
     was, now = rows(today.asks), rows(then.asks)
     loaded = [
         who for who, weeks in was.items() if who not in own and all(n in weeks and weeks[n].load_kg for n in (4, 5, 6))
@@ -119,9 +121,12 @@ def test_where_the_plan_stands_only_the_week_is_gone(app: Flask) -> None:
     assert {who: {n: w for n, w in weeks.items() if n != 4} for who, weeks in was.items()} == now
 
 
-def test_a_week_without_training_puts_milestones_off_by_a_week_and_another_school_does_not(app: Flask) -> None:
+def test_a_week_without_training_puts_milestones_off_by_a_week_and_another_progression_does_not(app: Flask) -> None:
     today = ahead(app)
-    less, other = beside(today, tried(app, WithoutWeek(WEEK))), beside(today, tried(app, WithSchool(SLOT, "fixed")))
+    less, other = (
+        beside(today, tried(app, WithoutWeek(WEEK))),
+        beside(today, tried(app, WithProgression(EXERCISE, "fixed"))),
+    )
     late = [
         (one.today.late_on, one.then.late_on)
         for one in less.goals
@@ -138,20 +143,22 @@ def test_no_idea_overrules_the_coach_or_what_was_decided(app: Flask, client: Fla
     """The coach's own number in the week after, and another decided on after a session, stand whatever is supposed."""
     own = live_cell(app, "Petra Skov", 5)
     client.post(f"/block/cells/{own.id}", data={"load": "70", "bar": own.bar})
-    with reading(app) as session:
-        decided = session.scalars(
-            select(Cell).where(Cell.current, Cell.origin == Origin.DECISION, Cell.week >= 2, Cell.slot_id == SLOT)
+    with reading(app) as db:
+        decided = db.scalars(
+            select(Cell).where(
+                Cell.current, Cell.origin == Origin.DECISION, Cell.week >= 2, Cell.exercise_id == EXERCISE
+            )
         ).all()
     assert decided
     today = ahead(app)
-    mine = (own.slot_id, own.athlete_id, own.week)
+    mine = (own.exercise_id, own.athlete_id, own.week)
     assert today.asks[mine].load_kg == 70
     for ideas in ([WithoutWeek(WEEK)], [WithMatch(MatchFacts(MIDWEEK))], [WithoutWeek(WEEK, moves_on=False)]):
         then = tried(app, *ideas)
         assert then.asks[mine][:-1] == today.asks[mine][:-1]
     standing = tried(app, WithoutWeek(WEEK, moves_on=False)).asks
     for cell in decided:
-        place = (cell.slot_id, cell.athlete_id, cell.week)
+        place = (cell.exercise_id, cell.athlete_id, cell.week)
         assert place not in today.asks or cell.week == 4 or standing[place] == today.asks[place]
 
 
@@ -163,25 +170,25 @@ def test_a_match_more_leaves_no_heavy_legs_the_day_before_it(app: Flask) -> None
     assert held["Squat day"].left_out or held["Squat day"].held_on not in (WEEK, WEEK + dt.timedelta(days=1))
 
 
-def test_what_waited_to_be_planned_anew_goes_on_waiting(app: Flask, client: FlaskClient) -> None:
-    """A block whose numbers no longer follow from the room: an idea about another slot does not slip that in."""
-    with app.extensions["database"].writing() as session:
-        here, actor = standing_at(session)
-        cell = session.scalars(
-            select(Cell).where(Cell.slot_id == SLOT, Cell.current, Cell.week == 6, Cell.origin == Origin.PLAN)
+def test_what_waited_to_be_planned_again_goes_on_waiting(app: Flask, client: FlaskClient) -> None:
+    """A block whose numbers no longer follow from the room: an idea about another exercise does not slip that in."""
+    with app.extensions["database"].writing() as db:
+        here, actor = standing_at(db)
+        cell = db.scalars(
+            select(Cell).where(Cell.exercise_id == EXERCISE, Cell.current, Cell.week == 6, Cell.origin == Origin.PLAN)
         ).first()
         assert cell and cell.load_amount is not None
-        cell.reps += 3  # what planning anew would put right
-        place = (cell.slot_id, cell.athlete_id, cell.week)
+        cell.reps += 3  # what planning again would put right
+        place = (cell.exercise_id, cell.athlete_id, cell.week)
         reps = cell.reps
-    with reading(app) as session:
-        block = squad_blocks(session, 1)[-1]
+    with reading(app) as db:
+        block = squad_blocks(db, 1)[-1]
         found = [
-            (one.slot.id, one.draft.athlete_id, one.draft.week) for one in replanned(session, actor, block, here.rules)
+            (one.exercise.id, one.draft.athlete_id, one.draft.week) for one in replanned(db, actor, block, here.rules)
         ]
         assert place in found, "it waits"
     hinge = 7
-    for idea in (WithoutWeek(dt.date(2026, 12, 28), moves_on=False), WithSchool(hinge, "fixed")):
+    for idea in (WithoutWeek(dt.date(2026, 12, 28), moves_on=False), WithProgression(hinge, "fixed")):
         then = tried(app, idea)
         assert then.asks[place].reps == reps
     assert rows(then.asks, hinge) != rows(ahead(app).asks, hinge)
@@ -194,14 +201,14 @@ def test_what_waited_to_be_planned_anew_goes_on_waiting(app: Flask, client: Flas
         ({"match": "2027-09-01"}, 422, "The season runs from"),
         ({"match": "2026-11-20"}, 422, "This day has passed"),
         ({"match": "2026-11-28"}, 422, "There is a match on this day already"),
-        ({"slot": str(SLOT), "school": "wave"}, 422, "It follows this progression already"),
-        ({"slot": str(SLOT), "school": "no such"}, 422, "What if"),
-        ({"slot": "9" * 30, "school": "fixed"}, 422, "What if"),
+        ({"exercise": str(EXERCISE), "progression": "wave"}, 422, "It follows this progression already"),
+        ({"exercise": str(EXERCISE), "progression": "no such"}, 422, "What if"),
+        ({"exercise": "9" * 30, "progression": "fixed"}, 422, "What if"),
         ({"without": "2026-12-08"}, 422, "What if"),
         ({"without": "2026-11-16"}, 422, "Nothing of this week remains"),
         ({"idea": ["without.2026-12-07.on", "without.2026-12-07.on"]}, 422, "Nothing of this week remains"),
         ({"idea": "nonsense"}, 404, "There is nothing here"),
-        ({"idea": "school.1.ladder"}, 404, "There is nothing here"),
+        ({"idea": "progression.1.ladder"}, 404, "There is nothing here"),
         ({"idea": ["match.2026-12-09."] * 7}, 404, "There is nothing here"),
     ],
 )
@@ -220,21 +227,19 @@ def test_what_cannot_be_done_is_said_and_stays_as_typed(
 def test_the_copy_neither_waits_nor_is_waited_for_and_nothing_of_it_is_kept(app: Flask) -> None:
     database = app.extensions["database"]
     with database.writing() as writer:
-        with database.supposing() as session:
-            session.add(
-                Block(squad_id=1, name="Supposed", first_week=WEEK, weeks=2, by_id=1, at=dt.datetime(2026, 11, 23))
-            )
-            session.flush()
-            session.commit()
-            assert session.scalars(select(Block.id).where(Block.name == "Supposed")).all()
+        with database.supposing() as db:
+            db.add(Block(squad_id=1, name="Supposed", first_week=WEEK, weeks=2, by_id=1, at=dt.datetime(2026, 11, 23)))
+            db.flush()
+            db.commit()
+            assert db.scalars(select(Block.id).where(Block.name == "Supposed")).all()
         assert not writer.scalars(select(Block.id).where(Block.name == "Supposed")).all()
 
 
 def test_a_session_left_out_by_one_click_has_its_work_done_next_time(app: Flask, client: FlaskClient) -> None:
     """The season's page does the same for one session; the other of the week stays as it is."""
     today = ahead(app)
-    with reading(app) as session:
-        row = session.scalars(select(SessionDay).where(SessionDay.held_on == WEEK)).one()
+    with reading(app) as db:
+        row = db.scalars(select(SessionDay).where(SessionDay.held_on == WEEK)).one()
     address = f"/season/sessions/{row.session_id}/{row.week}"
     done = client.post(address, data={"week": WEEK.isoformat(), "what": "on"}, follow_redirects=True).text
     assert "Its work moves on as a draft." in done
@@ -247,10 +252,12 @@ def test_a_session_left_out_by_one_click_has_its_work_done_next_time(app: Flask,
     assert said(ahead(app).asks) == said(today.asks)
 
 
-def test_a_week_left_out_moves_on_what_the_other_school_asks_for_in_whatever_order_they_are_said(app: Flask) -> None:
-    school, less = WithSchool(SLOT, "fixed"), WithoutWeek(WEEK)
-    alone, both = tried(app, school), tried(app, less, school)
-    assert said(tried(app, school, less).asks) == said(both.asks)
+def test_a_week_left_out_moves_on_what_the_other_progression_asks_for_in_whatever_order_they_are_said(
+    app: Flask,
+) -> None:
+    progression, less = WithProgression(EXERCISE, "fixed"), WithoutWeek(WEEK)
+    alone, both = tried(app, progression), tried(app, less, progression)
+    assert said(tried(app, progression, less).asks) == said(both.asks)
     was, now = rows(alone.asks), rows(both.asks)
     moved = [who for who, weeks in was.items() if 4 in weeks and now[who].get(5) and weeks[4].load_kg]
     assert sum(said({0: was[who][4]}) == said({0: now[who][5]}) for who in moved) > 10

@@ -75,8 +75,8 @@ def asked(page: str) -> dict[str, str]:
 
 
 def past(app: Flask) -> list[tuple[str, dt.date, float]]:
-    with reading(app) as session:
-        rows = session.scalars(select(SetEntry).where(SetEntry.standing, SetEntry.done_on < dt.date(2026, 1, 1)))
+    with reading(app) as db:
+        rows = db.scalars(select(SetEntry).where(SetEntry.standing, SetEntry.done_on < dt.date(2026, 1, 1)))
         return sorted((row.movement, row.done_on, row.load_kg) for row in rows)
 
 
@@ -102,8 +102,8 @@ def test_every_sheet_is_shown_and_taken_in_as_its_kind(app: Flask, client: Flask
     assert status == 200 and "4 sheets" in after and "Open again" in after and athlete_id(app, "New Face")
     games = on_sheet(client, after, 3)
     send(client, "/take-in/look", fields(games) | {"book": book_in(games), "act": "store"})
-    with reading(app) as session:
-        assert session.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 9))).one()
+    with reading(app) as db:
+        assert db.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 9))).one()
 
 
 def test_a_word_of_many_lines_is_answered_once_and_known_the_next_time(app: Flask, client: FlaskClient) -> None:
@@ -114,8 +114,8 @@ def test_a_word_of_many_lines_is_answered_once_and_known_the_next_time(app: Flas
     assert "> 4 <" in page.replace("\n", " ") or re.search(r"<label>\s*4 <input", page), "as the file counts its rows"
     status, page = send(client, "/take-in/look", answered(app, page, act="look"))
     assert status == 200 and "6 lines, 5 ready" in " ".join(page.split()) and not past(app)
-    with reading(app) as session:
-        assert not session.scalars(select(ColumnName)).all(), "to look stores nothing"
+    with reading(app) as db:
+        assert not db.scalars(select(ColumnName)).all(), "to look stores nothing"
     _, page = send(client, "/take-in/look", answered(app, page, act="store"))
     assert "5 sets kept. 1 line left, below." in " ".join(page.split())
     assert past(app) == sorted([
@@ -133,13 +133,13 @@ def test_a_word_of_many_lines_is_answered_once_and_known_the_next_time(app: Flas
 def test_an_answer_names_what_is_here_or_nothing(app: Flask, client: FlaskClient) -> None:
     other_squad(app)
     page = on_sheet(client, opened(client), 2)
-    with reading(app) as session:
-        theirs = session.scalars(select(SetEntry.athlete_id).order_by(SetEntry.athlete_id.desc())).first()
+    with reading(app) as db:
+        theirs = db.scalars(select(SetEntry.athlete_id).order_by(SetEntry.athlete_id.desc())).first()
     wrong = {"word": ["movement:bsq", "name:M. Holm", "nothing", "name:x"], "means": ["no_such", "9999", "back_squat"]}
     status, page = send(client, "/take-in/look", fields(page) | {"book": book_in(page)} | wrong | {"act": "store"})
     assert status == 422 and asked(page)["movement:bsq"] == "4lines" and not past(app) and theirs
-    with reading(app) as session:
-        assert not session.scalars(select(ColumnName).where(ColumnName.list.like("%words"))).all()
+    with reading(app) as db:
+        assert not db.scalars(select(ColumnName).where(ColumnName.list.like("%words"))).all()
 
 
 @pytest.mark.parametrize(
@@ -154,13 +154,13 @@ def test_a_workbook_that_comes_back_otherwise_is_refused_with_a_sentence(client:
 
 def test_how_a_list_wrote_a_name_goes_with_the_person(app: Flask, client: FlaskClient) -> None:
     marit = athlete_id(app, "Marit Holm")
-    with app.extensions["database"].writing() as session:
+    with app.extensions["database"].writing() as db:
         for holds in (str(marit), "no number", "٣"):  # as an archive may bring them
-            session.add(ColumnName(squad_id=1, list="name words", head=f"M. Holm {holds}", holds=holds))
+            db.add(ColumnName(squad_id=1, list="name words", head=f"M. Holm {holds}", holds=holds))
     assert client.post("/take-in/", data={"pasted": "Date;Who;Lift;Set\n2025-09-08;x;BSQ;60x5"}).status_code == 200
     assert client.post(f"/athletes/{marit}/erase", data={"name": "Marit Holm"}).status_code == 302
-    with reading(app) as session:
-        left = session.scalars(select(ColumnName.holds).where(ColumnName.list == "name words")).all()
+    with reading(app) as db:
+        left = db.scalars(select(ColumnName.holds).where(ColumnName.list == "name words")).all()
         assert sorted(left) == ["no number", "٣"]
 
 

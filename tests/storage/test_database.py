@@ -22,10 +22,10 @@ from backsquat.storage.models import (
     Cell,
     Change,
     DecisionRow,
-    GateOverride,
+    LevelMove,
     PlateRow,
+    ReadinessClearance,
     RoomRow,
-    RungMove,
     SetEntry,
     Squad,
 )
@@ -51,11 +51,11 @@ def test_the_migrations_make_what_the_models_say(database: Database) -> None:
 
 
 def test_migrating_again_changes_nothing(database: Database) -> None:
-    with database.writing() as session:
-        session.add(Squad(club="a", name="b"))
+    with database.writing() as db:
+        db.add(Squad(club="a", name="b"))
     migrate(database.path)
-    with database.reader() as session:
-        assert session.scalar(select(func.count()).select_from(Squad)) == 1
+    with database.reader() as db:
+        assert db.scalar(select(func.count()).select_from(Squad)) == 1
 
 
 def test_a_file_that_is_no_database_is_said_so(tmp_path: Path) -> None:
@@ -66,36 +66,36 @@ def test_a_file_that_is_no_database_is_said_so(tmp_path: Path) -> None:
 
 
 def test_wal_foreign_keys_and_rollback(database: Database) -> None:
-    with database.reader() as session:
-        assert session.scalar(text("PRAGMA journal_mode")) == "wal"
-        assert session.scalar(text("PRAGMA foreign_keys")) == 1
-    with pytest.raises(IntegrityError), database.writing() as session:
-        session.add(Squad(club="a", name="b"))
-        session.add(PlateRow(room_id=999, amount=Decimal(1), unit="kg", pairs=1, diameter_mm=1))
-    with database.reader() as session:
-        assert session.scalar(select(func.count()).select_from(Squad)) == 0
+    with database.reader() as db:
+        assert db.scalar(text("PRAGMA journal_mode")) == "wal"
+        assert db.scalar(text("PRAGMA foreign_keys")) == 1
+    with pytest.raises(IntegrityError), database.writing() as db:
+        db.add(Squad(club="a", name="b"))
+        db.add(PlateRow(room_id=999, amount=Decimal(1), unit="kg", pairs=1, diameter_mm=1))
+    with database.reader() as db:
+        assert db.scalar(select(func.count()).select_from(Squad)) == 0
 
 
 def test_decimals_come_back_exact(database: Database) -> None:
-    with database.writing() as session:
-        session.add(RoomRow(squad_id=1, name="r", collars=Decimal("0.1")))
-    with database.reader() as session:
-        assert session.scalars(select(RoomRow.collars)).one() == Decimal("0.1")
+    with database.writing() as db:
+        db.add(RoomRow(squad_id=1, name="r", collars=Decimal("0.1")))
+    with database.reader() as db:
+        assert db.scalars(select(RoomRow.collars)).one() == Decimal("0.1")
 
 
 def test_no_write_of_many_threads_is_lost(database: Database) -> None:
     def write() -> None:
         for _ in range(25):
-            with database.writing() as session:
-                session.add(Squad(club="c", name="n"))
+            with database.writing() as db:
+                db.add(Squad(club="c", name="n"))
 
     threads = [threading.Thread(target=write) for _ in range(6)]
     for thread in threads:
         thread.start()
     for thread in threads:
         thread.join()
-    with database.reader() as session:
-        assert session.scalar(select(func.count()).select_from(Squad)) == 150
+    with database.reader() as db:
+        assert db.scalar(select(func.count()).select_from(Squad)) == 150
 
 
 def test_older_rows_keep_what_they_meant(tmp_path: Path) -> None:
@@ -103,8 +103,8 @@ def test_older_rows_keep_what_they_meant(tmp_path: Path) -> None:
     path = tmp_path / "old.sqlite3"
     migrate(path, "20261125_first")
     database = Database(path)
-    with database.writing() as session:
-        run = session.connection().exec_driver_sql
+    with database.writing() as db:
+        run = db.connection().exec_driver_sql
         run("INSERT INTO squads (id, club, name) VALUES (1, 'a', 'b')")
         run("INSERT INTO users (id, sign_in, name, password_hash, active) VALUES (7, 'c', 'Coach', 'x', 1)")
         for number, shown in ((1, 1), (2, 0)):
@@ -123,21 +123,23 @@ def test_older_rows_keep_what_they_meant(tmp_path: Path) -> None:
                 )
     database.close()
     migrate(path)
-    with Database(path).reader() as session:
-        overrides = session.scalars(select(GateOverride)).all()
+    with Database(path).reader() as db:
+        overrides = db.scalars(select(ReadinessClearance)).all()
         assert {(row.athlete_id, row.by_id, row.ended) for row in overrides} == {(1, 7, False)}
-        assert {row.gate for row in overrides} == {"barbell", "pull", "thrust"}, "any bar was meant by the old gate"
-        families = dict(session.execute(select(SetEntry.movement, SetEntry.family).distinct()).all())  # type: ignore[arg-type]
+        assert {row.readiness_check for row in overrides} == {"barbell", "pull", "thrust"}, (
+            "any bar was meant by the old readiness check"
+        )
+        families = dict(db.execute(select(SetEntry.movement, SetEntry.family).distinct()).all())  # type: ignore[arg-type]
         assert families == {"back_squat": "squat", "romanian_deadlift": "hinge"}
-        assert set(session.scalars(select(SetEntry.carried_kg))) == {0.0}
+        assert set(db.scalars(select(SetEntry.carried_kg))) == {0.0}
 
 
 def old_house(path: Path) -> None:
     """A database as it was before sessions were rows, with one of everything that moved."""
     migrate(path, "each_athlete")
     database = Database(path)
-    with database.writing() as session:
-        run = session.connection().exec_driver_sql
+    with database.writing() as db:
+        run = db.connection().exec_driver_sql
 
         def put(table: str, **values: object) -> None:
             marks = ", ".join("?" for _ in values)
@@ -310,32 +312,32 @@ def test_the_house_before_moves_in_whole(tmp_path: Path) -> None:
     old_house(path)
     migrate(path)
     database = Database(path)
-    with database.reader() as session:
-        block = session.get_one(Block, 1)
-        assert [(slot.id, slot.weekday, slot.position) for slot in block.slots] == [(1, 0, 1), (3, 0, 3), (2, 2, 2)]
+    with database.reader() as db:
+        block = db.get_one(Block, 1)
+        assert [(exercise.id, exercise.weekday, exercise.position) for exercise in block.exercises] == [
+            (1, 0, 1),
+            (3, 0, 3),
+            (2, 2, 2),
+        ]
         assert [day.held_on.isoformat() for day in block.sessions[1].days] == ["2026-11-04", "2026-11-11", "2026-11-18"]
-        loaded, rung = session.get_one(Cell, 1), session.get_one(Cell, 2)
+        loaded, level = db.get_one(Cell, 1), db.get_one(Cell, 2)
         assert (loaded.target_kg, loaded.stands_in, loaded.decided_on_id, loaded.inputs) == (81.5, "", None, {})
-        assert loaded.by_ratio and not rung.by_ratio
-        assert (rung.target_kg, rung.stands_in, rung.decided_on_id) == (None, "gate", 1)
+        assert loaded.by_ratio and not level.by_ratio
+        assert (level.target_kg, level.stands_in, level.decided_on_id) == (None, "readiness_check", 1)
         (step,) = Working.from_plain(loaded.working).steps
         assert said(step) == ("Coach", "changed it", "80", "kg"), "what was published keeps its words"
-        assert [entry.standing for entry in session.scalars(select(SetEntry).order_by(SetEntry.id))] == [
-            True,
-            False,
-            False,
-        ]
-        assert session.get_one(SetEntry, 1).pain_region == "knee"
-        row = session.get_one(DecisionRow, 1)
+        assert [entry.standing for entry in db.scalars(select(SetEntry).order_by(SetEntry.id))] == [True, False, False]
+        assert db.get_one(SetEntry, 1).pain_region == "knee"
+        row = db.get_one(DecisionRow, 1)
         assert (row.planning_max_share, row.steps, row.hold, row.next_reps, row.missing_reps) == (0.95, 2, True, 6, 2)
         assert row.following == {"next_load": "80", "next_reps": 6}
-        weeks = session.get_one(Absence, 1).weeks
+        weeks = db.get_one(Absence, 1).weeks
         assert [(week.load_share, week.sets_share) for week in weeks] == [(0.8, 0.5), (0.9, 0.7)]
-        assert session.get_one(RungMove, 1).reason == "screens:brace"
-        change = session.get_one(Change, 1)
+        assert db.get_one(LevelMove, 1).reason == "screens:brace"
+        change = db.get_one(Change, 1)
         assert (change.what, change.before) == (
             "setting_changed",
-            {"slot": 1, "settings": {"1": None}, "values": {"position": 2}},
+            {"exercise": 1, "settings": {"1": None}, "values": {"position": 2}},
         )
     database.close()
 
@@ -382,14 +384,14 @@ OLD_COLUMNS = {
 
 
 def test_whoever_only_reads_cannot_write(database: Database) -> None:
-    with database.writing() as session:
-        session.add(Squad(club="a", name="b"))
+    with database.writing() as db:
+        db.add(Squad(club="a", name="b"))
     for change in (lambda s: s.add(Squad(club="c", name="d")), lambda s: setattr(s.get_one(Squad, 1), "name", "other")):
-        with database.reader() as session:
-            change(session)
+        with database.reader() as db:
+            change(db)
             with pytest.raises(RuntimeError, match="only reads"):
-                session.flush()
+                db.flush()
             with pytest.raises(RuntimeError, match="only reads"):
-                session.commit()
-    with database.reader() as session:
-        assert [(one.club, one.name) for one in session.scalars(select(Squad))] == [("a", "b")]
+                db.commit()
+    with database.reader() as db:
+        assert [(one.club, one.name) for one in db.scalars(select(Squad))] == [("a", "b")]

@@ -33,24 +33,24 @@ def own(tmp_path: Path) -> Path:
     empty_data(path)
     mark(path, Kind.OWN)
     database = Database(path)
-    with database.writing() as session:
-        session.add(Squad(club="C", name="before"))
+    with database.writing() as db:
+        db.add(Squad(club="C", name="before"))
     database.close()
     return path
 
 
 def name_in(path: Path) -> str:
     database = Database(path)
-    with database.reader() as session:
-        found = session.scalars(select(Squad.name)).one()
+    with database.reader() as db:
+        found = db.scalars(select(Squad.name)).one()
     database.close()
     return found
 
 
 def rename(path: Path, name: str) -> None:
     database = Database(path)
-    with database.writing() as session:
-        session.scalars(select(Squad)).one().name = name
+    with database.writing() as db:
+        db.scalars(select(Squad)).one().name = name
     database.close()
 
 
@@ -126,8 +126,8 @@ def test_copies_made_while_sets_are_logged_are_sound_and_whole(app: Flask, clien
         thread.join()
     for acknowledged, copy in copies:
         copied = Database(copy)
-        with copied.reader() as session:
-            found = set(session.scalars(select(SetEntry.client_id).where(SetEntry.cell_id == cell.id)))
+        with copied.reader() as db:
+            found = set(db.scalars(select(SetEntry.client_id).where(SetEntry.cell_id == cell.id)))
         copied.close()
         assert set(acknowledged) <= found, "what was acknowledged before the copy began is in it"
         assert examine(copy).newest
@@ -260,8 +260,8 @@ def test_a_database_busy_for_long_answers_in_time_and_nothing_is_half_stored(app
         other.execute("ROLLBACK")
         other.close()
     assert client.post(f"/floor/cells/{cell.id}/sets", data=data).status_code == 302
-    with reading(app) as session:
-        assert session.scalar(select(func.count()).where(SetEntry.client_id == "late")) == 1
+    with reading(app) as db:
+        assert db.scalar(select(func.count()).where(SetEntry.client_id == "late")) == 1
 
 
 def test_a_full_disk_says_so_and_stores_nothing(app: Flask, client: FlaskClient) -> None:
@@ -290,9 +290,9 @@ def test_what_a_physio_reads_is_read_on_a_full_disk_too(
 ) -> None:
     """The line of the reading is in the server's log then, and in the audit log as soon as there is room again."""
     engine, lines = app.extensions["database"].engine, select(func.count()).where(AuditLine.what == "health_read")
-    with app.extensions["database"].writing() as session:
-        while session.connection().exec_driver_sql("PRAGMA freelist_count").scalar():  # no room inside the file either
-            note_of(session, app.extensions["clock"].now(), "trial", {"words": "y" * 9000}, squad_id=1)
+    with app.extensions["database"].writing() as db:
+        while db.connection().exec_driver_sql("PRAGMA freelist_count").scalar():  # no room inside the file either
+            note_of(db, app.extensions["clock"].now(), "trial", {"words": "y" * 9000}, squad_id=1)
 
     def no_more(connection: sqlite3.Connection, *_: object) -> None:
         connection.execute("PRAGMA max_page_count = 1")
@@ -305,11 +305,11 @@ def test_what_a_physio_reads_is_read_on_a_full_disk_too(
         engine.dispose()
     assert {answer.status_code for answer in answers} == {200}
     assert "health notes of athlete 13 read by person" in caplog.text
-    with reading(app) as session:
-        before = session.scalar(lines) or 0
+    with reading(app) as db:
+        before = db.scalar(lines) or 0
     assert physio.get("/health-list/13").status_code == 200
-    with reading(app) as session:
-        assert session.scalar(lines) == before + 1
+    with reading(app) as db:
+        assert db.scalar(lines) == before + 1
 
 
 def test_health_says_when_the_database_is_gone(

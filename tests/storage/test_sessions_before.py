@@ -6,17 +6,17 @@ from sqlalchemy import select
 
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
-from backsquat.storage.models import SetEntry, SlotWeek
+from backsquat.storage.models import ExerciseWeek, SetEntry
 
 
-def test_stacks_spare_work_and_faults_of_before_stay_what_they_were(tmp_path: Path) -> None:
-    """Until sessions were a thing of their own a stack stood on the slot alone, and a set had one fault."""
+def test_supersets_spare_work_and_faults_of_before_stay_what_they_were(tmp_path: Path) -> None:
+    """Until sessions were a thing of their own a superset stood on the exercise alone, and a set had one fault."""
     path = tmp_path / "old.sqlite3"
     migrate(path, "beliefs_say_a_maximum")
     database = Database(path)
     signed = "7, '2026-10-01 08:00:00'"
-    with database.writing() as session:
-        run = session.connection().exec_driver_sql
+    with database.writing() as db:
+        run = db.connection().exec_driver_sql
         run("INSERT INTO squads (id, club, name) VALUES (1, 'a', 'b')")
         run("INSERT INTO users (id, sign_in, name, password_hash, active) VALUES (7, 'c', 'Coach', 'x', 1)")
         run(
@@ -24,14 +24,16 @@ def test_stacks_spare_work_and_faults_of_before_stay_what_they_were(tmp_path: Pa
             f"VALUES (1, 1, 'B', '2026-10-05', 1, 0, '', {signed})"
         )
         run("INSERT INTO block_sessions (id, block_id, weekday, position, minutes) VALUES (1, 1, 0, 0, 60)")
-        for slot, stack, role in ((1, 0, "main"), (2, 4, "assistance"), (3, 4, "spare")):
+        for exercise, superset, role in ((1, 0, "main"), (2, 4, "assistance"), (3, 4, "spare")):
             run(
                 "INSERT INTO block_slots (id, block_id, session_id, session_from, position, movement, school, parameters, "
                 "role, ladder, stack, variation, from_week, removed, moved) VALUES (?, 1, 1, 0, ?, 'back_squat', 'wave', "
                 "'{}', ?, '', ?, '', 0, 0, 0)",
-                (slot, slot, role, stack),
+                (exercise, exercise, role, superset),
             )
-            run("INSERT INTO slot_weeks (slot_id, week, session_id, position) VALUES (?, 0, 1, ?)", (slot, slot))
+            run(
+                "INSERT INTO slot_weeks (slot_id, week, session_id, position) VALUES (?, 0, 1, ?)", (exercise, exercise)
+            )
         run(
             "INSERT INTO athletes (id, squad_id, name, born_on, position, newcomer, consent, active, by_id, at) "
             f"VALUES (1, 1, 'A', '2000-01-01', '', 0, 0, 1, {signed})"
@@ -45,10 +47,10 @@ def test_stacks_spare_work_and_faults_of_before_stay_what_they_were(tmp_path: Pa
         )
     database.close()
     migrate(path)
-    with Database(path).reader() as session:
-        weeks = session.scalars(select(SlotWeek).order_by(SlotWeek.slot_id)).all()
-        assert [(one.stack, one.spare, one.circuit, one.rest_s) for one in weeks] == [
+    with Database(path).reader() as db:
+        weeks = db.scalars(select(ExerciseWeek).order_by(ExerciseWeek.exercise_id)).all()
+        assert [(one.superset, one.spare, one.circuit, one.rest_s) for one in weeks] == [
             (0, False, False, 0), (4, False, False, 0), (4, True, False, 0),
         ]  # fmt: skip
-        entry = session.scalars(select(SetEntry)).one()
-        assert entry.faults == ["knees_in"] and entry.told == {} and entry.left_reps is None
+        entry = db.scalars(select(SetEntry)).one()
+        assert entry.faults == ["knees_in"] and entry.notes == {} and entry.left_reps is None

@@ -28,8 +28,8 @@ def elements(picture: str, tag: str, class_: str = "") -> list[Tree.Element]:
 
 
 def a_rail(**changes: object) -> Rail:
-    easy = frozenset({dt.date(2026, 8, 3)})
-    block = RailBlock("Base", dt.date(2026, 7, 13), 8, True, easy)
+    deload = frozenset({dt.date(2026, 8, 3)})
+    block = RailBlock("Base", dt.date(2026, 7, 13), 8, True, deload)
     values = {
         "season": SEASON,
         "today": TODAY,
@@ -49,7 +49,7 @@ def test_every_week_of_the_rail_is_a_link_that_says_what_it_is() -> None:
     assert "Week 5, from 3 Aug · Base, week 4, deload" in named
 
 
-def test_easy_weeks_and_drafts_are_hollow_and_today_is_open() -> None:
+def test_deload_weeks_and_drafts_are_hollow_and_today_is_open() -> None:
     picture = draw_rail(a_rail(), "WEEK")
     assert len(elements(picture, "rect", "rail-hollow")) == 1
     assert len(elements(picture, "rect", "rail-band")) == 7
@@ -96,7 +96,7 @@ def test_a_trend_with_any_number_of_points(points: int) -> None:
     trend = theil_sen([Point(point.on, point.kg) for point in shown], 0.8)
     picture = draw_trend(TrendPicture("Squat", SEASON, TODAY, TODAY, shown, trend, 130, dt.date(2027, 2, 6)))
     assert len(elements(picture, "circle")) == points
-    assert len(elements(picture, "circle", "is-easy")) == (points > 3)
+    assert len(elements(picture, "circle", "is-deload")) == (points > 3)
     assert bool(elements(picture, "path", "chart-range")) is (trend is not None)
     assert elements(picture, "line", "chart-target")
 

@@ -16,7 +16,7 @@ from backsquat.library.shelf import movements, poses
 from backsquat.pages.movements.drawing import figure_picture, map_picture
 from backsquat.ui.drawing.emphasis import BOTTOM, DOT, LEFT, RIGHT, SKILL, TOP, Dot, draw_map
 from backsquat.ui.drawing.figure import draw_figure
-from backsquat.ui.drawing.ladder import Rung, draw_ladder
+from backsquat.ui.drawing.ladder import Level, draw_ladder
 from backsquat.ui.drawing.sides import draw_sides
 
 SHIPPED = list(movements().values())
@@ -62,15 +62,17 @@ def test_every_movement_has_a_figure_of_two_bodies(movement: object) -> None:
 
 
 @given(st.integers(1, 14), st.data())
-def test_a_ladder_has_all_its_rungs_and_says_where_somebody_stands(count: int, data: st.DataObject) -> None:
+def test_a_ladder_has_all_its_levels_and_says_where_somebody_stands(count: int, data: st.DataObject) -> None:
     here = data.draw(st.none() | st.integers(0, count - 1))
-    rungs = [Rung(f"rung {n}", here == n, here is not None and n < here, n % 3 == 1, n % 3 == 2) for n in range(count)]
-    picture = draw_ladder("Test", rungs)
-    assert len(classes(picture, "ladder-rung")) == count
+    levels = [
+        Level(f"level {n}", here == n, here is not None and n < here, n % 3 == 1, n % 3 == 2) for n in range(count)
+    ]
+    picture = draw_ladder("Test", levels)
+    assert len(classes(picture, "ladder-level")) == count
     assert len(classes(picture, "is-here")) == (here is not None)
     assert len(classes(picture, "is-earned")) == (here or 0)
     name = Tree.fromstring(picture).get("aria-label") or ""
-    assert (f"rung {here}" in name) if here is not None else ("on no level yet" in name)
+    assert (f"level {here}" in name) if here is not None else ("on no level yet" in name)
 
 
 def test_the_weaker_side_is_marked_and_both_numbers_are_written() -> None:

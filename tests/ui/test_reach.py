@@ -2,7 +2,7 @@
 
 import re
 
-from backsquat.core.strength.told import DIRECTIONS
+from backsquat.core.strength.set_notes import DIRECTIONS
 from backsquat.ui.drawing.reach import TURNS, draw_reach
 
 

@@ -9,7 +9,7 @@ from backsquat.ui.phrases.terms import TERMS
 
 GLOSSARY = (Path(__file__).parents[2] / "docs/GLOSSARY.md").read_text("utf-8")
 WHERE = (
-    "/block/3", "/block/3?lift=6", "/block/3/slots", "/block/new", "/block/3/check", "/session/?session=6", "/ladders/4",
+    "/block/3", "/block/3?lift=6", "/block/3/exercises", "/block/new", "/block/3/check", "/session/?session=6", "/ladders/4",
     "/athletes/4", "/screen/",
 )  # fmt: skip
 

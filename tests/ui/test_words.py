@@ -9,21 +9,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.movements.library import Library
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.levels import placements
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
-from backsquat.core.readiness.rungs import placements
 from backsquat.core.readiness.screens import Result
 from backsquat.core.readiness.verdict import Absence, Obstacle, Reason, Short, Stop, Unearned
 from backsquat.core.rules import Rules
-from backsquat.core.season.milestone import judge, judge_rung
+from backsquat.core.season.milestone import judge, judge_level
 from backsquat.core.season.trend import Point
 from backsquat.core.working import Step
 from backsquat.library.shelf import ladders, movements
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.flags import FLAGS
-from backsquat.ui.phrases.gates import place_words
 from backsquat.ui.phrases.milestones import status_words
+from backsquat.ui.phrases.readiness_checks import place_words
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import LABELS, WORDS, said
 from backsquat.work.record.record import Flag
@@ -94,8 +94,8 @@ OBSTACLES = {
     Reason.STOPPED: Obstacle(Reason.STOPPED, stop=STOP),
     Reason.AWAY: Obstacle(Reason.AWAY, absence=Absence(1, DAY, None, Why.ILLNESS)),
     Reason.BARRED: Obstacle(Reason.BARRED, limit=LIMIT),
-    Reason.GATED: Obstacle(Reason.GATED),
-    Reason.UNEARNED: Obstacle(Reason.UNEARNED, unearned=Unearned(Short.ABOVE_RUNG, ladders()["thrust"], 5, 2)),
+    Reason.NOT_READY: Obstacle(Reason.NOT_READY),
+    Reason.UNEARNED: Obstacle(Reason.UNEARNED, unearned=Unearned(Short.ABOVE_LEVEL, ladders()["thrust"], 5, 2)),
     Reason.OVER_LIMIT: Obstacle(Reason.OVER_LIMIT, limit=LIMIT),
 }
 
@@ -121,8 +121,8 @@ def test_what_was_missed_is_named_and_what_a_milestone_lacks() -> None:
     short = judge((Point(DAY, 80.0),), 100.0, DAY, RULES)
     assert status_words(nothing) == "no data: no body mass yet"
     assert status_words(short) == f"no data: 1 of {RULES.trend_points} weeks with a record"
-    assert status_words(judge_rung(None, 3, DAY, DAY)) == "no data: not placed yet"
-    assert status_words(judge_rung(1, 3, DAY, DAY)) == "no data: on level 2"
+    assert status_words(judge_level(None, 3, DAY, DAY)) == "no data: not placed yet"
+    assert status_words(judge_level(1, 3, DAY, DAY)) == "no data: on level 2"
 
 
 @given(
@@ -134,5 +134,5 @@ def test_what_was_missed_is_named_and_what_a_milestone_lacks() -> None:
 )
 def test_every_way_onto_a_level_has_its_words(known: dict[tuple[str, str], float], ready: bool) -> None:
     results = {key: Result(value, dt.date(2026, 11, 3)) for key, value in known.items()}
-    for place in placements(results, tuple(Gate) if ready else (), Rules()):
+    for place in placements(results, tuple(ReadinessCheck) if ready else (), Rules()):
         assert place_words(place.reason)

@@ -13,9 +13,9 @@ from backsquat.storage.models import (
     Athlete,
     Block,
     BlockSession,
-    BlockSlot,
     Cell,
     DecisionRow,
+    Exercise,
     LibraryEntry,
     Match,
     SetEntry,
@@ -58,10 +58,14 @@ def arrive(company: Company, dice: random.Random) -> list[Step]:
     sent = filled(form, dice, company.clock.today(), 0, 0)
     steps = [Step("coach", form.path, sent | {"act": ["store"]})]
     number = max((one.id for one in athletes_of(company)), default=0) + 1
-    for gate in ("barbell", "pull", "overhead", "thrust"):
+    for readiness_check in ("barbell", "pull", "overhead", "thrust"):
         if dice.random() < 0.7:
             steps.append(
-                Step("coach", f"/ladders/{number}/override", {"gate": [gate], "reason": ["seen lifting soundly"]})
+                Step(
+                    "coach",
+                    f"/ladders/{number}/override",
+                    {"readiness_check": [readiness_check], "reason": ["seen lifting soundly"]},
+                )
             )
     return steps
 
@@ -85,16 +89,16 @@ def begin_a_block(company: Company, dice: random.Random) -> list[Step]:
     names = _movement_names(company)
     for n in range(dice.randint(1, 4)):
         what = dice.choice(FIRST_MOVEMENTS if dice.random() < 0.6 or not names else names)
-        form |= {f"day_{n}": [dice.choice(("0", "0", "2", "4"))], f"what_{n}": [what], f"school_{n}": [dice.choice(PROGRESSIONS)],
-                 f"role_{n}": [dice.choice(("main", "assistance"))], f"sets_{n}": [dice.choice(("2", "3", "4"))], f"stack_{n}": [dice.choice(("", "", "A"))]}  # fmt: skip
+        form |= {f"day_{n}": [dice.choice(("0", "0", "2", "4"))], f"what_{n}": [what], f"progression_{n}": [dice.choice(PROGRESSIONS)],
+                 f"role_{n}": [dice.choice(("main", "assistance"))], f"sets_{n}": [dice.choice(("2", "3", "4"))], f"superset_{n}": [dice.choice(("", "", "A"))]}  # fmt: skip
     return [Step("coach", "/block/new", form)]
 
 
 def _movement_names(company: Company) -> list[str]:
     """Every movement there is, the squad's own too."""
-    with company.reader() as session:
-        squad = session.scalars(select(Squad.id)).first() or 1
-        return sorted(movement.name for movement in library_of(session, squad).in_use())
+    with company.reader() as db:
+        squad = db.scalars(select(Squad.id)).first() or 1
+        return sorted(movement.name for movement in library_of(db, squad).in_use())
 
 
 def publish(company: Company, dice: random.Random) -> list[Step]:
@@ -108,8 +112,8 @@ def plan_again(company: Company, dice: random.Random) -> list[Step]:
 
 
 def _block(company: Company, dice: random.Random) -> int | None:
-    with company.reader() as session:
-        known = list(session.scalars(select(Block.id)))
+    with company.reader() as db:
+        known = list(db.scalars(select(Block.id)))
     return dice.choice(known) if known else None
 
 
@@ -160,8 +164,8 @@ def log(company: Company, dice: random.Random) -> list[Step]:
 
 def say_what_was_left(company: Company, dice: random.Random) -> list[Step]:
     """One of the newest sets is rated, corrected or taken back."""
-    with company.reader() as session:
-        ids = session.scalars(select(SetEntry.id).where(SetEntry.standing).order_by(SetEntry.id.desc()).limit(4)).all()
+    with company.reader() as db:
+        ids = db.scalars(select(SetEntry.id).where(SetEntry.standing).order_by(SetEntry.id.desc()).limit(4)).all()
     if not ids:
         return []
     who, entry = dice.choice(company.roles), dice.choice(ids)
@@ -245,12 +249,12 @@ PLACES = (  # where forms stand; ids of the squad's own rows are put in
     "/health-list/", "/health-list/{athlete}", "/health-list/stops/{stop}/clear", "/ladders/{athlete}", "/screen/", "/screen/many",
     "/screen/athlete/{athlete}", "/screen/own", "/movements/new", "/movements/new?copy=goblet_squat", "/movements/{movement}", "/movements/{movement}/edit",
     "/room/", "/rules", "/hand-out/", "/review/", "/review/decisions/{decision}/otherwise", "/season/", "/season/?week={week}", "/milestones/",
-    "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/slots", "/block/slots/{slot}", "/block/slots/{slot}?athlete={athlete}", "/block/slots/{slot}/own-work/{athlete}",
+    "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/exercises", "/block/exercises/{exercise}", "/block/exercises/{exercise}?athlete={athlete}", "/block/exercises/{exercise}/own-work/{athlete}",
     "/block/{block}/check", "/block/{block}/replan", "/block/{block}/versions", "/block/what-if", "/block/{block}/compare", "/block/{block}?cell={cell}",
     "/session/", "/session/?session={session}", "/session/?week={week}", "/floor/", "/floor/?athlete={athlete}", "/floor/?week={week}", "/floor/send",
     "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/technique/{athlete}/stills", "/technique/stills/{still}", "/people", "/account", "/take-in/", "/take-in/everybody", "/athletes/me", "/squads",
 )  # fmt: skip
-TABLES = {"athlete": Athlete, "stop": Stop, "decision": DecisionRow, "match": Match, "block": Block, "slot": BlockSlot, "cell": Cell, "session": BlockSession, "entry": SetEntry, "still": Still}  # fmt: skip
+TABLES = {"athlete": Athlete, "stop": Stop, "decision": DecisionRow, "match": Match, "block": Block, "exercise": Exercise, "cell": Cell, "session": BlockSession, "entry": SetEntry, "still": Still}  # fmt: skip
 
 
 def place(company: Company, dice: random.Random) -> str:
@@ -258,13 +262,13 @@ def place(company: Company, dice: random.Random) -> str:
     wanted = dice.choice(PLACES)
     monday = company.clock.today() - dt.timedelta(days=company.clock.today().weekday())
     given = {"week": (monday + dt.timedelta(weeks=dice.randint(-1, 3))).isoformat(), "movement": dice.choice(CODES)}
-    with company.reader() as session:
-        own = session.scalars(select(LibraryEntry.code).where(LibraryEntry.kind == "movement")).all()
+    with company.reader() as db:
+        own = db.scalars(select(LibraryEntry.code).where(LibraryEntry.kind == "movement")).all()
         if own and dice.random() < 0.5:
             given["movement"] = dice.choice(own)
         for name, table in TABLES.items():
             if "{" + name + "}" in wanted:
-                ids = session.scalars(select(table.id).order_by(table.id.desc()).limit(12)).all()
+                ids = db.scalars(select(table.id).order_by(table.id.desc()).limit(12)).all()
                 given[name] = str(dice.choice(ids)) if ids else "1"
     return wanted.format(**given)
 

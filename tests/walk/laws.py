@@ -16,7 +16,7 @@ from backsquat.core.progression.cell import State
 from backsquat.formats.archive import unpacked
 from backsquat.storage.archive import Tables, rows_of
 from backsquat.storage.database import Database
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, Stop
+from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry, Stop
 from backsquat.work.hand_out.archive import put_back
 from tests.empty import empty_data
 from tests.walk.forms import forms_in
@@ -35,8 +35,8 @@ UNSAID = "What nobody said"
 def stops_end_by_clearance(company: Company, step: Step) -> None:
     """An open stop is ended by a clearance and nothing else; what it locked when it was made stays locked."""
     open_before: dict[int, tuple[int, frozenset[str]]] = company.seen.setdefault("stops", {})
-    with company.reader() as session:
-        rows = session.execute(
+    with company.reader() as db:
+        rows = db.execute(
             select(
                 Stop.id,
                 Stop.athlete_id,
@@ -80,20 +80,26 @@ def nothing_heavier_than_the_coach_said(company: Company, step: Step) -> None:
         words.clear()
         typed = re.fullmatch(r"/block/cells/(\d+)", step.path)
         if typed and company.posted == 302:
-            with company.reader() as session:
-                old = session.get(Cell, int(typed.group(1)))
+            with company.reader() as db:
+                old = db.get(Cell, int(typed.group(1)))
                 if old is not None:
-                    same = (Cell.slot_id == old.slot_id, Cell.athlete_id == old.athlete_id, Cell.week == old.week)
-                    new = session.scalars(select(Cell).where(*same, Cell.current)).first()
+                    same = (
+                        Cell.exercise_id == old.exercise_id,
+                        Cell.athlete_id == old.athlete_id,
+                        Cell.week == old.week,
+                    )
+                    new = db.scalars(select(Cell).where(*same, Cell.current)).first()
                     if new is not None and new.load_kg is not None:
-                        words[(new.slot_id, new.athlete_id, new.week)] = new.load_kg
+                        words[(new.exercise_id, new.athlete_id, new.week)] = new.load_kg
         return
     if not words:
         return
-    with company.reader() as session:
-        for (slot, athlete, week), kg in words.items():
-            for cell in session.scalars(
-                select(Cell).where(Cell.slot_id == slot, Cell.athlete_id == athlete, Cell.week == week, Cell.current)
+    with company.reader() as db:
+        for (exercise, athlete, week), kg in words.items():
+            for cell in db.scalars(
+                select(Cell).where(
+                    Cell.exercise_id == exercise, Cell.athlete_id == athlete, Cell.week == week, Cell.current
+                )
             ):
                 if (cell.load_kg or 0) > kg + 0.01:
                     raise Broken("Heavier than the coach's last word", f"{cell.load_kg} over {kg} by {step.path}")
@@ -109,10 +115,8 @@ def nobody_said_it(company: Company, step: Step) -> None:
     sent = step.form or {}
     if not re.match(r"/floor/cells/\d+/sets", step.path) or company.posted not in (204, 302):
         return
-    with company.reader() as session:
-        entry = session.scalars(
-            select(SetEntry).where(SetEntry.client_id == (sent.get("client_id") or [""])[0])
-        ).first()
+    with company.reader() as db:
+        entry = db.scalars(select(SetEntry).where(SetEntry.client_id == (sent.get("client_id") or [""])[0])).first()
         if entry is not None and entry.reserve_reps is not None and not (sent.get("reserve_reps") or [""])[0]:
             raise Broken(f"{UNSAID} is stored", f"reserve {entry.reserve_reps}")
 
@@ -127,9 +131,9 @@ def one_row_one_number(company: Company, step: Step) -> None:
         for turn in mine["work"]
         if not turn["over"]
     }
-    with company.reader() as session:
-        cells = {cell.id: cell for cell in session.scalars(select(Cell).where(Cell.id.in_(turns)))}
-        loaded = set(session.scalars(select(BlockSlot.movement).distinct()))
+    with company.reader() as db:
+        cells = {cell.id: cell for cell in db.scalars(select(Cell).where(Cell.id.in_(turns)))}
+        loaded = set(db.scalars(select(Exercise.movement).distinct()))
     for number, turn in turns.items():
         cell = cells.get(number)
         if cell is None or not cell.live:
@@ -144,8 +148,8 @@ def one_row_one_number(company: Company, step: Step) -> None:
 
 def every_page_opens(company: Company, dice: random.Random) -> None:
     """Every page of the menu opens for every role; an athlete's pages name nobody else."""
-    with company.reader() as session:
-        names = {one.id: one.name for one in session.scalars(select(Athlete))}
+    with company.reader() as db:
+        names = {one.id: one.name for one in db.scalars(select(Athlete))}
     for who in company.roles:
         for path in MENU:
             page = company.get(who, path)
@@ -186,11 +190,11 @@ def never_under_what_was_moved(company: Company, dice: random.Random) -> None:
     """The maximum is never below a load moved to depth that day."""
     from backsquat.storage.models import BeliefDay
 
-    with company.reader() as session:
-        for day in session.scalars(select(BeliefDay)):
+    with company.reader() as db:
+        for day in db.scalars(select(BeliefDay)):
             moved = [
                 entry.load_kg
-                for entry in session.scalars(
+                for entry in db.scalars(
                     select(SetEntry).where(
                         SetEntry.athlete_id == day.athlete_id,
                         SetEntry.movement == day.movement,
@@ -234,13 +238,13 @@ def redo_is_exact(company: Company, step: Step) -> None:
 
 
 def _cells(company: Company) -> list[tuple[object, ...]]:
-    with company.reader() as session:
+    with company.reader() as db:
         return [
             tuple(row)
-            for row in session.execute(
-                select(Cell.slot_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.sets, Cell.reps, Cell.state)
+            for row in db.execute(
+                select(Cell.exercise_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.sets, Cell.reps, Cell.state)
                 .where(Cell.current)
-                .order_by(Cell.slot_id, Cell.athlete_id, Cell.week)
+                .order_by(Cell.exercise_id, Cell.athlete_id, Cell.week)
             )
         ]
 
@@ -258,15 +262,9 @@ def archive_is_the_squad(company: Company) -> None:
         empty_data(Path(folder) / "d.sqlite3")
         other = Database(Path(folder) / "d.sqlite3")
         try:
-            with other.writing() as session:
+            with other.writing() as db:
                 put_back(
-                    session,
-                    found.tables,
-                    found.revision,
-                    sign_in=COACH,
-                    password=PASSWORD,
-                    now=company.clock.now(),
-                    cost=1,
+                    db, found.tables, found.revision, sign_in=COACH, password=PASSWORD, now=company.clock.now(), cost=1
                 )
             with other.reader() as there, company.reader() as here:
                 was, now = rows_of(here.connection(), 1), rows_of(there.connection(), 1)
@@ -294,7 +292,7 @@ def card_and_device_say_the_same(company: Company, dice: random.Random) -> None:
     lists = [(held, athlete, mine) for held in pack["sessions"] for athlete, mine in held["athletes"].items()]
     for held, athlete, mine in dice.sample(lists, min(3, len(lists))):
         for turn in [turn for turn in mine["work"] if not turn["over"] and held["day"] <= pack["today"]][:3]:
-            page = company.get("coach", f"/floor/?session={held['id']}&athlete={athlete}&lift={turn['slot']}")
+            page = company.get("coach", f"/floor/?session={held['id']}&athlete={athlete}&lift={turn['exercise']}")
             form = next((one for one in forms_in(page) if one.path == f"/floor/cells/{turn['cell']}/sets"), None)
             if form is None:
                 raise Broken("The device asks for what the floor does not", f"{turn['movement']} of {athlete}")
@@ -340,14 +338,14 @@ def papers_say_what_the_floor_says(company: Company, dice: random.Random) -> Non
         )
         doses = {int(key): text(row.split('class="strip-dose"')[1]) for key, row in rows if "strip-dose" in row}
         for turn in mine["work"]:
-            if turn["slot"] in doses and not _waits(company, turn["cell"]):
-                _asks("session page", doses[turn["slot"]], turn | {"load": ""}, mine["name"])
+            if turn["exercise"] in doses and not _waits(company, turn["cell"]):
+                _asks("session page", doses[turn["exercise"]], turn | {"load": ""}, mine["name"])
 
 
 def _waits(company: Company, cell_id: int) -> bool:
     """Whether a draft waits to be published in a cell's stead: the session page shows what is planned."""
-    with company.reader() as session:
-        return not session.get_one(Cell, cell_id).current
+    with company.reader() as db:
+        return not db.get_one(Cell, cell_id).current
 
 
 def text(part: str) -> str:
@@ -372,16 +370,16 @@ def _asks(where: str, said: str, turn: dict[str, Any], name: str) -> None:
 
 def files_say_what_is_planned(company: Company, dice: random.Random) -> None:
     """What the sheet as a file says with a load is what stands on the sheet: sets, reps, left, load."""
-    with company.reader() as session:
-        blocks = list(session.scalars(select(Block.id)))
+    with company.reader() as db:
+        blocks = list(db.scalars(select(Block.id)))
         if not blocks:
             return
         block = dice.choice(blocks)
-        rows = session.execute(
+        rows = db.execute(
             select(Athlete.name, Cell.week, Cell.sets, Cell.reps, Cell.reserve_reps, Cell.load_amount)
             .join(Athlete, Athlete.id == Cell.athlete_id)
-            .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-            .where(BlockSlot.block_id == block, Cell.current, Cell.state == State.LOAD)
+            .join(Exercise, Exercise.id == Cell.exercise_id)
+            .where(Exercise.block_id == block, Cell.current, Cell.state == State.LOAD)
         ).all()
     answer = company.clients["coach"].get(f"/hand-out/sheet/{block}.csv")
     lines = csv.DictReader(answer.data.decode("utf-8-sig").splitlines())

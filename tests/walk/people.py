@@ -141,12 +141,12 @@ def from_nothing(app: Flask, seed: int) -> Company:
     app.extensions["slow"].forget()
     clock = app.extensions["clock"] = MovedClock(MONDAY)
     dice = random.Random(seed)
-    with database.writing() as session:
+    with database.writing() as db:
         first = FirstFacts("Fresh Club", "First", MONDAY.date(), 40, "Coach", COACH, PASSWORD)
-        squad = make_first(session, first, clock.now(), 1).id
+        squad = make_first(db, first, clock.now(), 1).id
         for role in (Role.ASSISTANT, Role.PHYSIO):
-            add_person(session, sign_in=role.value, name=role.value, password=None, squad_id=squad, role=role, cost=1)
-        users = {user.sign_in: user.id for user in session.scalars(select(User))}
+            add_person(db, sign_in=role.value, name=role.value, password=None, squad_id=squad, role=role, cost=1)
+        users = {user.sign_in: user.id for user in db.scalars(select(User))}
     company = Company(app, {}, clock)
     for role in STAFF:
         company.clients[role] = app.test_client()
@@ -171,8 +171,8 @@ def of_demo(app: Flask) -> Company:
     company = Company(app, {}, clock)
     for role, sign_in in zip(STAFF, (None, "lund", "ferro"), strict=True):
         company.clients[role] = app.test_client()
-        with company.reader() as session:
-            user = 1 if sign_in is None else session.scalars(select(User.id).where(User.sign_in == sign_in)).one()
+        with company.reader() as db:
+            user = 1 if sign_in is None else db.scalars(select(User.id).where(User.sign_in == sign_in)).one()
         company.clients[role].post(f"/demo-sign-in/{user}")
     return company
 
@@ -189,9 +189,9 @@ def with_phone(company: Company, athlete_id: int, name: str) -> None:
 
 
 def athletes_of(company: Company) -> list[Athlete]:
-    with company.reader() as session:
-        squad = session.scalars(select(Squad.id)).first()
-        return list(session.scalars(select(Athlete).where(Athlete.squad_id == squad, Athlete.active)))
+    with company.reader() as db:
+        squad = db.scalars(select(Squad.id)).first()
+        return list(db.scalars(select(Athlete).where(Athlete.squad_id == squad, Athlete.active)))
 
 
 def without(steps: list[Step], at: int, count: int) -> list[Step]:

@@ -11,7 +11,7 @@ from sqlalchemy import select
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
-from backsquat.storage.models import BlockSlot, Cell, Change, Match, SetEntry
+from backsquat.storage.models import Cell, Change, Exercise, Match, SetEntry
 from tests.walk import laws
 from tests.walk.forms import Form, filled, forms_in
 from tests.walk.people import Company, Step, from_nothing
@@ -31,9 +31,13 @@ def company(tmp_path: Path) -> Iterator[Company]:
     found.do(Step("coach", form.path, sent | {"act": ["store"]}))
     assert found.status == 302
     for athlete in (1, 2):
-        for gate in ("barbell", "pull", "thrust"):
+        for readiness_check in ("barbell", "pull", "thrust"):
             found.do(
-                Step("coach", f"/ladders/{athlete}/override", {"gate": [gate], "reason": ["seen lifting soundly"]})
+                Step(
+                    "coach",
+                    f"/ladders/{athlete}/override",
+                    {"readiness_check": [readiness_check], "reason": ["seen lifting soundly"]},
+                )
             )
     yield found
     app.extensions["database"].close()
@@ -50,14 +54,14 @@ def form_to(company: Company, page: str, path: str) -> Form:
 def block(company: Company, *what: tuple[str, str]) -> None:
     """A block on this Monday of these movements and progressions, published."""
     form = {"name": ["First"], "first_week": ["2026-10-19"], "weeks": ["4"]}
-    for n, (movement, school) in enumerate(what):
+    for n, (movement, progression) in enumerate(what):
         form |= {
             f"day_{n}": ["0"],
             f"what_{n}": [movement],
-            f"school_{n}": [school],
+            f"progression_{n}": [progression],
             f"role_{n}": ["main"],
             f"sets_{n}": ["3"],
-            f"stack_{n}": [""],
+            f"superset_{n}": [""],
         }
     company.do(Step("coach", "/block/new", form))
     assert company.status == 302, re.findall(r'class="problem[^>]*>([^<]+)', company.page)
@@ -65,9 +69,11 @@ def block(company: Company, *what: tuple[str, str]) -> None:
 
 
 def cells(company: Company, movement: str) -> list[Cell]:
-    with company.reader() as session:
-        of = select(Cell).join(BlockSlot, Cell.slot_id == BlockSlot.id).where(BlockSlot.movement == movement, Cell.live)
-        return list(session.scalars(of.order_by(Cell.athlete_id, Cell.week)))
+    with company.reader() as db:
+        of = (
+            select(Cell).join(Exercise, Cell.exercise_id == Exercise.id).where(Exercise.movement == movement, Cell.live)
+        )
+        return list(db.scalars(of.order_by(Cell.athlete_id, Cell.week)))
 
 
 def a_set(cell: Cell, load: str, **more: str) -> Step:
@@ -98,9 +104,12 @@ def test_a_rule_changed_to_a_number_goes_into_the_archive(company: Company) -> N
     assert company.status == 200
 
 
-def test_a_slot_that_was_taken_out_is_moved_by_a_page_left_open(company: Company) -> None:
+def test_a_exercise_that_was_taken_out_is_moved_by_a_page_left_open(company: Company) -> None:
     block(company, ("Back squat", "wave"), ("Calf raise", "window"))
-    told(company, [Step("coach", "/block/slots/2/out", {}), Step("coach", "/block/slots/2/move", {"way": ["earlier"]})])
+    told(
+        company,
+        [Step("coach", "/block/exercises/2/out", {}), Step("coach", "/block/exercises/2/move", {"way": ["earlier"]})],
+    )
     assert company.status < 500
 
 
@@ -112,14 +121,14 @@ def test_matches_taken_in_are_taken_back_after_minutes_were_written(company: Com
     sent = as_it_stands(form) | {"act": ["store"], "kind": ["matches"]}
     company.do(Step("coach", form.path, sent))
     undo = re.search(r"/undo/\d+", company.page + company.get("coach", "/"))
-    with company.reader() as session:
-        match = session.scalars(select(Match.id)).first()
+    with company.reader() as db:
+        match = db.scalars(select(Match.id)).first()
     assert match and undo
     company.do(Step("coach", f"/season/matches/{match}/minutes", {"minutes-1": ["55"]}))
     told(company, [Step("coach", undo.group(), {})])
     assert company.posted == 302
-    with company.reader() as session:
-        assert all(one.dropped for one in session.scalars(select(Match)))
+    with company.reader() as db:
+        assert all(one.dropped for one in db.scalars(select(Match)))
 
 
 def test_a_log_that_names_an_own_movement_whose_making_was_undone(company: Company) -> None:
@@ -128,8 +137,8 @@ def test_a_log_that_names_an_own_movement_whose_making_was_undone(company: Compa
     sent = as_it_stands(form)
     company.do(Step("coach", "/movements/new", sent | {"name": ["Our own goblet"], "aliases": [""]}))
     assert company.status == 302, re.findall(r'class="problem[^>]*>([^<]+)', company.page)
-    with company.reader() as session:
-        undo = f"/undo/{session.scalars(select(Change.id).order_by(Change.id.desc())).first()}"
+    with company.reader() as db:
+        undo = f"/undo/{db.scalars(select(Change.id).order_by(Change.id.desc())).first()}"
     block(company, ("Our own goblet", "window"))
     own = next(iter(cells(company, "own_our_own_goblet")))
     told(
@@ -202,11 +211,11 @@ def test_four_taps_of_done_after_stay_are_no_reserve(company: Company) -> None:
             if "/sets" in one.path
         )
         after(company, Step("assistant", form.path, {one.name: [one.value] for one in form.fields}))
-    with company.reader() as session:
-        tapped = session.scalars(select(SetEntry).where(SetEntry.cell_id == second.id)).all()
-        third = session.scalars(
+    with company.reader() as db:
+        tapped = db.scalars(select(SetEntry).where(SetEntry.cell_id == second.id)).all()
+        third = db.scalars(
             select(Cell).where(
-                Cell.slot_id == second.slot_id, Cell.athlete_id == second.athlete_id, Cell.week == 2, Cell.live
+                Cell.exercise_id == second.exercise_id, Cell.athlete_id == second.athlete_id, Cell.week == 2, Cell.live
             )
         ).one()
         assert [one.reserve_reps for one in tapped] == [None] * second.sets

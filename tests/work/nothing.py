@@ -19,10 +19,10 @@ def from_nothing(folder: Path, **athlete: Any) -> Database:
     """One squad with its coach and one grown athlete; all three have the id 1."""
     empty_data(folder / "d.sqlite3")
     database = Database(folder / "d.sqlite3")
-    with database.writing() as session:
-        session.add(Squad(club="a", name="b"))
-        session.flush()
-        add_person(session, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
-        session.flush()
-        session.add(Athlete(squad_id=1, name="A", born_on=dt.date(2000, 1, 1), by_id=1, at=ACTOR.now, **athlete))
+    with database.writing() as db:
+        db.add(Squad(club="a", name="b"))
+        db.flush()
+        add_person(db, sign_in="c", name="Coach", password="long enough", squad_id=1, role=Role.COACH, cost=1)
+        db.flush()
+        db.add(Athlete(squad_id=1, name="A", born_on=dt.date(2000, 1, 1), by_id=1, at=ACTOR.now, **athlete))
     return database

@@ -12,7 +12,7 @@ import pytest
 from sqlalchemy import select
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.missed import MissedChoice
@@ -20,7 +20,7 @@ from backsquat.core.readiness.limits import Limit, LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.storage.database import Database
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, DecisionRow, Season
+from backsquat.storage.models import Athlete, Block, Cell, DecisionRow, Exercise, Season
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.answer import answer, outcomes
 from backsquat.work.floor.roll import Roll
@@ -28,14 +28,14 @@ from backsquat.work.floor.sessions import sessions_in_week
 from backsquat.work.floor.turn import Turn
 from backsquat.work.health.limits import add_limit
 from backsquat.work.journal import undo
-from backsquat.work.ladders.gates import override_gate
-from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.ladders.readiness_checks import clear_with_reason
+from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts, create_block
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.compare import compare
 from backsquat.work.plan.days import leave_out
+from backsquat.work.plan.exercises import add_exercise, give_setting
 from backsquat.work.plan.missed import answer_missed, missed_groups
 from backsquat.work.plan.replan import ReplanScope, replanned
-from backsquat.work.plan.slots import add_slot, give_setting
 from backsquat.work.record.floor import log_sets
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
@@ -44,7 +44,7 @@ from backsquat.work.rooms.rooms import rooms_of
 from tests.work.nothing import ACTOR, TODAY, from_nothing
 
 MONDAY, WEEKS, DAYS = TODAY, 6, (0, 2, 4)
-SLOT = SlotFacts(0, "back_squat", "fixed", {"sets": 3, "reps": 5})
+EXERCISE = ExerciseFacts(0, "back_squat", "fixed", {"sets": 3, "reps": 5})
 
 
 def on(day: dt.date, hour: int = 18) -> Actor:
@@ -55,33 +55,33 @@ def on(day: dt.date, hour: int = 18) -> Actor:
 def database(tmp_path: Path) -> Iterator[Database]:
     """One grown athlete who has squatted 100 × 5 with two left, in a room of small plates; no block yet."""
     database = from_nothing(tmp_path)
-    with database.writing() as session:
-        session.add(Season(squad_id=1, name="s", first_week=TODAY - dt.timedelta(weeks=4), weeks=40))
+    with database.writing() as db:
+        db.add(Season(squad_id=1, name="s", first_week=TODAY - dt.timedelta(weeks=4), weeks=40))
         plates = tuple(PlateFacts(Decimal(mass), 4, 450) for mass in ("20", "10", "5", "2.5", "1.25"))
         bar = (BarFacts("b", "Bar", Decimal(20)),)
-        save_room(session, ACTOR, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates))
-        override_gate(session, on(TODAY - dt.timedelta(days=3)), 1, Gate.BARBELL, "seen by me", Rules())
+        save_room(db, ACTOR, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates))
+        clear_with_reason(db, on(TODAY - dt.timedelta(days=3)), 1, ReadinessCheck.BARBELL, "seen by me", Rules())
         facts = SetFacts(str(uuid4()), Decimal(100), Unit.KG, 5, 5, 2, TODAY - dt.timedelta(days=3))
-        log_test(session, on(TODAY - dt.timedelta(days=3)), 1, "back_squat", facts, Rules())
+        log_test(db, on(TODAY - dt.timedelta(days=3)), 1, "back_squat", facts, Rules())
     yield database
     database.close()
 
 
-def a_block(database: Database, *slots: SlotFacts, **facts: Any) -> None:
-    """Published on the Sunday before, three days a week unless other slots are given."""
+def a_block(database: Database, *exercises: ExerciseFacts, **facts: Any) -> None:
+    """Published on the Sunday before, three days a week unless other exercises are given."""
     sunday, season = on(MONDAY - dt.timedelta(days=1)), Span(TODAY - dt.timedelta(weeks=4), 40)
-    with database.writing() as session:
-        slots = slots or tuple(replace(SLOT, weekday=day) for day in DAYS)
-        block = create_block(session, sunday, BlockFacts("B", MONDAY, WEEKS, False, slots), season, Rules())
-        publish(session, sunday, block.id)
+    with database.writing() as db:
+        exercises = exercises or tuple(replace(EXERCISE, weekday=day) for day in DAYS)
+        block = create_block(db, sunday, BlockFacts("B", MONDAY, WEEKS, False, exercises), season, Rules())
+        publish(db, sunday, block.id)
 
 
 def cells(database: Database, current: bool = True) -> list[Cell]:
     """What is planned, as it comes: Monday, Wednesday, Friday, Monday …"""
-    with database.reader() as session:
-        rows = select(Cell, BlockSlot).join(BlockSlot, BlockSlot.id == Cell.slot_id)
-        found = session.execute(rows.where(Cell.current if current else Cell.live)).all()
-        return [cell for cell, slot in sorted(found, key=lambda row: (row[0].week, row[1].session.weekday))]
+    with database.reader() as db:
+        rows = select(Cell, Exercise).join(Exercise, Exercise.id == Cell.exercise_id)
+        found = db.execute(rows.where(Cell.current if current else Cell.live)).all()
+        return [cell for cell, exercise in sorted(found, key=lambda row: (row[0].week, row[1].session.weekday))]
 
 
 def loads(database: Database) -> list[float]:
@@ -92,20 +92,20 @@ def train(database: Database, nth: int, reps: int = 5, code: Code | None = None,
     """The nth exposure is lifted on its day with so many reps in every set, and decided at once."""
     cell, day = cells(database)[nth], MONDAY + dt.timedelta(days=7 * (nth // 3) + DAYS[nth % 3])
     facts = [SetFacts(str(uuid4()), Decimal(str(cell.load_amount)), Unit.KG, reps, reps, 2, day) for _ in range(3)]
-    with database.writing() as session:
-        decision = log_sets(session, on(day), cell.id, facts, Rules()).decision
+    with database.writing() as db:
+        decision = log_sets(db, on(day), cell.id, facts, Rules()).decision
         assert decision is not None
         if settle:
-            answer(session, on(day, 20), decision.id, Rules(), code=code, reason="by me" if code else "")
-        session.expunge(decision)
+            answer(db, on(day, 20), decision.id, Rules(), code=code, reason="by me" if code else "")
+        db.expunge(decision)
     return decision
 
 
 def turn_of(database: Database, day: dt.date) -> Turn:
     """The athlete's turn on the floor of a day."""
-    with database.reader() as session:
-        chosen = next(one for one in sessions_in_week(session, 1, MONDAY) if one.day == day)
-        turns, off = Roll(session, chosen, rooms_of(session, 1), day, Rules(), [1]).turns()
+    with database.reader() as db:
+        chosen = next(one for one in sessions_in_week(db, 1, MONDAY) if one.day == day)
+        turns, off = Roll(db, chosen, rooms_of(db, 1), day, Rules(), [1]).turns()
         assert not off
         return turns[1][0]
 
@@ -116,8 +116,8 @@ def test_the_step_goes_from_one_day_to_the_next(database: Database) -> None:
     assert len(loads(database)) == 3 * WEEKS
     assert all(0 <= step <= 2.5 for step in steps), "never more than the smallest step, also over the week's end"
     assert [step > 0 for step in steps[:2]] == [True, True], "it climbs in the week, not from week to week"
-    easy = [cell.week for cell in cells(database) if cell.kind == "easy"]
-    assert easy == [3, 3, 3], "the deload week is a week, not every fourth session"
+    deload = [cell.week for cell in cells(database) if cell.kind == "deload"]
+    assert deload == [3, 3, 3], "the deload week is a week, not every fourth session"
     weeks = {dict(step["facts"]).get("week") for cell in cells(database) for step in cell.working} - {None}
     assert weeks <= set(range(1, WEEKS + 1)), "the working names weeks of the block"
 
@@ -142,8 +142,8 @@ def test_missed_on_monday_is_once_more_on_wednesday_and_twice_in_a_row_is_a_rese
 
 def test_a_coachs_number_and_a_lifted_one_stay(database: Database) -> None:
     a_block(database)
-    with database.writing() as session:
-        friday = session.get_one(Cell, cells(database)[2].id)
+    with database.writing() as db:
+        friday = db.get_one(Cell, cells(database)[2].id)
         friday.origin, before = Origin.COACH, friday.load_kg
     train(database, 0)
     assert cells(database)[2].load_kg == before
@@ -156,16 +156,16 @@ def test_other_answers_are_said_for_the_next_day(database: Database) -> None:
     a_block(database)
     monday = loads(database)[0]
     decision = train(database, 0, settle=False)
-    with database.reader() as session:
-        said = outcomes(session, on(MONDAY), decision.id, Rules())
+    with database.reader() as db:
+        said = outcomes(db, on(MONDAY), decision.id, Rules())
     assert said[Code.STAY]["next_kg"] == monday and said[Code.UP]["next_kg"] == pytest.approx(monday + 2.5)
     assert not said[Code.STAY]["own"]
 
 
 def test_an_open_proposal_of_monday_holds_wednesday_back(database: Database) -> None:
     a_block(database)
-    with database.writing() as session:
-        give_setting(session, ACTOR, 2, [1], "fixed", {"sets": 3, "reps": 5})  # the same numbers: still one row
+    with database.writing() as db:
+        give_setting(db, ACTOR, 2, [1], "fixed", {"sets": 3, "reps": 5})  # the same numbers: still one row
     monday = loads(database)[0]
     assert loads(database)[1] > monday
     train(database, 0, reps=4, settle=False)
@@ -180,12 +180,12 @@ def test_a_missed_monday_holds_wednesday_back_and_is_done_then(database: Databas
     turn = turn_of(database, wednesday)
     assert turn.hold is not None and turn.hold.missed is not None
     assert turn.load is not None and turn.load.kg == before[0]
-    with database.writing() as session:
-        held = session.get_one(BlockSlot, cells(database)[0].slot_id).session_id
-        change, _ = answer_missed(session, on(wednesday, 8), held, [1], MissedChoice.REPEAT, Rules())
+    with database.writing() as db:
+        held = db.get_one(Exercise, cells(database)[0].exercise_id).session_id
+        change, _ = answer_missed(db, on(wednesday, 8), held, [1], MissedChoice.REPEAT, Rules())
     assert loads(database)[1:9] == pytest.approx(before[:8]), "everything moves one session on"
-    with database.writing() as session:
-        undo(session, on(wednesday, 9), change.id)
+    with database.writing() as db:
+        undo(db, on(wednesday, 9), change.id)
     assert loads(database) == pytest.approx(before)
 
 
@@ -193,9 +193,9 @@ def test_two_missed_days_are_made_up_for_in_their_order(database: Database) -> N
     a_block(database)
     before, friday = loads(database), MONDAY + dt.timedelta(days=4)
     for nth in (0, 1):
-        with database.writing() as session:
-            held = session.get_one(BlockSlot, cells(database)[nth].slot_id).session_id
-            answer_missed(session, on(friday, 8), held, [1], MissedChoice.REPEAT, Rules())
+        with database.writing() as db:
+            held = db.get_one(Exercise, cells(database)[nth].exercise_id).session_id
+            answer_missed(db, on(friday, 8), held, [1], MissedChoice.REPEAT, Rules())
     assert loads(database)[2:9] == pytest.approx(before[:7])
 
 
@@ -205,87 +205,92 @@ def test_what_was_missed_before_a_later_day_was_done_moves_nothing(database: Dat
     before = loads(database)
     turn = turn_of(database, MONDAY + dt.timedelta(days=4))
     assert turn.hold is None or turn.hold.load is None
-    with database.reader() as session:
-        (group,) = missed_groups(session, on(MONDAY + dt.timedelta(days=3)), Rules())
-        assert [slot.movement for slot in group.slots] == ["back_squat"], "it is still said what was to be done"
-    with database.writing() as session:
-        held = session.get_one(BlockSlot, cells(database)[0].slot_id).session_id
-        answer_missed(session, on(MONDAY + dt.timedelta(days=3)), held, [1], MissedChoice.REPEAT, Rules())
+    with database.reader() as db:
+        (group,) = missed_groups(db, on(MONDAY + dt.timedelta(days=3)), Rules())
+        assert [exercise.movement for exercise in group.exercises] == ["back_squat"], (
+            "it is still said what was to be done"
+        )
+    with database.writing() as db:
+        held = db.get_one(Exercise, cells(database)[0].exercise_id).session_id
+        answer_missed(db, on(MONDAY + dt.timedelta(days=3)), held, [1], MissedChoice.REPEAT, Rules())
     assert loads(database) == before
 
 
 def test_a_day_left_out_hands_its_work_to_the_next(database: Database) -> None:
     a_block(database)
     before = loads(database)
-    with database.writing() as session:
-        held = session.get_one(BlockSlot, cells(database)[1].slot_id).session_id
-        leave_out(session, on(MONDAY, 8), [held], 0, Rules(), moves_on=True)
+    with database.writing() as db:
+        held = db.get_one(Exercise, cells(database)[1].exercise_id).session_id
+        leave_out(db, on(MONDAY, 8), [held], 0, Rules(), moves_on=True)
     assert loads(database)[2] == before[1]
 
 
-def test_planned_anew_by_one_of_its_days_it_is_the_same_row(database: Database) -> None:
+def test_planned_again_by_one_of_its_days_it_is_the_same_row(database: Database) -> None:
     a_block(database)
     train(database, 0)
     train(database, 1)
-    with database.reader() as session:
-        block, actor = session.get_one(Block, 1), on(MONDAY + dt.timedelta(days=3))
-        every = [one.draft for one in replanned(session, actor, block, Rules())]
-        alone = [one.draft for one in replanned(session, actor, block, Rules(), ReplanScope(slot_ids=[3]))]
-    assert alone and alone == [draft for draft in every if draft.slot_id == 3]
+    with database.reader() as db:
+        block, actor = db.get_one(Block, 1), on(MONDAY + dt.timedelta(days=3))
+        every = [one.draft for one in replanned(db, actor, block, Rules())]
+        alone = [one.draft for one in replanned(db, actor, block, Rules(), ReplanScope(exercise_ids=[3]))]
+    assert alone and alone == [draft for draft in every if draft.exercise_id == 3]
 
 
 def test_a_day_put_in_later_goes_on_with_the_others(database: Database) -> None:
-    a_block(database, SLOT)
-    with database.writing() as session:
-        add_slot(session, on(MONDAY + dt.timedelta(days=1)), 1, replace(SLOT, weekday=3), Rules())
+    a_block(database, EXERCISE)
+    with database.writing() as db:
+        add_exercise(db, on(MONDAY + dt.timedelta(days=1)), 1, replace(EXERCISE, weekday=3), Rules())
     monday = loads(database)[0]
     train_at(database, 0, MONDAY)
     assert loads(database)[1] == pytest.approx(monday + 2.5), "Thursday's, after what Monday was"
 
 
-def test_a_day_put_in_in_the_second_week_is_easy_when_the_others_are(database: Database) -> None:
-    a_block(database, SLOT)
-    with database.writing() as session:
-        add_slot(session, on(MONDAY + dt.timedelta(days=7)), 1, replace(SLOT, weekday=3), Rules())
-    assert [cell.week for cell in cells(database) if cell.kind == "easy"] == [3, 3]
+def test_a_day_put_in_in_the_second_week_is_deload_when_the_others_are(database: Database) -> None:
+    a_block(database, EXERCISE)
+    with database.writing() as db:
+        add_exercise(db, on(MONDAY + dt.timedelta(days=7)), 1, replace(EXERCISE, weekday=3), Rules())
+    assert [cell.week for cell in cells(database) if cell.kind == "deload"] == [3, 3]
 
 
 def train_at(database: Database, nth: int, day: dt.date) -> None:
     cell = cells(database)[nth]
     facts = [SetFacts(str(uuid4()), Decimal(str(cell.load_amount)), Unit.KG, 5, 5, 2, day) for _ in range(cell.sets)]
-    with database.writing() as session:
-        decision = log_sets(session, on(day + dt.timedelta(days=1), 8), cell.id, facts, Rules()).decision
+    with database.writing() as db:
+        decision = log_sets(db, on(day + dt.timedelta(days=1), 8), cell.id, facts, Rules()).decision
         assert decision is not None
-        answer(session, on(day + dt.timedelta(days=1), 9), decision.id, Rules())
+        answer(db, on(day + dt.timedelta(days=1), 9), decision.id, Rules())
 
 
 @pytest.mark.parametrize(
-    "slots",
+    "exercises",
     [
-        (SLOT, replace(SLOT, weekday=2, parameters={"sets": 3, "reps": 3})),  # heavy and light days
-        (SLOT, replace(SLOT, parameters={"sets": 3, "reps": 5})),  # the lift and its back-off sets
-        (replace(SLOT, school="wave", parameters={}), replace(SLOT, school="wave", parameters={}, weekday=2)),
+        (EXERCISE, replace(EXERCISE, weekday=2, parameters={"sets": 3, "reps": 3})),  # heavy and light days
+        (EXERCISE, replace(EXERCISE, parameters={"sets": 3, "reps": 5})),  # the lift and its back-off sets
+        (
+            replace(EXERCISE, progression="wave", parameters={}),
+            replace(EXERCISE, progression="wave", parameters={}, weekday=2),
+        ),
     ],
 )
-def test_other_numbers_the_same_day_or_a_weekly_school_make_no_row(
-    database: Database, slots: tuple[SlotFacts, ...]
+def test_other_numbers_the_same_day_or_a_weekly_progression_make_no_row(
+    database: Database, exercises: tuple[ExerciseFacts, ...]
 ) -> None:
-    a_block(database, *slots)
-    if slots[1].weekday == 0:
+    a_block(database, *exercises)
+    if exercises[1].weekday == 0:
         assert loads(database)[0] == loads(database)[1], "no step within a session"
-    first = {cell.slot_id: cell.load_kg for cell in reversed(cells(database))}
+    first = {cell.exercise_id: cell.load_kg for cell in reversed(cells(database))}
     last = [cell for cell in cells(database) if cell.week == 0]
     other = cells(database)[1]
     day = MONDAY
     train_at(database, 0, day)
     assert [cell.load_kg for cell in cells(database) if cell.week == 0] == [cell.load_kg for cell in last]
-    assert first[other.slot_id] == other.load_kg
+    assert first[other.exercise_id] == other.load_kg
 
 
-def test_somebody_under_another_school_on_one_day_climbs_on_the_others(database: Database) -> None:
+def test_somebody_under_another_progression_on_one_day_climbs_on_the_others(database: Database) -> None:
     a_block(database)
-    with database.writing() as session:
-        give_setting(session, ACTOR, 2, [1], "wave", {})
+    with database.writing() as db:
+        give_setting(db, ACTOR, 2, [1], "wave", {})
     before = loads(database)
     train(database, 0)
     assert loads(database)[1] == before[1], "Wednesday is a wave now"
@@ -296,18 +301,18 @@ def test_a_limit_on_one_day_bars_that_day_and_the_row_goes_on(database: Database
     wednesday = MONDAY + dt.timedelta(days=2)
     limit = Limit(Scope.MOVEMENT, "back_squat", LimitKind.NOT_AT_ALL, None, "", wednesday, wednesday, "P. Physio")
     a_block(database)
-    with database.writing() as session:
-        add_limit(session, on(MONDAY, 8), 1, limit, Rules())
+    with database.writing() as db:
+        add_limit(db, on(MONDAY, 8), 1, limit, Rules())
     week = [cell for cell in cells(database) if cell.week == 0]
     assert [cell.state.value == "load" for cell in week] == [True, False, True]
     assert 0 <= (week[2].load_kg or 0) - (week[0].load_kg or 0) <= 2.5
 
 
-def test_compared_with_another_school_a_day_shows_its_own_weeks(database: Database) -> None:
+def test_compared_with_another_progression_a_day_shows_its_own_weeks(database: Database) -> None:
     a_block(database)
-    with database.reader() as session:
-        block = session.get_one(Block, 1)
-        athlete = session.get_one(Athlete, 1)
-        found = compare(session, on(MONDAY), block, block.slots[1], athlete, ["fixed", "wave"], Rules())
+    with database.reader() as db:
+        block = db.get_one(Block, 1)
+        athlete = db.get_one(Athlete, 1)
+        found = compare(db, on(MONDAY), block, block.exercises[1], athlete, ["fixed", "wave"], Rules())
     assert [len(one.measured.weeks) for one in found if one.measured] == [WEEKS, WEEKS]
     assert [week.week for week in found[0].measured.weeks] == list(range(WEEKS))  # type: ignore[union-attr]

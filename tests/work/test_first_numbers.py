@@ -11,7 +11,7 @@ import pytest
 from sqlalchemy import select
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.progression.cell import StandIn, State
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
@@ -19,9 +19,9 @@ from backsquat.storage.database import Database
 from backsquat.storage.models import BodyMass, Cell, Season
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.answer import answer
-from backsquat.work.ladders.gates import override_gate
-from backsquat.work.ladders.moves import move_rung
-from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.ladders.moves import move_level
+from backsquat.work.ladders.readiness_checks import clear_with_reason
+from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts, create_block
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.replan import replanned
 from backsquat.work.record.floor import log_sets
@@ -46,14 +46,14 @@ BEFORE = on(TODAY - dt.timedelta(days=3))
 def database(tmp_path: Path) -> Iterator[Database]:
     """One grown athlete of 70 kg who has squatted 100 × 5 with two left; ready for every bar, on no ladder yet."""
     database = from_nothing(tmp_path)
-    with database.writing() as session:
-        session.add(Season(squad_id=1, name="s", first_week=TODAY - dt.timedelta(weeks=4), weeks=40))
-        session.add(BodyMass(athlete_id=1, measured_on=BEFORE.today, mass_kg=Decimal(70), by_id=1, at=BEFORE.now))
+    with database.writing() as db:
+        db.add(Season(squad_id=1, name="s", first_week=TODAY - dt.timedelta(weeks=4), weeks=40))
+        db.add(BodyMass(athlete_id=1, measured_on=BEFORE.today, mass_kg=Decimal(70), by_id=1, at=BEFORE.now))
         plates = tuple(PlateFacts(Decimal(mass), 4, 450) for mass in ("20", "10", "5", "2.5", "1.25"))
         bar = (BarFacts("b", "Bar", Decimal(20)),)
-        save_room(session, BEFORE, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, BELLS, BELLS))
-        for gate in Gate:
-            override_gate(session, BEFORE, 1, gate, "seen by me", Rules())
+        save_room(db, BEFORE, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, BELLS, BELLS))
+        for readiness_check in ReadinessCheck:
+            clear_with_reason(db, BEFORE, 1, readiness_check, "seen by me", Rules())
     has_shown(database, "back_squat", "100", 5, 2)
     yield database
     database.close()
@@ -61,27 +61,27 @@ def database(tmp_path: Path) -> Iterator[Database]:
 
 def has_shown(database: Database, movement: str, load: str, reps: int, left: int | None) -> None:
     facts = SetFacts(str(uuid4()), Decimal(load), Unit.KG, reps, reps, left, BEFORE.today)
-    with database.writing() as session:
-        log_test(session, BEFORE, 1, movement, facts, Rules())
+    with database.writing() as db:
+        log_test(db, BEFORE, 1, movement, facts, Rules())
 
 
 def placed(database: Database, ladder: str, movement: str) -> None:
-    with database.writing() as session:
-        move_rung(session, BEFORE, 1, ladder, movement, Rules(), way="placed", reason="seen by me")
+    with database.writing() as db:
+        move_level(db, BEFORE, 1, ladder, movement, Rules(), way="placed", reason="seen by me")
 
 
-def planned(database: Database, movement: str, school: str = "window") -> list[Cell]:
+def planned(database: Database, movement: str, progression: str = "window") -> list[Cell]:
     sunday, season = on(MONDAY - dt.timedelta(days=1)), Span(TODAY - dt.timedelta(weeks=4), 40)
-    with database.writing() as session:
-        facts = BlockFacts("B", MONDAY, WEEKS, False, (SlotFacts(0, movement, school),))
-        publish(session, sunday, create_block(session, sunday, facts, season, Rules()).id)
+    with database.writing() as db:
+        facts = BlockFacts("B", MONDAY, WEEKS, False, (ExerciseFacts(0, movement, progression),))
+        publish(db, sunday, create_block(db, sunday, facts, season, Rules()).id)
     return standing(database)
 
 
 def standing(database: Database) -> list[Cell]:
-    with database.writing() as session:
-        cells = list(session.scalars(select(Cell).where(Cell.current).order_by(Cell.week)))
-        session.expunge_all()
+    with database.writing() as db:
+        cells = list(db.scalars(select(Cell).where(Cell.current).order_by(Cell.week)))
+        db.expunge_all()
         return cells
 
 
@@ -90,11 +90,11 @@ def done(database: Database, cell: Cell, reps: int, left: int | None) -> None:
     actor = on(MONDAY + dt.timedelta(weeks=cell.week))
     assert cell.load_amount is not None
     facts = [SetFacts(str(uuid4()), cell.load_amount, Unit.KG, reps, reps, left, actor.today) for _ in range(cell.sets)]
-    with database.writing() as session:
-        logged = log_sets(session, actor, cell.id, facts, Rules())
+    with database.writing() as db:
+        logged = log_sets(db, actor, cell.id, facts, Rules())
         decision = logged.decision
         assert decision is not None
-        answer(session, actor, decision.id, Rules())
+        answer(db, actor, decision.id, Rules())
 
 
 def test_a_front_squat_begins_with_the_empty_bar_and_is_at_its_ratio_in_the_third_session(database: Database) -> None:
@@ -126,15 +126,15 @@ def test_a_heavy_bar_is_planned_with_its_rest_and_a_coachs_own_stays(database: D
 
 def test_planning_again_before_a_first_session_changes_nothing(database: Database) -> None:
     planned(database, "front_squat", "effort")
-    with database.writing() as session:
-        block = standing_block(session)
-        assert replanned(session, on(MONDAY), block, Rules()) == []
+    with database.writing() as db:
+        block = standing_block(db)
+        assert replanned(db, on(MONDAY), block, Rules()) == []
 
 
-def standing_block(session):  # type: ignore[no-untyped-def]
+def standing_block(db):  # type: ignore[no-untyped-def]
     from backsquat.storage.models import Block
 
-    return session.scalars(select(Block)).one()
+    return db.scalars(select(Block)).one()
 
 
 def test_one_arm_in_the_front_rack_is_never_nothing(database: Database) -> None:
@@ -145,15 +145,15 @@ def test_one_arm_in_the_front_rack_is_never_nothing(database: Database) -> None:
 
 
 def test_less_than_the_lightest_bell_is_the_level_without_one_and_says_so(database: Database) -> None:
-    with database.writing() as session:  # bells of 20 kg and up only
+    with database.writing() as db:  # bells of 20 kg and up only
         plates = (PlateFacts(Decimal(20), 4, 450),)
         bar = (BarFacts("b", "Bar", Decimal(20)),)
         heavy = ((Decimal(24), 2),)
-        save_room(session, BEFORE, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, heavy, heavy))
+        save_room(db, BEFORE, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, heavy, heavy))
     placed(database, "lunge", "reverse_lunge_one_front_rack")
     cells = planned(database, "reverse_lunge_one_front_rack")
     assert {(cell.state, cell.movement, cell.stands_in) for cell in cells} == {
-        (State.RUNG, "reverse_lunge", StandIn.LIGHT)
+        (State.LEVEL, "reverse_lunge", StandIn.LIGHT)
     }
 
 
@@ -171,7 +171,7 @@ def test_who_has_done_it_before_goes_on_from_there(database: Database) -> None:
 
 def test_a_stand_in_with_a_load_has_a_first_number_too(database: Database) -> None:
     cells = planned(database, "rear_raised_dumbbells")  # not placed: the gentlest level, which takes none
-    assert {(cell.state, cell.start_amount) for cell in cells} == {(State.RUNG, None)}
+    assert {(cell.state, cell.start_amount) for cell in cells} == {(State.LEVEL, None)}
 
 
 def test_a_nordic_gains_reps_and_no_plates(database: Database) -> None:
@@ -191,13 +191,13 @@ def test_what_stands_in_may_be_on_no_ladder(database: Database) -> None:
     """No machine for knees here: an extension on the bench stands in, is logged, judged and answered."""
     placed(database, "back_extension", "back_extension_bar")
     cells = planned(database, "knee_extension")
-    assert {(cell.state, cell.movement) for cell in cells} == {(State.RUNG, "reverse_back_extension_bench")}
+    assert {(cell.state, cell.movement) for cell in cells} == {(State.LEVEL, "reverse_back_extension_bench")}
     actor = on(MONDAY)
     facts = [SetFacts(str(uuid4()), Decimal(0), Unit.KG, 15, 15, 2, actor.today) for _ in range(cells[0].sets)]
-    with database.writing() as session:
-        decision = log_sets(session, actor, cells[0].id, facts, Rules()).decision
+    with database.writing() as db:
+        decision = log_sets(db, actor, cells[0].id, facts, Rules()).decision
         assert decision is not None and decision.ladder == ""
-        answer(session, actor, decision.id, Rules())
+        answer(db, actor, decision.id, Rules())
     assert [(cell.state, cell.movement) for cell in standing(database)] == [
         (cell.state, cell.movement) for cell in cells
     ]

@@ -20,7 +20,7 @@ from backsquat.work.health.check_ins import check_in
 from backsquat.work.health.limits import add_limit, end_limit
 from backsquat.work.health.notes import add_note, end_note
 from backsquat.work.health.stops import clear_stop, set_pain_line
-from backsquat.work.ladders.gates import end_override, override_gate
+from backsquat.work.ladders.readiness_checks import clear_with_reason, end_override
 from backsquat.work.library.own_entries import put_entry
 from backsquat.work.log.recount import change_rule
 from backsquat.work.overview.what_if import take
@@ -29,19 +29,26 @@ from backsquat.work.plan.cells import publish
 from backsquat.work.plan.days import fit_week, hold_session, leave_out, move_session, unfit_week
 from backsquat.work.plan.ease import ease_week
 from backsquat.work.plan.edit import edit_cells
+from backsquat.work.plan.exercises import (
+    add_exercise,
+    change_exercise,
+    give_setting,
+    move_exercise,
+    remove_exercise,
+    take_setting,
+)
+from backsquat.work.plan.fixes import fix
 from backsquat.work.plan.match_moved import move_match
-from backsquat.work.plan.mends import mend
 from backsquat.work.plan.own_day import move_for
 from backsquat.work.plan.replan import replan
 from backsquat.work.plan.room_assignments import assign_room, end_assignment, take_away
-from backsquat.work.plan.slots import add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting
 from backsquat.work.plan.versions import restore_version
 from backsquat.work.policy import Act, may
 from backsquat.work.readiness.screens import record_results
 from backsquat.work.record.depth import choose_depth
 from backsquat.work.record.floor import correct_set, end_exercise, log_sets, withdraw_set
-from backsquat.work.record.outside import log_rung_work, log_test
-from backsquat.work.record.record import keep_set
+from backsquat.work.record.outside import log_level_work, log_test
+from backsquat.work.record.record import store_set
 from backsquat.work.rooms.describe import check_station, save_room
 from backsquat.work.season.milestones import add_milestone, drop_batch, drop_milestone, set_for_squad
 from backsquat.work.squad.athletes import save_athlete
@@ -50,17 +57,26 @@ from backsquat.work.squad.set_ups import note_set_up
 
 OF: dict[Act, tuple[Callable[..., Any], ...]] = {
     Act.PLAN: (
-        *(answer, answer_week, change_rule, create_block, publish, ease_week, edit_cells, mend, replan),
-        *(add_slot, change_slot, give_setting, move_slot, remove_slot, take_setting, restore_version, put_entry),
+        *(answer, answer_week, change_rule, create_block, publish, ease_week, edit_cells, fix, replan),
+        *(
+            add_exercise,
+            change_exercise,
+            give_setting,
+            move_exercise,
+            remove_exercise,
+            take_setting,
+            restore_version,
+            put_entry,
+        ),
         *(hold_session, leave_out, move_for, move_session, fit_week, unfit_week, move_match, take),
         *(add_milestone, drop_milestone, set_for_squad, drop_batch),
     ),
     Act.TREAT: (
         *(come_back, go_away, withdraw_absence, add_limit, end_limit, add_note, end_note, clear_stop, set_pain_line),
     ),
-    Act.LOG_OWN: (correct_set, end_exercise, log_sets, withdraw_set, keep_set, check_in, note_set_up),
-    Act.LOG: (log_test, log_rung_work),
-    Act.KEEP_ATHLETES: (end_override, override_gate, choose_depth, save_athlete, give_pass, end_pass),
+    Act.LOG_OWN: (correct_set, end_exercise, log_sets, withdraw_set, store_set, check_in, note_set_up),
+    Act.LOG: (log_test, log_level_work),
+    Act.KEEP_ATHLETES: (end_override, clear_with_reason, choose_depth, save_athlete, give_pass, end_pass),
     Act.DESCRIBE_ROOM: (assign_room, end_assignment, take_away, save_room),
     Act.CHECK_STATION: (check_station,),
     Act.SCREEN: (record_results,),
@@ -71,7 +87,7 @@ OF: dict[Act, tuple[Callable[..., Any], ...]] = {
 def test_an_operation_refuses_the_wrong_role(act: Act, operation: Callable[..., Any]) -> None:
     given = {
         name: None for name, one in signature(operation).parameters.items()
-        if one.default is Parameter.empty and name not in ("session", "actor")
+        if one.default is Parameter.empty and name not in ("db", "actor")
     }  # fmt: skip
     for role in Role:
         if not may(role, act):

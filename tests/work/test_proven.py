@@ -9,13 +9,13 @@ import pytest
 from sqlalchemy import select
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.storage.database import Database
-from backsquat.storage.models import Athlete, BodyMass, RungMove, ScreenResult, SetEntry
-from backsquat.ui.phrases.gates import move_words
-from backsquat.work.ladders.moves import place_by_screens, suggested_rungs
+from backsquat.storage.models import Athlete, BodyMass, LevelMove, ScreenResult, SetEntry
+from backsquat.ui.phrases.readiness_checks import move_words
+from backsquat.work.ladders.moves import place_by_screens, suggested_levels
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.record.past import PastSet, take_in_past
 from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
@@ -27,12 +27,12 @@ ENOUGH = Rules().proven_sessions
 @pytest.fixture
 def database(tmp_path: Path) -> Iterator[Database]:
     database = from_nothing(tmp_path)
-    with database.writing() as session:
-        session.add(BodyMass(athlete_id=1, measured_on=dt.date(2025, 1, 1), mass_kg=Decimal(70), by_id=1, at=ACTOR.now))
+    with database.writing() as db:
+        db.add(BodyMass(athlete_id=1, measured_on=dt.date(2025, 1, 1), mass_kg=Decimal(70), by_id=1, at=ACTOR.now))
         bells = tuple((Decimal(kg), 2) for kg in (8, 12, 16, 20, 24, 30))
         bar, plates = (BarFacts("b", "Bar", Decimal(20)),), (PlateFacts(Decimal(20), 4, 450),)
         has = ("rack", "bar", "dumbbells", "kettlebells", "loose_plates", "bench", "box")
-        save_room(session, ACTOR, RoomFacts("Room", Unit.KG, Decimal(0), 1, bar, plates, has, bells, bells))
+        save_room(db, ACTOR, RoomFacts("Room", Unit.KG, Decimal(0), 1, bar, plates, has, bells, bells))
     yield database
     database.close()
 
@@ -41,24 +41,24 @@ def logged(database: Database, movement: str, days: int, load: str = "30", ago: 
     """A log taken in: one set a week of so many weeks, the last so many days ago."""
     last = TODAY - dt.timedelta(days=ago)
     sets = [PastSet(n, 1, movement, last - dt.timedelta(weeks=n), Decimal(load), Unit.KG, 8, 2) for n in range(days)]
-    with database.writing() as session:
-        take_in_past(session, ACTOR, sets, Rules())
+    with database.writing() as db:
+        take_in_past(db, ACTOR, sets, Rules())
 
 
 def screened(database: Database, code: str, value: float) -> None:
-    with database.writing() as session:
-        session.add(ScreenResult(athlete_id=1, screen=code, value=value, done_on=TODAY, by_id=1, at=ACTOR.now))
+    with database.writing() as db:
+        db.add(ScreenResult(athlete_id=1, screen=code, value=value, done_on=TODAY, by_id=1, at=ACTOR.now))
 
 
 def ready(database: Database) -> Readiness:
-    with database.writing() as session:
-        return readiness_one(session, session.get_one(Athlete, 1), TODAY, Rules())
+    with database.writing() as db:
+        return readiness_one(db, db.get_one(Athlete, 1), TODAY, Rules())
 
 
 def suggested(database: Database) -> dict[str, tuple[str, str]]:
     one = ready(database)
-    with database.writing() as session:
-        return {code: (movement.code, why) for code, (movement, why) in suggested_rungs(session, one).items()}
+    with database.writing() as db:
+        return {code: (movement.code, why) for code, (movement, why) in suggested_levels(db, one).items()}
 
 
 @pytest.mark.parametrize(("days", "placed"), [(ENOUGH, True), (ENOUGH - 1, False)])
@@ -67,9 +67,9 @@ def test_who_split_squats_with_bells_for_months_is_placed_there(database: Databa
     assert ("split_squat" in suggested(database)) is placed
     if not placed:
         return
-    with database.writing() as session:
-        place_by_screens(session, ACTOR, 1, Rules())
-        move = session.scalars(select(RungMove).where(RungMove.ladder == "split_squat")).one()
+    with database.writing() as db:
+        place_by_screens(db, ACTOR, 1, Rules())
+        move = db.scalars(select(LevelMove).where(LevelMove.ladder == "split_squat")).one()
     assert move.movement == "rear_raised_dumbbells"
     assert move_words(move.reason) == f"shown by {days} sessions in the log"
     assert ready(database).may("rear_raised_dumbbells") and not ready(database).may("rear_raised_front_rack")
@@ -81,19 +81,19 @@ def test_nothing_is_placed_by_a_log_that_is_too_old(database: Database) -> None:
 
 
 def test_months_of_hinges_show_a_sound_hinge_and_a_brace(database: Database) -> None:
-    assert not ready(database).view(Gate.PULL).open
+    assert not ready(database).view(ReadinessCheck.PULL).open
     logged(database, "romanian_deadlift", ENOUGH, "80")
-    view = ready(database).view(Gate.PULL)
+    view = ready(database).view(ReadinessCheck.PULL)
     assert view.open and {line.found for line in view.lines if line.found} == {f"shown by {ENOUGH} sessions in the log"}
     assert suggested(database)["hinge"][0] == "romanian_deadlift"
-    assert not ready(database).view(Gate.BARBELL).open, "a bar on the back asks for more than a log of hinges"
+    assert not ready(database).view(ReadinessCheck.BARBELL).open, "a bar on the back asks for more than a log of hinges"
 
 
 @pytest.mark.parametrize("screen", ["standing_hinge", "brace"])
 def test_what_was_seen_to_fail_says_more_than_the_log(database: Database, screen: str) -> None:
     logged(database, "romanian_deadlift", 30, "80")
     screened(database, screen, 0)
-    assert not ready(database).view(Gate.PULL).open
+    assert not ready(database).view(ReadinessCheck.PULL).open
     if screen == "standing_hinge":
         assert suggested(database).get("hinge", ("", ""))[0] != "romanian_deadlift"
 
@@ -114,14 +114,14 @@ def test_a_squat_seen_to_fail_is_not_placed_by_a_log_of_goblets(database: Databa
 
 def test_squats_and_hinges_of_months_open_the_thrust(database: Database) -> None:
     logged(database, "back_squat", ENOUGH, "90")
-    assert not ready(database).view(Gate.THRUST).open
+    assert not ready(database).view(ReadinessCheck.THRUST).open
     logged(database, "romanian_deadlift", ENOUGH, "80")
-    assert ready(database).view(Gate.THRUST).open
+    assert ready(database).view(ReadinessCheck.THRUST).open
 
 
 def test_sets_kept_with_a_doubt_or_behind_a_shut_check_prove_nothing(database: Database) -> None:
     logged(database, "romanian_deadlift", ENOUGH, "80")
-    with database.writing() as session:
-        for entry in session.scalars(select(SetEntry)):
-            entry.flags = [*entry.flags, "gated"]
-    assert not ready(database).view(Gate.PULL).open
+    with database.writing() as db:
+        for entry in db.scalars(select(SetEntry)):
+            entry.flags = [*entry.flags, "not_ready"]
+    assert not ready(database).view(ReadinessCheck.PULL).open

@@ -8,8 +8,8 @@ from uuid import uuid4
 import pytest
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate
-from backsquat.core.progression.cell import SlotRole
+from backsquat.core.movements.movement import ReadinessCheck
+from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.readiness.limits import Limit, LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
@@ -18,10 +18,10 @@ from backsquat.library.shelf import movements
 from backsquat.storage.database import Database
 from backsquat.storage.models import BodyMass, Season
 from backsquat.work.health.limits import add_limit
-from backsquat.work.ladders.gates import override_gate
-from backsquat.work.ladders.moves import move_rung
+from backsquat.work.ladders.moves import move_level
+from backsquat.work.ladders.readiness_checks import clear_with_reason
 from backsquat.work.plan.arrangement import SessionFacts, change_session
-from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts, create_block
 from backsquat.work.plan.quicker import same_kind
 from backsquat.work.plan.timed import timed
 from backsquat.work.record.outside import log_test
@@ -34,32 +34,35 @@ BAR, BELLS = "rear_raised_back_bar", "rear_raised_dumbbells"
 
 
 def offers(
-    folder: Path, *, role: SlotRole = SlotRole.ASSISTANCE, bells: bool = True, limited: str = ""
+    folder: Path, *, role: ExerciseRole = ExerciseRole.ASSISTANCE, bells: bool = True, limited: str = ""
 ) -> list[Proposal]:
     """What is proposed for a squat and a split squat with a bar in twenty minutes."""
     database: Database = from_nothing(folder)
-    with database.writing() as session:
-        session.add(BodyMass(athlete_id=1, measured_on=TODAY, mass_kg=Decimal(70), by_id=1, at=ACTOR.now))
-        session.add(Season(squad_id=1, name="s", first_week=TODAY, weeks=40))
+    with database.writing() as db:
+        db.add(BodyMass(athlete_id=1, measured_on=TODAY, mass_kg=Decimal(70), by_id=1, at=ACTOR.now))
+        db.add(Season(squad_id=1, name="s", first_week=TODAY, weeks=40))
         plates = tuple(PlateFacts(Decimal(mass), 4, 450) for mass in ("20", "10", "5", "2.5", "1.25"))
         bar, pairs = (BarFacts("b", "Bar", Decimal(20)),), tuple((Decimal(kg), 2) for kg in (10, 15, 20, 25))
         room = RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, ("bench",), pairs if bells else ())
-        save_room(session, ACTOR, room)
-        override_gate(session, ACTOR, 1, Gate.BARBELL, "seen by me", Rules())
-        move_rung(session, ACTOR, 1, "split_squat", BAR, Rules(), way="placed", reason="seen by me")
+        save_room(db, ACTOR, room)
+        clear_with_reason(db, ACTOR, 1, ReadinessCheck.BARBELL, "seen by me", Rules())
+        move_level(db, ACTOR, 1, "split_squat", BAR, Rules(), way="placed", reason="seen by me")
         for code, load in (("back_squat", 100), (BAR, 50)):
             facts = SetFacts(str(uuid4()), Decimal(load), Unit.KG, 6, 6, 2, TODAY)
-            log_test(session, ACTOR, 1, code, facts, Rules())
+            log_test(db, ACTOR, 1, code, facts, Rules())
         if limited:
             limit = Limit(Scope.MOVEMENT, limited, LimitKind.NOT_AT_ALL, None, "", TODAY, None, "P. Physio")
-            add_limit(session, ACTOR, 1, limit, Rules())
-        slots = (SlotFacts(1, "back_squat", "wave", {}), SlotFacts(1, BAR, "window", {"sets": 3}, role=role))
-        create_block(session, ACTOR, BlockFacts("B", TODAY, 6, False, slots), Span(TODAY, 40), Rules())
-    with database.writing() as session:
-        change_session(session, ACTOR, 1, SessionFacts("", 20))
-    with database.reader() as session:
-        (block,) = squad_blocks(session, 1)
-        found = timed(session, block, block.sessions[0], 0, TODAY + dt.timedelta(days=1), Rules()).proposals
+            add_limit(db, ACTOR, 1, limit, Rules())
+        exercises = (
+            ExerciseFacts(1, "back_squat", "wave", {}),
+            ExerciseFacts(1, BAR, "window", {"sets": 3}, role=role),
+        )
+        create_block(db, ACTOR, BlockFacts("B", TODAY, 6, False, exercises), Span(TODAY, 40), Rules())
+    with database.writing() as db:
+        change_session(db, ACTOR, 1, SessionFacts("", 20))
+    with database.reader() as db:
+        (block,) = squad_blocks(db, 1)
+        found = timed(db, block, block.sessions[0], 0, TODAY + dt.timedelta(days=1), Rules()).proposals
     database.close()
     return [one for one in found if one.code == "rig"]
 
@@ -69,7 +72,7 @@ def test_the_same_work_with_dumb_bells_is_offered(tmp_path: Path) -> None:
     assert found.move.into is not None and found.move.into.code == BELLS and found.saved_s >= 60
 
 
-@pytest.mark.parametrize("changed", [{"bells": False}, {"role": SlotRole.MAIN}])
+@pytest.mark.parametrize("changed", [{"bells": False}, {"role": ExerciseRole.MAIN}])
 def test_not_what_the_room_lacks_and_never_for_a_main_lift(tmp_path: Path, changed: dict[str, object]) -> None:
     assert BELLS not in [one.move.into and one.move.into.code for one in offers(tmp_path, **changed)]  # type: ignore[arg-type]
 

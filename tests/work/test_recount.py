@@ -30,24 +30,24 @@ def database(tmp_path: Path) -> Iterator[Database]:
 def test_set(database: Database, load: int, **changes: object) -> int:
     facts = {"client_id": str(uuid4()), "load": Decimal(load), "unit": Unit.KG, "reps": 5, "reps_to_depth": 5}
     facts |= {"reserve_reps": 2, "done_on": TODAY} | changes
-    with database.writing() as session:
-        return log_test(session, ACTOR, 1, "back_squat", SetFacts(**facts), Rules()).entry.id  # type: ignore[arg-type]
+    with database.writing() as db:
+        return log_test(db, ACTOR, 1, "back_squat", SetFacts(**facts), Rules()).entry.id  # type: ignore[arg-type]
 
 
 test_set.__test__ = False  # type: ignore[attr-defined]
 
 
 def estimates(database: Database) -> list[float | None]:
-    with database.reader() as session:
-        return [entry.estimate_kg for entry in session.query(SetEntry).order_by(SetEntry.id)]
+    with database.reader() as db:
+        return [entry.estimate_kg for entry in db.query(SetEntry).order_by(SetEntry.id)]
 
 
 def put(database: Database, name: str, value: object) -> int:
-    with database.writing() as session:
-        return change_rule(session, ACTOR, name, value).id
+    with database.writing() as db:
+        return change_rule(db, ACTOR, name, value).id
 
 
-def test_the_athletes_own_rules_hold_when_estimates_are_made_anew(database: Database) -> None:
+def test_the_athletes_own_rules_hold_when_estimates_are_made_again(database: Database) -> None:
     """With the squad's rules a set discounted for pain counted, and 124.6 kg became 163.5 kg."""
     test_set(database, 100)
     test_set(database, 130, pain=3, pain_region="knee", pain_character="dull")
@@ -62,8 +62,8 @@ def test_the_athletes_own_rules_hold_when_estimates_are_made_anew(database: Data
 def test_a_rule_no_estimate_depends_on_touches_none(database: Database) -> None:
     test_set(database, 100)
     put(database, "flag_days", 21)
-    with database.reader() as session:
-        assert unfinished(session) == []
+    with database.reader() as db:
+        assert unfinished(db) == []
     assert recount(database, 1) == 0
 
 
@@ -73,15 +73,15 @@ def test_in_pieces_and_gone_on_with(database: Database, monkeypatch: pytest.Monk
         test_set(database, load)
     before = estimates(database)
     change = put(database, "formula", "brzycki")
-    with database.writing() as session:
-        assert recounting._piece(session, 1) == 2
+    with database.writing() as db:
+        assert recounting._piece(db, 1) == 2
     first, second = estimates(database), before
     assert [a == b for a, b in zip(first, second, strict=True)] == [False, False, True, True, True]
-    with database.reader() as session:
-        assert unfinished(session) == [1], "stopped here, it is known where to go on"
+    with database.reader() as db:
+        assert unfinished(db) == [1], "stopped here, it is known where to go on"
     assert recount(database, 1) == 3
     assert not any(a == b for a, b in zip(estimates(database), before, strict=True))
-    with database.writing() as session:
-        undo(session, ACTOR, change)
+    with database.writing() as db:
+        undo(db, ACTOR, change)
     recount(database, 1)
     assert estimates(database) == before

@@ -1,4 +1,4 @@
-"""No path through planner or floor gives a locked, barred or gated movement a load, whatever was done before."""
+"""No path through planner or floor gives a locked, barred or not ready movement a load, whatever was done before."""
 
 import contextlib
 import datetime as dt
@@ -15,25 +15,25 @@ from backsquat.config import DEMO_DAY
 from backsquat.core.errors import ImpossibleInput, Refused
 from backsquat.core.loads.mass import Unit
 from backsquat.core.loads.room import Room
-from backsquat.core.movements.movement import Family, Gate, Movement, Region
+from backsquat.core.movements.movement import Family, Movement, ReadinessCheck, Region
 from backsquat.core.progression.cell import State
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import Limit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.readiness.pain import locks
-from backsquat.core.readiness.stand_in import rung_work
+from backsquat.core.readiness.stand_in import own_level_instead
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.storage.convert import planned_load
 from backsquat.storage.models import (
     Athlete,
     Block,
-    BlockSlot,
     Cell,
-    GateOverride,
+    Exercise,
+    LevelMove,
+    ReadinessClearance,
     RoomRow,
-    RungMove,
     ScreenResult,
     SetEntry,
     Stop,
@@ -43,18 +43,18 @@ from backsquat.work.floor.floor import floor_of
 from backsquat.work.floor.sessions import sessions_in_week
 from backsquat.work.health.absences import go_away
 from backsquat.work.health.limits import add_limit
-from backsquat.work.ladders.moves import move_rung
+from backsquat.work.ladders.moves import move_level
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of, publish
 from backsquat.work.plan.drafts import planned_drafts
+from backsquat.work.plan.exercise_plan import exercise_plan, known_candidates
+from backsquat.work.plan.exercises import give_setting
 from backsquat.work.plan.replan import replan
 from backsquat.work.plan.room_assignments import AssignmentFacts, assign_room
-from backsquat.work.plan.slot_plan import known_candidates, slot_plan
-from backsquat.work.plan.slots import give_setting
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.readiness.screens import Value, record_result
 from backsquat.work.record.floor import log_set
-from backsquat.work.record.outside import log_rung_work, log_test
+from backsquat.work.record.outside import log_level_work, log_test
 from backsquat.work.record.record import SetFacts
 from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
 from backsquat.work.rooms.rooms import Rooms, rooms_of
@@ -65,14 +65,14 @@ RULES = Rules()
 ACTOR = Actor(1, 1, dt.datetime.combine(DEMO_DAY, dt.time(18)))
 
 
-def disturb(session: Session, athlete: Athlete, chance: random.Random) -> None:
+def disturb(db: Session, athlete: Athlete, chance: random.Random) -> None:
     """One thing that takes something away from an athlete."""
-    library = library_of(session, 1)
-    kind = chance.choice(["stop", "limit", "limit", "screen", "away", "rung", "rung", "consent", "unplaced"])
+    library = library_of(db, 1)
+    kind = chance.choice(["stop", "limit", "limit", "screen", "away", "level", "level", "consent", "unplaced"])
     if kind == "stop":
-        entry = session.scalars(select(SetEntry).where(SetEntry.athlete_id == athlete.id)).first()
+        entry = db.scalars(select(SetEntry).where(SetEntry.athlete_id == athlete.id)).first()
         if entry:
-            session.add(
+            db.add(
                 Stop(
                     athlete_id=athlete.id,
                     set_id=entry.id,
@@ -98,37 +98,37 @@ def disturb(session: Session, athlete: Athlete, chance: random.Random) -> None:
         facts = LimitFacts(
             scope, what, chance.choice(kinds), chance.choice([15.0, 42.0, 70.0]), "", first, until, "physio"
         )
-        add_limit(session, ACTOR, athlete.id, facts, RULES)
+        add_limit(db, ACTOR, athlete.id, facts, RULES)
     elif kind == "screen":
         screen = chance.choice(["brace", "knees_track", "standing_squat"])
-        record_result(session, ACTOR, athlete.id, Value(screen, "", 0.0), DEMO_DAY)
+        record_result(db, ACTOR, athlete.id, Value(screen, "", 0.0), DEMO_DAY)
     elif kind == "away":
         with contextlib.suppress(Refused):
-            go_away(session, ACTOR, athlete.id, DEMO_DAY - dt.timedelta(days=3), Why.ILLNESS)
+            go_away(db, ACTOR, athlete.id, DEMO_DAY - dt.timedelta(days=3), Why.ILLNESS)
     elif kind == "unplaced":
-        session.execute(delete(RungMove).where(RungMove.athlete_id == athlete.id))
-        session.execute(delete(GateOverride).where(GateOverride.athlete_id == athlete.id))
+        db.execute(delete(LevelMove).where(LevelMove.athlete_id == athlete.id))
+        db.execute(delete(ReadinessClearance).where(ReadinessClearance.athlete_id == athlete.id))
         if chance.random() < 0.5:
-            session.execute(delete(ScreenResult).where(ScreenResult.athlete_id == athlete.id))
-    elif kind == "rung":
+            db.execute(delete(ScreenResult).where(ScreenResult.athlete_id == athlete.id))
+    elif kind == "level":
         ladder = chance.choice(list(library.ladders.values()))
         try:
-            code = chance.choice(chance.choice(ladder.rungs))
-            move_rung(session, ACTOR, athlete.id, ladder.code, code, RULES, way="placed", reason="by chance")
+            code = chance.choice(chance.choice(ladder.levels))
+            move_level(db, ACTOR, athlete.id, ladder.code, code, RULES, way="placed", reason="by chance")
         except Refused:
             pass
     else:
         athlete.born_on, athlete.consent = dt.date(2010, 1, 1), False
-    session.flush()
+    db.flush()
 
 
-def scatter(session: Session, athletes: list[Athlete], chance: random.Random) -> None:
-    """Some train in a pounds room with little in it, some follow another school; the own room lacks things."""
-    own = session.scalars(select(RoomRow).order_by(RoomRow.id)).first()
+def scatter(db: Session, athletes: list[Athlete], chance: random.Random) -> None:
+    """Some train in a pounds room with little in it, some follow another progression; the own room lacks things."""
+    own = db.scalars(select(RoomRow).order_by(RoomRow.id)).first()
     assert own is not None
     own.equipment = chance.sample(own.equipment, chance.randint(0, len(own.equipment)))
     facts = RoomFacts(
-        "School hall",
+        "Progression hall",
         Unit.LB,
         Decimal(0),
         2,
@@ -137,38 +137,42 @@ def scatter(session: Session, athletes: list[Athlete], chance: random.Random) ->
         ("box",),
         dumbbells=((Decimal(15), 2), (Decimal(30), 2)),
     )
-    room_id = save_room(session, ACTOR, facts, further=True).subject_id
+    room_id = save_room(db, ACTOR, facts, further=True).subject_id
     for athlete_id in (*(a.id for a in chance.sample(athletes, 5)), *chance.choice([(), (), (None,)])):
         first = DEMO_DAY + dt.timedelta(days=chance.choice([0, 1, 7]))
         last, weekday = chance.choice([None, first + dt.timedelta(days=9)]), chance.choice([None, None, 2])
-        assign_room(session, ACTOR, AssignmentFacts(room_id, athlete_id, first, last, weekday), RULES)
-    block = session.scalars(select(Block).where(Block.name == "November wave")).one()
-    for slot in block.slots:
-        if not slot.ladder:
+        assign_room(db, ACTOR, AssignmentFacts(room_id, athlete_id, first, last, weekday), RULES)
+    block = db.scalars(select(Block).where(Block.name == "November wave")).one()
+    for exercise in block.exercises:
+        if not exercise.ladder:
             ids = [a.id for a in chance.sample(athletes, 4)]
-            give_setting(session, ACTOR, slot.id, ids, chance.choice([c for c in SCHOOLS if c != "ladder"]), {})
+            give_setting(db, ACTOR, exercise.id, ids, chance.choice([c for c in PROGRESSIONS if c != "ladder"]), {})
 
 
 def harder_than_earned(ready: Readiness, movement: Movement) -> bool:
-    """Whether a movement is a harder rung than the athlete has come by, said once more and otherwise than the verdict."""
-    rungs = {ladder.code: rung for ladder, rung in ready.library.ladders_of(movement.code)}
+    """Whether a movement is a harder level than the athlete has come by, said once more and otherwise than the verdict."""
+    levels = {ladder.code: level for ladder, level in ready.library.ladders_of(movement.code)}
     born, adult = ready.person.born_on, ready.rules.adult_age_years
     if movement.takes_load and not ready.person.consent and (DEMO_DAY - born).days < adult * 365.2425 - 1:
         return True
-    if not rungs:
+    if not levels:
         return False
-    reached = {code: 0 for code in rungs if code not in ready.rungs}  # the gentlest needs no placing
-    for code in rungs:
-        ladder, held = ready.library.ladders[code], ready.rungs.get(code)
+    reached = {code: 0 for code in levels if code not in ready.levels}  # the gentlest needs no placing
+    for code in levels:
+        ladder, held = ready.library.ladders[code], ready.levels.get(code)
         if held:
-            reached[code] = ladder.rung_of(held.movement) or 0
+            reached[code] = ladder.level_of(held.movement) or 0
         through = ready.library.movements.get(ladder.through)
-        if through and (held is None or held.way != "easier") and all(ready.view(g).open for g in through.gates):
-            reached[code] = max(reached[code], ladder.rung_of(through.code) or 0)
+        if (
+            through
+            and (held is None or held.way != "easier")
+            and all(ready.view(g).open for g in through.readiness_checks)
+        ):
+            reached[code] = max(reached[code], ladder.level_of(through.code) or 0)
         tested = ready.shown.get(movement.code)
         if tested and (held is None or tested > held.at.date()):
-            reached[code] = rungs[code]
-    return all(rung > reached[code] for code, rung in rungs.items())
+            reached[code] = levels[code]
+    return all(level > reached[code] for code, level in levels.items())
 
 
 def forbidden(ready: Readiness, movement_code: str, load_kg: float | None, day: dt.date) -> str:
@@ -179,8 +183,8 @@ def forbidden(ready: Readiness, movement_code: str, load_kg: float | None, day: 
         stopped = ready.library.movements.get(stop.movement)
         if locks(stop.movement, stopped.family if stopped else None, stop.region, movement):
             return "locked"
-    if ready.gate(movement):
-        return "gated"
+    if ready.readiness_check(movement):
+        return "not_ready"
     if harder_than_earned(ready, movement):
         return "unearned"
     if bounds.barred_by:
@@ -191,7 +195,7 @@ def forbidden(ready: Readiness, movement_code: str, load_kg: float | None, day: 
 FLAG_OF = {
     "locked": "stopped",
     "away": "away",
-    "gated": "gated",
+    "not_ready": "not_ready",
     "barred": "barred",
     "unearned": "unearned",
     "over the limit": "over_limit",
@@ -209,103 +213,103 @@ SEEDS = 4
 @pytest.mark.parametrize("seed", range(SEEDS))
 def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
     chance = random.Random(seed)
-    with app.extensions["database"].writing() as session:
-        athletes = squad_athletes(session, 1)
+    with app.extensions["database"].writing() as db:
+        athletes = squad_athletes(db, 1)
         for _ in range(8):
-            disturb(session, chance.choice(athletes), chance)
-        scatter(session, athletes, chance)
-        library, rooms = library_of(session, 1), rooms_of(session, 1)
-        ready = readiness_of(session, 1, athletes, DEMO_DAY, RULES)
-        block = session.scalars(select(Block).where(Block.name == "November wave")).one()
+            disturb(db, chance.choice(athletes), chance)
+        scatter(db, athletes, chance)
+        library, rooms = library_of(db, 1), rooms_of(db, 1)
+        ready = readiness_of(db, 1, athletes, DEMO_DAY, RULES)
+        block = db.scalars(select(Block).where(Block.name == "November wave")).one()
 
-        # 1. What any school and lift would plan.
+        # 1. What any progression and lift would plan.
         for lift in library.in_use()[seed::SEEDS]:  # the seeds together cover the library
-            school = chance.choice(sorted(SCHOOLS))
-            ladder = next((lad.code for lad, _ in library.ladders_of(lift.code)), "") if school == "ladder" else ""
-            slot = BlockSlot(
+            progression = chance.choice(sorted(PROGRESSIONS))
+            ladder = next((lad.code for lad, _ in library.ladders_of(lift.code)), "") if progression == "ladder" else ""
+            exercise = Exercise(
                 id=0,
                 block_id=block.id,
                 position=9,
                 session=session_on(block, 4),
                 movement=lift.code,
-                school=school,
+                progression=progression,
                 parameters={},
                 ladder=ladder,
             )
-            plan = slot_plan(session, block, slot, RULES)
-            known = known_candidates(session, ready, plan)
+            plan = exercise_plan(db, block, exercise, RULES)
+            known = known_candidates(db, ready, plan)
             for draft in planned_drafts(plan, athletes, known, {one.id: range(block.weeks) for one in plan.same}):
-                code, day = draft.movement or lift.code, session_day(slot, draft.week)
+                code, day = draft.movement or lift.code, session_day(exercise, draft.week)
                 if draft.load_kg is not None or draft.movement or draft.state is State.WORK:
                     why = forbidden(ready[draft.athlete_id], code, draft.load_kg, day)
-                    assert not why, (why, code, draft.athlete_id, school, ladder)
+                    assert not why, (why, code, draft.athlete_id, progression, ladder)
                     assert draft.room_id == rooms.id_on(draft.athlete_id, day)
                     assert not ready[draft.athlete_id].lacking(library.get(code), day)
                     room = rooms.room(draft.room_id)
                     there_is(room, library.get(code), draft.bar, draft.load_amount, draft.load_unit)
-        session.expunge_all()
-        block = session.get_one(Block, block.id)
+        db.expunge_all()
+        block = db.get_one(Block, block.id)
 
-        # 2. Whoever trains elsewhere has the loads of that room at once, without planning anew.
-        slots = {slot.id: slot for slot in block.every_slot}
-        logged = set(session.scalars(select(SetEntry.cell_id).where(SetEntry.cell_id.is_not(None))))
-        for cell in session.scalars(select(Cell).where(Cell.slot_id.in_(slots), Cell.current)):
-            slot = slots[cell.slot_id]
-            day = session_day(slot, cell.week)
+        # 2. Whoever trains elsewhere has the loads of that room at once, without planning again.
+        exercises = {exercise.id: exercise for exercise in block.every_exercise}
+        logged = set(db.scalars(select(SetEntry.cell_id).where(SetEntry.cell_id.is_not(None))))
+        for cell in db.scalars(select(Cell).where(Cell.exercise_id.in_(exercises), Cell.current)):
+            exercise = exercises[cell.exercise_id]
+            day = session_day(exercise, cell.week)
             if day >= DEMO_DAY and cell.id not in logged:
                 assert cell.room_id == rooms.id_on(cell.athlete_id, day)
-                movement = movement_of(library, slot, cell)
+                movement = movement_of(library, exercise, cell)
                 there_is(rooms.of_cell(cell), movement, cell.bar, cell.load_amount, cell.load_unit)
 
-        # 3. What stands after planning anew and publishing; before it the floor offers nothing forbidden either.
-        ready = readiness_of(session, 1, squad_athletes(session, 1), DEMO_DAY, RULES)
-        the_floor_offers_nothing_forbidden(session, ready, rooms)
-        replan(session, ACTOR, block.id, RULES)
+        # 3. What stands after planning again and publishing; before it the floor offers nothing forbidden either.
+        ready = readiness_of(db, 1, squad_athletes(db, 1), DEMO_DAY, RULES)
+        the_floor_offers_nothing_forbidden(db, ready, rooms)
+        replan(db, ACTOR, block.id, RULES)
         with contextlib.suppress(Refused):
-            publish(session, ACTOR, block.id)
-        ready = readiness_of(session, 1, squad_athletes(session, 1), DEMO_DAY, RULES)
-        rows = session.execute(
-            select(Cell, BlockSlot)
-            .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-            .where(BlockSlot.block_id == block.id, Cell.live)
+            publish(db, ACTOR, block.id)
+        ready = readiness_of(db, 1, squad_athletes(db, 1), DEMO_DAY, RULES)
+        rows = db.execute(
+            select(Cell, Exercise)
+            .join(Exercise, Cell.exercise_id == Exercise.id)
+            .where(Exercise.block_id == block.id, Cell.live)
         ).all()
-        block = session.get_one(Block, block.id)
-        for cell, slot in rows:
-            day = session_day(slot, cell.week)
+        block = db.get_one(Block, block.id)
+        for cell, exercise in rows:
+            day = session_day(exercise, cell.week)
             if day >= DEMO_DAY and cell.origin != "coach" and (cell.load_kg is not None or cell.movement):
-                code = movement_of(library, slot, cell).code
+                code = movement_of(library, exercise, cell).code
                 assert not forbidden(ready[cell.athlete_id], code, cell.load_kg, day), (code, cell.athlete_id)
                 assert cell.room_id == rooms.id_on(cell.athlete_id, day)
                 there_is(rooms.of_cell(cell), library.get(code), cell.bar, cell.load_amount, cell.load_unit)
 
         # 4. What the floor shows, and what it lets through.
-        the_floor_offers_nothing_forbidden(session, ready, rooms)
-        for cell, slot in rows:
-            mine, movement = ready[cell.athlete_id], movement_of(library, slot, cell)
-            if session_day(slot, cell.week) != DEMO_DAY:
+        the_floor_offers_nothing_forbidden(db, ready, rooms)
+        for cell, exercise in rows:
+            mine, movement = ready[cell.athlete_id], movement_of(library, exercise, cell)
+            if session_day(exercise, cell.week) != DEMO_DAY:
                 continue
             why = forbidden(mine, movement.code, cell.load_kg, DEMO_DAY) or ("away" if mine.absent else "")
             if why:  # what was lifted all the same is kept, and says so
-                kept = log_set(session, ACTOR, cell.id, facts(cell.load_kg), RULES).entry
+                kept = log_set(db, ACTOR, cell.id, facts(cell.load_kg), RULES).entry
                 assert FLAG_OF[why] in kept.flags
 
-        # 5. Tests and the work of a rung.
+        # 5. Tests and the work of a level.
         for athlete_id, mine in ready.items():
             for code in ("back_squat", "romanian_deadlift", "goblet_squat"):
                 if why := forbidden(mine, code, 0, DEMO_DAY) or ("away" if mine.absent else ""):
-                    (work,) = log_rung_work(session, ACTOR, athlete_id, code, [facts(20.0)], RULES)
-                    test = log_test(session, ACTOR, athlete_id, code, facts(20.0), RULES).entry
+                    (work,) = log_level_work(db, ACTOR, athlete_id, code, [facts(20.0)], RULES)
+                    test = log_test(db, ACTOR, athlete_id, code, facts(20.0), RULES).entry
                     assert FLAG_OF[why] in test.flags and FLAG_OF[why] in work.entry.flags
             for code in ("back_squat", "romanian_deadlift"):
-                own = rung_work(mine, library.get(code))
+                own = own_level_instead(mine, library.get(code))
                 assert own is None or (not forbidden(mine, own.code, 0, DEMO_DAY) and not mine.lacking(own))
-        session.rollback()
+        db.rollback()
 
 
-def the_floor_offers_nothing_forbidden(session: Session, ready: dict[int, Readiness], rooms: Rooms) -> None:
-    sessions = sessions_in_week(session, 1, DEMO_DAY)
+def the_floor_offers_nothing_forbidden(db: Session, ready: dict[int, Readiness], rooms: Rooms) -> None:
+    sessions = sessions_in_week(db, 1, DEMO_DAY)
     for chosen in sessions:
-        floor = floor_of(session, sessions, chosen, rooms, RULES, now=ACTOR.now)
+        floor = floor_of(db, sessions, chosen, rooms, RULES, now=ACTOR.now)
         for turn in [turn for rack in floor.racks for one in rack.lists for turn in one.turns]:
             mine = ready[turn.athlete.id]
             if turn.stopped:  # stays to be seen, and offers nothing
@@ -319,17 +323,17 @@ def facts(load_kg: float | None) -> SetFacts:
     return SetFacts(str(uuid4()), Decimal(str(load_kg or 20)), Unit.KG, 3, 3, 2, DEMO_DAY)
 
 
-def test_a_gate_is_only_opened_by_its_lines_or_a_name(app: Flask) -> None:
-    with app.extensions["database"].reader() as session:
-        for ready in readiness_of(session, 1, squad_athletes(session, 1), DEMO_DAY, RULES).values():
-            view = ready.view(Gate.BARBELL)
+def test_a_readiness_check_is_only_opened_by_its_lines_or_a_name(app: Flask) -> None:
+    with app.extensions["database"].reader() as db:
+        for ready in readiness_of(db, 1, squad_athletes(db, 1), DEMO_DAY, RULES).values():
+            view = ready.view(ReadinessCheck.BARBELL)
             assert view.open == (
                 view.passed or (view.override is not None and not any(line.firm for line in view.missing))
             )
 
 
 def test_pain_without_a_place_is_not_taken_from_anywhere(app: Flask) -> None:
-    with app.extensions["database"].writing() as session:
+    with app.extensions["database"].writing() as db:
         hurt = SetFacts(str(uuid4()), Decimal(10), Unit.KG, 5, 5, 2, DEMO_DAY, pain=11, pain_region="knee")
         with pytest.raises(ImpossibleInput):
-            log_rung_work(session, ACTOR, 17, "goblet_squat", [hurt], RULES)
+            log_level_work(db, ACTOR, 17, "goblet_squat", [hurt], RULES)

@@ -5,7 +5,7 @@ BackSquatError
 ├── NotAllowed       this person may not do this
 ├── ImpossibleInput  a list of problems, each with its field
 ├── Doubtful         possible and hardly likely: questions, kept once somebody has said yes to each
-└── Refused          possible input, but a rule of the job forbids it (locked, gated, not today)
+└── Refused          possible input, but a rule of the job forbids it (locked, not ready, not today)
 """
 
 import dataclasses

@@ -20,7 +20,7 @@ class Finding:
     code: str
     severity: Severity
     facts: Mapping[str, str | float | int] = field(default_factory=dict)
-    mend: str = ""  # code of the one-click remedy, empty where there is none
+    fix: str = ""  # code of the one-click remedy, empty where there is none
 
     @property
     def about(self) -> str:

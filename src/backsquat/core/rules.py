@@ -115,23 +115,23 @@ class Rules(TechniqueRules):
         2, "Clean sessions in a row at the level's criterion that earn the next level", "sessions", USUAL, 1, 6
     )
     earned_pain: int = rule(2, "Most pain a session may note and still earn", "of 10", USUAL, 0, 3)
-    gate_wedge_mm: int = rule(
+    readiness_check_wedge_mm: int = rule(
         20, "Highest heel wedge with which the squat shape passes the readiness check", "mm", USUAL, 0, 50
     )
-    gate_grade: int = rule(
+    readiness_check_grade: int = rule(
         1, "Worst grade of pelvis and side shift that passes the readiness check", "grade", USUAL, 0, 2
     )
-    gate_hold_s: int = rule(15, "Held deep squat that passes the readiness check", "s", USUAL, 5, 120)
-    gate_counterbalance_share: float = rule(
+    readiness_check_hold_s: int = rule(15, "Held deep squat that passes the readiness check", "s", USUAL, 5, 120)
+    readiness_check_counterbalance_share: float = rule(
         0.25, "Weight of 3 × 10 counterbalanced squats that passes, as a share of body mass", "share", USUAL, 0, 1
     )
-    gate_sessions: int = rule(
+    readiness_check_sessions: int = rule(
         8, "Sessions on the road to the bar that pass the readiness check", "sessions", USUAL, 2, 40
     )
     road_items: int = rule(3, "Movements a session on the road to the bar, at most", "movements", USUAL, 1, 6)
     road_sets: int = rule(3, "Sets of a movement a session on the road to the bar, at most", "sets", USUAL, 1, 6)
     road_sets_day: int = rule(12, "Hard sets a day on the road to the bar, at most", "sets", USUAL, 3, 40)
-    gate_weeks: int = rule(4, "Weeks those sessions must span", "weeks", USUAL, 1, 26)
+    readiness_check_weeks: int = rule(4, "Weeks those sessions must span", "weeks", USUAL, 1, 26)
     wedge_allowed: int = rule(1, "A heel wedge may be lent", YES_NO, "usual practice; coaches differ", 0, 1)
     wedge_checks: int = rule(2, "Checks in a row that must hold before the wedge is lowered", "checks", USUAL, 1, 6)
     ankle_short_cm: float = rule(9, "Knee-to-wall distance under which an ankle counts as short", "cm", USUAL, 4, 15)

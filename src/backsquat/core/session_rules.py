@@ -23,18 +23,20 @@ class SessionRules(StrengthRules):
     side_rest_s: float = rule(20, "Between one side and the other", "s", USUAL, 0, 90)
     change_over_s: float = rule(45, "From one item to the next, its rigging apart", "s", USUAL, 0, 300)
     ramp_rest_s: float = rule(60, "After a ramp set, while plates are put on", "s", USUAL, 15, 180)
-    stack_rest_s: int = rule(90, "After a round of a superset, at least", "s", "usual practice (75 to 120 s)", 30, 240)
+    superset_rest_s: int = rule(
+        90, "After a round of a superset, at least", "s", "usual practice (75 to 120 s)", 30, 240
+    )
     circuit_rest_s: int = rule(60, "After a round of a circuit, at least", "s", USUAL, 0, 240)
-    stack_change_s: float = rule(10, "From one item of a superset to the next", "s", USUAL, 0, 60)
+    superset_change_s: float = rule(10, "From one item of a superset to the next", "s", USUAL, 0, 60)
     implement_change_s: float = rule(15, "The same, besides, where another implement is taken up", "s", USUAL, 0, 120)
-    stacks: str = rule(
+    supersets: str = rule(
         "apart",
         "What stands in one superset: apart = nothing that competes; same = the same muscles, the second lighter",
         "name",
         "usual practice; coaches differ",
         choices=("apart", "same"),
     )
-    stack_second_share: float = rule(
+    superset_second_share: float = rule(
         0.85,
         "First load of the second of a same-muscles superset, share of what its window gives",
         "share",

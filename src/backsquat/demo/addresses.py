@@ -9,9 +9,9 @@ from backsquat.work.actor import Actor
 from backsquat.work.hand_out.post import To, keep_addresses, people
 
 
-def write_down(session: Session, actor: Actor, id_of: Callable[[str], int]) -> None:
+def write_down(db: Session, actor: Actor, id_of: Callable[[str], int]) -> None:
     """An address each, at a domain that is nobody's."""
     just_came = {To(athlete_id=id_of(person.name)) for person in PEOPLE if person.joined_week >= 99}
-    known = [one for one in people(session, actor) if one.to not in just_came]
+    known = [one for one in people(db, actor) if one.to not in just_came]
     plain = {one.to: one.name.lower().replace(". ", ".").replace(" ", ".") for one in known}
-    keep_addresses(session, actor, {to: f"{name}@kestrel-point.example" for to, name in plain.items()})
+    keep_addresses(db, actor, {to: f"{name}@kestrel-point.example" for to, name in plain.items()})

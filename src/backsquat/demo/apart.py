@@ -1,4 +1,4 @@
-"""What single athletes of the demo do apart: another room on some days, another school in one lift."""
+"""What single athletes of the demo do apart: another room on some days, another progression in one lift."""
 
 import datetime as dt
 from collections.abc import Callable
@@ -12,9 +12,9 @@ from backsquat.storage.models import Block
 from backsquat.work.actor import Actor
 from backsquat.work.health.check_ins import check_in
 from backsquat.work.plan.cells import publish
+from backsquat.work.plan.exercises import give_setting
 from backsquat.work.plan.replan import ReplanScope, replan
 from backsquat.work.plan.room_assignments import AssignmentFacts, assign_room
-from backsquat.work.plan.slots import give_setting
 from backsquat.work.rooms.describe import save_room
 
 CHECK_INS = {  # days before the demo's day → sleep, soreness, stress, back
@@ -27,21 +27,21 @@ AT_SCHOOL, CLIMBER = ("Petra Skov", "Suri Valdez"), "Oona Lachlan"
 WEDNESDAYS = (dt.date(2026, 12, 2), dt.date(2026, 12, 18), 2)
 
 
-def come_in(session: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]) -> None:
+def come_in(db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]) -> None:
     """Some tell how they come to a session; one of them shows two red flags by now."""
     for name, days in CHECK_INS.items():
         for before, answers in days.items():
             day = today - dt.timedelta(days=before)
-            check_in(session, on(day, 17), id_of(name), CheckIn(day, *answers))
+            check_in(db, on(day, 17), id_of(name), CheckIn(day, *answers))
 
 
-def train_apart(session: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules) -> None:
-    """Two train at school on Wednesdays until the holidays; one climbs by a fixed step in the hinge."""
-    room_id = save_room(session, actor, school_hall(), further=True).subject_id
+def train_apart(db: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules) -> None:
+    """Two train at progression on Wednesdays until the holidays; one climbs by a fixed step in the hinge."""
+    room_id = save_room(db, actor, school_hall(), further=True).subject_id
     for name in AT_SCHOOL:
-        assign_room(session, actor, AssignmentFacts(room_id, id_of(name), *WEDNESDAYS), rules)
-    hinge = next(slot for slot in block.slots if slot.movement == "romanian_deadlift")
+        assign_room(db, actor, AssignmentFacts(room_id, id_of(name), *WEDNESDAYS), rules)
+    hinge = next(exercise for exercise in block.exercises if exercise.movement == "romanian_deadlift")
     climber = id_of(CLIMBER)
-    give_setting(session, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
-    replan(session, actor, block.id, rules, ReplanScope([climber], [hinge.id]))
-    publish(session, actor, block.id, "school hall, and another progression for one")
+    give_setting(db, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
+    replan(db, actor, block.id, rules, ReplanScope([climber], [hinge.id]))
+    publish(db, actor, block.id, "progression hall, and another progression for one")

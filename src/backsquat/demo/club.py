@@ -16,8 +16,8 @@ from sqlalchemy.orm import Session
 
 from backsquat.config import DEMO_DAY
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate
-from backsquat.core.progression.cell import UNLOADED, SlotRole, State
+from backsquat.core.movements.movement import ReadinessCheck
+from backsquat.core.progression.cell import UNLOADED, ExerciseRole, State
 from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.absence import Why
 from backsquat.core.readiness.limits import Limit as LimitFacts
@@ -38,23 +38,23 @@ from backsquat.demo.sessions import BESIDE, fill_sessions, name_sessions, work_b
 from backsquat.library import battery
 from backsquat.library.shelf import movements
 from backsquat.storage.convert import load_near
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, RoomRow, Squad
+from backsquat.storage.models import Athlete, Block, Cell, Exercise, RoomRow, Squad
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.answer import answer
 from backsquat.work.health.absences import come_back, go_away
 from backsquat.work.health.limits import add_limit
 from backsquat.work.health.notes import add_note
-from backsquat.work.ladders.gates import override_gate
-from backsquat.work.ladders.moves import move_rung, place_by_screens
-from backsquat.work.plan.blocks import BlockFacts, SlotFacts, create_block
+from backsquat.work.ladders.moves import move_level, place_by_screens
+from backsquat.work.ladders.readiness_checks import clear_with_reason
+from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts, create_block
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.edit import edit_cell
+from backsquat.work.plan.exercise_plan import room_of
 from backsquat.work.plan.replan import ReplanScope, replan
-from backsquat.work.plan.slot_plan import room_of
 from backsquat.work.readiness.screens import record_results
 from backsquat.work.record.floor import log_sets
-from backsquat.work.record.outside import log_rung_work, log_test
+from backsquat.work.record.outside import log_level_work, log_test
 from backsquat.work.record.record import SetFacts
 from backsquat.work.rooms.describe import check_station, save_room
 from backsquat.work.season.milestones import add_milestone
@@ -69,7 +69,7 @@ BLOCKS = (  # name, first week, weeks, in season
     ("Autumn wave", dt.date(2026, 9, 14), 8, True),
     ("November wave", dt.date(2026, 11, 9), 8, True),
 )
-SLOTS = ((0, "back_squat"), (2, "romanian_deadlift"))
+EXERCISES = ((0, "back_squat"), (2, "romanian_deadlift"))
 PAIN = {"pain": 5, "pain_region": "groin", "pain_character": "sharp"}
 SET_UPS = (
     ("Marit Holm", "back_squat", "stance", "32 cm"), ("Marit Holm", "back_squat", "pins", "hole 9"),
@@ -86,12 +86,12 @@ THROUGH_YOUTH = "came up the road in the youth section; seen there by the head c
 class Club:
     """Builds the demo in one session."""
 
-    def __init__(self, session: Session, hash_cost: int) -> None:
-        self.session, self.rules = session, Rules()
+    def __init__(self, db: Session, hash_cost: int) -> None:
+        self.db, self.rules = db, Rules()
         self.chance, self.luck = random.Random(20261123), random.Random(7)
         self.squad = Squad(club="Kestrel Point", name="first team")
-        session.add(self.squad)
-        session.flush()
+        db.add(self.squad)
+        db.flush()
         people = [
             ("amari", "R. Amari", Role.COACH),
             ("lund", "T. Lund", Role.ASSISTANT),
@@ -99,17 +99,11 @@ class Club:
         ]
         self.users = [
             add_person(
-                session,
-                sign_in=sign_in,
-                name=name,
-                password=PASSWORD,
-                squad_id=self.squad.id,
-                role=role,
-                cost=hash_cost,
+                db, sign_in=sign_in, name=name, password=PASSWORD, squad_id=self.squad.id, role=role, cost=hash_cost
             )
             for sign_in, name, role in people
         ]
-        session.flush()
+        db.flush()
         self.athletes: dict[int, Person] = {}
         self.blocks: list[Block] = []
         self.kept: list[Any] = []  # rows held, so that the session need not read them again for every set
@@ -121,7 +115,7 @@ class Club:
         return str(UUID(int=self.chance.getrandbits(128), version=4))
 
     def build(self) -> None:
-        make_season(self.session, self.on(SEASON.first_week))
+        make_season(self.db, self.on(SEASON.first_week))
         self.room()
         for person in PEOPLE:
             self.athlete(person)
@@ -130,19 +124,19 @@ class Club:
         self.milestones()
         self.just_through()
         self.health()
-        fill_sessions(self.session, self.on(DEMO_DAY - dt.timedelta(days=1), 20), self.blocks[-1], self.rules)
-        come_in(self.session, self.on, DEMO_DAY, self.id_of)
-        measure_heights(self.session, self.on, DEMO_DAY, self.id_of)
-        look_from_the_side(self.session, self.on, DEMO_DAY, self.id_of, self.rules)
-        write_down(self.session, self.on(DEMO_DAY - dt.timedelta(days=3), 18), self.id_of)
-        train_apart(self.session, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
+        fill_sessions(self.db, self.on(DEMO_DAY - dt.timedelta(days=1), 20), self.blocks[-1], self.rules)
+        come_in(self.db, self.on, DEMO_DAY, self.id_of)
+        measure_heights(self.db, self.on, DEMO_DAY, self.id_of)
+        look_from_the_side(self.db, self.on, DEMO_DAY, self.id_of, self.rules)
+        write_down(self.db, self.on(DEMO_DAY - dt.timedelta(days=3), 18), self.id_of)
+        train_apart(self.db, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
 
     def id_of(self, name: str) -> int:
         return next(athlete_id for athlete_id, person in self.athletes.items() if person.name == name)
 
     def room(self) -> None:
-        save_room(self.session, self.on(SEASON.first_week), harbour_hall())
-        self.kept += self.session.scalars(select(RoomRow)).all()
+        save_room(self.db, self.on(SEASON.first_week), harbour_hall())
+        self.kept += self.db.scalars(select(RoomRow)).all()
 
     def athlete(self, person: Person) -> None:
         joined = min(SEASON.first_week + dt.timedelta(weeks=person.joined_week), DEMO_DAY - dt.timedelta(days=4))
@@ -154,12 +148,12 @@ class Club:
             person.newcomer,
             person.consent,
         )
-        athlete = save_athlete(self.session, self.on(joined), facts)
+        athlete = save_athlete(self.db, self.on(joined), facts)
         self.athletes[athlete.id] = person
         self.kept.append(athlete)
         self.screen(athlete, person, joined)
         if person.joined_week < 99 and not person.story.startswith(("on the", "just", "no ")):
-            for _, code in SLOTS:
+            for _, code in EXERCISES:
                 self.test(athlete, person, code, joined + dt.timedelta(days=1), 5)
 
     def screen(self, athlete: Athlete, person: Person, joined: dt.date) -> None:
@@ -171,13 +165,13 @@ class Club:
         days = [joined, joined + dt.timedelta(weeks=8), late]
         for n, day in enumerate(day for day in days if joined <= day < DEMO_DAY):
             found = list(values(person, sided, self.chance, n == 1))
-            record_results(self.session, self.on(day), athlete.id, found, day)
-        if person.story == "just through":  # the gate looks at what was tested lately
+            record_results(self.db, self.on(day), athlete.id, found, day)
+        if person.story == "just through":  # the readiness check looks at what was tested lately
             day = DEMO_DAY - dt.timedelta(days=3)
             found = list(values(person, sided, random.Random(person.name), False))
-            record_results(self.session, self.on(day), athlete.id, found, day)
+            record_results(self.db, self.on(day), athlete.id, found, day)
         if person.newcomer and not person.story:
-            override_gate(self.session, self.on(joined), athlete.id, Gate.BARBELL, THROUGH_YOUTH, self.rules)
+            clear_with_reason(self.db, self.on(joined), athlete.id, ReadinessCheck.BARBELL, THROUGH_YOUTH, self.rules)
         if person.story == "on the road":
             day = dt.date(2026, 11, 6)
             for ladder, code in (
@@ -186,37 +180,39 @@ class Club:
                 ("split_squat", "split_squat_front_raised"),
             ):
                 reason = "placed after the screens"
-                move_rung(self.session, self.on(day), athlete.id, ladder, code, self.rules, way="placed", reason=reason)
+                move_level(self.db, self.on(day), athlete.id, ladder, code, self.rules, way="placed", reason=reason)
         if person.story in ("", "stopped"):
-            place_by_screens(self.session, self.on(joined), athlete.id, self.rules)
+            place_by_screens(self.db, self.on(joined), athlete.id, self.rules)
             if not person.newcomer:
                 self.seen(athlete, joined)
         if person.story == "just through":
             self.road(athlete, dt.date(2026, 10, 19))
 
     def seen(self, athlete: Athlete, day: dt.date) -> None:
-        """Who has lifted for years is put on the rung they work on."""
+        """Who has lifted for years is put on the level they work on."""
         for ladder, code in SEEN:
             actor = self.on(day)
-            move_rung(self.session, actor, athlete.id, ladder, code, self.rules, way="placed", reason=SEEN_BEFORE)
+            move_level(self.db, actor, athlete.id, ladder, code, self.rules, way="placed", reason=SEEN_BEFORE)
 
     def road(self, athlete: Athlete, first: dt.date) -> None:
-        """Eight sessions over four weeks, the weight going up, then the gate."""
+        """Eight sessions over four weeks, the weight going up, then the readiness check."""
         for code, ladder in (("goblet_squat", "squat_to_bar"), ("bench_thrust", "thrust")):
             why = "placed after the screens"
-            move_rung(self.session, self.on(first), athlete.id, ladder, code, self.rules, way="placed", reason=why)
+            move_level(self.db, self.on(first), athlete.id, ladder, code, self.rules, way="placed", reason=why)
         for session in range(8):
             day = first + dt.timedelta(weeks=session // 2, days=3 * (session % 2))
             for code, load, reps in (("goblet_squat", 10 + session, 10), ("bench_thrust", 0, 12)):
                 sets = [SetFacts(self.client_id(), Decimal(load), Unit.KG, reps, reps, 3, day) for _ in range(3)]
-                log_rung_work(self.session, self.on(day), athlete.id, code, sets, self.rules)
+                log_level_work(self.db, self.on(day), athlete.id, code, sets, self.rules)
 
     def just_through(self) -> None:
-        """The newest through the gate is tested on the eve and gets the first loads; the returning one is eased in."""
+        """The newest past the readiness check is tested on the eve and gets the first loads; the returning one is eased
+        in.
+        """
         for athlete_id, person in self.athletes.items():
-            athlete = self.session.get_one(Athlete, athlete_id)
+            athlete = self.db.get_one(Athlete, athlete_id)
             if person.story == "just through":
-                for _, code in SLOTS:
+                for _, code in EXERCISES:
                     self.test(athlete, person, code, DEMO_DAY - dt.timedelta(days=2), 5)
         self.catch_up(self.blocks[-1], DEMO_DAY)
 
@@ -224,8 +220,8 @@ class Club:
         """Back after eight weeks, five after a flu; a limit, a note, a watch; set-ups and a rack that is not ready."""
         named = {person.name: athlete_id for athlete_id, person in self.athletes.items()}
         sunday, rules = DEMO_DAY - dt.timedelta(days=1), self.rules
-        away = go_away(self.session, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), Why.AWAY)
-        come_back(self.session, self.on(sunday), away.id, DEMO_DAY, "", rules)
+        away = go_away(self.db, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), Why.AWAY)
+        come_back(self.db, self.on(sunday), away.id, DEMO_DAY, "", rules)
         range_limit = LimitFacts(
             Scope.MOVEMENT,
             "back_squat",
@@ -236,59 +232,59 @@ class Club:
             None,
             "M. Ferro, physio",
         )
-        add_limit(self.session, self.on(sunday), named["Elsbeth Oyelaran"], range_limit, rules)
+        add_limit(self.db, self.on(sunday), named["Elsbeth Oyelaran"], range_limit, rules)
         physio = Actor(self.users[2].id, self.squad.id, dt.datetime.combine(sunday, dt.time(10)), Role.PHYSIO)
-        come_back_well(self.session, physio, named, rules)
-        add_note(
-            self.session, physio, named["Rania Haddad"], "Lower back sore after long bus trips, spring.", "lower back"
-        )
+        come_back_well(self.db, physio, named, rules)
+        add_note(self.db, physio, named["Rania Haddad"], "Lower back sore after long bus trips, spring.", "lower back")
         for name, movement, field, value in SET_UPS:
-            note_set_up(self.session, self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
-        give_pass(self.session, self.on(DEMO_DAY, 8), named["Marit Holm"], Rules())  # one click is an athlete's
-        check_station(self.session, self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
-        publish(self.session, self.on(DEMO_DAY, 8), self.blocks[-1].id, "back after the flu, and a return")
+            note_set_up(self.db, self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
+        give_pass(self.db, self.on(DEMO_DAY, 8), named["Marit Holm"], Rules())  # one click is an athlete's
+        check_station(self.db, self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
+        publish(self.db, self.on(DEMO_DAY, 8), self.blocks[-1].id, "back after the flu, and a return")
 
     def test(self, athlete: Athlete, person: Person, code: str, day: dt.date, reps: int) -> None:
         max_kg = true_max(person, code != "back_squat", SEASON.index(day))
-        load = load_near(room_of(self.session, self.squad.id), "bar15", max_kg / (1 + (reps + 1) / 30))
+        load = load_near(room_of(self.db, self.squad.id), "bar15", max_kg / (1 + (reps + 1) / 30))
         done = do_set(self.chance, max_kg, load.kg, reps, 1, [])
         facts = SetFacts(
             self.client_id(), load.total.amount, load.total.unit, done.reps, done.reps, done.reserve_reps, day
         )
-        log_test(self.session, self.on(day), athlete.id, code, facts, self.rules)
+        log_test(self.db, self.on(day), athlete.id, code, facts, self.rules)
 
     def block(self, name: str, first: dt.date, weeks: int, in_season: bool) -> None:
         sunday = first - dt.timedelta(days=1)
-        slots = tuple(SlotFacts(day, code, "wave", {"sets": 4 if not in_season else 3}) for day, code in SLOTS)
-        if name == BLOCKS[-1][0]:
-            slots += BESIDE
-        block = create_block(
-            self.session, self.on(sunday), BlockFacts(name, first, weeks, in_season, slots), SEASON, self.rules
+        exercises = tuple(
+            ExerciseFacts(day, code, "wave", {"sets": 4 if not in_season else 3}) for day, code in EXERCISES
         )
-        name_sessions(self.session, self.on(sunday), block)
-        publish(self.session, self.on(sunday), block.id)
+        if name == BLOCKS[-1][0]:
+            exercises += BESIDE
+        block = create_block(
+            self.db, self.on(sunday), BlockFacts(name, first, weeks, in_season, exercises), SEASON, self.rules
+        )
+        name_sessions(self.db, self.on(sunday), block)
+        publish(self.db, self.on(sunday), block.id)
         self.kept.append(block)
         self.blocks.append(block)
         for week in range(weeks):
-            for slot in block.slots:
-                day = session_day(slot, week)
+            for exercise in block.exercises:
+                day = session_day(exercise, week)
                 if day < DEMO_DAY:
-                    if slot.position == 0:  # who has been tested since, or came back, gets loads
+                    if exercise.position == 0:  # who has been tested since, or came back, gets loads
                         self.catch_up(block, day)
-                    self.train(block, slot, week, day)
+                    self.train(block, exercise, week, day)
         if block.first_week <= DEMO_DAY:
             self.edit_one(block)
 
     def catch_up(self, block: Block, day: dt.date) -> None:
-        if replan(self.session, self.on(day, 8), block.id, self.rules, ReplanScope(only_refused=True)):
-            publish(self.session, self.on(day, 8), block.id, "newly tested")
+        if replan(self.db, self.on(day, 8), block.id, self.rules, ReplanScope(only_refused=True)):
+            publish(self.db, self.on(day, 8), block.id, "newly tested")
 
-    def train(self, block: Block, slot: BlockSlot, week: int, day: dt.date) -> None:
+    def train(self, block: Block, exercise: Exercise, week: int, day: dt.date) -> None:
         season_week = SEASON.index(day)
-        cells = self.session.scalars(
+        cells = self.db.scalars(
             select(Cell)
             .where(
-                Cell.slot_id == slot.id,
+                Cell.exercise_id == exercise.id,
                 Cell.week == week,
                 Cell.live,
                 Cell.load_kg.is_not(None) | Cell.state.in_(UNLOADED),
@@ -297,22 +293,22 @@ class Club:
         ).all()
         for cell in cells:
             person = self.athletes[cell.athlete_id]
-            if slot.role is not SlotRole.MAIN:
+            if exercise.role is not ExerciseRole.MAIN:
                 away = person.away[0] <= season_week <= person.away[1] or (person.name, day) in STAYED_AWAY
                 if not away:
-                    self.beside(cell, slot, day)
+                    self.beside(cell, exercise, day)
                 continue
             if (person.name, day) in STAYED_AWAY:
                 continue
             absent = person.away[0] <= season_week <= person.away[1] or stayed_away(person, day)
-            if cell.state is State.RUNG:
-                self.rung_session(cell, day, week, absent)
+            if cell.state is State.LEVEL:
+                self.level_session(cell, day, week, absent)
             elif not absent:
-                self.exposure(cell, slot, person, season_week, day)
+                self.exposure(cell, exercise, person, season_week, day)
 
-    def exposure(self, cell: Cell, slot: BlockSlot, person: Person, season_week: int, day: dt.date) -> None:
-        movement = movements()[slot.movement]
-        max_kg = true_max(person, slot.movement != "back_squat", season_week) * self.chance.gauss(1, 0.012)
+    def exposure(self, cell: Cell, exercise: Exercise, person: Person, season_week: int, day: dt.date) -> None:
+        movement = movements()[exercise.movement]
+        max_kg = true_max(person, exercise.movement != "back_squat", season_week) * self.chance.gauss(1, 0.012)
         faults = [fault.code for fault in movement.faults]
         actor = self.on(day)
         hurts = person.story == "stopped" and day == DEMO_DAY - dt.timedelta(days=7)
@@ -335,49 +331,54 @@ class Club:
         if in_bed(person.name, day):  # everybody else's luck stays what it is
             self.chance.random()
             return
-        decision = log_sets(self.session, actor, cell.id, sets, self.rules).decision
+        decision = log_sets(self.db, actor, cell.id, sets, self.rules).decision
         # Three athletes' newest decisions are left for the coach on Sunday evening.
         waits = day > DEMO_DAY - dt.timedelta(days=7) and person.name.split()[0] in ("Tove", "Sanne", "Mirre")
         if decision and not waits:
             if self.chance.random() < 0.03 and decision.code is Code.UP:
-                answer(self.session, actor, decision.id, self.rules, code=Code.STAY, reason="tired from travel")
+                answer(self.db, actor, decision.id, self.rules, code=Code.STAY, reason="tired from travel")
             else:
-                answer(self.session, actor, decision.id, self.rules)
+                answer(self.db, actor, decision.id, self.rules)
 
-    def beside(self, cell: Cell, slot: BlockSlot, day: dt.date) -> None:
+    def beside(self, cell: Cell, exercise: Exercise, day: dt.date) -> None:
         """Work beside the main lifts, made as asked; its own luck, so that the main lifts stay what they were."""
-        sets = work_beside(cell, slot, day, self.luck)
+        sets = work_beside(cell, exercise, day, self.luck)
         if in_bed(self.athletes[cell.athlete_id].name, day):
             return
-        decision = log_sets(self.session, self.on(day, 19), cell.id, sets, self.rules).decision
+        decision = log_sets(self.db, self.on(day, 19), cell.id, sets, self.rules).decision
         if decision:
-            answer(self.session, self.on(day, 19), decision.id, self.rules)
+            answer(self.db, self.on(day, 19), decision.id, self.rules)
 
-    def rung_session(self, cell: Cell, day: dt.date, week: int, absent: bool) -> None:
-        """The work of a rung, one rep under the top of its window: on the way, not there yet."""
+    def level_session(self, cell: Cell, day: dt.date, week: int, absent: bool) -> None:
+        """The work of a level, one rep under the top of its window: on the way, not there yet."""
         load = Decimal(10 + 2 * week) if cell.movement == "goblet_squat" else Decimal(16)
         reps = cell.reps - 1
         sets = [SetFacts(self.client_id(), load, Unit.KG, reps, reps, 2, day) for _ in range(cell.sets)]
         if absent:  # everybody else's luck stays what it is
             return
-        decision = log_sets(self.session, self.on(day), cell.id, sets, self.rules).decision
+        decision = log_sets(self.db, self.on(day), cell.id, sets, self.rules).decision
         if decision:
-            answer(self.session, self.on(day), decision.id, self.rules)
+            answer(self.db, self.on(day), decision.id, self.rules)
 
     def edit_one(self, block: Block) -> None:
         """The coach holds one athlete back by hand, for the load after the next match."""
         if block.name != BLOCKS[-1][0]:
             return
         actor = self.on(DEMO_DAY, 8)
-        cell = self.session.execute(
+        cell = self.db.execute(
             select(Cell)
             .join(Athlete, Cell.athlete_id == Athlete.id)
-            .where(Cell.slot_id == block.slots[0].id, Cell.week == 5, Cell.current, Athlete.name == "Tove Lindqvist")
+            .where(
+                Cell.exercise_id == block.exercises[0].id,
+                Cell.week == 5,
+                Cell.current,
+                Athlete.name == "Tove Lindqvist",
+            )
         ).scalar_one()
-        room = room_of(self.session, self.squad.id)
+        room = room_of(self.db, self.squad.id)
         lower = load_near(room, cell.bar, (cell.load_kg or 0) - 5)
-        edit_cell(self.session, actor, cell.id, lower.total.amount, cell.bar, self.rules)
-        publish(self.session, actor, block.id, "before the match")
+        edit_cell(self.db, actor, cell.id, lower.total.amount, cell.bar, self.rules)
+        publish(self.db, actor, block.id, "before the match")
 
     def milestones(self) -> None:
         actor = self.on(dt.date(2026, 8, 1))
@@ -399,15 +400,13 @@ class Club:
         for athlete_id, person in self.athletes.items():
             if person.name in wanted:
                 amount, day = wanted[person.name]
-                add_milestone(
-                    self.session, actor, athlete_id, "back_squat", MilestoneKind.BODY_MASSES, Decimal(amount), day
-                )
+                add_milestone(self.db, actor, athlete_id, "back_squat", MilestoneKind.BODY_MASSES, Decimal(amount), day)
 
 
-def build(session: Session, hash_cost: int = 3) -> None:
+def build(db: Session, hash_cost: int = 3) -> None:
     """Fill an empty, migrated database with the demo club."""
     gc.disable()  # it makes many rows and keeps them all: there is nothing to collect
     try:
-        Club(session, hash_cost).build()
+        Club(db, hash_cost).build()
     finally:
         gc.enable()

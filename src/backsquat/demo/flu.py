@@ -25,8 +25,8 @@ def in_bed(name: str, day: dt.date) -> bool:
     return FELL_ILL.get(name, dt.date.max) <= day < DEMO_DAY
 
 
-def come_back_well(session: Session, physio: Actor, ids: dict[str, int], rules: Rules) -> None:
+def come_back_well(db: Session, physio: Actor, ids: dict[str, int], rules: Rules) -> None:
     """The physio has noted who was away since when, and lets all of them come back on the demo's day."""
     for name, first_on in FELL_ILL.items():
-        absence = go_away(session, physio, ids[name], first_on, Why.ILLNESS)
-        come_back(session, physio, absence.id, DEMO_DAY, WELL_AGAIN, rules)
+        absence = go_away(db, physio, ids[name], first_on, Why.ILLNESS)
+        come_back(db, physio, absence.id, DEMO_DAY, WELL_AGAIN, rules)

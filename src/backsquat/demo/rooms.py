@@ -1,4 +1,4 @@
-"""The demo's rooms: an invented hall by an invented harbour, and a school's corner with plates in pounds."""
+"""The demo's rooms: an invented hall by an invented harbour, and a progression's corner with plates in pounds."""
 
 from decimal import Decimal
 
@@ -43,10 +43,10 @@ def harbour_hall() -> RoomFacts:
 
 
 def school_hall() -> RoomFacts:
-    """What a school has in a corner of its hall."""
+    """What a progression has in a corner of its hall."""
     plates = [("45", 3, 450), ("25", 2, 320), ("10", 2, 230), ("5", 2, 200), ("2.5", 2, 160)]
     return RoomFacts(
-        "School hall",
+        "Progression hall",
         Unit.LB,
         Decimal(0),
         2,

@@ -46,20 +46,20 @@ HEIGHTS = {  # cm, by days before the demo's day
 
 
 def measure_heights(
-    session: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]
+    db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]
 ) -> None:
     """Most are measured once, the minors now and then; one of them grows fast, four nobody has measured."""
     for name, heights in HEIGHTS.items():
         for before, height_cm in heights.items():
             day = today - dt.timedelta(days=before)
-            measure(session, on(day, 17), id_of(name), Decimal(height_cm), day)
+            measure(db, on(day, 17), id_of(name), Decimal(height_cm), day)
 
 
-def make_season(session: Session, actor: Actor) -> None:
+def make_season(db: Session, actor: Actor) -> None:
     """The season with its matches and stretches."""
     season = Season(squad_id=actor.squad_id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks)
-    session.add(season)
-    session.flush()
+    db.add(season)
+    db.flush()
     found, day, nth = [], FIRST_MATCH, 0
     while day <= LAST_MATCH:
         if day not in NO_MATCH:
@@ -67,6 +67,6 @@ def make_season(session: Session, actor: Actor) -> None:
             nth += 1
         day += dt.timedelta(days=7)
     found += [MatchFacts(day, False, True, opponent, "cup") for day, opponent in CUP.items()]
-    add_matches(session, actor, season.id, found)
+    add_matches(db, actor, season.id, found)
     for kind, first_on, last_on, words in MARKS:
-        add_mark(session, actor, season.id, MarkFacts(kind, first_on, last_on, words))
+        add_mark(db, actor, season.id, MarkFacts(kind, first_on, last_on, words))

@@ -55,21 +55,21 @@ LOOKS = (  # from wedge to flat over the autumn; beside it the squad's own ready
 
 
 def look_from_the_side(
-    session: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int], rules: Rules
+    db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int], rules: Rules
 ) -> None:
     """Consent first, then pictures of some, all but one of them measured."""
     for name, by in AGREED.items():
-        say_pictures(session, on(today - dt.timedelta(days=75), 17), id_of(name), True, by)
-    keep_lengths(session, on(today - dt.timedelta(days=70), 17), id_of("Liv Aasen"), {Length.THIGH: 43.0})
+        say_pictures(db, on(today - dt.timedelta(days=75), 17), id_of(name), True, by)
+    keep_lengths(db, on(today - dt.timedelta(days=70), 17), id_of("Liv Aasen"), {Length.THIGH: 43.0})
     chance = random.Random(17)
     for look in LOOKS:
         athlete_id, day = id_of(look.name), today - dt.timedelta(days=look.ago)
-        body = bodies_of(session, [athlete_id], day)[athlete_id].body
-        _take(session, on(day, 17), athlete_id, look, body, rules, chance)
+        body = bodies_of(db, [athlete_id], day)[athlete_id].body
+        _take(db, on(day, 17), athlete_id, look, body, rules, chance)
 
 
 def _take(
-    session: Session, actor: Actor, athlete_id: int, look: Look, body: Body, rules: Rules, chance: random.Random
+    db: Session, actor: Actor, athlete_id: int, look: Look, body: Body, rules: Rules, chance: random.Random
 ) -> None:
     drawn = draw(squat_posture(body, look.squat, rules).points, look.shot)
     made = picture_of(drawn.content)
@@ -85,11 +85,11 @@ def _take(
         look.squat.kg,
         look.note,
     )
-    still = add_still(session, actor, athlete_id, facts)
+    still = add_still(db, actor, athlete_id, facts)
     if look.marked:
         near = {
             spot: (x + chance.gauss(0, OFF_PX), y + chance.gauss(0, OFF_PX))
             for spot, (x, y) in drawn.points.items()
             if spot in SPOTS[look.kind]
         }
-        mark_still(session, actor, still.id, near, look.shot.plate_cm, rules)
+        mark_still(db, actor, still.id, near, look.shot.plate_cm, rules)

@@ -1,4 +1,4 @@
-"""Photographs as they come in: known by their content, turned upright, made smaller, written anew without anything else.
+"""Photographs as they come in: known by their content, turned upright, made smaller, written again without anything else.
 
 What a camera writes beside the picture (place, time, device, a smaller copy) is not taken over: only pixels are.
 """

@@ -223,7 +223,7 @@ def ladders() -> dict[str, Ladder]:
     """The shipped ladders; ValueError where one names what is not there or goes round."""
     found = {
         code: Ladder(
-            code, row["name"], row["purpose"], tuple(tuple(rung) for rung in row["rungs"]), row.get("through", "")
+            code, row["name"], row["purpose"], tuple(tuple(level) for level in row["levels"]), row.get("through", "")
         )
         for code, row in _table("ladders").items()
     }

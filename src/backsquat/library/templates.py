@@ -9,24 +9,24 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_valida
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.movements.manner import manner_from
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 
 ROLES = ("main", "second", "assistance", "spare")
 WEEKS_MOST = 26
-SLOTS_MOST = 24
+EXERCISES_MOST = 24
 Number = int | float
 
 
-class SlotEntry(BaseModel):
-    """One slot of a template: a movement, or everybody's own rung of a ladder."""
+class ExerciseEntry(BaseModel):
+    """One exercise of a template: a movement, or everybody's own level of a ladder."""
 
     model_config = ConfigDict(extra="forbid")
     day: int = Field(ge=0, le=6)
     movement: str = Field("", max_length=60)
     ladder: str = Field("", max_length=60)
-    school: str = Field("", max_length=20)
+    progression: str = Field("", max_length=20)
     role: str = "main"
-    stack: int = Field(0, ge=0, le=9)
+    superset: int = Field(0, ge=0, le=9)
     circuit: bool = False
     rest_s: int = Field(0, ge=0, le=900)
     manner: dict[str, Number | str | bool] = Field(default_factory=dict)
@@ -37,13 +37,13 @@ class SlotEntry(BaseModel):
     def whole(self) -> Self:
         if bool(self.movement) == bool(self.ladder):
             raise ValueError("an exercise is a movement or a ladder")
-        self.school = self.school or ("ladder" if self.ladder else "window")
-        if self.school not in SCHOOLS:
-            raise ValueError(f"no progression {self.school}")
+        self.progression = self.progression or ("ladder" if self.ladder else "window")
+        if self.progression not in PROGRESSIONS:
+            raise ValueError(f"no progression {self.progression}")
         if self.role not in ROLES:
             raise ValueError(f"no role {self.role}")
         try:
-            SCHOOLS[self.school].read(self.parameters)
+            PROGRESSIONS[self.progression].read(self.parameters)
             manner_from(self.manner)
         except (ImpossibleInput, TypeError) as error:
             raise ValueError(str(error)) from None
@@ -59,11 +59,11 @@ class TemplateEntry(BaseModel):
     words: str = Field("", max_length=240)
     weeks: int = Field(ge=1, le=WEEKS_MOST)
     in_season: bool = False
-    slots: list[SlotEntry] = Field(min_length=1, max_length=SLOTS_MOST)
+    exercises: list[ExerciseEntry] = Field(min_length=1, max_length=EXERCISES_MOST)
 
     @property
     def days(self) -> list[int]:
-        return sorted({slot.day for slot in self.slots})
+        return sorted({exercise.day for exercise in self.exercises})
 
 
 @cache

@@ -10,7 +10,7 @@ from backsquat.core.movements.library import Library
 from backsquat.core.progression.terms import BARS
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.ui.drawing.bar import Plate, draw_bar
-from backsquat.ui.drawing.ladder import Rung, draw_ladder
+from backsquat.ui.drawing.ladder import Level, draw_ladder
 from backsquat.work.readiness.variant import blocked
 
 
@@ -41,17 +41,17 @@ def band_ranges(room: Room, load: Load) -> list[tuple[str, str, AlongRange]]:
     ]
 
 
-ABOVE = {Reason.UNEARNED.value}  # being above the own rung shuts none: the picture shows that by where they stand
+ABOVE = {Reason.UNEARNED.value}  # being above the own level shuts none: the picture shows that by where they stand
 
 
 def ladder_picture(ladder: Ladder, library: Library, ready: Readiness | None, shown: int | None = None) -> Markup:
-    """The ladder with an athlete on it, or without one with the rung `shown` picked out."""
-    here = ready.rung_on(ladder) if ready else shown
-    rungs, standing = [], here if ready and here is not None else 0
-    for n, rung in enumerate(ladder.rungs):
-        movements = [library.movements[code] for code in rung]
-        rungs.append(
-            Rung(
+    """The ladder with an athlete on it, or without one with the level `shown` picked out."""
+    here = ready.level_on(ladder) if ready else shown
+    levels, standing = [], here if ready and here is not None else 0
+    for n, level in enumerate(ladder.levels):
+        movements = [library.movements[code] for code in level]
+        levels.append(
+            Level(
                 " or ".join(movement.name for movement in movements),
                 n == here,
                 n < standing,
@@ -59,4 +59,4 @@ def ladder_picture(ladder: Ladder, library: Library, ready: Readiness | None, sh
                 ready is not None and all(set(blocked(ready, movement)) - ABOVE for movement in movements),
             )
         )
-    return draw_ladder(ladder.name, rungs)
+    return draw_ladder(ladder.name, levels)

@@ -30,7 +30,7 @@ PAGES = {
 }  # fmt: skip
 
 
-STEPS = {"no_room": ("room.index", "Describe the room")}  # by refusal, the page on which it is mended
+STEPS = {"no_room": ("room.index", "Describe the room")}  # by refusal, the page on which it is fixed
 
 
 def page(status: int, title: str = "", advice: str = "", step: tuple[str, str] | None = None) -> Response:

@@ -13,14 +13,14 @@ from markupsafe import Markup
 from backsquat.core.errors import BackSquatError
 from backsquat.core.movements.movement import TAGS, Region
 from backsquat.core.pain import STOPPING, Character
-from backsquat.core.progression.cell import SlotRole
+from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.working import plain, signed
 from backsquat.pages.request import context, membership, reader, settings, squad_library, trusted_with_health
 from backsquat.pages.sensors import sensor
-from backsquat.storage.kept import kept
+from backsquat.storage.cache import cached
 from backsquat.storage.models import Block, Milestone
 from backsquat.ui.drawing.kit import split_load
 from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
@@ -28,16 +28,16 @@ from backsquat.ui.phrases.days import day_words, daydate_words, long_day_words, 
 from backsquat.ui.phrases.decisions import MARKS, decision_mark
 from backsquat.ui.phrases.estimates import doubt_word, newest_words
 from backsquat.ui.phrases.flags import FLAGS
-from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.milestones import milestone_words, reach_words, status_words
 from backsquat.ui.phrases.names import in_text, unit_of
 from backsquat.ui.phrases.pain import locked_words, pain_words
+from backsquat.ui.phrases.readiness_checks import finding_words
 from backsquat.ui.phrases.sessions import side_words
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
 from backsquat.work.library.screens import screens_of
-from backsquat.work.plan.school_settings import setting_of
+from backsquat.work.plan.progression_settings import setting_of
 from backsquat.work.policy import Act, may
 from backsquat.work.season.matches import match_days
 from backsquat.work.sessions.blocks import published_blocks, squad_blocks
@@ -214,18 +214,18 @@ def rail_blocks() -> list[RailBlock]:
     def read() -> list[RailBlock]:
         blocks = squad_blocks(reader(), squad_id)
         live = published_blocks(reader(), [block.id for block in blocks])
-        return [RailBlock(one.name, one.first_week, one.weeks, one.id in live, easy_weeks(one)) for one in blocks]
+        return [RailBlock(one.name, one.first_week, one.weeks, one.id in live, deload_weeks(one)) for one in blocks]
 
-    return kept(reader(), ("rail", squad_id), read, plan=True)
+    return cached(reader(), ("rail", squad_id), read, plan=True)
 
 
-def easy_weeks(block: Block) -> frozenset[dt.date]:
-    """The block's easy weeks: those every main lift plans easy, whatever was put in beside them later."""
+def deload_weeks(block: Block) -> frozenset[dt.date]:
+    """The block's deload weeks: those every main lift plans easy, whatever was put in beside them later."""
     found: list[set[dt.date]] = []
     library = squad_library()
-    main = [slot for slot in block.slots if slot.role is SlotRole.MAIN]
-    for slot in main or block.slots:
-        outline = setting_of(slot).outline(block.weeks, library.get(slot.movement))
-        easy = (asked for asked in outline if asked.kind is Kind.EASY)
-        found.append({block.first_week + dt.timedelta(weeks=asked.week) for asked in easy})
+    main = [exercise for exercise in block.exercises if exercise.role is ExerciseRole.MAIN]
+    for exercise in main or block.exercises:
+        outline = setting_of(exercise).outline(block.weeks, library.get(exercise.movement))
+        deload = (asked for asked in outline if asked.kind is Kind.DELOAD)
+        found.append({block.first_week + dt.timedelta(weeks=asked.week) for asked in deload})
     return frozenset(set.intersection(*found)) if found else frozenset()

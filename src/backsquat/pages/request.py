@@ -128,9 +128,9 @@ def reader() -> Session:
 
 def forget_reader() -> None:
     """Let the next read of this request see what was just written."""
-    session = g.pop("reader", None)
-    if session is not None:
-        session.close()
+    db = g.pop("reader", None)
+    if db is not None:
+        db.close()
 
 
 def membership() -> Membership:
@@ -203,8 +203,8 @@ def _still_in_squad() -> None:
     if row is None or row.squad_id in (None, membership().squad_id):
         return
     shown = membership().squad
-    with database().writing() as session:
-        show_squad(session, row.id, shown.id)
+    with database().writing() as db:
+        show_squad(db, row.id, shown.id)
     flask_session.pop("csrf_token", None)  # of pages still open
     forget_reader()
     if request.method == "POST":
@@ -238,8 +238,8 @@ def _seen() -> None:
     if row is None or now - row.seen_at < TOUCHED_EVERY:
         return
     try:
-        with database().writing() as session:
-            touch(session, row.id, now)
+        with database().writing() as db:
+            touch(db, row.id, now)
     except Busy:  # the next request says it again
         return
 

@@ -19,7 +19,7 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import StaticPool
 
-from backsquat.storage.kept import KEPT, LOOKED_AT, Kept
+from backsquat.storage.cache import CACHE, LOOKED_AT, Cache
 
 BUSY_TIMEOUT_MS = 1_500  # of another process
 COPY_QUEUE_S = 20.0  # whoever wants to try something waits for the one who is trying
@@ -43,9 +43,9 @@ def days_before(day: Any, days: int) -> ColumnElement[dt.date]:
     return func.date(day, f"-{days} days", type_=Date)
 
 
-def overwrite_deleted(session: Session) -> None:
+def overwrite_deleted(db: Session) -> None:
     """What this transaction deletes is written over, not only let go."""
-    session.connection().exec_driver_sql("PRAGMA secure_delete = ON")
+    db.connection().exec_driver_sql("PRAGMA secure_delete = ON")
 
 
 class Busy(Exception):
@@ -59,7 +59,7 @@ class Busy(Exception):
 class Reading(Session):
     """A session that cannot write, whatever a page does: a fault then shows where it is made.
 
-    Not by SQLite's own `query_only`: setting it makes every statement of the connection anew.
+    Not by SQLite's own `query_only`: setting it makes every statement of the connection again.
     """
 
     def flush(self, objects: Sequence[Any] | None = None) -> None:
@@ -73,7 +73,7 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self.kept = Kept()
+        self.cache = Cache()
         self.engine = make_engine(path)
         self._write_engine = self.engine.execution_options(begin="BEGIN IMMEDIATE")
         self._write_lock = threading.Lock()
@@ -81,7 +81,7 @@ class Database:
 
     def reader(self) -> Session:
         """A session for reading; the caller closes it. It sees one state of the data from its first question on."""
-        return Reading(self.engine, expire_on_commit=False, autoflush=False, info={KEPT: self.kept})
+        return Reading(self.engine, expire_on_commit=False, autoflush=False, info={CACHE: self.cache})
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
@@ -91,10 +91,10 @@ class Database:
         """
         if not self._write_lock.acquire(timeout=QUEUE_S):
             raise Busy
-        looks = {LOOKED_AT: self.kept}
+        looks = {LOOKED_AT: self.cache}
         try:
-            with Session(self._write_engine, expire_on_commit=False, info=looks) as session, session.begin():
-                yield session
+            with Session(self._write_engine, expire_on_commit=False, info=looks) as db, db.begin():
+                yield db
         except OperationalError as error:
             said = str(error.orig)
             if "locked" in said or "full" in said:
@@ -116,15 +116,15 @@ class Database:
             with self.engine.connect() as connection:
                 connection.connection.driver_connection.backup(copy)  # type: ignore[union-attr]
             engine = create_engine("sqlite://", creator=lambda: copy, poolclass=StaticPool, hide_parameters=True)
-            with Session(engine, expire_on_commit=False) as session:
-                yield session
+            with Session(engine, expire_on_commit=False) as db:
+                yield db
         finally:
             copy.close()
             self._copy_lock.release()
 
     def forget(self) -> None:
         """Keep nothing of what was read so far."""
-        self.kept = Kept()
+        self.cache = Cache()
 
     def answers(self) -> bool:
         """Whether the database can be read now."""
@@ -135,14 +135,14 @@ class Database:
             return False
 
     def settle(self) -> None:
-        """Bring everything into the one file and let the planner count rows anew: after a lot was written."""
+        """Bring everything into the one file and let the planner count rows again: after a lot was written."""
         with self.engine.connect() as connection:
             connection.exec_driver_sql("ANALYZE")
             connection.commit()
             connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
 
     def rewrite(self) -> bool:
-        """Write the file anew without what was taken out of it; False where that cannot be done now.
+        """Write the file again without what was taken out of it; False where that cannot be done now.
 
         Free pages and the log of the last writes hold what was deleted until something else is written over it.
         """

@@ -53,9 +53,9 @@ def examine(path: Path) -> Found:
     with path.open("rb") as file:
         head = file.read(len(MAGIC))
     if not head:
-        raise Unsound(f"the data file {path} is empty; restore a backup, or take the file away to begin anew.")
+        raise Unsound(f"the data file {path} is empty; restore a backup, or take the file away to begin again.")
     if head != MAGIC:
-        raise Unsound(f"the file {path} is no database; restore a backup, or take the file away to begin anew.")
+        raise Unsound(f"the file {path} is no database; restore a backup, or take the file away to begin again.")
     try:
         with _reading(path) as connection:
             return _looked_at(path, connection)
@@ -163,21 +163,21 @@ def restore(path: Path, source: Path, now: dt.datetime) -> Path | None:
 
 
 @dataclass(frozen=True)
-class KeptCopy:
+class OldCopy:
     """A copy beside the data: what it is called, and the day from which it is gone by itself (None: by hand only)."""
 
     name: str
     gone_on: dt.date | None
 
 
-def copies_of(path: Path) -> list[KeptCopy]:
+def copies_of(path: Path) -> list[OldCopy]:
     """The copies there are of a data file, oldest first: each holds everything that was there when it was made."""
     found = []
     for copied in sorted((path.parent / "backups").glob("*.sqlite3")):
         day = copied.stem.removeprefix("nightly-")[:10]
         nightly_one = copied.stem.startswith("nightly-")
         gone = dt.date.fromisoformat(day) + dt.timedelta(days=KEPT_NIGHTLY) if nightly_one else None
-        found.append(KeptCopy(copied.name, gone))
+        found.append(OldCopy(copied.name, gone))
     return found
 
 

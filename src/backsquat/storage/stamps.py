@@ -1,7 +1,7 @@
 """Stamps: how a reader knows, for sure and at once, that nothing it read before has been written since.
 
 Triggers in the database move them with every write, whoever writes and in whatever way: each athlete has a stamp for
-the rows that carry their `athlete_id`; one (`OF_PLAN`) stands for the blocks with their slots and days, which change
+the rows that carry their `athlete_id`; one (`OF_PLAN`) stands for the blocks with their exercises and days, which change
 click by click, and one (`OF_ALL`) for every other table. A stamp is a new random number, so that one that was rolled
 back is never met again; and it is read in the reader's own transaction, so that it belongs to the very state of the
 data the reader sees.
@@ -15,7 +15,7 @@ from sqlalchemy import Connection, Table
 from backsquat.storage.models import Base
 
 OF_ALL, OF_PLAN = 0, -1  # beside the athletes' own ids
-PLAN = {"block_sessions", "block_slots", "blocks", "plan_versions", "session_days", "slot_weeks"}
+PLAN = {"block_sessions", "exercises", "blocks", "plan_versions", "session_days", "exercise_weeks"}
 UNSTAMPED = {  # written by the way, or with every set: what is read of them is never kept
     "answers", "athlete_passes", "audit_lines", "changes", "messages", "one_time_links", "sign_ins", "week_answers",
 }  # fmt: skip
@@ -30,7 +30,7 @@ _WRITES = {"INSERT": ("NEW",), "DELETE": ("OLD",), "UPDATE": ("OLD", "NEW")}
 
 
 def watch(connection: Connection) -> None:
-    """See to it that every table's writes move their stamps: after a migration, which may have made tables anew."""
+    """See to it that every table's writes move their stamps: after a migration, which may have made tables again."""
     there = {str(name): str(sql) for name, sql in connection.exec_driver_sql(_THERE)}
     wanted = dict(_triggers())
     if there == wanted:

@@ -23,13 +23,13 @@ ATHLETE = "athlete "  # before the number, where an athlete did something
 LINES_MOST = 200
 
 
-def note(session: Session, actor: Actor, what: str, /, **about: Any) -> AuditLine:
+def note(db: Session, actor: Actor, what: str, /, **about: Any) -> AuditLine:
     """One line for what somebody does now; `about` are ids and plain words, never a diagnosis."""
-    return note_of(session, actor.now, what, about, user_id=actor.user_id, squad_id=actor.squad_id)
+    return note_of(db, actor.now, what, about, user_id=actor.user_id, squad_id=actor.squad_id)
 
 
 def note_of(
-    session: Session,
+    db: Session,
     at: dt.datetime,
     what: str,
     about: Mapping[str, Any],
@@ -38,31 +38,31 @@ def note_of(
     squad_id: int | None = None,
 ) -> AuditLine:
     """One line where nobody acts for a squad yet: signing in, failing to."""
-    who = session.get(User, user_id) if user_id else None
+    who = db.get(User, user_id) if user_id else None
     if squad_id is None and user_id:
-        squad_id = session.scalar(select(Membership.squad_id).where(Membership.user_id == user_id).limit(1))
-    before = session.scalar(select(AuditLine.digest).order_by(AuditLine.id.desc()).limit(1)) or FIRST
+        squad_id = db.scalar(select(Membership.squad_id).where(Membership.user_id == user_id).limit(1))
+    before = db.scalar(select(AuditLine.digest).order_by(AuditLine.id.desc()).limit(1)) or FIRST
     line = AuditLine(
         at=at,
         squad_id=squad_id,
         user_id=user_id,
-        who=_named(session, who),
+        who=_named(db, who),
         what=what,
         about=dict(about),
         before=before,
         digest="",
     )
     line.digest = digest_of(line)
-    session.add(line)
-    session.flush()
+    db.add(line)
+    db.flush()
     return line
 
 
-def _named(session: Session, who: User | None) -> str:
+def _named(db: Session, who: User | None) -> str:
     """How a line names somebody: an athlete by the number alone, which is all that is left after an erasure."""
     if who is None:
         return ""
-    athlete_id = session.scalar(
+    athlete_id = db.scalar(
         select(Membership.athlete_id).where(Membership.user_id == who.id, Membership.athlete_id.is_not(None)).limit(1)
     )
     return who.name if athlete_id is None else f"{ATHLETE}{athlete_id}"
@@ -74,19 +74,17 @@ def digest_of(line: AuditLine) -> str:
     return hashlib.sha256(json.dumps(said, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
 
 
-def first_broken(session: Session) -> int | None:
+def first_broken(db: Session) -> int | None:
     """Id of the first line that does not follow from the one before it; None where all do."""
     before = FIRST
-    for line in session.scalars(select(AuditLine).order_by(AuditLine.id)).yield_per(500):
+    for line in db.scalars(select(AuditLine).order_by(AuditLine.id)).yield_per(500):
         if line.before != before or line.digest != digest_of(line):
             return line.id
         before = line.digest
     return None
 
 
-def lines_of(
-    session: Session, actor: Actor, until: int | None = None, most: int | None = LINES_MOST
-) -> list[AuditLine]:
+def lines_of(db: Session, actor: Actor, until: int | None = None, most: int | None = LINES_MOST) -> list[AuditLine]:
     """The squad's lines, newest first, below an id where one is given; None for `most`: all of them."""
     require(actor, Act.AUDIT)
     people = select(Membership.user_id).where(Membership.squad_id == actor.squad_id)
@@ -94,5 +92,5 @@ def lines_of(
     asked = select(AuditLine).where(mine).order_by(AuditLine.id.desc()).limit(most)
     if until is not None:
         asked = asked.where(AuditLine.id < until)
-    found: Sequence[AuditLine] = session.scalars(asked).all()
+    found: Sequence[AuditLine] = db.scalars(asked).all()
     return list(found)

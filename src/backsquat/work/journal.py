@@ -18,7 +18,7 @@ from backsquat.work.policy import Act, may
 
 Restore = Callable[[Session, Actor, Change], dict[str, Any] | None]
 RESTORERS: dict[str, Restore] = {}
-OF_BLOCK = ("cells", "slots", "missed", "sessions", "days", "own_work")  # their subject is a block
+OF_BLOCK = ("cells", "exercises", "missed", "sessions", "days", "own_work")  # their subject is a block
 PLAN = (*OF_BLOCK, "assignments")  # who trains where moves numbers in every block
 
 
@@ -37,7 +37,7 @@ def restores(subject: str) -> Callable[[Restore], Restore]:
 
 
 def remember(
-    session: Session,
+    db: Session,
     actor: Actor,
     *,
     what: str,
@@ -48,7 +48,7 @@ def remember(
 ) -> Change:
     """Keep a change with what it replaced; `facts` are what its sentence names."""
     if subject in PLAN:
-        _cut_off(session, actor.squad_id)
+        _cut_off(db, actor.squad_id)
     change = Change(
         by_id=actor.user_id,
         at=actor.now,
@@ -59,58 +59,58 @@ def remember(
         before=before,
         facts=dict(facts or {}),
     )
-    session.add(change)
-    session.flush()
+    db.add(change)
+    db.flush()
     return change
 
 
-def _cut_off(session: Session, squad_id: int) -> None:
+def _cut_off(db: Session, squad_id: int) -> None:
     """Something new was done: what had been undone before is done again no more."""
-    session.execute(update(Change).where(Change.squad_id == squad_id, Change.again).values(again=False))
+    db.execute(update(Change).where(Change.squad_id == squad_id, Change.again).values(again=False))
 
 
-def undo(session: Session, actor: Actor, change_id: int) -> Change:
+def undo(db: Session, actor: Actor, change_id: int) -> Change:
     """Put back what the change replaced. Refused where a later change of the same subject still stands.
 
     Who may plan takes back anything; the others what they did themselves.
     """
-    change = session.get(Change, change_id)
+    change = db.get(Change, change_id)
     if change is None or change.squad_id != actor.squad_id:
         raise NotThere("change")
     if change.by_id != actor.user_id and not may(actor.role, Act.PLAN):
         raise NotAllowed("role")
-    later = session.scalars(select(Change.id).where(_beside(change), Change.id > change.id, ~Change.undone)).first()
+    later = db.scalars(select(Change.id).where(_beside(change), Change.id > change.id, ~Change.undone)).first()
     if change.undone or later:
         raise Refused("undone")
-    return _turned(session, actor, change)
+    return _turned(db, actor, change)
 
 
-def restore_together(session: Session, actor: Actor, change: Change) -> None:
+def restore_together(db: Session, actor: Actor, change: Change) -> None:
     """Take back everything that was done as one, the last first; what was taken back by itself since is left."""
     ids = change.before["changes"]
-    standing = session.scalars(select(Change.id).where(Change.id.in_(ids), ~Change.undone).order_by(Change.id.desc()))
+    standing = db.scalars(select(Change.id).where(Change.id.in_(ids), ~Change.undone).order_by(Change.id.desc()))
     for change_id in list(standing):
-        undo(session, actor, change_id)
+        undo(db, actor, change_id)
 
 
-def redo(session: Session, actor: Actor, change_id: int) -> Change:
+def redo(db: Session, actor: Actor, change_id: int) -> Change:
     """Do again what was undone last. Refused where anything else was done since."""
-    change = session.get(Change, change_id)
+    change = db.get(Change, change_id)
     if change is None or change.squad_id != actor.squad_id:
         raise NotThere("change")
     if change.by_id != actor.user_id and not may(actor.role, Act.PLAN):
         raise NotAllowed("role")
-    first = session.scalars(select(Change.id).where(_beside(change), Change.again).order_by(Change.id)).first()
+    first = db.scalars(select(Change.id).where(_beside(change), Change.again).order_by(Change.id)).first()
     if first != change.id:
         raise Refused("undone")
-    return _turned(session, actor, change)
+    return _turned(db, actor, change)
 
 
-def _turned(session: Session, actor: Actor, change: Change) -> Change:
+def _turned(db: Session, actor: Actor, change: Change) -> Change:
     """Undo what stands, do again what is undone: each keeps what the other needs."""
-    replaced = RESTORERS[change.subject](session, actor, change)
+    replaced = RESTORERS[change.subject](db, actor, change)
     change.undone = not change.undone
-    note(session, actor, "undone" if change.undone else "redone", change=change.id, what=change.what)
+    note(db, actor, "undone" if change.undone else "redone", change=change.id, what=change.what)
     change.again = change.undone and replaced is not None
     if replaced is not None:
         change.before = replaced
@@ -133,17 +133,17 @@ def plan_history(squad_id: int, block_id: int) -> ColumnElement[bool]:
     return and_(Change.squad_id == squad_id, or_(of_block, Change.subject == "assignments"))
 
 
-def last_of_plan(session: Session, squad_id: int, block_id: int) -> tuple[Change | None, Change | None]:
+def last_of_plan(db: Session, squad_id: int, block_id: int) -> tuple[Change | None, Change | None]:
     """What an undo of a block's plan would take back, and what a redo would do again."""
     here = plan_history(squad_id, block_id)
     standing = select(Change).where(here, ~Change.undone).order_by(Change.id.desc()).limit(1)
     undone = select(Change).where(here, Change.again).order_by(Change.id).limit(1)
-    return session.scalars(standing).first(), session.scalars(undone).first()
+    return db.scalars(standing).first(), db.scalars(undone).first()
 
 
-def last_change(session: Session, squad_id: int, subject: str, subject_id: int) -> Change | None:
+def last_change(db: Session, squad_id: int, subject: str, subject_id: int) -> Change | None:
     """The newest change of a subject that can still be undone."""
-    return session.scalars(
+    return db.scalars(
         select(Change)
         .where(Change.squad_id == squad_id, Change.subject == subject, Change.subject_id == subject_id, ~Change.undone)
         .order_by(Change.id.desc())

@@ -14,11 +14,11 @@ class Act(StrEnum):
 
     SEE = "see"  # the squad, its athletes, movements, limits
     READ_PLAN = "read_plan"  # the sheet as it stands
-    PLAN = "plan"  # blocks, slots, loads, decisions, rules, milestones, library
+    PLAN = "plan"  # blocks, exercises, loads, decisions, rules, milestones, library
     DESCRIBE_ROOM = "describe_room"
     CHECK_STATION = "check_station"
-    KEEP_ATHLETES = "keep_athletes"  # facts, consent, depth standards, overrides of gates
-    SCREEN = "screen"  # results of screens, rungs
+    KEEP_ATHLETES = "keep_athletes"  # facts, consent, depth standards, overrides of readiness checks
+    SCREEN = "screen"  # results of screens, levels
     LOG = "log"  # sets, tests, check-ins, set-up notes
     LOG_OWN = "log_own"  # what is done on the floor: an athlete's own work, for staff everybody's
     SEE_OWN = "see_own"  # an athlete's own numbers, where an athlete looks

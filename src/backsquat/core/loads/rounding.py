@@ -14,7 +14,7 @@ class Rounding(StrEnum):
     """Which of the loads there are is taken for a target between two of them."""
 
     NEAREST = "nearest"  # tie → lower
-    DOWN = "down"  # back-offs, easy weeks and in season
+    DOWN = "down"  # back-offs, deload weeks and in season
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 """Which variant for this athlete: a ranking with the reasons for and against each.
 
-It advises; the coach picks. Two schools are supported (rules, `upright_first`). Back-loaded first:
+It advises; the coach picks. Two progressions are supported (rules, `upright_first`). Back-loaded first:
 a sport that already loads the front of the knee and the groin makes front-loaded and wide squats
 the second choice. Upright first: the upright trunk spares the lower back, so front-loaded comes first.
 A movement that may not be done now is kept in the list with what stands in its way.
@@ -33,9 +33,9 @@ class Situation:
     trunk_deg: float | None  # trunk angle from upright in the screens
     ankles_short: bool
     newcomer: bool
-    rung_steps: Callable[[Movement], int | None]  # rungs above what was earned; negative below; None: on no ladder
+    level_steps: Callable[[Movement], int | None]  # levels above what was earned; negative below; None: on no ladder
     lacking: Callable[[Movement], tuple[str, ...]]  # equipment this room lacks
-    blocked: Callable[[Movement], tuple[str, ...]]  # codes: locked, barred, gate
+    blocked: Callable[[Movement], tuple[str, ...]]  # codes: locked, barred, readiness check
     hinge_sets: int = 0  # of the athlete's week, as planned
 
 
@@ -72,7 +72,7 @@ def reasons_for(movement: Movement, situation: Situation) -> list[Reason]:
         *_sport(movement, situation),
         *(_trunk(movement, situation) if movement.family in UPRIGHT_MATTERS else _back(movement, situation)),
         _curl(movement, situation),
-        _rung(movement, situation),
+        _level(movement, situation),
     ]
     easy_to_learn = situation.rules.variant_skill_newcomer if situation.newcomer else situation.rules.variant_skill
     if movement.skill > easy_to_learn:
@@ -138,15 +138,15 @@ def _trunk(movement: Movement, situation: Situation) -> list[Reason]:
     return found
 
 
-def _rung(movement: Movement, situation: Situation) -> Reason | None:
-    steps = situation.rung_steps(movement)
+def _level(movement: Movement, situation: Situation) -> Reason | None:
+    steps = situation.level_steps(movement)
     if steps is None:
         return None
     if steps == 0:
-        return Reason("on_rung", 2.0, {})
+        return Reason("on_level", 2.0, {})
     if steps > 0:
-        return Reason("above_rung", -1.0 * min(steps, 4), {"steps": steps})
-    return Reason("below_rung", -0.5 * min(-steps, 8), {"steps": -steps})
+        return Reason("above_level", -1.0 * min(steps, 4), {"steps": steps})
+    return Reason("below_level", -0.5 * min(-steps, 8), {"steps": -steps})
 
 
 def rank(movements: Iterable[Movement], situation: Situation) -> list[Ranked]:

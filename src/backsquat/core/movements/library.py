@@ -38,13 +38,13 @@ class Library:
         return found or (Fault(fault, fault.replace("_", " ").capitalize(), "") if fault else None)
 
     def ladders_of(self, code: str) -> list[tuple[Ladder, int]]:
-        """The ladders a movement stands on, with its rung from 0."""
+        """The ladders a movement stands on, with its level from 0."""
         return list(self._ladders_by_movement.get(code, ()))
 
     @cached_property
     def _ladders_by_movement(self) -> dict[str, list[tuple[Ladder, int]]]:
         found: dict[str, list[tuple[Ladder, int]]] = defaultdict(list)
         for ladder in self.ladders.values():
-            for code in dict.fromkeys(code for rung in ladder.rungs for code in rung):
-                found[code].append((ladder, ladder.rung_of(code) or 0))
+            for code in dict.fromkeys(code for level in ladder.levels for code in level):
+                found[code].append((ladder, ladder.level_of(code) or 0))
         return dict(found)

@@ -1,4 +1,4 @@
-"""The manner of a movement in a slot: stance, lean, range, turn-out, wedge, tempo, style.
+"""The manner of a movement in an exercise: stance, lean, range, turn-out, wedge, tempo, style.
 
 It is chosen on purpose and acts: on the time of a rep, the first load, what is asked of the body, and on
 which reps count as deep. Each effect is a named rule (`core/session_rules.py`).
@@ -56,14 +56,14 @@ class Style(StrEnum):
 
 @dataclass(frozen=True)
 class Manner:
-    """How a movement is done in a slot; the plain one changes nothing. `turned_out`: feet wide and out on purpose."""
+    """How a movement is done in an exercise; the plain one changes nothing. `turned_out`: feet wide and out on purpose."""
 
     stance: Stance = Stance.USUAL
     lean: Lean = Lean.USUAL
     range: Range = Range.WHOLE
     turned_out: bool = False
     wedge_mm: int = 0
-    tempo: str = ""  # empty: the school's
+    tempo: str = ""  # empty: the progression's
     style: Style = Style.PLAIN
     directions: tuple[str, ...] = ()  # of a lunge wheel, in the order they are done; empty: all, clockwise
 
@@ -109,7 +109,7 @@ class Manner:
         return f"{standard}, {self.range.value}" if self.range else standard
 
 
-AS_USUAL = Manner()  # nothing said: most slots, asked for with every turn of a floor
+AS_USUAL = Manner()  # nothing said: most exercises, asked for with every turn of a floor
 
 
 def manner_from(given: Mapping[str, Any]) -> Manner:

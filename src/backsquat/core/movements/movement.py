@@ -120,7 +120,7 @@ class Length(StrEnum):
     SHORTENED = "shortened"
 
 
-class Gate(StrEnum):
+class ReadinessCheck(StrEnum):
     """A checklist an athlete must be through before the movement is loaded; each has a scope (rules 2.6)."""
 
     BARBELL = "barbell"  # a bar on the back, in front or overhead
@@ -278,17 +278,17 @@ class Movement:
         return self.depth.code == FROM_FLOOR
 
     @cached_property
-    def gates(self) -> tuple[Gate, ...]:
-        """The gates before this movement, by where it holds a bar; none without one."""
+    def readiness_checks(self) -> tuple[ReadinessCheck, ...]:
+        """The readiness checks before this movement, by where it holds a bar; none without one."""
         if self.implement not in BARS:
             return ()
         if self.held is Held.HIPS:
-            return (Gate.THRUST,)
+            return (ReadinessCheck.THRUST,)
         if self.held not in SQUATTED:
-            return (Gate.PULL,)
-        overhead = (Gate.OVERHEAD,) if self.held is Held.OVERHEAD else ()
-        pulled = (Gate.PULL,) if self.family in (Family.HINGE, Family.EXTENSION) else ()
-        return (Gate.BARBELL, *overhead, *pulled)
+            return (ReadinessCheck.PULL,)
+        overhead = (ReadinessCheck.OVERHEAD,) if self.held is Held.OVERHEAD else ()
+        pulled = (ReadinessCheck.PULL,) if self.family in (Family.HINGE, Family.EXTENSION) else ()
+        return (ReadinessCheck.BARBELL, *overhead, *pulled)
 
     @property
     def takes_load(self) -> bool:

@@ -5,10 +5,10 @@ from collections.abc import Container, Sequence
 from dataclasses import dataclass, replace
 
 from backsquat.core.loads.rounding import grains
+from backsquat.core.progression.base import P, Progression
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.progression.school import P, School
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.working import Fact, Step, Working
 
@@ -23,7 +23,7 @@ class Done:
     load_kg: float
     planning_max_kg: float
     done_on: dt.date
-    last_work_kg: float | None = None  # the last working load, where this exposure was an easy week or a test
+    last_work_kg: float | None = None  # the last working load, where this exposure was a deload week or a test
     same_reps_kg: tuple[tuple[int, int, float], ...] = ()
 
 
@@ -47,7 +47,7 @@ class Followed:
 
 
 def follow(
-    school: School[P],
+    progression: Progression[P],
     parameters: P,
     outline: Sequence[Prescription],
     done: Done,
@@ -80,7 +80,7 @@ def follow(
         terms = replace(terms, found_in=None)  # the way to a first load goes on from a session that was made
 
     def planned(decision: Decision, base: PlanBase) -> tuple[PlannedWeek, ...]:
-        coming = [p for p in school.resume(outline, asked, decision, parameters) if p.week not in barred]
+        coming = [p for p in progression.resume(outline, asked, decision, parameters) if p.week not in barred]
         return plan_weeks(coming, base, terms)
 
     weeks = planned(decision, base)

@@ -25,8 +25,8 @@ class Item:
     sets: int
     reserve_reps: int
     relative: float | None  # load as a share of the planning max; None: no load is worked out
-    easy: bool = False
-    slot_id: int = 0
+    deload: bool = False
+    exercise_id: int = 0
     fast: bool = False  # for speed: light, and ended before it is hard
 
     def hard_sets(self, rules: Rules) -> int:
@@ -103,8 +103,8 @@ def audit_week(items: Sequence[Item], rules: Rules, *, in_season: bool = False) 
     if not items:
         return []
     numbers = count_week(items, rules)
-    easy = all(item.easy for item in items)
-    found = [] if easy else [*_sets(numbers, rules, in_season), *_patterns(items, numbers, rules)]
+    deload = all(item.deload for item in items)
+    found = [] if deload else [*_sets(numbers, rules, in_season), *_patterns(items, numbers, rules)]
     found += [*_hamstrings(items, numbers), *_hinge_sessions(items, rules), *_back(numbers, rules)]
     found += _strain(numbers, rules)
     order = {Severity.STOP: 0, Severity.WATCH: 1, Severity.NOTE: 2}

@@ -1,4 +1,4 @@
-"""What a cell of the sheet can be: one slot, one athlete, one week."""
+"""What a cell of the sheet can be: one exercise, one athlete, one week."""
 
 from enum import StrEnum
 
@@ -9,16 +9,16 @@ class State(StrEnum):
     LOAD = "load"
     UNDER_BAR = "under_bar"  # the target is under the lightest load there is
     NEEDS_TEST = "needs_test"
-    GATED = "gated"
+    NOT_READY = "not_ready"
     LOCKED = "locked"
-    RUNG = "rung"  # the work of the athlete's own rung, or of what stands in
+    LEVEL = "level"  # the work of the athlete's own level, or of what stands in
     WORK = "work"  # sets and reps without a worked-out load
-    NO_RUNG = "no_rung"  # not placed on the ladder yet
+    NO_LEVEL = "no_level"  # not placed on the ladder yet
     NO_ROOM = "no_room"  # this room cannot rig it and has nothing like it
     LEFT_OUT = "left_out"  # the coach has left it out for this athlete
 
 
-UNLOADED = (State.RUNG, State.WORK)  # work without a worked-out load, away from the rack
+UNLOADED = (State.LEVEL, State.WORK)  # work without a worked-out load, away from the rack
 LIFTED = (State.LOAD, *UNLOADED)  # what there is something to do in
 
 
@@ -26,25 +26,25 @@ class Origin(StrEnum):
     """Who put the number there."""
 
     PLAN = "plan"
-    COACH = "coach"  # the coach's own: planning anew leaves it
+    COACH = "coach"  # the coach's own: planning again leaves it
     DECISION = "decision"  # after a session
 
 
 class StandIn(StrEnum):
-    """Why another movement than the slot's is done."""
+    """Why another movement than the exercise's is done."""
 
-    NOT = ""  # the slot's own movement
-    RUNG = "rung"  # the slot is everybody's own rung
-    GATE = "gate"  # a gate before the movement is shut
-    LADDER = "ladder"  # the movement is a harder rung than the athlete has earned
+    NOT = ""  # the exercise's own movement
+    LEVEL = "level"  # the exercise is everybody's own level
+    READINESS_CHECK = "readiness_check"  # a readiness check before the movement is shut
+    LADDER = "ladder"  # the movement is a harder level than the athlete has earned
     ROOM = "room"  # the room of that day cannot rig it
     LIMIT = "limit"  # a limit forbids it
     CHOSEN = "chosen"  # the coach's choice for this athlete
     LIGHT = "light"  # less than the lightest load there is: the level without one
 
 
-class SlotRole(StrEnum):
-    """What a slot is to its session."""
+class ExerciseRole(StrEnum):
+    """What an exercise is to its session."""
 
     MAIN = "main"
     SECOND = "second"

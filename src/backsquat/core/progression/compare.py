@@ -1,4 +1,4 @@
-"""Two or three schools on one athlete's numbers: what each asks for, week by week, in the same measures."""
+"""Two or three progressions on one athlete's numbers: what each asks for, week by week, in the same measures."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -10,10 +10,10 @@ from backsquat.core.progression.terms import PlannedWeek, Terms, counted_reps
 
 @dataclass(frozen=True)
 class WeekMeasures:
-    """One week of a school. Tonnage counts both sides and both hands; bodies are not in it."""
+    """One week of a progression. Tonnage counts both sides and both hands; bodies are not in it."""
 
     week: int
-    easy: bool
+    deload: bool
     sets: int
     reps: int
     reserve_reps: int
@@ -27,7 +27,7 @@ class WeekMeasures:
 
 @dataclass(frozen=True)
 class Measured:
-    """A school's weeks, and the estimate it would end with if every week were made as it was asked."""
+    """A progression's weeks, and the estimate it would end with if every week were made as it was asked."""
 
     weeks: tuple[WeekMeasures, ...]
     start_kg: float
@@ -53,7 +53,7 @@ def measure(weeks: Sequence[PlannedWeek], start_kg: float, movement: Movement, t
         found.append(
             WeekMeasures(
                 asked.week,
-                asked.kind is Kind.EASY,
+                asked.kind is Kind.DELOAD,
                 asked.sets,
                 asked.reps,
                 asked.reserve_reps,
@@ -65,5 +65,5 @@ def measure(weeks: Sequence[PlannedWeek], start_kg: float, movement: Movement, t
                 week.breaks_cap,
             )
         )
-    implied = [week.implied_kg for week in found if week.implied_kg is not None and not week.easy]
+    implied = [week.implied_kg for week in found if week.implied_kg is not None and not week.deload]
     return Measured(tuple(found), start_kg, max(implied[-3:], default=start_kg))

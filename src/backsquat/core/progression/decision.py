@@ -1,7 +1,7 @@
 """What to do after an exposure: the decision, its reason and evidence as data (rules 2.4).
 
-Order of judgement: pain → gate and limits → depth → form, the same for every school; then the
-school's own view of misses, reps and effort. A decision never changes a past record.
+Order of judgement: pain → readiness check and limits → depth → form, the same for every progression; then the
+progression's own view of misses, reps and effort. A decision never changes a past record.
 """
 
 import math
@@ -24,14 +24,14 @@ class Code(StrEnum):
     UP = "up"
     STAY = "stay"
     DOWN = "down"
-    EASIER_RUNG = "easier rung"
-    HARDER_RUNG = "harder rung"
+    EASIER_LEVEL = "easier level"
+    HARDER_LEVEL = "harder level"
     STOP = "stop and refer"
     LOOK = "needs a look"
 
 
 STRICT = {  # the order in which one answer is stricter than another
-    Code.HARDER_RUNG: 0, Code.UP: 0, Code.STAY: 1, Code.EASIER_RUNG: 2, Code.DOWN: 2, Code.LOOK: 3, Code.STOP: 4,
+    Code.HARDER_LEVEL: 0, Code.UP: 0, Code.STAY: 1, Code.EASIER_LEVEL: 2, Code.DOWN: 2, Code.LOOK: 3, Code.STOP: 4,
 }  # fmt: skip
 
 
@@ -41,7 +41,7 @@ class Decision:
 
     `planning_max_share` and `steps` change the planning max of the weeks to come; `hold` keeps
     the rest of the wave at or under today's load; `next_wave_steps` is what the next wave adds.
-    Schools that climb from the last load take `load_share` and `load_steps` instead, and `reps`
+    Progressions that climb from the last load take `load_share` and `load_steps` instead, and `reps`
     where the reps grow. `keeps`: the plan stays as it stands.
     """
 
@@ -82,7 +82,7 @@ class Past:
 
 @dataclass(frozen=True)
 class Answers:
-    """What the coach says of a week of the earned-week school."""
+    """What the coach says of a week of the earned-week progression."""
 
     sound: bool
     sure: bool
@@ -111,7 +111,7 @@ class Exposure:
     load_kg: float
     sets: Sequence[SetRecord]
     pain_last_time: bool = False  # pain was noted in the session before this one
-    gated: bool = False  # a gate or limit has closed since the plan was made
+    not_ready: bool = False  # a readiness check or limit has closed since the plan was made
     past: Sequence[Past] = ()  # of work weeks in this block, oldest first
     next_load_kg: float | None = None  # the next load up that this room has
     carried_kg: float = 0.0  # body mass moved with the load
@@ -156,7 +156,7 @@ class Exposure:
 
     @property
     def misses_in_a_row(self) -> int:
-        """Sessions before this one, newest first, that missed reps; a load taken down starts the count anew."""
+        """Sessions before this one, newest first, that missed reps; a load taken down starts the count again."""
         count = 0
         for past in reversed(self.past):
             if not past.missing or past.reason in TAKEN_DOWN:
@@ -211,7 +211,7 @@ TAKEN_DOWN = frozenset(
 
 
 def facts_of(exposure: Exposure) -> dict[str, str | float | int]:
-    """What the sentences of every school can say."""
+    """What the sentences of every progression can say."""
     last = exposure.sets[-1] if exposure.sets else None
     return {
         "load_kg": exposure.load_kg,
@@ -243,9 +243,9 @@ def evidence_of(exposure: Exposure) -> tuple[int, ...]:
     return tuple(s.set_id for s in exposure.sets)
 
 
-def easy_done(exposure: Exposure) -> Decision:
-    """After an easy week or a test the plan stands."""
-    reason = "test_done" if exposure.prescription.kind is Kind.TEST else "easy_done"
+def deload_done(exposure: Exposure) -> Decision:
+    """After a deload week or a test the plan stands."""
+    reason = "test_done" if exposure.prescription.kind is Kind.TEST else "deload_done"
     return Decision(Code.STAY, reason, facts_of(exposure), evidence_of(exposure), "nothing", keeps=True)
 
 
@@ -256,7 +256,7 @@ def cut_short(exposure: Exposure) -> Decision:
 
 
 def clock_done(exposure: Exposure) -> Decision:
-    """Work by the clock under a school of reps: its seconds are its own dose, and stay."""
+    """Work by the clock under a progression of reps: its seconds are its own dose, and stay."""
     now = exposure.prescription.hold_s
     held = [s.hold_s or 0 for s in exposure.sets]
     whole = len(held) >= exposure.prescription.sets and min(held, default=0) >= now
@@ -266,15 +266,17 @@ def clock_done(exposure: Exposure) -> Decision:
 
 
 def judge_safety(exposure: Exposure, lower_share: float, rules: Rules) -> Decision | None:
-    """The part every school shares: pain, gate, depth, form. None: nothing in the way, ask the school.
+    """The part every progression shares: pain, readiness check, depth, form. None: nothing in the way, ask the progression.
 
-    `lower_share` is what the school leaves of the planning max when half the work was shallow or
+    `lower_share` is what the progression leaves of the planning max when half the work was shallow or
     broken.
     """
     if found := _judge_pain(exposure, rules):
         return found
-    if exposure.gated:
-        return Decision(Code.LOOK, "gate_closed", _of(exposure), evidence_of(exposure), "gate_open", hold=True)
+    if exposure.not_ready:
+        return Decision(
+            Code.LOOK, "readiness_check_open", _of(exposure), evidence_of(exposure), "readiness_check_passed", hold=True
+        )
     if exposure.reps_short_of_depth:
         return _judge_depth(exposure, lower_share)
     return _judge_form(exposure, lower_share)

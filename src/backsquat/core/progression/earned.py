@@ -1,18 +1,18 @@
-"""Earned week: the coach's three questions decide (school 6).
+"""Earned week: the coach's three questions decide (progression 6).
 
 Starts at 90 % of the load for the top of the window. After each week: sound? sure? too easy?
-Three times yes: up a step. Form gone: down. Else it stays. After four weeks it starts anew at 90 % of
+Three times yes: up a step. Form gone: down. Else it stays. After four weeks it starts again at 90 % of
 what the newest estimate gives, but at most a step under the last load: always from the first 90 % it
 would never get further (seen with made-up athletes).
 """
 
 from dataclasses import dataclass, replace
 
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
 from backsquat.core.progression.outline import asked
 from backsquat.core.progression.parameters import Parameters, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 
 
@@ -28,7 +28,7 @@ class EarnedParameters(Parameters):
     cycle_weeks: int = parameter(4, "Weeks until it starts again", "weeks", 2, 8)
 
 
-class EarnedSchool(School[EarnedParameters]):
+class EarnedProgression(Progression[EarnedParameters]):
     """Each week's step is earned by three answers of the coach (usual practice)."""
 
     code = "earned"

@@ -1,4 +1,4 @@
-"""Effort-steered: reps at a reserve; the first set steers the sets after it (school 5).
+"""Effort-steered: reps at a reserve; the first set steers the sets after it (progression 5).
 
 Each rep more or fewer left than asked moves the later sets about 3 %, at most 10 %. Half of that
 carries into the planning max of the weeks to come, from two reps of difference on: a rep is the noise of
@@ -7,11 +7,11 @@ a guess, and following it makes the plan swing (seen with made-up athletes).
 
 from dataclasses import dataclass
 
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
-from backsquat.core.progression.outline import asked, with_easy_weeks
+from backsquat.core.progression.outline import asked, with_deload_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
 from backsquat.core.working import signed
@@ -33,7 +33,7 @@ class EffortParameters(EveryFourth):
     carried_share: float = parameter(0.5, "Part of that which the planning max keeps", "share", 0, 1)
 
 
-class EffortSchool(School[EffortParameters]):
+class EffortProgression(Progression[EffortParameters]):
     """The first set's reserve steers the later sets and, from two reps of difference on, the plan (Helms et al. 2018)."""
 
     code = "effort"
@@ -44,12 +44,12 @@ class EffortSchool(School[EffortParameters]):
     def weeks_of(
         self, parameters: EffortParameters, weeks: int, hinge: bool, begun: int = 0
     ) -> tuple[Prescription, ...]:
-        """The same reps at the same reserve every week, easy weeks between."""
+        """The same reps at the same reserve every week, deload weeks between."""
 
         def work(week: int, nth: int) -> Prescription:
             return asked(week, parameters, reps=parameters.reps, reserve_reps=parameters.reserve_reps)
 
-        return with_easy_weeks(range(weeks), parameters, work, begun=begun)
+        return with_deload_weeks(range(weeks), parameters, work, begun=begun)
 
     def decide(self, exposure: Exposure, parameters: EffortParameters, rules: Rules) -> Decision:
         """Moves the planning max by a share of what the first set was off; unsaid reserve moves nothing."""

@@ -1,16 +1,16 @@
-"""Fixed step: the same sets and reps, a little more each time they are made (school 2).
+"""Fixed step: the same sets and reps, a little more each time they are made (progression 2).
 
 Made: the smallest sensible step, hinges twice that. Missed: repeat. Missed twice in a row: 7.5 %
-off. A second such reset: the load has outgrown the school, a weekly school is offered.
+off. A second such reset: the load has outgrown the progression, a weekly progression is offered.
 """
 
 from dataclasses import dataclass
 
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
-from backsquat.core.progression.outline import asked, with_easy_weeks
+from backsquat.core.progression.outline import asked, with_deload_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.working import plain
 
@@ -30,7 +30,7 @@ class FixedParameters(EveryFourth):
     resets: int = parameter(2, "Resets after which a weekly progression is offered", "resets", 1, 5)
 
 
-class FixedSchool(School[FixedParameters]):
+class FixedProgression(Progression[FixedParameters]):
     """The same sets and reps; made: a step up (usual practice)."""
 
     code = "fixed"
@@ -66,7 +66,7 @@ class FixedSchool(School[FixedParameters]):
                 aim=climb if nth else start,
             )
 
-        return with_easy_weeks(range(weeks * a_week), parameters, work, a_week, begun)
+        return with_deload_weeks(range(weeks * a_week), parameters, work, a_week, begun)
 
     def decide(self, exposure: Exposure, parameters: FixedParameters, rules: Rules) -> Decision:
         """Made: up; missed: once more; missed twice in a row: a reset."""

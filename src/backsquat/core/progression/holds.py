@@ -1,13 +1,13 @@
-"""Holds: seconds first, then a harder rung (school 8)."""
+"""Holds: seconds first, then a harder level (progression 8)."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
 from backsquat.core.progression.outline import asked
 from backsquat.core.progression.parameters import Parameters, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 
 
@@ -22,8 +22,8 @@ class HoldsParameters(Parameters):
     top_s: int = parameter(45, "Seconds from which a harder level is next", "s", 10, 600)
 
 
-class HoldsSchool(School[HoldsParameters]):
-    """Seconds grow before the rung does (usual practice)."""
+class HoldsProgression(Progression[HoldsParameters]):
+    """Seconds grow before the level does (usual practice)."""
 
     code = "holds"
     name = "Holds"
@@ -50,7 +50,7 @@ class HoldsSchool(School[HoldsParameters]):
         )
 
     def judge(self, exposure: Exposure, parameters: HoldsParameters, rules: Rules) -> Decision:
-        """As every school, and says the seconds that come next."""
+        """As every progression, and says the seconds that come next."""
         decision = super().judge(exposure, parameters, rules)
         now = exposure.prescription.hold_s
         down = max(parameters.step_s, now - parameters.step_s) if decision.code is Code.DOWN else now

@@ -1,16 +1,16 @@
-"""Laying weeks out: what the schools share when they fill a calendar."""
+"""Laying weeks out: what the progressions share when they fill a calendar."""
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
-from backsquat.core.progression.parameters import EveryFourth, Parameters, easy_in, easy_sets
+from backsquat.core.progression.parameters import EveryFourth, Parameters, deload_in, deload_sets
 from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
 
 TEST_REPS, TEST_RESERVE = 5, 1  # what a test set asks for
 
 
 def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
-    """A working exposure with the school's sets, rest and tempo."""
+    """A working exposure with the progression's sets, rest and tempo."""
     plain = Prescription(
         week=week,
         kind=Kind.WORK,
@@ -29,12 +29,12 @@ def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
 
 
 def eased(work: Prescription, parameters: Parameters) -> Prescription:
-    """The easy week instead of a working one: fewer sets, and a share of its load."""
+    """The deload week instead of a working one: fewer sets, and a share of its load."""
     aim = replace(work.aim, steps=0, waits=False)
-    return replace(work, kind=Kind.EASY, sets=easy_sets(parameters), aim=aim, last_to_failure=False)
+    return replace(work, kind=Kind.DELOAD, sets=deload_sets(parameters), aim=aim, last_to_failure=False)
 
 
-def with_easy_weeks(
+def with_deload_weeks(
     weeks: Iterable[int],
     parameters: EveryFourth,
     work: Callable[[int, int], Prescription],
@@ -43,16 +43,16 @@ def with_easy_weeks(
 ) -> tuple[Prescription, ...]:
     """Working weeks from `work(week, nth)`, `nth` counting working weeks from 0; every so many is easy.
 
-    With several exposures `a_week` it is they that are counted; all of an easy week are easy. Easy weeks are those of
-    the block: of weeks that count from where a slot was put in, `begun` is the week of the block that was.
+    With several exposures `a_week` it is they that are counted; all of a deload week are easy. Deload weeks are those of
+    the block: of weeks that count from where an exercise was put in, `begun` is the week of the block that was.
 
-    An easy week repeats the exposure before it with less.
+    A deload week repeats the exposure before it with less.
     """
     rows: list[Prescription] = []
     nth = 0
     for week in weeks:
         before = next((p for p in reversed(rows) if p.kind is Kind.WORK), None)
-        if easy_in(begun + week // a_week, parameters.easy_every):
+        if deload_in(begun + week // a_week, parameters.deload_every):
             base = before or replace(work(week, 0), week=week)
             rows.append(replace(eased(base, parameters), week=week))
             continue

@@ -1,4 +1,4 @@
-"""A school's named defaults: how they are declared, read with a coach's changes, and shown."""
+"""A progression's named defaults: how they are declared, read with a coach's changes, and shown."""
 
 import math
 from collections.abc import Iterator, Mapping
@@ -19,13 +19,15 @@ def parameter(
 
 @dataclass(frozen=True, kw_only=True)
 class Parameters:
-    """What every school has. Subclasses add their own and change these defaults."""
+    """What every progression has. Subclasses add their own and change these defaults."""
 
     sets: int = parameter(4, "Working sets", "sets", 1, 10)
     rest_s: int = parameter(180, "Rest between sets", "s", 30, 600)
     tempo: str = parameter("2-0-1-0", "Tempo: down, bottom, up, top", "s")
-    easy_load_share: float = parameter(0.9, "Deload week's load as a share", "share", 0.5, 1)
-    easy_sets_share: float = parameter(0.5, "Deload week's sets as a share of the others, rounded up", "share", 0.3, 1)
+    deload_load_share: float = parameter(0.9, "Deload week's load as a share", "share", 0.5, 1)
+    deload_sets_share: float = parameter(
+        0.5, "Deload week's sets as a share of the others, rounded up", "share", 0.3, 1
+    )
     missed_share: float = parameter(
         0.95, "Planning max or load after lost depth, broken form or a coach's down", "share", 0.7, 1
     )
@@ -36,9 +38,9 @@ class Parameters:
 
 @dataclass(frozen=True, kw_only=True)
 class EveryFourth(Parameters):
-    """Schools whose easy weeks come by the calendar."""
+    """Progressions whose deload weeks come by the calendar."""
 
-    easy_every: int = parameter(4, "Every so many weeks is easy; 0: none", "weeks", 0, 8)
+    deload_every: int = parameter(4, "Every so many weeks is easy; 0: none", "weeks", 0, 8)
 
 
 @dataclass(frozen=True)
@@ -55,7 +57,7 @@ class ParameterLine:
 
 
 def lines(kind: type[Parameters]) -> Iterator[ParameterLine]:
-    """The school's own parameters first, then what every school has."""
+    """The progression's own parameters first, then what every progression has."""
     shared = {item.name for item in fields(EveryFourth)}
     own = [item for item in fields(kind) if item.name not in shared]
     for item in own + [item for item in fields(kind) if item.name in shared]:
@@ -66,7 +68,7 @@ P = TypeVar("P", bound=Parameters)
 
 
 def read(kind: type[P], changes: Mapping[str, Any]) -> P:
-    """The school's defaults with a coach's changes; every impossible one is named. Unknown names are left out."""
+    """The progression's defaults with a coach's changes; every impossible one is named. Unknown names are left out."""
     known = {line.name: line for line in lines(kind)}
     found, values = [], {}
     for name, value in changes.items():
@@ -87,7 +89,7 @@ def read(kind: type[P], changes: Mapping[str, Any]) -> P:
     return replace(kind(), **values)
 
 
-def easy_in(week: int, every: int) -> bool:
+def deload_in(week: int, every: int) -> bool:
     """Whether a week of the block is easy: each `every`-th; 0 has none."""
     return every > 0 and (week + 1) % every == 0
 
@@ -97,6 +99,6 @@ def share_of(sets: int, share: float) -> int:
     return max(1, math.ceil(sets * share - 1e-9))
 
 
-def easy_sets(parameters: Parameters) -> int:
-    """Sets of an easy week: their share of the working sets, two at least where there are two."""
-    return max(share_of(parameters.sets, parameters.easy_sets_share), min(2, parameters.sets))
+def deload_sets(parameters: Parameters) -> int:
+    """Sets of a deload week: their share of the working sets, two at least where there are two."""
+    return max(share_of(parameters.sets, parameters.deload_sets_share), min(2, parameters.sets))

@@ -1,6 +1,6 @@
 """From a planning max to the loads one athlete will really lift, week by week.
 
-For each week: the school's prescription → load from the inverse formula, or from the last load →
+For each week: the progression's prescription → load from the inverse formula, or from the last load →
 ceilings → nearest load of this room. What comes back holds the working of every number.
 
 No load is planned with which the last set would be made less often than agreed (`chance_work`): in a rep window the
@@ -64,8 +64,8 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
 
 def _no_harder_deload(prescription: Prescription, progress: Progress) -> Prescription:
     """A deload that goes on from the working week before it asks no more reps than that did, nor less in reserve."""
-    easy = prescription.kind is Kind.EASY and prescription.aim.basis is Basis.LAST
-    if not easy or not progress.worked:
+    deload = prescription.kind is Kind.DELOAD and prescription.aim.basis is Basis.LAST
+    if not deload or not progress.worked:
         return prescription
     reserve = max(prescription.reserve_reps, progress.last_reserve)
     return replace(prescription, reps=min(prescription.reps, progress.last_reps), reserve_reps=reserve)
@@ -76,7 +76,7 @@ def _fewer_on_the_same(week: PlannedWeek, progress: Progress) -> PlannedWeek:
     as the work before it had for a coarse step.
     """
     asked, last_kg = week.prescription, progress.last_kg
-    if asked.kind is not Kind.EASY or not progress.worked:
+    if asked.kind is not Kind.DELOAD or not progress.worked:
         return week
     heavy = week.load is not None and last_kg is not None and week.load.kg >= last_kg - CLOSE_KG
     reps = max(asked.reps - progress.fewer_reps, 1)
@@ -88,7 +88,7 @@ def _worked_on_return(asked: Prescription, working: Sequence[Prescription], term
     first = min(terms.eased, default=0)
     back = first <= asked.week < first + terms.rules.return_work_weeks * terms.a_week
     back = back and (asked.week in terms.eased or asked.week - 1 in terms.eased)
-    if asked.kind is not Kind.EASY or not back:
+    if asked.kind is not Kind.DELOAD or not back:
         return asked
     sets = max((one.sets for one in working), default=asked.sets)
     return replace(asked, kind=Kind.WORK, sets=sets)
@@ -258,12 +258,12 @@ def _cap(prescription: Prescription, base: PlanBase, terms: Terms, progress: Pro
 
 
 def _ceilings(prescription: Prescription, base: PlanBase, terms: Terms, progress: Progress) -> tuple[Ceiling, ...]:
-    """What no load of this week may exceed, whatever the school says; the cap has exemptions and stands apart."""
+    """What no load of this week may exceed, whatever the progression says; the cap has exemptions and stands apart."""
     found = []
     limit_kg = terms.most_kg.get(prescription.week)
     if limit_kg is not None:
         found.append(Ceiling(CeilingKind.LIMIT, limit_kg))
-    held = prescription.wave == base.at_wave and prescription.kind is not Kind.EASY
+    held = prescription.wave == base.at_wave and prescription.kind is not Kind.DELOAD
     if base.hold_kg is not None and held:
         found.append(Ceiling(CeilingKind.HELD, base.hold_kg))
     if base.first_most_kg is not None and not progress.first_done and prescription.kind is Kind.WORK:
@@ -293,7 +293,7 @@ def _under(
             wanted *= ease.load_share
         facts = {"load_share": ease.load_share, "sets_share": ease.sets_share}
         steps.append(Step("eased_return", facts, wanted, "kg"))
-    if prescription.kind is Kind.EASY and progress.last_kg is not None:
+    if prescription.kind is Kind.DELOAD and progress.last_kg is not None:
         wanted = min(wanted, progress.last_kg)  # a deload is never heavier than the work before it
     for ceiling in ceilings:
         if wanted > ceiling.most_kg:
@@ -303,11 +303,11 @@ def _under(
 
 
 def _rounding(prescription: Prescription, terms: Terms, progress: Progress) -> Rounding:
-    """Down where the load is meant to be lower: easy weeks, returns, a load taken down, in season, under a ratio."""
+    """Down where the load is meant to be lower: deload weeks, returns, a load taken down, in season, under a ratio."""
     lowered = prescription.aim.share < 1 and prescription.aim.basis is Basis.LAST
-    easy = prescription.kind is Kind.EASY
+    deload = prescription.kind is Kind.DELOAD
     first_back = prescription.week in terms.eased and prescription.week - 1 not in terms.eased
-    down = easy or lowered or terms.in_season or first_back or still_finding(terms, progress)
+    down = deload or lowered or terms.in_season or first_back or still_finding(terms, progress)
     return Rounding.DOWN if down else Rounding.NEAREST
 
 
@@ -347,7 +347,7 @@ def _lightest(
     lightest = terms.loads.lightest
     rounded = RoundedLoad(lightest, wanted, _rounding(prescription, terms, progress))
     lifted = progress.worked > 0 and progress.last_kg is not None and progress.last_kg >= lightest.kg - CLOSE_KG
-    if lifted and (prescription.kind is Kind.EASY or prescription.week in terms.eased):
+    if lifted and (prescription.kind is Kind.DELOAD or prescription.week in terms.eased):
         most = min((one.most_kg for one in ceilings), default=lightest.kg)  # but the cap: it was lifted
         return rounded if lightest.kg <= most + CLOSE_KG else None
     near = terms.rig.kind in IN_HAND and wanted > lightest.kg / 2

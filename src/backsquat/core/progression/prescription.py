@@ -5,10 +5,10 @@ from enum import StrEnum
 
 
 class Kind(StrEnum):
-    """What a session is for: work, an easy week, a test."""
+    """What a session is for: work, a deload week, a test."""
 
     WORK = "work"
-    EASY = "easy"
+    DELOAD = "deload"
     TEST = "test"
 
 
@@ -72,7 +72,7 @@ class Prescription:
         """4 × 6 · RIR 2, as a coach writes it at the head of a week."""
         if self.hold_s:
             return f"{self.sets} × {self.hold_s} s"
-        if self.kind is Kind.EASY:
+        if self.kind is Kind.DELOAD:
             return f"deload {self.sets} × {self.reps}"
         if self.kind is Kind.TEST:
             return f"test {self.sets} × {self.reps}"

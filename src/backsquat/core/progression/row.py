@@ -1,6 +1,6 @@
 """One athlete's row of a block: loads, or the plain reason why there are none.
 
-This is the only way from an athlete to planned loads, so nobody who is locked or gated gets one.
+This is the only way from an athlete to planned loads, so nobody who is locked or not ready gets one.
 """
 
 from collections.abc import Mapping, Sequence
@@ -21,10 +21,10 @@ class Candidate:
     """What planning must know of an athlete for one movement."""
 
     newcomer: bool
-    gate: tuple[Finding, ...]
+    readiness_check: tuple[Finding, ...]
     locked: bool
     current: CurrentEstimate | None
-    rung: Movement | None = None  # done in place of a movement behind a shut gate
+    level: Movement | None = None  # done in place of a movement behind a readiness check not passed
     barred: frozenset[int] = frozenset()  # weeks of the block a limit forbids, or a room cannot rig
     lacks: frozenset[int] = frozenset()  # the weeks of them in which it is the room
     most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
@@ -33,10 +33,10 @@ class Candidate:
     by_ratio: bool = False  # `current` comes from a known lift, not from sets of this one
     by_reps: bool = False  # the body is the load: reps grow, then the level
     found_in: int | None = None  # sessions gone of finding the first load of a new pattern; None: nothing to find
-    rungs: Mapping[int, Movement | None] = field(default_factory=dict)  # by week, where limits come and go
-    why: StandIn = StandIn.NOT  # why `rung` stands in
-    by_rung: bool = False  # the slot is everybody's own rung
-    chosen: bool = False  # the coach has given this athlete another movement here: `rung`, or what may stand in for it
+    levels: Mapping[int, Movement | None] = field(default_factory=dict)  # by week, where limits come and go
+    why: StandIn = StandIn.NOT  # why `level` stands in
+    by_level: bool = False  # the exercise is everybody's own level
+    chosen: bool = False  # the coach has given this athlete another movement here: `level`, or what may stand in for it
     left_out: bool = False  # the coach has left it out for this athlete
     lacking: bool = False  # no room on the way can rig it
     must_be_tested: bool = True  # no load without a record
@@ -44,11 +44,11 @@ class Candidate:
     body_mass_kg: float | None = None
     starts: Mapping[str, float | None] = field(default_factory=dict)  # movement never lifted → its maximum by ratio
     growing: bool = False  # fast: planned with caution
-    unearned: bool = False  # the movement is a harder rung than was earned
+    unearned: bool = False  # the movement is a harder level than was earned
 
-    def rung_in(self, week: int) -> Movement | None:
+    def level_in(self, week: int) -> Movement | None:
         """What stands in in a week of the block."""
-        return self.rungs.get(week, self.rung)
+        return self.levels.get(week, self.level)
 
     @property
     def refusal(self) -> State | None:
@@ -56,17 +56,17 @@ class Candidate:
         if self.left_out:
             return State.LEFT_OUT
         if self.chosen:
-            return State.RUNG if self.rung else State.LOCKED
-        if self.by_rung:
-            return State.RUNG if self.rung else State.NO_RUNG
+            return State.LEVEL if self.level else State.LOCKED
+        if self.by_level:
+            return State.LEVEL if self.level else State.NO_LEVEL
         if self.locked:
             return State.LOCKED
-        if self.gate:
-            return State.RUNG if self.rung else State.GATED
+        if self.readiness_check:
+            return State.LEVEL if self.level else State.NOT_READY
         if self.unearned:
-            return State.RUNG if self.rung else State.NO_RUNG
+            return State.LEVEL if self.level else State.NO_LEVEL
         if self.lacking:
-            return State.RUNG if self.rung else State.NO_ROOM
+            return State.LEVEL if self.level else State.NO_ROOM
         if self.by_reps:
             return State.WORK
         if self.carried_kg is None or self.current is None:

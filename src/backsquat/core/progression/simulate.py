@@ -1,8 +1,8 @@
-"""A made-up athlete trains under a school, week after week, to see how the school reacts.
+"""A made-up athlete trains under a progression, week after week, to see how the progression reacts.
 
 The athlete has a true maximum that grows with hard work only, an own curve of reps (also of another shape than the
 planner's), good and bad days, sets that tire, a bias and noise in what is said to be left, and may miss weeks, fall ill,
-come sore, lose depth or feel a dull pain. Everything the school and the planner do is the real thing; only the
+come sore, lose depth or feel a dull pain. Everything the progression and the planner do is the real thing; only the
 athlete is invented. Chance comes in as an argument, so that a seed gives the same story each time.
 """
 
@@ -14,10 +14,10 @@ from typing import Any, Protocol
 
 from backsquat.core.movements.movement import Family
 from backsquat.core.progression.after_decision import Done, Newest, follow
+from backsquat.core.progression.base import P, Progression
 from backsquat.core.progression.decision import Answers, Decision, Exposure, Past
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.progression.school import P, School
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.strength.belief import believe
 from backsquat.core.strength.current import believed_value
@@ -26,7 +26,7 @@ from backsquat.core.working import Working
 
 REPS_TRUE_MOST = 40.0
 HARD_LEFT = 4.0  # reps left from which a set makes nobody stronger
-EASY_GAIN = 0.3  # of the gain of a hard week, where nothing was hard
+DELOAD_GAIN = 0.3  # of the gain of a hard week, where nothing was hard
 LOST_A_WEEK = 0.002  # of the maximum, in a week away
 
 
@@ -99,7 +99,14 @@ FIRST_DAY = dt.date(2026, 1, 5)  # any Monday: only the distances count
 
 
 def simulate(
-    school: School[P], parameters: P, athlete: MadeUp, weeks: int, terms: Terms, chance: Chance, *, hinge: bool = False
+    progression: Progression[P],
+    parameters: P,
+    athlete: MadeUp,
+    weeks: int,
+    terms: Terms,
+    chance: Chance,
+    *,
+    hinge: bool = False,
 ) -> tuple[SimulatedWeek, ...]:
     """Train `weeks` weeks from a test set on; a missed week repeats what was missed (rules 2.9)."""
     family = Family.HINGE if hinge else Family.SQUAT
@@ -108,7 +115,7 @@ def simulate(
     belief, _ = believe(None, test, rules)
     assert belief is not None
     value = believed_value(belief, terms.carried_kg, FIRST_DAY, rules)
-    outline = school.outline(parameters, weeks, hinge)
+    outline = progression.outline(parameters, weeks, hinge)
     terms = replace(terms, known=value.known, newcomer=athlete.newcomer)
     caution = rules.caution_newcomer if athlete.newcomer else 1.0
     coming = plan_weeks(outline, PlanBase(value.max_kg * caution, value.max_kg, Working()), terms)
@@ -138,7 +145,7 @@ def simulate(
             answers=_answers(sets),
             carried_kg=terms.carried_kg,
         )
-        decision = school.judge(exposure, parameters, rules)
+        decision = progression.judge(exposure, parameters, rules)
         if asked.kind is Kind.WORK:
             past.append(Past(decision.reason, exposure.reps_missing))
         story.append(
@@ -166,8 +173,8 @@ def simulate(
             done = Done(asked, planned.load.kg, planned.planning_max_kg, day, before[-1][2] if before else None, before)
             newest = Newest(value.max_kg, value.max_kg * caution, Working(), value.low_kg * caution, value.high_kg)
             if not decision.keeps:
-                coming = follow(school, parameters, outline, done, decision, newest, terms).weeks
-        true_kg *= 1 + athlete.gain_a_week * (1 if hard else EASY_GAIN)
+                coming = follow(progression, parameters, outline, done, decision, newest, terms).weeks
+        true_kg *= 1 + athlete.gain_a_week * (1 if hard else DELOAD_GAIN)
     return tuple(story)
 
 
@@ -193,7 +200,7 @@ def _lift(
     """The sets of a day, moved masses; and whether any was hard enough to make somebody stronger."""
     assert planned.load is not None
     asked, load_kg = planned.prescription, planned.load.kg
-    effort = {Kind.EASY: Effort.EASY, Kind.TEST: Effort.TEST}.get(asked.kind, Effort.WORK)
+    effort = {Kind.DELOAD: Effort.DELOAD, Kind.TEST: Effort.TEST}.get(asked.kind, Effort.WORK)
     sets, hard, day = [], False, FIRST_DAY + dt.timedelta(weeks=week, days=1)
     for number in range(asked.sets):
         able = athlete.reps_at(load_kg + terms.carried_kg, today_kg) - number * athlete.tired_a_set
@@ -216,7 +223,7 @@ def _lift(
             asked_reserve=asked.reserve_reps,
         )
         sets.append(replace(record, pain=2, pain_character="dull") if week in athlete.painful_weeks else record)
-    return sets, hard or asked.kind is Kind.EASY  # an easy week is part of the work
+    return sets, hard or asked.kind is Kind.DELOAD  # a deload week is part of the work
 
 
 def _answers(sets: Sequence[SetRecord]) -> Answers:
@@ -239,7 +246,7 @@ def _not_done(planned: PlannedWeek, true_kg: float) -> SimulatedWeek:
 
 
 def _moved_on(coming: Sequence[PlannedWeek]) -> tuple[PlannedWeek, ...]:
-    """The missed exposure takes the next working week's place and those after it slide; easy weeks stay where they are."""
+    """The missed exposure takes the next working week's place and those after it slide; deload weeks stay where they are."""
     if coming[0].prescription.kind is not Kind.WORK:
         return tuple(coming[1:])
     sliding = iter([week for week in coming if week.prescription.kind is Kind.WORK])

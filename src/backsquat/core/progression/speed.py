@@ -1,4 +1,4 @@
-"""Speed: light, few reps, full rest, never loaded up for its own sake (school 9).
+"""Speed: light, few reps, full rest, never loaded up for its own sake (progression 9).
 
 A set ends when speed or snap falls, 10 % by default; what was not done is no miss to repeat but a
 sign to do less. It follows the base.
@@ -6,11 +6,11 @@ sign to do less. It follows the base.
 
 from dataclasses import dataclass
 
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
 from backsquat.core.progression.outline import asked
 from backsquat.core.progression.parameters import Parameters, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.working import plain
 
@@ -26,7 +26,7 @@ class SpeedParameters(Parameters):
     drop_share: float = parameter(0.1, "Loss of speed or height that ends a set", "share", 0.03, 0.3)
 
 
-class SpeedSchool(School[SpeedParameters]):
+class SpeedProgression(Progression[SpeedParameters]):
     """Light and fast; a set ends when the speed does (usual practice)."""
 
     code = "speed"

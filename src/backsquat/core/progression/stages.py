@@ -1,4 +1,4 @@
-"""Stages of a pre-season base: many reps, then fewer and heavier, some weeks each (school 1).
+"""Stages of a pre-season base: many reps, then fewer and heavier, some weeks each (progression 1).
 
 Each stage starts at the load for the reps it asks (the bottom of its window) with four left, one fewer each week,
 from the newest estimate and never under what the stage before reached, and climbs by the smallest sensible step while
@@ -11,11 +11,11 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
-from backsquat.core.progression.outline import asked, with_easy_weeks
+from backsquat.core.progression.outline import asked, with_deload_weeks
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 
 
@@ -30,10 +30,10 @@ class StagesParameters(EveryFourth):
     start_reserve_reps: int = parameter(4, "RIR in the first sets of a stage", "reps", 1, 6)
     rest_first_s: int = parameter(75, "Rest in the first stage", "s", 30, 300)
     rest_last_s: int = parameter(150, "Rest in the last stage", "s", 30, 300)
-    easy_every: int = parameter(4, "Every so many weeks is easy; 0: none", "weeks", 0, 8)
+    deload_every: int = parameter(4, "Every so many weeks is easy; 0: none", "weeks", 0, 8)
 
 
-class StagesSchool(School[StagesParameters]):
+class StagesProgression(Progression[StagesParameters]):
     """Windows fall from stage to stage while the load climbs in each (usual practice)."""
 
     code = "stages"
@@ -79,7 +79,7 @@ class StagesSchool(School[StagesParameters]):
                 aim=start if first else replace(start, basis=Basis.LAST, steps=1, fresh=False, least_steps=None),
             )
 
-        return with_easy_weeks(range(weeks), parameters, work, begun=begun)
+        return with_deload_weeks(range(weeks), parameters, work, begun=begun)
 
     def decide(self, exposure: Exposure, parameters: StagesParameters, rules: Rules) -> Decision:
         """All sets in the window: a step, two where plenty was left; under it twice in a row: a step down."""
@@ -87,7 +87,7 @@ class StagesSchool(School[StagesParameters]):
         if not exposure.reps_missing:
             top = all(s.reps_to_depth >= exposure.prescription.high for s in exposure.full_sets)
             if top and exposure.margin_left >= parameters.start_reserve_reps:
-                return Decision(Code.UP, "stage_easy", facts, evidence, "one_set_short", load_steps=2)
+                return Decision(Code.UP, "stage_deload", facts, evidence, "one_set_short", load_steps=2)
             return Decision(Code.UP, "stage_made", facts, evidence, "one_set_short", load_steps=1)
         if exposure.misses_in_a_row:
             return Decision(Code.DOWN, "stage_down", facts, evidence, "window_kept", load_steps=-1)

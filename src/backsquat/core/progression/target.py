@@ -1,4 +1,4 @@
-"""What a school asks for in kg, before ceilings and rounding, with its step of working."""
+"""What a progression asks for in kg, before ceilings and rounding, with its step of working."""
 
 import math
 
@@ -13,7 +13,7 @@ def wave_max(prescription: Prescription, base: PlanBase, terms: Terms) -> tuple[
     """The planning max in kg of the prescription's wave, with its step of working where it differs from the base."""
     fresh = base.fresh_max_kg
     if prescription.aim.fresh and fresh is not None and fresh > base.planning_max_kg:
-        return fresh, (Step("starts_anew", {}, fresh, "kg"),)
+        return fresh, (Step("starts_again", {}, fresh, "kg"),)
     waves = prescription.wave - base.at_wave
     if waves <= 0 or prescription.aim.basis is not Basis.MAX or not prescription.aim.rises:
         return base.planning_max_kg, ()
@@ -55,7 +55,7 @@ def _by_max(
 def _by_formula(
     prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
 ) -> tuple[float, Step]:
-    aim, easy = prescription.aim, prescription.kind is Kind.EASY
+    aim, deload = prescription.aim, prescription.kind is Kind.DELOAD
     reps = aim.reps or prescription.reps
     left = prescription.reserve_reps if aim.reserve_reps is None else aim.reserve_reps
     counted = counted_reps(reps, left, terms.rules)
@@ -73,14 +73,14 @@ def _by_formula(
         "first_share": base.first_share if not progress.first_done else 1.0,
         "aim_share": aim.share if aim.basis is Basis.MAX else 1.0,
         "manner_share": terms.manner_share,
-        "easy_share": terms.easy_load_share if easy else 1.0,
+        "deload_share": terms.deload_load_share if deload else 1.0,
     }
     target = terms.load_for(max_kg, counted)
     for name, share in shares.items():
         target *= share
         if share < 1:
             facts[name] = share
-    if aim.least_steps is not None and progress.last_kg is not None and not easy:
+    if aim.least_steps is not None and progress.last_kg is not None and not deload:
         least = terms.loads.climbed(progress.last_kg, aim.least_steps, terms.rules.step_least).kg
         if target < least:
             facts |= {"meant_kg": target, "reached_kg": progress.last_kg}
@@ -91,9 +91,9 @@ def _by_formula(
 def _from_last(prescription: Prescription, terms: Terms, last_kg: float, ahead: float) -> tuple[float, Step]:
     aim = prescription.aim
     facts: dict[str, Fact] = {"week": terms.week_of(prescription) + 1, "last_kg": last_kg}
-    if prescription.kind is Kind.EASY:
-        target = last_kg * terms.easy_load_share
-        facts["easy_share"] = terms.easy_load_share
+    if prescription.kind is Kind.DELOAD:
+        target = last_kg * terms.deload_load_share
+        facts["deload_share"] = terms.deload_load_share
     elif aim.share < 1:
         target = last_kg * aim.share
         facts["share"] = aim.share

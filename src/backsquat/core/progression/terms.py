@@ -25,7 +25,7 @@ class PlanBase:
 
     `weeks_before` is the number of block weeks already gone when the estimate was made: the cap
     of block week n counts n + 1 − weeks_before weeks. `last_kg` is the last working load, which
-    schools that climb go on from.
+    progressions that climb go on from.
     """
 
     planning_max_kg: float
@@ -67,7 +67,7 @@ class Terms:
     rules: Rules
     newcomer: bool
     in_season: bool
-    easy_load_share: float
+    deload_load_share: float
     carried_kg: float = 0.0  # body mass moved with each written load
     most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets after time away

@@ -68,7 +68,7 @@ def _own_dose(movement: Movement) -> Window | None:
 
 
 def in_seconds(prescription: Prescription, movement: Movement) -> Prescription:
-    """A school's reps for a movement done by the clock: its own seconds stay, whatever the school counts."""
+    """A progression's reps for a movement done by the clock: its own seconds stay, whatever the progression counts."""
     if not movement.work.seconds or prescription.hold_s:
         return prescription
     return replace(prescription, reps=1, low=0, high=0, hold_s=movement.work.high)

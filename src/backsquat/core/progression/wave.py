@@ -1,7 +1,7 @@
-"""Wave with an easy week: fewer reps and more load week by week, then an easy week (school 4).
+"""Wave with a deload week: fewer reps and more load week by week, then a deload week (progression 4).
 
 Each working week is given as reps with some left in reserve; its load comes from the inverse
-formula on the planning max. The easy week takes the first week's load less a tenth, half the
+formula on the planning max. The deload week takes the first week's load less a tenth, half the
 sets. The next wave adds one step of the room to the planning max if the top week was made with
 what it promised (two with clearly more left), nothing if it was just made, and takes 5 % off if not.
 """
@@ -11,18 +11,18 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
 from backsquat.core.progression.outline import asked
-from backsquat.core.progression.parameters import Parameters, easy_sets, parameter
+from backsquat.core.progression.parameters import Parameters, deload_sets, parameter
 from backsquat.core.progression.prescription import Kind, Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rules import Rules
 from backsquat.core.working import plain
 
 
 @dataclass(frozen=True, kw_only=True)
 class WaveParameters(Parameters):
-    """Named defaults of the school; see docs/RULES.md."""
+    """Named defaults of the progression; see docs/RULES.md."""
 
     weeks: tuple[tuple[int, int], ...] = parameter(((8, 3), (6, 2), (4, 2)), "Working weeks of a wave", "reps / RIR")
     more_left_reps: int = parameter(
@@ -31,8 +31,8 @@ class WaveParameters(Parameters):
     fewer_left_reps: int = parameter(1, "RIR short of what was asked of the last set that holds the load", "reps", 1, 6)
 
 
-class WaveSchool(School[WaveParameters]):
-    """Weeks of falling reps and rising load, an easy week after them (usual practice)."""
+class WaveProgression(Progression[WaveParameters]):
+    """Weeks of falling reps and rising load, a deload week after them (usual practice)."""
 
     code = "wave"
     name = "Wave with a deload week"
@@ -53,21 +53,21 @@ class WaveSchool(School[WaveParameters]):
         return parameters
 
     def weeks_of(self, parameters: WaveParameters, weeks: int, hinge: bool, begun: int = 0) -> tuple[Prescription, ...]:
-        """Wave after wave, an easy week at the end of each."""
+        """Wave after wave, a deload week at the end of each."""
         length = len(parameters.weeks) + 1
         rows = []
         for week in range(weeks):
             wave, nth = divmod(week, length)
-            easy = nth == length - 1
-            reps, left = parameters.weeks[0 if easy else nth]
+            deload = nth == length - 1
+            reps, left = parameters.weeks[0 if deload else nth]
             rows.append(
                 asked(
                     week,
                     parameters,
-                    kind=Kind.EASY if easy else Kind.WORK,
+                    kind=Kind.DELOAD if deload else Kind.WORK,
                     reps=reps,
                     reserve_reps=left,
-                    sets=easy_sets(parameters) if easy else parameters.sets,
+                    sets=deload_sets(parameters) if deload else parameters.sets,
                     wave=wave,
                     first_of_wave=nth == 0,
                     top_of_wave=nth == length - 2,

@@ -1,4 +1,4 @@
-"""Rep window: reps grow from the bottom to the top of a window, then the load takes a step (school 3).
+"""Rep window: reps grow from the bottom to the top of a window, then the load takes a step (progression 3).
 
 All sets at the top: the smallest step, if it promises at least the bottom; else one more rep
 first, for a coarse step is paid in reps. First set under the bottom twice: a step down. Else the
@@ -10,11 +10,11 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
-from backsquat.core.progression.outline import asked, with_easy_weeks, with_test
+from backsquat.core.progression.outline import asked, with_deload_weeks, with_test
 from backsquat.core.progression.parameters import EveryFourth, parameter
 from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
-from backsquat.core.progression.school import School
 from backsquat.core.rule import YES_NO
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
@@ -40,7 +40,7 @@ class WindowParameters(EveryFourth):
     over_reps: int = parameter(2, "Reps over the top that count for that", "reps", 1, 5)
 
 
-class WindowSchool(School[WindowParameters]):
+class WindowProgression(Progression[WindowParameters]):
     """Reps first, then load: double progression (usual practice)."""
 
     code = "window"
@@ -59,7 +59,7 @@ class WindowSchool(School[WindowParameters]):
         self, parameters: WindowParameters, weeks: int, hinge: bool, begun: int = 0
     ) -> tuple[Prescription, ...]:
         """One rep more each week to the top of the window, then a step and from the bottom again."""
-        return with_easy_weeks(range(weeks), parameters, lambda week, nth: _work(week, nth, parameters), begun=begun)
+        return with_deload_weeks(range(weeks), parameters, lambda week, nth: _work(week, nth, parameters), begun=begun)
 
     def resume(
         self, outline: Iterable[Prescription], asked: Prescription, decision: Decision, parameters: WindowParameters
@@ -80,8 +80,8 @@ class WindowSchool(School[WindowParameters]):
             row = _work(week, beyond, parameters)
             return replace(row, wave=asked.wave + row.wave)
 
-        rows = list(with_easy_weeks(range(weeks[0].week, weeks[-1].week + 1), parameters, work))
-        if rows[0].kind is Kind.EASY:  # eased from what was done, not from what comes after
+        rows = list(with_deload_weeks(range(weeks[0].week, weeks[-1].week + 1), parameters, work))
+        if rows[0].kind is Kind.DELOAD:  # eased from what was done, not from what comes after
             rows[0] = replace(rows[0], reps=asked.reps, aim=Aim(Basis.LAST))
         return with_test(tuple(rows), parameters, weeks[-1].week) if weeks[-1].kind is Kind.TEST else tuple(rows)
 

@@ -2,7 +2,7 @@
 
 Under `absence_short_days` the missed exposure is simply repeated. Then loads start lower, the sets
 of the first weeks are cut (CSCCa and NSCA 2019: about half, then −30, then −20 %), and after a long
-absence the athlete goes one rung or stage back. Longer still: screened anew, and the longer away, the lower the start
+absence the athlete goes one level or stage back. Longer still: screened again, and the longer away, the lower the start
 and the longer the way back. After illness or injury somebody qualified has to say yes first.
 """
 
@@ -37,7 +37,7 @@ class EasedWeek:
 
 @dataclass(frozen=True)
 class ReEntry:
-    """`weeks` from the day back on; `stage_back` one rung or stage lower; `screen` before any load."""
+    """`weeks` from the day back on; `stage_back` one level or stage lower; `screen` before any load."""
 
     weeks: tuple[EasedWeek, ...]
     stage_back: bool
@@ -85,7 +85,7 @@ def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
         Step("return_sets", {f"week_{n}": 100 * week.sets_share for n, week in enumerate(weeks, 1)}, count, "weeks"),
     ]
     if stage_back:
-        steps.append(Step("rung_back", {"line": rules.absence_long_days}))
+        steps.append(Step("level_back", {"line": rules.absence_long_days}))
     if screen:
         steps.append(Step("screen_first", {"line": rules.absence_screen_days}))
     return ReEntry(weeks, stage_back, screen, clearance, Working(tuple(steps)))

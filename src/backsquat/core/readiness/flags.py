@@ -1,7 +1,7 @@
-"""Red flags: signs that ask for an easy week before the calendar does (rules 2.3).
+"""Red flags: signs that ask for a deload week before the calendar does (rules 2.3).
 
 Four signs: misses in a week, low check-ins, a lower back that grows sorer, an estimate that fell.
-One alone is watched; two together ask for an easy week. Advice: the coach decides.
+One alone is watched; two together ask for a deload week. Advice: the coach decides.
 """
 
 import datetime as dt
@@ -90,6 +90,6 @@ def red_flags(signs: Signs, today: dt.date, rules: Rules) -> tuple[Finding, ...]
     return tuple(found)
 
 
-def asks_for_easy_week(flags: Sequence[Finding], rules: Rules) -> bool:
+def asks_for_deload_week(flags: Sequence[Finding], rules: Rules) -> bool:
     """Enough signs together; the same sign twice counts once."""
     return len({flag.code for flag in flags}) >= rules.flags_needed

@@ -1,4 +1,4 @@
-"""The road to the bar: some weeks of work for what the gate still asks (usual practice).
+"""The road to the bar: some weeks of work for what the readiness check still asks (usual practice).
 
 Counterbalanced squats, a guided path where the room has one, split squats with the front foot
 raised, thrusts and knee extensions; plus drills for the lines that are not passed.
@@ -10,10 +10,10 @@ from itertools import cycle
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS
-from backsquat.core.readiness.gate import GateLine, Line
+from backsquat.core.readiness.checklist import Line, ReadinessCheckLine
 from backsquat.core.rules import Rules
 
-SERVES = {  # line of the gate → movements that work on it, the first the room has is taken
+SERVES = {  # line of the readiness check → movements that work on it, the first the room has is taken
     "brace": ("press_down_squat",), "standing_squat": ("deep_squat_supported", "deep_squat_hold", "toe_ankle_rock"),
     "knees_track": ("goblet_box_squat",), "pelvis": ("squat_from_plank",), "side_shift": ("split_squat",),
     "deep_squat_hold": ("deep_squat_hold",), "counterbalanced_squat": ("goblet_squat",),
@@ -27,10 +27,10 @@ BASE = (  # always on the road; the first of each that is allowed
 
 @dataclass(frozen=True)
 class RoadItem:
-    """One movement of the road with its sets a session, and the gate's line it serves."""
+    """One movement of the road with its sets a session, and the readiness check's line it serves."""
 
     movement: str
-    serves: str  # code of the gate's line, or empty
+    serves: str  # code of the readiness check's line, or empty
     sets: int
 
 
@@ -43,7 +43,7 @@ class RoadWeek:
 
 
 def road(
-    lines: Sequence[GateLine], allowed: Callable[[str], bool], weeks: int, sessions: int, rules: Rules
+    lines: Sequence[ReadinessCheckLine], allowed: Callable[[str], bool], weeks: int, sessions: int, rules: Rules
 ) -> tuple[RoadWeek, ...]:
     """`weeks` weeks of work; `sessions` in all, spread evenly, each of a drill for what is missing and work for the legs.
 
@@ -64,7 +64,7 @@ def road(
 
 
 def road_sessions(
-    lines: Sequence[GateLine], allowed: Callable[[str], bool], sessions: int, rules: Rules
+    lines: Sequence[ReadinessCheckLine], allowed: Callable[[str], bool], sessions: int, rules: Rules
 ) -> tuple[tuple[RoadItem, ...], ...]:
     """The work of so many sessions: one drill first, then work for legs and hips, all of it coming round in turn."""
     missing = [line.code for line in lines if line.state is not Line.PASS]
@@ -89,9 +89,9 @@ def road_sessions(
 
 
 def road_movements(library: Library) -> frozenset[str]:
-    """Codes of what counts as a session on the road to the bar: its own items and the rungs below the bar."""
+    """Codes of what counts as a session on the road to the bar: its own items and the levels below the bar."""
     codes = {code for group in (*SERVES.values(), *BASE) for code in group}
     for name in ("squat_to_bar", "hinge"):
-        codes |= {code for rung in library.ladders[name].rungs for code in rung}
+        codes |= {code for level in library.ladders[name].levels for code in level}
     known = ((code, library.movements.get(code)) for code in codes)
     return frozenset(code for code, movement in known if movement and movement.implement not in BARS)

@@ -1,4 +1,4 @@
-"""What an athlete does in the stead of a movement they may not do: the own rung, or the most alike (rules 2.6).
+"""What an athlete does in the stead of a movement they may not do: the own level, or the most alike (rules 2.6).
 
 Nothing here is harder than what was earned: every movement given has passed the verdict, which asks the ladders.
 """
@@ -11,65 +11,69 @@ from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.readiness.verdict import Readiness
 
 
-def own_rung(ready: Readiness, ladder: Ladder, day: dt.date | None = None) -> Movement | None:
-    """The work of the athlete's own rung of a ladder, or of the next below that may be done here; None: no rung."""
-    held = ready.rungs.get(ladder.code)
-    own = ladder.rung_of(held.movement) if held else None
+def own_level(ready: Readiness, ladder: Ladder, day: dt.date | None = None) -> Movement | None:
+    """The work of the athlete's own level of a ladder, or of the next below that may be done here; None: no level."""
+    held = ready.levels.get(ladder.code)
+    own = ladder.level_of(held.movement) if held else None
     if held is None or own is None:
         return None
     if ready.may(held.movement, day):
         return ready.library.movements[held.movement]
-    for rung in range(own, -1, -1):
-        code = next((code for code in ladder.rungs[rung] if ready.may(code, day)), None)
+    for level in range(own, -1, -1):
+        code = next((code for code in ladder.levels[level] if ready.may(code, day)), None)
         if code:
             return ready.library.movements[code]
     return None
 
 
 def level_work(ready: Readiness, ladder: Ladder, day: dt.date | None = None) -> Movement | None:
-    """The own rung's work; where the room can rig nothing of the ladder up to it, what is most like it. None: not placed."""
-    if work := own_rung(ready, ladder, day):
+    """The own level's work; where the room can rig nothing of the ladder up to it, what is most like it. None: not
+    placed.
+    """
+    if work := own_level(ready, ladder, day):
         return work
-    held = ready.rungs.get(ladder.code)
+    held = ready.levels.get(ladder.code)
     level = ready.library.movements.get(held.movement) if held else None
     return most_alike(ready, level, day) if level and ready.lacking(level, day) else None
 
 
-def rung_work(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
-    """The own rung's work for a movement behind a shut gate, from a ladder it stands on; None: on no such rung."""
-    for ladder, rung in ready.library.ladders_of(movement.code):
-        held = ready.rungs.get(ladder.code)
-        own = ladder.rung_of(held.movement) if held else None
-        if own is not None and own <= rung:
-            work = own_rung(ready, ladder, day)
+def own_level_instead(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
+    """The own level's work for a movement behind a readiness check not passed, from a ladder it stands on; None: on no
+    such level.
+    """
+    for ladder, level in ready.library.ladders_of(movement.code):
+        held = ready.levels.get(ladder.code)
+        own = ladder.level_of(held.movement) if held else None
+        if own is not None and own <= level:
+            work = own_level(ready, ladder, day)
             if work:
                 return work
     return None
 
 
 def earned_work(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
-    """For a movement that is not earned: the own rung's work, for who is not placed the gentlest; None: neither.
+    """For a movement that is not earned: the own level's work, for who is not placed the gentlest; None: neither.
 
     Of one that is on no ladder (no consent to a weight): what is most alike without one.
     """
     ladders = [ladder for ladder, _ in ready.library.ladders_of(movement.code)]
     if not ladders:
         return most_alike(ready, movement, day)
-    own = (own_rung(ready, ladder, day) for ladder in ladders)
+    own = (own_level(ready, ladder, day) for ladder in ladders)
     gentlest = (_gentlest(ready, ladder, day) for ladder in ladders)
     return next((work for work in (*own, *gentlest) if work), None)
 
 
 def _gentlest(ready: Readiness, ladder: Ladder, day: dt.date | None) -> Movement | None:
-    code = next((code for code in ladder.rungs[0] if ready.may(code, day)), None)
+    code = next((code for code in ladder.levels[0] if ready.may(code, day)), None)
     return ready.library.movements[code] if code else None
 
 
 def without_load(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
     """The hardest level below a movement's that takes no load and may be done here; None: its ladders have none."""
-    for ladder, rung in ready.library.ladders_of(movement.code):
-        for place in range(rung - 1, -1, -1):
-            for code in ladder.rungs[place]:
+    for ladder, level in ready.library.ladders_of(movement.code):
+        for place in range(level - 1, -1, -1):
+            for code in ladder.levels[place]:
                 below = ready.library.movements.get(code)
                 if below is not None and not below.takes_load and ready.may(code, day):
                     return below
@@ -79,7 +83,7 @@ def without_load(ready: Readiness, movement: Movement, day: dt.date | None = Non
 def most_alike(ready: Readiness, movement: Movement, day: dt.date | None = None) -> Movement | None:
     """The movement of the same family most like this one that may be done here on that day; None: nothing may.
 
-    Who stands on no ladder of the family, or lacks a guardian's consent, gets a gentlest rung or nothing.
+    Who stands on no ladder of the family, or lacks a guardian's consent, gets a gentlest level or nothing.
     """
     others = [
         other
@@ -117,12 +121,12 @@ def _earned_on(ready: Readiness, family: Family) -> tuple[int, int]:
         member
         for ladder in ready.library.ladders.values()
         if (stands := ready.stands_on(ladder)) is not None
-        for rung in ladder.rungs[: stands + 1]
-        for code in rung
+        for level in ladder.levels[: stands + 1]
+        for code in level
         if (member := ready.library.movements.get(code)) is not None and member.family is family
     ]
     return max((one.skill for one in earned), default=1), max((one.balance for one in earned), default=0)
 
 
 def _is_gentlest(ready: Readiness, other: Movement) -> bool:
-    return any(rung == 0 for _, rung in ready.library.ladders_of(other.code))
+    return any(level == 0 for _, level in ready.library.ladders_of(other.code))

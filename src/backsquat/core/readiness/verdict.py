@@ -1,7 +1,8 @@
 """May they, how much, and why not: the one verdict everybody asks (rules 2.6, 2.9, 2.10).
 
 What stands in the way is judged in one order, the gravest first: an open pain stop, time away, a limit,
-a shut gate (a minor's missing consent is one of its lines), a rung not earned (for a minor without consent whatever
+a readiness check not passed (a minor's missing consent is one of its lines), a level not earned (for a minor without
+consent whatever
 takes a weight, on a ladder or beside them), a load over a limit. Sheet, panel, edits, floor, tests, ladder work, plans,
 stand-ins, decisions and rankings take their answer from here.
 
@@ -18,9 +19,16 @@ from backsquat.core.findings import Finding
 from backsquat.core.loads.ceilings import Ceiling, Kind
 from backsquat.core.movements.ladder import Ladder, rigged
 from backsquat.core.movements.library import Library
-from backsquat.core.movements.movement import Family, Gate, Movement
+from backsquat.core.movements.movement import Family, Movement, ReadinessCheck
 from backsquat.core.readiness.absence import EasedWeek, Why
-from backsquat.core.readiness.gate import Candidacy, GateView, Override, checklist, gate_findings, lacks_consent
+from backsquat.core.readiness.checklist import (
+    Candidacy,
+    Override,
+    ReadinessCheckView,
+    checklist,
+    lacks_consent,
+    readiness_check_findings,
+)
 from backsquat.core.readiness.limits import Bounds, Limit, bounds_on
 from backsquat.core.readiness.pain import locks
 from backsquat.core.readiness.screens import Known
@@ -33,7 +41,7 @@ class Reason(StrEnum):
     STOPPED = "stopped"
     AWAY = "away"
     BARRED = "barred"
-    GATED = "gated"
+    NOT_READY = "not_ready"
     UNEARNED = "unearned"
     OVER_LIMIT = "over_limit"
 
@@ -95,10 +103,10 @@ class Absence:
 
 
 @dataclass(frozen=True)
-class RungHeld:
-    """Where an athlete stands on a ladder: the rung from 0, the movement, since when and why."""
+class LevelHeld:
+    """Where an athlete stands on a ladder: the level from 0, the movement, since when and why."""
 
-    rung: int
+    level: int
     movement: str
     at: dt.datetime
     way: str = "placed"
@@ -106,23 +114,23 @@ class RungHeld:
 
 
 class Short(StrEnum):
-    """Why a rung is not earned."""
+    """Why a level is not earned."""
 
     NO_CONSENT = "no_consent"  # a minor's guardian has not agreed to work with a weight
-    ABOVE_RUNG = "above_rung"
+    ABOVE_LEVEL = "above_level"
     NOT_PLACED = "not_placed"
 
 
 @dataclass(frozen=True)
 class Unearned:
-    """A movement harder than what was earned: on which ladder, which rung it is, where the athlete stands (from 0).
+    """A movement harder than what was earned: on which ladder, which level it is, where the athlete stands (from 0).
 
     Of a minor without consent it may be on no ladder at all.
     """
 
     why: Short
     ladder: Ladder | None = None
-    rung: int = 0
+    level: int = 0
     stands: int | None = None
 
 
@@ -135,7 +143,7 @@ class Obstacle:
     rest_of_day: bool = False  # the stop does not lock it: on its day nothing with a load is done
     absence: Absence | None = None
     limit: Limit | None = None
-    gate: tuple[Finding, ...] = ()
+    readiness_check: tuple[Finding, ...] = ()
     unearned: Unearned | None = None
 
 
@@ -194,15 +202,17 @@ class Readiness:
     stops: tuple[Stop, ...] = ()
     limits: tuple[Limit, ...] = ()
     absences: tuple[Absence, ...] = ()  # newest first
-    rungs: Mapping[str, RungHeld] = field(default_factory=dict)  # by ladder
+    levels: Mapping[str, LevelHeld] = field(default_factory=dict)  # by ladder
     known: Known = field(default_factory=dict)  # newest results of screens
     body_mass_kg: float | None = None
-    overrides: Mapping[Gate, Override] = field(default_factory=dict)
+    overrides: Mapping[ReadinessCheck, Override] = field(default_factory=dict)
     road: tuple[int, int] = (0, 0)  # sound sessions on the road to the bar; days from the first to the last
     lifted_before: bool = False  # had lifted a bar before the oldest open stop
     bar_days: Mapping[Family, int] = field(default_factory=dict)  # days with clean sets on a bar, by family
-    soundly: frozenset[Gate] = frozenset()  # gates behind which clean sets were lifted
-    lately: frozenset[Gate] = frozenset()  # gates behind which they were lifted within the retest interval
+    soundly: frozenset[ReadinessCheck] = frozenset()  # readiness checks behind which clean sets were lifted
+    lately: frozenset[ReadinessCheck] = (
+        frozenset()
+    )  # readiness checks behind which they were lifted within the retest interval
     shown: Mapping[str, dt.date] = field(default_factory=dict)  # movement → the last day it was shown in a test
     equipment_on: Callable[[dt.date], frozenset[str]] = lambda _day: frozenset()
     room_on: Callable[[dt.date], int | None] = lambda _day: None
@@ -217,9 +227,9 @@ class Readiness:
         on = day or self.today
         bounds = self.bounds(movement, on)
         found = [*self._health(movement, on, bounds, of_day=day is not None)]
-        if gate := self.gate(movement):
-            found.append(Obstacle(Reason.GATED, gate=gate))
-        elif unearned := self.unearned(movement):  # behind a shut gate nobody asks for the rung yet
+        if readiness_check := self.readiness_check(movement):
+            found.append(Obstacle(Reason.NOT_READY, readiness_check=readiness_check))
+        elif unearned := self.unearned(movement):  # behind a readiness check not passed nobody asks for the level yet
             found.append(Obstacle(Reason.UNEARNED, unearned=unearned))
         if bounds.most_kg is not None and (load_kg or 0.0) > bounds.most_kg + 1e-9:
             found.append(Obstacle(Reason.OVER_LIMIT, limit=bounds.most_by))
@@ -241,7 +251,7 @@ class Readiness:
         return self._given(code, day, Reason.AWAY)
 
     def may_earn(self, code: str, day: dt.date | None = None) -> bool:
-        """The same whatever the rung: for moves on a ladder, which is how a rung is come by."""
+        """The same whatever the level: for moves on a ladder, which is how a level is come by."""
         return self._given(code, day, Reason.AWAY, Reason.UNEARNED)
 
     def _given(self, code: str, day: dt.date | None, *leaving: Reason) -> bool:
@@ -264,26 +274,32 @@ class Readiness:
         """What the limits leave of a movement on a day."""
         return bounds_on(self.limits, movement, day)
 
-    def gate(self, movement: Movement) -> tuple[Finding, ...]:
-        """What shuts the gates before this movement; empty: they are open, or it has none."""
-        return tuple(finding for gate in movement.gates for finding in gate_findings(self.view(gate)))
+    def readiness_check(self, movement: Movement) -> tuple[Finding, ...]:
+        """What shuts the readiness checks before this movement; empty: they are open, or it has none."""
+        return tuple(
+            finding
+            for readiness_check in movement.readiness_checks
+            for finding in readiness_check_findings(self.view(readiness_check))
+        )
 
-    def view(self, gate: Gate) -> GateView:
-        """The checklist of a gate as it stands; worked out once, and only where somebody asks for it."""
-        if gate not in self._views:
-            self._views[gate] = checklist(gate, self._candidacy(gate), self.today, self.rules)
-        return self._views[gate]
+    def view(self, readiness_check: ReadinessCheck) -> ReadinessCheckView:
+        """The checklist of a readiness check as it stands; worked out once, and only where somebody asks for it."""
+        if readiness_check not in self._views:
+            self._views[readiness_check] = checklist(
+                readiness_check, self._candidacy(readiness_check), self.today, self.rules
+            )
+        return self._views[readiness_check]
 
     @cached_property
-    def _views(self) -> dict[Gate, GateView]:
+    def _views(self) -> dict[ReadinessCheck, ReadinessCheckView]:
         return {}
 
     @property
-    def opened(self) -> frozenset[Gate]:
-        """The gates that are open."""
-        return frozenset(gate for gate in Gate if self.view(gate).open)
+    def opened(self) -> frozenset[ReadinessCheck]:
+        """The readiness checks passed."""
+        return frozenset(readiness_check for readiness_check in ReadinessCheck if self.view(readiness_check).open)
 
-    def _candidacy(self, gate: Gate) -> Candidacy:
+    def _candidacy(self, readiness_check: ReadinessCheck) -> Candidacy:
         stopped = bool(self.stops) and not self.lifted_before
         return Candidacy(
             known=self.known,
@@ -293,20 +309,20 @@ class Readiness:
             body_mass_kg=self.body_mass_kg,
             road_sessions=self.road[0],
             road_days=self.road[1],
-            override=self.overrides.get(gate),
+            override=self.overrides.get(readiness_check),
             hinge_earned=self._beyond("hinge", "kettlebell_deadlift"),
             thrust_earned=self._beyond("thrust", "bench_thrust"),
             hinge_days=self.bar_days.get(Family.HINGE, 0),
             squat_days=self.bar_days.get(Family.SQUAT, 0),
-            lifted_soundly=gate in self.soundly,
-            lifts=gate in self.lately,
+            lifted_soundly=readiness_check in self.soundly,
+            lifts=readiness_check in self.lately,
         )
 
     def _beyond(self, ladder_code: str, movement: str) -> bool | None:
-        """Whether the athlete was put on a rung above a movement's; None: on none of that ladder."""
+        """Whether the athlete was put on a level above a movement's; None: on none of that ladder."""
         ladder = self.library.ladders.get(ladder_code)
-        held, rung = (self.rung_on(ladder), ladder.rung_of(movement)) if ladder else (None, None)
-        return None if held is None or rung is None else held > rung
+        held, level = (self.level_on(ladder), ladder.level_of(movement)) if ladder else (None, None)
+        return None if held is None or level is None else held > level
 
     @property
     def absent(self) -> Absence | None:
@@ -345,35 +361,35 @@ class Readiness:
 
     # --- ladders
 
-    def rung_on(self, ladder: Ladder) -> int | None:
-        """The rung the athlete was put on, from 0; None: not placed."""
-        held = self.rungs.get(ladder.code)
+    def level_on(self, ladder: Ladder) -> int | None:
+        """The level the athlete was put on, from 0; None: not placed."""
+        held = self.levels.get(ladder.code)
         if held is None:
             return None
-        rung = ladder.rung_of(held.movement)  # the ladder may have been changed since
-        return min(held.rung, len(ladder.rungs) - 1) if rung is None else rung
+        level = ladder.level_of(held.movement)  # the ladder may have been changed since
+        return min(held.level, len(ladder.levels) - 1) if level is None else level
 
     def stands_on(self, ladder: Ladder) -> int | None:
-        """The highest rung that counts as earned; None: nothing is known.
+        """The highest level that counts as earned; None: nothing is known.
 
-        The gate before the bar is the criterion of its rung: who is through stands there, unless somebody
+        The readiness check before the bar is the criterion of its level: who is through stands there, unless somebody
         has moved them down since.
         """
-        held, rung = self.rungs.get(ladder.code), self.rung_on(ladder)
+        held, level = self.levels.get(ladder.code), self.level_on(ladder)
         if held is not None and held.way == "easier":
-            return rung
+            return level
         through = self.library.movements.get(ladder.through)
-        known = [rung] if rung is not None else []
-        if through and through.gates and not self.gate(through):
-            known.append(ladder.rung_of(through.code) or 0)
+        known = [level] if level is not None else []
+        if through and through.readiness_checks and not self.readiness_check(through):
+            known.append(ladder.level_of(through.code) or 0)
         return max(known, default=None)
 
     def unearned(self, movement: Movement) -> Unearned | None:
-        """Why the movement is a harder rung than the athlete has earned; None: it is not, or is on no ladder.
+        """Why the movement is a harder level than the athlete has earned; None: it is not, or is on no ladder.
 
         A minor whose guardian has not agreed has earned nothing with a weight or a machine, on a ladder or beside them.
 
-        The gentlest rung needs no placing. A test with clean sets of the movement itself, newer than the last
+        The gentlest level needs no placing. A test with clean sets of the movement itself, newer than the last
         move on the ladder, has shown it.
         """
         ladders = self.library.ladders_of(movement.code)
@@ -381,18 +397,20 @@ class Readiness:
             return Unearned(Short.NO_CONSENT, *ladders[0] if ladders else ())
         if not ladders:
             return None
-        placed = [(ladder, rung, stands) for ladder, rung in ladders if (stands := self.stands_on(ladder)) is not None]
-        if any(rung <= stands or self._shown_on(movement, ladder) for ladder, rung, stands in placed):
+        placed = [
+            (ladder, level, stands) for ladder, level in ladders if (stands := self.stands_on(ladder)) is not None
+        ]
+        if any(level <= stands or self._shown_on(movement, ladder) for ladder, level, stands in placed):
             return None
         if placed:
-            return Unearned(Short.ABOVE_RUNG, *placed[0])
-        if min(rung for _, rung in ladders) == 0 or movement.code in self.shown:
+            return Unearned(Short.ABOVE_LEVEL, *placed[0])
+        if min(level for _, level in ladders) == 0 or movement.code in self.shown:
             return None
         return Unearned(Short.NOT_PLACED, *ladders[0])
 
     def _shown_on(self, movement: Movement, ladder: Ladder) -> bool:
-        """Whether a test has shown it since the athlete was put on their rung of a ladder."""
-        day, held = self.shown.get(movement.code), self.rungs.get(ladder.code)
+        """Whether a test has shown it since the athlete was put on their level of a ladder."""
+        day, held = self.shown.get(movement.code), self.levels.get(ladder.code)
         return day is not None and (held is None or day > held.at.date())
 
     @property

@@ -16,7 +16,7 @@ class MilestoneKind(StrEnum):
     LOAD = "load"  # kg
     BODY_MASSES = "body_masses"
     REPS = "reps"  # with a load
-    RUNG = "rung"  # a rung of a ladder reached
+    LEVEL = "level"  # a level of a ladder reached
     SECONDS = "seconds"  # a hold
     SCREEN = "screen"  # the value of a screen, jumps among them
     SESSIONS = "sessions"  # attended since it was set
@@ -118,7 +118,7 @@ def judge(
     counts_from: dt.date | None = None,
     idle: Collection[dt.date] = (),
 ) -> Judgement:
-    """Status of a target in kg. `points` are weekly best estimates without easy weeks, oldest first.
+    """Status of a target in kg. `points` are weekly best estimates without deload weeks, oldest first.
 
     `believed` is the maximum believed at the end of a point's week: one lucky set whose week nobody believes reaches
     nothing (`milestone_near`).
@@ -212,10 +212,10 @@ def _needed(trend: Trend, target: float, due_on: dt.date) -> tuple[Step, ...]:
     return (Step("needed_a_week", {}, 7 * lacking / days, "kg a week"),) if days > 0 and lacking > 0 else ()
 
 
-def judge_rung(here: int | None, wanted: int, due_on: dt.date, today: dt.date) -> Judgement:
-    """Status of a rung: done where the athlete stands on it or beyond. Rungs have no trend to judge by."""
+def judge_level(here: int | None, wanted: int, due_on: dt.date, today: dt.date) -> Judgement:
+    """Status of a level: done where the athlete stands on it or beyond. Levels have no trend to judge by."""
     facts: dict[str, Fact] = {"here": 0 if here is None else here + 1, "due_on": due_on.isoformat()}
-    working = Working((Step("rung_wanted", facts, wanted + 1),))
+    working = Working((Step("level_wanted", facts, wanted + 1),))
     done = here is not None and here >= wanted
     status = Status.DONE if done else Status.MISSED if today > due_on else Status.NO_DATA
     return Judgement(status, None, None, None, None, done, None, working)

@@ -7,11 +7,11 @@ from backsquat.core.movements.movement import Movement, Muscle
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.moves import Move, What, moved
 from backsquat.core.sessions.order import hip_work, rest_wanted_s, shared, small
-from backsquat.core.sessions.session import STACK_MOST, Form, Group, Item, Session
+from backsquat.core.sessions.session import SUPERSET_MOST, Form, Group, Item, Session
 from backsquat.core.sessions.timing import group_rest_s, group_s, timetable
 
 SAVED_LEAST_S = 60  # less is not worth a change
-EASY_RIG_S = 15
+DELOAD_RIG_S = 15
 PROPOSALS_MOST = 6
 REST_STEP_S = 30
 
@@ -66,7 +66,7 @@ Candidate = tuple[str, Move, int, Facts]
 
 def _candidates(session: Session, rules: Rules, week_sets: Mapping[Muscle, float]) -> Iterable[Candidate]:
     working = [group for group in session.groups if not group.spare]
-    yield from _stackings(working, session)
+    yield from _supersets_of(working, session)
     yield from _circuit(working)
     yield from _rests(working, rules)
     for group in working:
@@ -75,21 +75,21 @@ def _candidates(session: Session, rules: Rules, week_sets: Mapping[Muscle, float
     yield from _to_spare(working)
 
 
-def _stackings(groups: list[Group], session: Session) -> Iterable[Candidate]:
+def _supersets_of(groups: list[Group], session: Session) -> Iterable[Candidate]:
     """Small work into the rests of what does not compete with it."""
     for group in groups:
         item = group.items[0]
         if group.form is not Form.SINGLE or not small(item.movement):
             continue
         for onto in groups:
-            if onto is group or len(onto.items) >= STACK_MOST or onto.form is Form.CIRCUIT:
+            if onto is group or len(onto.items) >= SUPERSET_MOST or onto.form is Form.CIRCUIT:
                 continue
             if any(shared(item.movement, other.movement) for other in onto.items) and not session.same_muscles:
                 continue
             rig = item.movement.rig_s
             facts: Facts = {"name": item.movement.name, "onto": onto.items[0].movement.name, "rig_s": rig}
-            cost = (rig > EASY_RIG_S) + (onto.items[0].main and hip_work(item.movement))
-            yield "stack", Move(What.STACK, item.key, onto.items[-1].key), cost, facts
+            cost = (rig > DELOAD_RIG_S) + (onto.items[0].main and hip_work(item.movement))
+            yield "superset", Move(What.SUPERSET, item.key, onto.items[-1].key), cost, facts
 
 
 def _circuit(groups: list[Group]) -> Iterable[Candidate]:

@@ -1,6 +1,6 @@
 """What can be done to the order of a session, as data: the page, the findings and the proposals all speak it.
 
-Every move gives a new session; numbers of stacks are made anew from what stands together, and what is
+Every move gives a new session; numbers of supersets are made again from what stands together, and what is
 spare stands last.
 """
 
@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.movements.movement import BARS, Movement
-from backsquat.core.sessions.session import STACK_MOST, Group, Item, Session
+from backsquat.core.sessions.session import SUPERSET_MOST, Group, Item, Session
 
 REST_MOST_S = 900
 SETS_MOST = 10
@@ -19,16 +19,16 @@ SETS_MOST = 10
 class What(StrEnum):
     """What is done to one item, or to the group it stands in."""
 
-    EARLIER = "earlier"  # the group, past the one before it; in a stack `inside` the item
+    EARLIER = "earlier"  # the group, past the one before it; in a superset `inside` the item
     LATER = "later"
-    UP = "up"  # the item inside its stack
+    UP = "up"  # the item inside its superset
     DOWN = "down"
     BEFORE = "before"  # the group before the group of `to`; 0: to the end
-    STACK = "stack"  # the item onto the end of the group of `to`
-    UNSTACK = "unstack"  # the item out of its stack, behind it
-    CIRCUIT = "circuit"  # the group goes round, or (`to` 0) is a stack again
+    SUPERSET = "superset"  # the item onto the end of the group of `to`
+    LEAVE_SUPERSET = "leave_superset"  # the item out of its superset, behind it
+    CIRCUIT = "circuit"  # the group goes round, or (`to` 0) is a superset again
     GATHER = "gather"  # the item and `others` become one circuit
-    REST = "rest"  # `to` seconds after each set or round; 0: as the school says
+    REST = "rest"  # `to` seconds after each set or round; 0: as the progression says
     SPARE = "spare"  # only if minutes are left, or (`to` 0) always
     SETS = "sets"  # `to` sets
     WINDOW = "window"  # the usual reps of its place; nothing moves
@@ -95,14 +95,14 @@ def _before(groups: Groups, here: int, move: Move) -> Groups:
     return rest
 
 
-def _stack(groups: Groups, here: int, move: Move) -> Groups:
+def _superset(groups: Groups, here: int, move: Move) -> Groups:
     there = _place(groups, move.to)
     if here == there:
         return groups
     item, onto = _of(groups[here], move.key), groups[there]
     circuit = onto[0].circuit and len(onto) > 1
-    if len(onto) >= STACK_MOST and not circuit:
-        raise ImpossibleInput(Problem("item", "stack_full", {"most": STACK_MOST}))
+    if len(onto) >= SUPERSET_MOST and not circuit:
+        raise ImpossibleInput(Problem("item", "superset_full", {"most": SUPERSET_MOST}))
     if onto[0].spare != item.spare:
         item = replace(item, spare=onto[0].spare)
     groups[there] = (*onto, replace(item, circuit=circuit, own_rest_s=onto[0].own_rest_s))
@@ -114,7 +114,7 @@ def _without(groups: Groups, here: int, key: int) -> Groups:
     return [*groups[:here], *([left] if left else []), *groups[here + 1 :]]
 
 
-def _unstack(groups: Groups, here: int, move: Move) -> Groups:
+def _leave_superset(groups: Groups, here: int, move: Move) -> Groups:
     if len(groups[here]) == 1:
         return groups
     item = replace(_of(groups[here], move.key), circuit=False, own_rest_s=0)
@@ -124,8 +124,8 @@ def _unstack(groups: Groups, here: int, move: Move) -> Groups:
 
 
 def _circuit(groups: Groups, here: int, move: Move) -> Groups:
-    if not move.to and len(groups[here]) > STACK_MOST:
-        raise ImpossibleInput(Problem("item", "stack_full", {"most": STACK_MOST}))
+    if not move.to and len(groups[here]) > SUPERSET_MOST:
+        raise ImpossibleInput(Problem("item", "superset_full", {"most": SUPERSET_MOST}))
     groups[here] = tuple(replace(item, circuit=bool(move.to)) for item in groups[here])
     return groups
 
@@ -180,8 +180,8 @@ MOVES: dict[What, Callable[[Groups, int, Move], Groups]] = {
     What.UP: lambda groups, here, move: _within(groups, here, move.key, -1),
     What.DOWN: lambda groups, here, move: _within(groups, here, move.key, 1),
     What.BEFORE: _before,
-    What.STACK: _stack,
-    What.UNSTACK: _unstack,
+    What.SUPERSET: _superset,
+    What.LEAVE_SUPERSET: _leave_superset,
     What.CIRCUIT: _circuit,
     What.GATHER: _gather,
     What.REST: _rest,
@@ -194,11 +194,11 @@ MOVES: dict[What, Callable[[Groups, int, Move], Groups]] = {
 
 
 def _numbered(groups: Groups) -> list[Item]:
-    """The items in order, their stacks numbered anew; what is spare last."""
+    """The items in order, their supersets numbered again; what is spare last."""
     ordered = [group for group in groups if not Group(group).spare] + [g for g in groups if Group(g).spare]
     number, items = 0, []
     for group in ordered:
         together = len(group) > 1
         number += together
-        items += [replace(one, stack=number if together else 0, circuit=one.circuit and together) for one in group]
+        items += [replace(one, superset=number if together else 0, circuit=one.circuit and together) for one in group]
     return items

@@ -1,7 +1,7 @@
-"""What a coach would say of the order of a session, its stacks and its rests (rules 2.5).
+"""What a coach would say of the order of a session, its supersets and its rests (rules 2.5).
 
 Fast and skilled first, the heaviest on two legs and the wobbly lift on one while fresh, isolation and
-holds last. Hips first is a school of its own: hip work leads, the squat is last of the big ones and lighter.
+holds last. Hips first is a progression of its own: hip work leads, the squat is last of the big ones and lighter.
 """
 
 from collections.abc import Iterable, Sequence
@@ -28,7 +28,7 @@ ISOLATING = frozenset({"knee_extension"})
 
 @dataclass(frozen=True)
 class Advice:
-    """One finding, and the move that would mend it; None where no single move would."""
+    """One finding, and the move that would fix it; None where no single move would."""
 
     finding: Finding
     move: Move | None = None
@@ -55,7 +55,7 @@ def hip_work(movement: Movement) -> bool:
 
 
 def session_advice(session: Session, rules: Rules) -> list[Advice]:
-    """Everything to be said of order, stacks and rests; the gravest first, then as they come in the session."""
+    """Everything to be said of order, supersets and rests; the gravest first, then as they come in the session."""
     working = [group for group in session.groups if not group.spare]
     found = [
         *_fast_late(working),
@@ -63,7 +63,7 @@ def session_advice(session: Session, rules: Rules) -> list[Advice]:
         *_wobbly_late(working, rules),
         *_hinge_after_squat(session, working, rules),
         *_small_early(working),
-        *_stacks(session, rules),
+        *_supersets(session, rules),
         *_rests(session, rules),
     ]
     return sorted(found, key=lambda advice: not advice.grave)
@@ -157,13 +157,13 @@ ALONE = Place(0, 1)
 
 
 def places(work: Sequence[tuple[Movement, int]]) -> list[Place]:
-    """Where each of some movements with their stacks stands.
+    """Where each of some movements with their supersets stands.
 
-    A stack counts once, and what is only small not at all: a curl after the squat leaves the squat last.
+    A superset counts once, and what is only small not at all: a curl after the squat leaves the squat last.
     """
     numbers: list[int] = []
-    for n, (_, stack) in enumerate(work):
-        joined = n > 0 and stack and work[n - 1][1] == stack
+    for n, (_, superset) in enumerate(work):
+        joined = n > 0 and superset and work[n - 1][1] == superset
         numbers.append(numbers[-1] if joined else (numbers[-1] + 1 if numbers else 0))
     big = sorted({number for number, (movement, _) in zip(numbers, work, strict=True) if not small(movement)})
     hips = [number for number, (movement, _) in zip(numbers, work, strict=True) if hip_work(movement)]
@@ -182,14 +182,16 @@ def _squat_heavy_last(groups: Sequence[Group]) -> Iterable[Advice]:
         hips = hips or any(hip_work(item.movement) for item in group.items)
 
 
-def second_of_stack(work: Sequence[tuple[Movement, int]], nth: int) -> bool:
-    """Whether the `nth` of some movements with their stacks comes after one of its stack that works the same muscles."""
-    movement, stack = work[nth]
-    before = [other for other, its in work[:nth] if stack and its == stack]
+def second_of_superset(work: Sequence[tuple[Movement, int]], nth: int) -> bool:
+    """Whether the `nth` of some movements with their supersets comes after one of its superset that works the same
+    muscles.
+    """
+    movement, superset = work[nth]
+    before = [other for other, its in work[:nth] if superset and its == superset]
     return any(shared(movement, other) for other in before)
 
 
-def _stacks(session: Session, rules: Rules) -> Iterable[Advice]:
+def _supersets(session: Session, rules: Rules) -> Iterable[Advice]:
     for group in session.groups:
         for before, item in zip(group.items, group.items[1:], strict=False):
             facts = _about(item, other=before.movement.name)
@@ -198,13 +200,13 @@ def _stacks(session: Session, rules: Rules) -> Iterable[Advice]:
             )
             if not session.same_muscles and same:
                 facts |= {"muscle": same.value}
-                yield Advice(Finding("stack_competes", Severity.WATCH, facts), Move(What.UNSTACK, item.key))
-            if session.same_muscles and not same and group.form is Form.STACK:
-                yield Advice(Finding("stack_not_same", Severity.NOTE, facts), Move(What.UNSTACK, item.key))
+                yield Advice(Finding("superset_competes", Severity.WATCH, facts), Move(What.LEAVE_SUPERSET, item.key))
+            if session.same_muscles and not same and group.form is Form.SUPERSET:
+                yield Advice(Finding("superset_not_same", Severity.NOTE, facts), Move(What.LEAVE_SUPERSET, item.key))
             if _heavier(item, before):
-                yield Advice(Finding("stack_order", Severity.NOTE, facts), Move(What.UP, item.key))
+                yield Advice(Finding("superset_order", Severity.NOTE, facts), Move(What.UP, item.key))
             elif session.same_muscles and same and not _lighter(item, before):
-                yield Advice(Finding("stack_not_lighter", Severity.NOTE, facts))
+                yield Advice(Finding("superset_not_lighter", Severity.NOTE, facts))
 
 
 def _heavier(item: Item, before: Item) -> bool:

@@ -1,7 +1,7 @@
 """The running list of a session: what one athlete does next, from the warm-up to the spare minutes (rules 2.5).
 
 It knows of each piece of work how many sets are asked and done, and whether it was skipped or judged. In
-a stack or circuit the set of the same round of the next item comes at once; rest comes after the round.
+a superset or circuit the set of the same round of the next item comes at once; rest comes after the round.
 """
 
 from collections.abc import Mapping, Sequence
@@ -49,7 +49,7 @@ class Step:
 
     @property
     def inside(self) -> bool:
-        """Whether it follows at once: the partner of the set before in a stack or circuit."""
+        """Whether it follows at once: the partner of the set before in a superset or circuit."""
         return self.group.form is not Form.SINGLE and self.rest_s == 0 and self.item is not self.group.items[0]
 
 

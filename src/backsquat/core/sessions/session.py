@@ -1,6 +1,6 @@
 """A session: the ordered work of one day (rules 2.5).
 
-Items stand in their order. Neighbours with the same number form a stack (no rest inside) or a circuit
+Items stand in their order. Neighbours with the same number form a superset (no rest inside) or a circuit
 (rounds); those marked spare come last and are done if minutes are left.
 """
 
@@ -14,31 +14,31 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.rules import Rules
 
 PLAIN = Manner()
-STACK_MOST = 3  # more than three without rest is a circuit
+SUPERSET_MOST = 3  # more than three without rest is a circuit
 
 
 class Form(StrEnum):
     """What some items are to each other."""
 
     SINGLE = "single"
-    STACK = "stack"
+    SUPERSET = "superset"
     CIRCUIT = "circuit"
 
 
 @dataclass(frozen=True)
 class Item:
-    """One piece of work. `key` names it (the slot); `reps` are of one side; times in seconds."""
+    """One piece of work. `key` names it (the exercise); `reps` are of one side; times in seconds."""
 
     key: int
     movement: Movement
     sets: int
     reps: int
     hold_s: int = 0  # by the clock: seconds held, or minutes of free work
-    rest_s: int = 90  # what its school asks between sets
+    rest_s: int = 90  # what its progression asks between sets
     tempo: str = "2-0-1-0"
     reserve_reps: int = 2
     manner: Manner = PLAIN
-    stack: int = 0  # 0: alone
+    superset: int = 0  # 0: alone
     circuit: bool = False
     spare: bool = False
     own_rest_s: int = 0  # set by the coach for its group; 0: worked out
@@ -67,7 +67,7 @@ class Item:
 
 @dataclass(frozen=True)
 class Group:
-    """What is done together: one item, a stack or a circuit."""
+    """What is done together: one item, a superset or a circuit."""
 
     items: tuple[Item, ...]
 
@@ -76,7 +76,7 @@ class Group:
         """What its items are to each other."""
         if len(self.items) == 1:
             return Form.SINGLE
-        return Form.CIRCUIT if any(item.circuit for item in self.items) else Form.STACK
+        return Form.CIRCUIT if any(item.circuit for item in self.items) else Form.SUPERSET
 
     @property
     def rounds(self) -> int:
@@ -95,12 +95,12 @@ class Group:
 
 @dataclass(frozen=True)
 class Session:
-    """The work of one day with its cap in minutes, the warm-up in seconds, and the schools it follows."""
+    """The work of one day with its cap in minutes, the warm-up in seconds, and the progressions it follows."""
 
     items: tuple[Item, ...]
     cap_min: int = 60
     warm_up_s: int = 0
-    same_muscles: bool = False  # what a stack is for: the same muscles, or (False) apart
+    same_muscles: bool = False  # what a superset is for: the same muscles, or (False) apart
     hips_first: bool = False  # hip work first, the squat last and lighter
     groups: tuple[Group, ...] = field(init=False)
 
@@ -123,6 +123,6 @@ def _missing(key: int) -> Item:
 def groups_of(items: Sequence[Item]) -> tuple[Group, ...]:
     """The groups in their order, the spare ones last: neighbours of the same number, and single items."""
     numbered = itertools.count(-1, -1)  # what stands alone has a number of its own
-    keyed = [(item.stack or next(numbered), item.spare, item) for item in items]
+    keyed = [(item.superset or next(numbered), item.spare, item) for item in items]
     found = [Group(tuple(item for *_, item in run)) for _, run in itertools.groupby(keyed, key=lambda one: one[:2])]
     return tuple([group for group in found if not group.spare] + [group for group in found if group.spare])

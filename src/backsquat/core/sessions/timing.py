@@ -3,7 +3,7 @@
 A set is reps × the seconds of a rep, on each side, and getting into position; between sets there is rest,
 between sides a short one, before the first set the ramp, between items the change-over with its rigging.
 On a shared rack the rest is the prescribed one or the wait for the others' turns, whichever is longer.
-After a round of a stack or circuit comes its own rest, and never less than each item's rest minus what
+After a round of a superset or circuit comes its own rest, and never less than each item's rest minus what
 the others took of it. Nothing is counted after the last set of a group: the change-over follows.
 """
 
@@ -103,18 +103,18 @@ def wait_s(item: Item, rules: Rules) -> float:
 def inside_s(before: Item, after: Item, rules: Rules) -> float:
     """Seconds from one item of a round to the next: some more where another implement is taken up."""
     taken_up = after.movement.implement not in UNLOADED and after.movement.implement != before.movement.implement
-    return rules.stack_change_s + (rules.implement_change_s if taken_up else 0)
+    return rules.superset_change_s + (rules.implement_change_s if taken_up else 0)
 
 
 def group_rest_s(group: Group, rules: Rules) -> int:
-    """Rest after a set of a single item, or after a round; a coach's own goes before the school's, not the wait."""
+    """Rest after a set of a single item, or after a round; a coach's own goes before the progression's, not the wait."""
     own = max(item.own_rest_s for item in group.items)
     if group.form is Form.SINGLE:
         item = group.items[0]
         return int(max(own or item.rest_s, wait_s(item, rules)))
     if own:
         return own
-    least = rules.circuit_rest_s if group.form is Form.CIRCUIT else rules.stack_rest_s
+    least = rules.circuit_rest_s if group.form is Form.CIRCUIT else rules.superset_rest_s
     whole = round_s(group.items, rules)
     asked = (max(item.rest_s, wait_s(item, rules)) - (whole - set_s(item, rules)) for item in group.items)
     return int(max(least, *asked))

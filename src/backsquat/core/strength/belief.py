@@ -6,7 +6,7 @@ four sets of one evening are not four evenings); the athlete's own curve (what a
 formula); and the own bias of the reported reserve (reps said to be left that are not). Curve and bias start from a
 population and are learnt slowly (partial update, Brink 2017). What a set says is wide where many reps were left,
 narrow near failure. Days widen the belief. A set that only says "at least" (more left than counts, nobody said, reps
-short of depth, an easy week) is a censored observation: it raises a maximum that lies under it and teaches nothing
+short of depth, a deload week) is a censored observation: it raises a maximum that lies under it and teaches nothing
 else (Tobit Kalman filter, Allik et al. 2016); one that the belief has already says nothing, so that equal sessions lift
 nobody. What was asked, made and not rated says weakly, both ways, that about so many were left as were asked. A surprise
 upwards is clipped at two spreads (Huber 1964): it moves the belief as far as that and no further, never less for
@@ -108,7 +108,7 @@ class Belief:
 
 
 def on_day(belief: Belief, day: dt.date, rules: Rules) -> Belief:
-    """The belief as of a later day: a usual week's gain at most, less sure; today's form begins anew."""
+    """The belief as of a later day: a usual week's gain at most, less sure; today's form begins again."""
     days = (day - belief.day).days
     if days <= 0:
         return belief
@@ -153,11 +153,11 @@ def said_by(record: SetRecord, rules: Rules) -> Said | None:
     full = record.reps_to_depth == record.reps
     said = record.reserve_reps or 0
     left = min(said, rules.belief_reserve_reps) if full else 0
-    moved_kg, easy = record.load_kg + carried, record.effort is Effort.EASY
-    if record.failed and full and not easy:
+    moved_kg, deload = record.load_kg + carried, record.effort is Effort.DELOAD
+    if record.failed and full and not deload:
         return Said(moved_kg, float(record.reps), 0.0, at_least=False)
     unsaid = record.reserve_reps is None or record.reserve_at_least
-    at_least = unsaid or not full or said > left or easy
+    at_least = unsaid or not full or said > left or deload
     return Said(moved_kg, float(record.reps_to_depth + left), float(left), at_least)
 
 

@@ -127,7 +127,7 @@ class PlanningMax:
 
 def is_firm(record: SetRecord, estimate: BareEstimate) -> bool:
     """Whether the estimate says "this much" and not only "at least this much"."""
-    return estimate.max_kg is not None and not estimate.at_least and record.effort is not Effort.EASY
+    return estimate.max_kg is not None and not estimate.at_least and record.effort is not Effort.DELOAD
 
 
 def trust_of(spread: float, rules: Rules) -> Trust:

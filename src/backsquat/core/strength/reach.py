@@ -6,7 +6,7 @@ A reach is shortened until the push back comes in one go; what was clean is kept
 from collections.abc import Mapping
 
 from backsquat.core.rules import Rules
-from backsquat.core.strength.told import Reach
+from backsquat.core.strength.set_notes import Reach
 
 LEAST_CM = 10.0  # under that nobody steps
 

@@ -20,7 +20,7 @@ class Effort(StrEnum):
     """What a set was done for."""
 
     WORK = "work"
-    EASY = "easy"
+    DELOAD = "deload"
     TEST = "test"
 
 

@@ -16,7 +16,7 @@ from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.movements.movement import Family
 from backsquat.core.numbers import read_decimal, sure
 from backsquat.core.rules import Rules
-from backsquat.core.strength.told import SPEED_MOST_MS, SPEEDS_MOST
+from backsquat.core.strength.set_notes import SPEED_MOST_MS, SPEEDS_MOST
 from backsquat.core.working import Step, Working
 
 GRAVITY = 9.81  # m/s²

@@ -81,14 +81,14 @@ def split_differences(before: SplitPosture, after: SplitPosture) -> list[Change]
 
 
 @dataclass(frozen=True)
-class Mend:
+class Fix:
     """The least change of one thing with which somebody stands: its name in `Squat`, and the value."""
 
     name: str
     value: float
 
 
-def mends(body: Body, squat: Squat, rules: Rules) -> list[Mend]:
+def fixes(body: Body, squat: Squat, rules: Rules) -> list[Fix]:
     """What would let this body stand over mid-foot: a higher wedge, or less depth. Nothing where it stands."""
 
     def stands(other: Squat) -> bool:
@@ -99,11 +99,11 @@ def mends(body: Body, squat: Squat, rules: Rules) -> list[Mend]:
     found = []
     wedge = next((mm for mm in WEDGES_MM if mm > squat.wedge_mm and stands(replace(squat, wedge_mm=float(mm)))), None)
     if wedge is not None:
-        found.append(Mend("wedge_mm", float(wedge)))
+        found.append(Fix("wedge_mm", float(wedge)))
     depth = squat.depth_deg - DEPTH_STEP
     while depth >= BOUNDS["depth_deg"][0]:
         if stands(replace(squat, depth_deg=depth)):
-            found.append(Mend("depth_deg", depth))
+            found.append(Fix("depth_deg", depth))
             break
         depth -= DEPTH_STEP
     return found

@@ -33,8 +33,8 @@ def first() -> ResponseReturnValue:
             return refused
 
         def write() -> User:
-            with database().writing() as session:
-                return make_first(session, form.facts(), clock().now(), settings().hash_cost)
+            with database().writing() as db:
+                return make_first(db, form.facts(), clock().now(), settings().hash_cost)
 
         if coach := form.submitted(write):
             come_in(coach)
@@ -70,8 +70,8 @@ def _told_or_opened(form: ArchiveForm) -> tuple[ArchiveContents, str] | User:
     if request.form.get("told", "") != digest:
         return told_of(found.tables, found.revision, str(form.sign_in.data)), digest
     about = {"sign_in": str(form.sign_in.data), "password": form.password.data or ""}
-    with database().writing() as session:
-        return put_back(session, found.tables, found.revision, **about, now=clock().now(), cost=settings().hash_cost)
+    with database().writing() as db:
+        return put_back(db, found.tables, found.revision, **about, now=clock().now(), cost=settings().hash_cost)
 
 
 def _only_first() -> None:

@@ -60,9 +60,9 @@ def _tried(what: str, proof: Callable[[], None]) -> None:
     except ImpossibleInput as wrong:
         if {problem.code for problem in wrong.problems} & {"password_wrong", "code_wrong"}:
             slowed = slow().failed(*here)
-            with database().writing() as session:
+            with database().writing() as db:
                 for line in ("proof_failed", "proof_slowed")[: 1 + slowed]:
-                    note_of(session, clock().now(), line, {"what": what}, user_id=current_user.id)
+                    note_of(db, clock().now(), line, {"what": what}, user_id=current_user.id)
         raise
 
 
@@ -91,11 +91,9 @@ def password() -> ResponseReturnValue:
     form = ChangePasswordForm()
 
     def change() -> None:
-        with database().writing() as session:
-            me, now = account_of(session, current_user.id), clock().real()
-            change_password(
-                session, me, now, form.old.data or "", form.password.data or "", settings().hash_cost, _here()
-            )
+        with database().writing() as db:
+            me, now = account_of(db, current_user.id), clock().real()
+            change_password(db, me, now, form.old.data or "", form.password.data or "", settings().hash_cost, _here())
 
     def write() -> bool:
         _tried("old password", change)
@@ -114,10 +112,10 @@ def second_factor() -> ResponseReturnValue:
     form = CodeForm()
 
     def prove() -> None:
-        with database().writing() as session:
-            me, now = account_of(session, current_user.id), clock().real()
-            set_up(session, me, flask_session.get("new_secret", ""), form.code.data, now, _here())
-            proved(session, _here())
+        with database().writing() as db:
+            me, now = account_of(db, current_user.id), clock().real()
+            set_up(db, me, flask_session.get("new_secret", ""), form.code.data, now, _here())
+            proved(db, _here())
 
     def write() -> bool:
         _tried("code", prove)
@@ -137,11 +135,11 @@ def second_factor_off() -> ResponseReturnValue:
     form = CodeForm()
 
     def prove() -> None:
-        with database().writing() as session:
-            me, now = account_of(session, current_user.id), clock().real()
-            if not is_code(session, me, form.code.data or "", now):
+        with database().writing() as db:
+            me, now = account_of(db, current_user.id), clock().real()
+            if not is_code(db, me, form.code.data or "", now):
                 raise ImpossibleInput(Problem("code", "code_wrong"))
-            take_off(session, me, now, _here())
+            take_off(db, me, now, _here())
 
     def write() -> bool:
         _tried("code", prove)
@@ -157,8 +155,8 @@ def second_factor_off() -> ResponseReturnValue:
 @allow(Act.HAVE_ACCOUNT)
 def everywhere() -> ResponseReturnValue:
     """Every other browser out."""
-    with database().writing() as session:
-        count = end_all(session, current_user.id, clock().real(), but=_here())
+    with database().writing() as db:
+        count = end_all(db, current_user.id, clock().real(), but=_here())
     flash(f"Signed out in {count} other browser{'' if count == 1 else 's'}.")
     return redirect(url_for("accounts.account"))
 
@@ -171,8 +169,8 @@ def new_password(token: str) -> ResponseReturnValue:
     form = NewPasswordForm()
 
     def write() -> bool:
-        with database().writing() as session:
-            use_link(session, token, form.password.data or "", clock().real(), settings().hash_cost)
+        with database().writing() as db:
+            use_link(db, token, form.password.data or "", clock().real(), settings().hash_cost)
         return True
 
     if form.submitted(write):

@@ -59,10 +59,10 @@ def add() -> ResponseReturnValue:
     form = PersonForm()
 
     def write() -> tuple[str, str]:
-        with database().writing() as session:
+        with database().writing() as db:
             facts: dict[str, Any] = {"sign_in": form.sign_in.data, "name": form.name.data, "role": Role(form.role.data)}
-            user = invite(session, actor(), **facts, cost=settings().hash_cost)
-            return user.name, make_link(session, user.id, clock().real(), actor().user_id)
+            user = invite(db, actor(), **facts, cost=settings().hash_cost)
+            return user.name, make_link(db, user.id, clock().real(), actor().user_id)
 
     made = form.submitted(write)
     return _page(form, status=422) if made is None else _page(link=_link(*made))
@@ -73,9 +73,9 @@ def add() -> ResponseReturnValue:
 def invite_name(user_id: int) -> ResponseReturnValue:
     """Somebody an archive named, with the role said now and a link to choose a password."""
     wanted = _role()
-    with database().writing() as session:
-        user = invite_again(session, actor(), user_id, wanted)
-        made = user.name, make_link(session, user.id, clock().real(), actor().user_id)
+    with database().writing() as db:
+        user = invite_again(db, actor(), user_id, wanted)
+        made = user.name, make_link(db, user.id, clock().real(), actor().user_id)
     forget_reader()
     return _page(link=_link(*made))
 
@@ -84,8 +84,8 @@ def invite_name(user_id: int) -> ResponseReturnValue:
 @allow(Act.KEEP_PEOPLE)
 def archive_out() -> ResponseReturnValue:
     """Everything an archive brought, gone again; nobody is signed in any more."""
-    with database().writing() as session:
-        take_out_again(session, actor())
+    with database().writing() as db:
+        take_out_again(db, actor())
     database().forget()
     forget_reader()
     flask_session.clear()
@@ -104,9 +104,9 @@ def _role() -> Role:
 @allow(Act.KEEP_PEOPLE)
 def link(user_id: int) -> ResponseReturnValue:
     """A one-time link for a forgotten password or a lost phone; shown once."""
-    with database().writing() as session:
-        user = may_reset(session, actor(), user_id)
-        made = user.name, make_link(session, user.id, clock().real(), actor().user_id)
+    with database().writing() as db:
+        user = may_reset(db, actor(), user_id)
+        made = user.name, make_link(db, user.id, clock().real(), actor().user_id)
     return _page(link=_link(*made))
 
 
@@ -115,8 +115,8 @@ def link(user_id: int) -> ResponseReturnValue:
 def role(user_id: int) -> ResponseReturnValue:
     """Another role."""
     wanted = _role()
-    with database().writing() as session:
-        row = change_role(session, actor(), user_id, wanted, clock().real())
+    with database().writing() as db:
+        row = change_role(db, actor(), user_id, wanted, clock().real())
         words = f"{row.user.name} is {row.role.value} now, and signs in again."
     flash(words)
     return redirect(url_for("accounts.people"))
@@ -126,7 +126,7 @@ def role(user_id: int) -> ResponseReturnValue:
 @allow(Act.KEEP_PEOPLE)
 def close(user_id: int) -> ResponseReturnValue:
     """No account any more."""
-    with database().writing() as session:
-        name = close_account(session, actor(), user_id, clock().real()).name
+    with database().writing() as db:
+        name = close_account(db, actor(), user_id, clock().real()).name
     flash(f"{name} can sign in no more. What they wrote stays.")
     return redirect(url_for("accounts.people"))

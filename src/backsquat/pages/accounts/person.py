@@ -31,8 +31,8 @@ def load_user(text: str) -> SignedIn | None:
 def come_in(user: User, *, second: bool = False, pass_id: int | None = None) -> None:
     """Sign the person in with this browser: another token; what was open in it before stays good for them only."""
     token_of_forms = flask_session.get(CSRF) if flask_session.get("_user_id") in (None, str(user.id)) else None
-    with database().writing() as session:
-        token = begin(session, user.id, clock().real(), request_browser(), second=second, pass_id=pass_id)
+    with database().writing() as db:
+        token = begin(db, user.id, clock().real(), request_browser(), second=second, pass_id=pass_id)
     flask_session.clear()
     flask_session["sign_in"] = token
     if token_of_forms:
@@ -45,7 +45,7 @@ def go_out() -> None:
     """Sign this browser out: nothing of the session is left."""
     row = signed_in()
     if row:
-        with database().writing() as session:
-            end(session, row.id, clock().real())
+        with database().writing() as db:
+            end(db, row.id, clock().real())
     logout_user()
     flask_session.clear()

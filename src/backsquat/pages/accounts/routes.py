@@ -67,12 +67,12 @@ def _page(form: Any, status: int, problem: str = "") -> ResponseReturnValue:
 
 def _failed(account: str, slowed: bool) -> None:
     """A line in the audit log for a failure; the name as it was typed only where there is such an account."""
-    with database().writing() as session:
-        user = next((user for user, _ in everybody(session) if user.sign_in_key == account), None)
+    with database().writing() as db:
+        user = next((user for user, _ in everybody(db) if user.sign_in_key == account), None)
         about = {"account": user.sign_in if user else "unknown"}
-        note_of(session, clock().now(), "sign_in_failed", about, squad_id=None, user_id=user.id if user else None)
+        note_of(db, clock().now(), "sign_in_failed", about, squad_id=None, user_id=user.id if user else None)
         if slowed:
-            note_of(session, clock().now(), "sign_in_slowed", about, user_id=user.id if user else None)
+            note_of(db, clock().now(), "sign_in_slowed", about, user_id=user.id if user else None)
 
 
 def _first_step(person: User) -> ResponseReturnValue:
@@ -112,8 +112,8 @@ def second() -> ResponseReturnValue:
     if form.validate_on_submit():
         here = request.remote_addr or "", f"{person.sign_in_key} code", _browser(person.sign_in_key)
         if slow().may_try(*here):
-            with database().writing() as session:
-                good = is_code(session, account_of(session, person.id), form.code.data, clock().real())
+            with database().writing() as db:
+                good = is_code(db, account_of(db, person.id), form.code.data, clock().real())
             if good:
                 flask_session.pop("half")
                 return _in(person, second=True)

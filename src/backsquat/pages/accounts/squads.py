@@ -66,8 +66,8 @@ def _show(squad_id: int) -> None:
     row = signed_in()
     if row is None:
         raise NotThere("squad")
-    with database().writing() as session:
-        show_squad(session, row.id, squad_id)
+    with database().writing() as db:
+        show_squad(db, row.id, squad_id)
     flask_session.pop(CSRF, None)  # a page of the other squad, open in another tab, must not write into this one
     forget_reader()
 
@@ -79,9 +79,9 @@ def new_squad() -> ResponseReturnValue:
     form = SquadForm(clock().today())
 
     def write() -> int:
-        with database().writing() as session:
+        with database().writing() as db:
             facts: dict[str, Any] = {name: getattr(form, name).data for name in ("club", "first_on", "weeks")}
-            return another_squad(session, actor(), name=str(form.squad.data), **facts).id
+            return another_squad(db, actor(), name=str(form.squad.data), **facts).id
 
     made = form.submitted(write)
     if made is None:
@@ -97,8 +97,8 @@ def new_season() -> ResponseReturnValue:
     form = SeasonForm(clock().today(), prefix=NEXT)
 
     def write() -> int:
-        with database().writing() as session:
-            return begin_season(session, actor(), form.first_on.data, form.weeks.data).id
+        with database().writing() as db:
+            return begin_season(db, actor(), form.first_on.data, form.weeks.data).id
 
     change_id = form.submitted(write)
     if change_id is None:

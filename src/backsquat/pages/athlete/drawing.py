@@ -21,10 +21,10 @@ from backsquat.work.squad.context import SquadContext
 
 
 def lift_pictures(
-    session: Session, here: SquadContext, athlete: Athlete, lift: Numbers, milestone: Milestone | None, ready: Readiness
+    db: Session, here: SquadContext, athlete: Athlete, lift: Numbers, milestone: Milestone | None, ready: Readiness
 ) -> dict[str, Any]:
     """The trend with its milestone, and the weeks, as pictures and as what stands behind them."""
-    idle = idle_weeks(session, here.squad.id, {athlete.id: ready})[athlete.id] if milestone else ()
+    idle = idle_weeks(db, here.squad.id, {athlete.id: ready})[athlete.id] if milestone else ()
     judgement = judge_milestone(milestone, lift.weeks, ready, here.rules, idle) if milestone else None
     trend = draw_trend(
         TrendPicture(
@@ -38,13 +38,13 @@ def lift_pictures(
             milestone.due_on if milestone else None,
         )
     )
-    weeks = planned_and_done(session, here, athlete.id, lift.movement)
+    weeks = planned_and_done(db, here, athlete.id, lift.movement)
     return {"judgement": judgement, "trend_svg": trend, "weeks": weeks, "pairs_svg": _pairs(here, weeks)}
 
 
-def reach_pictures(session: Session, athlete_id: int) -> dict[str, Any]:
+def reach_pictures(db: Session, athlete_id: int) -> dict[str, Any]:
     """The reach of lunges, one figure a side, with what it is drawn from; nothing where none was measured."""
-    measured = reaches(session, athlete_id)
+    measured = reaches(db, athlete_id)
     wheels = [(one.reach, one.supported) for one in measured]
     titles = ("Reach of the left leg's lunges, cm", "Reach of the right leg's lunges, cm")
     return {
@@ -56,7 +56,7 @@ def reach_pictures(session: Session, athlete_id: int) -> dict[str, Any]:
 
 def _pairs(here: SquadContext, weeks: list[WeekDone]) -> Markup:
     pairs = [
-        Pair(w.week, w.planned_kg, w.done_kg, w.easy, f"{w.week:%d %b}: planned {planned_words(w)}; {done_words(w)}")
+        Pair(w.week, w.planned_kg, w.done_kg, w.deload, f"{w.week:%d %b}: planned {planned_words(w)}; {done_words(w)}")
         for w in weeks
     ]
     return draw_pairs("Planned against done by week, reps × kg", here.season, here.week, pairs)

@@ -28,15 +28,15 @@ LOG_ROWS = 20
 @allow(Act.SEE_OWN)
 def me() -> ResponseReturnValue:
     """My numbers."""
-    here, session = context(), reader()
-    athlete = athlete_of(session, here.squad.id, own_athlete() or 0)
-    ready = readiness_one(session, athlete, here.today, here.rules)
-    codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
-    lifts = numbers(session, athlete, codes, here.records_from, here.today, here.rules)
+    here, db = context(), reader()
+    athlete = athlete_of(db, here.squad.id, own_athlete() or 0)
+    ready = readiness_one(db, athlete, here.today, here.rules)
+    codes = dict.fromkeys([*lifts_of(db, here.squad.id, here.week), *recorded_lifts(db, athlete.id)])
+    lifts = numbers(db, athlete, codes, here.records_from, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == request.args.get("lift")), lifts[0])
-    milestones = with_lift(milestones_of(session, [athlete.id]), lift.movement)
+    milestones = with_lift(milestones_of(db, [athlete.id]), lift.movement)
     milestone = milestones[0] if milestones else None
-    pictures: dict[str, Any] = lift_pictures(session, here, athlete, lift, milestone, ready)
+    pictures: dict[str, Any] = lift_pictures(db, here, athlete, lift, milestone, ready)
     return render_template(
         "athlete/me.html",
         context=here,
@@ -48,12 +48,12 @@ def me() -> ResponseReturnValue:
         lift=lift,
         milestone=milestone,
         trust=TRUST,
-        depths=depths_of(session, athlete.id),
-        set_up=set_ups(session, [athlete.id]).get((athlete.id, lift.movement), {}),
+        depths=depths_of(db, athlete.id),
+        set_up=set_ups(db, [athlete.id]).get((athlete.id, lift.movement), {}),
         setup_words=SETUP_WORDS,
-        entries=entries_of(session, athlete.id, here.today, LOG_ROWS),
+        entries=entries_of(db, athlete.id, here.today, LOG_ROWS),
         planned_words=planned_words,
         done_words=done_words,
-        **reach_pictures(session, athlete.id),
+        **reach_pictures(db, athlete.id),
         **pictures,
     )

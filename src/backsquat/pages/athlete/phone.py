@@ -49,9 +49,9 @@ def give(athlete_id: int) -> ResponseReturnValue:
     chosen = next((one for one in _ahead(athlete_id) if one.key == wanted), None)
     if wanted and chosen is None:
         raise NotThere("session")
-    with database().writing() as session:
+    with database().writing() as db:
         held = (chosen.session_id, chosen.week, chosen.day) if chosen else None
-        _row, token = give_pass(session, actor(), athlete_id, here.rules, held)
+        _row, token = give_pass(db, actor(), athlete_id, here.rules, held)
     forget_reader()
     return _page(
         athlete_id,
@@ -63,7 +63,7 @@ def give(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.KEEP_ATHLETES)
 def end(athlete_id: int, pass_id: int) -> ResponseReturnValue:
     """Taken back."""
-    with database().writing() as session:
-        end_pass(session, actor(), athlete_id, pass_id)
+    with database().writing() as db:
+        end_pass(db, actor(), athlete_id, pass_id)
     flash("Taken back: anyone who came in with it is out.")
     return redirect(url_for("athlete.phone", athlete_id=athlete_id))

@@ -7,7 +7,7 @@ from itertools import groupby
 
 from backsquat.core.movements.library import Library
 from backsquat.core.technique.still import Depth
-from backsquat.storage.keeping import KeptCopy
+from backsquat.storage.keeping import OldCopy
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.days import day_words
 from backsquat.ui.phrases.technique import VERDICT
@@ -21,7 +21,7 @@ def erased_words(rows: int, *, swept: bool) -> str:
     return f"Erased: {rows} rows. The file could not be written once more: traces stay until something overwrites them."
 
 
-def copies_words(copies: Sequence[KeptCopy]) -> str:
+def copies_words(copies: Sequence[OldCopy]) -> str:
     """Which copies made before still hold the data, and until when."""
     if not copies:
         return "No copy of the data lies beside it. Copies kept elsewhere still hold what was erased."

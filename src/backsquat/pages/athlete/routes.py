@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import Doubtful, Problem
 from backsquat.core.loads.conventions import CONVENTIONS
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.estimate import estimate_set
 from backsquat.core.strength.record import Effort
@@ -88,50 +88,50 @@ def show(athlete_id: int) -> ResponseReturnValue:
 
 
 def _page(athlete: Athlete, milestone_form: MilestoneForm | None = None, status: int = 200) -> ResponseReturnValue:
-    here, session = context(), reader()
-    ready = readiness_one(session, athlete, here.today, here.rules)
+    here, db = context(), reader()
+    ready = readiness_one(db, athlete, here.today, here.rules)
     mass, chosen = ready.body_mass_kg, request.args.get("lift", "")
-    codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
-    lifts = numbers(session, athlete, codes, here.records_from, here.today, here.rules)
+    codes = dict.fromkeys([*lifts_of(db, here.squad.id, here.week), *recorded_lifts(db, athlete.id)])
+    lifts = numbers(db, athlete, codes, here.records_from, here.today, here.rules)
     lift = next((item for item in lifts if item.movement == chosen), lifts[0])
-    every = milestones_of(session, [athlete.id])
+    every = milestones_of(db, [athlete.id])
     milestones = with_lift(every, lift.movement)
     others = [one for one in every if MilestoneKind(one.kind) not in WITH_LIFT]
-    screens = [s for s in screens_of(session, here.squad.id).values() if not s.retired]
-    sides = sides_of(session, ready, screens, here.today, here.rules)
-    pictures = lift_pictures(session, here, athlete, lift, milestones[0] if milestones else None, ready)
+    screens = [s for s in screens_of(db, here.squad.id).values() if not s.retired]
+    sides = sides_of(db, ready, screens, here.today, here.rules)
+    pictures = lift_pictures(db, here, athlete, lift, milestones[0] if milestones else None, ready)
     page = render_template(
         "athlete/athlete.html",
         context=here,
         athlete=athlete,
         age=age_years(athlete.born_on, here.today),
         mass=mass,
-        growth=growth_of(session, [athlete.id], here.today, here.rules).get(athlete.id),
+        growth=growth_of(db, [athlete.id], here.today, here.rules).get(athlete.id),
         ready=ready,
-        gate=ready.gate(squad_library().get(lift.movement)),
+        readiness_check=ready.readiness_check(squad_library().get(lift.movement)),
         stops=ready.stops,
         library=squad_library(),
-        set_up=set_ups(session, [athlete.id]).get((athlete.id, lift.movement), {}),
+        set_up=set_ups(db, [athlete.id]).get((athlete.id, lift.movement), {}),
         setup_words=SETUP_WORDS,
-        apart=rooms_of(session, here.squad.id).apart(athlete.id, here.today),
+        apart=rooms_of(db, here.squad.id).apart(athlete.id, here.today),
         weekdays=WEEKDAYS,
         sides=sides,
         sides_svg=draw_sides(sides) if sides else None,
-        **reach_pictures(session, athlete.id),
-        depths=depths_of(session, athlete.id),
+        **reach_pictures(db, athlete.id),
+        depths=depths_of(db, athlete.id),
         depth_choices=DEPTHS,
         lifts=lifts,
         lift=lift,
         milestone=milestones[0] if milestones else None,
-        other_milestones=judged(session, here, {athlete.id: ready}, others),
+        other_milestones=judged(db, here, {athlete.id: ready}, others),
         milestone_form=milestone_form or MilestoneForm(here.today, _lift_choices(codes), formdata=None),
         trust=TRUST,
         log=log_lines(
-            entries_of(session, athlete.id, here.today, LOG_ROWS),
+            entries_of(db, athlete.id, here.today, LOG_ROWS),
             squad_library(),
-            own_accounts(session),
+            own_accounts(db),
             trusted_with_health(),
-            verdicts_of(session, athlete.id, here.rules),
+            verdicts_of(db, athlete.id, here.rules),
         ),
         planned_words=planned_words,
         done_words=done_words,
@@ -169,11 +169,11 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
         changed = [FACT_WORDS[name] for name in changed_since(known)]
         if changed and "seen" not in form.confirmed:
             raise Doubtful(Problem("seen", "changed_meanwhile", {"who": "somebody else", "what": ", ".join(changed)}))
-        with database().writing() as session:
+        with database().writing() as db:
             known_id = athlete.id if athlete else None
-            kept = keep_athlete(session, actor(), form.facts(), here.rules, known_id)
+            kept = keep_athlete(db, actor(), form.facts(), here.rules, known_id)
             if form.height_cm.data is not None:
-                measure(session, actor(), kept.id, form.height_cm.data, here.today)
+                measure(db, actor(), kept.id, form.height_cm.data, here.today)
             return kept.id
 
     athlete_id = form.submitted(write)
@@ -198,8 +198,8 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
 @allow(Act.HAND_OUT)
 def everything(athlete_id: int) -> ResponseReturnValue:
     """Everything kept about one person, to hand out to them."""
-    with database().writing() as session:
-        found = export_person(session, actor(), athlete_id)
+    with database().writing() as db:
+        found = export_person(db, actor(), athlete_id)
     headers = {"Content-Disposition": f"attachment; filename=athlete-{athlete_id}.json"}
     return Response(dumps(found, ensure_ascii=False, indent=1), mimetype="application/json", headers=headers)
 
@@ -209,9 +209,9 @@ def everything(athlete_id: int) -> ResponseReturnValue:
 def erase(athlete_id: int) -> ResponseReturnValue:
     """Everything about one person gone for good; the name is typed to confirm it."""
     _athlete(athlete_id)
-    with database().writing() as session:
-        count = erase_person(session, actor(), athlete_id, request.form.get("name", ""))
-    forget_reader()  # nothing of this request reads on while the file is written anew
+    with database().writing() as db:
+        count = erase_person(db, actor(), athlete_id, request.form.get("name", ""))
+    forget_reader()  # nothing of this request reads on while the file is written again
     swept = database().rewrite()
     flash(erased_words(count, swept=swept))
     flash(copies_words(copies_of(settings().database)))
@@ -224,8 +224,8 @@ def archive(athlete_id: int) -> ResponseReturnValue:
     """Out of plans and lists with the log kept, or back again."""
     back = "back" in request.form
     name = _athlete(athlete_id).name
-    with database().writing() as session:
-        change_id = archive_athlete(session, actor(), athlete_id, active=back).id
+    with database().writing() as db:
+        change_id = archive_athlete(db, actor(), athlete_id, active=back).id
     said_with_undo(f"{name} is {'back in the squad' if back else 'put away; the log is kept'}.", change_id)
     return redirect(url_for("squad.index"))
 
@@ -234,8 +234,8 @@ def archive(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.LOG)
 def take_test_back(athlete_id: int, entry_id: int) -> ResponseReturnValue:
     """The test never happened."""
-    with database().writing() as session:
-        withdraw_test(session, actor(), athlete_id, entry_id, context().rules)
+    with database().writing() as db:
+        withdraw_test(db, actor(), athlete_id, entry_id, context().rules)
     flash("Test taken back: it stays in the log as such, and the plan follows as a draft.")
     return redirect(url_for("athlete.show", athlete_id=athlete_id))
 
@@ -255,12 +255,12 @@ def test(athlete_id: int) -> ResponseReturnValue:
     ready = readiness_one(reader(), athlete, here.today, here.rules)
 
     def write() -> tuple[int, list[str]]:
-        with database().writing() as session:
+        with database().writing() as db:
             facts = form.facts(room.unit)
             if correcting:
-                entry = correct_test(session, actor(), athlete_id, correcting.id, facts, here.rules).entry
+                entry = correct_test(db, actor(), athlete_id, correcting.id, facts, here.rules).entry
             else:
-                entry = log_test(session, actor(), athlete_id, form.movement.data, facts, here.rules).entry
+                entry = log_test(db, actor(), athlete_id, form.movement.data, facts, here.rules).entry
             return entry.id, list(entry.flags)
 
     kept = form.submitted(write)
@@ -277,7 +277,7 @@ def test(athlete_id: int) -> ResponseReturnValue:
         entry=None,
         correcting=correcting,
         ready=ready,
-        gate=ready.gate(library.movements.get(form.movement.data or wanted, testable[0])),
+        readiness_check=ready.readiness_check(library.movements.get(form.movement.data or wanted, testable[0])),
         stops=ready.stops,
         library=library,
         conventions=CONVENTIONS,
@@ -334,9 +334,9 @@ def set_milestone(athlete_id: int) -> ResponseReturnValue:
     form = MilestoneForm(context().today, _lift_choices(recorded))
 
     def write() -> bool:
-        with database().writing() as session:
+        with database().writing() as db:
             add_milestone(
-                session,
+                db,
                 actor(),
                 athlete_id,
                 form.movement.data,
@@ -357,10 +357,8 @@ def set_milestone(athlete_id: int) -> ResponseReturnValue:
 def set_up(athlete_id: int) -> ResponseReturnValue:
     """Remember stance, box, wedge and the like, from the athlete's page or the floor."""
     form = request.form
-    with database().writing() as session:
-        note_set_up(
-            session, actor(), athlete_id, form.get("movement", ""), form.get("field", ""), form.get("value", "")
-        )
+    with database().writing() as db:
+        note_set_up(db, actor(), athlete_id, form.get("movement", ""), form.get("field", ""), form.get("value", ""))
     back, page = inside(form.get("back", ""), "/floor/"), "athlete.show" if own_athlete() is None else "athlete.me"
     about = {"lift": form.get("movement")} | ({"athlete_id": athlete_id} if page == "athlete.show" else {})
     return redirect(back or url_for(page, **about))  # type: ignore[arg-type]
@@ -372,9 +370,9 @@ def depth(athlete_id: int) -> ResponseReturnValue:
     """Another depth standard: a new record line from today."""
     form = request.form
     box = form.get("box_mm", "").strip()
-    with database().writing() as session:
+    with database().writing() as db:
         choice = choose_depth(
-            session,
+            db,
             actor(),
             athlete_id,
             form.get("movement", ""),
@@ -390,7 +388,7 @@ def depth(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def drop(milestone_id: int) -> ResponseReturnValue:
     """Take a milestone away."""
-    with database().writing() as session:
-        change = drop_milestone(session, actor(), milestone_id)
+    with database().writing() as db:
+        change = drop_milestone(db, actor(), milestone_id)
     said_with_undo("Milestone dropped.", change.id)
     return redirect(inside(request.form.get("back", ""), "/athletes/") or url_for("squad.index"))

@@ -6,7 +6,7 @@ from typing import Any
 from flask import render_template, request
 from flask.typing import ResponseReturnValue
 
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.core.readiness.screens import Result, Screen
 from backsquat.core.working import plain
 from backsquat.formats.pdf import Paper
@@ -51,16 +51,16 @@ def _value(result: Result) -> str:
 @allow(Act.READ_PLAN)
 def season(athlete_id: int) -> ResponseReturnValue:
     """The report; `pdf` makes it one."""
-    here, session = context(), reader()
-    athlete = athlete_of(session, here.squad.id, athlete_id)
-    ready = readiness_one(session, athlete, here.today, here.rules)
-    codes = dict.fromkeys([*lifts_of(session, here.squad.id, here.week), *recorded_lifts(session, athlete.id)])
-    lifts = numbers(session, athlete, list(codes)[:LIFTS_MOST], here.season.first_week, here.today, here.rules)
-    milestones = milestones_of(session, [athlete.id])
+    here, db = context(), reader()
+    athlete = athlete_of(db, here.squad.id, athlete_id)
+    ready = readiness_one(db, athlete, here.today, here.rules)
+    codes = dict.fromkeys([*lifts_of(db, here.squad.id, here.week), *recorded_lifts(db, athlete.id)])
+    lifts = numbers(db, athlete, list(codes)[:LIFTS_MOST], here.season.first_week, here.today, here.rules)
+    milestones = milestones_of(db, [athlete.id])
     shown: list[dict[str, Any]] = []
     for lift in lifts:
         milestone = next(iter(with_lift(milestones, lift.movement)), None)
-        pictures = lift_pictures(session, here, athlete, lift, milestone, ready)
+        pictures = lift_pictures(db, here, athlete, lift, milestone, ready)
         if lift.current or pictures["weeks"]:
             name = squad_library().get(lift.movement).name
             shown.append({"lift": lift, "name": name, "milestone": milestone, **pictures})
@@ -70,7 +70,7 @@ def season(athlete_id: int) -> ResponseReturnValue:
         context=here,
         athlete=athlete,
         age=age_years(athlete.born_on, here.today),
-        masses=masses_of(session, athlete.id, here.season.first_week),
+        masses=masses_of(db, athlete.id, here.season.first_week),
         shown=shown,
         screens=_screens(athlete_id, ready.known),
         trust=TRUST,

@@ -40,9 +40,9 @@ def index() -> ResponseReturnValue:
 @allow(Act.AUDIT)
 def export() -> ResponseReturnValue:
     """Every line with its digest, so that a copy can be checked against the log later."""
-    with database().writing() as session:
-        note(session, actor(), "audit_read")
-        lines = lines_of(session, actor(), most=None)
+    with database().writing() as db:
+        note(db, actor(), "audit_read")
+        lines = lines_of(db, actor(), most=None)
     names = athlete_names(reader(), context().squad.id)
     text = io.StringIO()
     rows = csv.writer(text)

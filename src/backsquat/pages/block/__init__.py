@@ -1,1 +1,1 @@
-"""The block: sheet, slots, schools, week check, versions."""
+"""The block: sheet, exercises, progressions, week check, versions."""

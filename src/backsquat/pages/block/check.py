@@ -1,4 +1,4 @@
-"""The week check, red flags and easy weeks."""
+"""The week check, red flags and deload weeks."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -26,7 +26,7 @@ from backsquat.ui.phrases.days import WEEKDAYS
 from backsquat.work.health.check_ins import Flagged, flagged
 from backsquat.work.plan.days import week_around
 from backsquat.work.plan.ease import ease_week, easings
-from backsquat.work.plan.mends import mend, proposed
+from backsquat.work.plan.fixes import fix, proposed
 from backsquat.work.plan.week_check import audit_block_week, gathered
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of, lifts_of, week_of
@@ -41,7 +41,7 @@ def audit(block_id: int) -> ResponseReturnValue:
     block = block_of(reader(), here.squad.id, block_id)
     week, done = week_of(block, here.week), request.args.get("of") == "done"
     weeks = audit_block_week(reader(), here.squad.id, block, week, here.rules, done=done)
-    groups = [(group, _mend_words(block, group.finding, done)) for group in gathered(weeks)]
+    groups = [(group, _fix_words(block, group.finding, done)) for group in gathered(weeks)]
     athletes = squad_athletes(reader(), here.squad.id)
     flags, asked = _flagged(athletes), len(week_around(reader(), here).proposals)
     if wants_piece("week-check"):
@@ -64,7 +64,7 @@ def audit(block_id: int) -> ResponseReturnValue:
     )
 
 
-def _mend_words(block: Block, finding: Finding, done: bool) -> str:
+def _fix_words(block: Block, finding: Finding, done: bool) -> str:
     return "" if done else proposed_words(proposed(reader(), block, finding))
 
 
@@ -93,23 +93,23 @@ def flag_line(flag: Any) -> str:
 @blueprint.post("/<int:block_id>/check/ease")
 @allow(Act.PLAN)
 def ease(block_id: int) -> ResponseReturnValue:
-    """What is left of the chosen week made easy for one athlete."""
+    """What is left of the chosen week made a deload for one athlete."""
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
     who = athlete_of(reader(), here.squad.id, request.form.get("athlete", -1, type=number))
     flags = next((f for f in _flagged([who]) if f.asks), None)
     codes = [flag.code for flag in flags.flags] if flags else []
-    with database().writing() as session:
-        change, count = ease_week(session, actor(), block_id, [who.id], week_of(block, here.week), codes)
+    with database().writing() as db:
+        change, count = ease_week(db, actor(), block_id, [who.id], week_of(block, here.week), codes)
         change_id = change.id
     cells = "1 cell" if count == 1 else f"{count} cells"
     said_with_undo(f"Deload week for {who.name}: {cells}, as a draft. Look it over, then publish.", change_id)
     return redirect(url_for("block.audit", block_id=block_id, week=here.week.isoformat()))
 
 
-@blueprint.post("/<int:block_id>/check/mend")
+@blueprint.post("/<int:block_id>/check/fix")
 @allow(Act.PLAN)
-def mend_finding(block_id: int) -> ResponseReturnValue:
+def fix_finding(block_id: int) -> ResponseReturnValue:
     """Do what a finding proposes."""
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
@@ -118,8 +118,8 @@ def mend_finding(block_id: int) -> ResponseReturnValue:
     code, about = request.form.get("code", ""), request.form.get("about", "")
     found = next((g.finding for g in groups if g.finding.code == code and g.finding.about == about), None)
     if found is None:
-        raise Refused("no_mend")
-    with database().writing() as session:
-        change = mend(session, actor(), block_id, found, here.rules)
+        raise Refused("no_fix")
+    with database().writing() as db:
+        change = fix(db, actor(), block_id, found, here.rules)
     said_with_undo("Fixed, as a draft: look it over, then publish.", change.id)
     return redirect(url_for("block.audit", block_id=block_id, week=here.week.isoformat()))

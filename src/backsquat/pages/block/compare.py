@@ -1,4 +1,4 @@
-"""Compare schools, and try one on a made-up athlete."""
+"""Compare progressions, and try one on a made-up athlete."""
 
 from typing import Any
 
@@ -7,17 +7,17 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere, Problem
 from backsquat.core.numbers import read_decimal
-from backsquat.core.progression.schools import SCHOOLS
-from backsquat.pages.block.head import block_head, blueprint, chosen_slot
+from backsquat.core.progression.progressions import PROGRESSIONS
+from backsquat.pages.block.head import block_head, blueprint, chosen_exercise
 from backsquat.pages.block.phrases import state_words
 from backsquat.pages.request import actor, allow, context, reader, squad_library
-from backsquat.ui.drawing.schools import SchoolLine, draw_schools, school_sign
+from backsquat.ui.drawing.progressions import ProgressionLine, draw_progressions, progression_sign
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.cells import athletes_with_load
-from backsquat.work.plan.compare import LOADED, Trial, try_school
-from backsquat.work.plan.compare import compare as compare_schools
-from backsquat.work.plan.slot_plan import room_of
+from backsquat.work.plan.compare import LOADED, Trial, try_progression
+from backsquat.work.plan.compare import compare as compare_progressions
+from backsquat.work.plan.exercise_plan import room_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
 from backsquat.work.squad.athletes import squad_athletes
@@ -32,35 +32,35 @@ MEASURES = (  # code, title, unit, from nought
 @blueprint.get("/<int:block_id>/compare")
 @allow(Act.PLAN)
 def compare(block_id: int) -> ResponseReturnValue:
-    """Two or three schools on one athlete's numbers, and one of them on a made-up athlete."""
+    """Two or three progressions on one athlete's numbers, and one of them on a made-up athlete."""
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
-    slot = chosen_slot(block)
+    exercise = chosen_exercise(block)
     athletes = squad_athletes(reader(), here.squad.id)
     if not athletes:
         raise NotThere("athlete")
-    planned = athletes_with_load(reader(), slot)
+    planned = athletes_with_load(reader(), exercise)
     first = next((a for a in athletes if a.id in planned), athletes[0])
     who = next((a for a in athletes if str(a.id) == request.args.get("athlete", "")), first)
-    wanted = [code for code in request.args.getlist("school") if code in LOADED]
+    wanted = [code for code in request.args.getlist("progression") if code in LOADED]
     chosen = wanted[:3]
     if not chosen:
-        own = slot.school if slot.school in LOADED else "wave"
+        own = exercise.progression if exercise.progression in LOADED else "wave"
         chosen = [own, *(code for code in ("wave", "fixed", "window") if code != own)][:3]
-    found = compare_schools(reader(), actor(), block, slot, who, chosen, here.rules)
+    found = compare_progressions(reader(), actor(), block, exercise, who, chosen, here.rules)
     drawn = [one for one in found if one.measured]
     charts = [
-        (title, unit, draw_schools(f"{title}, {unit}, by week", _lines(drawn, code), from_nought=nought))
+        (title, unit, draw_progressions(f"{title}, {unit}, by week", _lines(drawn, code), from_nought=nought))
         for code, title, unit, nought in MEASURES
     ]
     trial, problems = _trial()
     tried = request.args.get("try", "")
     story = None
     if tried in LOADED and not problems:
-        story = try_school(reader(), actor(), block, slot, tried, trial, here.rules)
+        story = try_progression(reader(), actor(), block, exercise, tried, trial, here.rules)
     return render_template(
         "block/compare.html",
-        slot=slot,
+        exercise=exercise,
         athletes=athletes,
         athlete=who,
         chosen=chosen,
@@ -68,8 +68,8 @@ def compare(block_id: int) -> ResponseReturnValue:
         charts=charts,
         too_many=len(wanted) > 3,
         loaded=LOADED,
-        schools=SCHOOLS,
-        sign=school_sign,
+        progressions=PROGRESSIONS,
+        sign=progression_sign,
         why=state_words(found[0].why) if found and found[0].why else "",
         trial=trial,
         tried=tried,
@@ -81,8 +81,8 @@ def compare(block_id: int) -> ResponseReturnValue:
     ), 422 if problems else 200
 
 
-def _lines(drawn: list[Any], code: str) -> list[SchoolLine]:
-    return [SchoolLine(one.name, [getattr(week, code) for week in one.measured.weeks]) for one in drawn]
+def _lines(drawn: list[Any], code: str) -> list[ProgressionLine]:
+    return [ProgressionLine(one.name, [getattr(week, code) for week in one.measured.weeks]) for one in drawn]
 
 
 def _said(week: Any, following: Any, movement: str) -> str:
@@ -95,7 +95,7 @@ def _said(week: Any, following: Any, movement: str) -> str:
             "next_load": f"{following.load_kg:g}",
             "next_reps": following.asked.reps,
             "next_sets": following.asked.sets,
-            "next_easy": following.asked.kind == "easy",
+            "next_deload": following.asked.kind == "deload",
         }
     return sentence(
         week.decision.code.value, week.decision.reason, week.decision.facts, effect, movement, squad_library()

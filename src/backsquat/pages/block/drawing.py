@@ -11,7 +11,7 @@ from backsquat.ui.drawing.stair import draw_stair
 from backsquat.ui.phrases.working import chance_words
 from backsquat.work.plan.rows import SheetCell, SheetRow
 
-STANDS_IN = {  # an own rung is said beside the name
+STANDS_IN = {  # an own level is said beside the name
     StandIn.CHOSEN: "your choice",
     StandIn.LIMIT: "a limit",
     StandIn.ROOM: "not in this room",
@@ -59,13 +59,13 @@ def draw_cell(cell: SheetCell, stair: Markup, *, here: bool, published: bool, li
 def _classes(cell: SheetCell, here: bool) -> str:
     worded = cell.other is not None or cell.state is State.WORK
     names = (
-        ("is-easy", cell.easy),
+        ("is-deload", cell.deload),
         ("is-held", cell.held),
         ("is-open", here),
         ("under", cell.kg is None and not worded),
         ("is-work", cell.state is State.WORK),
         (f"shade-{cell.shade}", cell.shade),
-        ("is-rung", worded),
+        ("is-level", worded),
     )
     return " ".join(name for name, holds in names if holds)
 
@@ -99,7 +99,7 @@ def _from(cell: SheetCell) -> str:
 
 
 def _own_work(cell: SheetCell) -> str:
-    """× 9 where the reps differ from the head of the week; 3 × 5 under a school of one's own."""
+    """× 9 where the reps differ from the head of the week; 3 × 5 under a progression of one's own."""
     return f"{cell.own_sets} × {cell.own_reps}" if cell.own_sets else f"× {cell.own_reps}"
 
 

@@ -1,4 +1,4 @@
-"""Forms of the block: its weeks and slots, one slot with its school's parameters, one load."""
+"""Forms of the block: its weeks and exercises, one exercise with its progression's parameters, one load."""
 
 import datetime as dt
 import json
@@ -12,40 +12,40 @@ from wtforms import BooleanField, SelectField
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.manner import manner_from
-from backsquat.core.progression.cell import SlotRole
+from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.progression.parameters import ParameterLine, lines
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.sessions.moves import REST_MOST_S
-from backsquat.library.templates import SLOTS_MOST, WEEKS_MOST, TemplateEntry
+from backsquat.library.templates import EXERCISES_MOST, WEEKS_MOST, TemplateEntry
 from backsquat.pages.fields import AmountField, DayField, JobForm, Needed, TextField, WholeField
 from backsquat.ui.phrases.days import WEEKDAYS
+from backsquat.ui.phrases.exercises import OWN_LEVEL, name_of
 from backsquat.ui.phrases.names import meant, near
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.ui.phrases.slots import OWN_RUNG, name_of
-from backsquat.work.plan.blocks import BlockFacts, SlotFacts
-from backsquat.work.plan.school_settings import SchoolSetting
+from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts
+from backsquat.work.plan.progression_settings import ProgressionSetting
 
 SPARE_LINES = 2
 
 
 def what_names(library: Library) -> dict[str, tuple[str, str]]:
-    """What a slot can hold by the name it is chosen under: movement code, or ladder code."""
+    """What an exercise can hold by the name it is chosen under: movement code, or ladder code."""
     names = {movement.name: (movement.code, "") for movement in library.in_use()}
     for movement in library.in_use():
         for alias in movement.aliases:
             names.setdefault(alias, (movement.code, ""))
-    return names | {OWN_RUNG.format(ladder.name): ("", ladder.code) for ladder in library.ladders.values()}
+    return names | {OWN_LEVEL.format(ladder.name): ("", ladder.code) for ladder in library.ladders.values()}
 
 
 @dataclass
-class SlotLine:
-    """One line of the slots as it was typed, with the problems beside it."""
+class ExerciseLine:
+    """One line of the exercises as it was typed, with the problems beside it."""
 
     day: str = ""
     what: str = ""
-    school: str = "window"
+    progression: str = "window"
     role: str = "main"
-    stack: str = ""
+    superset: str = ""
     sets: str = ""
     given: dict[str, Any] = field(default_factory=dict)  # parameters that came with a template
     errors: dict[str, str] = field(default_factory=dict)
@@ -58,7 +58,7 @@ class SlotLine:
     def filled(self) -> bool:
         return bool(self.what.strip())
 
-    def facts(self, names: Mapping[str, tuple[str, str]]) -> SlotFacts | None:
+    def facts(self, names: Mapping[str, tuple[str, str]]) -> ExerciseFacts | None:
         """The facts, or None with `errors` filled."""
         self.errors = {problem.field: problem_words(problem) for problem in self._misread(names)}
         name = meant(self.what, names)
@@ -66,36 +66,38 @@ class SlotLine:
         parameters = {name: value for name, value in self.given.items() if name not in BESIDE}
         if self.sets.strip() and "sets" not in self.errors:
             parameters["sets"] = int(self.sets)
-        school = "ladder" if ladder else self.school
+        progression = "ladder" if ladder else self.progression
         if not self.errors:
-            for problem in _impossible(school, parameters):
+            for problem in _impossible(progression, parameters):
                 where = problem.field if problem.field == "sets" else "what"
                 self.errors.setdefault(where, problem_words(problem))
         if self.errors:
             return None
-        stack = min(int(self.stack), 9) if self.stack.strip() else 0
-        facts = SlotFacts(int(self.day), movement, school, parameters, ladder, SlotRole(self.role), stack)
+        superset = min(int(self.superset), 9) if self.superset.strip() else 0
+        facts = ExerciseFacts(
+            int(self.day), movement, progression, parameters, ladder, ExerciseRole(self.role), superset
+        )
         return replace(facts, **_beside(self.given))
 
     def _misread(self, names: Mapping[str, tuple[str, str]]) -> Iterator[Problem]:
         """What cannot be read, field by field."""
         if meant(self.what, names) is None:
             perhaps = near(self.what, names)
-            code = "slot_what_near" if perhaps else "slot_what"
+            code = "exercise_what_near" if perhaps else "exercise_what"
             yield Problem("what", code, {"text": self.what.strip(), "names": "; ".join(perhaps)})
         if self.day not in {str(n) for n in range(len(WEEKDAYS))}:
             yield Problem("day", "missing")
-        if self.school not in SCHOOLS or self.role not in set(SlotRole):
-            yield Problem("school", "missing")
-        for name, text in (("sets", self.sets), ("stack", self.stack)):
+        if self.progression not in PROGRESSIONS or self.role not in set(ExerciseRole):
+            yield Problem("progression", "missing")
+        for name, text in (("sets", self.sets), ("superset", self.superset)):
             if text.strip() and not (text.strip().isdecimal() and len(text) < 4):
                 yield Problem(name, "not_whole")
 
 
-def _impossible(school: str, parameters: Mapping[str, Any]) -> Sequence[Problem]:
-    """What the school finds impossible about the numbers."""
+def _impossible(progression: str, parameters: Mapping[str, Any]) -> Sequence[Problem]:
+    """What the progression finds impossible about the numbers."""
     try:
-        SCHOOLS[school].read(parameters)
+        PROGRESSIONS[progression].read(parameters)
     except ImpossibleInput as error:
         return error.problems
     except (TypeError, ValueError):
@@ -107,7 +109,7 @@ BESIDE = ("circuit", "own_rest_s", "manner")  # what came with a template beside
 
 
 def _beside(given: Mapping[str, Any]) -> dict[str, Any]:
-    """What a template says of a slot besides its parameters; nonsense counts as not said."""
+    """What a template says of an exercise besides its parameters; nonsense counts as not said."""
     rest, manner = given.get("own_rest_s", 0), given.get("manner", {})
     try:
         kept = manner_from(manner).to_plain() if isinstance(manner, dict) else {}
@@ -117,30 +119,32 @@ def _beside(given: Mapping[str, Any]) -> dict[str, Any]:
     return {"circuit": bool(given.get("circuit")), "rest_s": rest if sound else 0, "manner": kept}
 
 
-def line_from(typed: Mapping[str, str], given: dict[str, Any], ending: str = "") -> SlotLine:
+def line_from(typed: Mapping[str, str], given: dict[str, Any], ending: str = "") -> ExerciseLine:
     """A line from the fields whose names end so."""
 
     def text(name: str) -> str:
         return typed.get(name + ending, "")[:80]
 
-    return SlotLine(text("day"), text("what"), text("school"), text("role"), text("stack"), text("sets"), given)
+    return ExerciseLine(
+        text("day"), text("what"), text("progression"), text("role"), text("superset"), text("sets"), given
+    )
 
 
-def lines_of(template: TemplateEntry, library: Library) -> list[SlotLine]:
+def lines_of(template: TemplateEntry, library: Library) -> list[ExerciseLine]:
     found = []
-    for slot in template.slots:
-        given: dict[str, Any] = {name: value for name, value in slot.parameters.items() if name != "sets"}
-        extra = {"circuit": slot.circuit, "own_rest_s": slot.rest_s, "manner": slot.manner}
+    for exercise in template.exercises:
+        given: dict[str, Any] = {name: value for name, value in exercise.parameters.items() if name != "sets"}
+        extra = {"circuit": exercise.circuit, "own_rest_s": exercise.rest_s, "manner": exercise.manner}
         given |= {name: value for name, value in extra.items() if value}
-        sets = str(slot.parameters.get("sets", ""))
-        stack = str(slot.stack or "")
-        what = name_of(library, slot.movement, slot.ladder)
-        found.append(SlotLine(str(slot.day), what, slot.school, slot.role, stack, sets, given))
+        sets = str(exercise.parameters.get("sets", ""))
+        superset = str(exercise.superset or "")
+        what = name_of(library, exercise.movement, exercise.ladder)
+        found.append(ExerciseLine(str(exercise.day), what, exercise.progression, exercise.role, superset, sets, given))
     return found
 
 
 class BlockForm(JobForm):
-    """A block: its weeks and what is done on which day under which school."""
+    """A block: its weeks and what is done on which day under which progression."""
 
     name = TextField("Name", validators=[Needed()], most=40)
     first_week = DayField("First week (a Monday)", validators=[Needed()])
@@ -148,62 +152,62 @@ class BlockForm(JobForm):
     purpose = TextField("Purpose", most=40)
     in_season = BooleanField("In season: the loads stay, with about half the sets")
 
-    def __init__(self, library: Library, slots: list[SlotLine], **kwargs: Any) -> None:
+    def __init__(self, library: Library, exercises: list[ExerciseLine], **kwargs: Any) -> None:
         super().__init__(**kwargs)
         self.names = what_names(library)
-        self.slots = slots
+        self.exercises = exercises
 
-    def read_slots(self, typed: Mapping[str, str]) -> None:
+    def read_exercises(self, typed: Mapping[str, str]) -> None:
         """The lines as they came in."""
-        self.slots = []
-        for n in range(SLOTS_MOST):
+        self.exercises = []
+        for n in range(EXERCISES_MOST):
             if f"what_{n}" not in typed:
                 continue
             try:
                 given = json.loads(typed.get(f"given_{n}", "{}")[:2000])
             except ValueError:
                 given = {}
-            self.slots.append(line_from(typed, given if isinstance(given, dict) else {}, f"_{n}"))
+            self.exercises.append(line_from(typed, given if isinstance(given, dict) else {}, f"_{n}"))
 
-    def shown(self) -> list[SlotLine]:
+    def shown(self) -> list[ExerciseLine]:
         """The lines with some spare ones to fill in."""
-        used = [line for line in self.slots if line.filled]
+        used = [line for line in self.exercises if line.filled]
         last = used[-1].day if used else "0"
-        return used + [SlotLine(day=last) for _ in range(min(SPARE_LINES, SLOTS_MOST - len(used)))]
+        return used + [ExerciseLine(day=last) for _ in range(min(SPARE_LINES, EXERCISES_MOST - len(used)))]
 
     def problems(self) -> Iterable[Problem]:
         if self.weeks.data is not None and not 1 <= self.weeks.data <= WEEKS_MOST:
             yield Problem("weeks", "weeks_range", {"most": WEEKS_MOST})
         # Every line is read, so that all problems stand beside their fields at once.
-        read = [line.facts(self.names) for line in self.slots if line.filled]
+        read = [line.facts(self.names) for line in self.exercises if line.filled]
         if None in read:
-            yield Problem("slots", "slot_lines")
+            yield Problem("exercises", "exercise_lines")
 
     def facts(self) -> BlockFacts:
-        slots = [found for line in self.slots if line.filled and (found := line.facts(self.names))]
+        exercises = [found for line in self.exercises if line.filled and (found := line.facts(self.names))]
         return BlockFacts(
             self.name.data,
             self.first_week.data,
             self.weeks.data,
             self.in_season.data,
-            tuple(slots),
+            tuple(exercises),
             self.purpose.data or "",
         )
 
 
 @dataclass
 class ParameterForm:
-    """Every parameter of a slot's school as typed, with the problem beside each."""
+    """Every parameter of an exercise's progression as typed, with the problem beside each."""
 
-    school: str
+    progression: str
     typed: dict[str, str]
     errors: dict[str, str] = field(default_factory=dict)
 
     def lines(self) -> Iterator[ParameterLine]:
-        return lines(SCHOOLS[self.school].kind)
+        return lines(PROGRESSIONS[self.progression].kind)
 
     def read(self) -> dict[str, Any] | None:
-        """What differs from the school's defaults, or None with `errors` filled."""
+        """What differs from the progression's defaults, or None with `errors` filled."""
         self.errors.clear()
         found: dict[str, Any] = {}
         for line in self.lines():
@@ -217,7 +221,7 @@ class ParameterForm:
                 found[line.name] = value
         if not self.errors:
             try:
-                SCHOOLS[self.school].read(found)
+                PROGRESSIONS[self.progression].read(found)
             except ImpossibleInput as error:
                 for problem in error.problems:
                     self.errors.setdefault(problem.field, problem_words(problem))
@@ -258,11 +262,12 @@ def _unreadable(line: ParameterLine) -> str:
     return "not_whole" if isinstance(line.default, int) else "not_a_number"
 
 
-def parameter_form(setting: SchoolSetting, school: str) -> ParameterForm:
-    """The form filled with what a setting was given over the school's defaults."""
-    own = setting.given if school == setting.code else {}
+def parameter_form(setting: ProgressionSetting, progression: str) -> ParameterForm:
+    """The form filled with what a setting was given over the progression's defaults."""
+    own = setting.given if progression == setting.code else {}
     return ParameterForm(
-        school, {line.name: parameter_text(own.get(line.name, line.default)) for line in lines(SCHOOLS[school].kind)}
+        progression,
+        {line.name: parameter_text(own.get(line.name, line.default)) for line in lines(PROGRESSIONS[progression].kind)},
     )
 
 

@@ -14,11 +14,11 @@ from backsquat.pages.block.phrases import ORIGINS, STAND_IN, short_state, state_
 from backsquat.pages.drawing import band_ranges, bar_picture
 from backsquat.pages.fields import options
 from backsquat.pages.request import context, reader, squad_library
-from backsquat.storage.models import Block, BlockSlot, Cell, Change
+from backsquat.storage.models import Block, Cell, Change, Exercise
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.days import SHORT_DAYS
+from backsquat.ui.phrases.exercises import name_of
 from backsquat.ui.phrases.names import in_text
-from backsquat.ui.phrases.slots import name_of
 from backsquat.ui.phrases.working import chance_words
 from backsquat.work.journal import last_of_plan
 from backsquat.work.plan.cells import cell_load
@@ -32,16 +32,18 @@ blueprint = Blueprint("block", __name__, url_prefix="/block", template_folder="t
 FEW = 3  # of more people alike, one remark for all of them
 
 
-def slot_name(slot: BlockSlot) -> str:
-    """The name a slot is shown under."""
-    return name_of(squad_library(), slot.movement, slot.ladder)
+def exercise_name(exercise: Exercise) -> str:
+    """The name an exercise is shown under."""
+    return name_of(squad_library(), exercise.movement, exercise.ladder)
 
 
 def row_days(block: Block) -> dict[int, str]:
-    """By slot the other days it goes on from as one row, in words; slots that stand for themselves are not in it."""
-    rows = {slot.id: row_of(slot, same_lift(block, slot), {}) for slot in block.slots}
-    days = {slot_id: sorted(one.weekday for one in row[1:]) for slot_id, row in rows.items()}
-    return {slot_id: " and ".join(SHORT_DAYS[day] for day in others) for slot_id, others in days.items() if others}
+    """By exercise the other days it goes on from as one row, in words; exercises that stand for themselves are not in it."""
+    rows = {exercise.id: row_of(exercise, same_lift(block, exercise), {}) for exercise in block.exercises}
+    days = {exercise_id: sorted(one.weekday for one in row[1:]) for exercise_id, row in rows.items()}
+    return {
+        exercise_id: " and ".join(SHORT_DAYS[day] for day in others) for exercise_id, others in days.items() if others
+    }
 
 
 def named(change: Change) -> str:
@@ -49,11 +51,11 @@ def named(change: Change) -> str:
     return change_words(change.what, change.facts, squad_library())
 
 
-def chosen_slot(block: Block, *, loaded: bool = True) -> BlockSlot:
-    """The slot the page asks for; `loaded`: one with loads, where there is any."""
+def chosen_exercise(block: Block, *, loaded: bool = True) -> Exercise:
+    """The exercise the page asks for; `loaded`: one with loads, where there is any."""
     wanted = request.values.get("lift", "")
-    slots = [slot for slot in block.slots if not loaded or not slot.ladder] or block.slots
-    return next((slot for slot in slots if str(slot.id) == wanted), slots[0])
+    exercises = [exercise for exercise in block.exercises if not loaded or not exercise.ladder] or block.exercises
+    return next((exercise for exercise in exercises if str(exercise.id) == wanted), exercises[0])
 
 
 def block_head(block: Block) -> dict[str, Any]:
@@ -63,7 +65,7 @@ def block_head(block: Block) -> dict[str, Any]:
     return {
         "context": context(),
         "block": block,
-        "slot_name": slot_name,
+        "exercise_name": exercise_name,
         "short_days": SHORT_DAYS,
         "row_days": row_days(block),
         "few": FEW,
@@ -74,9 +76,9 @@ def block_head(block: Block) -> dict[str, Any]:
     }
 
 
-def standing(slot: BlockSlot, drafts: int, published: bool) -> dict[str, Any]:
-    """What the acts above a page say: how much waits to be published; they come back to the slot."""
-    return {"slot_id": slot.id, "drafts": drafts, "published": published}
+def standing(exercise: Exercise, drafts: int, published: bool) -> dict[str, Any]:
+    """What the acts above a page say: how much waits to be published; they come back to the exercise."""
+    return {"exercise_id": exercise.id, "drafts": drafts, "published": published}
 
 
 def panel_page(cell_id: int | None, form: CellForm | None = None) -> dict[str, Any]:
@@ -108,7 +110,7 @@ def _opened(panel: Panel, rooms: Rooms, form: CellForm | None) -> dict[str, Any]
         "blocks_needed": bool(load and on_floor and needs_blocks(load, room)),
         "state_words": state_words,
         "origins": ORIGINS,
-        "stands_in": why.format(movement=in_text(slot_name(panel.slot))),
+        "stands_in": why.format(movement=in_text(exercise_name(panel.exercise))),
     }
 
 

@@ -6,8 +6,8 @@ from flask import Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
-from backsquat.library.templates import SLOTS_MOST, WEEKS_MOST, as_plain, from_json, shipped
-from backsquat.pages.block.choices import slot_choices
+from backsquat.library.templates import EXERCISES_MOST, WEEKS_MOST, as_plain, from_json, shipped
+from backsquat.pages.block.choices import exercise_choices
 from backsquat.pages.block.forms import BlockForm, lines_of, suggested
 from backsquat.pages.block.head import blueprint
 from backsquat.pages.request import (
@@ -24,7 +24,7 @@ from backsquat.pages.request import (
 from backsquat.work.library.block_templates import TEMPLATE, keep_template, squad_templates
 from backsquat.work.library.own_entries import retire_entry
 from backsquat.work.plan.blocks import create_block, template_of
-from backsquat.work.plan.slot_plan import room_of
+from backsquat.work.plan.exercise_plan import room_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of, squad_blocks
 
@@ -47,14 +47,14 @@ def new() -> ResponseReturnValue:
     weeks = request.args.get("weeks", type=number)
     if weeks and 1 <= weeks <= WEEKS_MOST:
         first["weeks"] = weeks
-    slots = [] if code == EMPTY else lines_of(template, library)
-    form = BlockForm(library, slots, data=first)
+    exercises = [] if code == EMPTY else lines_of(template, library)
+    form = BlockForm(library, exercises, data=first)
     if request.method == "POST":
-        form.read_slots(request.form)
+        form.read_exercises(request.form)
 
     def write() -> int:
-        with database().writing() as session:
-            return create_block(session, actor(), form.facts(), here.season, here.rules).id
+        with database().writing() as db:
+            return create_block(db, actor(), form.facts(), here.season, here.rules).id
 
     block_id = form.submitted(write)
     if block_id:
@@ -69,8 +69,8 @@ def new() -> ResponseReturnValue:
         templates=templates,
         code=code,
         template=template,
-        slots_most=SLOTS_MOST,
-        **slot_choices(),
+        exercises_most=EXERCISES_MOST,
+        **exercise_choices(),
     ), 422 if form.errors else 200
 
 
@@ -81,10 +81,10 @@ def keep(block_id: int) -> ResponseReturnValue:
     block = block_of(reader(), context().squad.id, block_id)
     entry = template_of(block, request.form.get("words", "").strip()[:240])
     name = request.form.get("name", "").strip()[:40] or block.name
-    with database().writing() as session:
-        change = keep_template(session, actor(), entry.model_copy(update={"name": name}))
+    with database().writing() as db:
+        change = keep_template(db, actor(), entry.model_copy(update={"name": name}))
     said_with_undo(f"Kept as the template {name}.", change.id)
-    return redirect(url_for("block.slots", block_id=block_id))
+    return redirect(url_for("block.exercises", block_id=block_id))
 
 
 @blueprint.get("/templates/<code>.json")
@@ -114,13 +114,13 @@ def bring_in() -> ResponseReturnValue:
     if not isinstance(entry, list):
         library = squad_library()
         unknown = [
-            f"slots.{n}: {slot.movement or slot.ladder} is not in this squad's library"
-            for n, slot in enumerate(entry.slots)
-            if slot.movement not in ({"", *library.movements}) or slot.ladder not in ({"", *library.ladders})
+            f"exercises.{n}: {exercise.movement or exercise.ladder} is not in this squad's library"
+            for n, exercise in enumerate(entry.exercises)
+            if exercise.movement not in ({"", *library.movements}) or exercise.ladder not in ({"", *library.ladders})
         ]
         if not unknown:
-            with database().writing() as session:
-                change = keep_template(session, actor(), entry)
+            with database().writing() as db:
+                change = keep_template(db, actor(), entry)
             said_with_undo(f"Template {entry.name} brought in.", change.id)
             return redirect(url_for("block.new", template=change.before["code"]))
         entry = unknown
@@ -133,7 +133,7 @@ def bring_in() -> ResponseReturnValue:
 def drop(code: str) -> ResponseReturnValue:
     if code not in squad_templates(reader(), context().squad.id) or code in shipped():
         raise NotThere("template")
-    with database().writing() as session:
-        change = retire_entry(session, actor(), TEMPLATE, code, True)
+    with database().writing() as db:
+        change = retire_entry(db, actor(), TEMPLATE, code, True)
     said_with_undo("Template put away.", change.id)
     return redirect(url_for("block.new"))

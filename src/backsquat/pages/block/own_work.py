@@ -5,38 +5,38 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.pages.block.forms import what_names
-from backsquat.pages.block.head import block_head, blueprint, slot_name
+from backsquat.pages.block.head import block_head, blueprint, exercise_name
 from backsquat.pages.request import actor, allow, context, database, number, reader, said_with_undo, squad_library
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.own_work import give_work, take_work
-from backsquat.work.plan.school_settings import OwnWork, athlete_settings
+from backsquat.work.plan.progression_settings import OwnWork, athlete_settings
 from backsquat.work.policy import Act
-from backsquat.work.sessions.blocks import slot_of
+from backsquat.work.sessions.blocks import exercise_of
 from backsquat.work.squad.athletes import athlete_of
 
 WEEKS_MOST = 60
 
 
-@blueprint.get("/slots/<int:slot_id>/own-work/<int:athlete_id>")
+@blueprint.get("/exercises/<int:exercise_id>/own-work/<int:athlete_id>")
 @allow(Act.PLAN)
 def own_work(
-    slot_id: int, athlete_id: int, errors: dict[str, str] | None = None, status: int = 200
+    exercise_id: int, athlete_id: int, errors: dict[str, str] | None = None, status: int = 200
 ) -> ResponseReturnValue:
     """What the athlete does there, and the form to change it."""
-    slot, block = slot_of(reader(), context().squad.id, slot_id)
+    exercise, block = exercise_of(reader(), context().squad.id, exercise_id)
     athlete, library = athlete_of(reader(), context().squad.id, athlete_id), squad_library()
-    setting = athlete_settings(reader(), [slot.id]).get((slot.id, athlete_id))
+    setting = athlete_settings(reader(), [exercise.id]).get((exercise.id, athlete_id))
     now = setting.own_work if setting else None
     movement = library.movements.get(now.movement) if now else None
     typed = {"what": movement.name if movement else "", "sets": str(now.sets) if now and now.sets else ""}
     page = render_template(
         "block/own_work.html",
-        slot=slot,
+        exercise=exercise,
         athlete=athlete,
         now=now,
         movement=movement,
-        own_name=slot_name(slot),
+        own_name=exercise_name(exercise),
         names=sorted(name for name, (code, _) in what_names(library).items() if code),
         typed=request.form if errors else typed,
         week=_week(),
@@ -52,26 +52,26 @@ def _week() -> int:
     return min(max(request.values.get("from_week", 0, type=number) or 0, 0), WEEKS_MOST)
 
 
-@blueprint.post("/slots/<int:slot_id>/own-work/<int:athlete_id>")
+@blueprint.post("/exercises/<int:exercise_id>/own-work/<int:athlete_id>")
 @allow(Act.PLAN)
-def set_own_work(slot_id: int, athlete_id: int) -> ResponseReturnValue:
+def set_own_work(exercise_id: int, athlete_id: int) -> ResponseReturnValue:
     """Another movement, nothing, or the squad's work again; the loads follow as drafts."""
     form, rules = request.form, context().rules
     try:
-        with database().writing() as session:
+        with database().writing() as db:
             if form.get("do") == "squad":
-                change = take_work(session, actor(), slot_id, athlete_id, rules)
+                change = take_work(db, actor(), exercise_id, athlete_id, rules)
             else:
-                change = give_work(session, actor(), slot_id, athlete_id, _said(), _week(), rules)
+                change = give_work(db, actor(), exercise_id, athlete_id, _said(), _week(), rules)
             words, change_id, block_id = (
                 change_words(change.what, change.facts, squad_library()),
                 change.id,
                 change.subject_id,
             )
     except ImpossibleInput as error:
-        return own_work(slot_id, athlete_id, {one.field: problem_words(one) for one in error.problems}, 422)
+        return own_work(exercise_id, athlete_id, {one.field: problem_words(one) for one in error.problems}, 422)
     said_with_undo(f"{words}.", change_id)
-    return redirect(url_for("block.show", block_id=block_id, lift=slot_id))
+    return redirect(url_for("block.show", block_id=block_id, lift=exercise_id))
 
 
 def _said() -> OwnWork:

@@ -4,7 +4,7 @@ from typing import Any, assert_never
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.manner import manner_from
-from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
+from backsquat.core.progression.cell import ExerciseRole, Origin, StandIn, State
 from backsquat.core.readiness.verdict import Short
 from backsquat.ui.phrases.days import daydate_words
 from backsquat.ui.phrases.names import in_text
@@ -12,11 +12,11 @@ from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.verdicts import obstacle_words
 from backsquat.work.plan.difference import Replanned, Why
 from backsquat.work.plan.filled import Filled
-from backsquat.work.plan.mends import Proposed
+from backsquat.work.plan.fixes import Proposed
 from backsquat.work.plan.on_match_days import OnMatchDay
 from backsquat.work.plan.rows import RowState, SheetRow
 
-ROLE_WORDS = {role: role.value for role in SlotRole} | {SlotRole.SPARE: "if there is time"}
+ROLE_WORDS = {role: role.value for role in ExerciseRole} | {ExerciseRole.SPARE: "if there is time"}
 
 
 WINDOW_WHY = {
@@ -30,9 +30,9 @@ WINDOW_WHY = {
 
 
 STAND_IN = {
-    StandIn.RUNG: "own level",
+    StandIn.LEVEL: "own level",
     StandIn.CHOSEN: "instead of {movement}: your choice for this athlete",
-    StandIn.GATE: "instead of {movement}: not ready for the bar yet",
+    StandIn.READINESS_CHECK: "instead of {movement}: not ready for the bar yet",
     StandIn.LADDER: "own level, instead of {movement}",
     StandIn.ROOM: "instead of {movement}: not in this room",
     StandIn.LIMIT: "instead of {movement}: a limit",
@@ -42,9 +42,9 @@ STAND_IN = {
 
 INSTEAD = {  # why, in a word or two, where many exercises are listed
     StandIn.NOT: "",
-    StandIn.RUNG: "own level",
+    StandIn.LEVEL: "own level",
     StandIn.CHOSEN: "your choice",
-    StandIn.GATE: "not ready for the bar",
+    StandIn.READINESS_CHECK: "not ready for the bar",
     StandIn.LADDER: "level not earned",
     StandIn.ROOM: "not in this room",
     StandIn.LIMIT: "a limit",
@@ -54,13 +54,13 @@ INSTEAD = {  # why, in a word or two, where many exercises are listed
 
 NOTHING = {  # the same of who has nothing to do there
     State.NEEDS_TEST: "needs a test",
-    State.GATED: "not ready for the bar, nothing in its stead",
+    State.NOT_READY: "not ready for the bar, nothing in its stead",
     State.LOCKED: "stopped",
     State.UNDER_BAR: "under the lightest load",
-    State.NO_RUNG: "not placed on the ladder",
+    State.NO_LEVEL: "not placed on the ladder",
     State.NO_ROOM: "not in this room, nor anything like it",
     State.LEFT_OUT: "left out by you",
-    **dict.fromkeys((State.LOAD, State.RUNG, State.WORK), ""),
+    **dict.fromkeys((State.LOAD, State.LEVEL, State.WORK), ""),
 }
 
 
@@ -81,7 +81,7 @@ def on_match_words(one: OnMatchDay) -> str:
 
 
 def state_words(state: State) -> str:
-    """What a cell without a number to lift says, in the panel and where planning anew leads to it."""
+    """What a cell without a number to lift says, in the panel and where planning again leads to it."""
     match state:
         case State.LOAD:
             return "A load."
@@ -89,15 +89,15 @@ def state_words(state: State) -> str:
             return "Under the lightest load there is."
         case State.NEEDS_TEST:
             return "Needs a test: a set of 3 to 8 reps to depth."
-        case State.GATED:
+        case State.NOT_READY:
             return "Not ready for the bar yet."
         case State.LOCKED:
             return "Stopped by pain, or kept out by a limit, when this was planned. Replan once it is open."
-        case State.RUNG:
+        case State.LEVEL:
             return "The work of the own level."
         case State.WORK:
             return "No load is worked out here: it goes on from the last session."
-        case State.NO_RUNG:
+        case State.NO_LEVEL:
             return "Not placed on this ladder yet: place the athlete under Readiness and ladders."
         case State.NO_ROOM:
             return "This room cannot rig it, and nothing like it is open to this athlete."
@@ -112,19 +112,19 @@ def short_state(state: State) -> str:
     match state:
         case State.NEEDS_TEST:
             return "needs a test"
-        case State.GATED:
+        case State.NOT_READY:
             return "not ready"
         case State.LOCKED:
             return "locked"
         case State.UNDER_BAR:
             return "under the lightest"
-        case State.NO_RUNG:
+        case State.NO_LEVEL:
             return "no level"
         case State.NO_ROOM:
             return "not here"
         case State.LEFT_OUT:
             return "left out"
-        case State.LOAD | State.RUNG | State.WORK:
+        case State.LOAD | State.LEVEL | State.WORK:
             return "no load"
         case _:
             assert_never(state)
@@ -134,11 +134,11 @@ ORIGINS = {Origin.PLAN: "planned", Origin.COACH: "changed", Origin.DECISION: "af
 ROW_NOTES = {  # beside the name
     RowState.STOPPED: "stopped, see physio",
     RowState.AWAY: "away",
-    RowState.GATED_ON_RUNG: "not ready for the bar yet",
-    RowState.GATED: "not ready for the bar",
-    RowState.UNEARNED_ON_RUNG: "on the own level",
+    RowState.NOT_READY_ON_LEVEL: "not ready for the bar yet",
+    RowState.NOT_READY: "not ready for the bar",
+    RowState.UNEARNED_ON_LEVEL: "on the own level",
     RowState.UNEARNED: "level not earned",
-    RowState.NO_RUNG: "no level yet",
+    RowState.NO_LEVEL: "no level yet",
     RowState.NOT_PLANNED: "not planned",
     RowState.NEEDS_TEST: "no record",
     RowState.THROUGH_NEEDS_TEST: "ready for the bar, needs a test",
@@ -150,7 +150,7 @@ ROW_NOTES = {  # beside the name
     RowState.LIMIT_REPLAN: "limit: replan",
 }
 ROW_WORDS = {  # in the stead of loads to come
-    RowState.NO_RUNG: "Not placed on this ladder yet, or none of its levels is open now.",
+    RowState.NO_LEVEL: "Not placed on this ladder yet, or none of its levels is open now.",
     RowState.NOT_PLANNED: "Joined after this block was planned.",
     RowState.NEEDS_TEST: "Needs a test: a set of 3 to 8 reps to depth.",
     RowState.THROUGH: "Ready for the bar since this was planned: replan.",
@@ -158,8 +158,8 @@ ROW_WORDS = {  # in the stead of loads to come
 }
 
 
-RUNG_NOTES = {
-    Short.ABOVE_RUNG: "own level {stands}, this is {rung}",
+LEVEL_NOTES = {
+    Short.ABOVE_LEVEL: "own level {stands}, this is {level}",
     Short.NOT_PLACED: "not placed: gentlest level",
     Short.NO_CONSENT: "no consent: no weight",
 }
@@ -168,9 +168,9 @@ RUNG_NOTES = {
 def row_note(row: SheetRow) -> str:
     """A few words beside the athlete's name; empty where there is nothing to say."""
     unearned = row.obstacle.unearned if row.obstacle else None
-    on_rung = row.state is RowState.UNEARNED_ON_RUNG
-    if unearned and (on_rung or unearned.why is Short.NO_CONSENT):
-        return RUNG_NOTES[unearned.why].format(stands=(unearned.stands or 0) + 1, rung=unearned.rung + 1)
+    on_level = row.state is RowState.UNEARNED_ON_LEVEL
+    if unearned and (on_level or unearned.why is Short.NO_CONSENT):
+        return LEVEL_NOTES[unearned.why].format(stands=(unearned.stands or 0) + 1, level=unearned.level + 1)
     return ROW_NOTES.get(row.state, "")
 
 
@@ -182,8 +182,8 @@ def row_words(row: SheetRow) -> str:
         return ROW_WORDS[row.state]
     words = obstacle_words(row.obstacle)
     if row.state is RowState.UNEARNED:
-        return words if row.mend == "no_consent" else f"{words} Place or move the athlete, or replan."
-    return f"{words} On no level of this ladder yet." if row.state is RowState.GATED else words
+        return words if row.fix == "no_consent" else f"{words} Place or move the athlete, or replan."
+    return f"{words} On no level of this ladder yet." if row.state is RowState.NOT_READY else words
 
 
 FLAG_WORDS = {
@@ -221,7 +221,7 @@ FINDING_WORDS = {  # code → what, and why
 
 
 def why_words(change: Replanned) -> str:
-    """Why planning anew would move a number."""
+    """Why planning again would move a number."""
     why, facts = change.why
     match why:
         case Why.NEW:
@@ -246,9 +246,8 @@ def why_words(change: Replanned) -> str:
         case Why.EASED:
             return "eased after time away"
         case Why.MANNER:
-            return (
-                f"{manner_words(manner_from(change.slot.manner)) or 'how it is done'}: {facts['percent']} % of the load"
-            )
+            how = manner_words(manner_from(change.exercise.manner)) or "how it is done"
+            return f"{how}: {facts['percent']} % of the load"
         case Why.WORK:
             amount = f"{facts['seconds']} s" if facts.get("seconds") else str(facts.get("reps", ""))
             return f"the progression asks {facts['sets']} × {amount} now"
@@ -263,7 +262,7 @@ def why_words(change: Replanned) -> str:
 
 
 def reps_words(parameters: Any) -> str:
-    """Sets and reps a school asks for, as short as they can be said: "4 × 8, 6, 4"."""
+    """Sets and reps a progression asks for, as short as they can be said: "4 × 8, 6, 4"."""
     if hasattr(parameters, "low"):
         reps = f"{parameters.low}–{parameters.high}"
     elif hasattr(parameters, "reps"):

@@ -8,13 +8,13 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.numbers import read_decimal
 from backsquat.pages.block.drawing import draw_cells
-from backsquat.pages.block.head import block_head, blueprint, chosen_slot
+from backsquat.pages.block.head import block_head, blueprint, chosen_exercise
 from backsquat.pages.request import actor, allow, context, database, forget_reader, number, reader
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.edit import edit_cells
+from backsquat.work.plan.exercise_plan import room_of
 from backsquat.work.plan.sheet import milestone_notes, rows_with
-from backsquat.work.plan.slot_plan import room_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
 
@@ -24,8 +24,8 @@ from backsquat.work.sessions.blocks import block_of
 def milestones(block_id: int) -> ResponseReturnValue:
     """The milestone of each athlete for the sheet's movement."""
     here = context()
-    slot = chosen_slot(block_of(reader(), here.squad.id, block_id), loaded=False)
-    notes = milestone_notes(reader(), here.squad.id, slot, here.today, here.records_from, here.rules)
+    exercise = chosen_exercise(block_of(reader(), here.squad.id, block_id), loaded=False)
+    notes = milestone_notes(reader(), here.squad.id, exercise, here.today, here.records_from, here.rules)
     return render_template("block/_milestones.html", notes=notes)
 
 
@@ -45,8 +45,8 @@ def edit(block_id: int) -> ResponseReturnValue:
     if len(ids) != len(amounts):
         return jsonify(problem=problem_words(Problem("load", "not_a_number"))), 422
     try:
-        with database().writing() as session:
-            new_ids, _ = edit_cells(session, actor(), block_id, dict(zip(ids, amounts, strict=True)), here.rules)
+        with database().writing() as db:
+            new_ids, _ = edit_cells(db, actor(), block_id, dict(zip(ids, amounts, strict=True)), here.rules)
     except ImpossibleInput as error:
         return jsonify(problem=problem_words(error.problems[0])), 422
     except Refused as error:
@@ -59,9 +59,9 @@ def _answered(block_id: int, replaced: dict[int, int]) -> dict[str, Any]:
     """The new cells drawn, by the id of the cell each replaces, and what can be done with the sheet now."""
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
-    slot = chosen_slot(block, loaded=False)
-    link = url_for("block.show", block_id=block.id, lift=slot.id, cell="CELL")
-    rows = rows_with(reader(), here.squad.id, block, slot, list(replaced.values()), here.today, here.rules)
+    exercise = chosen_exercise(block, loaded=False)
+    link = url_for("block.show", block_id=block.id, lift=exercise.id, cell="CELL")
+    rows = rows_with(reader(), here.squad.id, block, exercise, list(replaced.values()), here.today, here.rules)
     unit = room_of(reader(), here.squad.id).unit
     old_of = {new: old for old, new in replaced.items()}
     drafts, published = standing_of(reader(), block)
@@ -69,6 +69,6 @@ def _answered(block_id: int, replaced: dict[int, int]) -> dict[str, Any]:
     return {
         "cells": {str(old_of.get(cell.id, cell.id)): picture for cell, picture in drawn if cell.id},
         "acts": render_template(
-            "block/_acts.html", slot_id=slot.id, drafts=drafts, published=published, **block_head(block)
+            "block/_acts.html", exercise_id=exercise.id, drafts=drafts, published=published, **block_head(block)
         ),
     }

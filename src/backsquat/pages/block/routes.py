@@ -1,4 +1,4 @@
-"""The Block page: choose a slot, read and change the sheet, publish."""
+"""The Block page: choose an exercise, read and change the sheet, publish."""
 
 from flask import flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -56,8 +56,8 @@ def show(block_id: int) -> ResponseReturnValue:
 def _sheet(block: Block) -> Sheet:
     here = context()
     wanted = request.values.get("lift", "")
-    slot = next((slot for slot in block.slots if str(slot.id) == wanted), block.slots[0])
-    return sheet_of(reader(), here.squad.id, block, slot, here.today, here.rules)
+    exercise = next((exercise for exercise in block.exercises if str(exercise.id) == wanted), block.exercises[0])
+    return sheet_of(reader(), here.squad.id, block, exercise, here.today, here.rules)
 
 
 def _sheet_page(
@@ -74,11 +74,11 @@ def _sheet_page(
         on_match_days=on_match_days(reader(), here.squad.id, sheet.block, here.today, here.rules),
         on_match_words=on_match_words,
         # Hundreds of links differ by their cell only: the address is worked out once.
-        cell_link=url_for("block.show", block_id=block.id, lift=sheet.slot.id, cell="CELL"),
+        cell_link=url_for("block.show", block_id=block.id, lift=sheet.exercise.id, cell="CELL"),
         sheet=sheet,
         filled=filled_of(reader(), block) if not sheet.published and may(membership().role, Act.PLAN) else [],
         filled_words=lambda one: filled_words(one, squad_library()),
-        standing=standing(sheet.slot, sheet.drafts, sheet.published),
+        standing=standing(sheet.exercise, sheet.drafts, sheet.published),
         week_index=(context().week - block.first_week).days // 7,
         draw_cells=draw_cells,
         row_note=row_note,
@@ -102,7 +102,7 @@ def _first_cell(sheet: Sheet) -> int | None:
 @blueprint.get("/<int:block_id>/athletes/<int:athlete_id>")
 @allow(Act.READ_PLAN)
 def athlete(block_id: int, athlete_id: int) -> ResponseReturnValue:
-    """One athlete's whole block: every slot, every week."""
+    """One athlete's whole block: every exercise, every week."""
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
     who = athlete_of(reader(), here.squad.id, athlete_id)
@@ -135,13 +135,13 @@ def change_cell(cell_id: int) -> ResponseReturnValue:
     form = CellForm()
 
     def write() -> int:
-        with database().writing() as session:
-            return edit_cell(session, actor(), cell_id, form.load.data, form.bar.data or "", here.rules)[0].id
+        with database().writing() as db:
+            return edit_cell(db, actor(), cell_id, form.load.data, form.bar.data or "", here.rules)[0].id
 
     new_id = form.submitted(write)
     if new_id is None:
         return _sheet_page(panel.block, form, cell_id, 422)
-    return redirect(url_for("block.show", block_id=panel.block.id, lift=panel.slot.id, cell=new_id))
+    return redirect(url_for("block.show", block_id=panel.block.id, lift=panel.exercise.id, cell=new_id))
 
 
 def _back(block_id: int) -> ResponseReturnValue:
@@ -155,8 +155,8 @@ def _back(block_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def publish_block(block_id: int) -> ResponseReturnValue:
     """Give the sheet's numbers to the floor."""
-    with database().writing() as session:
-        version = publish(session, actor(), block_id).number
+    with database().writing() as db:
+        version = publish(db, actor(), block_id).number
     flash(f"Published as version {version}: the floor uses these numbers now.")
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
@@ -166,17 +166,20 @@ def publish_block(block_id: int) -> ResponseReturnValue:
 
 
 def _scope() -> ReplanScope:
-    """What the form asks to replan: from which week, which slots, whom."""
-    slots, athletes = request.values.getlist("slot", type=number), request.values.getlist("athlete", type=number)
+    """What the form asks to replan: from which week, which exercises, whom."""
+    exercises, athletes = (
+        request.values.getlist("exercise", type=number),
+        request.values.getlist("athlete", type=number),
+    )
     week = request.values.get("from_week", 0, type=number)
     rows = request.form.getlist("row") if "chosen" in request.form else None
-    return ReplanScope(athletes or None, slots or None, min(max(week, 0), 60), rows=rows)
+    return ReplanScope(athletes or None, exercises or None, min(max(week, 0), 60), rows=rows)
 
 
 @blueprint.get("/<int:block_id>/replan")
 @allow(Act.PLAN)
 def difference(block_id: int) -> ResponseReturnValue:
-    """What planning anew would change, before anything does."""
+    """What planning again would change, before anything does."""
     here, scope = context(), _scope()
     block = block_of(reader(), here.squad.id, block_id)
     changes = replanned(reader(), actor(), block, here.rules, scope)
@@ -188,7 +191,7 @@ def difference(block_id: int) -> ResponseReturnValue:
         why_words=why_words,
         names=names,
         scope=scope,
-        slots=scope.slot_ids or [],
+        exercises=scope.exercise_ids or [],
         **block_head(block),
     )
 
@@ -197,8 +200,8 @@ def difference(block_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def replan_block(block_id: int) -> ResponseReturnValue:
     """Replan what the difference has shown."""
-    with database().writing() as session:
-        changed = replan(session, actor(), block_id, context().rules, _scope())
+    with database().writing() as db:
+        changed = replan(db, actor(), block_id, context().rules, _scope())
     flash(
         f"{changed} cells replanned as a draft; the past and your own loads stay. Look it over, then publish."
         if changed
@@ -211,9 +214,9 @@ def replan_block(block_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def undo_change(block_id: int, change_id: int) -> ResponseReturnValue:
     """Take back one change of the sheet."""
-    with database().writing() as session:
-        block_of(session, actor().squad_id, block_id)
-        words = named(undo(session, actor(), change_id))
+    with database().writing() as db:
+        block_of(db, actor().squad_id, block_id)
+        words = named(undo(db, actor(), change_id))
     flash(f"Undone: {words}.")
     return _back(block_id)
 
@@ -222,8 +225,8 @@ def undo_change(block_id: int, change_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def redo_change(block_id: int, change_id: int) -> ResponseReturnValue:
     """Do again what was undone last."""
-    with database().writing() as session:
-        block_of(session, actor().squad_id, block_id)
-        words = named(redo(session, actor(), change_id))
+    with database().writing() as db:
+        block_of(db, actor().squad_id, block_id)
+        words = named(redo(db, actor(), change_id))
     flash(f"Done again: {words}.")
     return _back(block_id)

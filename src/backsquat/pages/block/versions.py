@@ -15,7 +15,7 @@ from backsquat.work.squad.athletes import squad_athletes
 
 def why_words(why: str) -> str:
     """Why a version went live; those of before 1.0 were written in older words."""
-    return re.sub(r"^rung: (\w+) rung$", r"level: \1", why).replace("rung moved", "level moved")
+    return re.sub(r"^level: (\w+) level$", r"level: \1", why).replace("level moved", "level moved")
 
 
 @blueprint.get("/<int:block_id>/versions")
@@ -37,7 +37,7 @@ def versions(block_id: int) -> ResponseReturnValue:
         other=other,
         differing=differing,
         names=names,
-        slots={slot.id: slot for slot in block.slots},
+        exercises={exercise.id: exercise for exercise in block.exercises},
         **block_head(block),
     )
 
@@ -45,8 +45,8 @@ def versions(block_id: int) -> ResponseReturnValue:
 @blueprint.post("/<int:block_id>/versions/<int:number>/restore")
 @allow(Act.PLAN)
 def restore(block_id: int, number: int) -> ResponseReturnValue:
-    with database().writing() as session:
-        count = restore_version(session, actor(), block_id, number)
+    with database().writing() as db:
+        count = restore_version(db, actor(), block_id, number)
     numbers = "1 number" if count == 1 else f"{count} numbers"
     flash(f"{numbers} as in version {number}, as a draft. The past stays. Publish to use them.")
     return redirect(url_for("block.show", block_id=block_id))

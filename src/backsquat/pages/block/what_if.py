@@ -9,26 +9,26 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.numbers import plain_day
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.season.calendar import WEEK
 from backsquat.pages.block.check import finding_line
-from backsquat.pages.block.head import blueprint, cell_words, slot_name
+from backsquat.pages.block.head import blueprint, cell_words, exercise_name
 from backsquat.pages.layout import milestone_name
 from backsquat.pages.request import actor, allow, context, database, forget_reader, number, reader, said_with_undo
-from backsquat.storage.models import BlockSlot
+from backsquat.storage.models import Exercise
 from backsquat.ui.drawing.beside import WeekPair, draw_beside
 from backsquat.ui.phrases.days import SHORT_DAYS, day_words, daydate_words
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.overview.ahead import Beside, ahead_of, beside
-from backsquat.work.overview.what_if import IDEAS_MOST, Idea, WithMatch, WithoutWeek, WithSchool, take
+from backsquat.work.overview.what_if import IDEAS_MOST, Idea, WithMatch, WithoutWeek, WithProgression, take
 from backsquat.work.plan.days import open_sessions
 from backsquat.work.policy import Act
 from backsquat.work.season.matches import MatchFacts
-from backsquat.work.sessions.blocks import coming_blocks, slot_of
+from backsquat.work.sessions.blocks import coming_blocks, exercise_of
 from backsquat.work.squad.athletes import squad_athletes
 
-FIELDS = ("without", "then", "match", "counts", "away", "slot", "school")
+FIELDS = ("without", "then", "match", "counts", "away", "exercise", "progression")
 
 
 @blueprint.get("/what-if")
@@ -61,16 +61,21 @@ def what_if() -> ResponseReturnValue:
         problems=problems,
         problem=problem,
         weeks=_weeks(),
-        slots=[slot for block in coming_blocks(reader(), actor()) for slot in block.slots if not slot.ladder],
-        schools={code: one for code, one in SCHOOLS.items() if code != "ladder"},
-        every_school=SCHOOLS,
-        slot_name=slot_name,
+        exercises=[
+            exercise
+            for block in coming_blocks(reader(), actor())
+            for exercise in block.exercises
+            if not exercise.ladder
+        ],
+        progressions={code: one for code, one in PROGRESSIONS.items() if code != "ladder"},
+        every_progression=PROGRESSIONS,
+        exercise_name=exercise_name,
         short_days=SHORT_DAYS,
         ask_words=_ask_words,
         finding_words=finding_line,
         milestone_name=milestone_name,
         names=names,
-        of_slot=_of_slot,
+        of_exercise=_of_exercise,
         full=len(ideas) >= IDEAS_MOST,
     )
     return page, 422 if problems or problem else 200
@@ -82,8 +87,8 @@ def what_if_taken() -> ResponseReturnValue:
     """Do what was tried."""
     here, ideas = context(), _ideas(request.form)
     try:
-        with database().writing() as session:
-            change_id = take(session, actor(), here, ideas, reader()).id
+        with database().writing() as db:
+            change_id = take(db, actor(), here, ideas, reader()).id
     except ImpossibleInput:
         return redirect(url_for("block.what_if", idea=[_text(one) for one in ideas]))
     forget_reader()
@@ -94,9 +99,9 @@ def what_if_taken() -> ResponseReturnValue:
 def _tried(ideas: Sequence[Idea]) -> Beside:
     here, who = context(), actor()
     today = ahead_of(reader(), here)
-    with database().supposing() as session:
-        take(session, who, here, ideas, reader())
-        then = ahead_of(session, here)
+    with database().supposing() as db:
+        take(db, who, here, ideas, reader())
+        then = ahead_of(db, here)
     return beside(today, then)
 
 
@@ -120,8 +125,8 @@ def _idea(text: str) -> Idea:
             return WithoutWeek(_monday(first), more != "stands")
         if kind == "match":
             return WithMatch(MatchFacts(plain_day(first), "c" in more, "a" in more))
-        if kind == "school" and more in SCHOOLS:
-            return WithSchool(slot_of(reader(), context().squad.id, number(first) or 0)[0].id, more)
+        if kind == "progression" and more in PROGRESSIONS:
+            return WithProgression(exercise_of(reader(), context().squad.id, number(first) or 0)[0].id, more)
     except ValueError:
         pass
     raise NotThere("idea")
@@ -141,7 +146,7 @@ def _text(idea: Idea) -> str:
     if isinstance(idea, WithMatch):
         facts = idea.facts
         return f"match.{facts.played_on.isoformat()}.{'c' * facts.important}{'a' * facts.away}"
-    return f"school.{idea.slot_id}.{idea.school}"
+    return f"progression.{idea.exercise_id}.{idea.progression}"
 
 
 def _words(idea: Idea) -> str:
@@ -151,12 +156,14 @@ def _words(idea: Idea) -> str:
     if isinstance(idea, WithMatch):
         said = ["A match on " + daydate_words(idea.facts.played_on)]
         return ", ".join(said + ["that counts"] * idea.facts.important + ["away"] * idea.facts.away)
-    slot = _of_slot(idea.slot_id)
-    return f"{slot_name(slot)} on {SHORT_DAYS[slot.weekday]} by {in_text(SCHOOLS[idea.school].name)}"
+    exercise = _of_exercise(idea.exercise_id)
+    return (
+        f"{exercise_name(exercise)} on {SHORT_DAYS[exercise.weekday]} by {in_text(PROGRESSIONS[idea.progression].name)}"
+    )
 
 
-def _of_slot(slot_id: int) -> BlockSlot:
-    return slot_of(reader(), context().squad.id, slot_id)[0]
+def _of_exercise(exercise_id: int) -> Exercise:
+    return exercise_of(reader(), context().squad.id, exercise_id)[0]
 
 
 def _typed(typed: Mapping[str, str]) -> Idea | None:
@@ -166,8 +173,8 @@ def _typed(typed: Mapping[str, str]) -> Idea | None:
     if typed["match"]:
         flags = "c" * bool(typed["counts"]) + "a" * bool(typed["away"])
         return _read("match", f"match.{typed['match']}.{flags}", "not_a_date")
-    if typed["slot"]:
-        return _read("slot", f"school.{typed['slot']}.{typed['school']}", "missing")
+    if typed["exercise"]:
+        return _read("exercise", f"progression.{typed['exercise']}.{typed['progression']}", "missing")
     return None
 
 

@@ -31,7 +31,7 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.plan.timed import held_session
 from backsquat.work.policy import Act
-from backsquat.work.record.outside import log_rung_work
+from backsquat.work.record.outside import log_level_work
 from backsquat.work.record.record import SetFacts
 from backsquat.work.record.waiting import session_on_floor, skip_work
 from backsquat.work.sessions.acts import act_of, do_act, take_act_back
@@ -52,8 +52,8 @@ def tick(cell_id: int) -> ResponseReturnValue:
         raise NotThere("act")
     cell, held = _where(cell_id)
     facts = ramp_facts(request.form) if what == ActKind.RAMP.value else {}
-    with database().writing() as session:
-        do_act(session, actor(), ActKind(what), cell.athlete_id, held, cell.week, cell.slot_id, facts)
+    with database().writing() as db:
+        do_act(db, actor(), ActKind(what), cell.athlete_id, held, cell.week, cell.exercise_id, facts)
     return after(cell, lift=True)
 
 
@@ -72,12 +72,12 @@ def ramp_facts(sent: Mapping[str, str]) -> dict[str, Any]:
 @allow(Act.LOG_OWN)
 def skip(cell_id: int) -> ResponseReturnValue:
     """Left out today, or what is left of it, with the reason: it goes on the athlete's shelf."""
-    cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
-    movement = movement_of(squad_library(), slot, cell)
+    cell, exercise, _block = cell_of(reader(), membership().squad_id, cell_id)
+    movement = movement_of(squad_library(), exercise, cell)
     try:
-        with database().writing() as session:
-            held = session_on_floor(slot, cell.week)
-            reason = skip_work(session, actor(), cell, slot, held, request.form.get("reason", ""), squad_rules())
+        with database().writing() as db:
+            held = session_on_floor(exercise, cell.week)
+            reason = skip_work(db, actor(), cell, exercise, held, request.form.get("reason", ""), squad_rules())
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]), "problem")
         return after(cell, lift=True)
@@ -87,8 +87,8 @@ def skip(cell_id: int) -> ResponseReturnValue:
 
 def _where(cell_id: int) -> tuple[Cell, BlockSession]:
     """The cell, and the session the floor does it in."""
-    cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
-    return cell, session_on_floor(slot, cell.week)
+    cell, exercise, _block = cell_of(reader(), membership().squad_id, cell_id)
+    return cell, session_on_floor(exercise, cell.week)
 
 
 @blueprint.post("/sessions/<int:session_id>/athletes/<int:athlete_id>/warm-up")
@@ -96,8 +96,8 @@ def _where(cell_id: int) -> tuple[Cell, BlockSession]:
 def warmed_up(session_id: int, athlete_id: int) -> ResponseReturnValue:
     """The warm-up of one athlete is done."""
     held, _block = held_session(reader(), membership().squad_id, session_id)
-    with database().writing() as session:
-        do_act(session, actor(), ActKind.DRILL, athlete_id, held, request.form.get("in_week", 0, type=number))
+    with database().writing() as db:
+        do_act(db, actor(), ActKind.DRILL, athlete_id, held, request.form.get("in_week", 0, type=number))
     return after(None)
 
 
@@ -110,9 +110,9 @@ def presence(session_id: int, athlete_id: int) -> ResponseReturnValue:
         raise NotThere("act")
     held, _block = held_session(reader(), membership().squad_id, session_id)
     week = request.form.get("in_week", 0, type=number)
-    with database().writing() as session:
-        say_presence(session, actor(), athlete_id, held, week, ActKind(said))
-        name = athlete_of(session, membership().squad_id, athlete_id).name
+    with database().writing() as db:
+        say_presence(db, actor(), athlete_id, held, week, ActKind(said))
+        name = athlete_of(db, membership().squad_id, athlete_id).name
     flash(f"{name} is {said}.")
     return after(None)
 
@@ -121,10 +121,10 @@ def presence(session_id: int, athlete_id: int) -> ResponseReturnValue:
 @allow(Act.LOG_OWN)
 def act_back(act_id: int) -> ResponseReturnValue:
     """It was not so: a tick or a skip is taken back."""
-    with database().writing() as session:
-        act = take_act_back(session, actor(), act_id)
-        athlete_id, slot_id = act.athlete_id, act.slot_id
-    return after(Cell(athlete_id=athlete_id, slot_id=slot_id), lift=bool(slot_id), stay=True)
+    with database().writing() as db:
+        act = take_act_back(db, actor(), act_id)
+        athlete_id, exercise_id = act.athlete_id, act.exercise_id
+    return after(Cell(athlete_id=athlete_id, exercise_id=exercise_id), lift=bool(exercise_id), stay=True)
 
 
 @blueprint.post("/shelf/<int:act_id>/take")
@@ -144,11 +144,9 @@ def take_up(act_id: int) -> ResponseReturnValue:
     done = [SetFacts(str(uuid4()), load, Unit.KG, reps, reps, left, today) for _ in range(sets)]
     movement = str(skipped.facts.get("movement", ""))
     try:
-        with database().writing() as session:
-            log_rung_work(session, actor(), skipped.athlete_id, movement, done, squad_rules())
-            do_act(
-                session, actor(), ActKind.TAKEN, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped
-            )
+        with database().writing() as db:
+            log_level_work(db, actor(), skipped.athlete_id, movement, done, squad_rules())
+            do_act(db, actor(), ActKind.TAKEN, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]), "problem")
     else:
@@ -162,8 +160,8 @@ def let_go(act_id: int) -> ResponseReturnValue:
     """Nobody will do it any more."""
     skipped = act_of(reader(), actor(), act_id)
     held, week = _here(skipped)
-    with database().writing() as session:
-        do_act(session, actor(), ActKind.LET_GO, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
+    with database().writing() as db:
+        do_act(db, actor(), ActKind.LET_GO, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
     flash("Let go.")
     if there := inside(request.form.get("back", ""), "/session/"):
         return redirect(there)

@@ -18,7 +18,7 @@ from backsquat.core.readiness.flags import SCALES
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.find_load import find_load
 from backsquat.core.strength.reach import reach_targets
-from backsquat.core.strength.told import Reach, Told, told_from
+from backsquat.core.strength.set_notes import Reach, SetNotes, set_notes_from
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
 from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, band_words, hold_words, turn_notes
@@ -36,7 +36,7 @@ from backsquat.work.floor.steering import Steered, steered_load
 from backsquat.work.floor.turn import Turn
 from backsquat.work.health.check_ins import check_ins
 from backsquat.work.log.reaches import WHEEL, newest_reaches
-from backsquat.work.log.sets import last_fault, last_load, last_told
+from backsquat.work.log.sets import last_fault, last_load, last_notes
 from backsquat.work.plan.cells import working_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.timed import ramp_sets
@@ -66,7 +66,7 @@ def offered(up: Turn, usual: SetEntry | LastTime | None) -> Offered:
 
     `usual`: the set of last time, asked for where there is no planned load.
     """
-    if not up.on_rung:
+    if not up.on_level:
         steered = steered_load(up)
         if steered:
             return Offered(steered.load.total.amount, steered.load, steered)
@@ -100,14 +100,14 @@ def _found(up: Turn) -> tuple[Decimal, int] | None:
 def likely(up: Turn, load: Load | None) -> SetChance | None:
     """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
     here = context()
-    asked = load is not None and up.cell.kind is Kind.WORK and not up.on_rung
+    asked = load is not None and up.cell.kind is Kind.WORK and not up.on_level
     chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules) if asked else None
     return likely_of(up, load, chances, here.today)
 
 
 def likely_of(up: Turn, load: Load | None, chances: Chances | None, day: dt.date) -> SetChance | None:
     """The same where the chances of the movement were read for many."""
-    if load is None or chances is None or up.cell.kind is not Kind.WORK or up.on_rung:
+    if load is None or chances is None or up.cell.kind is not Kind.WORK or up.on_level:
         return None
     share = up.item.manner.load_share(chances.rules)
     return chances.on(up.athlete.id, day, load.kg, up.cell.sets, up.cell.reps, manner_share=share)
@@ -118,9 +118,13 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
     up = floor.up
     if up is None:
         return {}
-    told = last_told(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
-    before = last_load(reader(), up.athlete.id, up.movement.code, floor.chosen.day) if up.on_rung or told.band else None
-    usual = before if up.on_rung else None
+    remembered = last_notes(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
+    before = (
+        last_load(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
+        if up.on_level or remembered.band
+        else None
+    )
+    usual = before if up.on_level else None
     offer = offered(up, usual)
     shown = offer.load if offer.steered else floor.bar
     chance = likely(up, offer.load)
@@ -137,7 +141,7 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "asked": asked_words(up, offer.usual, offer.found_reps, left, to_find=offer.to_find),
         "conventions": CONVENTIONS,
         "setup_words": SETUP_WORDS,
-        "notes": [*turn_notes(up), *_reach_note(up, correcting), *band_note(up, told, before)],
+        "notes": [*turn_notes(up), *_reach_note(up, correcting), *band_note(up, remembered, before)],
         "hold_note": hold_words(up.hold, up.planned, squad_library(), own=own_athlete() is not None) if up.hold else "",
         "movement": up.movement,
         "why": working_of(reader(), up.cell.id).steps if up.cell.load_amount else (),
@@ -155,11 +159,11 @@ def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dic
         "directions": directions_of(up),
         "reached": _reached(up, correcting),
         "all_directions": DIRECTIONS,
-        "reach_faults": told_from(correcting.told).reach_faults if correcting else {},
+        "reach_faults": set_notes_from(correcting.notes).reach_faults if correcting else {},
         "correcting": correcting,
         "loads": _loads(up),
-        "told": told,
-        "felt_wrong": next((f for f in up.movement.felt if f.where == told.felt and not f.right), None),
+        "remembered": remembered,
+        "felt_wrong": next((f for f in up.movement.felt if f.where == remembered.felt and not f.right), None),
         "fault": squad_library().fault(
             up.movement.code, last_fault(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
         ),
@@ -208,19 +212,19 @@ def _reached(up: Turn, correcting: SetEntry | None) -> Reach:
     if up.movement.code != WHEEL:
         return {}
     if correcting:
-        return told_from(correcting.told).reach
+        return set_notes_from(correcting.notes).reach
     found = newest_reaches(reader(), [up.athlete.id]).get(up.athlete.id)
     return reach_targets(found.reach, found.faults, context().rules) if found else {}
 
 
-def band_note(up: Turn, told: Told, last: SetEntry | LastTime | None) -> list[str]:
+def band_note(up: Turn, remembered: SetNotes, last: SetEntry | LastTime | None) -> list[str]:
     """The band of last time, and the next one where that was enough: the top of the dose, and no fault."""
-    if not told.band:
+    if not remembered.band:
         return []
-    helps, work = (told.band_bottom_kg or 0) < 0, up.movement.work
+    helps, work = (remembered.band_bottom_kg or 0) < 0, up.movement.work
     enough = last is not None and not last.fault and not work.seconds and last.reps >= work.high
-    following = next_band(up.room.bands, told.band, helps=helps) if enough and up.room else None
-    return [band_words(told) + (f". It was enough: {following.name} is next" if following else "")]
+    following = next_band(up.room.bands, remembered.band, helps=helps) if enough and up.room else None
+    return [band_words(remembered) + (f". It was enough: {following.name} is next" if following else "")]
 
 
 def _reach_note(up: Turn, correcting: SetEntry | None) -> list[str]:

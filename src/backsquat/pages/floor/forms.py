@@ -20,8 +20,8 @@ from backsquat.core.movements.manner import DIRECTIONS
 from backsquat.core.movements.movement import Movement
 from backsquat.core.numbers import read_decimal
 from backsquat.core.strength.record import problems as set_problems
+from backsquat.core.strength.set_notes import NOTE_MOST, SPEED_MOST_MS, Reach, SetNotes, set_notes_from
 from backsquat.core.strength.speed import read_speeds
-from backsquat.core.strength.told import NOTE_MOST, SPEED_MOST_MS, Reach, Told, told_from
 from backsquat.pages.fields import AmountField, Needed, PainForm, TextField, WholeField, options
 from backsquat.storage.models import SetEntry
 from backsquat.work.record.record import SetFacts
@@ -143,7 +143,7 @@ class SetForm(PainForm):
             yield Problem(
                 "short_reps" if problem.field == "reps_to_depth" else problem.field, problem.code, problem.facts
             )
-        yield from self.told().problems()
+        yield from self.notes().problems()
         if self.speeds.data and not self._speeds():
             yield Problem("speeds", "speed_range", {"most": SPEED_MOST_MS})
         if self.painful.data and not self.pain.data and not self.pain.errors:
@@ -152,7 +152,7 @@ class SetForm(PainForm):
             yield Problem("pain_region", "pain_needs_region")
         yield from self.pain_problems()
 
-    def told(self) -> Told:
+    def notes(self) -> SetNotes:
         """What else was told of it."""
         plain: dict[str, Any] = {name: getattr(self, name).data for name in TOLD}
         plain |= {name: float(value) for name in HEIGHTS if (value := getattr(self, name).data) is not None}
@@ -160,7 +160,7 @@ class SetForm(PainForm):
         if kept.get("felt") not in {felt.where for felt in self.movement.felt}:
             kept.pop("felt", None)
         kept |= _band(self.band.data or "")
-        return Told(**kept, reach=self.reach(), reach_faults=self._reach_faults(), speeds_ms=self._speeds())
+        return SetNotes(**kept, reach=self.reach(), reach_faults=self._reach_faults(), speeds_ms=self._speeds())
 
     def _reach_faults(self) -> dict[str, str]:
         """The fault seen in each direction; what the movement does not know is left out."""
@@ -205,7 +205,7 @@ class SetForm(PainForm):
             confirmed=self.confirmed,
             left_reps=both[0] if both else None,
             right_reps=both[1] if both else None,
-            told=self.told(),
+            notes=self.notes(),
         )
 
 
@@ -229,9 +229,9 @@ def _centimetres(text: str) -> float | None:
 NOT_TYPED = ("reach", "reach_faults", "band_bottom_kg", "band_top_kg")
 
 
-def band_value(told: Told) -> str:
+def band_value(notes: SetNotes) -> str:
     """A band that was told of as the form's choice."""
-    return f"{told.band}|{told.band_bottom_kg or 0:g}|{told.band_top_kg or 0:g}" if told.band else ""
+    return f"{notes.band}|{notes.band_bottom_kg or 0:g}|{notes.band_top_kg or 0:g}" if notes.band else ""
 
 
 def band_choices(bands: Sequence[Band]) -> list[tuple[str, str]]:
@@ -260,8 +260,8 @@ def _band(value: str) -> dict[str, Any]:
 def typed_of(entry: SetEntry) -> dict[str, Any]:
     """A logged set as the form shows it, to be corrected."""
     return {
-        **{name: value for name, value in entry.told.items() if name not in NOT_TYPED},
-        "band": band_value(told_from(entry.told)),
+        **{name: value for name, value in entry.notes.items() if name not in NOT_TYPED},
+        "band": band_value(set_notes_from(entry.notes)),
         "load": entry.load_amount,
         "hold_s": entry.hold_s,
         "supported": entry.supported,

@@ -88,7 +88,7 @@ class _Packer:
         self.reached = newest_reaches(reader(), list(athletes))
         self.used = {turn.movement.code: turn.movement for mine in lists for turn in mine.turns}
         rest = reader(), list(athletes.values())
-        loaded = {turn.movement.code for mine in lists for turn in mine.turns if not turn.on_rung}
+        loaded = {turn.movement.code for mine in lists for turn in mine.turns if not turn.on_level}
         self.chances = {code: Chances.of(*rest, code, self.here.today, self.here.rules) for code in sorted(loaded)}
 
     def session(self, floor: Floor) -> Said:
@@ -122,7 +122,7 @@ class _Packer:
         ]
 
     def _list(self, mine: RunningList, day: dt.date) -> Said:
-        done = {turn.slot.id: Done(turn.sets_done, turn.finished) for turn in mine.turns}
+        done = {turn.exercise.id: Done(turn.sets_done, turn.finished) for turn in mine.turns}
         own = rules_for(mine.athlete, self.here.rules)
         lifter = mine.lifter
         return {
@@ -142,7 +142,7 @@ class _Packer:
         cell, item, movement = turn.cell, turn.item, turn.movement
         last = self.last[day].get((turn.athlete.id, movement.code))
         said: Said = {
-            "slot": turn.slot.id,
+            "exercise": turn.exercise.id,
             "cell": cell.id,
             "movement": movement.code,
             "sets": cell.sets,
@@ -152,7 +152,7 @@ class _Packer:
             "over": turn.finished,
             "why_over": "stopped" if turn.stopped else "left out" if turn.skipped else "",
             "spare": item.spare,
-            "stack": item.stack,
+            "superset": item.superset,
             "logged": [f"{entry.load_amount:g} × {side_words(entry)}" for entry in turn.entries],
         }
         return said if turn.finished else said | self._asked(turn, last, day)
@@ -160,7 +160,7 @@ class _Packer:
     def _asked(self, turn: Turn, last: LastTime | None, day: dt.date) -> Said:
         """The card: what is asked, what is read before it."""
         cell, item, movement = turn.cell, turn.item, turn.movement
-        offer = offered(turn, last if turn.on_rung else None)
+        offer = offered(turn, last if turn.on_level else None)
         chance = likely_of(turn, offer.load, self.chances.get(movement.code), self.here.today)
         left = chance.left if chance else cell.reserve_reps
         shown = offer.load
@@ -198,8 +198,8 @@ class _Packer:
             *turn_notes(turn),
             manner_words(turn.item.manner),
             self._reach(turn),
-            *(band_note(turn, last.told, last) if last else ()),
-            turn.slot.variation,
+            *(band_note(turn, last.notes, last) if last else ()),
+            turn.exercise.variation,
             f"Last time felt in the {felt.where}: {felt.means}" if felt else "",
             f"Last time: {in_text(fault.look)}. {fault.fix}" if fault else "",
             f"Noted last time: {last.note}" if last and last.note else "",
@@ -220,9 +220,9 @@ class _Packer:
     def _movement(self, movement: Movement) -> Said:
         ladders = self.library.ladders_of(movement.code)
         names = self.library.movements
-        easier = [names[code].name for ladder, n in ladders if n for code in ladder.rungs[n - 1]]
+        easier = [names[code].name for ladder, n in ladders if n for code in ladder.levels[n - 1]]
         harder = [
-            names[code].name for ladder, n in ladders if n + 1 < len(ladder.rungs) for code in ladder.rungs[n + 1]
+            names[code].name for ladder, n in ladders if n + 1 < len(ladder.levels) for code in ladder.levels[n + 1]
         ]
         return {
             "name": movement.name,

@@ -48,8 +48,8 @@ def pain(athlete_id: int) -> ResponseReturnValue:
     facts = PainFacts(client_id, request.form.get("pain_region", ""), character, level)
     cell_id = request.form.get("cell", type=number)
     try:
-        with database().writing() as session:
-            done = report_pain(session, actor(), athlete_id, facts, context().rules, cell_id)
+        with database().writing() as db:
+            done = report_pain(db, actor(), athlete_id, facts, context().rules, cell_id)
             stop_id, words = done.stop.id if done.stop else None, pain_words(done.report)
     except ImpossibleInput as error:
         flash(" ".join(problem_words(problem) for problem in error.problems), "problem")

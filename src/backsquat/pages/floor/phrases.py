@@ -10,7 +10,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Stop
-from backsquat.core.strength.told import Told, told_from
+from backsquat.core.strength.set_notes import SetNotes, set_notes_from
 from backsquat.core.working import plain, signed
 from backsquat.storage.models import Athlete, SessionAct, SetEntry
 from backsquat.ui.phrases.days import day_words, daydate_words
@@ -40,26 +40,26 @@ def no_load_words(state: State) -> str:
             return "target is under the lightest load here"
         case State.NEEDS_TEST:
             return "needs a test"
-        case State.GATED:
+        case State.NOT_READY:
             return "ready for the bar since, replan"
         case State.LOCKED:
             return "limit lifted since, replan"
-        case State.NO_RUNG:
+        case State.NO_LEVEL:
             return "not placed on this ladder yet"
         case State.NO_ROOM:
             return "this room cannot rig it"
         case State.LEFT_OUT:
             return "left out"
-        case State.LOAD | State.RUNG | State.WORK:
+        case State.LOAD | State.LEVEL | State.WORK:
             return "replan"
         case _:
             assert_never(state)
 
 
-def kept_off_words(one: KeptOff, gates: str = "barbell") -> str:
+def kept_off_words(one: KeptOff, readiness_checks: str = "barbell") -> str:
     """Why somebody does not lift here today."""
     if one.obstacle:
-        return short_obstacle(one.obstacle, gates)
+        return short_obstacle(one.obstacle, readiness_checks)
     if one.why is NoWork.OWN_DAY and one.day:
         return f"does it alone on {daydate_words(one.day)}"
     if one.why is NoWork.ELSEWHERE:
@@ -71,7 +71,7 @@ def kept_off_groups(kept: Sequence[KeptOff], library: Library) -> list[tuple[str
     """What somebody is kept from, by the reason: (words, names of the work)."""
     found: dict[str, list[str]] = {}
     for one in kept:
-        movement = library.movements.get(one.cell.movement or one.slot.movement)
+        movement = library.movements.get(one.cell.movement or one.exercise.movement)
         found.setdefault(kept_off_words(one), []).append(movement.name if movement else "work")
     return list(found.items())
 
@@ -111,9 +111,9 @@ def turn_notes(turn: Turn) -> list[str]:
 
 def asked_reserve_words(turn: Turn, left: int | None, *, to_find: bool) -> str:
     """RIR 2; nothing of seconds, of a level, and where the load is to be found first."""
-    if turn.item.hold_s or to_find or turn.cell.state is State.RUNG:
+    if turn.item.hold_s or to_find or turn.cell.state is State.LEVEL:
         return ""
-    return "deload week, plenty in reserve" if turn.cell.kind is Kind.EASY else f"RIR {left}"
+    return "deload week, plenty in reserve" if turn.cell.kind is Kind.DELOAD else f"RIR {left}"
 
 
 def asked_words(
@@ -126,16 +126,16 @@ def asked_words(
     convention = CONVENTIONS[movement.convention].words
     plain_load = movement.convention in ("barbell", "dumbbells")
     said = [
-        f"last time {usual.load_amount:g} × {usual.reps}" if usual and turn.on_rung and not found_reps else "",
+        f"last time {usual.load_amount:g} × {usual.reps}" if usual and turn.on_level and not found_reps else "",
         f"found: about {found_reps} reps in it" if found_reps else "",
         asked_reserve_words(turn, left, to_find=to_find),
         end_words(item),
         f"{2 * item.reps} in all, {movement.side_mode.value}" if sided else "",
         f"{cell.low}–{cell.high} reps" if cell.low else "",
         "" if held else f"tempo {item.manner.tempo or item.tempo}",
-        "own level" if cell.state is State.RUNG else "",
+        "own level" if cell.state is State.LEVEL else "",
         f"to {movement.depth.words}",
-        "" if turn.on_rung or plain_load else convention,
+        "" if turn.on_level or plain_load else convention,
     ]
     return " · ".join(word for word in said if word)
 
@@ -152,34 +152,34 @@ def reserve_words(entry: SetEntry) -> str:
     return f"RIR {entry.reserve_reps}{' or more' if entry.reserve_at_least else ''}"
 
 
-def band_words(told: Told) -> str:
+def band_words(notes: SetNotes) -> str:
     """Band last time: thin, helped 15 kg at the bottom and 5 at the top"""
-    way = "helped" if (told.band_bottom_kg or 0) < 0 else "resisted"
-    bottom, top = abs(told.band_bottom_kg or 0), abs(told.band_top_kg or 0)
-    return f"Band last time: {told.band}, {way} {plain(bottom, 1)} kg at the bottom and {plain(top, 1)} at the top"
+    way = "helped" if (notes.band_bottom_kg or 0) < 0 else "resisted"
+    bottom, top = abs(notes.band_bottom_kg or 0), abs(notes.band_top_kg or 0)
+    return f"Band last time: {notes.band}, {way} {plain(bottom, 1)} kg at the bottom and {plain(top, 1)} at the top"
 
 
-def told_words(entry: SetEntry, movement: Movement, *, with_health: bool) -> str:
+def set_notes_words(entry: SetEntry, movement: Movement, *, with_health: bool) -> str:
     """What else was told of a set, in a few words; pain only for whoever may read of it."""
-    told = told_from(entry.told)
+    notes = set_notes_from(entry.notes)
     faults = [in_text(fault.look) for code in entry.faults if (fault := movement.fault(code))]
-    held = [side for side, was in (("left", told.left_supported), ("right", told.right_supported)) if was]
+    held = [side for side, was in (("left", notes.left_supported), ("right", notes.right_supported)) if was]
     said = [
         f"{entry.reps_to_depth} of {entry.reps} to depth" if entry.reps_to_depth < entry.reps else "",
         reserve_words(entry),
         *faults,
         f"pain {entry.pain}, {entry.pain_region}" if entry.pain and with_health else "",
         f"hand on support, {' and '.join(held)}" if held else "hand on support" if entry.supported else "",
-        f"support {plain(told.support_cm)} cm" if told.support_cm else "",
-        f"held on the {told.load_side}" if told.load_side else "",
-        f"felt in {told.felt}" if told.felt else "",
-        f"the fix helped: {told.helped}" if told.helped else "",
-        f"sore {told.soreness}" if told.soreness is not None else "",
-        f"step {plain(told.step_cm)} cm" if told.step_cm else "",
-        f"counterweight {plain(told.counterweight_kg)} kg" if told.counterweight_kg else "",
-        f"band {told.band}" if told.band else "",
-        "load given up on the way up" if told.given_up else "",
-        f"“{told.note}”" if told.note else "",
+        f"support {plain(notes.support_cm)} cm" if notes.support_cm else "",
+        f"held on the {notes.load_side}" if notes.load_side else "",
+        f"felt in {notes.felt}" if notes.felt else "",
+        f"the fix helped: {notes.helped}" if notes.helped else "",
+        f"sore {notes.soreness}" if notes.soreness is not None else "",
+        f"step {plain(notes.step_cm)} cm" if notes.step_cm else "",
+        f"counterweight {plain(notes.counterweight_kg)} kg" if notes.counterweight_kg else "",
+        f"band {notes.band}" if notes.band else "",
+        "load given up on the way up" if notes.given_up else "",
+        f"“{notes.note}”" if notes.note else "",
     ]
     return " · ".join(word for word in said if word)
 

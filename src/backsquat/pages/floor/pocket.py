@@ -125,7 +125,7 @@ def hand_in() -> ResponseReturnValue:
 
 
 def _received(thing: Thing, device_ms: int) -> dict[str, Any]:
-    """Keep one thing. Taken: with its marks. Not taken: with what is wrong; it stays on the device to be mended."""
+    """Keep one thing. Taken: with its marks. Not taken: with what is wrong; it stays on the device to be fixed."""
     try:
         flags = _kept(thing, device_ms)
     except ImpossibleInput as error:
@@ -149,23 +149,23 @@ def _kept(thing: Thing, device_ms: int) -> list[str]:
         character, level = read_said(_first(thing, "said"))
         when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
         said = PainFacts(thing.client_id, _first(thing, "pain_region"), character, level, when)
-        with database().writing() as session:
-            receive_pain(session, actor(), one, said, squad_rules())
+        with database().writing() as db:
+            receive_pain(db, actor(), one, said, squad_rules())
         return []
     if thing.what is not What.SET:
-        with database().writing() as session:
-            receive_act(session, actor(), one, squad_rules())
+        with database().writing() as db:
+            receive_act(db, actor(), one, squad_rules())
         return []
-    cell, slot, _block = cell_of(reader(), membership().squad_id, thing.cell)
+    cell, exercise, _block = cell_of(reader(), membership().squad_id, thing.cell)
     sent = MultiDict((name, text[:400]) for name, texts in thing.fields.items() for text in texts[:10])
     sent["client_id"] = thing.client_id
-    form = SetForm.of_device(clock().today(), sent).offer(movement_of(squad_library(), slot, cell))
+    form = SetForm.of_device(clock().today(), sent).offer(movement_of(squad_library(), exercise, cell))
     if not form.validate():
         raise ImpossibleInput(*form.unreadable())
     when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
     facts = replace(form.device_facts(Unit(cell.load_unit), when, thing.tapped_ms), own_ids=frozenset(thing.mine))
-    with database().writing() as session:
-        return list(receive_set(session, actor(), one, facts, squad_rules()).entry.flags)
+    with database().writing() as db:
+        return list(receive_set(db, actor(), one, facts, squad_rules()).entry.flags)
 
 
 def _first(thing: Thing, name: str) -> str:

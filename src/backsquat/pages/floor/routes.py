@@ -17,7 +17,7 @@ from backsquat.core.readiness.flags import SCALES, CheckIn
 from backsquat.core.strength.record import RESERVE_MOST
 from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
-from backsquat.pages.floor.phrases import kept_off_groups, shelf_words, steered_words, told_words
+from backsquat.pages.floor.phrases import kept_off_groups, set_notes_words, shelf_words, steered_words
 from backsquat.pages.pulse import felt
 from backsquat.pages.request import (
     actor,
@@ -53,7 +53,7 @@ from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
 from backsquat.work.record.floor import correct_set, end_exercise, log_set, say_reserve, withdraw_set
 from backsquat.work.rooms.rooms import rooms_of
-from backsquat.work.sessions.blocks import cell_of, next_planned, slot_of, squad_blocks
+from backsquat.work.sessions.blocks import cell_of, exercise_of, next_planned, squad_blocks
 from backsquat.work.squad.athletes import athlete_of, rules_for
 from backsquat.work.squad.passes import own_accounts
 
@@ -82,14 +82,14 @@ def index() -> ResponseReturnValue:
 def _floor() -> Floor | None:
     here = context()
     sessions = own_sessions(sessions_in_week(reader(), here.squad.id, here.week))
-    slot = request.values.get("lift", "")
-    chosen = choose_session(sessions, request.values.get("session", ""), here.today, slot)
+    exercise = request.values.get("lift", "")
+    chosen = choose_session(sessions, request.values.get("session", ""), here.today, exercise)
     if chosen is None:
         return None
     asked = Asked(
         rack=request.values.get("rack", type=number),
         athlete_id=request.values.get("athlete", type=number),
-        slot_id=next((one for one in chosen.slots if str(one) == slot), None),
+        exercise_id=next((one for one in chosen.exercises if str(one) == exercise), None),
         after_id=request.args.get("after", type=number),
     )
     rooms = rooms_of(reader(), here.squad.id)
@@ -134,7 +134,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "now_min": int((clock().now() - began).total_seconds() // 60) if began else None,
         "kept_off_groups": lambda kept: kept_off_groups(kept, squad_library()),
         "steered_words": steered_words,
-        "told_words": partial(told_words, with_health=trusted_with_health() or own_athlete() is not None),
+        "set_notes_words": partial(set_notes_words, with_health=trusted_with_health() or own_athlete() is not None),
         "just": _just(),
         "shelf_words": lambda act: shelf_words(act, squad_library()),
         "clock": clock_words,
@@ -160,12 +160,12 @@ def after(cell: Cell | None, *, stay: bool = False, lift: bool = False, just: in
     `stay`: with the same athlete; `lift`: at the same piece of work. Else whoever comes now. `just`: the set logged.
     """
     where: dict[str, Any] = {name: request.form.get(name) for name in ("session", "rack")} | {"just": just}
-    if cell is not None and cell.slot_id is not None and not where["session"]:
-        slot, _block = slot_of(reader(), membership().squad_id, cell.slot_id)
-        where["session"] = next((held.session_id for held in slot.on_floor if held.week == cell.week), None)
+    if cell is not None and cell.exercise_id is not None and not where["session"]:
+        exercise, _block = exercise_of(reader(), membership().squad_id, cell.exercise_id)
+        where["session"] = next((held.session_id for held in exercise.on_floor if held.week == cell.week), None)
     if cell is not None:
         where["athlete" if stay or lift else "after"] = cell.athlete_id
-        where["lift"] = cell.slot_id if lift else None
+        where["lift"] = cell.exercise_id if lift else None
     target = url_for("floor.index", **{name: value for name, value in where.items() if value})
     if request.headers.get("HX-Request"):
         forget_reader()
@@ -184,8 +184,8 @@ def come(athlete_id: int) -> ResponseReturnValue:
     else:
         facts = CheckIn(clock().today(), **{name: value or 0 for name, value in given.items()})
         try:
-            with database().writing() as session:
-                change_id = check_in(session, actor(), athlete_id, facts).id
+            with database().writing() as db:
+                change_id = check_in(db, actor(), athlete_id, facts).id
             said_with_undo("Checked in. Advice only: it counts towards a deload week.", change_id)
         except ImpossibleInput as error:
             flash(problem_words(error.problems[0]), "problem")
@@ -196,12 +196,12 @@ def come(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.LOG_OWN)
 def log(cell_id: int) -> ResponseReturnValue:
     """Log the next set of a cell."""
-    cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
-    form = SetForm(clock().today()).offer(movement_of(squad_library(), slot, cell))
+    cell, exercise, _block = cell_of(reader(), membership().squad_id, cell_id)
+    form = SetForm(clock().today()).offer(movement_of(squad_library(), exercise, cell))
 
     def write() -> tuple[bool, bool, list[str], int]:
-        with database().writing() as session:
-            done = log_set(session, actor(), cell_id, form.facts(Unit(cell.load_unit)), squad_rules())
+        with database().writing() as db:
+            done = log_set(db, actor(), cell_id, form.facts(Unit(cell.load_unit)), squad_rules())
             _say_decided(done.decision)
             return bool(done.stop), bool(done.entry.side), list(done.entry.flags), done.entry.id
 
@@ -230,12 +230,12 @@ def _say_decided(row: DecisionRow | None) -> None:
 def correct(entry_id: int) -> ResponseReturnValue:
     """What really happened, in the stead of what was logged."""
     entry = entry_of(reader(), entry_id)
-    cell, slot, _block = cell_of(reader(), membership().squad_id, entry.cell_id or 0)
-    form = SetForm(clock().today()).offer(movement_of(squad_library(), slot, cell))
+    cell, exercise, _block = cell_of(reader(), membership().squad_id, entry.cell_id or 0)
+    form = SetForm(clock().today()).offer(movement_of(squad_library(), exercise, cell))
 
     def write() -> int:
-        with database().writing() as session:
-            return correct_set(session, actor(), entry_id, form.facts(Unit(cell.load_unit)), squad_rules()).entry.id
+        with database().writing() as db:
+            return correct_set(db, actor(), entry_id, form.facts(Unit(cell.load_unit)), squad_rules()).entry.id
 
     if form.submitted(write) is None:
         return page(form, entry, 422)
@@ -250,11 +250,11 @@ def reserve(entry_id: int) -> ResponseReturnValue:
     if left is None or not 0 <= left <= RESERVE_MOST:
         raise ImpossibleInput(Problem("reserve_reps", "reserve_range", {"most": RESERVE_MOST}))
     client_id = request.form.get("client_id", "")[:64] or str(uuid4())
-    with database().writing() as session:
-        done = say_reserve(session, actor(), entry_id, left, client_id, squad_rules())
+    with database().writing() as db:
+        done = say_reserve(db, actor(), entry_id, left, client_id, squad_rules())
         _say_decided(done.decision)
-        cell, _slot, _block = cell_of(session, membership().squad_id, done.entry.cell_id or 0)
-        session.expunge(cell)
+        cell, _exercise, _block = cell_of(db, membership().squad_id, done.entry.cell_id or 0)
+        db.expunge(cell)
     return after(cell)
 
 
@@ -262,10 +262,10 @@ def reserve(entry_id: int) -> ResponseReturnValue:
 @allow(Act.LOG_OWN)
 def take_back(entry_id: int) -> ResponseReturnValue:
     """The set never happened."""
-    with database().writing() as session:
-        entry = withdraw_set(session, actor(), entry_id, squad_rules())
-        cell, _slot, _block = cell_of(session, membership().squad_id, entry.cell_id or 0)
-        session.expunge(cell)
+    with database().writing() as db:
+        entry = withdraw_set(db, actor(), entry_id, squad_rules())
+        cell, _exercise, _block = cell_of(db, membership().squad_id, entry.cell_id or 0)
+        db.expunge(cell)
     return after(cell, stay=True)
 
 
@@ -273,10 +273,10 @@ def take_back(entry_id: int) -> ResponseReturnValue:
 @allow(Act.LOG_OWN)
 def end(cell_id: int) -> ResponseReturnValue:
     """Judge the exposure although sets are missing."""
-    with database().writing() as session:
-        row = end_exercise(session, actor(), cell_id, squad_rules())
+    with database().writing() as db:
+        row = end_exercise(db, actor(), cell_id, squad_rules())
         _say_decided(row)
-    cell, _slot, _block = cell_of(reader(), membership().squad_id, cell_id)
+    cell, _exercise, _block = cell_of(reader(), membership().squad_id, cell_id)
     return after(cell)
 
 
@@ -285,10 +285,10 @@ def end(cell_id: int) -> ResponseReturnValue:
 def answers(cell_id: int) -> ResponseReturnValue:
     """The coach's three answers to an earned week: sound, sure, too easy."""
     said = Answers(*(request.form.get(name) == "yes" for name in ("sound", "sure", "too_easy")))
-    with database().writing() as session:
-        row = answer_week(session, actor(), cell_id, said, squad_rules())
-        _cell, slot, _block = cell_of(session, membership().squad_id, cell_id)
+    with database().writing() as db:
+        row = answer_week(db, actor(), cell_id, said, squad_rules())
+        _cell, exercise, _block = cell_of(db, membership().squad_id, cell_id)
         athlete_id = row.athlete_id
     if request.form.get("back") == "review":
         return redirect(url_for("review.index"))
-    return redirect(url_for("floor.index", lift=slot.id, rack=request.form.get("rack"), athlete=athlete_id))
+    return redirect(url_for("floor.index", lift=exercise.id, rack=request.form.get("rack"), athlete=athlete_id))

@@ -105,9 +105,9 @@ def sending() -> ResponseReturnValue:
     letters = {} if what == "keep" else _letters(MessageKind(what), asked)
     typed = {one.to: request.form[name] for one in everybody if (name := f"address-{_name(one)}") in request.form}
     try:
-        with database().writing() as session:
-            kept = keep_addresses(session, actor(), typed)
-            found = None if what == "keep" else queue(session, actor(), MessageKind(what), letters, clock().real())
+        with database().writing() as db:
+            kept = keep_addresses(db, actor(), typed)
+            found = None if what == "keep" else queue(db, actor(), MessageKind(what), letters, clock().real())
     except ImpossibleInput as error:
         return _page({problem.field: problem_words(problem) for problem in error.problems}, 422)
     nothing = [one.name for one in asked if one.to not in letters] if what != "keep" else []
@@ -156,7 +156,7 @@ def _stops() -> Said:
 def taken_back() -> ResponseReturnValue:
     """What has not gone yet is not sent."""
     ids = [number(one) for one in request.form.getlist("message") if one.isdecimal()]
-    with database().writing() as session:
-        count = take_back(session, actor(), ids)
+    with database().writing() as db:
+        count = take_back(db, actor(), ids)
     said_with_undo(f"{count} taken back." if count else "It had gone already.", None)
     return redirect(url_for("floor.send", week=context().week))

@@ -21,7 +21,7 @@ from backsquat.work.sessions.blocks import cell_of
 @allow(Act.LOG_OWN)
 def watch(cell_id: int) -> ResponseReturnValue:
     """A set of this cell is watched from now on. `load_kg` says what is on the bar; a real sensor need not know."""
-    cell, slot, _block = cell_of(reader(), membership().squad_id, cell_id)
+    cell, exercise, _block = cell_of(reader(), membership().squad_id, cell_id)
     only_own(actor(), cell.athlete_id)
     bar = sensor("bar")
     if bar is None:
@@ -31,7 +31,7 @@ def watch(cell_id: int) -> ResponseReturnValue:
     except ValueError:
         load_kg = 0.0
     of = f"{cell.id}-{uuid4().hex[:12]}"
-    movement = movement_of(squad_library(), slot, cell).code
+    movement = movement_of(squad_library(), exercise, cell).code
     known = current_values(reader(), [cell.athlete_id], movement, clock().today(), squad_rules()).get(cell.athlete_id)
     me, load_kg = watcher(), min(max(load_kg, 0.0), 999.0)
     taken = "take_over" in request.form

@@ -17,11 +17,11 @@ STATES = {
     State.LOAD: "load",
     State.UNDER_BAR: "under the lightest load",
     State.NEEDS_TEST: "needs a test",
-    State.GATED: "not ready for the bar",
+    State.NOT_READY: "not ready for the bar",
     State.LOCKED: "not now",
-    State.RUNG: "own level",
+    State.LEVEL: "own level",
     State.WORK: "without a load",
-    State.NO_RUNG: "no level yet",
+    State.NO_LEVEL: "no level yet",
     State.NO_ROOM: "not in this room",
     State.LEFT_OUT: "left out",
 }
@@ -31,7 +31,7 @@ NUMBER_BY = {Origin.PLAN: "the plan", Origin.COACH: "the coach", Origin.DECISION
 
 def cell_words(line: PlanLine) -> str:
     """3 × 5 · 82.5 kg, and whether the coach put it there; what stands in the way where there is nothing to lift."""
-    if line.state not in (State.LOAD, State.RUNG, State.WORK):
+    if line.state not in (State.LOAD, State.LEVEL, State.WORK):
         return STATES[line.state]
     amount = f"{line.hold_s} s" if line.hold_s else str(line.reps)
     load = f" · {plain(float(line.load))} {line.unit}" if line.load is not None else ""

@@ -99,11 +99,11 @@ def _log_row(line: LogLine) -> Sequence[Any]:
 @blueprint.get("/sheet/<int:block_id>.<kind>")
 @allow(Act.READ_PLAN)
 def sheet(block_id: int, kind: str) -> ResponseReturnValue:
-    """A block as it stands on its sheet; as a workbook with a table of weeks a slot before the lines."""
+    """A block as it stands on its sheet; as a workbook with a table of weeks an exercise before the lines."""
     block = block_of(reader(), context().squad.id, block_id)
     lines = plan_lines(reader(), actor(), block, context().rules)
     long = Written("all lines", PLAN_HEADS, [_plan_row(line) for line in lines])
-    tables = [*_by_slot(lines), long] if kind == "xlsx" else [long]
+    tables = [*_by_exercise(lines), long] if kind == "xlsx" else [long]
     return _table(tables, kind, f"sheet-{block.first_week}")
 
 
@@ -117,10 +117,10 @@ def _name(code: str) -> str:
     return found.name if found else code
 
 
-def _by_slot(lines: Sequence[PlanLine]) -> list[Written]:
+def _by_exercise(lines: Sequence[PlanLine]) -> list[Written]:
     found = []
-    for _, of_slot in groupby(lines, key=lambda line: line.slot_id):
-        rows = list(of_slot)
+    for _, of_exercise in groupby(lines, key=lambda line: line.exercise_id):
+        rows = list(of_exercise)
         weeks = sorted({line.week for line in rows})
         said = {(line.athlete, line.week): cell_words(line) for line in rows}
         names = list(dict.fromkeys(line.athlete for line in rows))
@@ -150,8 +150,8 @@ def library() -> ResponseReturnValue:
 @allow(Act.HAND_OUT)
 def archive() -> ResponseReturnValue:
     """The whole squad; a post, since it leaves a line in the audit log."""
-    with database().writing() as session:
-        found = hand_out_squad(session, actor())
+    with database().writing() as db:
+        found = hand_out_squad(db, actor())
     content = packed(Archive(found.revision, found.tables), found.schema, clock().now().isoformat(timespec="seconds"))
     return sent(content, f"squad-{clock().today()}.zip", "application/zip")
 
@@ -160,8 +160,8 @@ def archive() -> ResponseReturnValue:
 @allow(Act.KEEP_PEOPLE)
 def calendar_given() -> ResponseReturnValue:
     """A new secret address, shown once."""
-    with database().writing() as session:
-        token = give_address(session, actor())
+    with database().writing() as db:
+        token = give_address(db, actor())
     return _page(url_for("hand_out.calendar", token=token, week=None, _external=True))
 
 
@@ -169,8 +169,8 @@ def calendar_given() -> ResponseReturnValue:
 @allow(Act.KEEP_PEOPLE)
 def calendar_ended(address_id: int) -> ResponseReturnValue:
     """Nobody reads from it any more."""
-    with database().writing() as session:
-        end_address(session, actor(), address_id)
+    with database().writing() as db:
+        end_address(db, actor(), address_id)
     said_with_undo("The address opens nothing any more.", None)
     return redirect(url_for("hand_out.index"))
 

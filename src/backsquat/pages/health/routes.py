@@ -142,8 +142,8 @@ def _page(athlete_id: int, status: int = 200, **forms: Any) -> ResponseReturnVal
 def _say_read(athlete_id: int) -> None:
     """Every reading leaves a line; where the disk takes none, who treats reads all the same, and the server's log has it."""
     try:
-        with database().writing() as session:
-            log_reading(session, actor(), athlete_id)
+        with database().writing() as db:
+            log_reading(db, actor(), athlete_id)
     except Busy:
         line = "health notes of athlete %d read by person %d: no line could be stored"
         current_app.logger.warning(line, athlete_id, actor().user_id)
@@ -155,8 +155,8 @@ def limit(athlete_id: int) -> ResponseReturnValue:
     form = LimitForm(context().today, squad_library())
 
     def write() -> int:
-        with database().writing() as session:
-            return add_limit(session, actor(), athlete_id, form.facts(), context().rules).id
+        with database().writing() as db:
+            return add_limit(db, actor(), athlete_id, form.facts(), context().rules).id
 
     limit_id = form.submitted(write)
     if limit_id is None:
@@ -178,8 +178,8 @@ def _flash_undo(words: str, subject: str, subject_id: int) -> None:
 @blueprint.post("/limits/<int:limit_id>/end")
 @allow(Act.TREAT)
 def limit_end(limit_id: int) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = end_limit(session, actor(), limit_id, context().rules)
+    with database().writing() as db:
+        change = end_limit(db, actor(), limit_id, context().rules)
     said_with_undo("Limit ended.", change.id)
     return redirect(_back())
 
@@ -195,8 +195,8 @@ def away(athlete_id: int) -> ResponseReturnValue:
     form = AwayForm(context().today)
 
     def write() -> int:
-        with database().writing() as session:
-            return go_away(session, actor(), athlete_id, form.first_on.data, Why(form.why.data)).id
+        with database().writing() as db:
+            return go_away(db, actor(), athlete_id, form.first_on.data, Why(form.why.data)).id
 
     absence_id = form.submitted(write)
     if absence_id is None:
@@ -215,10 +215,8 @@ def back(athlete_id: int, absence_id: int) -> ResponseReturnValue:
         return _page(athlete_id, back=form)
 
     def write() -> int:
-        with database().writing() as session:
-            _, plan = come_back(
-                session, actor(), absence_id, form.back_on.data, form.cleared.data or "", context().rules
-            )
+        with database().writing() as db:
+            _, plan = come_back(db, actor(), absence_id, form.back_on.data, form.cleared.data or "", context().rules)
         return len(plan.weeks) + 1
 
     try:
@@ -236,8 +234,8 @@ def back(athlete_id: int, absence_id: int) -> ResponseReturnValue:
 @blueprint.post("/absences/<int:absence_id>/withdraw")
 @allow(Act.TREAT)
 def withdraw(absence_id: int) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = withdraw_absence(session, actor(), absence_id, context().rules)
+    with database().writing() as db:
+        change = withdraw_absence(db, actor(), absence_id, context().rules)
     said_with_undo("Absence taken back.", change.id)
     return redirect(_back())
 
@@ -250,10 +248,8 @@ def pain_line(athlete_id: int) -> ResponseReturnValue:
     try:
         if text and not (text.isdecimal() and len(text) < 4):
             raise ImpossibleInput(Problem("pain_line", "not_whole"))
-        with database().writing() as session:
-            change = set_pain_line(
-                session, actor(), athlete_id, int(text) if text else None, request.form.get("by", "")
-            )
+        with database().writing() as db:
+            change = set_pain_line(db, actor(), athlete_id, int(text) if text else None, request.form.get("by", ""))
     except ImpossibleInput as error:
         return _page(athlete_id, 422, line_problem=problem_words(error.problems[0]))
     said_with_undo("Pain line set.", change.id)
@@ -264,8 +260,8 @@ def pain_line(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.TREAT)
 def note(athlete_id: int) -> ResponseReturnValue:
     try:
-        with database().writing() as session:
-            add_note(session, actor(), athlete_id, request.form.get("words", ""), request.form.get("region", ""))
+        with database().writing() as db:
+            add_note(db, actor(), athlete_id, request.form.get("words", ""), request.form.get("region", ""))
     except ImpossibleInput as error:
         return _page(athlete_id, 422, note_problem=problem_words(error.problems[0]))
     flash("Noted. Only coach and physio see it, and who reads it is logged.")
@@ -275,8 +271,8 @@ def note(athlete_id: int) -> ResponseReturnValue:
 @blueprint.post("/notes/<int:note_id>/end")
 @allow(Act.TREAT)
 def note_end(note_id: int) -> ResponseReturnValue:
-    with database().writing() as session:
-        end_note(session, actor(), note_id)
+    with database().writing() as db:
+        end_note(db, actor(), note_id)
     flash("Set aside; it stays on record.")
     return redirect(_back())
 
@@ -294,8 +290,8 @@ def clear(stop_id: int) -> ResponseReturnValue:
 
     def write() -> int:
         facts = Clearance(form.by.data, form.role.data, form.on.data, form.limits.data)
-        with database().writing() as session:
-            _, plan = clear_stop(session, actor(), stop_id, facts, _limit(form, stop), here.rules)
+        with database().writing() as db:
+            _, plan = clear_stop(db, actor(), stop_id, facts, _limit(form, stop), here.rules)
         return len(plan.weeks)
 
     weeks = form.submitted(write)

@@ -1,1 +1,1 @@
-"""Where an athlete stands on the ladders, the gates, the road to the bar."""
+"""Where an athlete stands on the ladders, the readiness checks, the road to the bar."""

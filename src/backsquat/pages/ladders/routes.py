@@ -1,4 +1,4 @@
-"""Gates and ladders of an athlete: the checklist, the road to the bar, rungs, moves, work outside a block."""
+"""Readiness checks and ladders of an athlete: the checklist, the road to the bar, levels, moves, work outside a block."""
 
 from decimal import Decimal
 from uuid import uuid4
@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.loads.mass import Unit
-from backsquat.core.movements.movement import Gate, Region
+from backsquat.core.movements.movement import ReadinessCheck, Region
 from backsquat.core.numbers import read_decimal
 from backsquat.core.pain import STOPPING, Character
 from backsquat.core.readiness.screens import SIDES
@@ -17,16 +17,23 @@ from backsquat.pages.request import actor, allow, context, database, reader, sai
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.decisions import NOT_MET
 from backsquat.ui.phrases.flags import FLAGS
-from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, GATE_SCOPES, WAYS, move_words, place_words
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.work.ladders.gates import end_override, override_gate
+from backsquat.ui.phrases.readiness_checks import (
+    READINESS_CHECK_LINES,
+    READINESS_CHECK_NAMES,
+    READINESS_CHECK_SCOPES,
+    WAYS,
+    move_words,
+    place_words,
+)
 from backsquat.work.ladders.moves import move_and_follow, place_by_screens
+from backsquat.work.ladders.readiness_checks import clear_with_reason, end_override
 from backsquat.work.ladders.standings import moves_of, road_plan, standings
 from backsquat.work.plan.own_work import is_on_road, put_on_road, take_off_road
 from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.readiness.variant import blocked
-from backsquat.work.record.outside import log_rung_work
+from backsquat.work.record.outside import log_level_work
 from backsquat.work.record.record import SetFacts
 from backsquat.work.squad.athletes import athlete_of
 
@@ -44,7 +51,7 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
     here = context()
     athlete = athlete_of(reader(), here.squad.id, athlete_id)
     ready, library = readiness_one(reader(), athlete, here.today, here.rules), squad_library()
-    view = ready.view(Gate.BARBELL)
+    view = ready.view(ReadinessCheck.BARBELL)
     page = render_template(
         "ladders/ladders.html",
         context=here,
@@ -52,12 +59,15 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
         ready=ready,
         library=library,
         view=view,
-        others=[ready.view(gate) for gate in (Gate.PULL, Gate.THRUST, Gate.OVERHEAD)],
-        gate_names=GATE_NAMES,
-        gate_scopes=GATE_SCOPES,
+        others=[
+            ready.view(readiness_check)
+            for readiness_check in (ReadinessCheck.PULL, ReadinessCheck.THRUST, ReadinessCheck.OVERHEAD)
+        ],
+        readiness_check_names=READINESS_CHECK_NAMES,
+        readiness_check_scopes=READINESS_CHECK_SCOPES,
         road=road_plan(ready, view, here.rules),
         on_road=is_on_road(reader(), actor(), athlete_id),
-        gate_words=GATE_LINES,
+        readiness_check_words=READINESS_CHECK_LINES,
         standings=standings(reader(), ready, here.rules),
         moves=moves_of(reader(), athlete_id),
         ways=WAYS,
@@ -78,13 +88,13 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
 @blueprint.post("/<int:athlete_id>/move")
 @allow(Act.SCREEN)
 def move(athlete_id: int) -> ResponseReturnValue:
-    """Onto another rung, with the reason."""
+    """Onto another level, with the reason."""
     form = request.form
     try:
-        with database().writing() as session:
+        with database().writing() as db:
             way = form.get("way", "")
             moved, change = move_and_follow(
-                session,
+                db,
                 actor(),
                 athlete_id,
                 form.get("ladder", ""),
@@ -104,8 +114,8 @@ def move(athlete_id: int) -> ResponseReturnValue:
 def road(athlete_id: int) -> ResponseReturnValue:
     """Put somebody on the road to the bar beside the squad, or take them off it; as drafts, to be published."""
     put = take_off_road if "off" in request.form else put_on_road
-    with database().writing() as session:
-        change = put(session, actor(), athlete_id, context().rules)
+    with database().writing() as db:
+        change = put(db, actor(), athlete_id, context().rules)
         words, block_id = change_words(change.what, change.facts, squad_library()), change.subject_id
     flash(f"{words}. The sheet has it as a draft: publish it for the floor.")
     return redirect(url_for("block.show", block_id=block_id))
@@ -114,10 +124,10 @@ def road(athlete_id: int) -> ResponseReturnValue:
 @blueprint.post("/<int:athlete_id>/place")
 @allow(Act.SCREEN)
 def place(athlete_id: int) -> ResponseReturnValue:
-    """Onto every rung the screens lead to, where the athlete stands on none yet."""
+    """Onto every level the screens lead to, where the athlete stands on none yet."""
     rules = context().rules
-    with database().writing() as session:
-        placed = place_by_screens(session, actor(), athlete_id, rules)
+    with database().writing() as db:
+        placed = place_by_screens(db, actor(), athlete_id, rules)
     flash(f"Placed on {placed} ladders." if placed else "Already placed, or nothing screened to place by.")
     return redirect(url_for("ladders.show", athlete_id=athlete_id))
 
@@ -125,19 +135,19 @@ def place(athlete_id: int) -> ResponseReturnValue:
 @blueprint.post("/<int:athlete_id>/override")
 @allow(Act.KEEP_ATHLETES)
 def override(athlete_id: int) -> ResponseReturnValue:
-    """Let the athlete through a gate by name and reason, or shut it again."""
-    gate = request.form.get("gate", "")
-    if gate not in {item.value for item in Gate}:
-        raise NotThere("gate")
+    """Let the athlete past a readiness check by name and reason, or shut it again."""
+    readiness_check = request.form.get("readiness_check", "")
+    if readiness_check not in {item.value for item in ReadinessCheck}:
+        raise NotThere("readiness_check")
     try:
-        with database().writing() as session:
+        with database().writing() as db:
             if "end" in request.form:
-                end_override(session, actor(), athlete_id, Gate(gate), context().rules)
+                end_override(db, actor(), athlete_id, ReadinessCheck(readiness_check), context().rules)
             else:
                 reason = request.form.get("reason", "")
-                override_gate(session, actor(), athlete_id, Gate(gate), reason, context().rules)
+                clear_with_reason(db, actor(), athlete_id, ReadinessCheck(readiness_check), reason, context().rules)
     except ImpossibleInput as error:
-        return _page(athlete_id, {f"override-{gate}": problem_words(error.problems[0])}, 422)
+        return _page(athlete_id, {f"override-{readiness_check}": problem_words(error.problems[0])}, 422)
     flash("The override has ended." if "end" in request.form else "Cleared; your name and reason stay with it.")
     return redirect(url_for("ladders.show", athlete_id=athlete_id))
 
@@ -145,13 +155,13 @@ def override(athlete_id: int) -> ResponseReturnValue:
 @blueprint.post("/<int:athlete_id>/work")
 @allow(Act.SCREEN)
 def work(athlete_id: int) -> ResponseReturnValue:
-    """A day's work of a rung, outside any block: the same for every set, corrected on the athlete's page."""
+    """A day's work of a level, outside any block: the same for every set, corrected on the athlete's page."""
     form, errors = request.form, {}
     ladder = form.get("ladder", "")
     try:
         sets = _sets()
-        with database().writing() as session:
-            kept = log_rung_work(session, actor(), athlete_id, form.get("movement", ""), sets, context().rules)
+        with database().writing() as db:
+            kept = log_level_work(db, actor(), athlete_id, form.get("movement", ""), sets, context().rules)
             flags = sorted({flag for one in kept for flag in one.entry.flags})
     except ImpossibleInput as error:
         errors[f"work-{ladder}"] = " ".join(dict.fromkeys(problem_words(problem) for problem in error.problems))

@@ -17,16 +17,16 @@ REASONS = {
     "ankles_short": "short ankles: needs a wedge",
     "short_with_hinges": "{sets} hinge sets this week stretch already: this loads the short end",
     "long_without_hinges": "{sets} hinge sets this week: this loads the hamstrings long",
-    "on_rung": "on the level that is earned",
-    "above_rung": "{steps} above the level that is earned",
-    "below_rung": "{steps} below the level that is earned",
+    "on_level": "on the level that is earned",
+    "above_level": "{steps} above the level that is earned",
+    "below_level": "{steps} below the level that is earned",
     "skill": "takes long to learn, skill {skill} of 5",
     "rig": "takes {minutes:g} min to rig",
 }
 
 
 BLOCKED = {
-    "stopped": "locked by pain", "barred": "barred by a limit", "gated": "needs the readiness check",
+    "stopped": "locked by pain", "barred": "barred by a limit", "not_ready": "needs the readiness check",
     "unearned": "above the own level", "retired": "retired",
 }  # fmt: skip
 

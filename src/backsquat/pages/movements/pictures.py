@@ -28,7 +28,7 @@ def frame(frame_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 @takes(BYTES_MOST + 100_000)
 def add(code: str) -> ResponseReturnValue:
-    """One picture, or frames of a clip; each is made anew from its pixels."""
+    """One picture, or frames of a clip; each is made again from its pixels."""
     files = [one for one in request.files.getlist("picture") if one.filename]
     try:
         if not files:
@@ -37,8 +37,8 @@ def add(code: str) -> ResponseReturnValue:
             raise Refused("not_agreed")
         made = [picture_of(one.read(BYTES_MOST + 1), SIDE_PX) for one in files[: FRAMES_MOST + 1]]
         frames = [FramePixels(one.content, one.width, one.height) for one in made]
-        with database().writing() as session:
-            change = add_picture(session, actor(), code, frames, request.form.get("words", ""))
+        with database().writing() as db:
+            change = add_picture(db, actor(), code, frames, request.form.get("words", ""))
         said_with_undo("Picture kept: it stands here and on cards.", change)
     except ImpossibleInput as error:
         said_with_undo(problem_words(error.problems[0]), None)
@@ -49,7 +49,7 @@ def add(code: str) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def drop(picture_id: int) -> ResponseReturnValue:
     """Take it away."""
-    with database().writing() as session:
-        change = drop_picture(session, actor(), picture_id)
+    with database().writing() as db:
+        change = drop_picture(db, actor(), picture_id)
     said_with_undo("Picture taken away.", change)
     return redirect(url_for("movements.show", code=request.form.get("code", "")))

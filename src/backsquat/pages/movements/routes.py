@@ -129,7 +129,7 @@ def show(code: str) -> ResponseReturnValue:
     equipment = room_equipment(reader(), here.squad.id)
     children = [m for m in library.in_use() if m.ratio and m.ratio.parent == code]
     on_ladders = [
-        (ladder, rung, ladder_picture(ladder, library, ready, rung)) for ladder, rung in library.ladders_of(code)
+        (ladder, level, ladder_picture(ladder, library, ready, level)) for ladder, level in library.ladders_of(code)
     ]
     return render_template(
         "movements/movement.html",
@@ -174,11 +174,11 @@ def choose() -> ResponseReturnValue:
     athletes = squad_athletes(reader(), here.squad.id)
     ready = _ready(request.args.get("athlete", type=number) or (athletes[0].id if athletes else None))
     family, goal = request.args.get("family", ""), request.args.get("goal", "")
-    school = request.args.get("school", "")
+    progression = request.args.get("progression", "")
     asked = VariantQuestion(
         Family(family) if family in {item.value for item in Family} else Family.SQUAT,
         Goal(goal) if goal in {item.value for item in Goal} else Goal.BOTH,
-        bool(here.rules.upright_first) if school not in ("back", "upright") else school == "upright",
+        bool(here.rules.upright_first) if progression not in ("back", "upright") else progression == "upright",
     )
     ranked = ranking(reader(), ready, asked, here.rules) if ready else []
     return render_template(
@@ -210,7 +210,7 @@ def _ladders_of(family: Family, ready: Readiness | None) -> list[Any]:
     return [
         ladder
         for ladder in library.ladders.values()
-        if ladder.code in ready.rungs and any(library.movements[c].family is family for r in ladder.rungs for c in r)
+        if ladder.code in ready.levels and any(library.movements[c].family is family for r in ladder.levels for c in r)
     ]
 
 
@@ -256,8 +256,8 @@ def _save(code: str | None) -> ResponseReturnValue:
         form.errors["form"] = PROBLEMS["meanwhile"]
         return _form_page(form, code, 422)
     try:
-        with database().writing() as session:
-            entry = save_movement(session, actor(), form.values(), code)
+        with database().writing() as db:
+            entry = save_movement(db, actor(), form.values(), code)
     except ImpossibleInput as error:
         form.put(error)
         return _form_page(form, code, 422)
@@ -289,8 +289,8 @@ def _form_page(form: EntryForm, code: str | None, status: int = 200) -> Response
 @allow(Act.PLAN)
 def retire(code: str) -> ResponseReturnValue:
     retired = request.form.get("retired") == "1"
-    with database().writing() as session:
-        change = retire_movement(session, actor(), code, retired)
+    with database().writing() as db:
+        change = retire_movement(db, actor(), code, retired)
     name = squad_library().get(code).name
     said_with_undo(f"{name} {'retired: old logs keep it' if retired else 'back in use'}.", change.id)
     return redirect(url_for("movements.show", code=code))
@@ -299,7 +299,7 @@ def retire(code: str) -> ResponseReturnValue:
 @blueprint.post("/<code>/restore")
 @allow(Act.PLAN)
 def restore(code: str) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = restore_shipped(session, actor(), code)
+    with database().writing() as db:
+        change = restore_shipped(db, actor(), code)
     said_with_undo("The shipped entry is back.", change.id)
     return redirect(url_for("movements.show", code=code))

@@ -25,9 +25,9 @@ from backsquat.pages.request import (
     wants_piece,
 )
 from backsquat.storage.models import DecisionRow
-from backsquat.ui.phrases.decisions import OVERRIDE_WORDS, RUNG_OVERRIDES, WOULD_CHANGE, outcome_words, sentence
+from backsquat.ui.phrases.decisions import LEVEL_OVERRIDES, OVERRIDE_WORDS, WOULD_CHANGE, outcome_words, sentence
+from backsquat.ui.phrases.exercises import name_of
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.ui.phrases.slots import name_of
 from backsquat.work.decisions.answer import OVERRIDES, accept_as_planned, answer, outcomes
 from backsquat.work.decisions.waiting import proposal, stops_of_squad, taken_in_week, waiting
 from backsquat.work.log.marked import OF_PLAN, marked_sets
@@ -56,7 +56,7 @@ def index() -> ResponseReturnValue:
         repeats=repeats,
         missed=missed_groups(reader(), actor(), here.rules),
         missed_choices=MISSED_CHOICES,
-        slot_names=slot_names,
+        exercise_names=exercise_names,
         decision_words=decision_words,
         would_change=WOULD_CHANGE,
         taken=taken_in_week(reader(), here.squad.id, here.week),
@@ -71,9 +71,9 @@ def decision_words(row: DecisionRow) -> str:
     return sentence(row.code, row.reason, row.facts, row.following, row.movement, squad_library(), why=why)
 
 
-def slot_names(group: MissedGroup) -> list[str]:
+def exercise_names(group: MissedGroup) -> list[str]:
     """What was to be done in a missed session."""
-    return [name_of(squad_library(), slot.movement, slot.ladder) for slot in group.slots]
+    return [name_of(squad_library(), exercise.movement, exercise.ladder) for exercise in group.exercises]
 
 
 @blueprint.get("/decisions/<int:decision_id>/otherwise")
@@ -88,7 +88,7 @@ def _otherwise(
 ) -> ResponseReturnValue:
     row, athlete = proposal(reader(), membership().squad_id, decision_id)
     found = outcomes(reader(), actor(), decision_id, context().rules)
-    every = RUNG_OVERRIDES if row.ladder else OVERRIDE_WORDS
+    every = LEVEL_OVERRIDES if row.ladder else OVERRIDE_WORDS
     page = render_template(
         "review/_otherwise.html" if wants_piece() else "review/otherwise.html",
         context=context(),
@@ -115,11 +115,11 @@ def decide(decision_id: int) -> ResponseReturnValue:
     own = request.form.get("own_load", "")[:20] if code == "own" else ""
     back = inside(request.form.get("back", ""), "/floor/")
     try:
-        if code and code not in {"own", *(option.value for option in (*OVERRIDES, *RUNG_OVERRIDES))}:
+        if code and code not in {"own", *(option.value for option in (*OVERRIDES, *LEVEL_OVERRIDES))}:
             raise ImpossibleInput(Problem("code", "not_a_choice", {"choices": ", ".join(OVERRIDES)}))
-        with database().writing() as session:
+        with database().writing() as db:
             said: dict[str, Any] = {"own_load": _load(own)} if code == "own" else {"code": Code(code) if code else None}
-            held = answer(session, actor(), decision_id, context().rules, **said, reason=reason)
+            held = answer(db, actor(), decision_id, context().rules, **said, reason=reason)
     except ImpossibleInput as error:
         return _otherwise(decision_id, back, code, reason, problem_words(error.problems[0]), own, 422)
     flash("Accepted." if held.accepted else f"Decided: {held.code}. Your reason stays with it.")
@@ -131,8 +131,8 @@ def decide(decision_id: int) -> ResponseReturnValue:
 def accept_repeats() -> ResponseReturnValue:
     """Accept every proposal that only repeats the plan, of those the page showed."""
     shown = set(request.form.getlist("decision", type=number))
-    with database().writing() as session:
-        count = accept_as_planned(session, actor(), shown, context().rules)
+    with database().writing() as db:
+        count = accept_as_planned(db, actor(), shown, context().rules)
     left = len(shown) - count
     flash(f"{count} accepted: the numbers stand as published." + (f" {left} changed meanwhile." if left else ""))
     return redirect(url_for("review.index"))
@@ -157,8 +157,8 @@ def missed(session_id: int) -> ResponseReturnValue:
         flash("Choose for whom: nobody was ticked.", "problem")
         return redirect(url_for("review.index"))
     rules, choice = context().rules, MissedChoice(wanted)
-    with database().writing() as session:
-        change, count = answer_missed(session, actor(), session_id, athletes, choice, rules)
+    with database().writing() as db:
+        change, count = answer_missed(db, actor(), session_id, athletes, choice, rules)
         change_id = change.id
     said_with_undo(f"{MISSED_CHOICES[choice][0]}: {count} answered.", change_id)
     return redirect(url_for("review.index"))

@@ -91,9 +91,9 @@ def station() -> ResponseReturnValue:
     """Mark a station ready or unsafe."""
     back = request.form.get("back", "")
     try:
-        with database().writing() as session:
+        with database().writing() as db:
             row = check_station(
-                session,
+                db,
                 actor(),
                 request.form.get("station", ""),
                 request.form.get("ready") == "1",
@@ -116,8 +116,8 @@ def save() -> ResponseReturnValue:
     if changed_since(_known(_row())):
         return _page(form, 422, PROBLEMS["meanwhile"])
     further = request.form.get("room") == FURTHER
-    with database().writing() as session:
-        change = save_room(session, actor(), facts, request.form.get("room", type=number), further=further)
+    with database().writing() as db:
+        change = save_room(db, actor(), facts, request.form.get("room", type=number), further=further)
     said_with_undo("Room saved. Plans keep their numbers until you plan them again.", change.id)
     return redirect(url_for("room.index", room=change.subject_id))
 
@@ -125,8 +125,8 @@ def save() -> ResponseReturnValue:
 @blueprint.post("/<int:room_id>/away")
 @allow(Act.DESCRIBE_ROOM)
 def away(room_id: int) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = take_away(session, actor(), room_id)
+    with database().writing() as db:
+        change = take_away(db, actor(), room_id)
     said_with_undo("Room taken off the list; what was lifted there stays.", change.id)
     return redirect(url_for("room.index"))
 
@@ -140,8 +140,8 @@ def assign() -> ResponseReturnValue:
     if facts is None:
         return _page(status=422, assignment_form=form)
     try:
-        with database().writing() as session:
-            change, count = assign_room(session, actor(), facts, context().rules)
+        with database().writing() as db:
+            change, count = assign_room(db, actor(), facts, context().rules)
             change_id = change.id
     except ImpossibleInput as error:
         form.errors = {problem.field: problem_words(problem) for problem in error.problems}
@@ -153,8 +153,8 @@ def assign() -> ResponseReturnValue:
 @blueprint.post("/assignments/<int:assignment_id>/end")
 @allow(Act.DESCRIBE_ROOM)
 def end(assignment_id: int) -> ResponseReturnValue:
-    with database().writing() as session:
-        change, count = end_assignment(session, actor(), assignment_id, context().rules)
+    with database().writing() as db:
+        change, count = end_assignment(db, actor(), assignment_id, context().rules)
         change_id = change.id
     said_with_undo(f"Ended. {_follows(count)}", change_id)
     return redirect(url_for("room.index"))

@@ -7,23 +7,23 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotAllowed, NotThere
-from backsquat.core.movements.movement import Gate
-from backsquat.core.readiness.gate import gate_findings
+from backsquat.core.movements.movement import ReadinessCheck
+from backsquat.core.readiness.checklist import readiness_check_findings
 from backsquat.core.rules import Rules
 from backsquat.pages.request import actor, allow, context, database, membership, number, said_with_undo
 from backsquat.pages.screen.routes import blueprint, due_page
-from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.problems import problem_words, refusal_words
-from backsquat.work.ladders.many import Done, let_through, place_all, put_on_rung
+from backsquat.ui.phrases.readiness_checks import finding_words
+from backsquat.work.ladders.many import Done, let_through, place_all, put_on_level
 from backsquat.work.policy import Act, may
 
-WORDS = {"through": "cleared", "place": "placed by their screens", "rung": "put on the level"}
+WORDS = {"through": "cleared", "place": "placed by their screens", "level": "put on the level"}
 
 
 @blueprint.post("/many")
 @allow(Act.SCREEN)
 def many() -> ResponseReturnValue:
-    """Let the ticked ones through a gate, put them on a rung, or place them by their screens."""
+    """Let the ticked ones past a readiness check, put them on a level, or place them by their screens."""
     what, ids = (
         request.form.get("what", ""),
         [number(one) for one in request.form.getlist("athlete") if one.isdecimal()],
@@ -34,28 +34,28 @@ def many() -> ResponseReturnValue:
         raise NotAllowed("role")
     rules = context().rules
     try:
-        with database().writing() as session:
-            done = _act(session, what, ids, rules)
+        with database().writing() as db:
+            done = _act(db, what, ids, rules)
     except ImpossibleInput as error:
         return due_page(problem_words(error.problems[0]), 422)
     if done.names:
         said_with_undo(f"{len(done.names)} {WORDS[what]}.", done.change)
     for name, view in done.still_shut:
-        left = " and ".join(map(finding_words, gate_findings(view)))
+        left = " and ".join(map(finding_words, readiness_check_findings(view)))
         flash(f"{name}: cleared, but not ready for the bar yet: {left}.")
     for name, refusal in done.refused:
         flash(f"{name}: {refusal_words(refusal)[0]}")
     return redirect(url_for("screen.index"))
 
 
-def _act(session: Session, what: str, ids: Sequence[int], rules: Rules) -> Done:
+def _act(db: Session, what: str, ids: Sequence[int], rules: Rules) -> Done:
     reason = request.form.get("reason", "")
     if what == "place":
-        return place_all(session, actor(), ids, rules)
-    if what == "rung":
-        ladder, _, movement = request.form.get("rung", "").partition(":")
-        return put_on_rung(session, actor(), ids, (ladder, movement), reason, rules)
-    gate = request.form.get("gate", "")
-    if gate not in {one.value for one in Gate}:
-        raise NotThere("gate")
-    return let_through(session, actor(), ids, Gate(gate), reason, rules)
+        return place_all(db, actor(), ids, rules)
+    if what == "level":
+        ladder, _, movement = request.form.get("level", "").partition(":")
+        return put_on_level(db, actor(), ids, (ladder, movement), reason, rules)
+    readiness_check = request.form.get("readiness_check", "")
+    if readiness_check not in {one.value for one in ReadinessCheck}:
+        raise NotThere("readiness_check")
+    return let_through(db, actor(), ids, ReadinessCheck(readiness_check), reason, rules)

@@ -7,9 +7,9 @@ from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.numbers import plain_day, read_decimal
-from backsquat.core.readiness.gate import gate_findings
+from backsquat.core.readiness.checklist import readiness_check_findings
 from backsquat.core.readiness.screens import Kind, Screen, due, screen_findings
 from backsquat.pages.request import (
     actor,
@@ -35,9 +35,9 @@ from backsquat.pages.screen.phrases import (
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import Athlete
-from backsquat.ui.phrases.gates import GATE_LINES, GATE_NAMES, place_words
 from backsquat.ui.phrases.problems import PROBLEMS, problem_words
-from backsquat.work.ladders.moves import suggested_rungs
+from backsquat.ui.phrases.readiness_checks import READINESS_CHECK_LINES, READINESS_CHECK_NAMES, place_words
+from backsquat.work.ladders.moves import suggested_levels
 from backsquat.work.library.change_screens import restore_shipped, retire_screen, save_screen
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
@@ -48,7 +48,8 @@ from backsquat.work.squad.athletes import athlete_of, squad_athletes
 blueprint = Blueprint("screen", __name__, url_prefix="/screen", template_folder="templates")
 WORDS = {
     "finding_words": finding_words, "drills_of": drills_of, "value_words": value_words, "result_words": result_words,
-    "change_words": change_words, "pass_words": pass_words, "gate_words": GATE_LINES, "place_words": place_words,
+    "change_words": change_words, "pass_words": pass_words, "readiness_check_words": READINESS_CHECK_LINES,
+    "place_words": place_words,
 }  # fmt: skip
 
 
@@ -90,9 +91,9 @@ def due_page(problem: str = "", status: int = 200) -> ResponseReturnValue:
         context=here,
         lines=lines,
         screens=screens,
-        gate=Gate.BARBELL,
-        gate_names=GATE_NAMES,
-        gate_findings=gate_findings,
+        readiness_check=ReadinessCheck.BARBELL,
+        readiness_check_names=READINESS_CHECK_NAMES,
+        readiness_check_findings=readiness_check_findings,
         library=squad_library(),
         problem=problem,
         ticked=set(request.form.getlist("athlete")),
@@ -127,14 +128,14 @@ def _known(athlete: Athlete) -> dict[str, Any]:
     known = known_of(series)
     checks = squat_checks(series, squats_on_floor(reader(), athlete.id, here.today))
     findings = screen_findings(list(screens.values()), known, checks, here.rules)
-    gate = ready.view(Gate.BARBELL)
+    readiness_check = ready.view(ReadinessCheck.BARBELL)
     library = squad_library()
-    landing = [(library.ladders[code], *found) for code, found in suggested_rungs(reader(), ready).items()]
+    landing = [(library.ladders[code], *found) for code, found in suggested_levels(reader(), ready).items()]
     return {
         "screens": screens,
         "series": series,
         "findings": findings,
-        "gate": gate,
+        "readiness_check": readiness_check,
         "ready": ready,
         "landing": landing,
         "waiting": due(list(screens.values()), known, here.today, here.rules),
@@ -197,8 +198,8 @@ def _keep(person: Athlete, field: str, typed: str) -> None:
     except ValueError:
         raise ImpossibleInput(Problem(field, "not_a_number")) from None
     note = request.form.get(f"n:{screen}:{side}", "")
-    with database().writing() as session:
-        record_result(session, actor(), person.id, Value(screen, side, value, note), _day())
+    with database().writing() as db:
+        record_result(db, actor(), person.id, Value(screen, side, value, note), _day())
 
 
 def _kept(person: Athlete, problems: dict[str, str]) -> ResponseReturnValue:
@@ -269,8 +270,8 @@ def save_own() -> ResponseReturnValue:
     if changed_since({"screen": here.get(form.get("edit", ""))}):
         return _own_page(typed | {k: v or "" for k, v in numbers.items()} | ticks, {"name": PROBLEMS["meanwhile"]}, 422)
     try:
-        with database().writing() as session:
-            screen = save_screen(session, actor(), entry, form.get("edit") or None)
+        with database().writing() as db:
+            screen = save_screen(db, actor(), entry, form.get("edit") or None)
     except ImpossibleInput as error:
         words = {problem.field: problem_words(problem) for problem in error.problems}
         return _own_page(typed | {k: v or "" for k, v in numbers.items()} | ticks, words, 422)
@@ -281,8 +282,8 @@ def save_own() -> ResponseReturnValue:
 @blueprint.post("/own/<code>/retire")
 @allow(Act.PLAN)
 def retire(code: str) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = retire_screen(session, actor(), code, request.form.get("retired") == "1")
+    with database().writing() as db:
+        change = retire_screen(db, actor(), code, request.form.get("retired") == "1")
     said_with_undo("Battery changed; what was recorded stays.", change.id)
     return redirect(url_for("screen.own"))
 
@@ -290,7 +291,7 @@ def retire(code: str) -> ResponseReturnValue:
 @blueprint.post("/own/<code>/restore")
 @allow(Act.PLAN)
 def restore(code: str) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = restore_shipped(session, actor(), code)
+    with database().writing() as db:
+        change = restore_shipped(db, actor(), code)
     said_with_undo("The shipped screen is back.", change.id)
     return redirect(url_for("screen.own"))

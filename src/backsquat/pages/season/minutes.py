@@ -62,8 +62,8 @@ def minutes_kept(match_id: int) -> ResponseReturnValue:
         # What somebody else wrote down meanwhile stands: only what was changed here is typed.
         changed = {one: text for one, text in fields.items() if text != request.form.get(f"was-{one}", "")}
         typed = {one: _whole(one, text) for one, text in changed.items()}
-        with database().writing() as session:
-            change, count = keep_minutes(session, actor(), match_id, typed)
+        with database().writing() as db:
+            change, count = keep_minutes(db, actor(), match_id, typed)
     except ImpossibleInput as error:
         problems = {problem.field: problem_words(problem) for problem in error.problems}
         return _page(match_id, fields, problems, status=422)
@@ -92,8 +92,8 @@ def _whole(athlete_id: int, text: str) -> int | None:
 def ease(match_id: int) -> ResponseReturnValue:
     """The next session of those who were ticked made easier, as a draft."""
     ids = {int(one) for one in request.form.getlist("athlete") if one.isdecimal() and len(one) < 12}
-    with database().writing() as session:
-        change, count = ease_after(session, actor(), match_id, ids, context().rules)
+    with database().writing() as db:
+        change, count = ease_after(db, actor(), match_id, ids, context().rules)
     people = "1 athlete" if count == 1 else f"{count} athletes"
     said_with_undo(f"The next session of {people} is easier, as a draft.", change)
     return redirect(url_for("season.minutes", match_id=match_id))

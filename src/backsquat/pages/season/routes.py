@@ -11,7 +11,7 @@ from flask.typing import ResponseReturnValue
 from wtforms import SelectField
 
 from backsquat.core.errors import Problem
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.core.readiness.screens import MOST
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.pages.fields import AmountField, DayField, Needed, TextField, TodayForm, options
@@ -26,7 +26,7 @@ from backsquat.work.squad.athletes import squad_athletes
 
 blueprint = Blueprint("season", __name__, template_folder="templates")
 KINDS = (
-    ("body_masses", "× body mass"), ("load", "kg"), ("reps", "reps at a load"), ("rung", "level earned"),
+    ("body_masses", "× body mass"), ("load", "kg"), ("reps", "reps at a load"), ("level", "level earned"),
     ("seconds", "seconds held"), ("screen", "value of a screen or jump"), ("sessions", "sessions attended"),
 )  # fmt: skip
 EVERYBODY = "everybody"
@@ -58,7 +58,7 @@ class RuleForm(TodayForm):
         kind = MilestoneKind(self.kind.data) if self.kind.data in set(MilestoneKind) else None
         if kind is not None and kind is not MilestoneKind.SESSIONS and self.code is None:
             yield Problem("what", "no_such_screen" if kind is MilestoneKind.SCREEN else "no_such_movement")
-        if kind is MilestoneKind.RUNG:
+        if kind is MilestoneKind.LEVEL:
             if self.code and self.code not in self.known.on_ladders:
                 yield Problem("what", "on_no_ladder")
         elif kind is not None:
@@ -86,7 +86,7 @@ class RuleForm(TodayForm):
 
     def rule(self) -> SquadMilestone:
         kind = MilestoneKind(self.kind.data)
-        amount = Decimal(0) if kind is MilestoneKind.RUNG else self.amount.data
+        amount = Decimal(0) if kind is MilestoneKind.LEVEL else self.amount.data
         code = "" if kind is MilestoneKind.SESSIONS else self.code or ""
         load_kg = self.load_kg.data if kind is MilestoneKind.REPS else None
         return SquadMilestone(code, kind, amount, self.due_on.data, load_kg)
@@ -134,7 +134,7 @@ def _known() -> Known:
         {screen.name.casefold(): screen.code for screen in screens},
         sorted([movement.name for movement in library.in_use()] + [screen.name for screen in screens]),
         {screen.code: MOST[screen.kind] for screen in screens},
-        {code for ladder in library.ladders.values() for rung in ladder.rungs for code in rung},
+        {code for ladder in library.ladders.values() for level in ladder.levels for code in level},
         groups,
         members,
     )
@@ -155,8 +155,8 @@ def index() -> ResponseReturnValue:
     here, form = context(), _form()
 
     def write() -> tuple[int, int]:
-        with database().writing() as session:
-            count, change = set_for_squad(session, actor(), form.rule(), form.only())
+        with database().writing() as db:
+            count, change = set_for_squad(db, actor(), form.rule(), form.only())
             return count, change.id
 
     done = form.submitted(write)
@@ -175,7 +175,7 @@ def index() -> ResponseReturnValue:
 @blueprint.post("/milestones/<batch>/drop")
 @allow(Act.PLAN)
 def drop(batch: str) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = drop_batch(session, actor(), batch)
+    with database().writing() as db:
+        change = drop_batch(db, actor(), batch)
     said_with_undo("Milestone dropped for everybody.", change.id)
     return redirect(url_for("season.index"))

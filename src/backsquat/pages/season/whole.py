@@ -11,7 +11,7 @@ from backsquat.core.numbers import plain_day
 from backsquat.core.season.backwards import LaidBlock, lay_back
 from backsquat.core.season.calendar import WEEK, Span, monday_of
 from backsquat.core.season.week import Legs, Why
-from backsquat.pages.layout import easy_weeks, milestone_name
+from backsquat.pages.layout import deload_weeks, milestone_name
 from backsquat.pages.request import (
     actor,
     allow,
@@ -209,7 +209,7 @@ def _blocks() -> tuple[BlockWeeks, ...]:
             block.first_week,
             block.id in live,
             tuple(height(block.id, week) for week in range(block.weeks)),
-            easy_weeks(block),
+            deload_weeks(block),
         )
         for block in blocks
     )
@@ -229,10 +229,10 @@ def match() -> ResponseReturnValue:
     changing = request.args.get("match", type=number)
 
     def write() -> MatchMoved:
-        with database().writing() as session:
+        with database().writing() as db:
             if changing is not None:
-                return move_match(session, actor(), here, changing, form.facts())
-            return MatchMoved(put_match(session, actor(), here.season_id, form.facts()))
+                return move_match(db, actor(), here, changing, form.facts())
+            return MatchMoved(put_match(db, actor(), here.season_id, form.facts()))
 
     moved = form.submitted(write)
     if moved is None:
@@ -251,10 +251,10 @@ def match_moved() -> ResponseReturnValue:
         to = plain_day(request.form.get("to", ""))
     except ValueError:
         raise NotThere("day") from None
-    with database().writing() as session:
-        row = match_of(session, actor(), request.form.get("match", 0, type=number))
+    with database().writing() as db:
+        row = match_of(db, actor(), request.form.get("match", 0, type=number))
         facts = MatchFacts(to, row.important, row.away, row.opponent, row.competition)
-        moved = move_match(session, actor(), here, row.id, facts)
+        moved = move_match(db, actor(), here, row.id, facts)
     said_with_undo(f"The match is on {daydate_words(to)} now{followed_words(moved)}", moved.change)
     forget_reader()
     return redirect(url_for("season.whole", week=monday_of(to).isoformat()))
@@ -264,8 +264,8 @@ def match_moved() -> ResponseReturnValue:
 @allow(Act.PLAN)
 def match_dropped(match_id: int) -> ResponseReturnValue:
     """It is not played."""
-    with database().writing() as session:
-        moved = move_match(session, actor(), context(), match_id, None)
+    with database().writing() as db:
+        moved = move_match(db, actor(), context(), match_id, None)
     return _done(f"The match is dropped{followed_words(moved)}", moved.change)
 
 
@@ -276,8 +276,8 @@ def mark() -> ResponseReturnValue:
     here, form = context(), MarkForm()
 
     def write() -> int:
-        with database().writing() as session:
-            return add_mark(session, actor(), here.season_id, form.facts()).id
+        with database().writing() as db:
+            return add_mark(db, actor(), here.season_id, form.facts()).id
 
     change_id = form.submitted(write)
     if change_id is None:
@@ -290,8 +290,8 @@ def mark() -> ResponseReturnValue:
 @allow(Act.PLAN)
 def mark_dropped(mark_id: int) -> ResponseReturnValue:
     """It is not so after all."""
-    with database().writing() as session:
-        change = drop_mark(session, actor(), mark_id)
+    with database().writing() as db:
+        change = drop_mark(db, actor(), mark_id)
     return _done("Taken out of the season.", change)
 
 
@@ -301,8 +301,8 @@ def fit() -> ResponseReturnValue:
     """Take what is proposed for the chosen week, or the one thing named."""
     one, act = request.form.get("session", type=number), request.form.get("act", "")
     wanted = {(one, act)} if one is not None else None
-    with database().writing() as session:
-        change, count = fit_week(session, actor(), context(), wanted)
+    with database().writing() as db:
+        change, count = fit_week(db, actor(), context(), wanted)
     done = "Done" if count == 1 else f"{count} things done"
     return _done(f"{done}. Days count right away; lighter loads are a draft until they are published.", change)
 
@@ -315,14 +315,14 @@ def day_changed(session_id: int, nth: int) -> ResponseReturnValue:
     to = request.form.get("to", type=int)
     if what not in ("out", "on", "hold", "ask", "move") or (what == "move" and to not in range(7)):
         raise NotThere("day")
-    with database().writing() as session:
+    with database().writing() as db:
         if what in ("out", "on"):
-            change = leave_out(session, actor(), [session_id], nth, here.rules, moves_on=what == "on")
+            change = leave_out(db, actor(), [session_id], nth, here.rules, moves_on=what == "on")
         elif what in ("hold", "ask"):
-            change = hold_session(session, actor(), session_id, nth, kept=what == "hold")
+            change = hold_session(db, actor(), session_id, nth, kept=what == "hold")
         else:
             day = here.week + dt.timedelta(days=to or 0)
-            change = move_session(session, actor(), session_id, nth, day, here.rules)
+            change = move_session(db, actor(), session_id, nth, day, here.rules)
     words = "The week is changed, on the floor and on cards too." if change else "It is so already."
     return _done(words + MOVED_ON * (what == "on"), change)
 
@@ -335,8 +335,8 @@ def own_day_moved(session_id: int, nth: int) -> ResponseReturnValue:
     if who is None or to not in range(7):
         raise NotThere("day")
     day = context().week + dt.timedelta(days=to or 0)
-    with database().writing() as session:
-        change = move_for(session, actor(), (session_id, nth, who), day)
+    with database().writing() as db:
+        change = move_for(db, actor(), (session_id, nth, who), day)
     return _done("Moved for one athlete, on the floor and on the card too." if change else "It is so already.", change)
 
 

@@ -26,9 +26,10 @@ from backsquat.pages.session.drawing import strips
 from backsquat.storage.models import Block, BlockSession
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.days import WEEKDAYS
+from backsquat.ui.phrases.exercises import name_of
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.ui.phrases.sessions import (
-    MENDS,
+    FIXES,
     RANGES,
     STYLES,
     advice_words,
@@ -38,17 +39,16 @@ from backsquat.ui.phrases.sessions import (
     minutes_words,
     proposal_words,
 )
-from backsquat.ui.phrases.slots import name_of
 from backsquat.work.journal import last_change, last_of_plan
 from backsquat.work.log.reaches import WHEEL
 from backsquat.work.plan.arrangement import SessionFacts, arrange, change_manner, change_session, repeat_session
 from backsquat.work.plan.cells import standing_of
+from backsquat.work.plan.exercises import give_manner
 from backsquat.work.plan.exposure_rows import rows_at
-from backsquat.work.plan.school_settings import athlete_settings, setting_of
-from backsquat.work.plan.slots import give_manner
-from backsquat.work.plan.timed import TimedSession, WorkLine, held_session, slots_in, timed
+from backsquat.work.plan.progression_settings import athlete_settings, setting_of
+from backsquat.work.plan.timed import TimedSession, WorkLine, exercises_in, held_session, timed
 from backsquat.work.policy import Act
-from backsquat.work.sessions.blocks import block_in_week, next_planned, slot_of, squad_blocks, week_of
+from backsquat.work.sessions.blocks import block_in_week, exercise_of, next_planned, squad_blocks, week_of
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
 blueprint = Blueprint("session", __name__, url_prefix="/session", template_folder="templates")
@@ -71,7 +71,7 @@ def _page(session_id: int | None = None, problem: str = "", status: int = 200) -
         return render_template("session/none.html", context=here, ahead=next_planned(blocks, here.week))
     block = block if block and block.id == in_week.id else in_week
     week = week_of(block, here.week)
-    held_here = [held for held in block.sessions if slots_in(block, held, week)]
+    held_here = [held for held in block.sessions if exercises_in(block, held, week)]
     chosen = next((held for held in held_here if held.id == wanted), None) or _next(held_here, week)
     if chosen is None:
         return render_template("session/none.html", context=here, ahead=next_planned(blocks, here.week))
@@ -109,7 +109,7 @@ def _head(block: Block, held_here: list[BlockSession]) -> dict[str, Any]:
 
 def _first_name(block: Block, held: BlockSession) -> str:
     """A session without a name is called by its first work."""
-    first = next((slot for slot in block.slots if slot.session is held), None)
+    first = next((exercise for exercise in block.exercises if exercise.session is held), None)
     return name_of(squad_library(), first.movement, first.ladder) if first else block.name
 
 
@@ -126,7 +126,7 @@ def _shown(found: TimedSession) -> dict[str, Any]:
         "clock": clock_words,
         "minutes": minutes_words,
         "manner": lambda line: manner_words(line.item.manner),
-        "advice": [(one, *advice_words(one), _mend(one)) for one in found.advice],
+        "advice": [(one, *advice_words(one), _fix(one)) for one in found.advice],
         "proposals": [(one, *proposal_words(one)) for one in found.proposals],
         "drill_name": lambda drill: squad_library().movements[drill.movement].name,
         "athlete_names": {athlete.id: athlete.name for athlete in squad_athletes(reader(), context().squad.id)},
@@ -134,21 +134,21 @@ def _shown(found: TimedSession) -> dict[str, Any]:
 
 
 def _name(line: WorkLine) -> str:
-    """The name of what is done: the slot's, or for one athlete the own rung."""
-    slot = line.slot
-    if line.stands_in or (slot.ladder and line.load is None and len(line.cells) == 1):
+    """The name of what is done: the exercise's, or for one athlete the own level."""
+    exercise = line.exercise
+    if line.stands_in or (exercise.ladder and line.load is None and len(line.cells) == 1):
         return line.item.movement.name
-    return name_of(squad_library(), slot.movement, slot.ladder)
+    return name_of(squad_library(), exercise.movement, exercise.ladder)
 
 
-def _mend(advice: Advice) -> str:
-    """What the button of a finding says; empty where no single move mends it."""
+def _fix(advice: Advice) -> str:
+    """What the button of a finding says; empty where no single move fixes it."""
     if advice.move is None:
         return ""
     facts = dict(advice.finding.facts)
     if "to" in facts:
         facts["day"] = WEEKDAYS[int(facts["to"])]
-    return MENDS.get(advice.move.what.value, MENDS["before"]).format(**facts)
+    return FIXES.get(advice.move.what.value, FIXES["before"]).format(**facts)
 
 
 def _answer(session_id: int, change: Any, words: str) -> ResponseReturnValue:
@@ -164,7 +164,7 @@ def _answer(session_id: int, change: Any, words: str) -> ResponseReturnValue:
 @blueprint.post("/<int:session_id>/move")
 @allow(Act.PLAN)
 def move(session_id: int) -> ResponseReturnValue:
-    """One move: earlier, into a stack, out of it, a circuit, another rest, fewer sets."""
+    """One move: earlier, into a superset, out of it, a circuit, another rest, fewer sets."""
     what = request.form.get("what", "")
     if what not in set(What):
         raise NotThere("move")
@@ -173,8 +173,8 @@ def move(session_id: int) -> ResponseReturnValue:
     key, to = (request.form.get(name, 0, type=number) for name in ("key", "to"))
     asked = Move(What(what), key, to, others, into)
     try:
-        with database().writing() as session:
-            change = arrange(session, actor(), session_id, asked, context().rules)
+        with database().writing() as db:
+            change = arrange(db, actor(), session_id, asked, context().rules)
             change_id = change.id if change else None
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
@@ -186,10 +186,10 @@ def move(session_id: int) -> ResponseReturnValue:
 @blueprint.post("/<int:session_id>/facts")
 @allow(Act.PLAN)
 def facts(session_id: int) -> ResponseReturnValue:
-    """Its name, its minutes, what its stacks are for, whether the hips lead."""
+    """Its name, its minutes, what its supersets are for, whether the hips lead."""
     try:
-        with database().writing() as session:
-            change = change_session(session, actor(), session_id, _facts())
+        with database().writing() as db:
+            change = change_session(db, actor(), session_id, _facts())
             change_id = change.id if change else None
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
@@ -201,37 +201,37 @@ def facts(session_id: int) -> ResponseReturnValue:
 def again(session_id: int) -> ResponseReturnValue:
     """The same session on another day of the week as well."""
     try:
-        with database().writing() as session:
+        with database().writing() as db:
             day = request.form.get("day", -1, type=number)
-            change_id = repeat_session(session, actor(), session_id, day, context().rules).id
+            change_id = repeat_session(db, actor(), session_id, day, context().rules).id
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
     words = f"Put on {WEEKDAYS[day]} too, as a draft."
     forget_reader()
     _, block = held_session(reader(), context().squad.id, session_id)
-    climbing = rows_at(block, [slot for slot in block.slots if slot.session_id == session_id])
+    climbing = rows_at(block, [exercise for exercise in block.exercises if exercise.session_id == session_id])
     if climbing and change_id is not None:  # they go on from day to day now: the first day's loads are looked at too
         said_with_undo(f"{words} This is what it does to lifts that go on from day to day.", change_id)
-        return redirect(url_for("block.difference", block_id=block.id, slot=climbing, lift=climbing[0]))
+        return redirect(url_for("block.difference", block_id=block.id, exercise=climbing, lift=climbing[0]))
     return _answer(session_id, change_id, words)
 
 
 def _facts() -> SessionFacts:
     form = request.form
     minutes = form.get("minutes", 0, type=number)
-    return SessionFacts(form.get("name", ""), minutes, form.get("stacks", ""), form.get("hips_first") == "1")
+    return SessionFacts(form.get("name", ""), minutes, form.get("supersets", ""), form.get("hips_first") == "1")
 
 
-@blueprint.route("/slots/<int:slot_id>", methods=["GET", "POST"])
+@blueprint.route("/exercises/<int:exercise_id>", methods=["GET", "POST"])
 @allow(Act.PLAN)
-def manner(slot_id: int) -> ResponseReturnValue:
-    """How a slot's movement is done: stance, lean, range, turn-out, wedge, tempo, style; and what each does."""
-    slot, _block = slot_of(reader(), context().squad.id, slot_id)
+def manner(exercise_id: int) -> ResponseReturnValue:
+    """How an exercise's movement is done: stance, lean, range, turn-out, wedge, tempo, style; and what each does."""
+    exercise, _block = exercise_of(reader(), context().squad.id, exercise_id)
     problems: dict[str, str] = {}
     athlete_id = request.values.get("athlete", type=number)
     athlete = athlete_of(reader(), context().squad.id, athlete_id) if athlete_id else None
-    own = athlete_settings(reader(), [slot.id]).get((slot.id, athlete_id or 0)) or setting_of(slot)
-    given: dict[str, Any] = own.manner(slot.manner).to_plain()
+    own = athlete_settings(reader(), [exercise.id]).get((exercise.id, athlete_id or 0)) or setting_of(exercise)
+    given: dict[str, Any] = own.manner(exercise.manner).to_plain()
     if request.method == "POST":
         names = ("stance", "lean", "range", "style", "tempo")
         given = {name: request.form.get(name, "").strip()[:20] for name in names}
@@ -239,29 +239,29 @@ def manner(slot_id: int) -> ResponseReturnValue:
         given["directions"] = [way for way in request.form.getlist("direction") if way]
         given["turned_out"] = request.form.get("turned_out") == "1"
         try:
-            with database().writing() as session:
+            with database().writing() as db:
                 if athlete:
-                    give_manner(session, actor(), slot_id, athlete.id, given, context().rules)
-                    change = last_change(session, context().squad.id, "slots", slot.block_id)
+                    give_manner(db, actor(), exercise_id, athlete.id, given, context().rules)
+                    change = last_change(db, context().squad.id, "exercises", exercise.block_id)
                 else:
-                    change = change_manner(session, actor(), slot_id, given, context().rules)
+                    change = change_manner(db, actor(), exercise_id, given, context().rules)
                 change_id = change.id if change else None
         except ImpossibleInput as error:
             problems = {problem.field: problem_words(problem) for problem in error.problems}
         else:
             if change_id:
                 said_with_undo("Changed. The loads to come follow, as a draft to be published.", change_id)
-            return redirect(url_for("session.index", session=slot.session_id, athlete=athlete_id))
+            return redirect(url_for("session.index", session=exercise.session_id, athlete=athlete_id))
     page = render_template(
         "session/manner.html",
-        slot=slot,
+        exercise=exercise,
         given=given,
         problems=problems,
-        name=name_of(squad_library(), slot.movement, slot.ladder),
-        movement=squad_library().get(slot.movement),
+        name=name_of(squad_library(), exercise.movement, exercise.ladder),
+        movement=squad_library().get(exercise.movement),
         choices={"stance": Stance, "lean": Lean, "range": Range, "style": Style},
         words={**{one.value: RANGES[one] for one in RANGES}, **{one.value: STYLES[one] for one in STYLES}},
-        directions=DIRECTIONS if slot.movement == WHEEL else (),
+        directions=DIRECTIONS if exercise.movement == WHEEL else (),
         effects=manner_from({} if problems else given),
         athlete=athlete,
         athletes=squad_athletes(reader(), context().squad.id),

@@ -68,7 +68,7 @@ def said_together(lines: Sequence[Line]) -> dict[str, int]:
     """What waits for so many that it is said once above the list and not beside each: what → for how many."""
     found = {
         "missed": sum(1 for line in lines if line.missed),
-        "untested": sum(1 for line in lines if line.untested and not line.gate),
+        "untested": sum(1 for line in lines if line.untested and not line.readiness_check),
     }
     return {what: count for what, count in found.items() if count >= MANY and 2 * count > len(lines)}
 
@@ -98,8 +98,8 @@ def rules() -> ResponseReturnValue:
             if changed_since({"value": _value(name)}):
                 raise ImpossibleInput(Problem("value", "meanwhile"))
             value = None if "default" in request.form else parse(name, typed)
-            with database().writing() as session:
-                change_id = change_rule(session, actor(), name, value).id
+            with database().writing() as db:
+                change_id = change_rule(db, actor(), name, value).id
             recount(database(), membership().squad_id)
             said_with_undo("Rule changed for this squad.", change_id)
             return redirect(url_for("squad.rules", q=request.form.get("q") or request.args.get("q")))
@@ -131,8 +131,8 @@ def _value(name: str) -> object:
 @blueprint.post("/undo/<int:change_id>")
 @allow(Act.SEE)
 def undo_change(change_id: int) -> ResponseReturnValue:
-    with database().writing() as session:
-        change = undo(session, actor(), change_id)
+    with database().writing() as db:
+        change = undo(db, actor(), change_id)
         words = undone_words(change.what, change.facts, squad_library())
     recount(database(), membership().squad_id)  # where a rule came back
     flash(words)

@@ -9,7 +9,7 @@ from uuid import uuid4
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Problem
-from backsquat.core.readiness.gate import age_years, lacks_consent
+from backsquat.core.readiness.checklist import age_years, lacks_consent
 from backsquat.core.strength.doubt import doubts
 from backsquat.formats.columns import Known, ListKind
 from backsquat.formats.fixtures import MatchLine, read_matches
@@ -40,10 +40,10 @@ class Words:
     movements: dict[str, str] = field(default_factory=dict)
     names: dict[str, int] = field(default_factory=dict)
 
-    def remember(self, session: Session) -> None:
+    def remember(self, db: Session) -> None:
         """For the next list of the squad."""
-        remember_heads(session, actor(), MOVEMENT_WORDS, self.movements)
-        remember_heads(session, actor(), NAME_WORDS, {word: str(one) for word, one in self.names.items()})
+        remember_heads(db, actor(), MOVEMENT_WORDS, self.movements)
+        remember_heads(db, actor(), NAME_WORDS, {word: str(one) for word, one in self.names.items()})
 
 
 @dataclass(frozen=True)
@@ -168,9 +168,9 @@ def _matches(kinds: Sequence[str], rows: Sequence[Sequence[str]], _words: Words)
     return read_matches(rows, kinds, {day for day, _ in match_days(reader(), here.season_id)}, here.season)
 
 
-def _store_athletes(session: Session, lines: Sequence[AnyLine]) -> Stored:
+def _store_athletes(db: Session, lines: Sequence[AnyLine]) -> Stored:
     told = {n: line for n, line in enumerate(lines) if isinstance(line, Line) and line.says}
-    done = take_in(session, actor(), [_incoming(line) for line in told.values()], squad_rules())
+    done = take_in(db, actor(), [_incoming(line) for line in told.values()], squad_rules())
     places = list(told)
     parts = [f"{many(done.new, 'athlete')} added", f"{done.changed} changed", f"{many(done.tests, 'test')} kept"]
     parts += [f"{many(done.screens, 'screen result')} kept"] if done.screens else []
@@ -189,26 +189,26 @@ def _facts(found: SetRead, day: dt.date) -> SetFacts:
     return SetFacts(str(uuid4()), found.load, found.unit, found.reps, found.reps, found.reserve_reps, day)
 
 
-def _store_past(session: Session, lines: Sequence[AnyLine]) -> Stored:
+def _store_past(db: Session, lines: Sequence[AnyLine]) -> Stored:
     sets = [
         PastSet(n, line.athlete_id, code, line.done_on, one.load, one.unit, one.reps, one.reserve_reps)
         for n, line in enumerate(lines)
         if isinstance(line, PastLine) and line.athlete_id and line.done_on
         for code, one in line.sets
     ]
-    done = take_in_past(session, actor(), sets, squad_rules())
-    words = f"{many(done.kept, 'set')} kept." + (f" {done.known} were here already." if done.known else "")
+    done = take_in_past(db, actor(), sets, squad_rules())
+    words = f"{many(done.stored, 'set')} kept." + (f" {done.known} were here already." if done.known else "")
     return Stored(done.change.id if done.change else None, words, done.left)
 
 
-def _store_matches(session: Session, lines: Sequence[AnyLine]) -> Stored:
+def _store_matches(db: Session, lines: Sequence[AnyLine]) -> Stored:
     days: dict[dt.date, MatchFacts] = {}
     for line in lines:
         if isinstance(line, MatchLine) and line.played_on:
             said = MatchFacts(line.played_on, line.important, line.away, line.opponent, line.competition)
             before = days.get(line.played_on, said)
             days[line.played_on] = replace(before, important=before.important or said.important)
-    change, count = add_matches(session, actor(), context().season_id, list(days.values()))
+    change, count = add_matches(db, actor(), context().season_id, list(days.values()))
     here = f" {len(lines) - count} were here already." if len(lines) > count else ""
     return Stored(change.id if change else None, f"{many(count, 'match', 'es')} added.{here}", {})
 

@@ -1,4 +1,4 @@
-"""Open or paste a list: columns guessed, every line shown as it would be stored, cells mended in place."""
+"""Open or paste a list: columns guessed, every line shown as it would be stored, cells fixed in place."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.loads.conventions import CONVENTIONS
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.formats.columns import ROWS, SCREEN, TEST, Known, ListKind, kind_of, kinds_of, laid_out
 from backsquat.formats.library import read_library
 from backsquat.formats.lines import Note
@@ -41,7 +41,7 @@ from backsquat.work.squad.columns import remember_heads
 blueprint = Blueprint("take_in", __name__, url_prefix="/take-in", template_folder="templates")
 FILE_MOST_BYTES = 1_000_000
 SENT_MOST_BYTES = 12_000_000  # a workbook's cells as they travel with the page
-EDITED_MOST = 150  # lines with fields to mend; of a longer list those that need it, and the rest is read
+EDITED_MOST = 150  # lines with fields to fix; of a longer list those that need it, and the rest is read
 LISTED_MOST = 3_000
 
 
@@ -177,17 +177,17 @@ class _List:
 @allow(Act.KEEP_ATHLETES)
 @takes(SENT_MOST_BYTES)
 def look() -> ResponseReturnValue:
-    """The lines again, as they were mended; or what is good of them stored."""
+    """The lines again, as they were fixed; or what is good of them stored."""
     typed = _typed().kept()
     if request.form.get("act") != "store":
         return _page(typed)
     lines = typed.read()
     good = [n for n, line in enumerate(lines) if line.good]
-    with database().writing() as session:
-        done = STORE[typed.kind](session, [lines[n] for n in good])
+    with database().writing() as db:
+        done = STORE[typed.kind](db, [lines[n] for n in good])
         heads = {head: column for head, column in zip(typed.heads, typed.kinds, strict=True) if head}
-        remember_heads(session, actor(), typed.kind.value, heads)
-        typed.words.remember(session)
+        remember_heads(db, actor(), typed.kind.value, heads)
+        typed.words.remember(db)
     forget_reader()
     refused = {good[place]: problems for place, problems in done.refused.items()}
     left = [n for n, line in enumerate(lines) if not line.good or n in refused]
@@ -208,8 +208,8 @@ def library() -> ResponseReturnValue:
     """Movements, screens and templates another squad handed out."""
     file = request.files.get("file")
     try:
-        with database().writing() as session:
-            done = open_library(session, actor(), read_library(file.read() if file else b""))
+        with database().writing() as db:
+            done = open_library(db, actor(), read_library(file.read() if file else b""))
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]))
         return redirect(url_for("hand_out.index"))

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from backsquat.core.technique.body import Length
-from backsquat.core.technique.difference import Change, Mend, What
+from backsquat.core.technique.difference import Change, Fix, What
 from backsquat.core.technique.distances import Distance
 from backsquat.core.technique.hinge import HingePosture
 from backsquat.core.technique.linkage import Held, Posture, Squat, Standing
@@ -133,13 +133,13 @@ def change_words(change: Change) -> str:
     return f"{arms}{where}."
 
 
-def mend_words(mend: Mend) -> str:
+def fix_words(fix: Fix) -> str:
     """What would let somebody stand."""
-    if mend.name == "wedge_mm":
-        return f"With a {mend.value:g} mm wedge it would stand."
-    if mend.value < 0:
-        return f"With the thigh {-mend.value:g}° short of level it would stand."
-    return f"With the thigh {mend.value:g}° under level it would stand."
+    if fix.name == "wedge_mm":
+        return f"With a {fix.value:g} mm wedge it would stand."
+    if fix.value < 0:
+        return f"With the thigh {-fix.value:g}° short of level it would stand."
+    return f"With the thigh {fix.value:g}° under level it would stand."
 
 
 DISTANCES: Mapping[Distance, tuple[str, str]] = {

@@ -11,7 +11,7 @@ from backsquat.core.movements.movement import SetUp as SetUpField
 from backsquat.core.rules import Rules
 from backsquat.core.technique import body as shares
 from backsquat.core.technique.body import Body, Length, ankle_of
-from backsquat.core.technique.difference import differences, hinge_differences, mends, split_differences
+from backsquat.core.technique.difference import differences, fixes, hinge_differences, split_differences
 from backsquat.core.technique.distances import Distance, starting_distances
 from backsquat.core.technique.hinge import Hinge, HingePosture, hinge_posture
 from backsquat.core.technique.linkage import ELBOWS, HOLDS, Held, Posture, Squat, Standing, squat_posture
@@ -37,8 +37,8 @@ from backsquat.pages.technique.phrases import (
     SLIDER,
     SPLIT_LIMIT,
     change_words,
+    fix_words,
     heading,
-    mend_words,
     stands_words,
 )
 from backsquat.storage.models import Athlete
@@ -190,7 +190,7 @@ def _said(body: Body, now: SetUp, postures: tuple[AnyPosture, AnyPosture], rules
             lines.append(f"{stands_words(after).capitalize()}.")
         if after.spare_ankle:
             lines.append("The ankle has more than it needs: the shin stays more upright.")
-        return lines + [mend_words(mend) for mend in mends(body, now, rules)]
+        return lines + [fix_words(fix) for fix in fixes(body, now, rules)]
     if isinstance(was, HingePosture) and isinstance(after, HingePosture):
         return [change_words(change) for change in hinge_differences(was, after)]
     assert isinstance(was, SplitPosture) and isinstance(after, SplitPosture)
@@ -251,8 +251,8 @@ def keep(athlete_id: int) -> ResponseReturnValue:
     movement, wedge = request.form.get("movement", ""), request.form.get("wedge_mm", "")[:8]
     digits = wedge.partition(".")[0]
     value = f"{int(digits)} mm" if digits.isdecimal() and int(digits) else "flat"
-    with database().writing() as session:
-        note_set_up(session, actor(), athlete_id, movement, SetUpField.WEDGE.value, value)
+    with database().writing() as db:
+        note_set_up(db, actor(), athlete_id, movement, SetUpField.WEDGE.value, value)
     name = squad_library().get(movement).name
     said_with_undo(f"Kept for {athlete.name}, {in_text(name)}: {value}. The floor and the card show it.", None)
     return redirect(url_for("technique.set_up", athlete_id=athlete_id, week=context().week))
@@ -265,8 +265,8 @@ def lengths(athlete_id: int) -> ResponseReturnValue:
     athlete_here(athlete_id)
     typed = {what: request.form.get(what.value, "").strip().replace(",", ".") for what in Length}
     read = {what: None if not text else _length(text) for what, text in typed.items()}
-    with database().writing() as session:
-        count = keep_lengths(session, actor(), athlete_id, read)
+    with database().writing() as db:
+        count = keep_lengths(db, actor(), athlete_id, read)
     said_with_undo(f"{count} kept." if count else "Nothing new.", None)
     return redirect(url_for("technique.set_up", athlete_id=athlete_id, week=context().week))
 

@@ -103,8 +103,8 @@ def _form(data: dict[str, Any] | None = None) -> StillForm:
 def note_looking(athlete_id: int, something: bool) -> None:
     """Who looked; not where there was nothing to see, and not the athlete."""
     if something and own_athlete() is None:
-        with database().writing() as session:
-            log_looking(session, actor(), athlete_id)
+        with database().writing() as db:
+            log_looking(db, actor(), athlete_id)
         forget_reader()
 
 
@@ -123,8 +123,8 @@ def agreed(athlete_id: int) -> ResponseReturnValue:
     """Consent to pictures given; or withdrawn, which erases them."""
     athlete, withdrawn = athlete_here(athlete_id), "withdraw" in request.form
     try:
-        with database().writing() as session:
-            count = say_pictures(session, actor(), athlete_id, not withdrawn, request.form.get("by", ""))
+        with database().writing() as db:
+            count = say_pictures(db, actor(), athlete_id, not withdrawn, request.form.get("by", ""))
     except ImpossibleInput as error:
         said_with_undo(f"{problem_words(error.problems[0])} Whose consent is it?", None)
         return redirect(url_for("technique.stills", athlete_id=athlete_id))
@@ -141,7 +141,7 @@ def agreed(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.SCREEN)
 @takes(BYTES_MOST + 100_000)
 def add(athlete_id: int) -> ResponseReturnValue:
-    """One more picture: its pixels are made anew, everything else in the file is left behind."""
+    """One more picture: its pixels are made again, everything else in the file is left behind."""
     athlete, form = athlete_here(athlete_id), _form()
     upload = request.files.get("picture")
 
@@ -161,8 +161,8 @@ def add(athlete_id: int) -> ResponseReturnValue:
             float(form.load_kg.data or 0),
             form.note.data or "",
         )
-        with database().writing() as session:
-            return add_still(session, actor(), athlete_id, facts).id
+        with database().writing() as db:
+            return add_still(db, actor(), athlete_id, facts).id
 
     kept = form.submitted(write)
     if kept is None:
@@ -318,8 +318,8 @@ def mark(still_id: int) -> ResponseReturnValue:
     athlete, seen = seen_one(still_id)
     try:
         points, plate = _typed()
-        with database().writing() as session:
-            mark_still(session, actor(), still_id, points, plate, context().rules, request.form.get("finder", ""))
+        with database().writing() as db:
+            mark_still(db, actor(), still_id, points, plate, context().rules, request.form.get("finder", ""))
     except ImpossibleInput as error:
         problems = {problem.field: problem_words(problem) for problem in error.problems}
         return _marking(athlete, seen, _points()[0], request.form.get("finder", ""), "", problems, 422)
@@ -361,9 +361,9 @@ def _points() -> tuple[Points, list[Problem]]:
 def to_screens(still_id: int) -> ResponseReturnValue:
     """What a picture says becomes screens of its day, by the coach's word."""
     _, seen = seen_one(still_id)
-    with database().writing() as session:
-        values = send_to_screens(session, actor(), seen, request.form.getlist("screen"))
-        names = [in_text(screens_of(session, actor().squad_id)[value.screen].name) for value in values]
+    with database().writing() as db:
+        values = send_to_screens(db, actor(), seen, request.form.getlist("screen"))
+        names = [in_text(screens_of(db, actor().squad_id)[value.screen].name) for value in values]
     said_with_undo(f"Recorded: {', '.join(names)}. Screen shows it, and takes it back.", None)
     return redirect(url_for("technique.still", still_id=still_id))
 
@@ -373,8 +373,8 @@ def to_screens(still_id: int) -> ResponseReturnValue:
 def card(still_id: int) -> ResponseReturnValue:
     """On the athlete's own card, or off it."""
     on = request.form.get("on") == "yes"
-    with database().writing() as session:
-        put_on_card(session, actor(), still_id, on)
+    with database().writing() as db:
+        put_on_card(db, actor(), still_id, on)
     said_with_undo("On the own card from now on." if on else "Not on the card any more.", None)
     return redirect(url_for("technique.still", still_id=still_id))
 
@@ -386,7 +386,7 @@ def erase(still_id: int) -> ResponseReturnValue:
     athlete, _ = seen_one(still_id)
     if request.form.get("sure") != "yes":
         raise Refused("say_sure")
-    with database().writing() as session:
-        erase_still(session, actor(), still_id)
+    with database().writing() as db:
+        erase_still(db, actor(), still_id)
     said_with_undo("The picture is erased. What was read from it stays.", None)
     return redirect(url_for("technique.stills", athlete_id=athlete.id))

@@ -1,9 +1,9 @@
-"""Blocks: sessions and their days, slots, planned cells, published versions.
+"""Blocks: sessions and their days, exercises, planned cells, published versions.
 
-A cell is never changed. A new number for the same slot, athlete and week is a new row that names
+A cell is never changed. A new number for the same exercise, athlete and week is a new row that names
 the one it `replaces`; `current` marks what the sheet shows, `live` what the floor uses, and
 `version_id` the publication that made it live. The state at version n is the newest row of each
-slot, athlete and week with a version of n or less.
+exercise, athlete and week with a version of n or less.
 """
 
 import datetime as dt
@@ -12,7 +12,7 @@ from decimal import Decimal
 from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from backsquat.core.progression.cell import Origin, SlotRole, StandIn, State
+from backsquat.core.progression.cell import ExerciseRole, Origin, StandIn, State
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models.base import Base, Coded, Key, Plain, Rows, Signed
@@ -27,22 +27,25 @@ class Block(Signed, Base):
     weeks: Mapped[int]
     in_season: Mapped[bool] = mapped_column(default=False)
     purpose: Mapped[str] = mapped_column(default="")
-    every_slot: Mapped[list["BlockSlot"]] = relationship(order_by="BlockSlot.position, BlockSlot.id", lazy="selectin")
+    every_exercise: Mapped[list["Exercise"]] = relationship(order_by="Exercise.position, Exercise.id", lazy="selectin")
     sessions: Mapped[list["BlockSession"]] = relationship(
         order_by="BlockSession.weekday, BlockSession.position, BlockSession.id"
     )
 
     @property
-    def slots(self) -> list["BlockSlot"]:
-        """The slots in use, by day and order; one taken out keeps its log."""
-        found = [slot for slot in self.every_slot if not slot.removed]
-        return sorted(found, key=lambda slot: (slot.session.weekday, slot.session.position, slot.position, slot.id))
+    def exercises(self) -> list["Exercise"]:
+        """The exercises in use, by day and order; one taken out keeps its log."""
+        found = [exercise for exercise in self.every_exercise if not exercise.removed]
+        return sorted(
+            found,
+            key=lambda exercise: (exercise.session.weekday, exercise.session.position, exercise.position, exercise.id),
+        )
 
 
 class BlockSession(Base):
     """One training session of a block's week: its usual weekday, its order among the week's, its minutes.
 
-    `stacks`: what its stacks are for; empty: as the squad's rule. `hips_first`: hip work leads, the squat comes last.
+    `supersets`: what its supersets are for; empty: as the squad's rule. `hips_first`: hip work leads, the squat comes last.
     """
 
     __tablename__ = "block_sessions"
@@ -52,7 +55,7 @@ class BlockSession(Base):
     position: Mapped[int] = mapped_column(default=0)  # among sessions of one day
     minutes: Mapped[int] = mapped_column(default=60)
     name: Mapped[str] = mapped_column(default="")
-    stacks: Mapped[str] = mapped_column(default="")
+    supersets: Mapped[str] = mapped_column(default="")
     hips_first: Mapped[bool] = mapped_column(default=False)
     days: Mapped[list["SessionDay"]] = relationship(
         order_by="SessionDay.week", cascade="all, delete-orphan", lazy="selectin"
@@ -95,20 +98,21 @@ class OwnDay(Signed, Base):
     held_on: Mapped[dt.date] = mapped_column(index=True)
 
 
-class SlotWeek(Base):
-    """Where and how the floor does a slot in one week: written by publishing, for weeks to come; the past keeps its own.
+class ExerciseWeek(Base):
+    """Where and how the floor does an exercise in one week: written by publishing, for weeks to come; the past keeps its
+    own.
 
-    The columns from `session_id` on are those of the slot as they were published.
+    The columns from `session_id` on are those of the exercise as they were published.
     """
 
-    __tablename__ = "slot_weeks"
-    __table_args__ = (UniqueConstraint("slot_id", "week"), Index(None, "session_id", "week"))
+    __tablename__ = "exercise_weeks"
+    __table_args__ = (UniqueConstraint("exercise_id", "week"), Index(None, "session_id", "week"))
     id: Mapped[Key]
-    slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id"))
     week: Mapped[int]  # from 0 in the block
     session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
     position: Mapped[int]  # in the session
-    stack: Mapped[int] = mapped_column(default=0)
+    superset: Mapped[int] = mapped_column(default=0)
     circuit: Mapped[bool] = mapped_column(default=False)
     spare: Mapped[bool] = mapped_column(default=False)
     rest_s: Mapped[int] = mapped_column(default=0)
@@ -116,30 +120,34 @@ class SlotWeek(Base):
     session: Mapped[BlockSession] = relationship()
 
 
-class BlockSlot(Base):
-    """One movement (or the own rung of a ladder) of one session, under one school."""
+class Exercise(Base):
+    """One movement (or the own level of a ladder) of one session, under one progression."""
 
-    __tablename__ = "block_slots"
+    __tablename__ = "exercises"
     id: Mapped[Key]
     block_id: Mapped[int] = mapped_column(ForeignKey("blocks.id"), index=True)
     session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
     session_from: Mapped[int] = mapped_column(default=0)  # week of the block from which it is planned in that session
     position: Mapped[int]  # in the session
     movement: Mapped[str]
-    school: Mapped[str]
+    progression: Mapped[str]
     parameters: Mapped[Plain]
-    role: Mapped[SlotRole] = mapped_column(Coded(SlotRole), default=SlotRole.MAIN)
-    ladder: Mapped[str] = mapped_column(default="")  # everybody's own rung of it in place of the movement
-    stack: Mapped[int] = mapped_column(default=0)  # done without rest with its neighbours of the same number; 0: alone
-    circuit: Mapped[bool] = mapped_column(default=False)  # its stack goes round as a circuit
-    rest_s: Mapped[int] = mapped_column(default=0)  # after a set, or a round of its stack; 0: as the school says
+    role: Mapped[ExerciseRole] = mapped_column(Coded(ExerciseRole), default=ExerciseRole.MAIN)
+    ladder: Mapped[str] = mapped_column(default="")  # everybody's own level of it in place of the movement
+    superset: Mapped[int] = mapped_column(
+        default=0
+    )  # done without rest with its neighbours of the same number; 0: alone
+    circuit: Mapped[bool] = mapped_column(default=False)  # its superset goes round as a circuit
+    rest_s: Mapped[int] = mapped_column(
+        default=0
+    )  # after a set, or a round of its superset; 0: as the progression says
     manner: Mapped[Plain] = mapped_column(default=dict)  # `core/movements/manner.py`; empty: the plain one
     variation: Mapped[str] = mapped_column(default="")
-    from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which its school starts
+    from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which its progression starts
     removed: Mapped[bool] = mapped_column(default=False)
     moved: Mapped[bool] = mapped_column(default=False)  # its day, order or going waits to be published
     session: Mapped[BlockSession] = relationship(lazy="joined", innerjoin=True)
-    on_floor: Mapped[list[SlotWeek]] = relationship(order_by="SlotWeek.week", cascade="all, delete-orphan")
+    on_floor: Mapped[list[ExerciseWeek]] = relationship(order_by="ExerciseWeek.week", cascade="all, delete-orphan")
 
     def session_in(self, week: int) -> BlockSession:
         """The session it is planned in: before `session_from` the one the floor had it in."""
@@ -150,7 +158,7 @@ class BlockSlot(Base):
     @property
     def spare(self) -> bool:
         """Done only if minutes are left."""
-        return self.role is SlotRole.SPARE
+        return self.role is ExerciseRole.SPARE
 
     @property
     def weekday(self) -> int:
@@ -169,7 +177,7 @@ class SessionAct(Signed, Base):
     id: Mapped[Key]
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     session_id: Mapped[int] = mapped_column(ForeignKey("block_sessions.id"))
-    slot_id: Mapped[int | None] = mapped_column(ForeignKey("block_slots.id"))
+    exercise_id: Mapped[int | None] = mapped_column(ForeignKey("exercises.id"))
     week: Mapped[int]  # from 0 in the block
     done_on: Mapped[dt.date]
     what: Mapped[ActKind] = mapped_column(Coded(ActKind))
@@ -179,15 +187,17 @@ class SessionAct(Signed, Base):
     taken_back: Mapped[bool] = mapped_column(default=False)
 
 
-class AthleteSchool(Signed, Base):
-    """Another school, or other parameters, for one athlete in a slot. The newest of both holds; no school: the slot's."""
+class AthleteProgression(Signed, Base):
+    """Another progression, or other parameters, for one athlete in an exercise. The newest of both holds; no
+    progression: the exercise's.
+    """
 
-    __tablename__ = "athlete_schools"
-    __table_args__ = (Index(None, "slot_id", "athlete_id"),)
+    __tablename__ = "athlete_progressions"
+    __table_args__ = (Index(None, "exercise_id", "athlete_id"),)
     id: Mapped[Key]
-    slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id"))
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
-    school: Mapped[str] = mapped_column(default="")
+    progression: Mapped[str] = mapped_column(default="")
     parameters: Mapped[Plain]
     from_week: Mapped[int] = mapped_column(default=0)  # week of the block in which it starts
 
@@ -205,15 +215,15 @@ class Cell(Signed, Base):
     # SQLite uses a partial index only where the query says its condition in the same words: `live = 1`.
     __tablename__ = "cells"
     __table_args__ = (
-        Index("ix_cells_place", "slot_id", "athlete_id", "week"),
-        Index("uq_cells_current", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("current = 1")),
-        Index("uq_cells_live", "slot_id", "athlete_id", "week", unique=True, sqlite_where=text("live = 1")),
-        Index("ix_cells_drafts", "slot_id", sqlite_where=text("current = 1 AND live = 0")),
-        Index("ix_cells_emptied", "slot_id", sqlite_where=text("live = 1 AND current = 0")),
-        Index("ix_cells_athlete", "athlete_id", "slot_id", sqlite_where=text("live = 1")),
+        Index("ix_cells_place", "exercise_id", "athlete_id", "week"),
+        Index("uq_cells_current", "exercise_id", "athlete_id", "week", unique=True, sqlite_where=text("current = 1")),
+        Index("uq_cells_live", "exercise_id", "athlete_id", "week", unique=True, sqlite_where=text("live = 1")),
+        Index("ix_cells_drafts", "exercise_id", sqlite_where=text("current = 1 AND live = 0")),
+        Index("ix_cells_emptied", "exercise_id", sqlite_where=text("live = 1 AND current = 0")),
+        Index("ix_cells_athlete", "athlete_id", "exercise_id", sqlite_where=text("live = 1")),
     )
     id: Mapped[Key]
-    slot_id: Mapped[int] = mapped_column(ForeignKey("block_slots.id"))
+    exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id"))
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     week: Mapped[int]  # from 0 in the block
     kind: Mapped[Kind] = mapped_column(Coded(Kind))
@@ -224,9 +234,9 @@ class Cell(Signed, Base):
     low: Mapped[int] = mapped_column(default=0)  # window the reps grow in; 0: none
     high: Mapped[int] = mapped_column(default=0)
     hold_s: Mapped[int] = mapped_column(default=0)
-    rest_s: Mapped[int] = mapped_column(default=0)  # 0: as the school says
+    rest_s: Mapped[int] = mapped_column(default=0)  # 0: as the progression says
     state: Mapped[State] = mapped_column(Coded(State))
-    movement: Mapped[str] = mapped_column(default="")  # in the stead of the slot's; empty: the slot's
+    movement: Mapped[str] = mapped_column(default="")  # in the stead of the exercise's; empty: the exercise's
     stands_in: Mapped[StandIn] = mapped_column(Coded(StandIn), default=StandIn.NOT)  # why another movement does
     bar: Mapped[str] = mapped_column(default="")  # code of the rig
     room_id: Mapped[int | None] = mapped_column(ForeignKey("rooms.id"))  # empty: the squad's own
@@ -235,7 +245,7 @@ class Cell(Signed, Base):
     load_kg: Mapped[float | None]
     start_amount: Mapped[Decimal | None]  # to begin with, where the first set finds the load; in `load_unit`
     side: Mapped[Rows]  # plates of one side as text, inside first
-    target_kg: Mapped[float | None]  # what was aimed at before rounding: another room rounds it anew
+    target_kg: Mapped[float | None]  # what was aimed at before rounding: another room rounds it again
     planning_max_kg: Mapped[float | None]
     estimate_kg: Mapped[float | None]
     cap_kg: Mapped[float | None]

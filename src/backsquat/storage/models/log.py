@@ -71,14 +71,14 @@ class SetEntry(Signed, Base):
     fault: Mapped[str] = mapped_column(default="")
     manner: Mapped[str] = mapped_column(default="")  # another than the plain one: its own record line
     faults: Mapped[Rows] = mapped_column(default=list)  # codes of all that were seen; `fault` is the gravest
-    told: Mapped[Plain] = mapped_column(default=dict)  # what else was said of it: `core/strength/told.py`
+    notes: Mapped[Plain] = mapped_column(default=dict)  # what else was said of it: `core/strength/set_notes.py`
     fault_breaking: Mapped[bool] = mapped_column(default=False)
     pain: Mapped[int] = mapped_column(default=0)
     pain_region: Mapped[str] = mapped_column(default="")
     pain_character: Mapped[str] = mapped_column(default="")
     estimate_kg: Mapped[float | None]  # by the formula in force when it was logged
     trust: Mapped[int]
-    firm: Mapped[bool] = mapped_column(default=False)  # not only "at least": neither capped nor an easy week
+    firm: Mapped[bool] = mapped_column(default=False)  # not only "at least": neither capped nor a deload week
     corrects_id: Mapped[int | None] = mapped_column(ForeignKey("set_entries.id"), unique=True)
     withdrawn: Mapped[bool] = mapped_column(default=False)  # this correction says: it never happened
     standing: Mapped[bool] = mapped_column(default=True)
@@ -86,7 +86,7 @@ class SetEntry(Signed, Base):
 
 
 class BeliefDay(Base):
-    """What is believed of a lift after a day with sets; made from them, and made anew when they change."""
+    """What is believed of a lift after a day with sets; made from them, and made again when they change."""
 
     __tablename__ = "belief_days"
     __table_args__ = (UniqueConstraint("movement", "athlete_id", "done_on"),)
@@ -116,7 +116,7 @@ class DecisionRow(Signed, Base):
     evidence: Mapped[Rows]
     would_change: Mapped[str]
     missing_reps: Mapped[int] = mapped_column(default=0)
-    ladder: Mapped[str] = mapped_column(default="")  # whose rung it is about; empty: a load
+    ladder: Mapped[str] = mapped_column(default="")  # whose level it is about; empty: a load
     planning_max_share: Mapped[float] = mapped_column(default=1.0)  # from here on: how the weeks to come follow
     steps: Mapped[int] = mapped_column(default=0)
     next_wave_steps: Mapped[int] = mapped_column(default=1)
@@ -144,7 +144,7 @@ class Answer(Signed, Base):
 
 
 class WeekAnswer(Signed, Base):
-    """The coach's three answers to a week of the earned-week school; the newest of a cell holds."""
+    """The coach's three answers to a week of the earned-week progression; the newest of a cell holds."""
 
     __tablename__ = "week_answers"
     id: Mapped[Key]

@@ -1,4 +1,4 @@
-"""What is known of an athlete's readiness: screens, rungs, gates, limits, absences, health notes.
+"""What is known of an athlete's readiness: screens, levels, readiness checks, limits, absences, health notes.
 
 Results and moves are only added. What has a present state is ended, never removed.
 """
@@ -37,28 +37,28 @@ class ScreenResult(Signed, Base):
     replaced: Mapped[bool] = mapped_column(default=False)
 
 
-class RungMove(Signed, Base):
+class LevelMove(Signed, Base):
     """Where an athlete stands on a ladder from a day on, and why. The newest of a ladder holds."""
 
-    __tablename__ = "rung_moves"
-    __table_args__ = (Index("ix_rung_moves_athlete", "athlete_id", "ladder"),)
+    __tablename__ = "level_moves"
+    __table_args__ = (Index("ix_level_moves_athlete", "athlete_id", "ladder"),)
     id: Mapped[Key]
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     ladder: Mapped[str]
-    rung: Mapped[int]
+    level: Mapped[int]
     movement: Mapped[str]
     way: Mapped[str]  # placed, harder, easier, taken back
     reason: Mapped[str]
     facts: Mapped[Plain]
 
 
-class GateOverride(Signed, Base):
-    """Somebody let an athlete through a gate by name, with a reason; `ended` shuts it again."""
+class ReadinessClearance(Signed, Base):
+    """Somebody let an athlete past a readiness check by name, with a reason; `ended` shuts it again."""
 
-    __tablename__ = "gate_overrides"
+    __tablename__ = "readiness_clearances"
     id: Mapped[Key]
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"), index=True)
-    gate: Mapped[str]
+    readiness_check: Mapped[str]
     reason: Mapped[str]
     ended: Mapped[bool] = mapped_column(default=False)
 

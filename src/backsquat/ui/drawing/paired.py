@@ -19,7 +19,7 @@ class Pair:
     week: dt.date
     planned: float
     done: float
-    easy: bool
+    deload: bool
     words: str
 
 
@@ -57,7 +57,7 @@ def draw_pairs(name: str, season: Span, chosen: dt.date, pairs: Sequence[Pair]) 
                     y=y(value),
                     width=step - 2 * inset,
                     height=HEIGHT - BOTTOM - y(value),
-                    class_=kind + " is-easy" * pair.easy,
+                    class_=kind + " is-easy" * pair.deload,
                 )
             )
     return picture(WIDTH, HEIGHT, name, *parts, class_="chart")

@@ -1,4 +1,4 @@
-"""The week rail: the season as one line, block bands, matches as ticks, easy weeks hollow, today open."""
+"""The week rail: the season as one line, block bands, matches as ticks, deload weeks hollow, today open."""
 
 import datetime as dt
 from collections import defaultdict
@@ -22,7 +22,7 @@ class RailBlock:
     first_week: dt.date
     weeks: int
     published: bool
-    easy_weeks: frozenset[dt.date]
+    deload_weeks: frozenset[dt.date]
 
 
 @dataclass(frozen=True)
@@ -59,7 +59,7 @@ class Rail:
         for block in self.blocks:
             index = (week - block.first_week).days // 7
             if 0 <= index < block.weeks:
-                parts.append(f"{block.name}, week {index + 1}" + (", deload" if week in block.easy_weeks else ""))
+                parts.append(f"{block.name}, week {index + 1}" + (", deload" if week in block.deload_weeks else ""))
         played = self.match_days.get(week, ())
         parts += [f"match on {day:%a} {day.day} {day:%b}" for day in played]
         if monday_of(self.today) == week:
@@ -116,14 +116,14 @@ def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail"
 
 
 def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: float) -> list[Element]:
-    """A block's band: its easy weeks are gaps with only an outline, a draft is all outline."""
+    """A block's band: its deload weeks are gaps with only an outline, a draft is all outline."""
     parts: list[Element] = []
     span = Span(block.first_week, block.weeks)
     shown = [week for week in span if week in rail.season]
     if not shown:
         return []
     for week in shown:
-        hollow = week in block.easy_weeks or not block.published
+        hollow = week in block.deload_weeks or not block.published
         past = week < monday_of(rail.today)
         kind = "rail-hollow" if hollow else ("rail-band is-past" if past else "rail-band")
         inset = 0.75 if hollow else 0.0

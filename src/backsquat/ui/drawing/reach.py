@@ -10,7 +10,7 @@ from xml.etree import ElementTree as Tree
 
 from markupsafe import Markup
 
-from backsquat.core.strength.told import Reach
+from backsquat.core.strength.set_notes import Reach
 from backsquat.core.working import plain
 from backsquat.ui.drawing.kit import node, path, picture
 

@@ -34,7 +34,7 @@ class BlockWeeks:
     first_week: dt.date
     published: bool
     heights: tuple[float, ...]
-    easy: frozenset[dt.date]
+    deload: frozenset[dt.date]
 
 
 @dataclass(frozen=True)
@@ -149,8 +149,8 @@ def _block(block: BlockWeeks, shown: SeasonPicture, x: Callable[[dt.date], float
     parts: list[Element] = []
     base = BLOCK_Y + 16 + BLOCK_HEIGHT
     for week, tall in weeks:
-        high = 6.0 if week in block.easy else 6.0 + (BLOCK_HEIGHT - 6) * tall
-        kind = "is-easy" if week in block.easy else "is-draft" if not block.published else "is-work"
+        high = 6.0 if week in block.deload else 6.0 + (BLOCK_HEIGHT - 6) * tall
+        kind = "is-deload" if week in block.deload else "is-draft" if not block.published else "is-work"
         parts.append(
             node("rect", x=x(week) + 1, y=base - high, width=step - 2, height=high, class_=f"season-block {kind}")
         )

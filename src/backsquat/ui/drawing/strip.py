@@ -61,7 +61,7 @@ def draw_axis(table: Timetable) -> Markup:
 
 
 def draw_strip(span: Span, row: int, table: Timetable, family: str, title: str) -> Markup:
-    """The strip of one item of a group; in a stack or circuit the others' sets leave their gaps."""
+    """The strip of one item of a group; in a superset or circuit the others' sets leave their gaps."""
     whole = axis_s(table)
     pieces = [piece for piece in span.pieces if piece.row == row or piece.part in (Part.CHANGE, Part.REST)]
     shown = [piece for piece in pieces if piece.part is not Part.CHANGE or row == 0]

@@ -16,7 +16,8 @@ WHAT = {
     "erased": "a person's data erased",
     "exported": "everything about one person exported",
     "first_squad": "the first squad made in the browser",
-    "gate_overridden": "cleared for the bar with a reason",
+    "readiness_cleared": "cleared for the bar with a reason",
+    "gate_overridden": "cleared for the bar with a reason",  # as lines before 2026-12 say it: the log is never rewritten
     "health_read": "health notes read",
     "audit_read": "audit log exported",
     "override_ended": "no longer cleared with a reason",

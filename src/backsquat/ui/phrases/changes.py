@@ -5,7 +5,7 @@ from typing import Any
 
 from backsquat.core.movements.library import Library
 from backsquat.ui.phrases.days import WEEKDAYS
-from backsquat.ui.phrases.slots import name_of
+from backsquat.ui.phrases.exercises import name_of
 
 CHANGES = {
     "assignment_ended": "{who}: back from {room}",
@@ -15,20 +15,20 @@ CHANGES = {
     "replanned": "{count} numbers replanned",
     "restored": "version {number} brought back",
     "room_assigned": "{who}: in {room}",
-    "manner_changed": "{slot}: done another way",
-    "own_work_given": "{name}: other work in the place of {slot}",
-    "own_work_ended": "{name}: {slot} again",
+    "manner_changed": "{exercise}: done another way",
+    "own_work_given": "{name}: other work in the place of {exercise}",
+    "own_work_ended": "{name}: {exercise} again",
     "put_on_road": "{name}: put on the road to the bar",
     "taken_off_road": "{name}: taken off the road to the bar",
     "session_arranged": "{weekday}'s order changed",
     "session_repeated": "{weekday}'s session put on another day too",
     "session_changed": "{weekday}'s session changed",
-    "setting_changed": "{slot}: another progression for single athletes",
-    "slot_added": "{slot} added",
-    "slot_changed": "{slot} changed",
-    "slot_moved": "{slot} moved",
-    "slot_removed": "{slot} removed",
-    "slot_swapped": "{slot} in the stead of what is rigged longer",
+    "setting_changed": "{exercise}: another progression for single athletes",
+    "exercise_added": "{exercise} added",
+    "exercise_changed": "{exercise} changed",
+    "exercise_moved": "{exercise} moved",
+    "exercise_removed": "{exercise} removed",
+    "exercise_swapped": "{exercise} in the stead of what is rigged longer",
     "session_day_moved": "week {week}: a session held on {weekday}",
     "session_kept": "week {week}: {weekday}'s session stays as it is",
     "sessions_left_out": "week {week}: {count} sessions left out",
@@ -65,7 +65,7 @@ def change_words(what: str, facts: Mapping[str, Any], library: Library) -> str:
         return words + (OTHERS.format(count=facts["count"]) if facts["count"] else "")
     named = dict(facts)
     if "movement" in facts:
-        named["slot"] = name_of(library, facts["movement"], facts["ladder"])
+        named["exercise"] = name_of(library, facts["movement"], facts["ladder"])
     if "day" in facts:
         named["weekday"] = WEEKDAYS[facts["day"]]
     if "room" in facts:

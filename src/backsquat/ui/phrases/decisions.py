@@ -12,13 +12,13 @@ REASONS = {
                  "doctor clears it.",
     "pain_again": "Needs a look: pain noted twice in a row ({pain} of 10). Talk to the physio before the next session.",
     "pain_watch": "{next}: dull pain, {pain} of 10, so {percent} % lighter. Or a shorter range, an easier version.",
-    "gate_closed": "Needs a look: no longer ready for the bar since this was planned.",
+    "readiness_check_open": "Needs a look: no longer ready for the bar since this was planned.",
     "depth_short": "{next}: {short} of {reps} reps were short of depth. Depth first, then load.",
     "depth_lost": "{next}: {short} of {reps} reps were short of depth, so the plan comes down.",
     "form_broke": "{next}: form broke in {broke} of {sets} sets ({fault_words}).",
     "cut_short": "{next}: the rest was left out with a reason, so it is no miss.",
     "made_held": "Made, held at {load_kg:g} kg: the next load here is {next_up_kg:g} kg, {step_kg:g} more.",
-    "easy_done": "Deload week done. {next}",
+    "deload_done": "Deload week done. {next}",
     "one_short": "{next}: one rep short of {sets} × {reps}.",
     "missed": "{next}: {missing_words} missing from {sets_asked} × {reps}, so the plan comes down {percent} %.",
     "top_made": "{next} Top week made: {sets} × {reps} clean, {left_words}. The wave after starts one step up.",
@@ -26,17 +26,17 @@ REASONS = {
     "top_effort_unknown": "{next} Top week done, but no RIR said. The next wave starts where this one did.",
     "more_left": "{next}: {sets} × {reps} clean, {left_words} where {promised} was promised. The plan goes up a step.",
     "fewer_left": "{next}: all reps made, but {left_words} where {promised} was promised.",
-    "rung_earned": "Harder level: {work} clean in {sessions} sessions in a row. {to_name} is next.",
-    "rung_form": "Easier level: form broke in half of the sets or more. {to_name} for now.",
-    "rung_pain": "Easier level: pain {pain} of 10. {to_name} for now, and watch it.",
-    "rung_row": "Stay on {name}: {row} of {sessions} clean sessions at {work}.",
-    "rung_last": "Stay on {name}: earned, but the next level needs a readiness check or is not in this room.",
-    "rung_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next level.",
+    "level_earned": "Harder level: {work} clean in {sessions} sessions in a row. {to_name} is next.",
+    "level_form": "Easier level: form broke in half of the sets or more. {to_name} for now.",
+    "level_pain": "Easier level: pain {pain} of 10. {to_name} for now, and watch it.",
+    "level_row": "Stay on {name}: {row} of {sessions} clean sessions at {work}.",
+    "level_last": "Stay on {name}: earned, but the next level needs a readiness check or is not in this room.",
+    "level_not_met": "Stay on {name}: {why_words}; {work} clean in {sessions} sessions earns the next level.",
     "as_planned": "{next}: {sets} × {reps} clean, {left_words}.",
     "test_done": "Test done and counted in the e1RM. {next}",
     "top_more": "{next} Top week made with room to spare: {left_words}, {promised} promised. The wave after starts two "
                 "steps up.",
-    "stage_easy": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",
+    "stage_deload": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",
     "stage_made": "{next}: every set at {low} reps or more, {left_words}.",
     "stage_stay": "{next}: {missing_words} under the window of {low}–{high}.",
     "stage_down": "{next}: under the window of {low}–{high} twice in a row.",
@@ -81,7 +81,7 @@ REASONS = {
 WOULD_CHANGE = {
     "pain_below_line": "Dull pain under the stop line would have meant watching, not stopping.",
     "no_pain": "Without pain the reps would have decided.",
-    "gate_open": "When ready for the bar the reps would have decided.",
+    "readiness_check_passed": "When ready for the bar the reps would have decided.",
     "depth_held": "With every rep to depth the reps and effort would have decided.",
     "form_held": "With sound form in every set the reps and effort would have decided.",
     "one_more_rep": "One more rep would have kept the plan rising.",
@@ -91,9 +91,9 @@ WOULD_CHANGE = {
     "promise_kept": "The RIR promised would have let the load rise.",
     "fewer_left": "A lower RIR in the last set would have kept the plan as it was.",
     "one_rep_missed": "One rep missed would have held the load; more would have taken the plan down.",
-    "rung_criterion": "The whole work at the top of its window, clean, in enough sessions in a row earns the next level.",
-    "rung_criterion_missed": "A set short, broken form or a hand on support would have meant staying.",
-    "rung_clean": "Clean sets without pain would have meant staying or moving on.",
+    "level_criterion": "The whole work at the top of its window, clean, in enough sessions in a row earns the next level.",
+    "level_criterion_missed": "A set short, broken form or a hand on support would have meant staying.",
+    "level_clean": "Clean sets without pain would have meant staying or moving on.",
     "one_set_short": "A set under the window would have kept the load.",
     "window_kept": "All sets inside the window would have earned the step.",
     "one_rep_missed_stays": "One rep missed would have kept the number.",
@@ -118,13 +118,13 @@ WOULD_CHANGE = {
 
 MARKS = {  # a drawn mark for each decision, so that colour never stands alone
     Code.UP: "up", Code.STAY: "stay", Code.DOWN: "down", Code.STOP: "stop", Code.LOOK: "look",
-    Code.EASIER_RUNG: "down", Code.HARDER_RUNG: "up",
+    Code.EASIER_LEVEL: "down", Code.HARDER_LEVEL: "up",
 }  # fmt: skip
 
 
 DECIDED = {
     Code.UP: "up", Code.STAY: "stay", Code.DOWN: "down", Code.STOP: "stop and refer", Code.LOOK: "needs a look",
-    Code.EASIER_RUNG: "easier level", Code.HARDER_RUNG: "harder level",
+    Code.EASIER_LEVEL: "easier level", Code.HARDER_LEVEL: "harder level",
 }  # fmt: skip
 
 
@@ -147,8 +147,8 @@ OVERRIDE_WORDS = {
 }  # fmt: skip
 
 
-RUNG_OVERRIDES = {
-    Code.HARDER_RUNG: "Harder level", Code.STAY: "Stay on this level", Code.EASIER_RUNG: "Easier level",
+LEVEL_OVERRIDES = {
+    Code.HARDER_LEVEL: "Harder level", Code.STAY: "Stay on this level", Code.EASIER_LEVEL: "Easier level",
 }  # fmt: skip
 
 
@@ -162,7 +162,7 @@ PLAIN_REASONS = {  # of pain, to who does not read of health: what to do, and no
     "pain_stop": "Stop: nothing of this until it is cleared.",
     "pain_again": "Needs a look before the next session.",
     "pain_watch": "{next}: {percent} % lighter on purpose.",
-    "rung_pain": "Easier level: {to_name} for now.",
+    "level_pain": "Easier level: {to_name} for now.",
 }
 
 
@@ -216,11 +216,11 @@ def _count(number: Any) -> str:
     return {0: "none", 1: "one", 2: "two", 3: "three", 4: "four"}.get(int(number), str(number))
 
 
-NEXT_FIRST = ("easy_done", "test_done", "top_made", "top_more", "top_just", "top_effort_unknown")
+NEXT_FIRST = ("deload_done", "test_done", "top_made", "top_more", "top_just", "top_effort_unknown")
 
 
 def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
-    """Up to 92.5 × 6 · Stay at … · Down to …; whole sentence where the reason starts anew after it."""
+    """Up to 92.5 × 6 · Stay at … · Down to …; whole sentence where the reason starts again after it."""
     load = effect.get("next_load")
     if effect.get("way") == "under":
         return "Down, and nothing in this room is light enough"
@@ -231,8 +231,8 @@ def next_words(code: str, effect: Mapping[str, Any], reason: str) -> str:
         return {"up": "Up", "down": "Down", "stay": "Stay"}.get(code, "Stay") + ("." if reason in NEXT_FIRST else "")
     number = f"{load} × {effect['next_reps']}"
     if reason in NEXT_FIRST:
-        return f"Next: {number}{', deload' if effect.get('next_easy') else ''}."
-    if effect.get("next_easy"):
+        return f"Next: {number}{', deload' if effect.get('next_deload') else ''}."
+    if effect.get("next_deload"):
         word = {"up": "Up", "down": "Down"}.get(code, "The same")
         return f"{word} after the deload week, which has {number}"
     way = effect.get("way") or {"up": "up", "down": "down"}.get(code, "same")
@@ -245,7 +245,7 @@ THEN = "{load} × {reps} after the deload week"
 
 
 def outcome_words(code: str, following: Mapping[str, Any], library: Library) -> str:
-    """Where another answer leads: the next number, or the rung."""
+    """Where another answer leads: the next number, or the level."""
     if "to" in following:
         return library.get(following["to"]).name
     if following.get("own"):

@@ -4,7 +4,7 @@ FLAGS = {
     "stopped": "stopped at the time",
     "away": "away at the time",
     "barred": "a limit forbids it",
-    "gated": "not ready for the bar",
+    "not_ready": "not ready for the bar",
     "doubted": "far from what was to be expected",
     "not_in_stock": "not from this room's stock",
     "unearned": "a level not earned, or no consent to a weight",

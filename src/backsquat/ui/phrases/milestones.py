@@ -11,7 +11,7 @@ from backsquat.ui.phrases.days import day_words
 def milestone_words(kind: str, amount: Any, name: str, load_kg: Any = None, unit: str = "") -> str:
     """What is asked for; `name` is the movement's or the screen's, `unit` the screen's."""
     number = plain(float(amount), 2)
-    if kind == "rung":
+    if kind == "level":
         return f"{name}, level earned"
     if kind == "reps":
         return f"{name} {number} × {plain(float(load_kg or 0), 2)} kg"

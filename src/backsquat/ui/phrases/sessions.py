@@ -7,7 +7,7 @@ from backsquat.core.movements.manner import Manner, Range, Style
 from backsquat.core.sessions.fit import Proposal
 from backsquat.core.sessions.order import Advice
 from backsquat.core.sessions.session import Item
-from backsquat.core.strength.told import Reach
+from backsquat.core.strength.set_notes import Reach
 from backsquat.core.working import plain
 from backsquat.storage.models import SetEntry
 from backsquat.ui.phrases.names import in_text
@@ -47,7 +47,7 @@ RESTS = {
     "own": "as set here",
     "wait": "the others on the rack take {wait} before it is one's own again",
     "single": "as the progression says",
-    "stack": "after each round; every item keeps its own rest",
+    "superset": "after each round; every item keeps its own rest",
     "circuit": "after each round; every item keeps its own rest",
 }
 SESSION_LABELS: dict[str, str | Callable[[Facts], str]] = {
@@ -94,19 +94,19 @@ ADVICE = {  # code → what, why
         "{name} last, at {reps} reps",
         "After the hips the squat is usually 8–12, slow, about 15 % lighter: another progression or window in its exercise.",
     ),
-    "stack_competes": (
+    "superset_competes": (
         "{name} in a superset with {other}: both ask the {muscle}",
         "Supersets are apart here: nothing in them competes.",
     ),
-    "stack_not_same": ("{name} asks other muscles than {other}", "Supersets are for the same muscles here."),
-    "stack_order": ("{name} is the heavier of its superset", "Heaviest first, the lighter ones after it."),
-    "stack_not_lighter": (
+    "superset_not_same": ("{name} asks other muscles than {other}", "Supersets are for the same muscles here."),
+    "superset_order": ("{name} is the heavier of its superset", "Heaviest first, the lighter ones after it."),
+    "superset_not_lighter": (
         "{name} is no lighter than {other}",
         "In a superset for the same muscles the second is lighter in load or balance, on purpose.",
     ),
     "rest_short": ("{name}: {rest} between its sets", "At least {least} lets the next set be as good."),
     "rest_long": ("{name}: rest of {rest}", "Over {most} nothing more comes back."),
-    "stack_share": (
+    "superset_share": (
         "{name} is the second of its superset, with the load of a first",
         "In a superset for the same muscles the second starts lighter: {percent} % of what its window gives.",
     ),
@@ -115,16 +115,16 @@ ADVICE = {  # code → what, why
         "Where it stands now {low}–{high} is usual: place changes reps.",
     ),
 }
-MENDS = {
+FIXES = {
     "before": "Use it instead",
-    "unstack": "Out of the superset",
+    "leave_superset": "Out of the superset",
     "up": "First in the superset",
     "rest": "Fix the rest",
     "window": "Take what is usual here",
     "day": "To {day}",
 }
 PROPOSALS = {  # code → what, what it costs
-    "stack": ("{name} under the rests of {onto}", "{cost}"),
+    "superset": ("{name} under the rests of {onto}", "{cost}"),
     "circuit": ("{names} as one circuit", "less rest between them"),
     "rest": ("{name}: rest {to} and not {rest}", "a little less fresh for each set"),
     "trim": ("{name}: {sets}", "{cost}"),
@@ -152,7 +152,7 @@ def proposal_words(proposal: Proposal) -> tuple[str, str]:
 
 
 def _cost(code: str, facts: Facts) -> str:
-    if code == "stack":
+    if code == "superset":
         rig = f"{facts['rig_s']:g} s of rigging besides" if facts["rig_s"] > 15 else "no rig"
         return f"other muscles, {rig}"
     if code == "trim" and "muscle" in facts:

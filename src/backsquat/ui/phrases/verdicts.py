@@ -4,8 +4,8 @@ from typing import assert_never
 
 from backsquat.core.readiness.verdict import Obstacle, Reason, Short, Unearned
 from backsquat.ui.phrases.days import day_words
-from backsquat.ui.phrases.gates import finding_words
 from backsquat.ui.phrases.names import in_text
+from backsquat.ui.phrases.readiness_checks import finding_words
 
 
 def obstacle_words(obstacle: Obstacle) -> str:
@@ -28,14 +28,14 @@ def obstacle_words(obstacle: Obstacle) -> str:
             return f"Over the limit{most}: replan, and the sheet follows the limit."
         case Reason.UNEARNED:
             return f"{unearned_words(unearned)}." if unearned else "Not earned yet."
-        case Reason.GATED:
-            return f"Not ready for the bar yet: {', '.join(map(finding_words, obstacle.gate))}."
+        case Reason.NOT_READY:
+            return f"Not ready for the bar yet: {', '.join(map(finding_words, obstacle.readiness_check))}."
         case _:
             assert_never(obstacle.reason)
 
 
-def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
-    """The same in a few words, as it stands on the floor; `gates` names those before the movement."""
+def short_obstacle(obstacle: Obstacle, readiness_checks: str = "") -> str:
+    """The same in a few words, as it stands on the floor; `readiness_checks` names those before the movement."""
     limit, absence, stop, unearned = obstacle.limit, obstacle.absence, obstacle.stop, obstacle.unearned
     match obstacle.reason:
         case Reason.STOPPED:
@@ -50,8 +50,8 @@ def short_obstacle(obstacle: Obstacle, gates: str = "") -> str:
             return f"limit: at most {limit.load_kg or 0:g} kg, replan" if limit else "over the limit, replan"
         case Reason.UNEARNED:
             return in_text(unearned_words(unearned)) if unearned else "not earned yet"
-        case Reason.GATED:
-            return f"not ready for the bar{f' ({gates})' if gates not in ('', 'barbell') else ''}"
+        case Reason.NOT_READY:
+            return f"not ready for the bar{f' ({readiness_checks})' if readiness_checks not in ('', 'barbell') else ''}"
         case _:
             assert_never(obstacle.reason)
 
@@ -64,7 +64,7 @@ def unearned_words(unearned: Unearned) -> str:
             return "No guardian's consent on file: nothing with a weight or a machine"
         case Short.NOT_PLACED:
             return f"Not placed on the ladder {name} yet"
-        case Short.ABOVE_RUNG:
-            return f"On level {(unearned.stands or 0) + 1} of {name}; this is level {unearned.rung + 1}"
+        case Short.ABOVE_LEVEL:
+            return f"On level {(unearned.stands or 0) + 1} of {name}; this is level {unearned.level + 1}"
         case _:
             assert_never(unearned.why)

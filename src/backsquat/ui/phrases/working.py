@@ -27,7 +27,7 @@ class Said(NamedTuple):
 
 WEEK_SHARES = (
     ("first_share", ", a low start"), ("aim_share", ""), ("manner_share", ", for how it is done"),
-    ("easy_share", ", deload week"),
+    ("deload_share", ", deload week"),
 )  # fmt: skip
 FORMULA_NAMES = {"epley": "Epley 1985", "brzycki": "Brzycki 1993"}
 CAUTIONS = {  # the last two: in numbers kept from before ranges were read
@@ -173,8 +173,8 @@ def _week_load(facts: Facts) -> str:
 
 def _from_last(facts: Facts) -> str:
     last = plain(facts["last_kg"], 2)
-    if "easy_share" in facts:
-        return f"{last} × {plain(facts['easy_share'], 2)}, deload week"
+    if "deload_share" in facts:
+        return f"{last} × {plain(facts['deload_share'], 2)}, deload week"
     if "share" in facts:
         return f"{last} × {plain(facts['share'], 3)}"
     if "steps" in facts:
@@ -240,7 +240,7 @@ def _trend(facts: Facts) -> str:
     return f"median of all week-to-week slopes over {facts['weeks']} weeks; range {span}"
 
 
-def _rung_wanted(facts: Facts) -> str:
+def _level_wanted(facts: Facts) -> str:
     at = f"on level {facts['here']}" if facts["here"] else "on no level yet"
     return f"{at}, wanted by {_day(facts['due_on'], 'year')}"
 
@@ -250,11 +250,11 @@ def _over_cap(facts: Facts) -> str:
     return f"{what}; over the cap, allowed and marked"
 
 
-EASY_FOR = {"": "the coach's choice", "match": "a match is near", "taper": "taper, the load stays"}
+DELOAD_FOR = {"": "the coach's choice", "match": "a match is near", "taper": "taper, the load stays"}
 
 
-def _easy_week(facts: Facts) -> str:
-    why = EASY_FOR.get(str(facts["flags"]), "red flags")
+def _deload_week(facts: Facts) -> str:
+    why = DELOAD_FOR.get(str(facts["flags"]), "red flags")
     return f"{why}: of {facts['sets']} sets"
 
 
@@ -277,7 +277,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "after_session": _after_session,
     "coach_said": lambda f: f"the coach said {f['code']}",
     "missed": _missed,
-    "starts_anew": lambda _: "from the newest e1RM",
+    "starts_again": lambda _: "from the newest e1RM",
     "wave": _wave,
     "week_load": _week_load,
     "week_share": lambda f: f"{plain(f['max_kg'])} × {plain(f['share'], 2)}, for speed",
@@ -297,13 +297,13 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "take": lambda f: f["rig"],
     "each_side": _each_side,
     "coach_load": lambda f: f"{f['coach']} changed it from {f['was'] or 'no load'}",
-    "easy_week": _easy_week,
-    "easy_load": lambda f: f"{plain(f['load_kg'], 2)} × {plain(f['share'], 2)}",
+    "deload_week": _deload_week,
+    "deload_load": lambda f: f"{plain(f['load_kg'], 2)} × {plain(f['share'], 2)}",
     "away": _away,
     "away_short": lambda f: f"{_away(f)}: under {f['line']} days, repeat what was missed",
     "return_load": lambda f: f"first week × {plain(f['share'], 2)}, then back evenly",
     "return_sets": _return_sets,
-    "rung_back": lambda f: f"{f['line']} days or more",
+    "level_back": lambda f: f"{f['line']} days or more",
     "screen_first": lambda f: f"{f['line']} days or more",
     "difference": lambda f: f"({plain(f['high'], 2)} − {plain(f['low'], 2)}) ÷ {plain(f.get('by', f['high']), 2)}",
     "within_error": lambda f: f"within the test's typical error of {plain(f['error'])} {f['unit']}",
@@ -316,7 +316,7 @@ WORDS: dict[str, Callable[[Facts], str]] = {
     "idle_weeks": lambda _: "planned without a session until the date, or away: nothing rises in them",
     "on_due_date": lambda _: "the line carried on",
     "needed_a_week": lambda _: "from now to the date",
-    "rung_wanted": _rung_wanted,
+    "level_wanted": _level_wanted,
     "stands_at": lambda f: f"on {_day(f['day'])}",
     "stands_nowhere": lambda _: "",
     "sessions_wanted": lambda f: (
@@ -347,7 +347,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "missed": "Moved on",
     "after_session": lambda f: f"After {_day(f['done_on'])}",
     "coach_said": "Decided differently",
-    "starts_anew": "Starts again",
+    "starts_again": "Starts again",
     "wave": lambda f: f"Wave {f['wave']}",
     "week_load": lambda f: f"Week {f['week']}",
     "week_share": lambda f: f"Week {f['week']}",
@@ -365,13 +365,13 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "take": "Take",
     "each_side": "Each side",
     "coach_load": "Coach",
-    "easy_week": "Deload week, sets",
-    "easy_load": "Deload week, load",
+    "deload_week": "Deload week, sets",
+    "deload_load": "Deload week, load",
     "away": "Away",
     "away_short": "Short",
     "return_load": "Load",
     "return_sets": "Sets",
-    "rung_back": "Level",
+    "level_back": "Level",
     "screen_first": "Screen",
     "difference": "Difference",
     "within_error": "Error",
@@ -384,7 +384,7 @@ LABELS: dict[str, str | Callable[[Facts], str]] = {
     "idle_weeks": "Weeks without training",
     "on_due_date": "On the due date",
     "needed_a_week": "Needed a week",
-    "rung_wanted": "Level",
+    "level_wanted": "Level",
     "sessions_wanted": "Sessions",
     "stands_at": "Newest value",
     "stands_nowhere": "Not tested yet",
@@ -402,7 +402,7 @@ OUTPUTS: dict[str, Callable[[Step], str]] = {
     "chance": lambda s: chance_words(float(s.output)),
     "trend": lambda s: signed(float(s.output), 2),
     "away_short": lambda _: "as planned",
-    "rung_back": lambda _: "one back",
+    "level_back": lambda _: "one back",
     "screen_first": lambda _: "before any load",
     "within_error": lambda _: "even",
     **dict.fromkeys(SESSION_LABELS, lambda s: clock_words(float(s.output))),

@@ -162,7 +162,7 @@ const Floor = (() => {
     const fields = Pocket.fieldsOf(new FormData(form, submitter)), about = form.dataset;
     form.dataset.client ||= fields.client_id?.[0] || crypto.randomUUID?.() || String(Math.random()).slice(2);
     for (const name of ["client_id", "session", "rack", "lift", "athlete", "as_person"]) delete fields[name];
-    return Pocket.thingOf(about.keep, form.dataset.client, { cell: Number(about.cell), slot: Number(about.slot), athlete: Number(about.athlete), name: about.name, movement: about.movement, stop_at: Number(about.stopAt || 4) }, fields);
+    return Pocket.thingOf(about.keep, form.dataset.client, { cell: Number(about.cell), exercise: Number(about.exercise), athlete: Number(about.athlete), name: about.name, movement: about.movement, stop_at: Number(about.stopAt || 4) }, fields);
   }
 
   function say(form, words) {
@@ -213,7 +213,7 @@ const Floor = (() => {
       return;
     }
     if (status >= 200 && status < 300) Outbox.sent(form.dataset.client);
-    else if (status === 422) { Outbox.drop(form.dataset.client); delete form.dataset.client; } // said in the page, to be mended there
+    else if (status === 422) { Outbox.drop(form.dataset.client); delete form.dataset.client; } // said in the page, to be fixed there
     else if (status === 401) { Outbox.state.signedIn = false; Outbox.look(); }
     else tryLine();
   });

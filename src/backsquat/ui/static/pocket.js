@@ -24,20 +24,20 @@ const Pocket = (() => {
 
   // One athlete's list with what was done since: steps that are left, sets done of each piece of work, when the last was.
   function listOf(pack, session, id, things) {
-    const packed = session.athletes[id], work = new Map(packed.work.map((one) => [one.slot, { ...one, since: [], halves: new Set(one.half ? [one.half === "left" ? "right" : "left"] : []) }]));
-    let steps = packed.steps.map(([slot, number, rest_s, inside]) => ({ slot, number, rest_s, inside }));
+    const packed = session.athletes[id], work = new Map(packed.work.map((one) => [one.exercise, { ...one, since: [], halves: new Set(one.half ? [one.half === "left" ? "right" : "left"] : []) }]));
+    let steps = packed.steps.map(([exercise, number, rest_s, inside]) => ({ exercise, number, rest_s, inside }));
     let at = null, done = packed.done, stopped = null;
-    const cells = new Map(packed.work.map((one) => [one.cell, one.slot]));
+    const cells = new Map(packed.work.map((one) => [one.cell, one.exercise]));
     for (const thing of things) {
-      const slot = cells.get(thing.cell) ?? (session.athletes[id].work.some((one) => one.slot === thing.slot) ? thing.slot : undefined), mine = work.get(slot);
+      const exercise = cells.get(thing.cell) ?? (session.athletes[id].work.some((one) => one.exercise === thing.exercise) ? thing.exercise : undefined), mine = work.get(exercise);
       if (thing.athlete !== Number(id) || !mine) continue;
       if (thing.what === "ramp") mine.ramped = [...(mine.ramped || []), Number(thing.fields.n?.[0])];
-      if (thing.what === "skip" || thing.what === "end") { steps = steps.filter((step) => step.slot !== slot); mine.over = true; mine.why_over = thing.what === "skip" ? "left out" : ""; }
+      if (thing.what === "skip" || thing.what === "end") { steps = steps.filter((step) => step.exercise !== exercise); mine.over = true; mine.why_over = thing.what === "skip" ? "left out" : ""; }
       if (thing.what !== "set" && thing.what !== "pain") continue;
       if (thing.what === "set") mine.since.push(thing);
       at = Math.max(at || 0, thing.tapped_ms);
       if (thing.what === "set" && whole(thing, mine, pack)) {
-        const next = steps.findIndex((step) => step.slot === slot);
+        const next = steps.findIndex((step) => step.exercise === exercise);
         if (next >= 0) steps.splice(next, 1);
         mine.done += 1;
         done += 1;
@@ -45,7 +45,7 @@ const Pocket = (() => {
       if (thing.locks?.length) {
         stopped = thing;
         for (const other of work.values()) if (thing.locks.includes(other.movement)) { other.over = true; other.why_over = "stopped"; }
-        steps = steps.filter((step) => !thing.locks.includes(work.get(step.slot).movement));
+        steps = steps.filter((step) => !thing.locks.includes(work.get(step.exercise).movement));
       }
     }
     for (const one of work.values()) one.over ||= one.done >= one.sets;
@@ -89,7 +89,7 @@ const Pocket = (() => {
     const wanted = Number(where.athlete || where.after || 0);
     if (at < 0 || (wanted && !racks[at].athletes.includes(wanted))) at = Math.max(0, racks.findIndex((rack) => (wanted ? rack.athletes.includes(wanted) : rack.lists.some((one) => one.now && !one.awaited))));
     where.rack = at;
-    const rack = racks[at], open = (rack?.lists || []).filter((one) => one.now && !one.awaited && !one.work.get(one.now.slot).spare);
+    const rack = racks[at], open = (rack?.lists || []).filter((one) => one.now && !one.awaited && !one.work.get(one.now.exercise).spare);
     const order = [...open].sort((a, b) => a.done - b.done);
     const after = rack?.lists.find((one) => one.id === Number(where.after));
     const mine = rack?.lists.find((one) => one.id === Number(where.athlete)) || (after?.now?.inside || after?.stopped === done.at(-1) && after?.stopped ? after : null) || order[0] || rack?.lists.find((one) => one.now && !one.awaited) || rack?.lists[0];
@@ -119,21 +119,21 @@ const Pocket = (() => {
   }
 
   function lifter(one, up, next, pack) {
-    const work = one.now && one.work.get(one.now.slot);
+    const work = one.now && one.work.get(one.now.exercise);
     const says = one.stopped ? "stopped" : !one.now ? "done" : one.awaited ? one.awaited : one.rest_left_s ? ["rests ", timer(one.rest_left_s)] : up ? "up now" : `${next ? "next · " : ""}${work.load || pack.movements[work.movement].tag}`;
     return el("a", { href: "#", class: `lifter ${up ? "is-up" : next ? "is-next" : one.stopped ? "is-stopped" : one.awaited ? "is-awaited" : one.now ? "" : "is-done"}`, "aria-current": up || null, on: { click: go({ athlete: one.id }) } }, el("b", {}, first(one.name)), el("small", {}, says));
   }
   const timer = (left) => el("span", { "x-data": "rest", "data-rest": left, "x-text": "words" }, clock(left));
 
   function card(pack, mine, early) {
-    const step = (where.lift && mine.steps.find((one) => one.slot === Number(where.lift))) || mine.now;
+    const step = (where.lift && mine.steps.find((one) => one.exercise === Number(where.lift))) || mine.now;
     if (mine.stopped && !where.lift) return stopCard(mine);
     if (!step) return el("p", { class: "cue" }, `${own() ? "You are" : `${mine.name} is`} through the whole session.`);
-    const work = mine.work.get(step.slot), movement = pack.movements[work.movement], sided = movement.sides === 2 && !work.hold_s;
+    const work = mine.work.get(step.exercise), movement = pack.movements[work.movement], sided = movement.sides === 2 && !work.hold_s;
     const dose = work.hold_s ? `${work.hold_s} s${movement.sides === 2 ? " each side" : ""}` : `${work.reps}${sided ? " each side" : ""}`;
-    const big = work.hold_s ? el("div", { class: "floor-rung" }, work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`, movement.sides === 2 ? " each side" : "")
+    const big = work.hold_s ? el("div", { class: "floor-level" }, work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`, movement.sides === 2 ? " each side" : "")
       : work.load ? el("div", { class: "floor-load" }, work.load, " ", el("span", { class: "times" }, `${work.unit}${work.a_hand ? " a hand" : ""} × ${work.reps}`))
-      : el("div", { class: "floor-rung" }, `${work.reps} `, el("span", { class: "times" }, `reps${sided ? " each side" : ""}`));
+      : el("div", { class: "floor-level" }, `${work.reps} `, el("span", { class: "times" }, `reps${sided ? " each side" : ""}`));
     const last = work.since.at(-1);
     return el("div", { class: `card-now is-${movement.family}` },
       early ? null : doneForm(mine, work, movement, sided, dose),
@@ -150,10 +150,10 @@ const Pocket = (() => {
 
   function stopCard(mine) {
     return el("div", { class: "card-now" }, el("div", { class: "below" },
-      el("div", { class: "decision is-stop", role: "status" }, el("p", { class: "says" }, `${own() ? "You stop" : `${first(mine.name)} stops`}: ${mine.stopped.set_words}.`), el("p", {}, mine.steps.length ? `May go on today: ${[...new Set(mine.steps.map((step) => Outbox.state.pack.movements[mine.work.get(step.slot).movement].name))].join(", ")}. Nothing with a load.` : "Nothing of today's plan goes on."),
+      el("div", { class: "decision is-stop", role: "status" }, el("p", { class: "says" }, `${own() ? "You stop" : `${first(mine.name)} stops`}: ${mine.stopped.set_words}.`), el("p", {}, mine.steps.length ? `May go on today: ${[...new Set(mine.steps.map((step) => Outbox.state.pack.movements[mine.work.get(step.exercise).movement].name))].join(", ")}. Nothing with a load.` : "Nothing of today's plan goes on."),
         el("p", {}, `${own() ? "See" : `${mine.name} sees`} a physiotherapist or doctor. Chest pain, collapse, numbness in the saddle region, loss of bladder or bowel control: emergency services, now.`),
         el("p", { class: "quiet" }, "Locked on this device now; everybody else sees it when there is a line: tell them."),
-        mine.now ? el("a", { href: "#", class: "btn btn-outline-primary", on: { click: go({ athlete: mine.id, lift: mine.now.slot }) } }, "What is not locked") : null)));
+        mine.now ? el("a", { href: "#", class: "btn btn-outline-primary", on: { click: go({ athlete: mine.id, lift: mine.now.exercise }) } }, "What is not locked") : null)));
   }
 
   const hidden = (name, value) => el("input", { type: "hidden", name, value: value ?? "" });
@@ -228,17 +228,17 @@ const Pocket = (() => {
 
   function list(pack, mine) {
     return el("ol", { class: "run", "aria-label": "The session" }, [...mine.work.values()].map((work) => {
-      const movement = pack.movements[work.movement], here = mine.now?.slot === work.slot;
+      const movement = pack.movements[work.movement], here = mine.now?.exercise === work.exercise;
       const said = [...(work.logged || []), ...work.since.map((one) => `${one.set_words}${one.sent_ms ? "" : " (waits)"}`)];
-      return el("li", { class: `run-row ${here ? "is-here" : ""} ${work.over ? "is-done" : ""} ${work.spare ? "is-spare" : ""} ${work.stack ? "is-stack" : ""}` }, el("span", { class: "run-mark" }, work.why_over === "stopped" ? "■" : work.why_over ? "–" : work.over ? "✓" : ""),
-        el("a", { href: "#", class: "run-name", "aria-current": here ? "step" : null, on: { click: go({ athlete: mine.id, lift: work.over ? null : work.slot }) } }, el("span", { class: `tag is-${movement.family}` }, movement.tag), ` ${movement.name}`, said.length ? el("span", { class: "run-said" }, said.join(", ")) : null, work.why_over ? el("span", { class: "run-said" }, work.why_over) : null),
+      return el("li", { class: `run-row ${here ? "is-here" : ""} ${work.over ? "is-done" : ""} ${work.spare ? "is-spare" : ""} ${work.superset ? "is-superset" : ""}` }, el("span", { class: "run-mark" }, work.why_over === "stopped" ? "■" : work.why_over ? "–" : work.over ? "✓" : ""),
+        el("a", { href: "#", class: "run-name", "aria-current": here ? "step" : null, on: { click: go({ athlete: mine.id, lift: work.over ? null : work.exercise }) } }, el("span", { class: `tag is-${movement.family}` }, movement.tag), ` ${movement.name}`, said.length ? el("span", { class: "run-said" }, said.join(", ")) : null, work.why_over ? el("span", { class: "run-said" }, work.why_over) : null),
         el("span", { class: "run-dose" }, work.over || work.done ? `${work.done} of ${work.sets}` : work.hold_s ? `${work.sets} × ${work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`}` : `${work.load ? `${work.load} × ` : `${work.sets} × `}${work.reps}${movement.sides === 2 ? " each side" : ""}`));
     }));
   }
 
   function upNext(pack, next, mine) {
     if (!next) return pack.athlete ? null : el("div", { class: "upnext" }, el("span", { class: "quiet" }, "last lifter on this rack"));
-    const work = next.work.get(next.now.slot), movement = pack.movements[work.movement];
+    const work = next.work.get(next.now.exercise), movement = pack.movements[work.movement];
     return el("div", { class: "upnext" }, el("div", {}, el("small", { class: "quiet" }, "next on this rack"), el("div", { class: "who" }, next.name), el("span", { class: `tag is-${movement.family}` }, movement.tag), " ", work.load ? [el("span", { class: "big" }, work.load), el("span", { class: "quiet" }, ` × ${work.reps}${movement.sides === 2 ? " each side" : ""}`)] : movement.name),
       mine.now ? null : el("a", { href: "#", class: "btn btn-primary", on: { click: go({ athlete: next.id }) } }, `${first(next.name)} is up`));
   }
@@ -252,8 +252,8 @@ const Pocket = (() => {
       const wrong = what === "set" ? problem(fields) : what === "pain" && !fields.pain_region ? "Say where it hurts." : "";
       const says = event.target.querySelector(".problem");
       if (wrong) { if (says) { says.textContent = wrong; says.hidden = false; } return; }
-      await Outbox.put(thingOf(what, client, { cell: work.cell, slot: work.slot, athlete: mine.id, name: mine.name, movement: work.movement, seen: work.entries + work.since.length, stop_at: mine.stop_at }, fields));
-      where = { session: where.session, rack: where.rack, [what === "ramp" ? "athlete" : "after"]: mine.id, lift: what === "ramp" ? work.slot : null };
+      await Outbox.put(thingOf(what, client, { cell: work.cell, exercise: work.exercise, athlete: mine.id, name: mine.name, movement: work.movement, seen: work.entries + work.since.length, stop_at: mine.stop_at }, fields));
+      where = { session: where.session, rack: where.rack, [what === "ramp" ? "athlete" : "after"]: mine.id, lift: what === "ramp" ? work.exercise : null };
       await show();
       Floor.tryLine();
     };
@@ -278,7 +278,7 @@ const Pocket = (() => {
 
   // What is written down of a form: the same fields whichever page it stood on, with words for the mark and the list.
   function thingOf(what, client_id, about, fields) {
-    const { cell, slot, athlete, name, movement, seen, stop_at } = about, pack = Outbox.state.pack;
+    const { cell, exercise, athlete, name, movement, seen, stop_at } = about, pack = Outbox.state.pack;
     const known = pack?.movements[movement], one = (field) => fields[field]?.[0] || "";
     if (what === "set" && seen !== undefined) fields.seen = [String(seen)];
     const reps = one("hold_s") ? `${one("hold_s")} s` : one("left_reps") || one("right_reps") ? ["left", "right"].filter((side) => Number(one(`${side}_reps`))).map((side) => `${one(`${side}_reps`)} ${side}`).join(", ") : one("reps");
@@ -286,7 +286,7 @@ const Pocket = (() => {
     const set_words = what === "pain" ? `${character} pain${level ? `, ${level} of 10` : ""}, ${one("pain_region")}` : `${Number(one("load")) ? `${one("load")} × ` : ""}${reps}${Number(one("pain")) ? `, pain ${one("pain")}, ${one("pain_region")}` : ""}`;
     const words = `${first(name || "somebody")}, ${known?.name.toLowerCase() || "set"}: ${{ set: set_words, ramp: "ramp set", skip: "left out", end: "ended", trial: "trial rep", pain: set_words }[what]}`;
     const stops = what === "pain" ? pack?.stopping.includes(character) || Number(level) >= (stop_at ?? 4) : one("painful") && (Number(one("pain")) >= (stop_at ?? 4) || pack?.stopping.includes(one("pain_character")));
-    return { client_id, what, cell, slot, athlete, fields, words, set_words, locks: stops ? known?.locks[one("pain_region")] || [movement] : [] };
+    return { client_id, what, cell, exercise, athlete, fields, words, set_words, locks: stops ? known?.locks[one("pain_region")] || [movement] : [] };
   }
 
   const uuid = () => crypto.randomUUID?.() || Array.from(crypto.getRandomValues(new Uint8Array(16)), (one) => one.toString(16).padStart(2, "0")).join("");

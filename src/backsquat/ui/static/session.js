@@ -1,11 +1,11 @@
 // The session's strips: rows are taken by their handle (mouse, touch) or moved by keys. The server does every move
-// and draws the session anew; the buttons of each row's menu do the same without this.
+// and draws the session again; the buttons of each row's menu do the same without this.
 "use strict";
 
 const page = () => document.getElementById("session");
 const rows = () => [...page().querySelectorAll(".strip-row[data-key]")];
 const groupOf = (row) => {
-  // The rows of one stack or circuit stand together, the first one marked.
+  // The rows of one superset or circuit stand together, the first one marked.
   const found = [row];
   for (let next = row; !next.classList.contains("is-first") && (next = next.previousElementSibling);) found.unshift(next);
   for (let next = row; !next.classList.contains("is-last") && (next = next.nextElementSibling);) found.push(next);
@@ -31,8 +31,8 @@ function send(values) {
 const move = (row, what, to = 0) => send({ what, key: row.dataset.key, to });
 
 const KEYS = {
-  s(row) { const above = groupOf(row)[0].previousElementSibling; return above?.dataset.key && move(row, "stack", above.dataset.key); },
-  x(row) { return move(row, "unstack"); },
+  s(row) { const above = groupOf(row)[0].previousElementSibling; return above?.dataset.key && move(row, "superset", above.dataset.key); },
+  x(row) { return move(row, "leave_superset"); },
   o(row) { return move(row, "circuit", row.classList.contains("is-circuit") ? 0 : 1); },
   m(row) { return move(row, "spare", row.classList.contains("is-spare") ? 0 : 1); },
 };
@@ -56,7 +56,7 @@ document.addEventListener("keydown", (event) => {
 
 // Taken by the handle: over the upper or lower quarter of a row it goes before or after, over its middle onto it.
 let held = null;
-function clear() { rows().forEach((row) => row.classList.remove("drop-before", "drop-after", "drop-stack")); }
+function clear() { rows().forEach((row) => row.classList.remove("drop-before", "drop-after", "drop-superset")); }
 
 document.addEventListener("pointerdown", (event) => {
   const handle = event.target.closest?.("[data-handle]");
@@ -72,7 +72,7 @@ document.addEventListener("pointermove", (event) => {
   held.onto = onto && onto !== held.row ? onto : null;
   if (!held.onto) return;
   const box = held.onto.getBoundingClientRect(), at = (event.clientY - box.top) / box.height;
-  held.where = at < 0.25 ? "before" : at > 0.75 ? "after" : "stack";
+  held.where = at < 0.25 ? "before" : at > 0.75 ? "after" : "superset";
   held.onto.classList.add(`drop-${held.where}`);
 });
 document.addEventListener("pointerup", () => {
@@ -82,7 +82,7 @@ document.addEventListener("pointerup", () => {
   row.classList.remove("is-held");
   clear();
   if (!onto) return;
-  if (where === "stack") return move(row, "stack", onto.dataset.key);
+  if (where === "superset") return move(row, "superset", onto.dataset.key);
   const first = groupOf(onto)[0];
   if (where === "before") return move(row, "before", first.dataset.key);
   move(row, "before", groupOf(onto).at(-1).nextElementSibling?.dataset.key || 0);

@@ -36,28 +36,28 @@ def _step(secret: str, code: str, now: dt.datetime, after: int) -> int | None:
     return None
 
 
-def is_code(session: Session, user: User, code: str, now: dt.datetime) -> bool:
+def is_code(db: Session, user: User, code: str, now: dt.datetime) -> bool:
     """Whether a code is good now; it is used up by that."""
     step = _step(user.second_factor, code, now, user.second_used) if user.second_factor else None
     if step is None:
         return False
     user.second_used = step
-    session.flush()
+    db.flush()
     return True
 
 
-def set_up(session: Session, user: User, secret: str, code: str, now: dt.datetime, here: int | None) -> None:
+def set_up(db: Session, user: User, secret: str, code: str, now: dt.datetime, here: int | None) -> None:
     """Keep the secret the phone has proved to have; every other browser is signed out."""
     step = _step(secret, code, now, 0)
     if step is None:
         raise ImpossibleInput(Problem("code", "code_wrong"))
     user.second_factor, user.second_used = secret, step
-    note_of(session, now, "second_factor_on", {}, user_id=user.id)
-    end_all(session, user.id, now, but=here)
+    note_of(db, now, "second_factor_on", {}, user_id=user.id)
+    end_all(db, user.id, now, but=here)
 
 
-def take_off(session: Session, user: User, now: dt.datetime, here: int | None) -> None:
+def take_off(db: Session, user: User, now: dt.datetime, here: int | None) -> None:
     """Without a second factor again; every other browser is signed out."""
     user.second_factor, user.second_used = "", 0
-    note_of(session, now, "second_factor_off", {}, user_id=user.id)
-    end_all(session, user.id, now, but=here)
+    note_of(db, now, "second_factor_off", {}, user_id=user.id)
+    end_all(db, user.id, now, but=here)

@@ -35,63 +35,63 @@ def digest(token: str) -> str:
 
 
 def begin(
-    session: Session, user_id: int, now: dt.datetime, browser: str, *, second: bool = False, pass_id: int | None = None
+    db: Session, user_id: int, now: dt.datetime, browser: str, *, second: bool = False, pass_id: int | None = None
 ) -> str:
     """Sign somebody in; returns the token for the browser."""
     token = secrets.token_urlsafe(32)
     row = SignIn(user_id=user_id, token=digest(token), began_at=now, seen_at=now, second=second, browser=browser[:120])
     row.pass_id = pass_id
-    session.add(row)
-    note_of(session, now, "sign_in", {"second_factor": second, "own_phone": bool(pass_id)}, user_id=user_id)
+    db.add(row)
+    note_of(db, now, "sign_in", {"second_factor": second, "own_phone": bool(pass_id)}, user_id=user_id)
     return token
 
 
 _OF_TOKEN = select(SignIn).where(SignIn.token == bindparam("token"))  # made once: asked with every request
 
 
-def found(session: Session, token: str, now: dt.datetime, lasting: Lasting) -> SignIn | None:
+def found(db: Session, token: str, now: dt.datetime, lasting: Lasting) -> SignIn | None:
     """The sign-in of a token, while it holds."""
-    row = session.scalars(_OF_TOKEN, {"token": digest(token)}).first()
+    row = db.scalars(_OF_TOKEN, {"token": digest(token)}).first()
     return row if row and (BY_PASS if row.pass_id else lasting).holds(row, now) else None
 
 
-def touch(session: Session, row_id: int, now: dt.datetime) -> None:
+def touch(db: Session, row_id: int, now: dt.datetime) -> None:
     """Seen now."""
-    session.execute(update(SignIn).where(SignIn.id == row_id).values(seen_at=now))
+    db.execute(update(SignIn).where(SignIn.id == row_id).values(seen_at=now))
 
 
-def proved(session: Session, row_id: int | None) -> None:
+def proved(db: Session, row_id: int | None) -> None:
     """The second factor was given in this browser."""
-    session.execute(update(SignIn).where(SignIn.id == row_id).values(second=True))
+    db.execute(update(SignIn).where(SignIn.id == row_id).values(second=True))
 
 
-def end(session: Session, row_id: int, now: dt.datetime) -> None:
+def end(db: Session, row_id: int, now: dt.datetime) -> None:
     """Sign one browser out."""
-    row = session.get_one(SignIn, row_id)
+    row = db.get_one(SignIn, row_id)
     row.ended_at = row.ended_at or now
-    note_of(session, now, "sign_out", {}, user_id=row.user_id)
+    note_of(db, now, "sign_out", {}, user_id=row.user_id)
 
 
-def end_all(session: Session, user_id: int, now: dt.datetime, but: int | None = None) -> int:
+def end_all(db: Session, user_id: int, now: dt.datetime, but: int | None = None) -> int:
     """Sign somebody out everywhere, or everywhere but here; how many browsers that were."""
-    rows = session.scalars(select(SignIn).where(SignIn.user_id == user_id, SignIn.ended_at.is_(None)))
+    rows = db.scalars(select(SignIn).where(SignIn.user_id == user_id, SignIn.ended_at.is_(None)))
     ended = [row for row in rows if row.id != but]
     for row in ended:
         row.ended_at = now
     if ended:
-        note_of(session, now, "sessions_ended", {"browsers": len(ended)}, user_id=user_id)
-    session.flush()
+        note_of(db, now, "sessions_ended", {"browsers": len(ended)}, user_id=user_id)
+    db.flush()
     return len(ended)
 
 
-def open_of(session: Session, user_id: int, now: dt.datetime, lasting: Lasting) -> list[SignIn]:
+def open_of(db: Session, user_id: int, now: dt.datetime, lasting: Lasting) -> list[SignIn]:
     """Where somebody is signed in, the newest first."""
-    rows = session.scalars(
+    rows = db.scalars(
         select(SignIn).where(SignIn.user_id == user_id, SignIn.ended_at.is_(None)).order_by(SignIn.id.desc())
     )
     return [row for row in rows if lasting.holds(row, now)]
 
 
-def show_squad(session: Session, sign_in_id: int, squad_id: int) -> None:
+def show_squad(db: Session, sign_in_id: int, squad_id: int) -> None:
     """Which squad a browser shows from now on."""
-    session.get_one(SignIn, sign_in_id).squad_id = squad_id
+    db.get_one(SignIn, sign_in_id).squad_id = squad_id

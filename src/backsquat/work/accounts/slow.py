@@ -36,5 +36,5 @@ class Slow:
         return not all(counted) or not self.may_try(address, account, browser)
 
     def forget(self) -> None:
-        """Begin anew."""
+        """Begin again."""
         self._storage.reset()

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
-from backsquat.core.movements.ladder import rung_beyond
+from backsquat.core.movements.ladder import level_beyond
 from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.prescription import Kind
@@ -21,14 +21,14 @@ from backsquat.work.audit import note
 from backsquat.work.decisions.effects import Effect, as_said, effect_of, override
 from backsquat.work.decisions.propose import decision_from, following_cell, next_number
 from backsquat.work.decisions.waiting import waiting
-from backsquat.work.ladders.moves import move_rung
+from backsquat.work.ladders.moves import move_level
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import make_live, place_drafts
 from backsquat.work.plan.drafts import Draft, draft_of_week
 from backsquat.work.plan.edit import edit_cell
+from backsquat.work.plan.exercise_plan import ExercisePlan, exercise_plan
 from backsquat.work.plan.replan import publish_of_athlete, refresh_athlete
-from backsquat.work.plan.slot_plan import SlotPlan, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.sessions.blocks import cell_of, to_come
@@ -38,7 +38,7 @@ OVERRIDES = (Code.UP, Code.STAY, Code.DOWN)
 
 
 def answer(
-    session: Session,
+    db: Session,
     actor: Actor,
     decision_id: int,
     rules: Rules,
@@ -53,10 +53,10 @@ def answer(
     The coach's own edits in the weeks to come stay. A stop is not overridden here.
     """
     require(actor, Act.PLAN)
-    row = session.get(DecisionRow, decision_id)
+    row = db.get(DecisionRow, decision_id)
     if row is None:
         raise NotThere("decision")
-    cell, slot, block = cell_of(session, actor.squad_id, row.cell_id)
+    cell, exercise, block = cell_of(db, actor.squad_id, row.cell_id)
     if row.settled:
         raise Refused("settled")
     other = code is not None or own_load is not None
@@ -66,38 +66,38 @@ def answer(
         raise ImpossibleInput(Problem("reason", "reason_missing"))
     row.settled = True
     if row.ladder:
-        _move_on_ladder(session, actor, row, rules, code or row.code, reason.strip())
-        return _held(session, actor, row, code, row.code, reason, None)
-    plan = slot_plan(session, block, slot, rules).of(cell.athlete_id)
+        _move_on_ladder(db, actor, row, rules, code or row.code, reason.strip())
+        return _held(db, actor, row, code, row.code, reason, None)
+    plan = exercise_plan(db, block, exercise, rules).of(cell.athlete_id)
     if own_load is not None:
-        new = _own_number(session, actor, cell, plan, own_load, rules)
+        new = _own_number(db, actor, cell, plan, own_load, rules)
         code = _code_of(new.load_kg, cell.load_kg)
-        return _held(session, actor, row, code, code, reason, new.version_id)
+        return _held(db, actor, row, code, code, reason, new.version_id)
     decision = decision_from(row)
     if code is not None:
         decision = override(decision, code, plan.parameters.missed_share)
-    version_id = _follow(session, actor, cell, plan, decision, said=code)
-    return _held(session, actor, row, code, decision.code, reason, version_id)
+    version_id = _follow(db, actor, cell, plan, decision, said=code)
+    return _held(db, actor, row, code, decision.code, reason, version_id)
 
 
-def accept_as_planned(session: Session, actor: Actor, decision_ids: Iterable[int], rules: Rules) -> int:
+def accept_as_planned(db: Session, actor: Actor, decision_ids: Iterable[int], rules: Rules) -> int:
     """Accept those of these proposals that still only repeat the plan, of this squad; how many they were."""
     require(actor, Act.PLAN)
-    _, repeats = waiting(session, actor.squad_id)
+    _, repeats = waiting(db, actor.squad_id)
     still = [item.row.id for item in repeats if item.row.id in set(decision_ids)]
     for decision_id in still:
-        answer(session, actor, decision_id, rules)
+        answer(db, actor, decision_id, rules)
     return len(still)
 
 
-def _own_number(session: Session, actor: Actor, cell: Cell, plan: SlotPlan, load: Decimal, rules: Rules) -> Cell:
+def _own_number(db: Session, actor: Actor, cell: Cell, plan: ExercisePlan, load: Decimal, rules: Rules) -> Cell:
     """The coach's own number in the next session, live at once."""
-    following = following_cell(session, cell, plan)
+    following = following_cell(db, cell, plan)
     if following is None:
         raise Refused("nothing_follows")
-    new, _change = edit_cell(session, actor, following.id, load, "", rules)
-    make_live(session, actor, plan.block.id, [new.id], "decision: the coach's own number")
-    session.refresh(new)
+    new, _change = edit_cell(db, actor, following.id, load, "", rules)
+    make_live(db, actor, plan.block.id, [new.id], "decision: the coach's own number")
+    db.refresh(new)
     return new
 
 
@@ -107,34 +107,34 @@ def _code_of(next_kg: float | None, now_kg: float | None) -> Code:
     return Code.UP if next_kg > now_kg else Code.DOWN
 
 
-def outcomes(session: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[Code, dict[str, Any]]:
+def outcomes(db: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[Code, dict[str, Any]]:
     """The next number each other answer would lead to, in the words of `DecisionRow.following`; nothing is written.
 
-    For work on a rung: the name of the rung each leads to. Empty for a stop.
+    For work on a level: the name of the level each leads to. Empty for a stop.
     """
-    row = session.get(DecisionRow, decision_id)
+    row = db.get(DecisionRow, decision_id)
     if row is None:
         raise NotThere("decision")
-    cell, slot, block = cell_of(session, actor.squad_id, row.cell_id)
-    athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
-    ready = readiness_one(session, athlete, actor.today, rules)
+    cell, exercise, block = cell_of(db, actor.squad_id, row.cell_id)
+    athlete = athlete_of(db, actor.squad_id, cell.athlete_id)
+    ready = readiness_one(db, athlete, actor.today, rules)
     if row.code is Code.STOP:
         return {}
     if row.ladder:
         ladder, here = ready.library.ladders[row.ladder], row.movement
         found = {Code.STAY: {"to": here}}
-        for code, by in ((Code.HARDER_RUNG, 1), (Code.EASIER_RUNG, -1)):
-            if beyond := rung_beyond(ladder, ladder.rung_of(here) or 0, by, ready.may_earn):
+        for code, by in ((Code.HARDER_LEVEL, 1), (Code.EASIER_LEVEL, -1)):
+            if beyond := level_beyond(ladder, ladder.level_of(here) or 0, by, ready.may_earn):
                 found[code] = {"to": beyond[1][0]}
         return found
-    plan = slot_plan(session, block, slot, rules).of(cell.athlete_id)
+    plan = exercise_plan(db, block, exercise, rules).of(cell.athlete_id)
     said = {}
     for code in OVERRIDES:
         decision = override(decision_from(row), code, plan.parameters.missed_share)
-        effect = effect_of(session, plan, cell, athlete, decision, ready)
+        effect = effect_of(db, plan, cell, athlete, decision, ready)
         effect = as_said(effect, plan, cell, athlete, code, ready)
-        said[code] = next_number(session, cell, plan, decision, effect) | {"own": _coachs(session, cell, plan)}
-        if said[code].get("next_easy"):  # what the answer does shows in the week after
+        said[code] = next_number(db, cell, plan, decision, effect) | {"own": _coachs(db, cell, plan)}
+        if said[code].get("next_deload"):  # what the answer does shows in the week after
             work = next((week for week in effect.weeks if week.prescription.kind is Kind.WORK), None)
             said[code] |= {
                 "then": work.load.total.text if work and work.load else "",
@@ -144,13 +144,7 @@ def outcomes(session: Session, actor: Actor, decision_id: int, rules: Rules) -> 
 
 
 def _held(
-    session: Session,
-    actor: Actor,
-    row: DecisionRow,
-    code: Code | None,
-    final: Code,
-    reason: str,
-    version_id: int | None,
+    db: Session, actor: Actor, row: DecisionRow, code: Code | None, final: Code, reason: str, version_id: int | None
 ) -> Answer:
     held = Answer(
         decision_id=row.id,
@@ -161,26 +155,26 @@ def _held(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(held)
-    session.flush()
+    db.add(held)
+    db.flush()
     if code is not None:
-        note(session, actor, "decided_otherwise", athlete=row.athlete_id, decision=row.id, code=code.value)
+        note(db, actor, "decided_otherwise", athlete=row.athlete_id, decision=row.id, code=code.value)
     return held
 
 
-def _move_on_ladder(session: Session, actor: Actor, row: DecisionRow, rules: Rules, final: Code, reason: str) -> None:
-    """The next rung that is open up or down the ladder, where the answer is to move."""
-    if final not in (Code.HARDER_RUNG, Code.EASIER_RUNG):
+def _move_on_ladder(db: Session, actor: Actor, row: DecisionRow, rules: Rules, final: Code, reason: str) -> None:
+    """The next level that is open up or down the ladder, where the answer is to move."""
+    if final not in (Code.HARDER_LEVEL, Code.EASIER_LEVEL):
         return
-    up = final is Code.HARDER_RUNG
-    ladder = library_of(session, actor.squad_id).ladders[row.ladder]
-    athlete = athlete_of(session, actor.squad_id, row.athlete_id)
-    ready = readiness_one(session, athlete, actor.today, rules)
-    beyond = rung_beyond(ladder, ladder.rung_of(row.movement) or 0, 1 if up else -1, ready.may_earn)
+    up = final is Code.HARDER_LEVEL
+    ladder = library_of(db, actor.squad_id).ladders[row.ladder]
+    athlete = athlete_of(db, actor.squad_id, row.athlete_id)
+    ready = readiness_one(db, athlete, actor.today, rules)
+    beyond = level_beyond(ladder, ladder.level_of(row.movement) or 0, 1 if up else -1, ready.may_earn)
     if beyond is None:
-        raise Refused("no_rung")
-    move_rung(
-        session,
+        raise Refused("no_level")
+    move_level(
+        db,
         actor,
         athlete.id,
         ladder.code,
@@ -190,29 +184,29 @@ def _move_on_ladder(session: Session, actor: Actor, row: DecisionRow, rules: Rul
         reason=reason or row.reason,
         facts={"decision": row.id},
     )
-    refresh_athlete(session, actor, athlete.id, rules)
-    publish_of_athlete(session, actor, athlete.id, f"level: {final.value.split()[0]}")
+    refresh_athlete(db, actor, athlete.id, rules)
+    publish_of_athlete(db, actor, athlete.id, f"level: {final.value.split()[0]}")
 
 
 def _follow(
-    session: Session, actor: Actor, cell: Cell, plan: SlotPlan, decision: Decision, said: Code | None = None
+    db: Session, actor: Actor, cell: Cell, plan: ExercisePlan, decision: Decision, said: Code | None = None
 ) -> int | None:
     """Put the decision's loads in the coming weeks; the version they went live with, None if nothing changed."""
     if decision.keeps:
         return None
-    athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
-    ready = readiness_one(session, athlete, actor.today, plan.rules)
-    effect = effect_of(session, plan, cell, athlete, decision, ready)
+    athlete = athlete_of(db, actor.squad_id, cell.athlete_id)
+    ready = readiness_one(db, athlete, actor.today, plan.rules)
+    effect = effect_of(db, plan, cell, athlete, decision, ready)
     effect = as_said(effect, plan, cell, athlete, said, ready) if said else effect
-    free = _free_cells(session, actor, cell, plan)
+    free = _free_cells(db, actor, cell, plan)
     held = decision.code in (Code.STAY, Code.DOWN)
     if decision.code in (Code.LOOK, Code.DOWN) and said is None:
         effect = replace(effect, weeks=_not_heavier(effect.weeks, free))
     drafts = [*_loaded(plan, cell, effect, free, held), *_asked(effect, free)]
     if not drafts:
         return None
-    placed = place_drafts(session, actor, drafts)
-    return make_live(session, actor, plan.block.id, placed.ids, f"decision: {decision.code}").id
+    placed = place_drafts(db, actor, drafts)
+    return make_live(db, actor, plan.block.id, placed.ids, f"decision: {decision.code}").id
 
 
 def _not_heavier(weeks: Iterable[PlannedWeek], free: dict[int, Cell]) -> tuple[PlannedWeek, ...]:
@@ -227,33 +221,36 @@ def _not_heavier(weeks: Iterable[PlannedWeek], free: dict[int, Cell]) -> tuple[P
     )
 
 
-def _free_cells(session: Session, actor: Actor, cell: Cell, plan: SlotPlan) -> dict[int, Cell]:
+def _free_cells(db: Session, actor: Actor, cell: Cell, plan: ExercisePlan) -> dict[int, Cell]:
     """By exposure, the coming cells a decision may change: neither the coach's own, nor lifted, nor past."""
-    slots = {slot.id: slot for slot in plan.row}
-    logged = logged_cells(session, list(slots))
-    cells = session.scalars(
+    exercises = {exercise.id: exercise for exercise in plan.row}
+    logged = logged_cells(db, list(exercises))
+    cells = db.scalars(
         select(Cell).where(
-            Cell.slot_id.in_(list(slots)), Cell.athlete_id == cell.athlete_id, Cell.current, Cell.week >= cell.week
+            Cell.exercise_id.in_(list(exercises)),
+            Cell.athlete_id == cell.athlete_id,
+            Cell.current,
+            Cell.week >= cell.week,
         )
     )
-    here = plan.nth(cell.slot_id, cell.week)
+    here = plan.nth(cell.exercise_id, cell.week)
     return {
         nth: other
         for other in cells
-        if (nth := plan.nth(other.slot_id, other.week)) > here
+        if (nth := plan.nth(other.exercise_id, other.week)) > here
         and other.origin is not Origin.COACH
-        and (other.slot_id, other.athlete_id, other.week) not in logged
-        and to_come(slots[other.slot_id], other.week, actor.today)
+        and (other.exercise_id, other.athlete_id, other.week) not in logged
+        and to_come(exercises[other.exercise_id], other.week, actor.today)
     }
 
 
-def _coachs(session: Session, cell: Cell, plan: SlotPlan) -> bool:
+def _coachs(db: Session, cell: Cell, plan: ExercisePlan) -> bool:
     """Whether the coach's own number stands in the next session."""
-    following = following_cell(session, cell, plan)
+    following = following_cell(db, cell, plan)
     return following is not None and following.origin is Origin.COACH
 
 
-def _loaded(plan: SlotPlan, cell: Cell, effect: Effect, free: dict[int, Cell], held: bool) -> Iterable[Draft]:
+def _loaded(plan: ExercisePlan, cell: Cell, effect: Effect, free: dict[int, Cell], held: bool) -> Iterable[Draft]:
     """Drafts of the weeks whose load, reps or planning max the decision changes."""
     for week in effect.weeks:
         old = free.get(week.prescription.week)

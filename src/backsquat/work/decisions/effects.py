@@ -15,7 +15,7 @@ from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.strength.current import planning_max
 from backsquat.core.working import Working
 from backsquat.storage.models import Athlete, Cell
-from backsquat.work.plan.slot_plan import SlotPlan, known_candidates
+from backsquat.work.plan.exercise_plan import ExercisePlan, known_candidates
 from backsquat.work.sessions.blocks import own_day
 
 
@@ -34,25 +34,25 @@ class Effect:
 
 
 def effect_of(
-    session: Session, plan: SlotPlan, cell: Cell, athlete: Athlete, decision: Decision, ready: Readiness
+    db: Session, plan: ExercisePlan, cell: Cell, athlete: Athlete, decision: Decision, ready: Readiness
 ) -> Effect:
     """Plan the block's weeks after `cell` with what the decision says."""
     if decision.code is Code.STOP:
         return Effect(cell.planning_max_kg or 0.0, ())
     if cell.planning_max_kg is None or cell.load_kg is None:
         asked = plan.asked(cell)
-        weeks = plan.school.resume(plan.outline, asked, decision, plan.parameters)
+        weeks = plan.progression.resume(plan.outline, asked, decision, plan.parameters)
         return Effect(0.0, (), tuple(in_seconds(week, plan.movement) for week in weeks))
-    known = known_candidates(session, {athlete.id: ready}, plan)[athlete.id]
+    known = known_candidates(db, {athlete.id: ready}, plan)[athlete.id]
     terms = plan.terms(athlete.newcomer, cell.bar)
-    if known.locked or known.gate or terms is None:
+    if known.locked or known.readiness_check or terms is None:
         return Effect(cell.planning_max_kg, ())
-    before = _done_before(session, plan, cell)
+    before = _done_before(db, plan, cell)
     done = Done(
         prescription=plan.asked(cell),
         load_kg=cell.load_kg,
         planning_max_kg=cell.planning_max_kg,
-        done_on=own_day(session, plan.slot, cell.week, cell.athlete_id),
+        done_on=own_day(db, plan.exercise, cell.week, cell.athlete_id),
         last_work_kg=before[-1][2] if before else None,
         same_reps_kg=before,
     )
@@ -65,15 +65,15 @@ def effect_of(
         ends = (value.low_kg * current.share, value.high_kg)
         newest = Newest(known.current.max_kg, current.max_kg, known.current.working, *ends)
     followed = follow(
-        plan.school, plan.parameters, plan.outline, done, decision, newest, bounded(terms, known), known.barred
+        plan.progression, plan.parameters, plan.outline, done, decision, newest, bounded(terms, known), known.barred
     )
     return Effect(followed.planning_max_kg, followed.weeks)
 
 
 _DONE_BEFORE = (
-    select(Cell.slot_id, Cell.week, Cell.reps, Cell.reserve_reps, Cell.load_kg)
+    select(Cell.exercise_id, Cell.week, Cell.reps, Cell.reserve_reps, Cell.load_kg)
     .where(
-        Cell.slot_id.in_(bindparam("slots", expanding=True)),
+        Cell.exercise_id.in_(bindparam("exercises", expanding=True)),
         Cell.athlete_id == bindparam("athlete"),
         Cell.week <= bindparam("week"),
         Cell.live,
@@ -84,18 +84,18 @@ _DONE_BEFORE = (
 )
 
 
-def _done_before(session: Session, plan: SlotPlan, cell: Cell) -> tuple[tuple[int, int, float], ...]:
+def _done_before(db: Session, plan: ExercisePlan, cell: Cell) -> tuple[tuple[int, int, float], ...]:
     """The last load at each reps and reserve up to this session: what one step is measured against."""
-    asked = {"slots": [slot.id for slot in plan.row], "athlete": cell.athlete_id, "week": cell.week}
-    here, found = plan.nth(cell.slot_id, cell.week), {}
-    for slot_id, week, reps, reserve, load_kg in session.execute(_DONE_BEFORE, asked):
-        nth = plan.nth(slot_id, week)
+    asked = {"exercises": [exercise.id for exercise in plan.row], "athlete": cell.athlete_id, "week": cell.week}
+    here, found = plan.nth(cell.exercise_id, cell.week), {}
+    for exercise_id, week, reps, reserve, load_kg in db.execute(_DONE_BEFORE, asked):
+        nth = plan.nth(exercise_id, week)
         if nth <= here and load_kg is not None:
             found[nth] = (reps, reserve, load_kg)
     return tuple(found[nth] for nth in sorted(found))
 
 
-def as_said(effect: Effect, plan: SlotPlan, cell: Cell, athlete: Athlete, code: Code, ready: Readiness) -> Effect:
+def as_said(effect: Effect, plan: ExercisePlan, cell: Cell, athlete: Athlete, code: Code, ready: Readiness) -> Effect:
     """What a coach's up, stay or down leads to: the next number as its name says."""
     terms = plan.terms(athlete.newcomer, cell.bar)
     if terms is None or cell.load_kg is None or not effect.weeks:

@@ -11,20 +11,20 @@ from backsquat.core.errors import Refused
 from backsquat.core.movements.ladder import Ladder
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Pain, Past
+from backsquat.core.progression.level import judge_level
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.rung import judge_rung
 from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.record import whole_sets
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, PainReport, SessionAct, WeekAnswer
+from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, PainReport, SessionAct, WeekAnswer
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.effects import Effect, effect_of
-from backsquat.work.log.sets import pain_last_time, rung_sets, sets_of
+from backsquat.work.log.sets import level_sets, pain_last_time, sets_of
+from backsquat.work.plan.exercise_plan import ExercisePlan, exercise_plan
 from backsquat.work.plan.rows import written
-from backsquat.work.plan.slot_plan import SlotPlan, slot_plan
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.sessions.blocks import cell_of, own_day
@@ -39,17 +39,17 @@ _OPEN = select(DecisionRow).where(
 _REPORTED = select(PainReport.level, PainReport.character).where(PainReport.cell_id == bindparam("cell"))
 _LEFT_OUT = select(SessionAct.id).where(
     SessionAct.athlete_id == bindparam("athlete"),
-    SessionAct.slot_id == bindparam("slot"),
+    SessionAct.exercise_id == bindparam("exercise"),
     SessionAct.week == bindparam("week"),
     SessionAct.what == ActKind.SKIPPED,
     ~SessionAct.taken_back,
 )
 _ANSWERS = select(WeekAnswer).where(WeekAnswer.cell_id == bindparam("cell")).order_by(WeekAnswer.id.desc()).limit(1)
 _PAST = (
-    select(Cell.slot_id, Cell.week, DecisionRow.reason, DecisionRow.missing_reps)
+    select(Cell.exercise_id, Cell.week, DecisionRow.reason, DecisionRow.missing_reps)
     .join(Cell, DecisionRow.cell_id == Cell.id)
     .where(
-        Cell.slot_id.in_(bindparam("slots", expanding=True)),
+        Cell.exercise_id.in_(bindparam("exercises", expanding=True)),
         Cell.athlete_id == bindparam("athlete"),
         Cell.week <= bindparam("week"),
         Cell.kind == Kind.WORK,
@@ -58,17 +58,17 @@ _PAST = (
 )
 
 
-def settle(session: Session, athlete_id: int, movement: str, until: dt.date) -> None:
+def settle(db: Session, athlete_id: int, movement: str, until: dt.date) -> None:
     """Open proposals for this lift up to a day are overtaken: only the newest exposure moves the plan."""
-    for row in session.scalars(_OPEN, {"athlete": athlete_id, "movement": movement, "day": until}):
+    for row in db.scalars(_OPEN, {"athlete": athlete_id, "movement": movement, "day": until}):
         row.settled = True
 
 
 def propose(
-    session: Session,
+    db: Session,
     actor: Actor,
     cell: Cell,
-    slot: BlockSlot,
+    exercise: Exercise,
     block: Block,
     rules: Rules,
     ready: Readiness | None = None,
@@ -77,26 +77,26 @@ def propose(
 
     `ready` where the caller has just asked for it.
     """
-    athlete = athlete_of(session, actor.squad_id, cell.athlete_id)
+    athlete = athlete_of(db, actor.squad_id, cell.athlete_id)
     rules = rules_for(athlete, rules)
-    ready = ready or readiness_one(session, athlete, actor.today, rules)
-    if cell.state is State.RUNG:
-        return _propose_rung(session, actor, cell, slot, ready, rules)
-    plan = slot_plan(session, block, slot, rules).of(athlete.id)
-    exposure = _exposure(session, plan, cell, ready)
-    decision = plan.school.judge(exposure, plan.parameters, rules)
-    effect = effect_of(session, plan, cell, athlete, decision, ready)
-    following = next_number(session, cell, plan, decision, effect)
+    ready = ready or readiness_one(db, athlete, actor.today, rules)
+    if cell.state is State.LEVEL:
+        return _propose_level(db, actor, cell, exercise, ready, rules)
+    plan = exercise_plan(db, block, exercise, rules).of(athlete.id)
+    exposure = _exposure(db, plan, cell, ready)
+    decision = plan.progression.judge(exposure, plan.parameters, rules)
+    effect = effect_of(db, plan, cell, athlete, decision, ready)
+    following = next_number(db, cell, plan, decision, effect)
     decision = said_truly(decision, following, exposure)
-    row = _row(actor, cell, slot.movement, own_day(session, slot, cell.week, cell.athlete_id), decision, following)
+    row = _row(actor, cell, exercise.movement, own_day(db, exercise, cell.week, cell.athlete_id), decision, following)
     row.missing_reps = exposure.reps_missing
-    row.repeats = decision.may_repeat and _says_the_plan(session, cell, plan, following)
-    return _keep(session, row)
+    row.repeats = decision.may_repeat and _says_the_plan(db, cell, plan, following)
+    return _keep(db, row)
 
 
-def _says_the_plan(session: Session, cell: Cell, plan: SlotPlan, following: dict[str, Any]) -> bool:
+def _says_the_plan(db: Session, cell: Cell, plan: ExercisePlan, following: dict[str, Any]) -> bool:
     """Whether the next session's number is the one that is published."""
-    standing = following_cell(session, cell, plan)
+    standing = following_cell(db, cell, plan)
     if standing is None or not standing.live or not following:
         return False
     asked = (following.get("next_kg"), following["next_sets"], following["next_reps"], following.get("next_s", 0))
@@ -116,10 +116,10 @@ def said_truly(decision: Decision, following: dict[str, Any], exposure: Exposure
     return replace(decision, reason="made_held", facts=facts, would_change="more_room")
 
 
-def _keep(session: Session, row: DecisionRow) -> DecisionRow:
-    settle(session, row.athlete_id, row.movement, row.done_on)
-    session.add(row)
-    session.flush()
+def _keep(db: Session, row: DecisionRow) -> DecisionRow:
+    settle(db, row.athlete_id, row.movement, row.done_on)
+    db.add(row)
+    db.flush()
     return row
 
 
@@ -171,39 +171,39 @@ def decision_from(row: DecisionRow) -> Decision:
     )
 
 
-def _exposure(session: Session, plan: SlotPlan, cell: Cell, ready: Readiness) -> Exposure:
-    """What the school judges: the sets, what came before them, and the next load there is."""
-    movement, day = plan.movement, own_day(session, plan.slot, cell.week, cell.athlete_id)
-    entries = sets_of(session, cell.id)
+def _exposure(db: Session, plan: ExercisePlan, cell: Cell, ready: Readiness) -> Exposure:
+    """What the progression judges: the sets, what came before them, and the next load there is."""
+    movement, day = plan.movement, own_day(db, plan.exercise, cell.week, cell.athlete_id)
+    entries = sets_of(db, cell.id)
     terms = plan.terms(ready.person.newcomer, cell.bar)
     now_kg = cell.load_kg or 0.0
     return Exposure(
         prescription=plan.asked(cell),
         load_kg=now_kg,
         sets=whole_sets([record_from_row(entry) for entry in entries]),
-        pain_last_time=pain_last_time(session, cell.athlete_id, movement.code, day),
-        gated=ready.judge(movement).has(Reason.GATED, Reason.UNEARNED),
-        past=_past(session, cell, plan),
-        next_load_kg=_next_load_kg(terms.in_week(plan.nth(cell.slot_id, cell.week) + 1), now_kg) if terms else None,
+        pain_last_time=pain_last_time(db, cell.athlete_id, movement.code, day),
+        not_ready=ready.judge(movement).has(Reason.NOT_READY, Reason.UNEARNED),
+        past=_past(db, cell, plan),
+        next_load_kg=_next_load_kg(terms.in_week(plan.nth(cell.exercise_id, cell.week) + 1), now_kg) if terms else None,
         carried_kg=next((entry.carried_kg for entry in entries if entry.carried_kg), 0.0),
-        answers=_answers(session, cell),
+        answers=_answers(db, cell),
         hinge=plan.hinge,
-        reported=_reported(session, cell),
-        left_out=session.execute(_LEFT_OUT, _about(cell)).first() is not None,
+        reported=_reported(db, cell),
+        left_out=db.execute(_LEFT_OUT, _about(cell)).first() is not None,
     )
 
 
 def _about(cell: Cell) -> dict[str, int]:
-    return {"athlete": cell.athlete_id, "slot": cell.slot_id, "week": cell.week}
+    return {"athlete": cell.athlete_id, "exercise": cell.exercise_id, "week": cell.week}
 
 
-def _reported(session: Session, cell: Cell) -> tuple[Pain, ...]:
+def _reported(db: Session, cell: Cell) -> tuple[Pain, ...]:
     """Pain that was said by itself in an exposure."""
-    return tuple(Pain(level, character) for level, character in session.execute(_REPORTED, {"cell": cell.id}))
+    return tuple(Pain(level, character) for level, character in db.execute(_REPORTED, {"cell": cell.id}))
 
 
-def _answers(session: Session, cell: Cell) -> Answers | None:
-    said = session.scalars(_ANSWERS, {"cell": cell.id}).first()
+def _answers(db: Session, cell: Cell) -> Answers | None:
+    said = db.scalars(_ANSWERS, {"cell": cell.id}).first()
     return Answers(said.sound, said.sure, said.too_easy) if said else None
 
 
@@ -212,19 +212,19 @@ def _next_load_kg(terms: Terms, now_kg: float) -> float:
     return terms.loads.climbed(now_kg, 1, terms.rules.step_least).kg
 
 
-def _past(session: Session, cell: Cell, plan: SlotPlan) -> tuple[Past, ...]:
+def _past(db: Session, cell: Cell, plan: ExercisePlan) -> tuple[Past, ...]:
     """The newest decision of each earlier working exposure of the row and athlete, oldest first."""
-    asked = {"slots": [slot.id for slot in plan.row], "athlete": cell.athlete_id, "week": cell.week}
-    rows = session.execute(_PAST, asked)
-    newest = {plan.nth(slot_id, week): Past(reason, missing) for slot_id, week, reason, missing in rows}
-    return tuple(newest[nth] for nth in sorted(newest) if nth < plan.nth(cell.slot_id, cell.week))
+    asked = {"exercises": [exercise.id for exercise in plan.row], "athlete": cell.athlete_id, "week": cell.week}
+    rows = db.execute(_PAST, asked)
+    newest = {plan.nth(exercise_id, week): Past(reason, missing) for exercise_id, week, reason, missing in rows}
+    return tuple(newest[nth] for nth in sorted(newest) if nth < plan.nth(cell.exercise_id, cell.week))
 
 
-def answer_week(session: Session, actor: Actor, cell_id: int, answers: Answers, rules: Rules) -> DecisionRow:
+def answer_week(db: Session, actor: Actor, cell_id: int, answers: Answers, rules: Rules) -> DecisionRow:
     """Keep the coach's three answers to an earned week, and judge it with them."""
     require(actor, Act.PLAN)
-    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
-    if not sets_of(session, cell.id):
+    cell, exercise, block = cell_of(db, actor.squad_id, cell_id)
+    if not sets_of(db, cell.id):
         raise Refused("no_sets")
     said = WeekAnswer(
         cell_id=cell.id,
@@ -234,39 +234,39 @@ def answer_week(session: Session, actor: Actor, cell_id: int, answers: Answers, 
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(said)
-    session.flush()
-    return propose(session, actor, cell, slot, block, rules)
+    db.add(said)
+    db.flush()
+    return propose(db, actor, cell, exercise, block, rules)
 
 
-def _propose_rung(
-    session: Session, actor: Actor, cell: Cell, slot: BlockSlot, ready: Readiness, rules: Rules
+def _propose_level(
+    db: Session, actor: Actor, cell: Cell, exercise: Exercise, ready: Readiness, rules: Rules
 ) -> DecisionRow:
-    """Judge the work of a rung: nothing is planned anew, the rung may change."""
+    """Judge the work of a level: nothing is planned again, the level may change."""
     library, athlete_id = ready.library, ready.person.id
-    day, movement = own_day(session, slot, cell.week, cell.athlete_id), library.get(cell.movement)
-    slot_ladders = {ladder.code for ladder, _ in library.ladders_of(slot.movement)}
+    day, movement = own_day(db, exercise, cell.week, cell.athlete_id), library.get(cell.movement)
+    exercise_ladders = {ladder.code for ladder, _ in library.ladders_of(exercise.movement)}
     held_on = library.ladders_of(movement.code)
     alone = Ladder("", "", "", ((movement.code,),))  # what stands in may be on no ladder: nothing to move on
-    ladder = next((lad for lad, _ in held_on if lad.code in slot_ladders), held_on[0][0] if held_on else alone)
-    sets = rung_sets(session, athlete_id, movement.code, ready.rungs.get(ladder.code))
-    here = [record_from_row(entry) for entry in sets_of(session, cell.id)]
+    ladder = next((lad for lad, _ in held_on if lad.code in exercise_ladders), held_on[0][0] if held_on else alone)
+    sets = level_sets(db, athlete_id, movement.code, ready.levels.get(ladder.code))
+    here = [record_from_row(entry) for entry in sets_of(db, cell.id)]
     if not {s.set_id for s in here} <= {s.set_id for s in sets}:
         sets = here  # logged late: the athlete has moved on since, so this day stands alone
-    again = pain_last_time(session, athlete_id, movement.code, day)
-    decision = judge_rung(ladder, movement, sets, ready.may_earn, rules, again, _reported(session, cell))
+    again = pain_last_time(db, athlete_id, movement.code, day)
+    decision = judge_level(ladder, movement, sets, ready.may_earn, rules, again, _reported(db, cell))
     if ladder is alone:
         decision = replace(decision, keeps=True)
     row = _row(actor, cell, movement.code, day, decision, {})
     row.ladder = ladder.code
     row.repeats = decision.code is Code.STAY
-    return _keep(session, row)
+    return _keep(db, row)
 
 
-def next_number(session: Session, cell: Cell, plan: SlotPlan, decision: Decision, effect: Effect) -> dict[str, Any]:
+def next_number(db: Session, cell: Cell, plan: ExercisePlan, decision: Decision, effect: Effect) -> dict[str, Any]:
     """The next session's number as a sentence needs it; where the plan stands, the number that stands."""
     if decision.keeps or (effect.next is None and effect.asked):
-        return _standing_number(session, cell, plan, effect)
+        return _standing_number(db, cell, plan, effect)
     week = effect.next
     if week is None:
         return {}
@@ -278,7 +278,7 @@ def next_number(session: Session, cell: Cell, plan: SlotPlan, decision: Decision
         "next_kg": week.load.kg if week.load else None,
         "next_sets": asked.sets,
         "next_reps": asked.reps,
-        "next_easy": asked.kind is Kind.EASY,
+        "next_deload": asked.kind is Kind.DELOAD,
     }
 
 
@@ -293,20 +293,20 @@ def _way(cell: Cell, load_kg: float | None, reps: int) -> str:
     return "same" if reps == cell.reps else "up" if reps > cell.reps else "down"
 
 
-def following_cell(session: Session, cell: Cell, plan: SlotPlan) -> Cell | None:
+def following_cell(db: Session, cell: Cell, plan: ExercisePlan) -> Cell | None:
     """What stands in the exposure after a cell's."""
     after = plan.after(cell)
     if after is None:
         return None
-    same = (Cell.slot_id == after[0], Cell.week == after[1], Cell.athlete_id == cell.athlete_id)
-    return session.scalars(select(Cell).where(*same, Cell.current)).first()
+    same = (Cell.exercise_id == after[0], Cell.week == after[1], Cell.athlete_id == cell.athlete_id)
+    return db.scalars(select(Cell).where(*same, Cell.current)).first()
 
 
-def _standing_number(session: Session, cell: Cell, plan: SlotPlan, effect: Effect) -> dict[str, Any]:
+def _standing_number(db: Session, cell: Cell, plan: ExercisePlan, effect: Effect) -> dict[str, Any]:
     if effect.asked:
         asked = effect.asked[0]
-        return {"next_sets": asked.sets, "next_reps": asked.reps, "next_s": asked.hold_s, "next_easy": False}
-    following = following_cell(session, cell, plan)
+        return {"next_sets": asked.sets, "next_reps": asked.reps, "next_s": asked.hold_s, "next_deload": False}
+    following = following_cell(db, cell, plan)
     if following is None:
         return {}
     return {
@@ -314,5 +314,5 @@ def _standing_number(session: Session, cell: Cell, plan: SlotPlan, effect: Effec
         "next_kg": following.load_kg,
         "next_sets": following.sets,
         "next_reps": following.reps,
-        "next_easy": following.kind is Kind.EASY,
+        "next_deload": following.kind is Kind.DELOAD,
     }

@@ -14,11 +14,11 @@ from backsquat.storage.models import Answer, Athlete, DecisionRow, SetEntry, Sto
 FIRST = {  # what needs a head before what went well
     Code.STOP: 0,
     Code.DOWN: 1,
-    Code.EASIER_RUNG: 1,
+    Code.EASIER_LEVEL: 1,
     Code.LOOK: 2,
     Code.STAY: 3,
     Code.UP: 3,
-    Code.HARDER_RUNG: 3,
+    Code.HARDER_LEVEL: 3,
 }
 
 
@@ -36,16 +36,16 @@ class Waiting:
     evidence: list[SetEntry]
 
 
-def waiting(session: Session, squad_id: int) -> tuple[list[Waiting], list[Waiting]]:
+def waiting(db: Session, squad_id: int) -> tuple[list[Waiting], list[Waiting]]:
     """Open proposals: those that need a head, the gravest first and then the oldest, and those that repeat the plan."""
-    rows = session.execute(
+    rows = db.execute(
         select(DecisionRow, Athlete)
         .join(Athlete, DecisionRow.athlete_id == Athlete.id)
         .where(Athlete.squad_id == squad_id, Athlete.active, ~DecisionRow.settled)
         .order_by(DecisionRow.done_on, Athlete.name)
     ).all()
     ids = {set_id for row, _ in rows for set_id in row.evidence}
-    sets = {entry.id: entry for entry in session.scalars(select(SetEntry).where(SetEntry.id.in_(ids)))}
+    sets = {entry.id: entry for entry in db.scalars(select(SetEntry).where(SetEntry.id.in_(ids)))}
     found = [
         Waiting(row, athlete, [sets[set_id] for set_id in row.evidence if set_id in sets]) for row, athlete in rows
     ]
@@ -59,10 +59,10 @@ def _gravity(item: Waiting) -> int:
     return min(gravity, FIRST[Code.DOWN]) if item.row.following.get("way") == "down" else gravity
 
 
-def proposal(session: Session, squad_id: int, decision_id: int) -> tuple[DecisionRow, Athlete]:
+def proposal(db: Session, squad_id: int, decision_id: int) -> tuple[DecisionRow, Athlete]:
     """One proposal with whom it is for, if of this squad."""
-    row = session.get(DecisionRow, decision_id)
-    athlete = session.get(Athlete, row.athlete_id) if row else None
+    row = db.get(DecisionRow, decision_id)
+    athlete = db.get(Athlete, row.athlete_id) if row else None
     if row is None or athlete is None or athlete.squad_id != squad_id:
         raise NotThere("decision")
     return row, athlete
@@ -78,9 +78,9 @@ class Taken:
     by: str
 
 
-def taken_in_week(session: Session, squad_id: int, week: dt.date) -> list[Taken]:
+def taken_in_week(db: Session, squad_id: int, week: dt.date) -> list[Taken]:
     """What was decided on the sessions of a week, by day and name."""
-    rows = session.execute(
+    rows = db.execute(
         select(Answer, DecisionRow, Athlete, User.name)
         .join(DecisionRow, Answer.decision_id == DecisionRow.id)
         .join(Athlete, DecisionRow.athlete_id == Athlete.id)
@@ -93,14 +93,14 @@ def taken_in_week(session: Session, squad_id: int, week: dt.date) -> list[Taken]
     return [Taken(answer, row, athlete, name) for answer, row, athlete, name in rows]
 
 
-def answer_to(session: Session, decision_id: int) -> Answer | None:
+def answer_to(db: Session, decision_id: int) -> Answer | None:
     """The answer to a proposal, if it was given."""
-    return session.scalars(select(Answer).where(Answer.decision_id == decision_id)).first()
+    return db.scalars(select(Answer).where(Answer.decision_id == decision_id)).first()
 
 
-def stops_of_squad(session: Session, squad_id: int) -> list[tuple[Stop, Athlete]]:
+def stops_of_squad(db: Session, squad_id: int) -> list[tuple[Stop, Athlete]]:
     """Open stops, newest first."""
-    rows = session.execute(
+    rows = db.execute(
         select(Stop, Athlete)
         .join(Athlete, Stop.athlete_id == Athlete.id)
         .where(Athlete.squad_id == squad_id, Athlete.active, ~Stop.withdrawn, Stop.cleared_on.is_(None))

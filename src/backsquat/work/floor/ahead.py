@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.season.calendar import WEEK, monday_of
-from backsquat.core.strength.told import Told, told_from
+from backsquat.core.strength.set_notes import SetNotes, set_notes_from
 from backsquat.storage.models import SetEntry
 from backsquat.work.floor.sessions import FloorSession, sessions_in_week
 from backsquat.work.log.sets import LOOK_BACK_DAYS
@@ -18,11 +18,11 @@ from backsquat.work.log.sets import LOOK_BACK_DAYS
 DAYS_AHEAD = 6
 
 
-def sessions_ahead(session: Session, squad_id: int, today: dt.date) -> list[FloorSession]:
+def sessions_ahead(db: Session, squad_id: int, today: dt.date) -> list[FloorSession]:
     """Today's sessions and those of the days to come, as they were published."""
     monday, last = monday_of(today), today + dt.timedelta(days=DAYS_AHEAD)
     weeks = [monday] if last < monday + WEEK else [monday, monday + WEEK]
-    found = [one for week in weeks for one in sessions_in_week(session, squad_id, week)]
+    found = [one for week in weeks for one in sessions_in_week(db, squad_id, week)]
     return [one for one in found if today <= one.day <= last]
 
 
@@ -35,14 +35,14 @@ class LastTime:
     felt: str = ""
     note: str = ""
     fault: str = ""
-    told: Told = field(default_factory=Told)  # of the newest set of which anything was told
+    notes: SetNotes = field(default_factory=SetNotes)  # of the newest set of which anything was told
 
 
-def last_times(session: Session, athlete_ids: Iterable[int], before: dt.date) -> dict[tuple[int, str], LastTime]:
+def last_times(db: Session, athlete_ids: Iterable[int], before: dt.date) -> dict[tuple[int, str], LastTime]:
     """By athlete and movement, read for all of them at once."""
-    rows = session.execute(
+    rows = db.execute(
         select(
-            SetEntry.athlete_id, SetEntry.movement, SetEntry.load_amount, SetEntry.reps, SetEntry.told, SetEntry.fault
+            SetEntry.athlete_id, SetEntry.movement, SetEntry.load_amount, SetEntry.reps, SetEntry.notes, SetEntry.fault
         )
         .where(
             SetEntry.athlete_id.in_(list(athlete_ids)),
@@ -60,12 +60,12 @@ def last_times(session: Session, athlete_ids: Iterable[int], before: dt.date) ->
 
 def _newest(sets: Sequence[Sequence[object]]) -> LastTime:
     load, reps = sets[0][0], sets[0][1]
-    told = [told_from(one[2]) for one in sets]  # type: ignore[arg-type]
+    notes = [set_notes_from(one[2]) for one in sets]  # type: ignore[arg-type]
     return LastTime(
         Decimal(str(load)),
         int(str(reps)),
-        felt=next((one.felt for one in told if one.felt), ""),
-        note=next((one.note for one in told if one.note), ""),
+        felt=next((one.felt for one in notes if one.felt), ""),
+        note=next((one.note for one in notes if one.note), ""),
         fault=next((str(one[3]) for one in sets if one[3]), ""),
-        told=next((one for one in told if one.band), Told()),
+        notes=next((one for one in notes if one.band), SetNotes()),
     )

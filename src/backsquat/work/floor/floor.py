@@ -16,7 +16,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind, Done, Running, running
 from backsquat.core.sessions.session import Session
 from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
-from backsquat.storage.kept import kept_each
+from backsquat.storage.cache import cached_each
 from backsquat.storage.models import Athlete, SessionAct, SetEntry, StationCheck
 from backsquat.work.floor.roll import Roll
 from backsquat.work.floor.sessions import FloorSession
@@ -80,9 +80,9 @@ class RunningList:
         """The set logged last, of whatever."""
         return max((entry for _, entry in self.entries), key=lambda entry: entry.id, default=None)
 
-    def turn(self, slot_id: int) -> Turn | None:
-        """The turn of a slot."""
-        return next((turn for turn in self.turns if turn.slot.id == slot_id), None)
+    def turn(self, exercise_id: int) -> Turn | None:
+        """The turn of an exercise."""
+        return next((turn for turn in self.turns if turn.exercise.id == exercise_id), None)
 
     @cached_property
     def lifter(self) -> Lifter:
@@ -111,7 +111,7 @@ class Rack:
     station: str
     room_id: int | None = None
     room_name: str = ""  # where it is not the squad's own
-    beside: bool = False  # no rack: rung work, held weights, machines
+    beside: bool = False  # no rack: level work, held weights, machines
 
     @property
     def sets(self) -> list[tuple[Turn, SetEntry]]:
@@ -194,16 +194,16 @@ class Floor:
 
 @dataclass(frozen=True)
 class Asked:
-    """What a page asks to see: a rack, an athlete, one slot of theirs."""
+    """What a page asks to see: a rack, an athlete, one exercise of theirs."""
 
     rack: int | None = None
     athlete_id: int | None = None
-    slot_id: int | None = None
+    exercise_id: int | None = None
     after_id: int | None = None  # who has just done a set: stays where the next of a round comes at once
 
 
 def floor_of(
-    session: Database,
+    db: Database,
     sessions: list[FloorSession],
     chosen: FloorSession,
     rooms: Rooms,
@@ -217,10 +217,10 @@ def floor_of(
 
     `only`: an athlete who sees nobody else.
     """
-    called = _called(session, chosen, rooms, now.date(), rules, only)
+    called = _called(db, chosen, rooms, now.date(), rules, only)
     lists = [_resting(one.mine, chosen, now) for one in called if one.mine]
     kept_off = [off for one in called for off in one.kept_off]
-    unsafe = unsafe_stations(session, rooms, {turn.cell.room_id for mine in lists for turn in mine.turns} | {None})
+    unsafe = unsafe_stations(db, rooms, {turn.cell.room_id for mine in lists for turn in mine.turns} | {None})
     racks = _racks(lists, rooms, unsafe)
     at = _shown_rack(racks, asked)
     group = racks[at].lists if racks else []
@@ -244,8 +244,8 @@ def _spare_left(group: Sequence[RunningList]) -> RunningList | None:
 
 
 def _up(mine: RunningList, asked: Asked) -> Turn | None:
-    """The slot asked for, what comes now, or what was stopped; None where all is done."""
-    if asked.slot_id and (wanted := mine.turn(asked.slot_id)):
+    """The exercise asked for, what comes now, or what was stopped; None where all is done."""
+    if asked.exercise_id and (wanted := mine.turn(asked.exercise_id)):
         return wanted
     stopped = next((turn for turn in mine.turns if turn.stopped and turn.entries), None)
     unread = stopped and stopped.decision and not stopped.decision.settled  # read before anything else is done
@@ -261,16 +261,16 @@ class Called:
 
 
 def _called(
-    session: Database, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules, only: int | None
+    db: Database, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules, only: int | None
 ) -> list[Called]:
-    """Everybody of whom something is planned in the session, by name; read anew only for whom something was written."""
-    athletes = [one.id for one in squad_athletes(session, chosen.block.squad_id) if only in (None, one.id)]
+    """Everybody of whom something is planned in the session, by name; read again only for whom something was written."""
+    athletes = [one.id for one in squad_athletes(db, chosen.block.squad_id) if only in (None, one.id)]
     asked = [one for one in athletes if not chosen.own or one in chosen.own]
 
     def read(ids: list[int]) -> dict[int, Called]:
-        roll = Roll(session, chosen, rooms, today, rules, ids)
+        roll = Roll(db, chosen, rooms, today, rules, ids)
         turns, kept_off = roll.turns()
-        waiting = {id: roll.may_take_up(acts) for id, acts in shelf(session, list(turns), chosen.day).items()}
+        waiting = {id: roll.may_take_up(acts) for id, acts in shelf(db, list(turns), chosen.day).items()}
         return {
             one: Called(
                 _list(chosen, turns[one], roll.acts, waiting, rules) if one in turns else None,
@@ -280,7 +280,7 @@ def _called(
         }
 
     question = ("called", chosen.session_id, chosen.week, chosen.day, chosen.own, today, rules)
-    return list(kept_each(session, question, asked, read, plan=True).values())
+    return list(cached_each(db, question, asked, read, plan=True).values())
 
 
 def _list(
@@ -292,7 +292,7 @@ def _list(
 ) -> RunningList:
     athlete = turns[0].athlete
     laid = Session(tuple(turn.item for turn in turns), cap_min=chosen.held.minutes)
-    done = {turn.slot.id: Done(turn.sets_done, turn.finished) for turn in turns}
+    done = {turn.exercise.id: Done(turn.sets_done, turn.finished) for turn in turns}
     where = running(laid, done, rules)
     return RunningList(
         athlete,
@@ -360,8 +360,8 @@ def _racks_of_room(
     ]
 
 
-def unsafe_stations(session: Database, rooms: Rooms, room_ids: Iterable[int | None]) -> list[StationCheck]:
+def unsafe_stations(db: Database, rooms: Rooms, room_ids: Iterable[int | None]) -> list[StationCheck]:
     """Stations of these rooms that somebody found unsafe, by their newest check."""
     wanted = {room_id or rooms.own_id for room_id in room_ids}
-    checks = station_checks(session, [room_id for room_id in wanted if room_id])
+    checks = station_checks(db, [room_id for room_id in wanted if room_id])
     return [check for check in checks.values() if not check.ready]

@@ -18,13 +18,13 @@ from backsquat.core.loads.rounding import Rounding
 from backsquat.core.progression.cell import Origin, State
 from backsquat.core.progression.decision import Code
 from backsquat.core.rules import Rules
-from backsquat.storage.models import BlockSlot, Cell, DecisionRow
+from backsquat.storage.models import Cell, DecisionRow, Exercise
 from backsquat.work.decisions.waiting import unanswered
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.plan.missed import Missed
 from backsquat.work.rooms.rooms import Rooms
 
-LOWERING = frozenset({Code.DOWN, Code.STAY, Code.LOOK, Code.STOP, Code.EASIER_RUNG})  # these hold until answered
+LOWERING = frozenset({Code.DOWN, Code.STAY, Code.LOOK, Code.STOP, Code.EASIER_LEVEL})  # these hold until answered
 
 
 @dataclass(frozen=True)
@@ -38,25 +38,25 @@ class Hold:
 
 @dataclass(frozen=True)
 class Waiting:
-    """What waits for the coach before a session: (slot, athlete) → open decision, (athlete, session) → missed."""
+    """What waits for the coach before a session: (exercise, athlete) → open decision, (athlete, session) → missed."""
 
     decisions: Mapping[tuple[int, int], DecisionRow]
     missed: Mapping[tuple[int, int], Missed]
     chosen: FloorSession
 
-    def decision(self, row: Sequence[BlockSlot], athlete_id: int) -> DecisionRow | None:
-        """The newest unanswered decision on an earlier session of a slot, or of those it goes on from."""
-        found = (self.decisions.get((slot.id, athlete_id)) for slot in row)
+    def decision(self, row: Sequence[Exercise], athlete_id: int) -> DecisionRow | None:
+        """The newest unanswered decision on an earlier session of an exercise, or of those it goes on from."""
+        found = (self.decisions.get((exercise.id, athlete_id)) for exercise in row)
         return max((one for one in found if one), key=lambda one: one.id, default=None)
 
-    def missed_of(self, row: Sequence[BlockSlot], athlete_id: int) -> tuple[Missed | None, float | None]:
-        """What an athlete missed before the chosen day of a slot, or of those it goes on from, and its load in kg."""
+    def missed_of(self, row: Sequence[Exercise], athlete_id: int) -> tuple[Missed | None, float | None]:
+        """What an athlete missed before the chosen day of an exercise, or of those it goes on from, and its load in kg."""
         here = self._before(athlete_id, self.chosen.session_id)
         found = [(here, here.first_kg.get(row[0].id))] if here else []
-        for slot in row[1:]:
-            other = self._before(athlete_id, slot.session_id)
-            if other and slot.id in other.first_kg:
-                found.append((other, other.first_kg[slot.id]))
+        for exercise in row[1:]:
+            other = self._before(athlete_id, exercise.session_id)
+            if other and exercise.id in other.first_kg:
+                found.append((other, other.first_kg[exercise.id]))
         return min(found, key=lambda one: one[0].first_on, default=(None, None))
 
     def _before(self, athlete_id: int, session_id: int) -> Missed | None:
@@ -64,20 +64,20 @@ class Waiting:
         return one if one and one.first_on < self.chosen.day else None
 
 
-def open_decisions(session: Session, chosen: FloorSession, rules: Rules) -> dict[tuple[int, int], DecisionRow]:
-    """By slot and athlete, the newest unanswered decision on a session before the chosen one, of the lifts in it."""
-    lifts = {slot.movement for slot in chosen.slots.values()}
-    slots = {slot.id: slot for slot in chosen.block.every_slot if slot.movement in lifts}
-    rows = session.execute(
-        select(DecisionRow, Cell.slot_id, Cell.athlete_id, Cell.week)
+def open_decisions(db: Session, chosen: FloorSession, rules: Rules) -> dict[tuple[int, int], DecisionRow]:
+    """By exercise and athlete, the newest unanswered decision on a session before the chosen one, of the lifts in it."""
+    lifts = {exercise.movement for exercise in chosen.exercises.values()}
+    exercises = {exercise.id: exercise for exercise in chosen.block.every_exercise if exercise.movement in lifts}
+    rows = db.execute(
+        select(DecisionRow, Cell.exercise_id, Cell.athlete_id, Cell.week)
         .join(Cell, DecisionRow.cell_id == Cell.id)
-        .where(Cell.slot_id.in_(list(slots)), Cell.week <= chosen.week, unanswered(rules))
+        .where(Cell.exercise_id.in_(list(exercises)), Cell.week <= chosen.week, unanswered(rules))
         .order_by(DecisionRow.id)
     )
     return {
-        (slot_id, athlete_id): row
-        for row, slot_id, athlete_id, week in rows
-        if week < chosen.week or (slot_id not in chosen.slots and row.done_on < chosen.day)
+        (exercise_id, athlete_id): row
+        for row, exercise_id, athlete_id, week in rows
+        if week < chosen.week or (exercise_id not in chosen.exercises and row.done_on < chosen.day)
     }
 
 

@@ -53,13 +53,13 @@ _PULSE = select(
 )
 
 
-def squad_ids(session: Session, squad_id: int) -> list[int]:
+def squad_ids(db: Session, squad_id: int) -> list[int]:
     """Everybody of a squad who is not put away."""
-    return [athlete.id for athlete in squad_athletes(session, squad_id)]
+    return [athlete.id for athlete in squad_athletes(db, squad_id)]
 
 
-def pulse(session: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date) -> str:
+def pulse(db: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date) -> str:
     """A text that changes whenever something does that concerns these athletes since a day."""
     asked = {"ids": list(athlete_ids), "squad": squad_id, "day": since}
-    row = session.execute(_PULSE, asked).one()
+    row = db.execute(_PULSE, asked).one()
     return blake2b(repr(tuple(row)).encode(), digest_size=8).hexdigest()

@@ -19,7 +19,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import UNREAD, movement_of
 from backsquat.work.plan.exposure_rows import ExposureRows
 from backsquat.work.plan.missed import missed_sessions
-from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from backsquat.work.plan.progression_settings import athlete_settings, setting_of
 from backsquat.work.plan.timed import item_of
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import Rooms
@@ -31,37 +31,36 @@ class Roll:
     """The turns of these athletes in a session, read for all of them at once."""
 
     def __init__(
-        self,
-        session: Database,
-        chosen: FloorSession,
-        rooms: Rooms,
-        today: dt.date,
-        rules: Rules,
-        athlete_ids: Sequence[int],
+        self, db: Database, chosen: FloorSession, rooms: Rooms, today: dt.date, rules: Rules, athlete_ids: Sequence[int]
     ) -> None:
         self.chosen, self.rooms, self.today, self.rules = chosen, rooms, today, rules
-        squad_id, slot_ids = chosen.block.squad_id, list(chosen.slots)
-        self.places = {place.slot_id: place for place in chosen.places}
-        found = session.execute(
+        squad_id, exercise_ids = chosen.block.squad_id, list(chosen.exercises)
+        self.places = {place.exercise_id: place for place in chosen.places}
+        found = db.execute(
             select(Cell, Athlete)
             .join(Athlete, Cell.athlete_id == Athlete.id)
-            .where(Cell.slot_id.in_(slot_ids), Cell.week == chosen.week, Cell.live, Cell.athlete_id.in_(athlete_ids))
+            .where(
+                Cell.exercise_id.in_(exercise_ids),
+                Cell.week == chosen.week,
+                Cell.live,
+                Cell.athlete_id.in_(athlete_ids),
+            )
             .where(Cell.state != State.LEFT_OUT)  # the coach knows: nothing to be said of it
             .options(*UNREAD)
             .order_by(Athlete.name)
         )
         self.rows = [(cell, athlete) for cell, athlete in found]
         athletes = list({athlete.id: athlete for _, athlete in self.rows}.values())
-        self.entries, self.decisions = _logged(session, [cell.id for cell, _ in self.rows])
-        self.ready: Mapping[int, Readiness] = readiness_of(session, squad_id, athletes, today, rules)
-        self.library = library_of(session, squad_id)
-        self.settings = athlete_settings(session, [slot.id for slot in chosen.block.every_slot])
+        self.entries, self.decisions = _logged(db, [cell.id for cell, _ in self.rows])
+        self.ready: Mapping[int, Readiness] = readiness_of(db, squad_id, athletes, today, rules)
+        self.library = library_of(db, squad_id)
+        self.settings = athlete_settings(db, [exercise.id for exercise in chosen.block.every_exercise])
         ids = [athlete.id for athlete in athletes]
-        self.set_ups = set_ups(session, ids)
-        self.acts: Mapping[int, Sequence[SessionAct]] = acts_in(session, chosen.session_id, chosen.week, ids)
-        missed = missed_sessions(session, squad_id, self.ready, today, rules)
-        self.waiting = Waiting(open_decisions(session, chosen, rules), missed, chosen)
-        self.climbing = ExposureRows(session, chosen.block, self.settings)
+        self.set_ups = set_ups(db, ids)
+        self.acts: Mapping[int, Sequence[SessionAct]] = acts_in(db, chosen.session_id, chosen.week, ids)
+        missed = missed_sessions(db, squad_id, self.ready, today, rules)
+        self.waiting = Waiting(open_decisions(db, chosen, rules), missed, chosen)
+        self.climbing = ExposureRows(db, chosen.block, self.settings)
 
     def turns(self) -> tuple[dict[int, list[Turn]], list[KeptOff]]:
         """By athlete, their turns in the order of the session; and what they are kept from.
@@ -70,8 +69,8 @@ class Roll:
         """
         turns: dict[int, list[Turn]] = defaultdict(list)
         kept_off = []
-        order = {slot_id: n for n, slot_id in enumerate(self.chosen.slots)}
-        for cell, athlete in sorted(self.rows, key=lambda row: order[row[0].slot_id]):
+        order = {exercise_id: n for n, exercise_id in enumerate(self.chosen.exercises)}
+        for cell, athlete in sorted(self.rows, key=lambda row: order[row[0].exercise_id]):
             turn = self._turn(cell, athlete)
             off = self._kept_off(turn)
             past = bool(turn.entries) and self.chosen.day < self.today
@@ -94,13 +93,13 @@ class Roll:
         return found
 
     def _turn(self, cell: Cell, athlete: Athlete) -> Turn:
-        slot, place = self.chosen.slots[cell.slot_id], self.places[cell.slot_id]
-        movement = movement_of(self.library, slot, cell)
-        setting, room = self.settings.get((slot.id, athlete.id)), self.rooms.of_cell(cell)
-        item = item_of(place, slot, movement, cell, setting or setting_of(slot))
+        exercise, place = self.chosen.exercises[cell.exercise_id], self.places[cell.exercise_id]
+        movement = movement_of(self.library, exercise, cell)
+        setting, room = self.settings.get((exercise.id, athlete.id)), self.rooms.of_cell(cell)
+        item = item_of(place, exercise, movement, cell, setting or setting_of(exercise))
         turn = Turn(
             athlete,
-            slot,
+            exercise,
             cell,
             movement,
             item,
@@ -110,11 +109,11 @@ class Roll:
             self.set_ups.get((athlete.id, movement.code), {}),
             setting=setting,
             room=room,
-            acts=tuple(act for act in self.acts.get(athlete.id, ()) if act.slot_id == slot.id),
+            acts=tuple(act for act in self.acts.get(athlete.id, ()) if act.exercise_id == exercise.id),
         )
         if turn.entries:  # begun: what is on the bar stays there
             return turn
-        row = self.climbing.of(slot, athlete.id)
+        row = self.climbing.of(exercise, athlete.id)
         waiting, missed = self.waiting.decision(row, athlete.id), self.waiting.missed_of(row, athlete.id)
         if waiting is None and missed[0] is None:
             return turn
@@ -124,28 +123,28 @@ class Roll:
         """Why somebody does not do what the cell asks for today; None: they do."""
         if turn.athlete.id in self.chosen.elsewhere and not turn.entries:
             day = self.chosen.elsewhere[turn.athlete.id]
-            return KeptOff(turn.athlete, turn.slot, turn.cell, why=NoWork.OWN_DAY, day=day)
+            return KeptOff(turn.athlete, turn.exercise, turn.cell, why=NoWork.OWN_DAY, day=day)
         now = turn.verdict
         if self.chosen.day != self.today:
             now = self.ready[turn.athlete.id].judge(turn.movement, self.today, turn.cell.load_kg)
-        if turn.slot.ladder and not turn.cell.movement:  # nobody is asked to do a ladder's last rung
-            now = now.but(Reason.GATED, Reason.UNEARNED)
+        if turn.exercise.ladder and not turn.cell.movement:  # nobody is asked to do a ladder's last level
+            now = now.but(Reason.NOT_READY, Reason.UNEARNED)
         if now.first:
-            return KeptOff(turn.athlete, turn.slot, turn.cell, obstacle=now.first)
+            return KeptOff(turn.athlete, turn.exercise, turn.cell, obstacle=now.first)
         if turn.cell.state not in LIFTED:
-            return KeptOff(turn.athlete, turn.slot, turn.cell, why=NoWork.NO_LOAD)
+            return KeptOff(turn.athlete, turn.exercise, turn.cell, why=NoWork.NO_LOAD)
         where = self.rooms.id_on(turn.athlete.id, self.chosen.day)
         if not turn.entries and turn.cell.room_id != where:
             name = self.rooms.room(where).name
-            return KeptOff(turn.athlete, turn.slot, turn.cell, why=NoWork.ELSEWHERE, room_name=name)
+            return KeptOff(turn.athlete, turn.exercise, turn.cell, why=NoWork.ELSEWHERE, room_name=name)
         return None
 
 
-def _logged(session: Database, cell_ids: Sequence[int]) -> tuple[dict[int, list[SetEntry]], dict[int, DecisionRow]]:
+def _logged(db: Database, cell_ids: Sequence[int]) -> tuple[dict[int, list[SetEntry]], dict[int, DecisionRow]]:
     """The standing sets of cells in order, and the newest decision of each."""
     entries: dict[int, list[SetEntry]] = defaultdict(list)
     standing = select(SetEntry).where(SetEntry.cell_id.in_(cell_ids), SetEntry.standing)
-    for entry in session.scalars(standing.order_by(SetEntry.set_number, SetEntry.id)):
+    for entry in db.scalars(standing.order_by(SetEntry.set_number, SetEntry.id)):
         entries[entry.cell_id or 0].append(entry)
     rows = select(DecisionRow).where(DecisionRow.cell_id.in_(cell_ids)).order_by(DecisionRow.id)
-    return entries, {row.cell_id: row for row in session.scalars(rows)}
+    return entries, {row.cell_id: row for row in db.scalars(rows)}

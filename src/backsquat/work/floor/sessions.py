@@ -9,7 +9,7 @@ from functools import cached_property
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.storage.models import Block, BlockSession, BlockSlot, SessionDay, SlotWeek
+from backsquat.storage.models import Block, BlockSession, Exercise, ExerciseWeek, SessionDay
 from backsquat.work.sessions.blocks import own_days, squad_blocks
 
 
@@ -24,7 +24,7 @@ class FloorSession:
     held: BlockSession
     week: int
     day: dt.date
-    places: tuple[SlotWeek, ...]
+    places: tuple[ExerciseWeek, ...]
     own: frozenset[int] = frozenset()  # the athletes it is for, where it was moved for them alone; nobody: for all
     elsewhere: Mapping[int, dt.date] = field(default_factory=dict)  # athlete → the day on which they do it alone
 
@@ -43,32 +43,37 @@ class FloorSession:
         return self.held.id
 
     @cached_property
-    def slots(self) -> dict[int, BlockSlot]:
-        """Its slots by id, in the order they are done."""
-        known = {slot.id: slot for slot in self.block.every_slot}
-        return {place.slot_id: known[place.slot_id] for place in self.places}
+    def exercises(self) -> dict[int, Exercise]:
+        """Its exercises by id, in the order they are done."""
+        known = {exercise.id: exercise for exercise in self.block.every_exercise}
+        return {place.exercise_id: known[place.exercise_id] for place in self.places}
 
 
-def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[FloorSession]:
+def sessions_in_week(db: Session, squad_id: int, week: dt.date) -> list[FloorSession]:
     """The week's sessions as they were published, by day."""
-    now = [block for block in squad_blocks(session, squad_id) if 0 <= (week - block.first_week).days // 7 < block.weeks]
+    now = [block for block in squad_blocks(db, squad_id) if 0 <= (week - block.first_week).days // 7 < block.weeks]
     found = []
     for block in now:
         index = (week - block.first_week).days // 7
-        rows = session.execute(
-            select(SlotWeek, BlockSession, SessionDay.held_on)
-            .join(BlockSession, BlockSession.id == SlotWeek.session_id)
-            .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-            .where(SlotWeek.slot_id.in_([slot.id for slot in block.every_slot]), SlotWeek.week == index)
+        rows = db.execute(
+            select(ExerciseWeek, BlockSession, SessionDay.held_on)
+            .join(BlockSession, BlockSession.id == ExerciseWeek.session_id)
+            .join(
+                SessionDay, (SessionDay.session_id == ExerciseWeek.session_id) & (SessionDay.week == ExerciseWeek.week)
+            )
+            .where(
+                ExerciseWeek.exercise_id.in_([exercise.id for exercise in block.every_exercise]),
+                ExerciseWeek.week == index,
+            )
             .where(~SessionDay.left_out)
-            .order_by(SlotWeek.spare, SlotWeek.position, SlotWeek.slot_id)
+            .order_by(ExerciseWeek.spare, ExerciseWeek.position, ExerciseWeek.exercise_id)
         )
-        placed: dict[int, list[SlotWeek]] = defaultdict(list)
+        placed: dict[int, list[ExerciseWeek]] = defaultdict(list)
         held_on: dict[int, tuple[BlockSession, dt.date]] = {}
         for place, held, day in rows:
             placed[held.id].append(place)
             held_on[held.id] = (held, day)
-        own = own_days(session, placed)
+        own = own_days(db, placed)
         for id, places in placed.items():
             held, day = held_on[id]
             moved = {athlete: to for athlete, to in own.get((id, index), {}).items() if to != day}
@@ -79,12 +84,12 @@ def sessions_in_week(session: Session, squad_id: int, week: dt.date) -> list[Flo
 
 
 def choose_session(
-    sessions: Sequence[FloorSession], wanted: str, today: dt.date, slot: str = ""
+    sessions: Sequence[FloorSession], wanted: str, today: dt.date, exercise: str = ""
 ) -> FloorSession | None:
-    """The session asked for, or the one with the slot asked for, or today's, or the next of the week, or its last."""
+    """The session asked for, or the one with the exercise asked for, or today's, or the next of the week, or its last."""
     if not sessions:
         return None
     asked = next((item for item in sessions if item.key == wanted), None)
     asked = asked or next((item for item in sessions if str(item.session_id) == wanted), None)
-    asked = asked or next((item for item in sessions if slot in map(str, item.slots)), None)
+    asked = asked or next((item for item in sessions if exercise in map(str, item.exercises)), None)
     return asked or next((item for item in sessions if item.day >= today), sessions[-1])

@@ -1,4 +1,4 @@
-"""The load of the later sets after the first one said how the day is (effort-steered school)."""
+"""The load of the later sets after the first one said how the day is (effort-steered progression)."""
 
 from dataclasses import dataclass
 
@@ -9,7 +9,7 @@ from backsquat.core.progression.effort import EffortParameters, first_margin, mo
 from backsquat.core.progression.prescription import Kind
 from backsquat.storage.convert import record_from_row
 from backsquat.work.floor.turn import Turn
-from backsquat.work.plan.school_settings import setting_of
+from backsquat.work.plan.progression_settings import setting_of
 
 
 @dataclass(frozen=True)
@@ -22,7 +22,7 @@ class Steered:
 
 def steered_load(turn: Turn) -> Steered | None:
     """The steered load once the first set is logged as planned; never over a limit. None: as planned."""
-    setting, planned = turn.setting or setting_of(turn.slot), turn.load
+    setting, planned = turn.setting or setting_of(turn.exercise), turn.load
     parameters = setting.parameters
     if not isinstance(parameters, EffortParameters) or turn.cell.kind is not Kind.WORK or not turn.entries:
         return None

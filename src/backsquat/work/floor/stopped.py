@@ -27,19 +27,23 @@ class AfterStop:
     later: tuple[Movement, ...]  # from tomorrow on
 
 
-def after_stop(session: Session, athlete: Athlete, today: dt.date, rules: Rules) -> AfterStop:
+def after_stop(db: Session, athlete: Athlete, today: dt.date, rules: Rules) -> AfterStop:
     """What is planned for the athlete within a week, each movement once, in the order it is done."""
-    ready, library = readiness_one(session, athlete, today, rules), library_of(session, athlete.squad_id)
+    ready, library = readiness_one(db, athlete, today, rules), library_of(db, athlete.squad_id)
     tomorrow = today + dt.timedelta(days=1)
     found: dict[str, Movement] = {}
-    coming = _coming(session, athlete, today)
-    slot_ids = [slot_id for held in coming for slot_id in held.slots]
-    mine = select(Cell).where(Cell.athlete_id == athlete.id, Cell.slot_id.in_(slot_ids), Cell.live).options(*UNREAD)
-    cells = {(cell.slot_id, cell.week): cell for cell in session.scalars(mine)}
+    coming = _coming(db, athlete, today)
+    exercise_ids = [exercise_id for held in coming for exercise_id in held.exercises]
+    mine = (
+        select(Cell)
+        .where(Cell.athlete_id == athlete.id, Cell.exercise_id.in_(exercise_ids), Cell.live)
+        .options(*UNREAD)
+    )
+    cells = {(cell.exercise_id, cell.week): cell for cell in db.scalars(mine)}
     for held in coming:
-        for slot_id, slot in held.slots.items():
-            if cell := cells.get((slot_id, held.week)):
-                movement = movement_of(library, slot, cell)
+        for exercise_id, exercise in held.exercises.items():
+            if cell := cells.get((exercise_id, held.week)):
+                movement = movement_of(library, exercise, cell)
                 found.setdefault(movement.code, movement)
     known = found.values()
     stopped = {day: {m.code for m in known if ready.judge(m, day).has(Reason.STOPPED)} for day in (today, tomorrow)}
@@ -50,8 +54,8 @@ def after_stop(session: Session, athlete: Athlete, today: dt.date, rules: Rules)
     )
 
 
-def _coming(session: Session, athlete: Athlete, today: dt.date) -> list[FloorSession]:
+def _coming(db: Session, athlete: Athlete, today: dt.date) -> list[FloorSession]:
     monday = today - dt.timedelta(days=today.weekday())
     weeks = (monday, monday + dt.timedelta(days=7))
-    held = [one for week in weeks for one in sessions_in_week(session, athlete.squad_id, week)]
+    held = [one for week in weeks for one in sessions_in_week(db, athlete.squad_id, week)]
     return [one for one in held if 0 <= (one.day - today).days < AHEAD_DAYS and one.holds(athlete.id)]

@@ -14,18 +14,18 @@ from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.verdict import Obstacle, Reason, Verdict
 from backsquat.core.sessions.session import Item
 from backsquat.core.strength.record import is_whole, sets_taken
-from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, SessionAct, SetEntry, SetUpNote
+from backsquat.storage.models import Athlete, Cell, DecisionRow, Exercise, SessionAct, SetEntry, SetUpNote
 from backsquat.work.floor.holds import Hold
 from backsquat.work.plan.cells import cell_load
-from backsquat.work.plan.school_settings import SchoolSetting
+from backsquat.work.plan.progression_settings import ProgressionSetting
 
 
 @dataclass(frozen=True)
 class Turn:
-    """One lifter at one slot of the session, with the sets done so far."""
+    """One lifter at one exercise of the session, with the sets done so far."""
 
     athlete: Athlete
-    slot: BlockSlot
+    exercise: Exercise
     cell: Cell
     movement: Movement
     item: Item
@@ -33,7 +33,7 @@ class Turn:
     decision: DecisionRow | None
     verdict: Verdict
     set_up: Mapping[str, SetUpNote] = field(default_factory=dict)
-    setting: SchoolSetting | None = None  # the athlete's own, where it is not the slot's
+    setting: ProgressionSetting | None = None  # the athlete's own, where it is not the exercise's
     room: Room | None = None  # where the cell was planned for
     hold: Hold | None = None  # what waits for the coach before the planned number
     acts: tuple[SessionAct, ...] = ()  # what else was done of it: ramp sets ticked, skipped
@@ -49,8 +49,8 @@ class Turn:
         return cell_load(self.room, self.movement, self.cell) if self.room else None
 
     @property
-    def on_rung(self) -> bool:
-        """Work without a worked-out load: an own rung, bells and machines whose load the first set finds."""
+    def on_level(self) -> bool:
+        """Work without a worked-out load: an own level, bells and machines whose load the first set finds."""
         return self.cell.state in UNLOADED
 
     @cached_property
@@ -101,7 +101,7 @@ class KeptOff:
     """A piece of work somebody does not do here today, and why."""
 
     athlete: Athlete
-    slot: BlockSlot
+    exercise: Exercise
     cell: Cell
     obstacle: Obstacle | None = None
     why: NoWork | None = None

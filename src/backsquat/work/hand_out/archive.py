@@ -41,11 +41,11 @@ class HandedOut:
     schema: Mapping[str, Any]
 
 
-def hand_out_squad(session: Session, actor: Actor) -> HandedOut:
+def hand_out_squad(db: Session, actor: Actor) -> HandedOut:
     """Everything of the actor's squad, without what opens doors; leaves a line in the audit log, which is in it."""
     require(actor, Act.HAND_OUT)
-    note(session, actor, "squad_handed_out")
-    return HandedOut(rows_of(session.connection(), actor.squad_id), newest(), schema())
+    note(db, actor, "squad_handed_out")
+    return HandedOut(rows_of(db.connection(), actor.squad_id), newest(), schema())
 
 
 @dataclass(frozen=True)
@@ -87,7 +87,7 @@ def told_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, si
 
 
 def put_back(
-    session: Session,
+    db: Session,
     tables: Mapping[str, Sequence[Mapping[str, Any]]],
     revision: str,
     *,
@@ -101,24 +101,24 @@ def put_back(
 
     Refused where a squad is here already; ImpossibleInput where the archive or the coach is no good.
     """
-    if not is_empty(session):
+    if not is_empty(db):
         raise Refused("not_first")
     who = _coach_in(tables, sign_in)
     check_password(password, (str(who.get("sign_in", "")), str(who.get("name", ""))))
     try:
-        put_rows(session.connection(), _checked(tables, revision), who["id"])
+        put_rows(db.connection(), _checked(tables, revision), who["id"])
         for mapper in Base.registry.mappers:  # what cannot be read must not come in
-            for _ in session.scalars(select(mapper.class_)).unique():
+            for _ in db.scalars(select(mapper.class_)).unique():
                 pass
     except Unsound as error:
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": str(error)})) from error
     except (KeyError, ValueError, ArithmeticError) as error:
         what = f"a value in it cannot be read: {error}; nothing was imported."
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": what})) from error
-    coach = session.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).one()
+    coach = db.scalars(select(User).where(User.sign_in_key == key_of(sign_in))).one()
     coach.password_hash = hasher(cost).hash(password)
-    session.flush()
-    note_of(session, now, PUT_BACK, {"rows": rows_by_people(session.connection())}, user_id=coach.id)
+    db.flush()
+    note_of(db, now, PUT_BACK, {"rows": rows_by_people(db.connection())}, user_id=coach.id)
     return coach
 
 
@@ -129,28 +129,28 @@ def _checked(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": str(error)})) from error
 
 
-def came_in_whole(session: Session, actor: Actor) -> dt.datetime | None:
+def came_in_whole(db: Session, actor: Actor) -> dt.datetime | None:
     """When this squad was opened from an archive, where it can still be taken out again as a whole: there is no other
     squad, and nobody has written anything since. None otherwise.
     """
-    if not may(actor.role, Act.KEEP_PEOPLE) or session.scalar(select(func.count(Squad.id))) != 1:
+    if not may(actor.role, Act.KEEP_PEOPLE) or db.scalar(select(func.count(Squad.id))) != 1:
         return None
-    line = session.scalars(select(AuditLine).where(AuditLine.what == PUT_BACK).order_by(AuditLine.id.desc())).first()
-    if line is None or line.about.get("rows") != rows_by_people(session.connection()):
+    line = db.scalars(select(AuditLine).where(AuditLine.what == PUT_BACK).order_by(AuditLine.id.desc())).first()
+    if line is None or line.about.get("rows") != rows_by_people(db.connection()):
         return None
     return line.at
 
 
-def take_out_again(session: Session, actor: Actor) -> None:
+def take_out_again(db: Session, actor: Actor) -> None:
     """Everything an archive brought, gone: the data folder is as empty as before it was opened.
 
     Refused once anybody has written something of their own.
     """
     require(actor, Act.KEEP_PEOPLE)
-    if came_in_whole(session, actor) is None:
+    if came_in_whole(db, actor) is None:
         raise Refused("archive_used")
-    empty_again(session.connection())
-    session.expunge_all()
+    empty_again(db.connection())
+    db.expunge_all()
 
 
 def _coach_in(tables: Mapping[str, Any], sign_in: str) -> Mapping[str, Any]:

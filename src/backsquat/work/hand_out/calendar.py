@@ -29,28 +29,28 @@ class CalendarDay:
     important: bool = False  # of a match
 
 
-def calendar_days(session: Session, squad_id: int) -> list[CalendarDay]:
+def calendar_days(db: Session, squad_id: int) -> list[CalendarDay]:
     """Every match of the squad's seasons, and every session that has been published, on the day the floor has it."""
     season_ids = select(Season.id).where(Season.squad_id == squad_id)
-    matches = session.scalars(select(Match).where(Match.season_id.in_(season_ids), ~Match.dropped))
+    matches = db.scalars(select(Match).where(Match.season_id.in_(season_ids), ~Match.dropped))
     found = [
         CalendarDay(f"match-{match.id}", match.played_on, match.opponent, match.competition, important=match.important)
         for match in matches
     ]
-    blocks = squad_blocks(session, squad_id)
-    live = published_blocks(session, [block.id for block in blocks])
+    blocks = squad_blocks(db, squad_id)
+    live = published_blocks(db, [block.id for block in blocks])
     for block in blocks:
         if block.id not in live:
             continue
         held: dict[tuple[int, int], list[str]] = {}
         days: dict[tuple[int, int], dt.date] = {}
-        sessions = {slot.session.id: slot.session for slot in block.slots}
+        sessions = {exercise.session.id: exercise.session for exercise in block.exercises}
         for week in range(block.weeks):
-            for slot in (slot for slot in block.slots if not left_out(slot, week)):
-                place = (slot.session_in(week).id, week)
-                sessions.setdefault(place[0], slot.session_in(week))
-                held.setdefault(place, []).append(slot.ladder or slot.movement)
-                days[place] = floor_day(slot, week)
+            for exercise in (exercise for exercise in block.exercises if not left_out(exercise, week)):
+                place = (exercise.session_in(week).id, week)
+                sessions.setdefault(place[0], exercise.session_in(week))
+                held.setdefault(place, []).append(exercise.ladder or exercise.movement)
+                days[place] = floor_day(exercise, week)
         found += [
             CalendarDay(
                 f"session-{session_id}-{week}",
@@ -65,37 +65,37 @@ def calendar_days(session: Session, squad_id: int) -> list[CalendarDay]:
     return sorted(found, key=lambda one: (one.day, one.key))
 
 
-def give_address(session: Session, actor: Actor) -> str:
+def give_address(db: Session, actor: Actor) -> str:
     """The token of a new address, said once; earlier ones go on until they are taken back."""
     require(actor, Act.KEEP_PEOPLE)
     token = secrets.token_urlsafe(32)
     row = CalendarAddress(squad_id=actor.squad_id, token=digest(token), by_id=actor.user_id, at=actor.now)
-    session.add(row)
-    session.flush()
-    note(session, actor, "calendar_given", number=row.id)
+    db.add(row)
+    db.flush()
+    note(db, actor, "calendar_given", number=row.id)
     return token
 
 
-def addresses_of(session: Session, actor: Actor) -> list[CalendarAddress]:
+def addresses_of(db: Session, actor: Actor) -> list[CalendarAddress]:
     """The addresses that are read from, oldest first."""
     require(actor, Act.KEEP_PEOPLE)
     mine = CalendarAddress.squad_id == actor.squad_id
     rows = select(CalendarAddress).where(mine, CalendarAddress.ended_at.is_(None)).order_by(CalendarAddress.id)
-    return list(session.scalars(rows))
+    return list(db.scalars(rows))
 
 
-def end_address(session: Session, actor: Actor, address_id: int) -> None:
+def end_address(db: Session, actor: Actor, address_id: int) -> None:
     """Nothing is read from it any more."""
-    row = next((one for one in addresses_of(session, actor) if one.id == address_id), None)
+    row = next((one for one in addresses_of(db, actor) if one.id == address_id), None)
     if row is None:
         raise NotThere("address")
     row.ended_at = actor.now
-    note(session, actor, "calendar_ended", number=row.id)
+    note(db, actor, "calendar_ended", number=row.id)
 
 
-def squad_by_address(session: Session, token: str) -> Squad:
+def squad_by_address(db: Session, token: str) -> Squad:
     """Whose calendar an address opens; NotThere where it opens none."""
-    row = session.scalars(select(CalendarAddress).where(CalendarAddress.token == digest(token))).first()
+    row = db.scalars(select(CalendarAddress).where(CalendarAddress.token == digest(token))).first()
     if row is None or row.ended_at is not None:
         raise NotThere("address")
-    return session.get_one(Squad, row.squad_id)
+    return db.get_one(Squad, row.squad_id)

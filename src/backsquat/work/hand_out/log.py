@@ -7,7 +7,7 @@ from typing import NamedTuple
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry, User
+from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry, User
 from backsquat.work.actor import Actor
 from backsquat.work.policy import Act, require
 
@@ -41,7 +41,7 @@ class LogLine(NamedTuple):
 
 
 def log_lines(
-    session: Session, actor: Actor, first_on: dt.date, last_on: dt.date, athlete_id: int | None = None
+    db: Session, actor: Actor, first_on: dt.date, last_on: dt.date, athlete_id: int | None = None
 ) -> list[LogLine]:
     """Every set that stands of the squad's athletes, put away ones too, from a day to a day."""
     require(actor, Act.PLAN)
@@ -50,15 +50,15 @@ def log_lines(
         .join(Athlete, Athlete.id == SetEntry.athlete_id)
         .join(User, User.id == SetEntry.by_id)
         .outerjoin(Cell, Cell.id == SetEntry.cell_id)
-        .outerjoin(BlockSlot, BlockSlot.id == Cell.slot_id)
-        .outerjoin(Block, Block.id == BlockSlot.block_id)
+        .outerjoin(Exercise, Exercise.id == Cell.exercise_id)
+        .outerjoin(Block, Block.id == Exercise.block_id)
         .where(Athlete.squad_id == actor.squad_id, SetEntry.standing)
         .where(SetEntry.done_on.between(first_on, last_on))
         .order_by(SetEntry.done_on, Athlete.name, SetEntry.id)
     )
     if athlete_id is not None:
         query = query.where(Athlete.id == athlete_id)
-    return [_line(*row) for row in session.execute(query)]
+    return [_line(*row) for row in db.execute(query)]
 
 
 def _line(entry: SetEntry, athlete: str, by: str, week: int | None, block: str | None) -> LogLine:

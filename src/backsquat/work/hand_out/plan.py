@@ -1,4 +1,4 @@
-"""A block as it stands on its sheet: a row for each athlete, slot and week, and the same as tables of weeks."""
+"""A block as it stands on its sheet: a row for each athlete, exercise and week, and the same as tables of weeks."""
 
 import datetime as dt
 from decimal import Decimal
@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import Origin, State
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell
+from backsquat.storage.models import Athlete, Block, Cell, Exercise
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
 from backsquat.work.policy import Act, require
@@ -21,7 +21,7 @@ from backsquat.work.squad.athletes import squad_athletes
 class PlanLine(NamedTuple):
     """One cell as it is handed out. `movement` is a code; `state` of `core/progression/cell.py`."""
 
-    slot_id: int
+    exercise_id: int
     day: dt.date
     week: int  # of the block, from 1
     session: str
@@ -40,41 +40,41 @@ class PlanLine(NamedTuple):
     origin: Origin  # who put the number there
 
 
-def plan_lines(session: Session, actor: Actor, block: Block, rules: Rules) -> list[PlanLine]:
-    """Every standing cell of athletes who are here, by slot, athlete and week; of days to come no load that the verdict
+def plan_lines(db: Session, actor: Actor, block: Block, rules: Rules) -> list[PlanLine]:
+    """Every standing cell of athletes who are here, by exercise, athlete and week; of days to come no load that the verdict
     does not let through now, as on the sheet itself.
     """
     require(actor, Act.READ_PLAN)
-    athletes = squad_athletes(session, actor.squad_id)
-    ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
-    library = library_of(session, actor.squad_id)
-    slots = {slot.id: slot for slot in block.slots}
+    athletes = squad_athletes(db, actor.squad_id)
+    ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
+    library = library_of(db, actor.squad_id)
+    exercises = {exercise.id: exercise for exercise in block.exercises}
     query = (
         select(Cell, Athlete.name)
         .join(Athlete, Athlete.id == Cell.athlete_id)
-        .where(Cell.slot_id.in_(slots), Cell.current, Athlete.active, Athlete.squad_id == actor.squad_id)
+        .where(Cell.exercise_id.in_(exercises), Cell.current, Athlete.active, Athlete.squad_id == actor.squad_id)
         .order_by(Athlete.name, Cell.week)
     )
     found = []
-    for cell, name in session.execute(query):
-        line = _line(slots[cell.slot_id], cell, name)
+    for cell, name in db.execute(query):
+        line = _line(exercises[cell.exercise_id], cell, name)
         movement, mine = library.movements.get(line.movement), ready[cell.athlete_id]
         if line.day >= actor.today and movement and mine.judge(movement, line.day, line.load_kg).obstacles:
             line = line._replace(state=State.LOCKED, load=None, load_kg=None, sets=0, reps=0, hold_s=0)
         found.append(line)
-    places = {slot_id: place for place, slot_id in enumerate(slots)}
-    return sorted(found, key=lambda line: places[line.slot_id])  # stable: athletes and weeks stay in order
+    places = {exercise_id: place for place, exercise_id in enumerate(exercises)}
+    return sorted(found, key=lambda line: places[line.exercise_id])  # stable: athletes and weeks stay in order
 
 
-def _line(slot: BlockSlot, cell: Cell, athlete: str) -> PlanLine:
+def _line(exercise: Exercise, cell: Cell, athlete: str) -> PlanLine:
     return PlanLine(
-        slot.id,
-        session_day(slot, cell.week),
+        exercise.id,
+        session_day(exercise, cell.week),
         cell.week + 1,
-        slot.session_in(cell.week).name,
-        slot.position + 1,
+        exercise.session_in(cell.week).name,
+        exercise.position + 1,
         athlete,
-        cell.movement or slot.movement,
+        cell.movement or exercise.movement,
         cell.state,
         cell.sets,
         cell.reps,

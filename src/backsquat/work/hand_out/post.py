@@ -79,18 +79,18 @@ class Queued:
     no_address: tuple[str, ...]
 
 
-def people(session: Session, actor: Actor) -> list[Person]:
+def people(db: Session, actor: Actor) -> list[Person]:
     """Athletes, then staff, each with where they are written to."""
     require(actor, Act.SEND)
     newest = select(func.max(PostAddress.id)).where(PostAddress.squad_id == actor.squad_id)
     newest = newest.group_by(PostAddress.athlete_id, PostAddress.user_id)
-    rows = session.scalars(select(PostAddress).where(PostAddress.id.in_(newest)))
+    rows = db.scalars(select(PostAddress).where(PostAddress.id.in_(newest)))
     known = {To(row.athlete_id or 0, row.user_id or 0): row.address for row in rows}
     found = [
         Person(to := To(athlete_id=one.id), one.name, Role.ATHLETE, known.get(to, ""), one.born_on)
-        for one in squad_athletes(session, actor.squad_id)
+        for one in squad_athletes(db, actor.squad_id)
     ]
-    staff = session.execute(
+    staff = db.execute(
         select(User, Membership.role)
         .join(Membership, Membership.user_id == User.id)
         .where(Membership.squad_id == actor.squad_id, Membership.role.in_(STAFF), User.active)
@@ -99,10 +99,10 @@ def people(session: Session, actor: Actor) -> list[Person]:
     return found + [Person(to := To(user_id=user.id), user.name, role, known.get(to, "")) for user, role in staff]
 
 
-def keep_addresses(session: Session, actor: Actor, typed: Mapping[To, str]) -> int:
+def keep_addresses(db: Session, actor: Actor, typed: Mapping[To, str]) -> int:
     """Keep what has changed of the addresses; how many. ImpossibleInput names each that is none, nothing kept then."""
     require(actor, Act.SEND)
-    known = {person.to: person for person in people(session, actor)}
+    known = {person.to: person for person in people(db, actor)}
     changed = {
         to: said for to, text in typed.items() if to in known and (said := " ".join(text.split())) != known[to].address
     }
@@ -112,7 +112,7 @@ def keep_addresses(session: Session, actor: Actor, typed: Mapping[To, str]) -> i
             *(Problem(f"address-{to.athlete_id}-{to.user_id}", "no_address", {"name": known[to].name}) for to in bad)
         )
     for to, said in changed.items():
-        session.add(
+        db.add(
             PostAddress(
                 squad_id=actor.squad_id,
                 athlete_id=to.athlete_id or None,
@@ -123,24 +123,22 @@ def keep_addresses(session: Session, actor: Actor, typed: Mapping[To, str]) -> i
             )
         )
     if changed:
-        note(session, actor, "addresses_kept", number=len(changed))
+        note(db, actor, "addresses_kept", number=len(changed))
     return len(changed)
 
 
-def queue(
-    session: Session, actor: Actor, kind: MessageKind, letters: Mapping[To, Said], really_now: dt.datetime
-) -> Queued:
+def queue(db: Session, actor: Actor, kind: MessageKind, letters: Mapping[To, Said], really_now: dt.datetime) -> Queued:
     """Let each wait to be sent to whom it was made for.
 
     Nobody gets what they have or what waits for them already; stops go to nobody who may not see health notes.
     """
     require(actor, Act.SEND)
-    known = {person.to: person for person in people(session, actor)}
+    known = {person.to: person for person in people(db, actor)}
     if kind is MessageKind.STOPS and any(not may(known[to].role, Act.TREAT) for to in letters):
         raise Refused("stops_not_theirs")
     had = {
         tuple(row)
-        for row in session.execute(
+        for row in db.execute(
             select(Message.athlete_id, Message.user_id, Message.digest).where(
                 Message.squad_id == actor.squad_id, Message.kind == kind.value, Message.taken_back_at.is_(None)
             )
@@ -155,9 +153,9 @@ def queue(
             has_it.append(person.name)
         else:
             waiting.append(_message(actor, kind, person, said, digest, really_now))
-    session.add_all(waiting)
+    db.add_all(waiting)
     if waiting:
-        note(session, actor, f"sent_{kind.value}", number=len(waiting))
+        note(db, actor, f"sent_{kind.value}", number=len(waiting))
     return Queued(tuple(waiting), tuple(has_it), tuple(no_address))
 
 
@@ -187,40 +185,40 @@ def _digest(address: str, said: Said) -> str:
     return hashlib.sha256(what.encode()).hexdigest()
 
 
-def messages_of(session: Session, actor: Actor) -> list[Message]:
+def messages_of(db: Session, actor: Actor) -> list[Message]:
     """The newest messages of the squad, without what is in them."""
     require(actor, Act.SEND)
     mine = select(Message).where(Message.squad_id == actor.squad_id)
-    return list(session.scalars(mine.order_by(Message.id.desc()).limit(SHOWN)))
+    return list(db.scalars(mine.order_by(Message.id.desc()).limit(SHOWN)))
 
 
-def take_back(session: Session, actor: Actor, message_ids: Sequence[int]) -> int:
+def take_back(db: Session, actor: Actor, message_ids: Sequence[int]) -> int:
     """Messages that have not gone yet are not sent; how many. NotThere where one is not the squad's."""
     require(actor, Act.SEND)
     mine = Message.squad_id == actor.squad_id, Message.id.in_(message_ids)
-    rows = list(session.scalars(select(Message).where(*mine)))
+    rows = list(db.scalars(select(Message).where(*mine)))
     if len(rows) < len(set(message_ids)):
         raise NotThere("message")
     held = [row for row in rows if row.sent_at is None and row.taken_back_at is None and row.trouble != ON_ITS_WAY]
     for row in held:
         row.taken_back_at, row.text, row.file = actor.now, "", ""
     if held:
-        note(session, actor, "messages_taken_back", number=len(held))
+        note(db, actor, "messages_taken_back", number=len(held))
     return len(held)
 
 
-def due_messages(session: Session, now: dt.datetime) -> list[int]:
+def due_messages(db: Session, now: dt.datetime) -> list[int]:
     """The ids of those to be sent now, oldest first."""
     open_ones = Message.sent_at.is_(None), Message.taken_back_at.is_(None), Message.tries < GIVE_UP
-    return list(session.scalars(select(Message.id).where(*open_ones, Message.due_at <= now).order_by(Message.id)))
+    return list(db.scalars(select(Message.id).where(*open_ones, Message.due_at <= now).order_by(Message.id)))
 
 
-def set_out(session: Session, message_id: int, now: dt.datetime) -> Message | None:
+def set_out(db: Session, message_id: int, now: dt.datetime) -> Message | None:
     """A message is on its way from now on, and can no longer be taken back; None where there is nothing to send.
 
     Whatever becomes of it, it is due again later, so that one lost on the way is asked for once more.
     """
-    row = session.get(Message, message_id)
+    row = db.get(Message, message_id)
     if row is None or row.sent_at is not None or row.taken_back_at is not None:
         return None
     row.tries += 1
@@ -230,9 +228,9 @@ def set_out(session: Session, message_id: int, now: dt.datetime) -> Message | No
     return row
 
 
-def arrived(session: Session, message_id: int, now: dt.datetime, trouble: str = "") -> None:
+def arrived(db: Session, message_id: int, now: dt.datetime, trouble: str = "") -> None:
     """What became of a message that was on its way: taken, or what went wrong."""
-    row = session.get(Message, message_id)
+    row = db.get(Message, message_id)
     if row is None:  # erased meanwhile
         return
     row.trouble = trouble

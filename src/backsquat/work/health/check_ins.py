@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.findings import Finding
 from backsquat.core.readiness.flags import CheckIn as CoreCheckIn
-from backsquat.core.readiness.flags import Drop, Signs, asks_for_easy_week, check_in_problems, red_flags
+from backsquat.core.readiness.flags import Drop, Signs, asks_for_deload_week, check_in_problems, red_flags
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Change, CheckIn, DecisionRow
 from backsquat.work.actor import Actor
@@ -21,11 +21,11 @@ from backsquat.work.policy import Act, only_own, require
 from backsquat.work.squad.athletes import athlete_of
 
 
-def check_in(session: Session, actor: Actor, athlete_id: int, facts: CoreCheckIn) -> Change:
+def check_in(db: Session, actor: Actor, athlete_id: int, facts: CoreCheckIn) -> Change:
     """Keep how an athlete comes to today's session. A second one of the day replaces the first."""
     require(actor, Act.LOG_OWN)
     only_own(actor, athlete_id)
-    athlete_of(session, actor.squad_id, athlete_id)
+    athlete_of(db, actor.squad_id, athlete_id)
     found = check_in_problems(facts)
     if found:
         raise ImpossibleInput(*found)
@@ -39,22 +39,20 @@ def check_in(session: Session, actor: Actor, athlete_id: int, facts: CoreCheckIn
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(row)
-    session.flush()
-    return remember(session, actor, what="checked_in", subject="check_in", subject_id=row.id, before={})
+    db.add(row)
+    db.flush()
+    return remember(db, actor, what="checked_in", subject="check_in", subject_id=row.id, before={})
 
 
 @restores("check_in")
-def take_back_check_in(session: Session, actor: Actor, change: Change) -> None:
+def take_back_check_in(db: Session, actor: Actor, change: Change) -> None:
     """Undo: the answers were not given."""
-    row = session.get_one(CheckIn, change.subject_id)
-    athlete_of(session, actor.squad_id, row.athlete_id)
+    row = db.get_one(CheckIn, change.subject_id)
+    athlete_of(db, actor.squad_id, row.athlete_id)
     row.withdrawn = True
 
 
-def check_ins(
-    session: Session, athlete_ids: Sequence[int], first: dt.date, last: dt.date
-) -> dict[int, list[CoreCheckIn]]:
+def check_ins(db: Session, athlete_ids: Sequence[int], first: dt.date, last: dt.date) -> dict[int, list[CoreCheckIn]]:
     """The newest check-in of each day, oldest day first, by athlete."""
     newest = (
         select(func.max(CheckIn.id))
@@ -62,14 +60,14 @@ def check_ins(
         .group_by(CheckIn.athlete_id, CheckIn.done_on)
     )
     found: dict[int, list[CoreCheckIn]] = defaultdict(list)
-    for row in session.scalars(select(CheckIn).where(CheckIn.id.in_(newest)).order_by(CheckIn.done_on)):
+    for row in db.scalars(select(CheckIn).where(CheckIn.id.in_(newest)).order_by(CheckIn.done_on)):
         found[row.athlete_id].append(CoreCheckIn(row.done_on, row.sleep, row.soreness, row.stress, row.back))
     return found
 
 
 @dataclass(frozen=True)
 class Flagged:
-    """An athlete with red flags; `asks`: enough of them for an easy week."""
+    """An athlete with red flags; `asks`: enough of them for a deload week."""
 
     athlete: Athlete
     flags: tuple[Finding, ...]
@@ -77,24 +75,24 @@ class Flagged:
 
 
 def flagged(
-    session: Session, athletes: Sequence[Athlete], movements: Sequence[str], today: dt.date, rules: Rules
+    db: Session, athletes: Sequence[Athlete], movements: Sequence[str], today: dt.date, rules: Rules
 ) -> list[Flagged]:
     """Who shows red flags, most of them first; `movements` are the main lifts. Two queries a lift and two more."""
     ids = [athlete.id for athlete in athletes]
-    came = check_ins(session, ids, today - dt.timedelta(days=rules.flag_days), today)
-    missed, drops = _missed(session, ids, today, rules), _drops(session, ids, movements, today, rules)
+    came = check_ins(db, ids, today - dt.timedelta(days=rules.flag_days), today)
+    missed, drops = _missed(db, ids, today, rules), _drops(db, ids, movements, today, rules)
     found = []
     for athlete in athletes:
         signs = Signs(missed.get(athlete.id, 0), came.get(athlete.id, ()), drops.get(athlete.id, ()))
         flags = red_flags(signs, today, rules)
         if flags:
-            found.append(Flagged(athlete, flags, asks_for_easy_week(flags, rules)))
+            found.append(Flagged(athlete, flags, asks_for_deload_week(flags, rules)))
     return sorted(found, key=lambda one: (-len(one.flags), one.athlete.name))
 
 
-def _missed(session: Session, ids: Sequence[int], today: dt.date, rules: Rules) -> dict[int, int]:
+def _missed(db: Session, ids: Sequence[int], today: dt.date, rules: Rules) -> dict[int, int]:
     """Sessions of the last days (`flag_misses_days`) in which reps or sets were missing, by athlete."""
-    rows = session.execute(
+    rows = db.execute(
         select(DecisionRow.athlete_id, DecisionRow.cell_id, DecisionRow.missing_reps)
         .where(
             DecisionRow.athlete_id.in_(ids),
@@ -111,13 +109,13 @@ def _missed(session: Session, ids: Sequence[int], today: dt.date, rules: Rules) 
 
 
 def _drops(
-    session: Session, ids: Sequence[int], movements: Sequence[str], today: dt.date, rules: Rules
+    db: Session, ids: Sequence[int], movements: Sequence[str], today: dt.date, rules: Rules
 ) -> dict[int, list[Drop]]:
     """Estimates now and some days ago. A lift that was only rotated out is stale, not lower, and left out."""
     found: dict[int, list[Drop]] = defaultdict(list)
     earlier = today - dt.timedelta(days=rules.flag_days)
     for code in movements:
-        now, before = (current_values(session, ids, code, day, rules) for day in (today, earlier))
+        now, before = (current_values(db, ids, code, day, rules) for day in (today, earlier))
         for athlete_id, value in now.items():
             was = before.get(athlete_id)
             if was and not value.stale and not was.stale and value.newest_on > earlier:

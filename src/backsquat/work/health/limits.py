@@ -21,12 +21,12 @@ LIMIT_KG = (0, 400)
 
 
 def add_limit(
-    session: Session, actor: Actor, athlete_id: int, facts: LimitFacts, rules: Rules, stop_id: int | None = None
+    db: Session, actor: Actor, athlete_id: int, facts: LimitFacts, rules: Rules, stop_id: int | None = None
 ) -> Limit:
     """A limit from a day on; the weeks to come follow it at once, as drafts."""
     require(actor, Act.TREAT)
-    athlete_of(session, actor.squad_id, athlete_id)
-    _check_limit(session, actor, facts)
+    athlete_of(db, actor.squad_id, athlete_id)
+    _check_limit(db, actor, facts)
     limit = Limit(
         athlete_id=athlete_id,
         scope=facts.scope.value,
@@ -41,16 +41,16 @@ def add_limit(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(limit)
-    session.flush()
-    remember(session, actor, what="limit_set", subject="limit", subject_id=limit.id, before={"ended": True})
-    replan_athlete(session, actor, athlete_id, rules, core_limit(limit).touches)
+    db.add(limit)
+    db.flush()
+    remember(db, actor, what="limit_set", subject="limit", subject_id=limit.id, before={"ended": True})
+    replan_athlete(db, actor, athlete_id, rules, core_limit(limit).touches)
     return limit
 
 
-def _check_limit(session: Session, actor: Actor, facts: LimitFacts) -> None:
+def _check_limit(db: Session, actor: Actor, facts: LimitFacts) -> None:
     known = {
-        Scope.MOVEMENT: set(library_of(session, actor.squad_id).movements),
+        Scope.MOVEMENT: set(library_of(db, actor.squad_id).movements),
         Scope.FAMILY: {family.value for family in Family},
         Scope.REGION: {region.value for region in Region},
     }
@@ -68,23 +68,23 @@ def _check_limit(session: Session, actor: Actor, facts: LimitFacts) -> None:
         raise ImpossibleInput(*found)
 
 
-def end_limit(session: Session, actor: Actor, limit_id: int, rules: Rules) -> Change:
+def end_limit(db: Session, actor: Actor, limit_id: int, rules: Rules) -> Change:
     """The limit holds no longer; the weeks to come follow."""
     require(actor, Act.TREAT)
-    limit = session.get(Limit, limit_id)
+    limit = db.get(Limit, limit_id)
     if limit is None or limit.ended:
         raise NotThere("limit")
-    athlete_of(session, actor.squad_id, limit.athlete_id)
+    athlete_of(db, actor.squad_id, limit.athlete_id)
     limit.ended = True
-    change = remember(session, actor, what="limit_ended", subject="limit", subject_id=limit.id, before={"ended": False})
-    replan_athlete(session, actor, limit.athlete_id, rules, core_limit(limit).touches)
+    change = remember(db, actor, what="limit_ended", subject="limit", subject_id=limit.id, before={"ended": False})
+    replan_athlete(db, actor, limit.athlete_id, rules, core_limit(limit).touches)
     return change
 
 
 @restores("limit")
-def restore_limit(session: Session, actor: Actor, change: Change) -> None:
+def restore_limit(db: Session, actor: Actor, change: Change) -> None:
     """Undo: ended or holding as before; the plan follows."""
-    limit = session.get_one(Limit, change.subject_id)
+    limit = db.get_one(Limit, change.subject_id)
     limit.ended = change.before["ended"]
-    session.flush()
-    replan_athlete(session, actor, limit.athlete_id, rules_of(session, actor.squad_id), core_limit(limit).touches)
+    db.flush()
+    replan_athlete(db, actor, limit.athlete_id, rules_of(db, actor.squad_id), core_limit(limit).touches)

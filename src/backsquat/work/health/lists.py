@@ -58,13 +58,13 @@ class PhysioList:
     limits: list[tuple[Limit, Athlete]]
 
 
-def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -> PhysioList:
+def physio_list(db: Session, squad_id: int, today: dt.date, rules: Rules) -> PhysioList:
     """Everything open, in a fixed number of queries."""
-    athletes = squad_athletes(session, squad_id)
+    athletes = squad_athletes(db, squad_id)
     by_id = {athlete.id: athlete for athlete in athletes}
-    stopped = open_stops(session, list(by_id))
+    stopped = open_stops(db, list(by_id))
     stops = [(stop, athlete) for athlete in athletes for stop in stopped.get(athlete.id, ())]
-    noted = session.scalars(
+    noted = db.scalars(
         select(SetEntry)
         .where(
             SetEntry.athlete_id.in_(list(by_id)),
@@ -75,7 +75,7 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
         )
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
     )
-    reports = session.scalars(
+    reports = db.scalars(
         select(PainReport)
         .where(
             PainReport.athlete_id.in_(list(by_id)),
@@ -94,8 +94,8 @@ def physio_list(session: Session, squad_id: int, today: dt.date, rules: Rules) -
         *(_watch(by_id[one.athlete_id], one, (one.region, one.character, one.level)) for one in reports),
     ]
     watches.sort(key=lambda watch: watch.done_on, reverse=True)
-    returns = _returns(session, athletes, absences_by_athlete(session, list(by_id)), today, rules)
-    limits = session.scalars(
+    returns = _returns(db, athletes, absences_by_athlete(db, list(by_id)), today, rules)
+    limits = db.scalars(
         select(Limit)
         .where(Limit.athlete_id.in_(list(by_id)), ~Limit.ended, Limit.until_on.is_(None) | (Limit.until_on >= today))
         .order_by(Limit.from_on)
@@ -108,9 +108,9 @@ def _watch(athlete: Athlete, row: SetEntry | PainReport, said: tuple[str, str, i
 
 
 def _returns(
-    session: Session, athletes: Sequence[Athlete], away: dict[int, list[Absence]], today: dt.date, rules: Rules
+    db: Session, athletes: Sequence[Athlete], away: dict[int, list[Absence]], today: dt.date, rules: Rules
 ) -> list[Back]:
-    last = newest_days(session, [athlete.id for athlete in athletes], today)
+    last = newest_days(db, [athlete.id for athlete in athletes], today)
     found = []
     for athlete in athletes:
         mine = away.get(athlete.id, [])
@@ -130,8 +130,8 @@ def _week(absence: Absence, today: dt.date) -> int:
     return (today - (absence.back_on or today)).days // 7
 
 
-def limits_of(session: Session, athlete_id: int) -> list[tuple[Limit, str]]:
-    rows = session.execute(
+def limits_of(db: Session, athlete_id: int) -> list[tuple[Limit, str]]:
+    rows = db.execute(
         select(Limit, User.name)
         .join(User, Limit.by_id == User.id)
         .where(Limit.athlete_id == athlete_id)
@@ -141,8 +141,8 @@ def limits_of(session: Session, athlete_id: int) -> list[tuple[Limit, str]]:
     return [(row, name) for row, name in rows]
 
 
-def absences_of(session: Session, athlete_id: int) -> list[AbsenceRow]:
-    rows = session.scalars(
+def absences_of(db: Session, athlete_id: int) -> list[AbsenceRow]:
+    rows = db.scalars(
         select(AbsenceRow)
         .where(AbsenceRow.athlete_id == athlete_id, ~AbsenceRow.withdrawn)
         .order_by(AbsenceRow.first_on.desc())
@@ -151,17 +151,17 @@ def absences_of(session: Session, athlete_id: int) -> list[AbsenceRow]:
     return list(rows)
 
 
-def stop_of(session: Session, squad_id: int, stop_id: int) -> tuple[StopRow, Athlete]:
+def stop_of(db: Session, squad_id: int, stop_id: int) -> tuple[StopRow, Athlete]:
     """A stop with its athlete, if of this squad."""
-    stop = session.get(StopRow, stop_id)
+    stop = db.get(StopRow, stop_id)
     if stop is None:
         raise NotThere("stop")
-    return stop, athlete_of(session, squad_id, stop.athlete_id)
+    return stop, athlete_of(db, squad_id, stop.athlete_id)
 
 
-def stops_of(session: Session, athlete_id: int) -> list[tuple[StopRow, str]]:
+def stops_of(db: Session, athlete_id: int) -> list[tuple[StopRow, str]]:
     """The newest stops, with who corrected or took back the report behind each, if anybody did."""
-    rows = session.execute(
+    rows = db.execute(
         select(StopRow, User.name)
         .outerjoin(User, StopRow.report_changed_by_id == User.id)
         .where(StopRow.athlete_id == athlete_id)

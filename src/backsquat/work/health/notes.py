@@ -14,10 +14,10 @@ from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
 
 
-def add_note(session: Session, actor: Actor, athlete_id: int, words: str, region: str) -> HealthNote:
+def add_note(db: Session, actor: Actor, athlete_id: int, words: str, region: str) -> HealthNote:
     """What coach and physio must know; other roles never see it."""
     require(actor, Act.TREAT)
-    athlete_of(session, actor.squad_id, athlete_id)
+    athlete_of(db, actor.squad_id, athlete_id)
     found = []
     if not words.strip():
         found.append(Problem("words", "missing"))
@@ -28,29 +28,29 @@ def add_note(session: Session, actor: Actor, athlete_id: int, words: str, region
     if found:
         raise ImpossibleInput(*found)
     row = HealthNote(athlete_id=athlete_id, region=region, words=words.strip(), by_id=actor.user_id, at=actor.now)
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     return row
 
 
-def end_note(session: Session, actor: Actor, note_id: int) -> None:
+def end_note(db: Session, actor: Actor, note_id: int) -> None:
     """Set a note aside; it stays on record."""
     require(actor, Act.TREAT)
-    row = session.get(HealthNote, note_id)
+    row = db.get(HealthNote, note_id)
     if row is None or row.ended:
         raise NotThere("note")
-    athlete_of(session, actor.squad_id, row.athlete_id)
+    athlete_of(db, actor.squad_id, row.athlete_id)
     row.ended = True
 
 
-def log_reading(session: Session, actor: Actor, athlete_id: int) -> None:
+def log_reading(db: Session, actor: Actor, athlete_id: int) -> None:
     """Opening somebody's health notes leaves a line, every time."""
-    session.add(Reading(athlete_id=athlete_id, what="health notes", by_id=actor.user_id, at=actor.now))
-    note(session, actor, "health_read", athlete=athlete_id)
+    db.add(Reading(athlete_id=athlete_id, what="health notes", by_id=actor.user_id, at=actor.now))
+    note(db, actor, "health_read", athlete=athlete_id)
 
 
-def notes_of(session: Session, athlete_id: int) -> list[tuple[HealthNote, str]]:
-    rows = session.execute(
+def notes_of(db: Session, athlete_id: int) -> list[tuple[HealthNote, str]]:
+    rows = db.execute(
         select(HealthNote, User.name)
         .join(User, HealthNote.by_id == User.id)
         .where(HealthNote.athlete_id == athlete_id)
@@ -59,9 +59,9 @@ def notes_of(session: Session, athlete_id: int) -> list[tuple[HealthNote, str]]:
     return [(row, name) for row, name in rows]
 
 
-def readings_of(session: Session, athlete_id: int, most: int = 8) -> list[tuple[dt.datetime, str]]:
+def readings_of(db: Session, athlete_id: int, most: int = 8) -> list[tuple[dt.datetime, str]]:
     """Who read them last and when, a line each person; every single reading is in the audit log."""
-    rows = session.execute(
+    rows = db.execute(
         select(func.max(Reading.at), User.name)
         .join(User, Reading.by_id == User.id)
         .where(Reading.athlete_id == athlete_id)

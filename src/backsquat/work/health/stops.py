@@ -34,31 +34,31 @@ class Clearance:
     limits: str
 
 
-def record_clearance(session: Session, actor: Actor, stop_id: int, clearance: Clearance) -> Stop:
+def record_clearance(db: Session, actor: Actor, stop_id: int, clearance: Clearance) -> Stop:
     """Write down who opened a stopped movement again; nobody here clears anybody."""
     require(actor, Act.TREAT)
-    stop = session.get(Stop, stop_id)
+    stop = db.get(Stop, stop_id)
     if stop is None or stop.withdrawn or stop.cleared_on:
         raise NotThere("stop")
-    athlete_of(session, actor.squad_id, stop.athlete_id)
+    athlete_of(db, actor.squad_id, stop.athlete_id)
     if clearance.on < stop.at.date():
         raise ImpossibleInput(Problem("on", "clear_before_stop", {"stopped": stop.at.date().isoformat()}))
     stop.cleared_on, stop.cleared_by, stop.cleared_role = clearance.on, clearance.by, clearance.role
     stop.cleared_limits, stop.cleared_recorded_by_id = clearance.limits, actor.user_id
-    note(session, actor, "cleared", athlete=stop.athlete_id, stop=stop.id, by=clearance.by, role=clearance.role)
+    note(db, actor, "cleared", athlete=stop.athlete_id, stop=stop.id, by=clearance.by, role=clearance.role)
     return stop
 
 
 def clear_stop(
-    session: Session, actor: Actor, stop_id: int, clearance: Clearance, limit: LimitFacts | None, rules: Rules
+    db: Session, actor: Actor, stop_id: int, clearance: Clearance, limit: LimitFacts | None, rules: Rules
 ) -> tuple[Stop, ReEntry]:
     """A clearance ends a stop; the return is eased by the days it lasted, one week at the least, within its limit."""
-    stop = record_clearance(session, actor, stop_id, clearance)
+    stop = record_clearance(db, actor, stop_id, clearance)
     stopped_on = stop.at.date()
     days = max((clearance.on - stopped_on).days, rules.absence_short_days)
-    missed = missed_sessions(session, stop.athlete_id, stopped_on, clearance.on)
+    missed = missed_sessions(db, stop.athlete_id, stopped_on, clearance.on)
     plan = re_entry(days, missed, Why.PAIN, rules)
-    session.add(
+    db.add(
         Absence(
             athlete_id=stop.athlete_id,
             first_on=stopped_on,
@@ -72,27 +72,27 @@ def clear_stop(
             at=actor.now,
         )
     )
-    session.flush()
+    db.flush()
     if limit:
-        add_limit(session, actor, stop.athlete_id, limit, rules, stop.id)
-    _settle(session, stop)
-    library, was = library_of(session, actor.squad_id), core_stop(stop)
-    replan_athlete(session, actor, stop.athlete_id, rules, lambda movement: was.locks(movement, library))
+        add_limit(db, actor, stop.athlete_id, limit, rules, stop.id)
+    _settle(db, stop)
+    library, was = library_of(db, actor.squad_id), core_stop(stop)
+    replan_athlete(db, actor, stop.athlete_id, rules, lambda movement: was.locks(movement, library))
     return stop, plan
 
 
-def _settle(session: Session, stop: Stop) -> None:
+def _settle(db: Session, stop: Stop) -> None:
     """What Review asked because of the stop is answered by the clearance."""
     mine = (DecisionRow.athlete_id == stop.athlete_id, DecisionRow.code == Code.STOP, ~DecisionRow.settled)
-    for row in session.scalars(select(DecisionRow).where(*mine, DecisionRow.movement == stop.movement)):
+    for row in db.scalars(select(DecisionRow).where(*mine, DecisionRow.movement == stop.movement)):
         row.settled = True
-    session.flush()
+    db.flush()
 
 
-def set_pain_line(session: Session, actor: Actor, athlete_id: int, level: int | None, by: str) -> Change:
+def set_pain_line(db: Session, actor: Actor, athlete_id: int, level: int | None, by: str) -> Change:
     """Another pain line for one athlete, on the word of a physio or doctor; None gives the squad's back."""
     require(actor, Act.TREAT)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
     found = []
     if level is not None and not 1 <= level <= 10:
         found.append(Problem("pain_line", "out_of_range", {"low": 1, "high": 10}))
@@ -102,5 +102,5 @@ def set_pain_line(session: Session, actor: Actor, athlete_id: int, level: int | 
         raise ImpossibleInput(*found)
     before = {"pain_line": athlete.pain_line, "pain_line_by": athlete.pain_line_by}
     athlete.pain_line, athlete.pain_line_by = level, by.strip()[:80] if level is not None else ""
-    session.flush()
-    return remember(session, actor, what="pain_line_set", subject="athlete", subject_id=athlete.id, before=before)
+    db.flush()
+    return remember(db, actor, what="pain_line_set", subject="athlete", subject_id=athlete.id, before=before)

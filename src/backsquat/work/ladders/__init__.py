@@ -1,1 +1,1 @@
-"""Gates and ladders."""
+"""Readiness checks and ladders."""

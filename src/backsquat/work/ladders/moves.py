@@ -6,10 +6,10 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.movement import Movement
-from backsquat.core.readiness.rungs import fitting, log_placements, placements
+from backsquat.core.readiness.levels import fitting, log_placements, placements
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Change, RungMove
+from backsquat.storage.models import Change, LevelMove
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.movements import library_of
@@ -20,8 +20,8 @@ from backsquat.work.readiness.refuse import refuse
 from backsquat.work.squad.athletes import athlete_of
 
 
-def move_rung(
-    session: Session,
+def move_level(
+    db: Session,
     actor: Actor,
     athlete_id: int,
     ladder_code: str,
@@ -31,28 +31,28 @@ def move_rung(
     way: str,
     reason: str,
     facts: dict[str, Any] | None = None,
-) -> tuple[RungMove, Change]:
-    """Put an athlete on the rung of a movement. Refused where the movement may not be done now."""
+) -> tuple[LevelMove, Change]:
+    """Put an athlete on the level of a movement. Refused where the movement may not be done now."""
     require(actor, Act.SCREEN, Act.TREAT)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
-    library = library_of(session, actor.squad_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    library = library_of(db, actor.squad_id)
     ladder, movement = library.ladders.get(ladder_code), library.get(movement_code)
-    rung = ladder.rung_of(movement_code) if ladder else None
-    if ladder is None or rung is None:
-        raise NotThere("rung")
+    level = ladder.level_of(movement_code) if ladder else None
+    if ladder is None or level is None:
+        raise NotThere("level")
     if not reason.strip():
         raise ImpossibleInput(Problem("reason", "reason_missing"))
-    ready = readiness_one(session, athlete, actor.today, rules)
+    ready = readiness_one(db, athlete, actor.today, rules)
     refuse(ready, movement, leaving=(Reason.AWAY, Reason.BARRED, Reason.UNEARNED))
     if movement.takes_load and ready.lacks_consent:
         raise Refused("consent", name=athlete.name)
-    before = ready.rungs.get(ladder_code)
-    if before and rung < (ready.rung_on(ladder) or 0):
-        way = "easier"  # whatever it was called: a gate open since does not lift them over it
-    move = RungMove(
+    before = ready.levels.get(ladder_code)
+    if before and level < (ready.level_on(ladder) or 0):
+        way = "easier"  # whatever it was called: a readiness check open since does not lift them over it
+    move = LevelMove(
         athlete_id=athlete_id,
         ladder=ladder_code,
-        rung=rung,
+        level=level,
         movement=movement_code,
         way=way,
         reason=reason.strip()[:200],
@@ -60,36 +60,36 @@ def move_rung(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(move)
-    session.flush()
+    db.add(move)
+    db.flush()
     change = remember(
-        session,
+        db,
         actor,
-        what="rung_moved",
-        subject="rung",
+        what="level_moved",
+        subject="level",
         subject_id=move.id,
         before={"movement": before.movement if before else None},
     )
     return move, change
 
 
-def suggested_rungs(session: Session, ready: Readiness) -> dict[str, tuple[Movement, str]]:
+def suggested_levels(db: Session, ready: Readiness) -> dict[str, tuple[Movement, str]]:
     """Ladder → where the log or the screens would place the athlete in this room, and why.
 
     What the log proves goes before a screen: who lifts it is no beginner. A hinge seen to fail is not placed by the log.
     """
     library, codes = (
         ready.library,
-        [code for ladder in ready.library.ladders.values() for r in ladder.rungs for code in r],
+        [code for ladder in ready.library.ladders.values() for r in ladder.levels for code in r],
     )
-    proven = proven_days(session, [ready.person.id], codes, ready.today, ready.rules).get(ready.person.id, {})
+    proven = proven_days(db, [ready.person.id], codes, ready.today, ready.rules).get(ready.person.id, {})
     by_log = log_placements(proven, library.ladders, ready.rules)
     failed = {ladder for screen, ladder in FAILED.items() if (seen := ready.known.get((screen, ""))) and not seen.value}
     places = [*placements(ready.known, ready.opened, ready.rules), *(one for one in by_log if one.ladder not in failed)]
     return {
-        found.ladder: (library.get(rung[1]), found.reason)
+        found.ladder: (library.get(level[1]), found.reason)
         for found in places
-        if (rung := fitting(found, library.ladders, ready.may_earn))
+        if (level := fitting(found, library.ladders, ready.may_earn))
     }
 
 
@@ -97,7 +97,7 @@ FAILED = {"standing_hinge": "hinge", "standing_squat": "squat_to_bar"}  # a scre
 
 
 def move_and_follow(
-    session: Session,
+    db: Session,
     actor: Actor,
     athlete_id: int,
     ladder_code: str,
@@ -106,38 +106,38 @@ def move_and_follow(
     *,
     way: str,
     reason: str,
-) -> tuple[RungMove, Change]:
-    """Another rung on somebody's word; what is planned follows, and the floor sees it at once."""
-    moved = move_rung(session, actor, athlete_id, ladder_code, movement_code, rules, way=way, reason=reason)
-    refresh_athlete(session, actor, athlete_id, rules)
-    publish_of_athlete(session, actor, athlete_id, "level moved")
+) -> tuple[LevelMove, Change]:
+    """Another level on somebody's word; what is planned follows, and the floor sees it at once."""
+    moved = move_level(db, actor, athlete_id, ladder_code, movement_code, rules, way=way, reason=reason)
+    refresh_athlete(db, actor, athlete_id, rules)
+    publish_of_athlete(db, actor, athlete_id, "level moved")
     return moved
 
 
-def place_by_screens(session: Session, actor: Actor, athlete_id: int, rules: Rules) -> int:
-    """Onto every rung the screens lead to, on ladders where the athlete stands on none yet. How many."""
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
-    ready = readiness_one(session, athlete, actor.today, rules)
-    todo = [(ladder, *found) for ladder, found in suggested_rungs(session, ready).items() if ladder not in ready.rungs]
+def place_by_screens(db: Session, actor: Actor, athlete_id: int, rules: Rules) -> int:
+    """Onto every level the screens lead to, on ladders where the athlete stands on none yet. How many."""
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    ready = readiness_one(db, athlete, actor.today, rules)
+    todo = [(ladder, *found) for ladder, found in suggested_levels(db, ready).items() if ladder not in ready.levels]
     for ladder, movement, reason in todo:
-        move_rung(session, actor, athlete_id, ladder, movement.code, rules, way="placed", reason=f"screens:{reason}")
-    refresh_athlete(session, actor, athlete_id, rules)
-    publish_of_athlete(session, actor, athlete_id, "placed on the ladders")
+        move_level(db, actor, athlete_id, ladder, movement.code, rules, way="placed", reason=f"screens:{reason}")
+    refresh_athlete(db, actor, athlete_id, rules)
+    publish_of_athlete(db, actor, athlete_id, "placed on the ladders")
     return len(todo)
 
 
-@restores("rung")
-def restore_rung(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: the rung before is written anew, so that the moves stay on record."""
-    move = session.get_one(RungMove, change.subject_id)
-    athlete_of(session, actor.squad_id, move.athlete_id)
-    ladder = library_of(session, actor.squad_id).ladders[move.ladder]
-    movement = change.before["movement"] or ladder.rungs[0][0]
-    session.add(
-        RungMove(
+@restores("level")
+def restore_level(db: Session, actor: Actor, change: Change) -> None:
+    """Undo: the level before is written again, so that the moves stay on record."""
+    move = db.get_one(LevelMove, change.subject_id)
+    athlete_of(db, actor.squad_id, move.athlete_id)
+    ladder = library_of(db, actor.squad_id).ladders[move.ladder]
+    movement = change.before["movement"] or ladder.levels[0][0]
+    db.add(
+        LevelMove(
             athlete_id=move.athlete_id,
             ladder=move.ladder,
-            rung=ladder.rung_of(movement) or 0,
+            level=ladder.level_of(movement) or 0,
             movement=movement,
             way="taken back",
             reason="undone",

@@ -11,9 +11,9 @@ from backsquat.work.library.own_entries import new_code, put_entry
 TEMPLATE = "template"
 
 
-def squad_templates(session: Session, squad_id: int) -> dict[str, TemplateEntry]:
+def squad_templates(db: Session, squad_id: int) -> dict[str, TemplateEntry]:
     """All templates by code, the squad's own first."""
-    rows = session.execute(
+    rows = db.execute(
         select(LibraryEntry.code, LibraryEntry.entry)
         .where(
             LibraryEntry.squad_id == squad_id,
@@ -26,12 +26,12 @@ def squad_templates(session: Session, squad_id: int) -> dict[str, TemplateEntry]
     return {code: TemplateEntry.model_validate(entry) for code, entry in rows if entry} | shipped()
 
 
-def keep_template(session: Session, actor: Actor, entry: TemplateEntry) -> Change:
+def keep_template(db: Session, actor: Actor, entry: TemplateEntry) -> Change:
     """A new template of the squad's own; its code stands in the change."""
-    taken = session.scalars(
+    taken = db.scalars(
         select(LibraryEntry.code).where(LibraryEntry.squad_id == actor.squad_id, LibraryEntry.kind == TEMPLATE)
     )
     code = new_code(entry.name, {*taken, *shipped()})
-    change = put_entry(session, actor, TEMPLATE, code, as_plain(entry), False)
+    change = put_entry(db, actor, TEMPLATE, code, as_plain(entry), False)
     change.before = change.before | {"code": code}
     return change

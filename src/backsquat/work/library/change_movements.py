@@ -18,9 +18,9 @@ from backsquat.work.library.movements import MOVEMENT, library_of
 from backsquat.work.library.own_entries import entry_problems, keep_meaning, new_code, put_entry, retire_entry
 
 
-def save_movement(session: Session, actor: Actor, values: dict[str, Any], code: str | None = None) -> MovementEntry:
+def save_movement(db: Session, actor: Actor, values: dict[str, Any], code: str | None = None) -> MovementEntry:
     """A new movement of the squad (`code` None), or new words and numbers for one."""
-    known = library_of(session, actor.squad_id).movements
+    known = library_of(db, actor.squad_id).movements
     if code is None:
         code = new_code(str(values.get("name", "")), known)
     elif code not in known:
@@ -33,21 +33,21 @@ def save_movement(session: Session, actor: Actor, values: dict[str, Any], code: 
     if same_name:
         raise ImpossibleInput(Problem("name", "movement_taken", {"name": entry.name}))
     if code in known:
-        keep_meaning(session, actor.squad_id, code, entry)
+        keep_meaning(db, actor.squad_id, code, entry)
     retired = known[code].retired if code in known else False
-    put_entry(session, actor, MOVEMENT, code, entry.model_dump(mode="json"), retired)
+    put_entry(db, actor, MOVEMENT, code, entry.model_dump(mode="json"), retired)
     return entry
 
 
-def retire_movement(session: Session, actor: Actor, code: str, retired: bool) -> Change:
+def retire_movement(db: Session, actor: Actor, code: str, retired: bool) -> Change:
     """Take a movement out of choice, or back into it. Old logs and plans keep their name."""
-    library_of(session, actor.squad_id).get(code)
-    return retire_entry(session, actor, MOVEMENT, code, retired)
+    library_of(db, actor.squad_id).get(code)
+    return retire_entry(db, actor, MOVEMENT, code, retired)
 
 
-def restore_shipped(session: Session, actor: Actor, code: str) -> Change:
+def restore_shipped(db: Session, actor: Actor, code: str) -> Change:
     """Put the shipped entry back in place of the squad's own words."""
     if code not in shelf.entries():
         raise Refused("not_shipped")
-    keep_meaning(session, actor.squad_id, code, shelf.entries()[code])
-    return put_entry(session, actor, MOVEMENT, code, {}, False)
+    keep_meaning(db, actor.squad_id, code, shelf.entries()[code])
+    return put_entry(db, actor, MOVEMENT, code, {}, False)

@@ -15,9 +15,9 @@ from backsquat.work.library.own_entries import entry_problems, new_code, put_ent
 from backsquat.work.library.screens import SCREEN, screens_of
 
 
-def save_screen(session: Session, actor: Actor, entry: dict[str, Any], code: str | None = None) -> Screen:
+def save_screen(db: Session, actor: Actor, entry: dict[str, Any], code: str | None = None) -> Screen:
     """A screen of the squad's own, or a change of one; `code` None makes a new one."""
-    known = screens_of(session, actor.squad_id)
+    known = screens_of(db, actor.squad_id)
     if code is None:
         code = new_code(str(entry.get("name", "")), known)
     elif code not in known:
@@ -26,18 +26,18 @@ def save_screen(session: Session, actor: Actor, entry: dict[str, Any], code: str
         made = ScreenEntry(code=code, **entry)
     except ValidationError as error:
         raise ImpossibleInput(*entry_problems(error)) from None
-    put_entry(session, actor, SCREEN, code, made.model_dump(mode="json"), False)
+    put_entry(db, actor, SCREEN, code, made.model_dump(mode="json"), False)
     return made.screen(own=True)
 
 
-def retire_screen(session: Session, actor: Actor, code: str, retired: bool) -> Change:
+def retire_screen(db: Session, actor: Actor, code: str, retired: bool) -> Change:
     """Leave a screen out of the battery, or take it in again; what was recorded stays."""
-    if code not in screens_of(session, actor.squad_id):
+    if code not in screens_of(db, actor.squad_id):
         raise NotThere("screen")
-    return retire_entry(session, actor, SCREEN, code, retired)
+    return retire_entry(db, actor, SCREEN, code, retired)
 
 
-def restore_shipped(session: Session, actor: Actor, code: str) -> Change:
+def restore_shipped(db: Session, actor: Actor, code: str) -> Change:
     if code not in battery.entries():
         raise Refused("not_shipped")
-    return put_entry(session, actor, SCREEN, code, {}, False)
+    return put_entry(db, actor, SCREEN, code, {}, False)

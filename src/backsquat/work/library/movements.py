@@ -13,7 +13,7 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.library import shelf
 from backsquat.library.shelf import MovementEntry
-from backsquat.storage.kept import kept
+from backsquat.storage.cache import cached
 from backsquat.storage.models import Athlete, LibraryEntry, SetEntry, User
 
 MOVEMENT = "movement"
@@ -29,16 +29,16 @@ _OWN = select(LibraryEntry.code, LibraryEntry.entry, LibraryEntry.retired).where
 )
 
 
-def library_of(session: Session, squad_id: int) -> Library:
+def library_of(db: Session, squad_id: int) -> Library:
     """The squad's library, read once in a session."""
     key = ("library", squad_id)
-    if key not in session.info:
-        session.info[key] = kept(session, key, lambda: _library_of(session, squad_id), unchanged=True)
-    return session.info[key]  # type: ignore[no-any-return]
+    if key not in db.info:
+        db.info[key] = cached(db, key, lambda: _library_of(db, squad_id), unchanged=True)
+    return db.info[key]  # type: ignore[no-any-return]
 
 
-def _library_of(session: Session, squad_id: int) -> Library:
-    rows = session.execute(_OWN, {"squad": squad_id}).all()
+def _library_of(db: Session, squad_id: int) -> Library:
+    rows = db.execute(_OWN, {"squad": squad_id}).all()
     return _laid_over(rows) if rows else _shipped()
 
 
@@ -52,9 +52,9 @@ def _laid_over(rows: Iterable[Any]) -> Library:
     return Library(movements, shelf.ladders(), shelf.movements())
 
 
-def entry_of(session: Session, squad_id: int, code: str) -> MovementEntry:
+def entry_of(db: Session, squad_id: int, code: str) -> MovementEntry:
     """The entry as it stands, for editing and copying."""
-    own = session.scalars(
+    own = db.scalars(
         select(LibraryEntry.entry).where(
             LibraryEntry.squad_id == squad_id,
             LibraryEntry.kind == MOVEMENT,
@@ -102,9 +102,9 @@ class Use:
     by_athlete: list[tuple[int, str, int, Any]]  # id, name, sets, newest day
 
 
-def use_of(session: Session, squad_id: int, code: str, most: int = 8) -> Use:
+def use_of(db: Session, squad_id: int, code: str, most: int = 8) -> Use:
     counted = (SetEntry.movement == code, SetEntry.standing)
-    rows = session.execute(
+    rows = db.execute(
         select(Athlete.id, Athlete.name, func.count(), func.max(SetEntry.done_on))
         .join(SetEntry, SetEntry.athlete_id == Athlete.id)
         .where(Athlete.squad_id == squad_id, *counted)
@@ -116,9 +116,9 @@ def use_of(session: Session, squad_id: int, code: str, most: int = 8) -> Use:
     return Use(sum(row[2] for row in people), len(people), newest, people[:most])
 
 
-def history_of(session: Session, squad_id: int, code: str) -> list[tuple[LibraryEntry, str]]:
+def history_of(db: Session, squad_id: int, code: str) -> list[tuple[LibraryEntry, str]]:
     """Earlier states of a movement with who made them, newest first."""
-    rows = session.execute(
+    rows = db.execute(
         select(LibraryEntry, User.name)
         .join(User, LibraryEntry.by_id == User.id)
         .where(LibraryEntry.squad_id == squad_id, LibraryEntry.kind == MOVEMENT, LibraryEntry.code == code)

@@ -37,7 +37,7 @@ class Opened:
     known: Sequence[str]
 
 
-def open_library(session: Session, actor: Actor, entries: Sequence[Any]) -> Opened:
+def open_library(db: Session, actor: Actor, entries: Sequence[Any]) -> Opened:
     """Add what nobody here has under this name or code; ImpossibleInput, and nothing added, where one is no good."""
     require(actor, Act.PLAN)
     if len(entries) > ENTRIES_MOST or not all(_is_entry(one) for one in entries):
@@ -46,7 +46,7 @@ def open_library(session: Session, actor: Actor, entries: Sequence[Any]) -> Open
     known: list[str] = []
     rows: list[int] = []
     for kind, read in READ.items():
-        taken = _names(session, actor.squad_id, kind)
+        taken = _names(db, actor.squad_id, kind)
         for code, entry in [(one["code"], one["entry"]) for one in entries if one["kind"] == kind]:
             try:
                 made = read(code, entry)
@@ -57,16 +57,16 @@ def open_library(session: Session, actor: Actor, entries: Sequence[Any]) -> Open
                 known.append(made.name)
                 continue
             free = code if code.startswith("own_") else new_code(made.name, taken)
-            if standing_row(session, actor.squad_id, kind, free):  # taken out of choice here: another code
+            if standing_row(db, actor.squad_id, kind, free):  # taken out of choice here: another code
                 free = new_code(made.name, {*taken, free})
-            rows.append(_add(session, actor, kind, free, made.model_dump(mode="json") | _coded(kind, free)))
+            rows.append(_add(db, actor, kind, free, made.model_dump(mode="json") | _coded(kind, free)))
             taken[free] = made.name.casefold()
             added.append(made.name)
-    _forget(session, actor.squad_id)
+    _forget(db, actor.squad_id)
     change = None
     if rows:
         about: dict[str, Any] = {"what": "library_opened", "subject": "library_opened", "subject_id": rows[0]}
-        change = remember(session, actor, **about, before={"rows": rows})
+        change = remember(db, actor, **about, before={"rows": rows})
     return Opened(change, added, known)
 
 
@@ -79,31 +79,31 @@ def _coded(kind: str, code: str) -> dict[str, str]:
     return {} if kind == TEMPLATE else {"code": code}
 
 
-def _names(session: Session, squad_id: int, kind: str) -> dict[str, str]:
+def _names(db: Session, squad_id: int, kind: str) -> dict[str, str]:
     """Code → name in small letters of all there are."""
     if kind == MOVEMENT:
-        return {code: one.name.casefold() for code, one in library_of(session, squad_id).movements.items()}
+        return {code: one.name.casefold() for code, one in library_of(db, squad_id).movements.items()}
     if kind == SCREEN:
-        return {code: one.name.casefold() for code, one in screens_of(session, squad_id).items()}
-    return {code: one.name.casefold() for code, one in squad_templates(session, squad_id).items()}
+        return {code: one.name.casefold() for code, one in screens_of(db, squad_id).items()}
+    return {code: one.name.casefold() for code, one in squad_templates(db, squad_id).items()}
 
 
-def _add(session: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any]) -> int:
+def _add(db: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any]) -> int:
     row = LibraryEntry(squad_id=actor.squad_id, kind=kind, code=code, entry=entry, by_id=actor.user_id, at=actor.now)
-    session.add(row)
-    session.flush()
-    _forget(session, actor.squad_id)
+    db.add(row)
+    db.flush()
+    _forget(db, actor.squad_id)
     return row.id
 
 
-def _forget(session: Session, squad_id: int) -> None:
+def _forget(db: Session, squad_id: int) -> None:
     for cache in CACHES.values():
-        session.info.pop((cache, squad_id), None)
+        db.info.pop((cache, squad_id), None)
 
 
 @restores("library_opened")
-def take_back_library(session: Session, actor: Actor, change: Change) -> None:
+def take_back_library(db: Session, actor: Actor, change: Change) -> None:
     """Undo: what was added is out of choice; plans and logs that name it meanwhile still can."""
     for row_id in change.before["rows"]:
-        session.get_one(LibraryEntry, row_id).retired = True
-    _forget(session, actor.squad_id)
+        db.get_one(LibraryEntry, row_id).retired = True
+    _forget(db, actor.squad_id)

@@ -21,9 +21,9 @@ OWN = "own_"  # codes of what no shipped entry stands behind
 CACHES = {MOVEMENT: "library", SCREEN: "screens"}  # what a session remembers of them
 
 
-def standing_row(session: Session, squad_id: int, kind: str, code: str) -> LibraryEntry | None:
+def standing_row(db: Session, squad_id: int, kind: str, code: str) -> LibraryEntry | None:
     """The squad's row that holds for a code; None where the shipped one does."""
-    return session.scalars(
+    return db.scalars(
         select(LibraryEntry).where(
             LibraryEntry.squad_id == squad_id,
             LibraryEntry.kind == kind,
@@ -33,21 +33,21 @@ def standing_row(session: Session, squad_id: int, kind: str, code: str) -> Libra
     ).first()
 
 
-def put_entry(session: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any], retired: bool) -> Change:
+def put_entry(db: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any], retired: bool) -> Change:
     """Another row in place of the one that holds; an empty entry gives the shipped one back."""
     require(actor, Act.PLAN)
-    before = standing_row(session, actor.squad_id, kind, code)
+    before = standing_row(db, actor.squad_id, kind, code)
     if before:
         before.current = False
-        session.flush()
+        db.flush()
     row = LibraryEntry(
         squad_id=actor.squad_id, kind=kind, code=code, entry=entry, retired=retired, by_id=actor.user_id, at=actor.now
     )
-    session.add(row)
-    session.flush()
-    session.info.pop((CACHES.get(kind, ""), actor.squad_id), None)
+    db.add(row)
+    db.flush()
+    db.info.pop((CACHES.get(kind, ""), actor.squad_id), None)
     return remember(
-        session,
+        db,
         actor,
         what=f"{kind}_changed",
         subject="entry",
@@ -60,37 +60,37 @@ def put_entry(session: Session, actor: Actor, kind: str, code: str, entry: dict[
 MEANING = ("family", "convention", "side_mode", "body_share", "depth", "regions", "implement", "held")
 
 
-def keep_meaning(session: Session, squad_id: int, code: str, after: MovementEntry) -> None:
+def keep_meaning(db: Session, squad_id: int, code: str, after: MovementEntry) -> None:
     """Refused where sets are logged of a movement and it would mean something else: by a change, by an undo."""
-    before = entry_of(session, squad_id, code)
+    before = entry_of(db, squad_id, code)
     if all(getattr(before, name) == getattr(after, name) for name in MEANING):
         return
     logged = select(SetEntry.id).join(Athlete, SetEntry.athlete_id == Athlete.id)
-    if session.scalars(logged.where(Athlete.squad_id == squad_id, SetEntry.movement == code).limit(1)).first():
+    if db.scalars(logged.where(Athlete.squad_id == squad_id, SetEntry.movement == code).limit(1)).first():
         raise Refused("in_log")
 
 
 @restores("entry")
-def restore_entry(session: Session, actor: Actor, change: Change) -> None:
-    row = session.get_one(LibraryEntry, change.subject_id)
+def restore_entry(db: Session, actor: Actor, change: Change) -> None:
+    row = db.get_one(LibraryEntry, change.subject_id)
     if row.kind == MOVEMENT and not (row.code.startswith(OWN) and not change.before["id"]):
-        older = session.get(LibraryEntry, change.before["id"] or 0)
+        older = db.get(LibraryEntry, change.before["id"] or 0)
         after = MovementEntry.model_validate(older.entry) if older and older.entry else shelf.entries().get(row.code)
         if after is not None:
-            keep_meaning(session, actor.squad_id, row.code, after)
+            keep_meaning(db, actor.squad_id, row.code, after)
     if row.code.startswith(OWN) and not change.before["id"]:
         row.retired = True  # plans and logs may name it: out of choice, but not out of the world
         return
     row.current = False
-    session.flush()
+    db.flush()
     if change.before["id"]:
-        session.get_one(LibraryEntry, change.before["id"]).current = True
+        db.get_one(LibraryEntry, change.before["id"]).current = True
 
 
-def retire_entry(session: Session, actor: Actor, kind: str, code: str, retired: bool) -> Change:
+def retire_entry(db: Session, actor: Actor, kind: str, code: str, retired: bool) -> Change:
     """Take an entry out of choice, or back into it; what was logged or recorded keeps its name."""
-    row = standing_row(session, actor.squad_id, kind, code)
-    return put_entry(session, actor, kind, code, dict(row.entry) if row else {}, retired)
+    row = standing_row(db, actor.squad_id, kind, code)
+    return put_entry(db, actor, kind, code, dict(row.entry) if row else {}, retired)
 
 
 def new_code(name: str, taken: Collection[str]) -> str:
@@ -106,9 +106,9 @@ def entry_problems(error: ValidationError) -> Iterable[Problem]:
         yield Problem(field, "entry", {"what": item["msg"].removeprefix("Value error, ")})
 
 
-def own_entries(session: Session, squad_id: int) -> list[dict[str, Any]]:
+def own_entries(db: Session, squad_id: int) -> list[dict[str, Any]]:
     """The squad's own entries as they stand: kind, code, entry; without those taken out of choice."""
-    rows = session.scalars(
+    rows = db.scalars(
         select(LibraryEntry)
         .where(LibraryEntry.squad_id == squad_id, LibraryEntry.current, ~LibraryEntry.retired)
         .order_by(LibraryEntry.kind, LibraryEntry.code)

@@ -1,4 +1,4 @@
-"""How a movement looks: pictures and frames of clips, for the whole squad; made anew before they are kept."""
+"""How a movement looks: pictures and frames of clips, for the whole squad; made again before they are kept."""
 
 from collections import defaultdict
 from collections.abc import Collection, Sequence
@@ -34,10 +34,10 @@ class Shown:
     frames: tuple[MovementFrame, ...]
 
 
-def add_picture(session: Session, actor: Actor, movement: str, frames: Sequence[FramePixels], words: str) -> Change:
+def add_picture(db: Session, actor: Actor, movement: str, frames: Sequence[FramePixels], words: str) -> Change:
     """Keep one. Refused where the movement has as many as it can have."""
     require(actor, Act.PLAN)
-    library_of(session, actor.squad_id).get(movement)
+    library_of(db, actor.squad_id).get(movement)
     wrong = []
     if not 1 <= len(frames) <= FRAMES_MOST:
         wrong.append(Problem("picture", "frames_range", {"most": FRAMES_MOST}))
@@ -48,53 +48,53 @@ def add_picture(session: Session, actor: Actor, movement: str, frames: Sequence[
     there = select(func.count(MovementPicture.id)).where(
         MovementPicture.squad_id == actor.squad_id, MovementPicture.movement == movement, ~MovementPicture.dropped
     )
-    if (session.scalar(there) or 0) >= PICTURES_MOST:
+    if (db.scalar(there) or 0) >= PICTURES_MOST:
         raise Refused("pictures_many", most=PICTURES_MOST)
     row = MovementPicture(
         squad_id=actor.squad_id, movement=movement, words=words.strip(), by_id=actor.user_id, at=actor.now
     )
-    session.add(row)
-    session.flush()
-    session.add_all(
+    db.add(row)
+    db.flush()
+    db.add_all(
         MovementFrame(picture_id=row.id, number=n, width=one.width, height=one.height, pixels=one.pixels)
         for n, one in enumerate(frames)
     )
-    session.flush()
+    db.flush()
     return remember(
-        session, actor, what="picture_added", subject="movement_picture", subject_id=row.id, before={"dropped": True}
+        db, actor, what="picture_added", subject="movement_picture", subject_id=row.id, before={"dropped": True}
     )
 
 
-def drop_picture(session: Session, actor: Actor, picture_id: int) -> Change:
+def drop_picture(db: Session, actor: Actor, picture_id: int) -> Change:
     """Take one away; undo gives it back."""
     require(actor, Act.PLAN)
-    row = session.get(MovementPicture, picture_id)
+    row = db.get(MovementPicture, picture_id)
     if row is None or row.squad_id != actor.squad_id or row.dropped:
         raise NotThere("picture")
     row.dropped = True
     return remember(
-        session, actor, what="picture_dropped", subject="movement_picture", subject_id=row.id, before={"dropped": False}
+        db, actor, what="picture_dropped", subject="movement_picture", subject_id=row.id, before={"dropped": False}
     )
 
 
 @restores("movement_picture")
-def restore_picture(session: Session, _actor: Actor, change: Change) -> dict[str, bool]:
-    row = session.get_one(MovementPicture, change.subject_id)
+def restore_picture(db: Session, _actor: Actor, change: Change) -> dict[str, bool]:
+    row = db.get_one(MovementPicture, change.subject_id)
     was = {"dropped": row.dropped}
     row.dropped = change.before["dropped"]
     return was
 
 
-def pictures_of(session: Session, squad_id: int, movements: Collection[str]) -> dict[str, list[Shown]]:
+def pictures_of(db: Session, squad_id: int, movements: Collection[str]) -> dict[str, list[Shown]]:
     """What there is of each movement, the newest first; two queries for all."""
-    rows = session.scalars(
+    rows = db.scalars(
         select(MovementPicture)
         .where(MovementPicture.squad_id == squad_id, MovementPicture.movement.in_(movements), ~MovementPicture.dropped)
         .order_by(MovementPicture.id.desc())
     ).all()
     frames: dict[int, list[MovementFrame]] = defaultdict(list)
     query = select(MovementFrame).where(MovementFrame.picture_id.in_([row.id for row in rows]))
-    for frame in session.scalars(query.order_by(MovementFrame.number)):
+    for frame in db.scalars(query.order_by(MovementFrame.number)):
         frames[frame.picture_id].append(frame)
     found: dict[str, list[Shown]] = defaultdict(list)
     for row in rows:
@@ -102,9 +102,9 @@ def pictures_of(session: Session, squad_id: int, movements: Collection[str]) -> 
     return found
 
 
-def frame_pixels(session: Session, squad_id: int, frame_ids: Collection[int]) -> dict[int, bytes]:
+def frame_pixels(db: Session, squad_id: int, frame_ids: Collection[int]) -> dict[int, bytes]:
     """The pixels of these frames, as far as they are this squad's and not dropped."""
-    rows = session.scalars(
+    rows = db.scalars(
         select(MovementFrame)
         .join(MovementPicture, MovementPicture.id == MovementFrame.picture_id)
         .where(MovementFrame.id.in_(frame_ids), MovementPicture.squad_id == squad_id, ~MovementPicture.dropped)

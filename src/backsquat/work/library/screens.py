@@ -11,12 +11,12 @@ from backsquat.storage.models import LibraryEntry
 SCREEN = "screen"
 
 
-def screens_of(session: Session, squad_id: int) -> dict[str, Screen]:
+def screens_of(db: Session, squad_id: int) -> dict[str, Screen]:
     """The default battery with the squad's own screens and changes laid over it; retired ones included."""
     key = ("screens", squad_id)
-    if key not in session.info:
+    if key not in db.info:
         found = dict(battery.screens())
-        rows = session.execute(
+        rows = db.execute(
             select(LibraryEntry.code, LibraryEntry.entry, LibraryEntry.retired)
             .where(LibraryEntry.squad_id == squad_id, LibraryEntry.kind == SCREEN, LibraryEntry.current)
             .order_by(LibraryEntry.id)
@@ -26,5 +26,5 @@ def screens_of(session: Session, squad_id: int) -> dict[str, Screen]:
                 found[code] = ScreenEntry.model_validate(entry).screen(own=True, retired=retired)
             elif code in battery.entries():
                 found[code] = battery.entries()[code].screen(retired=retired)
-        session.info[key] = found
-    return session.info[key]  # type: ignore[no-any-return]
+        db.info[key] = found
+    return db.info[key]  # type: ignore[no-any-return]

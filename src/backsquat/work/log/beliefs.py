@@ -1,7 +1,7 @@
 """What is believed of each athlete's lifts, kept a row for every day with sets, so that pages need not go through them all.
 
 A row is the belief after its day. A set of today adds to the newest row; one of an earlier day, or one corrected or taken
-back, makes the rows from that day on anew. A changed depth standard begins a new line with nothing believed.
+back, makes the rows from that day on again. A changed depth standard begins a new line with nothing believed.
 """
 
 import datetime as dt
@@ -39,23 +39,23 @@ _SETS = (
 )
 
 
-def bring_up_to_date(session: Session, athlete_id: int, movement: str, first: dt.date, rules: Rules) -> None:
-    """Make what is believed of a lift from a day on anew, from its standing sets; `rules` are the athlete's own."""
+def bring_up_to_date(db: Session, athlete_id: int, movement: str, first: dt.date, rules: Rules) -> None:
+    """Make what is believed of a lift from a day on again, from its standing sets; `rules` are the athlete's own."""
     asked = {"athlete": athlete_id, "movement": movement, "first": first}
-    line = session.scalar(_LINE, asked)
+    line = db.scalar(_LINE, asked)
     if line is not None and line > first:
         asked["first"] = line
-    before = session.execute(_BEFORE, asked).first()
+    before = db.execute(_BEFORE, asked).first()
     start = Belief.from_plain(before.belief) if before and (line is None or before.done_on >= line) else None
-    session.execute(
+    db.execute(
         delete(BeliefDay).where(
             BeliefDay.movement == movement, BeliefDay.athlete_id == athlete_id, BeliefDay.done_on >= first
         )
     )
-    records = [record_from_values(*values) for (*values,) in session.execute(_SETS, asked)]
+    records = [record_from_values(*values) for (*values,) in db.execute(_SETS, asked)]
     rows = _rows(athlete_id, movement, beliefs_of(records, rules, start))
     if rows:
-        session.execute(insert(BeliefDay), rows)
+        db.execute(insert(BeliefDay), rows)
 
 
 def _rows(athlete_id: int, movement: str, steps: Iterable[tuple[SetRecord, Belief, float]]) -> list[dict[str, object]]:
@@ -76,10 +76,10 @@ def _rows(athlete_id: int, movement: str, steps: Iterable[tuple[SetRecord, Belie
     ]
 
 
-def bring_all_up_to_date(session: Session, athlete_id: int, rules: Rules) -> None:
+def bring_all_up_to_date(db: Session, athlete_id: int, rules: Rules) -> None:
     """The same for everything an athlete has lifted, from the first set on."""
     lifted = select(SetEntry.movement, func.min(SetEntry.done_on)).where(
         SetEntry.athlete_id == athlete_id, SetEntry.standing
     )
-    for movement, first in session.execute(lifted.group_by(SetEntry.movement)).all():
-        bring_up_to_date(session, athlete_id, movement, first, rules)
+    for movement, first in db.execute(lifted.group_by(SetEntry.movement)).all():
+        bring_up_to_date(db, athlete_id, movement, first, rules)

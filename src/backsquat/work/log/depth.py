@@ -12,9 +12,9 @@ DEPTHS = {  # general standards beside the movement's own
 }  # fmt: skip
 
 
-def depths_of(session: Session, athlete_id: int) -> dict[str, DepthStandard]:
+def depths_of(db: Session, athlete_id: int) -> dict[str, DepthStandard]:
     """The athlete's own standards by movement; where there is none the movement's holds."""
-    rows = session.scalars(select(DepthChoice).where(DepthChoice.athlete_id == athlete_id).order_by(DepthChoice.id))
+    rows = db.scalars(select(DepthChoice).where(DepthChoice.athlete_id == athlete_id).order_by(DepthChoice.id))
     return {row.movement: DepthStandard(row.code, row.words) for row in rows}
 
 
@@ -26,7 +26,7 @@ _CHOSEN = (
 )
 
 
-def depth_of(session: Session, athlete_id: int, movement: Movement) -> DepthStandard:
+def depth_of(db: Session, athlete_id: int, movement: Movement) -> DepthStandard:
     """The depth standard of this athlete for this movement: their own, or the movement's."""
-    own = session.execute(_CHOSEN, {"athlete": athlete_id, "movement": movement.code}).first()
+    own = db.execute(_CHOSEN, {"athlete": athlete_id, "movement": movement.code}).first()
     return DepthStandard(*own) if own else movement.depth

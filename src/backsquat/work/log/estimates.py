@@ -27,9 +27,9 @@ from backsquat.core.strength.current import (
 )
 from backsquat.core.strength.estimate import Trust, bare_estimate
 from backsquat.core.strength.record import SetRecord
+from backsquat.storage.cache import cached_each
 from backsquat.storage.convert import RECORD_COLUMNS, record_from_row, record_from_values
 from backsquat.storage.database import days_before
-from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, BeliefDay, DepthChoice, SetEntry
 from backsquat.work.log.sets import newest_days
 from backsquat.work.squad.athletes import own_rules
@@ -111,15 +111,15 @@ _SHARES = (
 _OF_SETS = select(SetEntry.athlete_id, *RECORD_COLUMNS).where(SetEntry.id.in_(bindparam("sets", expanding=True)))
 
 
-def record_lines(session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date) -> dict[int, dt.date]:
+def record_lines(db: Session, athlete_ids: Sequence[int], movement: str, today: dt.date) -> dict[int, dt.date]:
     """Where an athlete's depth standard was changed: the day from which sets count, for a new standard is a new line."""
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
-    rows = session.execute(_LINES, asked)
+    rows = db.execute(_LINES, asked)
     return {athlete_id: day for athlete_id, day in rows if day}
 
 
 def estimates(
-    session: Session,
+    db: Session,
     athlete_ids: Sequence[int],
     movement: str,
     today: dt.date,
@@ -130,13 +130,13 @@ def estimates(
 
     `own` are the athletes' own rules, where the caller knows them.
     """
-    found = _estimates(session, athlete_ids, movement, today, rules, own)
-    values = _after_time_away(session, {one: estimate.value for one, estimate in found.items()}, today, rules)
+    found = _estimates(db, athlete_ids, movement, today, rules, own)
+    values = _after_time_away(db, {one: estimate.value for one, estimate in found.items()}, today, rules)
     return {one: replace(estimate, value=values[one]) for one, estimate in found.items()}
 
 
 def _estimates(
-    session: Session,
+    db: Session,
     athlete_ids: Sequence[int],
     movement: str,
     today: dt.date,
@@ -144,15 +144,15 @@ def _estimates(
     own: Mapping[int, Rules] | None,
 ) -> dict[int, CurrentEstimate]:
     if rules.estimator == "belief":
-        return _believed(session, athlete_ids, movement, today, rules)
+        return _believed(db, athlete_ids, movement, today, rules)
     found: dict[int, list[SetRecord]] = defaultdict(list)
-    lines = record_lines(session, athlete_ids, movement, today)
+    lines = record_lines(db, athlete_ids, movement, today)
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
-    for athlete_id, *values in session.execute(_records(rules.estimate_window_days), asked):
+    for athlete_id, *values in db.execute(_records(rules.estimate_window_days), asked):
         record = record_from_values(*values)
         if record.done_on >= lines.get(athlete_id, record.done_on):
             found[athlete_id].append(record)
-    own = own_rules(session, athlete_ids, rules) if own is None else own
+    own = own_rules(db, athlete_ids, rules) if own is None else own
     current = {
         athlete_id: current_estimate(records, today, own.get(athlete_id, rules))
         for athlete_id, records in found.items()
@@ -161,28 +161,28 @@ def _estimates(
 
 
 def _beliefs(
-    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, lines: Mapping[int, dt.date]
+    db: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, lines: Mapping[int, dt.date]
 ) -> dict[int, tuple[Belief, float]]:
     """The newest belief of each athlete up to a day, with what was carried of the body; `lines` as `record_lines`."""
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
     return {
         athlete_id: (_belief(kept), carried_kg)
-        for athlete_id, day, carried_kg, kept in session.execute(_NEWEST_BELIEF, asked)
+        for athlete_id, day, carried_kg, kept in db.execute(_NEWEST_BELIEF, asked)
         if day >= lines.get(athlete_id, day)
     }
 
 
 @lru_cache(maxsize=4096)
 def _belief(kept: str) -> Belief:
-    """The belief as it is written. It changes only by being written anew, so that none is read twice."""
+    """The belief as it is written. It changes only by being written again, so that none is read twice."""
     return Belief.from_plain(json.loads(kept))
 
 
 def _believed(
-    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+    db: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentEstimate]:
-    lines = record_lines(session, athlete_ids, movement, today)
-    known = _beliefs(session, athlete_ids, movement, today, lines)
+    lines = record_lines(db, athlete_ids, movement, today)
+    known = _beliefs(db, athlete_ids, movement, today, lines)
     if not known:
         return {}
     window = dt.timedelta(days=rules.estimate_window_days)
@@ -192,11 +192,11 @@ def _believed(
     }
     asked = {"ids": list(known), "movement": movement, "today": today, "first": min(first.values())}
     shares: dict[int, list[tuple[int, float]]] = defaultdict(list)
-    for athlete_id, day, sets in session.execute(_SHARES, asked):
+    for athlete_id, day, sets in db.execute(_SHARES, asked):
         if day > first[athlete_id] or day == lines.get(athlete_id):
             shares[athlete_id] += [(set_id, share) for set_id, share in sets]
     wanted = [set_id for sets in shares.values() for set_id, _ in sets]
-    records = {values[0]: record_from_values(*values) for _, *values in session.execute(_OF_SETS, {"sets": wanted})}
+    records = {values[0]: record_from_values(*values) for _, *values in db.execute(_OF_SETS, {"sets": wanted})}
     return {
         athlete_id: believed_estimate(
             belief, carried_kg, [(records[set_id], share) for set_id, share in shares[athlete_id]], today, rules
@@ -206,29 +206,29 @@ def _believed(
 
 
 def current_values(
-    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+    db: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentValue]:
     """The same numbers without working, from what is kept beside the sets: for whole squads."""
 
     def read(ids: list[int]) -> dict[int, CurrentValue]:
-        return _after_time_away(session, _current_values(session, ids, movement, today, rules), today, rules)
+        return _after_time_away(db, _current_values(db, ids, movement, today, rules), today, rules)
 
-    return kept_each(session, ("current", movement, today, rules), athlete_ids, read)
+    return cached_each(db, ("current", movement, today, rules), athlete_ids, read)
 
 
 def _current_values(
-    session: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
+    db: Session, athlete_ids: Sequence[int], movement: str, today: dt.date, rules: Rules
 ) -> dict[int, CurrentValue]:
     if rules.estimator == "belief":
-        known = _beliefs(session, athlete_ids, movement, today, record_lines(session, athlete_ids, movement, today))
+        known = _beliefs(db, athlete_ids, movement, today, record_lines(db, athlete_ids, movement, today))
         return {
             athlete_id: believed_value(belief, carried_kg, today, rules)
             for athlete_id, (belief, carried_kg) in known.items()
         }
-    trusts, lines = tuple(Trust), record_lines(session, athlete_ids, movement, today)
+    trusts, lines = tuple(Trust), record_lines(db, athlete_ids, movement, today)
     found: dict[int, list[Counted]] = defaultdict(list)
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today}
-    rows = session.execute(_counted(rules.estimate_window_days), asked)
+    rows = db.execute(_counted(rules.estimate_window_days), asked)
     for athlete_id, day, set_id, kg, trust, firm, carried_kg in rows:
         if day >= lines.get(athlete_id, day):
             found[athlete_id].append(Counted(day, set_id, kg, trusts[trust], firm, carried_kg or 0.0))
@@ -237,11 +237,11 @@ def _current_values(
 
 
 def _after_time_away(
-    session: Session, values: dict[int, CurrentValue], today: dt.date, rules: Rules
+    db: Session, values: dict[int, CurrentValue], today: dt.date, rules: Rules
 ) -> dict[int, CurrentValue]:
     """With what may be left of them where somebody has not trained at all for long; a lift rotated out loses nothing."""
     old = [one for one, value in values.items() if (today - value.newest_on).days >= rules.absence_short_days]
-    away = {one: (today - day).days for one, day in newest_days(session, old, today).items()} if old else {}
+    away = {one: (today - day).days for one, day in newest_days(db, old, today).items()} if old else {}
     fallen = {one: (days, share) for one, days in away.items() if (share := start_share(days, rules)) < 1}
     return values | {
         one: replace(values[one], away_days=days, away_share=share) for one, (days, share) in fallen.items()
@@ -281,24 +281,24 @@ _BEST = (  # by day, in the order of the estimate index, so that nothing is sort
 
 
 def weekly_best(
-    session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
+    db: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
 ) -> dict[int, list[WeekBest]]:
     """Best estimate per athlete and week from `first` on, oldest first; a firm one where there is any."""
 
     def read(ids: list[int]) -> dict[int, list[WeekBest]]:
-        return _weekly_best(session, ids, movement, first, today)
+        return _weekly_best(db, ids, movement, first, today)
 
-    return kept_each(session, ("weekly best", movement, first, today), athlete_ids, read)
+    return cached_each(db, ("weekly best", movement, first, today), athlete_ids, read)
 
 
 def _weekly_best(
-    session: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
+    db: Session, athlete_ids: Sequence[int], movement: str, first: dt.date, today: dt.date
 ) -> dict[int, list[WeekBest]]:
-    lines = record_lines(session, athlete_ids, movement, today)
+    lines = record_lines(db, athlete_ids, movement, today)
     asked = {"ids": list(athlete_ids), "movement": movement, "today": today, "first": first}
-    believed = {(a, monday_of(day)): kg for a, day, kg in session.execute(_BELIEVED, asked)}
+    believed = {(a, monday_of(day)): kg for a, day, kg in db.execute(_BELIEVED, asked)}
     found: dict[int, dict[dt.date, WeekBest]] = defaultdict(dict)
-    for athlete_id, day, firm, kg, trust in session.execute(_BEST, asked):
+    for athlete_id, day, firm, kg, trust in db.execute(_BEST, asked):
         if day < lines.get(athlete_id, day):
             continue
         week, weeks = monday_of(day), found[athlete_id]
@@ -318,13 +318,13 @@ class Numbers:
 
 
 def numbers(
-    session: Session, athlete: Athlete, codes: Iterable[str], first: dt.date, today: dt.date, rules: Rules
+    db: Session, athlete: Athlete, codes: Iterable[str], first: dt.date, today: dt.date, rules: Rules
 ) -> list[Numbers]:
     return [
         Numbers(
             code,
-            estimates(session, [athlete.id], code, today, rules).get(athlete.id),
-            weekly_best(session, [athlete.id], code, first, today).get(athlete.id, []),
+            estimates(db, [athlete.id], code, today, rules).get(athlete.id),
+            weekly_best(db, [athlete.id], code, first, today).get(athlete.id, []),
         )
         for code in codes
     ]

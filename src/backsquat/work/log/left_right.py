@@ -14,7 +14,7 @@ from backsquat.core.readiness.sides import Sides, compare
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.core.strength.estimate import bare_estimate
-from backsquat.core.strength.told import told_from
+from backsquat.core.strength.set_notes import set_notes_from
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import SetEntry
 
@@ -27,16 +27,14 @@ class Measured:
     body_mass_kg: float | None
 
 
-def sides_of(
-    session: Session, ready: Readiness, screens: Iterable[Screen], today: dt.date, rules: Rules
-) -> list[Sides]:
+def sides_of(db: Session, ready: Readiness, screens: Iterable[Screen], today: dt.date, rules: Rules) -> list[Sides]:
     """Left against right: two-sided screens in units, and the best estimate of each side in the window."""
     who, measured = ready.person.id, Measured(ready.known, ready.body_mass_kg)
-    return sides_of_all(session, ready.library, {who: measured}, list(screens), today, rules)[who]
+    return sides_of_all(db, ready.library, {who: measured}, list(screens), today, rules)[who]
 
 
 def sides_of_all(
-    session: Session,
+    db: Session,
     library: Library,
     measured: Mapping[int, Measured],
     screens: Sequence[Screen],
@@ -44,7 +42,7 @@ def sides_of_all(
     rules: Rules,
 ) -> dict[int, list[Sides]]:
     """The same for many, in two queries."""
-    best = _best(session, list(measured), today, rules)
+    best = _best(db, list(measured), today, rules)
     screens = [one for one in screens if one.two_sided and one.unit and one.kind is not Kind.GRADE]
     return {
         who: [*_by_screens(one, screens, rules), *_by_lifts(library, one, best[who], rules)]
@@ -73,11 +71,11 @@ def _by_lifts(
 
 
 def _best(
-    session: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules
+    db: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules
 ) -> dict[int, dict[tuple[str, str], float]]:
     """By athlete: movement and side → the best estimate of the window in kg."""
     found: dict[int, dict[tuple[str, str], float]] = defaultdict(dict)
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry.athlete_id, SetEntry.movement, SetEntry.side, func.max(SetEntry.estimate_kg))
         .where(
             SetEntry.athlete_id.in_(athlete_ids),
@@ -91,13 +89,13 @@ def _best(
     )
     for who, code, side, kg in rows:
         found[who][code, side] = kg or 0.0
-    for who, code, side, kg in _sides_of_whole_sets(session, athlete_ids, today, rules):
+    for who, code, side, kg in _sides_of_whole_sets(db, athlete_ids, today, rules):
         found[who][code, side] = max(kg, found[who].get((code, side), kg))
     return found
 
 
 def _sides_of_whole_sets(
-    session: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules
+    db: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules
 ) -> Iterable[tuple[int, str, str, float]]:
     """Athlete, movement, side, estimate in kg, from sets of both sides in which each side's reps were said."""
     both = select(SetEntry).where(
@@ -107,8 +105,8 @@ def _sides_of_whole_sets(
         SetEntry.done_on > today - dt.timedelta(days=rules.estimate_window_days),
         SetEntry.done_on <= today,
     )
-    for entry in session.scalars(both):
-        whole, told = record_from_row(entry), told_from(entry.told)
+    for entry in db.scalars(both):
+        whole, told = record_from_row(entry), set_notes_from(entry.notes)
         held = {"left": told.left_supported, "right": told.right_supported}
         for side, reps in (("left", entry.left_reps), ("right", entry.right_reps)):
             if not reps or held[side]:  # a supported side is no measure of a free one

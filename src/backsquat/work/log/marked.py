@@ -25,9 +25,9 @@ class MarkedSet:
     marks: tuple[str, ...]
 
 
-def marked_sets(session: Session, squad_id: int, today: dt.date, marks: Collection[str]) -> list[MarkedSet]:
+def marked_sets(db: Session, squad_id: int, today: dt.date, marks: Collection[str]) -> list[MarkedSet]:
     """Those of the last days with one of these marks that still stand, the newest first."""
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry, Athlete, User.name)
         .join(Athlete, SetEntry.athlete_id == Athlete.id)
         .join(User, SetEntry.by_id == User.id)

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.strength.told import Reach, told_from
+from backsquat.core.strength.set_notes import Reach, set_notes_from
 from backsquat.storage.models import SetEntry
 
 WHEEL = "lunge_wheel"
@@ -24,15 +24,15 @@ class MeasuredReach:
     faults: dict[str, str] = field(default_factory=dict)  # direction → fault
 
 
-def reaches(session: Session, athlete_id: int) -> list[MeasuredReach]:
+def reaches(db: Session, athlete_id: int) -> list[MeasuredReach]:
     """Every measured wheel, oldest first."""
-    rows = session.execute(
-        select(SetEntry.done_on, SetEntry.told, SetEntry.supported)
+    rows = db.execute(
+        select(SetEntry.done_on, SetEntry.notes, SetEntry.supported)
         .where(
             SetEntry.athlete_id == athlete_id,
             SetEntry.movement == WHEEL,
             SetEntry.standing,
-            SetEntry.told["reach"].is_not(None),
+            SetEntry.notes["reach"].is_not(None),
         )
         .order_by(SetEntry.done_on, SetEntry.id)
     )
@@ -41,19 +41,19 @@ def reaches(session: Session, athlete_id: int) -> list[MeasuredReach]:
 
 
 def _measured(day: dt.date, given: Mapping[str, Any], supported: bool) -> MeasuredReach:
-    told = told_from(given)
+    told = set_notes_from(given)
     return MeasuredReach(day, told.reach, supported, told.reach_faults)
 
 
-def newest_reaches(session: Session, athlete_ids: Collection[int]) -> dict[int, MeasuredReach]:
+def newest_reaches(db: Session, athlete_ids: Collection[int]) -> dict[int, MeasuredReach]:
     """Each athlete's newest measured wheel."""
     newest = (
         select(func.max(SetEntry.id))
         .where(SetEntry.athlete_id.in_(athlete_ids), SetEntry.movement == WHEEL, SetEntry.standing)
-        .where(SetEntry.told["reach"].is_not(None))
+        .where(SetEntry.notes["reach"].is_not(None))
         .group_by(SetEntry.athlete_id)
     )
-    rows = session.execute(
-        select(SetEntry.athlete_id, SetEntry.done_on, SetEntry.told, SetEntry.supported).where(SetEntry.id.in_(newest))
+    rows = db.execute(
+        select(SetEntry.athlete_id, SetEntry.done_on, SetEntry.notes, SetEntry.supported).where(SetEntry.id.in_(newest))
     )
     return {athlete_id: _measured(day, told, supported) for athlete_id, day, told, supported in rows}

@@ -1,6 +1,6 @@
 """A changed rule, and the estimates kept beside the sets that follow from it.
 
-The sets themselves never change. What is worked out anew is worked out in pieces, each a short write of
+The sets themselves never change. What is worked out again is worked out in pieces, each a short write of
 its own, so that nobody on the floor waits for it; where it stands is kept with the squad, so that a
 piece cut short is gone on with.
 """
@@ -22,7 +22,7 @@ from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import rules_for
 from backsquat.work.squad.context import rules_of
 
-PIECE = 2_000  # sets worked out anew in one write
+PIECE = 2_000  # sets worked out again in one write
 OF_ESTIMATES = frozenset(  # rules estimates and beliefs are made with
     {
         "max_drift_week",
@@ -51,56 +51,56 @@ OF_ESTIMATES = frozenset(  # rules estimates and beliefs are made with
 )
 
 
-def change_rule(session: Session, actor: Actor, name: str, value: Any) -> Change:
+def change_rule(db: Session, actor: Actor, name: str, value: Any) -> Change:
     """Put a value in place of a default (None: back to the default)."""
     require(actor, Act.PLAN)
-    old = getattr(rules_of(session, actor.squad_id), name)
-    _write(session, actor, name, value)
+    old = getattr(rules_of(db, actor.squad_id), name)
+    _write(db, actor, name, value)
     before = {"name": name, "value": None if old == getattr(Rules(), name) else old}
-    return remember(session, actor, what="rule_changed", subject="rule", subject_id=actor.squad_id, before=before)
+    return remember(db, actor, what="rule_changed", subject="rule", subject_id=actor.squad_id, before=before)
 
 
 @restores("rule")
-def restore_rule(session: Session, actor: Actor, change: Change) -> None:
-    """Undo: the value before is written anew."""
-    _write(session, actor, change.before["name"], change.before["value"])
+def restore_rule(db: Session, actor: Actor, change: Change) -> None:
+    """Undo: the value before is written again."""
+    _write(db, actor, change.before["name"], change.before["value"])
 
 
-def _write(session: Session, actor: Actor, name: str, value: Any) -> None:
+def _write(db: Session, actor: Actor, name: str, value: Any) -> None:
     row = RuleChange(squad_id=actor.squad_id, name=name, value=value, by_id=actor.user_id, at=actor.now)
-    session.add(row)
+    db.add(row)
     if name in OF_ESTIMATES:
-        session.get_one(Squad, actor.squad_id).recount_after = 0
-    session.flush()
+        db.get_one(Squad, actor.squad_id).recount_after = 0
+    db.flush()
 
 
 def recount(database: Database, squad_id: int) -> int:
     """Bring the estimates kept beside a squad's sets in line with its rules; returns how many sets were looked at."""
     count = 0
     while True:
-        with database.writing() as session:
-            seen = _piece(session, squad_id)
+        with database.writing() as db:
+            seen = _piece(db, squad_id)
         if seen is None:
             return count
         count += seen
 
 
-def unfinished(session: Session) -> list[int]:
+def unfinished(db: Session) -> list[int]:
     """Squads whose estimates are not all in line yet."""
-    return list(session.scalars(select(Squad.id).where(Squad.recount_after.is_not(None))))
+    return list(db.scalars(select(Squad.id).where(Squad.recount_after.is_not(None))))
 
 
-def _piece(session: Session, squad_id: int) -> int | None:
+def _piece(db: Session, squad_id: int) -> int | None:
     """The next sets after those done already, each with its athlete's own rules; None where nothing is left."""
-    squad = session.get_one(Squad, squad_id)
+    squad = db.get_one(Squad, squad_id)
     if squad.recount_after is None:
         return None
-    rules = rules_of(session, squad_id)
+    rules = rules_of(db, squad_id)
     if squad.forecasts_until is not None:
-        return unsay_forecasts(session, squad, rules)
+        return unsay_forecasts(db, squad, rules)
     if squad.recount_after < 0:
-        return _next_athlete(session, squad, rules)
-    rows = session.execute(
+        return _next_athlete(db, squad, rules)
+    rows = db.execute(
         select(SetEntry, Athlete)
         .join(Athlete, SetEntry.athlete_id == Athlete.id)
         .where(Athlete.squad_id == squad_id, SetEntry.standing, SetEntry.id > squad.recount_after)
@@ -110,19 +110,19 @@ def _piece(session: Session, squad_id: int) -> int | None:
     for entry, athlete in rows:
         put_estimate(entry, rules_for(athlete, rules))
     squad.recount_after = rows[-1][0].id if rows else -1
-    session.flush()
+    db.flush()
     return len(rows)
 
 
-def _next_athlete(session: Session, squad: Squad, rules: Rules) -> int | None:
+def _next_athlete(db: Session, squad: Squad, rules: Rules) -> int | None:
     """When the sets are done: the beliefs of one athlete more, the last of whom `recount_after` names, less one."""
     after = -(squad.recount_after or -1) - 1
     mine = select(Athlete).where(Athlete.squad_id == squad.id, Athlete.id > after).order_by(Athlete.id).limit(1)
-    athlete = session.scalars(mine).first()
+    athlete = db.scalars(mine).first()
     if athlete is None:
         squad.recount_after = None
         return None
-    bring_all_up_to_date(session, athlete.id, rules_for(athlete, rules))
+    bring_all_up_to_date(db, athlete.id, rules_for(athlete, rules))
     squad.recount_after = -athlete.id - 1
-    session.flush()
+    db.flush()
     return 0

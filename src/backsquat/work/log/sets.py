@@ -8,17 +8,17 @@ from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
-from backsquat.core.readiness.verdict import RungHeld
+from backsquat.core.readiness.verdict import LevelHeld
 from backsquat.core.strength.record import SetRecord
-from backsquat.core.strength.told import Told, told_from
+from backsquat.core.strength.set_notes import SetNotes, set_notes_from
+from backsquat.storage.cache import cached_each
 from backsquat.storage.convert import record_from_row
-from backsquat.storage.kept import kept_each
 from backsquat.storage.models import Athlete, Cell, PainReport, SetEntry
 
 
-def recorded_lifts(session: Session, athlete_id: int) -> list[str]:
+def recorded_lifts(db: Session, athlete_id: int) -> list[str]:
     """Movements of which the athlete has a set that counts, those done last first."""
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry.movement, func.max(SetEntry.done_on))
         .where(SetEntry.athlete_id == athlete_id, SetEntry.standing, SetEntry.estimate_kg.is_not(None))
         .group_by(SetEntry.movement)
@@ -27,9 +27,9 @@ def recorded_lifts(session: Session, athlete_id: int) -> list[str]:
     return [movement for movement, _ in rows]
 
 
-def entries_of(session: Session, athlete_id: int, until: dt.date, most: int) -> list[SetEntry]:
+def entries_of(db: Session, athlete_id: int, until: dt.date, most: int) -> list[SetEntry]:
     """The newest standing sets up to a day, newest first."""
-    rows = session.scalars(
+    rows = db.scalars(
         select(SetEntry)
         .where(SetEntry.athlete_id == athlete_id, SetEntry.standing, SetEntry.done_on <= until)
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
@@ -65,21 +65,21 @@ _SAID_ON = select(PainReport.id).where(
     PainReport.done_on == bindparam("day"),
 )
 _LOGGED_CELLS = (
-    select(Cell.slot_id, Cell.athlete_id, Cell.week)
+    select(Cell.exercise_id, Cell.athlete_id, Cell.week)
     .join(SetEntry, SetEntry.cell_id == Cell.id)
-    .where(Cell.slot_id.in_(bindparam("slots", expanding=True)), SetEntry.standing)
+    .where(Cell.exercise_id.in_(bindparam("exercises", expanding=True)), SetEntry.standing)
     .distinct()
 )
 
 
-def sets_of(session: Session, cell_id: int) -> list[SetEntry]:
+def sets_of(db: Session, cell_id: int) -> list[SetEntry]:
     """The standing sets of a cell in order."""
-    return list(session.scalars(_OF_CELL, {"cell": cell_id}))
+    return list(db.scalars(_OF_CELL, {"cell": cell_id}))
 
 
-def rung_sets(session: Session, athlete_id: int, movement: str, since: RungHeld | None) -> list[SetRecord]:
-    """Standing sets of a movement since the athlete came onto its rung."""
-    rows = session.scalars(
+def level_sets(db: Session, athlete_id: int, movement: str, since: LevelHeld | None) -> list[SetRecord]:
+    """Standing sets of a movement since the athlete came onto its level."""
+    rows = db.scalars(
         select(SetEntry)
         .where(
             SetEntry.athlete_id == athlete_id,
@@ -92,19 +92,19 @@ def rung_sets(session: Session, athlete_id: int, movement: str, since: RungHeld 
     return [record_from_row(row) for row in rows]
 
 
-def pain_last_time(session: Session, athlete_id: int, movement: str, day: dt.date) -> bool:
+def pain_last_time(db: Session, athlete_id: int, movement: str, day: dt.date) -> bool:
     """Whether the training day before this one, of the same movement, noted pain."""
     asked = {"athlete": athlete_id, "movement": movement, "day": day}
-    last = session.execute(_DAY_BEFORE, asked).scalar()
-    return last is not None and any(session.execute(q, asked | {"day": last}).first() for q in (_PAIN_ON, _SAID_ON))
+    last = db.execute(_DAY_BEFORE, asked).scalar()
+    return last is not None and any(db.execute(q, asked | {"day": last}).first() for q in (_PAIN_ON, _SAID_ON))
 
 
 LOOK_BACK_DAYS = 60  # what was done or told before that is no "last time" any more: card and device say the same
 
 
-def last_load(session: Session, athlete_id: int, movement: str, before: dt.date) -> SetEntry | None:
+def last_load(db: Session, athlete_id: int, movement: str, before: dt.date) -> SetEntry | None:
     """The newest standing set of a movement before a day: what a level's work starts from."""
-    return session.scalars(
+    return db.scalars(
         select(SetEntry)
         .where(SetEntry.athlete_id == athlete_id, SetEntry.movement == movement, SetEntry.standing)
         .where(SetEntry.done_on < before, SetEntry.done_on >= before - dt.timedelta(days=LOOK_BACK_DAYS))
@@ -113,10 +113,10 @@ def last_load(session: Session, athlete_id: int, movement: str, before: dt.date)
     ).first()
 
 
-def last_told(session: Session, athlete_id: int, movement: str, before: dt.date) -> Told:
+def last_notes(db: Session, athlete_id: int, movement: str, before: dt.date) -> SetNotes:
     """What was last told of a movement before a day: where it was felt, what was noted of it, which band was used."""
-    rows = session.scalars(
-        select(SetEntry.told)
+    rows = db.scalars(
+        select(SetEntry.notes)
         .where(
             SetEntry.athlete_id == athlete_id,
             SetEntry.movement == movement,
@@ -126,16 +126,16 @@ def last_told(session: Session, athlete_id: int, movement: str, before: dt.date)
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
         .limit(TOLD_BACK)
     )
-    told = [told_from(row) for row in rows]
+    told = [set_notes_from(row) for row in rows]
     felt = next((one.felt for one in told if one.felt), "")
     note = next((one.note for one in told if one.note), "")
-    band = next((one for one in told if one.band), Told())
+    band = next((one for one in told if one.band), SetNotes())
     return replace(band, felt=felt, note=note)
 
 
-def last_fault(session: Session, athlete_id: int, movement: str, before: dt.date) -> str:
+def last_fault(db: Session, athlete_id: int, movement: str, before: dt.date) -> str:
     """The newest form fault noted for this lift before the day: its code, or empty."""
-    found = session.execute(
+    found = db.execute(
         select(SetEntry.fault)
         .where(
             SetEntry.athlete_id == athlete_id,
@@ -150,44 +150,44 @@ def last_fault(session: Session, athlete_id: int, movement: str, before: dt.date
     return found or ""
 
 
-def set_of(session: Session, athlete_id: int, entry_id: int) -> SetEntry:
+def set_of(db: Session, athlete_id: int, entry_id: int) -> SetEntry:
     """One logged set of an athlete; NotThere where it is somebody else's."""
-    entry = session.get(SetEntry, entry_id)
+    entry = db.get(SetEntry, entry_id)
     if entry is None or entry.athlete_id != athlete_id:
         raise NotThere("set")
     return entry
 
 
-def entry_of(session: Session, entry_id: int) -> SetEntry:
+def entry_of(db: Session, entry_id: int) -> SetEntry:
     """A logged set of a planned cell; NotThere where there is none."""
-    entry = session.get(SetEntry, entry_id)
+    entry = db.get(SetEntry, entry_id)
     if entry is None or entry.cell_id is None:
         raise NotThere("set")
     return entry
 
 
-def standing_set(session: Session, entry_id: int) -> SetEntry | None:
+def standing_set(db: Session, entry_id: int) -> SetEntry | None:
     """A set of a planned cell that was neither corrected nor taken back; None otherwise."""
-    entry = session.get(SetEntry, entry_id)
+    entry = db.get(SetEntry, entry_id)
     return entry if entry is not None and entry.standing and entry.cell_id is not None else None
 
 
-def stored_before(session: Session, client_ids: Sequence[str]) -> dict[str, SetEntry]:
+def stored_before(db: Session, client_ids: Sequence[str]) -> dict[str, SetEntry]:
     """The entries these client ids have made already: a set sent twice is stored once."""
-    return {entry.client_id: entry for entry in session.scalars(_OF_CLIENTS, {"clients": list(client_ids)})}
+    return {entry.client_id: entry for entry in db.scalars(_OF_CLIENTS, {"clients": list(client_ids)})}
 
 
 _BEST = select(func.max(SetEntry.estimate_kg)).where(*_OF_MOVEMENT, SetEntry.estimate_kg.is_not(None))
 
 
-def best_on_record(session: Session, athlete_id: int, movement: str) -> float | None:
+def best_on_record(db: Session, athlete_id: int, movement: str) -> float | None:
     """The best estimate of a movement on record, as its load is written."""
-    return session.scalar(_BEST, {"athlete": athlete_id, "movement": movement})
+    return db.scalar(_BEST, {"athlete": athlete_id, "movement": movement})
 
 
-def best_of_each(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], float]:
+def best_of_each(db: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], float]:
     """(athlete, movement) → the best estimate on record, for many at once."""
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry.athlete_id, SetEntry.movement, func.max(SetEntry.estimate_kg))
         .where(SetEntry.athlete_id.in_(athlete_ids), SetEntry.standing, SetEntry.estimate_kg.is_not(None))
         .group_by(SetEntry.athlete_id, SetEntry.movement)
@@ -195,17 +195,17 @@ def best_of_each(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int
     return {(athlete_id, movement): best or 0.0 for athlete_id, movement, best in rows}
 
 
-def floor_used(session: Session, squad_id: int) -> bool:
+def floor_used(db: Session, squad_id: int) -> bool:
     """Whether any set of the squad was ever logged on the floor."""
     query = select(SetEntry.id).join(Athlete, Athlete.id == SetEntry.athlete_id)
     query = query.where(Athlete.squad_id == squad_id, SetEntry.cell_id.is_not(None))
-    return session.scalars(query.limit(1)).first() is not None
+    return db.scalars(query.limit(1)).first() is not None
 
 
-def logged_cells(session: Session, slot_ids: Sequence[int]) -> set[tuple[int, int, int]]:
-    """(slot, athlete, week) of every cell with a standing set: nothing there may change any more."""
-    rows = session.execute(_LOGGED_CELLS, {"slots": list(slot_ids)})
-    return {(slot_id, athlete_id, week) for slot_id, athlete_id, week in rows}
+def logged_cells(db: Session, exercise_ids: Sequence[int]) -> set[tuple[int, int, int]]:
+    """(exercise, athlete, week) of every cell with a standing set: nothing there may change any more."""
+    rows = db.execute(_LOGGED_CELLS, {"exercises": list(exercise_ids)})
+    return {(exercise_id, athlete_id, week) for exercise_id, athlete_id, week in rows}
 
 
 _LAST_DAY = (  # one step from the end of each athlete's stretch of the index, however long the history
@@ -219,10 +219,10 @@ _LAST_DAY = (  # one step from the end of each athlete's stretch of the index, h
 _LAST_DAYS = select(Athlete.id, _LAST_DAY).where(Athlete.id.in_(bindparam("ids", expanding=True)))
 
 
-def newest_days(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, dt.date]:
+def newest_days(db: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, dt.date]:
     """The day of each athlete's newest set up to today; whoever has none is left out."""
 
     def read(ids: list[int]) -> dict[int, dt.date]:
-        return {athlete_id: day for athlete_id, day in session.execute(_LAST_DAYS, {"ids": ids, "today": today}) if day}
+        return {athlete_id: day for athlete_id, day in db.execute(_LAST_DAYS, {"ids": ids, "today": today}) if day}
 
-    return kept_each(session, ("newest days", today), athlete_ids, read)
+    return cached_each(db, ("newest days", today), athlete_ids, read)

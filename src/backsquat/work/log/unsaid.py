@@ -15,25 +15,25 @@ from backsquat.core.strength.chance import Known
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, Cell, SetEntry, Squad
 
-WAS = "forecast_reserve"  # what stood there, in `SetEntry.told`
+WAS = "forecast_reserve"  # what stood there, in `SetEntry.notes`
 
 
-def unsay_forecasts(session: Session, squad: Squad, rules: Rules) -> int:
+def unsay_forecasts(db: Session, squad: Squad, rules: Rules) -> int:
     """Mark the forecasts of a squad as not said, once; returns how many there were."""
     until, squad.forecasts_until = squad.forecasts_until, None
     found = 0
-    for athlete in session.scalars(select(Athlete).where(Athlete.squad_id == squad.id)) if until else ():
-        for entry in list(_forecasts(session, athlete, until or 0, rules)):
-            entry.told = {**entry.told, WAS: entry.reserve_reps}
+    for athlete in db.scalars(select(Athlete).where(Athlete.squad_id == squad.id)) if until else ():
+        for entry in list(_forecasts(db, athlete, until or 0, rules)):
+            entry.notes = {**entry.notes, WAS: entry.reserve_reps}
             entry.reserve_reps = None
             found += 1
-    session.flush()
+    db.flush()
     return found
 
 
-def _forecasts(session: Session, athlete: Athlete, until: int, rules: Rules) -> Iterator[SetEntry]:
+def _forecasts(db: Session, athlete: Athlete, until: int, rules: Rules) -> Iterator[SetEntry]:
     """The sets whose reserve is what their card expected, from what was believed when they were done."""
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry, Cell)
         .outerjoin(Cell, SetEntry.cell_id == Cell.id)
         .where(SetEntry.athlete_id == athlete.id, SetEntry.standing, SetEntry.id <= until)

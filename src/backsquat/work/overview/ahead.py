@@ -24,14 +24,14 @@ from backsquat.work.season.milestones import Goal, goals
 from backsquat.work.sessions.blocks import left_out, session_day, squad_blocks
 from backsquat.work.squad.context import SquadContext
 
-Place = tuple[int, int, int]  # slot, athlete, week of the block
+Place = tuple[int, int, int]  # exercise, athlete, week of the block
 IN_KG = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.REPS)
 
 
 class Ask(NamedTuple):
     """What a cell asks for."""
 
-    slot_id: int
+    exercise_id: int
     athlete_id: int
     week: int
     state: State
@@ -83,7 +83,7 @@ class Ahead:
     """Everything planned from this week on, in blocks that are not over."""
 
     asks: Mapping[Place, Ask]  # without what is left out
-    out: frozenset[tuple[int, int]]  # (slot, week) left out
+    out: frozenset[tuple[int, int]]  # (exercise, week) left out
     weeks: Sequence[WeekAhead]
     days: Mapping[tuple[int, dt.date], HeldDay]
     found: FoundIn
@@ -92,14 +92,20 @@ class Ahead:
     ]  # first milestone of many → how it stands, of how many the plan asks it
 
 
-def ahead_of(session: Session, here: SquadContext) -> Ahead:
+def ahead_of(db: Session, here: SquadContext) -> Ahead:
     """What lies ahead; as many queries as there are blocks, whatever their size."""
     this_week = here.today - dt.timedelta(days=here.today.weekday())
-    blocks = [one for one in squad_blocks(session, here.squad.id) if one.first_week + one.weeks * WEEK > this_week]
+    blocks = [one for one in squad_blocks(db, here.squad.id) if one.first_week + one.weeks * WEEK > this_week]
     coming = [(block, _weeks(block, this_week)) for block in blocks]
-    out = {(slot.id, week) for block, weeks in coming for slot in block.slots for week in weeks if left_out(slot, week)}
-    asks = _asks(session, coming, out)
-    found = [one for block, weeks in coming for one in _found(session, here, block, weeks)]
+    out = {
+        (exercise.id, week)
+        for block, weeks in coming
+        for exercise in block.exercises
+        for week in weeks
+        if left_out(exercise, week)
+    }
+    asks = _asks(db, coming, out)
+    found = [one for block, weeks in coming for one in _found(db, here, block, weeks)]
     days = [one for block, weeks in coming for one in _days(block, weeks)]
     return Ahead(
         asks,
@@ -107,7 +113,7 @@ def ahead_of(session: Session, here: SquadContext) -> Ahead:
         _week_sums(blocks, asks),
         {(one.session_id, one.week): one for one in days},
         {(one.week, one.finding.code, one.finding.about): one for one in found},
-        _goals(session, here, blocks, asks),
+        _goals(db, here, blocks, asks),
     )
 
 
@@ -115,29 +121,27 @@ def _weeks(block: Block, this_week: dt.date) -> list[int]:
     return [week for week in range(block.weeks) if block.first_week + week * WEEK >= this_week]
 
 
-def _asks(
-    session: Session, coming: Sequence[tuple[Block, list[int]]], out: Collection[tuple[int, int]]
-) -> dict[Place, Ask]:
-    slots = {slot.id: slot for block, _ in coming for slot in block.slots}
+def _asks(db: Session, coming: Sequence[tuple[Block, list[int]]], out: Collection[tuple[int, int]]) -> dict[Place, Ask]:
+    exercises = {exercise.id: exercise for block, _ in coming for exercise in block.exercises}
     weeks = {block.id: set(weeks) for block, weeks in coming}
-    rows = session.execute(
+    rows = db.execute(
         select(*(getattr(Cell, name) for name in Ask._fields)).where(
-            Cell.slot_id.in_(list(slots)), Cell.current, Cell.state.in_(LIFTED)
+            Cell.exercise_id.in_(list(exercises)), Cell.current, Cell.state.in_(LIFTED)
         )
     )
     every = map(Ask._make, rows)
     return {
         one[:3]: one
         for one in every
-        if one.week in weeks[slots[one.slot_id].block_id] and (one.slot_id, one.week) not in out
+        if one.week in weeks[exercises[one.exercise_id].block_id] and (one.exercise_id, one.week) not in out
     }
 
 
 def _week_sums(blocks: Sequence[Block], asks: Mapping[Place, Ask]) -> list[WeekAhead]:
-    first = {slot.id: block.first_week for block in blocks for slot in block.slots}
+    first = {exercise.id: block.first_week for block in blocks for exercise in block.exercises}
     weeks: dict[dt.date, list[Ask]] = defaultdict(list)
     for one in asks.values():
-        weeks[first[one.slot_id] + one.week * WEEK].append(one)
+        weeks[first[one.exercise_id] + one.week * WEEK].append(one)
     return [_week_sum(week, weeks[week]) for week in sorted(weeks)]
 
 
@@ -148,7 +152,7 @@ def _week_sum(week: dt.date, asks: Sequence[Ask]) -> WeekAhead:
 
 
 def _days(block: Block, weeks: Iterable[int]) -> list[HeldDay]:
-    used = {slot.session_id for slot in block.slots}
+    used = {exercise.session_id for exercise in block.exercises}
     return [
         HeldDay(held.id, held.name, block.first_week + week * WEEK, held.day_in(week), held.left_out_of(week))
         for held in block.sessions
@@ -157,8 +161,8 @@ def _days(block: Block, weeks: Iterable[int]) -> list[HeldDay]:
     ]
 
 
-def _found(session: Session, here: SquadContext, block: Block, weeks: Sequence[int]) -> list[Found]:
-    audits = audit_block_weeks(session, here.squad.id, block, weeks, here.rules)
+def _found(db: Session, here: SquadContext, block: Block, weeks: Sequence[int]) -> list[Found]:
+    audits = audit_block_weeks(db, here.squad.id, block, weeks, here.rules)
     return [
         Found(block.first_week + week * WEEK, group.finding, len(group.athletes))
         for week, of_week in audits.items()
@@ -167,18 +171,22 @@ def _found(session: Session, here: SquadContext, block: Block, weeks: Sequence[i
 
 
 def _goals(
-    session: Session, here: SquadContext, blocks: Sequence[Block], asks: Mapping[Place, Ask]
+    db: Session, here: SquadContext, blocks: Sequence[Block], asks: Mapping[Place, Ask]
 ) -> dict[int, tuple[GoalStanding, int]]:
-    found = goals(session, here)
+    found = goals(db, here)
     wanted = {goal.milestone.movement for goal in found}
-    slots = {slot.id: slot for block in blocks for slot in block.slots}
+    exercises = {exercise.id: exercise for block in blocks for exercise in block.exercises}
     lifts = [
-        (slots[slot_id].movement, of_slot)
-        for slot_id, of_slot in _by_slot(asks).items()
-        if slots[slot_id].movement in wanted
+        (exercises[exercise_id].movement, of_exercise)
+        for exercise_id, of_exercise in _by_exercise(asks).items()
+        if exercises[exercise_id].movement in wanted
     ]
-    days = {slot.id: [session_day(slot, w) for w in range(block.weeks)] for block in blocks for slot in block.slots}
-    carried = {code for code in wanted if _carries(session, here, code)}
+    days = {
+        exercise.id: [session_day(exercise, w) for w in range(block.weeks)]
+        for block in blocks
+        for exercise in block.exercises
+    }
+    carried = {code for code in wanted if _carries(db, here, code)}
     return {
         goal.milestone.id: (
             standing(goal),
@@ -188,16 +196,16 @@ def _goals(
     }
 
 
-def _carries(session: Session, here: SquadContext, code: str) -> bool:
+def _carries(db: Session, here: SquadContext, code: str) -> bool:
     """Whether the body is moved with the load: what a plan asks of such a lift is not said in kg of a maximum."""
-    movement = library_of(session, here.squad.id).movements.get(code)
+    movement = library_of(db, here.squad.id).movements.get(code)
     return movement is None or bool(movement.body_share)
 
 
-def _by_slot(asks: Mapping[Place, Ask]) -> dict[int, list[Ask]]:
+def _by_exercise(asks: Mapping[Place, Ask]) -> dict[int, list[Ask]]:
     found: dict[int, list[Ask]] = defaultdict(list)
     for one in asks.values():
-        found[one.slot_id].append(one)
+        found[one.exercise_id].append(one)
     return found
 
 
@@ -210,7 +218,7 @@ def _asked(
     most: dict[int, float] = {}
     for movement, asks in lifts:
         for one in asks if movement == goal.milestone.movement else ():
-            due = days[one.slot_id][one.week] <= goal.milestone.due_on
+            due = days[one.exercise_id][one.week] <= goal.milestone.due_on
             if due and one.state is State.LOAD and one.load_kg:
                 takes = maximum_kg(one.load_kg, one.reps + one.reserve_reps, FORMULAS[rules.formula])
                 most[one.athlete_id] = max(most.get(one.athlete_id, 0.0), takes)
@@ -239,7 +247,7 @@ class Beside:
     """What would be another way: only what differs, but for the weeks, which are all there."""
 
     weeks: list[tuple[dt.date, WeekAhead | None, WeekAhead | None]]
-    asks: dict[int, dict[int, dict[int, tuple[Ask | None, Ask | None]]]]  # slot → athlete → week
+    asks: dict[int, dict[int, dict[int, tuple[Ask | None, Ask | None]]]]  # exercise → athlete → week
     days: list[tuple[HeldDay, HeldDay]]
     goals: list[GoalBeside]  # all of them
     come: list[tuple[Found, int]]  # with how many it concerns today

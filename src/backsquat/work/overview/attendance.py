@@ -62,18 +62,18 @@ class Trained:
 
 
 def attendance(
-    session: Session, here: SquadContext, first_on: dt.date | None = None, last_on: dt.date | None = None
+    db: Session, here: SquadContext, first_on: dt.date | None = None, last_on: dt.date | None = None
 ) -> list[Trained]:
     """The season, or these days of it, up to yesterday, and what is done of today; a fixed number of queries.
 
     A session that was left out is no session. What was logged outside the plan counts nowhere here.
     """
-    athletes = squad_athletes(session, here.squad.id)
+    athletes = squad_athletes(db, here.squad.id)
     ids = [athlete.id for athlete in athletes]
     first, last = first_on or here.season.first_week, min(last_on or here.today, here.today)
-    away = absences_by_athlete(session, ids)
+    away = absences_by_athlete(db, ids)
     found: dict[int, dict[dt.date, list[Came]]] = defaultdict(lambda: defaultdict(list))
-    for one in planned_sessions(session, here.squad.id, ids, first, last):
+    for one in planned_sessions(db, here.squad.id, ids, first, last):
         if one.day == here.today and not one.made:
             continue  # it may still come
         came = _came(one.work, one.made, away.get(one.athlete_id, []), one.day)

@@ -10,10 +10,10 @@ from backsquat.storage.models import (
     Athlete,
     BarRow,
     Block,
-    GateOverride,
+    LevelMove,
     PlanVersion,
+    ReadinessClearance,
     RoomRow,
-    RungMove,
     ScreenResult,
     SetEntry,
 )
@@ -24,7 +24,7 @@ class FirstStep(StrEnum):
 
     ROOM = "room"  # which loads exist
     ATHLETES = "athletes"
-    WHO_MAY = "who_may"  # screens, rungs, or somebody who says they squat to standard
+    WHO_MAY = "who_may"  # screens, levels, or somebody who says they squat to standard
     TESTS = "tests"
     BLOCK = "block"
     FLOOR = "floor"  # published
@@ -42,21 +42,21 @@ class Way:
         return next((step for step in FirstStep if not self.counts[step]), None)
 
 
-def first_steps(session: Session, squad_id: int) -> Way | None:
+def first_steps(db: Session, squad_id: int) -> Way | None:
     """The way of a squad that is still on it; None once a block of it was published."""
     blocks = select(Block.id).where(Block.squad_id == squad_id)
-    if session.scalar(select(func.count(PlanVersion.id)).where(PlanVersion.block_id.in_(blocks))):
+    if db.scalar(select(func.count(PlanVersion.id)).where(PlanVersion.block_id.in_(blocks))):
         return None
     mine = select(Athlete.id).where(Athlete.squad_id == squad_id, Athlete.active)
     rooms = select(RoomRow.id).where(RoomRow.squad_id == squad_id)
 
     def count(column: object, *where: object) -> int:
-        return session.scalar(select(func.count(column)).where(*where)) or 0  # type: ignore[arg-type]
+        return db.scalar(select(func.count(column)).where(*where)) or 0  # type: ignore[arg-type]
 
     may = (
         count(ScreenResult.id, ScreenResult.athlete_id.in_(mine))
-        + count(RungMove.id, RungMove.athlete_id.in_(mine))
-        + count(GateOverride.id, GateOverride.athlete_id.in_(mine))
+        + count(LevelMove.id, LevelMove.athlete_id.in_(mine))
+        + count(ReadinessClearance.id, ReadinessClearance.athlete_id.in_(mine))
     )
     return Way(
         {

@@ -21,14 +21,14 @@ from backsquat.storage.models import (
     Athlete,
     Block,
     BlockSession,
-    BlockSlot,
     Cell,
     DecisionRow,
+    Exercise,
+    ExerciseWeek,
     ScreenResult,
     SessionAct,
     SessionDay,
     SetEntry,
-    SlotWeek,
 )
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
@@ -108,21 +108,21 @@ class Outcome:
         return sum(row.expected for row in self.trained), sum(row.done for row in self.trained)
 
 
-def outcome(session: Session, here: SquadContext, block: Block) -> Outcome:
+def outcome(db: Session, here: SquadContext, block: Block) -> Outcome:
     """What became of a block up to today; a fixed number of queries for each main lift."""
     last_on = min(block.first_week + dt.timedelta(weeks=block.weeks, days=-1), here.today)
-    athletes, codes = squad_athletes(session, here.squad.id), lifts_of(session, here.squad.id, block.first_week)
+    athletes, codes = squad_athletes(db, here.squad.id), lifts_of(db, here.squad.id, block.first_week)
     return Outcome(
         block,
         last_on,
-        attendance(session, here, block.first_week, last_on),
-        _sets(session, block, last_on),
-        [_lift(session, code, athletes, block, last_on, here.rules) for code in codes],
-        *_decisions(session, block, athletes),
-        *_week_of(session, here, block, last_on),
-        _carried(session, block, [athlete.id for athlete in athletes]),
-        _tests(session, here, block, last_on, athletes),
-        _lopsided(session, here, last_on, athletes),
+        attendance(db, here, block.first_week, last_on),
+        _sets(db, block, last_on),
+        [_lift(db, code, athletes, block, last_on, here.rules) for code in codes],
+        *_decisions(db, block, athletes),
+        *_week_of(db, here, block, last_on),
+        _carried(db, block, [athlete.id for athlete in athletes]),
+        _tests(db, here, block, last_on, athletes),
+        _lopsided(db, here, last_on, athletes),
     )
 
 
@@ -130,18 +130,18 @@ TEST_DAYS = 56  # how old a value before the block may be
 
 
 def _tests(
-    session: Session, here: SquadContext, block: Block, last_on: dt.date, athletes: Sequence[Athlete]
+    db: Session, here: SquadContext, block: Block, last_on: dt.date, athletes: Sequence[Athlete]
 ) -> list[MeasuredOutcome]:
     """What is measured without a line to pass, in cm or seconds and by no side: jumps, sprints."""
     screens = [
         screen
-        for screen in screens_of(session, here.squad.id).values()
+        for screen in screens_of(db, here.squad.id).values()
         if screen.kind in (Kind.CENTIMETRES, Kind.SECONDS)
         and screen.error
         and screen.pass_at is None
         and not screen.two_sided
     ]
-    rows = session.execute(
+    rows = db.execute(
         select(ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.done_on, ScreenResult.value)
         .where(ScreenResult.athlete_id.in_([athlete.id for athlete in athletes]), ~ScreenResult.replaced)
         .where(ScreenResult.screen.in_([screen.code for screen in screens]), ScreenResult.value.is_not(None))
@@ -165,37 +165,37 @@ def _tests(
 
 
 def _lopsided(
-    session: Session, here: SquadContext, last_on: dt.date, athletes: Sequence[Athlete]
+    db: Session, here: SquadContext, last_on: dt.date, athletes: Sequence[Athlete]
 ) -> list[tuple[Athlete, Sides]]:
     ids = [athlete.id for athlete in athletes]
-    known, masses = newest_results(session, ids, last_on), body_masses(session, ids, last_on)
+    known, masses = newest_results(db, ids, last_on), body_masses(db, ids, last_on)
     measured = {one: Measured(known.get(one, {}), masses.get(one)) for one in ids}
-    screens = [one for one in screens_of(session, here.squad.id).values() if not one.retired]
-    library = library_of(session, here.squad.id)
-    found = sides_of_all(session, library, measured, screens, last_on, here.rules)
+    screens = [one for one in screens_of(db, here.squad.id).values() if not one.retired]
+    library = library_of(db, here.squad.id)
+    found = sides_of_all(db, library, measured, screens, last_on, here.rules)
     return [(athlete, one) for athlete in athletes for one in found[athlete.id] if one.level != "even"]
 
 
-def _sets(session: Session, block: Block, last_on: dt.date) -> tuple[int, int]:
+def _sets(db: Session, block: Block, last_on: dt.date) -> tuple[int, int]:
     both_sides = func.count(SetEntry.set_number.distinct())  # a set logged side by side is one
     done = select(both_sides).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
-    row = session.execute(
+    row = db.execute(
         select(func.sum(Cell.sets), func.sum(done))
-        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-        .where(BlockSlot.block_id == block.id, ~BlockSlot.removed, Cell.live, Cell.state.in_(LIFTED))
-        .where(~SessionDay.left_out, ~SlotWeek.spare, SessionDay.held_on <= last_on)
+        .join(Exercise, Exercise.id == Cell.exercise_id)
+        .join(ExerciseWeek, (ExerciseWeek.exercise_id == Cell.exercise_id) & (ExerciseWeek.week == Cell.week))
+        .join(SessionDay, (SessionDay.session_id == ExerciseWeek.session_id) & (SessionDay.week == ExerciseWeek.week))
+        .where(Exercise.block_id == block.id, ~Exercise.removed, Cell.live, Cell.state.in_(LIFTED))
+        .where(~SessionDay.left_out, ~ExerciseWeek.spare, SessionDay.held_on <= last_on)
     ).one()
     return row[0] or 0, row[1] or 0
 
 
 def _lift(
-    session: Session, code: str, athletes: Sequence[Athlete], block: Block, last_on: dt.date, rules: Rules
+    db: Session, code: str, athletes: Sequence[Athlete], block: Block, last_on: dt.date, rules: Rules
 ) -> LiftOutcome:
     ids = [athlete.id for athlete in athletes]
-    before = current_values(session, ids, code, block.first_week, rules)
-    after = current_values(session, ids, code, last_on, rules)
+    before = current_values(db, ids, code, block.first_week, rules)
+    after = current_values(db, ids, code, last_on, rules)
     found = [
         (athlete, change(before[athlete.id], after[athlete.id], rules))
         for athlete in athletes
@@ -204,7 +204,7 @@ def _lift(
     return LiftOutcome(code, sorted(found, key=lambda one: -one[1].share))
 
 
-def _decisions(session: Session, block: Block, athletes: Sequence[Athlete]) -> tuple[Counter[Code], list[Overridden]]:
+def _decisions(db: Session, block: Block, athletes: Sequence[Athlete]) -> tuple[Counter[Code], list[Overridden]]:
     known = {athlete.id: athlete for athlete in athletes}
     told = (
         DecisionRow.athlete_id,
@@ -213,12 +213,12 @@ def _decisions(session: Session, block: Block, athletes: Sequence[Athlete]) -> t
         DecisionRow.code,
         DecisionRow.missing_reps,
     )
-    rows = session.execute(
+    rows = db.execute(
         select(*told, Answer.code, Answer.accepted, Answer.reason)
         .join(Cell, Cell.id == DecisionRow.cell_id)
-        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
+        .join(Exercise, Exercise.id == Cell.exercise_id)
         .outerjoin(Answer, Answer.decision_id == DecisionRow.id)
-        .where(BlockSlot.block_id == block.id, DecisionRow.athlete_id.in_(list(known)))
+        .where(Exercise.block_id == block.id, DecisionRow.athlete_id.in_(list(known)))
         .order_by(DecisionRow.done_on, DecisionRow.id)
     ).all()
     after: dict[tuple[int, str], list[tuple[dt.date, int]]] = defaultdict(list)
@@ -238,11 +238,11 @@ def _decisions(session: Session, block: Block, athletes: Sequence[Athlete]) -> t
 
 
 def _week_of(
-    session: Session, here: SquadContext, block: Block, last_on: dt.date
+    db: Session, here: SquadContext, block: Block, last_on: dt.date
 ) -> tuple[dict[str, tuple[float, int, int]], dict[str, float]]:
     """Hard sets a week by muscle with its range, and by family: the mean of who trained, of the weeks that are over."""
     weeks = [week for week in range(block.weeks) if block.first_week + dt.timedelta(weeks=week + 1) <= last_on]
-    numbers, many = done_in(session, here.squad.id, block, weeks, here.rules)
+    numbers, many = done_in(db, here.squad.id, block, weeks, here.rules)
     many = max(many, 1)
     muscles = {}
     for muscle in MUSCLES:
@@ -257,9 +257,9 @@ def _week_of(
     return muscles, {name: sets / many for name, sets in families.items()}
 
 
-def _carried(session: Session, block: Block, ids: Sequence[int]) -> dict[ActKind, int]:
+def _carried(db: Session, block: Block, ids: Sequence[int]) -> dict[ActKind, int]:
     """What was skipped in the block, and of skipped work what was taken up in it or let go."""
-    rows = session.execute(
+    rows = db.execute(
         select(SessionAct.what, func.count())
         .join(BlockSession, BlockSession.id == SessionAct.session_id)
         .where(BlockSession.block_id == block.id, SessionAct.athlete_id.in_(ids), ~SessionAct.taken_back)

@@ -8,23 +8,23 @@ from statistics import median_low
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.progression.cell import SlotRole
+from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.season.milestone import Status
-from backsquat.storage.models import BlockSlot, Cell
+from backsquat.storage.models import Cell, Exercise
 from backsquat.work.season.milestones import Goal
 
 REACHED = (Status.DONE, Status.ON_COURSE)
 
 
-def week_loads(session: Session, block_ids: Sequence[int]) -> dict[tuple[int, int], float]:
+def week_loads(db: Session, block_ids: Sequence[int]) -> dict[tuple[int, int], float]:
     """(block, week) → the main lifts' load as a share of the planning max, on average of everybody."""
-    rows = session.execute(
-        select(BlockSlot.block_id, Cell.week, func.avg(Cell.load_kg / Cell.planning_max_kg))
-        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-        .where(BlockSlot.block_id.in_(block_ids), ~BlockSlot.removed, BlockSlot.role == SlotRole.MAIN)
-        .where(Cell.current, Cell.kind != Kind.EASY, Cell.load_kg.is_not(None), Cell.planning_max_kg > 0)
-        .group_by(BlockSlot.block_id, Cell.week)
+    rows = db.execute(
+        select(Exercise.block_id, Cell.week, func.avg(Cell.load_kg / Cell.planning_max_kg))
+        .join(Exercise, Exercise.id == Cell.exercise_id)
+        .where(Exercise.block_id.in_(block_ids), ~Exercise.removed, Exercise.role == ExerciseRole.MAIN)
+        .where(Cell.current, Cell.kind != Kind.DELOAD, Cell.load_kg.is_not(None), Cell.planning_max_kg > 0)
+        .group_by(Exercise.block_id, Cell.week)
     )
     return {(block_id, week): float(share) for block_id, week, share in rows if share}
 

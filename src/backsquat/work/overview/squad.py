@@ -13,13 +13,13 @@ from backsquat.core.findings import Finding
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.core.readiness.verdict import Readiness, Reason, Stop
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import Judgement
 from backsquat.core.strength.current import CurrentValue
-from backsquat.storage.kept import kept_each
-from backsquat.storage.models import Athlete, BlockSlot, Cell, DecisionRow, Milestone, SetEntry
+from backsquat.storage.cache import cached_each
+from backsquat.storage.models import Athlete, Cell, DecisionRow, Exercise, Milestone, SetEntry
 from backsquat.work.decisions.waiting import unanswered
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import current_values
@@ -41,8 +41,8 @@ class WeekNumber:
     reps: int
     sets: int
     done: int
-    easy: bool
-    other: Movement | None = None  # the athlete's own rung, in the stead of a load
+    deload: bool
+    other: Movement | None = None  # the athlete's own level, in the stead of a load
 
 
 @dataclass
@@ -52,7 +52,7 @@ class Line:
     athlete: Athlete
     age: int
     ready: Readiness
-    gate: tuple[Finding, ...]  # what shuts the gate before one of the lifts
+    readiness_check: tuple[Finding, ...]  # what shuts the readiness check before one of the lifts
     current: dict[str, CurrentValue | None] = field(default_factory=dict)
     week: dict[str, WeekNumber | None] = field(default_factory=dict)
     waiting: int = 0
@@ -74,40 +74,40 @@ class Line:
     @property
     def needs_me(self) -> bool:
         """Whether something waits for the coach."""
-        return bool(self.stops or self.gate or self.waiting or self.missed or self.untested)
+        return bool(self.stops or self.readiness_check or self.waiting or self.missed or self.untested)
 
     def kept(self, movement: str) -> bool:
-        """Locked, limited or gated for a lift: no load to come is shown."""
+        """Locked, limited or not ready for a lift: no load to come is shown."""
         lift = self.ready.library.movements[movement]
         return not self.ready.judge(lift).but(Reason.AWAY).may
 
 
-def squad_lines(session: Session, here: SquadContext) -> tuple[list[str], list[Line]]:
+def squad_lines(db: Session, here: SquadContext) -> tuple[list[str], list[Line]]:
     """The lifts shown and the whole squad, in a fixed number of queries."""
-    athletes = squad_athletes(session, here.squad.id)
+    athletes = squad_athletes(db, here.squad.id)
     ids = [athlete.id for athlete in athletes]
-    codes, library = lifts_of(session, here.squad.id, here.week), library_of(session, here.squad.id)
-    ready = readiness_of(session, here.squad.id, athletes, here.today, here.rules)
+    codes, library = lifts_of(db, here.squad.id, here.week), library_of(db, here.squad.id)
+    ready = readiness_of(db, here.squad.id, athletes, here.today, here.rules)
     lines = {
         athlete.id: Line(
             athlete,
             age_years(athlete.born_on, here.today),
             ready[athlete.id],
-            _first_gate(ready[athlete.id], codes, library),
+            _first_readiness_check(ready[athlete.id], codes, library),
         )
         for athlete in athletes
     }
     for code in codes:
-        current = current_values(session, ids, code, here.today, here.rules)
+        current = current_values(db, ids, code, here.today, here.rules)
         for athlete_id, line in lines.items():
             line.current[code] = current.get(athlete_id)
             line.week[code] = None
-    _week_numbers(session, here, codes, lines)
-    _waiting(session, ids, lines, here.rules)
-    for (athlete_id, _), missed in missed_sessions(session, here.squad.id, ready, here.today, here.rules).items():
+    _week_numbers(db, here, codes, lines)
+    _waiting(db, ids, lines, here.rules)
+    for (athlete_id, _), missed in missed_sessions(db, here.squad.id, ready, here.today, here.rules).items():
         lines[athlete_id].missed += len(missed.weeks)
-    _milestones(session, here, ready, lines)
-    for athlete_id, day in newest_days(session, ids, here.today).items():
+    _milestones(db, here, ready, lines)
+    for athlete_id, day in newest_days(db, ids, here.today).items():
         lines[athlete_id].last_on = day
     return codes, list(lines.values())
 
@@ -122,51 +122,53 @@ _TO_DECIDE = (
 
 _DONE = select(func.count()).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).scalar_subquery()
 _OF_WEEK = (
-    select(Cell.athlete_id, BlockSlot.movement, Cell.load_amount, Cell.load_unit, Cell.reps, Cell.sets, Cell.kind)
+    select(Cell.athlete_id, Exercise.movement, Cell.load_amount, Cell.load_unit, Cell.reps, Cell.sets, Cell.kind)
     .add_columns(Cell.movement, _DONE)
-    .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-    .where(BlockSlot.block_id == bindparam("block"), BlockSlot.movement.in_(bindparam("codes", expanding=True)))
+    .join(Exercise, Cell.exercise_id == Exercise.id)
+    .where(Exercise.block_id == bindparam("block"), Exercise.movement.in_(bindparam("codes", expanding=True)))
     .where(Cell.week == bindparam("week"), Cell.live, Cell.athlete_id.in_(_IDS))
     .where(Cell.load_amount.is_not(None) | (Cell.movement != ""))
 )
 
 
-def _first_gate(ready: Readiness, codes: list[str], library: Library) -> tuple[Finding, ...]:
-    return next((gate for code in codes if (gate := ready.gate(library.get(code)))), ())
+def _first_readiness_check(ready: Readiness, codes: list[str], library: Library) -> tuple[Finding, ...]:
+    return next(
+        (readiness_check for code in codes if (readiness_check := ready.readiness_check(library.get(code)))), ()
+    )
 
 
-def _week_numbers(session: Session, here: SquadContext, codes: Sequence[str], lines: dict[int, Line]) -> None:
-    block = block_in_week(squad_blocks(session, here.squad.id), here.week)
+def _week_numbers(db: Session, here: SquadContext, codes: Sequence[str], lines: dict[int, Line]) -> None:
+    block = block_in_week(squad_blocks(db, here.squad.id), here.week)
     if block is None:
         return
-    library, asked = library_of(session, here.squad.id), {"block": block.id, "codes": list(codes)}
+    library, asked = library_of(db, here.squad.id), {"block": block.id, "codes": list(codes)}
     asked["week"] = (here.week - block.first_week).days // 7
 
     def read(ids: list[int]) -> dict[int, list[Any]]:
         found: dict[int, list[Any]] = defaultdict(list)
-        for row in session.execute(_OF_WEEK, {**asked, "ids": ids}):
+        for row in db.execute(_OF_WEEK, {**asked, "ids": ids}):
             found[row.athlete_id].append(row)
         return found
 
-    rows = kept_each(session, ("week numbers", block.id, asked["week"], tuple(codes)), lines, read, plan=True)
+    rows = cached_each(db, ("week numbers", block.id, asked["week"], tuple(codes)), lines, read, plan=True)
     for athlete_id, mine in rows.items():
         line = lines[athlete_id]
         for _, movement, amount, unit, reps, sets, kind, own, count in mine:
             if own:
                 line.week[movement] = WeekNumber("", "", reps, sets, count, False, library.get(own))
-            elif count or not line.kept(movement):  # who is stopped or gated is shown what was lifted before only
-                easy = kind is Kind.EASY
-                line.week[movement] = WeekNumber(f"{amount.normalize():f}", unit, reps, sets, count, easy)
+            elif count or not line.kept(movement):  # who is stopped or not ready is shown what was lifted before only
+                deload = kind is Kind.DELOAD
+                line.week[movement] = WeekNumber(f"{amount.normalize():f}", unit, reps, sets, count, deload)
 
 
-def _waiting(session: Session, ids: list[int], lines: dict[int, Line], rules: Rules) -> None:
-    for athlete_id, count in session.execute(_TO_DECIDE.where(unanswered(rules)), {"ids": ids}):
+def _waiting(db: Session, ids: list[int], lines: dict[int, Line], rules: Rules) -> None:
+    for athlete_id, count in db.execute(_TO_DECIDE.where(unanswered(rules)), {"ids": ids}):
         lines[athlete_id].waiting = count
 
 
-def _milestones(session: Session, here: SquadContext, ready: Mapping[int, Readiness], lines: dict[int, Line]) -> None:
+def _milestones(db: Session, here: SquadContext, ready: Mapping[int, Readiness], lines: dict[int, Line]) -> None:
     """The next milestone of each athlete, judged."""
-    for milestone, judgement in judged_of(session, here, ready):
+    for milestone, judgement in judged_of(db, here, ready):
         line = lines[milestone.athlete_id]
         if line.milestone is None:
             line.milestone, line.judgement = milestone, judgement

@@ -1,1 +1,1 @@
-"""Planning: from schools and rooms to cells of the sheet."""
+"""Planning: from progressions and rooms to cells of the sheet."""

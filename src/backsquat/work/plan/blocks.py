@@ -1,4 +1,4 @@
-"""Making a block: its sessions, its slots, and everybody's first drafts; and the block as a template."""
+"""Making a block: its sessions, its exercises, and everybody's first drafts; and the block as a template."""
 
 import datetime as dt
 from collections.abc import Sequence
@@ -11,19 +11,19 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.manner import manner_from
-from backsquat.core.progression.cell import SlotRole
+from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.progression.parameters import share_of
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
 from backsquat.core.sessions.order import Place, places
-from backsquat.library.templates import SlotEntry, TemplateEntry
-from backsquat.storage.models import Block, BlockSlot, Cell
+from backsquat.library.templates import ExerciseEntry, TemplateEntry
+from backsquat.storage.models import Block, Cell, Exercise
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.drafts import planned_drafts
-from backsquat.work.plan.slot_plan import known_candidates, slot_plan
+from backsquat.work.plan.exercise_plan import exercise_plan, known_candidates
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.sessions.blocks import session_on, to_come
@@ -31,19 +31,19 @@ from backsquat.work.squad.athletes import squad_athletes
 
 
 @dataclass(frozen=True)
-class SlotFacts:
-    """One lift on one day, with the school's parameters as the coach gave them."""
+class ExerciseFacts:
+    """One lift on one day, with the progression's parameters as the coach gave them."""
 
     weekday: int  # 0 is Monday
     movement: str
-    school: str
+    progression: str
     parameters: dict[str, Any] = field(default_factory=dict)
     ladder: str = ""
-    role: SlotRole = SlotRole.MAIN
-    stack: int = 0
+    role: ExerciseRole = ExerciseRole.MAIN
+    superset: int = 0
     variation: str = ""
-    circuit: bool = False  # its stack goes round
-    rest_s: int = 0  # after a set, or a round of its stack; 0: as the school says
+    circuit: bool = False  # its superset goes round
+    rest_s: int = 0  # after a set, or a round of its superset; 0: as the progression says
     manner: dict[str, Any] = field(default_factory=dict)  # `core/movements/manner.py`
 
 
@@ -55,15 +55,15 @@ class BlockFacts:
     first_week: dt.date
     weeks: int
     in_season: bool
-    slots: tuple[SlotFacts, ...]
+    exercises: tuple[ExerciseFacts, ...]
     purpose: str = ""
 
 
-def create_block(session: Session, actor: Actor, facts: BlockFacts, season: Span, rules: Rules) -> Block:
+def create_block(db: Session, actor: Actor, facts: BlockFacts, season: Span, rules: Rules) -> Block:
     """A block with every athlete's rows planned as a draft."""
     require(actor, Act.PLAN)
-    _check(session, actor, facts, season)
-    library = library_of(session, actor.squad_id)
+    _check(db, actor, facts, season)
+    library = library_of(db, actor.squad_id)
     block = Block(
         squad_id=actor.squad_id,
         name=facts.name,
@@ -74,97 +74,97 @@ def create_block(session: Session, actor: Actor, facts: BlockFacts, season: Span
         by_id=actor.user_id,
         at=actor.now,
     )
-    _put_slots(block, facts.slots, library, rules)
-    session.add(block)
-    session.flush()
-    for slot in block.slots:
-        plan_slot(session, actor, block, slot, rules)
+    _put_exercises(block, facts.exercises, library, rules)
+    db.add(block)
+    db.flush()
+    for exercise in block.exercises:
+        plan_exercise(db, actor, block, exercise, rules)
     return block
 
 
-def _put_slots(block: Block, slots: Sequence[SlotFacts], library: Library, rules: Rules) -> None:
-    """Slots as rows in the order given, day by day; windows nobody gave follow from the order in the session."""
-    ordered = sorted(slots, key=lambda slot: slot.weekday)
-    for position, slot in enumerate(ordered):
-        day = [other for other in ordered if other.weekday == slot.weekday]
-        place = places([(library.get(movement_code(one, library)), one.stack) for one in day])[day.index(slot)]
-        row = slot_row(slot, place, library, rules)
+def _put_exercises(block: Block, exercises: Sequence[ExerciseFacts], library: Library, rules: Rules) -> None:
+    """Exercises as rows in the order given, day by day; windows nobody gave follow from the order in the session."""
+    ordered = sorted(exercises, key=lambda exercise: exercise.weekday)
+    for position, exercise in enumerate(ordered):
+        day = [other for other in ordered if other.weekday == exercise.weekday]
+        place = places([(library.get(movement_code(one, library)), one.superset) for one in day])[day.index(exercise)]
+        row = exercise_row(exercise, place, library, rules)
         if block.in_season:
-            row.parameters = in_season(row.school, row.parameters, rules)
-        row.position, row.session = position, session_on(block, slot.weekday)
-        block.every_slot.append(row)
+            row.parameters = in_season(row.progression, row.parameters, rules)
+        row.position, row.session = position, session_on(block, exercise.weekday)
+        block.every_exercise.append(row)
 
 
-def movement_code(slot: SlotFacts, library: Library) -> str:
-    """Code of the slot's movement; of a ladder its last rung."""
-    if not slot.ladder:
-        return slot.movement
-    if slot.ladder not in library.ladders:
+def movement_code(exercise: ExerciseFacts, library: Library) -> str:
+    """Code of the exercise's movement; of a ladder its last level."""
+    if not exercise.ladder:
+        return exercise.movement
+    if exercise.ladder not in library.ladders:
         raise NotThere("ladder")
-    return library.ladders[slot.ladder].rungs[-1][0]
+    return library.ladders[exercise.ladder].levels[-1][0]
 
 
-def slot_row(slot: SlotFacts, place: Place, library: Library, rules: Rules) -> BlockSlot:
-    """A slot at its place in its session, without its session and position yet."""
-    return BlockSlot(
-        movement=library.get(movement_code(slot, library)).code,
-        ladder=slot.ladder,
-        school="ladder" if slot.ladder else slot.school,
-        role=slot.role,
-        stack=slot.stack,
-        variation=slot.variation,
-        circuit=slot.circuit,
-        rest_s=slot.rest_s,
-        manner=manner_from(slot.manner).to_plain(),
-        parameters=windowed_parameters(slot, place, library, rules),
+def exercise_row(exercise: ExerciseFacts, place: Place, library: Library, rules: Rules) -> Exercise:
+    """An exercise at its place in its session, without its session and position yet."""
+    return Exercise(
+        movement=library.get(movement_code(exercise, library)).code,
+        ladder=exercise.ladder,
+        progression="ladder" if exercise.ladder else exercise.progression,
+        role=exercise.role,
+        superset=exercise.superset,
+        variation=exercise.variation,
+        circuit=exercise.circuit,
+        rest_s=exercise.rest_s,
+        manner=manner_from(exercise.manner).to_plain(),
+        parameters=windowed_parameters(exercise, place, library, rules),
     )
 
 
-def windowed_parameters(slot: SlotFacts, place: Place, library: Library, rules: Rules) -> dict[str, Any]:
-    """The slot's parameters; for a rep window that nobody gave, the usual one of its order in the session."""
-    given = dict(slot.parameters)
-    clocked = not slot.ladder and library.get(slot.movement).work.seconds  # its own seconds, no window of reps
-    if slot.school != "window" or "low" in given or "high" in given or slot.ladder or clocked:
+def windowed_parameters(exercise: ExerciseFacts, place: Place, library: Library, rules: Rules) -> dict[str, Any]:
+    """The exercise's parameters; for a rep window that nobody gave, the usual one of its order in the session."""
+    given = dict(exercise.parameters)
+    clocked = not exercise.ladder and library.get(exercise.movement).work.seconds  # its own seconds, no window of reps
+    if exercise.progression != "window" or "low" in given or "high" in given or exercise.ladder or clocked:
         return given
-    main = slot.role in (SlotRole.MAIN, SlotRole.SECOND)
-    window = usual_window(library.get(slot.movement), place, main, rules)
+    main = exercise.role in (ExerciseRole.MAIN, ExerciseRole.SECOND)
+    window = usual_window(library.get(exercise.movement), place, main, rules)
     return {"low": window.low, "high": window.high, "placed": window.why, **dict(window.changes)} | given
 
 
-def in_season(school: str, given: dict[str, Any], rules: Rules) -> dict[str, Any]:
+def in_season(progression: str, given: dict[str, Any], rules: Rules) -> dict[str, Any]:
     """The parameters with about half the sets, where the coach gave none; the load is kept."""
-    usual = SCHOOLS[school].kind()
-    if "sets" in given or not SCHOOLS[school].loaded:
+    usual = PROGRESSIONS[progression].kind()
+    if "sets" in given or not PROGRESSIONS[progression].loaded:
         return given
     return given | {
         "sets": max(share_of(usual.sets, rules.in_season_sets), min(rules.in_season_least_sets, usual.sets))
     }
 
 
-def plan_slot(session: Session, actor: Actor, block: Block, slot: BlockSlot, rules: Rules) -> None:
-    """Plan a slot for everybody, from the next session on."""
-    plan = slot_plan(session, block, slot, rules)
-    athletes = squad_athletes(session, actor.squad_id)
-    ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
-    known = known_candidates(session, ready, plan)
+def plan_exercise(db: Session, actor: Actor, block: Block, exercise: Exercise, rules: Rules) -> None:
+    """Plan an exercise for everybody, from the next session on."""
+    plan = exercise_plan(db, block, exercise, rules)
+    athletes = squad_athletes(db, actor.squad_id)
+    ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
+    known = known_candidates(db, ready, plan)
     weeks = {one.id: weeks_to_come(block, one, actor.today) for one in plan.same}
     drafts = planned_drafts(plan, athletes, known, weeks)
     if drafts:
-        session.execute(insert(Cell), [draft.row(actor) for draft in drafts])
+        db.execute(insert(Cell), [draft.row(actor) for draft in drafts])
 
 
-def weeks_to_come(block: Block, slot: BlockSlot, today: dt.date) -> list[int]:
+def weeks_to_come(block: Block, exercise: Exercise, today: dt.date) -> list[int]:
     """Weeks whose session is not past; a block that lies wholly in the past is planned whole."""
-    coming = [week for week in range(block.weeks) if to_come(slot, week, today)]
+    coming = [week for week in range(block.weeks) if to_come(exercise, week, today)]
     return coming or list(range(block.weeks))
 
 
-def next_week(block: Block, slot: BlockSlot, today: dt.date) -> int:
+def next_week(block: Block, exercise: Exercise, today: dt.date) -> int:
     """The week of the block whose session is the next; 0 where the block has not begun or is over."""
-    return weeks_to_come(block, slot, today)[0]
+    return weeks_to_come(block, exercise, today)[0]
 
 
-def _check(session: Session, actor: Actor, facts: BlockFacts, season: Span) -> None:
+def _check(db: Session, actor: Actor, facts: BlockFacts, season: Span) -> None:
     found = []
     last = facts.first_week + dt.timedelta(weeks=facts.weeks - 1)
     if facts.first_week.weekday() != 0:
@@ -173,13 +173,13 @@ def _check(session: Session, actor: Actor, facts: BlockFacts, season: Span) -> N
         end = season.last_week + dt.timedelta(days=6)
         bounds = {"first": season.first_week.isoformat(), "last": end.isoformat()}
         found.append(Problem("first_week", "outside_season", bounds))
-    for other in session.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
+    for other in db.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
         other_last = other.first_week + dt.timedelta(weeks=other.weeks - 1)
         if other.first_week <= last and facts.first_week <= other_last:
             found.append(Problem("first_week", "overlap", {"name": other.name}))
             break
-    if not facts.slots:
-        found.append(Problem("slots", "no_days"))
+    if not facts.exercises:
+        found.append(Problem("exercises", "no_days"))
     if found:
         raise ImpossibleInput(*found)
 
@@ -192,21 +192,21 @@ def template_of(block: Block, words: str = "") -> TemplateEntry:
         words=words,
         weeks=block.weeks,
         in_season=block.in_season,
-        slots=[_slot_entry(slot) for slot in block.slots],
+        exercises=[_exercise_entry(exercise) for exercise in block.exercises],
     )
 
 
-def _slot_entry(slot: BlockSlot) -> SlotEntry:
-    return SlotEntry(
-        day=slot.weekday,
-        movement="" if slot.ladder else slot.movement,
-        ladder=slot.ladder,
-        school=slot.school,
-        role=slot.role.value,
-        stack=slot.stack,
-        variation=slot.variation,
-        circuit=slot.circuit,
-        rest_s=slot.rest_s,
-        manner=dict(slot.manner),
-        parameters={name: value for name, value in slot.parameters.items() if name != "placed"},
+def _exercise_entry(exercise: Exercise) -> ExerciseEntry:
+    return ExerciseEntry(
+        day=exercise.weekday,
+        movement="" if exercise.ladder else exercise.movement,
+        ladder=exercise.ladder,
+        progression=exercise.progression,
+        role=exercise.role.value,
+        superset=exercise.superset,
+        variation=exercise.variation,
+        circuit=exercise.circuit,
+        rest_s=exercise.rest_s,
+        manner=dict(exercise.manner),
+        parameters={name: value for name, value in exercise.parameters.items() if name != "placed"},
     )

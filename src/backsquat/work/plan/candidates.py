@@ -13,7 +13,7 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import StandIn
 from backsquat.core.progression.row import Candidate
-from backsquat.core.readiness.stand_in import earned_work, level_work, most_alike, rung_work, without_load
+from backsquat.core.readiness.stand_in import earned_work, level_work, most_alike, own_level_instead, without_load
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.strength.current import CurrentEstimate, trust_of
@@ -24,8 +24,8 @@ from backsquat.work.log.estimates import estimates
 
 
 @dataclass(frozen=True)
-class SlotDemand:
-    """The movement of a slot, or the ladder everybody's own rung is taken from; `days` by exposure of the row.
+class ExerciseDemand:
+    """The movement of an exercise, or the ladder everybody's own level is taken from; `days` by exposure of the row.
 
     `chosen`: what the coach gives one athlete in its place; `left_out`: nothing.
     """
@@ -38,7 +38,7 @@ class SlotDemand:
 
 
 def candidates(
-    session: Session, ready: Mapping[int, Readiness], demands: Mapping[int, SlotDemand], rules: Rules
+    db: Session, ready: Mapping[int, Readiness], demands: Mapping[int, ExerciseDemand], rules: Rules
 ) -> dict[int, Candidate]:
     """Candidates by athlete, in a fixed number of queries; of whom, says `ready`, on its day.
 
@@ -49,28 +49,28 @@ def candidates(
     ids, first = list(ready), next(iter(ready.values()))
     today, movement = first.today, next(iter(demands.values())).movement
     own = {athlete_id: one.rules for athlete_id, one in ready.items()}
-    current = estimates(session, ids, movement.code, today, rules, own)
-    finding = _finding(session, ids, movement, rules)
+    current = estimates(db, ids, movement.code, today, rules, own)
+    finding = _finding(db, ids, movement, rules)
     untested = [athlete_id for athlete_id in ids if athlete_id not in current or athlete_id in finding]
-    by_ratio = _by_ratio(session, {athlete_id: ready[athlete_id] for athlete_id in untested}, movement, rules)
+    by_ratio = _by_ratio(db, {athlete_id: ready[athlete_id] for athlete_id in untested}, movement, rules)
     known = current | by_ratio
-    with_weight = _with_weight(session, ids, movement)
+    with_weight = _with_weight(db, ids, movement)
     found = {}
     for athlete_id in ids:
         ratio = athlete_id in by_ratio
         one = _candidate(ready[athlete_id], demands[athlete_id], known.get(athlete_id), ratio)
         by_reps = movement.gains_reps and athlete_id not in with_weight
         found[athlete_id] = replace(one, by_reps=by_reps, found_in=finding.get(athlete_id) if ratio else None)
-    return _with_starts(session, ready, movement, found, rules)
+    return _with_starts(db, ready, movement, found, rules)
 
 
 def _with_starts(
-    session: Session, ready: Mapping[int, Readiness], movement: Movement, found: dict[int, Candidate], rules: Rules
+    db: Session, ready: Mapping[int, Readiness], movement: Movement, found: dict[int, Candidate], rules: Rules
 ) -> dict[int, Candidate]:
     """With what a first load begins from, for who has never lifted what they are given: by the movements they are given."""
     given: dict[Movement, set[int]] = defaultdict(set)
     for athlete_id, one in found.items():
-        others = {other for other in (one.rung, *one.rungs.values()) if other is not None}
+        others = {other for other in (one.level, *one.levels.values()) if other is not None}
         for other in {*others, *([movement] if one.current is None else [])}:
             if other.takes_load:
                 given[other].add(athlete_id)
@@ -79,18 +79,18 @@ def _with_starts(
     lifted = select(SetEntry.athlete_id, SetEntry.movement).where(
         SetEntry.athlete_id.in_(list(found)), SetEntry.movement.in_([other.code for other in given]), SetEntry.standing
     )
-    known = {(athlete_id, code) for athlete_id, code in session.execute(lifted.distinct())}
+    known = {(athlete_id, code) for athlete_id, code in db.execute(lifted.distinct())}
     starts: dict[int, dict[str, float | None]] = defaultdict(dict)
-    for other, athletes in given.items():  # a stand-in or two of a slot
+    for other, athletes in given.items():  # a stand-in or two of an exercise
         never = {one: ready[one] for one in athletes if (one, other.code) not in known}
-        by_ratio = _by_ratio(session, never, other, rules)
+        by_ratio = _by_ratio(db, never, other, rules)
         for athlete_id in never:
             ratio = by_ratio.get(athlete_id)
             starts[athlete_id][other.code] = ratio.max_kg if ratio else None
     return {athlete_id: replace(one, starts=starts.get(athlete_id, {})) for athlete_id, one in found.items()}
 
 
-def _finding(session: Session, ids: Sequence[int], movement: Movement, rules: Rules) -> dict[int, int]:
+def _finding(db: Session, ids: Sequence[int], movement: Movement, rules: Rules) -> dict[int, int]:
     """For a pattern that is itself to be learnt: who is still on the way to a first load, with the sessions gone.
 
     Over after the session at the ceiling, or as soon as a set was said to be near failure: then the record is the word.
@@ -107,7 +107,7 @@ def _finding(session: Session, ids: Sequence[int], movement: Movement, rules: Ru
         )
         .group_by(SetEntry.athlete_id)
     )
-    gone = {athlete_id: (days, least) for athlete_id, days, least in session.execute(counted)}
+    gone = {athlete_id: (days, least) for athlete_id, days, least in db.execute(counted)}
     found = {}
     for athlete_id in ids:
         days, least = gone.get(athlete_id, (0, None))
@@ -116,17 +116,17 @@ def _finding(session: Session, ids: Sequence[int], movement: Movement, rules: Ru
     return found
 
 
-def _with_weight(session: Session, ids: Sequence[int], movement: Movement) -> set[int]:
+def _with_weight(db: Session, ids: Sequence[int], movement: Movement) -> set[int]:
     """Who has done a movement of body weight with a weight: they go on with one."""
     if not movement.gains_reps:
         return set()
     weighted = select(SetEntry.athlete_id).where(
         SetEntry.athlete_id.in_(list(ids)), SetEntry.movement == movement.code, SetEntry.standing, SetEntry.load_kg > 0
     )
-    return set(session.scalars(weighted.distinct()))
+    return set(db.scalars(weighted.distinct()))
 
 
-def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | None, by_ratio: bool) -> Candidate:
+def _candidate(ready: Readiness, demand: ExerciseDemand, current: CurrentEstimate | None, by_ratio: bool) -> Candidate:
     if demand.left_out or demand.chosen:
         return _own_work(ready, demand)
     movement, verdicts = demand.movement, _verdicts(ready, demand)
@@ -135,47 +135,47 @@ def _candidate(ready: Readiness, demand: SlotDemand, current: CurrentEstimate | 
     lacks = frozenset(week for week, day in demand.days.items() if ready.lacking(movement, day))
     lacking = len(lacks) == len(demand.days) if demand.days else bool(ready.lacking(movement))
     why = _why(demand, now, bool(lacks) or lacking, bool(barred))
-    rungs = _instead(ready, demand, now) if why else {}
-    rung = next((other for other in rungs.values() if other), None)
+    levels = _instead(ready, demand, now) if why else {}
+    level = next((other for other in levels.values() if other), None)
     return Candidate(
         newcomer=ready.person.newcomer,
         growing=ready.person.growing,
-        gate=ready.gate(movement),
+        readiness_check=ready.readiness_check(movement),
         locked=now.has(Reason.STOPPED),
         current=current,
-        rung=rung,
-        rungs=rungs,
+        level=level,
+        levels=levels,
         barred=barred if lacking else barred | lacks,
         lacks=lacks,
         most_kg={week: v.most_kg for week, v in verdicts.items() if v.most_kg is not None},
         eased={week: v.ease for week, v in verdicts.items() if v.ease},
         carried_kg=movement.carried_kg(ready.body_mass_kg),
         by_ratio=by_ratio,
-        why=why if rung else StandIn.NOT,
-        by_rung=bool(demand.ladder),
+        why=why if level else StandIn.NOT,
+        by_level=bool(demand.ladder),
         lacking=lacking,
         unearned=now.has(Reason.UNEARNED),
-        lighter=without_load(ready, movement) if movement.takes_load and not movement.gates else None,
+        lighter=without_load(ready, movement) if movement.takes_load and not movement.readiness_checks else None,
         body_mass_kg=ready.body_mass_kg,
         must_be_tested=CONVENTIONS[movement.convention].tested,
     )
 
 
-def _own_work(ready: Readiness, demand: SlotDemand) -> Candidate:
-    """What one athlete was given in the slot's place: the movement where it may be done, else what is most like it."""
+def _own_work(ready: Readiness, demand: ExerciseDemand) -> Candidate:
+    """What one athlete was given in the exercise's place: the movement where it may be done, else what is most like it."""
     chosen = demand.chosen
 
     def on(day: dt.date | None) -> Movement | None:
         return chosen if chosen is None or ready.may(chosen.code, day) else most_alike(ready, chosen, day)
 
-    rungs = {week: on(day) for week, day in demand.days.items()}
+    levels = {week: on(day) for week, day in demand.days.items()}
     return Candidate(
         newcomer=ready.person.newcomer,
-        gate=(),
+        readiness_check=(),
         locked=False,
         current=None,
-        rung=next((other for other in rungs.values() if other), None),
-        rungs=rungs,
+        level=next((other for other in levels.values() if other), None),
+        levels=levels,
         eased={week: ease for week, day in demand.days.items() if (ease := ready.judge(chosen, day).ease)}
         if chosen
         else {},
@@ -186,18 +186,18 @@ def _own_work(ready: Readiness, demand: SlotDemand) -> Candidate:
     )
 
 
-def _verdicts(ready: Readiness, demand: SlotDemand) -> dict[int, Verdict]:
+def _verdicts(ready: Readiness, demand: ExerciseDemand) -> dict[int, Verdict]:
     """The verdict of each week of the block; judged once where nothing depends on the day."""
     if ready.limits or ready.absences:
         return {week: ready.judge(demand.movement, day) for week, day in demand.days.items()}
     return dict.fromkeys(demand.days, ready.judge(demand.movement))
 
 
-def _why(demand: SlotDemand, now: Verdict, lacking: bool, barred: bool) -> StandIn:
+def _why(demand: ExerciseDemand, now: Verdict, lacking: bool, barred: bool) -> StandIn:
     """Why another movement stands in; NOT where none does."""
     reasons = (
-        (StandIn.RUNG, bool(demand.ladder)),
-        (StandIn.GATE, now.has(Reason.GATED)),
+        (StandIn.LEVEL, bool(demand.ladder)),
+        (StandIn.READINESS_CHECK, now.has(Reason.NOT_READY)),
         (StandIn.LADDER, now.has(Reason.UNEARNED)),
         (StandIn.ROOM, lacking),
         (StandIn.LIMIT, barred),
@@ -205,14 +205,14 @@ def _why(demand: SlotDemand, now: Verdict, lacking: bool, barred: bool) -> Stand
     return next((reason for reason, holds in reasons if holds), StandIn.NOT)
 
 
-def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Movement | None]:
+def _instead(ready: Readiness, demand: ExerciseDemand, now: Verdict) -> dict[int, Movement | None]:
     """What is done in the movement's stead, week by week; limits may begin or end on the way, rooms change."""
 
     def on(day: dt.date | None) -> Movement | None:
         if demand.ladder:
             return level_work(ready, ready.library.ladders[demand.ladder], day)
-        if now.has(Reason.GATED):
-            return rung_work(ready, demand.movement, day)
+        if now.has(Reason.NOT_READY):
+            return own_level_instead(ready, demand.movement, day)
         if now.has(Reason.UNEARNED):
             return earned_work(ready, demand.movement, day)
         return most_alike(ready, demand.movement, day)
@@ -223,7 +223,7 @@ def _instead(ready: Readiness, demand: SlotDemand, now: Verdict) -> dict[int, Mo
 
 
 def _by_ratio(
-    session: Session, untested: Mapping[int, Readiness], movement: Movement, rules: Rules
+    db: Session, untested: Mapping[int, Readiness], movement: Movement, rules: Rules
 ) -> dict[int, CurrentEstimate]:
     """A low start for those who were never tested: the movement's usual share of a lift they have a record of.
 
@@ -239,7 +239,7 @@ def _by_ratio(
         share *= ratio.share
         parent = library.movements[ratio.parent]
         seen.add(parent.code)
-        for athlete_id, known in estimates(session, list(waiting), parent.code, today, rules).items():
+        for athlete_id, known in estimates(db, list(waiting), parent.code, today, rules).items():
             carried_kg = movement.carried_kg(waiting.pop(athlete_id).body_mass_kg)
             if carried_kg is not None:
                 found[athlete_id] = _of_parent(known, parent, movement, share, carried_kg, rules)

@@ -34,11 +34,9 @@ class Chances:
     rules: Rules
 
     @classmethod
-    def of(
-        cls, session: Session, athletes: Sequence[Athlete], movement: str, today: dt.date, rules: Rules
-    ) -> "Chances":
+    def of(cls, db: Session, athletes: Sequence[Athlete], movement: str, today: dt.date, rules: Rules) -> "Chances":
         """Read for these athletes in two queries."""
-        values = current_values(session, [athlete.id for athlete in athletes], movement, today, rules)
+        values = current_values(db, [athlete.id for athlete in athletes], movement, today, rules)
         return cls(values, frozenset(athlete.id for athlete in athletes if athlete.newcomer), today, rules)
 
     def on(

@@ -27,7 +27,7 @@ from backsquat.work.plan.cells import bring_back, place_drafts
 from backsquat.work.plan.ease import before_easing, eased_drafts
 from backsquat.work.plan.missed import put_off
 from backsquat.work.plan.room_assignments import follow_rooms
-from backsquat.work.plan.timed import held_session, slots_in
+from backsquat.work.plan.timed import exercises_in, held_session
 from backsquat.work.policy import Act, require
 from backsquat.work.season.marks import marked_days, marks_of, training_days
 from backsquat.work.season.matches import fixtures_around
@@ -65,16 +65,16 @@ class WeekAround:
     proposals: list[Proposal]
 
 
-def week_around(session: Session, here: SquadContext) -> WeekAround:
+def week_around(db: Session, here: SquadContext) -> WeekAround:
     """The chosen week; a fixed number of queries."""
-    marks = marks_of(session, here.season_id)
-    fixtures, marked = fixtures_around(session, here.squad.id, here.week), marked_days(marks, here.week)
+    marks = marks_of(db, here.season_id)
+    fixtures, marked = fixtures_around(db, here.squad.id, here.week), marked_days(marks, here.week)
     days = [day_leaves(here.week + dt.timedelta(days=n), fixtures, marked, here.rules) for n in range(7)]
-    block = block_in_week(squad_blocks(session, here.squad.id), here.week)
+    block = block_in_week(squad_blocks(db, here.squad.id), here.week)
     if block is None:
         return WeekAround(None, 0, days, [], [])
     week = (here.week - block.first_week).days // 7
-    sessions = _sessions(session, block, week)
+    sessions = _sessions(db, block, week)
     proposals = propose(
         here.week,
         [_held(one, here.today) for one in sessions],
@@ -87,35 +87,35 @@ def week_around(session: Session, here: SquadContext) -> WeekAround:
     return WeekAround(block, week, days, sessions, proposals)
 
 
-def _sessions(session: Session, block: Block, week: int) -> list[WeekSession]:
-    in_use = {slot.id: slot for slot in block.slots}
-    asked = session.execute(
+def _sessions(db: Session, block: Block, week: int) -> list[WeekSession]:
+    in_use = {exercise.id: exercise for exercise in block.exercises}
+    asked = db.execute(
         select(
-            Cell.slot_id,
+            Cell.exercise_id,
             func.avg(Cell.sets),
             func.avg(Cell.load_kg / Cell.planning_max_kg),
             func.sum(Cell.kind == Kind.WORK),
         )
-        .where(Cell.slot_id.in_(list(in_use)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
-        .group_by(Cell.slot_id)
+        .where(Cell.exercise_id.in_(list(in_use)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+        .group_by(Cell.exercise_id)
     )
-    work = {slot_id: (sets or 0.0, of_max, bool(hard)) for slot_id, sets, of_max, hard in asked}
-    logged = {slot_id for slot_id, _, logged_week in logged_cells(session, list(in_use)) if logged_week == week}
+    work = {exercise_id: (sets or 0.0, of_max, bool(hard)) for exercise_id, sets, of_max, hard in asked}
+    logged = {exercise_id for exercise_id, _, logged_week in logged_cells(db, list(in_use)) if logged_week == week}
     found = []
     for held in block.sessions:
-        slots = slots_in(block, held, week)
-        if not slots:
+        exercises = exercises_in(block, held, week)
+        if not exercises:
             continue
-        mine = [work[slot.id] for slot in slots if slot.id in work]
+        mine = [work[exercise.id] for exercise in exercises if exercise.id in work]
         shares = [of_max for _, of_max, _ in mine if of_max]
         found.append(
             WeekSession(
                 held,
                 held.days[week],
-                tuple(slot.ladder or slot.movement for slot in slots),
+                tuple(exercise.ladder or exercise.movement for exercise in exercises),
                 sum(sets for sets, _, _ in mine),
                 sum(shares) / len(shares) if shares else 0.0,
-                begun=any(slot.id in logged for slot in slots),
+                begun=any(exercise.id in logged for exercise in exercises),
                 light=bool(mine) and not any(hard for _, _, hard in mine),
             )
         )
@@ -128,20 +128,20 @@ def _held(one: WeekSession, today: dt.date) -> Held:
     return Held(one.held.id, one.day.held_on, weight, fixed, one.light, one.day.left_out)
 
 
-def proposed(session: Session, here: SquadContext) -> set[tuple[int, str]]:
+def proposed(db: Session, here: SquadContext) -> set[tuple[int, str]]:
     """What is proposed for the week now, as (session, act)."""
-    return {(one.key, str(one.act)) for one in week_around(session, here).proposals}
+    return {(one.key, str(one.act)) for one in week_around(db, here).proposals}
 
 
 def fit_week(
-    session: Session, actor: Actor, here: SquadContext, wanted: Collection[tuple[int, str]] | None = None
+    db: Session, actor: Actor, here: SquadContext, wanted: Collection[tuple[int, str]] | None = None
 ) -> tuple[Change, int]:
     """Take what fits the week around its matches, or of it only the (session, act) wanted; one undo, and how many.
 
-    Worked out anew: what is no longer proposed is not done. Refused where nothing is.
+    Worked out again: what is no longer proposed is not done. Refused where nothing is.
     """
     require(actor, Act.PLAN)
-    around = week_around(session, here)
+    around = week_around(db, here)
     taken = [one for one in around.proposals if wanted is None or (one.key, str(one.act)) in wanted]
     if around.block is None or not taken:
         raise Refused("no_fit")
@@ -149,162 +149,162 @@ def fit_week(
     for one in taken:
         if one.act in LESS:
             continue
-        day = _day(session, actor, one.key, around.week)
-        before["days"].setdefault(str(day.id), _kept(day))
+        day = _day(db, actor, one.key, around.week)
+        before["days"].setdefault(str(day.id), _as_it_was(day))
         if one.act is match_week.Act.MOVE and one.to:
             day.held_on = one.to.day
         elif one.act is match_week.Act.LEAVE_OUT:
             day.left_out = True
-    session.flush()
-    before["cells"] += follow_rooms(session, actor, here.rules).get(around.block.id, [])
+    db.flush()
+    before["cells"] += follow_rooms(db, actor, here.rules).get(around.block.id, [])
     for act, (flag, keep_load) in LESS.items():
         held = {one.key for one in taken if one.act is act}
-        slots = [slot.id for slot in around.block.slots if slot.session_in(around.week).id in held]
-        if slots:
+        exercises = [exercise.id for exercise in around.block.exercises if exercise.session_in(around.week).id in held]
+        if exercises:
             where = actor, around.block, around.week
-            drafts = eased_drafts(session, *where, slot_ids=slots, flags=(flag,), keep_load=keep_load)
-            before["cells"] += place_drafts(session, actor, drafts).replaced
-    return _remember(session, actor, around.block, "week_fitted", before, around.week), len(taken)
+            drafts = eased_drafts(db, *where, exercise_ids=exercises, flags=(flag,), keep_load=keep_load)
+            before["cells"] += place_drafts(db, actor, drafts).replaced
+    return _remember(db, actor, around.block, "week_fitted", before, around.week), len(taken)
 
 
-def unfit_week(session: Session, actor: Actor, here: SquadContext) -> tuple[Change | None, int]:
+def unfit_week(db: Session, actor: Actor, here: SquadContext) -> tuple[Change | None, int]:
     """Take back what the week was fitted to before, as far as it is still as that left it; how many loads come back.
 
     What the coach has said of a day since stays, and so does the lighter load of a row that was planned or decided on
     since: the number of before would know nothing of it.
     """
     require(actor, Act.PLAN)
-    block = block_in_week(squad_blocks(session, here.squad.id), here.week)
+    block = block_in_week(squad_blocks(db, here.squad.id), here.week)
     if block is None:
         return None, 0
     week = (here.week - block.first_week).days // 7
     said: set[str] = set()  # days something newer was said of
     before: dict[str, Any] = {"days": {}, "cells": []}
     back: list[int] = []
-    for change in _days_changed(session, actor, block):
+    for change in _days_changed(db, actor, block):
         fitted = change.what == "week_fitted" and change.facts.get("week") == week + 1
         for key, values in change.before["days"].items():
-            day = session.get_one(SessionDay, int(key))
-            if fitted and key not in said and _may_change(session, actor, day):
-                before["days"][key] = _kept(day)
+            day = db.get_one(SessionDay, int(key))
+            if fitted and key not in said and _may_change(db, actor, day):
+                before["days"][key] = _as_it_was(day)
                 _put(day, values)
             said.add(key)
-        back += before_easing(session, change.before["cells"]) if fitted else []
-    session.flush()
-    before["cells"] += bring_back(session, actor, block.id, back).replaced
+        back += before_easing(db, change.before["cells"]) if fitted else []
+    db.flush()
+    before["cells"] += bring_back(db, actor, block.id, back).replaced
     loads = len(before["cells"])
-    before["cells"] += follow_rooms(session, actor, here.rules).get(block.id, []) if before["days"] else []
+    before["cells"] += follow_rooms(db, actor, here.rules).get(block.id, []) if before["days"] else []
     if not before["days"] and not loads:
         return None, 0
-    return _remember(session, actor, block, "week_unfitted", before, week), loads
+    return _remember(db, actor, block, "week_unfitted", before, week), loads
 
 
-def _days_changed(session: Session, actor: Actor, block: Block) -> list[Change]:
+def _days_changed(db: Session, actor: Actor, block: Block) -> list[Change]:
     """What was done to the days of a block and stands, the newest first."""
     query = select(Change).where(
         Change.squad_id == actor.squad_id, Change.subject == "days", Change.subject_id == block.id, ~Change.undone
     )
-    return list(session.scalars(query.order_by(Change.id.desc())))
+    return list(db.scalars(query.order_by(Change.id.desc())))
 
 
-def _may_change(session: Session, actor: Actor, day: SessionDay) -> bool:
+def _may_change(db: Session, actor: Actor, day: SessionDay) -> bool:
     try:
-        return _day(session, actor, day.session_id, day.week) is day
+        return _day(db, actor, day.session_id, day.week) is day
     except Refused:
         return False
 
 
-def move_session(
-    session: Session, actor: Actor, session_id: int, week: int, to: dt.date, rules: Rules
-) -> Change | None:
+def move_session(db: Session, actor: Actor, session_id: int, week: int, to: dt.date, rules: Rules) -> Change | None:
     """Hold a session on another day of its week, for everybody; None where it is on that day already.
 
     Refused where somebody has lifted in it, or one of the days has passed; ImpossibleInput outside the week.
     """
     require(actor, Act.PLAN)
-    day = _day(session, actor, session_id, week)
+    day = _day(db, actor, session_id, week)
     if day.held_on == to:
         return None
     if monday_of(to) != monday_of(day.held_on):
         raise ImpossibleInput(Problem("to", "another_week"))
     if to < actor.today:
         raise Refused("day_gone")
-    block = held_session(session, actor.squad_id, session_id)[1]
-    before: dict[str, Any] = {"days": {str(day.id): _kept(day)}, "cells": []}
+    block = held_session(db, actor.squad_id, session_id)[1]
+    before: dict[str, Any] = {"days": {str(day.id): _as_it_was(day)}, "cells": []}
     day.held_on, day.kept = to, True
-    session.flush()
-    before["cells"] += follow_rooms(session, actor, rules).get(block.id, [])
-    return _remember(session, actor, block, "session_day_moved", before, week, day)
+    db.flush()
+    before["cells"] += follow_rooms(db, actor, rules).get(block.id, [])
+    return _remember(db, actor, block, "session_day_moved", before, week, day)
 
 
-def open_sessions(session: Session, actor: Actor, block: Block) -> dict[int, list[int]]:
+def open_sessions(db: Session, actor: Actor, block: Block) -> dict[int, list[int]]:
     """By week of the block, its sessions that can still be left out: not out yet, not passed, nobody has lifted in them."""
-    lifted = {(slot_id, week) for slot_id, _, week in logged_cells(session, [slot.id for slot in block.slots])}
+    lifted = {
+        (exercise_id, week) for exercise_id, _, week in logged_cells(db, [exercise.id for exercise in block.exercises])
+    }
     found: dict[int, list[int]] = {}
     for week in range(block.weeks):
         for held in block.sessions:
-            slots = slots_in(block, held, week)
-            begun = any((slot.id, week) in lifted for slot in slots)
-            if slots and held.day_in(week) >= actor.today and not held.left_out_of(week) and not begun:
+            exercises = exercises_in(block, held, week)
+            begun = any((exercise.id, week) in lifted for exercise in exercises)
+            if exercises and held.day_in(week) >= actor.today and not held.left_out_of(week) and not begun:
                 found.setdefault(week, []).append(held.id)
     return found
 
 
 def leave_out(
-    session: Session, actor: Actor, sessions: Collection[int], week: int, rules: Rules, *, moves_on: bool = False
+    db: Session, actor: Actor, sessions: Collection[int], week: int, rules: Rules, *, moves_on: bool = False
 ) -> Change | None:
     """Leave sessions of one block out of one week; `moves_on`: their work is done next time instead, as drafts.
 
     One undo for all of them; None where they are out already. Refused where somebody has lifted in one, or it has passed.
     """
     require(actor, Act.PLAN)
-    days = [_day(session, actor, session_id, week) for session_id in sessions]
+    days = [_day(db, actor, session_id, week) for session_id in sessions]
     if not days:
         raise Refused("no_fit")
-    block = held_session(session, actor.squad_id, days[0].session_id)[1]
-    slots = {slot.id for slot in block.slots if slot.session_in(week).id in set(sessions)}
-    if all(day.left_out and day.kept for day in days) and not (moves_on and not _has_moved_on(session, slots, week)):
+    block = held_session(db, actor.squad_id, days[0].session_id)[1]
+    exercises = {exercise.id for exercise in block.exercises if exercise.session_in(week).id in set(sessions)}
+    if all(day.left_out and day.kept for day in days) and not (moves_on and not _has_moved_on(db, exercises, week)):
         return None
-    before: dict[str, Any] = {"days": {str(day.id): _kept(day) for day in days}, "cells": []}
+    before: dict[str, Any] = {"days": {str(day.id): _as_it_was(day) for day in days}, "cells": []}
     for day in days:
         day.left_out = day.kept = True
-    session.flush()
-    if moves_on and slots:
-        before["cells"] += place_drafts(session, actor, put_off(session, actor, block, slots, week, rules)).replaced
+    db.flush()
+    if moves_on and exercises:
+        before["cells"] += place_drafts(db, actor, put_off(db, actor, block, exercises, week, rules)).replaced
     one = days[0] if len(days) == 1 else None
     what = "session_left_out" if one else "sessions_left_out"
-    return _remember(session, actor, block, what, before, week, one, {"count": len(days)})
+    return _remember(db, actor, block, what, before, week, one, {"count": len(days)})
 
 
-def _has_moved_on(session: Session, slots: Collection[int], week: int) -> bool:
-    """Whether the work of these slots in a week stands in a later one already: it is not done twice."""
-    mine = select(Cell.id).where(Cell.slot_id.in_(slots), Cell.week == week)
-    return bool(session.scalar(select(Cell.id).where(Cell.current, Cell.decided_on_id.in_(mine)).limit(1)))
+def _has_moved_on(db: Session, exercises: Collection[int], week: int) -> bool:
+    """Whether the work of these exercises in a week stands in a later one already: it is not done twice."""
+    mine = select(Cell.id).where(Cell.exercise_id.in_(exercises), Cell.week == week)
+    return bool(db.scalar(select(Cell.id).where(Cell.current, Cell.decided_on_id.in_(mine)).limit(1)))
 
 
-def hold_session(session: Session, actor: Actor, session_id: int, week: int, *, kept: bool) -> Change | None:
+def hold_session(db: Session, actor: Actor, session_id: int, week: int, *, kept: bool) -> Change | None:
     """Hold a session of one week as it is, by the coach's word; None where it is so already.
 
     Not `kept`: nobody has said that it stays, and it is proposed about again.
     """
     require(actor, Act.PLAN)
-    day = _day(session, actor, session_id, week)
+    day = _day(db, actor, session_id, week)
     if (day.left_out, day.kept) == (False, kept):
         return None
-    block = held_session(session, actor.squad_id, session_id)[1]
-    before = {"days": {str(day.id): _kept(day)}, "cells": []}
+    block = held_session(db, actor.squad_id, session_id)[1]
+    before = {"days": {str(day.id): _as_it_was(day)}, "cells": []}
     day.left_out, day.kept = False, kept
-    session.flush()
-    return _remember(session, actor, block, "session_kept", before, week, day)
+    db.flush()
+    return _remember(db, actor, block, "session_kept", before, week, day)
 
 
-def _day(session: Session, actor: Actor, session_id: int, week: int) -> SessionDay:
+def _day(db: Session, actor: Actor, session_id: int, week: int) -> SessionDay:
     """The day of a session that can still be changed. Refused where somebody has lifted in it, or it has passed."""
-    held, block = held_session(session, actor.squad_id, session_id)
+    held, block = held_session(db, actor.squad_id, session_id)
     if not 0 <= week < block.weeks:
         raise NotThere("session")
     day = held.days[week]
-    begun = logged_cells(session, [slot.id for slot in slots_in(block, held, week)])
+    begun = logged_cells(db, [exercise.id for exercise in exercises_in(block, held, week)])
     if any(logged_week == week for _, _, logged_week in begun):
         raise Refused("session_begun")
     if day.held_on < actor.today:
@@ -312,7 +312,7 @@ def _day(session: Session, actor: Actor, session_id: int, week: int) -> SessionD
     return day
 
 
-def _kept(day: SessionDay) -> dict[str, Any]:
+def _as_it_was(day: SessionDay) -> dict[str, Any]:
     return {"held_on": day.held_on.isoformat(), "left_out": day.left_out, "kept": day.kept}
 
 
@@ -322,7 +322,7 @@ def _put(day: SessionDay, values: Mapping[str, Any]) -> None:
 
 
 def _remember(
-    session: Session,
+    db: Session,
     actor: Actor,
     block: Block,
     what: str,
@@ -334,21 +334,21 @@ def _remember(
     facts = {"week": week + 1, **(facts or {})}
     if day is not None:
         facts["day"] = day.held_on.weekday()
-    return remember(session, actor, what=what, subject="days", subject_id=block.id, before=before, facts=facts)
+    return remember(db, actor, what=what, subject="days", subject_id=block.id, before=before, facts=facts)
 
 
 @restores("days")
-def restore_days(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_days(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
     """Undo, and redo: the days as they were, then the loads that were there; answers with what stood in their place.
 
     A session in which somebody has lifted since stays where it was lifted.
     """
-    days = [session.get_one(SessionDay, int(key)) for key in change.before["days"]]
+    days = [db.get_one(SessionDay, int(key)) for key in change.before["days"]]
     for day in days:
-        _day(session, actor, day.session_id, day.week)
-    was: dict[str, Any] = {"days": {str(day.id): _kept(day) for day in days}}
+        _day(db, actor, day.session_id, day.week)
+    was: dict[str, Any] = {"days": {str(day.id): _as_it_was(day) for day in days}}
     for day in days:
         _put(day, change.before["days"][str(day.id)])
-    session.flush()
-    was["cells"] = bring_back(session, actor, change.subject_id, change.before["cells"]).replaced
+    db.flush()
+    was["cells"] = bring_back(db, actor, change.subject_id, change.before["cells"]).replaced
     return was

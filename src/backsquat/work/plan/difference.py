@@ -1,4 +1,4 @@
-"""Why planning anew moves a number: the first thing that differs between a cell and its draft."""
+"""Why planning again moves a number: the first thing that differs between a cell and its draft."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -8,7 +8,7 @@ from typing import assert_never
 from backsquat.core.progression.cell import StandIn, State
 from backsquat.core.readiness.verdict import Obstacle
 from backsquat.core.working import Fact
-from backsquat.storage.models import BlockSlot, Cell
+from backsquat.storage.models import Cell, Exercise
 from backsquat.work.plan.drafts import Draft
 
 
@@ -26,7 +26,7 @@ class Why(StrEnum):
     NOT_IN_STOCK = "not_in_stock"  # the room has that load no more
     EASED = "eased"  # an accepted return
     MANNER = "manner"  # it is done another way: a pause, a raised foot, another range
-    WORK = "work"  # the school asks for other sets, reps or seconds
+    WORK = "work"  # the progression asks for other sets, reps or seconds
     RECORDS_UP = "records_up"
     RECORDS_DOWN = "records_down"
     CAUTION = "caution"  # another planning max, and not by the estimate: a decision, a caution share
@@ -40,7 +40,7 @@ class Replanned:
     `decided`: it was decided after a session, so it stays unless the coach says otherwise.
     """
 
-    slot: BlockSlot
+    exercise: Exercise
     before: Cell | None
     draft: Draft
     decided: bool = False
@@ -80,12 +80,12 @@ class Replanned:
                 return self._by_records(before)
             case State.LOAD | State.UNDER_BAR:
                 return (Why.LOAD_KNOWN if before.state is State.WORK else Why.OPEN_NOW), {}
-            case State.RUNG | State.WORK if had_load or before.state is State.WORK:
-                by_rung = self.draft.state is State.RUNG
-                return (Why.IN_THE_WAY if self.obstacle else Why.STANDS_IN if by_rung else Why.LOAD_UNKNOWN), {}
-            case State.RUNG | State.WORK:
+            case State.LEVEL | State.WORK if had_load or before.state is State.WORK:
+                by_level = self.draft.state is State.LEVEL
+                return (Why.IN_THE_WAY if self.obstacle else Why.STANDS_IN if by_level else Why.LOAD_UNKNOWN), {}
+            case State.LEVEL | State.WORK:
                 return Why.OPEN_NOW, {}
-            case State.NEEDS_TEST | State.GATED | State.LOCKED | State.NO_RUNG | State.NO_ROOM | State.LEFT_OUT:
+            case State.NEEDS_TEST | State.NOT_READY | State.LOCKED | State.NO_LEVEL | State.NO_ROOM | State.LEFT_OUT:
                 return Why.IN_THE_WAY, {}
             case _:
                 assert_never(self.draft.state)
@@ -108,9 +108,9 @@ CLOSE_KG = 0.05
 
 @dataclass(frozen=True)
 class DifferingRow:
-    """One athlete in one slot: what would change there, in one choice."""
+    """One athlete in one exercise: what would change there, in one choice."""
 
-    slot: BlockSlot
+    exercise: Exercise
     athlete_id: int
     decided: bool
     changes: list[Replanned] = field(default_factory=list)
@@ -118,7 +118,7 @@ class DifferingRow:
     @property
     def key(self) -> str:
         """What a form names it by."""
-        return row_key(self.slot.id, self.athlete_id, self.decided)
+        return row_key(self.exercise.id, self.athlete_id, self.decided)
 
     @property
     def reasons(self) -> list[Replanned]:
@@ -126,15 +126,15 @@ class DifferingRow:
         return list({change.why[0]: change for change in reversed(self.changes)}.values())[::-1]
 
 
-def row_key(slot_id: int, athlete_id: int, decided: bool) -> str:
-    """slot-athlete, with what was decided apart from what was only planned."""
-    return f"{slot_id}-{athlete_id}" + ("-decided" if decided else "")
+def row_key(exercise_id: int, athlete_id: int, decided: bool) -> str:
+    """exercise-athlete, with what was decided apart from what was only planned."""
+    return f"{exercise_id}-{athlete_id}" + ("-decided" if decided else "")
 
 
 def by_row(changes: Sequence[Replanned]) -> list[DifferingRow]:
-    """The changes gathered by slot and athlete, in the order they come."""
+    """The changes gathered by exercise and athlete, in the order they come."""
     rows: dict[str, DifferingRow] = {}
     for change in changes:
-        row = DifferingRow(change.slot, change.draft.athlete_id, change.decided)
+        row = DifferingRow(change.exercise, change.draft.athlete_id, change.decided)
         rows.setdefault(row.key, row).changes.append(change)
     return list(rows.values())

@@ -20,16 +20,16 @@ from backsquat.core.strength.first_load import first_load
 from backsquat.core.working import Step, Working
 from backsquat.storage.models import Athlete, Cell
 from backsquat.work.actor import Actor
-from backsquat.work.plan.slot_plan import SlotPlan
+from backsquat.work.plan.exercise_plan import ExercisePlan
 
 COMPARED = ("state", "movement", "load_kg", "start_amount", "sets", "reps", "kind", "hold_s", "room_id")
 
 
 @dataclass(frozen=True)
 class Draft:
-    """A cell that is not written yet: one slot, athlete and week with what is asked there."""
+    """A cell that is not written yet: one exercise, athlete and week with what is asked there."""
 
-    slot_id: int
+    exercise_id: int
     athlete_id: int
     week: int  # from 0 in the block
     kind: Kind
@@ -43,7 +43,7 @@ class Draft:
     high: int = 0
     hold_s: int = 0
     rest_s: int = 0
-    movement: str = ""  # in the stead of the slot's
+    movement: str = ""  # in the stead of the exercise's
     stands_in: StandIn = StandIn.NOT
     bar: str = ""
     room_id: int | None = None
@@ -106,26 +106,30 @@ class Draft:
 
 
 def planned_drafts(
-    plan: SlotPlan, athletes: Iterable[Athlete], known: Mapping[int, Candidate], weeks: Mapping[int, Collection[int]]
+    plan: ExercisePlan,
+    athletes: Iterable[Athlete],
+    known: Mapping[int, Candidate],
+    weeks: Mapping[int, Collection[int]],
 ) -> list[Draft]:
-    """Drafts of the plan's slot for these athletes, loads or refusals alike; `weeks` to plan of each slot of its row.
+    """Drafts of the plan's exercise for these athletes, loads or refusals alike; `weeks` to plan of each exercise of its
+    row.
 
-    A row is planned whole, whichever of its slots is asked for: each load goes on from the one before.
+    A row is planned whole, whichever of its exercises is asked for: each load goes on from the one before.
     """
     drafts: list[Draft] = []
     for athlete in athletes:
         own = plan.of(athlete.id)
-        outline = [p for p, (slot, week) in zip(own.outline, own.places, strict=True) if week in weeks[slot.id]]
+        outline = [p for p, (exercise, week) in zip(own.outline, own.places, strict=True) if week in weeks[exercise.id]]
         found = _Planner(own, athlete.id, known[athlete.id]).drafts(outline)
-        drafts += [draft for draft in found if draft.slot_id == plan.slot.id]
+        drafts += [draft for draft in found if draft.exercise_id == plan.exercise.id]
     return drafts
 
 
 @dataclass(frozen=True)
 class _Planner:
-    """One athlete in one slot."""
+    """One athlete in one exercise."""
 
-    plan: SlotPlan
+    plan: ExercisePlan
     athlete_id: int
     candidate: Candidate
 
@@ -133,14 +137,14 @@ class _Planner:
         """A draft a week: a load, work without one, or why there is neither."""
         terms = self.plan.terms(self.candidate.newcomer)
         refusal = self.candidate.refusal
-        if refusal is None and (terms is None or not self.plan.school.loaded):
+        if refusal is None and (terms is None or not self.plan.progression.loaded):
             refusal = State.WORK
         own = self.plan.setting.own_work
         if own:  # before the week from which it holds, what stands there stays
             outline = [p for p in outline if self.plan.places[p.week][1] >= self.plan.setting.from_week]
         if refusal is State.LEFT_OUT:
             return [self._bare(asked, refusal) for asked in outline]
-        if refusal is State.RUNG:
+        if refusal is State.LEVEL:
             return [self._instead(asked) for asked in outline]
         if refusal is State.WORK:
             return [self._work_or_instead(asked) for asked in outline]
@@ -154,7 +158,7 @@ class _Planner:
         by_ratio = self.candidate.by_ratio
         lighter = self.candidate.lighter
         found = [
-            self._rung(week.prescription, lighter, StandIn.LIGHT)
+            self._level(week.prescription, lighter, StandIn.LIGHT)
             if week.load is None and lighter
             else replace(draft_of_week(self.plan, self.athlete_id, week, inputs), by_ratio=by_ratio)
             for week in row.weeks
@@ -190,23 +194,23 @@ class _Planner:
     def _instead(self, asked: Prescription) -> Draft:
         """What stands in in that week, or the word that nothing may."""
         lacks = asked.week in self.candidate.lacks
-        movement = self.candidate.rung_in(asked.week)
+        movement = self.candidate.level_in(asked.week)
         if movement is None:
             return self._bare(asked, State.NO_ROOM if lacks else State.LOCKED)
         why = self.candidate.why
-        return self._rung(asked, movement, StandIn.ROOM if lacks and why is StandIn.LIMIT else why)
+        return self._level(asked, movement, StandIn.ROOM if lacks and why is StandIn.LIMIT else why)
 
-    def _rung(self, asked: Prescription, movement: Movement, why: StandIn) -> Draft:
-        """The work of the own rung, or of what stands in, in the stead of the slot's: no load is worked out."""
-        work, easy = movement.work, asked.kind is Kind.EASY
+    def _level(self, asked: Prescription, movement: Movement, why: StandIn) -> Draft:
+        """The work of the own level, or of what stands in, in the stead of the exercise's: no load is worked out."""
+        work, deload = movement.work, asked.kind is Kind.DELOAD
         own = self.plan.setting.own_work if why is StandIn.CHOSEN else None
         sets = own.sets if own and own.sets else work.sets
         ease = self.candidate.eased.get(asked.week) if own else None
         return replace(
-            self._bare(asked, State.RUNG),
+            self._bare(asked, State.LEVEL),
             movement=movement.code,
             stands_in=why,
-            sets=max(1, sets - 1) if easy else share_of(sets, ease.sets_share) if ease else sets,
+            sets=max(1, sets - 1) if deload else share_of(sets, ease.sets_share) if ease else sets,
             reps=1 if work.seconds else work.high,
             reserve_reps=0,
             low=0,
@@ -238,7 +242,7 @@ def inputs_of(candidate: Candidate, rules: Rules) -> dict[str, Any]:
     return {
         "formula": rules.formula,
         "newcomer": candidate.newcomer,
-        "gate": [finding.code for finding in candidate.gate],
+        "readiness_check": [finding.code for finding in candidate.readiness_check],
         "estimate_kg": current.max_kg if current else None,
         "low_kg": current.value.low_kg if current else None,
         "high_kg": current.value.high_kg if current else None,
@@ -248,7 +252,7 @@ def inputs_of(candidate: Candidate, rules: Rules) -> dict[str, Any]:
 
 
 def draft_of_week(
-    plan: SlotPlan, athlete_id: int, week: PlannedWeek, inputs: Mapping[str, Any], origin: Origin = Origin.PLAN
+    plan: ExercisePlan, athlete_id: int, week: PlannedWeek, inputs: Mapping[str, Any], origin: Origin = Origin.PLAN
 ) -> Draft:
     """The draft of a planned week: its load, or the word that the target is under the lightest there is.
 
@@ -278,11 +282,11 @@ def _offer(offer: Offer) -> dict[str, str]:
 
 
 def _asked_draft(
-    plan: SlotPlan, athlete_id: int, asked: Prescription, state: State, inputs: Mapping[str, Any]
+    plan: ExercisePlan, athlete_id: int, asked: Prescription, state: State, inputs: Mapping[str, Any]
 ) -> Draft:
-    slot, week = plan.places[asked.week]
+    exercise, week = plan.places[asked.week]
     return Draft(
-        slot_id=slot.id,
+        exercise_id=exercise.id,
         athlete_id=athlete_id,
         week=week,
         kind=asked.kind,

@@ -1,4 +1,4 @@
-"""An easy week out of turn: on red flags, or because the coach says so. Only that week changes."""
+"""A deload week out of turn: on red flags, or because the coach says so. Only that week changes."""
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, aliased
 from backsquat.core.errors import Refused
 from backsquat.core.loads.rounding import eased_load, how_made
 from backsquat.core.progression.cell import LIFTED, Origin
-from backsquat.core.progression.parameters import Parameters, easy_sets
+from backsquat.core.progression.parameters import Parameters, deload_sets
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.working import Fact, Step
 from backsquat.storage.models import Athlete, Block, Cell, Change
@@ -19,7 +19,7 @@ from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import cell_load, movement_of, place_drafts
 from backsquat.work.plan.drafts import Draft
-from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from backsquat.work.plan.progression_settings import athlete_settings, setting_of
 from backsquat.work.policy import Act, require
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.sessions.blocks import block_of, to_come
@@ -27,40 +27,40 @@ from backsquat.work.sessions.blocks import block_of, to_come
 
 @dataclass
 class Easing:
-    """What a week still holds for an athlete: cells that can be made easy, and how many are already."""
+    """What a week still holds for an athlete: cells that can be made a deload, and how many are already."""
 
     open: list[Cell] = field(default_factory=list)
-    easy: int = 0
+    deload: int = 0
 
 
-def easings(session: Session, actor: Actor, block: Block, week: int) -> dict[int, Easing]:
+def easings(db: Session, actor: Actor, block: Block, week: int) -> dict[int, Easing]:
     """By athlete, what is still to come in a week of the block; a few queries for everybody."""
-    slots = {slot.id: slot for slot in block.slots}
-    logged = logged_cells(session, list(slots))
-    cells = session.scalars(
+    exercises = {exercise.id: exercise for exercise in block.exercises}
+    logged = logged_cells(db, list(exercises))
+    cells = db.scalars(
         select(Cell)
-        .where(Cell.slot_id.in_(list(slots)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+        .where(Cell.exercise_id.in_(list(exercises)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
         .order_by(Cell.id)
     )
     found: dict[int, Easing] = {}
     for cell in cells:
-        if not to_come(slots[cell.slot_id], week, actor.today):
+        if not to_come(exercises[cell.exercise_id], week, actor.today):
             continue
         easing = found.setdefault(cell.athlete_id, Easing())
         if cell.kind is not Kind.WORK:
-            easing.easy += 1
-        elif (cell.slot_id, cell.athlete_id, week) not in logged:
+            easing.deload += 1
+        elif (cell.exercise_id, cell.athlete_id, week) not in logged:
             easing.open.append(cell)
     return found
 
 
 def eased_drafts(
-    session: Session,
+    db: Session,
     actor: Actor,
     block: Block,
     week: int,
     athlete_ids: Collection[int] | None = None,
-    slot_ids: Collection[int] | None = None,
+    exercise_ids: Collection[int] | None = None,
     flags: Collection[str] = (),
     *,
     keep_load: bool = False,
@@ -68,65 +68,63 @@ def eased_drafts(
     """Fewer sets and a lighter load in what is left of a week, of everybody and all work where nothing else is said.
 
     `keep_load`: the load stays as it is, a taper. `flags` are the codes of what asked for it; none: the coach's own
-    choice. The drafts are the coach's own, so that planning anew leaves them easy.
+    choice. The drafts are the coach's own, so that planning again leaves them easy.
     """
-    slots = {slot.id: slot for slot in block.slots}
-    settings = athlete_settings(session, list(slots))
-    rooms, library = rooms_of(session, actor.squad_id), library_of(session, actor.squad_id)
+    exercises = {exercise.id: exercise for exercise in block.exercises}
+    settings = athlete_settings(db, list(exercises))
+    rooms, library = rooms_of(db, actor.squad_id), library_of(db, actor.squad_id)
     drafts = []
-    for athlete_id, easing in easings(session, actor, block, week).items():
+    for athlete_id, easing in easings(db, actor, block, week).items():
         for cell in easing.open if athlete_ids is None or athlete_id in athlete_ids else ():
-            if slot_ids is not None and cell.slot_id not in slot_ids:
+            if exercise_ids is not None and cell.exercise_id not in exercise_ids:
                 continue
-            slot = slots[cell.slot_id]
-            parameters = (settings.get((slot.id, athlete_id)) or setting_of(slot)).parameters
-            load = cell_load(rooms.of_cell(cell), movement_of(library, slot, cell), cell)
+            exercise = exercises[cell.exercise_id]
+            parameters = (settings.get((exercise.id, athlete_id)) or setting_of(exercise)).parameters
+            load = cell_load(rooms.of_cell(cell), movement_of(library, exercise, cell), cell)
             facts: Mapping[str, Fact] = {"flags": " ".join(flags), "sets": cell.sets}
-            eased = _easy_sets(cell, parameters)
-            step = Step("easy_week", facts, eased.sets)
+            eased = _deload_sets(cell, parameters)
+            step = Step("deload_week", facts, eased.sets)
             if load is None or keep_load:
                 drafts.append(replace(eased, working=eased.working.then(step)))
                 continue
-            share = parameters.easy_load_share
+            share = parameters.deload_load_share
             lighter, rounded = eased_load(load, share, rooms.of_cell(cell))
             eased = replace(eased, target_kg=load.kg * share)
-            steps = (step, Step("easy_load", {"load_kg": load.kg, "share": share}, load.kg * share, "kg"))
+            steps = (step, Step("deload_load", {"load_kg": load.kg, "share": share}, load.kg * share, "kg"))
             drafts.append(replace(eased.loaded(lighter, *steps, rounded, how_made(lighter)), over_cap=False))
     return drafts
 
 
 def ease_week(
-    session: Session, actor: Actor, block_id: int, athlete_ids: Collection[int], week: int, flags: Collection[str] = ()
+    db: Session, actor: Actor, block_id: int, athlete_ids: Collection[int], week: int, flags: Collection[str] = ()
 ) -> tuple[Change, int]:
-    """What is left of a week made easy for these athletes, as a draft; one undo for all. Refused where nothing is."""
+    """What is left of a week made a deload for these athletes, as a draft; one undo for all. Refused where nothing is."""
     require(actor, Act.PLAN)
-    block = block_of(session, actor.squad_id, block_id)
-    drafts = eased_drafts(session, actor, block, week, athlete_ids, flags=flags)
+    block = block_of(db, actor.squad_id, block_id)
+    drafts = eased_drafts(db, actor, block, week, athlete_ids, flags=flags)
     if not drafts:
         raise Refused("no_easing")
-    replaced = place_drafts(session, actor, drafts).replaced
+    replaced = place_drafts(db, actor, drafts).replaced
     before = {"cells": replaced}
-    names = session.scalars(select(Athlete.name).where(Athlete.id.in_({draft.athlete_id for draft in drafts})))
+    names = db.scalars(select(Athlete.name).where(Athlete.id.in_({draft.athlete_id for draft in drafts})))
     named = {"names": sorted(names), "week": week + 1}
-    change = remember(
-        session, actor, what="week_eased", subject="cells", subject_id=block.id, before=before, facts=named
-    )
+    change = remember(db, actor, what="week_eased", subject="cells", subject_id=block.id, before=before, facts=named)
     return change, len(drafts)
 
 
-def before_easing(session: Session, replaced: Collection[int]) -> list[int]:
+def before_easing(db: Session, replaced: Collection[int]) -> list[int]:
     """Of the cells an easing replaced, those that may come back: it still stands there, and the row is what it was.
 
     A row in which anything but an easing was written since then is another one by now.
     """
     eased, newer = aliased(Cell), aliased(Cell)
-    since = (newer.slot_id == Cell.slot_id) & (newer.athlete_id == Cell.athlete_id) & (newer.id > eased.id)
-    another = select(newer.id).where(since, or_(newer.kind != Kind.EASY, newer.origin != Origin.COACH)).exists()
-    stands = (eased.replaces_id == Cell.id) & eased.current & (eased.kind == Kind.EASY)
-    return list(session.scalars(select(Cell.id).join(eased, stands).where(Cell.id.in_(replaced), ~another)))
+    since = (newer.exercise_id == Cell.exercise_id) & (newer.athlete_id == Cell.athlete_id) & (newer.id > eased.id)
+    another = select(newer.id).where(since, or_(newer.kind != Kind.DELOAD, newer.origin != Origin.COACH)).exists()
+    stands = (eased.replaces_id == Cell.id) & eased.current & (eased.kind == Kind.DELOAD)
+    return list(db.scalars(select(Cell.id).join(eased, stands).where(Cell.id.in_(replaced), ~another)))
 
 
-def _easy_sets(cell: Cell, parameters: Parameters) -> Draft:
-    """The cell with the easy week's sets: a share of them, never more than it was."""
-    sets = easy_sets(parameters) if not cell.movement else max(1, cell.sets - 1)
-    return replace(Draft.of(cell), kind=Kind.EASY, sets=min(cell.sets, sets), origin=Origin.COACH)
+def _deload_sets(cell: Cell, parameters: Parameters) -> Draft:
+    """The cell with the deload week's sets: a share of them, never more than it was."""
+    sets = deload_sets(parameters) if not cell.movement else max(1, cell.sets - 1)
+    return replace(Draft.of(cell), kind=Kind.DELOAD, sets=min(cell.sets, sets), origin=Origin.COACH)

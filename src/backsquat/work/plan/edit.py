@@ -20,7 +20,7 @@ from backsquat.core.progression.cell import Origin, State
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.core.working import Step
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, Change, User
+from backsquat.storage.models import Athlete, Block, Cell, Change, Exercise, User
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember
 from backsquat.work.library.movements import library_of
@@ -39,16 +39,16 @@ EDITS_MOST = 1_500  # 60 athletes × 25 weeks
 
 
 def edit_cell(
-    session: Session, actor: Actor, cell_id: int, amount: Decimal, rig_code: str, rules: Rules
+    db: Session, actor: Actor, cell_id: int, amount: Decimal, rig_code: str, rules: Rules
 ) -> tuple[Cell, Change]:
     """Put the coach's own load in a cell; marked where it is over the cap."""
-    _cell, _slot, block = cell_of(session, actor.squad_id, cell_id)
-    new_ids, change = edit_cells(session, actor, block.id, {cell_id: amount}, rules, rig_code)
-    return session.get_one(Cell, new_ids[0]), change
+    _cell, _exercise, block = cell_of(db, actor.squad_id, cell_id)
+    new_ids, change = edit_cells(db, actor, block.id, {cell_id: amount}, rules, rig_code)
+    return db.get_one(Cell, new_ids[0]), change
 
 
 def edit_cells(
-    session: Session, actor: Actor, block_id: int, amounts: Mapping[int, Decimal], rules: Rules, rig_code: str = ""
+    db: Session, actor: Actor, block_id: int, amounts: Mapping[int, Decimal], rules: Rules, rig_code: str = ""
 ) -> tuple[list[int], Change]:
     """Put loads in many cells of a block in one change: all of them, or none and the reason.
 
@@ -58,13 +58,13 @@ def edit_cells(
     require(actor, Act.PLAN)
     if not amounts or len(amounts) > EDITS_MOST:
         raise ImpossibleInput(Problem("load", "too_many_edits", {"most": EDITS_MOST}))
-    edits = Edits.of(session, actor, block_of(session, actor.squad_id, block_id), list(amounts), rules)
+    edits = Edits.of(db, actor, block_of(db, actor.squad_id, block_id), list(amounts), rules)
     drafts = [edits.draft(cell_id, amount, rig_code) for cell_id, amount in amounts.items()]
-    placed = place_drafts(session, actor, drafts)
+    placed = place_drafts(db, actor, drafts)
     what = "cell_edited" if len(drafts) == 1 else "cells_edited"
     facts = {"count": len(drafts)} | edits.named(drafts[0])
     before = {"cells": list(amounts)}
-    change = remember(session, actor, what=what, subject="cells", subject_id=block_id, before=before, facts=facts)
+    change = remember(db, actor, what=what, subject="cells", subject_id=block_id, before=before, facts=facts)
     return placed.ids, change
 
 
@@ -75,44 +75,44 @@ class Edits:
     actor: Actor
     coach: str
     cells: Mapping[int, Cell]
-    slots: Mapping[int, BlockSlot]
+    exercises: Mapping[int, Exercise]
     ready: Mapping[int, Readiness]
     logged: set[tuple[int, int, int]]
     library: Library
     rooms: Rooms
 
     @classmethod
-    def of(cls, session: Session, actor: Actor, block: Block, cell_ids: list[int], rules: Rules) -> "Edits":
-        slots = {slot.id: slot for slot in block.slots}
-        found = session.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.slot_id.in_(list(slots))))
+    def of(cls, db: Session, actor: Actor, block: Block, cell_ids: list[int], rules: Rules) -> "Edits":
+        exercises = {exercise.id: exercise for exercise in block.exercises}
+        found = db.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.exercise_id.in_(list(exercises))))
         cells = {cell.id: cell for cell in found}
         if len(cells) != len(cell_ids):
             raise NotThere("cell")
         ids = {cell.athlete_id for cell in cells.values()}
-        athletes = list(session.scalars(select(Athlete).where(Athlete.id.in_(ids))))
+        athletes = list(db.scalars(select(Athlete).where(Athlete.id.in_(ids))))
         return cls(
             actor=actor,
-            coach=session.get_one(User, actor.user_id).name,
+            coach=db.get_one(User, actor.user_id).name,
             cells=cells,
-            slots=slots,
-            ready=readiness_of(session, actor.squad_id, athletes, actor.today, rules),
-            logged=logged_cells(session, list(slots)),
-            library=library_of(session, actor.squad_id),
-            rooms=rooms_of(session, actor.squad_id),
+            exercises=exercises,
+            ready=readiness_of(db, actor.squad_id, athletes, actor.today, rules),
+            logged=logged_cells(db, list(exercises)),
+            library=library_of(db, actor.squad_id),
+            rooms=rooms_of(db, actor.squad_id),
         )
 
     def draft(self, cell_id: int, amount: Decimal, rig_code: str) -> Draft:
         """The draft with the coach's load; the reason where it cannot be."""
         cell = self.cells[cell_id]
-        slot, ready = self.slots[cell.slot_id], self.ready[cell.athlete_id]
-        movement, day = movement_of(self.library, slot, cell), session_day(slot, cell.week)
+        exercise, ready = self.exercises[cell.exercise_id], self.ready[cell.athlete_id]
+        movement, day = movement_of(self.library, exercise, cell), session_day(exercise, cell.week)
         if not cell.current:
             raise Refused("not_live")
         if cell.state not in EDITABLE:
             raise Refused("no_load", name=ready.person.name)
         refuse(ready, movement, day)
-        past = not to_come(slot, cell.week, self.actor.today)
-        if past or (slot.id, cell.athlete_id, cell.week) in self.logged:
+        past = not to_come(exercise, cell.week, self.actor.today)
+        if past or (exercise.id, cell.athlete_id, cell.week) in self.logged:
             raise Refused("past")
         load = _wanted_load(self.rooms.on(cell.athlete_id, day), movement, rig_code or cell.bar, amount)
         most_kg = ready.judge(movement, day).most_kg

@@ -8,12 +8,12 @@ from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import LIFTED, StandIn, State
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell
+from backsquat.storage.models import Athlete, Block, Cell, Exercise
 
 _CELLS = (
-    select(Cell.slot_id, Cell.athlete_id, Cell.state, Cell.movement, Cell.stands_in)
+    select(Cell.exercise_id, Cell.athlete_id, Cell.state, Cell.movement, Cell.stands_in)
     .join(Athlete, Cell.athlete_id == Athlete.id)
-    .where(Cell.slot_id.in_(bindparam("slots", expanding=True)), Cell.current, Athlete.active)
+    .where(Cell.exercise_id.in_(bindparam("exercises", expanding=True)), Cell.current, Athlete.active)
     .order_by(Cell.week)
 )
 AGREED = frozenset({State.LOCKED, State.LEFT_OUT})  # nothing, and rightly so: a stop, or the coach's word
@@ -23,7 +23,7 @@ AGREED = frozenset({State.LOCKED, State.LEFT_OUT})  # nothing, and rightly so: a
 class Filled:
     """One exercise: how many do it, its level or another movement (why) in its stead, and how many have nothing."""
 
-    slot: BlockSlot
+    exercise: Exercise
     own: int
     instead: Mapping[tuple[str, StandIn], int]  # (movement, why) → athletes
     nothing: Mapping[State, int]
@@ -39,20 +39,25 @@ class Filled:
         return bool(self.everybody) and not set(self.nothing) - AGREED
 
 
-def filled_of(session: Session, block: Block) -> Sequence[Filled]:
+def filled_of(db: Session, block: Block) -> Sequence[Filled]:
     """Every exercise of a block, in its order; an athlete counts by the first week in which there is work."""
     best: dict[tuple[int, int], tuple[State, str, StandIn]] = {}
-    for slot_id, athlete_id, state, movement, why in session.execute(_CELLS, {"slots": [s.id for s in block.slots]}):
-        had = best.get((slot_id, athlete_id))
+    for exercise_id, athlete_id, state, movement, why in db.execute(
+        _CELLS, {"exercises": [s.id for s in block.exercises]}
+    ):
+        had = best.get((exercise_id, athlete_id))
         if had is None or (had[0] not in LIFTED and state in LIFTED):
-            best[slot_id, athlete_id] = state, movement, why
-    return [_filled(slot, [one for (slot_id, _), one in best.items() if slot_id == slot.id]) for slot in block.slots]
+            best[exercise_id, athlete_id] = state, movement, why
+    return [
+        _filled(exercise, [one for (exercise_id, _), one in best.items() if exercise_id == exercise.id])
+        for exercise in block.exercises
+    ]
 
 
-def _filled(slot: BlockSlot, found: Sequence[tuple[State, str, StandIn]]) -> Filled:
+def _filled(exercise: Exercise, found: Sequence[tuple[State, str, StandIn]]) -> Filled:
     lifted = [(movement, why) for state, movement, why in found if state in LIFTED]
     return Filled(
-        slot,
+        exercise,
         own=sum(not movement for movement, _ in lifted),
         instead=Counter((movement, why) for movement, why in lifted if movement),
         nothing=Counter(state for state, _, _ in found if state not in LIFTED),

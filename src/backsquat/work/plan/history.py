@@ -7,7 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.prescription import Kind
-from backsquat.storage.models import Block, BlockSlot, Cell, SetEntry
+from backsquat.storage.models import Block, Cell, Exercise, SetEntry
 from backsquat.work.plan.rows import written
 from backsquat.work.squad.context import SquadContext
 
@@ -25,10 +25,10 @@ class WeekDone:
     done_reps: int
     top_kg: float
     done_kg: float
-    easy: bool
+    deload: bool
 
 
-def planned_and_done(session: Session, here: SquadContext, athlete_id: int, movement: str) -> list[WeekDone]:
+def planned_and_done(db: Session, here: SquadContext, athlete_id: int, movement: str) -> list[WeekDone]:
     """Week by week up to today: the published plan against the standing sets."""
     done = (
         select(
@@ -41,16 +41,16 @@ def planned_and_done(session: Session, here: SquadContext, athlete_id: int, move
         .where(SetEntry.athlete_id == athlete_id, SetEntry.standing)
         .group_by(SetEntry.cell_id)
     ).subquery()
-    rows = session.execute(
+    rows = db.execute(
         select(Block.first_week, Cell.week, Cell.kind, Cell.sets, Cell.reps, Cell.load_amount, Cell.load_kg, *done.c)
         .select_from(Cell)
-        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-        .join(Block, BlockSlot.block_id == Block.id)
+        .join(Exercise, Cell.exercise_id == Exercise.id)
+        .join(Block, Exercise.block_id == Block.id)
         .outerjoin(done, done.c.cell_id == Cell.id)
         .where(
             Cell.athlete_id == athlete_id,
             Cell.live,
-            BlockSlot.movement == movement,
+            Exercise.movement == movement,
             Cell.load_kg.is_not(None),
             Block.first_week >= here.season.first_week,
         )
@@ -72,7 +72,7 @@ def planned_and_done(session: Session, here: SquadContext, athlete_id: int, move
                 done_reps=row.done_reps or 0,
                 top_kg=row.top or 0.0,
                 done_kg=row.done_kg or 0.0,
-                easy=row.kind is Kind.EASY,
+                deload=row.kind is Kind.DELOAD,
             )
         )
     return found

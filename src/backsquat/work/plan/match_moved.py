@@ -34,39 +34,35 @@ class MatchMoved:
     lighter: int = 0  # sessions
 
 
-def move_match(
-    session: Session, actor: Actor, here: SquadContext, match_id: int, facts: MatchFacts | None
-) -> MatchMoved:
-    """The match as it is said to be now (None: not played); on another day every week it touches is fitted anew.
+def move_match(db: Session, actor: Actor, here: SquadContext, match_id: int, facts: MatchFacts | None) -> MatchMoved:
+    """The match as it is said to be now (None: not played); on another day every week it touches is fitted again.
 
     What else is said of it, that it counts or is away, only proposes, as a match that is new does.
     """
     require(actor, Act.PLAN)
-    old_day = match_of(session, actor, match_id).played_on
+    old_day = match_of(db, actor, match_id).played_on
     if facts and facts.played_on == old_day:
-        return MatchMoved(put_match(session, actor, here.season_id, facts, match_id))
+        return MatchMoved(put_match(db, actor, here.season_id, facts, match_id))
     mondays = _around([old_day, facts.played_on] if facts else [old_day])
     weeks = [replace(here, week=monday) for monday in mondays if monday >= monday_of(here.today)]
-    waiting = {around.week: proposed(session, around) for around in weeks}
-    asked = {around.week: _asked(session, around) for around in weeks}
-    moved = (
-        put_match(session, actor, here.season_id, facts, match_id) if facts else drop_match(session, actor, match_id)
-    )
+    waiting = {around.week: proposed(db, around) for around in weeks}
+    asked = {around.week: _asked(db, around) for around in weeks}
+    moved = put_match(db, actor, here.season_id, facts, match_id) if facts else drop_match(db, actor, match_id)
     done, returned, back, fitted = [moved.id], False, 0, list[str]()
     for around in weeks:
-        if _asked(session, around) == asked[around.week]:
+        if _asked(db, around) == asked[around.week]:
             continue
-        unfitted, loads = unfit_week(session, actor, around)
+        unfitted, loads = unfit_week(db, actor, around)
         if unfitted:
             done.append(unfitted.id)
             returned, back = True, back + loads
-        if new := proposed(session, around) - waiting[around.week]:
-            done.append(fit_week(session, actor, around, new)[0].id)
+        if new := proposed(db, around) - waiting[around.week]:
+            done.append(fit_week(db, actor, around, new)[0].id)
             fitted += [act for _, act in new]
     if len(done) == 1:
         return MatchMoved(moved)
     what = "match_followed"
-    change = remember(session, actor, what=what, subject=what, subject_id=match_id, before={"changes": done})
+    change = remember(db, actor, what=what, subject=what, subject_id=match_id, before={"changes": done})
     lighter = sum(act in LESS for act in fitted)
     return MatchMoved(change, returned, back, len(fitted) - lighter, lighter)
 
@@ -76,8 +72,8 @@ def _around(days: Collection[dt.date]) -> list[dt.date]:
     return sorted({monday_of(day) + n * WEEK for day in days for n in (-2, -1, 0, 1)})
 
 
-def _asked(session: Session, around: SquadContext) -> Asked:
-    fixtures, week = fixtures_around(session, around.squad.id, around.week), around.week
+def _asked(db: Session, around: SquadContext) -> Asked:
+    fixtures, week = fixtures_around(db, around.squad.id, around.week), around.week
     days = [week + dt.timedelta(days=n) for n in range(7)]
     leave = [day_leaves(day, fixtures, NOTHING_MARKED, around.rules) for day in days]
     played = sum(week <= one.on < week + WEEK for one in fixtures)
@@ -85,6 +81,6 @@ def _asked(session: Session, around: SquadContext) -> Asked:
 
 
 @restores("match_followed")
-def restore_match_followed(session: Session, actor: Actor, change: Change) -> None:
+def restore_match_followed(db: Session, actor: Actor, change: Change) -> None:
     """Undo: the match where it was, and its weeks as they were."""
-    restore_together(session, actor, change)
+    restore_together(db, actor, change)

@@ -14,19 +14,19 @@ from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.missed import MissedChoice
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
-from backsquat.storage.kept import kept_each
+from backsquat.storage.cache import cached_each
 from backsquat.storage.models import (
     Athlete,
     Block,
     BlockSession,
-    BlockSlot,
     Cell,
     Change,
+    Exercise,
+    ExerciseWeek,
     MissedAnswer,
     OwnDay,
     SessionDay,
     SetEntry,
-    SlotWeek,
 )
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -50,8 +50,8 @@ class Missed:
     session_id: int
     weeks: dict[int, dt.date] = field(default_factory=dict)  # week of the block → day
     cells: list[int] = field(default_factory=list)  # what was planned in them
-    first_kg: dict[int, float | None] = field(default_factory=dict)  # slot → the load of the first one missed
-    slots: set[int] = field(default_factory=set)  # all that was to be done, also what a later day has overtaken
+    first_kg: dict[int, float | None] = field(default_factory=dict)  # exercise → the load of the first one missed
+    exercises: set[int] = field(default_factory=set)  # all that was to be done, also what a later day has overtaken
 
     @property
     def first_on(self) -> dt.date:
@@ -60,21 +60,21 @@ class Missed:
 
 
 def missed_sessions(
-    session: Session, squad_id: int, ready: Mapping[int, Readiness], today: dt.date, rules: Rules
+    db: Session, squad_id: int, ready: Mapping[int, Readiness], today: dt.date, rules: Rules
 ) -> dict[tuple[int, int], Missed]:
     """By athlete and session, what waits for the coach. Who was away, or stopped by then, has missed nothing."""
 
     def read(ids: list[int]) -> dict[int, dict[int, Missed]]:
-        return _missed_by(session, squad_id, {one: ready[one] for one in ids}, today, rules)
+        return _missed_by(db, squad_id, {one: ready[one] for one in ids}, today, rules)
 
-    by_athlete = kept_each(session, ("missed", squad_id, today, rules), ready, read, plan=True)
+    by_athlete = cached_each(db, ("missed", squad_id, today, rules), ready, read, plan=True)
     return {
         (athlete_id, session_id): one for athlete_id, mine in by_athlete.items() for session_id, one in mine.items()
     }
 
 
 def _missed_by(
-    session: Session, squad_id: int, ready: Mapping[int, Readiness], today: dt.date, rules: Rules
+    db: Session, squad_id: int, ready: Mapping[int, Readiness], today: dt.date, rules: Rules
 ) -> dict[int, dict[int, Missed]]:
     found: dict[tuple[int, int], Missed] = {}
     planned: dict[tuple[int, int, int], list[tuple[int, int, float | None]]] = defaultdict(list)
@@ -82,9 +82,9 @@ def _missed_by(
     held_on: dict[tuple[int, int, int], dt.date] = {}
     done: set[tuple[int, int, int]] = set()
     since = today - dt.timedelta(days=rules.missed_days)
-    rows = _planned(session, squad_id, list(ready), since, today)
-    own = own_days(session, {row[6] for row in rows})
-    for cell_id, slot_id, athlete_id, week, load_kg, made_at, session_id, day, sets in rows:
+    rows = _planned(db, squad_id, list(ready), since, today)
+    own = own_days(db, {row[6] for row in rows})
+    for cell_id, exercise_id, athlete_id, week, load_kg, made_at, session_id, day, sets in rows:
         place = (athlete_id, session_id, week)
         day = own.get((session_id, week), {}).get(athlete_id, day)
         if day >= today:  # moved for them alone, and still to come
@@ -93,9 +93,9 @@ def _missed_by(
         if sets:
             done.add(place)
         if made_at.date() <= day and ready[athlete_id].could_come(day):
-            planned[place].append((cell_id, slot_id, load_kg))
+            planned[place].append((cell_id, exercise_id, load_kg))
             days[place] = day
-    answered = _answered(session, list(ready))
+    answered = _answered(db, list(ready))
     last_done: dict[tuple[int, int], int] = {}
     for athlete_id, session_id, week in done:
         last_done[athlete_id, session_id] = max(week, last_done.get((athlete_id, session_id), -1))
@@ -105,11 +105,11 @@ def _missed_by(
             continue
         missed = found.setdefault((athlete_id, session_id), Missed(athlete_id, session_id))
         missed.weeks[week] = days[place]
-        for cell_id, slot_id, load_kg in planned[place]:
+        for cell_id, exercise_id, load_kg in planned[place]:
             missed.cells.append(cell_id)
-            missed.slots.add(slot_id)
-            missed.first_kg.setdefault(slot_id, load_kg)
-    _overtake(session, squad_id, found.values(), {place: day for place, day in held_on.items() if place in done})
+            missed.exercises.add(exercise_id)
+            missed.first_kg.setdefault(exercise_id, load_kg)
+    _overtake(db, squad_id, found.values(), {place: day for place, day in held_on.items() if place in done})
     by_athlete: dict[int, dict[int, Missed]] = defaultdict(dict)
     for (athlete_id, session_id), missed in found.items():
         by_athlete[athlete_id][session_id] = missed
@@ -117,20 +117,20 @@ def _missed_by(
 
 
 def _overtake(
-    session: Session, squad_id: int, found: Collection[Missed], done: Mapping[tuple[int, int, int], dt.date]
+    db: Session, squad_id: int, found: Collection[Missed], done: Mapping[tuple[int, int, int], dt.date]
 ) -> None:
     """Of a lift that goes on from day to day, nothing waits once a later day of it was done."""
-    blocks = squad_blocks(session, squad_id) if found and done else []
+    blocks = squad_blocks(db, squad_id) if found and done else []
     for block in blocks:
-        slots, rows = {slot.id: slot for slot in block.slots}, None
+        exercises, rows = {exercise.id: exercise for exercise in block.exercises}, None
         for missed in found:
             since = {held for (who, held, _), day in done.items() if who == missed.athlete_id and day > missed.first_on}
-            for slot in [slots[slot_id] for slot_id in missed.first_kg if slot_id in slots]:
-                if not since & {other.session_id for other in same_lift(block, slot)[1:]}:
+            for exercise in [exercises[exercise_id] for exercise_id in missed.first_kg if exercise_id in exercises]:
+                if not since & {other.session_id for other in same_lift(block, exercise)[1:]}:
                     continue
-                rows = rows or ExposureRows(session, block)
-                if since & {other.session_id for other in rows.of(slot, missed.athlete_id)[1:]}:
-                    del missed.first_kg[slot.id]
+                rows = rows or ExposureRows(db, block)
+                if since & {other.session_id for other in rows.of(exercise, missed.athlete_id)[1:]}:
+                    del missed.first_kg[exercise.id]
 
 
 # Made once. By the days of the sessions, which are few: their cells are found by place, not among all of a season.
@@ -143,13 +143,13 @@ _ALONE_BEFORE = (  # sessions to come which somebody alone was to do before toda
 )
 _LIFTED = select(SetEntry.id).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).exists()
 _GONE_BY = (
-    select(Cell.id, Cell.slot_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.at)
-    .add_columns(SlotWeek.session_id, SessionDay.held_on, _LIFTED)
-    .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-    .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
-    .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-    .join(Block, Block.id == BlockSlot.block_id)
-    .where(Block.squad_id == bindparam("squad"), ~BlockSlot.removed, ~SessionDay.left_out)
+    select(Cell.id, Cell.exercise_id, Cell.athlete_id, Cell.week, Cell.load_kg, Cell.at)
+    .add_columns(ExerciseWeek.session_id, SessionDay.held_on, _LIFTED)
+    .join(ExerciseWeek, (ExerciseWeek.exercise_id == Cell.exercise_id) & (ExerciseWeek.week == Cell.week))
+    .join(SessionDay, (SessionDay.session_id == ExerciseWeek.session_id) & (SessionDay.week == ExerciseWeek.week))
+    .join(Exercise, Exercise.id == Cell.exercise_id)
+    .join(Block, Block.id == Exercise.block_id)
+    .where(Block.squad_id == bindparam("squad"), ~Exercise.removed, ~SessionDay.left_out)
     .where(SessionDay.held_on >= bindparam("since"), or_(SessionDay.held_on < _TODAY, _ALONE_BEFORE))
     .where(Cell.athlete_id.in_(_IDS), Cell.live, Cell.state.in_(LIFTED))
     .order_by(Cell.week)
@@ -159,14 +159,14 @@ _ANSWERS = select(MissedAnswer.athlete_id, MissedAnswer.session_id, MissedAnswer
 )
 
 
-def _planned(session: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> Sequence[Any]:
+def _planned(db: Session, squad_id: int, ids: Sequence[int], since: dt.date, today: dt.date) -> Sequence[Any]:
     """The floor's cells of the days gone by with session and day, and whether a set stands in each."""
     asked = {"squad": squad_id, "ids": list(ids), "since": since, "today": today}
-    return session.execute(_GONE_BY, asked).all()
+    return db.execute(_GONE_BY, asked).all()
 
 
-def _answered(session: Session, ids: Sequence[int]) -> set[tuple[int, int, int]]:
-    rows = session.execute(_ANSWERS, {"ids": list(ids)})
+def _answered(db: Session, ids: Sequence[int]) -> set[tuple[int, int, int]]:
+    rows = db.execute(_ANSWERS, {"ids": list(ids)})
     return {(athlete_id, session_id, week) for athlete_id, session_id, week in rows}
 
 
@@ -176,7 +176,7 @@ class MissedGroup:
 
     block: Block
     session: BlockSession
-    slots: list[BlockSlot]  # what was to be done
+    exercises: list[Exercise]  # what was to be done
     first_on: dt.date
     sessions: int
     athletes: list[Athlete]
@@ -184,56 +184,56 @@ class MissedGroup:
     absent: list[Athlete]  # of whom the floor was told so
 
 
-def missed_groups(session: Session, actor: Actor, rules: Rules) -> list[MissedGroup]:
+def missed_groups(db: Session, actor: Actor, rules: Rules) -> list[MissedGroup]:
     """What waits, a line for each session and first day: a session the whole squad missed is one line."""
-    athletes = {athlete.id: athlete for athlete in squad_athletes(session, actor.squad_id)}
-    ready = readiness_of(session, actor.squad_id, list(athletes.values()), actor.today, rules)
+    athletes = {athlete.id: athlete for athlete in squad_athletes(db, actor.squad_id)}
+    ready = readiness_of(db, actor.squad_id, list(athletes.values()), actor.today, rules)
     groups: dict[tuple[dt.date, int, int], list[Missed]] = defaultdict(list)
-    for missed in missed_sessions(session, actor.squad_id, ready, actor.today, rules).values():
+    for missed in missed_sessions(db, actor.squad_id, ready, actor.today, rules).values():
         groups[missed.first_on, missed.session_id, len(missed.weeks)].append(missed)
     ids = {session_id for _, session_id, _ in groups}
-    sessions = {one.id: one for one in session.scalars(select(BlockSession).where(BlockSession.id.in_(ids)))}
-    blocks = {block.id: block for block in squad_blocks(session, actor.squad_id)}
-    came, told = _came(session, ids), said_absent(session, ids)
+    sessions = {one.id: one for one in db.scalars(select(BlockSession).where(BlockSession.id.in_(ids)))}
+    blocks = {block.id: block for block in squad_blocks(db, actor.squad_id)}
+    came, told = _came(db, ids), said_absent(db, ids)
     found = []
     for (first_on, session_id, count), missed_by in sorted(groups.items(), key=lambda item: item[0]):
         who = sorted((athletes[one.athlete_id] for one in missed_by), key=lambda athlete: athlete.name)
         alone = not any((session_id, week) in came for week in missed_by[0].weeks)
         held = sessions[session_id]
-        block, planned = blocks[held.block_id], {slot_id for one in missed_by for slot_id in one.slots}
-        slots = [slot for slot in block.slots if slot.id in planned]
+        block, planned = blocks[held.block_id], {exercise_id for one in missed_by for exercise_id in one.exercises}
+        exercises = [exercise for exercise in block.exercises if exercise.id in planned]
         absent = {
             one.athlete_id for one in missed_by for week in one.weeks if (one.athlete_id, session_id, week) in told
         }
         of_those = [athlete for athlete in who if athlete.id in absent]
-        found.append(MissedGroup(block, held, slots, first_on, count, who, alone and len(who) > 1, of_those))
+        found.append(MissedGroup(block, held, exercises, first_on, count, who, alone and len(who) > 1, of_those))
     return found
 
 
-def _came(session: Session, session_ids: Collection[int]) -> set[tuple[int, int]]:
+def _came(db: Session, session_ids: Collection[int]) -> set[tuple[int, int]]:
     """(session, week) of these in which anybody logged a set."""
-    rows = session.execute(
-        select(SlotWeek.session_id, SlotWeek.week)
-        .join(Cell, (Cell.slot_id == SlotWeek.slot_id) & (Cell.week == SlotWeek.week))
+    rows = db.execute(
+        select(ExerciseWeek.session_id, ExerciseWeek.week)
+        .join(Cell, (Cell.exercise_id == ExerciseWeek.exercise_id) & (Cell.week == ExerciseWeek.week))
         .join(SetEntry, SetEntry.cell_id == Cell.id)
-        .where(SlotWeek.session_id.in_(session_ids), SetEntry.standing)
+        .where(ExerciseWeek.session_id.in_(session_ids), SetEntry.standing)
         .distinct()
     )
     return {(session_id, week) for session_id, week in rows}
 
 
 def answer_missed(
-    session: Session, actor: Actor, session_id: int, athlete_ids: Collection[int], choice: MissedChoice, rules: Rules
+    db: Session, actor: Actor, session_id: int, athlete_ids: Collection[int], choice: MissedChoice, rules: Rules
 ) -> tuple[Change, int]:
     """Repeat, ease or leave what these athletes missed of a session: one act, live at once, one undo; for how many."""
     require(actor, Act.PLAN)
-    athletes = [athlete for athlete in squad_athletes(session, actor.squad_id) if athlete.id in set(athlete_ids)]
-    ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
-    waiting = missed_sessions(session, actor.squad_id, ready, actor.today, rules)
+    athletes = [athlete for athlete in squad_athletes(db, actor.squad_id) if athlete.id in set(athlete_ids)]
+    ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
+    waiting = missed_sessions(db, actor.squad_id, ready, actor.today, rules)
     mine = [missed for (_, at), missed in waiting.items() if at == session_id]
     if not mine:
         raise Refused("nothing_missed")
-    held = session.get_one(BlockSession, session_id)
+    held = db.get_one(BlockSession, session_id)
     answers = [
         MissedAnswer(
             athlete_id=missed.athlete_id,
@@ -246,51 +246,53 @@ def answer_missed(
         for missed in mine
         for week in missed.weeks
     ]
-    session.add_all(answers)
-    session.flush()
-    block = session.get_one(Block, held.block_id)
-    moves = Moves(session, actor, block, rooms_of(session, actor.squad_id), rules)
+    db.add_all(answers)
+    db.flush()
+    block = db.get_one(Block, held.block_id)
+    moves = Moves(db, actor, block, rooms_of(db, actor.squad_id), rules)
     drafts = [] if choice is MissedChoice.LEAVE else moves.drafts(mine, ready, choice)
-    placed = place_drafts(session, actor, drafts)
+    placed = place_drafts(db, actor, drafts)
     if placed.ids:
-        make_live(session, actor, block.id, placed.ids, f"missed: {choice.value}")
+        make_live(db, actor, block.id, placed.ids, f"missed: {choice.value}")
     before = {"cells": placed.replaced, "answers": [answer.id for answer in answers], "taken_back": True}
     facts = {"choice": choice.value, "count": len(mine)}
     what = "missed_answered"
-    change = remember(session, actor, what=what, subject="missed", subject_id=block.id, before=before, facts=facts)
+    change = remember(db, actor, what=what, subject="missed", subject_id=block.id, before=before, facts=facts)
     return change, len(mine)
 
 
 def put_off(
-    session: Session, actor: Actor, block: Block, slot_ids: Collection[int], week: int, rules: Rules
+    db: Session, actor: Actor, block: Block, exercise_ids: Collection[int], week: int, rules: Rules
 ) -> list[Draft]:
     """What follows where a session to come is left out and its work is to be done all the same: it moves one session on.
 
     For everybody planned in it, once its day says that it is left out; drafts, whatever waits to be published moves too.
     """
-    ready = readiness_of(session, actor.squad_id, squad_athletes(session, actor.squad_id), actor.today, rules)
-    slots = {slot.id: slot for slot in block.slots if slot.id in slot_ids}
-    cells = select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+    ready = readiness_of(db, actor.squad_id, squad_athletes(db, actor.squad_id), actor.today, rules)
+    exercises = {exercise.id: exercise for exercise in block.exercises if exercise.id in exercise_ids}
+    cells = select(Cell).where(
+        Cell.exercise_id.in_(list(exercises)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED)
+    )
     found: dict[int, Missed] = {}
-    for cell in session.scalars(cells.where(Cell.athlete_id.in_(list(ready)))):
-        slot = slots[cell.slot_id]
+    for cell in db.scalars(cells.where(Cell.athlete_id.in_(list(ready)))):
+        exercise = exercises[cell.exercise_id]
         out = found.setdefault(
-            cell.athlete_id, Missed(cell.athlete_id, slot.session_id, {week: session_day(slot, week)})
+            cell.athlete_id, Missed(cell.athlete_id, exercise.session_id, {week: session_day(exercise, week)})
         )
         out.cells.append(cell.id)
-        out.first_kg.setdefault(slot.id, cell.load_kg)
-    moves = Moves(session, actor, block, rooms_of(session, actor.squad_id), rules, waiting=True)
+        out.first_kg.setdefault(exercise.id, cell.load_kg)
+    moves = Moves(db, actor, block, rooms_of(db, actor.squad_id), rules, waiting=True)
     return moves.drafts(list(found.values()), ready, MissedChoice.REPEAT)
 
 
 @restores("missed")
-def restore_missed(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_missed(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
     """Undo, and redo: the answer is taken back or stands again, and the numbers it moved are live as they were."""
     before = change.before
     taken_back = bool(before.get("taken_back", True))
-    for answer in session.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(before["answers"]))):
+    for answer in db.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(before["answers"]))):
         answer.taken_back = taken_back
-    placed = bring_back(session, actor, change.subject_id, before["cells"])
+    placed = bring_back(db, actor, change.subject_id, before["cells"])
     if placed.ids:
-        make_live(session, actor, change.subject_id, placed.ids, "missed: taken back" if taken_back else "missed")
+        make_live(db, actor, change.subject_id, placed.ids, "missed: taken back" if taken_back else "missed")
     return {"cells": placed.replaced, "answers": before["answers"], "taken_back": not taken_back}

@@ -19,7 +19,7 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.working import Step
-from backsquat.storage.models import Block, BlockSlot, Cell
+from backsquat.storage.models import Block, Cell, Exercise
 from backsquat.work.actor import Actor
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import cell_load, movement_of
@@ -30,7 +30,7 @@ from backsquat.work.sessions.blocks import session_day, to_come
 
 
 class Unheld(Protocol):
-    """One athlete's work that was not done: its cells, and the slots of which something moves on."""
+    """One athlete's work that was not done: its cells, and the exercises of which something moves on."""
 
     athlete_id: int
     cells: list[int]
@@ -45,7 +45,7 @@ class Unheld(Protocol):
 class Moves:
     """How the work of one session moves on for those who missed some of it; `waiting`: what is not published yet too."""
 
-    session: Session
+    db: Session
     actor: Actor
     block: Block
     rooms: Rooms
@@ -54,26 +54,28 @@ class Moves:
 
     def drafts(self, missed_by: Sequence[Unheld], ready: Mapping[int, Readiness], choice: MissedChoice) -> list[Draft]:
         """The coming numbers as they follow from the missed ones; the coach's own and what is logged stays."""
-        held = {slot_id for missed in missed_by for slot_id in missed.first_kg}
-        lifts = {slot.movement for slot in self.block.slots if slot.id in held}
-        slots = {slot.id: slot for slot in self.block.slots if slot.movement in lifts}
-        rows, logged = ExposureRows(self.session, self.block), logged_cells(self.session, list(slots))
+        held = {exercise_id for missed in missed_by for exercise_id in missed.first_kg}
+        lifts = {exercise.movement for exercise in self.block.exercises if exercise.id in held}
+        exercises = {exercise.id: exercise for exercise in self.block.exercises if exercise.movement in lifts}
+        rows, logged = ExposureRows(self.db, self.block), logged_cells(self.db, list(exercises))
         cells: dict[tuple[int, int], list[Cell]] = defaultdict(list)
-        current = select(Cell).where(Cell.slot_id.in_(list(slots)), Cell.athlete_id.in_(list(ready)), Cell.current)
-        for cell in self.session.scalars(current.order_by(Cell.week)):
-            cells[cell.athlete_id, cell.slot_id].append(cell)
+        current = select(Cell).where(
+            Cell.exercise_id.in_(list(exercises)), Cell.athlete_id.in_(list(ready)), Cell.current
+        )
+        for cell in self.db.scalars(current.order_by(Cell.week)):
+            cells[cell.athlete_id, cell.exercise_id].append(cell)
         found = []
         for missed in missed_by:
-            for slot_id in (one for one in missed.first_kg if one in slots):
-                row = {one.id: one for one in rows.of(slots[slot_id], missed.athlete_id)}
+            for exercise_id in (one for one in missed.first_kg if one in exercises):
+                row = {one.id: one for one in rows.of(exercises[exercise_id], missed.athlete_id)}
                 order = [cell for one in row for cell in cells[missed.athlete_id, one]]
-                order.sort(key=lambda cell: session_day(slots[cell.slot_id], cell.week))
+                order.sort(key=lambda cell: session_day(exercises[cell.exercise_id], cell.week))
                 gone = [cell for cell in order if cell.id in missed.cells and self._moves(cell)]
-                coming = self._coming(gone, order, slots, logged) if gone else []
+                coming = self._coming(gone, order, exercises, logged) if gone else []
                 for nth, (where, what) in enumerate(moved_on(gone, coming)):
                     eased = choice is MissedChoice.EASE and not nth
-                    slot = slots[where.slot_id]
-                    if draft := self._draft(slot, where, what, ready[missed.athlete_id], missed.first_on, eased):
+                    exercise = exercises[where.exercise_id]
+                    if draft := self._draft(exercise, where, what, ready[missed.athlete_id], missed.first_on, eased):
                         found.append(draft)
         return found
 
@@ -81,38 +83,40 @@ class Moves:
         self,
         gone: Sequence[Cell],
         order: Sequence[Cell],
-        slots: Mapping[int, BlockSlot],
+        exercises: Mapping[int, Exercise],
         logged: Collection[tuple[int, int, int]],
     ) -> list[Cell]:
         """The cells to come the missed work goes to; after those which hold what was missed before it already."""
         first = order.index(gone[0])
-        free = [cell for cell in order if (cell.slot_id, cell.athlete_id, cell.week) not in logged]
+        free = [cell for cell in order if (cell.exercise_id, cell.athlete_id, cell.week) not in logged]
         before = {cell.id for cell in order[:first] if cell in free}
         coming = [
             cell
             for cell in order[first + 1 :]
-            if cell in free and self._moves(cell) and to_come(slots[cell.slot_id], cell.week, self.actor.today)
+            if cell in free and self._moves(cell) and to_come(exercises[cell.exercise_id], cell.week, self.actor.today)
         ]
         taken = [nth for nth, cell in enumerate(coming) if cell.decided_on_id in before]
         return coming[taken[-1] + 1 :] if taken else coming
 
     def _moves(self, cell: Cell) -> bool:
-        """Working cells move on; easy weeks, tests and the coach's own stay where they are, and what waits unless asked."""
+        """Working cells move on; deload weeks, tests and the coach's own stay where they are, and what waits unless
+        asked.
+        """
         mine = cell.origin is not Origin.COACH and cell.state in LIFTED
         return (cell.live or self.waiting) and cell.kind is Kind.WORK and mine
 
     def _draft(
-        self, slot: BlockSlot, where: Cell, what: Cell, ready: Readiness, missed_on: dt.date, eased: bool
+        self, exercise: Exercise, where: Cell, what: Cell, ready: Readiness, missed_on: dt.date, eased: bool
     ) -> Draft | None:
         """The work of one cell in another's stead; None where that may not be, or the room there cannot load it."""
-        movement, day = movement_of(ready.library, slot, what), session_day(slot, where.week)
+        movement, day = movement_of(ready.library, exercise, what), session_day(exercise, where.week)
         verdict = ready.judge(movement, day).but(Reason.AWAY)
         load, room = cell_load(self.rooms.of_cell(what), movement, what), self.rooms.of_cell(where)
         facts: dict[str, str | float | int] = {"missed_on": missed_on.isoformat(), "eased": int(eased)}
         step = Step("missed", facts, what.load_kg or 0.0, "kg")
         draft = replace(
             Draft.of(what),
-            slot_id=slot.id,
+            exercise_id=exercise.id,
             week=where.week,
             room_id=where.room_id,
             origin=Origin.DECISION,

@@ -26,9 +26,9 @@ class OnMatchDay:
         return monday_of(self.day)
 
 
-def on_match_days(session: Session, squad_id: int, block: Block, today: dt.date, rules: Rules) -> list[OnMatchDay]:
+def on_match_days(db: Session, squad_id: int, block: Block, today: dt.date, rules: Rules) -> list[OnMatchDay]:
     """The block's sessions from today on that are in a match's way, by day; those the coach said stay are left out."""
-    held = session.execute(
+    held = db.execute(
         select(SessionDay.held_on, BlockSession.name)
         .join(BlockSession, BlockSession.id == SessionDay.session_id)
         .where(BlockSession.block_id == block.id, SessionDay.held_on >= today, SessionDay.week < block.weeks)
@@ -37,7 +37,7 @@ def on_match_days(session: Session, squad_id: int, block: Block, today: dt.date,
     ).all()
     if not held:
         return []
-    matches = session.execute(
+    matches = db.execute(
         select(Match.played_on, Match.important, Match.away)
         .join(Season, Season.id == Match.season_id)
         .where(Season.squad_id == squad_id, ~Match.dropped)

@@ -12,14 +12,14 @@ from backsquat.storage.models import Change, MissedAnswer, OwnDay
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.sets import logged_cells
-from backsquat.work.plan.timed import held_session, slots_in
+from backsquat.work.plan.timed import exercises_in, held_session
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
 
 Place = tuple[int, int, int]  # session, week, athlete
 
 
-def move_for(session: Session, actor: Actor, place: Place, to: dt.date) -> Change | None:
+def move_for(db: Session, actor: Actor, place: Place, to: dt.date) -> Change | None:
     """One athlete does a session on another day of its week, also one that has passed without them; None: it is so.
 
     Refused where they have lifted in it, where the coach has answered for their missing it, on a day that has passed,
@@ -27,33 +27,33 @@ def move_for(session: Session, actor: Actor, place: Place, to: dt.date) -> Chang
     """
     require(actor, Act.PLAN)
     session_id, week, athlete_id = place
-    held, block = held_session(session, actor.squad_id, session_id)
+    held, block = held_session(db, actor.squad_id, session_id)
     if not 0 <= week < block.weeks:
         raise NotThere("session")
-    athlete, day = athlete_of(session, actor.squad_id, athlete_id), held.days[week]
+    athlete, day = athlete_of(db, actor.squad_id, athlete_id), held.days[week]
     if monday_of(to) != monday_of(day.held_on):
         raise ImpossibleInput(Problem("to", "another_week"))
     if day.left_out:
         raise Refused("session_out")
     if to < actor.today:
         raise Refused("day_gone")
-    _check_open(session, actor, place)
-    row = _row(session, place)
+    _check_open(db, actor, place)
+    row = _row(db, place)
     if to == (row.held_on if row else day.held_on):
         return None
-    was = _put(session, actor, place, None if to == day.held_on else to)
+    was = _put(db, actor, place, None if to == day.held_on else to)
     facts = {"name": athlete.name, "day": to.weekday(), "week": week + 1}
     before = {"place": list(place), "held_on": was}
     return remember(
-        session, actor, what="own_day_moved", subject="own_day", subject_id=athlete_id, before=before, facts=facts
+        db, actor, what="own_day_moved", subject="own_day", subject_id=athlete_id, before=before, facts=facts
     )
 
 
-def _check_open(session: Session, actor: Actor, place: Place) -> None:
+def _check_open(db: Session, actor: Actor, place: Place) -> None:
     """Nothing was lifted or answered there."""
     session_id, week, athlete_id = place
-    held, block = held_session(session, actor.squad_id, session_id)
-    logged = logged_cells(session, [slot.id for slot in slots_in(block, held, week)])
+    held, block = held_session(db, actor.squad_id, session_id)
+    logged = logged_cells(db, [exercise.id for exercise in exercises_in(block, held, week)])
     if any((who, when) == (athlete_id, week) for _, who, when in logged):
         raise Refused("session_begun")
     answered = select(MissedAnswer.id).where(
@@ -62,40 +62,40 @@ def _check_open(session: Session, actor: Actor, place: Place) -> None:
         MissedAnswer.athlete_id == athlete_id,
         ~MissedAnswer.taken_back,
     )
-    if session.scalars(answered).first():
+    if db.scalars(answered).first():
         raise Refused("missed_answered")
 
 
-def _row(session: Session, place: Place) -> OwnDay | None:
+def _row(db: Session, place: Place) -> OwnDay | None:
     session_id, week, athlete_id = place
     query = select(OwnDay).where(OwnDay.session_id == session_id, OwnDay.week == week, OwnDay.athlete_id == athlete_id)
-    return session.scalars(query).first()
+    return db.scalars(query).first()
 
 
-def _put(session: Session, actor: Actor, place: Place, to: dt.date | None) -> str:
+def _put(db: Session, actor: Actor, place: Place, to: dt.date | None) -> str:
     """The own day as it is now said to be (None: everybody's); answers with the one before, empty for none."""
-    row = _row(session, place)
+    row = _row(db, place)
     was = row.held_on.isoformat() if row else ""
     if to is None and row:
-        session.delete(row)
+        db.delete(row)
     elif to and row:
         row.held_on, row.by_id, row.at = to, actor.user_id, actor.now
     elif to:
         session_id, week, athlete_id = place
-        session.add(
+        db.add(
             OwnDay(
                 session_id=session_id, week=week, athlete_id=athlete_id, held_on=to, by_id=actor.user_id, at=actor.now
             )
         )
-    session.flush()
+    db.flush()
     return was
 
 
 @restores("own_day")
-def restore_own_day(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_own_day(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
     """Undo, and redo. Refused where they have lifted in it since."""
     place: Place = tuple(change.before["place"])
-    _check_open(session, actor, place)
+    _check_open(db, actor, place)
     wanted = change.before["held_on"]
-    was = _put(session, actor, place, dt.date.fromisoformat(wanted) if wanted else None)
+    was = _put(db, actor, place, dt.date.fromisoformat(wanted) if wanted else None)
     return {"place": list(place), "held_on": was}

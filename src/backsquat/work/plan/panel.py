@@ -12,19 +12,19 @@ from backsquat.core.progression.prescription import Kind
 from backsquat.core.readiness.verdict import Obstacle, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, OwnDay, SetEntry, User
+from backsquat.storage.models import Athlete, Block, Cell, Exercise, OwnDay, SetEntry, User
 from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.plan.chances import Chances, SetChance
+from backsquat.work.plan.progression_settings import athlete_settings, setting_of
 from backsquat.work.plan.rows import written
-from backsquat.work.plan.school_settings import athlete_settings, setting_of
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.sessions.blocks import session_day
 
 
 @dataclass(frozen=True)
 class Earlier:
-    """An earlier number of the same slot, athlete and week."""
+    """An earlier number of the same exercise, athlete and week."""
 
     load: str  # empty: none
     origin: Origin
@@ -37,7 +37,7 @@ class Panel:
     """What the panel beside the sheet shows of one cell."""
 
     cell: Cell
-    slot: BlockSlot
+    exercise: Exercise
     block: Block
     athlete: Athlete
     movement: Movement
@@ -51,50 +51,50 @@ class Panel:
     likely: SetChance | None = None  # of work to come, by what is believed today
 
 
-def panel_of(session: Session, squad_id: int, cell_id: int, today: dt.date, rules: Rules) -> Panel | None:
+def panel_of(db: Session, squad_id: int, cell_id: int, today: dt.date, rules: Rules) -> Panel | None:
     """The panel of a current cell, or None where there is no such cell in this squad."""
-    same = (OwnDay.session_id == BlockSlot.session_id, OwnDay.week == Cell.week, OwnDay.athlete_id == Cell.athlete_id)
-    row = session.execute(
-        select(Cell, BlockSlot, Block, Athlete, OwnDay.held_on)
-        .join(BlockSlot, Cell.slot_id == BlockSlot.id)
-        .join(Block, BlockSlot.block_id == Block.id)
+    same = (OwnDay.session_id == Exercise.session_id, OwnDay.week == Cell.week, OwnDay.athlete_id == Cell.athlete_id)
+    row = db.execute(
+        select(Cell, Exercise, Block, Athlete, OwnDay.held_on)
+        .join(Exercise, Cell.exercise_id == Exercise.id)
+        .join(Block, Exercise.block_id == Block.id)
         .join(Athlete, Cell.athlete_id == Athlete.id)
         .outerjoin(OwnDay, and_(*same))
         .where(Cell.id == cell_id, Block.squad_id == squad_id)
     ).first()
     if row is None:
         return None
-    cell, slot, block, athlete, own_day = row
-    movement, day = movement_of(library_of(session, squad_id), slot, cell), own_day or session_day(slot, cell.week)
-    ready = readiness_one(session, athlete, today, rules)
+    cell, exercise, block, athlete, own_day = row
+    movement, day = movement_of(library_of(db, squad_id), exercise, cell), own_day or session_day(exercise, cell.week)
+    ready = readiness_one(db, athlete, today, rules)
     # What was lifted stays to be read, whatever stands in the way now.
     verdict = ready.judge(movement, day, cell.load_kg)
-    if slot.ladder and not cell.movement:  # nobody is asked to do a ladder's last rung
-        verdict = verdict.but(Reason.GATED)
+    if exercise.ladder and not cell.movement:  # nobody is asked to do a ladder's last level
+        verdict = verdict.but(Reason.NOT_READY)
     obstacle = verdict.first if day >= today else None
-    logged = session.scalar(select(func.count()).where(SetEntry.cell_id == cell.id, SetEntry.standing))
-    open_to_edits = cell.current and day >= today and not logged and cell.state is not State.RUNG
+    logged = db.scalar(select(func.count()).where(SetEntry.cell_id == cell.id, SetEntry.standing))
+    open_to_edits = cell.current and day >= today and not logged and cell.state is not State.LEVEL
     return Panel(
         cell=cell,
-        slot=slot,
+        exercise=exercise,
         block=block,
         athlete=athlete,
         movement=movement,
         day=day,
         working=Working.from_plain(cell.working),
-        history=_history(session, cell),
+        history=_history(db, cell),
         obstacle=obstacle,
-        rest_s=rest_of(cell, slot),
+        rest_s=rest_of(cell, exercise),
         may_edit=open_to_edits and obstacle is None,
         may_give=day >= today,
-        likely=None if logged else _likely(session, cell, slot, athlete, movement, day, today, rules),
+        likely=None if logged else _likely(db, cell, exercise, athlete, movement, day, today, rules),
     )
 
 
 def _likely(
-    session: Session,
+    db: Session,
     cell: Cell,
-    slot: BlockSlot,
+    exercise: Exercise,
     athlete: Athlete,
     movement: Movement,
     day: dt.date,
@@ -103,20 +103,23 @@ def _likely(
 ) -> SetChance | None:
     if cell.state is not State.LOAD or cell.kind is not Kind.WORK or cell.movement:
         return None
-    chances = Chances.of(session, [athlete], movement.code, today, rules)
-    setting = athlete_settings(session, [slot.id]).get((slot.id, athlete.id)) or setting_of(slot)
-    share = setting.manner(slot.manner).load_share(rules)
+    chances = Chances.of(db, [athlete], movement.code, today, rules)
+    setting = athlete_settings(db, [exercise.id]).get((exercise.id, athlete.id)) or setting_of(exercise)
+    share = setting.manner(exercise.manner).load_share(rules)
     return chances.on(athlete.id, day, cell.load_kg, cell.sets, cell.reps, cell.week, manner_share=share)
 
 
-def _history(session: Session, cell: Cell) -> list[Earlier]:
-    """Earlier numbers of the same slot, athlete and week, newest first."""
+def _history(db: Session, cell: Cell) -> list[Earlier]:
+    """Earlier numbers of the same exercise, athlete and week, newest first."""
     author = aliased(User)
-    rows = session.execute(
+    rows = db.execute(
         select(Cell.load_amount, Cell.origin, author.name, Cell.at)
         .join(author, Cell.by_id == author.id)
         .where(
-            Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week, Cell.id < cell.id
+            Cell.exercise_id == cell.exercise_id,
+            Cell.athlete_id == cell.athlete_id,
+            Cell.week == cell.week,
+            Cell.id < cell.id,
         )
         .order_by(Cell.id.desc())
         .limit(5)

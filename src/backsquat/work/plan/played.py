@@ -13,7 +13,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.journal import remember
 from backsquat.work.plan.cells import place_drafts
 from backsquat.work.plan.ease import eased_drafts, easings
-from backsquat.work.plan.timed import slots_in
+from backsquat.work.plan.timed import exercises_in
 from backsquat.work.policy import Act, require
 from backsquat.work.season.matches import match_of
 from backsquat.work.season.minutes import minutes_of
@@ -29,38 +29,38 @@ class After:
     week: int  # of the block, from 0
     held: BlockSession
     day: dt.date
-    slot_ids: frozenset[int]
+    exercise_ids: frozenset[int]
     athletes: tuple[tuple[Athlete, int], ...]  # with the minutes played
 
 
-def after_match(session: Session, actor: Actor, match: Match, rules: Rules) -> After | None:
+def after_match(db: Session, actor: Actor, match: Match, rules: Rules) -> After | None:
     """None where no session is near enough, or nobody played that long, or nothing is left to be made easier."""
-    played = minutes_of(session, [match.id])[match.id]
+    played = minutes_of(db, [match.id])[match.id]
     long = {one: minutes for one, minutes in played.items() if minutes >= rules.match_long_min}
-    found = _next_session(session, actor, match.played_on, rules) if long else None
+    found = _next_session(db, actor, match.played_on, rules) if long else None
     if found is None:
         return None
     block, week, held = found
-    slot_ids = frozenset(slot.id for slot in slots_in(block, held, week))
+    exercise_ids = frozenset(exercise.id for exercise in exercises_in(block, held, week))
     open_to = {
         athlete_id
-        for athlete_id, easing in easings(session, actor, block, week).items()
-        if any(cell.slot_id in slot_ids for cell in easing.open)
+        for athlete_id, easing in easings(db, actor, block, week).items()
+        if any(cell.exercise_id in exercise_ids for cell in easing.open)
     }
     athletes = [
-        (one, long[one.id]) for one in squad_athletes(session, actor.squad_id) if one.id in long and one.id in open_to
+        (one, long[one.id]) for one in squad_athletes(db, actor.squad_id) if one.id in long and one.id in open_to
     ]
     athletes.sort(key=lambda line: (-line[1], line[0].name))
-    return After(block, week, held, held.days[week].held_on, slot_ids, tuple(athletes)) if athletes else None
+    return After(block, week, held, held.days[week].held_on, exercise_ids, tuple(athletes)) if athletes else None
 
 
 def _next_session(
-    session: Session, actor: Actor, played_on: dt.date, rules: Rules
+    db: Session, actor: Actor, played_on: dt.date, rules: Rules
 ) -> tuple[Block, int, BlockSession] | None:
     """The first session held within the days after a match that are meant, from today on."""
     last = played_on + dt.timedelta(days=rules.match_long_days)
     found: list[tuple[dt.date, Block, int, BlockSession]] = []
-    blocks = squad_blocks(session, actor.squad_id)
+    blocks = squad_blocks(db, actor.squad_id)
     for monday in {day - dt.timedelta(days=day.weekday()) for day in (played_on, last)}:
         block = block_in_week(blocks, monday)
         if block is None:
@@ -75,20 +75,20 @@ def _next_session(
 
 
 def ease_after(
-    session: Session, actor: Actor, match_id: int, athlete_ids: Collection[int], rules: Rules
+    db: Session, actor: Actor, match_id: int, athlete_ids: Collection[int], rules: Rules
 ) -> tuple[Change, int]:
     """Their next session with fewer sets and a lighter load, as a draft; one undo. Refused where nothing is left."""
     require(actor, Act.PLAN)
-    after = after_match(session, actor, match_of(session, actor, match_id), rules)
+    after = after_match(db, actor, match_of(db, actor, match_id), rules)
     chosen = {one.id for one, _ in after.athletes if one.id in athlete_ids} if after else set()
-    drafts = eased_drafts(session, actor, after.block, after.week, chosen, after.slot_ids) if after and chosen else []
+    drafts = eased_drafts(db, actor, after.block, after.week, chosen, after.exercise_ids) if after and chosen else []
     if not drafts or after is None:
         raise Refused("no_easing")
-    replaced = place_drafts(session, actor, drafts).replaced
+    replaced = place_drafts(db, actor, drafts).replaced
     names = sorted(one.name for one, _ in after.athletes if one.id in chosen)
     facts = {"names": names, "week": after.week + 1}
     change = remember(
-        session,
+        db,
         actor,
         what="week_eased",
         subject="cells",

@@ -13,7 +13,7 @@ def quicker(
 ) -> dict[int, Movement]:
     """By item what could be done in its stead: the most alike that everybody who does it may do, in this room.
 
-    `doing`: the athletes by item. Main lifts keep their own: their records and schools are theirs.
+    `doing`: the athletes by item. Main lifts keep their own: their records and progressions are theirs.
     """
     here = {item.movement.code for item in items}
     found = {}

@@ -47,10 +47,10 @@ class AssignmentFacts:
     weekday: int | None = None
 
 
-def assign_room(session: Session, actor: Actor, facts: AssignmentFacts, rules: Rules) -> tuple[Change, int]:
+def assign_room(db: Session, actor: Actor, facts: AssignmentFacts, rules: Rules) -> tuple[Change, int]:
     """Somebody, or the squad, trains elsewhere from a day on. Returns the change and how many cells follow."""
     require(actor, Act.DESCRIBE_ROOM)
-    _check(session, actor, facts)
+    _check(db, actor, facts)
     row = RoomAssignment(
         squad_id=actor.squad_id,
         room_id=facts.room_id,
@@ -61,17 +61,17 @@ def assign_room(session: Session, actor: Actor, facts: AssignmentFacts, rules: R
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     before = {"ended": True, "last_on": _text(facts.last_on)}
-    return _followed(session, actor, row, before, "room_assigned", rules)
+    return _followed(db, actor, row, before, "room_assigned", rules)
 
 
-def _check(session: Session, actor: Actor, facts: AssignmentFacts) -> None:
-    rooms = rooms_of(session, actor.squad_id)
+def _check(db: Session, actor: Actor, facts: AssignmentFacts) -> None:
+    rooms = rooms_of(db, actor.squad_id)
     if facts.room_id not in rooms.rows or rooms.rows[facts.room_id].removed:
         raise NotThere("room")
-    known = {athlete.id for athlete in squad_athletes(session, actor.squad_id)}
+    known = {athlete.id for athlete in squad_athletes(db, actor.squad_id)}
     if facts.athlete_id is not None and facts.athlete_id not in known:
         raise NotThere("athlete")
     found = []
@@ -85,21 +85,21 @@ def _check(session: Session, actor: Actor, facts: AssignmentFacts) -> None:
         raise ImpossibleInput(*found)
 
 
-def end_assignment(session: Session, actor: Actor, assignment_id: int, rules: Rules) -> tuple[Change, int]:
+def end_assignment(db: Session, actor: Actor, assignment_id: int, rules: Rules) -> tuple[Change, int]:
     """Back where they would be otherwise, from today on; what was done elsewhere stays."""
     require(actor, Act.DESCRIBE_ROOM)
-    row = _assignment(session, actor, assignment_id)
+    row = _assignment(db, actor, assignment_id)
     before = {"ended": row.ended, "last_on": _text(row.last_on)}
     if row.first_on >= actor.today:
         row.ended = True
     else:
         row.last_on = actor.today - dt.timedelta(days=1)
-    session.flush()
-    return _followed(session, actor, row, before, "assignment_ended", rules)
+    db.flush()
+    return _followed(db, actor, row, before, "assignment_ended", rules)
 
 
-def _assignment(session: Session, actor: Actor, assignment_id: int) -> RoomAssignment:
-    row = session.get(RoomAssignment, assignment_id)
+def _assignment(db: Session, actor: Actor, assignment_id: int) -> RoomAssignment:
+    row = db.get(RoomAssignment, assignment_id)
     if row is None or row.squad_id != actor.squad_id:
         raise NotThere("assignment")
     return row
@@ -110,42 +110,42 @@ def _text(day: dt.date | None) -> str | None:
 
 
 def _followed(
-    session: Session, actor: Actor, row: RoomAssignment, before: dict[str, Any], what: str, rules: Rules
+    db: Session, actor: Actor, row: RoomAssignment, before: dict[str, Any], what: str, rules: Rules
 ) -> tuple[Change, int]:
     """Let the plans follow, and remember all of it as one change."""
-    replaced = follow_rooms(session, actor, rules)
+    replaced = follow_rooms(db, actor, rules)
     kept = {"values": before, "cells": {str(block_id): ids for block_id, ids in replaced.items()}}
-    who = session.get(Athlete, row.athlete_id) if row.athlete_id else None
-    facts = {"name": who.name if who else "", "room": session.get_one(RoomRow, row.room_id).name}
-    change = remember(session, actor, what=what, subject="assignments", subject_id=row.id, before=kept, facts=facts)
+    who = db.get(Athlete, row.athlete_id) if row.athlete_id else None
+    facts = {"name": who.name if who else "", "room": db.get_one(RoomRow, row.room_id).name}
+    change = remember(db, actor, what=what, subject="assignments", subject_id=row.id, before=kept, facts=facts)
     return change, sum(map(len, replaced.values()))
 
 
 @restores("assignments")
-def restore_assignment(session: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_assignment(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
     """Undo, and redo: who trains where as before, and the loads that were there; answers with what was."""
-    row, values = _assignment(session, actor, change.subject_id), change.before["values"]
+    row, values = _assignment(db, actor, change.subject_id), change.before["values"]
     was: dict[str, Any] = {"values": {"ended": row.ended, "last_on": _text(row.last_on)}, "cells": {}}
     row.ended = values["ended"]
     row.last_on = dt.date.fromisoformat(values["last_on"]) if values["last_on"] else None
-    session.flush()
-    forget_rooms(session, actor.squad_id)
+    db.flush()
+    forget_rooms(db, actor.squad_id)
     for block_id, cell_ids in change.before["cells"].items():
-        was["cells"][block_id] = bring_back(session, actor, int(block_id), cell_ids).replaced
+        was["cells"][block_id] = bring_back(db, actor, int(block_id), cell_ids).replaced
     return was
 
 
-def follow_rooms(session: Session, actor: Actor, rules: Rules) -> dict[int, list[int]]:
+def follow_rooms(db: Session, actor: Actor, rules: Rules) -> dict[int, list[int]]:
     """Give every cell to come the room its athlete trains in on that day; block → the cells replaced.
 
     A load stays what was meant and becomes the nearest the new room has, the coach's own too; where
-    the new room cannot load or rig the movement, or could not before, the cell is planned anew.
+    the new room cannot load or rig the movement, or could not before, the cell is planned again.
     """
-    forget_rooms(session, actor.squad_id)
+    forget_rooms(db, actor.squad_id)
     found = {}
-    for block in coming_blocks(session, actor):
-        drafts = _Move(session, actor, block, rules).drafts()
-        replaced = place_drafts(session, actor, drafts).replaced
+    for block in coming_blocks(db, actor):
+        drafts = _Move(db, actor, block, rules).drafts()
+        replaced = place_drafts(db, actor, drafts).replaced
         if replaced:
             found[block.id] = replaced
     return found
@@ -154,47 +154,49 @@ def follow_rooms(session: Session, actor: Actor, rules: Rules) -> dict[int, list
 class _Move:
     """The cells of one block that follow their athletes into other rooms."""
 
-    def __init__(self, session: Session, actor: Actor, block: Block, rules: Rules) -> None:
-        self.session, self.actor, self.block, self.rules = session, actor, block, rules
-        self.slots = {slot.id: slot for slot in block.slots}
-        athletes = squad_athletes(session, actor.squad_id)
-        self.ready = readiness_of(session, actor.squad_id, athletes, actor.today, rules)
-        self.rooms: Rooms = rooms_of(session, actor.squad_id)
-        self.library = library_of(session, actor.squad_id)
+    def __init__(self, db: Session, actor: Actor, block: Block, rules: Rules) -> None:
+        self.db, self.actor, self.block, self.rules = db, actor, block, rules
+        self.exercises = {exercise.id: exercise for exercise in block.exercises}
+        athletes = squad_athletes(db, actor.squad_id)
+        self.ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
+        self.rooms: Rooms = rooms_of(db, actor.squad_id)
+        self.library = library_of(db, actor.squad_id)
 
     def drafts(self) -> list[Draft]:
         """A draft for every cell whose athlete is in another room on its day than it was planned for."""
-        logged = logged_cells(self.session, list(self.slots))
+        logged = logged_cells(self.db, list(self.exercises))
         moved: list[Draft] = []
-        anew: dict[int, set[tuple[int, int]]] = defaultdict(set)  # slot → (athlete, week)
-        cells = self.session.scalars(select(Cell).where(Cell.slot_id.in_(list(self.slots)), Cell.current))
+        again: dict[int, set[tuple[int, int]]] = defaultdict(set)  # exercise → (athlete, week)
+        cells = self.db.scalars(select(Cell).where(Cell.exercise_id.in_(list(self.exercises)), Cell.current))
         for cell in cells:
-            day = session_day(self.slots[cell.slot_id], cell.week)
+            day = session_day(self.exercises[cell.exercise_id], cell.week)
             where = self.rooms.id_on(cell.athlete_id, day)
-            is_logged = (cell.slot_id, cell.athlete_id, cell.week) in logged
-            past = not to_come(self.slots[cell.slot_id], cell.week, self.actor.today)
+            is_logged = (cell.exercise_id, cell.athlete_id, cell.week) in logged
+            past = not to_come(self.exercises[cell.exercise_id], cell.week, self.actor.today)
             if past or is_logged or cell.room_id == where:
                 continue
             draft = self._moved(cell, self.ready.get(cell.athlete_id), day, where)
             if draft:
                 moved.append(draft)
             else:
-                anew[cell.slot_id].add((cell.athlete_id, cell.week))
-        return moved + self._planned_anew(anew)
+                again[cell.exercise_id].add((cell.athlete_id, cell.week))
+        return moved + self._planned_again(again)
 
-    def _planned_anew(self, wanted: dict[int, set[tuple[int, int]]]) -> list[Draft]:
+    def _planned_again(self, wanted: dict[int, set[tuple[int, int]]]) -> list[Draft]:
         athletes = {athlete_id for cells in wanted.values() for athlete_id, _ in cells}
         if not athletes:
             return []
         scope = ReplanScope(athletes, list(wanted), keep_own=False, over_decided=True)
-        changes = replanned(self.session, self.actor, self.block, self.rules, scope)
+        changes = replanned(self.db, self.actor, self.block, self.rules, scope)
         return [
-            change.draft for change in changes if (change.draft.athlete_id, change.draft.week) in wanted[change.slot.id]
+            change.draft
+            for change in changes
+            if (change.draft.athlete_id, change.draft.week) in wanted[change.exercise.id]
         ]
 
     def _moved(self, cell: Cell, ready: Readiness | None, day: dt.date, where: int | None) -> Draft | None:
-        """The cell with the nearest load of the other room; None where it has to be planned anew."""
-        movement = movement_of(self.library, self.slots[cell.slot_id], cell)
+        """The cell with the nearest load of the other room; None where it has to be planned again."""
+        movement = movement_of(self.library, self.exercises[cell.exercise_id], cell)
         if cell.state is not State.LOAD or ready is None or ready.lacking(movement, day):
             return None
         return self._in_room(cell, movement, ready.judge(movement, day), where)
@@ -205,7 +207,7 @@ class _Move:
         meant_kg = cell.target_kg if cell.target_kg is not None else cell.load_kg
         if rig is None or meant_kg is None:
             return None
-        down = cell.kind is Kind.EASY or self.block.in_season or cell.held
+        down = cell.kind is Kind.DELOAD or self.block.in_season or cell.held
         own = cell.origin is Origin.COACH  # over the cap by the coach's word, here as there
         capped = () if cell.cap_kg is None or own else (Ceiling(CeilingKind.CAP, cell.cap_kg),)
         rounding = Rounding.DOWN if down else Rounding.NEAREST
@@ -218,18 +220,18 @@ class _Move:
         return draft.loaded(load, there, rounded.step, how_made(load))
 
 
-def take_away(session: Session, actor: Actor, room_id: int) -> Change:
+def take_away(db: Session, actor: Actor, room_id: int) -> Change:
     """Take a room off the list. Refused for the squad's own, and while somebody is to train there."""
     require(actor, Act.DESCRIBE_ROOM)
-    row = session.get(RoomRow, room_id)
+    row = db.get(RoomRow, room_id)
     if row is None or row.squad_id != actor.squad_id or row.removed:
         raise NotThere("room")
-    if session.get_one(Squad, actor.squad_id).room_id == room_id:
+    if db.get_one(Squad, actor.squad_id).room_id == room_id:
         raise Refused("own_room")
-    if rooms_of(session, actor.squad_id).in_use(room_id, actor.today):
+    if rooms_of(db, actor.squad_id).in_use(room_id, actor.today):
         raise Refused("room_in_use")
     row.removed = True
-    session.flush()
-    forget_rooms(session, actor.squad_id)
+    db.flush()
+    forget_rooms(db, actor.squad_id)
     before = {"removed": False}
-    return remember(session, actor, what="room_removed", subject="room", subject_id=row.id, before=before)
+    return remember(db, actor, what="room_removed", subject="room", subject_id=row.id, before=before)

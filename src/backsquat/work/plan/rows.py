@@ -15,7 +15,7 @@ from backsquat.core.readiness.verdict import Obstacle, Person, Readiness, Reason
 from backsquat.storage.models import Cell
 from backsquat.work.plan.chances import Chances, SetChance
 
-NOTHING_THERE = frozenset({State.NEEDS_TEST, State.GATED, State.LOCKED, State.NO_RUNG, State.NO_ROOM})
+NOTHING_THERE = frozenset({State.NEEDS_TEST, State.NOT_READY, State.LOCKED, State.NO_LEVEL, State.NO_ROOM})
 
 
 class RowState(StrEnum):
@@ -24,15 +24,15 @@ class RowState(StrEnum):
     PLAIN = ""
     STOPPED = "stopped"
     AWAY = "away"
-    GATED_ON_RUNG = "gated_on_rung"  # works on the own rung meanwhile
-    GATED = "gated"
-    UNEARNED_ON_RUNG = "unearned_on_rung"  # works on the own rung, the slot's is harder
+    NOT_READY_ON_LEVEL = "not_ready_on_level"  # works on the own level meanwhile
+    NOT_READY = "not_ready"
+    UNEARNED_ON_LEVEL = "unearned_on_level"  # works on the own level, the exercise's is harder
     UNEARNED = "unearned"
-    NO_RUNG = "no_rung"
+    NO_LEVEL = "no_level"
     NOT_PLANNED = "not_planned"  # joined after the block was planned
     NEEDS_TEST = "needs_test"
     THROUGH_NEEDS_TEST = "through_needs_test"
-    THROUGH = "through"  # through the gate since this was planned
+    THROUGH = "through"  # past the readiness check since this was planned
     NOT_HERE = "not_here"
     OWN_WORK = "own_work"  # the coach has given this athlete another movement here
     LEFT_OUT = "left_out"  # or nothing
@@ -44,23 +44,23 @@ REFUSED = frozenset(
     {
         RowState.STOPPED,
         RowState.AWAY,
-        RowState.GATED,
+        RowState.NOT_READY,
         RowState.UNEARNED,
-        RowState.NO_RUNG,
+        RowState.NO_LEVEL,
         RowState.NOT_PLANNED,
         RowState.NEEDS_TEST,
         RowState.THROUGH,
         RowState.NOT_HERE,
     }
 )
-MENDS = {  # what the next step for a row is, counted above the sheet
+FIXES = {  # what the next step for a row is, counted above the sheet
     RowState.STOPPED: "stopped",
     RowState.AWAY: "away",
-    RowState.GATED_ON_RUNG: "gated",
-    RowState.GATED: "gated",
-    RowState.UNEARNED_ON_RUNG: "on_rung",
+    RowState.NOT_READY_ON_LEVEL: "not_ready",
+    RowState.NOT_READY: "not_ready",
+    RowState.UNEARNED_ON_LEVEL: "on_level",
     RowState.UNEARNED: "unearned",
-    RowState.NO_RUNG: "unearned",
+    RowState.NO_LEVEL: "unearned",
     RowState.NOT_PLANNED: "needs_plan",
     RowState.THROUGH: "needs_plan",
     RowState.NEEDS_TEST: "needs_test",
@@ -78,7 +78,7 @@ class SheetCell(NamedTuple):
     unit: str
     kg: float | None
     change_kg: float | None  # against the working week before
-    easy: bool
+    deload: bool
     origin: Origin
     over_cap: bool
     held: bool
@@ -88,9 +88,9 @@ class SheetCell(NamedTuple):
     bar: str
     reps: int = 0
     hold_s: int = 0
-    other: Movement | None = None  # done in the stead of the slot's
+    other: Movement | None = None  # done in the stead of the exercise's
     why: StandIn = StandIn.NOT
-    own_sets: int = 0  # where they differ from the head of the week, under a school of one's own
+    own_sets: int = 0  # where they differ from the head of the week, under a progression of one's own
     own_reps: int = 0  # where they differ from the head of the week
     missed: bool = False  # planned, the day is past, and nothing was logged by somebody who could have come
     left: int = -1  # what its first set is expected to leave, where that is not what was asked; −1: as asked
@@ -112,7 +112,7 @@ class SheetRow:
     state: RowState
     obstacle: Obstacle | None
     cells: tuple[SheetCell, ...]
-    school: str = ""  # name of the athlete's own, where it is not the slot's
+    progression: str = ""  # name of the athlete's own, where it is not the exercise's
 
     @property
     def refused(self) -> bool:
@@ -120,14 +120,14 @@ class SheetRow:
         return self.state in REFUSED
 
     @property
-    def mend(self) -> str:
+    def fix(self) -> str:
         """Code of the next step for this row; empty where there is none."""
         unearned = self.obstacle.unearned if self.obstacle else None
         if unearned and unearned.why is Short.NO_CONSENT:
             return "no_consent"
-        if self.state is RowState.UNEARNED_ON_RUNG and unearned and unearned.why is Short.NOT_PLACED:
-            return "unplaced"  # on a gentlest rung until somebody places them
-        return MENDS.get(self.state, "")
+        if self.state is RowState.UNEARNED_ON_LEVEL and unearned and unearned.why is Short.NOT_PLACED:
+            return "unplaced"  # on a gentlest level until somebody places them
+        return FIXES.get(self.state, "")
 
 
 OFF_REPS = 2  # what a load leaves is said where it is so many reps from what was asked
@@ -163,7 +163,7 @@ COLUMNS = tuple(getattr(Cell, name) for name in PlacedCell._fields)
 
 @dataclass(frozen=True)
 class RowOf:
-    """What all rows of a slot share: what the head of the sheet says of each week, and the session's days."""
+    """What all rows of an exercise share: what the head of the sheet says of each week, and the session's days."""
 
     movement: Movement
     ladder: str
@@ -181,9 +181,9 @@ class RowOf:
         own: tuple[str, Sequence[Prescription]] | None = None,
         manner_share: float = 1.0,
     ) -> SheetRow:
-        """The row of one athlete; whoever is stopped, gated or limited is shown no load to come that is not theirs.
+        """The row of one athlete; whoever is stopped, not ready or limited is shown no load to come that is not theirs.
 
-        `cells` by week, `done` the sets logged by (athlete, week), `own` the athlete's own school with
+        `cells` by week, `done` the sets logged by (athlete, week), `own` the athlete's own progression with
         what it lays out, `manner_share` of a plain load by how this athlete does it.
         """
         state, obstacle = self._state(ready, cells)
@@ -206,7 +206,7 @@ class RowOf:
     def _state(self, ready: Readiness, cells: Mapping[int, PlacedCell]) -> tuple[RowState, Obstacle | None]:
         coming = {cell.state for cell in cells.values() if cell.week >= self.this_week}
         if self.ladder:
-            return self._rung_state(ready, cells, coming)
+            return self._level_state(ready, cells, coming)
         own = self._own_work(ready, cells)
         verdict = ready.judge(own or self.movement).but(Reason.BARRED)
         first = verdict.first
@@ -218,16 +218,16 @@ class RowOf:
             return RowState.LEFT_OUT, None
         if own:
             return RowState.OWN_WORK, None
-        if first and first.reason is Reason.GATED:
-            on_rung = coming == {State.RUNG}
-            return RowState.GATED_ON_RUNG if on_rung else RowState.GATED, first
+        if first and first.reason is Reason.NOT_READY:
+            on_level = coming == {State.LEVEL}
+            return RowState.NOT_READY_ON_LEVEL if on_level else RowState.NOT_READY, first
         if first and first.reason is Reason.UNEARNED and cells:
-            on_rung = bool(coming) and coming <= {State.RUNG, State.LOCKED, State.NO_ROOM}
-            return RowState.UNEARNED_ON_RUNG if on_rung else RowState.UNEARNED, first
+            on_level = bool(coming) and coming <= {State.LEVEL, State.LOCKED, State.NO_ROOM}
+            return RowState.UNEARNED_ON_LEVEL if on_level else RowState.UNEARNED, first
         return self._planned_state(ready, cells, coming), None
 
     def _own_work(self, ready: Readiness, cells: Mapping[int, PlacedCell]) -> Movement | None:
-        """What the athlete was given in the place of the slot's movement in all weeks to come; None: nothing was."""
+        """What the athlete was given in the place of the exercise's movement in all weeks to come; None: nothing was."""
         coming = [cell for cell in cells.values() if cell.week >= self.this_week and cell.state is not State.LEFT_OUT]
         given = {cell.movement for cell in coming if cell.stands_in is StandIn.CHOSEN}
         chosen = given and all(cell.stands_in is StandIn.CHOSEN for cell in coming)
@@ -236,27 +236,27 @@ class RowOf:
     def _planned_state(self, ready: Readiness, cells: Mapping[int, PlacedCell], coming: set[State]) -> RowState:
         # A level for a weight too light to be had says nothing of a readiness check.
         alone = (StandIn.LIGHT, StandIn.CHOSEN)
-        standing = any(c.state is State.RUNG and c.stands_in not in alone for c in cells.values())
-        by_rung = standing and State.RUNG in coming and not ready.limits and not ready.lacking(self.movement)
+        standing = any(c.state is State.LEVEL and c.stands_in not in alone for c in cells.values())
+        by_level = standing and State.LEVEL in coming and not ready.limits and not ready.lacking(self.movement)
         states = (
             (RowState.NOT_PLANNED, not cells),
             (RowState.NEEDS_TEST, State.NEEDS_TEST in coming),
-            (RowState.THROUGH_NEEDS_TEST, by_rung),
-            (RowState.THROUGH, State.GATED in coming),
+            (RowState.THROUGH_NEEDS_TEST, by_level),
+            (RowState.THROUGH, State.NOT_READY in coming),
             (RowState.NOT_HERE, State.NO_ROOM in coming),
             (RowState.LIMIT_WEEKS, State.LOCKED in coming),
         )
         return next((state for state, holds in states if holds), RowState.PLAIN)
 
-    def _rung_state(
+    def _level_state(
         self, ready: Readiness, cells: Mapping[int, PlacedCell], coming: set[State]
     ) -> tuple[RowState, Obstacle | None]:
-        """For a slot of own rungs: no gate, only a rung on the ladder is needed."""
+        """For an exercise of own levels: no readiness check, only a level on the ladder is needed."""
         if ready.absent:
             return RowState.AWAY, Obstacle(Reason.AWAY, absence=ready.absent)
         if not cells:
             return RowState.NOT_PLANNED, None
-        return (RowState.NO_RUNG if coming == {State.NO_RUNG} else RowState.PLAIN), None
+        return (RowState.NO_LEVEL if coming == {State.NO_LEVEL} else RowState.PLAIN), None
 
     def _likely(self, athlete_id: int, cell: PlacedCell, day: dt.date, manner_share: float) -> SetChance | None:
         """How likely the work of a loaded cell to come is made, and what it leaves."""
@@ -286,7 +286,7 @@ class RowOf:
                 built.append(EMPTY._replace(week=asked.week))
                 continue
             change_kg = None
-            if cell.load_kg is not None and cell.kind is not Kind.EASY:
+            if cell.load_kg is not None and cell.kind is not Kind.DELOAD:
                 if before is not None and asked.week not in waves:
                     change_kg = cell.load_kg - before
                 before = cell.load_kg
@@ -320,7 +320,7 @@ def _sheet_cell(
         cell.load_unit,
         cell.load_kg,
         change_kg,
-        cell.kind is Kind.EASY,
+        cell.kind is Kind.DELOAD,
         cell.origin,
         cell.over_cap,
         cell.held,
@@ -350,7 +350,7 @@ def _shade(load_kg: float | None, max_kg: float | None) -> int:
 
 
 def _with_number(cell: PlacedCell | None) -> PlacedCell | None:
-    """The cell, if it holds a load, a rung's work, or the word that its target is under the bar."""
+    """The cell, if it holds a load, a level's work, or the word that its target is under the bar."""
     return None if cell is None or cell.state in NOTHING_THERE else cell
 
 

@@ -17,23 +17,23 @@ from backsquat.core.loads.room import Room
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS, Movement, Muscle
 from backsquat.core.progression.audit import count_week
-from backsquat.core.progression.cell import LIFTED, SlotRole, State
+from backsquat.core.progression.cell import LIFTED, ExerciseRole, State
 from backsquat.core.progression.prescription import Kind, Prescription
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.fit import Proposal, proposals, what_fits
 from backsquat.core.sessions.moves import Move, What
-from backsquat.core.sessions.order import Advice, places, second_of_stack, session_advice
+from backsquat.core.sessions.order import Advice, places, second_of_superset, session_advice
 from backsquat.core.sessions.session import Group, Item, Session
 from backsquat.core.sessions.timing import Timetable, group_s, timetable
 from backsquat.core.sessions.warm_up import Need, WarmUp, own_drills, warm_up
-from backsquat.storage.models import Athlete, Block, BlockSession, BlockSlot, Cell, SessionAct, SlotWeek
+from backsquat.storage.models import Athlete, Block, BlockSession, Cell, Exercise, ExerciseWeek, SessionAct
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.plan.cells import UNREAD, cell_load, movement_of
+from backsquat.work.plan.progression_settings import ProgressionSetting, athlete_settings, setting_of
 from backsquat.work.plan.quicker import quicker
-from backsquat.work.plan.school_settings import SchoolSetting, athlete_settings, setting_of
 from backsquat.work.plan.week_check import audit_block_week
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.rooms.rooms import Rooms, rooms_of
@@ -46,17 +46,17 @@ SHARED_MOST = 5  # whoever is more than that on a rack would not do it
 
 @dataclass(frozen=True)
 class WorkLine:
-    """One slot of the session as it is done: by the squad, or by one athlete with the load."""
+    """One exercise of the session as it is done: by the squad, or by one athlete with the load."""
 
-    slot: BlockSlot
+    exercise: Exercise
     item: Item
     cells: tuple[Cell, ...]
     load: Load | None = None  # of one athlete
-    stands_in: bool = False  # another movement than the slot's
+    stands_in: bool = False  # another movement than the exercise's
 
     @property
     def doing(self) -> list[int]:
-        """The athletes who do the slot's own movement, and nothing in its stead."""
+        """The athletes who do the exercise's own movement, and nothing in its stead."""
         return [cell.athlete_id for cell in self.cells if not cell.movement]
 
     @property
@@ -117,7 +117,7 @@ class TimedSession:
 
     @cached_property
     def advice(self) -> list[Advice]:
-        """What is to be said of order, stacks, rests and windows; a heavy hinge may go to another day of the week."""
+        """What is to be said of order, supersets, rests and windows; a heavy hinge may go to another day of the week."""
         found = session_advice(self.session, self.rules) + place_advice(
             self.lines, self.rules, self.session.same_muscles
         )
@@ -143,26 +143,26 @@ class TimedSession:
         return {item.key for item in what_fits(self.session, self.rules)}
 
     def line(self, key: int) -> WorkLine:
-        """The line of a slot."""
-        return next(line for line in self.lines if line.slot.id == key)
+        """The line of an exercise."""
+        return next(line for line in self.lines if line.exercise.id == key)
 
 
-def held_session(session: Database, squad_id: int, session_id: int) -> tuple[BlockSession, Block]:
+def held_session(db: Database, squad_id: int, session_id: int) -> tuple[BlockSession, Block]:
     """A block's session with its block, if of this squad."""
-    held = session.get(BlockSession, session_id)
-    block = session.get(Block, held.block_id) if held else None
+    held = db.get(BlockSession, session_id)
+    block = db.get(Block, held.block_id) if held else None
     if held is None or block is None or block.squad_id != squad_id:
         raise NotThere("session")
     return held, block
 
 
-def slots_in(block: Block, held: BlockSession, week: int) -> list[BlockSlot]:
-    """The slots planned in a session in a week, in their order."""
-    return [slot for slot in block.slots if slot.session_in(week) is held]
+def exercises_in(block: Block, held: BlockSession, week: int) -> list[Exercise]:
+    """The exercises planned in a session in a week, in their order."""
+    return [exercise for exercise in block.exercises if exercise.session_in(week) is held]
 
 
 def timed(
-    session: Database,
+    db: Database,
     block: Block,
     held: BlockSession,
     week: int,
@@ -170,17 +170,17 @@ def timed(
     rules: Rules,
     athlete: Athlete | None = None,
 ) -> TimedSession:
-    """The session as planned in a week: the squad's, or one athlete's with own rung and school."""
-    work = _Work(session, block, held, week, rules, athlete)
-    athletes = [athlete] if athlete else squad_athletes(session, block.squad_id)
-    ready = readiness_of(session, block.squad_id, athletes, today, rules)
+    """The session as planned in a week: the squad's, or one athlete's with own level and progression."""
+    work = _Work(db, block, held, week, rules, athlete)
+    athletes = [athlete] if athlete else squad_athletes(db, block.squad_id)
+    ready = readiness_of(db, block.squad_id, athletes, today, rules)
     lines = tuple(work.lines())
-    warm = _warm_up(session, block.squad_id, ready, [line.item.movement for line in lines], rules)
+    warm = _warm_up(db, block.squad_id, ready, [line.item.movement for line in lines], rules)
     laid = Session(
         tuple(line.item for line in lines),
         cap_min=held.minutes,
         warm_up_s=warm.length_s,
-        same_muscles=(held.stacks or rules.stacks) == "same",
+        same_muscles=(held.supersets or rules.supersets) == "same",
         hips_first=held.hips_first,
     )
     return TimedSession(
@@ -193,18 +193,16 @@ def timed(
         laid,
         warm,
         rules,
-        lambda: _week_sets(session, block, week, rules, athlete),
-        tuple(shelf(session, [athlete.id], held.day_in(week)).get(athlete.id, ())) if athlete else (),
-        library_of(session, block.squad_id).movements,
-        lambda: quicker(laid.items, {line.slot.id: line.doing for line in lines}, ready),
+        lambda: _week_sets(db, block, week, rules, athlete),
+        tuple(shelf(db, [athlete.id], held.day_in(week)).get(athlete.id, ())) if athlete else (),
+        library_of(db, block.squad_id).movements,
+        lambda: quicker(laid.items, {line.exercise.id: line.doing for line in lines}, ready),
     )
 
 
-def _week_sets(
-    session: Database, block: Block, week: int, rules: Rules, athlete: Athlete | None
-) -> Mapping[Muscle, float]:
+def _week_sets(db: Database, block: Block, week: int, rules: Rules, athlete: Athlete | None) -> Mapping[Muscle, float]:
     """Hard sets a muscle over the week: the athlete's, or those of the athlete in the middle of the squad."""
-    weeks = audit_block_week(session, block.squad_id, block, week, rules)
+    weeks = audit_block_week(db, block.squad_id, block, week, rules)
     if athlete:
         mine = next((one.items for one in weeks if one.athlete.id == athlete.id), [])
         return count_week(mine, rules).sets
@@ -219,43 +217,43 @@ class _Work:
     """The lines of a session in one week."""
 
     def __init__(
-        self, session: Database, block: Block, held: BlockSession, week: int, rules: Rules, athlete: Athlete | None
+        self, db: Database, block: Block, held: BlockSession, week: int, rules: Rules, athlete: Athlete | None
     ) -> None:
         self.block, self.week, self.athlete = block, week, athlete
-        self.slots = slots_in(block, held, week)
-        self.library: Library = library_of(session, block.squad_id)
-        self.rooms: Rooms = rooms_of(session, block.squad_id)
-        ids = [slot.id for slot in self.slots]
-        found = select(Cell).where(Cell.slot_id.in_(ids), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
+        self.exercises = exercises_in(block, held, week)
+        self.library: Library = library_of(db, block.squad_id)
+        self.rooms: Rooms = rooms_of(db, block.squad_id)
+        ids = [exercise.id for exercise in self.exercises]
+        found = select(Cell).where(Cell.exercise_id.in_(ids), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
         self.cells: dict[int, list[Cell]] = defaultdict(list)
-        for cell in session.scalars(found.order_by(Cell.athlete_id).options(*UNREAD)):
-            self.cells[cell.slot_id].append(cell)
-        self.settings = athlete_settings(session, ids) if athlete else {}
+        for cell in db.scalars(found.order_by(Cell.athlete_id).options(*UNREAD)):
+            self.cells[cell.exercise_id].append(cell)
+        self.settings = athlete_settings(db, ids) if athlete else {}
 
     def lines(self) -> list[WorkLine]:
-        """A line for every slot; for one athlete only those they do something in."""
-        found = (self._line(slot) for slot in self.slots)
+        """A line for every exercise; for one athlete only those they do something in."""
+        found = (self._line(exercise) for exercise in self.exercises)
         return [line for line in found if line is not None]
 
-    def _line(self, slot: BlockSlot) -> WorkLine | None:
-        everybody = self.cells[slot.id]
+    def _line(self, exercise: Exercise) -> WorkLine | None:
+        everybody = self.cells[exercise.id]
         mine = [cell for cell in everybody if self.athlete is None or cell.athlete_id == self.athlete.id]
         if self.athlete and not mine:
             return None
-        setting = self.settings.get((slot.id, self.athlete.id if self.athlete else 0)) or setting_of(slot)
+        setting = self.settings.get((exercise.id, self.athlete.id if self.athlete else 0)) or setting_of(exercise)
         cell = self._usual(mine)
         if cell is None:
-            ladder = self.library.ladders.get(slot.ladder)  # nobody is on it yet: it begins with its first level
-            movement = self.library.get(ladder.rungs[0][0] if ladder else slot.movement)
+            ladder = self.library.ladders.get(exercise.ladder)  # nobody is on it yet: it begins with its first level
+            movement = self.library.get(ladder.levels[0][0] if ladder else exercise.movement)
             asked = next(p for p in setting.outline(self.block.weeks, movement) if p.week == self.week)
-            item = item_of(slot, slot, movement, asked, setting)
-            return WorkLine(slot, _own_dose(item) if ladder else item, ())
-        movement = movement_of(self.library, slot, cell)
+            item = item_of(exercise, exercise, movement, asked, setting)
+            return WorkLine(exercise, _own_dose(item) if ladder else item, ())
+        movement = movement_of(self.library, exercise, cell)
         load = self._load(cell, movement)
         ramp, sharing = ramp_reps(load, movement, self.rooms.own), self._sharing(everybody, movement)
-        item = item_of(slot, slot, movement, cell, setting, ramp, sharing)
-        stands_in = movement.code != slot.movement and not slot.ladder
-        return WorkLine(slot, item, tuple(mine), load if self.athlete else None, stands_in)
+        item = item_of(exercise, exercise, movement, cell, setting, ramp, sharing)
+        stands_in = movement.code != exercise.movement and not exercise.ladder
+        return WorkLine(exercise, item, tuple(mine), load if self.athlete else None, stands_in)
 
     def _usual(self, cells: Sequence[Cell]) -> Cell | None:
         """The cell that stands for all: of the dose most of them have, the one in the middle by load."""
@@ -279,19 +277,19 @@ class _Work:
 
 
 def item_of(
-    place: BlockSlot | SlotWeek,
-    slot: BlockSlot,
+    place: Exercise | ExerciseWeek,
+    exercise: Exercise,
     movement: Movement,
     asked: Cell | Prescription,
-    setting: SchoolSetting,
+    setting: ProgressionSetting,
     ramp: tuple[int, ...] = (),
     sharing: int = 1,
 ) -> Item:
-    """One piece of work as sessions see it: what a cell asks for, at the place the slot has (planned or published)."""
+    """One piece of work as sessions see it: what a cell asks for, at the place the exercise has (planned or published)."""
     cell = asked if isinstance(asked, Cell) else None
     relative = cell.load_kg / cell.planning_max_kg if cell and cell.load_kg and cell.planning_max_kg else None
     item = Item(
-        key=slot.id,
+        key=exercise.id,
         movement=movement,
         sets=asked.sets,
         reps=asked.reps,
@@ -302,21 +300,21 @@ def item_of(
         tempo=str(setting.given.get("tempo") or movement.work.tempo),
         reserve_reps=asked.reserve_reps,
         manner=setting.manner(place.manner),
-        stack=place.stack,
+        superset=place.superset,
         circuit=place.circuit,
         spare=place.spare,
         own_rest_s=place.rest_s,
-        main=slot.role is SlotRole.MAIN,
-        fast=slot.school == "speed",
+        main=exercise.role is ExerciseRole.MAIN,
+        fast=exercise.progression == "speed",
         relative=relative,
         ramp=ramp,
         sharing=sharing,
     )
-    return _own_dose(item) if cell is not None and cell.state is State.RUNG else item
+    return _own_dose(item) if cell is not None and cell.state is State.LEVEL else item
 
 
 def _own_dose(item: Item) -> Item:
-    """The work of a rung: its movement's own dose."""
+    """The work of a level: its movement's own dose."""
     work = item.movement.work
     return replace(
         item,
@@ -339,11 +337,11 @@ def ramp_sets(load: Load | None, movement: Movement, room: Room) -> tuple[RampSe
 
 
 def _warm_up(
-    session: Database, squad_id: int, ready: Mapping[int, Readiness], lifts: Sequence[Movement], rules: Rules
+    db: Database, squad_id: int, ready: Mapping[int, Readiness], lifts: Sequence[Movement], rules: Rules
 ) -> WarmUp:
     """The drills of everybody whose screens found something that the day's lifts load."""
-    screens = [screen for screen in screens_of(session, squad_id).values() if screen.drills and not screen.retired]
-    known = library_of(session, squad_id).movements
+    screens = [screen for screen in screens_of(db, squad_id).values() if screen.drills and not screen.retired]
+    known = library_of(db, squad_id).movements
     drills = {}
     for athlete_id, one in ready.items():
         if one.absent:
@@ -361,25 +359,32 @@ def _warm_up(
 
 
 def place_advice(lines: Sequence[WorkLine], rules: Rules, same_muscles: bool) -> list[Advice]:
-    """Windows that came from another place than the one the slot has now, with those usual here."""
-    working = [line for line in lines if not line.slot.spare]
-    work = [(line.item.movement, line.slot.stack) for line in working]
+    """Windows that came from another place than the one the exercise has now, with those usual here."""
+    working = [line for line in lines if not line.exercise.spare]
+    work = [(line.item.movement, line.exercise.superset) for line in working]
     where = places(work)
     found = []
     for line, place in zip(working, where, strict=True):
-        slot = line.slot
-        if not slot.parameters.get("placed") or slot.school != "window" or slot.ladder or line.stands_in:
+        exercise = line.exercise
+        if (
+            not exercise.parameters.get("placed")
+            or exercise.progression != "window"
+            or exercise.ladder
+            or line.stands_in
+        ):
             continue
-        usual = usual_window(line.item.movement, place, slot.role in (SlotRole.MAIN, SlotRole.SECOND), rules)
-        second = same_muscles and second_of_stack(work, working.index(line))
-        if second and slot.parameters.get("start_share", 1.0) > rules.stack_second_share + 1e-9:
-            about: dict[str, str | float | int] = {"name": line.item.movement.name, "key": slot.id}
-            about |= {"percent": round(100 * rules.stack_second_share)}
-            found.append(Advice(Finding("stack_share", Severity.NOTE, about), Move(What.WINDOW, slot.id)))
+        usual = usual_window(
+            line.item.movement, place, exercise.role in (ExerciseRole.MAIN, ExerciseRole.SECOND), rules
+        )
+        second = same_muscles and second_of_superset(work, working.index(line))
+        if second and exercise.parameters.get("start_share", 1.0) > rules.superset_second_share + 1e-9:
+            about: dict[str, str | float | int] = {"name": line.item.movement.name, "key": exercise.id}
+            about |= {"percent": round(100 * rules.superset_second_share)}
+            found.append(Advice(Finding("superset_share", Severity.NOTE, about), Move(What.WINDOW, exercise.id)))
             continue
-        now = slot.parameters.get("low"), slot.parameters.get("high")
+        now = exercise.parameters.get("low"), exercise.parameters.get("high")
         if now != (usual.low, usual.high):
-            facts: dict[str, str | float | int] = {"name": line.item.movement.name, "key": slot.id}
+            facts: dict[str, str | float | int] = {"name": line.item.movement.name, "key": exercise.id}
             facts |= {"low": usual.low, "high": usual.high, "now_low": now[0] or 0, "now_high": now[1] or 0}
-            found.append(Advice(Finding("window_place", Severity.NOTE, facts), Move(What.WINDOW, slot.id)))
+            found.append(Advice(Finding("window_place", Severity.NOTE, facts), Move(What.WINDOW, exercise.id)))
     return found

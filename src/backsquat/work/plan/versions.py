@@ -20,7 +20,7 @@ from backsquat.work.sessions.blocks import block_of
 class Spot(NamedTuple):
     """Where in a block a number stands."""
 
-    slot_id: int
+    exercise_id: int
     athlete_id: int
     week: int
 
@@ -36,9 +36,9 @@ class VersionLine:
     cells: int  # how many it changed
 
 
-def versions_of(session: Session, block: Block) -> list[VersionLine]:
+def versions_of(db: Session, block: Block) -> list[VersionLine]:
     """All versions, newest first."""
-    rows = session.execute(
+    rows = db.execute(
         select(PlanVersion.number, PlanVersion.why, User.name, PlanVersion.at, func.count(Cell.id))
         .join(User, PlanVersion.by_id == User.id)
         .outerjoin(Cell, Cell.version_id == PlanVersion.id)
@@ -49,19 +49,19 @@ def versions_of(session: Session, block: Block) -> list[VersionLine]:
     return [VersionLine(*row) for row in rows]
 
 
-def state_at(session: Session, block: Block, number: int) -> dict[Spot, Cell]:
-    """What the floor used at a version: of each slot, athlete and week the newest cell published by then."""
-    cells = session.scalars(
+def state_at(db: Session, block: Block, number: int) -> dict[Spot, Cell]:
+    """What the floor used at a version: of each exercise, athlete and week the newest cell published by then."""
+    cells = db.scalars(
         select(Cell)
         .join(PlanVersion, Cell.version_id == PlanVersion.id)
         .where(
             PlanVersion.block_id == block.id,
             PlanVersion.number <= number,
-            Cell.slot_id.in_([slot.id for slot in block.slots]),
+            Cell.exercise_id.in_([exercise.id for exercise in block.exercises]),
         )
         .order_by(PlanVersion.number, Cell.id)
     )
-    return {Spot(cell.slot_id, cell.athlete_id, cell.week): cell for cell in cells}
+    return {Spot(cell.exercise_id, cell.athlete_id, cell.week): cell for cell in cells}
 
 
 @dataclass(frozen=True)
@@ -71,9 +71,9 @@ class Changed:
     after: Cell | None
 
 
-def differences(session: Session, block: Block, one: int, other: int) -> list[Changed]:
+def differences(db: Session, block: Block, one: int, other: int) -> list[Changed]:
     """Where the sheet differs between two versions."""
-    before, after = state_at(session, block, one), state_at(session, block, other)
+    before, after = state_at(db, block, one), state_at(db, block, other)
     spots = sorted(before.keys() | after.keys())
     return [
         Changed(spot, before.get(spot), after.get(spot))
@@ -86,24 +86,24 @@ def _number(cell: Cell | None) -> Sequence[object]:
     return () if cell is None else (cell.state, cell.movement, cell.load_kg, cell.sets, cell.reps, cell.hold_s)
 
 
-def restore_version(session: Session, actor: Actor, block_id: int, number: int) -> int:
+def restore_version(db: Session, actor: Actor, block_id: int, number: int) -> int:
     """Bring the numbers of a version back as a draft, where they are still to come; returns how many."""
     require(actor, Act.PLAN)
-    block = block_of(session, actor.squad_id, block_id)
-    newest = session.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block.id)) or 0
+    block = block_of(db, actor.squad_id, block_id)
+    newest = db.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block.id)) or 0
     if not 1 <= number <= newest:
         raise NotThere("version")
-    wanted = state_at(session, block, number)
+    wanted = state_at(db, block, number)
     standing = {
-        (cell.slot_id, cell.athlete_id, cell.week): cell
-        for cell in session.scalars(
-            select(Cell).where(Cell.slot_id.in_([slot.id for slot in block.slots]), Cell.current)
+        (cell.exercise_id, cell.athlete_id, cell.week): cell
+        for cell in db.scalars(
+            select(Cell).where(Cell.exercise_id.in_([exercise.id for exercise in block.exercises]), Cell.current)
         )
     }
     other = [cell.id for spot, cell in wanted.items() if _number(standing.get(spot)) != _number(cell)]
-    replaced = bring_back(session, actor, block.id, other).replaced
+    replaced = bring_back(db, actor, block.id, other).replaced
     if not replaced:
         raise Refused("nothing_to_restore")
     before, facts = {"cells": replaced}, {"number": number}
-    remember(session, actor, what="restored", subject="cells", subject_id=block.id, before=before, facts=facts)
+    remember(db, actor, what="restored", subject="cells", subject_id=block.id, before=before, facts=facts)
     return len(replaced)

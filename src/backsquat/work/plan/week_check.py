@@ -14,7 +14,7 @@ from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, coun
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import Kind
 from backsquat.core.rules import Rules
-from backsquat.storage.models import Athlete, Block, BlockSlot, Cell, SetEntry
+from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry
 from backsquat.work.library.movements import library_of
 from backsquat.work.sessions.blocks import left_out, own_days, session_day
 from backsquat.work.squad.athletes import squad_athletes
@@ -40,17 +40,17 @@ class Gathered:
 
 
 def audit_block_week(
-    session: Session, squad_id: int, block: Block, week: int, rules: Rules, *, done: bool = False
+    db: Session, squad_id: int, block: Block, week: int, rules: Rules, *, done: bool = False
 ) -> list[AthleteWeek]:
     """Every athlete's week as planned, or as logged; a fixed number of queries."""
-    return audit_block_weeks(session, squad_id, block, [week], rules, done=done)[week]
+    return audit_block_weeks(db, squad_id, block, [week], rules, done=done)[week]
 
 
 def audit_block_weeks(
-    session: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules, *, done: bool = False
+    db: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules, *, done: bool = False
 ) -> dict[int, list[AthleteWeek]]:
     """The same for several weeks of a block at once."""
-    items, athletes = _items(session, squad_id, block, weeks, done), squad_athletes(session, squad_id)
+    items, athletes = _items(db, squad_id, block, weeks, done), squad_athletes(db, squad_id)
     return {
         week: [
             AthleteWeek(athlete, mine, count_week(mine, rules), audit_week(mine, rules, in_season=block.in_season))
@@ -61,63 +61,61 @@ def audit_block_weeks(
     }
 
 
-def done_in(
-    session: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules
-) -> tuple[WeekNumbers, int]:
+def done_in(db: Session, squad_id: int, block: Block, weeks: Sequence[int], rules: Rules) -> tuple[WeekNumbers, int]:
     """What everybody did in weeks of a block, added up, and in how many weeks of an athlete anything was done.
 
     Sets, families and strain add up, so they are added where they lie: a block of a season has thousands of cells.
     """
-    library, slots = library_of(session, squad_id), {slot.id: slot for slot in block.slots}
-    cells = _done(list(slots), weeks).cte()
+    library, exercises = library_of(db, squad_id), {exercise.id: exercise for exercise in block.exercises}
+    cells = _done(list(exercises), weeks).cte()
     each = select(cells.c.athlete_id, cells.c.week).distinct().subquery()
     many = select(func.count()).select_from(each).scalar_subquery()
-    same = (cells.c.slot_id, cells.c.movement, cells.c.left)
-    rows = session.execute(select(*same, func.sum(cells.c.sets), many).group_by(*same)).all()
+    same = (cells.c.exercise_id, cells.c.movement, cells.c.left)
+    rows = db.execute(select(*same, func.sum(cells.c.sets), many).group_by(*same)).all()
     items = [
-        Item(movement, 0, sets, round(left), None, fast=_fast(slots[slot_id], movement))
-        for slot_id, code, left, sets, _ in rows
-        for movement in [library.get(code or slots[slot_id].movement)]
+        Item(movement, 0, sets, round(left), None, fast=_fast(exercises[exercise_id], movement))
+        for exercise_id, code, left, sets, _ in rows
+        for movement in [library.get(code or exercises[exercise_id].movement)]
     ]
     return count_week(items, rules), rows[0][-1] if rows else 0
 
 
 def _items(
-    session: Session, squad_id: int, block: Block, weeks: Sequence[int], done: bool
+    db: Session, squad_id: int, block: Block, weeks: Sequence[int], done: bool
 ) -> dict[tuple[int, int], list[Item]]:
     """(athlete, week) → the week's work: as planned without what is left out, or what was logged of it."""
-    library, slots = library_of(session, squad_id), {slot.id: slot for slot in block.slots}
-    own = own_days(session, {held.id for held in block.sessions})
-    out = set() if done else {(one.id, week) for one in block.slots for week in weeks if left_out(one, week)}
+    library, exercises = library_of(db, squad_id), {exercise.id: exercise for exercise in block.exercises}
+    own = own_days(db, {held.id for held in block.sessions})
+    out = set() if done else {(one.id, week) for one in block.exercises for week in weeks if left_out(one, week)}
     items: dict[tuple[int, int], list[Item]] = defaultdict(list)
-    for cell in session.execute((_done if done else _planned)(list(slots), weeks)):
-        slot = slots[cell.slot_id]
-        if (slot.id, cell.week) in out:
+    for cell in db.execute((_done if done else _planned)(list(exercises), weeks)):
+        exercise = exercises[cell.exercise_id]
+        if (exercise.id, cell.week) in out:
             continue
-        movement = library.get(cell.movement or slot.movement)
-        alone = own.get((slot.session_in(cell.week).id, cell.week), {}).get(cell.athlete_id)
+        movement = library.get(cell.movement or exercise.movement)
+        alone = own.get((exercise.session_in(cell.week).id, cell.week), {}).get(cell.athlete_id)
         items[cell.athlete_id, cell.week].append(
             Item(
                 movement,
-                (alone or session_day(slot, cell.week)).weekday(),
+                (alone or session_day(exercise, cell.week)).weekday(),
                 cell.sets,
                 round(cell.left),
                 cell.load_kg / cell.planning_max_kg if cell.load_kg and cell.planning_max_kg else None,
-                cell.kind is Kind.EASY,
-                slot.id,
-                _fast(slot, movement),
+                cell.kind is Kind.DELOAD,
+                exercise.id,
+                _fast(exercise, movement),
             )
         )
     return items
 
 
-def _fast(slot: BlockSlot, movement: Movement) -> bool:
+def _fast(exercise: Exercise, movement: Movement) -> bool:
     """Work that does not end near failure, whatever is left."""
-    return slot.school == "speed" or movement.family is Family.MOBILITY
+    return exercise.progression == "speed" or movement.family is Family.MOBILITY
 
 
 _OF_CELL: Sequence[Any] = (
-    Cell.slot_id,
+    Cell.exercise_id,
     Cell.athlete_id,
     Cell.week,
     Cell.movement,
@@ -127,18 +125,18 @@ _OF_CELL: Sequence[Any] = (
 )
 
 
-def _planned(slot_ids: Sequence[int], weeks: Sequence[int]) -> Select[Any]:
+def _planned(exercise_ids: Sequence[int], weeks: Sequence[int]) -> Select[Any]:
     """What stands in the cells with something to lift: a handful of columns of what may be thousands of rows."""
     return select(*_OF_CELL, Cell.sets, Cell.reserve_reps.label("left")).where(
-        Cell.slot_id.in_(slot_ids), Cell.week.in_(weeks), Cell.current, Cell.state.in_(LIFTED)
+        Cell.exercise_id.in_(exercise_ids), Cell.week.in_(weeks), Cell.current, Cell.state.in_(LIFTED)
     )
 
 
-def _done(slot_ids: Sequence[int], weeks: Sequence[int]) -> Select[Any]:
+def _done(exercise_ids: Sequence[int], weeks: Sequence[int]) -> Select[Any]:
     """The same of those with a set logged: the sets done, and what was left of them on average where it was said."""
     sets = func.count(SetEntry.set_number.distinct()).label("sets")  # one logged side by side is one
     left = func.coalesce(func.avg(SetEntry.reserve_reps), Cell.reserve_reps).label("left")
-    logged = _planned(slot_ids, weeks).join(SetEntry, SetEntry.cell_id == Cell.id).where(SetEntry.standing)
+    logged = _planned(exercise_ids, weeks).join(SetEntry, SetEntry.cell_id == Cell.id).where(SetEntry.standing)
     return logged.with_only_columns(*_OF_CELL, sets, left, maintain_column_froms=True).group_by(Cell.id)
 
 

@@ -48,23 +48,23 @@ def _hanging(table: Table) -> Iterator[tuple[Table, Column[Any], Column[Any]]]:
                     yield other, key.parent, key.column
 
 
-def export_person(session: Session, actor: Actor, athlete_id: int) -> dict[str, Any]:
+def export_person(db: Session, actor: Actor, athlete_id: int) -> dict[str, Any]:
     """Everything kept about somebody, table by table, in plain values; leaves a line in the audit log."""
     require(actor, Act.HAND_OUT)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
-    note(session, actor, "exported", athlete=athlete.id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    note(db, actor, "exported", athlete=athlete.id)
     found: dict[str, Any] = {
         "made_at": actor.now.isoformat(),
-        "athlete": _rows(session, Athlete.__table__, athlete_id, "id"),
+        "athlete": _rows(db, Athlete.__table__, athlete_id, "id"),
     }
     for table in tables_of_athletes():
-        found[table.name] = _rows(session, table, athlete_id, "athlete_id")
+        found[table.name] = _rows(db, table, athlete_id, "athlete_id")
         mine = select(table.c.id).where(table.c.athlete_id == athlete_id)
         for other, column, _ in _hanging(table):
             found[other.name] = [
-                _plain(dict(row)) for row in session.execute(select(other).where(column.in_(mine))).mappings()
+                _plain(dict(row)) for row in db.execute(select(other).where(column.in_(mine))).mappings()
             ]
-    lines = session.scalars(
+    lines = db.scalars(
         select(AuditLine).where(
             AuditLine.squad_id == actor.squad_id, AuditLine.about["athlete"].as_integer() == athlete_id
         )
@@ -73,8 +73,8 @@ def export_person(session: Session, actor: Actor, athlete_id: int) -> dict[str, 
     return found
 
 
-def _rows(session: Session, table: Any, athlete_id: int, column: str) -> list[dict[str, Any]]:
-    rows = session.execute(select(table).where(table.c[column] == athlete_id)).mappings()
+def _rows(db: Session, table: Any, athlete_id: int, column: str) -> list[dict[str, Any]]:
+    rows = db.execute(select(table).where(table.c[column] == athlete_id)).mappings()
     return [_plain(dict(row)) for row in rows]
 
 
@@ -91,68 +91,68 @@ def _plain(row: dict[str, Any]) -> dict[str, Any]:
     return {name: value(one) for name, one in row.items()}
 
 
-def erase_person(session: Session, actor: Actor, athlete_id: int, typed_name: str) -> int:
+def erase_person(db: Session, actor: Actor, athlete_id: int, typed_name: str) -> int:
     """Delete everything about somebody for good; how many rows that was. The record keeps a number and no name.
 
     ImpossibleInput where the name typed to confirm it is another. Copies made before still hold the data
     until they are thrown away.
     """
     require(actor, Act.HAND_OUT)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
     if typed_name.strip() != athlete.name:
         raise ImpossibleInput(Problem("name", "name_to_confirm", {"name": athlete.name}))
     name, count = athlete.name, 0
-    overwrite_deleted(session)
-    _close_phone(session, athlete_id)
-    session.expunge(athlete)
+    overwrite_deleted(db)
+    _close_phone(db, athlete_id)
+    db.expunge(athlete)
     for table in reversed(tables_of_athletes()):
         mine = select(table.c.id).where(table.c.athlete_id == athlete_id)
         for other, column, _ in _hanging(table):
-            count += _deleted(session, other, column.in_(mine))
-        _unhook(session, table, mine)
-        count += _deleted(session, table, table.c.athlete_id == athlete_id)
-    count += _deleted(session, Athlete.__table__, Athlete.__table__.c.id == athlete_id)
-    _unname(session, actor.squad_id, athlete_id, name)
-    note(session, actor, "erased", athlete=athlete_id, rows=count)
-    session.expire_all()
+            count += _deleted(db, other, column.in_(mine))
+        _unhook(db, table, mine)
+        count += _deleted(db, table, table.c.athlete_id == athlete_id)
+    count += _deleted(db, Athlete.__table__, Athlete.__table__.c.id == athlete_id)
+    _unname(db, actor.squad_id, athlete_id, name)
+    note(db, actor, "erased", athlete=athlete_id, rows=count)
+    db.expire_all()
     return count
 
 
-def _close_phone(session: Session, athlete_id: int) -> None:
+def _close_phone(db: Session, athlete_id: int) -> None:
     """The athlete's own account opens nothing any more and names nobody; who wrote what keeps its number."""
-    for user_id, owner in own_accounts(session).items():
+    for user_id, owner in own_accounts(db).items():
         if owner == athlete_id:
-            user = session.get_one(User, user_id)
+            user = db.get_one(User, user_id)
             user.active, user.name, user.sign_in, user.sign_in_key = (
                 False,
                 ERASED,
                 f"erased {user_id}",
                 f"erased {user_id}",
             )
-            session.execute(delete(SignIn).where(SignIn.user_id == user_id))
-    session.flush()
+            db.execute(delete(SignIn).where(SignIn.user_id == user_id))
+    db.flush()
 
 
-def _deleted(session: Session, table: Any, condition: Any) -> int:
-    count: int = session.execute(delete(table).where(condition)).rowcount  # type: ignore[attr-defined]
+def _deleted(db: Session, table: Any, condition: Any) -> int:
+    count: int = db.execute(delete(table).where(condition)).rowcount  # type: ignore[attr-defined]
     return count
 
 
-def _unhook(session: Session, table: Table, mine: Any) -> None:
+def _unhook(db: Session, table: Table, mine: Any) -> None:
     """Let no row name one of these that goes: rows of the same table, and those of others that may do without."""
     for other in Base.metadata.sorted_tables:
         for key in other.foreign_keys:
             if key.column.table is table and key.parent.nullable:
-                session.execute(update(other).where(key.parent.in_(mine)).values({key.parent.name: None}))
+                db.execute(update(other).where(key.parent.in_(mine)).values({key.parent.name: None}))
 
 
-def _unname(session: Session, squad_id: int, athlete_id: int, name: str) -> None:
+def _unname(db: Session, squad_id: int, athlete_id: int, name: str) -> None:
     """Forget changes of the athlete's own facts, and take the name out of whatever text still says it."""
     mine = (Change.squad_id == squad_id, Change.subject == "athlete", Change.subject_id == athlete_id)
-    session.execute(delete(Change).where(*mine))
+    db.execute(delete(Change).where(*mine))
     words = (ColumnName.squad_id == squad_id, ColumnName.list == NAME_WORDS, ColumnName.holds == str(athlete_id))
-    session.execute(delete(ColumnName).where(*words))  # how the squad's lists wrote the name
-    session.flush()
+    db.execute(delete(ColumnName).where(*words))  # how the squad's lists wrote the name
+    db.flush()
     said, mine_only = re.compile(rf"(?<!\w){re.escape(name)}(?!\w)"), scopes(squad_id)
     for table in Base.metadata.sorted_tables:
         here = mine_only.get(table.name, table.c.squad_id == squad_id if "squad_id" in table.c else None)
@@ -161,9 +161,9 @@ def _unname(session: Session, squad_id: int, athlete_id: int, name: str) -> None
         for column in (one for one in table.c if isinstance(one.type, String | JSON)):
             written = cast(column, String)
             spelled = or_(*(func.instr(written, one) > 0 for one in {name, json.dumps(name)[1:-1]}))
-            for key, value in session.execute(select(table.c.id, column).where(here, spelled)).all():
+            for key, value in db.execute(select(table.c.id, column).where(here, spelled)).all():
                 if (unnamed := _without(value, said)) != value:
-                    session.execute(update(table).where(table.c.id == key).values({column.name: unnamed}))
+                    db.execute(update(table).where(table.c.id == key).values({column.name: unnamed}))
 
 
 def _without(found: Any, said: re.Pattern[str]) -> Any:
@@ -177,12 +177,12 @@ def _without(found: Any, said: re.Pattern[str]) -> Any:
     return found
 
 
-def due_for_erasure(session: Session, squad_id: int, today: dt.date, rules: Rules) -> dict[int, dt.date]:
+def due_for_erasure(db: Session, squad_id: int, today: dt.date, rules: Rules) -> dict[int, dt.date]:
     """Of those put away longer ago than is kept (rule `keep_years`): id → the day they were put away."""
-    archived = archived_athletes(session, squad_id)
+    archived = archived_athletes(db, squad_id)
     if not archived:
         return {}
-    put_away = session.execute(
+    put_away = db.execute(
         select(Change.subject_id, func.max(Change.at))
         .where(
             Change.squad_id == squad_id,

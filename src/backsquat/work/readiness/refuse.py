@@ -24,4 +24,4 @@ def refuse(ready: Readiness, movement: Movement, day: dt.date | None = None, lea
         raise Refused("barred", name=name, movement=movement.name, by=obstacle.limit.set_by)
     if obstacle.unearned and obstacle.unearned.why is Short.NO_CONSENT:
         raise Refused("consent", name=name)
-    raise Refused("unearned" if obstacle.reason is Reason.UNEARNED else "gated", name=name)
+    raise Refused("unearned" if obstacle.reason is Reason.UNEARNED else "not_ready", name=name)

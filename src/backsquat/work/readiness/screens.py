@@ -31,26 +31,24 @@ class Value:
     note: str = ""
 
 
-def record_result(
-    session: Session, actor: Actor, athlete_id: int, value: Value, done_on: dt.date
-) -> ScreenResult | None:
+def record_result(db: Session, actor: Actor, athlete_id: int, value: Value, done_on: dt.date) -> ScreenResult | None:
     """Keep one value of a screen on a day. Nothing is written where it stands already."""
-    return record_results(session, actor, athlete_id, [value], done_on)[0]
+    return record_results(db, actor, athlete_id, [value], done_on)[0]
 
 
 def record_results(
-    session: Session, actor: Actor, athlete_id: int, values: Sequence[Value], done_on: dt.date
+    db: Session, actor: Actor, athlete_id: int, values: Sequence[Value], done_on: dt.date
 ) -> list[ScreenResult | None]:
     """The same for what was found on one day, all or none."""
     require(actor, Act.SCREEN)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
-    screens = screens_of(session, actor.squad_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    screens = screens_of(db, actor.squad_id)
     for value in values:
         _check(screens.get(value.screen), value, athlete, done_on, actor.today)
-    rows = session.scalars(_ON_DAY, {"athlete": athlete_id, "day": done_on})
+    rows = db.scalars(_ON_DAY, {"athlete": athlete_id, "day": done_on})
     standing = {(row.screen, row.side): row for row in rows}
-    kept = [_keep(session, actor, athlete_id, value, done_on, standing) for value in values]
-    session.flush()
+    kept = [_keep(db, actor, athlete_id, value, done_on, standing) for value in values]
+    db.flush()
     return kept
 
 
@@ -67,7 +65,7 @@ def _check(screen: Screen | None, value: Value, athlete: Athlete, done_on: dt.da
 
 
 def _keep(
-    session: Session,
+    db: Session,
     actor: Actor,
     athlete_id: int,
     value: Value,
@@ -81,7 +79,7 @@ def _keep(
         return before
     if before:
         before.replaced = True
-        session.flush()
+        db.flush()
     row = ScreenResult(
         athlete_id=athlete_id,
         screen=value.screen,
@@ -92,7 +90,7 @@ def _keep(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(row)
+    db.add(row)
     return row
 
 
@@ -112,11 +110,9 @@ _RESULTS = (  # made once: asked at every door
 )  # fmt: skip
 
 
-def newest_results(
-    session: Session, athlete_ids: Sequence[int], until: dt.date
-) -> dict[int, dict[tuple[str, str], Result]]:
+def newest_results(db: Session, athlete_ids: Sequence[int], until: dt.date) -> dict[int, dict[tuple[str, str], Result]]:
     """Each athlete's newest standing result of every screen and side, up to a day."""
-    rows = session.execute(_RESULTS, {"ids": athlete_ids, "until": until})
+    rows = db.execute(_RESULTS, {"ids": athlete_ids, "until": until})
     found: dict[int, dict[tuple[str, str], Result]] = defaultdict(dict)
     for athlete_id, screen, side, value, day in rows:
         if value is not None:
@@ -152,14 +148,14 @@ class Series:
 
 
 def series_of(
-    session: Session, athlete_ids: Sequence[int], screens: Mapping[str, Screen], until: dt.date
+    db: Session, athlete_ids: Sequence[int], screens: Mapping[str, Screen], until: dt.date
 ) -> dict[int, dict[tuple[str, str], Series]]:
     """Every athlete's series of each screen and side, also where nothing was ever done."""
     found = {
         athlete_id: {(screen.code, side): Series(screen, side) for screen in screens.values() for side in screen.sides}
         for athlete_id in athlete_ids
     }
-    rows = session.execute(
+    rows = db.execute(
         select(ScreenResult, User.name)
         .join(User, ScreenResult.by_id == User.id)
         .where(
@@ -195,15 +191,15 @@ def squat_checks(series: Mapping[tuple[str, str], Series], on_floor: Sequence[Re
     return checks
 
 
-def squats_on_floor(session: Session, athlete_id: int, until: dt.date) -> list[Result]:
+def squats_on_floor(db: Session, athlete_id: int, until: dt.date) -> list[Result]:
     """The days of clean squats in a row up to the newest: every rep to depth, without a fault and without pain.
 
-    A shallow rep of a heavy set is no word against the wedge; it only begins the row anew.
+    A shallow rep of a heavy set is no word against the wedge; it only begins the row again.
     """
     clean = func.min(
         (SetEntry.reps_to_depth == SetEntry.reps) & (SetEntry.fault == "") & (SetEntry.pain == 0) & (SetEntry.reps > 0)
     )
-    days = session.execute(
+    days = db.execute(
         select(SetEntry.done_on, clean)
         .where(SetEntry.athlete_id == athlete_id, SetEntry.family == Family.SQUAT, SetEntry.standing)
         .where(SetEntry.hold_s.is_(None), SetEntry.done_on <= until)

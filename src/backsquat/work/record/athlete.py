@@ -10,9 +10,9 @@ from backsquat.work.squad.athletes import AthleteFacts, save_athlete
 
 
 def keep_athlete(
-    session: Session, actor: Actor, facts: AthleteFacts, rules: Rules, athlete_id: int | None = None
+    db: Session, actor: Actor, facts: AthleteFacts, rules: Rules, athlete_id: int | None = None
 ) -> Athlete:
     """A new athlete (`athlete_id` None), or new facts for one."""
-    athlete = save_athlete(session, actor, facts, athlete_id)
-    refresh_athlete(session, actor, athlete.id, rules)
+    athlete = save_athlete(db, actor, facts, athlete_id)
+    refresh_athlete(db, actor, athlete.id, rules)
     return athlete

@@ -17,12 +17,12 @@ BOX_MM = (50, 900)
 
 
 def choose_depth(
-    session: Session, actor: Actor, athlete_id: int, movement_code: str, code: str, box_mm: int | None, rules: Rules
+    db: Session, actor: Actor, athlete_id: int, movement_code: str, code: str, box_mm: int | None, rules: Rules
 ) -> DepthChoice:
     """Another depth standard from today: a new record line, and a lower load expected."""
     require(actor, Act.KEEP_ATHLETES)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
-    movement = library_of(session, actor.squad_id).get(movement_code)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    movement = library_of(db, actor.squad_id).get(movement_code)
     known = DEPTHS | {movement.depth.code: movement.depth.words}
     if code not in known:
         raise ImpossibleInput(Problem("depth", "not_a_choice", {"choices": ", ".join(known.values())}))
@@ -38,8 +38,8 @@ def choose_depth(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(choice)
-    session.flush()
-    bring_up_to_date(session, athlete_id, movement_code, actor.today, rules_for(athlete, rules))
-    refresh_athlete(session, actor, athlete_id, rules)
+    db.add(choice)
+    db.flush()
+    bring_up_to_date(db, athlete_id, movement_code, actor.today, rules_for(athlete, rules))
+    refresh_athlete(db, actor, athlete_id, rules)
     return choice

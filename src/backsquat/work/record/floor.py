@@ -12,28 +12,28 @@ from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.mass import exact_mass
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.progression.cell import LIFTED, State
-from backsquat.core.progression.speed import SpeedSchool
+from backsquat.core.progression.speed import SpeedProgression
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort, is_whole, sets_taken
-from backsquat.storage.models import Block, BlockSlot, Cell, DecisionRow, SetEntry, Stop, User
+from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, SetEntry, Stop, User
 from backsquat.work.actor import Actor
 from backsquat.work.decisions.propose import propose, settle
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of, stored_before
 from backsquat.work.plan.cells import movement_of, rest_of
-from backsquat.work.plan.school_settings import athlete_settings, setting_of
+from backsquat.work.plan.progression_settings import athlete_settings, setting_of
 from backsquat.work.policy import Act, only_own, require
 from backsquat.work.record.record import (
     Flag,
-    Kept,
     Occasion,
     SetFacts,
+    StoredSet,
     ask,
     facts_of,
-    keep_set,
     lifter,
     mark_report,
     may_correct,
+    store_set,
     take_entry_back,
 )
 from backsquat.work.rooms.rooms import rooms_of
@@ -54,31 +54,31 @@ class Logged:
     decision: DecisionRow | None
 
 
-def log_set(session: Session, actor: Actor, cell_id: int, facts: SetFacts, rules: Rules) -> Logged:
+def log_set(db: Session, actor: Actor, cell_id: int, facts: SetFacts, rules: Rules) -> Logged:
     """Log the next set of a cell. The same client id twice keeps one set.
 
     A set for a number that was replaced meanwhile is kept with what is live there now, and says so.
     Only a session that has not come yet takes none.
     """
-    return log_sets(session, actor, cell_id, [facts], rules)
+    return log_sets(db, actor, cell_id, [facts], rules)
 
 
-def log_sets(session: Session, actor: Actor, cell_id: int, sets: Sequence[SetFacts], rules: Rules) -> Logged:
+def log_sets(db: Session, actor: Actor, cell_id: int, sets: Sequence[SetFacts], rules: Rules) -> Logged:
     """The same for several sets in the order they were lifted; says what the last one led to."""
     require(actor, Act.LOG_OWN)
-    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
-    _only_own(actor, cell, slot)
-    day = own_day(session, slot, cell.week, cell.athlete_id)
+    cell, exercise, block = cell_of(db, actor.squad_id, cell_id)
+    _only_own(actor, cell, exercise)
+    day = own_day(db, exercise, cell.week, cell.athlete_id)
     flags = [] if cell.live else [Flag.REPLANNED]
     if day > actor.today:
         if any(facts.confirmed is not None for facts in sets):  # somebody is there to be told
             raise Refused("not_yet", date=day.isoformat())
         flags.append(Flag.MOVED)  # it was done all the same, before its session was moved
-    cell = cell if cell.live else _live(session, cell)
+    cell = cell if cell.live else _live(db, cell)
     if not sets:
         raise Refused("no_sets")
     lifted = [replace(facts, done_on=_done_on(facts, day, actor.today)) for facts in sets]
-    exposure = _Exposure(session, actor, (cell, slot, block), lifted, rules)
+    exposure = _Exposure(db, actor, (cell, exercise, block), lifted, rules)
     return [exposure.keep(facts, flags) for facts in lifted][-1]
 
 
@@ -89,41 +89,36 @@ def _done_on(facts: SetFacts, day: dt.date, today: dt.date) -> dt.date:
     return min(facts.happened_at.date(), today) if facts.happened_at else today
 
 
-def _only_own(actor: Actor, cell: Cell, slot: BlockSlot) -> None:
+def _only_own(actor: Actor, cell: Cell, exercise: Exercise) -> None:
     """An athlete logs for nobody else, and with a session's code only in that session."""
     place = None
     if actor.only_session is not None:
-        held = next((place.session_id for place in slot.on_floor if place.week == cell.week), 0)
+        held = next((place.session_id for place in exercise.on_floor if place.week == cell.week), 0)
         place = held, cell.week
     only_own(actor, cell.athlete_id, place)
 
 
-def _live(session: Session, cell: Cell) -> Cell:
-    """What the floor uses now for the same slot, athlete and week; the cell itself where there is nothing."""
-    same = (Cell.slot_id == cell.slot_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week)
-    return session.scalars(select(Cell).where(*same, Cell.live)).first() or cell
+def _live(db: Session, cell: Cell) -> Cell:
+    """What the floor uses now for the same exercise, athlete and week; the cell itself where there is nothing."""
+    same = (Cell.exercise_id == cell.exercise_id, Cell.athlete_id == cell.athlete_id, Cell.week == cell.week)
+    return db.scalars(select(Cell).where(*same, Cell.live)).first() or cell
 
 
 class _Exposure:
     """What is done of one cell: keeps its sets, and has it judged when it stopped or is complete."""
 
     def __init__(
-        self,
-        session: Session,
-        actor: Actor,
-        where: tuple[Cell, BlockSlot, Block],
-        sets: Sequence[SetFacts],
-        rules: Rules,
+        self, db: Session, actor: Actor, where: tuple[Cell, Exercise, Block], sets: Sequence[SetFacts], rules: Rules
     ) -> None:
-        self.session, self.actor, self.rules = session, actor, rules
-        self.cell, self.slot, self.block = where
-        movement = movement_of(library_of(session, actor.squad_id), self.slot, self.cell)
-        athlete = athlete_of(session, actor.squad_id, self.cell.athlete_id)
-        self.entries = sets_of(session, self.cell.id)
+        self.db, self.actor, self.rules = db, actor, rules
+        self.cell, self.exercise, self.block = where
+        movement = movement_of(library_of(db, actor.squad_id), self.exercise, self.cell)
+        athlete = athlete_of(db, actor.squad_id, self.cell.athlete_id)
+        self.entries = sets_of(db, self.cell.id)
         self.taken = sets_taken((entry.set_number, entry.side) for entry in self.entries)
-        own = athlete_settings(session, [self.slot.id]).get((self.slot.id, self.cell.athlete_id))
-        self.manner = (own or setting_of(self.slot)).manner(manner_on_floor(session, self.slot, self.cell.week))
-        self.who = lifter(session, actor, athlete, movement, sets, rules)
+        own = athlete_settings(db, [self.exercise.id]).get((self.exercise.id, self.cell.athlete_id))
+        self.manner = (own or setting_of(self.exercise)).manner(manner_on_floor(db, self.exercise, self.cell.week))
+        self.who = lifter(db, actor, athlete, movement, sets, rules)
 
     def keep(self, facts: SetFacts, flags: Sequence[Flag] = ()) -> Logged:
         """The next set of the cell."""
@@ -151,7 +146,7 @@ class _Exposure:
     def _asked(self, facts: SetFacts) -> tuple[int, int] | None:
         """What the plan asks of a set at its load or a lighter one; nothing where sets end by speed, not by reps."""
         cell, load_kg = self.cell, exact_mass("load", facts.load, facts.unit).kg
-        by_speed = setting_of(self.slot).code == SpeedSchool.code
+        by_speed = setting_of(self.exercise).code == SpeedProgression.code
         if cell.state is not State.LOAD or cell.load_kg is None or by_speed or load_kg > cell.load_kg + CLOSE_KG:
             return None
         return cell.reps, cell.reserve_reps
@@ -184,15 +179,15 @@ class _Exposure:
             return
         newest = max(self.entries, key=lambda entry: entry.id)
         ago_s = int((self.actor.now - newest.at).total_seconds())
-        if ago_s <= rest_of(self.cell, self.slot):
-            who = self.session.get_one(User, newest.by_id).name
+        if ago_s <= rest_of(self.cell, self.exercise):
+            who = self.db.get_one(User, newest.by_id).name
             name = self.who.athlete.name
             asked: dict[str, str | float | int] = {"name": name, "number": newest.set_number, "ago_s": ago_s, "by": who}
             yield Problem("again", "logged_meanwhile", asked)
 
     def _not_in_stock(self, facts: SetFacts) -> Iterable[Problem]:
         """A load the room of the cell does not have."""
-        room = rooms_of(self.session, self.actor.squad_id).of_cell(self.cell)
+        room = rooms_of(self.db, self.actor.squad_id).of_cell(self.cell)
         loads = [loads_on(room, rig) for rig in rigs_for(self.who.movement, room)]
         wanted = exact_mass("load", facts.load, facts.unit).grains
         if not loads or not facts.load or any(wanted in one.grains for one in loads):
@@ -206,87 +201,87 @@ class _Exposure:
         occasion = Occasion(*about, corrects_id=entry.id, manner=self.manner, asked=self._asked(facts))
         return self._judged(self._keep(facts, occasion), True)
 
-    def _keep(self, facts: SetFacts, occasion: Occasion) -> Kept:
-        kept = keep_set(self.session, self.actor, self.who, facts, self.rules, occasion)
-        if not kept.again:
+    def _keep(self, facts: SetFacts, occasion: Occasion) -> StoredSet:
+        stored = store_set(self.db, self.actor, self.who, facts, self.rules, occasion)
+        if not stored.again:
             done = self.taken.get(occasion.set_number, frozenset())
-            self.taken[occasion.set_number] = done | {kept.entry.side}
-        return kept
+            self.taken[occasion.set_number] = done | {stored.entry.side}
+        return stored
 
-    def _judged(self, kept: Kept, corrected: bool) -> Logged:
+    def _judged(self, stored: StoredSet, corrected: bool) -> Logged:
         """Judge the exposure where it stopped, is complete, or had been judged before a correction."""
-        if kept.again:
-            return Logged(kept.entry, None, None)
+        if stored.again:
+            return Logged(stored.entry, None, None)
         complete = self.sets_done >= self.cell.sets
-        due = kept.stop or complete or (corrected and was_judged(self.session, self.cell.id))
+        due = stored.stop or complete or (corrected and was_judged(self.db, self.cell.id))
         decision = None
         if self.cell.state in LIFTED and due:
-            where = (self.cell, self.slot, self.block)
-            decision = propose(self.session, self.actor, *where, self.rules, self.who.ready)
-        return Logged(kept.entry, kept.stop, decision)
+            where = (self.cell, self.exercise, self.block)
+            decision = propose(self.db, self.actor, *where, self.rules, self.who.ready)
+        return Logged(stored.entry, stored.stop, decision)
 
 
-def was_judged(session: Session, cell_id: int) -> bool:
+def was_judged(db: Session, cell_id: int) -> bool:
     """Whether anything was ever decided of a cell."""
-    return session.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None
+    return db.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None
 
 
-def correct_set(session: Session, actor: Actor, entry_id: int, facts: SetFacts, rules: Rules) -> Logged:
+def correct_set(db: Session, actor: Actor, entry_id: int, facts: SetFacts, rules: Rules) -> Logged:
     """Put what really happened in an entry's stead; both stay."""
     require(actor, Act.LOG_OWN)
-    entry, cell, slot, block = _standing(session, actor, entry_id, facts.client_id)
+    entry, cell, exercise, block = _standing(db, actor, entry_id, facts.client_id)
     if entry.client_id == facts.client_id:
         return Logged(entry, None, None)
-    may_correct(session, actor, entry, rules)
+    may_correct(db, actor, entry, rules)
     entry.standing = False
-    session.flush()
+    db.flush()
     same = facts.reserve_reps == entry.reserve_reps
     more = facts.reserve_at_least or (same and entry.reserve_at_least)  # "or more" stays where nothing else was said
     facts = replace(facts, done_on=entry.done_on, reserve_at_least=more)
-    logged = _Exposure(session, actor, (cell, slot, block), [facts], rules).correct(facts, entry)
-    mark_report(session, actor, entry, logged.entry, logged.stop)
+    logged = _Exposure(db, actor, (cell, exercise, block), [facts], rules).correct(facts, entry)
+    mark_report(db, actor, entry, logged.entry, logged.stop)
     return logged
 
 
-def say_reserve(session: Session, actor: Actor, entry_id: int, left: int, client_id: str, rules: Rules) -> Logged:
+def say_reserve(db: Session, actor: Actor, entry_id: int, left: int, client_id: str, rules: Rules) -> Logged:
     """What was left in reserve, said after a set was logged; PLENTY: so many or more. Of a set with pain nobody asks."""
-    entry, *_ = _standing(session, actor, entry_id, client_id)
+    entry, *_ = _standing(db, actor, entry_id, client_id)
     if entry.pain or entry.hold_s is not None:
         raise Refused("no_reserve")
     said = replace(facts_of(entry), client_id=client_id, reserve_reps=left, reserve_at_least=left >= PLENTY)
-    return correct_set(session, actor, entry_id, said, rules)
+    return correct_set(db, actor, entry_id, said, rules)
 
 
-def withdraw_set(session: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
+def withdraw_set(db: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
     """Take a set back: an entry that says it never happened. A stop that came from it stays until it is cleared."""
     require(actor, Act.LOG_OWN)
-    entry, _cell, _slot, _block = _standing(session, actor, entry_id, "")
-    may_correct(session, actor, entry, rules)
-    back = take_entry_back(session, actor, entry, rules)
-    settle(session, entry.athlete_id, entry.movement, entry.done_on)
+    entry, _cell, _exercise, _block = _standing(db, actor, entry_id, "")
+    may_correct(db, actor, entry, rules)
+    back = take_entry_back(db, actor, entry, rules)
+    settle(db, entry.athlete_id, entry.movement, entry.done_on)
     return back
 
 
-def end_exercise(session: Session, actor: Actor, cell_id: int, rules: Rules) -> DecisionRow:
+def end_exercise(db: Session, actor: Actor, cell_id: int, rules: Rules) -> DecisionRow:
     """Judge what was done although sets are missing."""
     require(actor, Act.LOG_OWN)
-    cell, slot, block = cell_of(session, actor.squad_id, cell_id)
-    _only_own(actor, cell, slot)
-    if not sets_of(session, cell.id):
+    cell, exercise, block = cell_of(db, actor.squad_id, cell_id)
+    _only_own(actor, cell, exercise)
+    if not sets_of(db, cell.id):
         raise Refused("no_sets")
-    return propose(session, actor, cell, slot, block, rules)
+    return propose(db, actor, cell, exercise, block, rules)
 
 
-def _standing(session: Session, actor: Actor, entry_id: int, client_id: str) -> tuple[SetEntry, Cell, BlockSlot, Block]:
+def _standing(db: Session, actor: Actor, entry_id: int, client_id: str) -> tuple[SetEntry, Cell, Exercise, Block]:
     """The standing entry with its cell; the correction itself where it was sent twice."""
-    entry = session.get(SetEntry, entry_id)
+    entry = db.get(SetEntry, entry_id)
     if entry is None or entry.cell_id is None:
         raise NotThere("set")
-    cell, slot, block = cell_of(session, actor.squad_id, entry.cell_id)
-    _only_own(actor, cell, slot)
+    cell, exercise, block = cell_of(db, actor.squad_id, entry.cell_id)
+    _only_own(actor, cell, exercise)
     if entry.standing:
-        return entry, cell, slot, block
-    again = stored_before(session, [client_id]).get(client_id)
+        return entry, cell, exercise, block
+    again = stored_before(db, [client_id]).get(client_id)
     if again is None or again.corrects_id != entry.id:
         raise Refused("replaced")
-    return again, cell, slot, block
+    return again, cell, exercise, block

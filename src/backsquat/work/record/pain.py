@@ -34,23 +34,23 @@ class Reported:
 
 
 def report_pain(
-    session: Session, actor: Actor, athlete_id: int, facts: PainFacts, rules: Rules, cell_id: int | None = None
+    db: Session, actor: Actor, athlete_id: int, facts: PainFacts, rules: Rules, cell_id: int | None = None
 ) -> Reported:
     """Write pain down and lock what it must lock. The same client id twice is one report."""
     require(actor, Act.LOG_OWN)
     only_own(actor, athlete_id)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
-    known = session.scalars(select(PainReport).where(PainReport.client_id == facts.client_id)).first()
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    known = db.scalars(select(PainReport).where(PainReport.client_id == facts.client_id)).first()
     if known is not None:
         if known.athlete_id != athlete_id:
             raise Refused("replaced")
-        return Reported(known, session.scalars(select(Stop).where(Stop.report_id == known.id)).first())
+        return Reported(known, db.scalars(select(Stop).where(Stop.report_id == known.id)).first())
     if found := pain_problems(facts):
         raise ImpossibleInput(*found)
-    where = cell_of(session, actor.squad_id, cell_id) if cell_id else None
+    where = cell_of(db, actor.squad_id, cell_id) if cell_id else None
     if where and where[0].athlete_id != athlete_id:
         raise Refused("another_place")
-    movement = movement_of(library_of(session, actor.squad_id), where[1], where[0]) if where else None
+    movement = movement_of(library_of(db, actor.squad_id), where[1], where[0]) if where else None
     report = PainReport(
         client_id=facts.client_id,
         athlete_id=athlete_id,
@@ -64,14 +64,14 @@ def report_pain(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(report)
-    session.flush()
+    db.add(report)
+    db.flush()
     own, stop = rules_for(athlete, rules), None
     if stops(facts.level or 0, facts.character, own):
-        stop = put_stop(session, actor, athlete_id, movement, facts, report_id=report.id)
+        stop = put_stop(db, actor, athlete_id, movement, facts, report_id=report.id)
     decision = None
-    if where and where[0].state in LIFTED and (stop or _judged(session, where[0].id)):
-        decision = propose(session, actor, *where, rules)
+    if where and where[0].state in LIFTED and (stop or _judged(db, where[0].id)):
+        decision = propose(db, actor, *where, rules)
     return Reported(report, stop, decision)
 
 
@@ -89,5 +89,5 @@ def pain_problems(facts: PainFacts) -> list[Problem]:
     return found
 
 
-def _judged(session: Session, cell_id: int) -> bool:
-    return session.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None
+def _judged(db: Session, cell_id: int) -> bool:
+    return db.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None

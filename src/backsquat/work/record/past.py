@@ -42,15 +42,15 @@ class PastSet:
 
 @dataclass(frozen=True)
 class PastTaken:
-    """What came of it: the change to undo, sets kept, sets that were here already, what was wrong by line."""
+    """What came of it: the change to undo, sets stored, sets that were here already, what was wrong by line."""
 
     change: Change | None
-    kept: int
+    stored: int
     known: int
     left: dict[int, list[Problem]]
 
 
-def take_in_past(session: Session, actor: Actor, sets: Sequence[PastSet], rules: Rules) -> PastTaken:
+def take_in_past(db: Session, actor: Actor, sets: Sequence[PastSet], rules: Rules) -> PastTaken:
     """Keep every set that can have been so. A line of which one cannot is left whole."""
     require(actor, Act.KEEP_ATHLETES)
     left: dict[int, list[Problem]] = {}
@@ -58,25 +58,25 @@ def take_in_past(session: Session, actor: Actor, sets: Sequence[PastSet], rules:
     known = 0
     names = _client_ids(sets)
     for (athlete_id, code), mine in _by_lift(sets).items():
-        athlete = athlete_of(session, actor.squad_id, athlete_id)
-        movement = library_of(session, actor.squad_id).get(code)
+        athlete = athlete_of(db, actor.squad_id, athlete_id)
+        movement = library_of(db, actor.squad_id).get(code)
         facts = {id(one): _facts(one, names[id(one)]) for one in mine}
-        who, masses = lifter(session, actor, athlete, movement, list(facts.values()), rules), _masses(session, athlete)
+        who, masses = lifter(db, actor, athlete, movement, list(facts.values()), rules), _masses(db, athlete)
         for one in mine:
             _weighed(who, masses, one.done_on)
             try:
-                entry = keep_past(session, actor, who, facts[id(one)], rules)
+                entry = keep_past(db, actor, who, facts[id(one)], rules)
             except ImpossibleInput as error:
                 left.setdefault(one.place, []).extend(error.problems)
                 continue
             known += entry is None
             entries += [entry] if entry is not None else []
-    session.flush()
-    _follow(session, actor, entries, rules)
+    db.flush()
+    _follow(db, actor, entries, rules)
     change = None
     if entries:
         about: dict[str, Any] = {"what": "log_taken_in", "subject": "log_taken_in", "subject_id": actor.squad_id}
-        change = remember(session, actor, **about, before={"sets": [entry.id for entry in entries]})
+        change = remember(db, actor, **about, before={"sets": [entry.id for entry in entries]})
     return PastTaken(change, len(entries), known, left)
 
 
@@ -102,9 +102,9 @@ def _facts(one: PastSet, client_id: str) -> SetFacts:
     return SetFacts(client_id, one.load, one.unit, one.reps, one.reps, one.reserve_reps, one.done_on)
 
 
-def _masses(session: Session, athlete: Athlete) -> list[tuple[dt.date, float]]:
+def _masses(db: Session, athlete: Athlete) -> list[tuple[dt.date, float]]:
     rows = select(BodyMass.measured_on, BodyMass.mass_kg).where(BodyMass.athlete_id == athlete.id)
-    ordered = session.execute(rows.order_by(BodyMass.measured_on, BodyMass.id))
+    ordered = db.execute(rows.order_by(BodyMass.measured_on, BodyMass.id))
     return [(day, float(mass_kg)) for day, mass_kg in ordered]
 
 
@@ -114,26 +114,26 @@ def _weighed(who: Lifter, masses: Sequence[tuple[dt.date, float]], day: dt.date)
     who.body_kg = before[-1] if before else masses[0][1] if masses else None
 
 
-def _follow(session: Session, actor: Actor, entries: Iterable[SetEntry], rules: Rules) -> None:
+def _follow(db: Session, actor: Actor, entries: Iterable[SetEntry], rules: Rules) -> None:
     """What is believed of each lift from the first of its days on, and what is planned from it."""
     first: dict[tuple[int, str], dt.date] = {}
     for entry in entries:
         key = (entry.athlete_id, entry.movement)
         first[key] = min(first.get(key, entry.done_on), entry.done_on)
     for (athlete_id, movement), day in first.items():
-        own = rules_for(session.get_one(Athlete, athlete_id), rules)
-        bring_up_to_date(session, athlete_id, movement, day, own)
+        own = rules_for(db.get_one(Athlete, athlete_id), rules)
+        bring_up_to_date(db, athlete_id, movement, day, own)
     for athlete_id in dict.fromkeys(athlete_id for athlete_id, _ in first):
-        refresh_athlete(session, actor, athlete_id, rules)
+        refresh_athlete(db, actor, athlete_id, rules)
 
 
 @restores("log_taken_in")
-def take_back_log(session: Session, actor: Actor, change: Change) -> None:
+def take_back_log(db: Session, actor: Actor, change: Change) -> None:
     """Undo: each of the sets that still stands is said never to have been lifted."""
     require(actor, Act.KEEP_ATHLETES)
-    rows = session.scalars(select(SetEntry).where(SetEntry.id.in_(change.before["sets"]), SetEntry.standing)).all()
+    rows = db.scalars(select(SetEntry).where(SetEntry.id.in_(change.before["sets"]), SetEntry.standing)).all()
     for entry in rows:
-        never_happened(session, actor, entry)
+        never_happened(db, actor, entry)
         entry.client_id = f"{entry.client_id}-{entry.id}"  # the log may be opened again
-    session.flush()
-    _follow(session, actor, rows, rules_of(session, actor.squad_id))
+    db.flush()
+    _follow(db, actor, rows, rules_of(db, actor.squad_id))

@@ -1,7 +1,7 @@
-"""The one record of a set, for the floor, tests, work of a rung, and whatever comes in later.
+"""The one record of a set, for the floor, tests, work of a level, and whatever comes in later.
 
-Whatever was really lifted is kept. What spoke against it when it came in (a stop, a shut gate, a number
-that was planned anew) is kept beside it as flags; refusing belongs to what is offered, never to what
+Whatever was really lifted is stored. What spoke against it when it came in (a stop, a readiness check not passed, a number
+that was planned again) is kept beside it as flags; refusing belongs to what is offered, never to what
 happened. Entries are only added: a correction points back, a taken-back set says so.
 """
 
@@ -27,7 +27,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.strength.doubt import doubts
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import REPS_MOST, Effort, problems
-from backsquat.core.strength.told import Told, told_from
+from backsquat.core.strength.set_notes import SetNotes, set_notes_from
 from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
@@ -40,7 +40,7 @@ from backsquat.work.readiness.load import readiness_one
 from backsquat.work.record.stops import PainFacts, put_stop
 from backsquat.work.squad.athletes import body_masses, rules_for
 
-NOTHING_TOLD, PLAIN = Told(), Manner()
+NO_NOTES, PLAIN = SetNotes(), Manner()
 WITHDRAWN_SHOWS = (  # what the entry that takes a set back repeats of it
     *("athlete_id", "movement", "family", "done_on", "side", "cell_id", "effort", "set_number", "load_amount"),
     *("load_unit", "load_kg", "reps", "reps_to_depth", "depth_standard", "reserve_reps", "reserve_at_least", "manner"),
@@ -53,7 +53,7 @@ class Flag(StrEnum):
     STOPPED = Reason.STOPPED.value
     AWAY = Reason.AWAY.value
     BARRED = Reason.BARRED.value
-    GATED = Reason.GATED.value
+    NOT_READY = Reason.NOT_READY.value
     UNEARNED = Reason.UNEARNED.value
     OVER_LIMIT = Reason.OVER_LIMIT.value
     REPLANNED = "replanned"  # for a number that another had replaced by then
@@ -92,7 +92,7 @@ class SetFacts:
     faults: tuple[str, ...] = ()  # all that were seen; empty: `fault` alone
     left_reps: int | None = None  # where both sides were done as one set: `reps` is then the fewer of the two
     right_reps: int | None = None
-    told: Told = NOTHING_TOLD
+    notes: SetNotes = NO_NOTES
     reserve_at_least: bool = False  # said as "so many or more"
     own_ids: frozenset[str] = frozenset()  # client ids of sets the same device has sent: no other's
 
@@ -106,12 +106,12 @@ class Occasion:
     set_number: int = 1
     corrects_id: int | None = None
     flags: tuple[Flag, ...] = ()
-    manner: Manner = PLAIN  # how the slot asks it to be done
+    manner: Manner = PLAIN  # how the exercise asks it to be done
     asked: tuple[int, int] | None = None  # reps and reserve the plan asks at the load of the set; None: nothing
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredSet:
     """The entry as it stands, the stop it led to, and whether it was here before."""
 
     entry: SetEntry
@@ -133,24 +133,24 @@ class Lifter:
 
 
 def lifter(
-    session: Session, actor: Actor, athlete: Athlete, movement: Movement, sets: Sequence[SetFacts], rules: Rules
+    db: Session, actor: Actor, athlete: Athlete, movement: Movement, sets: Sequence[SetFacts], rules: Rules
 ) -> Lifter:
-    """What is known before these sets of one day are kept."""
-    ready = readiness_one(session, athlete, actor.today, rules)
+    """What is known before these sets of one day are stored."""
+    ready = readiness_one(db, athlete, actor.today, rules)
     first = min((facts.done_on for facts in sets), default=actor.today)
     today = first == actor.today
     return Lifter(
         athlete,
         movement,
         ready,
-        depth_of(session, athlete.id, movement),
-        ready.body_mass_kg if today else body_masses(session, [athlete.id], first).get(athlete.id),
-        stored_before(session, [facts.client_id for facts in sets]),
-        best_on_record(session, athlete.id, movement.code),
+        depth_of(db, athlete.id, movement),
+        ready.body_mass_kg if today else body_masses(db, [athlete.id], first).get(athlete.id),
+        stored_before(db, [facts.client_id for facts in sets]),
+        best_on_record(db, athlete.id, movement.code),
     )
 
 
-def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules, occasion: Occasion) -> Kept:
+def store_set(db: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules, occasion: Occasion) -> StoredSet:
     """Check, flag and keep one set, with its estimate and the stop its pain asks for.
 
     ImpossibleInput where it cannot have been so. The same client id keeps one set; the same id for
@@ -160,12 +160,12 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     only_own(actor, who.athlete.id)
     known = who.stored.get(facts.client_id)
     if known and _says_the_same(known, facts, who):
-        return Kept(known, again=True)
+        return StoredSet(known, again=True)
     if known:  # another set by the same name: kept beside it, by a name that what it says gives it
         facts = replace(facts, client_id=_second_name(facts))
         occasion = replace(occasion, flags=(*occasion.flags, Flag.SAME_ID))
-        if second := stored_before(session, [facts.client_id]).get(facts.client_id):
-            return Kept(second, again=True)
+        if second := stored_before(db, [facts.client_id]).get(facts.client_id):
+            return StoredSet(second, again=True)
     found = [*set_problems(facts, who.movement, actor.today), *_before_birth(facts, who.athlete)]
     if found:
         raise ImpossibleInput(*found)
@@ -179,14 +179,14 @@ def keep_set(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules
     entry.flags = [flag.value for flag in (*_flags(verdict, facts.done_on), *occasion.flags)]
     entry.flags += [Flag.DOUBTED.value] if asked else []
     put_estimate(entry, own)
-    session.add(entry)
-    session.flush()
-    _believe(session, entry, own)
+    db.add(entry)
+    db.flush()
+    _believe(db, entry, own)
     who.stored[facts.client_id] = entry
-    stop = _stop(session, actor, entry, who.movement, own)
+    stop = _stop(db, actor, entry, who.movement, own)
     if stop:  # the sets after it are judged with it
-        who.ready = readiness_one(session, who.athlete, actor.today, rules)
-    return Kept(entry, stop)
+        who.ready = readiness_one(db, who.athlete, actor.today, rules)
+    return StoredSet(entry, stop)
 
 
 def _says_the_same(entry: SetEntry, facts: SetFacts, who: Lifter) -> bool:
@@ -203,7 +203,7 @@ def _second_name(facts: SetFacts) -> str:
     return f"{facts.client_id[:50]}-{hashlib.sha256(said.encode()).hexdigest()[:12]}"
 
 
-def keep_past(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules) -> SetEntry | None:
+def keep_past(db: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules) -> SetEntry | None:
     """Keep one set of a log kept elsewhere; None where it is here already. What is believed is brought up to date by
     whoever takes in the whole log; no readiness check is judged by it set by set: what it shows as a whole is
     `proven_days` in work/readiness/load.py.
@@ -218,20 +218,20 @@ def keep_past(session: Session, actor: Actor, who: Lifter, facts: SetFacts, rule
     asked = facts.load > 0 and doubts(who.movement, entry.load_kg, facts.reps, who.body_kg, who.best_kg, own)
     entry.flags = [Flag.TAKEN_IN.value, *([Flag.DOUBTED.value] if asked else [])]
     put_estimate(entry, own)
-    session.add(entry)
+    db.add(entry)
     who.stored[facts.client_id] = entry
     return entry
 
 
-def _believe(session: Session, entry: SetEntry, rules: Rules) -> None:
+def _believe(db: Session, entry: SetEntry, rules: Rules) -> None:
     """Bring what is believed up to date; of the set it corrects too, which may be of another day or movement."""
     first = entry.done_on
-    old = session.get(SetEntry, entry.corrects_id) if entry.corrects_id else None
+    old = db.get(SetEntry, entry.corrects_id) if entry.corrects_id else None
     if old is not None and old.movement == entry.movement:
         first = min(first, old.done_on)
     elif old is not None:
-        bring_up_to_date(session, old.athlete_id, old.movement, old.done_on, rules)
-    bring_up_to_date(session, entry.athlete_id, entry.movement, first, rules)
+        bring_up_to_date(db, old.athlete_id, old.movement, old.done_on, rules)
+    bring_up_to_date(db, entry.athlete_id, entry.movement, first, rules)
 
 
 def ask(facts: SetFacts, questions: Sequence[Problem]) -> None:
@@ -265,7 +265,7 @@ def set_problems(facts: SetFacts, movement: Movement, today: dt.date) -> list[Pr
     for name in ("left_reps", "right_reps"):
         if not 0 <= (getattr(facts, name) or 0) <= REPS_MOST:
             found.append(Problem(name, "reps_range", {"most": REPS_MOST}))
-    return found + facts.told.problems()
+    return found + facts.notes.problems()
 
 
 def facts_of(entry: SetEntry) -> SetFacts:
@@ -291,7 +291,7 @@ def facts_of(entry: SetEntry) -> SetFacts:
         device_at=entry.device_at,
         left_reps=entry.left_reps,
         right_reps=entry.right_reps,
-        told=told_from(entry.told),
+        notes=set_notes_from(entry.notes),
     )
 
 
@@ -333,14 +333,14 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
         side=facts.side if movement.sides == 2 and not both else "",
         left_reps=facts.left_reps if both else None,
         right_reps=facts.right_reps if both else None,
-        supported=any((facts.supported, facts.told.left_supported, facts.told.right_supported))
+        supported=any((facts.supported, facts.notes.left_supported, facts.notes.right_supported))
         and movement.held is not Held.SUPPORT,
         reps=facts.reps,
         reps_to_depth=facts.reps_to_depth,
         depth_standard=occasion.manner.depth_code(who.depth.code),
         manner=occasion.manner.line,
         faults=[one.code for one in seen],
-        told=facts.told.to_plain(),
+        notes=facts.notes.to_plain(),
         reserve_reps=facts.reserve_reps,
         reserve_at_least=facts.reserve_at_least and facts.reserve_reps is not None,
         asked_reps=occasion.asked[0] if occasion.asked else None,
@@ -356,27 +356,27 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
     )
 
 
-def _stop(session: Session, actor: Actor, entry: SetEntry, movement: Movement, rules: Rules) -> Stop | None:
+def _stop(db: Session, actor: Actor, entry: SetEntry, movement: Movement, rules: Rules) -> Stop | None:
     """Lock what must be locked where a set says stopping pain; `rules` are the athlete's own."""
     if not entry.pain or not stops(entry.pain, entry.pain_character, rules):
         return None
     facts = PainFacts(entry.client_id, entry.pain_region, entry.pain_character, entry.pain)
-    return put_stop(session, actor, entry.athlete_id, movement, facts, entry=entry)
+    return put_stop(db, actor, entry.athlete_id, movement, facts, entry=entry)
 
 
-def take_entry_back(session: Session, actor: Actor, entry: SetEntry, rules: Rules) -> SetEntry:
+def take_entry_back(db: Session, actor: Actor, entry: SetEntry, rules: Rules) -> SetEntry:
     """An entry that says another never happened; a stop that came from it stays, and says so."""
-    back = never_happened(session, actor, entry)
-    own = rules_for(session.get_one(Athlete, entry.athlete_id), rules)
-    bring_up_to_date(session, entry.athlete_id, entry.movement, entry.done_on, own)
-    mark_report(session, actor, entry, back)
+    back = never_happened(db, actor, entry)
+    own = rules_for(db.get_one(Athlete, entry.athlete_id), rules)
+    bring_up_to_date(db, entry.athlete_id, entry.movement, entry.done_on, own)
+    mark_report(db, actor, entry, back)
     return back
 
 
-def never_happened(session: Session, actor: Actor, entry: SetEntry) -> SetEntry:
+def never_happened(db: Session, actor: Actor, entry: SetEntry) -> SetEntry:
     """The entry that says so; what is believed follows with whoever takes back many."""
     entry.standing = False
-    session.flush()
+    db.flush()
     back = SetEntry(
         **{name: getattr(entry, name) for name in WITHDRAWN_SHOWS},
         client_id=str(uuid4()),
@@ -387,12 +387,12 @@ def never_happened(session: Session, actor: Actor, entry: SetEntry) -> SetEntry:
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(back)
-    session.flush()
+    db.add(back)
+    db.flush()
     return back
 
 
-def may_correct(session: Session, actor: Actor, entry: SetEntry, rules: Rules) -> None:
+def may_correct(db: Session, actor: Actor, entry: SetEntry, rules: Rules) -> None:
     """Refused where a set with pain is corrected by somebody else, or too late; coach and physio always may."""
     if not entry.pain or may(actor.role, Act.TREAT):
         return
@@ -401,15 +401,15 @@ def may_correct(session: Session, actor: Actor, entry: SetEntry, rules: Rules) -
         raise Refused("pain_reported", minutes=rules.correct_pain_min)
 
 
-def mark_report(session: Session, actor: Actor, entry: SetEntry, new: SetEntry, stop: Stop | None = None) -> None:
+def mark_report(db: Session, actor: Actor, entry: SetEntry, new: SetEntry, stop: Stop | None = None) -> None:
     """The set behind a stop was corrected or taken back: the stop stays until it is cleared, and says so.
 
     Only a new stop of the same movement and region takes its stead.
     """
-    for known in session.scalars(select(Stop).where(Stop.set_id == entry.id, Stop.cleared_on.is_(None))):
+    for known in db.scalars(select(Stop).where(Stop.set_id == entry.id, Stop.cleared_on.is_(None))):
         known.report_changed_by_id, known.report_changed_at = actor.user_id, actor.now
         same = stop is not None and (stop.movement, stop.region) == (known.movement, known.region)
         known.withdrawn = known.withdrawn or same
         about = {"athlete": entry.athlete_id, "stop": known.id, "set": entry.id, "by_set": new.id, "replaced": same}
-        note(session, actor, "report_changed", **about)
-    session.flush()
+        note(db, actor, "report_changed", **about)
+    db.flush()

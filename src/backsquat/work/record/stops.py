@@ -25,7 +25,7 @@ class PainFacts:
 
 
 def put_stop(
-    session: Session,
+    db: Session,
     actor: Actor,
     athlete_id: int,
     movement: Movement | None,
@@ -41,14 +41,14 @@ def put_stop(
         report_id=report_id,
         movement=movement.code if movement else "",
         family=movement.family.value if movement else "",
-        locked=sorted(locked_by(movement, facts.region, library_of(session, actor.squad_id).movements.values())),
+        locked=sorted(locked_by(movement, facts.region, library_of(db, actor.squad_id).movements.values())),
         level=facts.level,
         region=facts.region,
         character=facts.character,
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(stop)
-    session.flush()
-    note(session, actor, "stopped", athlete=athlete_id, stop=stop.id, movement=stop.movement)
+    db.add(stop)
+    db.flush()
+    note(db, actor, "stopped", athlete=athlete_id, stop=stop.id, movement=stop.movement)
     return stop

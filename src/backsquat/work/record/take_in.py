@@ -51,7 +51,7 @@ class TakenIn:
     left: dict[int, list[Problem]]
 
 
-def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Rules) -> TakenIn:
+def take_in(db: Session, actor: Actor, lines: Sequence[Incoming], rules: Rules) -> TakenIn:
     """Store every line that can be; one that cannot leaves the others, and nothing of itself."""
     require(actor, Act.KEEP_ATHLETES)
     left: dict[int, list[Problem]] = {}
@@ -59,18 +59,16 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
     before: dict[int, dict[str, object]] = {}
     tests: list[int] = []
     found: list[int] = []
-    newest = session.scalar(select(func.max(BodyMass.id))) or 0
+    newest = db.scalar(select(func.max(BodyMass.id))) or 0
     for place, line in enumerate(lines):
         try:
-            with session.begin_nested():
-                athlete, was = _person(session, actor, line, new)
-                logged = [
-                    log_test(session, actor, athlete.id, code, facts, rules).entry.id for code, facts in line.tests
-                ]
+            with db.begin_nested():
+                athlete, was = _person(db, actor, line, new)
+                logged = [log_test(db, actor, athlete.id, code, facts, rules).entry.id for code, facts in line.tests]
                 values = [Value(code, side, value) for code, side, value in line.screens]
-                rows = record_results(session, actor, athlete.id, values, line.day or actor.today) if values else []
+                rows = record_results(db, actor, athlete.id, values, line.day or actor.today) if values else []
                 if line.mass_kg is not None and line.day not in (None, actor.today):
-                    weigh_on(session, actor, athlete.id, line.mass_kg, line.day)
+                    weigh_on(db, actor, athlete.id, line.mass_kg, line.day)
         except ImpossibleInput as error:
             left[place] = list(error.problems)
             continue
@@ -81,22 +79,20 @@ def take_in(session: Session, actor: Actor, lines: Sequence[Incoming], rules: Ru
         tests += logged
         found += [row.id for row in rows if row is not None]
     for athlete_id in (*new.values(), *before):
-        refresh_athlete(session, actor, athlete_id, rules)
+        refresh_athlete(db, actor, athlete_id, rules)
     kept = {"new": list(new.values()), "before": {str(id): was for id, was in before.items()}, "tests": tests}
     weighed = select(BodyMass.id).where(BodyMass.id > newest, BodyMass.athlete_id.not_in(new.values()))
-    kept |= {"screens": found, "masses": list(session.scalars(weighed))}  # who is put away keeps theirs
+    kept |= {"screens": found, "masses": list(db.scalars(weighed))}  # who is put away keeps theirs
     done = bool(new or before)
     change = (
-        remember(session, actor, what="taken_in", subject="taken_in", subject_id=actor.squad_id, before=kept)
+        remember(db, actor, what="taken_in", subject="taken_in", subject_id=actor.squad_id, before=kept)
         if done
         else None
     )
     return TakenIn(change, len(new), len(before), len(tests), len(found), left)
 
 
-def _person(
-    session: Session, actor: Actor, line: Incoming, new: dict[str, int]
-) -> tuple[Athlete, dict[str, object] | None]:
+def _person(db: Session, actor: Actor, line: Incoming, new: dict[str, int]) -> tuple[Athlete, dict[str, object] | None]:
     """Whoever the line is about, with what is new of them; and what was known before (None: nobody)."""
     known_id = line.athlete_id or new.get(line.name)
     if known_id is None:
@@ -111,8 +107,8 @@ def _person(
             bool(line.consent),
             line.guardian,
         )
-        return save_athlete(session, actor, facts), None
-    athlete = athlete_of(session, actor.squad_id, known_id)
+        return save_athlete(db, actor, facts), None
+    athlete = athlete_of(db, actor.squad_id, known_id)
     was: dict[str, object] = {name: getattr(athlete, name) for name in FACTS}
     was["born_on"] = athlete.born_on.isoformat()
     facts = AthleteFacts(
@@ -124,25 +120,25 @@ def _person(
         athlete.consent if line.consent is None else line.consent,
         line.guardian,
     )
-    return save_athlete(session, actor, facts, athlete.id), was
+    return save_athlete(db, actor, facts, athlete.id), was
 
 
 @restores("taken_in")
-def take_back_list(session: Session, actor: Actor, change: Change) -> None:
+def take_back_list(db: Session, actor: Actor, change: Change) -> None:
     """Undo: who was new is put away with the log kept, the others are what they were, the tests are taken back."""
     require(actor, Act.KEEP_ATHLETES)
-    rules = rules_of(session, actor.squad_id)
+    rules = rules_of(db, actor.squad_id)
     for entry_id in change.before["tests"]:
-        entry = session.get(SetEntry, entry_id)
+        entry = db.get(SetEntry, entry_id)
         if entry is not None and entry.standing:
-            take_entry_back(session, actor, entry, rules)
-    session.execute(delete(BodyMass).where(BodyMass.id.in_(change.before.get("masses", []))))
-    for row in session.scalars(select(ScreenResult).where(ScreenResult.id.in_(change.before.get("screens", [])))):
+            take_entry_back(db, actor, entry, rules)
+    db.execute(delete(BodyMass).where(BodyMass.id.in_(change.before.get("masses", []))))
+    for row in db.scalars(select(ScreenResult).where(ScreenResult.id.in_(change.before.get("screens", [])))):
         if not row.replaced:
-            record_result(session, actor, row.athlete_id, Value(row.screen, row.side, None), row.done_on)
+            record_result(db, actor, row.athlete_id, Value(row.screen, row.side, None), row.done_on)
     was = change.before["before"] | {str(athlete_id): {"active": False} for athlete_id in change.before["new"]}
     for athlete_id, facts in was.items():
-        restore_athlete(session, actor, Change(subject_id=int(athlete_id), before=facts))
-    session.flush()
+        restore_athlete(db, actor, Change(subject_id=int(athlete_id), before=facts))
+    db.flush()
     for athlete_id in change.before["before"]:
-        refresh_athlete(session, actor, int(athlete_id), rules)
+        refresh_athlete(db, actor, int(athlete_id), rules)

@@ -1,7 +1,7 @@
 """What a device kept while it had no line, received later: each once, for the cell it was done for, whatever came between.
 
 Nobody can be asked any more, so nothing is refused that somebody did: a set that another device logged too, for a
-number planned anew, for somebody stopped since, is kept and marked. Only what cannot have been is not taken.
+number planned again, for somebody stopped since, is kept and marked. Only what cannot have been is not taken.
 """
 
 import datetime as dt
@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotThere, Refused
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
-from backsquat.storage.models import BlockSession, BlockSlot, Cell, SessionAct
+from backsquat.storage.models import BlockSession, Cell, Exercise, SessionAct
 from backsquat.work.actor import Actor
 from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of
@@ -64,45 +64,45 @@ def lifted_at(now: dt.datetime, device_ms: int, tapped_ms: int) -> dt.datetime |
     return now - ago if dt.timedelta(0) <= ago <= LATE_MOST else None
 
 
-def receive_set(session: Session, actor: Actor, one: Waited, facts: SetFacts, rules: Rules) -> Logged:
+def receive_set(db: Session, actor: Actor, one: Waited, facts: SetFacts, rules: Rules) -> Logged:
     """A set that waited. `facts` may have been asked nothing about."""
-    _cell(session, actor, one)
-    return log_set(session, actor, one.cell_id, facts, rules)
+    _cell(db, actor, one)
+    return log_set(db, actor, one.cell_id, facts, rules)
 
 
-def receive_pain(session: Session, actor: Actor, one: Waited, facts: PainFacts, rules: Rules) -> Reported:
+def receive_pain(db: Session, actor: Actor, one: Waited, facts: PainFacts, rules: Rules) -> Reported:
     """Pain that waited: whatever became of the work it came up in, it locks what it must."""
     try:
-        cell_id: int | None = _cell(session, actor, one)[0].id
+        cell_id: int | None = _cell(db, actor, one)[0].id
     except (NotThere, Refused):
         cell_id = None
-    return report_pain(session, actor, one.athlete_id, facts, rules, cell_id)
+    return report_pain(db, actor, one.athlete_id, facts, rules, cell_id)
 
 
-def receive_act(session: Session, actor: Actor, one: Waited, rules: Rules) -> None:
+def receive_act(db: Session, actor: Actor, one: Waited, rules: Rules) -> None:
     """A ramp set, a trial rep, work left out or ended that waited."""
-    cell, slot = _cell(session, actor, one)
-    held = session_on_floor(slot, cell.week)
-    known = session.scalars(select(SessionAct).where(SessionAct.client_id == one.client_id)).first()
+    cell, exercise = _cell(db, actor, one)
+    held = session_on_floor(exercise, cell.week)
+    known = db.scalars(select(SessionAct).where(SessionAct.client_id == one.client_id)).first()
     if known is not None:
         return
     if one.what is What.END:
-        if not was_judged(session, cell.id):
-            end_exercise(session, actor, cell.id, rules)
+        if not was_judged(db, cell.id):
+            end_exercise(db, actor, cell.id, rules)
         return
     if one.what is What.SKIP:
-        skip_work(session, actor, cell, slot, held, str(one.facts.get("reason", "")), rules, one.client_id)
+        skip_work(db, actor, cell, exercise, held, str(one.facts.get("reason", "")), rules, one.client_id)
         return
     kind = ACTS[one.what]
     about = dict(one.facts.get("ramp", {})) if kind is ActKind.RAMP else {}
-    do_act(session, actor, kind, cell.athlete_id, held, cell.week, slot.id, about, client_id=one.client_id)
+    do_act(db, actor, kind, cell.athlete_id, held, cell.week, exercise.id, about, client_id=one.client_id)
 
 
 def skip_work(
-    session: Session,
+    db: Session,
     actor: Actor,
     cell: Cell,
-    slot: BlockSlot,
+    exercise: Exercise,
     held: BlockSession,
     why: str,
     rules: Rules,
@@ -110,26 +110,26 @@ def skip_work(
 ) -> str:
     """Work left out, or what is left of it: on the shelf with its reason, which is returned; what was done is judged."""
     reason = reason_of(why)
-    movement = movement_of(library_of(session, actor.squad_id), slot, cell)
-    done = len({entry.set_number for entry in sets_of(session, cell.id)})
+    movement = movement_of(library_of(db, actor.squad_id), exercise, cell)
+    done = len({entry.set_number for entry in sets_of(db, cell.id)})
     about = {"movement": movement.code, "sets": max(1, cell.sets - done), "reason": reason}
-    do_act(session, actor, ActKind.SKIPPED, cell.athlete_id, held, cell.week, slot.id, about, client_id=client_id)
-    if done and not was_judged(session, cell.id):
-        end_exercise(session, actor, cell.id, rules)
+    do_act(db, actor, ActKind.SKIPPED, cell.athlete_id, held, cell.week, exercise.id, about, client_id=client_id)
+    if done and not was_judged(db, cell.id):
+        end_exercise(db, actor, cell.id, rules)
     return reason
 
 
-def _cell(session: Session, actor: Actor, one: Waited) -> tuple[Cell, BlockSlot]:
+def _cell(db: Session, actor: Actor, one: Waited) -> tuple[Cell, Exercise]:
     """The cell it was done for; refused where that is somebody else's: another installation, other data."""
-    cell, slot, _block = cell_of(session, actor.squad_id, one.cell_id)
+    cell, exercise, _block = cell_of(db, actor.squad_id, one.cell_id)
     if cell.athlete_id != one.athlete_id:
         raise Refused("another_place")
-    return cell, slot
+    return cell, exercise
 
 
-def session_on_floor(slot: BlockSlot, week: int) -> BlockSession:
-    """The session the floor does a slot in, in one week; NotThere where it was never published."""
-    held = next((place.session for place in slot.on_floor if place.week == week), None)
+def session_on_floor(exercise: Exercise, week: int) -> BlockSession:
+    """The session the floor does an exercise in, in one week; NotThere where it was never published."""
+    held = next((place.session for place in exercise.on_floor if place.week == week), None)
     if held is None:
         raise NotThere("session")
     return held

@@ -155,30 +155,30 @@ def _machine_problems(facts: RoomFacts) -> list[Problem]:
 
 
 def save_room(
-    session: Session, actor: Actor, facts: RoomFacts, room_id: int | None = None, *, further: bool = False
+    db: Session, actor: Actor, facts: RoomFacts, room_id: int | None = None, *, further: bool = False
 ) -> Change:
     """Keep a room: the one named, the squad's own, or a `further` one besides it.
 
-    Plans made before keep their numbers until they are planned anew.
+    Plans made before keep their numbers until they are planned again.
     """
     require(actor, Act.DESCRIBE_ROOM)
     problems = room_problems(facts)
     if problems:
         raise ImpossibleInput(*problems)
-    squad = session.get_one(Squad, actor.squad_id)
-    row = None if further else room_row(session, squad.id, room_id)
+    squad = db.get_one(Squad, actor.squad_id)
+    row = None if further else room_row(db, squad.id, room_id)
     before: dict[str, Any] = _as_plain(row) if row else {"none": True}
     if row is None:
         row = RoomRow(squad_id=squad.id, name=facts.name, collars=facts.collars)
-        session.add(row)
-        session.flush()
+        db.add(row)
+        db.flush()
         if squad.room_id is None:
             squad.room_id = row.id
-    _put(session, row, facts)
-    return remember(session, actor, what="room_changed", subject="room", subject_id=row.id, before=before)
+    _put(db, row, facts)
+    return remember(db, actor, what="room_changed", subject="room", subject_id=row.id, before=before)
 
 
-def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
+def _put(db: Session, row: RoomRow, facts: RoomFacts) -> None:
     row.name, row.unit, row.collars, row.racks = facts.name, facts.unit.value, facts.collars, facts.racks
     # What is described below is there, ticked or not.
     has = set(facts.equipment) | {stack.code for stack in facts.stacks}
@@ -200,7 +200,7 @@ def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
     row.stacks = [[s.code, str(s.low), str(s.step), str(s.high), str(s.add_on)] for s in facts.stacks]
     row.bands = [[band.name, str(band.short), str(band.long)] for band in facts.bands]
     row.bars, row.plates = [], []
-    session.flush()
+    db.flush()
     unit = facts.unit.value
     row.bars = [
         BarRow(
@@ -217,15 +217,15 @@ def _put(session: Session, row: RoomRow, facts: RoomFacts) -> None:
         PlateRow(amount=plate.amount, unit=unit, pairs=plate.pairs, diameter_mm=plate.diameter_mm)
         for plate in facts.plates
     ]
-    forget_rooms(session, row.squad_id)
+    forget_rooms(db, row.squad_id)
 
 
 def check_station(
-    session: Session, actor: Actor, station: str, ready: bool, found: str, room_id: int | None = None
+    db: Session, actor: Actor, station: str, ready: bool, found: str, room_id: int | None = None
 ) -> StationCheck:
     """What somebody found at a station: ready, or what is wrong. The newest holds."""
     require(actor, Act.CHECK_STATION)
-    room = room_row(session, actor.squad_id, room_id)
+    room = room_row(db, actor.squad_id, room_id)
     if room is None or station not in station_names(room):
         raise NotThere("station")
     if not ready and not found.strip():
@@ -238,8 +238,8 @@ def check_station(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     return row
 
 
@@ -261,16 +261,16 @@ def _as_plain(row: RoomRow) -> dict[str, Any]:
 
 
 @restores("room")
-def restore_room(session: Session, actor: Actor, change: Change) -> None:
-    before, squad = change.before, session.get_one(Squad, actor.squad_id)
+def restore_room(db: Session, actor: Actor, change: Change) -> None:
+    before, squad = change.before, db.get_one(Squad, actor.squad_id)
     if "removed" in before or before.get("none"):
-        row = session.get_one(RoomRow, change.subject_id)
-        if before.get("none") and rooms_of(session, squad.id).in_use(row.id, actor.today):
+        row = db.get_one(RoomRow, change.subject_id)
+        if before.get("none") and rooms_of(db, squad.id).in_use(row.id, actor.today):
             raise Refused("room_in_use")
         row.removed = bool(before.get("none"))
         if row.removed and squad.room_id == row.id:
             squad.room_id = None
-        forget_rooms(session, squad.id)
+        forget_rooms(db, squad.id)
         return
     facts = RoomFacts(
         before["name"],
@@ -286,4 +286,4 @@ def restore_room(session: Session, actor: Actor, change: Change) -> None:
         tuple(BandFacts(name, Decimal(short), Decimal(long)) for name, short, long in before.get("bands", ())),
         tuple((Decimal(amount), count) for amount, count in before.get("bags", ())),
     )
-    _put(session, session.get_one(RoomRow, change.subject_id), facts)
+    _put(db, db.get_one(RoomRow, change.subject_id), facts)

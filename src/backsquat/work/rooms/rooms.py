@@ -11,8 +11,8 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotThere, Refused
 from backsquat.core.loads.room import Room
 from backsquat.library.shelf import equipment
+from backsquat.storage.cache import cached
 from backsquat.storage.convert import room_from_row
-from backsquat.storage.kept import kept
 from backsquat.storage.models import Cell, RoomAssignment, RoomRow, Squad, StationCheck
 
 
@@ -108,29 +108,29 @@ _ASSIGNMENTS = (
 )
 
 
-def rooms_of(session: Session, squad_id: int) -> Rooms:
+def rooms_of(db: Session, squad_id: int) -> Rooms:
     key = ("rooms", squad_id)
-    if key not in session.info:
-        session.info[key] = kept(session, key, lambda: _rooms_of(session, squad_id), unchanged=True)
-    return session.info[key]  # type: ignore[no-any-return]
+    if key not in db.info:
+        db.info[key] = cached(db, key, lambda: _rooms_of(db, squad_id), unchanged=True)
+    return db.info[key]  # type: ignore[no-any-return]
 
 
-def _rooms_of(session: Session, squad_id: int) -> Rooms:
-    own_id = session.get_one(Squad, squad_id).room_id
-    rows = {row.id: row for row in session.scalars(_ROOMS, {"squad": squad_id, "own": own_id})}
-    return Rooms(own_id, rows, session.scalars(_ASSIGNMENTS, {"squad": squad_id}).all())
+def _rooms_of(db: Session, squad_id: int) -> Rooms:
+    own_id = db.get_one(Squad, squad_id).room_id
+    rows = {row.id: row for row in db.scalars(_ROOMS, {"squad": squad_id, "own": own_id})}
+    return Rooms(own_id, rows, db.scalars(_ASSIGNMENTS, {"squad": squad_id}).all())
 
 
-def room_equipment(session: Session, squad_id: int) -> frozenset[str]:
+def room_equipment(db: Session, squad_id: int) -> frozenset[str]:
     """What the squad's own room has, bars and plates included."""
-    return rooms_of(session, squad_id).equipment(None)
+    return rooms_of(db, squad_id).equipment(None)
 
 
-def room_row(session: Session, squad_id: int, room_id: int | None) -> RoomRow | None:
+def room_row(db: Session, squad_id: int, room_id: int | None) -> RoomRow | None:
     """The room named, or the squad's own; None where none is described yet."""
-    own_id = session.get_one(Squad, squad_id).room_id
+    own_id = db.get_one(Squad, squad_id).room_id
     wanted = room_id or own_id
-    row = session.get(RoomRow, wanted) if wanted else None
+    row = db.get(RoomRow, wanted) if wanted else None
     if room_id and (row is None or row.squad_id != squad_id or row.removed):
         raise NotThere("room")
     return row
@@ -147,18 +147,18 @@ def station_names(room: RoomRow | None) -> list[str]:
     return [*(f"Rack {n}" for n in range(1, room.racks + 1)), *has]
 
 
-def station_checks(session: Session, room_ids: Sequence[int]) -> dict[tuple[int, str], StationCheck]:
+def station_checks(db: Session, room_ids: Sequence[int]) -> dict[tuple[int, str], StationCheck]:
     """The newest check of each station, by room and name."""
     newest = (
         select(func.max(StationCheck.id))
         .where(StationCheck.room_id.in_(room_ids))
         .group_by(StationCheck.room_id, StationCheck.station)
     )
-    rows = session.scalars(select(StationCheck).where(StationCheck.id.in_(newest)))
+    rows = db.scalars(select(StationCheck).where(StationCheck.id.in_(newest)))
     return {(row.room_id, row.station): row for row in rows}
 
 
-def forget_rooms(session: Session, squad_id: int) -> None:
-    """Let the next question in this session read the rooms anew: something about them was written."""
-    session.flush()
-    session.info.pop(("rooms", squad_id), None)
+def forget_rooms(db: Session, squad_id: int) -> None:
+    """Let the next question in this session read the rooms again: something about them was written."""
+    db.flush()
+    db.info.pop(("rooms", squad_id), None)

@@ -17,21 +17,21 @@ from backsquat.core.season.trend import Point
 from backsquat.storage.models import (
     Block,
     BlockSession,
-    BlockSlot,
     Cell,
+    Exercise,
+    ExerciseWeek,
     OwnDay,
     ScreenResult,
     SessionDay,
     SetEntry,
-    SlotWeek,
 )
 
 
 def weekly_holds(
-    session: Session, athlete_ids: Sequence[int], movement: str, since: dt.date, today: dt.date
+    db: Session, athlete_ids: Sequence[int], movement: str, since: dt.date, today: dt.date
 ) -> dict[int, list[Point]]:
     """Each athlete's longest hold by week, in seconds."""
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry.athlete_id, SetEntry.done_on, SetEntry.hold_s).where(
             SetEntry.athlete_id.in_(athlete_ids),
             SetEntry.movement == movement,
@@ -47,11 +47,9 @@ def weekly_holds(
     return {athlete_id: [Point(week, weeks[week]) for week in sorted(weeks)] for athlete_id, weeks in best.items()}
 
 
-def most_reps(
-    session: Session, athlete_ids: Sequence[int], movement: str, load_kg: float, until: dt.date
-) -> dict[int, int]:
+def most_reps(db: Session, athlete_ids: Sequence[int], movement: str, load_kg: float, until: dt.date) -> dict[int, int]:
     """The most reps to depth that each has shown with this load or more."""
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry.athlete_id, func.max(SetEntry.reps_to_depth))
         .where(
             SetEntry.athlete_id.in_(athlete_ids),
@@ -66,11 +64,11 @@ def most_reps(
 
 
 def screen_points(
-    session: Session, athlete_ids: Sequence[int], screen: Screen, since: dt.date, today: dt.date
+    db: Session, athlete_ids: Sequence[int], screen: Screen, since: dt.date, today: dt.date
 ) -> dict[int, list[Point]]:
     """Each athlete's values of a screen by day; of two sides the worse."""
     worse = func.max if screen.less_is_better else func.min
-    rows = session.execute(
+    rows = db.execute(
         select(ScreenResult.athlete_id, ScreenResult.done_on, worse(ScreenResult.value))
         .where(
             ScreenResult.athlete_id.in_(athlete_ids),
@@ -115,29 +113,29 @@ WEEK = dt.timedelta(weeks=1)
 
 
 def planned_sessions(
-    session: Session, squad_id: int, athlete_ids: Collection[int], first_on: dt.date, last_on: dt.date
+    db: Session, squad_id: int, athlete_ids: Collection[int], first_on: dt.date, last_on: dt.date
 ) -> list[Planned]:
     """What was planned between two days, by day; a session left out is none, what is logged outside counts nowhere."""
     lifted = select(SetEntry.id).where(SetEntry.cell_id == Cell.id, SetEntry.standing).correlate(Cell).exists()
     day = func.coalesce(OwnDay.held_on, SessionDay.held_on, type_=Date)
-    rows = session.execute(
-        select(Cell.athlete_id, day, SlotWeek.session_id, func.count(), func.sum(lifted))
-        .join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-        .join(SessionDay, (SessionDay.session_id == SlotWeek.session_id) & (SessionDay.week == SlotWeek.week))
+    rows = db.execute(
+        select(Cell.athlete_id, day, ExerciseWeek.session_id, func.count(), func.sum(lifted))
+        .join(ExerciseWeek, (ExerciseWeek.exercise_id == Cell.exercise_id) & (ExerciseWeek.week == Cell.week))
+        .join(SessionDay, (SessionDay.session_id == ExerciseWeek.session_id) & (SessionDay.week == ExerciseWeek.week))
         .outerjoin(
             OwnDay,
-            (OwnDay.session_id == SlotWeek.session_id)
-            & (OwnDay.week == SlotWeek.week)
+            (OwnDay.session_id == ExerciseWeek.session_id)
+            & (OwnDay.week == ExerciseWeek.week)
             & (OwnDay.athlete_id == Cell.athlete_id),
         )
-        .join(BlockSlot, BlockSlot.id == Cell.slot_id)
-        .join(Block, Block.id == BlockSlot.block_id)
-        .where(Block.squad_id == squad_id, ~BlockSlot.removed, ~SlotWeek.spare, ~SessionDay.left_out)
+        .join(Exercise, Exercise.id == Cell.exercise_id)
+        .join(Block, Block.id == Exercise.block_id)
+        .where(Block.squad_id == squad_id, ~Exercise.removed, ~ExerciseWeek.spare, ~SessionDay.left_out)
         .where(SessionDay.held_on.between(first_on - WEEK, last_on + WEEK))  # an own day is near the session's
         .where(day.between(first_on, last_on), Cell.live, Cell.state.in_(LIFTED))
         .where(Cell.athlete_id.in_(athlete_ids))
-        .group_by(Cell.athlete_id, day, SlotWeek.session_id)
-        .order_by(day, SlotWeek.session_id)
+        .group_by(Cell.athlete_id, day, ExerciseWeek.session_id)
+        .order_by(day, ExerciseWeek.session_id)
     )
     return [Planned(athlete_id, day, work, made or 0) for athlete_id, day, _, work, made in rows]
 
@@ -147,17 +145,17 @@ _AHEAD = (  # made once: asked with every milestone
     .join(BlockSession, BlockSession.id == SessionDay.session_id)
     .join(Block, Block.id == BlockSession.block_id)
     .where(Block.squad_id == bindparam("squad"), SessionDay.held_on >= bindparam("first"))
-    .where(select(BlockSlot.id).where(BlockSlot.session_id == BlockSession.id, ~BlockSlot.removed).exists())
+    .where(select(Exercise.id).where(Exercise.session_id == BlockSession.id, ~Exercise.removed).exists())
 )
 
 
-def idle_weeks(session: Session, squad_id: int, ready: Mapping[int, Readiness]) -> dict[int, tuple[dt.date, ...]]:
+def idle_weeks(db: Session, squad_id: int, ready: Mapping[int, Readiness]) -> dict[int, tuple[dt.date, ...]]:
     """By athlete, the Mondays of weeks ahead that a block plans and in which no session is left for them to come to.
 
     Left out for all, or while they are known to be away. Weeks nobody has planned say nothing.
     """
     today = next((one.today for one in ready.values()), dt.date.max)
-    rows = session.execute(_AHEAD, {"squad": squad_id, "first": monday_of(today)})
+    rows = db.execute(_AHEAD, {"squad": squad_id, "first": monday_of(today)})
     held: dict[dt.date, list[dt.date]] = defaultdict(list)
     for day, out in rows:
         held[monday_of(day)] += [] if out else [day]
@@ -170,11 +168,11 @@ def idle_weeks(session: Session, squad_id: int, ready: Mapping[int, Readiness]) 
 
 
 def sessions_attended(
-    session: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date, due_on: dt.date, today: dt.date
+    db: Session, squad_id: int, athlete_ids: Sequence[int], since: dt.date, due_on: dt.date, today: dt.date
 ) -> dict[int, Attended]:
     """By athlete, from a day up to another. Came is whoever logged a set of it; today is held once somebody has."""
     counts: dict[int, list[int]] = defaultdict(lambda: [0, 0, 0])
-    for one in planned_sessions(session, squad_id, athlete_ids, since, due_on):
+    for one in planned_sessions(db, squad_id, athlete_ids, since, due_on):
         ahead = one.day > today or (one.day == today and not one.made)
         counts[one.athlete_id][0] += not ahead
         counts[one.athlete_id][1] += bool(one.made)

@@ -48,10 +48,10 @@ class MarkFacts:
     weekdays: tuple[int, ...] = ()
 
 
-def marks_of(session: Session, season_id: int) -> list[SeasonMark]:
+def marks_of(db: Session, season_id: int) -> list[SeasonMark]:
     """The stretches of a season by their first day."""
     query = select(SeasonMark).where(SeasonMark.season_id == season_id, ~SeasonMark.dropped)
-    return list(session.scalars(query.order_by(SeasonMark.first_on, SeasonMark.id)))
+    return list(db.scalars(query.order_by(SeasonMark.first_on, SeasonMark.id)))
 
 
 def marked_days(marks: Sequence[SeasonMark], week: dt.date) -> Marked:
@@ -72,11 +72,11 @@ def training_days(marks: Iterable[SeasonMark], week: dt.date) -> tuple[int, ...]
     return tuple(phase.weekdays) if phase else ()
 
 
-def add_mark(session: Session, actor: Actor, season_id: int, facts: MarkFacts) -> Change:
+def add_mark(db: Session, actor: Actor, season_id: int, facts: MarkFacts) -> Change:
     """ImpossibleInput where it is no stretch of the season, or a phase on days that have one."""
     require(actor, Act.PLAN)
-    season = session.get_one(Season, season_id)
-    _check(season, facts, marks_of(session, season_id))
+    season = db.get_one(Season, season_id)
+    _check(season, facts, marks_of(db, season_id))
     row = SeasonMark(
         season_id=season_id,
         kind=facts.kind.value,
@@ -87,9 +87,9 @@ def add_mark(session: Session, actor: Actor, season_id: int, facts: MarkFacts) -
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(row)
-    session.flush()
-    return remember(session, actor, what="mark_added", subject="mark", subject_id=row.id, before={"dropped": True})
+    db.add(row)
+    db.flush()
+    return remember(db, actor, what="mark_added", subject="mark", subject_id=row.id, before={"dropped": True})
 
 
 def _check(season: Season, facts: MarkFacts, here: Sequence[SeasonMark]) -> None:
@@ -115,24 +115,24 @@ def _beside(kind: MarkKind, first_on: dt.date, last_on: dt.date, here: Sequence[
     return next((mark for mark in phases if mark.first_on <= last_on and first_on <= mark.last_on), None)
 
 
-def drop_mark(session: Session, actor: Actor, mark_id: int) -> Change:
+def drop_mark(db: Session, actor: Actor, mark_id: int) -> Change:
     """It is not so after all."""
     require(actor, Act.PLAN)
-    row = session.get(SeasonMark, mark_id)
-    season = session.get(Season, row.season_id) if row else None
+    row = db.get(SeasonMark, mark_id)
+    season = db.get(Season, row.season_id) if row else None
     if row is None or row.dropped or season is None or season.squad_id != actor.squad_id:
         raise NotThere("mark")
     row.dropped = True
-    return remember(session, actor, what="mark_dropped", subject="mark", subject_id=row.id, before={"dropped": False})
+    return remember(db, actor, what="mark_dropped", subject="mark", subject_id=row.id, before={"dropped": False})
 
 
 @restores("mark")
-def restore_mark(session: Session, _actor: Actor, change: Change) -> dict[str, bool]:
+def restore_mark(db: Session, _actor: Actor, change: Change) -> dict[str, bool]:
     """Undo, and redo. Refused where another phase has been put on its days since."""
-    row = session.get_one(SeasonMark, change.subject_id)
+    row = db.get_one(SeasonMark, change.subject_id)
     was = {"dropped": row.dropped}
-    if was["dropped"] and _beside(MarkKind(row.kind), row.first_on, row.last_on, marks_of(session, row.season_id)):
+    if was["dropped"] and _beside(MarkKind(row.kind), row.first_on, row.last_on, marks_of(db, row.season_id)):
         raise Refused("phase_there")
     row.dropped = change.before["dropped"]
-    session.flush()
+    db.flush()
     return was

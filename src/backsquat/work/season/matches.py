@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.season.calendar import Span
 from backsquat.core.season.week import Fixture
-from backsquat.storage.kept import kept
+from backsquat.storage.cache import cached
 from backsquat.storage.models import Change, Match, Season
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -32,9 +32,9 @@ class MatchFacts:
     competition: str = ""
 
 
-def matches_ahead(session: Session, here: SquadContext, most: int = 6) -> list[Match]:
+def matches_ahead(db: Session, here: SquadContext, most: int = 6) -> list[Match]:
     """The next important matches, then the next of all: days a goal is usually set for."""
-    rows = [match for match in matches_of(session, here.season_id) if match.played_on > here.today]
+    rows = [match for match in matches_of(db, here.season_id) if match.played_on > here.today]
     return sorted(rows, key=lambda match: (not match.important, match.played_on))[:most]
 
 
@@ -42,10 +42,10 @@ def next_day(matches: list[Match], otherwise: dt.date) -> dt.date:
     return matches[0].played_on if matches else otherwise
 
 
-def matches_of(session: Session, season_id: int) -> list[Match]:
+def matches_of(db: Session, season_id: int) -> list[Match]:
     """The matches of a season by day."""
     query = select(Match).where(Match.season_id == season_id, ~Match.dropped)
-    return list(session.scalars(query.order_by(Match.played_on, Match.id)))
+    return list(db.scalars(query.order_by(Match.played_on, Match.id)))
 
 
 _DAYS = (  # made once: the rail of every page asks it
@@ -55,16 +55,16 @@ _DAYS = (  # made once: the rail of every page asks it
 )
 
 
-def match_days(session: Session, season_id: int) -> list[tuple[dt.date, bool]]:
+def match_days(db: Session, season_id: int) -> list[tuple[dt.date, bool]]:
     """Day of every match of a season, and whether it is an important one."""
-    return kept(session, ("match_days", season_id), lambda: _match_days(session, season_id))
+    return cached(db, ("match_days", season_id), lambda: _match_days(db, season_id))
 
 
-def _match_days(session: Session, season_id: int) -> list[tuple[dt.date, bool]]:
-    return [(day, important) for day, important in session.execute(_DAYS, {"season": season_id})]
+def _match_days(db: Session, season_id: int) -> list[tuple[dt.date, bool]]:
+    return [(day, important) for day, important in db.execute(_DAYS, {"season": season_id})]
 
 
-def fixtures_around(session: Session, squad_id: int, week: dt.date) -> list[Fixture]:
+def fixtures_around(db: Session, squad_id: int, week: dt.date) -> list[Fixture]:
     """The squad's matches of a week and of the weeks beside it, whichever season they are of."""
     query = (
         select(Match)
@@ -73,68 +73,66 @@ def fixtures_around(session: Session, squad_id: int, week: dt.date) -> list[Fixt
         .where(Match.played_on.between(week - dt.timedelta(days=7), week + dt.timedelta(days=14)))
         .order_by(Match.played_on, Match.id)
     )
-    return [Fixture(row.played_on, row.important, row.away) for row in session.scalars(query)]
+    return [Fixture(row.played_on, row.important, row.away) for row in db.scalars(query)]
 
 
-def add_matches(
-    session: Session, actor: Actor, season_id: int, facts: Sequence[MatchFacts]
-) -> tuple[Change | None, int]:
+def add_matches(db: Session, actor: Actor, season_id: int, facts: Sequence[MatchFacts]) -> tuple[Change | None, int]:
     """Matches of a list on days that have none yet; the change to undo, and how many."""
     require(actor, Act.PLAN)
-    here = {day for day, _ in match_days(session, season_id)}
+    here = {day for day, _ in match_days(db, season_id)}
     new = [Match(season_id=season_id, **asdict(one)) for one in facts if one.played_on not in here]
-    session.add_all(new)
-    session.flush()
+    db.add_all(new)
+    db.flush()
     if not new:
         return None, 0
     about = {"what": "matches_added", "subject": "matches", "subject_id": season_id}
-    return remember(session, actor, **about, before={"rows": [match.id for match in new]}), len(new)  # type: ignore[arg-type]
+    return remember(db, actor, **about, before={"rows": [match.id for match in new]}), len(new)  # type: ignore[arg-type]
 
 
 @restores("matches")
-def take_back_matches(session: Session, actor: Actor, change: Change) -> None:
+def take_back_matches(db: Session, actor: Actor, change: Change) -> None:
     """Undo: these matches are not played."""
     require(actor, Act.PLAN)
     rows = Match.id.in_(change.before["rows"])  # not deleted: minutes may have been written of them since
-    session.execute(update(Match).where(rows).values(dropped=True), execution_options={"synchronize_session": "fetch"})
+    db.execute(update(Match).where(rows).values(dropped=True), execution_options={"synchronize_session": "fetch"})
 
 
-def put_match(session: Session, actor: Actor, season_id: int, facts: MatchFacts, match_id: int | None = None) -> Change:
+def put_match(db: Session, actor: Actor, season_id: int, facts: MatchFacts, match_id: int | None = None) -> Change:
     """A match as it is said to be now: a new one, or another day, opponent or place of one that is there.
 
     ImpossibleInput where its day is not in the season.
     """
     require(actor, Act.PLAN)
-    season = session.get_one(Season, season_id)
+    season = db.get_one(Season, season_id)
     span = Span(season.first_week, season.weeks)
     last_day = span.last_week + dt.timedelta(days=6)
     if not span.first_week <= facts.played_on <= last_day:
         raise ImpossibleInput(
             Problem("played_on", "not_in_season", {"first": span.first_week.isoformat(), "last": last_day.isoformat()})
         )
-    row = match_of(session, actor, match_id) if match_id is not None else Match(season_id=season_id, dropped=True)
+    row = match_of(db, actor, match_id) if match_id is not None else Match(season_id=season_id, dropped=True)
     before = _values(row) if match_id is not None else {"dropped": True}
     for name, value in asdict(facts).items():
         setattr(row, name, value[:WORDS_MOST] if isinstance(value, str) else value)
     row.season_id, row.dropped = season_id, False
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     what = "match_changed" if match_id is not None else "match_added"
-    return remember(session, actor, what=what, subject="match", subject_id=row.id, before=before)
+    return remember(db, actor, what=what, subject="match", subject_id=row.id, before=before)
 
 
-def drop_match(session: Session, actor: Actor, match_id: int) -> Change:
+def drop_match(db: Session, actor: Actor, match_id: int) -> Change:
     """It is not played."""
     require(actor, Act.PLAN)
-    row = match_of(session, actor, match_id)
+    row = match_of(db, actor, match_id)
     row.dropped = True
-    return remember(session, actor, what="match_dropped", subject="match", subject_id=row.id, before={"dropped": False})
+    return remember(db, actor, what="match_dropped", subject="match", subject_id=row.id, before={"dropped": False})
 
 
-def match_of(session: Session, actor: Actor, match_id: int) -> Match:
+def match_of(db: Session, actor: Actor, match_id: int) -> Match:
     """A match of the actor's squad that is to be played."""
-    row = session.get(Match, match_id)
-    season = session.get(Season, row.season_id) if row else None
+    row = db.get(Match, match_id)
+    season = db.get(Season, row.season_id) if row else None
     if row is None or row.dropped or season is None or season.squad_id != actor.squad_id:
         raise NotThere("match")
     return row
@@ -148,11 +146,11 @@ def _values(row: Match) -> dict[str, Any]:
 
 
 @restores("match")
-def restore_match(session: Session, _actor: Actor, change: Change) -> dict[str, Any]:
+def restore_match(db: Session, _actor: Actor, change: Change) -> dict[str, Any]:
     """Undo, and redo: the match as it was said to be before."""
-    row = session.get_one(Match, change.subject_id)
+    row = db.get_one(Match, change.subject_id)
     was = _values(row)
     for name, value in change.before.items():
         setattr(row, name, dt.date.fromisoformat(value) if name == "played_on" else value)
-    session.flush()
+    db.flush()
     return was

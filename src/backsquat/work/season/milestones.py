@@ -19,13 +19,13 @@ from backsquat.core.season.milestone import (
     Status,
     judge,
     judge_attended,
-    judge_rung,
+    judge_level,
     judge_value,
     target_kg,
 )
 from backsquat.core.season.trend import Point
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
-from backsquat.storage.kept import kept_each
+from backsquat.storage.cache import cached_each
 from backsquat.storage.models import Athlete, Change, Milestone, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -50,21 +50,15 @@ MILESTONE_RANGE = {
     MilestoneKind.SECONDS: (5, 600), MilestoneKind.SESSIONS: (1, 300),
 }  # fmt: skip
 Idle = Mapping[int, Sequence[dt.date]]  # athlete → weeks ahead without training
-WITH_LIFT = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.RUNG)  # shown where the lift is
+WITH_LIFT = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.LEVEL)  # shown where the lift is
 
 
 def add_milestone(
-    session: Session,
-    actor: Actor,
-    athlete_id: int,
-    movement: str,
-    kind: MilestoneKind,
-    amount: Decimal,
-    due_on: dt.date,
+    db: Session, actor: Actor, athlete_id: int, movement: str, kind: MilestoneKind, amount: Decimal, due_on: dt.date
 ) -> Milestone:
     """Set a milestone for one athlete."""
     require(actor, Act.PLAN)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
     milestone = Milestone(
         athlete_id=athlete.id,
         movement=movement,
@@ -74,35 +68,28 @@ def add_milestone(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(milestone)
-    session.flush()
-    remember(
-        session, actor, what="milestone_set", subject="milestone", subject_id=milestone.id, before={"dropped": True}
-    )
+    db.add(milestone)
+    db.flush()
+    remember(db, actor, what="milestone_set", subject="milestone", subject_id=milestone.id, before={"dropped": True})
     return milestone
 
 
-def drop_milestone(session: Session, actor: Actor, milestone_id: int) -> Change:
+def drop_milestone(db: Session, actor: Actor, milestone_id: int) -> Change:
     """Take a milestone away; undo gives it back."""
     require(actor, Act.PLAN)
-    milestone = session.get(Milestone, milestone_id)
+    milestone = db.get(Milestone, milestone_id)
     if milestone is None or milestone.dropped:
         raise NotThere("milestone")
-    athlete_of(session, actor.squad_id, milestone.athlete_id)
+    athlete_of(db, actor.squad_id, milestone.athlete_id)
     milestone.dropped = True
     return remember(
-        session,
-        actor,
-        what="milestone_dropped",
-        subject="milestone",
-        subject_id=milestone.id,
-        before={"dropped": False},
+        db, actor, what="milestone_dropped", subject="milestone", subject_id=milestone.id, before={"dropped": False}
     )
 
 
 @restores("milestone")
-def restore_milestone(session: Session, _actor: Actor, change: Change) -> None:
-    session.get_one(Milestone, change.subject_id).dropped = change.before["dropped"]
+def restore_milestone(db: Session, _actor: Actor, change: Change) -> None:
+    db.get_one(Milestone, change.subject_id).dropped = change.before["dropped"]
 
 
 _STANDING = (  # made once
@@ -112,8 +99,8 @@ _STANDING = (  # made once
 )
 
 
-def milestones_of(session: Session, athlete_ids: Sequence[int]) -> list[Milestone]:
-    return list(session.scalars(_STANDING, {"ids": list(athlete_ids)}))
+def milestones_of(db: Session, athlete_ids: Sequence[int]) -> list[Milestone]:
+    return list(db.scalars(_STANDING, {"ids": list(athlete_ids)}))
 
 
 def with_lift(milestones: Iterable[Milestone], movement: str) -> list[Milestone]:
@@ -129,11 +116,11 @@ def judge_milestone(
     `idle`: the athlete's weeks ahead without training (`evidence.idle_weeks`).
     """
     kind = MilestoneKind(milestone.kind)
-    if kind is MilestoneKind.RUNG:
+    if kind is MilestoneKind.LEVEL:
         found = ready.library.ladders_of(milestone.movement)
-        stands = [(ready.rung_on(ladder), rung) for ladder, rung in found] or [(None, 0)]
+        stands = [(ready.level_on(ladder), level) for ladder, level in found] or [(None, 0)]
         here, wanted = max(stands, key=lambda stand: -1 if stand[0] is None else stand[0] - stand[1])
-        return judge_rung(here, wanted, milestone.due_on, ready.today)
+        return judge_level(here, wanted, milestone.due_on, ready.today)
     target = target_kg(kind, float(milestone.amount), ready.body_mass_kg)
     firm = [best for best in weeks if best.firm]
     points, believed = [Point(best.week, best.kg) for best in firm], {best.week: best.believed_kg for best in firm}
@@ -142,7 +129,7 @@ def judge_milestone(
 
 @dataclass(frozen=True)
 class SquadMilestone:
-    """What many are to reach. `movement` is the rung's movement, or a screen's code; empty for sessions."""
+    """What many are to reach. `movement` is the level's movement, or a screen's code; empty for sessions."""
 
     movement: str
     kind: MilestoneKind
@@ -152,17 +139,17 @@ class SquadMilestone:
 
 
 def set_for_squad(
-    session: Session, actor: Actor, rule: SquadMilestone, only: Collection[int] | None = None
+    db: Session, actor: Actor, rule: SquadMilestone, only: Collection[int] | None = None
 ) -> tuple[int, Change]:
     """One milestone for each athlete, or for these only; who has one for the same thing still open gets this instead."""
     require(actor, Act.PLAN)
-    _known(session, actor.squad_id, rule)
-    athletes = [one for one in squad_athletes(session, actor.squad_id) if only is None or one.id in only]
+    _known(db, actor.squad_id, rule)
+    athletes = [one for one in squad_athletes(db, actor.squad_id) if only is None or one.id in only]
     if not athletes:
         raise ImpossibleInput(Problem("what", "nobody_here"))
     ids = [athlete.id for athlete in athletes]
     before = list(
-        session.scalars(
+        db.scalars(
             select(Milestone.id).where(
                 Milestone.athlete_id.in_(ids),
                 Milestone.movement == rule.movement,
@@ -171,9 +158,9 @@ def set_for_squad(
             )
         )
     )
-    session.execute(update(Milestone).where(Milestone.id.in_(before)).values(dropped=True))
+    db.execute(update(Milestone).where(Milestone.id.in_(before)).values(dropped=True))
     batch = uuid4().hex
-    session.add_all(
+    db.add_all(
         Milestone(
             athlete_id=athlete_id,
             movement=rule.movement,
@@ -187,9 +174,9 @@ def set_for_squad(
         )
         for athlete_id in ids
     )
-    session.flush()
+    db.flush()
     change = remember(
-        session,
+        db,
         actor,
         what="milestones_set",
         subject="milestones",
@@ -199,27 +186,27 @@ def set_for_squad(
     return len(ids), change
 
 
-def _known(session: Session, squad_id: int, rule: SquadMilestone) -> None:
+def _known(db: Session, squad_id: int, rule: SquadMilestone) -> None:
     """NotThere where a milestone is about something this squad does not have."""
     if rule.kind is MilestoneKind.SCREEN:
-        if rule.movement not in screens_of(session, squad_id):
+        if rule.movement not in screens_of(db, squad_id):
             raise NotThere("screen")
     elif rule.kind is not MilestoneKind.SESSIONS:
-        library_of(session, squad_id).get(rule.movement)
+        library_of(db, squad_id).get(rule.movement)
 
 
-def drop_batch(session: Session, actor: Actor, batch: str) -> Change:
+def drop_batch(db: Session, actor: Actor, batch: str) -> Change:
     """Take a rule's milestones away from everybody."""
     require(actor, Act.PLAN)
-    ids = [athlete.id for athlete in squad_athletes(session, actor.squad_id)]
-    found = session.scalars(
+    ids = [athlete.id for athlete in squad_athletes(db, actor.squad_id)]
+    found = db.scalars(
         select(Milestone.id).where(Milestone.batch == batch, Milestone.athlete_id.in_(ids), ~Milestone.dropped)
     ).all()
     if not batch or not found:
         raise NotThere("milestone")
-    session.execute(update(Milestone).where(Milestone.batch == batch).values(dropped=True))
+    db.execute(update(Milestone).where(Milestone.batch == batch).values(dropped=True))
     return remember(
-        session,
+        db,
         actor,
         what="milestones_dropped",
         subject="milestones",
@@ -229,11 +216,11 @@ def drop_batch(session: Session, actor: Actor, batch: str) -> Change:
 
 
 @restores("milestones")
-def restore_batch(session: Session, actor: Actor, change: Change) -> None:
-    session.get_one(Squad, actor.squad_id)
+def restore_batch(db: Session, actor: Actor, change: Change) -> None:
+    db.get_one(Squad, actor.squad_id)
     before = change.before
-    session.execute(update(Milestone).where(Milestone.batch == before["batch"]).values(dropped=before["dropped"]))
-    session.execute(update(Milestone).where(Milestone.id.in_(before["earlier"])).values(dropped=False))
+    db.execute(update(Milestone).where(Milestone.batch == before["batch"]).values(dropped=before["dropped"]))
+    db.execute(update(Milestone).where(Milestone.id.in_(before["earlier"])).values(dropped=False))
 
 
 @dataclass(frozen=True)
@@ -258,32 +245,30 @@ class Goal:
 Judged = list[tuple[Milestone, Judgement]]
 
 
-def judged_of(session: Session, here: SquadContext, ready: Mapping[int, Readiness]) -> Judged:
+def judged_of(db: Session, here: SquadContext, ready: Mapping[int, Readiness]) -> Judged:
     """The milestones of these athletes with their judgements, the next first."""
 
     def read(ids: list[int]) -> dict[int, Judged]:
         found: dict[int, Judged] = defaultdict(list)
-        for one in judged(session, here, {id: ready[id] for id in ids}, milestones_of(session, ids)):
+        for one in judged(db, here, {id: ready[id] for id in ids}, milestones_of(db, ids)):
             found[one[0].athlete_id].append(one)
         return found
 
     question = ("milestones", here.squad.id, here.records_from, here.today, here.rules)
-    found = kept_each(session, question, ready, read, plan=True)
+    found = cached_each(db, question, ready, read, plan=True)
     return sorted((one for mine in found.values() for one in mine), key=lambda one: (one[0].due_on, one[0].id))
 
 
-def judged(
-    session: Session, here: SquadContext, ready: Mapping[int, Readiness], milestones: Iterable[Milestone]
-) -> Judged:
+def judged(db: Session, here: SquadContext, ready: Mapping[int, Readiness], milestones: Iterable[Milestone]) -> Judged:
     """Each milestone with its judgement; as many queries as there are different things asked for."""
     found = list(milestones)
     grouped: dict[tuple[object, ...], list[Milestone]] = defaultdict(list)
     for milestone in found:
         grouped[_asks(milestone)].append(milestone)
     said: dict[int, Judgement] = {}
-    idle = idle_weeks(session, here.squad.id, ready) if found else {}
+    idle = idle_weeks(db, here.squad.id, ready) if found else {}
     for group in grouped.values():
-        said |= _judged_alike(session, here, ready, group, idle)
+        said |= _judged_alike(db, here, ready, group, idle)
     return [(milestone, said[milestone.id]) for milestone in found]
 
 
@@ -298,25 +283,25 @@ def _asks(milestone: Milestone) -> tuple[object, ...]:
 
 
 def _judged_alike(
-    session: Session, here: SquadContext, ready: Mapping[int, Readiness], group: Sequence[Milestone], idle: Idle
+    db: Session, here: SquadContext, ready: Mapping[int, Readiness], group: Sequence[Milestone], idle: Idle
 ) -> dict[int, Judgement]:
     first, ids = group[0], [milestone.athlete_id for milestone in group]
     kind, since, today = MilestoneKind(first.kind), here.records_from, here.today
     if kind is MilestoneKind.SESSIONS:
-        came = sessions_attended(session, here.squad.id, ids, first.at.date(), first.due_on, today)
+        came = sessions_attended(db, here.squad.id, ids, first.at.date(), first.due_on, today)
         none = Attended(0, 0, 0)
         return {one.id: _attended(one, came.get(one.athlete_id, none), today) for one in group}
     if kind is MilestoneKind.SECONDS:
-        holds = weekly_holds(session, ids, first.movement, since, today)
+        holds = weekly_holds(db, ids, first.movement, since, today)
         return {one.id: _valued(one, holds.get(one.athlete_id, []), here, "s") for one in group}
     if kind is MilestoneKind.SCREEN:
-        screen = screens_of(session, here.squad.id)[first.movement]
-        points = screen_points(session, ids, screen, since, today)
+        screen = screens_of(db, here.squad.id)[first.movement]
+        points = screen_points(db, ids, screen, since, today)
         less = screen.less_is_better
         return {one.id: _valued(one, points.get(one.athlete_id, []), here, screen.unit, less) for one in group}
-    best = weekly_best(session, ids, first.movement, since, today)
+    best = weekly_best(db, ids, first.movement, since, today)
     if kind is MilestoneKind.REPS:
-        shown = most_reps(session, ids, first.movement, float(first.load_kg or 0), today)
+        shown = most_reps(db, ids, first.movement, float(first.load_kg or 0), today)
         return {
             one.id: _repped(one, best.get(one.athlete_id, []), shown.get(one.athlete_id, 0), here, idle[one.athlete_id])
             for one in group
@@ -358,12 +343,12 @@ def _repped(
     return found
 
 
-def goals(session: Session, here: SquadContext) -> list[Goal]:
+def goals(db: Session, here: SquadContext) -> list[Goal]:
     """All open milestones, the next first."""
-    athletes = {athlete.id: athlete for athlete in squad_athletes(session, here.squad.id)}
-    ready = readiness_of(session, here.squad.id, list(athletes.values()), here.today, here.rules)
+    athletes = {athlete.id: athlete for athlete in squad_athletes(db, here.squad.id)}
+    ready = readiness_of(db, here.squad.id, list(athletes.values()), here.today, here.rules)
     grouped: dict[tuple[object, ...], Goal] = {}
-    for milestone, judgement in judged_of(session, here, ready):
+    for milestone, judgement in judged_of(db, here, ready):
         key = (
             milestone.due_on,
             milestone.movement,

@@ -16,24 +16,24 @@ from backsquat.work.squad.athletes import squad_athletes
 MINUTES_MOST = 120
 
 
-def minutes_of(session: Session, match_ids: Sequence[int]) -> dict[int, dict[int, int]]:
+def minutes_of(db: Session, match_ids: Sequence[int]) -> dict[int, dict[int, int]]:
     """Match → athlete → minutes that stand."""
     newest = select(func.max(MatchMinutes.id)).where(MatchMinutes.match_id.in_(match_ids))
     newest = newest.group_by(MatchMinutes.match_id, MatchMinutes.athlete_id)
     found: dict[int, dict[int, int]] = {match_id: {} for match_id in match_ids}
-    for row in session.scalars(select(MatchMinutes).where(MatchMinutes.id.in_(newest))):
+    for row in db.scalars(select(MatchMinutes).where(MatchMinutes.id.in_(newest))):
         if row.minutes is not None:
             found[row.match_id][row.athlete_id] = row.minutes
     return found
 
 
 def keep_minutes(
-    session: Session, actor: Actor, match_id: int, typed: Mapping[int, int | None]
+    db: Session, actor: Actor, match_id: int, typed: Mapping[int, int | None]
 ) -> tuple[Change | None, int]:
     """Keep them, none for nothing known; what changed, and of how many. ImpossibleInput where one cannot be."""
     require(actor, Act.PLAN)
-    match = match_of(session, actor, match_id)
-    known = {athlete.id for athlete in squad_athletes(session, actor.squad_id)}
+    match = match_of(db, actor, match_id)
+    known = {athlete.id for athlete in squad_athletes(db, actor.squad_id)}
     wrong = [
         Problem(f"minutes-{athlete_id}", "between", {"low": 0, "high": MINUTES_MOST})
         for athlete_id, minutes in typed.items()
@@ -43,31 +43,31 @@ def keep_minutes(
         wrong.append(Problem("minutes", "not_played_yet"))
     if wrong:
         raise ImpossibleInput(*wrong)
-    stand = minutes_of(session, [match.id])[match.id]
+    stand = minutes_of(db, [match.id])[match.id]
     new = {one: minutes for one, minutes in typed.items() if one in known and stand.get(one) != minutes}
-    _add(session, actor, match.id, new)
+    _add(db, actor, match.id, new)
     if not new:
         return None, 0
     before = {str(athlete_id): stand.get(athlete_id) for athlete_id in new}
     change = remember(
-        session, actor, what="minutes_kept", subject="match_minutes", subject_id=match.id, before={"minutes": before}
+        db, actor, what="minutes_kept", subject="match_minutes", subject_id=match.id, before={"minutes": before}
     )
     return change, len(new)
 
 
-def _add(session: Session, actor: Actor, match_id: int, new: Mapping[int, int | None]) -> None:
-    session.add_all(
+def _add(db: Session, actor: Actor, match_id: int, new: Mapping[int, int | None]) -> None:
+    db.add_all(
         MatchMinutes(match_id=match_id, athlete_id=one, minutes=minutes, by_id=actor.user_id, at=actor.now)
         for one, minutes in new.items()
     )
-    session.flush()
+    db.flush()
 
 
 @restores("match_minutes")
-def restore_minutes(session: Session, actor: Actor, change: Change) -> dict[str, dict[str, int | None]]:
+def restore_minutes(db: Session, actor: Actor, change: Change) -> dict[str, dict[str, int | None]]:
     """Undo, and redo: by rows of their own."""
     before = {int(one): minutes for one, minutes in change.before["minutes"].items()}
-    stand = minutes_of(session, [change.subject_id])[change.subject_id]
+    stand = minutes_of(db, [change.subject_id])[change.subject_id]
     was = {str(one): stand.get(one) for one in before}
-    _add(session, actor, change.subject_id, before)
+    _add(db, actor, change.subject_id, before)
     return {"minutes": was}

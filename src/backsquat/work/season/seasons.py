@@ -15,28 +15,28 @@ from backsquat.work.squad.context import seasons_of
 from backsquat.work.squad.first import WEEKS
 
 
-def begin_season(session: Session, actor: Actor, first_on: dt.date, weeks: int) -> Change:
+def begin_season(db: Session, actor: Actor, first_on: dt.date, weeks: int) -> Change:
     """One more season from the week of a day on; ImpossibleInput where it runs into another."""
     require(actor, Act.PLAN)
     if not WEEKS[0] <= weeks <= WEEKS[1]:
         raise ImpossibleInput(Problem("weeks", "out_of_range", {"low": WEEKS[0], "high": WEEKS[1]}))
     span = Span(monday_of(first_on), weeks)
-    for other in seasons_of(session, actor.squad_id):
+    for other in seasons_of(db, actor.squad_id):
         if other.first_week <= span.last_week and span.first_week <= Span(other.first_week, other.weeks).last_week:
             last = Span(other.first_week, other.weeks).last_week + dt.timedelta(days=6)
             facts = {"first": other.first_week.isoformat(), "last": last.isoformat()}
             raise ImpossibleInput(Problem("first_on", "season_taken", facts))
     row = Season(squad_id=actor.squad_id, name=str(span.first_week.year), first_week=span.first_week, weeks=weeks)
-    session.add(row)
-    session.flush()
-    return remember(session, actor, what="season_begun", subject="season", subject_id=row.id, before={})
+    db.add(row)
+    db.flush()
+    return remember(db, actor, what="season_begun", subject="season", subject_id=row.id, before={})
 
 
 @restores("season")
-def take_back_season(session: Session, actor: Actor, change: Change) -> None:
+def take_back_season(db: Session, actor: Actor, change: Change) -> None:
     """Undo: the season is not; Refused where something is in it already."""
     require(actor, Act.PLAN)
     for table in (Match, SeasonMark):
-        if session.scalars(select(table.id).where(table.season_id == change.subject_id).limit(1)).first():
+        if db.scalars(select(table.id).where(table.season_id == change.subject_id).limit(1)).first():
             raise Refused("season_used")
-    session.delete(session.get_one(Season, change.subject_id))
+    db.delete(db.get_one(Season, change.subject_id))

@@ -23,13 +23,13 @@ SHELF_DAYS = 28  # older is no longer offered: the block has moved on
 
 
 def do_act(
-    session: Session,
+    db: Session,
     actor: Actor,
     what: ActKind,
     athlete_id: int,
     held: BlockSession,
     week: int,
-    slot_id: int | None = None,
+    exercise_id: int | None = None,
     facts: dict[str, Any] | None = None,
     closes: SessionAct | None = None,
     client_id: str | None = None,
@@ -37,16 +37,16 @@ def do_act(
     """Note something done in a session; the same again is noted once."""
     require(actor, Act.LOG_OWN)
     only_own(actor, athlete_id, (held.id, week))
-    athlete = session.get(Athlete, athlete_id)
+    athlete = db.get(Athlete, athlete_id)
     if athlete is None or athlete.squad_id != actor.squad_id:
         raise NotThere("athlete")
-    for known in acts_in(session, held.id, week, [athlete_id]).get(athlete_id, []):
-        if (known.what, known.slot_id, known.facts) == (what, slot_id, facts or {}):
+    for known in acts_in(db, held.id, week, [athlete_id]).get(athlete_id, []):
+        if (known.what, known.exercise_id, known.facts) == (what, exercise_id, facts or {}):
             return known
     act = SessionAct(
         athlete_id=athlete_id,
         session_id=held.id,
-        slot_id=slot_id,
+        exercise_id=exercise_id,
         week=week,
         done_on=actor.today,
         what=what,
@@ -56,8 +56,8 @@ def do_act(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(act)
-    session.flush()
+    db.add(act)
+    db.flush()
     return act
 
 
@@ -69,28 +69,28 @@ def reason_of(text: str) -> str:
     return reason
 
 
-def take_act_back(session: Session, actor: Actor, act_id: int) -> SessionAct:
+def take_act_back(db: Session, actor: Actor, act_id: int) -> SessionAct:
     """It was not done after all; what it closed is open again."""
     require(actor, Act.LOG_OWN)
-    act = act_of(session, actor, act_id)
+    act = act_of(db, actor, act_id)
     only_own(actor, act.athlete_id, (act.session_id, act.week))
     act.taken_back = True
-    session.flush()
+    db.flush()
     return act
 
 
-def act_of(session: Session, actor: Actor, act_id: int) -> SessionAct:
+def act_of(db: Session, actor: Actor, act_id: int) -> SessionAct:
     """An act of this squad that stands."""
-    act = session.get(SessionAct, act_id)
-    athlete = session.get(Athlete, act.athlete_id) if act else None
+    act = db.get(SessionAct, act_id)
+    athlete = db.get(Athlete, act.athlete_id) if act else None
     if act is None or athlete is None or athlete.squad_id != actor.squad_id or act.taken_back:
         raise NotThere("act")
     return act
 
 
-def acts_in(session: Session, session_id: int, week: int, athlete_ids: Sequence[int]) -> dict[int, list[SessionAct]]:
+def acts_in(db: Session, session_id: int, week: int, athlete_ids: Sequence[int]) -> dict[int, list[SessionAct]]:
     """By athlete, what was done in a session of one week besides sets."""
-    rows = session.scalars(
+    rows = db.scalars(
         select(SessionAct)
         .where(
             SessionAct.session_id == session_id,
@@ -106,11 +106,11 @@ def acts_in(session: Session, session_id: int, week: int, athlete_ids: Sequence[
     return found
 
 
-def shelf(session: Session, athlete_ids: Sequence[int], day: dt.date) -> dict[int, list[SessionAct]]:
+def shelf(db: Session, athlete_ids: Sequence[int], day: dt.date) -> dict[int, list[SessionAct]]:
     """By athlete, the work skipped before a day that nobody has taken up or let go, the newest first."""
     closing = aliased(SessionAct)
     closed = select(closing.id).where(closing.closes_id == SessionAct.id, ~closing.taken_back).exists()
-    rows = session.scalars(
+    rows = db.scalars(
         select(SessionAct)
         .where(
             SessionAct.athlete_id.in_(athlete_ids),

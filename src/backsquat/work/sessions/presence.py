@@ -14,14 +14,14 @@ from backsquat.work.sessions.acts import acts_in, do_act
 
 
 def say_presence(
-    session: Session, actor: Actor, athlete_id: int, held: BlockSession, week: int, what: ActKind
+    db: Session, actor: Actor, athlete_id: int, held: BlockSession, week: int, what: ActKind
 ) -> SessionAct:
     """Somebody is here, late or absent. What was said before stands as it was said; the newest holds."""
     require(actor, Act.LOG)
-    said = [act for act in acts_in(session, held.id, week, [athlete_id]).get(athlete_id, ()) if act.what in PRESENCE]
+    said = [act for act in acts_in(db, held.id, week, [athlete_id]).get(athlete_id, ()) if act.what in PRESENCE]
     if said and said[-1].what is what:
         return said[-1]
-    return do_act(session, actor, what, athlete_id, held, week, facts={"after": said[-1].id} if said else {})
+    return do_act(db, actor, what, athlete_id, held, week, facts={"after": said[-1].id} if said else {})
 
 
 def awaited(acts: Sequence[SessionAct], entries: Iterable[SetEntry]) -> ActKind | None:
@@ -42,10 +42,10 @@ def came_at(acts: Sequence[SessionAct], entries: Iterable[SetEntry]) -> dt.datet
     return min([*came, *(entry.at for entry in entries if entry.at >= away.at)], default=None)
 
 
-def said_absent(session: Session, session_ids: Iterable[int]) -> set[tuple[int, int, int]]:
+def said_absent(db: Session, session_ids: Iterable[int]) -> set[tuple[int, int, int]]:
     """(athlete, session, week) of whom the last word on the floor was that they are absent."""
     rows = select(SessionAct.athlete_id, SessionAct.session_id, SessionAct.week, SessionAct.what).where(
         SessionAct.session_id.in_(session_ids), SessionAct.what.in_(PRESENCE), ~SessionAct.taken_back
     )
-    newest = {(who, held, week): what for who, held, week, what in session.execute(rows.order_by(SessionAct.id))}
+    newest = {(who, held, week): what for who, held, week, what in db.execute(rows.order_by(SessionAct.id))}
     return {place for place, what in newest.items() if what is ActKind.ABSENT}

@@ -9,9 +9,9 @@ from sqlalchemy import BindParameter, bindparam, func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
-from backsquat.core.readiness.gate import age_years
+from backsquat.core.readiness.checklist import age_years
 from backsquat.core.rules import Rules
-from backsquat.storage.kept import kept
+from backsquat.storage.cache import cached
 from backsquat.storage.models import Athlete, BodyMass, Change, Membership, User
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -25,9 +25,9 @@ _DAY: BindParameter[dt.date] = bindparam("day")
 _IDS: BindParameter[int] = bindparam("ids", expanding=True)
 
 
-def athlete_of(session: Session, squad_id: int, athlete_id: int) -> Athlete:
+def athlete_of(db: Session, squad_id: int, athlete_id: int) -> Athlete:
     """The athlete, if of this squad."""
-    athlete = session.get(Athlete, athlete_id)
+    athlete = db.get(Athlete, athlete_id)
     if athlete is None or athlete.squad_id != squad_id:
         raise NotThere("athlete")
     return athlete
@@ -37,33 +37,33 @@ _OF_SQUAD = select(Athlete).where(Athlete.squad_id == bindparam("squad")).order_
 _ACTIVE, _ARCHIVED = _OF_SQUAD.where(Athlete.active), _OF_SQUAD.where(~Athlete.active)
 
 
-def squad_athletes(session: Session, squad_id: int) -> list[Athlete]:
+def squad_athletes(db: Session, squad_id: int) -> list[Athlete]:
     """Everybody in the squad now, by name."""
-    return list(kept(session, ("athletes", squad_id), lambda: session.scalars(_ACTIVE, {"squad": squad_id}).all()))
+    return list(cached(db, ("athletes", squad_id), lambda: db.scalars(_ACTIVE, {"squad": squad_id}).all()))
 
 
-def archived_athletes(session: Session, squad_id: int) -> list[Athlete]:
+def archived_athletes(db: Session, squad_id: int) -> list[Athlete]:
     """Who was put away, or added by mistake: out of plans and lists, the log kept."""
-    return list(kept(session, ("archived", squad_id), lambda: session.scalars(_ARCHIVED, {"squad": squad_id}).all()))
+    return list(cached(db, ("archived", squad_id), lambda: db.scalars(_ARCHIVED, {"squad": squad_id}).all()))
 
 
-def athlete_names(session: Session, squad_id: int) -> dict[int, str]:
+def athlete_names(db: Session, squad_id: int) -> dict[int, str]:
     """Everybody's name by id, of those who are here and those who were."""
-    return dict(session.execute(select(Athlete.id, Athlete.name).where(Athlete.squad_id == squad_id)).all())
+    return dict(db.execute(select(Athlete.id, Athlete.name).where(Athlete.squad_id == squad_id)).all())
 
 
-def archive_athlete(session: Session, actor: Actor, athlete_id: int, active: bool = False) -> Change:
+def archive_athlete(db: Session, actor: Actor, athlete_id: int, active: bool = False) -> Change:
     """Out of plans and lists, with the whole log kept; or back again, where nobody else has the name by now."""
     require(actor, Act.KEEP_ATHLETES)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
     if athlete.active is active:
         raise Refused("archived_already" if not active else "not_archived", name=athlete.name)
-    if active and any(other.name == athlete.name for other in squad_athletes(session, actor.squad_id)):
+    if active and any(other.name == athlete.name for other in squad_athletes(db, actor.squad_id)):
         raise Refused("name_in_use", name=athlete.name)
     athlete.active = active
-    session.flush()
+    db.flush()
     what = "athlete_brought_back" if active else "athlete_archived"
-    return remember(session, actor, what=what, subject="athlete", subject_id=athlete.id, before={"active": not active})
+    return remember(db, actor, what=what, subject="athlete", subject_id=athlete.id, before={"active": not active})
 
 
 AGE_YEARS = (10, 80)
@@ -105,12 +105,12 @@ def fact_problems(name: str, born_on: dt.date | None, mass_kg: Decimal | None, t
     return found
 
 
-def save_athlete(session: Session, actor: Actor, facts: AthleteFacts, athlete_id: int | None = None) -> Athlete:
+def save_athlete(db: Session, actor: Actor, facts: AthleteFacts, athlete_id: int | None = None) -> Athlete:
     """A new athlete, or new facts for one; body mass is added to its history when it changed."""
     require(actor, Act.KEEP_ATHLETES)
     if found := fact_problems(facts.name, facts.born_on, facts.body_mass_kg, actor.today):
         raise ImpossibleInput(*found)
-    taken = session.scalars(
+    taken = db.scalars(
         select(Athlete).where(Athlete.squad_id == actor.squad_id, Athlete.name == facts.name, Athlete.active)
     ).first()
     if taken and taken.id != athlete_id:
@@ -119,65 +119,65 @@ def save_athlete(session: Session, actor: Actor, facts: AthleteFacts, athlete_id
         athlete = Athlete(squad_id=actor.squad_id, by_id=actor.user_id, at=actor.now)
         before = None
     else:
-        athlete = athlete_of(session, actor.squad_id, athlete_id)
+        athlete = athlete_of(db, actor.squad_id, athlete_id)
         before = {name: getattr(athlete, name) for name in FACTS} | {"born_on": athlete.born_on.isoformat()}
-    _name(session, athlete, facts.name)
+    _name(db, athlete, facts.name)
     athlete.born_on, athlete.position = facts.born_on, facts.position
     athlete.newcomer, athlete.consent = facts.newcomer, bool(athlete.consent)
-    session.add(athlete)
-    session.flush()
-    set_consent(session, actor, athlete, facts.consent, facts.guardian)
-    _weigh(session, actor, athlete.id, facts.body_mass_kg)
+    db.add(athlete)
+    db.flush()
+    set_consent(db, actor, athlete, facts.consent, facts.guardian)
+    _weigh(db, actor, athlete.id, facts.body_mass_kg)
     what, before = ("athlete_added", {"active": False}) if before is None else ("athlete_changed", before)
-    remember(session, actor, what=what, subject="athlete", subject_id=athlete.id, before=before)
+    remember(db, actor, what=what, subject="athlete", subject_id=athlete.id, before=before)
     return athlete
 
 
-def _name(session: Session, athlete: Athlete, name: str) -> None:
+def _name(db: Session, athlete: Athlete, name: str) -> None:
     """The name, and that of the athlete's own sign-in where it was the same: a phone greets nobody else."""
     if athlete.id is not None and athlete.name != name:
         own = select(User).join(Membership, Membership.user_id == User.id)
-        for user in session.scalars(own.where(Membership.athlete_id == athlete.id, User.name == athlete.name)):
+        for user in db.scalars(own.where(Membership.athlete_id == athlete.id, User.name == athlete.name)):
             user.name = name
     athlete.name = name
 
 
-def _weigh(session: Session, actor: Actor, athlete_id: int, mass_kg: Decimal | None) -> None:
+def _weigh(db: Session, actor: Actor, athlete_id: int, mass_kg: Decimal | None) -> None:
     if mass_kg is None:
         return
-    last = session.scalars(
+    last = db.scalars(
         select(BodyMass)
         .where(BodyMass.athlete_id == athlete_id)
         .order_by(BodyMass.measured_on.desc(), BodyMass.id.desc())
     ).first()
     if last is None or last.mass_kg != mass_kg:
-        session.add(
+        db.add(
             BodyMass(athlete_id=athlete_id, measured_on=actor.today, mass_kg=mass_kg, by_id=actor.user_id, at=actor.now)
         )
 
 
-def weigh_on(session: Session, actor: Actor, athlete_id: int, mass_kg: Decimal, day: dt.date) -> BodyMass | None:
+def weigh_on(db: Session, actor: Actor, athlete_id: int, mass_kg: Decimal, day: dt.date) -> BodyMass | None:
     """A body mass of an earlier day; None where it is known already. ImpossibleInput for a day to come."""
     if day > actor.today:
         raise ImpossibleInput(Problem("done_on", "in_future", {"today": actor.today.isoformat()}))
     if found := fact_problems("", None, mass_kg, actor.today):
         raise ImpossibleInput(*found)
     same = (BodyMass.athlete_id == athlete_id, BodyMass.measured_on == day, BodyMass.mass_kg == mass_kg)
-    if session.scalars(select(BodyMass.id).where(*same)).first():
+    if db.scalars(select(BodyMass.id).where(*same)).first():
         return None
     row = BodyMass(athlete_id=athlete_id, measured_on=day, mass_kg=mass_kg, by_id=actor.user_id, at=actor.now)
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     return row
 
 
 @restores("athlete")
-def restore_athlete(session: Session, actor: Actor, change: Change) -> None:
+def restore_athlete(db: Session, actor: Actor, change: Change) -> None:
     """Undo: the facts before; who was added is in the squad no more."""
-    athlete = athlete_of(session, actor.squad_id, change.subject_id)
+    athlete = athlete_of(db, actor.squad_id, change.subject_id)
     if "consent" in change.before:
-        set_consent(session, actor, athlete, change.before["consent"], "undone")
-    _name(session, athlete, change.before.get("name", athlete.name))
+        set_consent(db, actor, athlete, change.before["consent"], "undone")
+    _name(db, athlete, change.before.get("name", athlete.name))
     for name, value in change.before.items():
         setattr(athlete, name, dt.date.fromisoformat(value) if name == "born_on" else value)
 
@@ -185,9 +185,9 @@ def restore_athlete(session: Session, actor: Actor, change: Change) -> None:
 _PAIN_LINES = select(Athlete.id, Athlete.pain_line).where(Athlete.id.in_(_IDS), Athlete.pain_line.is_not(None))
 
 
-def own_rules(session: Session, athlete_ids: Sequence[int], rules: Rules) -> dict[int, Rules]:
+def own_rules(db: Session, athlete_ids: Sequence[int], rules: Rules) -> dict[int, Rules]:
     """The athlete's own rules, of those who have a pain line of their own."""
-    rows = session.execute(_PAIN_LINES, {"ids": list(athlete_ids)})
+    rows = db.execute(_PAIN_LINES, {"ids": list(athlete_ids)})
     return {athlete_id: replace(rules, pain_stop_level=line) for athlete_id, line in rows if line is not None}
 
 
@@ -209,15 +209,15 @@ _RANKED = (
 _MASSES = select(_RANKED.c.athlete_id, _RANKED.c.mass_kg).where(_RANKED.c.place == 1)
 
 
-def body_masses(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, float]:
+def body_masses(db: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, float]:
     """Each athlete's newest body mass in kg up to today."""
-    rows = session.execute(_MASSES, {"ids": athlete_ids, "day": today})
+    rows = db.execute(_MASSES, {"ids": athlete_ids, "day": today})
     return {athlete_id: float(mass_kg) for athlete_id, mass_kg in rows}
 
 
-def masses_of(session: Session, athlete_id: int, since: dt.date) -> list[tuple[dt.date, float]]:
+def masses_of(db: Session, athlete_id: int, since: dt.date) -> list[tuple[dt.date, float]]:
     """Every body mass of somebody since a day, oldest first: day, kg."""
-    rows = session.execute(
+    rows = db.execute(
         select(BodyMass.measured_on, BodyMass.mass_kg)
         .where(BodyMass.athlete_id == athlete_id, BodyMass.measured_on >= since)
         .order_by(BodyMass.measured_on, BodyMass.id)

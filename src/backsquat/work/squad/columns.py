@@ -13,21 +13,21 @@ HEAD_MOST, HEADS_MOST = 60, 200
 MOVEMENT_WORDS, NAME_WORDS = "movement words", "name words"  # how the squad's lists write movements and athletes
 
 
-def heads_of(session: Session, squad_id: int, kind: str) -> dict[str, str]:
+def heads_of(db: Session, squad_id: int, kind: str) -> dict[str, str]:
     """Head in small letters → what it holds, in lists of a kind."""
     rows = select(ColumnName.head, ColumnName.holds).where(ColumnName.squad_id == squad_id, ColumnName.list == kind)
-    return {row.head: row.holds for row in session.execute(rows)}
+    return {row.head: row.holds for row in db.execute(rows)}
 
 
-def remember_heads(session: Session, actor: Actor, kind: str, heads: Mapping[str, str]) -> None:
+def remember_heads(db: Session, actor: Actor, kind: str, heads: Mapping[str, str]) -> None:
     """Keep what these heads hold for the next list of the kind."""
     require(actor, Act.KEEP_ATHLETES)
     mine = ColumnName.squad_id == actor.squad_id, ColumnName.list == kind
-    known = {row.head: row for row in session.scalars(select(ColumnName).where(*mine))}
+    known = {row.head: row for row in db.scalars(select(ColumnName).where(*mine))}
     for head, holds in heads.items():
         if head in known:
             known[head].holds = holds
         elif head and len(head) <= HEAD_MOST and len(known) < HEADS_MOST:
             known[head] = ColumnName(squad_id=actor.squad_id, list=kind, head=head, holds=holds)
-            session.add(known[head])
-    session.flush()
+            db.add(known[head])
+    db.flush()

@@ -15,19 +15,19 @@ PICTURES = "pictures from the side"  # the athlete's own, a guardian's for a min
 GUARDIAN_MOST = 80
 
 
-def set_consent(session: Session, actor: Actor, athlete: Athlete, given: bool, guardian: str = "") -> None:
+def set_consent(db: Session, actor: Actor, athlete: Athlete, given: bool, guardian: str = "") -> None:
     """Give or withdraw; nothing where it stands so already. The athlete's present state follows the record."""
     require(actor, Act.KEEP_ATHLETES)
     if given == athlete.consent:
         return
     athlete.consent = given
-    session.flush()
-    _record(session, actor, athlete.id, LIFTING, given, guardian)
+    db.flush()
+    _record(db, actor, athlete.id, LIFTING, given, guardian)
 
 
-def _record(session: Session, actor: Actor, athlete_id: int, purpose: str, given: bool, given_by: str) -> None:
+def _record(db: Session, actor: Actor, athlete_id: int, purpose: str, given: bool, given_by: str) -> None:
     if given:
-        session.add(
+        db.add(
             Consent(
                 athlete_id=athlete_id,
                 given_by=given_by.strip()[:GUARDIAN_MOST],
@@ -38,32 +38,32 @@ def _record(session: Session, actor: Actor, athlete_id: int, purpose: str, given
             )
         )
     else:
-        for row in session.scalars(_standing(purpose).where(Consent.athlete_id == athlete_id)):
+        for row in db.scalars(_standing(purpose).where(Consent.athlete_id == athlete_id)):
             row.withdrawn_on, row.withdrawn_by_id = actor.today, actor.user_id
-    note(session, actor, "consent_given" if given else "consent_withdrawn", athlete=athlete_id, purpose=purpose)
-    session.flush()
+    note(db, actor, "consent_given" if given else "consent_withdrawn", athlete=athlete_id, purpose=purpose)
+    db.flush()
 
 
 def _standing(purpose: str) -> Select[Consent]:
     return select(Consent).where(Consent.purpose == purpose, Consent.withdrawn_on.is_(None))
 
 
-def set_pictures(session: Session, actor: Actor, athlete: Athlete, given: bool, given_by: str = "") -> None:
+def set_pictures(db: Session, actor: Actor, athlete: Athlete, given: bool, given_by: str = "") -> None:
     """Give or withdraw consent to pictures. Withdrawn, those there are must go: `work/technique` sees to it."""
     require(actor, Act.KEEP_ATHLETES)
-    if given != bool(agreed_to_pictures(session, [athlete.id])):
-        _record(session, actor, athlete.id, PICTURES, given, given_by)
+    if given != bool(agreed_to_pictures(db, [athlete.id])):
+        _record(db, actor, athlete.id, PICTURES, given, given_by)
 
 
-def agreed_to_pictures(session: Session, athlete_ids: Sequence[int]) -> dict[int, Consent]:
+def agreed_to_pictures(db: Session, athlete_ids: Sequence[int]) -> dict[int, Consent]:
     """Of these athletes those with a standing consent to pictures, and the consent."""
-    rows = session.scalars(_standing(PICTURES).where(Consent.athlete_id.in_(athlete_ids)))
+    rows = db.scalars(_standing(PICTURES).where(Consent.athlete_id.in_(athlete_ids)))
     return {row.athlete_id: row for row in rows}
 
 
-def consents_of(session: Session, athlete_id: int) -> list[tuple[Consent, str]]:
+def consents_of(db: Session, athlete_id: int) -> list[tuple[Consent, str]]:
     """The record, the newest first, with who wrote it down."""
-    rows = session.execute(
+    rows = db.execute(
         select(Consent, User.name)
         .join(User, Consent.by_id == User.id)
         .where(Consent.athlete_id == athlete_id)

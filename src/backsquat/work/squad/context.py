@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotThere
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import Span
+from backsquat.storage.cache import cached
 from backsquat.storage.convert import rules_from_rows
-from backsquat.storage.kept import kept
 from backsquat.storage.models import RuleChange, Season, Squad
 
 
@@ -34,25 +34,25 @@ _RULES = select(RuleChange).where(RuleChange.squad_id == _SQUAD).order_by(RuleCh
 _SEASONS = select(Season).where(Season.squad_id == _SQUAD).order_by(Season.first_week)
 
 
-def rules_of(session: Session, squad_id: int) -> Rules:
+def rules_of(db: Session, squad_id: int) -> Rules:
     """The squad's rules: the defaults with its own values over them."""
-    return kept(session, ("rules", squad_id), lambda: rules_from_rows(session.scalars(_RULES, {"squad": squad_id})))
+    return cached(db, ("rules", squad_id), lambda: rules_from_rows(db.scalars(_RULES, {"squad": squad_id})))
 
 
-def seasons_of(session: Session, squad_id: int) -> list[Season]:
+def seasons_of(db: Session, squad_id: int) -> list[Season]:
     """The squad's seasons in their order."""
-    return list(kept(session, ("seasons", squad_id), lambda: session.scalars(_SEASONS, {"squad": squad_id}).all()))
+    return list(cached(db, ("seasons", squad_id), lambda: db.scalars(_SEASONS, {"squad": squad_id}).all()))
 
 
 LEAST_RECORDS = dt.timedelta(weeks=12)  # a season just begun is judged with the end of the one before
 
 
-def context_of(session: Session, squad: Squad, rules: Rules, today: dt.date, week: dt.date | None) -> SquadContext:
+def context_of(db: Session, squad: Squad, rules: Rules, today: dt.date, week: dt.date | None) -> SquadContext:
     """The squad in the season of the chosen week, else the last that has begun; the week is kept inside it.
 
     NotThere without a season.
     """
-    seasons = seasons_of(session, squad.id)
+    seasons = seasons_of(db, squad.id)
     if not seasons:
         raise NotThere("season")
     wanted = week or today

@@ -32,39 +32,39 @@ class FirstFacts:
     password: str
 
 
-def is_empty(session: Session) -> bool:
+def is_empty(db: Session) -> bool:
     """Whether there is no squad yet."""
-    return not session.scalar(select(func.count(Squad.id)))
+    return not db.scalar(select(func.count(Squad.id)))
 
 
-def make_first(session: Session, facts: FirstFacts, now: dt.datetime, cost: int) -> User:
+def make_first(db: Session, facts: FirstFacts, now: dt.datetime, cost: int) -> User:
     """The first squad with its coach, who is returned; Refused once there is one."""
-    if not is_empty(session):
+    if not is_empty(db):
         raise Refused("not_first")
-    squad = make_squad(session, facts, cost)
-    note_of(session, now, "first_squad", {"squad": squad.id})
-    return session.scalars(select(User).join(Membership).where(Membership.squad_id == squad.id)).one()
+    squad = make_squad(db, facts, cost)
+    note_of(db, now, "first_squad", {"squad": squad.id})
+    return db.scalars(select(User).join(Membership).where(Membership.squad_id == squad.id)).one()
 
 
-def make_squad(session: Session, facts: FirstFacts, cost: int) -> Squad:
+def make_squad(db: Session, facts: FirstFacts, cost: int) -> Squad:
     """A squad with its season and its coach; ImpossibleInput names what is wrong."""
-    squad = _squad(session, facts.club, facts.squad, facts.first_on, facts.weeks)
+    squad = _squad(db, facts.club, facts.squad, facts.first_on, facts.weeks)
     about = {"sign_in": facts.sign_in, "name": facts.coach, "password": facts.password}
-    add_person(session, squad_id=squad.id, role=Role.COACH, cost=cost, **about)
+    add_person(db, squad_id=squad.id, role=Role.COACH, cost=cost, **about)
     return squad
 
 
-def another_squad(session: Session, actor: Actor, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
+def another_squad(db: Session, actor: Actor, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
     """One more squad of somebody who coaches one: with nobody in it, its own room, rules and season."""
     require(actor, Act.KEEP_PEOPLE)
-    squad = _squad(session, club, name, first_on, weeks)
-    session.add(Membership(user_id=actor.user_id, squad_id=squad.id, role=Role.COACH))
-    session.flush()
-    note_of(session, actor.now, "squad_made", {"squad": squad.id}, user_id=actor.user_id, squad_id=squad.id)
+    squad = _squad(db, club, name, first_on, weeks)
+    db.add(Membership(user_id=actor.user_id, squad_id=squad.id, role=Role.COACH))
+    db.flush()
+    note_of(db, actor.now, "squad_made", {"squad": squad.id}, user_id=actor.user_id, squad_id=squad.id)
     return squad
 
 
-def _squad(session: Session, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
+def _squad(db: Session, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
     found = [
         Problem(field, "missing") if not text.strip() else Problem(field, "too_long", {"most": NAME_MOST})
         for field, text in (("club", club), ("squad", name))
@@ -75,8 +75,8 @@ def _squad(session: Session, club: str, name: str, first_on: dt.date, weeks: int
     if found:
         raise ImpossibleInput(*found)
     squad = Squad(club=club.strip(), name=name.strip())
-    session.add(squad)
-    session.flush()
+    db.add(squad)
+    db.flush()
     monday = monday_of(first_on)
-    session.add(Season(squad_id=squad.id, name=str(monday.year), first_week=monday, weeks=weeks))
+    db.add(Season(squad_id=squad.id, name=str(monday.year), first_week=monday, weeks=weeks))
     return squad

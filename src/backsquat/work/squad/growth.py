@@ -20,21 +20,21 @@ from backsquat.work.squad.athletes import athlete_of
 HEIGHT_CM = (100, 230)
 
 
-def measure(session: Session, actor: Actor, athlete_id: int, height_cm: Decimal, day: dt.date) -> Height | None:
+def measure(db: Session, actor: Actor, athlete_id: int, height_cm: Decimal, day: dt.date) -> Height | None:
     """A height of a day; None where it is the newest already: facts kept again measure nobody."""
     require(actor, Act.KEEP_ATHLETES)
-    athlete_of(session, actor.squad_id, athlete_id)
+    athlete_of(db, actor.squad_id, athlete_id)
     if not HEIGHT_CM[0] <= height_cm <= HEIGHT_CM[1]:
         raise ImpossibleInput(Problem("height_cm", "height_of", {"low": HEIGHT_CM[0], "high": HEIGHT_CM[1]}))
     if day > actor.today:
         raise ImpossibleInput(Problem("height_cm", "in_future", {"today": actor.today.isoformat()}))
     newest = select(Height).where(Height.athlete_id == athlete_id).order_by(Height.measured_on.desc(), Height.id.desc())
-    known = session.scalars(newest.limit(1)).first()
+    known = db.scalars(newest.limit(1)).first()
     if known is not None and known.height_cm == height_cm:
         return None
     row = Height(athlete_id=athlete_id, measured_on=day, height_cm=height_cm, by_id=actor.user_id, at=actor.now)
-    session.add(row)
-    session.flush()
+    db.add(row)
+    db.flush()
     return row
 
 
@@ -45,16 +45,16 @@ _HEIGHTS = (  # made once: asked at every door
 )
 
 
-def heights_of(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, list[Point]]:
+def heights_of(db: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, list[Point]]:
     """Each athlete's heights up to a day, oldest first; the last row of a day holds."""
     found: dict[int, dict[dt.date, Point]] = defaultdict(dict)
-    for athlete_id, day, height_cm in session.execute(_HEIGHTS, {"ids": list(athlete_ids), "day": today}):
+    for athlete_id, day, height_cm in db.execute(_HEIGHTS, {"ids": list(athlete_ids), "day": today}):
         found[athlete_id][day] = Point(day, float(height_cm))
     return {athlete_id: list(points.values()) for athlete_id, points in found.items()}
 
 
-def growth_of(session: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules) -> dict[int, Growth]:
+def growth_of(db: Session, athlete_ids: Sequence[int], today: dt.date, rules: Rules) -> dict[int, Growth]:
     """How fast each grows whose heights say so; one query for all."""
-    heights = heights_of(session, athlete_ids, today)
+    heights = heights_of(db, athlete_ids, today)
     found = {athlete_id: growth(points, today, rules) for athlete_id, points in heights.items()}
     return {athlete_id: one for athlete_id, one in found.items() if one}

@@ -26,10 +26,10 @@ class KnownBody:
     assumed: tuple[str, ...]
 
 
-def bodies_of(session: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, KnownBody]:
+def bodies_of(db: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[int, KnownBody]:
     """Everybody's body as far as it is known, in three queries."""
-    heights, masses = heights_of(session, athlete_ids, today), body_masses(session, athlete_ids, today)
-    lengths = lengths_of(session, athlete_ids)
+    heights, masses = heights_of(db, athlete_ids, today), body_masses(db, athlete_ids, today)
+    lengths = lengths_of(db, athlete_ids)
     found = {}
     for athlete_id in athlete_ids:
         height = heights[athlete_id][-1].value if heights.get(athlete_id) else None
@@ -40,27 +40,27 @@ def bodies_of(session: Session, athlete_ids: Sequence[int], today: dt.date) -> d
     return found
 
 
-def lengths_of(session: Session, athlete_ids: Sequence[int]) -> dict[int, dict[Length, float]]:
+def lengths_of(db: Session, athlete_ids: Sequence[int]) -> dict[int, dict[Length, float]]:
     """The lengths that were measured and stand."""
     newest = select(func.max(BodyLength.id)).where(BodyLength.athlete_id.in_(athlete_ids))
     newest = newest.group_by(BodyLength.athlete_id, BodyLength.what)
     found: dict[int, dict[Length, float]] = defaultdict(dict)
-    for row in session.scalars(select(BodyLength).where(BodyLength.id.in_(newest))):
+    for row in db.scalars(select(BodyLength).where(BodyLength.id.in_(newest))):
         if row.length_cm is not None:
             found[row.athlete_id][Length(row.what)] = row.length_cm
     return found
 
 
-def keep_lengths(session: Session, actor: Actor, athlete_id: int, typed: Mapping[Length, float | None]) -> int:
+def keep_lengths(db: Session, actor: Actor, athlete_id: int, typed: Mapping[Length, float | None]) -> int:
     """Keep lengths in cm as they were measured, None for by height; how many are new. ImpossibleInput as `body_of`."""
     require(actor, Act.SCREEN)
-    athlete_of(session, actor.squad_id, athlete_id)
+    athlete_of(db, actor.squad_id, athlete_id)
     body_of(HEIGHT_CM, MASS_KG, {what: cm for what, cm in typed.items() if cm is not None})
-    stand = lengths_of(session, [athlete_id]).get(athlete_id, {})
+    stand = lengths_of(db, [athlete_id]).get(athlete_id, {})
     new = {what: cm for what, cm in typed.items() if stand.get(what) != cm}
-    session.add_all(
+    db.add_all(
         BodyLength(athlete_id=athlete_id, what=what.value, length_cm=cm, by_id=actor.user_id, at=actor.now)
         for what, cm in new.items()
     )
-    session.flush()
+    db.flush()
     return len(new)

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere, Refused
-from backsquat.core.readiness.gate import lacks_consent
+from backsquat.core.readiness.checklist import lacks_consent
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, AthletePass, Membership, User
@@ -28,14 +28,14 @@ CODE_LENGTH = 8
 
 
 def give_pass(
-    session: Session, actor: Actor, athlete_id: int, rules: Rules, held: tuple[int, int, dt.date] | None = None
+    db: Session, actor: Actor, athlete_id: int, rules: Rules, held: tuple[int, int, dt.date] | None = None
 ) -> tuple[AthletePass, str]:
     """A link (its token), or a code for one session alone (`held`: it, its week, its day), to the end of its day."""
     require(actor, Act.KEEP_ATHLETES)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
     if _lacks_consent(athlete, actor.today, rules):
         raise Refused("consent_for_phone", name=athlete.name)
-    user = _account(session, actor, athlete)
+    user = _account(db, actor, athlete)
     token = secrets.token_urlsafe(32) if held is None else new_code()
     row = AthletePass(
         athlete_id=athlete.id,
@@ -46,9 +46,9 @@ def give_pass(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(row)
-    session.flush()
-    note(session, actor, "pass_given", athlete=athlete.id, session=row.session_id, account=user.id)
+    db.add(row)
+    db.flush()
+    note(db, actor, "pass_given", athlete=athlete.id, session=row.session_id, account=user.id)
     return row, token
 
 
@@ -63,21 +63,21 @@ def plain_code(typed: str) -> str:
     return "".join(sign for sign in typed.upper() if sign.isalnum())
 
 
-def _account(session: Session, actor: Actor, athlete: Athlete) -> User:
+def _account(db: Session, actor: Actor, athlete: Athlete) -> User:
     """The athlete's account, made with the first pass: nobody signs in to it with a password."""
-    row = session.scalars(select(Membership).where(Membership.athlete_id == athlete.id)).first()
+    row = db.scalars(select(Membership).where(Membership.athlete_id == athlete.id)).first()
     if row is not None:
         return row.user
     about = {"sign_in": f"athlete {athlete.id}", "name": athlete.name, "password": None, "cost": 1}
-    user = add_person(session, squad_id=actor.squad_id, role=Role.ATHLETE, **about)  # type: ignore[arg-type]
-    session.scalars(select(Membership).where(Membership.user_id == user.id)).one().athlete_id = athlete.id
-    session.flush()
+    user = add_person(db, squad_id=actor.squad_id, role=Role.ATHLETE, **about)  # type: ignore[arg-type]
+    db.scalars(select(Membership).where(Membership.user_id == user.id)).one().athlete_id = athlete.id
+    db.flush()
     return user
 
 
-def own_accounts(session: Session) -> dict[int, int]:
+def own_accounts(db: Session) -> dict[int, int]:
     """Accounts of athletes with whose they are: what these wrote the athlete logged alone."""
-    rows = session.execute(select(Membership.user_id, Membership.athlete_id).where(Membership.athlete_id.is_not(None)))
+    rows = db.execute(select(Membership.user_id, Membership.athlete_id).where(Membership.athlete_id.is_not(None)))
     return {user_id: athlete_id for user_id, athlete_id in rows if athlete_id is not None}
 
 
@@ -85,46 +85,44 @@ def _lacks_consent(athlete: Athlete, today: dt.date, rules: Rules) -> bool:
     return lacks_consent(athlete.born_on, athlete.consent, today, rules)
 
 
-def pass_by(session: Session, token: str, now: dt.datetime) -> tuple[AthletePass, User]:
+def pass_by(db: Session, token: str, now: dt.datetime) -> tuple[AthletePass, User]:
     """The pass of a link's token or a typed code, and whose account it opens; NotThere where it is good no more."""
     wanted = [digest(token), digest(plain_code(token))]
-    row = session.scalars(select(AthletePass).where(AthletePass.token.in_(wanted))).first()
-    member = session.scalars(select(Membership).where(Membership.athlete_id == row.athlete_id)).first() if row else None
-    if row is None or member is None or not pass_holds(session, row, now):
+    row = db.scalars(select(AthletePass).where(AthletePass.token.in_(wanted))).first()
+    member = db.scalars(select(Membership).where(Membership.athlete_id == row.athlete_id)).first() if row else None
+    if row is None or member is None or not pass_holds(db, row, now):
         raise NotThere("pass")
     return row, member.user
 
 
-def pass_holds(session: Session, row: AthletePass, now: dt.datetime) -> bool:
+def pass_holds(db: Session, row: AthletePass, now: dt.datetime) -> bool:
     """Whether it still opens anything: neither taken back nor over, the athlete here, a minor's guardian agreed."""
-    athlete = session.get(Athlete, row.athlete_id)
+    athlete = db.get(Athlete, row.athlete_id)
     over = row.ended_at is not None or (row.until is not None and now > row.until)
     if athlete is None or not athlete.active or over:
         return False
-    return not _lacks_consent(athlete, now.date(), rules_of(session, athlete.squad_id))
+    return not _lacks_consent(athlete, now.date(), rules_of(db, athlete.squad_id))
 
 
-def pass_of(session: Session, pass_id: int | None) -> AthletePass | None:
+def pass_of(db: Session, pass_id: int | None) -> AthletePass | None:
     """A pass by its number."""
-    return session.get(AthletePass, pass_id) if pass_id else None
+    return db.get(AthletePass, pass_id) if pass_id else None
 
 
-def passes_of(session: Session, actor: Actor, athlete_id: int) -> list[AthletePass]:
+def passes_of(db: Session, actor: Actor, athlete_id: int) -> list[AthletePass]:
     """Those of an athlete that hold now, the newest first."""
-    rows = session.scalars(
-        select(AthletePass).where(AthletePass.athlete_id == athlete_id).order_by(AthletePass.id.desc())
-    )
-    return [row for row in rows if pass_holds(session, row, actor.now)]
+    rows = db.scalars(select(AthletePass).where(AthletePass.athlete_id == athlete_id).order_by(AthletePass.id.desc()))
+    return [row for row in rows if pass_holds(db, row, actor.now)]
 
 
-def end_pass(session: Session, actor: Actor, athlete_id: int, pass_id: int) -> AthletePass:
+def end_pass(db: Session, actor: Actor, athlete_id: int, pass_id: int) -> AthletePass:
     """Taken back: whoever came in with it is out at the next step."""
     require(actor, Act.KEEP_ATHLETES)
-    athlete_of(session, actor.squad_id, athlete_id)
-    row = session.get(AthletePass, pass_id)
+    athlete_of(db, actor.squad_id, athlete_id)
+    row = db.get(AthletePass, pass_id)
     if row is None or row.athlete_id != athlete_id:
         raise NotThere("pass")
     row.ended_at = row.ended_at or actor.now
-    note(session, actor, "pass_ended", athlete=athlete_id, session=row.session_id)
-    session.flush()
+    note(db, actor, "pass_ended", athlete=athlete_id, session=row.session_id)
+    db.flush()
     return row

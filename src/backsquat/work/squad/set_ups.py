@@ -15,12 +15,12 @@ from backsquat.work.policy import Act, only_own, require
 from backsquat.work.squad.athletes import athlete_of
 
 
-def note_set_up(session: Session, actor: Actor, athlete_id: int, movement: str, field: str, value: str) -> SetUpNote:
+def note_set_up(db: Session, actor: Actor, athlete_id: int, movement: str, field: str, value: str) -> SetUpNote:
     """Remember one field of a set-up from today on; an empty value takes it away."""
     require(actor, Act.LOG_OWN)
     only_own(actor, athlete_id)
-    athlete_of(session, actor.squad_id, athlete_id)
-    library_of(session, actor.squad_id).get(movement)
+    athlete_of(db, actor.squad_id, athlete_id)
+    library_of(db, actor.squad_id).get(movement)
     found = []
     if field not in set(SetUp):
         found.append(Problem("field", "set_up_field"))
@@ -37,12 +37,12 @@ def note_set_up(session: Session, actor: Actor, athlete_id: int, movement: str, 
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(note)
-    session.flush()
+    db.add(note)
+    db.flush()
     return note
 
 
-def set_ups(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], dict[str, SetUpNote]]:
+def set_ups(db: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], dict[str, SetUpNote]]:
     """(athlete, movement) → field → the note that holds."""
     newest = (
         select(func.max(SetUpNote.id))
@@ -50,7 +50,7 @@ def set_ups(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str
         .group_by(SetUpNote.athlete_id, SetUpNote.movement, SetUpNote.field)
     )
     found: dict[tuple[int, str], dict[str, SetUpNote]] = defaultdict(dict)
-    for note in session.scalars(select(SetUpNote).where(SetUpNote.id.in_(newest)).order_by(SetUpNote.id)):
+    for note in db.scalars(select(SetUpNote).where(SetUpNote.id.in_(newest)).order_by(SetUpNote.id)):
         if note.value:
             found[note.athlete_id, note.movement][note.field] = note
     return found

@@ -40,9 +40,9 @@ def values_for_screens(seen: Seen, offered: Sequence[str]) -> list[Value]:
     return [value for value in found if value.screen in offered]
 
 
-def standing_results(session: Session, athlete_id: int, day: dt.date) -> dict[str, float]:
+def standing_results(db: Session, athlete_id: int, day: dt.date) -> dict[str, float]:
     """What the battery has of a day already."""
-    rows = session.execute(
+    rows = db.execute(
         select(ScreenResult.screen, ScreenResult.value).where(
             ScreenResult.athlete_id == athlete_id,
             ScreenResult.done_on == day,
@@ -54,13 +54,13 @@ def standing_results(session: Session, athlete_id: int, day: dt.date) -> dict[st
     return {screen: value for screen, value in rows if value is not None}
 
 
-def send_to_screens(session: Session, actor: Actor, seen: Seen, chosen: Sequence[str]) -> list[Value]:
+def send_to_screens(db: Session, actor: Actor, seen: Seen, chosen: Sequence[str]) -> list[Value]:
     """Record the chosen ones of what a picture says as screens of its day; what was recorded."""
-    offered = [code for code, screen in screens_of(session, actor.squad_id).items() if not screen.retired]
+    offered = [code for code, screen in screens_of(db, actor.squad_id).items() if not screen.retired]
     values = [value for value in values_for_screens(seen, offered) if value.screen in chosen]
     if not values:
         raise Refused("nothing_for_screens")
-    record_results(session, actor, seen.still.athlete_id, values, seen.still.taken_on)
+    record_results(db, actor, seen.still.athlete_id, values, seen.still.taken_on)
     return values
 
 
@@ -73,12 +73,12 @@ class DepthDoubt:
     to_depth: int
 
 
-def depth_doubt(session: Session, seen: Seen) -> DepthDoubt | None:
+def depth_doubt(db: Session, seen: Seen) -> DepthDoubt | None:
     """Where a picture says short, and the day's sets of that movement were logged as to depth."""
     still = seen.still
     if not still.movement or seen.measured is None or seen.measured.depth is not Depth.SHORT:
         return None
-    rows = session.execute(
+    rows = db.execute(
         select(SetEntry.reps, SetEntry.reps_to_depth).where(
             SetEntry.athlete_id == still.athlete_id,
             SetEntry.movement == still.movement,
@@ -91,11 +91,11 @@ def depth_doubt(session: Session, seen: Seen) -> DepthDoubt | None:
     return DepthDoubt(len(deep), sum(reps for reps, _ in deep), sum(depth for _, depth in deep)) if deep else None
 
 
-def verdicts_of(session: Session, athlete_id: int, rules: Rules) -> dict[tuple[dt.date, str], Depth]:
+def verdicts_of(db: Session, athlete_id: int, rules: Rules) -> dict[tuple[dt.date, str], Depth]:
     """What pictures say of the depth of a day's movement, the newest of a day."""
     return {
         (one.still.taken_on, one.still.movement): one.measured.depth
-        for one in reversed(stills_of(session, [athlete_id], rules).get(athlete_id, []))
+        for one in reversed(stills_of(db, [athlete_id], rules).get(athlete_id, []))
         if one.still.movement and one.measured and one.measured.depth
     }
 

@@ -31,7 +31,7 @@ STILLS_MOST = 400  # of one athlete
 
 @dataclass(frozen=True)
 class StillFacts:
-    """What is said of a picture as it is added; its pixels have been made anew by then."""
+    """What is said of a picture as it is added; its pixels have been made again by then."""
 
     kind: Kind
     taken_on: dt.date
@@ -66,14 +66,14 @@ def placed(points: Mapping[str, Sequence[float]]) -> dict[Spot, tuple[float, flo
     return {Spot(name): (float(x), float(y)) for name, (x, y) in points.items()}
 
 
-def add_still(session: Session, actor: Actor, athlete_id: int, facts: StillFacts) -> Still:
+def add_still(db: Session, actor: Actor, athlete_id: int, facts: StillFacts) -> Still:
     """Keep a picture. Refused without consent; ImpossibleInput where what is said of it cannot be."""
     require(actor, Act.SCREEN)
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
-    if not agreed_to_pictures(session, [athlete_id]):
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    if not agreed_to_pictures(db, [athlete_id]):
         raise Refused("pictures_not_agreed", name=athlete.name)
     if facts.movement:
-        library_of(session, actor.squad_id).get(facts.movement)
+        library_of(db, actor.squad_id).get(facts.movement)
     wrong = []
     if facts.taken_on > actor.today:
         wrong.append(Problem("taken_on", "in_future", {"today": actor.today.isoformat()}))
@@ -87,42 +87,42 @@ def add_still(session: Session, actor: Actor, athlete_id: int, facts: StillFacts
         wrong.append(Problem("note", "too_long", {"most": NOTE_MOST}))
     if wrong:
         raise ImpossibleInput(*wrong)
-    if (session.scalar(select(func.count(Still.id)).where(Still.athlete_id == athlete_id)) or 0) >= STILLS_MOST:
+    if (db.scalar(select(func.count(Still.id)).where(Still.athlete_id == athlete_id)) or 0) >= STILLS_MOST:
         raise Refused("pictures_many", most=STILLS_MOST)
     still = Still(**{**vars(facts), "kind": facts.kind.value}, athlete_id=athlete_id, by_id=actor.user_id, at=actor.now)
-    session.add(still)
-    session.flush()
-    note(session, actor, "still_added", athlete=athlete_id, picture=still.id)
+    db.add(still)
+    db.flush()
+    note(db, actor, "still_added", athlete=athlete_id, picture=still.id)
     return still
 
 
-def still_of(session: Session, actor: Actor, still_id: int) -> Still:
+def still_of(db: Session, actor: Actor, still_id: int) -> Still:
     """A picture of this squad, or of the athlete who asks; NotThere where it is none of theirs."""
-    still = session.get(Still, still_id)
+    still = db.get(Still, still_id)
     if still is None:
         raise NotThere("still")
-    athlete_of(session, actor.squad_id, still.athlete_id)
+    athlete_of(db, actor.squad_id, still.athlete_id)
     only_own(actor, still.athlete_id)
     return still
 
 
-def pixels_of(session: Session, actor: Actor, still_id: int) -> bytes:
+def pixels_of(db: Session, actor: Actor, still_id: int) -> bytes:
     """The picture itself. NotThere once erased, or where consent does not stand."""
-    still = still_of(session, actor, still_id)
-    if still.erased_at or not agreed_to_pictures(session, [still.athlete_id]):
+    still = still_of(db, actor, still_id)
+    if still.erased_at or not agreed_to_pictures(db, [still.athlete_id]):
         raise NotThere("still")
     query = select(Still).where(Still.id == still.id).options(undefer(Still.picture))
-    return session.scalars(query.execution_options(populate_existing=True)).one().picture
+    return db.scalars(query.execution_options(populate_existing=True)).one().picture
 
 
-def log_looking(session: Session, actor: Actor, athlete_id: int) -> None:
+def log_looking(db: Session, actor: Actor, athlete_id: int) -> None:
     """Opening somebody's pictures leaves a line, every time."""
-    session.add(Reading(athlete_id=athlete_id, what="pictures", by_id=actor.user_id, at=actor.now))
-    note(session, actor, "pictures_seen", athlete=athlete_id)
+    db.add(Reading(athlete_id=athlete_id, what="pictures", by_id=actor.user_id, at=actor.now))
+    note(db, actor, "pictures_seen", athlete=athlete_id)
 
 
 def mark_still(
-    session: Session,
+    db: Session,
     actor: Actor,
     still_id: int,
     points: Mapping[Spot, tuple[float, float]],
@@ -132,7 +132,7 @@ def mark_still(
 ) -> StillMark:
     """Keep where the points are. ImpossibleInput as `measure`; nothing is written where they stand so already."""
     require(actor, Act.SCREEN)
-    still = still_of(session, actor, still_id)
+    still = still_of(db, actor, still_id)
     if still.erased_at:
         raise Refused("picture_erased")
     if plate_cm and not PLATE_CM[0] <= plate_cm <= PLATE_CM[1]:
@@ -141,7 +141,7 @@ def mark_still(
         raise ImpossibleInput(Problem("points", "no_points"))
     measure(taken_of(still, points, plate_cm), rules)
     plain = {spot.value: [round(x, 1), round(y, 1)] for spot, (x, y) in points.items()}
-    before = newest_marks(session, [still.id]).get(still.id)
+    before = newest_marks(db, [still.id]).get(still.id)
     if before and (before.points, before.plate_cm) == (plain, plate_cm):
         return before
     mark = StillMark(
@@ -152,8 +152,8 @@ def mark_still(
         by_id=actor.user_id,
         at=actor.now,
     )
-    session.add(mark)
-    session.flush()
+    db.add(mark)
+    db.flush()
     return mark
 
 
@@ -162,19 +162,19 @@ def taken_of(still: Still, points: Mapping[Spot, tuple[float, float]], plate_cm:
     return Taken(Kind(still.kind), still.width, still.height, still.faces_right, points, plate_cm)
 
 
-def newest_marks(session: Session, still_ids: Sequence[int]) -> dict[int, StillMark]:
+def newest_marks(db: Session, still_ids: Sequence[int]) -> dict[int, StillMark]:
     """The mark that stands of each picture."""
     newest = select(func.max(StillMark.id)).where(StillMark.still_id.in_(still_ids)).group_by(StillMark.still_id)
-    return {row.still_id: row for row in session.scalars(select(StillMark).where(StillMark.id.in_(newest)))}
+    return {row.still_id: row for row in db.scalars(select(StillMark).where(StillMark.id.in_(newest)))}
 
 
-def stills_of(session: Session, athlete_ids: Sequence[int], rules: Rules) -> dict[int, list[Seen]]:
+def stills_of(db: Session, athlete_ids: Sequence[int], rules: Rules) -> dict[int, list[Seen]]:
     """Everybody's pictures with what they say, the newest first; three queries for all."""
     query = select(Still).where(Still.athlete_id.in_(athlete_ids)).order_by(Still.taken_on.desc(), Still.id.desc())
-    stills = list(session.scalars(query))
-    marks = newest_marks(session, [still.id for still in stills])
+    stills = list(db.scalars(query))
+    marks = newest_marks(db, [still.id for still in stills])
     people = {still.by_id for still in stills} | {mark.by_id for mark in marks.values()}
-    rows = session.execute(select(User.id, User.name).where(User.id.in_(people))).all()
+    rows = db.execute(select(User.id, User.name).where(User.id.in_(people))).all()
     names = {user_id: name for user_id, name in rows}  # noqa: C416 - rows are no mapping
     found: dict[int, list[Seen]] = defaultdict(list)
     for still in stills:
@@ -185,23 +185,23 @@ def stills_of(session: Session, athlete_ids: Sequence[int], rules: Rules) -> dic
     return found
 
 
-def put_on_card(session: Session, actor: Actor, still_id: int, on: bool) -> Still:
+def put_on_card(db: Session, actor: Actor, still_id: int, on: bool) -> Still:
     """Let a picture stand on the athlete's own card with its movement, or no more. Refused where it has none."""
     require(actor, Act.SCREEN)
-    still = still_of(session, actor, still_id)
+    still = still_of(db, actor, still_id)
     if on and (still.erased_at or not still.movement):
         raise Refused("no_card_movement")
     still.on_card = on
-    note(session, actor, "still_on_card" if on else "still_off_card", athlete=still.athlete_id, picture=still.id)
-    session.flush()
+    note(db, actor, "still_on_card" if on else "still_off_card", athlete=still.athlete_id, picture=still.id)
+    db.flush()
     return still
 
 
-def on_cards(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], bytes]:
+def on_cards(db: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], bytes]:
     """(athlete, movement) → the newest picture for the own card, while consent stands."""
-    agreed = agreed_to_pictures(session, athlete_ids)
+    agreed = agreed_to_pictures(db, athlete_ids)
     query = select(Still).where(Still.athlete_id.in_(list(agreed)), Still.on_card, Still.erased_at.is_(None))
-    rows = session.scalars(
+    rows = db.scalars(
         query.order_by(Still.taken_on, Still.id)
         .options(undefer(Still.picture))
         .execution_options(populate_existing=True)
@@ -209,30 +209,30 @@ def on_cards(session: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, st
     return {(row.athlete_id, row.movement): row.picture for row in rows}
 
 
-def erase_still(session: Session, actor: Actor, still_id: int) -> Still:
+def erase_still(db: Session, actor: Actor, still_id: int) -> Still:
     """The pixels gone for good; date, set-up and what was read stay."""
     require(actor, Act.KEEP_ATHLETES)
-    still = still_of(session, actor, still_id)
-    _erase(session, actor, [still])
+    still = still_of(db, actor, still_id)
+    _erase(db, actor, [still])
     return still
 
 
-def _erase(session: Session, actor: Actor, stills: Sequence[Still]) -> int:
+def _erase(db: Session, actor: Actor, stills: Sequence[Still]) -> int:
     fresh = [still for still in stills if not still.erased_at]
     for still in fresh:
         still.picture, still.on_card = b"", False
         still.erased_at, still.erased_by_id = actor.now, actor.user_id
-        note(session, actor, "still_erased", athlete=still.athlete_id, picture=still.id)
-    session.flush()
+        note(db, actor, "still_erased", athlete=still.athlete_id, picture=still.id)
+    db.flush()
     return len(fresh)
 
 
-def say_pictures(session: Session, actor: Actor, athlete_id: int, agreed: bool, by: str) -> int:
+def say_pictures(db: Session, actor: Actor, athlete_id: int, agreed: bool, by: str) -> int:
     """Consent to pictures given, or withdrawn and with it every picture erased; how many that were."""
-    athlete = athlete_of(session, actor.squad_id, athlete_id)
+    athlete = athlete_of(db, actor.squad_id, athlete_id)
     if agreed and not by.strip():
         raise ImpossibleInput(Problem("by", "missing"))
-    set_pictures(session, actor, athlete, agreed, by)
+    set_pictures(db, actor, athlete, agreed, by)
     if agreed:
         return 0
-    return _erase(session, actor, session.scalars(select(Still).where(Still.athlete_id == athlete_id)).all())
+    return _erase(db, actor, db.scalars(select(Still).where(Still.athlete_id == athlete_id)).all())

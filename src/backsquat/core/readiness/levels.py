@@ -1,6 +1,6 @@
-"""Where an athlete stands on a ladder, and when the next rung is earned (rules 2.6).
+"""Where an athlete stands on a ladder, and when the next level is earned (rules 2.6).
 
-A rung's criterion is the movement's usual work at the top of its window: all sets, all reps to
+A level's criterion is the movement's usual work at the top of its window: all sets, all reps to
 depth. It is earned when it was met cleanly in `earned_sessions` sessions in a row: no breaking
 fault, no hand on support unless the movement says so, pain at most `earned_pain`.
 """
@@ -10,16 +10,16 @@ from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
-from backsquat.core.movements.ladder import Ladder, rung_beyond
-from backsquat.core.movements.movement import Gate, Movement
+from backsquat.core.movements.ladder import Ladder, level_beyond
+from backsquat.core.movements.movement import Movement, ReadinessCheck
 from backsquat.core.readiness.screens import SIDES, Known
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
 
 
 @dataclass(frozen=True)
-class RungSession:
-    """One day's sets of one movement, judged against the rung's criterion."""
+class LevelSession:
+    """One day's sets of one movement, judged against the level's criterion."""
 
     done_on: dt.date
     set_ids: tuple[int, ...]
@@ -29,7 +29,7 @@ class RungSession:
     pain: int = 0
 
 
-def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> RungSession:
+def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> LevelSession:
     """Whether a day's sets meet the criterion cleanly."""
     work, ids = movement.work, tuple(s.set_id for s in sets)
     pain = max((s.pain for s in sets), default=0)
@@ -49,10 +49,10 @@ def judge_session(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -
         why = "amount"
     else:
         why = ""
-    return RungSession(sets[0].done_on, ids, not why, why, broke, pain)
+    return LevelSession(sets[0].done_on, ids, not why, why, broke, pain)
 
 
-def sessions_of(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> list[RungSession]:
+def sessions_of(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> list[LevelSession]:
     """The days on which the movement was done, oldest first."""
     ordered = sorted(sets, key=lambda s: (s.done_on, s.set_id))
     return [judge_session(movement, list(group), rules) for _, group in groupby(ordered, key=lambda s: s.done_on)]
@@ -60,35 +60,35 @@ def sessions_of(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> 
 
 @dataclass(frozen=True)
 class Proposal:
-    """A move up or down a ladder: to which rung, by which movements, and why."""
+    """A move up or down a ladder: to which level, by which movements, and why."""
 
     way: str  # harder or easier
-    rung: int
+    level: int
     movements: tuple[str, ...]
     reason: str  # code of the sentence
     evidence: tuple[int, ...]
 
 
-def propose_rung(
-    ladder: Ladder, rung: int, sessions: Sequence[RungSession], allowed: Callable[[str], bool], rules: Rules
+def propose_level(
+    ladder: Ladder, level: int, sessions: Sequence[LevelSession], allowed: Callable[[str], bool], rules: Rules
 ) -> Proposal | None:
-    """What the sessions on a rung lead to; None: stay. `sessions` are those since the athlete came onto it.
+    """What the sessions on a level lead to; None: stay. `sessions` are those since the athlete came onto it.
 
-    Never over a rung that is allowed: the next allowed one up or down is proposed, whatever the
+    Never over a level that is allowed: the next allowed one up or down is proposed, whatever the
     room lacks in between.
     """
     if not sessions:
         return None
     last = sessions[-1]
     if last.pain > rules.earned_pain or last.broke:
-        beyond = rung_beyond(ladder, rung, -1, allowed)
-        reason = "rung_pain" if last.pain > rules.earned_pain else "rung_form"
+        beyond = level_beyond(ladder, level, -1, allowed)
+        reason = "level_pain" if last.pain > rules.earned_pain else "level_form"
         return Proposal("easier", *beyond, reason, last.set_ids) if beyond else None
     row = sessions[-rules.earned_sessions :]
     if len(row) == rules.earned_sessions and all(session.met for session in row):
-        beyond = rung_beyond(ladder, rung, 1, allowed)
+        beyond = level_beyond(ladder, level, 1, allowed)
         evidence = tuple(set_id for session in row for set_id in session.set_ids)
-        return Proposal("harder", *beyond, "rung_earned", evidence) if beyond else None
+        return Proposal("harder", *beyond, "level_earned", evidence) if beyond else None
     return None
 
 
@@ -105,7 +105,7 @@ def log_placements(proven: Mapping[str, int], ladders: Mapping[str, Ladder], rul
     """The hardest level of each ladder that the log proves: `proven` has the days with clean sets of each movement."""
     found = []
     for ladder in ladders.values():
-        shown = {n: code for n, rung in enumerate(ladder.rungs) for code in rung if _days(proven, code, rules)}
+        shown = {n: code for n, level in enumerate(ladder.levels) for code in level if _days(proven, code, rules)}
         if shown:
             found.append(Placement(ladder.code, shown[max(shown)], f"log {proven[shown[max(shown)]]}"))
     return found
@@ -126,8 +126,8 @@ def _both(known: Known, code: str) -> float | None:
     return min(values) if values else None
 
 
-def placements(known: Known, opened: Collection[Gate], rules: Rules) -> list[Placement]:
-    """First rungs from the screens and the gates that are open; a ladder about which nothing is known is left out.
+def placements(known: Known, opened: Collection[ReadinessCheck], rules: Rules) -> list[Placement]:
+    """First levels from the screens and the readiness checks passed; a ladder about which nothing is known is left out.
 
     Always the cautious end: earning moves people up quickly enough.
     """
@@ -136,10 +136,10 @@ def placements(known: Known, opened: Collection[Gate], rules: Rules) -> list[Pla
     return [one for one in found if one is not None]
 
 
-def _squat_to_bar(known: Known, opened: Collection[Gate]) -> Placement | None:
+def _squat_to_bar(known: Known, opened: Collection[ReadinessCheck]) -> Placement | None:
     lying, standing = _reach(known, "lying_squat"), _reach(known, "standing_squat")
-    if Gate.BARBELL in opened:
-        return Placement("squat_to_bar", "back_squat", "gate_open")
+    if ReadinessCheck.BARBELL in opened:
+        return Placement("squat_to_bar", "back_squat", "readiness_check_passed")
     if lying == 0:
         return Placement("squat_to_bar", "deep_squat_supported", "range_first")
     if standing is None:
@@ -168,9 +168,9 @@ def _on_one_leg(known: Known, rules: Rules) -> list[Placement]:
     return found
 
 
-def _hinge(known: Known, opened: Collection[Gate]) -> Placement | None:
-    if Gate.PULL in opened:
-        return Placement("hinge", "romanian_deadlift", "gate_open")
+def _hinge(known: Known, opened: Collection[ReadinessCheck]) -> Placement | None:
+    if ReadinessCheck.PULL in opened:
+        return Placement("hinge", "romanian_deadlift", "readiness_check_passed")
     brace = _reach(known, "brace")
     if brace is None:
         return None
@@ -186,7 +186,7 @@ def _thrust(known: Known, rules: Rules) -> Placement | None:
 
 
 def _overhead(known: Known) -> Placement | None:
-    """With a stick, whatever the gate says: a bar is put overhead by the ladder's own way through."""
+    """With a stick, whatever the readiness check says: a bar is put overhead by the ladder's own way through."""
     wall = _reach(known, "overhead_wall")
     if wall is None:
         return None
@@ -196,15 +196,15 @@ def _overhead(known: Known) -> Placement | None:
 def fitting(
     placement: Placement, ladders: Mapping[str, Ladder], allowed: Callable[[str], bool]
 ) -> tuple[int, str] | None:
-    """The rung and movement a placement really leads to in this room: easier ones where it lacks something."""
+    """The level and movement a placement really leads to in this room: easier ones where it lacks something."""
     ladder = ladders[placement.ladder]
-    rung = ladder.rung_of(placement.movement)
-    if rung is None:
+    level = ladder.level_of(placement.movement)
+    if level is None:
         return None
     if allowed(placement.movement):
-        return rung, placement.movement
-    same = next((code for code in ladder.rungs[rung] if allowed(code)), None)
+        return level, placement.movement
+    same = next((code for code in ladder.levels[level] if allowed(code)), None)
     if same:
-        return rung, same
-    beyond = rung_beyond(ladder, rung, -1, allowed)
+        return level, same
+    beyond = level_beyond(ladder, level, -1, allowed)
     return (beyond[0], beyond[1][0]) if beyond else None

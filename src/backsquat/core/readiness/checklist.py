@@ -1,4 +1,4 @@
-"""The gates before loaded work: a checklist with pass, not yet or not tested for each line (rules 2.6).
+"""The readiness checks before loaded work: a checklist with pass, not yet or not tested for each line (rules 2.6).
 
 All lines are needed, or an override with a name and a reason. Two lines are never overridden: an
 open pain stop, and the guardian's consent for a minor. Nobody is let through by default.
@@ -10,7 +10,7 @@ from enum import StrEnum
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.findings import Finding, Severity
-from backsquat.core.movements.movement import Gate
+from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.readiness.screens import Known
 from backsquat.core.rules import Rules
 
@@ -24,7 +24,7 @@ class Line(StrEnum):
 
 
 @dataclass(frozen=True)
-class GateLine:
+class ReadinessCheckLine:
     """One line of the checklist: what was found against what is needed."""
 
     code: str
@@ -50,7 +50,7 @@ class Override:
 
 @dataclass(frozen=True)
 class Candidacy:
-    """What the gates must know of an athlete."""
+    """What the readiness checks must know of an athlete."""
 
     known: Known
     born_on: dt.date
@@ -61,15 +61,17 @@ class Candidacy:
     road_days: int = 0  # from the first to the last of them
     override: Override | None = None
     old: frozenset[str] = frozenset()  # screens that were done, and not lately
-    hinge_earned: bool | None = None  # the hinge with a weight in the hands; None: on no rung of that ladder
-    thrust_earned: bool | None = None  # the thrust from a bench; None: on no rung of that ladder
+    hinge_earned: bool | None = None  # the hinge with a weight in the hands; None: on no level of that ladder
+    thrust_earned: bool | None = None  # the thrust from a bench; None: on no level of that ladder
     hinge_days: int = 0  # days with clean hinges on a bar, far enough back in the log
     squat_days: int = 0  # the same of squats
-    lifted_soundly: bool = False  # has lifted behind this gate before, clean and with nothing against it
-    lifts: bool = False  # has lifted behind it within the retest interval: the screens need not be done anew
+    lifted_soundly: bool = (
+        False  # has lifted what this readiness check is for before, clean and with nothing against it
+    )
+    lifts: bool = False  # has lifted behind it within the retest interval: the screens need not be done again
 
     def lately(self, today: dt.date, rules: Rules) -> "Candidacy":
-        """What the gates look at: screens past the retest interval only of who has lifted since."""
+        """What the readiness checks look at: screens past the retest interval only of who has lifted since."""
         if self.lifts:
             return self
         line = today - dt.timedelta(days=rules.retest_days)
@@ -94,11 +96,11 @@ OF_SCREENS = {"sound_hinge": "standing_hinge"}  # lines named otherwise than the
 
 
 @dataclass(frozen=True)
-class GateView:
-    """A gate's checklist as it stands for one athlete."""
+class ReadinessCheckView:
+    """A readiness check's checklist as it stands for one athlete."""
 
-    gate: Gate
-    lines: tuple[GateLine, ...]
+    readiness_check: ReadinessCheck
+    lines: tuple[ReadinessCheckLine, ...]
     override: Override | None = None
 
     @property
@@ -112,16 +114,18 @@ class GateView:
         return not self.missing
 
     @property
-    def missing(self) -> tuple[GateLine, ...]:
-        """The lines that keep the gate shut: of somebody let through, those no override opens."""
+    def missing(self) -> tuple[ReadinessCheckLine, ...]:
+        """The lines that keep the readiness check shut: of somebody let through, those no override opens."""
         let_through = self.override is not None and self.override.signed
         return tuple(line for line in self.lines if line.state is not Line.PASS and (line.firm or not let_through))
 
 
-def checklist(gate: Gate, who: Candidacy, today: dt.date, rules: Rules) -> GateView:
-    """A gate as it stands; what was tested once, and neither lately nor shown by lifting since, is said to be old."""
+def checklist(readiness_check: ReadinessCheck, who: Candidacy, today: dt.date, rules: Rules) -> ReadinessCheckView:
+    """A readiness check as it stands; what was tested once, and neither lately nor shown by lifting since, is said to be
+    old.
+    """
     who = who.lately(today, rules)
-    view = CHECKLISTS[gate](who, today, rules)
+    view = CHECKLISTS[readiness_check](who, today, rules)
     lines = tuple(
         replace(line, found="not tested lately")
         if line.state is Line.NOT_TESTED and OF_SCREENS.get(line.code, line.code) in who.old
@@ -143,9 +147,9 @@ def age_years(born_on: dt.date, today: dt.date) -> int:
     return today.year - born_on.year - ((today.month, today.day) < (born_on.month, born_on.day))
 
 
-def _line(code: str, ok: bool | None, found: str = "", needed: str = "", firm: bool = False) -> GateLine:
+def _line(code: str, ok: bool | None, found: str = "", needed: str = "", firm: bool = False) -> ReadinessCheckLine:
     state = Line.NOT_TESTED if ok is None else Line.PASS if ok else Line.NOT_YET
-    return GateLine(code, state, found, needed, firm)
+    return ReadinessCheckLine(code, state, found, needed, firm)
 
 
 def _value(known: Known, code: str) -> float | None:
@@ -153,27 +157,31 @@ def _value(known: Known, code: str) -> float | None:
     return None if result is None else result.value
 
 
-def _yes_line(known: Known, code: str) -> GateLine:
+def _yes_line(known: Known, code: str) -> ReadinessCheckLine:
     value = _value(known, code)
     return _line(code, None if value is None else bool(value))
 
 
-def barbell_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+def barbell_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> ReadinessCheckView:
     """The checklist before a bar on the back, in front or overhead."""
     known = who.known
     lines = [_yes_line(known, "brace"), _shape(known, rules), _yes_line(known, "knees_track")]
     for code in ("pelvis", "side_shift"):
         grade = _value(known, code)
-        ok = None if grade is None else grade <= rules.gate_grade
-        lines.append(_line(code, ok, "" if grade is None else f"grade {grade:g}", f"at most {rules.gate_grade}"))
+        ok = None if grade is None else grade <= rules.readiness_check_grade
+        lines.append(
+            _line(code, ok, "" if grade is None else f"grade {grade:g}", f"at most {rules.readiness_check_grade}")
+        )
     held = _value(known, "deep_squat_hold")
-    ok = None if held is None else held >= rules.gate_hold_s
-    lines.append(_line("deep_squat_hold", ok, "" if held is None else f"{held:g} s", f"{rules.gate_hold_s} s"))
+    ok = None if held is None else held >= rules.readiness_check_hold_s
+    lines.append(
+        _line("deep_squat_hold", ok, "" if held is None else f"{held:g} s", f"{rules.readiness_check_hold_s} s")
+    )
     lines += [_counterbalanced(who, rules), _experience(who, rules), *firm_lines(who, today, rules)]
-    return GateView(Gate.BARBELL, tuple(lines), who.override)
+    return ReadinessCheckView(ReadinessCheck.BARBELL, tuple(lines), who.override)
 
 
-def firm_lines(who: Candidacy, today: dt.date, rules: Rules) -> tuple[GateLine, ...]:
+def firm_lines(who: Candidacy, today: dt.date, rules: Rules) -> tuple[ReadinessCheckLine, ...]:
     """What no override opens: pain stops and, for minors, the guardian's consent."""
     age = age_years(who.born_on, today)
     lines = [_line("no_stop", not who.stopped, "open stop" if who.stopped else "", "", True)]
@@ -182,18 +190,18 @@ def firm_lines(who: Candidacy, today: dt.date, rules: Rules) -> tuple[GateLine, 
     return tuple(lines)
 
 
-def _shape(known: Known, rules: Rules) -> GateLine:
+def _shape(known: Known, rules: Rules) -> ReadinessCheckLine:
     shape, wedge = _value(known, "standing_squat"), _value(known, "squat_wedge") or 0.0
-    needed = f"wedge at most {rules.gate_wedge_mm} mm"
+    needed = f"wedge at most {rules.readiness_check_wedge_mm} mm"
     if shape is None:
         return _line("standing_squat", None, "", needed)
     found = ("sound" if shape else "not sound") + (f", wedge {wedge:g} mm" if wedge else ", flat")
-    return _line("standing_squat", bool(shape) and wedge <= rules.gate_wedge_mm, found, needed)
+    return _line("standing_squat", bool(shape) and wedge <= rules.readiness_check_wedge_mm, found, needed)
 
 
-def _counterbalanced(who: Candidacy, rules: Rules) -> GateLine:
+def _counterbalanced(who: Candidacy, rules: Rules) -> ReadinessCheckLine:
     kg = _value(who.known, "counterbalanced_squat")
-    share = rules.gate_counterbalance_share
+    share = rules.readiness_check_counterbalance_share
     if who.body_mass_kg is None:
         needed = f"{share:.0%} of body mass, which is not known"
         return _line("counterbalanced_squat", None, "" if kg is None else f"{kg:g} kg", needed)
@@ -202,18 +210,21 @@ def _counterbalanced(who: Candidacy, rules: Rules) -> GateLine:
     return _line("counterbalanced_squat", None if kg is None else kg >= line - 1e-9, found, f"{line:.1f} kg")
 
 
-def _experience(who: Candidacy, rules: Rules) -> GateLine:
+def _experience(who: Candidacy, rules: Rules) -> ReadinessCheckLine:
     """Either enough sessions over enough weeks, or shown by an experienced lifter in a witnessed test."""
-    needed = f"{rules.gate_sessions} sessions over {rules.gate_weeks} weeks, or shown in a witnessed test"
+    road = f"{rules.readiness_check_sessions} sessions over {rules.readiness_check_weeks} weeks"
+    needed = f"{road}, or shown in a witnessed test"
     if _value(who.known, "witnessed_test"):
         return _line("experience", True, "shown in a witnessed test", needed)
-    enough = who.road_sessions >= rules.gate_sessions and who.road_days >= 7 * rules.gate_weeks - 1
+    enough = (
+        who.road_sessions >= rules.readiness_check_sessions and who.road_days >= 7 * rules.readiness_check_weeks - 1
+    )
     days = who.road_days + 1 if who.road_sessions else 0  # from the first to the last, both of them
     found = f"{who.road_sessions} sessions in {days} days"
     return _line("experience", enough, found, needed)
 
 
-def overhead_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+def overhead_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> ReadinessCheckView:
     """Before anything loaded overhead: the wall check, at the distance it was done, flat or with the wedge noted."""
     value = _value(who.known, "overhead_wall")
     distance, wedge = _value(who.known, "wall_distance"), _value(who.known, "overhead_wedge") or 0.0
@@ -222,10 +233,10 @@ def overhead_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
         found += f"{', ' if found else ''}{f'wedge {wedge:g} mm' if wedge else 'flat'}"
     ok = None if value is None or distance is None else bool(value)
     line = _line("overhead_wall", ok, found, "face and bar clear the wall at the distance noted")
-    return GateView(Gate.OVERHEAD, (line, *firm_lines(who, today, rules)), who.override)
+    return ReadinessCheckView(ReadinessCheck.OVERHEAD, (line, *firm_lines(who, today, rules)), who.override)
 
 
-def pull_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+def pull_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> ReadinessCheckView:
     """Before pulls and hinges with a bar: a brace and a sound hinge, no squat shape.
 
     Where somebody stands on the hinge ladder says more than the screen; who has lifted there soundly has shown it.
@@ -244,10 +255,10 @@ def pull_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
         line = _line("sound_hinge", True, "lifted soundly before", needed)
     else:
         line = _line("sound_hinge", None if seen is None else bool(seen), "", needed)
-    return GateView(Gate.PULL, (brace, line, *firm_lines(who, today, rules)), who.override)
+    return ReadinessCheckView(ReadinessCheck.PULL, (brace, line, *firm_lines(who, today, rules)), who.override)
 
 
-def thrust_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
+def thrust_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> ReadinessCheckView:
     """Before a bar over the hips: the thrust from the floor and from a bench earned. The pad is the room's matter."""
     needed = "floor bridge and hip thrust earned"
     earned = True if who.thrust_earned is None and who.lifted_soundly else who.thrust_earned
@@ -255,21 +266,26 @@ def thrust_gate(who: Candidacy, today: dt.date, rules: Rules) -> GateView:
     if earned is None and min(who.hinge_days, who.squat_days) >= rules.proven_sessions:
         earned, found = True, f"shown by {who.squat_days} sessions of squats and {who.hinge_days} of hinges in the log"
     line = _line("bench_thrust", earned, found, needed)
-    return GateView(Gate.THRUST, (line, *firm_lines(who, today, rules)), who.override)
+    return ReadinessCheckView(ReadinessCheck.THRUST, (line, *firm_lines(who, today, rules)), who.override)
 
 
-CHECKLISTS = {Gate.BARBELL: barbell_gate, Gate.OVERHEAD: overhead_gate, Gate.PULL: pull_gate, Gate.THRUST: thrust_gate}
+CHECKLISTS = {
+    ReadinessCheck.BARBELL: barbell_readiness_check,
+    ReadinessCheck.OVERHEAD: overhead_readiness_check,
+    ReadinessCheck.PULL: pull_readiness_check,
+    ReadinessCheck.THRUST: thrust_readiness_check,
+}
 
 
-def gate_findings(view: GateView) -> tuple[Finding, ...]:
-    """What keeps the gate shut, for a short note; empty means it is open."""
+def readiness_check_findings(view: ReadinessCheckView) -> tuple[Finding, ...]:
+    """What keeps the readiness check from being passed, for a short note; empty means it is open."""
     missing = view.missing
     if not missing:
         return ()
     firm = [line for line in missing if line.firm]
-    found = [Finding(f"gate_{line.code}", Severity.STOP, {"found": line.found}) for line in firm]
+    found = [Finding(f"readiness_check_{line.code}", Severity.STOP, {"found": line.found}) for line in firm]
     others = len(missing) - len(firm)
     if others:
-        facts = {"missing": others, "lines": len(view.lines), "gate": view.gate.value}
-        found.append(Finding("gate_lines", Severity.STOP, facts))
+        facts = {"missing": others, "lines": len(view.lines), "readiness_check": view.readiness_check.value}
+        found.append(Finding("readiness_check_lines", Severity.STOP, facts))
     return tuple(found)

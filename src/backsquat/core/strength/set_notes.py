@@ -18,7 +18,7 @@ Reach = dict[str, tuple[float | None, float | None]]  # direction → left and r
 
 
 @dataclass(frozen=True)
-class Told:
+class SetNotes:
     """What was seen and felt in a set. Heights in cm; `soreness` 0 to 10, apart from pain."""
 
     felt: str = ""  # where it was felt, as the movement lists it
@@ -40,8 +40,8 @@ class Told:
     reach_faults: dict[str, str] = field(default_factory=dict)  # direction → the fault seen there
 
     def to_plain(self) -> dict[str, Any]:
-        """What was told, and nothing else; `told_from` reads it back."""
-        usual = asdict(Told())
+        """What was told, and nothing else; `set_notes_from` reads it back."""
+        usual = asdict(SetNotes())
         return {name: value for name, value in asdict(self).items() if value != usual[name]}
 
     def problems(self) -> list[Problem]:
@@ -73,10 +73,10 @@ class Told:
         return found
 
 
-def told_from(given: Mapping[str, Any]) -> Told:
+def set_notes_from(given: Mapping[str, Any]) -> SetNotes:
     """What was told, kept as plain data; names of later versions are left out."""
-    known = {item.name for item in fields(Told)}
+    known = {item.name for item in fields(SetNotes)}
     values = {name: value for name, value in given.items() if name in known}
     reach = {way: (pair[0], pair[1]) for way, pair in values.pop("reach", {}).items()}
     speeds = tuple(values.pop("speeds_ms", ()))
-    return Told(**values, speeds_ms=speeds, reach=reach)
+    return SetNotes(**values, speeds_ms=speeds, reach=reach)

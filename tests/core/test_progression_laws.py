@@ -1,4 +1,4 @@
-"""Laws every school keeps: loads that exist, caps or marks, the same input the same plan, no rise over pain or lost depth."""
+"""Laws every progression keeps: loads that exist, caps or marks, the same input the same plan, no rise over pain or lost depth."""
 
 import pytest
 from hypothesis import given
@@ -10,37 +10,37 @@ from backsquat.core.progression.decision import Answers, Code, Exposure, Past
 from backsquat.core.progression.parameters import lines
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Kind
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import planned_reps
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.core.working import Working
-from tests.core.test_schools import LOADED, base, judge, planned
+from tests.core.test_progressions import LOADED, base, judge, planned
 from tests.factories import RULES, TODAY, a_set, some_terms
 from tests.strategies import maxima_kg, rooms
 
 
-@pytest.mark.parametrize("code", SCHOOLS)
+@pytest.mark.parametrize("code", PROGRESSIONS)
 def test_every_parameter_names_its_meaning_unit_and_source(code: str) -> None:
-    for line in lines(SCHOOLS[code].kind):
+    for line in lines(PROGRESSIONS[code].kind):
         assert line.meaning and line.unit and line.source
         if isinstance(line.default, (int, float)):
             assert line.low is not None and line.high is not None and line.low <= line.default <= line.high
 
 
-@pytest.mark.parametrize("code", SCHOOLS)
+@pytest.mark.parametrize("code", PROGRESSIONS)
 def test_a_parameter_out_of_bounds_is_refused_and_unknown_ones_are_left_out(code: str) -> None:
-    for line in lines(SCHOOLS[code].kind):
+    for line in lines(PROGRESSIONS[code].kind):
         if line.high is not None:
             with pytest.raises(ImpossibleInput):
-                SCHOOLS[code].read({line.name: line.high + 1})
-    assert SCHOOLS[code].read({"moon": 1}) == SCHOOLS[code].read({})
+                PROGRESSIONS[code].read({line.name: line.high + 1})
+    assert PROGRESSIONS[code].read({"moon": 1}) == PROGRESSIONS[code].read({})
 
 
-@pytest.mark.parametrize("code", SCHOOLS)
+@pytest.mark.parametrize("code", PROGRESSIONS)
 @pytest.mark.parametrize("weeks", [1, 4, 12, 26])
 def test_an_outline_has_every_week_once(code: str, weeks: int) -> None:
-    school = SCHOOLS[code]
-    outline = school.outline(school.read({}), weeks)
+    progression = PROGRESSIONS[code]
+    outline = progression.outline(progression.read({}), weeks)
     assert [p.week for p in outline] == list(range(weeks))
     assert all(p.sets >= 1 and p.reps >= 1 and p.words for p in outline)
 
@@ -64,10 +64,10 @@ def test_the_last_week_can_be_a_test(code: str) -> None:
 )
 def test_laws_of_every_plan(code, room, max_kg, newcomer, in_season, hinge, weeks, a_week) -> None:  # type: ignore[no-untyped-def]
     """Only loads this room has, never over a cap without a mark, the same input the same plan."""
-    school = SCHOOLS[code]
-    a_week = a_week if school.by_exposure else 1
+    progression = PROGRESSIONS[code]
+    a_week = a_week if progression.by_exposure else 1
     terms = some_terms(room=room, rig=room.bars[0], newcomer=newcomer, in_season=in_season, a_week=a_week)
-    outline = school.outline(school.read({}), weeks, hinge, a_week)
+    outline = progression.outline(progression.read({}), weeks, hinge, a_week)
     assert [p.week for p in outline] == list(range(weeks * a_week))
     plan = plan_weeks(outline, base(max_kg), terms)
     assert plan == plan_weeks(outline, base(max_kg), terms)
@@ -79,7 +79,7 @@ def test_laws_of_every_plan(code, room, max_kg, newcomer, in_season, hinge, week
         assert week.load in terms.loads.loads
         implied = maximum_kg(week.load.kg, planned_reps(week.prescription, RULES), FORMULAS["epley"])
         over = implied > max_kg * (1 + weekly * (week.prescription.week / a_week + 1)) + 1e-3
-        assert not over or week.breaks_cap or week.prescription.kind is Kind.EASY
+        assert not over or week.breaks_cap or week.prescription.kind is Kind.DELOAD
 
 
 @pytest.mark.parametrize("code", LOADED)
@@ -99,7 +99,7 @@ def test_no_history_raises_anything_over_pain_or_lost_depth(code, rows, past) ->
         )
         for n, (reps, left, pain) in enumerate(rows)
     ]
-    asked = SCHOOLS[code].outline(SCHOOLS[code].read({}), 1)[0]
+    asked = PROGRESSIONS[code].outline(PROGRESSIONS[code].read({}), 1)[0]
     done = Exposure(asked, 100.0, sets, past=[Past(reason, missing) for reason, missing in past], next_load_kg=102.5)
     decision = judge(code, done)
     if any(s.pain >= 4 for s in sets):
@@ -114,9 +114,9 @@ def test_no_history_raises_anything_over_pain_or_lost_depth(code, rows, past) ->
 @pytest.mark.parametrize("code", LOADED)
 @given(max_kg=maxima_kg, made=st.lists(st.booleans(), min_size=1, max_size=8))
 def test_following_decisions_never_leaves_the_room_or_touches_a_week_that_is_over(code, max_kg, made) -> None:  # type: ignore[no-untyped-def]
-    school, terms = SCHOOLS[code], some_terms()
-    parameters = school.read({})
-    outline = school.outline(parameters, 12)
+    progression, terms = PROGRESSIONS[code], some_terms()
+    parameters = progression.read({})
+    outline = progression.outline(parameters, 12)
     coming, past = plan_weeks(outline, base(max_kg), terms), []
     for week, ok in enumerate(made):
         now = coming[0]
@@ -127,14 +127,14 @@ def test_following_decisions_never_leaves_the_room_or_touches_a_week_that_is_ove
         reps = asked.reps if ok else max(asked.reps - 2, 1)
         sets = [a_set(set_id=n, load_kg=now.load.kg, reps=reps, reserve_reps=2) for n in range(asked.sets)]
         done = Exposure(asked, now.load.kg, sets, past=tuple(past), answers=Answers(True, ok, ok))
-        decision = school.judge(done, parameters, RULES)
+        decision = progression.judge(done, parameters, RULES)
         if asked.kind is Kind.WORK:
             past.append(Past(decision.reason, done.reps_missing))
         coming = coming[1:]
         if not decision.keeps:
             newest = Newest(max_kg, max_kg, Working())
             before = Done(asked, now.load.kg, now.planning_max_kg, TODAY)
-            coming = follow(school, parameters, outline, before, decision, newest, terms).weeks
+            coming = follow(progression, parameters, outline, before, decision, newest, terms).weeks
         assert [w.prescription.week for w in coming] == list(range(week + 1, 12))
         assert all(w.load is None or w.load in terms.loads.loads for w in coming)
         following = next((w for w in coming if w.prescription.kind is Kind.WORK), None)

@@ -11,8 +11,8 @@ from sqlalchemy.orm import Session
 
 from backsquat.cli import _ready
 from backsquat.config import Config
+from backsquat.storage.cache import MOST, Cache, cached, cached_each
 from backsquat.storage.database import Database
-from backsquat.storage.kept import MOST, Kept, kept, kept_each
 from backsquat.storage.migrate import keep_watch
 from backsquat.storage.models import Base, Block, BodyMass, Squad
 from backsquat.storage.stamps import OF_ALL, OF_PLAN, PLAN, UNSTAMPED, of_athletes, stamps_of
@@ -33,8 +33,8 @@ def demo_copy(demo_file: Path, tmp_path: Path) -> Path:
 
 
 def stamps(database: Database, *subjects: int) -> list[int | None]:
-    with database.reader() as session:
-        found = stamps_of(session.connection(), subjects)
+    with database.reader() as db:
+        found = stamps_of(db.connection(), subjects)
     return [found.get(one) for one in subjects]
 
 
@@ -82,8 +82,8 @@ def test_a_row_given_to_somebody_else_moves_both(database: Database) -> None:
     assert all(was != now for was, now in zip(before, stamps(database, ONE, TWO), strict=True))
 
 
-def test_a_table_made_anew_is_watched_again(database: Database) -> None:
-    """A migration may make a table anew, and its triggers go with the old one."""
+def test_a_table_made_again_is_watched_again(database: Database) -> None:
+    """A migration may make a table again, and its triggers go with the old one."""
     outside(database.path, "DROP TRIGGER stamp_stops_insert")
     before = stamps(database, OF_ALL, OF_PLAN, ONE)
     keep_watch(database.path)
@@ -104,32 +104,32 @@ def test_whoever_starts_the_program_has_it_watched(demo_copy: Path) -> None:
     assert {"stamp_stops_insert", "stamp_cells_update"} <= there
 
 
-def names(session: Session, asked: list[str]) -> str:
+def names(db: Session, asked: list[str]) -> str:
     def read() -> str:
         asked.append("read")
-        return session.scalars(select(Squad.name)).first() or ""
+        return db.scalars(select(Squad.name)).first() or ""
 
-    return kept(session, ("name",), read)
+    return cached(db, ("name",), read)
 
 
 def rename(database: Database, name: str) -> None:
-    with database.writing() as session:
-        session.execute(update(Squad).values(name=name))
+    with database.writing() as db:
+        db.execute(update(Squad).values(name=name))
 
 
 def test_it_is_read_once_until_something_is_written(database: Database) -> None:
     asked: list[str] = []
     rename(database, "first")
     for _ in range(3):
-        with database.reader() as session:
-            assert names(session, asked) == "first"
+        with database.reader() as db:
+            assert names(db, asked) == "first"
     assert len(asked) == 1
     rename(database, "second")
-    with database.reader() as session:
-        assert names(session, asked) == "second"
+    with database.reader() as db:
+        assert names(db, asked) == "second"
     outside(database.path, "UPDATE squads SET name = 'third'")
-    with database.reader() as session:
-        assert names(session, asked) == "third"
+    with database.reader() as db:
+        assert names(db, asked) == "third"
 
 
 def test_each_reader_is_told_of_its_own_state_of_the_data(database: Database) -> None:
@@ -138,11 +138,11 @@ def test_each_reader_is_told_of_its_own_state_of_the_data(database: Database) ->
     early = database.reader()
     early.scalars(select(Squad.name)).first()  # from here on it sees this state
     rename(database, "new")
-    with database.reader() as session:
-        assert names(session, []) == "new"
+    with database.reader() as db:
+        assert names(db, []) == "new"
     assert names(early, []) == "old"
-    with database.reader() as session:
-        assert names(session, []) == "new"
+    with database.reader() as db:
+        assert names(db, []) == "new"
     early.close()
 
 
@@ -152,101 +152,101 @@ def test_what_was_rolled_back_is_never_met_again(database: Database) -> None:
     class Away(Exception):
         pass
 
-    with pytest.raises(Away), database.writing() as session:
-        session.execute(update(Squad).values(name="undone"))
-        assert kept(session, ("name",), lambda: session.scalars(select(Squad.name)).first(), unchanged=True) == "undone"
+    with pytest.raises(Away), database.writing() as db:
+        db.execute(update(Squad).values(name="undone"))
+        assert cached(db, ("name",), lambda: db.scalars(select(Squad.name)).first(), unchanged=True) == "undone"
         raise Away
-    with database.reader() as session:
-        assert names(session, []) == "stands"
+    with database.reader() as db:
+        assert names(db, []) == "stands"
 
 
 def test_who_writes_looks_at_what_readers_kept_until_the_own_first_write(database: Database) -> None:
     asked: list[str] = []
 
-    def told(session: Session) -> str:
+    def told(db: Session) -> str:
         def read() -> str:
             asked.append("read")
-            return session.scalars(select(Squad.name)).first() or ""
+            return db.scalars(select(Squad.name)).first() or ""
 
-        return kept(session, ("name",), read, unchanged=True)
+        return cached(db, ("name",), read, unchanged=True)
 
     rename(database, "one")
-    with database.reader() as session:
-        told(session)
-    with database.writing() as session:
-        assert told(session) == "one" and len(asked) == 1
-        squad = session.scalars(select(Squad)).first()
+    with database.reader() as db:
+        told(db)
+    with database.writing() as db:
+        assert told(db) == "one" and len(asked) == 1
+        squad = db.scalars(select(Squad)).first()
         assert squad is not None
         squad.name = "two"  # not even sent yet
-        assert told(session) == "two"
-        assert names(session, []) == "two"
-    with database.writing() as session:
-        assert told(session) == "two" and len(asked) == 3, "nothing of it was kept by who wrote"
+        assert told(db) == "two"
+        assert names(db, []) == "two"
+    with database.writing() as db:
+        assert told(db) == "two" and len(asked) == 3, "nothing of it was kept by who wrote"
 
 
-def masses(session: Session, ids: list[int], asked: list[list[int]]) -> Mapping[int, float]:
+def masses(db: Session, ids: list[int], asked: list[list[int]]) -> Mapping[int, float]:
     def read(missing: list[int]) -> dict[int, float]:
         asked.append(sorted(missing))
-        rows = session.execute(select(BodyMass.athlete_id, BodyMass.mass_kg).where(BodyMass.athlete_id.in_(missing)))
+        rows = db.execute(select(BodyMass.athlete_id, BodyMass.mass_kg).where(BodyMass.athlete_id.in_(missing)))
         return {athlete_id: float(mass_kg) for athlete_id, mass_kg in rows}
 
-    return kept_each(session, ("masses",), ids, read)
+    return cached_each(db, ("masses",), ids, read)
 
 
 def test_only_those_of_whom_something_was_written_are_read_again(database: Database) -> None:
     asked: list[list[int]] = []
     everybody, nobody = [ONE, TWO, 3], 99_999
-    with database.reader() as session:
-        first = masses(session, [*everybody, nobody], asked)
+    with database.reader() as db:
+        first = masses(db, [*everybody, nobody], asked)
         assert list(first) == everybody, "in the order asked for; who has no answer is left out"
     outside(database.path, f"UPDATE body_masses SET mass_kg = '99.5' WHERE athlete_id = {TWO}")
-    with database.reader() as session:
-        assert masses(session, [*everybody, nobody], asked) == {**first, TWO: 99.5}
+    with database.reader() as db:
+        assert masses(db, [*everybody, nobody], asked) == {**first, TWO: 99.5}
     outside(database.path, "UPDATE blocks SET name = name")
-    with database.reader() as session:
-        masses(session, everybody, asked)
+    with database.reader() as db:
+        masses(db, everybody, asked)
     rename(database, "another")  # of nobody: it may be a rule, or the room
-    with database.reader() as session:
-        masses(session, everybody, asked)
+    with database.reader() as db:
+        masses(db, everybody, asked)
     assert asked == [[ONE, TWO, 3, nobody], [TWO], everybody]
 
 
 def test_of_the_plan_it_is_told_only_where_it_says_so(database: Database) -> None:
-    def first(session: Session, plan: bool) -> str:
-        return kept(session, ("block", plan), lambda: session.scalars(select(Block.name)).first() or "", plan=plan)
+    def first(db: Session, plan: bool) -> str:
+        return cached(db, ("block", plan), lambda: db.scalars(select(Block.name)).first() or "", plan=plan)
 
-    with database.reader() as session, pytest.raises(AssertionError, match="would not be told"):
-        first(session, False)
+    with database.reader() as db, pytest.raises(AssertionError, match="would not be told"):
+        first(db, False)
     for name in ("Autumn", "Winter"):
         outside(database.path, f"UPDATE blocks SET name = '{name}'")
-        with database.reader() as session:
-            assert first(session, True) == name
+        with database.reader() as db:
+            assert first(db, True) == name
 
 
 def test_what_is_kept_asks_for_nothing_it_would_not_be_told_of(database: Database) -> None:
     """Also where that is known already, so that no statement would give it away."""
-    with database.reader() as session:
-        masses(session, [ONE], [])
-        kept(session, ("plan",), lambda: "known", plan=True)
+    with database.reader() as db:
+        masses(db, [ONE], [])
+        cached(db, ("plan",), lambda: "known", plan=True)
         with pytest.raises(ValueError, match="would not be told"):
-            kept(session, ("wide",), lambda: masses(session, [ONE], []))
+            cached(db, ("wide",), lambda: masses(db, [ONE], []))
         with pytest.raises(ValueError, match="would not be told"):
-            kept(session, ("wide",), lambda: kept(session, ("plan",), lambda: "", plan=True))
+            cached(db, ("wide",), lambda: cached(db, ("plan",), lambda: "", plan=True))
 
 
 def test_a_what_if_is_told_nothing_and_leaves_nothing(database: Database) -> None:
     rename(database, "real")
-    with database.reader() as session:
-        assert names(session, []) == "real"
-    with database.supposing() as session:
-        session.execute(update(Squad).values(name="supposed"))
-        assert names(session, []) == "supposed"
-    with database.reader() as session:
-        assert names(session, []) == "real"
+    with database.reader() as db:
+        assert names(db, []) == "real"
+    with database.supposing() as db:
+        db.execute(update(Squad).values(name="supposed"))
+        assert names(db, []) == "supposed"
+    with database.reader() as db:
+        assert names(db, []) == "real"
 
 
 def test_no_more_is_kept_than_so_many_questions_of_a_kind() -> None:
-    store = Kept()
+    store = Cache()
     for number in range(MOST + 5):
         store.answers(("kind", number), (1,))["x"] = number
         store.answers(("other", 0), (1,))["x"] = "stays"
@@ -262,12 +262,12 @@ def test_many_threads_ask_while_others_write(database: Database) -> None:
     def look() -> None:
         last = 0
         for _ in range(60):
-            with database.reader() as session:
-                session.connection()
-                now = int(names(session, []))
+            with database.reader() as db:
+                db.connection()
+                now = int(names(db, []))
                 if now < last:
                     wrong.append(f"{now} after {last}")
-                if str(now) != session.scalars(select(Squad.name)).first():
+                if str(now) != db.scalars(select(Squad.name)).first():
                     wrong.append("not what stands")
                 last = now
 

@@ -1,7 +1,7 @@
-"""What a school of progression is.
+"""What a progression of progression is.
 
-A school lays out a block (`outline`: sets, reps, reserve and where each load comes from), reacts
-to what was done (`judge`), and lays out the weeks after a decision anew (`resume`). Loads, caps
+A progression lays out a block (`outline`: sets, reps, reserve and where each load comes from), reacts
+to what was done (`judge`), and lays out the weeks after a decision again (`resume`). Loads, caps
 and rounding are the same for all and live in `plan.py`.
 """
 
@@ -16,7 +16,7 @@ from backsquat.core.progression.decision import (
     Exposure,
     clock_done,
     cut_short,
-    easy_done,
+    deload_done,
     judge_safety,
 )
 from backsquat.core.progression.outline import with_test
@@ -27,8 +27,8 @@ from backsquat.core.rules import Rules
 P = TypeVar("P", bound=Parameters)
 
 
-class School(Generic[P]):
-    """Base of the schools, over the parameters a coach can set: subclasses give `weeks_of` and `decide`."""
+class Progression(Generic[P]):
+    """Base of the progressions, over the parameters a coach can set: subclasses give `weeks_of` and `decide`."""
 
     code: ClassVar[str]
     name: ClassVar[str]
@@ -39,7 +39,7 @@ class School(Generic[P]):
     holds: ClassVar[bool] = False  # True: it makes seconds grow; for the others work by the clock stays as it is
 
     def read(self, changes: Mapping[str, Any]) -> P:
-        """The school's parameters with a coach's changes; ImpossibleInput where they make no sense."""
+        """The progression's parameters with a coach's changes; ImpossibleInput where they make no sense."""
         return cast(P, read(self.kind, changes))
 
     def weeks_of(self, parameters: P, weeks: int, hinge: bool, begun: int = 0) -> tuple[Prescription, ...]:
@@ -49,16 +49,17 @@ class School(Generic[P]):
     def exposures_of(
         self, parameters: P, weeks: int, a_week: int, hinge: bool, begun: int = 0
     ) -> tuple[Prescription, ...]:
-        """One for each exposure of a lift done so many times a week; of schools that climb by exposure."""
+        """One for each exposure of a lift done so many times a week; of progressions that climb by exposure."""
         raise NotImplementedError
 
     def judge(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
-        """The decision after an exposure: pain, gate, depth and form, the same for all, and the school's own view; the
+        """The decision after an exposure: pain, readiness check, depth and form, the same for all, and the progression's
+        own view; the
         stricter of the two.
         """
         safe = judge_safety(exposure, parameters.missed_share, rules)
         if exposure.prescription.kind is not Kind.WORK:
-            return safe or easy_done(exposure)
+            return safe or deload_done(exposure)
         if exposure.prescription.hold_s and not self.holds:
             return safe or clock_done(exposure)
         if safe is None and exposure.cut_short:
@@ -71,7 +72,7 @@ class School(Generic[P]):
         return own if stricter or safe is None else safe
 
     def decide(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
-        """The school's own view of a working exposure that was sound."""
+        """The progression's own view of a working exposure that was sound."""
         raise NotImplementedError
 
     def outline(
@@ -79,7 +80,7 @@ class School(Generic[P]):
     ) -> tuple[Prescription, ...]:
         """One prescription a week, or `a_week` of them, as it goes when everything is made.
 
-        `begun`: the week of the block in which the first is; easy weeks are the block's, not each slot's own.
+        `begun`: the week of the block in which the first is; deload weeks are the block's, not each exercise's own.
         """
         if a_week == 1:
             return with_test(self.weeks_of(parameters, weeks, hinge, begun), parameters, weeks - 1)

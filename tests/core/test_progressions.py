@@ -1,4 +1,4 @@
-"""Every school at its boundaries: exactly made, one short, again and again, caps, coarse rooms, easy weeks and tests."""
+"""Every progression at its boundaries: exactly made, one short, again and again, caps, coarse rooms, deload weeks and tests."""
 
 from dataclasses import replace
 from itertools import pairwise
@@ -9,17 +9,17 @@ import pytest
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.progression.after_decision import Done, Newest, follow
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
-from backsquat.core.progression.effort import EffortSchool, first_margin, moved_share
+from backsquat.core.progression.effort import EffortProgression, first_margin, moved_share
 from backsquat.core.progression.plan import plan_weeks
 from backsquat.core.progression.prescription import Basis, Kind
-from backsquat.core.progression.schools import SCHOOLS
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.window import promised_reps
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
 from backsquat.core.working import Working
 from tests.factories import RULES, TODAY, a_room, a_set, some_terms
 
-LOADED = [code for code, school in SCHOOLS.items() if school.loaded]
+LOADED = [code for code, progression in PROGRESSIONS.items() if progression.loaded]
 
 
 def base(max_kg: float = 120.0, **changes: Any) -> PlanBase:
@@ -27,10 +27,10 @@ def base(max_kg: float = 120.0, **changes: Any) -> PlanBase:
 
 
 def planned(code: str, weeks: int = 12, max_kg: float = 120.0, changes: dict[str, Any] | None = None, **terms: Any):  # type: ignore[no-untyped-def]
-    school = SCHOOLS[code]
-    parameters = school.read(changes or {})
+    progression = PROGRESSIONS[code]
+    parameters = progression.read(changes or {})
     hinge = terms.pop("hinge", False)
-    return plan_weeks(school.outline(parameters, weeks, hinge), base(max_kg), some_terms(**terms))
+    return plan_weeks(progression.outline(parameters, weeks, hinge), base(max_kg), some_terms(**terms))
 
 
 def loads(weeks) -> list[float | None]:  # type: ignore[no-untyped-def]
@@ -38,9 +38,9 @@ def loads(weeks) -> list[float | None]:  # type: ignore[no-untyped-def]
 
 
 def exposure(code: str, reps: list[int], left: list[int | None] | int = 1, week: int = 0, **changes: Any) -> Exposure:
-    """Sets done of a school's `week`-th exposure at 100 kg."""
-    school = SCHOOLS[code]
-    asked = school.outline(school.read({}), week + 1)[week]
+    """Sets done of a progression's `week`-th exposure at 100 kg."""
+    progression = PROGRESSIONS[code]
+    asked = progression.outline(progression.read({}), week + 1)[week]
     lefts = left if isinstance(left, list) else [left] * len(reps)
     sets = [
         a_set(set_id=n + 1, reps=max(r, 1), reps_to_depth=r, reserve_reps=m)
@@ -50,7 +50,7 @@ def exposure(code: str, reps: list[int], left: list[int | None] | int = 1, week:
 
 
 def judge(code: str, done: Exposure, changes: dict[str, Any] | None = None) -> Decision:
-    return SCHOOLS[code].judge(done, SCHOOLS[code].read(changes or {}), RULES)
+    return PROGRESSIONS[code].judge(done, PROGRESSIONS[code].read(changes or {}), RULES)
 
 
 def said(decision: Decision) -> tuple[Code, str]:
@@ -89,13 +89,13 @@ def test_fixed_step_made_missed_and_reset(reps, past, expected, share, steps) ->
 
 
 def test_a_missed_session_is_repeated_and_a_reset_takes_seven_and_a_half_percent_off() -> None:
-    school, terms = SCHOOLS["fixed"], some_terms()
-    parameters = school.read({"easy_every": 0})
-    outline = school.outline(parameters, 4)
+    progression, terms = PROGRESSIONS["fixed"], some_terms()
+    parameters = progression.read({"deload_every": 0})
+    outline = progression.outline(parameters, 4)
     done, newest = Done(outline[0], 100.0, 120.0, TODAY), Newest(120.0, 120.0, Working())
 
     def after(decision: Decision) -> list[float | None]:
-        return loads(follow(school, parameters, outline, done, decision, newest, terms).weeks)
+        return loads(follow(progression, parameters, outline, done, decision, newest, terms).weeks)
 
     short = exposure("fixed", [5, 5, 5, 4])
     assert after(judge("fixed", short)) == [100, 102.5, 105]
@@ -103,40 +103,40 @@ def test_a_missed_session_is_repeated_and_a_reset_takes_seven_and_a_half_percent
     assert after(judge("fixed", again)) == [92.5, 95, 97.5]
 
 
-def test_an_easy_week_takes_sets_and_a_tenth_and_the_climb_goes_on_from_the_work() -> None:
+def test_an_deload_week_takes_sets_and_a_tenth_and_the_climb_goes_on_from_the_work() -> None:
     weeks = planned("fixed", 5)
-    easy = weeks[3]
-    assert (easy.prescription.kind, easy.prescription.sets, easy.load.kg) == (Kind.EASY, 2, 90)
+    deload = weeks[3]
+    assert (deload.prescription.kind, deload.prescription.sets, deload.load.kg) == (Kind.DELOAD, 2, 90)
     assert weeks[4].load.kg == 102.5
     assert judge("fixed", exposure("fixed", [5, 5], week=3)).keeps
 
 
 @pytest.mark.parametrize("code", ["stages", "fixed", "window", "effort"])
 @pytest.mark.parametrize("begun", [1, 2, 3, 5])
-def test_easy_weeks_are_the_blocks_wherever_a_slot_was_put_in(code: str, begun: int) -> None:
+def test_deload_weeks_are_the_blocks_wherever_a_exercise_was_put_in(code: str, begun: int) -> None:
     """Of eight weeks the fourth and the last; also after a decision, which had brought them to other weeks than before."""
-    school, parameters = SCHOOLS[code], SCHOOLS[code].read({})
-    laid = [replace(p, week=p.week + begun) for p in school.outline(parameters, 8 - begun, begun=begun)]
-    assert [p.week for p in laid if p.kind is Kind.EASY] == [week for week in (3, 7) if week >= begun]
-    rest = school.resume(laid, laid[0], Decision(Code.STAY, "x", {}, (), "y"), parameters)
-    assert [p.week for p in rest if p.kind is Kind.EASY] == [week for week in (3, 7) if week > begun]
+    progression, parameters = PROGRESSIONS[code], PROGRESSIONS[code].read({})
+    laid = [replace(p, week=p.week + begun) for p in progression.outline(parameters, 8 - begun, begun=begun)]
+    assert [p.week for p in laid if p.kind is Kind.DELOAD] == [week for week in (3, 7) if week >= begun]
+    rest = progression.resume(laid, laid[0], Decision(Code.STAY, "x", {}, (), "y"), parameters)
+    assert [p.week for p in rest if p.kind is Kind.DELOAD] == [week for week in (3, 7) if week > begun]
 
 
-def test_twice_a_week_all_of_the_blocks_easy_week_is_easy() -> None:
-    laid = SCHOOLS["fixed"].outline(SCHOOLS["fixed"].read({}), 5, a_week=2, begun=3)
-    assert [p.week for p in laid if p.kind is Kind.EASY] == [0, 1, 8, 9]
+def test_twice_a_week_all_of_the_blocks_deload_week_is_deload() -> None:
+    laid = PROGRESSIONS["fixed"].outline(PROGRESSIONS["fixed"].read({}), 5, a_week=2, begun=3)
+    assert [p.week for p in laid if p.kind is Kind.DELOAD] == [0, 1, 8, 9]
 
 
-def test_broken_form_in_an_easy_week_does_not_make_its_load_the_new_start() -> None:
-    school, terms = SCHOOLS["fixed"], some_terms()
-    parameters = school.read({})
-    outline = school.outline(parameters, 6)
+def test_broken_form_in_an_deload_week_does_not_make_its_load_the_new_start() -> None:
+    progression, terms = PROGRESSIONS["fixed"], some_terms()
+    parameters = progression.read({})
+    outline = progression.outline(parameters, 6)
     sets = [a_set(set_id=n, load_kg=90.0, breaking_fault="heels_up") for n in (1, 2)]
-    easy = Exposure(outline[3], 90.0, sets)
-    decision = school.judge(easy, parameters, RULES)
+    deload = Exposure(outline[3], 90.0, sets)
+    decision = progression.judge(deload, parameters, RULES)
     assert (decision.code, decision.load_share) == (Code.DOWN, 0.95)
     done = Done(outline[3], 90.0, 120.0, TODAY, last_work_kg=100.0)
-    weeks = follow(school, parameters, outline, done, decision, Newest(120.0, 120.0, Working()), terms).weeks
+    weeks = follow(progression, parameters, outline, done, decision, Newest(120.0, 120.0, Working()), terms).weeks
     assert loads(weeks) == [95, 97.5], "five percent off the work, not off the deload week"
 
 
@@ -144,30 +144,30 @@ def test_broken_form_in_an_easy_week_does_not_make_its_load_the_new_start() -> N
 
 
 def test_a_window_of_one_number_is_fixed_reps_and_the_load_takes_the_steps() -> None:
-    weeks = planned("window", 6, changes={"low": 15, "high": 15, "easy_every": 0})
+    weeks = planned("window", 6, changes={"low": 15, "high": 15, "deload_every": 0})
     assert {week.prescription.reps for week in weeks} == {15}
     loads = [week.load.kg for week in weeks if week.load]
     assert len(loads) == 6 and loads == sorted(loads) and loads[-1] > loads[0]
     with pytest.raises(ImpossibleInput):
-        SCHOOLS["window"].read({"low": 15, "high": 14})
+        PROGRESSIONS["window"].read({"low": 15, "high": 14})
 
 
 def test_how_a_set_ends_is_said_at_the_head_and_a_deload_ends_as_any_other() -> None:
-    given = {"end_hold_s": 30, "last_to_failure": 1, "easy_every": 4}
+    given = {"end_hold_s": 30, "last_to_failure": 1, "deload_every": 4}
     weeks = [week.prescription for week in planned("window", 4, changes=given)]
     assert weeks[0].words == "3 × 8–12 + 30 s · RIR 2, last to failure"
-    assert weeks[3].kind is Kind.EASY and not weeks[3].last_to_failure and "failure" not in weeks[3].words
+    assert weeks[3].kind is Kind.DELOAD and not weeks[3].last_to_failure and "failure" not in weeks[3].words
 
 
 def test_reps_grow_to_the_top_then_a_step_from_the_bottom() -> None:
-    weeks = planned("window", 9, changes={"low": 4, "high": 6, "easy_every": 0})
+    weeks = planned("window", 9, changes={"low": 4, "high": 6, "deload_every": 0})
     assert [w.prescription.reps for w in weeks] == [4, 5, 6, 4, 5, 6, 4, 5, 6]
     assert loads(weeks) == [100, 100, 100, 102.5, 102.5, 102.5, 105, 105, 105]
 
 
 def test_a_coarse_step_is_paid_in_reps_first() -> None:
     """Pairs of 10 only: from 60 the next is 80, which 12 reps at 60 do not promise eight of."""
-    weeks = planned("window", 9, 90.0, changes={"easy_every": 0}, room=a_room({"10": 6}))
+    weeks = planned("window", 9, 90.0, changes={"deload_every": 0}, room=a_room({"10": 6}))
     assert loads(weeks)[:7] == [60] * 7
     assert [w.prescription.reps for w in weeks[:7]] == [8, 9, 10, 11, 12, 13, 14]
 
@@ -186,7 +186,7 @@ def test_a_coarse_step_is_paid_in_reps_first() -> None:
     ],
 )  # fmt: skip
 def test_window_decisions(reps, now, past, expected, next_reps, steps) -> None:  # type: ignore[no-untyped-def]
-    asked = SCHOOLS["window"].outline(SCHOOLS["window"].read({}), 12)[0]
+    asked = PROGRESSIONS["window"].outline(PROGRESSIONS["window"].read({}), 12)[0]
     done = exposure("window", reps, asked=replace(asked, reps=now), past=past, next_load_kg=102.5)
     decision = judge("window", done)
     assert said(decision) == expected
@@ -194,7 +194,7 @@ def test_window_decisions(reps, now, past, expected, next_reps, steps) -> None: 
 
 
 def test_at_the_top_a_next_load_that_promises_too_little_waits() -> None:
-    asked = replace(SCHOOLS["window"].outline(SCHOOLS["window"].read({}), 1)[0], reps=12)
+    asked = replace(PROGRESSIONS["window"].outline(PROGRESSIONS["window"].read({}), 1)[0], reps=12)
     waits = judge("window", exposure("window", [12, 12, 12], asked=asked, next_load_kg=125.0))
     assert said(waits) == (Code.UP, "window_coarse") and (waits.reps, waits.load_steps) == (13, 0)
     nothing = judge("window", exposure("window", [12, 12, 12], asked=asked, next_load_kg=100.0))
@@ -213,13 +213,13 @@ def test_two_over_the_top_in_two_sessions_is_an_option() -> None:
 
 
 def test_a_window_goes_on_from_the_reps_that_were_decided() -> None:
-    school = SCHOOLS["window"]
-    parameters = school.read({"low": 4, "high": 6, "easy_every": 0})
-    outline = school.outline(parameters, 8)
+    progression = PROGRESSIONS["window"]
+    parameters = progression.read({"low": 4, "high": 6, "deload_every": 0})
+    outline = progression.outline(parameters, 8)
 
     def reps_after(reps: int, steps: int) -> list[int]:
         decision = Decision(Code.UP, "x", {}, (), "y", reps=reps, load_steps=steps)
-        return [p.reps for p in school.resume(outline, outline[1], decision, parameters)]
+        return [p.reps for p in progression.resume(outline, outline[1], decision, parameters)]
 
     assert reps_after(6, 0) == [6, 4, 5, 6, 4, 5]
     assert reps_after(4, 1) == [4, 5, 6, 4, 5, 6]
@@ -231,7 +231,7 @@ def test_a_window_goes_on_from_the_reps_that_were_decided() -> None:
 
 def test_stages_start_light_climb_and_never_fall_under_what_was_reached() -> None:
     """12 reps with RIR 4 of 120: ÷ 1.533 = 78.3 → 77.5; 8 with 4: ÷ 1.4 = 85.7; 6 with 4: ÷ 1.333 = 90."""
-    weeks = planned("stages", 9, changes={"easy_every": 0})
+    weeks = planned("stages", 9, changes={"deload_every": 0})
     assert loads(weeks) == [77.5, 80, 82.5, 85, 87.5, 90, 92.5, 95, 97.5]
     assert [w.prescription.reserve_reps for w in weeks] == [4, 3, 2] * 3, "what the load leaves at the reps asked"
     assert [(w.prescription.low, w.prescription.high) for w in weeks[::3]] == [(12, 15), (8, 12), (6, 8)]
@@ -242,7 +242,7 @@ def test_stages_start_light_climb_and_never_fall_under_what_was_reached() -> Non
     ("reps", "left", "past", "expected", "steps"),
     [
         ([12, 12, 12, 12], 1, (), (Code.UP, "stage_made"), 1),
-        ([15, 15, 15, 15], 4, (), (Code.UP, "stage_easy"), 2),
+        ([15, 15, 15, 15], 4, (), (Code.UP, "stage_deload"), 2),
         ([12, 12, 12, 11], 0, (), (Code.STAY, "stage_stay"), 0),
         ([12, 12, 11, 11], 0, (Past("stage_stay", 2),), (Code.DOWN, "stage_down"), -1),
         ([12, 12, 11, 11], 0, (Past("stage_stay", 2), Past("stage_down", 2)), (Code.STAY, "stage_stay"), 0),
@@ -270,7 +270,7 @@ def test_effort_moves_the_weeks_to_come_by_half_and_ignores_a_rep(left, reason, 
 
 
 def test_the_first_set_steers_the_later_ones_within_ten_percent() -> None:
-    parameters = EffortSchool().read({})
+    parameters = EffortProgression().read({})
     assert first_margin(a_set(reps=6, reserve_reps=4), 6, 2) == 2
     assert first_margin(a_set(reps=4, reserve_reps=0), 6, 2) == -4
     assert first_margin(a_set(reserve_reps=None), 6, 2) is None
@@ -307,8 +307,8 @@ def test_missed_reps_are_not_talked_away() -> None:
 
 
 def test_holds_grow_in_seconds_to_the_top_and_no_further() -> None:
-    school = SCHOOLS["holds"]
-    outline = school.outline(school.read({}), 8)
+    progression = PROGRESSIONS["holds"]
+    outline = progression.outline(progression.read({}), 8)
     assert [p.hold_s for p in outline] == [15, 20, 25, 30, 35, 40, 45, 45]
     assert {p.aim.basis for p in outline} == {Basis.NONE}
 
@@ -321,8 +321,8 @@ def test_holds_grow_in_seconds_to_the_top_and_no_further() -> None:
     ],
 )  # fmt: skip
 def test_hold_decisions(held, asked_s, code, reason, next_s) -> None:  # type: ignore[no-untyped-def]
-    school = SCHOOLS["holds"]
-    asked = replace(school.outline(school.read({}), 1)[0], hold_s=asked_s)
+    progression = PROGRESSIONS["holds"]
+    asked = replace(progression.outline(progression.read({}), 1)[0], hold_s=asked_s)
     sets = [a_set(set_id=n, reps=1, load_kg=0.0, hold_s=s) for n, s in enumerate(held)]
     decision = judge("holds", Exposure(asked, 0.0, sets))
     assert (decision.code, decision.reason, decision.facts["next_s"]) == (code, reason, next_s)

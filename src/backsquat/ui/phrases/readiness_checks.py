@@ -1,26 +1,26 @@
-"""Wording of gates, placements and moves on ladders."""
+"""Wording of readiness checks, placements and moves on ladders."""
 
 from backsquat.core.findings import Finding
 
 FINDINGS: dict[str, str] = {
-    "gate_no_stop": "an open pain stop",
-    "gate_consent": "{found} old, no guardian's consent on file",
-    "gate_lines": "{missing} of {lines} readiness checks missing ({gate})",
+    "readiness_check_no_stop": "an open pain stop",
+    "readiness_check_consent": "{found} old, no guardian's consent on file",
+    "readiness_check_lines": "{missing} of {lines} readiness checks missing ({readiness_check})",
 }
 
 
 def finding_words(finding: Finding) -> str:
-    """What keeps a gate shut, in a few words."""
+    """What keeps a readiness check shut, in a few words."""
     return FINDINGS[finding.code].format(**finding.facts)
 
 
-GATE_NAMES = {
+READINESS_CHECK_NAMES = {
     "barbell": "Ready for the bar",
     "overhead": "Ready for the bar overhead",
     "pull": "Ready for bar pulls",
     "thrust": "Ready for bar thrusts",
 }
-GATE_SCOPES = {
+READINESS_CHECK_SCOPES = {
     "barbell": "Before a bar on the back, in front or overhead.",
     "overhead": "Before a bar overhead, besides being ready for the bar.",
     "pull": "Before pulls and hinges with a bar; no squat shape is asked.",
@@ -28,7 +28,7 @@ GATE_SCOPES = {
 }
 
 
-GATE_LINES = {
+READINESS_CHECK_LINES = {
     "brace": "Braces and breathes", "standing_squat": "Squat shape to depth, heels down",
     "knees_track": "Knees track the toes", "pelvis": "Pelvis steady", "side_shift": "No drift to one side",
     "deep_squat_hold": "Held deep squat", "counterbalanced_squat": "Counterbalanced squat, 3 × 10 clean",
@@ -38,7 +38,8 @@ GATE_LINES = {
 
 
 PLACE_REASONS = {
-    "gate_open": "ready for the bar", "range_first": "range is missing", "pattern_first": "the pattern is missing",
+    "readiness_check_passed": "ready for the bar", "range_first": "range is missing",
+    "pattern_first": "the pattern is missing",
     "shape_sound": "shape sound, not loaded yet", "shape_and_load": "shape sound and a weight held",
     "balance_or_hip": "balance or hip extension not there yet", "balance_sound": "balance and hips sound",
     "hinge_grade": "by the single-leg hinge screen", "brace": "by the brace screen", "bridge": "by the bridge hold",
@@ -49,9 +50,9 @@ PLACE_REASONS = {
 WAYS = {"placed": "placed", "harder": "up", "easier": "down", "taken back": "taken back"}
 MOVE_REASONS = {  # codes the application writes itself; a person's own words stand as they are
     "undone": "the move before was undone",
-    "rung_earned": "earned by clean sessions",
-    "rung_form": "form broke in half of the sets or more",
-    "rung_pain": "pain was noted",
+    "level_earned": "earned by clean sessions",
+    "level_form": "form broke in half of the sets or more",
+    "level_pain": "pain was noted",
 }
 
 

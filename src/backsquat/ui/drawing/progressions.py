@@ -1,4 +1,4 @@
-"""Schools side by side: the same measures in small charts over the weeks, a line and a mark each."""
+"""Progressions side by side: the same measures in small charts over the weeks, a line and a mark each."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -13,15 +13,15 @@ LEFT, RIGHT, TOP, BOTTOM = 32.0, 6.0, 8.0, 22.0
 
 
 @dataclass(frozen=True)
-class SchoolLine:
-    """One school's values by week from 0; None where there is none."""
+class ProgressionLine:
+    """One progression's values by week from 0; None where there is none."""
 
     name: str
     values: Sequence[float | None]
 
 
-def draw_schools(title: str, lines: Sequence[SchoolLine], *, from_nought: bool = False) -> Markup:
-    """One measure of up to three schools; each has its own dash and mark besides its colour."""
+def draw_progressions(title: str, lines: Sequence[ProgressionLine], *, from_nought: bool = False) -> Markup:
+    """One measure of up to three progressions; each has its own dash and mark besides its colour."""
     known = [value for line in lines for value in line.values if value is not None]
     low, high = (min(known), max(known)) if known else (0.0, 1.0)
     if from_nought:
@@ -39,21 +39,21 @@ def draw_schools(title: str, lines: Sequence[SchoolLine], *, from_nought: bool =
     for n, line in enumerate(lines):
         points = [(x(week), y(value)) for week, value in enumerate(line.values) if value is not None]
         if len(points) > 1:
-            parts.append(node("path", d=path(points), class_=f"school-line is-{n + 1}"))
+            parts.append(node("path", d=path(points), class_=f"progression-line is-{n + 1}"))
         parts += [_mark(n, *point) for point in points]
-    return picture(WIDTH, HEIGHT, title, *parts, class_="chart schools-chart")
+    return picture(WIDTH, HEIGHT, title, *parts, class_="chart progressions-chart")
 
 
 def _mark(n: int, x: float, y: float) -> Element:
     """Round, square, diamond."""
     if n == 0:
-        return node("circle", cx=x, cy=y, r=3.4, class_="school-mark is-1")
+        return node("circle", cx=x, cy=y, r=3.4, class_="progression-mark is-1")
     if n == 1:
-        return node("rect", x=x - 3.2, y=y - 3.2, width=6.4, height=6.4, class_="school-mark is-2")
+        return node("rect", x=x - 3.2, y=y - 3.2, width=6.4, height=6.4, class_="progression-mark is-2")
     d = f"M{x:.1f} {y - 4.4:.1f} l4.4 4.4 l-4.4 4.4 l-4.4 -4.4 z"
-    return node("path", d=d, class_="school-mark is-3")
+    return node("path", d=d, class_="progression-mark is-3")
 
 
-def school_sign(n: int) -> Markup:
-    """The mark of the n-th school for a legend."""
-    return picture(14, 14, "", _mark(n, 7.0, 7.0), class_="school-sign", role="presentation")
+def progression_sign(n: int) -> Markup:
+    """The mark of the n-th progression for a legend."""
+    return picture(14, 14, "", _mark(n, 7.0, 7.0), class_="progression-sign", role="presentation")

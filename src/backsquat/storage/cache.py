@@ -1,7 +1,8 @@
-"""Answers kept from one request to the next, until something they were read from is written (`stamps.py` knows).
+"""Answers cached from one request to the next, until something they were read from is written (`stamps.py` knows).
 
-What is kept is shared by all requests and never changed. Whoever asks through here may read the tables that are nobody's;
-where it is said (`plan`) the blocks with their slots and days; for `kept_each` also each athlete's own rows; and nothing
+What is cached is shared by all requests and never changed. Whoever asks through here may read the tables that are nobody's;
+where it is said (`plan`) the blocks with their exercises and days; for `cached_each` also each athlete's own rows; and
+nothing
 of an unstamped table. Sessions that write keep nothing.
 """
 
@@ -20,7 +21,7 @@ from backsquat.storage.stamps import OF_ALL, OF_PLAN, stamps_of
 Value = TypeVar("Value")
 Stamps = tuple[int | None, ...]
 Question = tuple[Any, ...]  # its kind, then what it is about: everything the answer depends on besides the data
-KEPT, STAMPS = "kept", "stamps"  # in a reading session's info
+CACHE, STAMPS = "cache", "stamps"  # in a reading session's info
 LOOKED_AT = "looked at"  # in a writing one's
 MOST = 40  # questions of a kind, the one not asked for longest goes first; a floor of 60 with seven items weighs 3 MB
 
@@ -42,7 +43,7 @@ class May:
 READING: ContextVar[May | None] = ContextVar("reading", default=None)  # what is read now: tests hold it to its tables
 
 
-class Kept:
+class Cache:
     """The answers of one database: by question, the stamps of what is nobody's, and the answers by athlete."""
 
     def __init__(self) -> None:
@@ -67,8 +68,8 @@ class Kept:
             return known[1]
 
 
-def kept(
-    session: Session, question: Question, read: Callable[[], Value], *, plan: bool = False, unchanged: bool = False
+def cached(
+    db: Session, question: Question, read: Callable[[], Value], *, plan: bool = False, unchanged: bool = False
 ) -> Value:
     """What `read` answers: of the squad, its rules, rooms, library, where it is said of its plan; of nobody's log.
 
@@ -76,15 +77,15 @@ def kept(
     readers kept, too (a row of another session could not be changed in theirs).
     """
     may = May(plan, athletes=False).within(READING.get())
-    answers, _ = _known(session, question, (), plan, unchanged)
+    answers, _ = _known(db, question, (), plan, unchanged)
     if None not in answers:
         with _reading(may):
             answers[None] = read()
     return cast(Value, answers[None])
 
 
-def kept_each(
-    session: Session,
+def cached_each(
+    db: Session,
     question: Question,
     athlete_ids: Collection[int],
     read: Callable[[list[int]], Mapping[int, Value]],
@@ -95,10 +96,10 @@ def kept_each(
     """What `read` answers for each of these athletes, asked for those alone of whom something was written since.
 
     `read` takes ids and answers by id; whoever it leaves out is left out here. The answer for one athlete may
-    depend on no other athlete's rows. `unchanged` as in `kept`.
+    depend on no other athlete's rows. `unchanged` as in `cached`.
     """
     may = May(plan, athletes=True).within(READING.get())
-    answers, stamps = _known(session, question, athlete_ids, plan, unchanged)
+    answers, stamps = _known(db, question, athlete_ids, plan, unchanged)
     found = {one: answers.get(one) for one in athlete_ids}
     missing = [one for one, answer in found.items() if answer is None or answer[0] != stamps.get(one)]
     if missing:
@@ -110,14 +111,14 @@ def kept_each(
 
 
 def _known(
-    session: Session, question: Question, athlete_ids: Collection[int], plan: bool, unchanged: bool
+    db: Session, question: Question, athlete_ids: Collection[int], plan: bool, unchanged: bool
 ) -> tuple[dict[Any, Any], Mapping[int, int | None]]:
     """The answers there are, and the stamps by which they were found. What is put to them is kept, by a reader."""
-    keeps: Kept | None = session.info.get(KEPT)
-    store = keeps or (session.info.get(LOOKED_AT) if unchanged else None)
+    keeps: Cache | None = db.info.get(CACHE)
+    store = keeps or (db.info.get(LOOKED_AT) if unchanged else None)
     if store is None:
         return {}, {}
-    stamps = _stamps(session, athlete_ids)
+    stamps = _stamps(db, athlete_ids)
     nobodys = _nobodys(stamps, plan)
     return store.answers(question, nobodys) if keeps else store.known(question, nobodys), stamps
 
@@ -126,15 +127,15 @@ def _nobodys(stamps: Mapping[int, int | None], plan: bool) -> Stamps:
     return (stamps[OF_ALL], stamps[OF_PLAN]) if plan else (stamps[OF_ALL],)
 
 
-def _stamps(session: Session, athlete_ids: Collection[int]) -> dict[int, int | None]:
+def _stamps(db: Session, athlete_ids: Collection[int]) -> dict[int, int | None]:
     """Stamps as a session sees them: a reader one state of the data to its end, whoever writes what it wrote so far."""
     wanted = {OF_ALL, OF_PLAN, *athlete_ids}
-    if KEPT not in session.info:
-        session.flush()
-        return dict.fromkeys(wanted) | stamps_of(session.connection(), wanted)
-    known: dict[int, int | None] = session.info.setdefault(STAMPS, {})
+    if CACHE not in db.info:
+        db.flush()
+        return dict.fromkeys(wanted) | stamps_of(db.connection(), wanted)
+    known: dict[int, int | None] = db.info.setdefault(STAMPS, {})
     if missing := wanted - known.keys():
-        known.update(dict.fromkeys(missing) | stamps_of(session.connection(), missing))
+        known.update(dict.fromkeys(missing) | stamps_of(db.connection(), missing))
     return known
 
 

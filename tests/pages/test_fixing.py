@@ -1,4 +1,4 @@
-"""Mistakes can be mended: a test corrected or taken back, an athlete put away and brought back."""
+"""Mistakes can be fixed: a test corrected or taken back, an athlete put away and brought back."""
 
 from flask import Flask
 from flask.testing import FlaskClient
@@ -10,9 +10,9 @@ from tests.pages.test_athlete import NEW, TEST, add
 
 
 def squats_of(app: Flask, athlete: int) -> list[SetEntry]:
-    with reading(app) as session:
+    with reading(app) as db:
         return list(
-            session.scalars(
+            db.scalars(
                 select(SetEntry)
                 .where(SetEntry.athlete_id == athlete, SetEntry.movement == "back_squat")
                 .order_by(SetEntry.id)
@@ -49,8 +49,8 @@ def test_a_test_taken_back_leaves_no_load_behind(app: Flask, client: FlaskClient
     assert client.post(f"/athletes/{noor}/test/{sound.id}/take-back").status_code == 409
     assert not any(entry.standing for entry in squats_of(app, noor) if entry.id != hurt.id)
     assert {cell.load_kg for cell in current_cells(app, "Noor Visser", 5)[2:]} == {None}
-    with reading(app) as session:
-        assert session.scalars(select(Stop).where(Stop.set_id == hurt.id)).one().withdrawn is False
+    with reading(app) as db:
+        assert db.scalars(select(Stop).where(Stop.set_id == hurt.id)).one().withdrawn is False
     other = athlete_id(app, "Marit Holm")
     assert client.post(f"/athletes/{other}/test/{hurt.id}/take-back").status_code == 404
 
@@ -79,10 +79,10 @@ def test_who_was_added_by_mistake_is_put_away_and_a_taken_name_is_not_given_twic
     new = add(client, app)
     client.post(f"/athletes/{new}/archive")
     client.post("/athletes/new", data=NEW | {"name": "Somebody Else"})
-    with reading(app) as session:
+    with reading(app) as db:
         from backsquat.storage.models import Athlete
 
-        name = session.get_one(Athlete, new).name
+        name = db.get_one(Athlete, new).name
     assert client.post(f"/athletes/{athlete_id(app, 'Somebody Else')}/edit", data={
         "name": name, "born_on": "2001-02-03", "body_mass_kg": "70", "position": "pivot"}).status_code == 302  # fmt: skip
     assert client.post(f"/athletes/{new}/archive", data={"back": "1"}).status_code == 409

@@ -1,4 +1,4 @@
-"""A slot's day, order and going wait for Publish; the past keeps its day; what moves a plan is one history."""
+"""An exercise's day, order and going wait for Publish; the past keeps its day; what moves a plan is one history."""
 
 import datetime as dt
 
@@ -8,12 +8,12 @@ from flask.testing import FlaskClient
 from sqlalchemy import select, update
 
 from backsquat.core.roles import Role
-from backsquat.storage.models import Block, BlockSlot, Cell, SetEntry, SlotWeek
+from backsquat.storage.models import Block, Cell, Exercise, ExerciseWeek, SetEntry
 from backsquat.work.actor import Actor
 from backsquat.work.floor.sessions import sessions_in_week
-from backsquat.work.plan.blocks import SlotFacts
+from backsquat.work.plan.blocks import ExerciseFacts
 from backsquat.work.plan.cells import publish
-from backsquat.work.plan.slots import change_slot
+from backsquat.work.plan.exercises import change_exercise
 from backsquat.work.sessions.blocks import session_day, to_come
 from tests.demo_club import athlete_id, current_cells, live_cell, reading
 
@@ -27,14 +27,14 @@ def coach(now: dt.datetime) -> Actor:
 
 def on_floor(app: Flask, weeks_on: int = 0) -> list[tuple[str, str]]:
     """What the floor has in a week: day and movement, in order."""
-    with reading(app) as session:
-        found = sessions_in_week(session, 1, THIS_WEEK + dt.timedelta(weeks=weeks_on))
-        return [(item.day.strftime("%a"), slot.movement) for item in found for slot in item.slots.values()]
+    with reading(app) as db:
+        found = sessions_in_week(db, 1, THIS_WEEK + dt.timedelta(weeks=weeks_on))
+        return [(item.day.strftime("%a"), exercise.movement) for item in found for exercise in item.exercises.values()]
 
 
-def to_day(client: FlaskClient, slot: int, day: int) -> str:
-    data = {"day": str(day), "role": "main", "school": "wave"}
-    return client.post(f"/block/slots/{slot}", data=data, follow_redirects=True).text
+def to_day(client: FlaskClient, exercise: int, day: int) -> str:
+    data = {"day": str(day), "role": "main", "progression": "wave"}
+    return client.post(f"/block/exercises/{exercise}", data=data, follow_redirects=True).text
 
 
 def newest(client: FlaskClient, way: str = "undo") -> str:
@@ -56,15 +56,15 @@ def test_another_day_reaches_the_floor_with_publish_and_the_past_keeps_its_own(a
     assert {weeks: on_floor(app, weeks) for weeks in (-1, 0, 1)} == before
     page = client.get(f"/block/3?lift={HINGE}").text
     assert "1 change</button>" in page
-    assert "the floor once" in client.get("/block/3/slots").text
+    assert "the floor once" in client.get("/block/3/exercises").text
     client.post("/block/3/publish")
     assert on_floor(app, -1) == before[-1], "the past keeps the day it had"
     for weeks in (0, 1):
         assert ("Fri", "romanian_deadlift") in on_floor(app, weeks)
         assert ("Wed", "romanian_deadlift") not in on_floor(app, weeks)
-    with reading(app) as session:
-        slot = session.get_one(BlockSlot, HINGE)
-        assert [session_day(slot, week).weekday() for week in range(4)] == [2, 2, 4, 4], "the sheet says the same"
+    with reading(app) as db:
+        exercise = db.get_one(Exercise, HINGE)
+        assert [session_day(exercise, week).weekday() for week in range(4)] == [2, 2, 4, 4], "the sheet says the same"
 
 
 def test_an_undo_before_publishing_leaves_nothing_to_publish(app: Flask, client: FlaskClient) -> None:
@@ -86,24 +86,24 @@ def test_a_session_that_has_begun_stays_where_it_is(app: Flask, client: FlaskCli
     to_day(client, SQUAT, 1)
     client.post("/block/3/publish")
     assert ("Mon", "back_squat") in on_floor(app) and ("Tue", "back_squat") in on_floor(app, 1)
-    with reading(app) as session:
-        entry = session.scalars(select(SetEntry).where(SetEntry.client_id == "one")).one()
+    with reading(app) as db:
+        entry = db.scalars(select(SetEntry).where(SetEntry.client_id == "one")).one()
         assert entry.done_on == THIS_WEEK
     two = data | {"client_id": "two"}
     assert client.post(f"/floor/cells/{cell.id}/sets", data=two).status_code == 302
-    with reading(app) as session:
-        assert session.scalars(select(SetEntry).where(SetEntry.client_id == "two")).one().done_on == THIS_WEEK
+    with reading(app) as db:
+        assert db.scalars(select(SetEntry).where(SetEntry.client_id == "two")).one().done_on == THIS_WEEK
 
 
 def test_a_day_that_has_passed_this_week_begins_next_week(app: Flask, client: FlaskClient) -> None:
     to_day(client, HINGE, 0)  # today, still to come
     client.post("/block/3/publish")
     assert ("Mon", "romanian_deadlift") in on_floor(app) and ("Wed", "romanian_deadlift") in on_floor(app, -1)
-    with app.extensions["database"].writing() as session:
-        block = session.get_one(Block, 3)
+    with app.extensions["database"].writing() as db:
+        block = db.get_one(Block, 3)
         wednesday = coach(dt.datetime(2026, 11, 25, 12))
-        change_slot(session, wednesday, SQUAT, SlotFacts(1, "back_squat", "wave"))  # Tuesday has passed
-        publish(session, wednesday, block.id)
+        change_exercise(db, wednesday, SQUAT, ExerciseFacts(1, "back_squat", "wave"))  # Tuesday has passed
+        publish(db, wednesday, block.id)
     assert ("Mon", "back_squat") in on_floor(app) and ("Tue", "back_squat") in on_floor(app, 1)
 
 
@@ -111,7 +111,7 @@ def test_order_waits_for_publish_and_has_an_undo(app: Flask, client: FlaskClient
     to_day(client, HINGE, 0)
     client.post("/block/3/publish")
     before = on_floor(app, 1)
-    page = client.post(f"/block/slots/{HINGE}/move", data={"way": "earlier"}, follow_redirects=True).text
+    page = client.post(f"/block/exercises/{HINGE}/move", data={"way": "earlier"}, follow_redirects=True).text
     assert "once you publish" in page
     assert on_floor(app, 1) == before and label(client) == "Romanian deadlift moved"
     client.post("/block/3/publish")
@@ -120,13 +120,13 @@ def test_order_waits_for_publish_and_has_an_undo(app: Flask, client: FlaskClient
     assert on_floor(app, 1) != before, "the undo waits too"
     client.post("/block/3/publish")
     assert on_floor(app, 1) == before
-    top = client.post(f"/block/slots/{SQUAT}/move", data={"way": "earlier"}, follow_redirects=True).text
+    top = client.post(f"/block/exercises/{SQUAT}/move", data={"way": "earlier"}, follow_redirects=True).text
     assert "once you publish" not in top, "nothing moved, nothing to undo"
 
 
 def test_taken_out_it_is_on_the_floor_until_publish_and_its_past_stays(app: Flask, client: FlaskClient) -> None:
-    client.post(f"/block/slots/{HINGE}/out")
-    assert "until you publish" in client.get("/block/3/slots").text
+    client.post(f"/block/exercises/{HINGE}/out")
+    assert "until you publish" in client.get("/block/3/exercises").text
     assert ("Wed", "romanian_deadlift") in on_floor(app)
     client.post("/block/3/publish")
     assert not any(movement == "romanian_deadlift" for _, movement in on_floor(app))
@@ -134,20 +134,20 @@ def test_taken_out_it_is_on_the_floor_until_publish_and_its_past_stays(app: Flas
 
 
 def test_a_block_that_is_over_moves_no_more(app: Flask, client: FlaskClient) -> None:
-    with reading(app) as session:
-        old = session.scalars(select(Block).where(Block.first_week < dt.date(2026, 11, 1)).order_by(Block.id)).first()
+    with reading(app) as db:
+        old = db.scalars(select(Block).where(Block.first_week < dt.date(2026, 11, 1)).order_by(Block.id)).first()
         assert old is not None
-        slot = old.slots[0]
-        day, school = slot.weekday, slot.school
-    data = {"day": str((day + 1) % 7), "role": "main", "school": school}
-    response = client.post(f"/block/slots/{slot.id}", data=data)
+        exercise = old.exercises[0]
+        day, progression = exercise.weekday, exercise.progression
+    data = {"day": str((day + 1) % 7), "role": "main", "progression": progression}
+    response = client.post(f"/block/exercises/{exercise.id}", data=data)
     assert response.status_code == 422 and "keeps its day" in response.text
 
 
 @pytest.mark.parametrize("day", ["9", "-1", "x", ""])
 def test_nonsense_for_a_day_is_no_error(app: Flask, client: FlaskClient, day: str) -> None:
-    data = {"day": day, "role": "main", "school": "wave"}
-    assert client.post(f"/block/slots/{HINGE}", data=data).status_code in (302, 422)
+    data = {"day": day, "role": "main", "progression": "wave"}
+    assert client.post(f"/block/exercises/{HINGE}", data=data).status_code in (302, 422)
 
 
 # --- one history
@@ -186,15 +186,17 @@ def test_joining_a_block_is_named_undone_and_gone_from_the_floor_with_publish(ap
     client.post("/block/3/replan", data={"athlete": str(signe)})
     assert label(client) == "Signe Aalto joins the block"
     client.post("/block/3/publish")
-    with reading(app) as session:
-        there = select(Cell).join(SlotWeek, (SlotWeek.slot_id == Cell.slot_id) & (SlotWeek.week == Cell.week))
-        assert session.scalars(there.where(Cell.athlete_id == signe, Cell.live)).all()
+    with reading(app) as db:
+        there = select(Cell).join(
+            ExerciseWeek, (ExerciseWeek.exercise_id == Cell.exercise_id) & (ExerciseWeek.week == Cell.week)
+        )
+        assert db.scalars(there.where(Cell.athlete_id == signe, Cell.live)).all()
     page = client.post(f"/block/3/undo/{newest(client)}", follow_redirects=True).text
     assert "Undone: Signe Aalto joins the block." in page
     assert not current_cells(app, "Signe Aalto", SQUAT)
     client.post("/block/3/publish")
-    with reading(app) as session:
-        assert not session.scalars(select(Cell).where(Cell.athlete_id == signe, Cell.live)).all()
+    with reading(app) as db:
+        assert not db.scalars(select(Cell).where(Cell.athlete_id == signe, Cell.live)).all()
     client.post(f"/block/3/redo/{newest(client, 'redo')}")
     assert current_cells(app, "Signe Aalto", SQUAT)
 
@@ -202,41 +204,41 @@ def test_joining_a_block_is_named_undone_and_gone_from_the_floor_with_publish(ap
 # --- a move that waits, seen from the floor
 
 
-def test_a_set_of_today_is_todays_although_the_slot_is_moved_on_the_sheet(app: Flask, client: FlaskClient) -> None:
+def test_a_set_of_today_is_todays_although_the_exercise_is_moved_on_the_sheet(app: Flask, client: FlaskClient) -> None:
     to_day(client, SQUAT, 4)  # Friday, as a draft: the floor lifts today
     cell = live_cell(app, "Marit Holm", 2)
     data = {"client_id": "now", "load": f"{cell.load_amount}", "reps": "3", "reserve_reps": "2", "pain": "0"}
     assert client.post(f"/floor/cells/{cell.id}/sets", data=data).status_code == 302
-    with reading(app) as session:
-        assert session.scalars(select(SetEntry.done_on).where(SetEntry.client_id == "now")).one() == THIS_WEEK
+    with reading(app) as db:
+        assert db.scalars(select(SetEntry.done_on).where(SetEntry.client_id == "now")).one() == THIS_WEEK
 
 
 def test_what_the_floor_had_and_has_passed_is_planned_no_more(app: Flask, client: FlaskClient) -> None:
     to_day(client, SQUAT, 4)
-    with reading(app) as session:
-        slot = session.get_one(BlockSlot, SQUAT)
-        assert session_day(slot, 2) == dt.date(2026, 11, 27)
-        assert to_come(slot, 2, THIS_WEEK), "today the floor still has it"
-        assert not to_come(slot, 2, dt.date(2026, 11, 25)), (
+    with reading(app) as db:
+        exercise = db.get_one(Exercise, SQUAT)
+        assert session_day(exercise, 2) == dt.date(2026, 11, 27)
+        assert to_come(exercise, 2, THIS_WEEK), "today the floor still has it"
+        assert not to_come(exercise, 2, dt.date(2026, 11, 25)), (
             "on Wednesday the floor's Monday is past, whatever the sheet says"
         )
-        assert to_come(slot, 3, dt.date(2026, 11, 25))
+        assert to_come(exercise, 3, dt.date(2026, 11, 25))
 
 
-def test_a_slot_taken_out_keeps_what_has_begun_today(app: Flask, client: FlaskClient) -> None:
+def test_a_exercise_taken_out_keeps_what_has_begun_today(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, "Marit Holm", 2)
     data = {"client_id": "one", "load": f"{cell.load_amount}", "reps": "3", "reserve_reps": "2", "pain": "0"}
     client.post(f"/floor/cells/{cell.id}/sets", data=data)
-    client.post(f"/block/slots/{SQUAT}/out")
+    client.post(f"/block/exercises/{SQUAT}/out")
     client.post("/block/3/publish")
     assert ("Mon", "back_squat") in on_floor(app), "they are in the middle of it"
     assert ("Mon", "back_squat") not in on_floor(app, 1)
 
 
-def test_a_slot_taken_out_keeps_its_past_although_nobody_came(app: Flask, client: FlaskClient) -> None:
-    with app.extensions["database"].writing() as session:
-        session.execute(update(SetEntry).values(standing=False))
-    client.post(f"/block/slots/{HINGE}/out")
+def test_a_exercise_taken_out_keeps_its_past_although_nobody_came(app: Flask, client: FlaskClient) -> None:
+    with app.extensions["database"].writing() as db:
+        db.execute(update(SetEntry).values(standing=False))
+    client.post(f"/block/exercises/{HINGE}/out")
     client.post("/block/3/publish")
     assert ("Wed", "romanian_deadlift") in on_floor(app, -1)
     assert ("Wed", "romanian_deadlift") not in on_floor(app)
