@@ -274,9 +274,7 @@ def _asking(phone: Phone, nth: int, end: threading.Event, done: dict[int, int]) 
             file = 'form-data; name="file"; filename="log.xlsx"\r\nContent-Type: application/octet-stream\r\n\r\n'
             head = f"--x\r\nContent-Disposition: {name}\r\n--x\r\nContent-Disposition: {file}"
             body = head.encode() + A_WORKBOOK + b"\r\n--x--\r\n"
-            request = urllib.request.Request(
-                f"{at}/take-in/", body, {"Content-Type": "multipart/form-data; boundary=x"}
-            )
+            request = urllib.request.Request(f"{at}/import/", body, {"Content-Type": "multipart/form-data; boundary=x"})
         try:
             code = phone.line.open(request, timeout=90).status
         except urllib.error.HTTPError as error:

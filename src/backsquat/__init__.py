@@ -43,10 +43,11 @@ def create_app(config: Config) -> Flask:
         what_if,
     )
     from backsquat.pages.block.head import blueprint as block  # the modules above put their pages on it
+    from backsquat.pages.exports.routes import blueprint as exports
     from backsquat.pages.floor import acts, pain, paper, pocket, send, speed  # noqa: F401
     from backsquat.pages.floor.routes import blueprint as floor
-    from backsquat.pages.hand_out.routes import blueprint as hand_out
     from backsquat.pages.health.routes import blueprint as health
+    from backsquat.pages.imports.routes import blueprint as imports
     from backsquat.pages.ladders.routes import blueprint as ladders
     from backsquat.pages.movements import pictures  # noqa: F401
     from backsquat.pages.movements.routes import blueprint as movements
@@ -60,7 +61,6 @@ def create_app(config: Config) -> Flask:
     from backsquat.pages.season.routes import blueprint as season_pages
     from backsquat.pages.session.routes import blueprint as session
     from backsquat.pages.squad.routes import blueprint as squad
-    from backsquat.pages.take_in.routes import blueprint as take_in
     from backsquat.pages.technique import stills, then  # noqa: F401
     from backsquat.pages.technique.routes import blueprint as technique
 
@@ -82,8 +82,8 @@ def create_app(config: Config) -> Flask:
             technique,
         ),
         audit,
-        hand_out,
-        take_in,
+        exports,
+        imports,
     )
 
     app = Application(

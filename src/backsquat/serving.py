@@ -17,7 +17,7 @@ from backsquat.devices.post import WAIT_S, Letter, NotTaken, hand_over
 from backsquat.formats.archive import PACKED_MOST
 from backsquat.storage.database import Busy, Database
 from backsquat.storage.keeping import Unsound, nightly
-from backsquat.work.hand_out.post import arrived, due_messages, set_out
+from backsquat.work.exports.post import arrived, due_messages, set_out
 
 POST_LOOK_S = 2.0
 NIGHT_LOOK_S = 600  # how often a server looks whether the day's copy is due

@@ -12,8 +12,8 @@ LOOK = """axe.run(document, { runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21a
 PAGES = (
     "/", "/athletes/1", "/screen/", "/screen/athlete/17", "/ladders/17", "/health-list/", "/movements/",
     "/movements/rear_raised_dumbbells", "/room/", "/block/", "/block/new?week=2027-01-11", "/block/3/compare?athlete=1",
-    "/block/3/check", "/block/exercises/7", "/review/", "/session/?session=6", "/floor/", "/rules", "/take-in/", "/people",
-    "/athletes/1/phone", "/hand-out/", "/take-in/everybody", "/floor/paper/card?athlete=1", "/floor/paper/wall", "/account",
+    "/block/3/check", "/block/exercises/7", "/review/", "/session/?session=6", "/floor/", "/rules", "/import/", "/people",
+    "/athletes/1/phone", "/export/", "/import/everybody", "/floor/paper/card?athlete=1", "/floor/paper/wall", "/account",
     "/season/?week=2026-11-30", "/floor/send", "/milestones/", "/season/trained", "/block/what-if?idea=without.2026-12-07.on", "/block/2/outcome",
     "/season/matches/12/minutes", "/technique/", "/technique/17", "/technique/17?lift=split", "/technique/17/stills", "/technique/stills/2",
     "/technique/17/then", "/technique/17/distances",

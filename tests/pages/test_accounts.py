@@ -20,7 +20,7 @@ from tests.demo_club import NOON, athlete_id, entry_of_movement, live_cell, othe
 OPEN = {
     "static", "accounts.sign_in", "accounts.second", "accounts.new_password", "accounts.demo_sign_in",
     "squad.cautions", "squad.health", "accounts.come_in_by_code", "accounts.come_in_by_link", "floor.pocket", "floor.no_line",
-    "floor.worker", "floor.manifest", "accounts.first", "accounts.first_archive", "hand_out.calendar",
+    "floor.worker", "floor.manifest", "accounts.first", "accounts.first_archive", "exports.calendar",
 }  # fmt: skip
 
 

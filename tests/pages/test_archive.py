@@ -44,8 +44,8 @@ def empty(tmp_path: Path) -> Iterator[Flask]:
     app.extensions["database"].close()
 
 
-def handed_out(client: FlaskClient) -> bytes:
-    answer = client.post("/hand-out/squad.zip")
+def exported(client: FlaskClient) -> bytes:
+    answer = client.post("/export/squad.zip")
     assert answer.status_code == 200 and answer.mimetype == "application/zip"
     return answer.data
 
@@ -81,7 +81,7 @@ def plain(page: str) -> str:
 
 def test_out_into_empty_and_every_page_is_the_same(app: Flask, client: FlaskClient, empty: Flask) -> None:
     user, _ = other_squad(app)
-    content = handed_out(client)
+    content = exported(client)
     assert b"Elsewhere" not in zipfile.ZipFile(io.BytesIO(content)).read("squad.json")
     assert put_in(empty, content)[0] == 302
     with reading(app) as before, reading(empty) as after:
@@ -156,7 +156,7 @@ def test_an_archive_of_an_older_program_is_brought_up_to_date(client: FlaskClien
         for was, now in WORDS_OF_BEFORE.TABLES:
             data["tables"][was] = data["tables"].pop(now)
 
-    assert put_in(empty, changed(handed_out(client), older))[0] == 302
+    assert put_in(empty, changed(exported(client), older))[0] == 302
     with reading(empty) as db:
         assert db.scalars(select(Squad)).one() and len(db.scalars(select(Athlete)).all()) == 20
 
@@ -216,14 +216,14 @@ def test_words_of_an_archive_are_cleaned_as_words_of_a_form_are(client: FlaskCli
     def other_signs(data: dict[str, Any]) -> None:
         data["tables"]["athletes"][0]["name"] = "A\ud800 B\x00\u202e"
 
-    status, _page = put_in(empty, changed(handed_out(client), other_signs))
+    status, _page = put_in(empty, changed(exported(client), other_signs))
     assert status == 302
     with reading(empty) as db:
         assert db.get_one(Athlete, 1).name == "A B"
 
 
 def test_what_does_not_hold_together_leaves_nothing_behind(client: FlaskClient, empty: Flask) -> None:
-    content = handed_out(client)
+    content = exported(client)
     for change in WRONG:
         status, page = put_in(empty, changed(content, change))
         assert status == 422 and 'class="problem' in page, change.__name__
@@ -263,7 +263,7 @@ def test_nobody_but_who_opens_it_has_a_role_until_invited(client: FlaskClient, e
         for row in data["tables"]["memberships"]:
             row["role"] = "coach" if row["role"] != "athlete" else "athlete"
 
-    assert put_in(empty, changed(handed_out(client), all_coaches))[0] == 302
+    assert put_in(empty, changed(exported(client), all_coaches))[0] == 302
     with reading(empty) as db:
         staff = db.scalars(select(Membership).where(Membership.role != Role.ATHLETE)).all()
         open_now = [(row.user.sign_in, row.role) for row in staff if row.user.active]
@@ -286,7 +286,7 @@ def test_nobody_but_who_opens_it_has_a_role_until_invited(client: FlaskClient, e
 
 
 def test_an_archive_is_told_before_anything_of_it_is_stored(client: FlaskClient, empty: Flask) -> None:
-    content = handed_out(client)
+    content = exported(client)
     for told in ("", "0" * 64):
         status, page = put_in(empty, content, told=told)
         assert status == 200 and "Open it" in page and "20</td>" in page
@@ -299,7 +299,7 @@ def test_an_archive_is_told_before_anything_of_it_is_stored(client: FlaskClient,
 
 
 def test_an_archive_is_taken_out_as_a_whole_until_somebody_wrote(client: FlaskClient, empty: Flask) -> None:
-    content = handed_out(client)
+    content = exported(client)
     assert put_in(empty, content)[0] == 302
     coach = signed_in_coach(empty)
     assert "Take all of it out again" in coach.get("/people").text
@@ -321,7 +321,7 @@ def test_an_archive_is_taken_out_as_a_whole_until_somebody_wrote(client: FlaskCl
 
 
 def test_only_a_coach_takes_an_archive_out(client: FlaskClient, empty: Flask) -> None:
-    assert put_in(empty, handed_out(client))[0] == 302
+    assert put_in(empty, exported(client))[0] == 302
     with empty.extensions["database"].writing() as db:
         user = db.scalars(select(User).where(User.sign_in == "lund")).one()
         user.active = True
@@ -331,7 +331,7 @@ def test_only_a_coach_takes_an_archive_out(client: FlaskClient, empty: Flask) ->
 
 
 def test_a_crafted_archive_is_no_back_door(client: FlaskClient, empty: Flask) -> None:
-    assert put_in(empty, changed(handed_out(client), _a_way_in))[0] == 302
+    assert put_in(empty, changed(exported(client), _a_way_in))[0] == 302
     with reading(empty) as db:
         coach, *others = db.scalars(select(User).order_by(User.id))
         assert coach.password_hash and not any(user.password_hash for user in others)
@@ -344,7 +344,7 @@ def test_a_crafted_archive_is_no_back_door(client: FlaskClient, empty: Flask) ->
 
 
 def test_an_archive_with_a_member_twice_is_refused_by_name(client: FlaskClient, empty: Flask) -> None:
-    out = io.BytesIO(handed_out(client))
+    out = io.BytesIO(exported(client))
     with zipfile.ZipFile(out, "a") as file, warnings.catch_warnings():
         warnings.simplefilter("ignore")
         file.writestr("squad.json", "{}")

@@ -13,7 +13,7 @@ from backsquat.core.roles import Role
 from backsquat.storage.models import Athlete, Block, BlockSession, Cell, Match, Season, SessionDay, Squad
 from backsquat.work.accounts.people import add_person
 from tests.demo_club import reading
-from tests.pages.test_take_in import fields
+from tests.pages.test_imports import fields
 
 COARSE = {
     "name": "Cellar", "unit": "kg", "collars": "0", "racks": "1", "bar_name_0": "Bar", "bar_amount_0": "20",
@@ -56,7 +56,7 @@ def test_nothing_at_all_is_said_on_every_new_page(coach: FlaskClient) -> None:
         "/floor/",
         "/floor/paper/card",
         "/floor/paper/wall",
-        "/take-in/",
+        "/import/",
         "/",
         "/season/",
         "/season/trained",
@@ -73,8 +73,8 @@ def test_nothing_at_all_is_said_on_every_new_page(coach: FlaskClient) -> None:
 
 def test_from_a_list_to_a_floor_without_a_line_in_a_coarse_room(app: Flask, coach: FlaskClient) -> None:
     assert coach.post("/room/", data=COARSE).status_code in (200, 302)
-    page = coach.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
-    assert coach.post("/take-in/look", data=fields(page) | {"act": "store"}).status_code == 302
+    page = coach.post("/import/", data={"pasted": LIST}).get_data(as_text=True)
+    assert coach.post("/import/look", data=fields(page) | {"act": "store"}).status_code == 302
     who = ids(app)
     assert len(who) == 4
     for name in ("Una Vale", "Ola Fane", "Ida Sand"):
@@ -174,8 +174,8 @@ def _phone(app: Flask, coach: FlaskClient, athlete: int) -> FlaskClient:
 def test_from_the_side_and_after_a_match_with_nothing_measured(app: Flask, coach: FlaskClient) -> None:
     """A minor, somebody ill, a coarse room: heights unknown are said, and nobody who does not lift is eased."""
     coach.post("/room/", data=COARSE)
-    page = coach.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
-    coach.post("/take-in/look", data=fields(page) | {"act": "store"})
+    page = coach.post("/import/", data={"pasted": LIST}).get_data(as_text=True)
+    coach.post("/import/look", data=fields(page) | {"act": "store"})
     who = ids(app)
     for athlete in who.values():
         for path in ("", "?lift=hinge", "?lift=split", "/stills", "/then", "/distances"):

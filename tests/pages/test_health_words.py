@@ -39,7 +39,7 @@ def known_addresses(app: Flask) -> list[str]:
     own = [f"/athletes/{marit}", f"/athletes/{marit}/edit", f"/ladders/{marit}", f"/screen/athlete/{marit}"]
     own += [f"/floor/?athlete={marit}", f"/floor/?athlete={marit}&lift={cell.exercise_id}", f"/health-list/{marit}"]
     own += [f"/block/3?lift={cell.exercise_id}&cell={cell.id}", f"/block/3/athletes/{marit}", f"/athletes/{marit}/test"]
-    own += ["/floor/pack", "/floor/paper/card", "/floor/paper/wall", "/hand-out/log.csv", "/hand-out/sheet.csv?block=3"]
+    own += ["/floor/pack", "/floor/paper/card", "/floor/paper/wall", "/export/log.csv", "/export/sheet.csv?block=3"]
     own += [f"/floor/paper/card?athlete={marit}", f"/movements/choose?athlete={marit}", f"/session/?athlete={marit}"]
     with reading(app) as db:
         sets = db.scalars(select(SetEntry).where(SetEntry.athlete_id == marit).order_by(SetEntry.id.desc())).first()

@@ -16,7 +16,7 @@ from backsquat.storage.models import Athlete, Block, Cell, ScreenResult, SetEntr
 from backsquat.work.log.estimates import current_values
 from backsquat.work.overview.outcome import MeasuredOutcome
 from tests.demo_club import athlete_id, reading
-from tests.pages.test_hand_out import unpacked
+from tests.pages.test_exports import unpacked
 
 
 def test_what_came_of_a_block_says_what_the_log_says(app: Flask, client: FlaskClient) -> None:

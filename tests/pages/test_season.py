@@ -236,7 +236,7 @@ def test_a_fixture_list_from_a_calendar_program(app: Flask, client: FlaskClient)
     event = "BEGIN:VEVENT\r\nUID:{0}\r\nDTSTART:{0}T180000Z\r\nSUMMARY:{1}\r\nLOCATION:Away\r\n{2}END:VEVENT\r\n"
     text = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\n" + event.format("20270310", "Two Rivers", "CATEGORIES:cup\r\n")
     text += event.format("20270317", "Gone", "STATUS:CANCELLED\r\n") + "END:VCALENDAR\r\n"
-    page = client.post("/take-in/", data={"pasted": text, "kind": ""}).text
+    page = client.post("/import/", data={"pasted": text, "kind": ""}).text
     assert "2027-03-10" in page and "Two Rivers" in page and "Gone" not in page
 
 

@@ -13,7 +13,7 @@ from backsquat.devices.post import Letter, hand_over
 from backsquat.devices.post_stand_in import PostOffice
 from backsquat.serving import deliver_due
 from backsquat.storage.models import Athlete, AuditLine, Message
-from backsquat.work.hand_out.post import GIVE_UP, due_messages, set_out
+from backsquat.work.exports.post import GIVE_UP, due_messages, set_out
 from tests.demo_club import athlete_id, other_squad, reading, user_id
 
 LONG_AGO = dt.datetime(2020, 1, 1)

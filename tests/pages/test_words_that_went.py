@@ -43,8 +43,8 @@ def test_no_page_says_a_word_that_went(app: Flask, client: FlaskClient, physio: 
         *PAGES,
         "/floor/paper/card",
         "/floor/paper/wall",
-        "/hand-out/",
-        "/take-in/",
+        "/export/",
+        "/import/",
         "/milestones/",
         "/people",
     ]:

@@ -16,7 +16,7 @@ from backsquat.core.errors import ImpossibleInput
 from backsquat.formats.table import SHEETS_MOST, sheets_of, table_again, table_in
 from backsquat.storage.models import ColumnName, Match, SetEntry
 from tests.demo_club import athlete_id, other_squad, reading
-from tests.pages.test_take_in import fields
+from tests.pages.test_imports import fields
 
 DAYS = (dt.date(2025, 9, 8), dt.date(2025, 9, 15))
 LINES = (  # a day's lines: its date stands in a merged cell beside them
@@ -53,7 +53,7 @@ def send(client: FlaskClient, address: str, data: dict[str, Any]) -> tuple[int, 
 
 
 def opened(client: FlaskClient) -> str:
-    return send(client, "/take-in/", {"file": (io.BytesIO(workbook()), "autumn.xlsx")})[1]
+    return send(client, "/import/", {"file": (io.BytesIO(workbook()), "autumn.xlsx")})[1]
 
 
 def book_in(page: str) -> str:
@@ -63,7 +63,7 @@ def book_in(page: str) -> str:
 
 
 def on_sheet(client: FlaskClient, page: str, at: int) -> str:
-    status, page = send(client, "/take-in/sheet", {"book": book_in(page), "sheet": str(at)})
+    status, page = send(client, "/import/sheet", {"book": book_in(page), "sheet": str(at)})
     assert status == 200
     return page
 
@@ -98,10 +98,10 @@ def test_every_sheet_is_shown_and_taken_in_as_its_kind(app: Flask, client: Flask
         assert words in plain
     squad = on_sheet(client, page, 1)
     assert "1 line, 1 ready" in " ".join(squad.split())
-    status, after = send(client, "/take-in/look", fields(squad) | {"book": book_in(squad), "act": "store"})
+    status, after = send(client, "/import/look", fields(squad) | {"book": book_in(squad), "act": "store"})
     assert status == 200 and "4 sheets" in after and "Open again" in after and athlete_id(app, "New Face")
     games = on_sheet(client, after, 3)
-    send(client, "/take-in/look", fields(games) | {"book": book_in(games), "act": "store"})
+    send(client, "/import/look", fields(games) | {"book": book_in(games), "act": "store"})
     with reading(app) as db:
         assert db.scalars(select(Match).where(Match.played_on == dt.date(2026, 12, 9))).one()
 
@@ -112,11 +112,11 @@ def test_a_word_of_many_lines_is_answered_once_and_known_the_next_time(app: Flas
         "movement:bsq": "4lines", "name:M. Holm": "3lines", "movement:flying lift": "1line", "movement:rfess": "1line",
     }  # fmt: skip
     assert "> 4 <" in page.replace("\n", " ") or re.search(r"<label>\s*4 <input", page), "as the file counts its rows"
-    status, page = send(client, "/take-in/look", answered(app, page, act="look"))
+    status, page = send(client, "/import/look", answered(app, page, act="look"))
     assert status == 200 and "6 lines, 5 ready" in " ".join(page.split()) and not past(app)
     with reading(app) as db:
         assert not db.scalars(select(ColumnName)).all(), "to look stores nothing"
-    _, page = send(client, "/take-in/look", answered(app, page, act="store"))
+    _, page = send(client, "/import/look", answered(app, page, act="store"))
     assert "5 sets kept. 1 line left, below." in " ".join(page.split())
     assert past(app) == sorted([
         ("back_squat", DAYS[0], 60.0), ("rear_raised_dumbbells", DAYS[0], 12.0), ("back_squat", DAYS[0], 55.0),
@@ -126,7 +126,7 @@ def test_a_word_of_many_lines_is_answered_once_and_known_the_next_time(app: Flas
     assert left["c0-0"] == DAYS[1].isoformat(), "the line that stays keeps the date of its own merged cell"
     again = on_sheet(client, opened(client), 2)
     assert asked(again) == {"movement:flying lift": "1line"}
-    _, page = send(client, "/take-in/look", fields(again) | {"book": book_in(again), "act": "store"})
+    _, page = send(client, "/import/look", fields(again) | {"book": book_in(again), "act": "store"})
     assert "5 were here already" in " ".join(page.split()) or len(past(app)) == 5
 
 
@@ -136,7 +136,7 @@ def test_an_answer_names_what_is_here_or_nothing(app: Flask, client: FlaskClient
     with reading(app) as db:
         theirs = db.scalars(select(SetEntry.athlete_id).order_by(SetEntry.athlete_id.desc())).first()
     wrong = {"word": ["movement:bsq", "name:M. Holm", "nothing", "name:x"], "means": ["no_such", "9999", "back_squat"]}
-    status, page = send(client, "/take-in/look", fields(page) | {"book": book_in(page)} | wrong | {"act": "store"})
+    status, page = send(client, "/import/look", fields(page) | {"book": book_in(page)} | wrong | {"act": "store"})
     assert status == 422 and asked(page)["movement:bsq"] == "4lines" and not past(app) and theirs
     with reading(app) as db:
         assert not db.scalars(select(ColumnName).where(ColumnName.list.like("%words"))).all()
@@ -148,7 +148,7 @@ def test_an_answer_names_what_is_here_or_nothing(app: Flask, client: FlaskClient
      json.dumps([["a", 0, [[""]], []]] * 2), json.dumps([["a", 0, [["x"]], []]] * (SHEETS_MOST + 1)) ],
 )  # fmt: skip
 def test_a_workbook_that_comes_back_otherwise_is_refused_with_a_sentence(client: FlaskClient, book: str) -> None:
-    status, page = send(client, "/take-in/sheet", {"book": book, "sheet": "0"})
+    status, page = send(client, "/import/sheet", {"book": book, "sheet": "0"})
     assert status == 422 and 'class="problem' in page
 
 
@@ -157,7 +157,7 @@ def test_how_a_list_wrote_a_name_goes_with_the_person(app: Flask, client: FlaskC
     with app.extensions["database"].writing() as db:
         for holds in (str(marit), "no number", "٣"):  # as an archive may bring them
             db.add(ColumnName(squad_id=1, list="name words", head=f"M. Holm {holds}", holds=holds))
-    assert client.post("/take-in/", data={"pasted": "Date;Who;Lift;Set\n2025-09-08;x;BSQ;60x5"}).status_code == 200
+    assert client.post("/import/", data={"pasted": "Date;Who;Lift;Set\n2025-09-08;x;BSQ;60x5"}).status_code == 200
     assert client.post(f"/athletes/{marit}/erase", data={"name": "Marit Holm"}).status_code == 302
     with reading(app) as db:
         left = db.scalars(select(ColumnName.holds).where(ColumnName.list == "name words")).all()

@@ -51,8 +51,8 @@ def arrive(company: Company, dice: random.Random) -> list[Step]:
         return []
     born = dice.choice(("2000-02-01", "2003-05-06", "2010-11-12"))
     line = f"Name;Born;Consent;Body mass;Back squat\n{name};{born};{dice.choice(('yes', ''))};{dice.choice(('58', '72', ''))};{dice.choice(('80x5@8', '100x3', '60x8@7', ''))}"
-    page = company.do(Step("coach", "/take-in/", {"pasted": [line]}))
-    form = next((one for one in forms_in(page) if one.path.startswith("/take-in/look")), None)
+    page = company.do(Step("coach", "/import/", {"pasted": [line]}))
+    form = next((one for one in forms_in(page) if one.path.startswith("/import/look")), None)
     if form is None:
         return []
     sent = filled(form, dice, company.clock.today(), 0, 0)
@@ -70,7 +70,7 @@ def arrive(company: Company, dice: random.Random) -> list[Step]:
     return steps
 
 
-def hand_out_a_phone(company: Company, dice: random.Random) -> list[Step]:
+def give_a_phone(company: Company, dice: random.Random) -> list[Step]:
     known = [one for one in athletes_of(company) if one.name not in company.clients]
     if known and len(company.athletes) < 3:
         one = dice.choice(known)
@@ -248,11 +248,11 @@ PLACES = (  # where forms stand; ids of the squad's own rows are put in
     "/", "/?show=needs-me", "/athletes/new", "/athletes/{athlete}", "/athletes/{athlete}/edit", "/athletes/{athlete}/test", "/athletes/{athlete}/phone",
     "/health-list/", "/health-list/{athlete}", "/health-list/stops/{stop}/clear", "/ladders/{athlete}", "/screen/", "/screen/many",
     "/screen/athlete/{athlete}", "/screen/own", "/movements/new", "/movements/new?copy=goblet_squat", "/movements/{movement}", "/movements/{movement}/edit",
-    "/room/", "/rules", "/hand-out/", "/review/", "/review/decisions/{decision}/otherwise", "/season/", "/season/?week={week}", "/milestones/",
+    "/room/", "/rules", "/export/", "/review/", "/review/decisions/{decision}/otherwise", "/season/", "/season/?week={week}", "/milestones/",
     "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/exercises", "/block/exercises/{exercise}", "/block/exercises/{exercise}?athlete={athlete}", "/block/exercises/{exercise}/own-work/{athlete}",
     "/block/{block}/check", "/block/{block}/replan", "/block/{block}/versions", "/block/what-if", "/block/{block}/compare", "/block/{block}?cell={cell}",
     "/session/", "/session/?session={session}", "/session/?week={week}", "/floor/", "/floor/?athlete={athlete}", "/floor/?week={week}", "/floor/send",
-    "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/technique/{athlete}/stills", "/technique/stills/{still}", "/people", "/account", "/take-in/", "/take-in/everybody", "/athletes/me", "/squads",
+    "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/technique/{athlete}/stills", "/technique/stills/{still}", "/people", "/account", "/import/", "/import/everybody", "/athletes/me", "/squads",
 )  # fmt: skip
 TABLES = {"athlete": Athlete, "stop": Stop, "decision": DecisionRow, "match": Match, "block": Block, "exercise": Exercise, "cell": Cell, "session": BlockSession, "entry": SetEntry, "still": Still}  # fmt: skip
 
@@ -358,10 +358,10 @@ def time_passes(company: Company, dice: random.Random) -> list[Step]:
 
 ACTS: tuple[tuple[Callable[[Company, random.Random], list[Step]], int], ...] = (
     (log, 30), (wander, 45), (time_passes, 4), (to_the_next_session, 8), (type_a_load, 4), (publish, 6), (plan_again, 4),
-    (without_a_line, 10), (arrive, 3), (begin_a_block, 3), (clear_a_stop, 4), (undo_and_redo, 4), (hand_out_a_phone, 2), (say_what_was_left, 6), (say_who_is_here, 3),
+    (without_a_line, 10), (arrive, 3), (begin_a_block, 3), (clear_a_stop, 4), (undo_and_redo, 4), (give_a_phone, 2), (say_what_was_left, 6), (say_who_is_here, 3),
 )  # fmt: skip
 
 
 def beginning(company: Company, dice: random.Random) -> list[Callable[[Company, random.Random], list[Step]]]:
     """What everybody begins with who begins with nothing."""
-    return [arrive, arrive, arrive, hand_out_a_phone, begin_a_block, begin_a_block, publish, log, log]
+    return [arrive, arrive, arrive, give_a_phone, begin_a_block, begin_a_block, publish, log, log]

@@ -17,17 +17,17 @@ from backsquat.formats.archive import unpacked
 from backsquat.storage.archive import Tables, rows_of
 from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry, Stop
-from backsquat.work.hand_out.archive import put_back
+from backsquat.work.exports.archive import open_archive
 from tests.empty import empty_data
 from tests.walk.forms import forms_in
 from tests.walk.people import COACH, PASSWORD, Broken, Company, Step
 
 MENU = ("/", "/screen/", "/movements/", "/room/", "/block/", "/session/", "/floor/", "/season/", "/review/",
-        "/technique/", "/health-list/", "/hand-out/", "/take-in/", "/milestones/", "/rules", "/audit", "/floor/pack",
-        "/floor/paper/card", "/floor/paper/wall", "/season/trained", "/hand-out/log.csv", "/hand-out/sheet.csv",
+        "/technique/", "/health-list/", "/export/", "/import/", "/milestones/", "/rules", "/audit", "/floor/pack",
+        "/floor/paper/card", "/floor/paper/wall", "/season/trained", "/export/log.csv", "/export/sheet.csv",
         "/movements/choose", "/screen/many")  # fmt: skip
 COACHES_WORD = re.compile(
-    r"^/(block|review|season|session|undo|ladders|floor/shelf|health-list|movements|room|take-in|rules)(/|$)"
+    r"^/(block|review|season|session|undo|ladders|floor/shelf|health-list|movements|room|import|rules)(/|$)"
 )
 UNSAID = "What nobody said"
 
@@ -256,14 +256,14 @@ EVERY_STEP = (
 
 def archive_is_the_squad(company: Company) -> None:
     """Handed out and opened in an empty place it is the same squad, row by row; its people come as names."""
-    answer = company.clients["coach"].post("/hand-out/squad.zip")
+    answer = company.clients["coach"].post("/export/squad.zip")
     found = unpacked(answer.data)
     with tempfile.TemporaryDirectory(prefix="backsquat-walk-") as folder:
         empty_data(Path(folder) / "d.sqlite3")
         other = Database(Path(folder) / "d.sqlite3")
         try:
             with other.writing() as db:
-                put_back(
+                open_archive(
                     db, found.tables, found.revision, sign_in=COACH, password=PASSWORD, now=company.clock.now(), cost=1
                 )
             with other.reader() as there, company.reader() as here:
@@ -381,7 +381,7 @@ def files_say_what_is_planned(company: Company, dice: random.Random) -> None:
             .join(Exercise, Exercise.id == Cell.exercise_id)
             .where(Exercise.block_id == block, Cell.current, Cell.state == State.LOAD)
         ).all()
-    answer = company.clients["coach"].get(f"/hand-out/sheet/{block}.csv")
+    answer = company.clients["coach"].get(f"/export/sheet/{block}.csv")
     lines = csv.DictReader(answer.data.decode("utf-8-sig").splitlines())
     told = Counter(
         (

@@ -26,7 +26,7 @@ def company(tmp_path: Path) -> Iterator[Company]:
     app = create_app(Config(tmp_path, demo=True, testing=True, fixed_day=DEMO_DAY, hash_cost=1))
     app.config["WTF_CSRF_ENABLED"] = False
     found = from_nothing(app, 3)
-    form = form_to(found, found.do(Step("coach", "/take-in/", {"pasted": [LIST]})), "/take-in/look")
+    form = form_to(found, found.do(Step("coach", "/import/", {"pasted": [LIST]})), "/import/look")
     sent = as_it_stands(form)
     found.do(Step("coach", form.path, sent | {"act": ["store"]}))
     assert found.status == 302
@@ -100,7 +100,7 @@ def test_a_rule_changed_to_a_number_goes_into_the_archive(company: Company) -> N
     form = next(one for one in rules if "pain_stop_level" in [field.value for field in one.fields])
     told(company, [Step("coach", form.path, as_it_stands(form) | {"value": ["3"]})])
     assert company.posted == 302
-    company.do(Step("coach", "/hand-out/squad.zip", {}))
+    company.do(Step("coach", "/export/squad.zip", {}))
     assert company.status == 200
 
 
@@ -115,9 +115,9 @@ def test_a_exercise_that_was_taken_out_is_moved_by_a_page_left_open(company: Com
 
 def test_matches_taken_in_are_taken_back_after_minutes_were_written(company: Company) -> None:
     page = company.do(
-        Step("coach", "/take-in/", {"pasted": ["Date;Opponent;Importance\n2026-10-18;Old Quay;\n2026-10-25;Far Side;"]})
+        Step("coach", "/import/", {"pasted": ["Date;Opponent;Importance\n2026-10-18;Old Quay;\n2026-10-25;Far Side;"]})
     )
-    form = form_to(company, page, "/take-in/look")
+    form = form_to(company, page, "/import/look")
     sent = as_it_stands(form) | {"act": ["store"], "kind": ["matches"]}
     company.do(Step("coach", form.path, sent))
     undo = re.search(r"/undo/\d+", company.page + company.get("coach", "/"))
@@ -162,7 +162,7 @@ def test_days_at_the_end_of_the_calendar_and_numbers_of_five_thousand_digits(com
         f"/floor/?lift={long}",
         f"/floor/?athlete={long}",
         f"/block/what-if?idea=match.{far}.",
-        f"/hand-out/log.csv?first={far}",
+        f"/export/log.csv?first={far}",
     ):
         company.get("coach", path)
     told(company, [
@@ -174,9 +174,9 @@ def test_days_at_the_end_of_the_calendar_and_numbers_of_five_thousand_digits(com
 
 def test_undo_from_the_page_of_a_list_leads_somewhere(company: Company) -> None:
     page = company.do(
-        Step("coach", "/take-in/", {"pasted": ["Name;Born;Body mass\nNew One;2001-01-01;70\nBad One;never;70"]})
+        Step("coach", "/import/", {"pasted": ["Name;Born;Body mass\nNew One;2001-01-01;70\nBad One;never;70"]})
     )
-    form = form_to(company, page, "/take-in/look")
+    form = form_to(company, page, "/import/look")
     sent = as_it_stands(form) | {"act": ["store"]}
     page = company.do(Step("coach", form.path, sent))
     back = form_to(company, page, "/undo/")

@@ -17,7 +17,7 @@ from backsquat.storage.models import Athlete, BodyMass, LevelMove, ScreenResult,
 from backsquat.ui.phrases.readiness_checks import move_words
 from backsquat.work.ladders.moves import place_by_screens, suggested_levels
 from backsquat.work.readiness.load import readiness_one
-from backsquat.work.record.past import PastSet, take_in_past
+from backsquat.work.record.past import PastSet, import_past
 from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
 from tests.work.nothing import ACTOR, TODAY, from_nothing
 
@@ -42,7 +42,7 @@ def logged(database: Database, movement: str, days: int, load: str = "30", ago: 
     last = TODAY - dt.timedelta(days=ago)
     sets = [PastSet(n, 1, movement, last - dt.timedelta(weeks=n), Decimal(load), Unit.KG, 8, 2) for n in range(days)]
     with database.writing() as db:
-        take_in_past(db, ACTOR, sets, Rules())
+        import_past(db, ACTOR, sets, Rules())
 
 
 def screened(database: Database, code: str, value: float) -> None:

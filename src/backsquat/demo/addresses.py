@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.demo.people import PEOPLE
 from backsquat.work.actor import Actor
-from backsquat.work.hand_out.post import To, keep_addresses, people
+from backsquat.work.exports.post import To, keep_addresses, people
 
 
 def write_down(db: Session, actor: Actor, id_of: Callable[[str], int]) -> None:

@@ -44,7 +44,7 @@ from backsquat.work.sessions.blocks import published_blocks, squad_blocks
 from backsquat.work.squad.context import SquadContext
 
 MENU = (  # in the order of the work: name, page, pages that belong to it, what one must be allowed to do
-    ("Squad", "squad.index", ("squad", "athlete", "take_in", "hand_out"), Act.SEE),
+    ("Squad", "squad.index", ("squad", "athlete", "imports", "exports"), Act.SEE),
     ("Screen", "screen.index", ("screen", "ladders"), Act.SCREEN),
     ("Movements", "movements.index", ("movements",), Act.SEE),
     ("Room", "room.index", ("room",), Act.CHECK_STATION),

@@ -27,7 +27,7 @@ class Act(StrEnum):
     HEAR = "hear"  # that something has changed, nothing of what
     TREAT = "treat"  # stops, limits, absences, pain lines, health notes
     SAY_INJURED = "say_injured"  # that somebody is away, ill, injured: written down by who may not read why
-    HAND_OUT = "hand_out"  # everything about one person: exported, erased
+    HAND_OUT = "exports"  # everything about one person: exported, erased
     AUDIT = "audit"  # who did what
     KEEP_PEOPLE = "keep_people"  # accounts and roles
     CHOOSE_VARIANT = "choose_variant"  # reads health history

@@ -16,7 +16,7 @@ from backsquat.pages.request import allow_anyone, clock, database, reader, setti
 from backsquat.storage.models import User
 from backsquat.ui.drawing.bar import Plate, draw_bar
 from backsquat.ui.phrases.problems import PROBLEMS
-from backsquat.work.hand_out.archive import ArchiveContents, put_back, told_of
+from backsquat.work.exports.archive import ArchiveContents, contents_of, open_archive
 from backsquat.work.squad.first import is_empty, make_first
 
 SHOWN = (Plate("25", 25, 450), Plate("15", 15, 400), Plate("1.25", 1.25, 160))  # a side of what the picture shows
@@ -68,10 +68,10 @@ def _told_or_opened(form: ArchiveForm) -> tuple[ArchiveContents, str] | User:
     content = request.files["file"].read()
     found, digest = unpacked(content), hashlib.sha256(content).hexdigest()
     if request.form.get("told", "") != digest:
-        return told_of(found.tables, found.revision, str(form.sign_in.data)), digest
+        return contents_of(found.tables, found.revision, str(form.sign_in.data)), digest
     about = {"sign_in": str(form.sign_in.data), "password": form.password.data or ""}
     with database().writing() as db:
-        return put_back(db, found.tables, found.revision, **about, now=clock().now(), cost=settings().hash_cost)
+        return open_archive(db, found.tables, found.revision, **about, now=clock().now(), cost=settings().hash_cost)
 
 
 def _only_first() -> None:

@@ -21,7 +21,7 @@ from backsquat.work.accounts.people import (
     may_reset,
     names_here,
 )
-from backsquat.work.hand_out.archive import came_in_whole, take_out_again
+from backsquat.work.exports.archive import came_in_whole, take_out_again
 from backsquat.work.policy import Act
 
 

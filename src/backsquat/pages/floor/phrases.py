@@ -19,11 +19,11 @@ from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.pain import pain_words
 from backsquat.ui.phrases.sessions import end_words
 from backsquat.ui.phrases.verdicts import short_obstacle
+from backsquat.work.exports.post import TAKE_BACK_S, Person, Queued
 from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.holds import Hold
 from backsquat.work.floor.steering import Steered
 from backsquat.work.floor.turn import KeptOff, NoWork, Turn
-from backsquat.work.hand_out.post import TAKE_BACK_S, Person, Queued
 
 SCALE_WORDS = {  # name → words, what the lowest answer means, what the highest
     "sleep": ("Sleep", "badly", "well"),

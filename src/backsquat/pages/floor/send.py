@@ -32,7 +32,7 @@ from backsquat.pages.request import (
 from backsquat.storage.models import Message
 from backsquat.ui.phrases.days import daydate_words
 from backsquat.ui.phrases.problems import problem_words
-from backsquat.work.hand_out.post import (
+from backsquat.work.exports.post import (
     ON_ITS_WAY,
     MessageKind,
     Person,

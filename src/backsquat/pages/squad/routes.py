@@ -77,9 +77,9 @@ def way_steps() -> list[tuple[str, str, str, str]]:
     """The steps of a new squad: what each is called, what it is for, where it is done."""
     pages = {
         FirstStep.ROOM: url_for("room.index"),
-        FirstStep.ATHLETES: url_for("take_in.index"),
+        FirstStep.ATHLETES: url_for("imports.index"),
         FirstStep.WHO_MAY: url_for("screen.index"),
-        FirstStep.TESTS: url_for("take_in.everybody"),
+        FirstStep.TESTS: url_for("imports.everybody"),
         FirstStep.BLOCK: url_for("block.new"),
         FirstStep.FLOOR: url_for("block.index"),
     }

@@ -14,6 +14,6 @@ FLAGS = {
     "moved": "its session had been moved to a later day",
     "same_id": "sent by the name of another set",
     "extra": "beyond the sets asked for",
-    "taken_in": "from a log kept elsewhere",
+    "imported": "from a log kept elsewhere",
     "not_asked": "nothing was planned here",
 }

@@ -41,7 +41,7 @@ class PastSet:
 
 
 @dataclass(frozen=True)
-class PastTaken:
+class PastImported:
     """What came of it: the change to undo, sets stored, sets that were here already, what was wrong by line."""
 
     change: Change | None
@@ -50,7 +50,7 @@ class PastTaken:
     left: dict[int, list[Problem]]
 
 
-def take_in_past(db: Session, actor: Actor, sets: Sequence[PastSet], rules: Rules) -> PastTaken:
+def import_past(db: Session, actor: Actor, sets: Sequence[PastSet], rules: Rules) -> PastImported:
     """Keep every set that can have been so. A line of which one cannot is left whole."""
     require(actor, Act.KEEP_ATHLETES)
     left: dict[int, list[Problem]] = {}
@@ -75,9 +75,9 @@ def take_in_past(db: Session, actor: Actor, sets: Sequence[PastSet], rules: Rule
     _follow(db, actor, entries, rules)
     change = None
     if entries:
-        about: dict[str, Any] = {"what": "log_taken_in", "subject": "log_taken_in", "subject_id": actor.squad_id}
+        about: dict[str, Any] = {"what": "log_imported", "subject": "log_imported", "subject_id": actor.squad_id}
         change = remember(db, actor, **about, before={"sets": [entry.id for entry in entries]})
-    return PastTaken(change, len(entries), known, left)
+    return PastImported(change, len(entries), known, left)
 
 
 def _by_lift(sets: Sequence[PastSet]) -> dict[tuple[int, str], list[PastSet]]:
@@ -127,7 +127,7 @@ def _follow(db: Session, actor: Actor, entries: Iterable[SetEntry], rules: Rules
         refresh_athlete(db, actor, athlete_id, rules)
 
 
-@restores("log_taken_in")
+@restores("log_imported")
 def take_back_log(db: Session, actor: Actor, change: Change) -> None:
     """Undo: each of the sets that still stands is said never to have been lifted."""
     require(actor, Act.KEEP_ATHLETES)

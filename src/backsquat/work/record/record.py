@@ -64,7 +64,7 @@ class Flag(StrEnum):
     NOT_ASKED = "not_asked"  # where the plan had nothing to lift
     MOVED = "moved"  # its session had been moved to a later day by then
     SAME_ID = "same_id"  # the device had sent something else by the same name: both are kept
-    TAKEN_IN = "taken_in"  # from a log kept elsewhere: nobody here saw it
+    IMPORTED = "imported"  # from a log kept elsewhere: nobody here saw it
 
 
 @dataclass(frozen=True)
@@ -216,7 +216,7 @@ def keep_past(db: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Ru
     entry = _entry(actor, who, facts, Occasion(Effort.WORK))
     own = rules_for(who.athlete, rules)
     asked = facts.load > 0 and doubts(who.movement, entry.load_kg, facts.reps, who.body_kg, who.best_kg, own)
-    entry.flags = [Flag.TAKEN_IN.value, *([Flag.DOUBTED.value] if asked else [])]
+    entry.flags = [Flag.IMPORTED.value, *([Flag.DOUBTED.value] if asked else [])]
     put_estimate(entry, own)
     db.add(entry)
     who.stored[facts.client_id] = entry

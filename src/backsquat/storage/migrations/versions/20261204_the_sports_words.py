@@ -56,7 +56,7 @@ WORDS = {  # parts of a code or a key
 WHOLE = {
     "gate_open": "readiness_check_passed", "gate_closed": "readiness_check_open", "unstack": "leave_superset",
     "told": "notes", "too_easy": "too_easy", "easy_to_learn": "easy_to_learn",
-    "block_slots": "exercises", "easier rung": "easier level", "harder rung": "harder level",
+    "block_slots": "exercises", "taken_in": "imported", "log_taken_in": "log_imported", "easier rung": "easier level", "harder rung": "harder level",
 }  # fmt: skip
 TEXTS = (  # columns that hold a code
     ("rule_changes", "name"), ("milestones", "kind"), ("block_sessions", "supersets"), ("session_acts", "what"),

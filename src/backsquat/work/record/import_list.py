@@ -40,7 +40,7 @@ class Incoming:
 
 
 @dataclass(frozen=True)
-class TakenIn:
+class Imported:
     """What came of it: the change to undo, and what was wrong with the lines that were not taken, by their place."""
 
     change: Change | None
@@ -51,7 +51,7 @@ class TakenIn:
     left: dict[int, list[Problem]]
 
 
-def take_in(db: Session, actor: Actor, lines: Sequence[Incoming], rules: Rules) -> TakenIn:
+def import_list(db: Session, actor: Actor, lines: Sequence[Incoming], rules: Rules) -> Imported:
     """Store every line that can be; one that cannot leaves the others, and nothing of itself."""
     require(actor, Act.KEEP_ATHLETES)
     left: dict[int, list[Problem]] = {}
@@ -85,11 +85,11 @@ def take_in(db: Session, actor: Actor, lines: Sequence[Incoming], rules: Rules) 
     kept |= {"screens": found, "masses": list(db.scalars(weighed))}  # who is put away keeps theirs
     done = bool(new or before)
     change = (
-        remember(db, actor, what="taken_in", subject="taken_in", subject_id=actor.squad_id, before=kept)
+        remember(db, actor, what="imported", subject="imported", subject_id=actor.squad_id, before=kept)
         if done
         else None
     )
-    return TakenIn(change, len(new), len(before), len(tests), len(found), left)
+    return Imported(change, len(new), len(before), len(tests), len(found), left)
 
 
 def _person(db: Session, actor: Actor, line: Incoming, new: dict[str, int]) -> tuple[Athlete, dict[str, object] | None]:
@@ -123,7 +123,7 @@ def _person(db: Session, actor: Actor, line: Incoming, new: dict[str, int]) -> t
     return save_athlete(db, actor, facts, athlete.id), was
 
 
-@restores("taken_in")
+@restores("imported")
 def take_back_list(db: Session, actor: Actor, change: Change) -> None:
     """Undo: who was new is put away with the log kept, the others are what they were, the tests are taken back."""
     require(actor, Act.KEEP_ATHLETES)

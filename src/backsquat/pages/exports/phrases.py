@@ -2,7 +2,7 @@
 
 from backsquat.core.progression.cell import Origin, State
 from backsquat.core.working import plain
-from backsquat.work.hand_out.plan import PlanLine
+from backsquat.work.exports.plan import PlanLine
 
 LOG_HEADS = (
     *("date", "athlete", "movement", "effort", "block", "week of block", "set", "side", "load", "unit", "load (kg)"),

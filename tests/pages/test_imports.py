@@ -38,12 +38,12 @@ def fields(page: str) -> dict[str, str]:
 
 def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_fixed(app: Flask, client: FlaskClient) -> None:
     before = athletes(app)
-    page = client.post("/take-in/", data={"pasted": LIST}).get_data(as_text=True)
+    page = client.post("/import/", data={"pasted": LIST}).get_data(as_text=True)
     assert "3 lines, 2 ready" in " ".join(page.split()) and athletes(app) == before
     assert "no day of birth" in page and "(here already)" in page and "82.5 kg × 5, RIR 2" in page
     typed = fields(page)
     assert typed["c0-0"] == "Sørli, Una" and typed["k5"] == "test:back_squat"
-    stored = client.post("/take-in/look", data=typed | {"act": "store"}).get_data(as_text=True)
+    stored = client.post("/import/look", data=typed | {"act": "store"}).get_data(as_text=True)
     assert athletes(app) == before + 1 and "1 line, 0 ready" in " ".join(stored.split())
     assert "1 athlete added, 1 changed, 1 test kept. 1 line left, below." in " ".join(stored.split())
     with reading(app) as db:
@@ -56,7 +56,7 @@ def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_fixed(app: F
         assert db.scalars(masses.order_by(BodyMass.id.desc())).first() == 70
     fixed = fields(stored)
     assert fixed["c0-0"] == "Tia Moen"
-    answer = client.post("/take-in/look", data=fixed | {"c0-1": "2002-05-06", "act": "store"})
+    answer = client.post("/import/look", data=fixed | {"c0-1": "2002-05-06", "act": "store"})
     assert answer.status_code == 302 and athletes(app) == before + 2
     client.post(undo_of(client.get("/").get_data(as_text=True)))
     assert athletes(app) == before + 1
@@ -70,8 +70,8 @@ def test_good_lines_are_stored_in_one_act_and_the_others_stay_to_be_fixed(app: F
 def test_what_the_core_finds_impossible_leaves_only_its_own_line(app: Flask, client: FlaskClient) -> None:
     before = athletes(app)
     text = "Name;Born;Body mass\nUna Moe;12.3.2001;71\nOla Nord;12.3.2021;70\nTia Vik;12.3.2001;700\n"
-    page = client.post("/take-in/", data={"pasted": text}).get_data(as_text=True)
-    stored = client.post("/take-in/look", data=fields(page) | {"act": "store"}).get_data(as_text=True)
+    page = client.post("/import/", data={"pasted": text}).get_data(as_text=True)
+    stored = client.post("/import/look", data=fields(page) | {"act": "store"}).get_data(as_text=True)
     assert athletes(app) == before + 1
     left = fields(stored)
     assert [left["c0-0"], left["c1-0"]] == ["Ola Nord", "Tia Vik"] and stored.count('class="problem mb-0"') == 2
@@ -81,9 +81,9 @@ def test_what_the_core_finds_impossible_leaves_only_its_own_line(app: Flask, cli
 
 def test_a_minors_line_without_consent_is_a_minor_without_consent(app: Flask, client: FlaskClient) -> None:
     text = "Name;Born;Consent\nPia Lund;2011-03-12;\nMia Lund;2011-03-13;yes\n"
-    page = client.post("/take-in/", data={"pasted": text}).get_data(as_text=True)
+    page = client.post("/import/", data={"pasted": text}).get_data(as_text=True)
     assert page.count("15 years old, no guardian&#39;s consent") == 1
-    client.post("/take-in/look", data=fields(page) | {"act": "store"})
+    client.post("/import/look", data=fields(page) | {"act": "store"})
     with reading(app) as db:
         found = {one.name: one.consent for one in db.scalars(select(Athlete).where(Athlete.name.contains("Lund")))}
     assert found == {"Pia Lund": False, "Mia Lund": True}
@@ -91,11 +91,11 @@ def test_a_minors_line_without_consent_is_a_minor_without_consent(app: Flask, cl
 
 def test_cells_are_fixed_columns_changed_lines_left_out(app: Flask, client: FlaskClient) -> None:
     before = athletes(app)
-    page = client.post("/take-in/", data={"pasted": "who;when\nUna Moe;soon\nTia Vik;1.2.2001\nLiv Ro;1.2.2002\n"})
+    page = client.post("/import/", data={"pasted": "who;when\nUna Moe;soon\nTia Vik;1.2.2001\nLiv Ro;1.2.2002\n"})
     typed = fields(page.get_data(as_text=True)) | {"k1": "born", "c0-1": "3.4.2003", "out2": "1"}
-    looked = client.post("/take-in/look", data=typed | {"act": "look"}).get_data(as_text=True)
+    looked = client.post("/import/look", data=typed | {"act": "look"}).get_data(as_text=True)
     assert "2 lines, 2 ready" in " ".join(looked.split()) and athletes(app) == before
-    client.post("/take-in/look", data=fields(looked) | {"act": "store"})
+    client.post("/import/look", data=fields(looked) | {"act": "store"})
     assert athletes(app) == before + 2
 
 
@@ -108,7 +108,7 @@ def test_cells_are_fixed_columns_changed_lines_left_out(app: Flask, client: Flas
     ],
 )
 def test_what_is_no_list_is_said_in_a_sentence(client: FlaskClient, sent: dict[str, Any]) -> None:
-    answer = client.post("/take-in/", data=sent)
+    answer = client.post("/import/", data=sent)
     assert answer.status_code == 422 and 'role="alert"' in answer.text
 
 
@@ -117,23 +117,23 @@ def test_nonsense_sent_to_the_page_is_no_error(client: FlaskClient) -> None:
         {}, {"width": "999", "height": "9999"}, {"width": "-3", "height": "x"}, {"width": "2", "height": "1", "k0": "test:no"},
         {"width": "1", "height": "1", "k0": "name", "c0-0": "=HYPERLINK(1)", "act": "store"},
     ):  # fmt: skip
-        assert client.post("/take-in/look", data=data).status_code in (200, 404, 422)
+        assert client.post("/import/look", data=data).status_code in (200, 404, 422)
 
 
 def test_only_the_head_coach_takes_in(assistant: FlaskClient, physio: FlaskClient) -> None:
     for somebody in (assistant, physio):
-        assert somebody.get("/take-in/").status_code == 403
-        assert somebody.post("/take-in/look", data={"act": "store"}).status_code == 403
+        assert somebody.get("/import/").status_code == 403
+        assert somebody.post("/import/look", data={"act": "store"}).status_code == 403
 
 
 def test_who_is_here_and_a_minor_by_the_list_is_said_so_unless_a_guardian_agreed(client: FlaskClient) -> None:
     text = "Name;Born\nInes Okafor;2010-01-01\nSuri Valdez;2009-01-22\nMarit Holm;1997-05-06\n"
-    page = client.post("/take-in/", data={"pasted": text}).text
+    page = client.post("/import/", data={"pasted": text}).text
     assert page.count("no guardian&#39;s consent: nothing") == 1  # Suri's agreed
 
 
 def test_another_birthday_for_somebody_here_is_said(client: FlaskClient) -> None:
-    page = client.post("/take-in/", data={"pasted": "Name;Born\nMarit Holm;1.1.1990\n"}).text
+    page = client.post("/import/", data={"pasted": "Name;Born\nMarit Holm;1.1.1990\n"}).text
     assert "Until now born on" in page
 
 
@@ -142,8 +142,8 @@ def test_undoing_a_list_takes_a_consent_back_on_record(app: Flask, client: Flask
         minor = db.scalars(select(Athlete).where(Athlete.born_on > dt.date(2008, 12, 1), Athlete.active)).first()
         assert minor is not None
         number, name, minor.consent = minor.id, minor.name, False
-    page = client.post("/take-in/", data={"pasted": f"Name;Consent\n{name};yes\n"}).get_data(as_text=True)
-    client.post("/take-in/look", data=fields(page) | {"act": "store"})
+    page = client.post("/import/", data={"pasted": f"Name;Consent\n{name};yes\n"}).get_data(as_text=True)
+    client.post("/import/look", data=fields(page) | {"act": "store"})
     with reading(app) as db:
         given = select(Consent).where(Consent.athlete_id == number, Consent.withdrawn_on.is_(None))
         assert db.get_one(Athlete, number).consent and db.scalars(given).all()

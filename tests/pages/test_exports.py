@@ -39,13 +39,13 @@ def test_the_log_holds_every_set_that_stands_and_no_other(app: Flask, client: Fl
     with reading(app) as db:
         standing = db.scalar(select(func.count(SetEntry.id)).where(SetEntry.standing))
         mine = db.scalars(select(SetEntry).where(SetEntry.standing, SetEntry.athlete_id == 1)).all()
-    found = lines(client, f"/hand-out/log.csv?{SEASON}")
+    found = lines(client, f"/export/log.csv?{SEASON}")
     assert len(found) == standing
     assert not [value for line in found for value in line.values() if value.startswith("=")]
-    own = lines(client, f"/hand-out/log.csv?{SEASON}&athlete=1")
+    own = lines(client, f"/export/log.csv?{SEASON}&athlete=1")
     assert len(own) == len(mine) and {line["athlete"] for line in own} == {"'=cmd|' /C calc'!A0"}
     assert sorted(float(line["load (kg)"]) for line in own) == sorted(round(one.load_kg, 10) for one in mine)
-    assert {line["date"] for line in lines(client, "/hand-out/log.csv?first=2026-11-01&last=2026-11-10")} <= {
+    assert {line["date"] for line in lines(client, "/export/log.csv?first=2026-11-01&last=2026-11-10")} <= {
         f"2026-11-{day:02}" for day in range(1, 11)
     }
 
@@ -53,7 +53,7 @@ def test_the_log_holds_every_set_that_stands_and_no_other(app: Flask, client: Fl
 def test_a_workbook_has_numbers_days_and_text_as_such(app: Flask, client: FlaskClient) -> None:
     with app.extensions["database"].writing() as db:
         db.get_one(Athlete, 1).name = "=1+1"
-    book = load_workbook(io.BytesIO(client.get(f"/hand-out/log.xlsx?{SEASON}").data))
+    book = load_workbook(io.BytesIO(client.get(f"/export/log.xlsx?{SEASON}").data))
     heads, *rows = list(book["log"].iter_rows())
     place = {cell.value: n for n, cell in enumerate(heads)}
     named = next(row for row in rows if row[place["athlete"]].value == "=1+1")
@@ -67,10 +67,10 @@ def test_a_workbook_has_numbers_days_and_text_as_such(app: Flask, client: FlaskC
 def test_a_sheet_says_what_stands_on_it(app: Flask, client: FlaskClient, assistant: FlaskClient) -> None:
     with reading(app) as db:
         live = db.scalars(select(Cell).where(Cell.current, Cell.athlete_id == 3, Cell.week == 0)).all()
-    found = [line for line in lines(assistant, "/hand-out/sheet/3.csv") if line["athlete"] == "Tove Lindqvist"]
+    found = [line for line in lines(assistant, "/export/sheet/3.csv") if line["athlete"] == "Tove Lindqvist"]
     loads = {line["load"] for line in found if line["week of block"] == "1" and line["load"]}
     assert loads and loads <= {f"{cell.load_amount:f}" for cell in live if cell.load_amount is not None}
-    book = load_workbook(io.BytesIO(client.get("/hand-out/sheet/3.xlsx").data))
+    book = load_workbook(io.BytesIO(client.get("/export/sheet/3.xlsx").data))
     table = book[next(name for name in book.sheetnames if "Back squat" in name)]
     row = next(row for row in table.iter_rows(values_only=True) if row[0] == "Tove Lindqvist")
     assert re.fullmatch(r"\d × \d+ · [\d.]+ kg", str(row[1])), row
@@ -80,11 +80,11 @@ def test_a_sheet_says_what_stands_on_it(app: Flask, client: FlaskClient, assista
 def test_a_sheet_says_which_loads_are_the_coachs_own(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, "Tove Lindqvist", 4)  # of week 6 the demo's coach has said something already
     assert client.post(f"/block/cells/{cell.id}", data={"load": "90"}).status_code in (200, 204, 302)
-    found = [line for line in lines(client, "/hand-out/sheet/3.csv") if line["athlete"] == "Tove Lindqvist"]
+    found = [line for line in lines(client, "/export/sheet/3.csv") if line["athlete"] == "Tove Lindqvist"]
     mine = [line for line in found if line["number by"] == "the coach"]
     assert [(line["week of block"], line["load"]) for line in mine] == [("5", "90"), ("6", "82.5")]
     assert {line["number by"] for line in found} <= {"the coach", "the plan", "a decision"}
-    book = load_workbook(io.BytesIO(client.get("/hand-out/sheet/3.xlsx").data))
+    book = load_workbook(io.BytesIO(client.get("/export/sheet/3.xlsx").data))
     table = book[next(name for name in book.sheetnames if "Back squat" in name)]
     row = next(row for row in table.iter_rows(values_only=True) if row[0] == "Tove Lindqvist")
     assert [n for n, said in enumerate(row) if "the coach's" in str(said)] == [5, 6] and "90 kg, the coach's" in str(
@@ -93,23 +93,23 @@ def test_a_sheet_says_which_loads_are_the_coachs_own(app: Flask, client: FlaskCl
 
 
 def test_who_may_take_what_along(app: Flask, assistant: FlaskClient, physio: FlaskClient, client: FlaskClient) -> None:
-    for address in ("/hand-out/", "/hand-out/log.csv", "/hand-out/library.json"):
+    for address in ("/export/", "/export/log.csv", "/export/library.json"):
         assert assistant.get(address).status_code == physio.get(address).status_code == 403, address
-    assert physio.get("/hand-out/sheet/3.csv").status_code == 403
+    assert physio.get("/export/sheet/3.csv").status_code == 403
     for one in (assistant, physio):
-        assert one.post("/hand-out/squad.zip").status_code == one.post("/hand-out/calendar").status_code == 403
-    for wrong in ("/hand-out/log.exe", "/hand-out/sheet/99.csv", "/hand-out/sheet/3.pdf", "/hand-out/calendar/no.ics"):
+        assert one.post("/export/squad.zip").status_code == one.post("/export/calendar").status_code == 403
+    for wrong in ("/export/log.exe", "/export/sheet/99.csv", "/export/sheet/3.pdf", "/export/calendar/no.ics"):
         assert client.get(wrong).status_code == 404, wrong
-    assert client.get("/hand-out/log.csv?first=soon&last=&athlete=x").status_code == 200
-    before = lines(client, f"/hand-out/log.csv?{SEASON}")
+    assert client.get("/export/log.csv?first=soon&last=&athlete=x").status_code == 200
+    before = lines(client, f"/export/log.csv?{SEASON}")
     _, stranger = other_squad(app)
     with app.extensions["database"].writing() as db:
         one = db.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
         kept = [column.name for column in SetEntry.__table__.c if column.name not in ("id", "client_id", "cell_id")]
         copied = {name: getattr(one, name) for name in kept}
         db.add(SetEntry(**copied | {"client_id": "elsewhere", "athlete_id": stranger}))
-    assert lines(client, f"/hand-out/log.csv?{SEASON}") == before  # nothing of another squad
-    assert lines(client, f"/hand-out/log.csv?{SEASON}&athlete={stranger}") == []
+    assert lines(client, f"/export/log.csv?{SEASON}") == before  # nothing of another squad
+    assert lines(client, f"/export/log.csv?{SEASON}&athlete={stranger}") == []
 
 
 def calendar(client: FlaskClient, address: str) -> list[tuple[str, dt.date]]:
@@ -120,9 +120,9 @@ def calendar(client: FlaskClient, address: str) -> list[tuple[str, dt.date]]:
 
 
 def test_a_calendar_is_read_by_its_address_until_it_is_taken_back(app: Flask, client: FlaskClient) -> None:
-    page = client.post("/hand-out/calendar").text
-    address = re.findall(r'value="http://localhost(/hand-out/calendar/[^"]+\.ics)"', page)[0]
-    assert address not in client.get("/hand-out/").text  # shown once
+    page = client.post("/export/calendar").text
+    address = re.findall(r'value="http://localhost(/export/calendar/[^"]+\.ics)"', page)[0]
+    assert address not in client.get("/export/").text  # shown once
     stranger = app.test_client()
     days = calendar(stranger, address)
     assert len([key for key, _ in days if key.startswith("match-")]) == 29 and len(set(days)) == len(days)
@@ -135,9 +135,9 @@ def test_a_calendar_is_read_by_its_address_until_it_is_taken_back(app: Flask, cl
     with app.extensions["database"].writing() as db:
         db.get_one(SessionDay, moved.id).held_on += dt.timedelta(days=1)
     assert (key, moved.held_on + dt.timedelta(days=1)) in calendar(stranger, address)  # the same thing, another day
-    assert client.post("/hand-out/calendar/1/end").status_code == 302
+    assert client.post("/export/calendar/1/end").status_code == 302
     assert stranger.get(address).status_code == 404
-    assert client.post("/hand-out/calendar/1/end").status_code == 404
+    assert client.post("/export/calendar/1/end").status_code == 404
 
 
 def test_what_is_not_published_is_in_no_calendar(app: Flask, client: FlaskClient) -> None:
@@ -146,14 +146,14 @@ def test_what_is_not_published_is_in_no_calendar(app: Flask, client: FlaskClient
         "progression_0": "wave", "role_0": "main", "sets_0": "3", "superset_0": "",
     }  # fmt: skip
     assert client.post("/block/new", data=block).status_code == 302
-    page = client.post("/hand-out/calendar").text
-    address = re.findall(r'value="http://localhost(/hand-out/calendar/[^"]+\.ics)"', page)[0]
+    page = client.post("/export/calendar").text
+    address = re.findall(r'value="http://localhost(/export/calendar/[^"]+\.ics)"', page)[0]
     assert not [day for key, day in calendar(client, address) if key.startswith("session") and day.year == 2027]
 
 
 def opened(client: FlaskClient, content: bytes) -> str:
     file = {"file": (io.BytesIO(content), "library.json")}
-    return client.post("/take-in/library", data=file, follow_redirects=True).text
+    return client.post("/import/library", data=file, follow_redirects=True).text
 
 
 def test_own_movements_go_to_another_squad(app: Flask, client: FlaskClient) -> None:
@@ -169,17 +169,17 @@ def test_own_movements_go_to_another_squad(app: Flask, client: FlaskClient) -> N
     known = {"kind": "movement", "code": "back_squat", "entry": shipped()["back_squat"].model_dump(mode="json")}
     page = opened(client, json.dumps(held | {"entries": [new, known]}).encode())
     assert "Added: Sandbag squat." in page and "1 here already" in page
-    out = json.loads(client.get("/hand-out/library.json").data)
+    out = json.loads(client.get("/export/library.json").data)
     assert [one["code"] for one in out["entries"]] == ["own_sandbag_squat"]
-    assert "Nothing added" in opened(client, client.get("/hand-out/library.json").data)  # the same again
+    assert "Nothing added" in opened(client, client.get("/export/library.json").data)  # the same again
     assert client.get("/movements/own_sandbag_squat").status_code == 200
     assert client.post(undo_of(page)).status_code == 302
-    assert json.loads(client.get("/hand-out/library.json").data)["entries"] == []
+    assert json.loads(client.get("/export/library.json").data)["entries"] == []
     bad = {"kind": "movement", "code": "own_bad", "entry": {"name": "Bad"}}
     for wrong in (b"", b"[]", b"{}", b"\xff\x00", json.dumps(held | {"entries": [1]}).encode()):
         assert "no library of movements" in opened(client, wrong), wrong
     half = opened(client, json.dumps(held | {"entries": [new | {"entry": entry | {"name": "Other"}}, bad]}).encode())
-    assert "own_bad" in half and json.loads(client.get("/hand-out/library.json").data)["entries"] == []
+    assert "own_bad" in half and json.loads(client.get("/export/library.json").data)["entries"] == []
 
 
 def unpacked(pdf: bytes) -> bytes:
@@ -213,7 +213,7 @@ def test_heavy_work_waits_at_few_places_and_beyond_them_is_told_at_once(client: 
         with heavy_work():
             told = client.get("/floor/paper/wall?pdf=a4")
             assert told.status_code == 409 and "try again" in told.text
-            sent = client.post("/take-in/", data={"file": (book, "list.xlsx")})
+            sent = client.post("/import/", data={"file": (book, "list.xlsx")})
             assert sent.status_code == 409 and "try again" in sent.text
             assert client.get("/floor/").status_code == 200
     assert client.get("/floor/paper/wall?pdf=a4").status_code == 200
@@ -241,7 +241,7 @@ def test_pain_is_handed_out_with_a_second_factor_only(
     with app.extensions["database"].writing() as db:
         hurt = db.scalars(select(SetEntry).where(SetEntry.standing).limit(1)).one()
         hurt.pain, hurt.pain_region = 5, "knee"
-    read = f"/hand-out/log.csv?{SEASON}"
+    read = f"/export/log.csv?{SEASON}"
     assert "knee" in {line["pain where"] for line in lines(client, read)}
     monkeypatch.setattr("backsquat.pages.request.second_factor_given", lambda: False)
     assert {(line["pain (0-10)"], line["pain where"]) for line in lines(client, read)} == {("", "")}
@@ -249,7 +249,7 @@ def test_pain_is_handed_out_with_a_second_factor_only(
 
 def test_a_sheet_hands_out_no_load_for_somebody_stopped_since(app: Flask, client: FlaskClient) -> None:
     def coming(name: str) -> list[dict[str, str]]:
-        found = [line for line in lines(client, "/hand-out/sheet/3.csv") if line["athlete"] == name]
+        found = [line for line in lines(client, "/export/sheet/3.csv") if line["athlete"] == name]
         return [line for line in found if line["date"] >= "2026-11-23" and line["movement"] == "Back squat"]
 
     assert all(line["load"] for line in coming("Tove Lindqvist"))
@@ -259,5 +259,5 @@ def test_a_sheet_hands_out_no_load_for_somebody_stopped_since(app: Flask, client
     assert client.post(f"/athletes/{one}/test", data=test | pain).status_code == 302
     stopped = coming("Tove Lindqvist")
     assert stopped and not [line for line in stopped if line["load"] or line["load (kg)"] or line["state"] != "not now"]
-    book = load_workbook(io.BytesIO(client.get("/hand-out/sheet/3.xlsx").data))
+    book = load_workbook(io.BytesIO(client.get("/export/sheet/3.xlsx").data))
     assert "not now" in str(list(book["1 Back squat"].values))

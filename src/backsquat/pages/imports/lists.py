@@ -20,9 +20,9 @@ from backsquat.pages.request import actor, clock, context, reader, squad_library
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.sets import best_of_each
-from backsquat.work.record.past import PastSet, take_in_past
+from backsquat.work.record.import_list import Incoming, import_list
+from backsquat.work.record.past import PastSet, import_past
 from backsquat.work.record.record import SetFacts
-from backsquat.work.record.take_in import Incoming, take_in
 from backsquat.work.season.matches import MatchFacts, add_matches, match_days
 from backsquat.work.squad.athletes import body_masses, squad_athletes
 from backsquat.work.squad.columns import MOVEMENT_WORDS, NAME_WORDS, heads_of, remember_heads
@@ -170,7 +170,7 @@ def _matches(kinds: Sequence[str], rows: Sequence[Sequence[str]], _words: Words)
 
 def _store_athletes(db: Session, lines: Sequence[AnyLine]) -> Stored:
     told = {n: line for n, line in enumerate(lines) if isinstance(line, Line) and line.says}
-    done = take_in(db, actor(), [_incoming(line) for line in told.values()], squad_rules())
+    done = import_list(db, actor(), [_incoming(line) for line in told.values()], squad_rules())
     places = list(told)
     parts = [f"{many(done.new, 'athlete')} added", f"{done.changed} changed", f"{many(done.tests, 'test')} kept"]
     parts += [f"{many(done.screens, 'screen result')} kept"] if done.screens else []
@@ -196,7 +196,7 @@ def _store_past(db: Session, lines: Sequence[AnyLine]) -> Stored:
         if isinstance(line, PastLine) and line.athlete_id and line.done_on
         for code, one in line.sets
     ]
-    done = take_in_past(db, actor(), sets, squad_rules())
+    done = import_past(db, actor(), sets, squad_rules())
     words = f"{many(done.stored, 'set')} kept." + (f" {done.known} were here already." if done.known else "")
     return Stored(done.change.id if done.change else None, words, done.left)
 

@@ -33,7 +33,7 @@ PUT_BACK = "squad_put_back"  # the line of the audit log
 
 
 @dataclass(frozen=True)
-class HandedOut:
+class Exported:
     """A squad's rows by table, the revision of the schema they follow, and that schema for others to read."""
 
     tables: Tables
@@ -41,11 +41,11 @@ class HandedOut:
     schema: Mapping[str, Any]
 
 
-def hand_out_squad(db: Session, actor: Actor) -> HandedOut:
+def export_squad(db: Session, actor: Actor) -> Exported:
     """Everything of the actor's squad, without what opens doors; leaves a line in the audit log, which is in it."""
     require(actor, Act.HAND_OUT)
     note(db, actor, "squad_handed_out")
-    return HandedOut(rows_of(db.connection(), actor.squad_id), newest(), schema())
+    return Exported(rows_of(db.connection(), actor.squad_id), newest(), schema())
 
 
 @dataclass(frozen=True)
@@ -63,7 +63,7 @@ class ArchiveContents:
     pictures: int
 
 
-def told_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, sign_in: str) -> ArchiveContents:
+def contents_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, sign_in: str) -> ArchiveContents:
     """What this archive would bring for the coach who opens it, all of it read as strictly as when it is opened.
 
     ImpossibleInput where the archive or the coach is no good; writes nothing.
@@ -86,7 +86,7 @@ def told_of(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str, si
     )
 
 
-def put_back(
+def open_archive(
     db: Session,
     tables: Mapping[str, Sequence[Mapping[str, Any]]],
     revision: str,

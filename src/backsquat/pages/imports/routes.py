@@ -15,6 +15,9 @@ from backsquat.formats.library import read_library
 from backsquat.formats.lines import Note
 from backsquat.formats.past import filled_down
 from backsquat.formats.table import CELL_MOST, COLUMNS_MOST, Table, WorkbookSheet, sheets_of, table_in
+from backsquat.pages.imports.book import Book, BookSheet, book_sent
+from backsquat.pages.imports.lists import READ, STORE, AnyLine, Words, asked_words, known, many
+from backsquat.pages.imports.phrases import KINDS_WORDS, column_words, note_words, stored_words
 from backsquat.pages.request import (
     actor,
     allow,
@@ -27,9 +30,6 @@ from backsquat.pages.request import (
     squad_library,
     takes,
 )
-from backsquat.pages.take_in.book import Book, BookSheet, book_sent
-from backsquat.pages.take_in.lists import READ, STORE, AnyLine, Words, asked_words, known, many
-from backsquat.pages.take_in.phrases import KINDS_WORDS, column_words, note_words, stored_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.library.open_library import open_library
 from backsquat.work.library.screens import screens_of
@@ -38,7 +38,7 @@ from backsquat.work.sessions.blocks import lifts_of
 from backsquat.work.squad.athletes import squad_athletes
 from backsquat.work.squad.columns import remember_heads
 
-blueprint = Blueprint("take_in", __name__, url_prefix="/take-in", template_folder="templates")
+blueprint = Blueprint("imports", __name__, url_prefix="/import", template_folder="templates")
 FILE_MOST_BYTES = 1_000_000
 SENT_MOST_BYTES = 12_000_000  # a workbook's cells as they travel with the page
 EDITED_MOST = 150  # lines with fields to fix; of a longer list those that need it, and the rest is read
@@ -54,7 +54,7 @@ def index() -> ResponseReturnValue:
 
 def _open_page(problem: str = "", status: int = 200) -> ResponseReturnValue:
     page = render_template(
-        "take_in/open.html",
+        "imports/open.html",
         context=context(),
         rows=ROWS,
         kinds=KINDS_WORDS,
@@ -107,7 +107,7 @@ def _sheets_page(book: Book) -> ResponseReturnValue:
         kind = _guessed(one.table)
         named = any(laid_out(one.table, known(kind), kind).kinds)
         found.append((one, kind if named else None, [cell for cell in one.table.rows[0] if cell][:6]))
-    return render_template("take_in/sheets.html", context=context(), sheets=found, book=book, kinds=KINDS_WORDS), 200
+    return render_template("imports/sheets.html", context=context(), sheets=found, book=book, kinds=KINDS_WORDS), 200
 
 
 def _asked_kind() -> ListKind | None:
@@ -212,12 +212,12 @@ def library() -> ResponseReturnValue:
             done = open_library(db, actor(), read_library(file.read() if file else b""))
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]))
-        return redirect(url_for("hand_out.index"))
+        return redirect(url_for("exports.index"))
     forget_reader()
     here = f" {len(done.known)} here already." if done.known else ""
     words = f"Added: {', '.join(done.added)}." if done.added else "Nothing added."
     said_with_undo(words + here, done.change)
-    return redirect(url_for("hand_out.index"))
+    return redirect(url_for("exports.index"))
 
 
 def _page(
@@ -231,7 +231,7 @@ def _page(
     screens = {code: one.name for code, one in screens_of(reader(), context().squad.id).items()}
     edited = _edited(lines)
     page = render_template(
-        "take_in/look.html",
+        "imports/look.html",
         context=context(),
         typed=typed,
         lines=lines,

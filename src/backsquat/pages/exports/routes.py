@@ -14,7 +14,7 @@ from backsquat.formats.archive import Archive, packed
 from backsquat.formats.calendar import Entry, as_calendar
 from backsquat.formats.library import library_text
 from backsquat.formats.written import Written, as_csv, as_workbook
-from backsquat.pages.hand_out.phrases import LOG_HEADS, NUMBER_BY, PLAN_HEADS, STATES, cell_words
+from backsquat.pages.exports.phrases import LOG_HEADS, NUMBER_BY, PLAN_HEADS, STATES, cell_words
 from backsquat.pages.papers import sent
 from backsquat.pages.request import (
     actor,
@@ -29,8 +29,8 @@ from backsquat.pages.request import (
     squad_library,
     trusted_with_health,
 )
-from backsquat.work.hand_out.archive import hand_out_squad
-from backsquat.work.hand_out.calendar import (
+from backsquat.work.exports.archive import export_squad
+from backsquat.work.exports.calendar import (
     CalendarDay,
     addresses_of,
     calendar_days,
@@ -38,15 +38,15 @@ from backsquat.work.hand_out.calendar import (
     give_address,
     squad_by_address,
 )
-from backsquat.work.hand_out.log import LogLine, log_lines
-from backsquat.work.hand_out.plan import PlanLine, plan_lines
+from backsquat.work.exports.log import LogLine, log_lines
+from backsquat.work.exports.plan import PlanLine, plan_lines
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.own_entries import own_entries
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of, squad_blocks
 from backsquat.work.squad.athletes import squad_athletes
 
-blueprint = Blueprint("hand_out", __name__, url_prefix="/hand-out", template_folder="templates")
+blueprint = Blueprint("exports", __name__, url_prefix="/export", template_folder="templates")
 KINDS = {"csv": "text/csv; charset=utf-8", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
 
 
@@ -60,7 +60,7 @@ def index() -> ResponseReturnValue:
 def _page(address: str = "") -> str:
     here = context()
     return render_template(
-        "hand_out/index.html",
+        "exports/index.html",
         context=here,
         athletes=squad_athletes(reader(), here.squad.id),
         blocks=list(reversed(squad_blocks(reader(), here.squad.id))),
@@ -151,7 +151,7 @@ def library() -> ResponseReturnValue:
 def archive() -> ResponseReturnValue:
     """The whole squad; a post, since it leaves a line in the audit log."""
     with database().writing() as db:
-        found = hand_out_squad(db, actor())
+        found = export_squad(db, actor())
     content = packed(Archive(found.revision, found.tables), found.schema, clock().now().isoformat(timespec="seconds"))
     return sent(content, f"squad-{clock().today()}.zip", "application/zip")
 
@@ -162,7 +162,7 @@ def calendar_given() -> ResponseReturnValue:
     """A new secret address, shown once."""
     with database().writing() as db:
         token = give_address(db, actor())
-    return _page(url_for("hand_out.calendar", token=token, week=None, _external=True))
+    return _page(url_for("exports.calendar", token=token, week=None, _external=True))
 
 
 @blueprint.post("/calendar/<int:address_id>/end")
@@ -172,7 +172,7 @@ def calendar_ended(address_id: int) -> ResponseReturnValue:
     with database().writing() as db:
         end_address(db, actor(), address_id)
     said_with_undo("The address opens nothing any more.", None)
-    return redirect(url_for("hand_out.index"))
+    return redirect(url_for("exports.index"))
 
 
 @blueprint.get("/calendar/<token>.ics")
