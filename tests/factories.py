@@ -7,7 +7,7 @@ from backsquat.core.loads.mass import Mass, Unit
 from backsquat.core.loads.room import Bar, PlateStock, Room
 from backsquat.core.movements.movement import Family
 from backsquat.core.progression.decision import Exposure
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.terms import Terms
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
@@ -43,7 +43,7 @@ def a_set(**changes: Any) -> SetRecord:
 def a_prescription(**changes: Any) -> Prescription:
     values: dict[str, Any] = {
         "week": 0,
-        "kind": Kind.WORK,
+        "kind": ExposureKind.WORK,
         "sets": 3,
         "reps": 6,
         "reserve_reps": 2,

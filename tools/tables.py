@@ -19,14 +19,14 @@ from sqlalchemy.orm import Session
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import Movement, ReadinessCheck
 from backsquat.core.progression.cell import State
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.terms import Terms
-from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.absence import AwayReason
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.library.shelf import ladders, movements
 from backsquat.library.usual_rooms import usual_rooms
 from backsquat.pages.room.forms import form_like
@@ -126,7 +126,7 @@ def _lifter(db: Session, lifter: Lifter) -> None:
     facts = SetFacts(str(uuid4()), load, Unit.KG, REPS, REPS, RESERVE, tested.today)
     log_test(db, tested, athlete.id, "back_squat", facts, Rules())
     if lifter.away_days:
-        away = go_away(db, on(-1), athlete.id, on(-lifter.away_days).today, Why.AWAY)
+        away = go_away(db, on(-1), athlete.id, on(-lifter.away_days).today, AwayReason.AWAY)
         _screened(db, athlete.id, on(-1))
         come_back(db, on(0), away.id, MONDAY, "seen by me", Rules())
 
@@ -147,7 +147,7 @@ def planned(
 ) -> dict[int, dict[str, list[Cell]]]:
     """Cells by place of the exercise and athlete, as a draft that is not kept."""
     with database.writing() as db:
-        season = Span(MONDAY - dt.timedelta(weeks=12), 40)
+        season = DaySpan(MONDAY - dt.timedelta(weeks=12), 40)
         block = create_block(db, on(0), BlockFacts("B", MONDAY, WEEKS, in_season, tuple(exercises)), season, Rules())
         db.flush()
         names = {athlete.id: athlete.name for athlete in db.query(Athlete)}
@@ -179,7 +179,7 @@ def words(cell: Cell) -> str:
         said = f"{dose}{_from(cell)}"
     else:
         said = cell.state.value.replace("_", " ")
-    return f"({said})" if cell.kind is Kind.DELOAD else said
+    return f"({said})" if cell.kind is ExposureKind.DELOAD else said
 
 
 def _from(cell: Cell) -> str:
@@ -231,7 +231,7 @@ def _done(week: SimulatedWeek) -> str:
     made = ", ".join(str(one.reps) for one in week.sets)
     ends = f" → {week.decision.code.value}" if week.decision else ""
     said = f"{asked}: {made}{ends}"
-    return f"({said})" if week.asked.kind is Kind.DELOAD else said
+    return f"({said})" if week.asked.kind is ExposureKind.DELOAD else said
 
 
 def first_loads(database: Database) -> Iterator[str]:

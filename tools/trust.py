@@ -27,7 +27,7 @@ from backsquat.clock import Clock
 from backsquat.config import DEMO_DAY, Config
 from backsquat.demo.club import PASSWORD, build
 from backsquat.storage.database import Busy, Database
-from backsquat.storage.keeping import Kind, backup, examine, mark, restore
+from backsquat.storage.keeping import DataKind, backup, examine, mark, restore
 from backsquat.storage.migrate import migrate
 from backsquat.work.audit import note_of
 
@@ -124,7 +124,7 @@ def data_in(folder: Path) -> Path:
         build(db, 1)
     database.settle()
     database.close()
-    mark(config.database, Kind.OWN)
+    mark(config.database, DataKind.OWN)
     return config.database
 
 
@@ -321,7 +321,7 @@ def older(folder: Path) -> dict[str, object]:
     migrate(old, "own_phones")
     with sqlite3.connect(old) as connection:
         connection.execute("INSERT INTO squads (id, club, name) VALUES (1, 'Old', 'Old')")
-    mark(old, Kind.OWN)
+    mark(old, DataKind.OWN)
     path = data_in(folder)
     restore(path, old, Clock().real())
     server = Server(path.parent)

@@ -34,7 +34,7 @@ from backsquat.config import Config
 from backsquat.core.loads.mass import Unit
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import (
@@ -96,7 +96,7 @@ def generate(database: Database) -> None:
         exercises += tuple(
             ExerciseFacts(0, code, "window", {"sets": 2}, superset=superset) for code, superset in BESIDE
         )
-        season = Span(TODAY - dt.timedelta(weeks=10), 40)
+        season = DaySpan(TODAY - dt.timedelta(weeks=10), 40)
         facts = BlockFacts("Now", TODAY - dt.timedelta(weeks=1), 12, True, exercises)
         publish(db, actor, create_block(db, actor, facts, season, Rules()).id)
     database.settle()

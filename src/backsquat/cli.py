@@ -17,14 +17,14 @@ from sqlalchemy import select
 
 from backsquat.config import SENSORS, Config, SetupProblem, configured
 from backsquat.serving import Listening, clock, free, kept_nightly, listen, post_delivered
-from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, restore
+from backsquat.storage.keeping import DataKind, HeldFile, Unsound, backup, examine, held, mark, restore
 from backsquat.storage.migrate import Unmigratable, keep_watch, migrate
 
 HOST = "127.0.0.1"
 WRONG = {
-    Kind.OWN: "{folder} holds your own data, which the demo's commands never touch; unset BACKSQUAT_DATA, or name "
+    DataKind.OWN: "{folder} holds your own data, which the demo's commands never touch; unset BACKSQUAT_DATA, or name "
     "another folder for the demo.",
-    Kind.DEMO: "{folder} holds the demo's data; your own belong in another folder: unset BACKSQUAT_DATA, or name one.",
+    DataKind.DEMO: "{folder} holds the demo's data; your own belong in another folder: unset BACKSQUAT_DATA, or name one.",
 }
 
 
@@ -40,7 +40,7 @@ def _ready(config: Config) -> bool:
     """
     if not config.database.exists():
         return False
-    wanted = Kind.DEMO if config.demo else Kind.OWN
+    wanted = DataKind.DEMO if config.demo else DataKind.OWN
     found = examine(config.database)
     if found.kind not in (None, wanted):
         raise SetupProblem(WRONG[found.kind].format(folder=config.data))
@@ -71,7 +71,7 @@ def _demo_data(config: Config) -> None:
         build(db, config.hash_cost)
     database.settle()
     database.close()
-    mark(path, Kind.DEMO)
+    mark(path, DataKind.DEMO)
     path.replace(config.database)
     shutil.rmtree(fresh, ignore_errors=True)
 
@@ -138,8 +138,8 @@ def demo_reset() -> None:
     """Throw the demo data away and make it afresh."""
     config = configured(demo=True)
     with held(config.data):
-        if config.database.exists() and examine(config.database).kind is Kind.OWN:
-            raise SetupProblem(WRONG[Kind.OWN].format(folder=config.data))
+        if config.database.exists() and examine(config.database).kind is DataKind.OWN:
+            raise SetupProblem(WRONG[DataKind.OWN].format(folder=config.data))
         for name in ("", "-wal", "-shm"):
             Path(f"{config.database}{name}").unlink(missing_ok=True)
         _demo_data(config)
@@ -167,7 +167,7 @@ def serve(port: int, host: str, certificate: Path | None, key: Path | None, behi
     with held(config.data):
         if not _ready(config):
             migrate(config.database)
-            mark(config.database, Kind.OWN)
+            mark(config.database, DataKind.OWN)
         _recount(config)
         scheme = "https" if certificate else "http"
         print(f"Back Squat: {scheme}://{host}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
@@ -264,7 +264,7 @@ def new_squad(
     config = configured(demo=False)
     if not _ready(config):
         migrate(config.database)
-        mark(config.database, Kind.OWN)
+        mark(config.database, DataKind.OWN)
     database = Database(config.database)
     try:
         with database.writing() as db:
@@ -349,7 +349,7 @@ def run() -> None:
         main(standalone_mode=False)
     except SetupProblem as problem:
         sys.exit(f"Back Squat cannot start: {problem}")
-    except (Unsound, Held) as problem:
+    except (Unsound, HeldFile) as problem:
         sys.exit(f"Back Squat cannot start: {problem}")
     except Unmigratable as problem:
         sys.exit(f"Back Squat cannot start: the data file could not be brought up to date ({problem}).")

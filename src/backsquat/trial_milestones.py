@@ -33,7 +33,7 @@ class Week:
 
 
 @dataclass(frozen=True)
-class Outcome:
+class TrialOutcome:
     """A target that was judged: what came of it. `asked_in`: the week of the story; `share`: target over trend."""
 
     asked_in: int
@@ -59,7 +59,7 @@ def weeks_of(story: Sequence[SimulatedWeek], rules: Rules) -> list[Week]:
 
 def outcomes(
     weeks: Sequence[Week], rules: Rules, first: dt.date = FIRST_DAY, length: int = STORY_WEEKS
-) -> Iterable[Outcome]:
+) -> Iterable[TrialOutcome]:
     """Every target that could be judged in a story of so many weeks from its first day."""
     end = first + dt.timedelta(weeks=length)
     for asked_in in (n for n in ASKED_IN if n < length):
@@ -77,14 +77,14 @@ def outcomes(
             too_early = hit is not None and (early is None or hit + dt.timedelta(days=6) < early)
             too_late = late is not None and (late < end if hit is None else hit > late)
             settled = hit is not None or (late is not None and late < end)
-            yield Outcome(asked_in, share, not too_early and not too_late, too_early, settled)
+            yield TrialOutcome(asked_in, share, not too_early and not too_late, too_early, settled)
 
 
 def _reaches(week: Week, target: float, rules: Rules) -> bool:
     return week.best_kg >= target and week.believed_kg >= rules.milestone_near * target
 
 
-def table(found: Sequence[Outcome]) -> str:
+def table(found: Sequence[TrialOutcome]) -> str:
     """How often the range held: over all, by how far the target was, by how long the record."""
     rows = [_row("all", found)]
     for share in TARGETS:
@@ -94,13 +94,13 @@ def table(found: Sequence[Outcome]) -> str:
     return "\n".join(rows)
 
 
-def row_of_demo(found: Sequence[Outcome]) -> str:
+def row_of_demo(found: Sequence[TrialOutcome]) -> str:
     """One row more, for the demo club's own past; its season is short, so only what is settled is counted."""
     settled = [one for one in found if one.settled]
     name = f"the demo club's own past, settled (of {len(found)} asked)"
     return _row(name, settled) if settled else f"| {name} | | | | 0 |"
 
 
-def _row(name: str, found: Sequence[Outcome]) -> str:
+def _row(name: str, found: Sequence[TrialOutcome]) -> str:
     inside, early = (100 * sum(getattr(one, what) for one in found) / len(found) for what in ("inside", "early"))
     return f"| {name} | {inside:.0f} % | {early:.0f} % | {100 - inside - early:.0f} % | {len(found):,} |"

@@ -22,7 +22,7 @@ from backsquat.config import DEMO_DAY
 from backsquat.core.loads.mass import Mass, Unit
 from backsquat.core.loads.room import PlateStock, Rig, Room
 from backsquat.core.progression.decision import Code
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.terms import Terms
@@ -32,7 +32,7 @@ from backsquat.demo.club import build
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Athlete, Season
-from backsquat.trial_milestones import STORY_WEEKS, Outcome, Week, outcomes, row_of_demo, table, weeks_of
+from backsquat.trial_milestones import STORY_WEEKS, TrialOutcome, Week, outcomes, row_of_demo, table, weeks_of
 from backsquat.work.log.estimates import weekly_best
 
 ATHLETES, WEEKS = 200, 24
@@ -63,7 +63,7 @@ REPS_APART = (-1.2, -0.4, 0.4, 1.2)  # reps more than the formula's between whic
 
 
 @dataclass(frozen=True)
-class Verdict:
+class TrialVerdict:
     """What one athlete's story shows. `highest`: the most that was asked, as a share of what the athlete could."""
 
     highest: float
@@ -131,15 +131,15 @@ def story_of(code: str, room: str, seed: int, weeks: int = WEEKS) -> tuple[MadeU
     return athlete, simulate(progression, parameters, athlete, weeks, terms, chance, hinge=seed % 3 == 0)
 
 
-def judge_story(athlete: MadeUp, story: Sequence[SimulatedWeek]) -> Verdict:
-    work = [w for w in story if w.load_kg is not None and w.asked.kind is Kind.WORK]
+def judge_story(athlete: MadeUp, story: Sequence[SimulatedWeek]) -> TrialVerdict:
+    work = [w for w in story if w.load_kg is not None and w.asked.kind is ExposureKind.WORK]
     done = [w for w in work if w.decision]
     asked = [_share(athlete, w) for w in work]
     ways = [w.decision.code for w in done if w.decision and w.decision.code in (Code.UP, Code.DOWN)]
     turns = sum(a is not b for a, b in pairwise(ways)) / max(len(done) - 1, 1)
     first, last = (max(map(partial(_done_kg, athlete), part), default=0) for part in (done[:FIRST], done[-LAST:]))
     made = [not any(s.reps < w.asked.reps for s in w.sets) for w in done]
-    return Verdict(
+    return TrialVerdict(
         max(asked, default=0),
         last / first if first else 1,
         turns,
@@ -177,15 +177,15 @@ def _needed_kg(athlete: MadeUp, load_kg: float, reps: int) -> float:
     return high
 
 
-def judged(code: str, room: str, seed: int) -> Verdict:
+def judged(code: str, room: str, seed: int) -> TrialVerdict:
     return judge_story(*story_of(code, room, seed))
 
 
-def verdicts_of(code: str, room: str, seeds: Sequence[int], pool: ProcessPoolExecutor) -> list[Verdict]:
+def verdicts_of(code: str, room: str, seeds: Sequence[int], pool: ProcessPoolExecutor) -> list[TrialVerdict]:
     return list(pool.map(partial(judged, code, room), seeds, chunksize=10))
 
 
-def row(name: str, room: str, verdicts: Sequence[Verdict]) -> str:
+def row(name: str, room: str, verdicts: Sequence[TrialVerdict]) -> str:
     count = len(verdicts)
     gained = [v.gain / v.best for v in verdicts if v.best > 0.02]
     return (
@@ -199,12 +199,12 @@ def row(name: str, room: str, verdicts: Sequence[Verdict]) -> str:
     )
 
 
-def share_inside(verdicts: Sequence[Verdict]) -> float:
+def share_inside(verdicts: Sequence[TrialVerdict]) -> float:
     inside = [ok for verdict in verdicts for ok in verdict.inside]
     return sum(inside) / len(inside)
 
 
-def by_curve(verdicts: Sequence[Verdict]) -> list[str]:
+def by_curve(verdicts: Sequence[TrialVerdict]) -> list[str]:
     """Rows of how often the range held, by how many reps an athlete does more or fewer than the formula says."""
     edges = (-math.inf, *REPS_APART, math.inf)
     found = []
@@ -218,7 +218,7 @@ def by_curve(verdicts: Sequence[Verdict]) -> list[str]:
     return found
 
 
-def calibration(verdicts: Sequence[Verdict]) -> list[tuple[float, float, int]]:
+def calibration(verdicts: Sequence[TrialVerdict]) -> list[tuple[float, float, int]]:
     """(planned chance, share made, how many) for every tenth of planned chances that holds enough weeks."""
     pairs = [pair for verdict in verdicts for pair in verdict.chances]
     found = []
@@ -229,14 +229,14 @@ def calibration(verdicts: Sequence[Verdict]) -> list[tuple[float, float, int]]:
     return found
 
 
-def milestones_of(code: str, room: str, seed: int) -> list[Outcome]:
+def milestones_of(code: str, room: str, seed: int) -> list[TrialOutcome]:
     """What came of targets set along one athlete's long story."""
     return list(outcomes(weeks_of(story_of(code, room, seed, STORY_WEEKS)[1], Rules()), Rules()))
 
 
 def milestone_table(athletes: int) -> str:
     """Over every progression whose sets say how much: how often the range of a milestone's days held."""
-    found = list[Outcome]()
+    found = list[TrialOutcome]()
     with ProcessPoolExecutor() as pool:
         for code, progression in PROGRESSIONS.items():
             if progression.loaded and code != "speed":  # light sets say hardly anything of a maximum
@@ -246,7 +246,7 @@ def milestone_table(athletes: int) -> str:
     return table(found)
 
 
-def demo_outcomes() -> list[Outcome]:
+def demo_outcomes() -> list[TrialOutcome]:
     """The same of the demo club's logs, every main lift of everybody: built as the demo is, read as its pages do."""
     rules = Rules()
     with TemporaryDirectory() as folder:

@@ -9,14 +9,14 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import select
 
 from backsquat.devices.listener import Sensor, until_there
-from backsquat.devices.stand_in import StandIn
+from backsquat.devices.stand_in import SensorStandIn
 from backsquat.storage.models import Exercise, ScreenResult
 from tests.demo_club import athlete_id, entries, live_cell, reading
 
 
 @pytest.fixture
-def bar(app: Flask) -> Iterator[StandIn]:
-    made = StandIn("bar", pace=0.25)
+def bar(app: Flask) -> Iterator[SensorStandIn]:
+    made = SensorStandIn("bar", pace=0.25)
     sensor = Sensor("127.0.0.1", made.port)
     app.extensions["sensors"]["bar"] = sensor
     assert until_there(sensor)
@@ -32,7 +32,7 @@ def at(page: Page, address: str, athlete: int) -> None:
 
 
 def test_ramp_and_sets_give_the_days_maximum_and_the_drop_ends_a_set(
-    bar: StandIn, watched: Page, site: tuple[str, Flask]
+    bar: SensorStandIn, watched: Page, site: tuple[str, Flask]
 ) -> None:
     page, (address, app) = watched, site
     cell = live_cell(app, "Marit Holm", 2)
@@ -63,7 +63,7 @@ def test_ramp_and_sets_give_the_days_maximum_and_the_drop_ends_a_set(
 
 
 def test_unplugged_in_the_middle_the_reps_so_far_are_kept_and_the_set_is_logged(
-    bar: StandIn, watched: Page, site: tuple[str, Flask]
+    bar: SensorStandIn, watched: Page, site: tuple[str, Flask]
 ) -> None:
     page, (address, app) = watched, site
     cell = live_cell(app, "Marit Holm", 2)
@@ -88,7 +88,7 @@ def test_unplugged_in_the_middle_the_reps_so_far_are_kept_and_the_set_is_logged(
 
 def test_the_best_of_three_jumps_fills_the_screen(watched: Page, site: tuple[str, Flask]) -> None:
     page, (address, app) = watched, site
-    made = StandIn("mat", pace=0.2)
+    made = SensorStandIn("mat", pace=0.2)
     sensor = Sensor("127.0.0.1", made.port)
     app.extensions["sensors"]["mat"] = sensor
     assert until_there(sensor)

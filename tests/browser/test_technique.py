@@ -12,8 +12,8 @@ from playwright.sync_api import Browser, Page, expect
 from sqlalchemy import select
 
 from backsquat.core.rules import Rules
-from backsquat.core.technique.body import Length, body_of
-from backsquat.core.technique.linkage import Held, Squat, squat_posture
+from backsquat.core.technique.body import SegmentLength, body_of
+from backsquat.core.technique.linkage import HeldPosture, Squat, squat_posture
 from backsquat.core.technique.still import Spot
 from backsquat.devices.drawn import Drawn, Shot, draw
 from backsquat.devices.pose_stand_in import PoseFinder
@@ -25,7 +25,9 @@ LIV = 17
 
 
 def figure(shot: Shot | None = None) -> Drawn:
-    posture = squat_posture(body_of(170, 65), Squat(Held.NOTHING, wedge_mm=20, ankle_deg=36, depth_deg=14), Rules())
+    posture = squat_posture(
+        body_of(170, 65), Squat(HeldPosture.NOTHING, wedge_mm=20, ankle_deg=36, depth_deg=14), Rules()
+    )
     return draw(posture.points, shot or Shot())
 
 
@@ -36,7 +38,7 @@ def test_the_browsers_sums_are_pythons(watched: Page, site: tuple[str, Flask]) -
     chance, wanted, asked = random.Random(9), [], []
     for _ in range(300):
         squat = Squat(
-            chance.choice(list(Held)),
+            chance.choice(list(HeldPosture)),
             chance.uniform(0, 200),
             chance.uniform(0, 60),
             chance.uniform(5, 60),
@@ -44,8 +46,8 @@ def test_the_browsers_sums_are_pythons(watched: Page, site: tuple[str, Flask]) -
             chance.uniform(0, 1),
         )
         thigh, shank = chance.uniform(30, 55), chance.uniform(30, 55)
-        own = {Length.THIGH: thigh, Length.SHANK: shank, Length.FOOT: known["lengths"]["foot"]}
-        body = body_of(known["height"], known["mass"], own | {Length.TRUNK: known["lengths"]["trunk"]})
+        own = {SegmentLength.THIGH: thigh, SegmentLength.SHANK: shank, SegmentLength.FOOT: known["lengths"]["foot"]}
+        body = body_of(known["height"], known["mass"], own | {SegmentLength.TRUNK: known["lengths"]["trunk"]})
         wanted.append(squat_posture(body, squat, Rules()))
         asked.append({"thigh": thigh, "shank": shank, **vars(squat), "held": squat.held.value})
     found = watched.evaluate(

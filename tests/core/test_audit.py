@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.movements.movement import Muscle
-from backsquat.core.progression.audit import Item, audit_week, count_week
+from backsquat.core.progression.audit import WeekItem, audit_week, count_week
 from backsquat.library.shelf import movements
 from tests.factories import RULES
 
@@ -17,11 +17,11 @@ ORACLES = Path(__file__).parents[1] / "oracles"
 
 def item(
     code: str, day: int = 0, sets: int = 3, left: int = 2, relative: float | None = 0.8, **changes: object
-) -> Item:
-    return Item(movements()[code], day, sets, left, relative, **changes)  # type: ignore[arg-type]
+) -> WeekItem:
+    return WeekItem(movements()[code], day, sets, left, relative, **changes)  # type: ignore[arg-type]
 
 
-def codes(*items: Item, **rules: object) -> set[str]:
+def codes(*items: WeekItem, **rules: object) -> set[str]:
     return {finding.code for finding in audit_week(items, replace(RULES, **rules))}  # type: ignore[arg-type]
 
 

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from backsquat.core.movements.movement import Family
 from backsquat.core.rules import Rules
 from backsquat.core.strength.belief import NORMAL, Belief, beliefs_of, believe, on_day
-from backsquat.core.strength.chance import Known, last_set_reps
+from backsquat.core.strength.chance import KnownStrength, last_set_reps
 from backsquat.core.strength.current import believed_value, current_estimate
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.strength.record import Effort, SetRecord
@@ -175,7 +175,7 @@ def test_the_body_is_in_what_is_moved() -> None:
 # --- chances
 
 
-def known_of(*sets: SetRecord) -> Known:
+def known_of(*sets: SetRecord) -> KnownStrength:
     return believed_value(after(list(sets)), 0.0, TODAY, RULES).known
 
 

@@ -13,16 +13,16 @@ from backsquat.core.loads.achievable import loads_on
 from backsquat.core.loads.mass import Mass
 from backsquat.core.loads.rigs import DUMBBELLS, rigs_for
 from backsquat.core.loads.room import Bells, Rig, RigKind, Room, Stack
-from backsquat.core.movements.movement import BARS, Held, Movement
+from backsquat.core.movements.movement import BARS, HeldWhere, Movement
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import BARS as BAR_RIGS
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms, planned_reps
 from backsquat.core.progression.usual_rest import usual_rest_s
-from backsquat.core.readiness.absence import EasedWeek, Why, re_entry
+from backsquat.core.readiness.absence import AwayReason, EasedWeek, re_entry
 from backsquat.core.rules import Rules
-from backsquat.core.strength.chance import Known
+from backsquat.core.strength.chance import KnownStrength
 from backsquat.core.strength.first_load import first_load
 from backsquat.core.strength.formulas import maximum_kg
 from backsquat.core.working import Working
@@ -41,11 +41,11 @@ def bells(masses: Sequence[int]) -> Room:
     return a_room(dumbbells=stock, kettlebells=stock)
 
 
-def known(max_kg: float, carried_kg: float = 0.0) -> Known:
+def known(max_kg: float, carried_kg: float = 0.0) -> KnownStrength:
     """A maximum that is well known."""
     from math import log
 
-    return Known(log(max_kg + carried_kg), 0.02**2)
+    return KnownStrength(log(max_kg + carried_kg), 0.02**2)
 
 
 def planned(code: str, max_kg: float, terms: Terms, weeks: int = 12, **given_to: int) -> tuple[PlannedWeek, ...]:
@@ -56,7 +56,7 @@ def planned(code: str, max_kg: float, terms: Terms, weeks: int = 12, **given_to:
 
 
 def working(weeks: Sequence[PlannedWeek]) -> list[PlannedWeek]:
-    return [week for week in weeks if week.prescription.kind is Kind.WORK]
+    return [week for week in weeks if week.prescription.kind is ExposureKind.WORK]
 
 
 # --- never nothing in the hands, never over what is known
@@ -155,9 +155,9 @@ def test_a_deload_is_never_heavier_than_the_work_before_it(
     for week in planned(code, max_kg, some_terms(room=room, rig=room.bars[0], in_season=in_season)):
         if week.load is None:
             continue
-        if week.prescription.kind is Kind.DELOAD and last_kg is not None:
+        if week.prescription.kind is ExposureKind.DELOAD and last_kg is not None:
             assert week.load.kg <= last_kg + 1e-6
-        if week.prescription.kind is Kind.WORK:
+        if week.prescription.kind is ExposureKind.WORK:
             last_kg = week.load.kg
 
 
@@ -170,10 +170,10 @@ def test_a_deload_week_asks_no_more_and_leaves_no_less_than_the_weeks_around_it(
     terms = some_terms(room=room, newcomer=newcomer, in_season=in_season, known=known(max_kg))
     weeks = planned(code, max_kg, terms)
     for n, week in enumerate(weeks):
-        if week.prescription.kind is not Kind.DELOAD or week.load is None:
+        if week.prescription.kind is not ExposureKind.DELOAD or week.load is None:
             continue
-        before = [one for one in weeks[:n] if one.prescription.kind is Kind.WORK][-3:]
-        after = [one for one in weeks[n + 1 : n + 4] if one.prescription.kind is Kind.WORK]
+        before = [one for one in weeks[:n] if one.prescription.kind is ExposureKind.WORK][-3:]
+        after = [one for one in weeks[n + 1 : n + 4] if one.prescription.kind is ExposureKind.WORK]
         assert week.prescription.reps <= max(one.prescription.reps for one in [*before, *after])
         assert week.prescription.reserve_reps >= before[-1].prescription.reserve_reps
 
@@ -249,7 +249,7 @@ def test_no_manner_carries_a_load_over_the_cap_of_the_plain_lift(
 
 @given(st.integers(0, 400), st.integers(0, 400))
 def test_the_longer_away_the_lower_the_start_and_the_longer_the_way_back(one: int, other: int) -> None:
-    shorter, longer = (re_entry(days, 0, Why.AWAY, RULES).weeks for days in sorted((one, other)))
+    shorter, longer = (re_entry(days, 0, AwayReason.AWAY, RULES).weeks for days in sorted((one, other)))
     assert len(shorter) <= len(longer)
     if shorter:
         assert longer[0].load_share <= shorter[0].load_share + 1e-9
@@ -259,7 +259,7 @@ def test_the_longer_away_the_lower_the_start_and_the_longer_the_way_back(one: in
 
 
 def test_sixty_days_away_are_not_fifteen() -> None:
-    fifteen, sixty = (re_entry(days, 0, Why.AWAY, RULES).weeks for days in (15, 60))
+    fifteen, sixty = (re_entry(days, 0, AwayReason.AWAY, RULES).weeks for days in (15, 60))
     assert (len(fifteen), len(sixty)) == (3, 6)
     assert sixty[0].load_share == pytest.approx(0.9 - 0.015 * 31 / 7)
 
@@ -269,11 +269,11 @@ def test_sixty_days_away_are_not_fifteen() -> None:
 def test_no_deload_comes_right_on_a_return_and_no_return_freezes(
     code: str, max_kg: float, days: int, in_season: bool
 ) -> None:
-    eased = dict(enumerate(re_entry(days, 0, Why.AWAY, RULES).weeks))
+    eased = dict(enumerate(re_entry(days, 0, AwayReason.AWAY, RULES).weeks))
     terms = some_terms(room=COARSE, eased=eased, in_season=in_season, known=known(max_kg))
     weeks = planned(code, max_kg, terms)
     back = weeks[: min(len(eased) + 1, 4)]
-    assert all(week.prescription.kind is not Kind.DELOAD for week in back)
+    assert all(week.prescription.kind is not ExposureKind.DELOAD for week in back)
     if in_season:
         assert all(week.prescription.sets >= 2 for week in weeks)
 
@@ -317,5 +317,5 @@ def test_a_heavy_bar_rests_three_minutes_in_any_progression() -> None:
 def test_only_front_and_overhead_are_patterns_to_be_learnt() -> None:
     new = {code for code, one in movements().items() if one.new_pattern}
     assert {"front_squat", "overhead_squat", "reverse_lunge_one_front_rack"} <= new
-    assert all(movements()[code].held in (Held.FRONT, Held.OVERHEAD) for code in new)
+    assert all(movements()[code].held in (HeldWhere.FRONT, HeldWhere.OVERHEAD) for code in new)
     assert "romanian_deadlift" not in new and BAR.kind in BAR_RIGS

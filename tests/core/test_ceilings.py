@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.loads.achievable import loads_on
-from backsquat.core.loads.ceilings import Ceiling, Kind, lowest, round_under
+from backsquat.core.loads.ceilings import Ceiling, CeilingKind, lowest, round_under
 from backsquat.core.loads.room import Room
 from backsquat.core.loads.rounding import Rounding, round_load
 from backsquat.core.progression.plan import plan_weeks
@@ -17,13 +17,13 @@ from backsquat.core.working import Working
 from tests.factories import BAR, a_prescription, a_room, some_terms
 from tests.strategies import rooms, targets_kg
 
-kinds = st.sampled_from(list(Kind))
+kinds = st.sampled_from(list(CeilingKind))
 ceilings = st.lists(st.builds(Ceiling, kinds, st.floats(5, 260)), max_size=3)
 COARSE = a_room({"20": 4, "10": 2})  # a step is 20 kg, both sides
 
 
 def kg(target: float, *most: float, room: Room | None = None, rounding: Rounding = Rounding.NEAREST) -> float | None:
-    rounded = round_under(target, [Ceiling(Kind.LIMIT, one) for one in most], room or a_room(), BAR, rounding)
+    rounded = round_under(target, [Ceiling(CeilingKind.LIMIT, one) for one in most], room or a_room(), BAR, rounding)
     return rounded.load.kg if rounded else None
 
 
@@ -40,7 +40,7 @@ def test_a_target_rounded_up_over_a_limit_comes_down() -> None:
 
 def test_the_lowest_of_several_ceilings_holds() -> None:
     assert kg(100, 90, 70, 80) == 70
-    limit, cap = Ceiling(Kind.LIMIT, 80), Ceiling(Kind.CAP, 75)
+    limit, cap = Ceiling(CeilingKind.LIMIT, 80), Ceiling(CeilingKind.CAP, 75)
     assert lowest([limit, cap]) is cap and lowest([]) is None
 
 

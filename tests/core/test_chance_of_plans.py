@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from backsquat.core.loads.mass import Mass
 from backsquat.core.loads.room import Rig
-from backsquat.core.progression.after_decision import Done, Followed, Newest, follow
+from backsquat.core.progression.after_decision import DoneExposure, Followed, Newest, follow
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.strength.belief import Belief, beliefs_of
@@ -41,7 +41,7 @@ def newest(belief: Belief) -> Newest:
 
 
 def first_work(weeks: tuple[PlannedWeek, ...]) -> PlannedWeek:
-    return next(week for week in weeks if week.prescription.kind is Kind.WORK)
+    return next(week for week in weeks if week.prescription.kind is ExposureKind.WORK)
 
 
 def after(code: str, asked: Prescription, load_kg: float, sets: list[SetRecord], before: Belief, terms: Terms, **more: Any) -> tuple[Decision, Followed]:  # fmt: skip
@@ -51,7 +51,7 @@ def after(code: str, asked: Prescription, load_kg: float, sets: list[SetRecord],
     decision = progression.judge(Exposure(asked, load_kg, sets, **more), parameters, RULES)
     belief = beliefs_of(sets, RULES, before)[-1][1]
     known = replace(terms, known=believed_value(belief, 0.0, TODAY, RULES).known)
-    done = Done(asked, load_kg, math_max(before), TODAY)
+    done = DoneExposure(asked, load_kg, math_max(before), TODAY)
     return decision, follow(
         progression, parameters, progression.outline(parameters, 8), done, decision, newest(belief), known
     )
@@ -83,7 +83,7 @@ def test_no_load_under_the_agreed_chance_is_ever_planned(code, room, kg, left, n
     for week in plan_weeks(progression.outline(progression.read({"test_last": 1}), 10), base, terms):
         if week.load is None:
             continue
-        least = RULES.chance_test if week.prescription.kind is Kind.TEST else RULES.chance_work
+        least = RULES.chance_test if week.prescription.kind is ExposureKind.TEST else RULES.chance_work
         assert week.chance is not None and week.chance >= least - 1e-6
         assert week.prescription.reps <= max(week.prescription.high, 15) + RULES.coarse_reps
 
@@ -184,7 +184,7 @@ def test_down_always_moves_the_number(code: str, seed: int) -> None:
     assert load is not None
     stay = Decision(Code.STAY, "x", {}, (), "nothing", next_wave_steps=1)
     down = replace(stay, code=Code.DOWN, planning_max_share=0.999, load_share=0.999, next_wave_steps=0)
-    done = Done(asked, load.kg, math_max(belief), TODAY)
+    done = DoneExposure(asked, load.kg, math_max(belief), TODAY)
     would, will = (
         first_work(
             follow(progression, parameters, progression.outline(parameters, 8), done, one, newest(belief), terms).weeks
@@ -254,7 +254,7 @@ def test_a_planning_max_that_climbed_away_is_brought_back_to_what_is_shown() -> 
     asked = PROGRESSIONS["wave"].outline(PROGRESSIONS["wave"].read({}), 8)[0]
     progression, parameters = PROGRESSIONS["wave"], PROGRESSIONS["wave"].read({})
     up = Decision(Code.UP, "as_planned", {}, (), "one_rep_missed")
-    done = Done(asked, 90.0, 200.0, TODAY)
+    done = DoneExposure(asked, 90.0, 200.0, TODAY)
     followed = follow(
         progression, parameters, progression.outline(parameters, 8), done, up, newest(belief), terms_of(belief)
     )
@@ -295,6 +295,6 @@ def test_only_a_decision_for_up_brings_a_planning_max_up_to_what_is_shown(code: 
     progression, parameters = PROGRESSIONS["wave"], PROGRESSIONS["wave"].read({})
     outline = progression.outline(parameters, 8)
     decision = Decision(code, "x", {}, (), "nothing", next_wave_steps=0)
-    done = Done(outline[0], 70.0, 90.0, TODAY)
+    done = DoneExposure(outline[0], 70.0, 90.0, TODAY)
     followed = follow(progression, parameters, outline, done, decision, newest(belief), terms_of(belief))
     assert (followed.planning_max_kg > 90.0) is rises

@@ -4,16 +4,23 @@ import datetime as dt
 
 import pytest
 
-from backsquat.core.readiness.flags import CheckIn, Drop, Signs, asks_for_deload_week, check_in_problems, red_flags
+from backsquat.core.readiness.flags import (
+    CheckInValues,
+    Drop,
+    Signs,
+    asks_for_deload_week,
+    check_in_problems,
+    red_flags,
+)
 from backsquat.core.rules import Rules, with_changes
 
 TODAY, RULES = dt.date(2026, 11, 23), Rules()
 
 
-def came(*answers: tuple[int, int, int, int], apart: int = 2) -> list[CheckIn]:
+def came(*answers: tuple[int, int, int, int], apart: int = 2) -> list[CheckInValues]:
     """Check-ins up to today, so many days apart."""
     count = len(answers)
-    return [CheckIn(TODAY - dt.timedelta(days=apart * (count - 1 - n)), *one) for n, one in enumerate(answers)]
+    return [CheckInValues(TODAY - dt.timedelta(days=apart * (count - 1 - n)), *one) for n, one in enumerate(answers)]
 
 
 LOW, FINE = (2, 4, 4, 0), (4, 2, 2, 0)
@@ -69,5 +76,5 @@ def test_what_is_seen_is_said() -> None:
     "wrong", [(0, 2, 2, 0), (6, 2, 2, 0), (3, 0, 2, 0), (3, 2, 9, 0), (3, 2, 2, -1), (3, 2, 2, 11)]
 )
 def test_answers_outside_their_scales_are_named(wrong: tuple[int, int, int, int]) -> None:
-    assert len(check_in_problems(CheckIn(TODAY, *wrong))) == 1
-    assert not check_in_problems(CheckIn(TODAY, 1, 5, 5, 10))
+    assert len(check_in_problems(CheckInValues(TODAY, *wrong))) == 1
+    assert not check_in_problems(CheckInValues(TODAY, 1, 5, 5, 10))

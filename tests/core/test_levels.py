@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from backsquat.core.movements.movement import Implement
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.level import judge_level
-from backsquat.core.readiness.checklist import Line, ReadinessCheckLine
+from backsquat.core.readiness.checklist import LineState, ReadinessCheckLine
 from backsquat.core.readiness.levels import fitting, placements, propose_level, sessions_of
 from backsquat.core.readiness.road import BASE, SERVES, road, road_sessions
 from backsquat.core.readiness.screens import Result
@@ -166,9 +166,9 @@ def test_a_place_this_room_lacks_leads_to_an_easier_one() -> None:
 
 def test_the_road_works_on_what_is_missing_and_on_what_the_room_has() -> None:
     lines = [
-        ReadinessCheckLine("brace", Line.NOT_YET),
-        ReadinessCheckLine("deep_squat_hold", Line.NOT_TESTED),
-        ReadinessCheckLine("pelvis", Line.PASS),
+        ReadinessCheckLine("brace", LineState.NOT_YET),
+        ReadinessCheckLine("deep_squat_hold", LineState.NOT_TESTED),
+        ReadinessCheckLine("pelvis", LineState.PASS),
     ]
     weeks = road(lines, lambda code: code not in ("leg_press", "knee_extension"), 4, 7, RULES)
     assert [len(week.sessions) for week in weeks] == [2, 2, 2, 1]
@@ -190,7 +190,7 @@ def test_the_road_works_on_what_is_missing_and_on_what_the_room_has() -> None:
 def test_a_session_of_the_road_is_a_few_movements_and_no_more_sets_than_the_rule(
     missing: set[str], shut: set[str], sessions: int, most: int, each: int
 ) -> None:
-    lines = [ReadinessCheckLine(code, Line.NOT_YET) for code in sorted(missing)]
+    lines = [ReadinessCheckLine(code, LineState.NOT_YET) for code in sorted(missing)]
     rules = replace(RULES, road_sets_day=most, road_sets=each)
     laid = road_sessions(lines, lambda code: code not in shut, sessions, rules)
     assert len(laid) == sessions

@@ -15,8 +15,8 @@ from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.row import Candidate, plan_row
 from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.wave import WaveProgression
-from backsquat.core.readiness.absence import EasedWeek, Why, re_entry
-from backsquat.core.readiness.limits import Limit, LimitKind, Scope, bounds_on
+from backsquat.core.readiness.absence import AwayReason, EasedWeek, re_entry
+from backsquat.core.readiness.limits import ActiveLimit, LimitKind, Scope, bounds_on
 from backsquat.core.readiness.sides import compare
 from backsquat.core.strength.current import CurrentEstimate, current_estimate
 from backsquat.core.strength.estimate import bare_estimate, estimate_set
@@ -30,7 +30,7 @@ PROGRESSION = WaveProgression()
 OUTLINE = PROGRESSION.outline(PROGRESSION.read({}), 8)
 
 
-def a_limit(**changes: Any) -> Limit:
+def a_limit(**changes: Any) -> ActiveLimit:
     values: dict[str, Any] = {
         "scope": Scope.MOVEMENT,
         "what": "back_squat",
@@ -41,7 +41,7 @@ def a_limit(**changes: Any) -> Limit:
         "until_on": None,
         "set_by": "M. Ferro, physio",
     }
-    return Limit(**(values | changes))
+    return ActiveLimit(**(values | changes))
 
 
 def test_a_limit_touches_movement_family_or_region() -> None:
@@ -168,7 +168,7 @@ def test_no_plan_goes_over_a_limit_or_into_a_forbidden_week(
     ],
 )  # fmt: skip
 def test_re_entry_by_days_away(days: int, loads: list[float], sets: list[float], back: bool, screen: bool) -> None:
-    plan = re_entry(days, 2, Why.AWAY, RULES)
+    plan = re_entry(days, 2, AwayReason.AWAY, RULES)
     assert [week.load_share for week in plan.weeks] == pytest.approx(loads, abs=1e-4)
     assert [week.sets_share for week in plan.weeks] == sets
     assert (plan.stage_back, plan.screen, plan.needs_clearance) == (back, screen, False)
@@ -176,12 +176,14 @@ def test_re_entry_by_days_away(days: int, loads: list[float], sets: list[float],
 
 
 def test_illness_and_injury_are_cleared_first() -> None:
-    assert all(re_entry(3, 1, why, RULES).needs_clearance for why in (Why.ILLNESS, Why.INJURY, Why.PAIN))
+    assert all(
+        re_entry(3, 1, why, RULES).needs_clearance for why in (AwayReason.ILLNESS, AwayReason.INJURY, AwayReason.PAIN)
+    )
 
 
 @given(st.integers(0, 200))
 def test_a_longer_absence_never_comes_back_harder(days: int) -> None:
-    one, other = re_entry(days, 0, Why.AWAY, RULES), re_entry(days + 1, 0, Why.AWAY, RULES)
+    one, other = re_entry(days, 0, AwayReason.AWAY, RULES), re_entry(days + 1, 0, AwayReason.AWAY, RULES)
     first = one.weeks[0].load_share if one.weeks else 1
     assert (other.weeks[0].load_share if other.weeks else 1) <= first
     assert len(other.weeks) >= len(one.weeks)

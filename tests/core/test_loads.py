@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from backsquat.core.loads.achievable import loads_at_most, loads_on
 from backsquat.core.loads.bands import next_band
-from backsquat.core.loads.ceilings import Ceiling, Kind, round_under
+from backsquat.core.loads.ceilings import Ceiling, CeilingKind, round_under
 from backsquat.core.loads.changes import arranged, plate_change
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Mass, Unit
@@ -132,7 +132,7 @@ def test_a_load_moved_to_another_room_stays_under_its_cap_and_comes_home(
     here: Room, there: Room, target: float
 ) -> None:
     first = round_load(target, here, here.bars[0])
-    moved = round_under(target, [Ceiling(Kind.LIMIT, target)], there, there.bars[0])
+    moved = round_under(target, [Ceiling(CeilingKind.LIMIT, target)], there, there.bars[0])
     if moved is not None:
         assert moved.load.kg <= target + 1e-6 and moved.load in loads_on(there, there.bars[0]).loads
     assert round_under(target, (), here, here.bars[0]) == first, "the same target finds the first load again"

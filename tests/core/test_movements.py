@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from backsquat.core.movements.choice import Goal, Ranked, Situation, rank, reasons_for, substitutes
+from backsquat.core.movements.choice import ChoiceGoal, Ranked, Situation, rank, reasons_for, substitutes
 from backsquat.core.movements.ladder import Ladder, ladder_problems, level_beyond, rigged
-from backsquat.core.movements.movement import Family, Length, Movement, ReadinessCheck
+from backsquat.core.movements.movement import Family, Movement, MuscleLength, ReadinessCheck
 from backsquat.core.movements.pose import ARMS, joints
 from backsquat.core.rules import Rules
 from backsquat.library import shelf
@@ -118,7 +118,7 @@ def test_a_step_never_skips_an_open_level_and_a_shut_one_never_blocks(
 def a_situation(**changes: Any) -> Situation:
     nothing: Callable[[Movement], tuple[str, ...]] = lambda _: ()  # noqa: E731
     values: dict[str, Any] = {
-        "goal": Goal.BOTH,
+        "goal": ChoiceGoal.BOTH,
         "rules": Rules(sport_knee_strain=2, sport_groin_strain=2),
         "upright_first": False,
         "back_history": False,
@@ -153,8 +153,8 @@ def test_history_ankles_lean_and_goal_each_count() -> None:
     ankles = rank(BARS, a_situation(ankles_short=True))
     assert "ankles_short" in {r.code for r in ankles[place(ankles, "front_squat")].reasons}
     hinges = [movements()["romanian_deadlift"], movements()["trap_bar_deadlift"]]
-    assert rank(hinges, a_situation(goal=Goal.HIPS))[0].movement.code == "romanian_deadlift"
-    assert rank(hinges, a_situation(goal=Goal.THIGHS))[0].movement.code == "trap_bar_deadlift"
+    assert rank(hinges, a_situation(goal=ChoiceGoal.HIPS))[0].movement.code == "romanian_deadlift"
+    assert rank(hinges, a_situation(goal=ChoiceGoal.THIGHS))[0].movement.code == "trap_bar_deadlift"
 
 
 def test_what_may_not_be_done_is_kept_last_with_its_substitutes() -> None:
@@ -172,9 +172,9 @@ def test_what_may_not_be_done_is_kept_last_with_its_substitutes() -> None:
     assert substitutes(movements()["hack_squat"], [], a_situation()) == ()
 
 
-@given(st.sampled_from(list(Goal)), st.booleans(), st.integers(0, 3), st.integers(-5, 5))
+@given(st.sampled_from(list(ChoiceGoal)), st.booleans(), st.integers(0, 3), st.integers(-5, 5))
 def test_the_points_are_the_sum_of_the_reasons_and_every_reason_can_be_said(
-    goal: Goal, upright: bool, knee: int, steps: int
+    goal: ChoiceGoal, upright: bool, knee: int, steps: int
 ) -> None:
     from backsquat.pages.movements.phrases import reason_words
 
@@ -226,7 +226,7 @@ def test_moved_mass_counts_each_hand() -> None:
 def test_a_curl_is_credited_for_what_curls_are_for() -> None:
     """Never for an upright trunk; in a week full of hinges for the short end, else for the long one."""
     curls = [movement for movement in SHIPPED if movement.family is Family.CURL]
-    for hinge_sets, best in ((8, Length.SHORTENED), (2, Length.STRETCHED)):
+    for hinge_sets, best in ((8, MuscleLength.SHORTENED), (2, MuscleLength.STRETCHED)):
         situation = a_situation(upright_first=True, trunk_deg=50.0, hinge_sets=hinge_sets)
         for movement in curls:
             codes = {reason.code for reason in reasons_for(movement, situation)}

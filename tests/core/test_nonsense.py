@@ -16,20 +16,20 @@ from backsquat.core.loads.mass import Mass
 from backsquat.core.loads.room import Band
 from backsquat.core.loads.rounding import grains, round_load
 from backsquat.core.progression.caps import cap_for
-from backsquat.core.readiness.absence import Why, re_entry
+from backsquat.core.readiness.absence import AwayReason, re_entry
 from backsquat.core.readiness.checklist import age_years
 from backsquat.core.readiness.sides import compare
 from backsquat.core.season.trend import Point, theil_sen
-from backsquat.core.sessions.turns import Lifter, share_racks
+from backsquat.core.sessions.turns import LifterInTurn, share_racks
 from backsquat.core.strength.belief import believe
-from backsquat.core.strength.chance import Known, last_set_reps
+from backsquat.core.strength.chance import KnownStrength, last_set_reps
 from backsquat.core.strength.formulas import FORMULAS, load_for_kg, maximum_kg, own_formula, reps_for
 from backsquat.core.strength.ratio import max_by_ratio
 from backsquat.library.shelf import movements
 from tests.factories import BAR, RULES, TODAY, a_room, a_set
 
 EPLEY, NAN, INF = FORMULAS["epley"], math.nan, math.inf
-KNOWN = Known(math.log(120), 0.001)
+KNOWN = KnownStrength(math.log(120), 0.001)
 BAND = Band("green", Mass.of(10), Mass.of(25))
 SQUAT = movements()["back_squat"]
 CAP: dict[str, Any] = {"weeks_ahead": 1, "reps": 6, "same_reps_kg": None, "newcomer": False, "rules": RULES}
@@ -55,14 +55,14 @@ NONSENSE: list[Callable[[], object]] = [
     lambda: along_range(100, BAND, helps=True, bands=0),
     lambda: cap_for(estimate_kg=NAN, **CAP),
     lambda: cap_for(estimate_kg=120, **CAP | {"same_reps_kg": INF}),
-    lambda: re_entry(-1, 0, Why.AWAY, RULES),
-    lambda: re_entry(10, -2, Why.AWAY, RULES),
+    lambda: re_entry(-1, 0, AwayReason.AWAY, RULES),
+    lambda: re_entry(10, -2, AwayReason.AWAY, RULES),
     lambda: age_years(TODAY + dt.timedelta(days=1), TODAY),
     lambda: compare("reach", NAN, 80, "cm", RULES),
     lambda: compare("reach", 70, 80, "cm", RULES, error=INF),
     lambda: theil_sen([Point(TODAY, NAN), Point(TODAY + dt.timedelta(days=7), 1)], 0.8),
     lambda: theil_sen([Point(TODAY, 1), Point(TODAY + dt.timedelta(days=7), 2)], 1.0),
-    lambda: share_racks([Lifter(1, 100, 0, 3)], 0),
+    lambda: share_racks([LifterInTurn(1, 100, 0, 3)], 0),
     lambda: believe(None, a_set(load_kg=NAN), RULES),
     lambda: believe(None, replace(a_set(), reserve_reps=-2), RULES),
     lambda: KNOWN.chance(NAN, 5, 4, 0, 0.0, RULES),

@@ -13,7 +13,7 @@ from backsquat.core.progression.after_decision import true_to_its_name
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Code, Past
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.row import Candidate, plan_row
 from backsquat.core.progression.terms import PlanBase, planned_reps
@@ -111,7 +111,7 @@ def test_no_plan_breaks_a_cap_unless_marked_and_every_load_exists(
             assert week.breaks_cap
             smallest = all_loads.next_above(grains(last or 0))
             assert smallest is not None and load == smallest  # only ever the smallest step the room has
-        if asked.kind is Kind.WORK:
+        if asked.kind is ExposureKind.WORK:
             before[asked.reps] = load.kg
             if hold is not None and asked.wave == 0:
                 assert load.kg <= hold + 1e-6
@@ -212,7 +212,7 @@ def test_missing_sets_and_lighter_sets_are_missed_reps() -> None:
 
 
 def test_deload_week_keeps_the_plan() -> None:
-    decision = judge(an_exposure(a_prescription(kind=Kind.DELOAD, sets=2), sets(6, 6)))
+    decision = judge(an_exposure(a_prescription(kind=ExposureKind.DELOAD, sets=2), sets(6, 6)))
     assert (decision.code, decision.reason, decision.hold) == (Code.STAY, "deload_done", False)
 
 
@@ -319,7 +319,7 @@ def test_up_stay_and_down_lead_where_they_say(room: Room, max_kg: float, code: s
         return
     after = true_to_its_name(planned[1:], said, now.load.kg, now.prescription.reps, None, terms)
     before = {week.prescription.week: week for week in planned}
-    work = [week for week in after if week.prescription.kind is Kind.WORK]
+    work = [week for week in after if week.prescription.kind is ExposureKind.WORK]
     if not work or work[0].load is None:
         return
     next_kg, ends = work[0].load.kg, {loads_on(room, terms.rig).loads[0].kg, loads_on(room, terms.rig).loads[-1].kg}

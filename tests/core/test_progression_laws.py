@@ -5,11 +5,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.errors import ImpossibleInput
-from backsquat.core.progression.after_decision import Done, Newest, follow
+from backsquat.core.progression.after_decision import DoneExposure, Newest, follow
 from backsquat.core.progression.decision import Answers, Code, Exposure, Past
 from backsquat.core.progression.parameters import lines
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import planned_reps
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
@@ -48,7 +48,7 @@ def test_an_outline_has_every_week_once(code: str, weeks: int) -> None:
 @pytest.mark.parametrize("code", LOADED)
 def test_the_last_week_can_be_a_test(code: str) -> None:
     week = planned(code, 8, changes={"test_last": 1})[-1]
-    assert (week.prescription.kind, week.prescription.sets, week.prescription.reps) == (Kind.TEST, 1, 5)
+    assert (week.prescription.kind, week.prescription.sets, week.prescription.reps) == (ExposureKind.TEST, 1, 5)
     assert week.load.kg == 100, "120 ÷ (1 + 6 ÷ 30), five reps with one left"
 
 
@@ -79,7 +79,7 @@ def test_laws_of_every_plan(code, room, max_kg, newcomer, in_season, hinge, week
         assert week.load in terms.loads.loads
         implied = maximum_kg(week.load.kg, planned_reps(week.prescription, RULES), FORMULAS["epley"])
         over = implied > max_kg * (1 + weekly * (week.prescription.week / a_week + 1)) + 1e-3
-        assert not over or week.breaks_cap or week.prescription.kind is Kind.DELOAD
+        assert not over or week.breaks_cap or week.prescription.kind is ExposureKind.DELOAD
 
 
 @pytest.mark.parametrize("code", LOADED)
@@ -128,15 +128,15 @@ def test_following_decisions_never_leaves_the_room_or_touches_a_week_that_is_ove
         sets = [a_set(set_id=n, load_kg=now.load.kg, reps=reps, reserve_reps=2) for n in range(asked.sets)]
         done = Exposure(asked, now.load.kg, sets, past=tuple(past), answers=Answers(True, ok, ok))
         decision = progression.judge(done, parameters, RULES)
-        if asked.kind is Kind.WORK:
+        if asked.kind is ExposureKind.WORK:
             past.append(Past(decision.reason, done.reps_missing))
         coming = coming[1:]
         if not decision.keeps:
             newest = Newest(max_kg, max_kg, Working())
-            before = Done(asked, now.load.kg, now.planning_max_kg, TODAY)
+            before = DoneExposure(asked, now.load.kg, now.planning_max_kg, TODAY)
             coming = follow(progression, parameters, outline, before, decision, newest, terms).weeks
         assert [w.prescription.week for w in coming] == list(range(week + 1, 12))
         assert all(w.load is None or w.load in terms.loads.loads for w in coming)
-        following = next((w for w in coming if w.prescription.kind is Kind.WORK), None)
+        following = next((w for w in coming if w.prescription.kind is ExposureKind.WORK), None)
         if decision.code is Code.DOWN and decision.load_share < 1 and following and following.load:
             assert following.load.kg < now.load.kg or following.prescription.wave > asked.wave

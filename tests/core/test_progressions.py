@@ -7,11 +7,11 @@ from typing import Any
 import pytest
 
 from backsquat.core.errors import ImpossibleInput
-from backsquat.core.progression.after_decision import Done, Newest, follow
+from backsquat.core.progression.after_decision import DoneExposure, Newest, follow
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Past
 from backsquat.core.progression.effort import EffortProgression, first_margin, moved_share
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.prescription import Basis, Kind
+from backsquat.core.progression.prescription import Basis, ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.window import promised_reps
@@ -92,7 +92,7 @@ def test_a_missed_session_is_repeated_and_a_reset_takes_seven_and_a_half_percent
     progression, terms = PROGRESSIONS["fixed"], some_terms()
     parameters = progression.read({"deload_every": 0})
     outline = progression.outline(parameters, 4)
-    done, newest = Done(outline[0], 100.0, 120.0, TODAY), Newest(120.0, 120.0, Working())
+    done, newest = DoneExposure(outline[0], 100.0, 120.0, TODAY), Newest(120.0, 120.0, Working())
 
     def after(decision: Decision) -> list[float | None]:
         return loads(follow(progression, parameters, outline, done, decision, newest, terms).weeks)
@@ -106,7 +106,7 @@ def test_a_missed_session_is_repeated_and_a_reset_takes_seven_and_a_half_percent
 def test_an_deload_week_takes_sets_and_a_tenth_and_the_climb_goes_on_from_the_work() -> None:
     weeks = planned("fixed", 5)
     deload = weeks[3]
-    assert (deload.prescription.kind, deload.prescription.sets, deload.load.kg) == (Kind.DELOAD, 2, 90)
+    assert (deload.prescription.kind, deload.prescription.sets, deload.load.kg) == (ExposureKind.DELOAD, 2, 90)
     assert weeks[4].load.kg == 102.5
     assert judge("fixed", exposure("fixed", [5, 5], week=3)).keeps
 
@@ -117,14 +117,14 @@ def test_deload_weeks_are_the_blocks_wherever_a_exercise_was_put_in(code: str, b
     """Of eight weeks the fourth and the last; also after a decision, which had brought them to other weeks than before."""
     progression, parameters = PROGRESSIONS[code], PROGRESSIONS[code].read({})
     laid = [replace(p, week=p.week + begun) for p in progression.outline(parameters, 8 - begun, begun=begun)]
-    assert [p.week for p in laid if p.kind is Kind.DELOAD] == [week for week in (3, 7) if week >= begun]
+    assert [p.week for p in laid if p.kind is ExposureKind.DELOAD] == [week for week in (3, 7) if week >= begun]
     rest = progression.resume(laid, laid[0], Decision(Code.STAY, "x", {}, (), "y"), parameters)
-    assert [p.week for p in rest if p.kind is Kind.DELOAD] == [week for week in (3, 7) if week > begun]
+    assert [p.week for p in rest if p.kind is ExposureKind.DELOAD] == [week for week in (3, 7) if week > begun]
 
 
 def test_twice_a_week_all_of_the_blocks_deload_week_is_deload() -> None:
     laid = PROGRESSIONS["fixed"].outline(PROGRESSIONS["fixed"].read({}), 5, a_week=2, begun=3)
-    assert [p.week for p in laid if p.kind is Kind.DELOAD] == [0, 1, 8, 9]
+    assert [p.week for p in laid if p.kind is ExposureKind.DELOAD] == [0, 1, 8, 9]
 
 
 def test_broken_form_in_an_deload_week_does_not_make_its_load_the_new_start() -> None:
@@ -135,7 +135,7 @@ def test_broken_form_in_an_deload_week_does_not_make_its_load_the_new_start() ->
     deload = Exposure(outline[3], 90.0, sets)
     decision = progression.judge(deload, parameters, RULES)
     assert (decision.code, decision.load_share) == (Code.DOWN, 0.95)
-    done = Done(outline[3], 90.0, 120.0, TODAY, last_work_kg=100.0)
+    done = DoneExposure(outline[3], 90.0, 120.0, TODAY, last_work_kg=100.0)
     weeks = follow(progression, parameters, outline, done, decision, Newest(120.0, 120.0, Working()), terms).weeks
     assert loads(weeks) == [95, 97.5], "five percent off the work, not off the deload week"
 
@@ -156,7 +156,7 @@ def test_how_a_set_ends_is_said_at_the_head_and_a_deload_ends_as_any_other() -> 
     given = {"end_hold_s": 30, "last_to_failure": 1, "deload_every": 4}
     weeks = [week.prescription for week in planned("window", 4, changes=given)]
     assert weeks[0].words == "3 × 8–12 + 30 s · RIR 2, last to failure"
-    assert weeks[3].kind is Kind.DELOAD and not weeks[3].last_to_failure and "failure" not in weeks[3].words
+    assert weeks[3].kind is ExposureKind.DELOAD and not weeks[3].last_to_failure and "failure" not in weeks[3].words
 
 
 def test_reps_grow_to_the_top_then_a_step_from_the_bottom() -> None:

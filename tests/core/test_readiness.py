@@ -8,10 +8,10 @@ import pytest
 
 from backsquat.core.movements.movement import Family, ReadinessCheck, Region
 from backsquat.core.pain import Character, stops
-from backsquat.core.readiness.absence import Why, re_entry
+from backsquat.core.readiness.absence import AwayReason, re_entry
 from backsquat.core.readiness.checklist import (
     Candidacy,
-    Line,
+    LineState,
     Override,
     ReadinessCheckView,
     age_years,
@@ -63,7 +63,7 @@ def test_an_override_without_name_or_reason_opens_nothing(by: str, reason: str) 
 @pytest.mark.parametrize("why", ["flu", "illness", "injury", "pain stop", "Away"])
 def test_coming_back_from_anything_but_plain_absence_needs_somebody_qualified(why: str) -> None:
     assert re_entry(20, 4, why, RULES).needs_clearance  # type: ignore[arg-type]
-    assert not re_entry(20, 4, Why.AWAY, RULES).needs_clearance
+    assert not re_entry(20, 4, AwayReason.AWAY, RULES).needs_clearance
 
 
 def test_a_squad_may_allow_no_discomfort_at_all_or_another_line() -> None:
@@ -112,7 +112,7 @@ def somebody(values: dict[str, float] | None = None, **changes: Any) -> Candidac
     return Candidacy(**(facts | changes))
 
 
-def state(view: ReadinessCheckView, code: str) -> Line:
+def state(view: ReadinessCheckView, code: str) -> LineState:
     return next(line.state for line in view.lines if line.code == code)
 
 
@@ -141,7 +141,7 @@ def test_one_line_short_keeps_it_shut_and_an_override_opens_it(line: str, values
 def test_what_was_never_tested_is_said_so_and_shuts_the_readiness_check() -> None:
     view = barbell_readiness_check(somebody({}), TODAY, RULES)
     assert not view.open
-    assert {line.code for line in view.lines if line.state is Line.NOT_TESTED} == {
+    assert {line.code for line in view.lines if line.state is LineState.NOT_TESTED} == {
         "brace",
         "standing_squat",
         "knees_track",
@@ -153,8 +153,8 @@ def test_what_was_never_tested_is_said_so_and_shuts_the_readiness_check() -> Non
 
 
 def test_time_on_the_road_or_a_witnessed_test() -> None:
-    assert state(barbell_readiness_check(somebody(road_sessions=7), TODAY, RULES), "experience") is Line.NOT_YET
-    assert state(barbell_readiness_check(somebody(road_days=26), TODAY, RULES), "experience") is Line.NOT_YET
+    assert state(barbell_readiness_check(somebody(road_sessions=7), TODAY, RULES), "experience") is LineState.NOT_YET
+    assert state(barbell_readiness_check(somebody(road_days=26), TODAY, RULES), "experience") is LineState.NOT_YET
     shown = somebody(SOUND | {"witnessed_test": 1}, road_sessions=0, road_days=0)
     assert barbell_readiness_check(shown, TODAY, RULES).open
 
@@ -176,7 +176,7 @@ def test_neither_a_stop_nor_a_minors_missing_consent_is_overridden() -> None:
 def test_without_a_body_mass_the_counterbalance_is_not_judged() -> None:
     assert (
         state(barbell_readiness_check(somebody(body_mass_kg=None), TODAY, RULES), "counterbalanced_squat")
-        is Line.NOT_TESTED
+        is LineState.NOT_TESTED
     )
 
 
@@ -205,4 +205,4 @@ def test_screens_grow_old_for_whoever_has_not_lifted_since(age: int, lifts: bool
     for readiness_check in (ReadinessCheck.OVERHEAD, ReadinessCheck.PULL):
         view = checklist(readiness_check, who, TODAY, RULES)
         assert view.open is passes
-        assert all(line.state is Line.NOT_TESTED and line.found == "not tested lately" for line in view.missing)
+        assert all(line.state is LineState.NOT_TESTED and line.found == "not tested lately" for line in view.missing)

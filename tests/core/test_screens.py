@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.readiness.screens import (
-    Kind,
     Known,
     Result,
+    ResultKind,
     change_since,
     due,
     gap_between,
@@ -62,7 +62,7 @@ def test_the_battery_holds_what_it_must() -> None:
         "counterbalanced_squat",
     }
     assert wanted <= set(screens())
-    assert {screen.kind for screen in screens().values()} >= set(Kind) - {Kind.REPS}
+    assert {screen.kind for screen in screens().values()} >= set(ResultKind) - {ResultKind.REPS}
     assert all(drill in movements() for screen in screens().values() for drill in screen.drills)
 
 
@@ -161,4 +161,4 @@ def test_only_possible_values_are_taken(code: str, value: float) -> None:
     screen = screens()[code]
     if screen.possible(value):
         assert 0 <= value <= 900
-        assert screen.kind not in (Kind.YES_NO, Kind.GRADE) or value == int(value)
+        assert screen.kind not in (ResultKind.YES_NO, ResultKind.GRADE) or value == int(value)

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span, monday_of
+from backsquat.core.season.calendar import DaySpan, monday_of
 from backsquat.core.season.milestone import MilestoneKind, Status, judge, target_kg
 from backsquat.core.season.trend import Point, theil_sen
 from backsquat.trial_milestones import STORY_WEEKS, outcomes, weeks_of
@@ -27,7 +27,7 @@ def due(weeks: int) -> dt.date:
 
 
 def test_weeks_of_a_span() -> None:
-    span = Span(START, 4)
+    span = DaySpan(START, 4)
     assert [week.isoformat() for week in span] == ["2026-07-06", "2026-07-13", "2026-07-20", "2026-07-27"]
     assert span.index(dt.date(2026, 7, 19)) == 1
     assert dt.date(2026, 8, 3) not in span

@@ -9,7 +9,7 @@ from backsquat.core.movements.movement import Muscle
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.sessions.fit import length_s, proposals, what_fits
-from backsquat.core.sessions.moves import Move, What, moved
+from backsquat.core.sessions.moves import Move, MoveKind, moved
 from backsquat.core.sessions.order import places, session_advice
 from backsquat.core.sessions.running import Done, running
 from backsquat.core.sessions.session import Item, Session
@@ -245,7 +245,7 @@ def test_what_is_told_of_a_set_comes_back_and_nonsense_is_named() -> None:
 
 def test_a_move_that_cannot_be_leaves_everything_as_it_was() -> None:
     session = a_session(SQUAT, CURL)
-    assert moved(session, Move(What.WINDOW, SQUAT.key)).items == session.items
+    assert moved(session, Move(MoveKind.WINDOW, SQUAT.key)).items == session.items
 
 
 def test_another_rig_is_proposed_for_what_it_saves_and_the_place_stays() -> None:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.movements.manner import DIRECTIONS, Manner, Range, Stance, Style, manner_from, rep_s, tempo_seconds
 from backsquat.core.movements.movement import SideMode
-from backsquat.core.sessions.moves import Move, What, moved
+from backsquat.core.sessions.moves import Move, MoveKind, moved
 from backsquat.core.sessions.session import Form, Item, Session
 from backsquat.core.sessions.timing import Part, group_rest_s, group_s, ramp_s, set_s, timetable
 from backsquat.core.strength.reach import reach_targets
@@ -98,22 +98,22 @@ def test_pieces_follow_each_other_without_gap_and_every_set_is_there(session: Se
         assert len(pieces) == item.sets * (2 if item.movement.side_mode == "one side, then the other" else 1)
 
 
-@given(sessions, st.sampled_from(list(What)), st.integers(0, 8), st.integers(0, 8), st.integers(0, 300))
+@given(sessions, st.sampled_from(list(MoveKind)), st.integers(0, 8), st.integers(0, 8), st.integers(0, 300))
 def test_no_move_loses_or_doubles_work_and_what_is_spare_stays_last(
-    session: Session, what: What, which: int, whither: int, much: int
+    session: Session, what: MoveKind, which: int, whither: int, much: int
 ) -> None:
     if not session.items:
         return
     keys = [item.key for item in session.items]
-    to = {What.REST: much, What.SETS: much % 10 + 1, What.SPARE: much % 2, What.CIRCUIT: 1}.get(
+    to = {MoveKind.REST: much, MoveKind.SETS: much % 10 + 1, MoveKind.SPARE: much % 2, MoveKind.CIRCUIT: 1}.get(
         what, keys[whither % len(keys)]
     )
     key = keys[which % len(keys)]
-    others = tuple(other for other in keys[:2] if other != key) if what is What.GATHER else ()
+    others = tuple(other for other in keys[:2] if other != key) if what is MoveKind.GATHER else ()
     try:
         after = moved(session, Move(what, key, to, others))
     except ImpossibleInput:
-        assert what in (What.SUPERSET, What.SWAP)
+        assert what in (MoveKind.SUPERSET, MoveKind.SWAP)
         return
     assert sorted(item.key for item in after.items) == sorted(keys)
     spare = [group.spare for group in after.groups]
@@ -121,7 +121,7 @@ def test_no_move_loses_or_doubles_work_and_what_is_spare_stays_last(
     assert all(len(group.items) <= 3 for group in after.groups if group.form is Form.SUPERSET) or any(
         len(group.items) > 3 for group in session.groups
     )
-    plain = moved(after, Move(What.EARLIER, after.items[0].key))  # the first goes nowhere
+    plain = moved(after, Move(MoveKind.EARLIER, after.items[0].key))  # the first goes nowhere
     assert [item.key for item in plain.items] == [item.key for item in after.items]
 
 
@@ -149,19 +149,19 @@ def test_moves_do_what_they_say() -> None:
             now = moved(now, move)
         return [[item.key for item in group.items] for group in now.groups]
 
-    assert order(Move(What.LATER, 1)) == [[2], [1], [3]]
-    assert order(Move(What.BEFORE, 3, 1)) == [[3], [1], [2]]
-    assert order(Move(What.BEFORE, 1)) == [[2], [3], [1]]
-    superset = Move(What.SUPERSET, 3, 1)
+    assert order(Move(MoveKind.LATER, 1)) == [[2], [1], [3]]
+    assert order(Move(MoveKind.BEFORE, 3, 1)) == [[3], [1], [2]]
+    assert order(Move(MoveKind.BEFORE, 1)) == [[2], [3], [1]]
+    superset = Move(MoveKind.SUPERSET, 3, 1)
     assert order(superset) == [[1, 3], [2]]
-    assert order(superset, Move(What.LATER, 3)) == [[2], [1, 3]]
-    assert order(superset, Move(What.UP, 3)) == [[3, 1], [2]]
-    assert order(superset, Move(What.LEAVE_SUPERSET, 1)) == [[3], [1], [2]]
-    assert order(Move(What.SPARE, 1, 1)) == [[2], [3], [1]]
-    assert order(Move(What.GATHER, 2, others=(3,))) == [[1], [2, 3]]
-    assert moved(session, Move(What.GATHER, 2, others=(3,))).groups[1].form is Form.CIRCUIT
+    assert order(superset, Move(MoveKind.LATER, 3)) == [[2], [1, 3]]
+    assert order(superset, Move(MoveKind.UP, 3)) == [[3, 1], [2]]
+    assert order(superset, Move(MoveKind.LEAVE_SUPERSET, 1)) == [[3], [1], [2]]
+    assert order(Move(MoveKind.SPARE, 1, 1)) == [[2], [3], [1]]
+    assert order(Move(MoveKind.GATHER, 2, others=(3,))) == [[1], [2, 3]]
+    assert moved(session, Move(MoveKind.GATHER, 2, others=(3,))).groups[1].form is Form.CIRCUIT
     with pytest.raises(ImpossibleInput):
-        moved(session, Move(What.SUPERSET, 9, 1))
+        moved(session, Move(MoveKind.SUPERSET, 9, 1))
 
 
 def test_a_manner_acts_and_says_what_it_cannot_be() -> None:

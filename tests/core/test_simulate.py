@@ -5,10 +5,10 @@ from functools import lru_cache
 
 import pytest
 
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.simulate import MadeUp, simulate
-from backsquat.trials import ROOMS, Verdict, judged, share_inside
+from backsquat.trials import ROOMS, TrialVerdict, judged, share_inside
 from tests.factories import some_terms
 
 LOADED = [code for code, progression in PROGRESSIONS.items() if progression.loaded]
@@ -16,7 +16,7 @@ ATHLETES = 8
 
 
 @lru_cache
-def verdicts(code: str, room: str) -> tuple[Verdict, ...]:
+def verdicts(code: str, room: str) -> tuple[TrialVerdict, ...]:
     return tuple(judged(code, room, seed) for seed in range(5_000, 5_000 + ATHLETES))
 
 
@@ -71,7 +71,7 @@ def test_a_sore_day_is_answered_and_passes() -> None:
     fresh, sore = story("effort", sore_weeks=frozenset()), story("effort", sore_weeks=frozenset({5}))
     assert sore[5].decision is not None and sore[5].decision.code == "down"
     assert fresh[5].decision is not None and fresh[5].decision.code != "down"
-    later = [w.load_kg for w in sore[6:] if w.asked.kind is Kind.WORK]
+    later = [w.load_kg for w in sore[6:] if w.asked.kind is ExposureKind.WORK]
     assert max(load or 0 for load in later) <= max(w.load_kg or 0 for w in fresh)
 
 

@@ -6,11 +6,11 @@ from typing import Any
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Implement, ReadinessCheck, Region
-from backsquat.core.readiness.absence import EasedWeek, Why
+from backsquat.core.readiness.absence import AwayReason, EasedWeek
 from backsquat.core.readiness.checklist import Override
-from backsquat.core.readiness.limits import Limit, LimitKind, Scope
+from backsquat.core.readiness.limits import ActiveLimit, LimitKind, Scope
 from backsquat.core.readiness.screens import Result
-from backsquat.core.readiness.verdict import Absence, LevelHeld, Person, Readiness, Reason, Short, Stop
+from backsquat.core.readiness.verdict import LevelHeld, OpenStop, Person, Readiness, Reason, Short, TimeAway
 from backsquat.library.shelf import ladders, movements
 from tests.factories import RULES, TODAY
 
@@ -22,12 +22,12 @@ EVERYTHING = frozenset(code for movement in movements().values() for group in mo
 THROUGH = {
     readiness_check: Override("R. Amari", TODAY, "seen lifting soundly elsewhere") for readiness_check in ReadinessCheck
 }
-STOP = Stop(1, 9, "front_squat", "knee", 6, "sharp", dt.datetime.combine(TODAY, dt.time(18)))
-AWAY = Absence(1, TODAY - dt.timedelta(days=3), None, Why.ILLNESS)
+STOP = OpenStop(1, 9, "front_squat", "knee", 6, "sharp", dt.datetime.combine(TODAY, dt.time(18)))
+AWAY = TimeAway(1, TODAY - dt.timedelta(days=3), None, AwayReason.ILLNESS)
 
 
-def a_limit(kind: LimitKind = LimitKind.NOT_AT_ALL, load_kg: float | None = None, **changes: Any) -> Limit:
-    limit = Limit(Scope.MOVEMENT, "back_squat", kind, load_kg, "", TODAY - dt.timedelta(days=1), None, "physio")
+def a_limit(kind: LimitKind = LimitKind.NOT_AT_ALL, load_kg: float | None = None, **changes: Any) -> ActiveLimit:
+    limit = ActiveLimit(Scope.MOVEMENT, "back_squat", kind, load_kg, "", TODAY - dt.timedelta(days=1), None, "physio")
     return replace(limit, **changes)
 
 

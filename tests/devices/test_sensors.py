@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from backsquat.devices.listener import Sensor, Watcher, until_there
 from backsquat.devices.protocol import Hello, Jump, Rep, line, said_in
-from backsquat.devices.stand_in import StandIn
+from backsquat.devices.stand_in import SensorStandIn
 
 COACH = Watcher(1, 1, "R. Amari")
 
@@ -25,8 +25,8 @@ def until(asked: Callable[[], object]) -> None:
 
 
 @pytest.fixture
-def bar() -> Iterator[tuple[StandIn, Sensor]]:
-    made = StandIn("bar", pace=0.02)
+def bar() -> Iterator[tuple[SensorStandIn, Sensor]]:
+    made = SensorStandIn("bar", pace=0.02)
     sensor = Sensor("127.0.0.1", made.port)
     assert until_there(sensor)
     yield made, sensor
@@ -34,7 +34,7 @@ def bar() -> Iterator[tuple[StandIn, Sensor]]:
     made.unplug()
 
 
-def test_a_watched_set_comes_rep_by_rep_and_gets_slower(bar: tuple[StandIn, Sensor]) -> None:
+def test_a_watched_set_comes_rep_by_rep_and_gets_slower(bar: tuple[SensorStandIn, Sensor]) -> None:
     made, sensor = bar
     assert sensor.hello == Hello("bar speed", "stand-in, bar speed")
     assert sensor.watch("1-a", COACH, load_kg=70, about_kg=100)
@@ -48,7 +48,7 @@ def test_a_watched_set_comes_rep_by_rep_and_gets_slower(bar: tuple[StandIn, Sens
     assert len(sensor.seen("1-a", COACH) or []) <= seen + 1  # one may have been under way
 
 
-def test_the_next_set_begins_again_and_late_reps_of_the_last_are_not_counted(bar: tuple[StandIn, Sensor]) -> None:
+def test_the_next_set_begins_again_and_late_reps_of_the_last_are_not_counted(bar: tuple[SensorStandIn, Sensor]) -> None:
     _, sensor = bar
     sensor.watch("1-a", COACH, load_kg=40)
     until(lambda: len(sensor.seen("1-a", COACH) or []) >= 3)
@@ -58,7 +58,7 @@ def test_the_next_set_begins_again_and_late_reps_of_the_last_are_not_counted(bar
     assert max(sensor.seen("1-b", COACH) or [9]) < 0.8  # heavy: slow from the first rep on
 
 
-def test_unplugged_in_the_middle_loses_nothing_and_comes_back(bar: tuple[StandIn, Sensor]) -> None:
+def test_unplugged_in_the_middle_loses_nothing_and_comes_back(bar: tuple[SensorStandIn, Sensor]) -> None:
     made, sensor = bar
     sensor.watch("1-a", COACH, load_kg=60)
     until(lambda: len(sensor.seen("1-a", COACH) or []) >= 3)
@@ -67,7 +67,7 @@ def test_unplugged_in_the_middle_loses_nothing_and_comes_back(bar: tuple[StandIn
     kept = sensor.seen("1-a", COACH) or []
     assert len(kept) >= 3
     assert not sensor.watch("1-b", COACH, load_kg=60)
-    again = StandIn("bar", made.port, pace=0.02)
+    again = SensorStandIn("bar", made.port, pace=0.02)
     assert until_there(sensor)
     assert sensor.watch("1-c", COACH, load_kg=60)
     until(lambda: sensor.seen("1-c", COACH))
@@ -75,7 +75,7 @@ def test_unplugged_in_the_middle_loses_nothing_and_comes_back(bar: tuple[StandIn
 
 
 def test_a_mat_gives_times_in_the_air() -> None:
-    made = StandIn("mat", pace=0.02)
+    made = SensorStandIn("mat", pace=0.02)
     sensor = Sensor("127.0.0.1", made.port)
     assert until_there(sensor)
     sensor.watch("jump", COACH)

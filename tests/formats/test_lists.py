@@ -12,8 +12,8 @@ from openpyxl import Workbook
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.mass import Unit
-from backsquat.core.season.calendar import Span
-from backsquat.formats.columns import ROWS, Known, ListKind, guess, kind_of, laid_out
+from backsquat.core.season.calendar import DaySpan
+from backsquat.formats.columns import ROWS, KnownWords, ListKind, guess, kind_of, laid_out
 from backsquat.formats.fixtures import read_matches
 from backsquat.formats.lines import read_lines
 from backsquat.formats.past import read_past
@@ -21,7 +21,7 @@ from backsquat.formats.table import ROWS_MOST, table_in, table_of
 from backsquat.formats.values import SetRead, Unreadable, plain_name, read_day, read_mass, read_set, same_name
 
 TODAY = dt.date(2026, 11, 23)
-SEASON = Span(dt.date(2026, 7, 6), 44)
+SEASON = DaySpan(dt.date(2026, 7, 6), 44)
 MOVEMENTS = {"back squat": "back_squat", "romanian deadlift": "romanian_deadlift", "rdl": "romanian_deadlift"}
 MESSY = """Squad 2026;;;;;
 ;;;;;
@@ -66,7 +66,7 @@ def test_pounds_stay_pounds_in_a_set_and_become_kilograms_in_a_body_mass() -> No
     ],
 )  # fmt: skip
 def test_heads_are_known_in_languages_of_the_sport(head: str, column: str) -> None:
-    assert guess(head, Known({"back squat": "back_squat"})) == column
+    assert guess(head, KnownWords({"back squat": "back_squat"})) == column
 
 
 @pytest.mark.parametrize(
@@ -104,7 +104,7 @@ def test_a_name_is_one_persons_however_it_is_written() -> None:
 
 
 def test_a_messy_list_line_by_line() -> None:
-    kinds, rows, *_ = laid_out(table_in(MESSY), Known(MOVEMENTS))
+    kinds, rows, *_ = laid_out(table_in(MESSY), KnownWords(MOVEMENTS))
     assert kinds == ["name", "born", "mass", "test:back_squat", "test:romanian_deadlift", "tested"]
     marit, ines, first, second = read_lines(rows, kinds, {"Ines Okafór": 7}, TODAY)
     assert (marit.name, marit.born_on, marit.mass_kg) == ("Marit Holm", dt.date(2001, 3, 12), Decimal("71.5"))
@@ -129,7 +129,7 @@ def test_any_separator_and_old_encodings(separator: str, encoding: str) -> None:
     text = (
         separator.join(("Name", "Born", "Pos")) + "\r\n" + separator.join(("Søren Åsø", "2001-03-12", "wing")) + "\r\n"
     )
-    kinds, rows, *_ = laid_out(table_of("list.csv", text.encode(encoding)), Known(MOVEMENTS))
+    kinds, rows, *_ = laid_out(table_of("list.csv", text.encode(encoding)), KnownWords(MOVEMENTS))
     assert kinds == ["name", "born", "position"] and rows == [("Søren Åsø", "2001-03-12", "wing")]
 
 
@@ -154,7 +154,7 @@ def test_a_workbook_with_days_numbers_merged_cells_and_formulas() -> None:
         ("Ines Okafor", dt.date(2002, 4, 3), None, "=60+20"),
         merged="C3:C4",
     )
-    kinds, rows, *_ = laid_out(table_of("squad.xlsx", content), Known(MOVEMENTS))
+    kinds, rows, *_ = laid_out(table_of("squad.xlsx", content), KnownWords(MOVEMENTS))
     marit, ines = read_lines(rows, kinds, {}, TODAY)
     assert marit.good and marit.born_on == dt.date(2001, 3, 12) and marit.tests[0][1].load == Decimal("82.5")
     assert ines.position == "wing" and [note.code for note in ines.problems] == ["no_value"]
@@ -171,7 +171,7 @@ def test_what_is_no_list_is_a_sentence() -> None:
 def test_more_than_is_taken_is_said() -> None:
     table = table_in("\n".join(f"a;{n}" for n in range(ROWS_MOST + 40)))
     assert table.cut == 25
-    assert laid_out(table, Known(MOVEMENTS)).cut == 25 + ROWS_MOST + 15 - ROWS[ListKind.ATHLETES]
+    assert laid_out(table, KnownWords(MOVEMENTS)).cut == 25 + ROWS_MOST + 15 - ROWS[ListKind.ATHLETES]
 
 
 @given(st.binary(max_size=400), st.sampled_from(["a.csv", "a.xlsx", "a.txt"]))
@@ -180,7 +180,7 @@ def test_any_bytes_give_lines_or_a_sentence(content: bytes, name: str) -> None:
         table = table_of(name, content)
     except ImpossibleInput:
         return
-    known = Known(MOVEMENTS, {"knee to wall": "knee_to_wall"})
+    known = KnownWords(MOVEMENTS, {"knee to wall": "knee_to_wall"})
     for kind in (*ListKind, kind_of(table, known)):
         kinds, rows, heads, *_ = laid_out(table, known, kind)
         assert len(kinds) == len(heads) == len(rows[0] if rows else kinds)
@@ -248,7 +248,7 @@ def _days() -> set[dt.date]:
     ],
 )
 def test_what_a_list_is_of_is_guessed_by_its_heads(heads: str, kind: ListKind) -> None:
-    assert kind_of(table_in(heads + "\n1;2;3;4;5"), Known(MOVEMENTS, {"knee to wall": "knee_to_wall"})) is kind
+    assert kind_of(table_in(heads + "\n1;2;3;4;5"), KnownWords(MOVEMENTS, {"knee to wall": "knee_to_wall"})) is kind
 
 
 def _said(line: Any) -> bool:

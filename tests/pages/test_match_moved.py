@@ -7,7 +7,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.progression.cell import LIFTED
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Cell, Match, SessionDay, Squad
 from backsquat.work.actor import Actor
@@ -24,8 +24,8 @@ def move_match(app: Flask, client: FlaskClient, day: str, to: str) -> str:
     return client.post("/season/matches/move", data={"match": match.id, "to": to}, follow_redirects=True).text
 
 
-def kinds_by_athlete(app: Flask, row: SessionDay) -> dict[int, set[Kind]]:
-    found: dict[int, set[Kind]] = {}
+def kinds_by_athlete(app: Flask, row: SessionDay) -> dict[int, set[ExposureKind]]:
+    found: dict[int, set[ExposureKind]] = {}
     for cell in cells_of(app, row):
         if cell.state in LIFTED:
             found.setdefault(cell.athlete_id, set()).add(cell.kind)
@@ -43,7 +43,7 @@ def test_a_match_moved_takes_its_weeks_along_and_one_undo_brings_all_back(app: F
     later = day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)
     assert [row.left_out for row in later].count(True) == 1  # two matches in that week now: one short session
     kept = next(row for row in later if not row.left_out)
-    assert set().union(*kinds_by_athlete(app, kept).values()) == {Kind.DELOAD}
+    assert set().union(*kinds_by_athlete(app, kept).values()) == {ExposureKind.DELOAD}
     client.post(undo_of(page))
     assert kinds_by_athlete(app, squat) == eased and day_row(app, HINGE_DAY, 5).left_out
     assert not any(row.left_out for row in (day_row(app, SQUAT_DAY, 4), day_row(app, HINGE_DAY, 4)))
@@ -60,7 +60,7 @@ def test_a_match_moved_overrules_nothing_the_coach_has_said(app: Flask, client: 
     own, newer, plain = [cell.athlete_id for cell in cells_of(app, squat) if cell.exercise_id == exercise and cell.bar][
         :3
     ]
-    assert fit(client, COUNTS).count("done") and of_exercise(app, squat, exercise)[plain].kind is Kind.DELOAD
+    assert fit(client, COUNTS).count("done") and of_exercise(app, squat, exercise)[plain].kind is ExposureKind.DELOAD
     change_day(client, hinge, COUNTS, what="out")
     for athlete, week in ((own, 4), (newer, 5)):
         place = (Cell.exercise_id == exercise, Cell.athlete_id == athlete, Cell.week == week, Cell.current)
@@ -73,8 +73,10 @@ def test_a_match_moved_overrules_nothing_the_coach_has_said(app: Flask, client: 
     assert day_row(app, HINGE_DAY, 4).left_out  # by the coach's word now
     now = of_exercise(app, squat, exercise)
     assert now[own].id == eased[own].id
-    assert now[newer].id == eased[newer].id and now[newer].kind is Kind.DELOAD  # further on it is another row now
-    assert now[plain].kind is Kind.WORK and now[plain].load_amount == eased[plain].load_amount
+    assert (
+        now[newer].id == eased[newer].id and now[newer].kind is ExposureKind.DELOAD
+    )  # further on it is another row now
+    assert now[plain].kind is ExposureKind.WORK and now[plain].load_amount == eased[plain].load_amount
 
 
 def of_exercise(app: Flask, row: SessionDay, exercise_id: int) -> dict[int, Cell]:

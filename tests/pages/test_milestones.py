@@ -13,7 +13,7 @@ from backsquat.core.season.milestone import Status, judge_attended, judge_value
 from backsquat.core.season.trend import Point
 from backsquat.storage.models import Athlete, Milestone, SetEntry, Squad
 from backsquat.work.overview.attendance import attendance
-from backsquat.work.season.milestones import Standing, goals
+from backsquat.work.season.milestones import MilestoneStanding, goals
 from backsquat.work.squad.context import context_of
 from tests.demo_club import athlete_id, reading, undo_of
 
@@ -26,7 +26,7 @@ def set_one(client: FlaskClient, **said: str) -> str:
     return client.post("/milestones/", data=data, follow_redirects=True).text
 
 
-def standings(app: Flask, kind: str) -> dict[str, Standing]:
+def standings(app: Flask, kind: str) -> dict[str, MilestoneStanding]:
     """Everybody's standing in the milestones of a kind, as the page judges them."""
     with reading(app) as db:
         here = context_of(db, db.scalars(select(Squad)).one(), RULES, TODAY, None)

@@ -8,7 +8,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.storage.models import Cell, Match, MatchMinutes
 from tests.demo_club import athlete_id, live_cell, other_squad, reading, undo_of
 
@@ -44,12 +44,12 @@ def test_who_played_long_gets_an_easier_next_session_by_the_coachs_word(app: Fla
     page = keep(client, match, **{f"a{marit}": "52", f"a{ines}": "12"})
     assert "Minutes of 2 kept." in page and f'id="ease-{marit}"' in page and f'id="ease-{ines}"' not in page
     before = current(app, MARIT)
-    assert before.kind is Kind.WORK, "nothing is eased by itself"
+    assert before.kind is ExposureKind.WORK, "nothing is eased by itself"
     done = client.post(f"/season/matches/{match}/ease", data={"athlete": str(marit)}, follow_redirects=True).text
     assert "The next session of 1 athlete is easier, as a draft." in done
     eased = current(app, MARIT)
-    assert eased.kind is Kind.DELOAD and eased.load_kg < before.load_kg and not eased.live
-    assert current(app, INES).kind is Kind.WORK
+    assert eased.kind is ExposureKind.DELOAD and eased.load_kg < before.load_kg and not eased.live
+    assert current(app, INES).kind is ExposureKind.WORK
     assert f'id="ease-{marit}"' not in client.get(f"/season/matches/{match}/minutes").text, "once is enough"
     client.post(undo_of(done))
     assert current(app, MARIT).load_kg == before.load_kg

@@ -7,7 +7,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.progression.cell import LIFTED
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Cell, Exercise, Match, SeasonMark, SetEntry, Squad
@@ -30,7 +30,7 @@ def test_two_matches_leave_one_short_session_wherever_it_is_looked_at(app: Flask
     done = fit(client, TWO_MATCHES)
     assert "2 things done" in done and "Nothing: this week fits around its matches." in done
     assert day_row(app, HINGE_DAY, 5).left_out and not day_row(app, SQUAT_DAY, 5).left_out
-    assert {cell.kind for cell in cells_of(app, squat) if cell.state in LIFTED} == {Kind.DELOAD}
+    assert {cell.kind for cell in cells_of(app, squat) if cell.state in LIFTED} == {ExposureKind.DELOAD}
     floor = client.get(f"/floor/?week={TWO_MATCHES}").text
     assert SQUAT_DAY in floor and HINGE_DAY not in floor
     assert "Left out of this week" in client.get(f"/session/?week={TWO_MATCHES}&session={hinge.session_id}").text
@@ -42,7 +42,7 @@ def test_two_matches_leave_one_short_session_wherever_it_is_looked_at(app: Flask
     assert {cell.kind for cell in cells_of(app, squat)} == _kinds(app, were)
 
 
-def _kinds(app: Flask, ids: set[int]) -> set[Kind]:
+def _kinds(app: Flask, ids: set[int]) -> set[ExposureKind]:
     with reading(app) as db:
         return set(db.scalars(select(Cell.kind).where(Cell.id.in_(ids))))
 
@@ -154,7 +154,9 @@ def test_a_camp_and_days_of_tests_ask_for_their_own(app: Flask, client: FlaskCli
     page = client.post("/season/marks", data=camp, follow_redirects=True).text
     assert "is in a camp: about half the sets, a little lighter, as a draft." in page and "camp: light" in page
     fit(client, "2026-12-07")
-    assert {cell.kind for cell in cells_of(app, day_row(app, SQUAT_DAY, 4)) if cell.state in LIFTED} == {Kind.DELOAD}
+    assert {cell.kind for cell in cells_of(app, day_row(app, SQUAT_DAY, 4)) if cell.state in LIFTED} == {
+        ExposureKind.DELOAD
+    }
 
 
 # --- matches and stretches
@@ -310,7 +312,11 @@ def test_a_taper_keeps_the_loads_and_takes_about_half_the_sets(app: Flask, clien
     page = client.get(f"/season/?week={week}").text
     assert "Squat day (Mon 7 Dec) is 5 days before a match that counts: the loads stay, about half the sets" in page
     squat = day_row(app, SQUAT_DAY, 4)
-    was = {(c.exercise_id, c.athlete_id): c for c in cells_of(app, squat) if c.state in LIFTED and c.kind is Kind.WORK}
+    was = {
+        (c.exercise_id, c.athlete_id): c
+        for c in cells_of(app, squat)
+        if c.state in LIFTED and c.kind is ExposureKind.WORK
+    }
     done = fit(client, week, session=squat.session_id, act="taper")
     now = {(c.exercise_id, c.athlete_id): c for c in cells_of(app, squat) if (c.exercise_id, c.athlete_id) in was}
     assert len(was) > 20 and all(

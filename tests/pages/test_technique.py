@@ -17,7 +17,7 @@ from werkzeug.test import TestResponse
 from backsquat.config import Config
 from backsquat.core.rules import Rules
 from backsquat.core.technique.body import body_of
-from backsquat.core.technique.linkage import Held, Squat, squat_posture
+from backsquat.core.technique.linkage import HeldPosture, Squat, squat_posture
 from backsquat.core.technique.still import Spot
 from backsquat.devices.drawn import Drawn, Shot, draw
 from backsquat.storage.models import (
@@ -39,7 +39,7 @@ LIV, MARIT, NOOR = "Liv Aasen", "Marit Holm", "Noor Visser"
 
 def figure(depth_deg: float = 12.0, shot: Shot | None = None, load_kg: float = 0.0) -> Drawn:
     """A drawn photograph of a squat of known depth."""
-    held = Held.BACK_HIGH if load_kg else Held.NOTHING
+    held = HeldPosture.BACK_HIGH if load_kg else HeldPosture.NOTHING
     posture = squat_posture(body_of(170, 65), Squat(held, load_kg, 20, 36, depth_deg), Rules())
     return draw(posture.points, shot or Shot())
 

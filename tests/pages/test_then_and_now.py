@@ -10,7 +10,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import select
 
 from backsquat.core.rules import Rules
-from backsquat.core.technique.still import Kind, Measure, Spot
+from backsquat.core.technique.still import Measure, Spot, StillKind
 from backsquat.devices.drawn import Shot
 from backsquat.devices.pose_stand_in import PoseFinder
 from backsquat.storage.models import StillMark
@@ -81,7 +81,7 @@ def test_the_demo_goes_from_wedge_to_flat(app: Flask) -> None:
     from backsquat.work.technique.stills import stills_of
 
     with reading(app) as db:
-        seen = [one for one in stills_of(db, [17], Rules())[17] if one.still.kind == Kind.SQUAT.value]
+        seen = [one for one in stills_of(db, [17], Rules())[17] if one.still.kind == StillKind.SQUAT.value]
     assert [one.still.wedge_mm for one in reversed(seen)] == [30, 20, 0]
     trunk = [one.measured.readings[Measure.TRUNK].value for one in seen if one.measured]
     assert len(trunk) == 3 and all(25 < angle < 55 for angle in trunk)

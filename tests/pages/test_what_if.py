@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.config import DEMO_DAY
 from backsquat.core.progression.cell import Origin
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.storage.models import Block, Cell, Change, Match, SessionDay, Squad
 from backsquat.work.actor import Actor
 from backsquat.work.overview.ahead import Ahead, Ask, ahead_of, beside
@@ -96,7 +96,9 @@ def test_the_work_of_a_week_left_out_is_done_a_week_later_and_nothing_climbs_pas
     today, then = ahead(app), tried(app, WithoutWeek(WEEK))
     with reading(app) as db:
         deload = set(
-            db.scalars(select(Cell.week).where(Cell.exercise_id == EXERCISE, Cell.current, Cell.kind == Kind.DELOAD))
+            db.scalars(
+                select(Cell.week).where(Cell.exercise_id == EXERCISE, Cell.current, Cell.kind == ExposureKind.DELOAD)
+            )
         )
         own = set(db.scalars(select(Cell.athlete_id).where(Cell.exercise_id == EXERCISE, Cell.origin == Origin.COACH)))
     own.add(athlete_id(app, "Beatriz Solheim"))  # stopped: nothing is moved onto her

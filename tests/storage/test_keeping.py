@@ -17,7 +17,7 @@ from sqlalchemy import event, func, select
 from backsquat.cli import run
 from backsquat.storage import keeping
 from backsquat.storage.database import Database
-from backsquat.storage.keeping import Held, Kind, Unsound, backup, examine, held, mark, nightly, restore
+from backsquat.storage.keeping import DataKind, HeldFile, Unsound, backup, examine, held, mark, nightly, restore
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import AuditLine, SetEntry, Squad
 from backsquat.work.audit import note_of
@@ -31,7 +31,7 @@ NOW = dt.datetime(2026, 11, 26, 12, 0, 5)
 def own(tmp_path: Path) -> Path:
     path = tmp_path / "backsquat.sqlite3"
     empty_data(path)
-    mark(path, Kind.OWN)
+    mark(path, DataKind.OWN)
     database = Database(path)
     with database.writing() as db:
         db.add(Squad(club="C", name="before"))
@@ -97,9 +97,9 @@ def test_what_cannot_be_used_is_said_and_left_as_it_is(own: Path, spoil: Callabl
 
 
 def test_a_sound_file_says_whose_it_is(own: Path) -> None:
-    assert examine(own) == keeping.Found(Kind.OWN, newest=True)
-    mark(own, Kind.DEMO)
-    assert examine(own).kind is Kind.DEMO
+    assert examine(own) == keeping.FileFound(DataKind.OWN, newest=True)
+    mark(own, DataKind.DEMO)
+    assert examine(own).kind is DataKind.DEMO
 
 
 def test_copies_made_while_sets_are_logged_are_sound_and_whole(app: Flask, client: FlaskClient) -> None:
@@ -162,10 +162,10 @@ def test_a_bad_backup_changes_nothing(own: Path, spoil: Callable[[Path], None]) 
 def test_a_demo_is_never_put_in_the_place_of_ones_own(own: Path, tmp_path: Path) -> None:
     demo = tmp_path / "demo.sqlite3"
     shutil.copy(own, demo)
-    mark(demo, Kind.DEMO)
+    mark(demo, DataKind.DEMO)
     with pytest.raises(Unsound, match="nothing was changed"):
         restore(own, demo, NOW)
-    assert examine(own).kind is Kind.OWN
+    assert examine(own).kind is DataKind.OWN
 
 
 def test_one_copy_a_night_and_so_many_kept(own: Path) -> None:
@@ -178,7 +178,7 @@ def test_one_copy_a_night_and_so_many_kept(own: Path) -> None:
 
 
 def test_one_process_holds_the_folder(tmp_path: Path) -> None:
-    with held(tmp_path), pytest.raises(Held, match=str(os.getpid())), held(tmp_path):
+    with held(tmp_path), pytest.raises(HeldFile, match=str(os.getpid())), held(tmp_path):
         pass
     with held(tmp_path):
         pass
@@ -210,7 +210,7 @@ def test_demo_commands_never_touch_ones_own_data(own: Path, go: Callable[..., st
     for command in (("demo", "--port", "8917"), ("demo-reset",)):
         assert "holds your own data" in go(own.parent, *command)
     assert own.read_bytes() == before
-    mark(own, Kind.DEMO)
+    mark(own, DataKind.DEMO)
     for command in (("serve", "--port", "8917"), ("add-person", "--squad", "1", "--role", "physio", "--name", "P. Hysio",
                     "--sign-in", "p", "--password", "long enough")):  # fmt: skip
         assert "holds the demo's data" in go(own.parent, *command)

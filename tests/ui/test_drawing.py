@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.core.season.trend import Point, theil_sen
 from backsquat.core.strength.estimate import Trust
 from backsquat.ui.drawing.bar import Plate, draw_bar
@@ -17,7 +17,7 @@ from backsquat.ui.drawing.rail import Rail, RailBlock, draw_rail
 from backsquat.ui.drawing.stair import draw_stair
 from backsquat.ui.drawing.trend import TrendPicture, TrendPoint, draw_trend
 
-SEASON = Span(dt.date(2026, 7, 6), 40)
+SEASON = DaySpan(dt.date(2026, 7, 6), 40)
 TODAY = dt.date(2026, 11, 23)
 EVIL = '<b onload="x">&'
 

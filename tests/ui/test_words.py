@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import ReadinessCheck
-from backsquat.core.readiness.absence import Why
+from backsquat.core.readiness.absence import AwayReason
 from backsquat.core.readiness.levels import placements
-from backsquat.core.readiness.limits import Limit, LimitKind, Scope
+from backsquat.core.readiness.limits import ActiveLimit, LimitKind, Scope
 from backsquat.core.readiness.screens import Result
-from backsquat.core.readiness.verdict import Absence, Obstacle, Reason, Short, Stop, Unearned
+from backsquat.core.readiness.verdict import Obstacle, OpenStop, Reason, Short, TimeAway, Unearned
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import judge, judge_level
 from backsquat.core.season.trend import Point
@@ -88,11 +88,11 @@ def test_an_estimate_says_its_formula_its_trust_and_what_did_not_count() -> None
 
 
 RULES = Rules()
-STOP = Stop(1, 2, "back_squat", "knee", 6, "sharp", dt.datetime.combine(DAY, dt.time(18)))
-LIMIT = Limit(Scope.MOVEMENT, "back_squat", LimitKind.LOAD, 60.0, "", DAY, None, "M. Ferro, physio")
+STOP = OpenStop(1, 2, "back_squat", "knee", 6, "sharp", dt.datetime.combine(DAY, dt.time(18)))
+LIMIT = ActiveLimit(Scope.MOVEMENT, "back_squat", LimitKind.LOAD, 60.0, "", DAY, None, "M. Ferro, physio")
 OBSTACLES = {
     Reason.STOPPED: Obstacle(Reason.STOPPED, stop=STOP),
-    Reason.AWAY: Obstacle(Reason.AWAY, absence=Absence(1, DAY, None, Why.ILLNESS)),
+    Reason.AWAY: Obstacle(Reason.AWAY, absence=TimeAway(1, DAY, None, AwayReason.ILLNESS)),
     Reason.BARRED: Obstacle(Reason.BARRED, limit=LIMIT),
     Reason.NOT_READY: Obstacle(Reason.NOT_READY),
     Reason.UNEARNED: Obstacle(Reason.UNEARNED, unearned=Unearned(Short.ABOVE_LEVEL, ladders()["thrust"], 5, 2)),

@@ -16,9 +16,9 @@ from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.missed import MissedChoice
-from backsquat.core.readiness.limits import Limit, LimitKind, Scope
+from backsquat.core.readiness.limits import ActiveLimit, LimitKind, Scope
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, Block, Cell, DecisionRow, Exercise, Season
 from backsquat.work.actor import Actor
@@ -69,7 +69,7 @@ def database(tmp_path: Path) -> Iterator[Database]:
 
 def a_block(database: Database, *exercises: ExerciseFacts, **facts: Any) -> None:
     """Published on the Sunday before, three days a week unless other exercises are given."""
-    sunday, season = on(MONDAY - dt.timedelta(days=1)), Span(TODAY - dt.timedelta(weeks=4), 40)
+    sunday, season = on(MONDAY - dt.timedelta(days=1)), DaySpan(TODAY - dt.timedelta(weeks=4), 40)
     with database.writing() as db:
         exercises = exercises or tuple(replace(EXERCISE, weekday=day) for day in DAYS)
         block = create_block(db, sunday, BlockFacts("B", MONDAY, WEEKS, False, exercises), season, Rules())
@@ -299,7 +299,7 @@ def test_somebody_under_another_progression_on_one_day_climbs_on_the_others(data
 
 def test_a_limit_on_one_day_bars_that_day_and_the_row_goes_on(database: Database) -> None:
     wednesday = MONDAY + dt.timedelta(days=2)
-    limit = Limit(Scope.MOVEMENT, "back_squat", LimitKind.NOT_AT_ALL, None, "", wednesday, wednesday, "P. Physio")
+    limit = ActiveLimit(Scope.MOVEMENT, "back_squat", LimitKind.NOT_AT_ALL, None, "", wednesday, wednesday, "P. Physio")
     a_block(database)
     with database.writing() as db:
         add_limit(db, on(MONDAY, 8), 1, limit, Rules())

@@ -14,7 +14,7 @@ from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.progression.cell import StandIn, State
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.database import Database
 from backsquat.storage.models import BodyMass, Cell, Season
 from backsquat.work.actor import Actor
@@ -71,7 +71,7 @@ def placed(database: Database, ladder: str, movement: str) -> None:
 
 
 def planned(database: Database, movement: str, progression: str = "window") -> list[Cell]:
-    sunday, season = on(MONDAY - dt.timedelta(days=1)), Span(TODAY - dt.timedelta(weeks=4), 40)
+    sunday, season = on(MONDAY - dt.timedelta(days=1)), DaySpan(TODAY - dt.timedelta(weeks=4), 40)
     with database.writing() as db:
         facts = BlockFacts("B", MONDAY, WEEKS, False, (ExerciseFacts(0, movement, progression),))
         publish(db, sunday, create_block(db, sunday, facts, season, Rules()).id)

@@ -10,10 +10,10 @@ import pytest
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.progression.cell import ExerciseRole
-from backsquat.core.readiness.limits import Limit, LimitKind, Scope
+from backsquat.core.readiness.limits import ActiveLimit, LimitKind, Scope
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
-from backsquat.core.sessions.fit import Proposal
+from backsquat.core.season.calendar import DaySpan
+from backsquat.core.sessions.fit import TimeProposal
 from backsquat.library.shelf import movements
 from backsquat.storage.database import Database
 from backsquat.storage.models import BodyMass, Season
@@ -35,7 +35,7 @@ BAR, BELLS = "rear_raised_back_bar", "rear_raised_dumbbells"
 
 def offers(
     folder: Path, *, role: ExerciseRole = ExerciseRole.ASSISTANCE, bells: bool = True, limited: str = ""
-) -> list[Proposal]:
+) -> list[TimeProposal]:
     """What is proposed for a squat and a split squat with a bar in twenty minutes."""
     database: Database = from_nothing(folder)
     with database.writing() as db:
@@ -51,13 +51,13 @@ def offers(
             facts = SetFacts(str(uuid4()), Decimal(load), Unit.KG, 6, 6, 2, TODAY)
             log_test(db, ACTOR, 1, code, facts, Rules())
         if limited:
-            limit = Limit(Scope.MOVEMENT, limited, LimitKind.NOT_AT_ALL, None, "", TODAY, None, "P. Physio")
+            limit = ActiveLimit(Scope.MOVEMENT, limited, LimitKind.NOT_AT_ALL, None, "", TODAY, None, "P. Physio")
             add_limit(db, ACTOR, 1, limit, Rules())
         exercises = (
             ExerciseFacts(1, "back_squat", "wave", {}),
             ExerciseFacts(1, BAR, "window", {"sets": 3}, role=role),
         )
-        create_block(db, ACTOR, BlockFacts("B", TODAY, 6, False, exercises), Span(TODAY, 40), Rules())
+        create_block(db, ACTOR, BlockFacts("B", TODAY, 6, False, exercises), DaySpan(TODAY, 40), Rules())
     with database.writing() as db:
         change_session(db, ACTOR, 1, SessionFacts("", 20))
     with database.reader() as db:

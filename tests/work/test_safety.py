@@ -18,8 +18,8 @@ from backsquat.core.loads.room import Room
 from backsquat.core.movements.movement import Family, Movement, ReadinessCheck, Region
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.progressions import PROGRESSIONS
-from backsquat.core.readiness.absence import Why
-from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.absence import AwayReason
+from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.readiness.pain import locks
 from backsquat.core.readiness.stand_in import own_level_instead
@@ -104,7 +104,7 @@ def disturb(db: Session, athlete: Athlete, chance: random.Random) -> None:
         record_result(db, ACTOR, athlete.id, Value(screen, "", 0.0), DEMO_DAY)
     elif kind == "away":
         with contextlib.suppress(Refused):
-            go_away(db, ACTOR, athlete.id, DEMO_DAY - dt.timedelta(days=3), Why.ILLNESS)
+            go_away(db, ACTOR, athlete.id, DEMO_DAY - dt.timedelta(days=3), AwayReason.ILLNESS)
     elif kind == "unplaced":
         db.execute(delete(LevelMove).where(LevelMove.athlete_id == athlete.id))
         db.execute(delete(ReadinessClearance).where(ReadinessClearance.athlete_id == athlete.id))

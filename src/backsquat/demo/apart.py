@@ -5,7 +5,7 @@ from collections.abc import Callable
 
 from sqlalchemy.orm import Session
 
-from backsquat.core.readiness.flags import CheckIn
+from backsquat.core.readiness.flags import CheckInValues
 from backsquat.core.rules import Rules
 from backsquat.demo.rooms import school_hall
 from backsquat.storage.models import Block
@@ -32,7 +32,7 @@ def come_in(db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id
     for name, days in CHECK_INS.items():
         for before, answers in days.items():
             day = today - dt.timedelta(days=before)
-            check_in(db, on(day, 17), id_of(name), CheckIn(day, *answers))
+            check_in(db, on(day, 17), id_of(name), CheckInValues(day, *answers))
 
 
 def train_apart(db: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules) -> None:

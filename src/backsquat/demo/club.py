@@ -19,8 +19,8 @@ from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.progression.cell import UNLOADED, ExerciseRole, State
 from backsquat.core.progression.decision import Code
-from backsquat.core.readiness.absence import Why
-from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.absence import AwayReason
+from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
@@ -29,7 +29,7 @@ from backsquat.demo.addresses import write_down
 from backsquat.demo.apart import come_in, train_apart
 from backsquat.demo.flu import come_back_well, in_bed
 from backsquat.demo.lifter import do_set, stayed_away, true_max
-from backsquat.demo.people import PEOPLE, Person
+from backsquat.demo.people import PEOPLE, DemoPerson
 from backsquat.demo.rooms import harbour_hall
 from backsquat.demo.screens import values
 from backsquat.demo.season import SEASON, make_season, measure_heights
@@ -104,7 +104,7 @@ class Club:
             for sign_in, name, role in people
         ]
         db.flush()
-        self.athletes: dict[int, Person] = {}
+        self.athletes: dict[int, DemoPerson] = {}
         self.blocks: list[Block] = []
         self.kept: list[Any] = []  # rows held, so that the session need not read them again for every set
 
@@ -138,7 +138,7 @@ class Club:
         save_room(self.db, self.on(SEASON.first_week), harbour_hall())
         self.kept += self.db.scalars(select(RoomRow)).all()
 
-    def athlete(self, person: Person) -> None:
+    def athlete(self, person: DemoPerson) -> None:
         joined = min(SEASON.first_week + dt.timedelta(weeks=person.joined_week), DEMO_DAY - dt.timedelta(days=4))
         facts = AthleteFacts(
             person.name,
@@ -156,7 +156,7 @@ class Club:
             for _, code in EXERCISES:
                 self.test(athlete, person, code, joined + dt.timedelta(days=1), 5)
 
-    def screen(self, athlete: Athlete, person: Person, joined: dt.date) -> None:
+    def screen(self, athlete: Athlete, person: DemoPerson, joined: dt.date) -> None:
         """The battery on joining, a short one every eight weeks after; who came through the youth is let through."""
         if person.story == "no consent":
             return
@@ -220,7 +220,7 @@ class Club:
         """Back after eight weeks, five after a flu; a limit, a note, a watch; set-ups and a rack that is not ready."""
         named = {person.name: athlete_id for athlete_id, person in self.athletes.items()}
         sunday, rules = DEMO_DAY - dt.timedelta(days=1), self.rules
-        away = go_away(self.db, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), Why.AWAY)
+        away = go_away(self.db, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), AwayReason.AWAY)
         come_back(self.db, self.on(sunday), away.id, DEMO_DAY, "", rules)
         range_limit = LimitFacts(
             Scope.MOVEMENT,
@@ -242,7 +242,7 @@ class Club:
         check_station(self.db, self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
         publish(self.db, self.on(DEMO_DAY, 8), self.blocks[-1].id, "back after the flu, and a return")
 
-    def test(self, athlete: Athlete, person: Person, code: str, day: dt.date, reps: int) -> None:
+    def test(self, athlete: Athlete, person: DemoPerson, code: str, day: dt.date, reps: int) -> None:
         max_kg = true_max(person, code != "back_squat", SEASON.index(day))
         load = load_near(room_of(self.db, self.squad.id), "bar15", max_kg / (1 + (reps + 1) / 30))
         done = do_set(self.chance, max_kg, load.kg, reps, 1, [])
@@ -306,7 +306,7 @@ class Club:
             elif not absent:
                 self.exposure(cell, exercise, person, season_week, day)
 
-    def exposure(self, cell: Cell, exercise: Exercise, person: Person, season_week: int, day: dt.date) -> None:
+    def exposure(self, cell: Cell, exercise: Exercise, person: DemoPerson, season_week: int, day: dt.date) -> None:
         movement = movements()[exercise.movement]
         max_kg = true_max(person, exercise.movement != "back_squat", season_week) * self.chance.gauss(1, 0.012)
         faults = [fault.code for fault in movement.faults]

@@ -4,7 +4,7 @@ import random
 from collections.abc import Iterator
 
 from backsquat.core.readiness.screens import SIDES
-from backsquat.demo.people import Person
+from backsquat.demo.people import DemoPerson
 from backsquat.work.readiness.screens import Value
 
 SOUND = {  # what an athlete who lifts shows; numbers vary a little around these
@@ -37,7 +37,7 @@ ONE_SIDED = {  # (screen, weaker side, by how much)
 }  # fmt: skip
 
 
-def values(person: Person, screens: dict[str, bool], chance: random.Random, later: bool) -> Iterator[Value]:
+def values(person: DemoPerson, screens: dict[str, bool], chance: random.Random, later: bool) -> Iterator[Value]:
     """The person's values; `screens` says which are two-sided."""
     story = STORIES.get(person.name, {})
     mass_kg = float(person.mass_kg)

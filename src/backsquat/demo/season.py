@@ -6,14 +6,14 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.models import Season
 from backsquat.work.actor import Actor
 from backsquat.work.season.marks import MarkFacts, MarkKind, add_mark
 from backsquat.work.season.matches import MatchFacts, add_matches
 from backsquat.work.squad.growth import measure
 
-SEASON = Span(dt.date(2026, 7, 6), 40)
+SEASON = DaySpan(dt.date(2026, 7, 6), 40)
 FIRST_MATCH, LAST_MATCH = dt.date(2026, 9, 12), dt.date(2027, 4, 3)
 NO_MATCH = {dt.date(2026, 12, 26), dt.date(2027, 1, 2)}
 BIG = {

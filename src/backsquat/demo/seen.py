@@ -8,9 +8,9 @@ from dataclasses import dataclass, field
 from sqlalchemy.orm import Session
 
 from backsquat.core.rules import Rules
-from backsquat.core.technique.body import Body, Length
-from backsquat.core.technique.linkage import Held, Squat, squat_posture
-from backsquat.core.technique.still import SPOTS, Kind
+from backsquat.core.technique.body import Body, SegmentLength
+from backsquat.core.technique.linkage import HeldPosture, Squat, squat_posture
+from backsquat.core.technique.still import SPOTS, StillKind
 from backsquat.devices.drawn import Shot, draw
 from backsquat.formats.pictures import picture_of
 from backsquat.work.actor import Actor
@@ -30,7 +30,7 @@ class Look:
 
     name: str
     ago: int
-    kind: Kind
+    kind: StillKind
     squat: Squat
     movement: str = ""
     shot: Shot = field(default_factory=Shot)
@@ -39,19 +39,54 @@ class Look:
 
 
 LOOKS = (  # from wedge to flat over the autumn; beside it the squad's own ready stance
-    Look("Liv Aasen", 70, Kind.SQUAT, Squat(Held.NOTHING, wedge_mm=30, ankle_deg=29, depth_deg=-1), "deep_squat_hold"),
-    Look("Liv Aasen", 42, Kind.SQUAT, Squat(Held.NOTHING, wedge_mm=20, ankle_deg=32, depth_deg=7), "deep_squat_hold",
-         Shot(tilt_deg=3.0)),
-    Look("Liv Aasen", 4, Kind.SQUAT, Squat(Held.NOTHING, wedge_mm=0, ankle_deg=36, depth_deg=8), "deep_squat_hold",
-         Shot(faces_right=False)),
-    Look("Liv Aasen", 4, Kind.READY, Squat(Held.NOTHING, ankle_deg=24, depth_deg=-42, shin_share=0.8),
-         note="ready stance in the hall"),
-    Look("Marit Holm", 28, Kind.SQUAT, Squat(Held.BACK_HIGH, 85, 0, 36, 6), "back_squat", Shot(plate_cm=45.0)),
-    Look("Rania Haddad", 21, Kind.LANDING, Squat(Held.NOTHING, ankle_deg=28, depth_deg=-38, shin_share=0.7)),
-    Look("Hanne Roos", 55, Kind.SQUAT, Squat(Held.GOBLET, 16, 10, 33, 2), "goblet_squat"),
-    Look("Hanne Roos", 1, Kind.SQUAT, Squat(Held.BACK_HIGH, 20, 0, 34, 5), "back_squat",
-         Shot(plate_cm=45.0, tilt_deg=-2.0), "first with the bar; points not placed yet", False),
-)  # fmt: skip
+    Look(
+        "Liv Aasen",
+        70,
+        StillKind.SQUAT,
+        Squat(HeldPosture.NOTHING, wedge_mm=30, ankle_deg=29, depth_deg=-1),
+        "deep_squat_hold",
+    ),
+    Look(
+        "Liv Aasen",
+        42,
+        StillKind.SQUAT,
+        Squat(HeldPosture.NOTHING, wedge_mm=20, ankle_deg=32, depth_deg=7),
+        "deep_squat_hold",
+        Shot(tilt_deg=3.0),
+    ),
+    Look(
+        "Liv Aasen",
+        4,
+        StillKind.SQUAT,
+        Squat(HeldPosture.NOTHING, wedge_mm=0, ankle_deg=36, depth_deg=8),
+        "deep_squat_hold",
+        Shot(faces_right=False),
+    ),
+    Look(
+        "Liv Aasen",
+        4,
+        StillKind.READY,
+        Squat(HeldPosture.NOTHING, ankle_deg=24, depth_deg=-42, shin_share=0.8),
+        note="ready stance in the hall",
+    ),
+    Look(
+        "Marit Holm", 28, StillKind.SQUAT, Squat(HeldPosture.BACK_HIGH, 85, 0, 36, 6), "back_squat", Shot(plate_cm=45.0)
+    ),
+    Look(
+        "Rania Haddad", 21, StillKind.LANDING, Squat(HeldPosture.NOTHING, ankle_deg=28, depth_deg=-38, shin_share=0.7)
+    ),
+    Look("Hanne Roos", 55, StillKind.SQUAT, Squat(HeldPosture.GOBLET, 16, 10, 33, 2), "goblet_squat"),
+    Look(
+        "Hanne Roos",
+        1,
+        StillKind.SQUAT,
+        Squat(HeldPosture.BACK_HIGH, 20, 0, 34, 5),
+        "back_squat",
+        Shot(plate_cm=45.0, tilt_deg=-2.0),
+        "first with the bar; points not placed yet",
+        False,
+    ),
+)
 
 
 def look_from_the_side(
@@ -60,7 +95,7 @@ def look_from_the_side(
     """Consent first, then pictures of some, all but one of them measured."""
     for name, by in AGREED.items():
         say_pictures(db, on(today - dt.timedelta(days=75), 17), id_of(name), True, by)
-    keep_lengths(db, on(today - dt.timedelta(days=70), 17), id_of("Liv Aasen"), {Length.THIGH: 43.0})
+    keep_lengths(db, on(today - dt.timedelta(days=70), 17), id_of("Liv Aasen"), {SegmentLength.THIGH: 43.0})
     chance = random.Random(17)
     for look in LOOKS:
         athlete_id, day = id_of(look.name), today - dt.timedelta(days=look.ago)

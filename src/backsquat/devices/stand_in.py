@@ -36,7 +36,7 @@ def flights(dice: random.Random) -> Iterator[float]:
         yield round(max(dice.gauss(FLIGHT_S, 0.008), 0.2), 3)
 
 
-class StandIn:
+class SensorStandIn:
     """One sensor: answers whoever connects, one set at a time. `pace` 0: at once, for tests."""
 
     def __init__(self, kind: str, port: int = 0, *, max_kg: float = 100.0, pace: float = 1.0, seed: int = 7) -> None:
@@ -101,7 +101,7 @@ class StandIn:
 def main() -> None:
     """Be one until stopped."""
     kind, port = sys.argv[1], int(sys.argv[2])
-    made = StandIn(kind, port)
+    made = SensorStandIn(kind, port)
     print(f"{kind} on 127.0.0.1:{made.port}", flush=True)
     threading.Event().wait()
 

@@ -62,7 +62,7 @@ WORDS: dict[ListKind, dict[str, tuple[str, ...]]] = {  # column → what its hea
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownWords:
     """What heads can name: movements and screens by name in small letters → code; heads remembered → column."""
 
     movements: Mapping[str, str] = field(default_factory=dict)
@@ -70,7 +70,7 @@ class Known:
     heads: Mapping[str, str] = field(default_factory=dict)
 
 
-class Laid(NamedTuple):
+class LaidColumns(NamedTuple):
     """A list laid out: what each column holds, the lines under the heads, the heads in small letters."""
 
     kinds: list[str]
@@ -90,7 +90,7 @@ def kinds_of(kind: ListKind) -> tuple[str, ...]:
     return (*WORDS[kind], "")
 
 
-def guess(head: str, known: Known, kind: ListKind = ListKind.ATHLETES) -> str:
+def guess(head: str, known: KnownWords, kind: ListKind = ListKind.ATHLETES) -> str:
     """What a column holds by its head; empty where that is not known."""
     plain = plain_head(head)
     if plain in known.heads:
@@ -120,7 +120,7 @@ def _screen(plain: str, screens: Mapping[str, str]) -> str:
     return f"{SCREEN}{screens[name]}:{side}" if name in screens else ""
 
 
-def laid_out(table: Table, known: Known, kind: ListKind = ListKind.ATHLETES) -> Laid:
+def laid_out(table: Table, known: KnownWords, kind: ListKind = ListKind.ATHLETES) -> LaidColumns:
     """What the columns hold, and the lines under their heads; heads may stand some lines down."""
     tried = [[guess(cell, known, kind) for cell in row] for row in table.rows[:HEAD_WITHIN]]
     best = max(range(len(tried)), key=lambda n: len({column for column in tried[n] if column}))
@@ -134,13 +134,13 @@ def laid_out(table: Table, known: Known, kind: ListKind = ListKind.ATHLETES) -> 
     return _cut(table, kinds, best + 1, [plain_head(cell) for cell in table.rows[best]], most)
 
 
-def _cut(table: Table, kinds: list[str], first: int, heads: list[str], most: int) -> Laid:
+def _cut(table: Table, kinds: list[str], first: int, heads: list[str], most: int) -> LaidColumns:
     rows = list(table.rows[first:])
     numbers = table.numbers[first:] or tuple(range(first + 1, first + 1 + len(rows)))
-    return Laid(kinds, rows[:most], heads, table.cut + max(0, len(rows) - most), numbers[:most])
+    return LaidColumns(kinds, rows[:most], heads, table.cut + max(0, len(rows) - most), numbers[:most])
 
 
-def kind_of(table: Table, known: Known) -> ListKind:
+def kind_of(table: Table, known: KnownWords) -> ListKind:
     """What a list is of, by its heads: the days of matches, sets with what was lifted, else athletes."""
     heads = table.rows[:HEAD_WITHIN]
     found = {kind: max((_named(row, known, kind) for row in heads), key=len) for kind in ListKind}
@@ -151,5 +151,5 @@ def kind_of(table: Table, known: Known) -> ListKind:
     return ListKind.MATCHES if nobody and "day" in found[ListKind.MATCHES] else ListKind.ATHLETES
 
 
-def _named(row: tuple[str, ...], known: Known, kind: ListKind) -> set[str]:
+def _named(row: tuple[str, ...], known: KnownWords, kind: ListKind) -> set[str]:
     return {column for cell in row if (column := guess(cell, known, kind))}

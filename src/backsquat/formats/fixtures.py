@@ -4,7 +4,7 @@ import datetime as dt
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.formats.lines import CellReader, Note
 from backsquat.formats.values import read_away, read_day, read_words, read_yes
 
@@ -30,7 +30,7 @@ class MatchLine:
 
 
 def read_matches(
-    rows: Sequence[Sequence[str]], kinds: Sequence[str], here: Collection[dt.date], season: Span
+    rows: Sequence[Sequence[str]], kinds: Sequence[str], here: Collection[dt.date], season: DaySpan
 ) -> list[MatchLine]:
     """Every line read; a day is a match's once."""
     found: list[MatchLine] = []

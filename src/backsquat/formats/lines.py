@@ -36,7 +36,7 @@ class Note:
 
 
 @dataclass(frozen=True)
-class Line:
+class ListLine:
     """One line as it would be stored. `athlete_id`: somebody who is here already."""
 
     cells: tuple[str, ...]
@@ -68,9 +68,9 @@ class Line:
 
 def read_lines(
     rows: Sequence[Sequence[str]], kinds: Sequence[str], here: Mapping[str, int], today: dt.date
-) -> list[Line]:
+) -> list[ListLine]:
     """Every line read; `here`: names of those in the squad → id. A second line of one name adds to the first."""
-    known, lines = {same_name(name): (name, id) for name, id in here.items()}, list[Line]()
+    known, lines = {same_name(name): (name, id) for name, id in here.items()}, list[ListLine]()
     seen: dict[str, int] = {}
     for number, cells in enumerate(rows):
         line, key = CellReader(cells, kinds, today).line(known), ""
@@ -117,7 +117,7 @@ class CellReader:
         self.doubts += [Note(code, n, {"text": text}) for code in found.doubts]
         return found.value
 
-    def line(self, known: Mapping[str, tuple[str, int]]) -> Line:
+    def line(self, known: Mapping[str, tuple[str, int]]) -> ListLine:
         """The line as it would be stored."""
         name, athlete_id = self.who(known)
         tests = [
@@ -131,7 +131,7 @@ class CellReader:
             if kind.startswith(SCREEN) and (value := self.read(kind, read_value)) is not None
             for code, _, side in [kind.removeprefix(SCREEN).partition(":")]
         ]
-        return Line(
+        return ListLine(
             self.cells,
             name,
             athlete_id,

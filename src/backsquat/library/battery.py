@@ -5,7 +5,7 @@ from functools import cache
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
-from backsquat.core.readiness.screens import Kind, Screen
+from backsquat.core.readiness.screens import ResultKind, Screen
 from backsquat.library.shelf import FOLDER, movements
 
 
@@ -17,7 +17,7 @@ class ScreenEntry(BaseModel):
     code: str = Field(pattern=r"^[a-z][a-z0-9_]*$")
     name: str = Field(min_length=3, max_length=60)
     how: str = Field(min_length=10, max_length=400)
-    kind: Kind
+    kind: ResultKind
     two_sided: bool = False
     pass_at: float | None = None
     less_is_better: bool = False

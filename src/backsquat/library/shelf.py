@@ -20,11 +20,11 @@ from backsquat.core.movements.movement import (
     Family,
     Fault,
     Felt,
-    Held,
+    HeldWhere,
     Implement,
-    Length,
     Movement,
     Muscle,
+    MuscleLength,
     Ratio,
     Region,
     SetUp,
@@ -58,9 +58,9 @@ class MovementEntry(BaseModel):
     depth: list[str] = Field(min_length=2, max_length=2)
     side_mode: SideMode = SideMode.BOTH
     implement: Implement
-    held: Held
+    held: HeldWhere
     emphasis: float = Field(ge=-2, le=2)
-    length: Length
+    length: MuscleLength
     prime: list[Muscle] = Field(min_length=1)
     helper: list[Muscle] = []
     regions: list[Region] = Field(min_length=1)

@@ -14,7 +14,7 @@ from backsquat.core.errors import BackSquatError
 from backsquat.core.movements.movement import TAGS, Region
 from backsquat.core.pain import STOPPING, Character
 from backsquat.core.progression.cell import ExerciseRole
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.working import plain, signed
@@ -226,6 +226,6 @@ def deload_weeks(block: Block) -> frozenset[dt.date]:
     main = [exercise for exercise in block.exercises if exercise.role is ExerciseRole.MAIN]
     for exercise in main or block.exercises:
         outline = setting_of(exercise).outline(block.weeks, library.get(exercise.movement))
-        deload = (asked for asked in outline if asked.kind is Kind.DELOAD)
+        deload = (asked for asked in outline if asked.kind is ExposureKind.DELOAD)
         found.append({block.first_week + dt.timedelta(weeks=asked.week) for asked in deload})
     return frozenset(set.intersection(*found)) if found else frozenset()

@@ -56,7 +56,7 @@ class Busy(Exception):
         self.full = full
 
 
-class Reading(Session):
+class ReaderSession(Session):
     """A session that cannot write, whatever a page does: a fault then shows where it is made.
 
     Not by SQLite's own `query_only`: setting it makes every statement of the connection again.
@@ -81,7 +81,7 @@ class Database:
 
     def reader(self) -> Session:
         """A session for reading; the caller closes it. It sees one state of the data from its first question on."""
-        return Reading(self.engine, expire_on_commit=False, autoflush=False, info={CACHE: self.cache})
+        return ReaderSession(self.engine, expire_on_commit=False, autoflush=False, info={CACHE: self.cache})
 
     @contextmanager
     def writing(self) -> Iterator[Session]:

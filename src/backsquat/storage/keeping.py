@@ -22,33 +22,33 @@ MAGIC = b"SQLite format 3\x00"
 KEPT_NIGHTLY = 14
 
 
-class Kind(StrEnum):
+class DataKind(StrEnum):
     """Whose data a file holds."""
 
     OWN = "own"
     DEMO = "demo"
 
 
-MARKS = {Kind.OWN: 0x42534F57, Kind.DEMO: 0x42534445}  # SQLite's application_id: "BSOW", "BSDE"
+MARKS = {DataKind.OWN: 0x42534F57, DataKind.DEMO: 0x42534445}  # SQLite's application_id: "BSOW", "BSDE"
 
 
 class Unsound(Exception):
     """The file cannot be used as it is; the message is one sentence, and nothing was written."""
 
 
-class Held(Exception):
+class HeldFile(Exception):
     """Another process holds the data folder; the message says which."""
 
 
 @dataclass(frozen=True)
-class Found:
+class FileFound:
     """What a sound data file is: whose (None: of no squad yet), and whether its schema is the newest."""
 
-    kind: Kind | None
+    kind: DataKind | None
     newest: bool
 
 
-def examine(path: Path) -> Found:
+def examine(path: Path) -> FileFound:
     """Look at a data file without writing to it; Unsound where it is damaged, cut, newer than this, or not ours."""
     with path.open("rb") as file:
         head = file.read(len(MAGIC))
@@ -72,7 +72,7 @@ def _reading(path: Path) -> Iterator[sqlite3.Connection]:
         connection.close()
 
 
-def _looked_at(path: Path, connection: sqlite3.Connection) -> Found:
+def _looked_at(path: Path, connection: sqlite3.Connection) -> FileFound:
     said = connection.execute("PRAGMA quick_check(1)").fetchone()[0]
     if said != "ok":
         raise Unsound(f"the data file {path} is damaged ({said}); restore a backup with make restore.")
@@ -87,18 +87,18 @@ def _looked_at(path: Path, connection: sqlite3.Connection) -> Found:
             f"the data file {path} was written by a newer Back Squat; update the program, or restore an older backup."
         )
     kind = next((kind for kind, code in MARKS.items() if code == mark), None) or _unmarked(connection)
-    return Found(kind, revision == known.get_current_head())
+    return FileFound(kind, revision == known.get_current_head())
 
 
-def _unmarked(connection: sqlite3.Connection) -> Kind | None:
+def _unmarked(connection: sqlite3.Connection) -> DataKind | None:
     """Whose data a file of an earlier version is: the demo's club signs in under its own names."""
     names = {name for (name,) in connection.execute("SELECT sign_in FROM users")}
     if not names:
         return None
-    return Kind.DEMO if {"amari", "lund", "ferro"} <= names else Kind.OWN
+    return DataKind.DEMO if {"amari", "lund", "ferro"} <= names else DataKind.OWN
 
 
-def mark(path: Path, kind: Kind) -> None:
+def mark(path: Path, kind: DataKind) -> None:
     """Write into the file whose data it holds."""
     connection = sqlite3.connect(path)
     connection.execute(f"PRAGMA application_id = {MARKS[kind]}")
@@ -201,7 +201,7 @@ def held(folder: Path) -> Iterator[None]:
         except OSError:
             file.seek(0)
             who = file.read().strip() or "unknown"
-            raise Held(f"the data folder {folder} is in use by process {who}; stop that first.") from None
+            raise HeldFile(f"the data folder {folder} is in use by process {who}; stop that first.") from None
         file.truncate(0)
         file.write(str(os.getpid()))
         file.flush()

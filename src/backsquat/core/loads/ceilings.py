@@ -15,7 +15,7 @@ from backsquat.core.loads.rounding import RoundedLoad, Rounding, round_load
 CLOSE_KG = 1e-9  # exact loads as floats
 
 
-class Kind(StrEnum):
+class CeilingKind(StrEnum):
     """What a ceiling comes from."""
 
     LIMIT = "limit"  # a physio's, a doctor's or a coach's word
@@ -29,7 +29,7 @@ class Kind(StrEnum):
 class Ceiling:
     """No load above `most_kg`, written as the load is (each hand for dumb-bells)."""
 
-    kind: Kind
+    kind: CeilingKind
     most_kg: float
 
 

@@ -10,11 +10,11 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from backsquat.core.movements.movement import Family, Held, Length, Movement
+from backsquat.core.movements.movement import Family, HeldWhere, Movement, MuscleLength
 from backsquat.core.rules import Rules
 
 
-class Goal(StrEnum):
+class ChoiceGoal(StrEnum):
     """What the coach wants more of: thighs, hips and hamstrings, or both."""
 
     THIGHS = "thighs"
@@ -26,7 +26,7 @@ class Goal(StrEnum):
 class Situation:
     """What the ranking must know; the callables answer for one movement."""
 
-    goal: Goal
+    goal: ChoiceGoal
     rules: Rules
     upright_first: bool
     back_history: bool
@@ -40,7 +40,7 @@ class Situation:
 
 
 @dataclass(frozen=True)
-class Reason:
+class ChoiceReason:
     """Speaks for a movement (positive points) or against it."""
 
     code: str
@@ -54,7 +54,7 @@ class Ranked:
 
     movement: Movement
     points: float
-    reasons: tuple[Reason, ...]
+    reasons: tuple[ChoiceReason, ...]
     lacking: tuple[str, ...]
     blocked: tuple[str, ...]
     substitutes: tuple[str, ...] = ()
@@ -65,7 +65,7 @@ class Ranked:
         return not self.lacking and not self.blocked
 
 
-def reasons_for(movement: Movement, situation: Situation) -> list[Reason]:
+def reasons_for(movement: Movement, situation: Situation) -> list[ChoiceReason]:
     """Each reason with its points; those of no weight are left out."""
     found = [
         _goal(movement, situation),
@@ -76,19 +76,19 @@ def reasons_for(movement: Movement, situation: Situation) -> list[Reason]:
     ]
     easy_to_learn = situation.rules.variant_skill_newcomer if situation.newcomer else situation.rules.variant_skill
     if movement.skill > easy_to_learn:
-        found.append(Reason("skill", -1.5 * (movement.skill - easy_to_learn), {"skill": movement.skill}))
+        found.append(ChoiceReason("skill", -1.5 * (movement.skill - easy_to_learn), {"skill": movement.skill}))
     if movement.rig_s >= situation.rules.variant_rig_s:
-        found.append(Reason("rig", -0.5, {"minutes": round(movement.rig_s / 60, 1)}))
+        found.append(ChoiceReason("rig", -0.5, {"minutes": round(movement.rig_s / 60, 1)}))
     return [reason for reason in found if reason and reason.points]
 
 
-def _goal(movement: Movement, situation: Situation) -> Reason:
-    wanted = {Goal.THIGHS: -1.5, Goal.BOTH: 0.0, Goal.HIPS: 1.5}[situation.goal]
+def _goal(movement: Movement, situation: Situation) -> ChoiceReason:
+    wanted = {ChoiceGoal.THIGHS: -1.5, ChoiceGoal.BOTH: 0.0, ChoiceGoal.HIPS: 1.5}[situation.goal]
     points = round(2.0 - abs(movement.emphasis - wanted), 2)
-    return Reason("goal_fits" if points > 0 else "goal_off", points, {"goal": situation.goal.value})
+    return ChoiceReason("goal_fits" if points > 0 else "goal_off", points, {"goal": situation.goal.value})
 
 
-def _sport(movement: Movement, situation: Situation) -> list[Reason]:
+def _sport(movement: Movement, situation: Situation) -> list[ChoiceReason]:
     weight = 0.5 if situation.upright_first else 1.0
     found = []
     for code, strain, sport in (
@@ -96,9 +96,9 @@ def _sport(movement: Movement, situation: Situation) -> list[Reason]:
         ("sport_groin", movement.groin_strain, situation.rules.sport_groin_strain),
     ):
         if strain >= 2 and sport >= 2:
-            found.append(Reason(code, -weight * (strain - 1) * sport / 2, {"strain": strain}))
-    if not situation.upright_first and movement.held is Held.BACK and situation.rules.sport_knee_strain >= 2:
-        found.append(Reason("back_loaded", 1.0, {}))
+            found.append(ChoiceReason(code, -weight * (strain - 1) * sport / 2, {"strain": strain}))
+    if not situation.upright_first and movement.held is HeldWhere.BACK and situation.rules.sport_knee_strain >= 2:
+        found.append(ChoiceReason("back_loaded", 1.0, {}))
     return found
 
 
@@ -106,47 +106,47 @@ UPRIGHT_MATTERS = frozenset({Family.SQUAT, Family.SINGLE_LEG})  # an upright tru
 HEAVY_HINGE_SETS = 6  # from here on the week has its stretch already (rules 2.7)
 
 
-def _back(movement: Movement, situation: Situation) -> list[Reason]:
+def _back(movement: Movement, situation: Situation) -> list[ChoiceReason]:
     """What a history of the lower back says of any family."""
     if not situation.back_history or movement.back_index < 1:
         return []
-    return [Reason("back_history", -1.5 * movement.back_index, {"index": movement.back_index})]
+    return [ChoiceReason("back_history", -1.5 * movement.back_index, {"index": movement.back_index})]
 
 
-def _curl(movement: Movement, situation: Situation) -> Reason | None:
+def _curl(movement: Movement, situation: Situation) -> ChoiceReason | None:
     """Hinges load the hamstrings long: in a week full of them a curl for the short end, else one for the long."""
     if movement.family is not Family.CURL:
         return None
     heavy = situation.hinge_sets >= HEAVY_HINGE_SETS
-    fits = movement.length is (Length.SHORTENED if heavy else Length.STRETCHED)
+    fits = movement.length is (MuscleLength.SHORTENED if heavy else MuscleLength.STRETCHED)
     code = ("short_with_hinges" if heavy else "long_without_hinges") if fits else ""
-    return Reason(code, 1.0, {"sets": situation.hinge_sets}) if fits else None
+    return ChoiceReason(code, 1.0, {"sets": situation.hinge_sets}) if fits else None
 
 
-def _trunk(movement: Movement, situation: Situation) -> list[Reason]:
+def _trunk(movement: Movement, situation: Situation) -> list[ChoiceReason]:
     found = _back(movement, situation)
     upright = movement.trunk_lean <= 1
     if not found and situation.upright_first and movement.back_index:
         points = 1.0 if upright else -0.5 * movement.back_index
         code = "upright_spares" if upright else "back_cost"
-        found.append(Reason(code, points, {"index": movement.back_index}))
+        found.append(ChoiceReason(code, points, {"index": movement.back_index}))
     if situation.trunk_deg is not None and situation.trunk_deg >= situation.rules.variant_lean_deg:
         code, points = ("leaner_upright", 1.0) if upright else ("leaner_leans", -1.0)
-        found.append(Reason(code, points, {"degrees": situation.trunk_deg}))
+        found.append(ChoiceReason(code, points, {"degrees": situation.trunk_deg}))
     if situation.ankles_short and upright and movement.knee_strain >= 2:
-        found.append(Reason("ankles_short", -1.0, {}))
+        found.append(ChoiceReason("ankles_short", -1.0, {}))
     return found
 
 
-def _level(movement: Movement, situation: Situation) -> Reason | None:
+def _level(movement: Movement, situation: Situation) -> ChoiceReason | None:
     steps = situation.level_steps(movement)
     if steps is None:
         return None
     if steps == 0:
-        return Reason("on_level", 2.0, {})
+        return ChoiceReason("on_level", 2.0, {})
     if steps > 0:
-        return Reason("above_level", -1.0 * min(steps, 4), {"steps": steps})
-    return Reason("below_level", -0.5 * min(-steps, 8), {"steps": -steps})
+        return ChoiceReason("above_level", -1.0 * min(steps, 4), {"steps": steps})
+    return ChoiceReason("below_level", -0.5 * min(-steps, 8), {"steps": -steps})
 
 
 def rank(movements: Iterable[Movement], situation: Situation) -> list[Ranked]:
@@ -186,5 +186,5 @@ def unlikeness(one: Movement, other: Movement) -> float:
         + (one.sides != other.sides)
         + abs(one.back_index - other.back_index) * 0.5
         + abs(one.skill - other.skill) * 0.25
-        + ((one.held is Held.SUPPORT) is not (other.held is Held.SUPPORT)) * 0.75
+        + ((one.held is HeldWhere.SUPPORT) is not (other.held is HeldWhere.SUPPORT)) * 0.75
     )

@@ -92,7 +92,7 @@ BARS = frozenset({Implement.BAR, Implement.TRAP_BAR})
 UNLOADED = frozenset({Implement.BODY, Implement.BAND, Implement.BALL, Implement.SLIDERS})
 
 
-class Held(StrEnum):
+class HeldWhere(StrEnum):
     """Where the load is held."""
 
     NOWHERE = "nothing held"
@@ -109,10 +109,10 @@ class Held(StrEnum):
     MACHINE = "by the machine"
 
 
-SQUATTED = frozenset({Held.BACK, Held.FRONT, Held.OVERHEAD})  # a bar there asks for a sound squat
+SQUATTED = frozenset({HeldWhere.BACK, HeldWhere.FRONT, HeldWhere.OVERHEAD})  # a bar there asks for a sound squat
 
 
-class Length(StrEnum):
+class MuscleLength(StrEnum):
     """At which muscle length it is hardest."""
 
     STRETCHED = "stretched"
@@ -224,9 +224,9 @@ class Movement:
     aliases: tuple[str, ...] = ()
     side_mode: SideMode = SideMode.BOTH
     implement: Implement = Implement.BODY
-    held: Held = Held.NOWHERE
+    held: HeldWhere = HeldWhere.NOWHERE
     emphasis: float = 0  # −2 thighs … +2 hips and hamstrings
-    length: Length = Length.MIDDLE
+    length: MuscleLength = MuscleLength.MIDDLE
     prime: tuple[Muscle, ...] = ()
     helper: tuple[Muscle, ...] = ()
     body_share: float | None = None  # share of body mass moved; None: not known, no estimate
@@ -282,11 +282,11 @@ class Movement:
         """The readiness checks before this movement, by where it holds a bar; none without one."""
         if self.implement not in BARS:
             return ()
-        if self.held is Held.HIPS:
+        if self.held is HeldWhere.HIPS:
             return (ReadinessCheck.THRUST,)
         if self.held not in SQUATTED:
             return (ReadinessCheck.PULL,)
-        overhead = (ReadinessCheck.OVERHEAD,) if self.held is Held.OVERHEAD else ()
+        overhead = (ReadinessCheck.OVERHEAD,) if self.held is HeldWhere.OVERHEAD else ()
         pulled = (ReadinessCheck.PULL,) if self.family in (Family.HINGE, Family.EXTENSION) else ()
         return (ReadinessCheck.BARBELL, *overhead, *pulled)
 
@@ -303,7 +303,7 @@ class Movement:
     @property
     def new_pattern(self) -> bool:
         """Whether holding the load there is itself to be learnt: it starts with the empty bar, or a bell of half."""
-        return self.takes_load and self.held in (Held.FRONT, Held.OVERHEAD)
+        return self.takes_load and self.held in (HeldWhere.FRONT, HeldWhere.OVERHEAD)
 
     def fault(self, code: str) -> Fault | None:
         """The fault of this code; None where this movement has none such."""

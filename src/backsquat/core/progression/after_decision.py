@@ -8,7 +8,7 @@ from backsquat.core.loads.rounding import grains
 from backsquat.core.progression.base import P, Progression
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.working import Fact, Step, Working
 
@@ -16,7 +16,7 @@ LEAST_KG = 0.01  # under the lightest load there is nothing: what can be offered
 
 
 @dataclass(frozen=True)
-class Done:
+class DoneExposure:
     """The exposure a decision was made on, and what had been lifted up to it."""
 
     prescription: Prescription
@@ -50,7 +50,7 @@ def follow(
     progression: Progression[P],
     parameters: P,
     outline: Sequence[Prescription],
-    done: Done,
+    done: DoneExposure,
     decision: Decision,
     newest: Newest,
     terms: Terms,
@@ -68,10 +68,10 @@ def follow(
         working=newest.working.then(*steps),
         at_wave=asked.wave,
         next_wave_steps=decision.next_wave_steps,
-        hold_kg=done.load_kg * decision.hold_share if decision.hold and asked.kind is Kind.WORK else None,
+        hold_kg=done.load_kg * decision.hold_share if decision.hold and asked.kind is ExposureKind.WORK else None,
         weeks_before=asked.week + 1,
         same_reps_kg=done.same_reps_kg,
-        last_kg=done.load_kg if asked.kind is Kind.WORK else done.last_work_kg,
+        last_kg=done.load_kg if asked.kind is ExposureKind.WORK else done.last_work_kg,
         # What is held is held: a load that may not rise is not made harder by reps instead.
         reps_grow=decision.code is not Code.DOWN and not decision.hold and not decision.facts.get("missing"),
     )
@@ -84,7 +84,7 @@ def follow(
         return plan_weeks(coming, base, terms)
 
     weeks = planned(decision, base)
-    if decision.code is Code.DOWN and asked.kind is Kind.WORK:
+    if decision.code is Code.DOWN and asked.kind is ExposureKind.WORK:
         # Down moves the number: under what would have come without it, whatever rounding makes of a share.
         stayed = replace(decision, load_share=1.0, load_steps=0, planning_max_share=1.0, steps=0, hold=False)
         unmoved, _ = _moved(done, stayed, newest, terms)
@@ -102,7 +102,7 @@ def true_to_its_name(
     Stay repeats load and reps. Up and down leave what is planned where that is so already; else the next load there is,
     with the reps just done. `most_kg`: a limit, over which nothing goes up. The weeks after follow as they were planned.
     """
-    at = next((n for n, week in enumerate(weeks) if week.prescription.kind is Kind.WORK), None)
+    at = next((n for n, week in enumerate(weeks) if week.prescription.kind is ExposureKind.WORK), None)
     if at is None:
         return tuple(weeks)
     week, here = weeks[at], terms.in_week(weeks[at].prescription.week)
@@ -124,7 +124,7 @@ def true_to_its_name(
     return (*weeks[:at], replace(said, chance=None), *weeks[at + 1 :])
 
 
-def _moved(done: Done, decision: Decision, newest: Newest, terms: Terms) -> tuple[float, tuple[Step, ...]]:
+def _moved(done: DoneExposure, decision: Decision, newest: Newest, terms: Terms) -> tuple[float, tuple[Step, ...]]:
     """The planning max as the decision moves it, and brought back into what the newest sets show."""
     step_kg = terms.wave_step_kg(done.planning_max_kg)
     moved = done.planning_max_kg * decision.planning_max_share + decision.steps * step_kg
@@ -150,7 +150,7 @@ def _under(stayed: Sequence[PlannedWeek], weeks: Sequence[PlannedWeek], terms: T
     """The most that may come first after a decision for down; None where that is kept already."""
 
     def first(weeks: Sequence[PlannedWeek]) -> PlannedWeek | None:
-        return next((week for week in weeks if week.prescription.kind is Kind.WORK), None)
+        return next((week for week in weeks if week.prescription.kind is ExposureKind.WORK), None)
 
     would, will = first(stayed), first(weeks)
     if would is None or will is None or would.load is None or will.load is None:

@@ -10,14 +10,14 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from backsquat.core.findings import Finding, Severity
-from backsquat.core.movements.movement import Family, Length, Movement, Muscle
+from backsquat.core.movements.movement import Family, Movement, Muscle, MuscleLength
 from backsquat.core.rules import Rules
 
 COUNTED = (Muscle.HAMSTRINGS, Muscle.QUADS, Muscle.GLUTES, Muscle.ADDUCTORS, Muscle.CALVES)
 
 
 @dataclass(frozen=True)
-class Item:
+class WeekItem:
     """One movement of one session as planned or done."""
 
     movement: Movement
@@ -59,7 +59,7 @@ class WeekNumbers:
         return sum(self.back_by_day.values())
 
 
-def count_week(items: Sequence[Item], rules: Rules) -> WeekNumbers:
+def count_week(items: Sequence[WeekItem], rules: Rules) -> WeekNumbers:
     """Hard sets a muscle (direct 1, helper a half), cost to the back, strain, sets a family."""
     sets: dict[Muscle, float] = defaultdict(float)
     days: dict[Muscle, set[int]] = defaultdict(set)
@@ -95,7 +95,7 @@ def _shares(movement: Movement, rules: Rules) -> Iterable[tuple[Muscle, float]]:
         yield muscle, rules.squat_hamstrings if squat and muscle is Muscle.HAMSTRINGS else rules.helper_share
 
 
-def audit_week(items: Sequence[Item], rules: Rules, *, in_season: bool = False) -> list[Finding]:
+def audit_week(items: Sequence[WeekItem], rules: Rules, *, in_season: bool = False) -> list[Finding]:
     """Everything a coach should look at in one athlete's week; the gravest first. An empty week says nothing.
 
     In season the sets are halved on purpose, and the least is halved with them.
@@ -123,7 +123,7 @@ def _sets(numbers: WeekNumbers, rules: Rules, in_season: bool) -> Iterable[Findi
             yield Finding("sets_low", Severity.NOTE, facts, "more_sets")
 
 
-def _patterns(items: Sequence[Item], numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:
+def _patterns(items: Sequence[WeekItem], numbers: WeekNumbers, rules: Rules) -> Iterable[Finding]:
     if not numbers.squat_sets:
         yield Finding("no_squat", Severity.WATCH, {}, "add_squat")
     days = {item.day for item in items if _posterior(item.movement)}
@@ -139,7 +139,7 @@ def _posterior(movement: Movement) -> bool:
     return extension or movement.family in (Family.HINGE, Family.CURL, Family.THRUST)
 
 
-def _hamstrings(items: Sequence[Item], numbers: WeekNumbers) -> Iterable[Finding]:
+def _hamstrings(items: Sequence[WeekItem], numbers: WeekNumbers) -> Iterable[Finding]:
     """One knee flexion a week, and both lengths: hinges stretch, so they want a curl that shortens."""
     hinges = numbers.hinge_sets
     curls = [item for item in items if item.movement.family is Family.CURL]
@@ -148,13 +148,13 @@ def _hamstrings(items: Sequence[Item], numbers: WeekNumbers) -> Iterable[Finding
         yield Finding("no_curl", severity, {"hinge_sets": hinges}, "add_curl")
         return
     lengths = {item.movement.length for item in curls}
-    if hinges >= 6 and Length.SHORTENED not in lengths:
+    if hinges >= 6 and MuscleLength.SHORTENED not in lengths:
         yield Finding("curl_not_short", Severity.NOTE, {"hinge_sets": hinges}, "add_short_curl")
-    if not hinges and Length.STRETCHED not in lengths:
+    if not hinges and MuscleLength.STRETCHED not in lengths:
         yield Finding("no_stretch", Severity.NOTE, {}, "add_hinge")
 
 
-def _hinge_sessions(items: Sequence[Item], rules: Rules) -> Iterable[Finding]:
+def _hinge_sessions(items: Sequence[WeekItem], rules: Rules) -> Iterable[Finding]:
     days: dict[int, int] = defaultdict(int)
     for item in items:
         if item.movement.family is Family.HINGE and not item.movement.from_floor:

@@ -21,7 +21,7 @@ from backsquat.core.progression.decision import (
 )
 from backsquat.core.progression.outline import with_test
 from backsquat.core.progression.parameters import Parameters, read
-from backsquat.core.progression.prescription import Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Basis, ExposureKind, Prescription
 from backsquat.core.rules import Rules
 
 P = TypeVar("P", bound=Parameters)
@@ -58,7 +58,7 @@ class Progression(Generic[P]):
         stricter of the two.
         """
         safe = judge_safety(exposure, parameters.missed_share, rules)
-        if exposure.prescription.kind is not Kind.WORK:
+        if exposure.prescription.kind is not ExposureKind.WORK:
             return safe or deload_done(exposure)
         if exposure.prescription.hold_s and not self.holds:
             return safe or clock_done(exposure)
@@ -98,7 +98,7 @@ def _next_load(rows: Sequence[Prescription], decision: Decision) -> tuple[Prescr
     """The first working week that climbs from the last load follows the decision instead."""
     changed = list(rows)
     for n, row in enumerate(rows):
-        if row.kind is not Kind.WORK:
+        if row.kind is not ExposureKind.WORK:
             continue
         if row.aim.basis is Basis.LAST:
             aim = replace(row.aim, steps=decision.load_steps, share=decision.load_share, waits=False)

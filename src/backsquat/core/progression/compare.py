@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.terms import PlannedWeek, Terms, counted_reps
 
 
@@ -26,7 +26,7 @@ class WeekMeasures:
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredProgression:
     """A progression's weeks, and the estimate it would end with if every week were made as it was asked."""
 
     weeks: tuple[WeekMeasures, ...]
@@ -39,7 +39,7 @@ class Measured:
         return sum(week.tonnage_kg for week in self.weeks)
 
 
-def measure(weeks: Sequence[PlannedWeek], start_kg: float, movement: Movement, terms: Terms) -> Measured:
+def measure(weeks: Sequence[PlannedWeek], start_kg: float, movement: Movement, terms: Terms) -> MeasuredProgression:
     """Measures of planned weeks.
 
     The end: the highest implied maximum of the last three working weeks, the reserve promised taken
@@ -53,7 +53,7 @@ def measure(weeks: Sequence[PlannedWeek], start_kg: float, movement: Movement, t
         found.append(
             WeekMeasures(
                 asked.week,
-                asked.kind is Kind.DELOAD,
+                asked.kind is ExposureKind.DELOAD,
                 asked.sets,
                 asked.reps,
                 asked.reserve_reps,
@@ -66,4 +66,4 @@ def measure(weeks: Sequence[PlannedWeek], start_kg: float, movement: Movement, t
             )
         )
     implied = [week.implied_kg for week in found if week.implied_kg is not None and not week.deload]
-    return Measured(tuple(found), start_kg, max(implied[-3:], default=start_kg))
+    return MeasuredProgression(tuple(found), start_kg, max(implied[-3:], default=start_kg))

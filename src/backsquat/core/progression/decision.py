@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from backsquat.core.pain import stops
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.rules import Rules
 from backsquat.core.strength.record import SetRecord
 from backsquat.core.working import plain
@@ -245,7 +245,7 @@ def evidence_of(exposure: Exposure) -> tuple[int, ...]:
 
 def deload_done(exposure: Exposure) -> Decision:
     """After a deload week or a test the plan stands."""
-    reason = "test_done" if exposure.prescription.kind is Kind.TEST else "deload_done"
+    reason = "test_done" if exposure.prescription.kind is ExposureKind.TEST else "deload_done"
     return Decision(Code.STAY, reason, facts_of(exposure), evidence_of(exposure), "nothing", keeps=True)
 
 

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 from backsquat.core.progression.parameters import EveryFourth, Parameters, deload_in, deload_sets
-from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Aim, Basis, ExposureKind, Prescription
 
 TEST_REPS, TEST_RESERVE = 5, 1  # what a test set asks for
 
@@ -13,7 +13,7 @@ def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
     """A working exposure with the progression's sets, rest and tempo."""
     plain = Prescription(
         week=week,
-        kind=Kind.WORK,
+        kind=ExposureKind.WORK,
         sets=parameters.sets,
         reps=5,
         reserve_reps=2,
@@ -31,7 +31,7 @@ def asked(week: int, parameters: Parameters, **changes: object) -> Prescription:
 def eased(work: Prescription, parameters: Parameters) -> Prescription:
     """The deload week instead of a working one: fewer sets, and a share of its load."""
     aim = replace(work.aim, steps=0, waits=False)
-    return replace(work, kind=Kind.DELOAD, sets=deload_sets(parameters), aim=aim, last_to_failure=False)
+    return replace(work, kind=ExposureKind.DELOAD, sets=deload_sets(parameters), aim=aim, last_to_failure=False)
 
 
 def with_deload_weeks(
@@ -51,7 +51,7 @@ def with_deload_weeks(
     rows: list[Prescription] = []
     nth = 0
     for week in weeks:
-        before = next((p for p in reversed(rows) if p.kind is Kind.WORK), None)
+        before = next((p for p in reversed(rows) if p.kind is ExposureKind.WORK), None)
         if deload_in(begun + week // a_week, parameters.deload_every):
             base = before or replace(work(week, 0), week=week)
             rows.append(replace(eased(base, parameters), week=week))
@@ -68,7 +68,7 @@ def with_test(rows: tuple[Prescription, ...], parameters: Parameters, last_week:
     return tuple(
         replace(
             row,
-            kind=Kind.TEST,
+            kind=ExposureKind.TEST,
             sets=1,
             reps=TEST_REPS,
             reserve_reps=TEST_RESERVE,

@@ -11,14 +11,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from backsquat.core.loads.achievable import Load
-from backsquat.core.loads.ceilings import Ceiling, round_under
-from backsquat.core.loads.ceilings import Kind as CeilingKind
+from backsquat.core.loads.ceilings import Ceiling, CeilingKind, round_under
 from backsquat.core.loads.room import RigKind
 from backsquat.core.loads.rounding import RoundedLoad, Rounding, grains, how_made, offers_under_bar
 from backsquat.core.progression.caps import Cap, cap_for
 from backsquat.core.progression.finding import still_finding
 from backsquat.core.progression.parameters import share_of
-from backsquat.core.progression.prescription import Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Basis, ExposureKind, Prescription
 from backsquat.core.progression.target import target_of, wave_max
 from backsquat.core.progression.terms import BARS, PlanBase, PlannedWeek, Progress, Terms, counted_reps, planned_reps
 from backsquat.core.working import Fact, Step
@@ -33,13 +32,13 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
     """Plan the given weeks in order. Never above a cap unless marked; never a load the room lacks."""
     before = terms.eased.get(base.weeks_before - 1)
     done = {reps: load for reps, _reserve, load in base.same_reps_kg}
-    working = [p for p in prescriptions if p.kind is Kind.WORK]
+    working = [p for p in prescriptions if p.kind is ExposureKind.WORK]
     alike = len({p.reps for p in working}) == 1
     progress = Progress(base.last_kg, 0, done, last_ease=before.load_share if before else 1.0, reps_alike=alike)
     weeks, nth = [], 0
     for laid in prescriptions:
         prescription = _worked_on_return(laid, working, terms)
-        if laid.kind is Kind.WORK:
+        if laid.kind is ExposureKind.WORK:
             asked = replace(working[nth], week=prescription.week)
             if _must_wait(asked, base, progress, terms.in_week(prescription.week)):
                 aim = replace(asked.aim, steps=0)
@@ -49,7 +48,7 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
                 prescription, nth = asked, nth + 1
         prescription = _no_harder_deload(_fewer_sets(prescription, terms), progress)
         week = _fewer_on_the_same(_plan_week(prescription, base, terms, progress), progress)
-        if week.load and prescription.kind is Kind.WORK:
+        if week.load and prescription.kind is ExposureKind.WORK:
             progress.done[prescription.reps] = week.load.kg
             progress.last_kg, progress.last_reps = week.load.kg, week.prescription.reps
             progress.last_reserve = week.prescription.reserve_reps
@@ -64,7 +63,7 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
 
 def _no_harder_deload(prescription: Prescription, progress: Progress) -> Prescription:
     """A deload that goes on from the working week before it asks no more reps than that did, nor less in reserve."""
-    deload = prescription.kind is Kind.DELOAD and prescription.aim.basis is Basis.LAST
+    deload = prescription.kind is ExposureKind.DELOAD and prescription.aim.basis is Basis.LAST
     if not deload or not progress.worked:
         return prescription
     reserve = max(prescription.reserve_reps, progress.last_reserve)
@@ -76,7 +75,7 @@ def _fewer_on_the_same(week: PlannedWeek, progress: Progress) -> PlannedWeek:
     as the work before it had for a coarse step.
     """
     asked, last_kg = week.prescription, progress.last_kg
-    if asked.kind is not Kind.DELOAD or not progress.worked:
+    if asked.kind is not ExposureKind.DELOAD or not progress.worked:
         return week
     heavy = week.load is not None and last_kg is not None and week.load.kg >= last_kg - CLOSE_KG
     reps = max(asked.reps - progress.fewer_reps, 1)
@@ -88,10 +87,10 @@ def _worked_on_return(asked: Prescription, working: Sequence[Prescription], term
     first = min(terms.eased, default=0)
     back = first <= asked.week < first + terms.rules.return_work_weeks * terms.a_week
     back = back and (asked.week in terms.eased or asked.week - 1 in terms.eased)
-    if asked.kind is not Kind.DELOAD or not back:
+    if asked.kind is not ExposureKind.DELOAD or not back:
         return asked
     sets = max((one.sets for one in working), default=asked.sets)
-    return replace(asked, kind=Kind.WORK, sets=sets)
+    return replace(asked, kind=ExposureKind.WORK, sets=sets)
 
 
 def _fewer_sets(prescription: Prescription, terms: Terms) -> Prescription:
@@ -178,7 +177,7 @@ def _as_asked(prescription: Prescription, base: PlanBase, terms: Terms, progress
 
 def _fewer_reps(prescription: Prescription, target_kg: float, base: PlanBase, terms: Terms) -> Prescription:
     """In a rep window the reps give way before the load, down to its bottom."""
-    if prescription.kind is not Kind.WORK or not prescription.low or prescription.reps <= prescription.low:
+    if prescription.kind is not ExposureKind.WORK or not prescription.low or prescription.reps <= prescription.low:
         return prescription
     load = terms.loads.nearest(grains(target_kg))
     ahead, reps = terms.ahead(prescription, base), prescription.reps
@@ -227,7 +226,7 @@ def _more_reps(
 def _too_far(prescription: Prescription, rounded: RoundedLoad, most: float | None, terms: Terms) -> Load | None:
     """The room's next load, where it is a coarse step away and over what is wanted or made often enough."""
     filled, aim = prescription.aim.reps == prescription.high, prescription.aim
-    grows = prescription.kind is Kind.WORK and aim.basis in GROWS and (filled or not prescription.low)
+    grows = prescription.kind is ExposureKind.WORK and aim.basis in GROWS and (filled or not prescription.low)
     above = terms.loads.next_above(grains(rounded.load.kg))
     if most is None or above is None or not grows:
         return None
@@ -263,10 +262,10 @@ def _ceilings(prescription: Prescription, base: PlanBase, terms: Terms, progress
     limit_kg = terms.most_kg.get(prescription.week)
     if limit_kg is not None:
         found.append(Ceiling(CeilingKind.LIMIT, limit_kg))
-    held = prescription.wave == base.at_wave and prescription.kind is not Kind.DELOAD
+    held = prescription.wave == base.at_wave and prescription.kind is not ExposureKind.DELOAD
     if base.hold_kg is not None and held:
         found.append(Ceiling(CeilingKind.HELD, base.hold_kg))
-    if base.first_most_kg is not None and not progress.first_done and prescription.kind is Kind.WORK:
+    if base.first_most_kg is not None and not progress.first_done and prescription.kind is ExposureKind.WORK:
         found.append(Ceiling(CeilingKind.LOWER, base.first_most_kg))
     most = terms.most_by_chance(prescription, terms.ahead(prescription, base))
     if most is not None:
@@ -293,7 +292,7 @@ def _under(
             wanted *= ease.load_share
         facts = {"load_share": ease.load_share, "sets_share": ease.sets_share}
         steps.append(Step("eased_return", facts, wanted, "kg"))
-    if prescription.kind is Kind.DELOAD and progress.last_kg is not None:
+    if prescription.kind is ExposureKind.DELOAD and progress.last_kg is not None:
         wanted = min(wanted, progress.last_kg)  # a deload is never heavier than the work before it
     for ceiling in ceilings:
         if wanted > ceiling.most_kg:
@@ -305,7 +304,7 @@ def _under(
 def _rounding(prescription: Prescription, terms: Terms, progress: Progress) -> Rounding:
     """Down where the load is meant to be lower: deload weeks, returns, a load taken down, in season, under a ratio."""
     lowered = prescription.aim.share < 1 and prescription.aim.basis is Basis.LAST
-    deload = prescription.kind is Kind.DELOAD
+    deload = prescription.kind is ExposureKind.DELOAD
     first_back = prescription.week in terms.eased and prescription.week - 1 not in terms.eased
     down = deload or lowered or terms.in_season or first_back or still_finding(terms, progress)
     return Rounding.DOWN if down else Rounding.NEAREST
@@ -328,7 +327,7 @@ def _load(
     aim, last = prescription.aim, progress.last_kg
     repeats = aim.basis is Basis.LAST and not aim.steps
     if repeats and last is not None and rounded.load.kg <= last + CLOSE_KG:
-        return rounded, prescription.kind is Kind.WORK  # a cap limits rises: what was lifted may be repeated
+        return rounded, prescription.kind is ExposureKind.WORK  # a cap limits rises: what was lifted may be repeated
     before = progress.done.get(prescription.reps)
     if before is None and aim.basis is Basis.LAST and aim.steps > 0:
         before = last
@@ -347,7 +346,7 @@ def _lightest(
     lightest = terms.loads.lightest
     rounded = RoundedLoad(lightest, wanted, _rounding(prescription, terms, progress))
     lifted = progress.worked > 0 and progress.last_kg is not None and progress.last_kg >= lightest.kg - CLOSE_KG
-    if lifted and (prescription.kind is Kind.DELOAD or prescription.week in terms.eased):
+    if lifted and (prescription.kind is ExposureKind.DELOAD or prescription.week in terms.eased):
         most = min((one.most_kg for one in ceilings), default=lightest.kg)  # but the cap: it was lifted
         return rounded if lightest.kg <= most + CLOSE_KG else None
     near = terms.rig.kind in IN_HAND and wanted > lightest.kg / 2

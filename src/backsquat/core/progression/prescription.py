@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 
-class Kind(StrEnum):
+class ExposureKind(StrEnum):
     """What a session is for: work, a deload week, a test."""
 
     WORK = "work"
@@ -46,7 +46,7 @@ class Prescription:
     """
 
     week: int
-    kind: Kind
+    kind: ExposureKind
     sets: int
     reps: int
     reserve_reps: int
@@ -72,9 +72,9 @@ class Prescription:
         """4 × 6 · RIR 2, as a coach writes it at the head of a week."""
         if self.hold_s:
             return f"{self.sets} × {self.hold_s} s"
-        if self.kind is Kind.DELOAD:
+        if self.kind is ExposureKind.DELOAD:
             return f"deload {self.sets} × {self.reps}"
-        if self.kind is Kind.TEST:
+        if self.kind is ExposureKind.TEST:
             return f"test {self.sets} × {self.reps}"
         span = f"{self.low}–{self.high}" if self.low and self.reps == self.low != self.high else str(self.reps)
         held = f" + {self.end_hold_s} s" if self.end_hold_s else ""

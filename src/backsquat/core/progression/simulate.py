@@ -13,11 +13,11 @@ from dataclasses import dataclass, replace
 from typing import Any, Protocol
 
 from backsquat.core.movements.movement import Family
-from backsquat.core.progression.after_decision import Done, Newest, follow
+from backsquat.core.progression.after_decision import DoneExposure, Newest, follow
 from backsquat.core.progression.base import P, Progression
 from backsquat.core.progression.decision import Answers, Decision, Exposure, Past
 from backsquat.core.progression.plan import plan_weeks
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.terms import PlanBase, PlannedWeek, Terms
 from backsquat.core.strength.belief import believe
 from backsquat.core.strength.current import believed_value
@@ -146,7 +146,7 @@ def simulate(
             carried_kg=terms.carried_kg,
         )
         decision = progression.judge(exposure, parameters, rules)
-        if asked.kind is Kind.WORK:
+        if asked.kind is ExposureKind.WORK:
             past.append(Past(decision.reason, exposure.reps_missing))
         story.append(
             SimulatedWeek(
@@ -170,7 +170,9 @@ def simulate(
             value = believed_value(belief, terms.carried_kg, day, rules)
             terms = replace(terms, known=value.known)
             before = _same_reps(story)
-            done = Done(asked, planned.load.kg, planned.planning_max_kg, day, before[-1][2] if before else None, before)
+            done = DoneExposure(
+                asked, planned.load.kg, planned.planning_max_kg, day, before[-1][2] if before else None, before
+            )
             newest = Newest(value.max_kg, value.max_kg * caution, Working(), value.low_kg * caution, value.high_kg)
             if not decision.keeps:
                 coming = follow(progression, parameters, outline, done, decision, newest, terms).weeks
@@ -200,7 +202,7 @@ def _lift(
     """The sets of a day, moved masses; and whether any was hard enough to make somebody stronger."""
     assert planned.load is not None
     asked, load_kg = planned.prescription, planned.load.kg
-    effort = {Kind.DELOAD: Effort.DELOAD, Kind.TEST: Effort.TEST}.get(asked.kind, Effort.WORK)
+    effort = {ExposureKind.DELOAD: Effort.DELOAD, ExposureKind.TEST: Effort.TEST}.get(asked.kind, Effort.WORK)
     sets, hard, day = [], False, FIRST_DAY + dt.timedelta(weeks=week, days=1)
     for number in range(asked.sets):
         able = athlete.reps_at(load_kg + terms.carried_kg, today_kg) - number * athlete.tired_a_set
@@ -223,7 +225,7 @@ def _lift(
             asked_reserve=asked.reserve_reps,
         )
         sets.append(replace(record, pain=2, pain_character="dull") if week in athlete.painful_weeks else record)
-    return sets, hard or asked.kind is Kind.DELOAD  # a deload week is part of the work
+    return sets, hard or asked.kind is ExposureKind.DELOAD  # a deload week is part of the work
 
 
 def _answers(sets: Sequence[SetRecord]) -> Answers:
@@ -236,7 +238,7 @@ def _same_reps(story: Sequence[SimulatedWeek]) -> tuple[tuple[int, int, float], 
     return tuple(
         (week.asked.reps, week.asked.reserve_reps, week.load_kg)
         for week in story
-        if week.load_kg is not None and week.sets and week.asked.kind is Kind.WORK
+        if week.load_kg is not None and week.sets and week.asked.kind is ExposureKind.WORK
     )
 
 
@@ -247,12 +249,12 @@ def _not_done(planned: PlannedWeek, true_kg: float) -> SimulatedWeek:
 
 def _moved_on(coming: Sequence[PlannedWeek]) -> tuple[PlannedWeek, ...]:
     """The missed exposure takes the next working week's place and those after it slide; deload weeks stay where they are."""
-    if coming[0].prescription.kind is not Kind.WORK:
+    if coming[0].prescription.kind is not ExposureKind.WORK:
         return tuple(coming[1:])
-    sliding = iter([week for week in coming if week.prescription.kind is Kind.WORK])
+    sliding = iter([week for week in coming if week.prescription.kind is ExposureKind.WORK])
     moved = []
     for week in coming[1:]:
-        if week.prescription.kind is not Kind.WORK:
+        if week.prescription.kind is not ExposureKind.WORK:
             moved.append(week)
             continue
         earlier = next(sliding)

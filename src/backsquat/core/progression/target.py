@@ -3,7 +3,7 @@
 import math
 
 from backsquat.core.progression.finding import on_the_way, still_finding
-from backsquat.core.progression.prescription import Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Basis, ExposureKind, Prescription
 from backsquat.core.progression.terms import PlanBase, Progress, Terms, counted_reps
 from backsquat.core.strength.formulas import load_for_kg
 from backsquat.core.working import Fact, Step
@@ -32,7 +32,7 @@ def target_of(
     prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
 ) -> tuple[float, Step]:
     """The load in kg an exposure aims at: by the last load, by a share of the max, or by the formula."""
-    if prescription.kind is Kind.WORK and still_finding(terms, progress):
+    if prescription.kind is ExposureKind.WORK and still_finding(terms, progress):
         ceiling, step = _by_max(prescription, max_kg, base, terms, progress)
         return on_the_way(ceiling, terms, progress) or (ceiling, step)
     aim = prescription.aim
@@ -55,7 +55,7 @@ def _by_max(
 def _by_formula(
     prescription: Prescription, max_kg: float, base: PlanBase, terms: Terms, progress: Progress
 ) -> tuple[float, Step]:
-    aim, deload = prescription.aim, prescription.kind is Kind.DELOAD
+    aim, deload = prescription.aim, prescription.kind is ExposureKind.DELOAD
     reps = aim.reps or prescription.reps
     left = prescription.reserve_reps if aim.reserve_reps is None else aim.reserve_reps
     counted = counted_reps(reps, left, terms.rules)
@@ -91,7 +91,7 @@ def _by_formula(
 def _from_last(prescription: Prescription, terms: Terms, last_kg: float, ahead: float) -> tuple[float, Step]:
     aim = prescription.aim
     facts: dict[str, Fact] = {"week": terms.week_of(prescription) + 1, "last_kg": last_kg}
-    if prescription.kind is Kind.DELOAD:
+    if prescription.kind is ExposureKind.DELOAD:
         target = last_kg * terms.deload_load_share
         facts["deload_share"] = terms.deload_load_share
     elif aim.share < 1:

@@ -9,10 +9,10 @@ from backsquat.core.loads.achievable import Load, Loads, loads_on
 from backsquat.core.loads.room import Rig, RigKind, Room
 from backsquat.core.loads.rounding import Offer
 from backsquat.core.progression.caps import Cap
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.readiness.absence import EasedWeek
 from backsquat.core.rules import Rules
-from backsquat.core.strength.chance import Known
+from backsquat.core.strength.chance import KnownStrength
 from backsquat.core.strength.formulas import FORMULAS, Formula, load_for_kg, maximum_kg, reps_for
 from backsquat.core.working import Working
 
@@ -72,7 +72,7 @@ class Terms:
     most_kg: Mapping[int, float] = field(default_factory=dict)  # week → the most a limit allows
     eased: Mapping[int, EasedWeek] = field(default_factory=dict)  # week → share of load and sets after time away
     elsewhere: Mapping[int, tuple[Room, Rig]] = field(default_factory=dict)  # week → another room, its rig
-    known: Known | None = None  # what is believed of the maximum; None: no chance is looked at
+    known: KnownStrength | None = None  # what is believed of the maximum; None: no chance is looked at
     manner_share: float = 1.0  # of a load from the max: a pause, a raised foot, half the range
     found_in: int | None = None  # sessions gone of finding a first load; None: nothing is to be found
     a_week: int = 1  # exposures: with more than one it is they that are counted, here and in prescriptions
@@ -107,9 +107,9 @@ class Terms:
         """Gain a week that chances of coming weeks reckon with."""
         return self.rules.gain_newcomer if self.newcomer else self.rules.gain_trained
 
-    def least_chance(self, kind: Kind) -> float:
+    def least_chance(self, kind: ExposureKind) -> float:
         """The chance no planned load of this kind may fall under."""
-        return self.rules.chance_test if kind is Kind.TEST else self.rules.chance_work
+        return self.rules.chance_test if kind is ExposureKind.TEST else self.rules.chance_work
 
     def most_by_chance(self, prescription: Prescription, weeks_ahead: float) -> float | None:
         """The heaviest load, as it is written, with which a prescription is made often enough."""

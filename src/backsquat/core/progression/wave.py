@@ -15,7 +15,7 @@ from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
 from backsquat.core.progression.outline import asked
 from backsquat.core.progression.parameters import Parameters, deload_sets, parameter
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.rules import Rules
 from backsquat.core.working import plain
 
@@ -64,7 +64,7 @@ class WaveProgression(Progression[WaveParameters]):
                 asked(
                     week,
                     parameters,
-                    kind=Kind.DELOAD if deload else Kind.WORK,
+                    kind=ExposureKind.DELOAD if deload else ExposureKind.WORK,
                     reps=reps,
                     reserve_reps=left,
                     sets=deload_sets(parameters) if deload else parameters.sets,

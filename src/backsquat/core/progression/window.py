@@ -14,7 +14,7 @@ from backsquat.core.progression.base import Progression
 from backsquat.core.progression.decision import Code, Decision, Exposure, evidence_of, facts_of
 from backsquat.core.progression.outline import asked, with_deload_weeks, with_test
 from backsquat.core.progression.parameters import EveryFourth, parameter
-from backsquat.core.progression.prescription import Aim, Basis, Kind, Prescription
+from backsquat.core.progression.prescription import Aim, Basis, ExposureKind, Prescription
 from backsquat.core.rule import YES_NO
 from backsquat.core.rules import Rules
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
@@ -81,9 +81,11 @@ class WindowProgression(Progression[WindowParameters]):
             return replace(row, wave=asked.wave + row.wave)
 
         rows = list(with_deload_weeks(range(weeks[0].week, weeks[-1].week + 1), parameters, work))
-        if rows[0].kind is Kind.DELOAD:  # eased from what was done, not from what comes after
+        if rows[0].kind is ExposureKind.DELOAD:  # eased from what was done, not from what comes after
             rows[0] = replace(rows[0], reps=asked.reps, aim=Aim(Basis.LAST))
-        return with_test(tuple(rows), parameters, weeks[-1].week) if weeks[-1].kind is Kind.TEST else tuple(rows)
+        return (
+            with_test(tuple(rows), parameters, weeks[-1].week) if weeks[-1].kind is ExposureKind.TEST else tuple(rows)
+        )
 
     def decide(self, exposure: Exposure, parameters: WindowParameters, rules: Rules) -> Decision:
         """All sets at the top: a step, if the room has one that is not too coarse; else one more rep."""

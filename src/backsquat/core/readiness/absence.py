@@ -15,7 +15,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.working import Fact, Step, Working
 
 
-class Why(StrEnum):
+class AwayReason(StrEnum):
     """Why somebody is away: what it was decides who has to say yes to the return."""
 
     AWAY = "away"
@@ -24,7 +24,7 @@ class Why(StrEnum):
     PAIN = "pain stop"
 
 
-NEEDS_CLEARANCE = frozenset(Why) - {Why.AWAY}
+NEEDS_CLEARANCE = frozenset(AwayReason) - {AwayReason.AWAY}
 
 
 @dataclass(frozen=True)
@@ -59,11 +59,11 @@ def start_share(days_away: int, rules: Rules) -> float:
     return max(rules.absence_long_load - rules.absence_fall_week * further / 7, rules.absence_least_load)
 
 
-def re_entry(days_away: int, missed: int, why: Why, rules: Rules) -> ReEntry:
+def re_entry(days_away: int, missed: int, why: AwayReason, rules: Rules) -> ReEntry:
     """What the rule proposes after `days_away` days and `missed` planned sessions not done."""
     sure("days_away", days_away, 0)
     sure("missed", missed, 0)
-    clearance = why != Why.AWAY  # whatever else it was, by whatever name: somebody qualified says yes first
+    clearance = why != AwayReason.AWAY  # whatever else it was, by whatever name: somebody qualified says yes first
     facts: dict[str, Fact] = {"days": days_away, "missed": missed}
     volumes = (rules.return_volume_1, rules.return_volume_2, rules.return_volume_3)
     load = start_share(days_away, rules)

@@ -15,7 +15,7 @@ from backsquat.core.readiness.screens import Known
 from backsquat.core.rules import Rules
 
 
-class Line(StrEnum):
+class LineState(StrEnum):
     """How a line of the checklist stands."""
 
     PASS = "pass"
@@ -28,7 +28,7 @@ class ReadinessCheckLine:
     """One line of the checklist: what was found against what is needed."""
 
     code: str
-    state: Line
+    state: LineState
     found: str = ""
     needed: str = ""
     firm: bool = False  # no override opens it
@@ -106,7 +106,7 @@ class ReadinessCheckView:
     @property
     def passed(self) -> bool:
         """Whether every line is passed."""
-        return all(line.state is Line.PASS for line in self.lines)
+        return all(line.state is LineState.PASS for line in self.lines)
 
     @property
     def open(self) -> bool:
@@ -117,7 +117,7 @@ class ReadinessCheckView:
     def missing(self) -> tuple[ReadinessCheckLine, ...]:
         """The lines that keep the readiness check shut: of somebody let through, those no override opens."""
         let_through = self.override is not None and self.override.signed
-        return tuple(line for line in self.lines if line.state is not Line.PASS and (line.firm or not let_through))
+        return tuple(line for line in self.lines if line.state is not LineState.PASS and (line.firm or not let_through))
 
 
 def checklist(readiness_check: ReadinessCheck, who: Candidacy, today: dt.date, rules: Rules) -> ReadinessCheckView:
@@ -128,7 +128,7 @@ def checklist(readiness_check: ReadinessCheck, who: Candidacy, today: dt.date, r
     view = CHECKLISTS[readiness_check](who, today, rules)
     lines = tuple(
         replace(line, found="not tested lately")
-        if line.state is Line.NOT_TESTED and OF_SCREENS.get(line.code, line.code) in who.old
+        if line.state is LineState.NOT_TESTED and OF_SCREENS.get(line.code, line.code) in who.old
         else line
         for line in view.lines
     )
@@ -148,7 +148,7 @@ def age_years(born_on: dt.date, today: dt.date) -> int:
 
 
 def _line(code: str, ok: bool | None, found: str = "", needed: str = "", firm: bool = False) -> ReadinessCheckLine:
-    state = Line.NOT_TESTED if ok is None else Line.PASS if ok else Line.NOT_YET
+    state = LineState.NOT_TESTED if ok is None else LineState.PASS if ok else LineState.NOT_YET
     return ReadinessCheckLine(code, state, found, needed, firm)
 
 
@@ -245,7 +245,7 @@ def pull_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> Readin
     seen = _value(who.known, "standing_hinge")
     brace, proven = _yes_line(who.known, "brace"), who.hinge_days >= rules.proven_sessions
     shown = f"shown by {who.hinge_days} sessions in the log"
-    if brace.state is Line.NOT_TESTED and proven:
+    if brace.state is LineState.NOT_TESTED and proven:
         brace = _line("brace", True, shown)
     if who.hinge_earned is not None:
         line = _line("sound_hinge", who.hinge_earned, "by the level on the hinge ladder", needed)

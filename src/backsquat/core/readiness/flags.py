@@ -16,7 +16,7 @@ SCALES = {"sleep": (1, 5), "soreness": (1, 5), "stress": (1, 5), "back": (0, 10)
 
 
 @dataclass(frozen=True)
-class CheckIn:
+class CheckInValues:
     """How somebody came to a session: sleep 1 badly to 5 very well; soreness and stress 1 none to 5 much; back 0–10."""
 
     done_on: dt.date
@@ -31,7 +31,7 @@ class CheckIn:
         return (self.sleep + (6 - self.soreness) + (6 - self.stress)) / 3
 
 
-def check_in_problems(check_in: CheckIn) -> list[Problem]:
+def check_in_problems(check_in: CheckInValues) -> list[Problem]:
     """Answers outside their scales, each with its field."""
     return [
         Problem(name, "out_of_range", {"low": low, "high": high})
@@ -54,7 +54,7 @@ class Signs:
     """What is known of one athlete: missed exposures of the last week, check-ins oldest first, estimates that moved."""
 
     missed: int = 0
-    check_ins: Sequence[CheckIn] = ()
+    check_ins: Sequence[CheckInValues] = ()
     drops: Sequence[Drop] = ()
 
 

@@ -59,7 +59,7 @@ def sessions_of(movement: Movement, sets: Sequence[SetRecord], rules: Rules) -> 
 
 
 @dataclass(frozen=True)
-class Proposal:
+class LevelProposal:
     """A move up or down a ladder: to which level, by which movements, and why."""
 
     way: str  # harder or easier
@@ -71,7 +71,7 @@ class Proposal:
 
 def propose_level(
     ladder: Ladder, level: int, sessions: Sequence[LevelSession], allowed: Callable[[str], bool], rules: Rules
-) -> Proposal | None:
+) -> LevelProposal | None:
     """What the sessions on a level lead to; None: stay. `sessions` are those since the athlete came onto it.
 
     Never over a level that is allowed: the next allowed one up or down is proposed, whatever the
@@ -83,12 +83,12 @@ def propose_level(
     if last.pain > rules.earned_pain or last.broke:
         beyond = level_beyond(ladder, level, -1, allowed)
         reason = "level_pain" if last.pain > rules.earned_pain else "level_form"
-        return Proposal("easier", *beyond, reason, last.set_ids) if beyond else None
+        return LevelProposal("easier", *beyond, reason, last.set_ids) if beyond else None
     row = sessions[-rules.earned_sessions :]
     if len(row) == rules.earned_sessions and all(session.met for session in row):
         beyond = level_beyond(ladder, level, 1, allowed)
         evidence = tuple(set_id for session in row for set_id in session.set_ids)
-        return Proposal("harder", *beyond, "level_earned", evidence) if beyond else None
+        return LevelProposal("harder", *beyond, "level_earned", evidence) if beyond else None
     return None
 
 

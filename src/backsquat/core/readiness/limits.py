@@ -26,7 +26,7 @@ class LimitKind(StrEnum):
 
 
 @dataclass(frozen=True)
-class Limit:
+class ActiveLimit:
     """A physio's, doctor's or coach's word on what an athlete may not do, from a day to a day (both included)."""
 
     scope: Scope
@@ -55,15 +55,15 @@ class Limit:
 class Bounds:
     """All limits on one movement on one day, together."""
 
-    barred_by: Limit | None = None
+    barred_by: ActiveLimit | None = None
     most_kg: float | None = None
-    most_by: Limit | None = None
-    notes: tuple[Limit, ...] = ()
+    most_by: ActiveLimit | None = None
+    notes: tuple[ActiveLimit, ...] = ()
 
 
-def bounds_on(limits: Iterable[Limit], movement: Movement, day: dt.date) -> Bounds:
+def bounds_on(limits: Iterable[ActiveLimit], movement: Movement, day: dt.date) -> Bounds:
     """What the limits leave of a movement on a day: the strictest of each kind."""
-    held: Sequence[Limit] = [limit for limit in limits if limit.holds_on(day) and limit.touches(movement)]
+    held: Sequence[ActiveLimit] = [limit for limit in limits if limit.holds_on(day) and limit.touches(movement)]
     barred = next((limit for limit in held if limit.kind is LimitKind.NOT_AT_ALL), None)
     loads = [limit for limit in held if limit.kind is LimitKind.LOAD and limit.load_kg is not None]
     lowest = min(loads, key=lambda limit: limit.load_kg or 0.0, default=None)

@@ -10,7 +10,7 @@ from itertools import cycle
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS
-from backsquat.core.readiness.checklist import Line, ReadinessCheckLine
+from backsquat.core.readiness.checklist import LineState, ReadinessCheckLine
 from backsquat.core.rules import Rules
 
 SERVES = {  # line of the readiness check → movements that work on it, the first the room has is taken
@@ -67,7 +67,7 @@ def road_sessions(
     lines: Sequence[ReadinessCheckLine], allowed: Callable[[str], bool], sessions: int, rules: Rules
 ) -> tuple[tuple[RoadItem, ...], ...]:
     """The work of so many sessions: one drill first, then work for legs and hips, all of it coming round in turn."""
-    missing = [line.code for line in lines if line.state is not Line.PASS]
+    missing = [line.code for line in lines if line.state is not LineState.PASS]
     drills: list[tuple[str, str]] = []
     for code in missing:
         chosen = next((m for m in SERVES.get(code, ()) if allowed(m)), None)

@@ -16,7 +16,7 @@ SIDES = ("left", "right")
 TINY = 1e-9  # typed decimals are not exact in binary
 
 
-class Kind(StrEnum):
+class ResultKind(StrEnum):
     """What a screen is measured in."""
 
     YES_NO = "yes/no"
@@ -30,14 +30,26 @@ class Kind(StrEnum):
 
 
 UNITS = {
-    Kind.YES_NO: "", Kind.GRADE: "0–3", Kind.SECONDS: "s", Kind.CENTIMETRES: "cm", Kind.MILLIMETRES: "mm",
-    Kind.DEGREES: "°", Kind.REPS: "reps", Kind.KILOGRAMS: "kg",
-}  # fmt: skip
+    ResultKind.YES_NO: "",
+    ResultKind.GRADE: "0–3",
+    ResultKind.SECONDS: "s",
+    ResultKind.CENTIMETRES: "cm",
+    ResultKind.MILLIMETRES: "mm",
+    ResultKind.DEGREES: "°",
+    ResultKind.REPS: "reps",
+    ResultKind.KILOGRAMS: "kg",
+}
 MOST = {
-    Kind.YES_NO: 1.0, Kind.GRADE: 3.0, Kind.SECONDS: 900.0, Kind.CENTIMETRES: 400.0, Kind.MILLIMETRES: 200.0,
-    Kind.DEGREES: 180.0, Kind.REPS: 200.0, Kind.KILOGRAMS: 200.0,
-}  # fmt: skip
-WHOLE = frozenset({Kind.YES_NO, Kind.GRADE, Kind.REPS})
+    ResultKind.YES_NO: 1.0,
+    ResultKind.GRADE: 3.0,
+    ResultKind.SECONDS: 900.0,
+    ResultKind.CENTIMETRES: 400.0,
+    ResultKind.MILLIMETRES: 200.0,
+    ResultKind.DEGREES: 180.0,
+    ResultKind.REPS: 200.0,
+    ResultKind.KILOGRAMS: 200.0,
+}
+WHOLE = frozenset({ResultKind.YES_NO, ResultKind.GRADE, ResultKind.REPS})
 
 
 @dataclass(frozen=True)
@@ -47,7 +59,7 @@ class Screen:
     code: str
     name: str
     how: str  # how it is done, in a sentence or two
-    kind: Kind
+    kind: ResultKind
     two_sided: bool = False
     pass_at: float | None = None  # None: recorded, not passed
     less_is_better: bool = False
@@ -93,7 +105,7 @@ Known = Mapping[tuple[str, str], Result]  # (screen, side) → the newest result
 
 
 @dataclass(frozen=True)
-class Change:
+class ScreenChange:
     """This value against the one before it; `real` where it is more than the typical error."""
 
     by: float
@@ -102,7 +114,7 @@ class Change:
     better: bool | None  # None: no direction is better
 
 
-def change_since(screen: Screen, now: Result, before: Result | None) -> Change | None:
+def change_since(screen: Screen, now: Result, before: Result | None) -> ScreenChange | None:
     """What became of a value since the one before; None where there is none before."""
     if before is None:
         return None
@@ -110,7 +122,7 @@ def change_since(screen: Screen, now: Result, before: Result | None) -> Change |
     better = None
     if screen.pass_at is not None and by:
         better = (by < 0) == screen.less_is_better
-    return Change(by, before.done_on, abs(by) > screen.error + TINY, better)
+    return ScreenChange(by, before.done_on, abs(by) > screen.error + TINY, better)
 
 
 def gap_between(screen: Screen, known: Known) -> tuple[str, float] | None:

@@ -16,11 +16,11 @@ from enum import StrEnum
 from functools import cached_property
 
 from backsquat.core.findings import Finding
-from backsquat.core.loads.ceilings import Ceiling, Kind
+from backsquat.core.loads.ceilings import Ceiling, CeilingKind
 from backsquat.core.movements.ladder import Ladder, rigged
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Family, Movement, ReadinessCheck
-from backsquat.core.readiness.absence import EasedWeek, Why
+from backsquat.core.readiness.absence import AwayReason, EasedWeek
 from backsquat.core.readiness.checklist import (
     Candidacy,
     Override,
@@ -29,7 +29,7 @@ from backsquat.core.readiness.checklist import (
     lacks_consent,
     readiness_check_findings,
 )
-from backsquat.core.readiness.limits import Bounds, Limit, bounds_on
+from backsquat.core.readiness.limits import ActiveLimit, Bounds, bounds_on
 from backsquat.core.readiness.pain import locks
 from backsquat.core.readiness.screens import Known
 from backsquat.core.rules import Rules
@@ -59,7 +59,7 @@ class Person:
 
 
 @dataclass(frozen=True)
-class Stop:
+class OpenStop:
     """An open pain stop: from which movement (empty: none in particular), in which region, since when."""
 
     id: int
@@ -81,13 +81,13 @@ class Stop:
 
 
 @dataclass(frozen=True)
-class Absence:
+class TimeAway:
     """Time away. After a pain stop it concerns only what the stop had locked (`movement`, `region`)."""
 
     id: int
     first_on: dt.date
     back_on: dt.date | None  # None: still away
-    why: Why
+    why: AwayReason
     movement: str = ""
     region: str = ""
     weeks: tuple[EasedWeek, ...] = ()  # the accepted return, week by week from `back_on`
@@ -139,10 +139,10 @@ class Obstacle:
     """One thing in the way, with what a sentence about it needs."""
 
     reason: Reason
-    stop: Stop | None = None
+    stop: OpenStop | None = None
     rest_of_day: bool = False  # the stop does not lock it: on its day nothing with a load is done
-    absence: Absence | None = None
-    limit: Limit | None = None
+    absence: TimeAway | None = None
+    limit: ActiveLimit | None = None
     readiness_check: tuple[Finding, ...] = ()
     unearned: Unearned | None = None
 
@@ -153,9 +153,9 @@ class Verdict:
 
     obstacles: tuple[Obstacle, ...] = ()  # gravest first; empty: nothing in the way
     most_kg: float | None = None  # the strictest limit on the load, written as the load is; None: none
-    most_by: Limit | None = None
+    most_by: ActiveLimit | None = None
     ease: EasedWeek | None = None  # of an accepted return
-    notes: tuple[Limit, ...] = ()  # limits of range or side, to be read before the set
+    notes: tuple[ActiveLimit, ...] = ()  # limits of range or side, to be read before the set
 
     @property
     def may(self) -> bool:
@@ -184,7 +184,7 @@ class Verdict:
     @property
     def ceilings(self) -> tuple[Ceiling, ...]:
         """The limit on the load as a ceiling for rounding."""
-        return () if self.most_kg is None else (Ceiling(Kind.LIMIT, self.most_kg),)
+        return () if self.most_kg is None else (Ceiling(CeilingKind.LIMIT, self.most_kg),)
 
 
 @dataclass(frozen=True)
@@ -199,9 +199,9 @@ class Readiness:
     today: dt.date
     rules: Rules
     library: Library
-    stops: tuple[Stop, ...] = ()
-    limits: tuple[Limit, ...] = ()
-    absences: tuple[Absence, ...] = ()  # newest first
+    stops: tuple[OpenStop, ...] = ()
+    limits: tuple[ActiveLimit, ...] = ()
+    absences: tuple[TimeAway, ...] = ()  # newest first
     levels: Mapping[str, LevelHeld] = field(default_factory=dict)  # by ladder
     known: Known = field(default_factory=dict)  # newest results of screens
     body_mass_kg: float | None = None
@@ -264,7 +264,7 @@ class Readiness:
 
     # --- its parts
 
-    def _stopped_that_day(self, movement: Movement, on: dt.date) -> Stop | None:
+    def _stopped_that_day(self, movement: Movement, on: dt.date) -> OpenStop | None:
         """A stop of the day itself: whatever it locks, nothing with a load is done for the rest of it."""
         if not self.rules.stop_ends_loads or not movement.takes_load:
             return None
@@ -325,11 +325,11 @@ class Readiness:
         return None if held is None or level is None else held > level
 
     @property
-    def absent(self) -> Absence | None:
+    def absent(self) -> TimeAway | None:
         """The time away that is not over."""
         return self.absent_on(self.today)
 
-    def absent_on(self, day: dt.date) -> Absence | None:
+    def absent_on(self, day: dt.date) -> TimeAway | None:
         """The time away a day falls in; a pain stop's own time is the stop's matter."""
         return next((a for a in self.absences if not a.after_stop and a.holds_on(day)), None)
 
@@ -346,7 +346,7 @@ class Readiness:
                     return absence.weeks[week]
         return None
 
-    def _concerns(self, absence: Absence, movement: Movement) -> bool:
+    def _concerns(self, absence: TimeAway, movement: Movement) -> bool:
         stopped = self.library.movements.get(absence.movement)
         family = stopped.family if stopped else None
         return not absence.after_stop or locks(absence.movement, family, absence.region, movement)

@@ -25,7 +25,7 @@ def last_day(first_on: dt.date, weeks: int) -> dt.date:
 
 
 @dataclass(frozen=True)
-class Span:
+class DaySpan:
     """Some weeks in a row, from a Monday."""
 
     first_week: dt.date
@@ -46,7 +46,7 @@ class Span:
         """The Monday of the last week."""
         return self.first_week + (self.weeks - 1) * WEEK
 
-    def overlaps(self, other: "Span") -> bool:
+    def overlaps(self, other: "DaySpan") -> bool:
         """Whether some week lies in both."""
         return self.first_week <= other.last_week and other.first_week <= self.last_week
 

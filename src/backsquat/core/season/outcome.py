@@ -32,7 +32,7 @@ class Course(StrEnum):
 
 
 @dataclass(frozen=True)
-class Change:
+class MaxChange:
     """From a maximum to a later one. `sure`: the ranges that hold four in five lie apart."""
 
     before_kg: float
@@ -42,11 +42,11 @@ class Change:
     sure: bool
 
 
-def change(before: Ranged, after: Ranged, rules: Rules) -> Change:
+def change(before: Ranged, after: Ranged, rules: Rules) -> MaxChange:
     """Risen or fallen by `outcome_share` or more; less is what a week more or less makes of anybody."""
     share = after.max_kg / before.max_kg - 1 if before.max_kg > 0 else 0.0
     course = Course.STAYED
     if abs(share) >= rules.outcome_share:
         course = Course.ROSE if share > 0 else Course.FELL
     apart = after.low_kg > before.high_kg or after.high_kg < before.low_kg
-    return Change(before.max_kg, after.max_kg, share, course, apart)
+    return MaxChange(before.max_kg, after.max_kg, share, course, apart)

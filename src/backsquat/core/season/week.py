@@ -35,7 +35,7 @@ class Legs(StrEnum):
     NONE = "none"
 
 
-class Why(StrEnum):
+class DayReason(StrEnum):
     """What a day is near to."""
 
     FREE = "free"
@@ -65,37 +65,37 @@ class DayLeaves:
 
     day: dt.date
     legs: Legs
-    why: Why
+    why: DayReason
     days: int = 0
 
 
 def day_leaves(day: dt.date, fixtures: Iterable[Fixture], marked: Marked, rules: Rules) -> DayLeaves:
     """What a day leaves for the legs, given every match around it and what its days are marked as."""
     if day in marked.off:
-        return DayLeaves(day, Legs.NONE, Why.OFF)
+        return DayLeaves(day, Legs.NONE, DayReason.OFF)
     found = [said for one in fixtures if (said := _near(day, one, rules))]
     if day in marked.camp and rules.camp_legs != "planned":
-        found.append(DayLeaves(day, Legs(rules.camp_legs), Why.CAMP))
+        found.append(DayLeaves(day, Legs(rules.camp_legs), DayReason.CAMP))
     if tests := _near_tests(day, marked.tests, rules):
         found.append(tests)
     order = (Legs.NONE, Legs.LIGHT, Legs.HEAVY)
     return min(
-        found, key=lambda said: (order.index(said.legs), said.days), default=DayLeaves(day, Legs.HEAVY, Why.FREE)
+        found, key=lambda said: (order.index(said.legs), said.days), default=DayLeaves(day, Legs.HEAVY, DayReason.FREE)
     )
 
 
 def _near(day: dt.date, match: Fixture, rules: Rules) -> DayLeaves | None:
     ahead, after = (match.on - day).days, rules.match_after_away if match.away else rules.match_after
     if ahead == 0:
-        return DayLeaves(day, Legs.NONE, Why.MATCH)
+        return DayLeaves(day, Legs.NONE, DayReason.MATCH)
     if ahead == -1 and after != "planned":
-        return DayLeaves(day, Legs(after), Why.AFTER, 1)
+        return DayLeaves(day, Legs(after), DayReason.AFTER, 1)
     if 0 < ahead <= rules.match_none_before:
-        return DayLeaves(day, Legs.NONE, Why.BEFORE, ahead)
+        return DayLeaves(day, Legs.NONE, DayReason.BEFORE, ahead)
     if 0 < ahead <= rules.match_light_before:
-        return DayLeaves(day, Legs.LIGHT, Why.BEFORE, ahead)
+        return DayLeaves(day, Legs.LIGHT, DayReason.BEFORE, ahead)
     if 0 < ahead <= rules.match_best_to:
-        return DayLeaves(day, Legs.HEAVY, Why.BEFORE, ahead)
+        return DayLeaves(day, Legs.HEAVY, DayReason.BEFORE, ahead)
     return None
 
 
@@ -104,11 +104,11 @@ def _near_tests(day: dt.date, tests: Collection[dt.date], rules: Rules) -> DayLe
     ahead = min(((one - day).days for one in tests if one > day), default=0)
     if day in tests or not 0 < ahead <= max(rules.tests_none_before, rules.tests_light_before):
         return None
-    return DayLeaves(day, Legs.NONE if ahead <= rules.tests_none_before else Legs.LIGHT, Why.TESTS, ahead)
+    return DayLeaves(day, Legs.NONE if ahead <= rules.tests_none_before else Legs.LIGHT, DayReason.TESTS, ahead)
 
 
 @dataclass(frozen=True)
-class Held:
+class HeldSession:
     """A session of the week: the day it is on, how heavy it is for the legs (any scale), and how it stands.
 
     `fixed`: done, begun or past. `light`: what is left of it is easy already. `left_out`: not held in this week.
@@ -122,7 +122,7 @@ class Held:
     left_out: bool = False
 
 
-class Act(StrEnum):
+class DayAct(StrEnum):
     """What is proposed for a session."""
 
     MOVE = "move"
@@ -132,11 +132,11 @@ class Act(StrEnum):
 
 
 @dataclass(frozen=True)
-class Proposal:
+class DayProposal:
     """One thing to do with a session, and what its day leaves that asks for it. `to`: where it would be moved."""
 
     key: int
-    act: Act
+    act: DayAct
     leaves: DayLeaves
     to: DayLeaves | None = None
     short: bool = False  # for the number of matches in the week
@@ -144,14 +144,14 @@ class Proposal:
 
 def propose(
     week: dt.date,
-    held: Sequence[Held],
+    held: Sequence[HeldSession],
     fixtures: Sequence[Fixture],
     rules: Rules,
     *,
     marked: Marked = NOTHING_MARKED,
     weekdays: Collection[int] = (),
     today: dt.date | None = None,
-) -> list[Proposal]:
+) -> list[DayProposal]:
     """What to move, lighten or leave out so that the week fits around its matches; nothing where it does.
 
     `weekdays` (0 is Monday): the only ones a session may be moved to; none: any. Nothing is moved to a day before
@@ -166,15 +166,17 @@ def propose(
     short = played >= rules.matches_short
     kept = _kept_of_short(open_ones, held, short, days)
     found = [
-        Proposal(one.key, Act.LEAVE_OUT, days[one.day.weekday()], short=True) for one in open_ones if one not in kept
+        DayProposal(one.key, DayAct.LEAVE_OUT, days[one.day.weekday()], short=True)
+        for one in open_ones
+        if one not in kept
     ]
     fixed = [one for one in held if one.fixed and not one.left_out]
     chosen = _best_days(kept, fixed, days, weekdays, rules, today or monday)
     for one, place in zip(kept, chosen, strict=True):
         mine = _for_one(one, days[one.day.weekday()], place, short)
-        eased = one.light or any(said.act in (Act.LIGHTEN, Act.LEAVE_OUT) for said in mine)
+        eased = one.light or any(said.act in (DayAct.LIGHTEN, DayAct.LEAVE_OUT) for said in mine)
         if not eased and (match := tapers_for(place.day, fixtures, rules)):
-            mine.append(Proposal(one.key, Act.TAPER, replace(place, days=(match - place.day).days)))
+            mine.append(DayProposal(one.key, DayAct.TAPER, replace(place, days=(match - place.day).days)))
         found += mine
     return found
 
@@ -188,32 +190,32 @@ def tapers_for(day: dt.date, fixtures: Iterable[Fixture], rules: Rules) -> dt.da
 
 
 def _kept_of_short(
-    open_ones: Sequence[Held], held: Sequence[Held], short: bool, days: Sequence[DayLeaves]
-) -> list[Held]:
+    open_ones: Sequence[HeldSession], held: Sequence[HeldSession], short: bool, days: Sequence[DayLeaves]
+) -> list[HeldSession]:
     """In a week of two matches the one that can stay on its day, of those the heaviest; none if one was held already."""
     if not short:
         return list(open_ones)
     if any(one.fixed and not one.left_out for one in held):
         return []
 
-    def worth(one: Held) -> tuple[bool, float, int]:
+    def worth(one: HeldSession) -> tuple[bool, float, int]:
         return days[one.day.weekday()].legs is not Legs.NONE, one.weight, -one.day.toordinal()
 
     return [max(open_ones, key=worth)]
 
 
-def _for_one(one: Held, here: DayLeaves, place: DayLeaves, short: bool) -> list[Proposal]:
+def _for_one(one: HeldSession, here: DayLeaves, place: DayLeaves, short: bool) -> list[DayProposal]:
     if place.legs is Legs.NONE:
-        return [Proposal(one.key, Act.LEAVE_OUT, here)]
-    found = [Proposal(one.key, Act.MOVE, here, place)] if place.day != one.day else []
+        return [DayProposal(one.key, DayAct.LEAVE_OUT, here)]
+    found = [DayProposal(one.key, DayAct.MOVE, here, place)] if place.day != one.day else []
     if (place.legs is Legs.LIGHT or short) and not one.light:
-        found.append(Proposal(one.key, Act.LIGHTEN, place, short=short))
+        found.append(DayProposal(one.key, DayAct.LIGHTEN, place, short=short))
     return found
 
 
 def _best_days(
-    kept: Sequence[Held],
-    fixed: Sequence[Held],
+    kept: Sequence[HeldSession],
+    fixed: Sequence[HeldSession],
     days: Sequence[DayLeaves],
     weekdays: Collection[int],
     rules: Rules,
@@ -244,21 +246,23 @@ def _best_days(
 
 def _may_move_to(place: DayLeaves, weekdays: Collection[int], today: dt.date) -> bool:
     """Not onto the day after a match either: what is light there by need is nowhere to go."""
-    free = place.legs is not Legs.NONE and place.why is not Why.AFTER
+    free = place.legs is not Legs.NONE and place.why is not DayReason.AFTER
     return free and place.day >= today and (not weekdays or place.day.weekday() in weekdays)
 
 
-def _cost_of(one: Held, at: DayLeaves, heaviest: bool, rules: Rules) -> float:
+def _cost_of(one: HeldSession, at: DayLeaves, heaviest: bool, rules: Rules) -> float:
     """What is weighed against each other: moving, what must be lightened, a heaviest day that is not the best."""
     shift = abs((at.day - one.day).days)
     total = rules.move_cost * bool(shift) + 0.05 * shift
     if at.legs is Legs.LIGHT and not heaviest:
         total += TOO_HEAVY * (0.3 if one.light else 1.0)
-    best = at.why is Why.FREE or rules.match_best_from <= at.days <= rules.match_best_to
+    best = at.why is DayReason.FREE or rules.match_best_from <= at.days <= rules.match_best_to
     return total + (heaviest and not best)
 
 
-def _between(kept: Sequence[Held], chosen: Sequence[DayLeaves], fixed: Sequence[Held]) -> tuple[int, float]:
+def _between(
+    kept: Sequence[HeldSession], chosen: Sequence[DayLeaves], fixed: Sequence[HeldSession]
+) -> tuple[int, float]:
     """How many pairs are on one day that were not; what one after the other and another order than planned cost."""
     placed = [(one.day, at.day) for one, at in zip(kept, chosen, strict=True)] + [(one.day, one.day) for one in fixed]
     together, total = 0, 0.0

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from backsquat.core.movements.movement import Movement, Muscle
 from backsquat.core.rules import Rules
-from backsquat.core.sessions.moves import Move, What, moved
+from backsquat.core.sessions.moves import Move, MoveKind, moved
 from backsquat.core.sessions.order import hip_work, rest_wanted_s, shared, small
 from backsquat.core.sessions.session import SUPERSET_MOST, Form, Group, Item, Session
 from backsquat.core.sessions.timing import group_rest_s, group_s, timetable
@@ -19,7 +19,7 @@ Facts = dict[str, str | float | int]
 
 
 @dataclass(frozen=True)
-class Proposal:
+class TimeProposal:
     """One move, the seconds it saves, and what it costs: 0 nothing, 1 a little, 2 work that was wanted."""
 
     code: str
@@ -39,7 +39,7 @@ def proposals(
     rules: Rules,
     week_sets: Mapping[Muscle, float] | None = None,
     quicker: Mapping[int, Movement] | None = None,
-) -> list[Proposal]:
+) -> list[TimeProposal]:
     """What would make a session shorter: the cheapest first, among those the most minutes; none where it fits.
 
     `week_sets`: hard sets a muscle over the week, so that a trim can say what it takes from it. `quicker`: by item
@@ -52,9 +52,9 @@ def proposals(
     for code, move, cost, facts in [*_candidates(session, rules, week_sets or {}), *_quicker(session, quicker or {})]:
         saved = now - length_s(moved(session, move), rules)
         if saved >= SAVED_LEAST_S:
-            found.append(Proposal(code, move, saved, cost, facts))
+            found.append(TimeProposal(code, move, saved, cost, facts))
     best = sorted(found, key=lambda one: (one.cost, -one.saved_s))
-    kept: list[Proposal] = []
+    kept: list[TimeProposal] = []
     for one in best:  # one way a piece of work and kind is enough
         if not any((one.code, one.move.key) == (other.code, other.move.key) for other in kept):
             kept.append(one)
@@ -89,7 +89,7 @@ def _supersets_of(groups: list[Group], session: Session) -> Iterable[Candidate]:
             rig = item.movement.rig_s
             facts: Facts = {"name": item.movement.name, "onto": onto.items[0].movement.name, "rig_s": rig}
             cost = (rig > DELOAD_RIG_S) + (onto.items[0].main and hip_work(item.movement))
-            yield "superset", Move(What.SUPERSET, item.key, onto.items[-1].key), cost, facts
+            yield "superset", Move(MoveKind.SUPERSET, item.key, onto.items[-1].key), cost, facts
 
 
 def _circuit(groups: list[Group]) -> Iterable[Candidate]:
@@ -97,7 +97,7 @@ def _circuit(groups: list[Group]) -> Iterable[Candidate]:
     singles = [g.items[0] for g in groups if g.form is Form.SINGLE and small(g.items[0].movement)]
     if len(singles) >= 3:
         facts: Facts = {"names": " · ".join(item.movement.name for item in singles)}
-        yield "circuit", Move(What.GATHER, singles[0].key, others=tuple(i.key for i in singles[1:])), 1, facts
+        yield "circuit", Move(MoveKind.GATHER, singles[0].key, others=tuple(i.key for i in singles[1:])), 1, facts
 
 
 def _rests(groups: list[Group], rules: Rules) -> Iterable[Candidate]:
@@ -107,7 +107,7 @@ def _rests(groups: list[Group], rules: Rules) -> Iterable[Candidate]:
         shorter = max(least, rest - REST_STEP_S)
         if group.rounds > 1 and shorter < rest:
             facts: Facts = {"name": group.items[0].movement.name, "rest_s": rest, "to_s": shorter}
-            yield "rest", Move(What.REST, group.items[0].key, shorter), 1, facts
+            yield "rest", Move(MoveKind.REST, group.items[0].key, shorter), 1, facts
 
 
 def _trim(item: Item, rules: Rules, week_sets: Mapping[Muscle, float]) -> Iterable[Candidate]:
@@ -120,7 +120,7 @@ def _trim(item: Item, rules: Rules, week_sets: Mapping[Muscle, float]) -> Iterab
         low, now = getattr(rules, f"sets_{muscle.value}_low"), week_sets[muscle]
         facts |= {"muscle": muscle.value, "now": round(now, 1), "then": round(now - 1, 1), "low": low}
         cost = 2 if now - 1 < low else cost
-    yield "trim", Move(What.SETS, item.key, item.sets - 1), cost, facts
+    yield "trim", Move(MoveKind.SETS, item.key, item.sets - 1), cost, facts
 
 
 def _quicker(session: Session, quicker: Mapping[int, Movement]) -> Iterable[Candidate]:
@@ -129,7 +129,7 @@ def _quicker(session: Session, quicker: Mapping[int, Movement]) -> Iterable[Cand
         other = quicker.get(item.key)
         if other and not item.spare:
             facts: Facts = {"name": item.movement.name, "into": other.name}
-            yield "rig", Move(What.SWAP, item.key, into=other), 1, facts
+            yield "rig", Move(MoveKind.SWAP, item.key, into=other), 1, facts
 
 
 def _to_spare(groups: list[Group]) -> Iterable[Candidate]:
@@ -137,7 +137,7 @@ def _to_spare(groups: list[Group]) -> Iterable[Candidate]:
     for group in reversed(groups):
         item = group.items[-1]
         if not item.main and len(groups) > 1:
-            yield "spare", Move(What.SPARE, item.key, 1), 2, {"name": item.movement.name}
+            yield "spare", Move(MoveKind.SPARE, item.key, 1), 2, {"name": item.movement.name}
             return
 
 

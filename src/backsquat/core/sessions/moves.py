@@ -16,7 +16,7 @@ REST_MOST_S = 900
 SETS_MOST = 10
 
 
-class What(StrEnum):
+class MoveKind(StrEnum):
     """What is done to one item, or to the group it stands in."""
 
     EARLIER = "earlier"  # the group, past the one before it; in a superset `inside` the item
@@ -40,7 +40,7 @@ class What(StrEnum):
 class Move:
     """One move: of which item, and where or how much."""
 
-    what: What
+    what: MoveKind
     key: int
     to: int = 0
     others: tuple[int, ...] = ()
@@ -174,22 +174,22 @@ def _swap(groups: Groups, here: int, move: Move) -> Groups:
     return groups
 
 
-MOVES: dict[What, Callable[[Groups, int, Move], Groups]] = {
-    What.EARLIER: lambda groups, here, move: _past(groups, here, -1),
-    What.LATER: lambda groups, here, move: _past(groups, here, 1),
-    What.UP: lambda groups, here, move: _within(groups, here, move.key, -1),
-    What.DOWN: lambda groups, here, move: _within(groups, here, move.key, 1),
-    What.BEFORE: _before,
-    What.SUPERSET: _superset,
-    What.LEAVE_SUPERSET: _leave_superset,
-    What.CIRCUIT: _circuit,
-    What.GATHER: _gather,
-    What.REST: _rest,
-    What.SPARE: _spare,
-    What.SETS: _sets,
-    What.WINDOW: lambda groups, here, move: groups,
-    What.DAY: lambda groups, here, move: groups,
-    What.SWAP: _swap,
+MOVES: dict[MoveKind, Callable[[Groups, int, Move], Groups]] = {
+    MoveKind.EARLIER: lambda groups, here, move: _past(groups, here, -1),
+    MoveKind.LATER: lambda groups, here, move: _past(groups, here, 1),
+    MoveKind.UP: lambda groups, here, move: _within(groups, here, move.key, -1),
+    MoveKind.DOWN: lambda groups, here, move: _within(groups, here, move.key, 1),
+    MoveKind.BEFORE: _before,
+    MoveKind.SUPERSET: _superset,
+    MoveKind.LEAVE_SUPERSET: _leave_superset,
+    MoveKind.CIRCUIT: _circuit,
+    MoveKind.GATHER: _gather,
+    MoveKind.REST: _rest,
+    MoveKind.SPARE: _spare,
+    MoveKind.SETS: _sets,
+    MoveKind.WINDOW: lambda groups, here, move: groups,
+    MoveKind.DAY: lambda groups, here, move: groups,
+    MoveKind.SWAP: _swap,
 }
 
 

@@ -11,7 +11,7 @@ from typing import NamedTuple
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.movement import Family, Movement, Muscle
 from backsquat.core.rules import Rules
-from backsquat.core.sessions.moves import Move, What
+from backsquat.core.sessions.moves import Move, MoveKind
 from backsquat.core.sessions.session import Form, Group, Item, Session
 from backsquat.core.sessions.timing import group_rest_s, round_s, set_s
 
@@ -77,7 +77,7 @@ def _fast_late(groups: Sequence[Group]) -> Iterable[Advice]:
             quick = item.fast or item.movement.family is Family.SPEED
             skilled = item.movement.skill >= SKILLED and not small(item.movement)
             if (quick or skilled) and tired:
-                move = Move(What.BEFORE, item.key, groups[0].items[0].key)
+                move = Move(MoveKind.BEFORE, item.key, groups[0].items[0].key)
                 code = "fast_late" if quick else "skilled_late"
                 yield Advice(Finding(code, Severity.WATCH, _about(item)), move)
         tired = tired or any(not small(item.movement) and not item.fast for item in group.items)
@@ -92,7 +92,8 @@ def _wobbly_late(groups: Sequence[Group], rules: Rules) -> Iterable[Advice]:
             if wobbly and hard >= rules.wobbly_after and not item.by_the_clock:
                 facts = _about(item, after=n)
                 yield Advice(
-                    Finding("wobbly_late", Severity.WATCH, facts), Move(What.BEFORE, item.key, groups[1].items[0].key)
+                    Finding("wobbly_late", Severity.WATCH, facts),
+                    Move(MoveKind.BEFORE, item.key, groups[1].items[0].key),
                 )
         hard += any(item.hard(rules) and not small(item.movement) for item in group.items)
 
@@ -122,7 +123,7 @@ def _small_early(groups: Sequence[Group]) -> Iterable[Advice]:
         if later:
             first = group.items[0]
             facts = _about(first, later=later.movement.name)
-            yield Advice(Finding("small_early", Severity.NOTE, facts), Move(What.BEFORE, first.key))
+            yield Advice(Finding("small_early", Severity.NOTE, facts), Move(MoveKind.BEFORE, first.key))
 
 
 def _squat_not_last(groups: Sequence[Group]) -> Iterable[Advice]:
@@ -134,7 +135,7 @@ def _squat_not_last(groups: Sequence[Group]) -> Iterable[Advice]:
             last = max(m for m, g in enumerate(groups) if any(hip_work(i.movement) for i in g.items))
             following = groups[last + 1].items[0].key if last + 1 < len(groups) else 0
             facts = _about(squat, later=after[-1].movement.name)
-            yield Advice(Finding("squat_not_last", Severity.WATCH, facts), Move(What.BEFORE, squat.key, following))
+            yield Advice(Finding("squat_not_last", Severity.WATCH, facts), Move(MoveKind.BEFORE, squat.key, following))
 
 
 def shared(one: Movement, other: Movement) -> tuple[Muscle, ...]:
@@ -200,11 +201,15 @@ def _supersets(session: Session, rules: Rules) -> Iterable[Advice]:
             )
             if not session.same_muscles and same:
                 facts |= {"muscle": same.value}
-                yield Advice(Finding("superset_competes", Severity.WATCH, facts), Move(What.LEAVE_SUPERSET, item.key))
+                yield Advice(
+                    Finding("superset_competes", Severity.WATCH, facts), Move(MoveKind.LEAVE_SUPERSET, item.key)
+                )
             if session.same_muscles and not same and group.form is Form.SUPERSET:
-                yield Advice(Finding("superset_not_same", Severity.NOTE, facts), Move(What.LEAVE_SUPERSET, item.key))
+                yield Advice(
+                    Finding("superset_not_same", Severity.NOTE, facts), Move(MoveKind.LEAVE_SUPERSET, item.key)
+                )
             if _heavier(item, before):
-                yield Advice(Finding("superset_order", Severity.NOTE, facts), Move(What.UP, item.key))
+                yield Advice(Finding("superset_order", Severity.NOTE, facts), Move(MoveKind.UP, item.key))
             elif session.same_muscles and same and not _lighter(item, before):
                 yield Advice(Finding("superset_not_lighter", Severity.NOTE, facts))
 
@@ -233,11 +238,11 @@ def _rests(session: Session, rules: Rules) -> Iterable[Advice]:
             if has < least:
                 facts = _about(item, rest_s=round(has), least_s=least)
                 more = int(least - has) + rest
-                yield Advice(Finding("rest_short", Severity.WATCH, facts), Move(What.REST, item.key, more))
+                yield Advice(Finding("rest_short", Severity.WATCH, facts), Move(MoveKind.REST, item.key, more))
                 break
         if first.own_rest_s > rules.rest_most_s:
             facts = _about(first, rest_s=rest, most_s=rules.rest_most_s) | {"name": names}
-            yield Advice(Finding("rest_long", Severity.NOTE, facts), Move(What.REST, first.key))
+            yield Advice(Finding("rest_long", Severity.NOTE, facts), Move(MoveKind.REST, first.key))
 
 
 def rest_wanted_s(item: Item, rules: Rules) -> int:

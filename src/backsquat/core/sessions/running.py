@@ -39,7 +39,7 @@ class Done:
 
 
 @dataclass(frozen=True)
-class Step:
+class FloorStep:
     """One set of the list: which item, its number from 1, the round it belongs to, and whether rest precedes it."""
 
     item: Item
@@ -57,8 +57,8 @@ class Step:
 class Running:
     """Where somebody is: the step now, the one after it, and the groups with what is done of each."""
 
-    now: Step | None
-    then: Step | None
+    now: FloorStep | None
+    then: FloorStep | None
     finished: frozenset[int]  # keys of the items that are done with
 
 
@@ -73,9 +73,9 @@ def running(session: Session, done: Mapping[int, Done], rules: Rules) -> Running
     return Running(now, _next(session.groups, after, rules), finished)
 
 
-def remaining(session: Session, done: Mapping[int, Done], rules: Rules) -> tuple[Step, ...]:
+def remaining(session: Session, done: Mapping[int, Done], rules: Rules) -> tuple[FloorStep, ...]:
     """Every set still to come, in order, if nothing is left out: what a device without a line works through."""
-    steps: list[Step] = []
+    steps: list[FloorStep] = []
     so_far = dict(done)
     while (step := _next(session.groups, so_far, rules)) is not None:
         steps.append(step)
@@ -88,14 +88,14 @@ def _over(item: Item, done: Mapping[int, Done]) -> bool:
     return found.over or found.sets >= item.sets
 
 
-def _next(groups: Sequence[Group], done: Mapping[int, Done], rules: Rules) -> Step | None:
+def _next(groups: Sequence[Group], done: Mapping[int, Done], rules: Rules) -> FloorStep | None:
     for group in groups:
         left = [item for item in group.items if not _over(item, done)]
         if not left:
             continue
         fewest = min(done.get(item.key, Done()).sets for item in left)
         item = next(item for item in left if done.get(item.key, Done()).sets == fewest)
-        return Step(item, fewest + 1, group, _rest_before(group, item, fewest, done, rules))
+        return FloorStep(item, fewest + 1, group, _rest_before(group, item, fewest, done, rules))
     return None
 
 

@@ -44,7 +44,7 @@ class Piece:
 
 
 @dataclass(frozen=True)
-class Span:
+class TimeSpan:
     """One group in time, with how its seconds were counted."""
 
     group: Group
@@ -60,7 +60,7 @@ class Timetable:
     """A session in time. `length_s` leaves out what is done if minutes are left."""
 
     warm_up_s: float
-    spans: tuple[Span, ...] = field(default=())
+    spans: tuple[TimeSpan, ...] = field(default=())
     cap_s: float = 0
 
     @property
@@ -174,7 +174,7 @@ class _Clock:
             self.at += length_s
 
 
-def _span(group: Group, start_s: float, rules: Rules) -> Span:
+def _span(group: Group, start_s: float, rules: Rules) -> TimeSpan:
     clock, rest = _Clock(start_s), group_rest_s(group, rules)
     clock.put(Part.CHANGE, change_s(group, rules))
     for row, item in enumerate(group.items):
@@ -190,7 +190,7 @@ def _span(group: Group, start_s: float, rules: Rules) -> Span:
         if nth < group.rounds:
             clock.put(Part.REST, rest)
     length_s = clock.at - start_s
-    return Span(group, start_s, length_s, rest, tuple(clock.pieces), _working(group, rest, length_s, rules))
+    return TimeSpan(group, start_s, length_s, rest, tuple(clock.pieces), _working(group, rest, length_s, rules))
 
 
 def _put_set(clock: _Clock, item: Item, row: int, nth: int, rules: Rules) -> None:

@@ -14,7 +14,7 @@ from backsquat.core.numbers import sure
 
 
 @dataclass(frozen=True)
-class Lifter:
+class LifterInTurn:
     """Somebody in a session: the load in kg, sets done and asked."""
 
     athlete_id: int
@@ -34,7 +34,7 @@ class Lifter:
         return self.sets_done >= self.sets_asked
 
 
-def share_racks(lifters: Sequence[Lifter], racks: int) -> tuple[tuple[Lifter, ...], ...]:
+def share_racks(lifters: Sequence[LifterInTurn], racks: int) -> tuple[tuple[LifterInTurn, ...], ...]:
     """At most `racks` groups, lightest first; no group is empty."""
     ordered = sorted(lifters, key=lambda lifter: (lifter.load_kg, lifter.athlete_id))
     groups = min(int(sure("racks", racks, 1)), len(ordered))
@@ -42,7 +42,7 @@ def share_racks(lifters: Sequence[Lifter], racks: int) -> tuple[tuple[Lifter, ..
     return tuple(tuple(ordered[a:b]) for a, b in itertools.pairwise(cuts))
 
 
-def turn_order(group: Sequence[Lifter]) -> tuple[Lifter, ...]:
+def turn_order(group: Sequence[LifterInTurn]) -> tuple[LifterInTurn, ...]:
     """Who lifts next, then after that; the finished are left out."""
     waiting = [lifter for lifter in group if not lifter.finished]
     return tuple(sorted(waiting, key=lambda lifter: lifter.rounds))

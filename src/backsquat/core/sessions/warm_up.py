@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from backsquat.core.movements.movement import Held, Movement
+from backsquat.core.movements.movement import HeldWhere, Movement
 from backsquat.core.rules import Rules
 
 
@@ -41,7 +41,7 @@ def own_drills(
     """An athlete's drills for the day: one a screen, those only that load what the day's lifts load."""
     regions = {region for lift in lifts for region in lift.regions}
     found: list[Drill] = []
-    overhead = any(lift.held is Held.OVERHEAD for lift in lifts)
+    overhead = any(lift.held is HeldWhere.OVERHEAD for lift in lifts)
     for need in needs:
         if need.overhead and not overhead:
             continue

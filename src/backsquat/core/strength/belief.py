@@ -128,7 +128,7 @@ def on_day(belief: Belief, day: dt.date, rules: Rules) -> Belief:
 
 
 @dataclass(frozen=True)
-class Said:
+class SaidReserve:
     """What one set says: so many reps to failure at a moved mass, so surely; `at_least`: this many or more."""
 
     moved_kg: float
@@ -143,7 +143,7 @@ class Said:
         return max(told, rules.unsaid_error_reps) if self.unsaid else told
 
 
-def said_by(record: SetRecord, rules: Rules) -> Said | None:
+def said_by(record: SetRecord, rules: Rules) -> SaidReserve | None:
     """What a set says about the maximum; None where it says nothing."""
     if why_not_counted(record, rules) or record.reps_to_depth > rules.belief_reps:
         return None
@@ -155,20 +155,20 @@ def said_by(record: SetRecord, rules: Rules) -> Said | None:
     left = min(said, rules.belief_reserve_reps) if full else 0
     moved_kg, deload = record.load_kg + carried, record.effort is Effort.DELOAD
     if record.failed and full and not deload:
-        return Said(moved_kg, float(record.reps), 0.0, at_least=False)
+        return SaidReserve(moved_kg, float(record.reps), 0.0, at_least=False)
     unsaid = record.reserve_reps is None or record.reserve_at_least
     at_least = unsaid or not full or said > left or deload
-    return Said(moved_kg, float(record.reps_to_depth + left), float(left), at_least)
+    return SaidReserve(moved_kg, float(record.reps_to_depth + left), float(left), at_least)
 
 
-def made_as_asked(record: SetRecord, said: Said, rules: Rules) -> Said | None:
+def made_as_asked(record: SetRecord, said: SaidReserve, rules: Rules) -> SaidReserve | None:
     """What a set says that was made as asked and not rated: about so many left as were asked; None of any other set."""
     asked = record.asked_reserve
     full = record.reps_to_depth == record.reps and record.effort is Effort.WORK
     if record.reserve_reps is not None or asked is None or record.asked_reps is None or record.failed or not full:
         return None
     left = float(min(asked, rules.belief_reserve_reps))
-    return Said(said.moved_kg, record.reps + left, left, at_least=False, unsaid=True)
+    return SaidReserve(said.moved_kg, record.reps + left, left, at_least=False, unsaid=True)
 
 
 def believe(belief: Belief | None, record: SetRecord, rules: Rules) -> tuple[Belief | None, float]:
@@ -203,7 +203,7 @@ def believe(belief: Belief | None, record: SetRecord, rules: Rules) -> tuple[Bel
     return _not_below(replace(after, newest_on=record.done_on, firm=True), rules), share
 
 
-def _clipped(belief: Belief, said: Said, tired: float, rules: Rules) -> Said:
+def _clipped(belief: Belief, said: SaidReserve, tired: float, rules: Rules) -> SaidReserve:
     """A set that surprises by more than OFF spreads, as the lighter one that surprises by just so many.
 
     What the belief does with the whole of it would depend on how sure a set of that load is, so that a larger surprise
@@ -226,7 +226,7 @@ def _clipped(belief: Belief, said: Said, tired: float, rules: Rules) -> Said:
     return replace(said, moved_kg=said.moved_kg * low)
 
 
-def _shown(belief: Belief, said: Said, record: SetRecord) -> Belief:
+def _shown(belief: Belief, said: SaidReserve, record: SetRecord) -> Belief:
     """With what the set moved to depth, where that is the most of the window."""
     moved = math.log(said.moved_kg)
     return replace(belief, moved=moved, moved_on=record.done_on) if moved >= belief.moved else belief
@@ -240,7 +240,7 @@ def _not_below(belief: Belief, rules: Rules) -> Belief:
     return replace(belief, mean=(belief.moved, *belief.mean[1:]))
 
 
-def _first(said: Said, record: SetRecord, rules: Rules) -> Belief:
+def _first(said: SaidReserve, record: SetRecord, rules: Rules) -> Belief:
     """Before anything else: the population's curve and no bias; the maximum this set implies, widely."""
     curve_spread = rules.curve_spread * (rules.hinge_curve if record.family is Family.HINGE else 1)
     level = math.log(said.moved_kg) + math.log(FORMULAS[rules.formula].factor(said.reps))
@@ -260,7 +260,7 @@ def _first(said: Said, record: SetRecord, rules: Rules) -> Belief:
     return _not_below(replace(_measured(begin, level, slope, noise)[0], firm=True), rules)
 
 
-def _expected(belief: Belief, said: Said, tired: float, rules: Rules) -> tuple[float, Four, float]:
+def _expected(belief: Belief, said: SaidReserve, tired: float, rules: Rules) -> tuple[float, Four, float]:
     """ln of the fresh maximum the set implies by the own curve and bias; its slope in the four; its noise.
 
     What a rep is worth is taken where the belief expects the reps, not where they were said to be: reps carry the

@@ -17,7 +17,7 @@ WEEKS_MOST = 1.0  # a plan is brought up to date after every session: what is fu
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownStrength:
     """A belief about a maximum as planning needs it; masses with what is carried of the body in them."""
 
     level: float  # ln kg of the moved mass
@@ -27,7 +27,7 @@ class Known:
     together: float = 0.0  # covariance of level and curve
 
     @classmethod
-    def of(cls, belief: Belief) -> "Known":
+    def of(cls, belief: Belief) -> "KnownStrength":
         """From a belief on the day it is asked for."""
         spread = belief.spread
         return cls(belief.mean[MAX], spread[MAX][MAX], belief.mean[CURVE], spread[CURVE][CURVE], spread[MAX][CURVE])

@@ -18,7 +18,7 @@ from typing import NamedTuple
 
 from backsquat.core.rules import Rules
 from backsquat.core.strength.belief import WIDTHS, Belief, beliefs_of, on_day
-from backsquat.core.strength.chance import Known
+from backsquat.core.strength.chance import KnownStrength
 from backsquat.core.strength.estimate import BareEstimate, Trust, bare_estimate, logged_step
 from backsquat.core.strength.record import Effort, SetRecord
 from backsquat.core.working import Fact, Step, Working
@@ -76,11 +76,11 @@ class CurrentValue:
         return (self.max_kg + self.carried_kg) * self.away_share
 
     @cached_property
-    def known(self) -> Known:
+    def known(self) -> KnownStrength:
         """What chances are worked out from."""
         if self.belief is not None:
-            return Known.of(self.belief)
-        return Known(math.log(max(self.max_kg + self.carried_kg, 1e-6)), self.spread**2)
+            return KnownStrength.of(self.belief)
+        return KnownStrength(math.log(max(self.max_kg + self.carried_kg, 1e-6)), self.spread**2)
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.rules import Rules
 
 
-class Length(StrEnum):
+class SegmentLength(StrEnum):
     """What can be measured on a body; where it is not, height tells."""
 
     FOOT = "foot"
@@ -22,7 +22,12 @@ class Length(StrEnum):
     TRUNK = "trunk"
 
 
-SHARES = {Length.FOOT: 0.152, Length.SHANK: 0.246, Length.THIGH: 0.245, Length.TRUNK: 0.288}  # of height
+SHARES = {
+    SegmentLength.FOOT: 0.152,
+    SegmentLength.SHANK: 0.246,
+    SegmentLength.THIGH: 0.245,
+    SegmentLength.TRUNK: 0.288,
+}  # of height
 ANKLE_UP = 0.039  # the ankle over the ground, of height
 ANKLE_BACK = 0.25  # of the foot from the heel
 BALL = 0.73  # of the foot from the heel: what the foot turns about on a wedge
@@ -34,8 +39,11 @@ BACK = 0.25  # where the lower back is, of the trunk from the hip
 OVER_BACK_MASS, OVER_BACK_CENTRE = 0.536, 0.73  # what stands above it, its centre of the trunk from the hip
 HEIGHT_CM, MASS_KG = (100.0, 230.0), (20.0, 250.0)
 LENGTH_CM = {
-    Length.FOOT: (15.0, 40.0), Length.SHANK: (25.0, 65.0), Length.THIGH: (25.0, 65.0), Length.TRUNK: (30.0, 75.0),
-}  # fmt: skip
+    SegmentLength.FOOT: (15.0, 40.0),
+    SegmentLength.SHANK: (25.0, 65.0),
+    SegmentLength.THIGH: (25.0, 65.0),
+    SegmentLength.TRUNK: (30.0, 75.0),
+}
 
 
 @dataclass(frozen=True)
@@ -48,7 +56,7 @@ class Body:
     shank_cm: float
     thigh_cm: float
     trunk_cm: float
-    measured: frozenset[Length] = field(default_factory=frozenset)
+    measured: frozenset[SegmentLength] = field(default_factory=frozenset)
 
     @property
     def ankle_cm(self) -> float:
@@ -60,17 +68,17 @@ class Body:
         """From the shoulder to a closed hand."""
         return self.height_cm * ARM
 
-    def length(self, what: Length) -> float:
+    def length(self, what: SegmentLength) -> float:
         """One of the lengths by its name, in cm."""
         return {
-            Length.FOOT: self.foot_cm,
-            Length.SHANK: self.shank_cm,
-            Length.THIGH: self.thigh_cm,
-            Length.TRUNK: self.trunk_cm,
+            SegmentLength.FOOT: self.foot_cm,
+            SegmentLength.SHANK: self.shank_cm,
+            SegmentLength.THIGH: self.thigh_cm,
+            SegmentLength.TRUNK: self.trunk_cm,
         }[what]
 
 
-def body_of(height_cm: float, mass_kg: float, own: Mapping[Length, float] | None = None) -> Body:
+def body_of(height_cm: float, mass_kg: float, own: Mapping[SegmentLength, float] | None = None) -> Body:
     """A body of this height and mass; `own` are lengths in cm that were measured. ImpossibleInput where one cannot be."""
     own = dict(own or {})
     bounds: dict[str, tuple[float, tuple[float, float]]] = {
@@ -89,10 +97,10 @@ def body_of(height_cm: float, mass_kg: float, own: Mapping[Length, float] | None
     return Body(
         height_cm,
         mass_kg,
-        lengths[Length.FOOT],
-        lengths[Length.SHANK],
-        lengths[Length.THIGH],
-        lengths[Length.TRUNK],
+        lengths[SegmentLength.FOOT],
+        lengths[SegmentLength.SHANK],
+        lengths[SegmentLength.THIGH],
+        lengths[SegmentLength.TRUNK],
         frozenset(own),
     )
 

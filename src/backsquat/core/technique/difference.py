@@ -6,7 +6,7 @@ from enum import StrEnum
 from backsquat.core.rules import Rules
 from backsquat.core.technique.body import Body
 from backsquat.core.technique.hinge import HingePosture
-from backsquat.core.technique.linkage import BOUNDS, Posture, Squat, Standing, squat_posture
+from backsquat.core.technique.linkage import BOUNDS, Posture, Squat, StandingPosture, squat_posture
 from backsquat.core.technique.split import SplitPosture
 
 LEAN_DEG, ARM_CM, MOMENT_SHARE, DRIFT_CM, REAR_DEG = 0.5, 0.5, 0.02, 2.0, 3.0  # less than this is the same
@@ -14,7 +14,7 @@ WEDGES_MM = tuple(range(5, int(BOUNDS["wedge_mm"][1]) + 1, 5))
 DEPTH_STEP = 5.0
 
 
-class What(StrEnum):
+class SetUpPart(StrEnum):
     """What changes from one set-up to another."""
 
     LEAN = "lean"
@@ -29,55 +29,55 @@ class What(StrEnum):
 
 
 @dataclass(frozen=True)
-class Change:
+class SetUpChange:
     """A number before and after; for the arms also the knee's."""
 
-    what: What
+    what: SetUpPart
     before: float
     after: float
     knee_before: float = 0.0
     knee_after: float = 0.0
 
 
-def differences(before: Posture, after: Posture) -> list[Change]:
+def differences(before: Posture, after: Posture) -> list[SetUpChange]:
     """What a coach would see and feel of it, the trunk first; one entry SAME where there is nothing."""
     found = []
     if abs(after.lean_deg - before.lean_deg) >= LEAN_DEG:
-        found.append(Change(What.LEAN, before.lean_deg, after.lean_deg))
+        found.append(SetUpChange(SetUpPart.LEAN, before.lean_deg, after.lean_deg))
     hip, knee = after.hip_arm_cm - before.hip_arm_cm, after.knee_arm_cm - before.knee_arm_cm
     if max(abs(hip), abs(knee)) >= ARM_CM:
         arms = before.hip_arm_cm, after.hip_arm_cm, before.knee_arm_cm, after.knee_arm_cm
-        found.append(Change(What.ARMS, *arms))
+        found.append(SetUpChange(SetUpPart.ARMS, *arms))
     return [*found, *_back(before.back_moment, after.back_moment)] or [SAME]
 
 
-SAME = Change(What.SAME, 0.0, 0.0)
+SAME = SetUpChange(SetUpPart.SAME, 0.0, 0.0)
 
 
-def _back(before: float, after: float) -> list[Change]:
+def _back(before: float, after: float) -> list[SetUpChange]:
     """What the lower back carries, where that differs."""
     differs = abs(after - before) >= MOMENT_SHARE * max(abs(before), 1.0)
-    return [Change(What.BACK, before, after)] if differs else []
+    return [SetUpChange(SetUpPart.BACK, before, after)] if differs else []
 
 
-def hinge_differences(before: HingePosture, after: HingePosture) -> list[Change]:
+def hinge_differences(before: HingePosture, after: HingePosture) -> list[SetUpChange]:
     """The same of a hinge: the back, how far the bar hangs ahead, whether it comes to the floor."""
     found = _back(before.back_moment, after.back_moment)
     if abs(after.drift_cm) >= DRIFT_CM:
-        found.append(Change(What.DRIFT, before.drift_cm, after.drift_cm))
+        found.append(SetUpChange(SetUpPart.DRIFT, before.drift_cm, after.drift_cm))
     if after.on_the_floor:
-        found.append(Change(What.FLOOR, before.bar_cm, after.bar_cm))
+        found.append(SetUpChange(SetUpPart.FLOOR, before.bar_cm, after.bar_cm))
     return found or [SAME]
 
 
-def split_differences(before: SplitPosture, after: SplitPosture) -> list[Change]:
+def split_differences(before: SplitPosture, after: SplitPosture) -> list[SetUpChange]:
     """The same of a split squat: for hips or thighs, how open the rear hip is, how much stands on the front foot."""
     found, arms = [], (before.hip_arm_cm - before.knee_arm_cm, after.hip_arm_cm - after.knee_arm_cm)
     if abs(arms[1] - arms[0]) >= 2 * ARM_CM:
-        found.append(Change(What.FOR_HIPS, *arms))
+        found.append(SetUpChange(SetUpPart.FOR_HIPS, *arms))
     if abs(after.rear_hip_deg - before.rear_hip_deg) >= REAR_DEG:
-        found.append(Change(What.REAR_HIP, before.rear_hip_deg, after.rear_hip_deg))
-    return [*found, Change(What.FRONT, before.front_share, after.front_share)]
+        found.append(SetUpChange(SetUpPart.REAR_HIP, before.rear_hip_deg, after.rear_hip_deg))
+    return [*found, SetUpChange(SetUpPart.FRONT, before.front_share, after.front_share)]
 
 
 @dataclass(frozen=True)
@@ -92,7 +92,7 @@ def fixes(body: Body, squat: Squat, rules: Rules) -> list[Fix]:
     """What would let this body stand over mid-foot: a higher wedge, or less depth. Nothing where it stands."""
 
     def stands(other: Squat) -> bool:
-        return squat_posture(body, other, rules).standing is Standing.STANDS
+        return squat_posture(body, other, rules).standing is StandingPosture.STANDS
 
     if stands(squat):
         return []

@@ -37,7 +37,7 @@ GRAVITY = 9.81
 STILL_CM = 1.0  # the centre so little behind mid-foot is over it
 
 
-class Held(StrEnum):
+class HeldPosture(StrEnum):
     """Where a load is, as far as balance tells it apart."""
 
     NOTHING = "nothing"  # arms stretched ahead
@@ -50,7 +50,7 @@ class Held(StrEnum):
 
 
 @dataclass(frozen=True)
-class Hold:
+class ArmHold:
     """Where on the trunk a load sits: along it from the hip, before it, and from there straight over and out (shares)."""
 
     along: float  # of the trunk
@@ -60,19 +60,23 @@ class Hold:
 
 
 HOLDS = {  # usual practice; arms overhead, beside the body and ahead are straight
-    Held.NOTHING: Hold(1.0, out=0.37),
-    Held.BACK_HIGH: Hold(1.02, ahead=-0.03),
-    Held.BACK_LOW: Hold(0.9, ahead=-0.055),
-    Held.FRONT: Hold(1.0, ahead=0.055),
-    Held.OVERHEAD: Hold(1.0, over=0.386),
-    Held.GOBLET: Hold(0.8, ahead=0.14),
-    Held.BESIDE: Hold(1.0, over=-0.386),
+    HeldPosture.NOTHING: ArmHold(1.0, out=0.37),
+    HeldPosture.BACK_HIGH: ArmHold(1.02, ahead=-0.03),
+    HeldPosture.BACK_LOW: ArmHold(0.9, ahead=-0.055),
+    HeldPosture.FRONT: ArmHold(1.0, ahead=0.055),
+    HeldPosture.OVERHEAD: ArmHold(1.0, over=0.386),
+    HeldPosture.GOBLET: ArmHold(0.8, ahead=0.14),
+    HeldPosture.BESIDE: ArmHold(1.0, over=-0.386),
 }
 ELBOWS = {  # for the drawing alone
-    Held.NOTHING: Hold(1.0, out=0.18), Held.BACK_HIGH: Hold(0.62, ahead=-0.03), Held.BACK_LOW: Hold(0.58, ahead=-0.07),
-    Held.FRONT: Hold(0.93, ahead=0.17), Held.OVERHEAD: Hold(1.0, over=0.19), Held.GOBLET: Hold(0.52, ahead=0.09),
-    Held.BESIDE: Hold(1.0, over=-0.18),
-}  # fmt: skip
+    HeldPosture.NOTHING: ArmHold(1.0, out=0.18),
+    HeldPosture.BACK_HIGH: ArmHold(0.62, ahead=-0.03),
+    HeldPosture.BACK_LOW: ArmHold(0.58, ahead=-0.07),
+    HeldPosture.FRONT: ArmHold(0.93, ahead=0.17),
+    HeldPosture.OVERHEAD: ArmHold(1.0, over=0.19),
+    HeldPosture.GOBLET: ArmHold(0.52, ahead=0.09),
+    HeldPosture.BESIDE: ArmHold(1.0, over=-0.18),
+}
 BOUNDS = {  # of what is asked: low, high
     "load_kg": (0.0, 400.0), "wedge_mm": (0.0, 60.0), "ankle_deg": (5.0, 60.0), "depth_deg": (-60.0, 40.0),
     "shin_share": (0.0, 1.0),
@@ -83,7 +87,7 @@ BOUNDS = {  # of what is asked: low, high
 class Squat:
     """A set-up to look at. `depth_deg` is the thigh under level; `shin_share` how much of the ankle is used."""
 
-    held: Held = Held.BACK_HIGH
+    held: HeldPosture = HeldPosture.BACK_HIGH
     load_kg: float = 0.0
     wedge_mm: float = 0.0
     ankle_deg: float = 33.0
@@ -93,10 +97,10 @@ class Squat:
     @property
     def kg(self) -> float:
         """What is held; nothing weighs nothing."""
-        return 0.0 if self.held is Held.NOTHING else self.load_kg
+        return 0.0 if self.held is HeldPosture.NOTHING else self.load_kg
 
 
-class Standing(StrEnum):
+class StandingPosture(StrEnum):
     """How somebody stands in a posture."""
 
     STANDS = "stands"
@@ -125,7 +129,7 @@ class Posture:
     knee_moment: float
     back_moment: float
     centre_share: float
-    standing: Standing
+    standing: StandingPosture
     limit: str
     spare_ankle: bool
     working: Working
@@ -230,9 +234,9 @@ def _balance(body: Body, squat: Squat, foot: Foot, shin_deg: float) -> _Balance:
     )
 
 
-def _arms_ahead(body: Body, held: Held) -> float:
+def _arms_ahead(body: Body, held: HeldPosture) -> float:
     """What arms stretched ahead add about any point behind them, in kg·cm; every load else holds them."""
-    return body.mass_kg * ARMS_MASS * body.height_cm * ARM / 2 if held is Held.NOTHING else 0.0
+    return body.mass_kg * ARMS_MASS * body.height_cm * ARM / 2 if held is HeldPosture.NOTHING else 0.0
 
 
 def squat_posture(body: Body, squat: Squat, rules: Rules) -> Posture:
@@ -289,7 +293,13 @@ def _posture(
     over_knee += mass * THIGH_MASS * (between(knee, hip, THIGH_CENTRE)[0] - knee[0])
     carried = over_back / (mass * OVER_BACK_MASS + kg)
     share = (line - foot.heel[0]) / (foot.toe[0] - foot.heel[0])
-    standing = Standing.STANDS if off > -STILL_CM else Standing.HEELS if share >= rules.heels_share else Standing.TIPS
+    standing = (
+        StandingPosture.STANDS
+        if off > -STILL_CM
+        else StandingPosture.HEELS
+        if share >= rules.heels_share
+        else StandingPosture.TIPS
+    )
     points = {
         "heel": foot.heel,
         "ball": foot.ball,
@@ -326,12 +336,12 @@ def _posture(
     )
 
 
-def load_at(body: Body, held: Held, hip: Point, lean_deg: float) -> Point:
+def load_at(body: Body, held: HeldPosture, hip: Point, lean_deg: float) -> Point:
     """Where the middle of a load is, given the hip and the lean of the trunk."""
     return on_trunk(body, HOLDS[held], hip, lean_deg)
 
 
-def on_trunk(body: Body, hold: Hold, hip: Point, lean_deg: float) -> Point:
+def on_trunk(body: Body, hold: ArmHold, hip: Point, lean_deg: float) -> Point:
     """A place on a trunk that leans so far from this hip."""
     along = step(hip, lean_deg, body.trunk_cm * hold.along)
     ahead = step(along, lean_deg + 90, body.height_cm * hold.ahead)

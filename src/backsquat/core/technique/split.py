@@ -19,7 +19,17 @@ from backsquat.core.technique.body import (
     Body,
     inside,
 )
-from backsquat.core.technique.linkage import ELBOWS, GRAVITY, Held, Point, between, foot_on, load_at, on_trunk, step
+from backsquat.core.technique.linkage import (
+    ELBOWS,
+    GRAVITY,
+    HeldPosture,
+    Point,
+    between,
+    foot_on,
+    load_at,
+    on_trunk,
+    step,
+)
 
 SPLIT_BOUNDS = {
     "load_kg": (0.0, 250.0), "stance_cm": (20.0, 160.0), "lean_deg": (-10.0, 60.0), "depth_deg": (-60.0, 20.0),
@@ -33,7 +43,7 @@ KNEE_CM = 5.0  # the middle of a knee that rests on the floor
 class Split:
     """A split squat to look at; `front_mm` and `rear_mm` are what the front foot, or the rear one, stands on."""
 
-    held: Held = Held.BESIDE
+    held: HeldPosture = HeldPosture.BESIDE
     load_kg: float = 0.0
     stance_cm: float = 80.0
     lean_deg: float = 10.0

@@ -18,7 +18,7 @@ PIXELS_MOST = 10_000
 LEAST_PX = 12.0  # of two points that make a line: nearer together they say nothing
 
 
-class Kind(StrEnum):
+class StillKind(StrEnum):
     """What is in a picture."""
 
     SQUAT = "squat"
@@ -52,14 +52,14 @@ class Spot(StrEnum):
 BODY = (Spot.SHOULDER, Spot.HIP, Spot.KNEE, Spot.ANKLE)
 WHEREVER = (Spot.WAIST_BACK, Spot.WAIST_FRONT, Spot.LEVEL_A, Spot.LEVEL_B, Spot.PLATE_A, Spot.PLATE_B)
 FOOT = (Spot.HEEL, Spot.TOE)
-SPOTS: dict[Kind, tuple[Spot, ...]] = {
-    Kind.SQUAT: (*BODY, *FOOT, Spot.BAR, *WHEREVER),
-    Kind.SPLIT_SQUAT: (*BODY, *FOOT, Spot.REAR_KNEE, Spot.BAR, *WHEREVER),
-    Kind.THRUST: (*BODY, Spot.BAR, *WHEREVER),
-    Kind.HINGE: (*BODY, *FOOT, Spot.BAR, *WHEREVER),
-    Kind.LANDING: (*BODY, *FOOT, *WHEREVER),
-    Kind.PICKUP: (*BODY, *FOOT, *WHEREVER),
-    Kind.READY: (*BODY, *FOOT, *WHEREVER),
+SPOTS: dict[StillKind, tuple[Spot, ...]] = {
+    StillKind.SQUAT: (*BODY, *FOOT, Spot.BAR, *WHEREVER),
+    StillKind.SPLIT_SQUAT: (*BODY, *FOOT, Spot.REAR_KNEE, Spot.BAR, *WHEREVER),
+    StillKind.THRUST: (*BODY, Spot.BAR, *WHEREVER),
+    StillKind.HINGE: (*BODY, *FOOT, Spot.BAR, *WHEREVER),
+    StillKind.LANDING: (*BODY, *FOOT, *WHEREVER),
+    StillKind.PICKUP: (*BODY, *FOOT, *WHEREVER),
+    StillKind.READY: (*BODY, *FOOT, *WHEREVER),
 }
 
 
@@ -78,19 +78,19 @@ class Measure(StrEnum):
 
 
 M = Measure
-SHOWN: dict[Kind, tuple[Measure, ...]] = {  # in the order in which a coach asks
-    Kind.SQUAT: (M.DEPTH, M.TRUNK, M.SHIN, M.KNEE, M.HIP, M.PELVIS, M.BAR_OFF),
-    Kind.SPLIT_SQUAT: (M.REAR_HIP, M.TRUNK, M.SHIN, M.KNEE, M.DEPTH, M.PELVIS, M.BAR_OFF),
-    Kind.THRUST: (M.LOCK_OUT, M.KNEE, M.SHIN, M.PELVIS),
-    Kind.HINGE: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.LOCK_OUT, M.PELVIS, M.BAR_OFF),
-    Kind.LANDING: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.PELVIS),
-    Kind.PICKUP: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.PELVIS),
-    Kind.READY: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.PELVIS),
+SHOWN: dict[StillKind, tuple[Measure, ...]] = {  # in the order in which a coach asks
+    StillKind.SQUAT: (M.DEPTH, M.TRUNK, M.SHIN, M.KNEE, M.HIP, M.PELVIS, M.BAR_OFF),
+    StillKind.SPLIT_SQUAT: (M.REAR_HIP, M.TRUNK, M.SHIN, M.KNEE, M.DEPTH, M.PELVIS, M.BAR_OFF),
+    StillKind.THRUST: (M.LOCK_OUT, M.KNEE, M.SHIN, M.PELVIS),
+    StillKind.HINGE: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.LOCK_OUT, M.PELVIS, M.BAR_OFF),
+    StillKind.LANDING: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.PELVIS),
+    StillKind.PICKUP: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.PELVIS),
+    StillKind.READY: (M.TRUNK, M.KNEE, M.SHIN, M.HIP, M.PELVIS),
 }
 
 
 @dataclass(frozen=True)
-class Reading:
+class AngleReading:
     """A value, and how far it may be off to either side."""
 
     value: float
@@ -116,10 +116,10 @@ class Depth(StrEnum):
 
 
 @dataclass(frozen=True)
-class Taken:
+class TakenStill:
     """How a picture was taken and marked."""
 
-    kind: Kind
+    kind: StillKind
     width: int
     height: int
     faces_right: bool
@@ -128,9 +128,9 @@ class Taken:
 
 
 STANDARD = {  # what a picture of each kind is judged by; the others have no verdict
-    Kind.SQUAT: Measure.DEPTH,
-    Kind.SPLIT_SQUAT: Measure.REAR_HIP,
-    Kind.THRUST: Measure.LOCK_OUT,
+    StillKind.SQUAT: Measure.DEPTH,
+    StillKind.SPLIT_SQUAT: Measure.REAR_HIP,
+    StillKind.THRUST: Measure.LOCK_OUT,
 }
 
 
@@ -143,13 +143,13 @@ class Judged:
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredAngle:
     """All readings, the verdict by the kind's own standard, tilt of the camera in degrees, px a cm where known."""
 
-    readings: Mapping[Measure, Reading]
+    readings: Mapping[Measure, AngleReading]
     judged: Judged | None
-    tilt: Reading | None
-    scale: Reading | None
+    tilt: AngleReading | None
+    scale: AngleReading | None
     missing: tuple[Spot, ...]
 
     @property
@@ -158,7 +158,7 @@ class Measured:
         return self.judged.verdict if self.judged and self.judged.standard is Measure.DEPTH else None
 
 
-def measure(taken: Taken, rules: Rules) -> Measured:
+def measure(taken: TakenStill, rules: Rules) -> MeasuredAngle:
     """Everything the placed points say. ImpossibleInput where one is outside the picture or two are one."""
     _check(taken)
     sd = rules.click_share * taken.height
@@ -170,27 +170,27 @@ def measure(taken: Taken, rules: Rules) -> Measured:
     if off is not None:
         readings[Measure.BAR_OFF] = off
     missing = tuple(spot for spot in BODY if spot not in taken.points)
-    return Measured(readings, judged(taken.kind, readings, rules), tilt, scale, missing)
+    return MeasuredAngle(readings, judged(taken.kind, readings, rules), tilt, scale, missing)
 
 
-def judged(kind: Kind, readings: Mapping[Measure, Reading], rules: Rules) -> Judged | None:
+def judged(kind: StillKind, readings: Mapping[Measure, AngleReading], rules: Rules) -> Judged | None:
     """The verdict by the kind's own standard: depth, an open rear hip, a straight lock-out; None where it is not read."""
     standard = STANDARD.get(kind)
     reading = readings.get(standard) if standard else None
     if standard is None or reading is None:
         return None
     least = {Measure.REAR_HIP: rules.rear_hip_open_deg, Measure.LOCK_OUT: -rules.lock_out_short_deg}.get(standard, 0.0)
-    return Judged(standard, verdict(Reading(reading.value - least, reading.off)))
+    return Judged(standard, verdict(AngleReading(reading.value - least, reading.off)))
 
 
-def verdict(depth: Reading) -> Depth:
+def verdict(depth: AngleReading) -> Depth:
     """Of a reading against its standard at nought: deep where even its low end is past it, short where not even the
     high end is.
     """
     return Depth.DEEP if depth.low > 0 else Depth.SHORT if depth.high < 0 else Depth.CLOSE
 
 
-def _check(taken: Taken) -> None:
+def _check(taken: TakenStill) -> None:
     def inside(point: Point) -> bool:
         x, y = point
         return math.isfinite(x) and math.isfinite(y) and 0 <= x <= taken.width and 0 <= y <= taken.height
@@ -215,14 +215,14 @@ LINES = (
 )  # fmt: skip
 
 
-def _tilt(taken: Taken, sd: float, sure: float) -> Reading | None:
+def _tilt(taken: TakenStill, sd: float, sure: float) -> AngleReading | None:
     """How far the camera was turned, from a line that is level or upright in truth; degrees against the clock."""
     ends = taken.points.get(Spot.LEVEL_A), taken.points.get(Spot.LEVEL_B)
     if not (ends[0] and ends[1]):
         return None
     dx, dy = ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]
     angle = math.degrees(math.atan2(dy, dx))
-    return Reading((angle + 45) % 90 - 45, sure * _line_error(math.hypot(dx, dy), sd))
+    return AngleReading((angle + 45) % 90 - 45, sure * _line_error(math.hypot(dx, dy), sd))
 
 
 def _line_error(length: float, sd: float) -> float:
@@ -230,20 +230,20 @@ def _line_error(length: float, sd: float) -> float:
     return math.degrees(math.sqrt(2) * sd / length)
 
 
-def _scale(taken: Taken, sd: float, rules: Rules) -> Reading | None:
+def _scale(taken: TakenStill, sd: float, rules: Rules) -> AngleReading | None:
     """Pixels a cm, from two points across a plate of known size; a nearer plate looks larger than it is."""
     ends = taken.points.get(Spot.PLATE_A), taken.points.get(Spot.PLATE_B)
     if not (ends[0] and ends[1]) or taken.plate_cm <= 0:
         return None
     across = math.dist(ends[0], ends[1])
     value = across / taken.plate_cm
-    return Reading(value, value * (rules.still_sure * math.sqrt(2) * sd / across + rules.plate_error))
+    return AngleReading(value, value * (rules.still_sure * math.sqrt(2) * sd / across + rules.plate_error))
 
 
 class _Turned:
     """A marked picture set upright and facing right; reads one measure after the other."""
 
-    def __init__(self, taken: Taken, sd: float, sure: float, tilt: Reading | None) -> None:
+    def __init__(self, taken: TakenStill, sd: float, sure: float, tilt: AngleReading | None) -> None:
         self.sd, self.sure, self.tilt_off = sd, sure, tilt.off if tilt else 0.0
         turn = math.radians(tilt.value) if tilt else 0.0
         side = 1 if taken.faces_right else -1
@@ -260,7 +260,7 @@ class _Turned:
         dx, dy = ends[1][0] - ends[0][0], ends[0][1] - ends[1][1]
         return math.degrees(math.atan2(dx, dy)), _line_error(math.hypot(dx, dy), self.sd)
 
-    def read(self, what: Measure) -> Reading | None:
+    def read(self, what: Measure) -> AngleReading | None:
         """One measure, where its points are placed."""
         if what in UPRIGHT:
             found = self.line(*UPRIGHT[what])
@@ -269,11 +269,11 @@ class _Turned:
             return self._corner(what)
         return self._depth() if what is Measure.DEPTH else None
 
-    def _upright(self, angle: float, error: float, level: bool) -> Reading:
+    def _upright(self, angle: float, error: float, level: bool) -> AngleReading:
         value = (angle - (90 if level else 0) + 180) % 360 - 180
-        return Reading(value, math.hypot(self.sure * error, self.tilt_off))
+        return AngleReading(value, math.hypot(self.sure * error, self.tilt_off))
 
-    def _corner(self, what: Measure) -> Reading | None:
+    def _corner(self, what: Measure) -> AngleReading | None:
         one, corner, other = CORNERS[what]
         first, second = self.line(corner, one), self.line(corner, other)
         if first is None or second is None:
@@ -283,18 +283,18 @@ class _Turned:
         arms = [math.dist(middle, self.points[end]) for end in (one, other)]
         apart = math.dist(self.points[one], self.points[other])
         error = math.degrees(self.sd * math.sqrt(arms[0] ** -2 + arms[1] ** -2 + (apart / (arms[0] * arms[1])) ** 2))
-        return Reading(_SAID[what](turn), self.sure * error)
+        return AngleReading(_SAID[what](turn), self.sure * error)
 
-    def _depth(self) -> Reading | None:
+    def _depth(self) -> AngleReading | None:
         hip, knee = self.points.get(Spot.HIP), self.points.get(Spot.KNEE)
         if not (hip and knee):
             return None
         thigh = math.dist(hip, knee)
         level = abs(hip[0] - knee[0]) / thigh  # a tilted camera lifts one end of a level thigh, not of an upright one
         error = math.hypot(self.sure * math.sqrt(2) * self.sd / thigh, math.radians(self.tilt_off) * level)
-        return Reading((hip[1] - knee[1]) / thigh, error)
+        return AngleReading((hip[1] - knee[1]) / thigh, error)
 
-    def bar_off(self, scale: Reading | None) -> Reading | None:
+    def bar_off(self, scale: AngleReading | None) -> AngleReading | None:
         """The bar before mid-foot in cm, where foot, bar and a plate are placed."""
         heel, toe, bar = (self.points.get(spot) for spot in (Spot.HEEL, Spot.TOE, Spot.BAR))
         if not (heel and toe and bar and scale):
@@ -302,7 +302,7 @@ class _Turned:
         px = bar[0] - (heel[0] + toe[0]) / 2
         high = abs((heel[1] + toe[1]) / 2 - bar[1])
         error = math.hypot(self.sure * self.sd * math.sqrt(1.5), math.radians(self.tilt_off) * high) / scale.value
-        return Reading(px / scale.value, math.hypot(error, px / scale.value * scale.off / scale.value))
+        return AngleReading(px / scale.value, math.hypot(error, px / scale.value * scale.off / scale.value))
 
 
 UPRIGHT = {

@@ -10,9 +10,9 @@ from backsquat.ui.phrases.days import daydate_words
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.verdicts import obstacle_words
-from backsquat.work.plan.difference import Replanned, Why
+from backsquat.work.plan.difference import ChangeReason, Replanned
 from backsquat.work.plan.filled import Filled
-from backsquat.work.plan.fixes import Proposed
+from backsquat.work.plan.fixes import ProposedFix
 from backsquat.work.plan.on_match_days import OnMatchDay
 from backsquat.work.plan.rows import RowState, SheetRow
 
@@ -224,38 +224,38 @@ def why_words(change: Replanned) -> str:
     """Why planning again would move a number."""
     why, facts = change.why
     match why:
-        case Why.NEW:
+        case ChangeReason.NEW:
             return "not planned before"
-        case Why.IN_THE_WAY:
+        case ChangeReason.IN_THE_WAY:
             words = obstacle_words(change.obstacle) if change.obstacle else state_words(change.draft.state)
             return words.rstrip(".")
-        case Why.LOAD_KNOWN:
+        case ChangeReason.LOAD_KNOWN:
             return "a load can be worked out now"
-        case Why.LOAD_UNKNOWN:
+        case ChangeReason.LOAD_UNKNOWN:
             return "no load can be worked out any more: it goes on from the last session"
-        case Why.OPEN_NOW:
+        case ChangeReason.OPEN_NOW:
             return "open now: what stood in the way is gone"
-        case Why.OWN_WORK:
+        case ChangeReason.OWN_WORK:
             return "your choice for this athlete"
-        case Why.STANDS_IN:
+        case ChangeReason.STANDS_IN:
             return "another movement stands in now"
-        case Why.ROOM:
+        case ChangeReason.ROOM:
             return "another room on that day"
-        case Why.NOT_IN_STOCK:
+        case ChangeReason.NOT_IN_STOCK:
             return "the room has this load no more"
-        case Why.EASED:
+        case ChangeReason.EASED:
             return "eased after time away"
-        case Why.MANNER:
+        case ChangeReason.MANNER:
             how = manner_words(manner_from(change.exercise.manner)) or "how it is done"
             return f"{how}: {facts['percent']} % of the load"
-        case Why.WORK:
+        case ChangeReason.WORK:
             amount = f"{facts['seconds']} s" if facts.get("seconds") else str(facts.get("reps", ""))
             return f"the progression asks {facts['sets']} × {amount} now"
-        case Why.RECORDS_UP | Why.RECORDS_DOWN:
+        case ChangeReason.RECORDS_UP | ChangeReason.RECORDS_DOWN:
             return f"e1RM {facts['was_kg']:.1f} → {facts['now_kg']:.1f} kg"
-        case Why.CAUTION:
+        case ChangeReason.CAUTION:
             return f"planning max {facts['was_kg']:.1f} → {facts['now_kg']:.1f} kg"
-        case Why.LOADS:
+        case ChangeReason.LOADS:
             return "the same max: what was lifted before it, the plates or a rule has changed"
         case _:
             assert_never(why)
@@ -278,7 +278,7 @@ def reps_words(parameters: Any) -> str:
     return f"{parameters.sets} × {reps}"
 
 
-def proposed_words(proposed: Proposed | None) -> str:
+def proposed_words(proposed: ProposedFix | None) -> str:
     """What one click would do; empty where nothing sensible can be done."""
     if proposed is None:
         return ""

@@ -38,7 +38,7 @@ from backsquat.work.exports.calendar import (
     give_address,
     squad_by_address,
 )
-from backsquat.work.exports.log import LogLine, log_lines
+from backsquat.work.exports.log import ExportedLine, log_lines
 from backsquat.work.exports.plan import PlanLine, plan_lines
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.own_entries import own_entries
@@ -86,7 +86,7 @@ def _day(name: str, otherwise: dt.date) -> dt.date:
         return otherwise
 
 
-def _log_row(line: LogLine) -> Sequence[Any]:
+def _log_row(line: ExportedLine) -> Sequence[Any]:
     movement = squad_library().movements.get(line.movement)
     seen = [(movement.fault(code) if movement else None, code) for code in line.faults]
     faults = ", ".join(fault.look if fault else code for fault, code in seen)

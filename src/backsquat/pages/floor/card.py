@@ -13,7 +13,7 @@ from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.loads.rounding import grains
 from backsquat.core.movements.manner import DIRECTIONS, rep_s, tempo_seconds
 from backsquat.core.movements.movement import BARS
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.readiness.flags import SCALES
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.find_load import find_load
@@ -100,14 +100,14 @@ def _found(up: Turn) -> tuple[Decimal, int] | None:
 def likely(up: Turn, load: Load | None) -> SetChance | None:
     """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
     here = context()
-    asked = load is not None and up.cell.kind is Kind.WORK and not up.on_level
+    asked = load is not None and up.cell.kind is ExposureKind.WORK and not up.on_level
     chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules) if asked else None
     return likely_of(up, load, chances, here.today)
 
 
 def likely_of(up: Turn, load: Load | None, chances: Chances | None, day: dt.date) -> SetChance | None:
     """The same where the chances of the movement were read for many."""
-    if load is None or chances is None or up.cell.kind is not Kind.WORK or up.on_level:
+    if load is None or chances is None or up.cell.kind is not ExposureKind.WORK or up.on_level:
         return None
     share = up.item.manner.load_share(chances.rules)
     return chances.on(up.athlete.id, day, load.kg, up.cell.sets, up.cell.reps, manner_share=share)

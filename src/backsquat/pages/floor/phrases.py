@@ -8,8 +8,8 @@ from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import State
-from backsquat.core.progression.prescription import Kind
-from backsquat.core.readiness.verdict import Stop
+from backsquat.core.progression.prescription import ExposureKind
+from backsquat.core.readiness.verdict import OpenStop
 from backsquat.core.strength.set_notes import SetNotes, set_notes_from
 from backsquat.core.working import plain, signed
 from backsquat.storage.models import Athlete, SessionAct, SetEntry
@@ -19,7 +19,7 @@ from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.pain import pain_words
 from backsquat.ui.phrases.sessions import end_words
 from backsquat.ui.phrases.verdicts import short_obstacle
-from backsquat.work.exports.post import TAKE_BACK_S, Person, Queued
+from backsquat.work.exports.post import TAKE_BACK_S, Addressee, Queued
 from backsquat.work.floor.ahead import LastTime
 from backsquat.work.floor.holds import Hold
 from backsquat.work.floor.steering import Steered
@@ -113,7 +113,7 @@ def asked_reserve_words(turn: Turn, left: int | None, *, to_find: bool) -> str:
     """RIR 2; nothing of seconds, of a level, and where the load is to be found first."""
     if turn.item.hold_s or to_find or turn.cell.state is State.LEVEL:
         return ""
-    return "deload week, plenty in reserve" if turn.cell.kind is Kind.DELOAD else f"RIR {left}"
+    return "deload week, plenty in reserve" if turn.cell.kind is ExposureKind.DELOAD else f"RIR {left}"
 
 
 def asked_words(
@@ -192,7 +192,7 @@ def shelf_words(act: SessionAct, library: Library) -> str:
     return f"{name}, {sets} set{'s' if sets != 1 else ''} from {day_words(act.done_on)}: {act.facts.get('reason', '')}"
 
 
-def sent_words(what: str, kept: int, found: Queued | None, nothing: Sequence[str], asked: Sequence[Person]) -> str:
+def sent_words(what: str, kept: int, found: Queued | None, nothing: Sequence[str], asked: Sequence[Addressee]) -> str:
     """What became of what was to be sent, each who gets nothing by name."""
     said = [f"{kept} {'address' if kept == 1 else 'addresses'} kept."] if kept else []
     if found is None:
@@ -209,7 +209,7 @@ def sent_words(what: str, kept: int, found: Queued | None, nothing: Sequence[str
     return " ".join(said)
 
 
-def stop_lines(stops: Sequence[tuple[Stop, Athlete]], library: Library) -> list[str]:
+def stop_lines(stops: Sequence[tuple[OpenStop, Athlete]], library: Library) -> list[str]:
     """Each open stop as a line of a message."""
     names = {code: in_text(movement.name) for code, movement in library.movements.items()}
     return [

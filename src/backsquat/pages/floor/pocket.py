@@ -43,7 +43,7 @@ from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act
 from backsquat.work.record.stops import PainFacts
-from backsquat.work.record.waiting import Waited, What, lifted_at, receive_act, receive_pain, receive_set
+from backsquat.work.record.waiting import Waited, WaitedKind, lifted_at, receive_act, receive_pain, receive_set
 from backsquat.work.sessions.blocks import cell_of
 
 AT_ONCE = 20  # a device hands in so many, then the next
@@ -54,7 +54,7 @@ class Thing(BaseModel):
 
     model_config = ConfigDict(extra="ignore")
     client_id: str = Field(min_length=8, max_length=64, pattern=r"^[\w-]+$")
-    what: What
+    what: WaitedKind
     cell: int = Field(ge=1, lt=2**53)
     athlete: int = Field(ge=1, lt=2**53)
     tapped_ms: int = Field(ge=0, lt=2**53)
@@ -145,14 +145,14 @@ def _received(thing: Thing, device_ms: int) -> dict[str, Any]:
 
 def _kept(thing: Thing, device_ms: int) -> list[str]:
     one = Waited(thing.client_id, thing.what, thing.cell, thing.athlete, _facts(thing))
-    if thing.what is What.PAIN:
+    if thing.what is WaitedKind.PAIN:
         character, level = read_said(_first(thing, "said"))
         when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
         said = PainFacts(thing.client_id, _first(thing, "pain_region"), character, level, when)
         with database().writing() as db:
             receive_pain(db, actor(), one, said, squad_rules())
         return []
-    if thing.what is not What.SET:
+    if thing.what is not WaitedKind.SET:
         with database().writing() as db:
             receive_act(db, actor(), one, squad_rules())
         return []

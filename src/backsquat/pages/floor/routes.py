@@ -13,7 +13,7 @@ from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.loads.mass import Unit
 from backsquat.core.pain import stop_level
 from backsquat.core.progression.decision import Answers, Code
-from backsquat.core.readiness.flags import SCALES, CheckIn
+from backsquat.core.readiness.flags import SCALES, CheckInValues
 from backsquat.core.strength.record import RESERVE_MOST
 from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
@@ -182,7 +182,7 @@ def come(athlete_id: int) -> ResponseReturnValue:
     if None in given.values():
         flash("Choose one of each line: sleep, soreness, stress and lower back.", "problem")
     else:
-        facts = CheckIn(clock().today(), **{name: value or 0 for name, value in given.items()})
+        facts = CheckInValues(clock().today(), **{name: value or 0 for name, value in given.items()})
         try:
             with database().writing() as db:
                 change_id = check_in(db, actor(), athlete_id, facts).id

@@ -34,9 +34,9 @@ from backsquat.ui.phrases.days import daydate_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.exports.post import (
     ON_ITS_WAY,
+    Addressee,
     MessageKind,
-    Person,
-    Said,
+    SaidMessage,
     To,
     keep_addresses,
     messages_of,
@@ -115,11 +115,11 @@ def sending() -> ResponseReturnValue:
     return redirect(url_for("floor.send", week=here.week))
 
 
-def _name(person: Person) -> str:
+def _name(person: Addressee) -> str:
     return f"{person.to.athlete_id}-{person.to.user_id}"
 
 
-def _letters(kind: MessageKind, asked: list[Person]) -> dict[To, Said]:
+def _letters(kind: MessageKind, asked: list[Addressee]) -> dict[To, SaidMessage]:
     """What each of these gets; who is not in it has nothing to get. Made for one person from that person's list."""
     if kind is MessageKind.STOPS:
         said = _stops()
@@ -132,7 +132,7 @@ def _letters(kind: MessageKind, asked: list[Person]) -> dict[To, Said]:
     return {to: said for to, said in found.items() if said}
 
 
-def _said(packed: dict[str, Any], kind: str, athlete_id: int | None, subject: str) -> Said | None:
+def _said(packed: dict[str, Any], kind: str, athlete_id: int | None, subject: str) -> SaidMessage | None:
     sessions = chosen(packed, None, athlete_id)
     if not sessions:
         return None
@@ -141,14 +141,14 @@ def _said(packed: dict[str, Any], kind: str, athlete_id: int | None, subject: st
     work = [[one["day"], [[mine["name"], mine["rack"], mine["work"]] for mine in one["people"]]] for one in sessions]
     same = json.dumps(work, sort_keys=True, default=str)
     page = in_one_file(laid_out(kind, sessions, packed, as_file=True))
-    return Said(f"{subject}, {days}", text, f"{kind}-{sessions[0]['day']}.html", page, same)
+    return SaidMessage(f"{subject}, {days}", text, f"{kind}-{sessions[0]['day']}.html", page, same)
 
 
-def _stops() -> Said:
+def _stops() -> SaidMessage:
     here = context()
     found = physio_list(reader(), here.squad.id, here.today, here.rules)
     lines = stop_lines(found.stops, squad_library())
-    return Said(f"Open stops, {here.squad.name}", "\n".join(lines) or "Nobody is stopped.")
+    return SaidMessage(f"Open stops, {here.squad.name}", "\n".join(lines) or "Nobody is stopped.")
 
 
 @blueprint.post("/send/take-back")

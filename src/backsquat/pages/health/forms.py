@@ -6,8 +6,8 @@ from wtforms import SelectField
 from backsquat.core.errors import Problem
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Family, Region
-from backsquat.core.readiness.absence import Why
-from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.absence import AwayReason
+from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.pages.fields import AmountField, DayField, Needed, TextField, TodayForm, options
 
@@ -65,7 +65,9 @@ class LimitForm(TodayForm):
 
 class AwayForm(TodayForm):
     first_on = DayField("Away from", validators=[Needed()])
-    why = SelectField("Because of", choices=options((why.value, why.value) for why in Why if why is not Why.PAIN))
+    why = SelectField(
+        "Because of", choices=options((why.value, why.value) for why in AwayReason if why is not AwayReason.PAIN)
+    )
 
     def problems(self) -> Iterable[Problem]:
         if self.first_on.data and self.first_on.data > self.today:

@@ -9,8 +9,8 @@ from flask_login import current_user
 
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.movements.movement import Region
-from backsquat.core.readiness.absence import Why
-from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.absence import AwayReason
+from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.roles import Role
 from backsquat.pages.health.forms import AwayForm, BackForm, ClearForm, LimitForm
@@ -67,7 +67,7 @@ def back_words(back: Back) -> str:
         return f"away since {day_words(back.absence.first_on)}, {back.absence.why}"
     if back.state is Whereabouts.EASED and back.absence:
         why = back.absence.why
-        after = "after time away" if why is Why.AWAY else f"after {why}"
+        after = "after time away" if why is AwayReason.AWAY else f"after {why}"
         return f"eased week {back.week} of {len(back.absence.weeks)} {after}"
     return f"no set logged since {day_words(back.last_on)}: away?" if back.last_on else ""
 
@@ -196,7 +196,7 @@ def away(athlete_id: int) -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return go_away(db, actor(), athlete_id, form.first_on.data, Why(form.why.data)).id
+            return go_away(db, actor(), athlete_id, form.first_on.data, AwayReason(form.why.data)).id
 
     absence_id = form.submitted(write)
     if absence_id is None:

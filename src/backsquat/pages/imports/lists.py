@@ -11,9 +11,9 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import Problem
 from backsquat.core.readiness.checklist import age_years, lacks_consent
 from backsquat.core.strength.doubt import doubts
-from backsquat.formats.columns import Known, ListKind
+from backsquat.formats.columns import KnownWords, ListKind
 from backsquat.formats.fixtures import MatchLine, read_matches
-from backsquat.formats.lines import Line, Note, read_lines
+from backsquat.formats.lines import ListLine, Note, read_lines
 from backsquat.formats.past import PastLine, read_past
 from backsquat.formats.values import SetRead
 from backsquat.pages.request import actor, clock, context, reader, squad_library, squad_rules
@@ -27,7 +27,7 @@ from backsquat.work.season.matches import MatchFacts, add_matches, match_days
 from backsquat.work.squad.athletes import body_masses, squad_athletes
 from backsquat.work.squad.columns import MOVEMENT_WORDS, NAME_WORDS, heads_of, remember_heads
 
-AnyLine = Line | PastLine | MatchLine
+AnyLine = ListLine | PastLine | MatchLine
 
 
 ASKED_MOST = 40
@@ -98,9 +98,9 @@ class Stored:
     refused: Mapping[int, Sequence[Problem]]
 
 
-def known(kind: ListKind) -> Known:
+def known(kind: ListKind) -> KnownWords:
     """What heads of this squad's lists can name."""
-    return Known(movement_names(), _screen_names(), heads_of(reader(), context().squad.id, kind.value))
+    return KnownWords(movement_names(), _screen_names(), heads_of(reader(), context().squad.id, kind.value))
 
 
 def movement_names() -> dict[str, str]:
@@ -169,7 +169,7 @@ def _matches(kinds: Sequence[str], rows: Sequence[Sequence[str]], _words: Words)
 
 
 def _store_athletes(db: Session, lines: Sequence[AnyLine]) -> Stored:
-    told = {n: line for n, line in enumerate(lines) if isinstance(line, Line) and line.says}
+    told = {n: line for n, line in enumerate(lines) if isinstance(line, ListLine) and line.says}
     done = import_list(db, actor(), [_incoming(line) for line in told.values()], squad_rules())
     places = list(told)
     parts = [f"{many(done.new, 'athlete')} added", f"{done.changed} changed", f"{many(done.tests, 'test')} kept"]
@@ -178,7 +178,7 @@ def _store_athletes(db: Session, lines: Sequence[AnyLine]) -> Stored:
     return Stored(done.change.id if done.change else None, ", ".join(parts) + ".", refused)
 
 
-def _incoming(line: Line) -> Incoming:
+def _incoming(line: ListLine) -> Incoming:
     about: dict[str, Any] = {name: getattr(line, name) for name in ("name", "athlete_id", "born_on", "mass_kg")}
     about |= {name: getattr(line, name) for name in ("position", "newcomer", "consent", "guardian", "screens")}
     day = line.tested_on or clock().today()

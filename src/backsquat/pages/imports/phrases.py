@@ -5,7 +5,7 @@ from itertools import groupby
 
 from backsquat.formats.columns import SCREEN, TEST, ListKind
 from backsquat.formats.fixtures import MatchLine
-from backsquat.formats.lines import Line, Note
+from backsquat.formats.lines import ListLine, Note
 from backsquat.formats.past import PastLine
 from backsquat.formats.values import SetRead
 from backsquat.ui.phrases.names import in_text
@@ -89,7 +89,7 @@ def column_words(kind: str, movements: Mapping[str, str], screens: Mapping[str, 
 
 
 def stored_words(
-    line: Line | PastLine | MatchLine, movements: Mapping[str, str], screens: Mapping[str, str]
+    line: ListLine | PastLine | MatchLine, movements: Mapping[str, str], screens: Mapping[str, str]
 ) -> list[str]:
     """A line as it would be stored, piece by piece; the first is whose or what it is."""
     if isinstance(line, MatchLine):
@@ -115,7 +115,7 @@ def _past_words(line: PastLine, movements: Mapping[str, str]) -> list[str]:
     return [line.name, line.done_on.isoformat() if line.done_on else "", *sets]
 
 
-def _athlete_words(line: Line, movements: Mapping[str, str], screens: Mapping[str, str]) -> list[str]:
+def _athlete_words(line: ListLine, movements: Mapping[str, str], screens: Mapping[str, str]) -> list[str]:
     found = [line.name + (" (here already)" if line.athlete_id else "")]
     found += [line.born_on.isoformat()] if line.born_on else []
     found += [f"{line.mass_kg} kg"] if line.mass_kg else []

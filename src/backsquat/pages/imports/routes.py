@@ -10,7 +10,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.readiness.checklist import age_years
-from backsquat.formats.columns import ROWS, SCREEN, TEST, Known, ListKind, kind_of, kinds_of, laid_out
+from backsquat.formats.columns import ROWS, SCREEN, TEST, KnownWords, ListKind, kind_of, kinds_of, laid_out
 from backsquat.formats.library import read_library
 from backsquat.formats.lines import Note
 from backsquat.formats.past import filled_down
@@ -117,7 +117,7 @@ def _asked_kind() -> ListKind | None:
 
 def _guessed(table: Table) -> ListKind:
     names = known(ListKind.ATHLETES)
-    return kind_of(table, Known(names.movements, names.screens))
+    return kind_of(table, KnownWords(names.movements, names.screens))
 
 
 @blueprint.get("/everybody")

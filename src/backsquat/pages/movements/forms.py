@@ -6,7 +6,16 @@ from typing import Any
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.conventions import CONVENTIONS
-from backsquat.core.movements.movement import Family, Held, Implement, Length, Muscle, Region, SetUp, SideMode
+from backsquat.core.movements.movement import (
+    Family,
+    HeldWhere,
+    Implement,
+    Muscle,
+    MuscleLength,
+    Region,
+    SetUp,
+    SideMode,
+)
 from backsquat.library.shelf import MovementEntry, equipment, poses
 from backsquat.ui.phrases.problems import problem_words
 
@@ -18,7 +27,7 @@ NUMBERS = ("emphasis", "back_index")
 CHOICES: dict[str, list[str]] = {
     "family": [item.value for item in Family], "convention": list(CONVENTIONS),
     "side_mode": [item.value for item in SideMode], "implement": [item.value for item in Implement],
-    "held": [item.value for item in Held], "length": [item.value for item in Length],
+    "held": [item.value for item in HeldWhere], "length": [item.value for item in MuscleLength],
 }  # fmt: skip
 TICKS: dict[str, list[str]] = {
     "prime": [item.value for item in Muscle], "helper": [item.value for item in Muscle],

@@ -1,6 +1,6 @@
 """Wording of the library and of the reasons for and against a variant."""
 
-from backsquat.core.movements.choice import Reason
+from backsquat.core.movements.choice import ChoiceReason
 from backsquat.core.movements.movement import Family
 
 REASONS = {
@@ -38,7 +38,7 @@ PLURAL = {
 }  # fmt: skip
 
 
-def reason_words(reason: Reason) -> str:
+def reason_words(reason: ChoiceReason) -> str:
     return REASONS[reason.code].format(**reason.facts)
 
 

@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Refused
 from backsquat.core.loads.conventions import CONVENTIONS
-from backsquat.core.movements.choice import Goal, unlikeness
+from backsquat.core.movements.choice import ChoiceGoal, unlikeness
 from backsquat.core.movements.ladder import rigged
 from backsquat.core.movements.movement import Family, Implement, Movement
 from backsquat.core.readiness.verdict import Readiness
@@ -177,7 +177,7 @@ def choose() -> ResponseReturnValue:
     progression = request.args.get("progression", "")
     asked = VariantQuestion(
         Family(family) if family in {item.value for item in Family} else Family.SQUAT,
-        Goal(goal) if goal in {item.value for item in Goal} else Goal.BOTH,
+        ChoiceGoal(goal) if goal in {item.value for item in ChoiceGoal} else ChoiceGoal.BOTH,
         bool(here.rules.upright_first) if progression not in ("back", "upright") else progression == "upright",
     )
     ranked = ranking(reader(), ready, asked, here.rules) if ready else []
@@ -189,7 +189,7 @@ def choose() -> ResponseReturnValue:
         asked=asked,
         ranked=ranked,
         shown=ranked if "all" in request.args else ranked[:RANKED_FIRST],
-        goals=list(Goal),
+        goals=list(ChoiceGoal),
         families=PLURAL,
         reason_words=reason_words,
         blocked=BLOCKED,

@@ -14,7 +14,7 @@ from backsquat.pages.request import actor, allow, context, database, membership,
 from backsquat.pages.screen.routes import blueprint, due_page
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.ui.phrases.readiness_checks import finding_words
-from backsquat.work.ladders.many import Done, let_through, place_all, put_on_level
+from backsquat.work.ladders.many import ManyDone, let_through, place_all, put_on_level
 from backsquat.work.policy import Act, may
 
 WORDS = {"through": "cleared", "place": "placed by their screens", "level": "put on the level"}
@@ -48,7 +48,7 @@ def many() -> ResponseReturnValue:
     return redirect(url_for("screen.index"))
 
 
-def _act(db: Session, what: str, ids: Sequence[int], rules: Rules) -> Done:
+def _act(db: Session, what: str, ids: Sequence[int], rules: Rules) -> ManyDone:
     reason = request.form.get("reason", "")
     if what == "place":
         return place_all(db, actor(), ids, rules)

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from backsquat.core.findings import Finding
-from backsquat.core.readiness.screens import Change, Kind, Known, Result, Screen
+from backsquat.core.readiness.screens import Known, Result, ResultKind, Screen, ScreenChange
 from backsquat.core.working import plain, signed
 from backsquat.ui.phrases.names import in_text
 
@@ -48,7 +48,7 @@ def evidence_words(finding: Finding, known: Known, screens: Mapping[str, Screen]
 def value_words(screen: Screen, value: float | None) -> str:
     if value is None:
         return ""
-    if screen.kind is Kind.YES_NO:
+    if screen.kind is ResultKind.YES_NO:
         return "yes" if value else "no"
     return plain(value)
 
@@ -57,13 +57,13 @@ def result_words(screen: Screen, result: Result | None) -> str:
     if result is None:
         return ""
     words = value_words(screen, result.value)
-    unit = "" if screen.kind in (Kind.YES_NO, Kind.GRADE) else f" {screen.unit}"
+    unit = "" if screen.kind in (ResultKind.YES_NO, ResultKind.GRADE) else f" {screen.unit}"
     return f"{words}{unit}"
 
 
-def change_words(screen: Screen, change: Change | None) -> str:
+def change_words(screen: Screen, change: ScreenChange | None) -> str:
     """+1.5 since 3 Sep, within the test's error"""
-    if change is None or screen.kind is Kind.YES_NO:
+    if change is None or screen.kind is ResultKind.YES_NO:
         return ""
     if not change.by:
         return "same as before"
@@ -74,10 +74,10 @@ def change_words(screen: Screen, change: Change | None) -> str:
 def pass_words(screen: Screen) -> str:
     if screen.pass_at is None:
         return ""
-    if screen.kind is Kind.YES_NO:
+    if screen.kind is ResultKind.YES_NO:
         return "passes: yes"
     return f"passes: {'at most' if screen.less_is_better else 'at least'} {plain(screen.pass_at)} {screen.unit}"
 
 
 def kinds() -> Mapping[str, str]:
-    return {kind.value: kind.value for kind in Kind}
+    return {kind.value: kind.value for kind in ResultKind}

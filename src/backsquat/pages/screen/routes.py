@@ -10,7 +10,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.numbers import plain_day, read_decimal
 from backsquat.core.readiness.checklist import readiness_check_findings
-from backsquat.core.readiness.screens import Kind, Screen, due, screen_findings
+from backsquat.core.readiness.screens import ResultKind, Screen, due, screen_findings
 from backsquat.pages.request import (
     actor,
     allow,
@@ -113,7 +113,7 @@ def athlete(athlete_id: int) -> ResponseReturnValue:
         context=here,
         athlete=person,
         day=_day(),
-        kind=Kind,
+        kind=ResultKind,
         athletes=squad_athletes(reader(), here.squad.id),
         **_known(person),
         **WORDS,
@@ -162,7 +162,7 @@ def squad(code: str) -> ResponseReturnValue:
         athletes=athletes,
         series=series,
         day=_day(),
-        kind=Kind,
+        kind=ResultKind,
         **WORDS,
     )
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from typing import assert_never
 
 from backsquat.core.season.backwards import LaidBlock, Purpose
-from backsquat.core.season.week import Act, DayLeaves, Legs, Proposal, Why
+from backsquat.core.season.week import DayAct, DayLeaves, DayProposal, DayReason, Legs
 from backsquat.ui.phrases.days import WEEKDAYS, daydate_words
 from backsquat.work.overview.attendance import Came
 from backsquat.work.plan.match_moved import MatchMoved
@@ -74,19 +74,19 @@ def leaves_words(leaves: DayLeaves, *, heavy_best: range = range(3, 5)) -> str:
     """What a day leaves for the legs, in a few words; nothing of a day like any other."""
     light = "nothing for the legs" if leaves.legs is Legs.NONE else "light"
     match leaves.why:
-        case Why.OFF:
+        case DayReason.OFF:
             return "nobody trains"
-        case Why.CAMP:
+        case DayReason.CAMP:
             return f"camp: {light}"
-        case Why.TESTS:
+        case DayReason.TESTS:
             return f"{'the day' if leaves.days == 1 else f'{leaves.days} days'} before tests: {light}"
-        case Why.AFTER:
+        case DayReason.AFTER:
             return f"the day after: {light}"
-        case Why.BEFORE:
+        case DayReason.BEFORE:
             if leaves.legs is not Legs.HEAVY:
                 return f"{'the day' if leaves.days == 1 else f'{leaves.days} days'} before: {light}"
             return f"{leaves.days} days before: heaviest here" if leaves.days in heavy_best else ""
-        case Why.FREE | Why.MATCH:
+        case DayReason.FREE | DayReason.MATCH:
             return ""
         case _:
             assert_never(leaves.why)
@@ -96,42 +96,42 @@ def near_words(leaves: DayLeaves) -> str:
     """Why a session cannot stay as it is."""
     near = "the day" if leaves.days == 1 else f"{leaves.days} days"
     match leaves.why:
-        case Why.OFF:
+        case DayReason.OFF:
             return "is on a day on which nobody trains"
-        case Why.CAMP:
+        case DayReason.CAMP:
             return "is in a camp"
-        case Why.TESTS:
+        case DayReason.TESTS:
             return f"is {near} before tests"
-        case Why.MATCH:
+        case DayReason.MATCH:
             return "is on the day of a match"
-        case Why.AFTER:
+        case DayReason.AFTER:
             return "is the day after a match"
-        case Why.BEFORE:
+        case DayReason.BEFORE:
             return f"is {near} before a match"
-        case Why.FREE:
+        case DayReason.FREE:
             return "is not the one to keep"
         case _:
             assert_never(leaves.why)
 
 
-def proposal_words(proposal: Proposal, names: Mapping[int, str]) -> tuple[str, str]:
+def proposal_words(proposal: DayProposal, names: Mapping[int, str]) -> tuple[str, str]:
     """What is proposed and why, and the button that does it."""
     name, why = names[proposal.key], near_words(proposal.leaves)
     if proposal.short:
-        if proposal.act is Act.LEAVE_OUT:
+        if proposal.act is DayAct.LEAVE_OUT:
             return f"With two matches one short session is enough. {name} {why}.", "Leave it out"
         return (
             f"{name} is the one session of a week of two matches: about half the sets, a little lighter.",
             "Shorten it",
         )
-    if proposal.act is Act.MOVE and proposal.to:
+    if proposal.act is DayAct.MOVE and proposal.to:
         to = WEEKDAYS[proposal.to.day.weekday()]
         behind = leaves_words(proposal.to)
         return f"{name} {why}. {to} is free for it{f' ({behind})' if behind else ''}.", f"Hold it on {to}"
-    if proposal.act is Act.TAPER:
+    if proposal.act is DayAct.TAPER:
         near = "a day" if proposal.leaves.days == 1 else f"{proposal.leaves.days} days"
         return f"{name} is {near} before a match that counts: the loads stay, about half the sets, as a draft.", "Taper"
-    if proposal.act is Act.LIGHTEN:
+    if proposal.act is DayAct.LIGHTEN:
         return f"{name} {why}: about half the sets, a little lighter, as a draft.", "Lighten it"
     return f"{name} {why}, and this week has no better day for it.", "Leave it out"
 

@@ -42,7 +42,7 @@ class RuleForm(TodayForm):
     load_kg = AmountField("With, kg")
     due_on = DayField("By", validators=[Needed()])
 
-    def __init__(self, today: dt.date, known: "Known", **kwargs: Any) -> None:
+    def __init__(self, today: dt.date, known: "KnownMilestones", **kwargs: Any) -> None:
         super().__init__(today, **kwargs)
         self.known = known
         self.who.choices = options(known.groups)
@@ -100,7 +100,7 @@ WHOLE = (MilestoneKind.REPS, MilestoneKind.SESSIONS, MilestoneKind.SECONDS)
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownMilestones:
     """What a milestone can be about, by its name in small letters, and for whom."""
 
     movements: dict[str, str]
@@ -112,7 +112,7 @@ class Known:
     members: dict[str, set[int]]
 
 
-def _known() -> Known:
+def _known() -> KnownMilestones:
     here, library = context(), squad_library()
     screens = [one for one in screens_of(reader(), here.squad.id).values() if not one.retired]
     athletes = sorted(squad_athletes(reader(), here.squad.id), key=lambda one: one.name)
@@ -129,7 +129,7 @@ def _known() -> Known:
         members[name] = ids
     groups += [(str(one.id), one.name) for one in athletes]
     members |= {str(one.id): {one.id} for one in athletes}
-    return Known(
+    return KnownMilestones(
         {movement.name.casefold(): movement.code for movement in library.in_use()},
         {screen.name.casefold(): screen.code for screen in screens},
         sorted([movement.name for movement in library.in_use()] + [screen.name for screen in screens]),

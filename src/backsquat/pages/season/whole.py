@@ -9,8 +9,8 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import NotThere
 from backsquat.core.numbers import plain_day
 from backsquat.core.season.backwards import LaidBlock, lay_back
-from backsquat.core.season.calendar import WEEK, Span, monday_of
-from backsquat.core.season.week import Legs, Why
+from backsquat.core.season.calendar import WEEK, DaySpan, monday_of
+from backsquat.core.season.week import DayReason, Legs
 from backsquat.pages.layout import deload_weeks, milestone_name
 from backsquat.pages.request import (
     actor,
@@ -97,7 +97,7 @@ def _page(
         goals=[(goal, _goal_name(goal), standing(goal)) for goal in found],
         goal_count_words=goal_count_words,
         Legs=Legs,
-        Why=Why,
+        Why=DayReason,
         movement_name=_movement_name,
         number=here.season.index(here.week) + 1,
         sunday=here.week + dt.timedelta(days=6),
@@ -111,7 +111,7 @@ def _laid_back(matches: list[Match]) -> dict[str, Any]:
     ahead = [match for match in matches if match.important and match.played_on > here.today]
     wanted = request.args.get("back", type=number)
     blocks = squad_blocks(reader(), here.squad.id)
-    taken = {week for block in blocks for week in Span(block.first_week, block.weeks)}
+    taken = {week for block in blocks for week in DaySpan(block.first_week, block.weeks)}
     playing = {monday_of(match.played_on) for match in matches}
     first = monday_of(here.today) + WEEK
 
@@ -195,7 +195,7 @@ def _tick(match: Match) -> MatchTick:
 def _blocks() -> tuple[BlockWeeks, ...]:
     season = context().season
     every = squad_blocks(reader(), context().squad.id)
-    blocks = [block for block in every if season.overlaps(Span(block.first_week, block.weeks))]
+    blocks = [block for block in every if season.overlaps(DaySpan(block.first_week, block.weeks))]
     ids = [block.id for block in blocks]
     live, loads = published_blocks(reader(), ids), week_loads(reader(), ids)
 

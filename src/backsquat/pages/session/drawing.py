@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from backsquat.core.sessions.session import Group, Item
-from backsquat.core.sessions.timing import Span
+from backsquat.core.sessions.timing import TimeSpan
 from backsquat.ui.drawing.strip import draw_axis, draw_ground, draw_strip, draw_warm_up
 from backsquat.ui.phrases.sessions import clock_words, item_dose, minutes_words
 from backsquat.work.plan.timed import TimedSession
@@ -27,7 +27,7 @@ class StripGroup:
 
     number: int
     group: Group
-    span: Span
+    span: TimeSpan
     rows: tuple[StripRow, ...]
 
 
@@ -55,7 +55,7 @@ def strips(found: TimedSession) -> Strips:
     return Strips(draw_axis(table), draw_ground(table), warm, tuple(groups))
 
 
-def _title(item: Item, span: Span) -> str:
+def _title(item: Item, span: TimeSpan) -> str:
     dose = item_dose(item)
     start, end = clock_words(span.start_s), clock_words(span.start_s + span.length_s)
     return f"{item.movement.name}, {dose}: from {start} to {end}"

@@ -7,7 +7,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Refused
 from backsquat.core.movements.manner import DIRECTIONS, Lean, Range, Stance, Style, manner_from
-from backsquat.core.sessions.moves import Move, What
+from backsquat.core.sessions.moves import Move, MoveKind
 from backsquat.core.sessions.order import Advice
 from backsquat.core.sessions.session import Form
 from backsquat.pages.request import (
@@ -166,12 +166,12 @@ def _answer(session_id: int, change: Any, words: str) -> ResponseReturnValue:
 def move(session_id: int) -> ResponseReturnValue:
     """One move: earlier, into a superset, out of it, a circuit, another rest, fewer sets."""
     what = request.form.get("what", "")
-    if what not in set(What):
+    if what not in set(MoveKind):
         raise NotThere("move")
     others = tuple(request.form.getlist("others", type=number))
     into = squad_library().movements.get(request.form.get("into", ""))
     key, to = (request.form.get(name, 0, type=number) for name in ("key", "to"))
-    asked = Move(What(what), key, to, others, into)
+    asked = Move(MoveKind(what), key, to, others, into)
     try:
         with database().writing() as db:
             change = arrange(db, actor(), session_id, asked, context().rules)

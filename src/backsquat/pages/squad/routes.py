@@ -29,7 +29,7 @@ from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.journal import undo
 from backsquat.work.log.recount import change_rule, recount
 from backsquat.work.overview.first_steps import FirstStep, first_steps
-from backsquat.work.overview.squad import Line, squad_lines
+from backsquat.work.overview.squad import SquadLine, squad_lines
 from backsquat.work.policy import Act, may
 from backsquat.work.privacy.person import due_for_erasure
 from backsquat.work.squad.athletes import archived_athletes
@@ -64,7 +64,7 @@ def index() -> ResponseReturnValue:
 MANY = 6
 
 
-def said_together(lines: Sequence[Line]) -> dict[str, int]:
+def said_together(lines: Sequence[SquadLine]) -> dict[str, int]:
     """What waits for so many that it is said once above the list and not beside each: what → for how many."""
     found = {
         "missed": sum(1 for line in lines if line.missed),

@@ -5,9 +5,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from backsquat.core.technique.body import LENGTH_CM, Body, Length, body_of
+from backsquat.core.technique.body import LENGTH_CM, Body, SegmentLength, body_of
 from backsquat.core.technique.hinge import HINGE_BOUNDS, Hinge
-from backsquat.core.technique.linkage import BOUNDS, Held, Squat
+from backsquat.core.technique.linkage import BOUNDS, HeldPosture, Squat
 from backsquat.core.technique.split import SPLIT_BOUNDS, Split
 
 
@@ -59,12 +59,19 @@ SLIDERS: dict[Lift, tuple[Slider, ...]] = {
         _slider(SPLIT_BOUNDS, "load_kg", 1, high=120),
     ),
 }
-OF_BODY = (Length.THIGH, Length.SHANK)
+OF_BODY = (SegmentLength.THIGH, SegmentLength.SHANK)
 PINNED = "was_"
 HOLDS_OF = {
-    Lift.SQUAT: tuple(Held),
+    Lift.SQUAT: tuple(HeldPosture),
     Lift.HINGE: (),
-    Lift.SPLIT: (Held.NOTHING, Held.BESIDE, Held.GOBLET, Held.FRONT, Held.BACK_HIGH, Held.OVERHEAD),
+    Lift.SPLIT: (
+        HeldPosture.NOTHING,
+        HeldPosture.BESIDE,
+        HeldPosture.GOBLET,
+        HeldPosture.FRONT,
+        HeldPosture.BACK_HIGH,
+        HeldPosture.OVERHEAD,
+    ),
 }
 SetUp = Squat | Hinge | Split
 
@@ -89,7 +96,7 @@ def set_up_of(lift: Lift, args: Mapping[str, str], start: SetUp, before: str = "
     }
     held = args.get(before + "held", "")
     if held in set(HOLDS_OF[lift]):
-        changed["held"] = Held(held)
+        changed["held"] = HeldPosture(held)
     if lift is Lift.HINGE and args.get(before + "close", "") in ("0", "1"):
         changed["close"] = args[before + "close"] == "1"
     return replace(start, **changed)  # type: ignore[arg-type]

@@ -7,7 +7,7 @@ from wtforms import SelectField
 
 from backsquat.core.errors import Problem
 from backsquat.core.technique.linkage import BOUNDS
-from backsquat.core.technique.still import Kind
+from backsquat.core.technique.still import StillKind
 from backsquat.pages.fields import AmountField, DayField, Needed, TextField, TodayForm, options
 from backsquat.pages.technique.phrases import KINDS
 from backsquat.work.technique.stills import NOTE_MOST
@@ -34,6 +34,6 @@ class StillForm(TodayForm):
                 yield Problem(field.name, "between", {"low": low, "high": high})
 
     @property
-    def shows(self) -> Kind:
+    def shows(self) -> StillKind:
         """What is in the picture."""
-        return Kind(self.kind.data)
+        return StillKind(self.kind.data)

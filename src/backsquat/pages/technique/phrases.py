@@ -2,21 +2,26 @@
 
 from collections.abc import Callable, Mapping
 
-from backsquat.core.technique.body import Length
-from backsquat.core.technique.difference import Change, Fix, What
+from backsquat.core.technique.body import SegmentLength
+from backsquat.core.technique.difference import Fix, SetUpChange, SetUpPart
 from backsquat.core.technique.distances import Distance
 from backsquat.core.technique.hinge import HingePosture
-from backsquat.core.technique.linkage import Held, Posture, Squat, Standing
+from backsquat.core.technique.linkage import HeldPosture, Posture, Squat, StandingPosture
 from backsquat.core.technique.split import SplitPosture
-from backsquat.core.technique.still import Kind, Measure, Reading, Spot
+from backsquat.core.technique.still import AngleReading, Measure, Spot, StillKind
 from backsquat.core.working import plain
 from backsquat.pages.technique.asked import Lift
 
 LIFTS = {Lift.SQUAT: "Squat", Lift.HINGE: "Hinge", Lift.SPLIT: "Split squat"}
 HELD = {
-    Held.NOTHING: "nothing, arms ahead", Held.BACK_HIGH: "back, high", Held.BACK_LOW: "back, low",
-    Held.FRONT: "front rack", Held.OVERHEAD: "overhead", Held.GOBLET: "at the chest", Held.BESIDE: "beside the body",
-}  # fmt: skip
+    HeldPosture.NOTHING: "nothing, arms ahead",
+    HeldPosture.BACK_HIGH: "back, high",
+    HeldPosture.BACK_LOW: "back, low",
+    HeldPosture.FRONT: "front rack",
+    HeldPosture.OVERHEAD: "overhead",
+    HeldPosture.GOBLET: "at the chest",
+    HeldPosture.BESIDE: "beside the body",
+}
 SLIDER = {  # label, unit
     "wedge_mm": ("Heel wedge", "mm"), "ankle_deg": ("Ankle bends to", "°"), "depth_deg": ("Thigh under level", "°"),
     "shin_share": ("Ankle used", "%"), "load_kg": ("Load", "kg"), "lean_deg": ("Trunk leans", "°"),
@@ -25,10 +30,10 @@ SLIDER = {  # label, unit
     "shank_cm": ("Shank", "cm"),
 }  # fmt: skip
 LENGTHS = {
-    Length.FOOT: ("Foot", "heel to longest toe"),
-    Length.SHANK: ("Shank", "outer ankle to outer knee"),
-    Length.THIGH: ("Thigh", "outer knee to the bony point of the hip"),
-    Length.TRUNK: ("Trunk", "bony point of the hip to the top of the shoulder"),
+    SegmentLength.FOOT: ("Foot", "heel to longest toe"),
+    SegmentLength.SHANK: ("Shank", "outer ankle to outer knee"),
+    SegmentLength.THIGH: ("Thigh", "outer knee to the bony point of the hip"),
+    SegmentLength.TRUNK: ("Trunk", "bony point of the hip to the top of the shoulder"),
 }
 ROWS: dict[Lift, tuple[tuple[str, str, str, int], ...]] = {  # name, label, unit, decimals
     Lift.SQUAT: (
@@ -60,7 +65,11 @@ IGNORED = {
     Lift.SPLIT: "Seen from the side, standing still, each foot pressed straight down. Width of stance, a rear leg that "
     "pushes and balance are not in it.",
 }
-STANDS = {Standing.STANDS: "stands", Standing.HEELS: "on the heels", Standing.TIPS: "tips backwards"}
+STANDS = {
+    StandingPosture.STANDS: "stands",
+    StandingPosture.HEELS: "on the heels",
+    StandingPosture.TIPS: "tips backwards",
+}
 LIMIT = {"lean": "the trunk is as far down as a squat goes", "fold": "the trunk meets the thighs", "": ""}
 SPLIT_LIMIT = {
     "reach": "The rear leg does not reach: shorten the stance, or go less deep.",
@@ -77,7 +86,7 @@ def heading(lift: Lift, set_up: object) -> str:
         return f"{wedge} · {HELD[set_up.held]}"
     if lift is Lift.HINGE:
         return "bar kept close" if getattr(set_up, "close", True) else "bar left to hang"
-    return f"{getattr(set_up, 'stance_cm', 0):g} cm stance · {HELD[getattr(set_up, 'held', Held.BESIDE)]}"
+    return f"{getattr(set_up, 'stance_cm', 0):g} cm stance · {HELD[getattr(set_up, 'held', HeldPosture.BESIDE)]}"
 
 
 def stands_words(posture: object) -> str:
@@ -85,7 +94,9 @@ def stands_words(posture: object) -> str:
     if isinstance(posture, Posture):
         words = STANDS[posture.standing]
         return (
-            f"{words}: {LIMIT[posture.limit]}" if posture.limit and posture.standing is not Standing.STANDS else words
+            f"{words}: {LIMIT[posture.limit]}"
+            if posture.limit and posture.standing is not StandingPosture.STANDS
+            else words
         )
     if isinstance(posture, HingePosture):
         if not posture.stands:
@@ -97,34 +108,34 @@ def stands_words(posture: object) -> str:
     return "cannot be" if posture.limit else "stands"
 
 
-def _more(change: Change) -> bool:
+def _more(change: SetUpChange) -> bool:
     return change.after > change.before
 
 
-OTHERS: dict[What, Callable[[Change], str]] = {
-    What.DRIFT: lambda c: f"The bar hangs {plain(c.after, 0)} cm before mid-foot: draw it to the legs.",
-    What.FLOOR: lambda _: "Large plates are on the floor before that.",
-    What.FOR_HIPS: lambda c: f"More for the {'hips' if _more(c) else 'thighs'} than beside it.",
-    What.REAR_HIP: lambda c: (
+OTHERS: dict[SetUpPart, Callable[[SetUpChange], str]] = {
+    SetUpPart.DRIFT: lambda c: f"The bar hangs {plain(c.after, 0)} cm before mid-foot: draw it to the legs.",
+    SetUpPart.FLOOR: lambda _: "Large plates are on the floor before that.",
+    SetUpPart.FOR_HIPS: lambda c: f"More for the {'hips' if _more(c) else 'thighs'} than beside it.",
+    SetUpPart.REAR_HIP: lambda c: (
         f"The rear hip is {plain(abs(c.after - c.before), 0)}° {'more open' if _more(c) else 'less open'}."
     ),
-    What.FRONT: lambda c: f"{plain(100 * c.after, 0)} % stands on the front foot.",
+    SetUpPart.FRONT: lambda c: f"{plain(100 * c.after, 0)} % stands on the front foot.",
 }
 
 
-def change_words(change: Change) -> str:
+def change_words(change: SetUpChange) -> str:
     """What another set-up does, in a sentence."""
     was, now = plain(change.before, 0), plain(change.after, 0)
-    if change.what is What.SAME:
+    if change.what is SetUpPart.SAME:
         return "No difference that anybody would see."
-    if change.what is What.LEAN:
+    if change.what is SetUpPart.LEAN:
         by = plain(abs(change.after - change.before), 0)
         return f"Trunk {by}° {'more upright' if change.after < change.before else 'further down'} ({was} → {now})."
-    if change.what is What.BACK:
+    if change.what is SetUpPart.BACK:
         less = change.after < change.before
         share = plain(100 * abs(change.after - change.before) / max(abs(change.before), 1), 0)
         return f"The lower back carries {share} % {'less' if less else 'more'} ({was} → {now} N·m)."
-    if change.what is not What.ARMS:
+    if change.what is not SetUpPart.ARMS:
         return OTHERS[change.what](change)
     hip, knee = change.after - change.before, change.knee_after - change.knee_before
     where = ": from hips and back to the thighs" if hip < 0 < knee else ": from the thighs to hips and back"
@@ -153,9 +164,9 @@ DISTANCES: Mapping[Distance, tuple[str, str]] = {
     Distance.BENCH: ("Bench for thrusts", "height under the shoulder blades"),
 }
 KINDS = {
-    Kind.SQUAT: "Squat, bottom", Kind.SPLIT_SQUAT: "Split squat, bottom", Kind.THRUST: "Thrust, top",
-    Kind.HINGE: "Hinge", Kind.LANDING: "Landing", Kind.PICKUP: "Pick-up from the floor",
-    Kind.READY: "The sport's own position",
+    StillKind.SQUAT: "Squat, bottom", StillKind.SPLIT_SQUAT: "Split squat, bottom", StillKind.THRUST: "Thrust, top",
+    StillKind.HINGE: "Hinge", StillKind.LANDING: "Landing", StillKind.PICKUP: "Pick-up from the floor",
+    StillKind.READY: "The sport's own position",
 }  # fmt: skip
 SPOTS = {
     Spot.SHOULDER: "shoulder", Spot.HIP: "hip crease", Spot.KNEE: "top of the knee", Spot.ANKLE: "ankle",
@@ -177,13 +188,13 @@ SAYS = {
 SHOWN_AS = {Measure.DEPTH: 100.0}
 
 
-def reading_words(measure: Measure, reading: Reading) -> tuple[str, str]:
+def reading_words(measure: Measure, reading: AngleReading) -> tuple[str, str]:
     """A value and how far it may be off, as they are shown."""
     share = SHOWN_AS.get(measure, 1.0)
     return plain(reading.value * share, 0), plain(max(reading.off * share, 1.0), 0)
 
 
-def lock_out_words(reading: Reading) -> str:
+def lock_out_words(reading: AngleReading) -> str:
     """What the line of knee, hip and shoulder says."""
     if abs(reading.value) <= reading.off:
         return "straight, as far as the picture tells"

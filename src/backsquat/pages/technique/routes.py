@@ -10,11 +10,11 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.movements.movement import SetUp as SetUpField
 from backsquat.core.rules import Rules
 from backsquat.core.technique import body as shares
-from backsquat.core.technique.body import Body, Length, ankle_of
+from backsquat.core.technique.body import Body, SegmentLength, ankle_of
 from backsquat.core.technique.difference import differences, fixes, hinge_differences, split_differences
 from backsquat.core.technique.distances import Distance, starting_distances
 from backsquat.core.technique.hinge import Hinge, HingePosture, hinge_posture
-from backsquat.core.technique.linkage import ELBOWS, HOLDS, Held, Posture, Squat, Standing, squat_posture
+from backsquat.core.technique.linkage import ELBOWS, HOLDS, HeldPosture, Posture, Squat, StandingPosture, squat_posture
 from backsquat.core.technique.split import Split, SplitPosture, split_posture
 from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library, wants_piece
 from backsquat.pages.technique.asked import (
@@ -53,12 +53,12 @@ from backsquat.work.squad.set_ups import note_set_up, set_ups
 
 blueprint = Blueprint("technique", __name__, url_prefix="/technique", template_folder="templates")
 MOVEMENTS = {  # which movement a way of holding the load is
-    Held.BACK_HIGH: "back_squat", Held.BACK_LOW: "back_squat", Held.FRONT: "front_squat",
-    Held.OVERHEAD: "overhead_squat", Held.GOBLET: "goblet_squat", Held.BESIDE: "dumbbell_squat",
-    Held.NOTHING: "deep_squat_hold",
+    HeldPosture.BACK_HIGH: "back_squat", HeldPosture.BACK_LOW: "back_squat", HeldPosture.FRONT: "front_squat",
+    HeldPosture.OVERHEAD: "overhead_squat", HeldPosture.GOBLET: "goblet_squat", HeldPosture.BESIDE: "dumbbell_squat",
+    HeldPosture.NOTHING: "deep_squat_hold",
 }  # fmt: skip
 LOAD_KG, WEDGE_MM = 20.0, 20.0  # where nothing is known
-LOADS = {Held.GOBLET: "bell", Held.BESIDE: "bell", Held.NOTHING: "none"}
+LOADS = {HeldPosture.GOBLET: "bell", HeldPosture.BESIDE: "bell", HeldPosture.NOTHING: "none"}
 AnyPosture = Posture | HingePosture | SplitPosture
 
 
@@ -124,10 +124,10 @@ def _starts(athlete: Athlete, lift: Lift, body: Body) -> tuple[SetUp, SetUp, str
         return Hinge(load, close=False), Hinge(load), ""
     if lift is Lift.SPLIT:
         cm = {mark.what: float(mark.cm) for mark in starting_distances(body)}
-        short = Split(Held.BESIDE, LOAD_KG, cm[Distance.SPLIT_SHORT], 0.0, -5.0, 15.0)
-        return short, Split(Held.BESIDE, LOAD_KG, cm[Distance.SPLIT_LONG], 20.0, -5.0, 5.0), ""
+        short = Split(HeldPosture.BESIDE, LOAD_KG, cm[Distance.SPLIT_SHORT], 0.0, -5.0, 15.0)
+        return short, Split(HeldPosture.BESIDE, LOAD_KG, cm[Distance.SPLIT_LONG], 20.0, -5.0, 5.0), ""
     held = request.args.get("held", "")
-    squat = Held(held) if held in set(Held) else Held.BACK_HIGH
+    squat = HeldPosture(held) if held in set(HeldPosture) else HeldPosture.BACK_HIGH
     results = newest_results(reader(), [athlete.id], context().today).get(athlete.id, {})
     walls = [one.value for side in ("left", "right") if (one := results.get(("knee_to_wall", side)))]
     ankle = ankle_of(body, walls, rules)
@@ -161,7 +161,7 @@ def _side(posture: AnyPosture, set_up: SetUp, lift: Lift, key: str) -> Side:
     load = "none" if not set_up.load_kg and load != "plates" else load
     name = f"{'Beside it' if key == 'was' else 'Looked at'}: {heading(lift, set_up)}, {stands_words(posture)}"
     path = posture.path if isinstance(posture, HingePosture) else ()
-    off = isinstance(posture, Posture) and posture.standing is not Standing.STANDS
+    off = isinstance(posture, Posture) and posture.standing is not StandingPosture.STANDS
     arms = {part: getattr(posture, f"{part}_arm_cm") for part in ("hip", "knee") if hasattr(posture, f"{part}_arm_cm")}
     place = (_px(held), MIDDLE, "line") if lift is Lift.SQUAT else (PX_WIDE, MIDDLE, "middle")
     if lift is Lift.SPLIT:
@@ -169,8 +169,8 @@ def _side(posture: AnyPosture, set_up: SetUp, lift: Lift, key: str) -> Side:
     return Side(posture.points, load, name, *place, path, off, arms)
 
 
-def _px(held: Held | None) -> float:
-    return PX_OVERHEAD if held is Held.OVERHEAD else PX
+def _px(held: HeldPosture | None) -> float:
+    return PX_OVERHEAD if held is HeldPosture.OVERHEAD else PX
 
 
 def _rows(lift: Lift, postures: tuple[AnyPosture, AnyPosture]) -> list[tuple[str, str, str, list[float]]]:
@@ -186,7 +186,7 @@ def _said(body: Body, now: SetUp, postures: tuple[AnyPosture, AnyPosture], rules
     was, after = postures
     if isinstance(was, Posture) and isinstance(after, Posture) and isinstance(now, Squat):
         lines = [change_words(change) for change in differences(was, after)]
-        if after.standing is not Standing.STANDS:
+        if after.standing is not StandingPosture.STANDS:
             lines.append(f"{stands_words(after).capitalize()}.")
         if after.spare_ankle:
             lines.append("The ankle has more than it needs: the shin stays more upright.")
@@ -199,7 +199,7 @@ def _said(body: Body, now: SetUp, postures: tuple[AnyPosture, AnyPosture], rules
     return [change_words(change) for change in split_differences(was, after)]
 
 
-def _movement(held: Held) -> str:
+def _movement(held: HeldPosture) -> str:
     """The movement a wedge can be kept for; empty where there is none."""
     found = squad_library().movements.get(MOVEMENTS[held])
     return MOVEMENTS[held] if found and SetUpField.WEDGE in found.remembered else ""
@@ -229,16 +229,16 @@ def _data(body: Body, rules: Rules) -> str:
         {
             "height": body.height_cm,
             "mass": body.mass_kg,
-            "lengths": {what.value: body.length(what) for what in Length},
+            "lengths": {what.value: body.length(what) for what in SegmentLength},
             "shares": {name: getattr(shares, name) for name in names},
             "holds": {held.value: asdict(hold) for held, hold in HOLDS.items()},
             "elbows": {held.value: asdict(hold) for held, hold in ELBOWS.items()},
             "rules": {
                 name: getattr(rules, name) for name in ("lean_most", "fold_least", "knee_bend_most", "heels_share")
             },
-            "movements": {held.value: _movement(held) for held in Held},
-            "px": {held.value: _px(held) for held in Held},
-            "loads": {held.value: LOADS.get(held, "plates") for held in Held},
+            "movements": {held.value: _movement(held) for held in HeldPosture},
+            "px": {held.value: _px(held) for held in HeldPosture},
+            "loads": {held.value: LOADS.get(held, "plates") for held in HeldPosture},
         }
     )
 
@@ -263,7 +263,7 @@ def keep(athlete_id: int) -> ResponseReturnValue:
 def lengths(athlete_id: int) -> ResponseReturnValue:
     """Lengths as they were measured; an empty field is by height again."""
     athlete_here(athlete_id)
-    typed = {what: request.form.get(what.value, "").strip().replace(",", ".") for what in Length}
+    typed = {what: request.form.get(what.value, "").strip().replace(",", ".") for what in SegmentLength}
     read = {what: None if not text else _length(text) for what, text in typed.items()}
     with database().writing() as db:
         count = keep_lengths(db, actor(), athlete_id, read)

@@ -7,7 +7,7 @@ from flask import Response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
-from backsquat.core.technique.still import SPOTS, Kind, Measure, Spot, measure
+from backsquat.core.technique.still import SPOTS, Measure, Spot, StillKind, measure
 from backsquat.devices.pose import NotFound, suggest
 from backsquat.formats.pictures import BYTES_MOST, picture_of
 from backsquat.pages.request import (
@@ -235,7 +235,7 @@ def _suggested(seen: Seen) -> "tuple[Points, str, str]":
         found = suggest(*here, pixels_of(reader(), actor(), seen.still.id), seen.still.faces_right)
     except NotFound as error:
         return seen.points, "", f"No suggestion: {error}. Place the points by hand."
-    allowed = SPOTS[Kind(seen.still.kind)]
+    allowed = SPOTS[StillKind(seen.still.kind)]
     inside = {
         spot: (x, y)
         for spot, (x, y) in found.points.items()
@@ -254,7 +254,7 @@ def _marking(
     problems: dict[str, str] | None = None,
     status: int = 200,
 ) -> ResponseReturnValue:
-    here, kind = context(), Kind(seen.still.kind)
+    here, kind = context(), StillKind(seen.still.kind)
     offered = [code for code, screen in screens_of(reader(), here.squad.id).items() if not screen.retired]
     movement = squad_library().movements.get(seen.still.movement)
     page = render_template(

@@ -8,12 +8,12 @@ from flask import render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.technique.distances import ON_THE_FLOOR, starting_distances
-from backsquat.core.technique.still import Kind, Measure, Spot
+from backsquat.core.technique.still import Measure, Spot, StillKind
 from backsquat.pages.request import allow, context, number, reader
 from backsquat.pages.technique.phrases import DISTANCES, KINDS, SAYS, reading_words
 from backsquat.pages.technique.routes import athlete_here, blueprint
 from backsquat.pages.technique.stills import note_looking
-from backsquat.ui.drawing.overlay import Laid, draw_overlay
+from backsquat.ui.drawing.overlay import LaidOver, draw_overlay
 from backsquat.ui.drawing.turning import Turning, TurnPoint, draw_turning
 from backsquat.ui.phrases.technique import verdict_words
 from backsquat.work.policy import Act
@@ -73,7 +73,7 @@ def _picked(every: list[Seen]) -> Picked:
     new = _chosen(same, "new") or next(iter(same), None)
     olds = [one for one in same if one is not new]
     old = _chosen(olds, "old") or next(reversed(olds), None)
-    ready = next((one for one in sport if one.still.kind == Kind.READY.value), None)
+    ready = next((one for one in sport if one.still.kind == StillKind.READY.value), None)
     return Picked(kind, same, sport, old, new, _chosen(sport, "beside") or ready)
 
 
@@ -114,7 +114,9 @@ def then(athlete_id: int) -> ResponseReturnValue:
 
 def _kind(every: list[Seen]) -> str:
     asked, there = request.args.get("kind", ""), [one.still.kind for one in every]
-    return asked if asked in there else Kind.SQUAT.value if Kind.SQUAT.value in there or not there else there[0]
+    return (
+        asked if asked in there else StillKind.SQUAT.value if StillKind.SQUAT.value in there or not there else there[0]
+    )
 
 
 def _chosen(among: list[Seen], name: str) -> Seen | None:
@@ -142,14 +144,14 @@ def _overlay(old: Seen, new: Seen | None) -> object:
     return draw_overlay([one for one in laid if one], words) if any(laid) else None
 
 
-def _laid(seen: Seen) -> Laid | None:
+def _laid(seen: Seen) -> LaidOver | None:
     """A picture for the overlay: its ankle on the same place, its thigh of the same length, facing right."""
     points, measured = seen.points, seen.measured
     ankle, knee, hip = (points.get(spot) for spot in (Spot.ANKLE, Spot.KNEE, Spot.HIP))
     if not (ankle and knee and hip and measured):
         return None
     shank, thigh = math.dist(ankle, knee), math.dist(knee, hip)
-    return Laid(
+    return LaidOver(
         url_for("technique.picture", still_id=seen.still.id),
         seen.still.width,
         seen.still.height,

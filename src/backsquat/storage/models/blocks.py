@@ -13,7 +13,7 @@ from sqlalchemy import ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from backsquat.core.progression.cell import ExerciseRole, Origin, StandIn, State
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models.base import Base, Coded, Key, Plain, Rows, Signed
 
@@ -226,7 +226,7 @@ class Cell(Signed, Base):
     exercise_id: Mapped[int] = mapped_column(ForeignKey("exercises.id"))
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athletes.id"))
     week: Mapped[int]  # from 0 in the block
-    kind: Mapped[Kind] = mapped_column(Coded(Kind))
+    kind: Mapped[ExposureKind] = mapped_column(Coded(ExposureKind))
     wave: Mapped[int]
     sets: Mapped[int]
     reps: Mapped[int]

@@ -16,7 +16,7 @@ BONES = (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"), ("hip", "rear_
 
 
 @dataclass(frozen=True)
-class Laid:
+class LaidOver:
     """A picture and where its points are, in its pixels; `leg` is how long the leg's halves are on average."""
 
     address: str
@@ -29,7 +29,7 @@ class Laid:
     points: Mapping[str, Point]
 
 
-def draw_overlay(pictures: Sequence[Laid], words: str) -> Markup:
+def draw_overlay(pictures: Sequence[LaidOver], words: str) -> Markup:
     """The first underneath, the last on top: the slider's picture, whose class says so."""
     parts: list[Element] = [node("rect", width=WIDTH, height=HEIGHT, class_="overlay-ground")]
     for n, one in enumerate(pictures):
@@ -47,7 +47,7 @@ def draw_overlay(pictures: Sequence[Laid], words: str) -> Markup:
     return picture(WIDTH, HEIGHT, words, node("defs", frame), group, class_="overlay")
 
 
-def _transform(one: Laid) -> str:
+def _transform(one: LaidOver) -> str:
     scale = LEG / one.leg
     side = scale if one.faces_right else -scale
     return (
@@ -56,7 +56,7 @@ def _transform(one: Laid) -> str:
     )
 
 
-def placed(one: Laid, point: Point) -> Point:
+def placed(one: LaidOver, point: Point) -> Point:
     """Where a pixel of a picture comes to stand."""
     x, y, turn = point[0] - one.ankle[0], point[1] - one.ankle[1], math.radians(one.turn_deg)
     x, y = x * math.cos(turn) - y * math.sin(turn), x * math.sin(turn) + y * math.cos(turn)

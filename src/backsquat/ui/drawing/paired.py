@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.core.working import plain
 from backsquat.ui.drawing.kit import Element, Scale, node, picture, ticks
 
@@ -23,7 +23,7 @@ class Pair:
     words: str
 
 
-def draw_pairs(name: str, season: Span, chosen: dt.date, pairs: Sequence[Pair]) -> Markup:
+def draw_pairs(name: str, season: DaySpan, chosen: dt.date, pairs: Sequence[Pair]) -> Markup:
     """Columns share the season's width with the trend above them; values in kg, shown in tonnes."""
     high = max([pair.planned for pair in pairs] + [pair.done for pair in pairs] + [1.0])
     y = Scale(0, high, HEIGHT - BOTTOM, TOP)

@@ -8,7 +8,7 @@ from functools import cached_property, lru_cache
 
 from markupsafe import Markup
 
-from backsquat.core.season.calendar import WEEK, Span, monday_of
+from backsquat.core.season.calendar import WEEK, DaySpan, monday_of
 from backsquat.ui.drawing.kit import Element, node, picture
 
 WIDTH, HEIGHT = 1248.0, 66.0
@@ -29,12 +29,12 @@ class RailBlock:
 class Rail:
     """What the rail shows; `matches` are (day, important)."""
 
-    season: Span
+    season: DaySpan
     today: dt.date
     chosen: dt.date
     blocks: tuple[RailBlock, ...]
     matches: tuple[tuple[dt.date, bool], ...]
-    whole: Span | None = None  # the season weeks are numbered from, where only a window is shown
+    whole: DaySpan | None = None  # the season weeks are numbered from, where only a window is shown
 
     @cached_property
     def match_days(self) -> dict[dt.date, list[dt.date]]:
@@ -51,7 +51,7 @@ class Rail:
         """The same rail cut to `weeks` around the chosen one, for narrow screens."""
         first = self.season.index(self.chosen) - weeks // 2
         first = max(0, min(first, self.season.weeks - weeks))
-        span = Span(self.season.first_week + first * WEEK, min(weeks, self.season.weeks))
+        span = DaySpan(self.season.first_week + first * WEEK, min(weeks, self.season.weeks))
         return Rail(span, self.today, self.chosen, self.blocks, self.matches, self.season)
 
     def describe(self, week: dt.date) -> str:
@@ -118,7 +118,7 @@ def draw_rail(rail: Rail, address: str, width: float = WIDTH, name: str = "rail"
 def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: float) -> list[Element]:
     """A block's band: its deload weeks are gaps with only an outline, a draft is all outline."""
     parts: list[Element] = []
-    span = Span(block.first_week, block.weeks)
+    span = DaySpan(block.first_week, block.weeks)
     shown = [week for week in span if week in rail.season]
     if not shown:
         return []
@@ -143,7 +143,7 @@ def _band(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: flo
 
 def _name(block: RailBlock, rail: Rail, x: Callable[[dt.date], float], step: float) -> Element | None:
     """The block's name on its band, where it fits."""
-    shown = [week for week in Span(block.first_week, block.weeks) if week in rail.season]
+    shown = [week for week in DaySpan(block.first_week, block.weeks) if week in rail.season]
     if not shown or len(block.name) * 6.2 >= step * len(shown):
         return None
     return node("text", text=block.name, x=x(shown[0]) + 5, y=BAND_Y + 12.5, class_="rail-name")

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from markupsafe import Markup
 
-from backsquat.core.season.calendar import WEEK, Span, monday_of
+from backsquat.core.season.calendar import WEEK, DaySpan, monday_of
 from backsquat.ui.drawing.kit import Element, node, picture
 
 WIDTH, GUTTER = 1216.0, 92.0
@@ -62,7 +62,7 @@ class GoalRange:
 class SeasonPicture:
     """What is drawn of a season, or of some weeks of it."""
 
-    season: Span
+    season: DaySpan
     today: dt.date
     chosen: dt.date
     phases: tuple[Stretch, ...]
@@ -75,7 +75,7 @@ class SeasonPicture:
         """Some weeks around the chosen one, for narrow screens; milestones stand in the list there."""
         first = self.season.index(self.chosen) - weeks // 2
         first = max(0, min(first, self.season.weeks - weeks))
-        span = Span(self.season.first_week + first * WEEK, min(weeks, self.season.weeks))
+        span = DaySpan(self.season.first_week + first * WEEK, min(weeks, self.season.weeks))
         return replace(self, season=span, goals=())
 
 
@@ -118,7 +118,7 @@ def draw_season(shown: SeasonPicture, address: str, width: float = WIDTH, *, nar
     return picture(width, height, "The season", *parts, class_="season" + " is-narrow" * narrow, role="group")
 
 
-def _months(season: Span, x: Callable[[dt.date], float], height: float) -> list[Element]:
+def _months(season: DaySpan, x: Callable[[dt.date], float], height: float) -> list[Element]:
     parts = []
     for week in season:
         if week.day <= 7:
@@ -127,11 +127,11 @@ def _months(season: Span, x: Callable[[dt.date], float], height: float) -> list[
     return parts
 
 
-def _inside(first_on: dt.date, last_on: dt.date, season: Span) -> bool:
+def _inside(first_on: dt.date, last_on: dt.date, season: DaySpan) -> bool:
     return first_on < season.last_week + WEEK and last_on >= season.first_week
 
 
-def _phase(phase: Stretch, season: Span, x: Callable[[dt.date], float]) -> list[Element]:
+def _phase(phase: Stretch, season: DaySpan, x: Callable[[dt.date], float]) -> list[Element]:
     if not _inside(phase.first_on, phase.last_on, season):
         return []
     left, right = x(phase.first_on), x(phase.last_on + dt.timedelta(days=1))
@@ -144,7 +144,7 @@ def _phase(phase: Stretch, season: Span, x: Callable[[dt.date], float]) -> list[
 
 
 def _block(block: BlockWeeks, shown: SeasonPicture, x: Callable[[dt.date], float], step: float) -> list[Element]:
-    span = Span(block.first_week, len(block.heights))
+    span = DaySpan(block.first_week, len(block.heights))
     weeks = [(week, tall) for week, tall in zip(span, block.heights, strict=True) if week in shown.season]
     parts: list[Element] = []
     base = BLOCK_Y + 16 + BLOCK_HEIGHT
@@ -159,7 +159,7 @@ def _block(block: BlockWeeks, shown: SeasonPicture, x: Callable[[dt.date], float
     return parts
 
 
-def _match(match: MatchTick, season: Span, x: Callable[[dt.date], float], width: float) -> list[Element]:
+def _match(match: MatchTick, season: DaySpan, x: Callable[[dt.date], float], width: float) -> list[Element]:
     if not _inside(match.on, match.on, season):
         return []
     at, top = x(match.on), MATCH_Y + (0.0 if match.counts else 7.0)

@@ -10,7 +10,7 @@ from xml.etree import ElementTree as Tree
 
 from markupsafe import Markup
 
-from backsquat.core.sessions.timing import Part, Piece, Span, Timetable
+from backsquat.core.sessions.timing import Part, Piece, TimeSpan, Timetable
 from backsquat.ui.drawing.kit import markup, node
 
 HEIGHT = 26.0
@@ -60,7 +60,7 @@ def draw_axis(table: Timetable) -> Markup:
     return _svg(words, HEIGHT, line, *marks, *([cap] if table.cap_s % 900 else []))
 
 
-def draw_strip(span: Span, row: int, table: Timetable, family: str, title: str) -> Markup:
+def draw_strip(span: TimeSpan, row: int, table: Timetable, family: str, title: str) -> Markup:
     """The strip of one item of a group; in a superset or circuit the others' sets leave their gaps."""
     whole = axis_s(table)
     pieces = [piece for piece in span.pieces if piece.row == row or piece.part in (Part.CHANGE, Part.REST)]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.core.season.trend import Trend
 from backsquat.core.strength.estimate import Trust
 from backsquat.core.working import plain
@@ -29,7 +29,7 @@ class TrendPoint:
 @dataclass(frozen=True)
 class TrendPicture:
     name: str
-    season: Span
+    season: DaySpan
     today: dt.date
     week: dt.date
     points: Sequence[TrendPoint]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.core.working import plain
 from backsquat.ui.drawing.kit import Element, Scale, node, path, picture, ticks
 
@@ -30,7 +30,7 @@ class Turning:
 
     name: str
     unit: str
-    season: Span
+    season: DaySpan
     points: Sequence[TurnPoint]
 
 

@@ -128,7 +128,7 @@ DECIDED = {
 }  # fmt: skip
 
 
-class Proposed(Protocol):
+class ProposedRow(Protocol):
     """A proposal: its code, and why."""
 
     @property
@@ -137,7 +137,7 @@ class Proposed(Protocol):
     def reason(self) -> str: ...
 
 
-def decision_mark(proposed: Proposed) -> str:
+def decision_mark(proposed: ProposedRow) -> str:
     """The mark of a proposal: up is drawn of a higher number only."""
     return MARKS[Code.STAY if proposed.reason == "made_held" else proposed.code]
 

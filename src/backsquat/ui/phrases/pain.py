@@ -6,7 +6,7 @@ from backsquat.core.movements.library import Library
 from backsquat.ui.phrases.names import in_text
 
 
-class Said(Protocol):
+class PainSaid(Protocol):
     """Pain with a place, a character and perhaps a number: a report, a stop."""
 
     @property
@@ -17,14 +17,14 @@ class Said(Protocol):
     def level(self) -> int | None: ...
 
 
-class Stopping(Said, Protocol):
+class Stopping(PainSaid, Protocol):
     """A stop, with the movement it came from; empty: none in particular."""
 
     @property
     def movement(self) -> str: ...
 
 
-def pain_words(said: Said) -> str:
+def pain_words(said: PainSaid) -> str:
     """dull pain, 5 of 10, knee · sharp pain, knee"""
     level = "" if said.level is None else f", {said.level} of 10"
     return f"{said.character} pain{level}, {said.region}"

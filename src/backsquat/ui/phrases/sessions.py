@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from backsquat.core.movements.manner import Manner, Range, Style
-from backsquat.core.sessions.fit import Proposal
+from backsquat.core.sessions.fit import TimeProposal
 from backsquat.core.sessions.order import Advice
 from backsquat.core.sessions.session import Item
 from backsquat.core.strength.set_notes import Reach
@@ -141,7 +141,7 @@ def advice_words(advice: Advice) -> tuple[str, str]:
     return what.format(**facts | clocked), why.format(**facts | clocked)
 
 
-def proposal_words(proposal: Proposal) -> tuple[str, str]:
+def proposal_words(proposal: TimeProposal) -> tuple[str, str]:
     """What a proposal does, and what it costs."""
     facts = dict(proposal.facts)
     clocked = {name[:-2]: clock_words(float(facts[name])) for name in ("rest_s", "to_s") if name in facts}

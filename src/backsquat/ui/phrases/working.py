@@ -16,7 +16,7 @@ from backsquat.ui.phrases.technique import TECHNIQUE_LABELS, TECHNIQUE_WORDS
 Facts = Mapping[str, Any]
 
 
-class Said(NamedTuple):
+class SaidStep(NamedTuple):
     """A step as it is shown."""
 
     label: str
@@ -49,12 +49,12 @@ DECIMALS = {  # decimals of the output where one is not right
 }
 
 
-def said(step: Step) -> Said:
+def said(step: Step) -> SaidStep:
     """A step in words."""
     label, words = LABELS[step.code], WORDS[step.code]
     facts = dict(step.facts)
     title = label if isinstance(label, str) else label(facts)
-    return Said(title, words(facts), _output(step), UNITS.get(step.code, step.unit))
+    return SaidStep(title, words(facts), _output(step), UNITS.get(step.code, step.unit))
 
 
 def _output(step: Step) -> str:

@@ -12,7 +12,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.ladder import level_beyond
 from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code, Decision
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.terms import PlannedWeek
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, Cell, DecisionRow
@@ -135,7 +135,7 @@ def outcomes(db: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[
         effect = as_said(effect, plan, cell, athlete, code, ready)
         said[code] = next_number(db, cell, plan, decision, effect) | {"own": _coachs(db, cell, plan)}
         if said[code].get("next_deload"):  # what the answer does shows in the week after
-            work = next((week for week in effect.weeks if week.prescription.kind is Kind.WORK), None)
+            work = next((week for week in effect.weeks if week.prescription.kind is ExposureKind.WORK), None)
             said[code] |= {
                 "then": work.load.total.text if work and work.load else "",
                 "then_reps": work and work.prescription.reps,

@@ -5,9 +5,9 @@ from dataclasses import dataclass, replace
 from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.progression.after_decision import Done, Newest, follow, true_to_its_name
+from backsquat.core.progression.after_decision import DoneExposure, Newest, follow, true_to_its_name
 from backsquat.core.progression.decision import Code, Decision
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.row import bounded
 from backsquat.core.progression.terms import PlannedWeek
 from backsquat.core.progression.usual_window import in_seconds
@@ -48,7 +48,7 @@ def effect_of(
     if known.locked or known.readiness_check or terms is None:
         return Effect(cell.planning_max_kg, ())
     before = _done_before(db, plan, cell)
-    done = Done(
+    done = DoneExposure(
         prescription=plan.asked(cell),
         load_kg=cell.load_kg,
         planning_max_kg=cell.planning_max_kg,
@@ -78,7 +78,7 @@ _DONE_BEFORE = (
         Cell.week <= bindparam("week"),
         Cell.live,
         Cell.load_kg.is_not(None),
-        Cell.kind == Kind.WORK,
+        Cell.kind == ExposureKind.WORK,
     )
     .order_by(Cell.week)
 )

@@ -12,7 +12,7 @@ from backsquat.core.movements.ladder import Ladder
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.decision import Answers, Code, Decision, Exposure, Pain, Past
 from backsquat.core.progression.level import judge_level
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
@@ -52,7 +52,7 @@ _PAST = (
         Cell.exercise_id.in_(bindparam("exercises", expanding=True)),
         Cell.athlete_id == bindparam("athlete"),
         Cell.week <= bindparam("week"),
-        Cell.kind == Kind.WORK,
+        Cell.kind == ExposureKind.WORK,
     )
     .order_by(Cell.week, DecisionRow.id)
 )
@@ -273,12 +273,12 @@ def next_number(db: Session, cell: Cell, plan: ExercisePlan, decision: Decision,
     asked = week.prescription
     load_kg = week.load.kg if week.load else None
     return {
-        "way": _way(cell, load_kg, asked.reps) if asked.kind is Kind.WORK else "",
+        "way": _way(cell, load_kg, asked.reps) if asked.kind is ExposureKind.WORK else "",
         "next_load": week.load.total.text if week.load else None,
         "next_kg": week.load.kg if week.load else None,
         "next_sets": asked.sets,
         "next_reps": asked.reps,
-        "next_deload": asked.kind is Kind.DELOAD,
+        "next_deload": asked.kind is ExposureKind.DELOAD,
     }
 
 
@@ -286,7 +286,7 @@ def _way(cell: Cell, load_kg: float | None, reps: int) -> str:
     """How the next number stands to this one: up, down, same; "under": nothing is light enough; empty: not to be said."""
     if load_kg is None:
         return "under"
-    if cell.load_kg is None or cell.kind is not Kind.WORK:
+    if cell.load_kg is None or cell.kind is not ExposureKind.WORK:
         return ""
     if abs(load_kg - cell.load_kg) > 0.001:
         return "up" if load_kg > cell.load_kg else "down"
@@ -314,5 +314,5 @@ def _standing_number(db: Session, cell: Cell, plan: ExercisePlan, effect: Effect
         "next_kg": following.load_kg,
         "next_sets": following.sets,
         "next_reps": following.reps,
-        "next_deload": following.kind is Kind.DELOAD,
+        "next_deload": following.kind is ExposureKind.DELOAD,
     }

@@ -28,7 +28,7 @@ def unanswered(rules: Rules) -> ColumnElement[bool]:
 
 
 @dataclass(frozen=True)
-class Waiting:
+class WaitingDecision:
     """A proposal with its evidence."""
 
     row: DecisionRow
@@ -36,7 +36,7 @@ class Waiting:
     evidence: list[SetEntry]
 
 
-def waiting(db: Session, squad_id: int) -> tuple[list[Waiting], list[Waiting]]:
+def waiting(db: Session, squad_id: int) -> tuple[list[WaitingDecision], list[WaitingDecision]]:
     """Open proposals: those that need a head, the gravest first and then the oldest, and those that repeat the plan."""
     rows = db.execute(
         select(DecisionRow, Athlete)
@@ -47,13 +47,14 @@ def waiting(db: Session, squad_id: int) -> tuple[list[Waiting], list[Waiting]]:
     ids = {set_id for row, _ in rows for set_id in row.evidence}
     sets = {entry.id: entry for entry in db.scalars(select(SetEntry).where(SetEntry.id.in_(ids)))}
     found = [
-        Waiting(row, athlete, [sets[set_id] for set_id in row.evidence if set_id in sets]) for row, athlete in rows
+        WaitingDecision(row, athlete, [sets[set_id] for set_id in row.evidence if set_id in sets])
+        for row, athlete in rows
     ]
     heads = sorted((item for item in found if not item.row.repeats), key=_gravity)
     return heads, [item for item in found if item.row.repeats]
 
 
-def _gravity(item: Waiting) -> int:
+def _gravity(item: WaitingDecision) -> int:
     """Stops first, then what goes down, then what wants to be looked at, then the rest."""
     gravity = FIRST[item.row.code]
     return min(gravity, FIRST[Code.DOWN]) if item.row.following.get("way") == "down" else gravity
@@ -69,7 +70,7 @@ def proposal(db: Session, squad_id: int, decision_id: int) -> tuple[DecisionRow,
 
 
 @dataclass(frozen=True)
-class Taken:
+class TakenDecision:
     """An answer with the proposal it answers and who gave it."""
 
     answer: Answer
@@ -78,7 +79,7 @@ class Taken:
     by: str
 
 
-def taken_in_week(db: Session, squad_id: int, week: dt.date) -> list[Taken]:
+def taken_in_week(db: Session, squad_id: int, week: dt.date) -> list[TakenDecision]:
     """What was decided on the sessions of a week, by day and name."""
     rows = db.execute(
         select(Answer, DecisionRow, Athlete, User.name)
@@ -90,7 +91,7 @@ def taken_in_week(db: Session, squad_id: int, week: dt.date) -> list[Taken]:
         )
         .order_by(DecisionRow.done_on, Athlete.name)
     )
-    return [Taken(answer, row, athlete, name) for answer, row, athlete, name in rows]
+    return [TakenDecision(answer, row, athlete, name) for answer, row, athlete, name in rows]
 
 
 def answer_to(db: Session, decision_id: int) -> Answer | None:

@@ -12,7 +12,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.policy import Act, require
 
 
-class LogLine(NamedTuple):
+class ExportedLine(NamedTuple):
     """A set as it is handed out; `movement`, `depth`, `fault` are codes, empty where there is none."""
 
     done_on: dt.date
@@ -42,7 +42,7 @@ class LogLine(NamedTuple):
 
 def log_lines(
     db: Session, actor: Actor, first_on: dt.date, last_on: dt.date, athlete_id: int | None = None
-) -> list[LogLine]:
+) -> list[ExportedLine]:
     """Every set that stands of the squad's athletes, put away ones too, from a day to a day."""
     require(actor, Act.PLAN)
     query = (
@@ -61,8 +61,8 @@ def log_lines(
     return [_line(*row) for row in db.execute(query)]
 
 
-def _line(entry: SetEntry, athlete: str, by: str, week: int | None, block: str | None) -> LogLine:
-    return LogLine(
+def _line(entry: SetEntry, athlete: str, by: str, week: int | None, block: str | None) -> ExportedLine:
+    return ExportedLine(
         entry.done_on,
         athlete,
         entry.movement,

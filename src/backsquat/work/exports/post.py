@@ -49,7 +49,7 @@ class To:
 
 
 @dataclass(frozen=True)
-class Person:
+class Addressee:
     """Somebody who can be written to."""
 
     to: To
@@ -60,7 +60,7 @@ class Person:
 
 
 @dataclass(frozen=True)
-class Said:
+class SaidMessage:
     """What a message says."""
 
     subject: str
@@ -79,7 +79,7 @@ class Queued:
     no_address: tuple[str, ...]
 
 
-def people(db: Session, actor: Actor) -> list[Person]:
+def people(db: Session, actor: Actor) -> list[Addressee]:
     """Athletes, then staff, each with where they are written to."""
     require(actor, Act.SEND)
     newest = select(func.max(PostAddress.id)).where(PostAddress.squad_id == actor.squad_id)
@@ -87,7 +87,7 @@ def people(db: Session, actor: Actor) -> list[Person]:
     rows = db.scalars(select(PostAddress).where(PostAddress.id.in_(newest)))
     known = {To(row.athlete_id or 0, row.user_id or 0): row.address for row in rows}
     found = [
-        Person(to := To(athlete_id=one.id), one.name, Role.ATHLETE, known.get(to, ""), one.born_on)
+        Addressee(to := To(athlete_id=one.id), one.name, Role.ATHLETE, known.get(to, ""), one.born_on)
         for one in squad_athletes(db, actor.squad_id)
     ]
     staff = db.execute(
@@ -96,7 +96,7 @@ def people(db: Session, actor: Actor) -> list[Person]:
         .where(Membership.squad_id == actor.squad_id, Membership.role.in_(STAFF), User.active)
         .order_by(User.id)
     )
-    return found + [Person(to := To(user_id=user.id), user.name, role, known.get(to, "")) for user, role in staff]
+    return found + [Addressee(to := To(user_id=user.id), user.name, role, known.get(to, "")) for user, role in staff]
 
 
 def keep_addresses(db: Session, actor: Actor, typed: Mapping[To, str]) -> int:
@@ -127,7 +127,9 @@ def keep_addresses(db: Session, actor: Actor, typed: Mapping[To, str]) -> int:
     return len(changed)
 
 
-def queue(db: Session, actor: Actor, kind: MessageKind, letters: Mapping[To, Said], really_now: dt.datetime) -> Queued:
+def queue(
+    db: Session, actor: Actor, kind: MessageKind, letters: Mapping[To, SaidMessage], really_now: dt.datetime
+) -> Queued:
     """Let each wait to be sent to whom it was made for.
 
     Nobody gets what they have or what waits for them already; stops go to nobody who may not see health notes.
@@ -160,7 +162,7 @@ def queue(db: Session, actor: Actor, kind: MessageKind, letters: Mapping[To, Sai
 
 
 def _message(
-    actor: Actor, kind: MessageKind, person: Person, said: Said, digest: str, really_now: dt.datetime
+    actor: Actor, kind: MessageKind, person: Addressee, said: SaidMessage, digest: str, really_now: dt.datetime
 ) -> Message:
     return Message(
         squad_id=actor.squad_id,
@@ -180,7 +182,7 @@ def _message(
     )
 
 
-def _digest(address: str, said: Said) -> str:
+def _digest(address: str, said: SaidMessage) -> str:
     what = "\n".join((address, said.subject, said.text, said.file_name, said.same_as or said.file))
     return hashlib.sha256(what.encode()).hexdigest()
 

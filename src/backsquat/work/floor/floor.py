@@ -15,7 +15,7 @@ from backsquat.core.progression.cell import State
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind, Done, Running, running
 from backsquat.core.sessions.session import Session
-from backsquat.core.sessions.turns import Lifter, share_racks, turn_order
+from backsquat.core.sessions.turns import LifterInTurn, share_racks, turn_order
 from backsquat.storage.cache import cached_each
 from backsquat.storage.models import Athlete, SessionAct, SetEntry, StationCheck
 from backsquat.work.floor.roll import Roll
@@ -85,12 +85,12 @@ class RunningList:
         return next((turn for turn in self.turns if turn.exercise.id == exercise_id), None)
 
     @cached_property
-    def lifter(self) -> Lifter:
+    def lifter(self) -> LifterInTurn:
         """As the order of turns sees them: what must be done, and how much of it is."""
         due = [turn for turn in self.turns if not turn.item.spare]
         done = sum(turn.cell.sets if turn.finished else turn.sets_done for turn in due)
         rack = self.rack_turn
-        return Lifter(
+        return LifterInTurn(
             self.athlete.id,
             (rack.cell.load_kg or 0.0) if rack else 0.0,
             done,

@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.loads.achievable import Load
-from backsquat.core.loads.ceilings import Ceiling, Kind, round_under
+from backsquat.core.loads.ceilings import Ceiling, CeilingKind, round_under
 from backsquat.core.loads.room import Room
 from backsquat.core.loads.rounding import Rounding
 from backsquat.core.progression.cell import Origin, State
@@ -37,7 +37,7 @@ class Hold:
 
 
 @dataclass(frozen=True)
-class Waiting:
+class WaitingNumber:
     """What waits for the coach before a session: (exercise, athlete) → open decision, (athlete, session) → missed."""
 
     decisions: Mapping[tuple[int, int], DecisionRow]
@@ -95,9 +95,9 @@ def held_back(
         return None
     ceilings = []
     if waiting and _binds(cell, waiting.at) and waiting.code in LOWERING and waiting.following.get("next_kg"):
-        ceilings.append(Ceiling(Kind.HELD, float(waiting.following["next_kg"])))
+        ceilings.append(Ceiling(CeilingKind.HELD, float(waiting.following["next_kg"])))
     if first_kg and cell.origin is not Origin.COACH:
-        ceilings.append(Ceiling(Kind.HELD, first_kg))
+        ceilings.append(Ceiling(CeilingKind.HELD, first_kg))
     binding = rules.open_decisions == "hold" and cell.state is State.LOAD
     return Hold(waiting, gone, _lower(load, ceilings, rooms.of_cell(cell)) if load and binding else None)
 

@@ -12,7 +12,7 @@ from backsquat.core.progression.cell import LIFTED, State
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Cell, DecisionRow, SessionAct, SetEntry
-from backsquat.work.floor.holds import Waiting, held_back, open_decisions
+from backsquat.work.floor.holds import WaitingNumber, held_back, open_decisions
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.floor.turn import KeptOff, NoWork, Turn
 from backsquat.work.library.movements import library_of
@@ -59,7 +59,7 @@ class Roll:
         self.set_ups = set_ups(db, ids)
         self.acts: Mapping[int, Sequence[SessionAct]] = acts_in(db, chosen.session_id, chosen.week, ids)
         missed = missed_sessions(db, squad_id, self.ready, today, rules)
-        self.waiting = Waiting(open_decisions(db, chosen, rules), missed, chosen)
+        self.waiting = WaitingNumber(open_decisions(db, chosen, rules), missed, chosen)
         self.climbing = ExposureRows(db, chosen.block, self.settings)
 
     def turns(self) -> tuple[dict[int, list[Turn]], list[KeptOff]]:

@@ -6,7 +6,7 @@ from backsquat.core.loads.achievable import Load
 from backsquat.core.loads.ceilings import round_under
 from backsquat.core.loads.rounding import Rounding
 from backsquat.core.progression.effort import EffortParameters, first_margin, moved_share
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.storage.convert import record_from_row
 from backsquat.work.floor.turn import Turn
 from backsquat.work.plan.progression_settings import setting_of
@@ -24,7 +24,7 @@ def steered_load(turn: Turn) -> Steered | None:
     """The steered load once the first set is logged as planned; never over a limit. None: as planned."""
     setting, planned = turn.setting or setting_of(turn.exercise), turn.load
     parameters = setting.parameters
-    if not isinstance(parameters, EffortParameters) or turn.cell.kind is not Kind.WORK or not turn.entries:
+    if not isinstance(parameters, EffortParameters) or turn.cell.kind is not ExposureKind.WORK or not turn.entries:
         return None
     first, load_kg = record_from_row(turn.entries[0]), turn.cell.load_kg
     if planned is None or turn.room is None or load_kg is None or abs(first.load_kg - load_kg) > 0.01:

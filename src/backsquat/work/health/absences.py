@@ -9,7 +9,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.ladder import level_beyond
 from backsquat.core.movements.movement import BARS
 from backsquat.core.progression.cell import State
-from backsquat.core.readiness.absence import NEEDS_CLEARANCE, ReEntry, Why, re_entry
+from backsquat.core.readiness.absence import NEEDS_CLEARANCE, AwayReason, ReEntry, re_entry
 from backsquat.core.rules import Rules
 from backsquat.storage.models import (
     Absence,
@@ -33,7 +33,7 @@ from backsquat.work.squad.athletes import athlete_of
 from backsquat.work.squad.context import rules_of
 
 
-def go_away(db: Session, actor: Actor, athlete_id: int, first_on: dt.date, why: Why) -> Absence:
+def go_away(db: Session, actor: Actor, athlete_id: int, first_on: dt.date, why: AwayReason) -> Absence:
     """Record that an athlete is away from a day on. One absence at a time."""
     require(actor, Act.TREAT)
     athlete = athlete_of(db, actor.squad_id, athlete_id)
@@ -53,7 +53,9 @@ def go_away(db: Session, actor: Actor, athlete_id: int, first_on: dt.date, why: 
     return absence
 
 
-def proposal(db: Session, athlete_id: int, first_on: dt.date, why: Why, back_on: dt.date, rules: Rules) -> ReEntry:
+def proposal(
+    db: Session, athlete_id: int, first_on: dt.date, why: AwayReason, back_on: dt.date, rules: Rules
+) -> ReEntry:
     """What the re-entry rule proposes for coming back on a day, after being away from `first_on` on."""
     missed = missed_sessions(db, athlete_id, first_on, back_on)
     return re_entry((back_on - first_on).days, missed, why, rules)
@@ -72,8 +74,8 @@ def come_back(
         raise ImpossibleInput(Problem("back_on", "back_before", {"first": absence.first_on.isoformat()}))
     if back_on > actor.today + dt.timedelta(days=14):
         raise ImpossibleInput(Problem("back_on", "in_future", {"today": actor.today.isoformat()}))
-    plan = proposal(db, athlete.id, absence.first_on, Why(absence.why), back_on, rules)
-    if Why(absence.why) in NEEDS_CLEARANCE and not cleared.strip():
+    plan = proposal(db, athlete.id, absence.first_on, AwayReason(absence.why), back_on, rules)
+    if AwayReason(absence.why) in NEEDS_CLEARANCE and not cleared.strip():
         raise Refused("not_cleared")
     if plan.screen and not _screened_since(db, athlete.id, absence.first_on):
         raise Refused("screen_first", days=(back_on - absence.first_on).days)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput
 from backsquat.core.findings import Finding
-from backsquat.core.readiness.flags import CheckIn as CoreCheckIn
+from backsquat.core.readiness.flags import CheckInValues as CoreCheckIn
 from backsquat.core.readiness.flags import Drop, Signs, asks_for_deload_week, check_in_problems, red_flags
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Change, CheckIn, DecisionRow

@@ -4,7 +4,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Family, Region
-from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Change, Limit

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
-from backsquat.core.readiness.verdict import Absence, Stop
+from backsquat.core.readiness.verdict import OpenStop, TimeAway
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence as AbsenceRow
 from backsquat.storage.models import Athlete, Limit, PainReport, SetEntry, User
@@ -45,14 +45,14 @@ class Back:
 
     athlete: Athlete
     state: Whereabouts
-    absence: Absence | None = None
+    absence: TimeAway | None = None
     week: int = 0  # of the eased weeks, from 1
     last_on: dt.date | None = None  # the newest set
 
 
 @dataclass(frozen=True)
 class PhysioList:
-    stops: list[tuple[Stop, Athlete]]
+    stops: list[tuple[OpenStop, Athlete]]
     watches: list[Watch]
     returns: list[Back]
     limits: list[tuple[Limit, Athlete]]
@@ -108,7 +108,7 @@ def _watch(athlete: Athlete, row: SetEntry | PainReport, said: tuple[str, str, i
 
 
 def _returns(
-    db: Session, athletes: Sequence[Athlete], away: dict[int, list[Absence]], today: dt.date, rules: Rules
+    db: Session, athletes: Sequence[Athlete], away: dict[int, list[TimeAway]], today: dt.date, rules: Rules
 ) -> list[Back]:
     last = newest_days(db, [athlete.id for athlete in athletes], today)
     found = []
@@ -126,7 +126,7 @@ def _returns(
     return found
 
 
-def _week(absence: Absence, today: dt.date) -> int:
+def _week(absence: TimeAway, today: dt.date) -> int:
     return (today - (absence.back_on or today)).days // 7
 
 

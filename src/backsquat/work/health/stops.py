@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.progression.decision import Code
-from backsquat.core.readiness.absence import ReEntry, Why, re_entry
-from backsquat.core.readiness.limits import Limit as LimitFacts
+from backsquat.core.readiness.absence import AwayReason, ReEntry, re_entry
+from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence, Change, DecisionRow, Stop
 from backsquat.work.actor import Actor
@@ -57,13 +57,13 @@ def clear_stop(
     stopped_on = stop.at.date()
     days = max((clearance.on - stopped_on).days, rules.absence_short_days)
     missed = missed_sessions(db, stop.athlete_id, stopped_on, clearance.on)
-    plan = re_entry(days, missed, Why.PAIN, rules)
+    plan = re_entry(days, missed, AwayReason.PAIN, rules)
     db.add(
         Absence(
             athlete_id=stop.athlete_id,
             first_on=stopped_on,
             back_on=clearance.on,
-            why=Why.PAIN.value,
+            why=AwayReason.PAIN.value,
             cleared=f"{clearance.by}, {clearance.role}",
             movement=stop.movement,
             region=stop.region,

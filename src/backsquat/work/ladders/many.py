@@ -26,7 +26,7 @@ ATHLETES_MOST = 150
 
 
 @dataclass(frozen=True)
-class Done:
+class ManyDone:
     """The change to undo (None: nothing was done), whom it was done for, and whom something stood in the way of."""
 
     change: Change | None
@@ -37,7 +37,7 @@ class Done:
 
 def let_through(
     db: Session, actor: Actor, ids: Sequence[int], readiness_check: ReadinessCheck, reason: str, rules: Rules
-) -> Done:
+) -> ManyDone:
     """Through a readiness check, each by the actor's name and this reason; consent and stops stay in force for each."""
     require(actor, Act.KEEP_ATHLETES)
     done = _each(db, actor, ids, lambda one: clear_with_reason(db, actor, one, readiness_check, reason, rules))
@@ -49,7 +49,7 @@ def let_through(
 
 def put_on_level(
     db: Session, actor: Actor, ids: Sequence[int], place: tuple[str, str], reason: str, rules: Rules
-) -> Done:
+) -> ManyDone:
     """On a level (ladder, movement); whom a readiness check, a stop or a limit keeps from it stays where they are."""
     require(actor, Act.SCREEN)
     ladder, movement = place
@@ -60,13 +60,13 @@ def put_on_level(
     return _each(db, actor, ids, move)
 
 
-def place_all(db: Session, actor: Actor, ids: Sequence[int], rules: Rules) -> Done:
+def place_all(db: Session, actor: Actor, ids: Sequence[int], rules: Rules) -> ManyDone:
     """On the levels their screens lead to, on ladders where they stand on none yet."""
     require(actor, Act.SCREEN)
     return _each(db, actor, ids, lambda one: place_by_screens(db, actor, one, rules))
 
 
-def _each(db: Session, actor: Actor, ids: Sequence[int], act: Callable[[int], Any]) -> Done:
+def _each(db: Session, actor: Actor, ids: Sequence[int], act: Callable[[int], Any]) -> ManyDone:
     """Do it for everyone it can be done for; what it wrote is one change."""
     if not ids or len(ids) > ATHLETES_MOST:
         raise ImpossibleInput(Problem("athletes", "nobody_chosen"))
@@ -87,7 +87,7 @@ def _each(db: Session, actor: Actor, ids: Sequence[int], act: Callable[[int], An
     if any(rows.values()):
         about: dict[str, Any] = {"what": "several_done", "subject": "several", "subject_id": actor.squad_id}
         change = remember(db, actor, **about, before={"rows": rows})
-    return Done(change, tuple(names), tuple(refused))
+    return ManyDone(change, tuple(names), tuple(refused))
 
 
 KEPT: dict[str, Any] = {"override": ReadinessClearance, "level": LevelMove}

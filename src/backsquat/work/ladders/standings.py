@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.movements.ladder import Ladder
 from backsquat.core.movements.movement import Movement
 from backsquat.core.readiness.checklist import ReadinessCheckView
-from backsquat.core.readiness.levels import LevelSession, Proposal, propose_level, sessions_of
+from backsquat.core.readiness.levels import LevelProposal, LevelSession, propose_level, sessions_of
 from backsquat.core.readiness.road import RoadWeek, road
 from backsquat.core.readiness.verdict import LevelHeld, Readiness
 from backsquat.core.rules import Rules
@@ -20,19 +20,19 @@ from backsquat.work.log.sets import level_sets
 
 
 @dataclass(frozen=True)
-class Standing:
+class LadderStanding:
     """An athlete on one ladder: the level, its recent sessions, and what they lead to."""
 
     ladder: Ladder
     movement: Movement | None  # None: not placed yet
     move: LevelHeld | None
     sessions: Sequence[LevelSession]
-    proposal: Proposal | None
+    proposal: LevelProposal | None
     to: Movement | None  # the movement a proposal leads to
     suggested: tuple[Movement, str] | None  # where the screens would place the athlete, and why
 
 
-def standings(db: Session, ready: Readiness, rules: Rules) -> list[Standing]:
+def standings(db: Session, ready: Readiness, rules: Rules) -> list[LadderStanding]:
     """Every ladder, those the athlete stands on first."""
     library = ready.library
     suggested = suggested_levels(db, ready)
@@ -40,13 +40,13 @@ def standings(db: Session, ready: Readiness, rules: Rules) -> list[Standing]:
     for ladder in library.ladders.values():
         move, level = ready.levels.get(ladder.code), ready.level_on(ladder)
         if move is None or level is None:
-            found.append(Standing(ladder, None, None, (), None, None, suggested.get(ladder.code)))
+            found.append(LadderStanding(ladder, None, None, (), None, None, suggested.get(ladder.code)))
             continue
         movement = library.get(move.movement)
         sessions = sessions_of(movement, level_sets(db, ready.person.id, move.movement, move), rules)
         proposal = propose_level(ladder, level, sessions, ready.may_earn, rules)
         to = library.get(proposal.movements[0]) if proposal else None
-        found.append(Standing(ladder, movement, move, sessions, proposal, to, None))
+        found.append(LadderStanding(ladder, movement, move, sessions, proposal, to, None))
     return sorted(found, key=lambda item: (item.movement is None, item.suggested is None))
 
 

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.movements.library import Library
-from backsquat.core.readiness.screens import SIDES, Kind, Result, Screen
+from backsquat.core.readiness.screens import SIDES, Result, ResultKind, Screen
 from backsquat.core.readiness.sides import Sides, compare
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
@@ -20,7 +20,7 @@ from backsquat.storage.models import SetEntry
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredSides:
     """What was measured of one athlete: screens by code and side, and the body mass."""
 
     known: Mapping[tuple[str, str], Result]
@@ -29,28 +29,28 @@ class Measured:
 
 def sides_of(db: Session, ready: Readiness, screens: Iterable[Screen], today: dt.date, rules: Rules) -> list[Sides]:
     """Left against right: two-sided screens in units, and the best estimate of each side in the window."""
-    who, measured = ready.person.id, Measured(ready.known, ready.body_mass_kg)
+    who, measured = ready.person.id, MeasuredSides(ready.known, ready.body_mass_kg)
     return sides_of_all(db, ready.library, {who: measured}, list(screens), today, rules)[who]
 
 
 def sides_of_all(
     db: Session,
     library: Library,
-    measured: Mapping[int, Measured],
+    measured: Mapping[int, MeasuredSides],
     screens: Sequence[Screen],
     today: dt.date,
     rules: Rules,
 ) -> dict[int, list[Sides]]:
     """The same for many, in two queries."""
     best = _best(db, list(measured), today, rules)
-    screens = [one for one in screens if one.two_sided and one.unit and one.kind is not Kind.GRADE]
+    screens = [one for one in screens if one.two_sided and one.unit and one.kind is not ResultKind.GRADE]
     return {
         who: [*_by_screens(one, screens, rules), *_by_lifts(library, one, best[who], rules)]
         for who, one in measured.items()
     }
 
 
-def _by_screens(measured: Measured, screens: Sequence[Screen], rules: Rules) -> Iterable[Sides]:
+def _by_screens(measured: MeasuredSides, screens: Sequence[Screen], rules: Rules) -> Iterable[Sides]:
     for screen in screens:
         left, right = (measured.known.get((screen.code, side)) for side in SIDES)
         if left and right:
@@ -60,7 +60,7 @@ def _by_screens(measured: Measured, screens: Sequence[Screen], rules: Rules) -> 
 
 
 def _by_lifts(
-    library: Library, measured: Measured, best: Mapping[tuple[str, str], float], rules: Rules
+    library: Library, measured: MeasuredSides, best: Mapping[tuple[str, str], float], rules: Rules
 ) -> Iterable[Sides]:
     for code in sorted({one for one, _ in best}):
         left_kg, right_kg = best.get((code, "left")), best.get((code, "right"))

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.rules import Rules
 from backsquat.core.strength.belief import Belief, believe, on_day
-from backsquat.core.strength.chance import Known
+from backsquat.core.strength.chance import KnownStrength
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, Cell, SetEntry, Squad
 
@@ -48,7 +48,7 @@ def _forecasts(db: Session, athlete: Athlete, until: int, rules: Rules) -> Itera
         if cell is not None and entry.reserve_reps is not None and not entry.pain:
             expected = cell.reserve_reps
             if belief is not None and cell.load_kg is not None:
-                known = Known.of(on_day(belief, entry.done_on, rules))
+                known = KnownStrength.of(on_day(belief, entry.done_on, rules))
                 moved_kg = cell.load_kg + (entry.carried_kg or 0.0)
                 expected = max(round(known.left(moved_kg, cell.reps, 0.0, gain, rules)), 0)
             if entry.reserve_reps == expected:

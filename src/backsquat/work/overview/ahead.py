@@ -67,7 +67,7 @@ class HeldDay:
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundAhead:
     """A finding of a week check and how many it concerns."""
 
     week: dt.date
@@ -75,7 +75,7 @@ class Found:
     count: int
 
 
-FoundIn = Mapping[tuple[dt.date, str, str], Found]  # week, code and what it is about
+FoundIn = Mapping[tuple[dt.date, str, str], FoundAhead]  # week, code and what it is about
 
 
 @dataclass(frozen=True)
@@ -161,10 +161,10 @@ def _days(block: Block, weeks: Iterable[int]) -> list[HeldDay]:
     ]
 
 
-def _found(db: Session, here: SquadContext, block: Block, weeks: Sequence[int]) -> list[Found]:
+def _found(db: Session, here: SquadContext, block: Block, weeks: Sequence[int]) -> list[FoundAhead]:
     audits = audit_block_weeks(db, here.squad.id, block, weeks, here.rules)
     return [
-        Found(block.first_week + week * WEEK, group.finding, len(group.athletes))
+        FoundAhead(block.first_week + week * WEEK, group.finding, len(group.athletes))
         for week, of_week in audits.items()
         for group in gathered(of_week)
     ]
@@ -250,8 +250,8 @@ class Beside:
     asks: dict[int, dict[int, dict[int, tuple[Ask | None, Ask | None]]]]  # exercise → athlete → week
     days: list[tuple[HeldDay, HeldDay]]
     goals: list[GoalBeside]  # all of them
-    come: list[tuple[Found, int]]  # with how many it concerns today
-    gone: list[tuple[Found, int]]  # with how many it concerns then
+    come: list[tuple[FoundAhead, int]]  # with how many it concerns today
+    gone: list[tuple[FoundAhead, int]]  # with how many it concerns then
 
     @property
     def loads(self) -> int:
@@ -289,7 +289,7 @@ def _other(was: Ask | None, now: Ask | None) -> bool:
     return said[0] != said[1]
 
 
-def _more(here: FoundIn, other: FoundIn, weeks: Collection[dt.date]) -> list[tuple[Found, int]]:
+def _more(here: FoundIn, other: FoundIn, weeks: Collection[dt.date]) -> list[tuple[FoundAhead, int]]:
     """What concerns more athletes here than there, by week, with how many there; of weeks that are planned both ways."""
     counts = {key: other[key].count if key in other else 0 for key in here}
     found = [(one, counts[key]) for key, one in here.items() if one.week in weeks and counts[key] < one.count]

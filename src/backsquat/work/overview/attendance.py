@@ -8,7 +8,7 @@ from functools import cached_property
 
 from sqlalchemy.orm import Session
 
-from backsquat.core.readiness.verdict import Absence
+from backsquat.core.readiness.verdict import TimeAway
 from backsquat.core.season.calendar import monday_of
 from backsquat.storage.models import Athlete
 from backsquat.work.readiness.load import absences_by_athlete
@@ -81,7 +81,7 @@ def attendance(
     return [Trained(athlete, dict(found[athlete.id])) for athlete in athletes]
 
 
-def _came(planned: int, made: int, away: list[Absence], day: dt.date) -> Came:
+def _came(planned: int, made: int, away: list[TimeAway], day: dt.date) -> Came:
     if made:
         return Came.DONE if made >= PART * planned else Came.PART
     gone = any(one.holds_on(day) and not (one.movement or one.region) for one in away)

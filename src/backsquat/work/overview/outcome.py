@@ -11,10 +11,10 @@ from sqlalchemy.orm import Session
 from backsquat.core.movements.movement import Muscle
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.decision import Code
-from backsquat.core.readiness.screens import Kind, Result, Screen, change_since
+from backsquat.core.readiness.screens import Result, ResultKind, Screen, change_since
 from backsquat.core.readiness.sides import Sides
 from backsquat.core.rules import Rules
-from backsquat.core.season.outcome import Change, change
+from backsquat.core.season.outcome import MaxChange, change
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import (
     Answer,
@@ -33,7 +33,7 @@ from backsquat.storage.models import (
 from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import current_values
-from backsquat.work.log.left_right import Measured, sides_of_all
+from backsquat.work.log.left_right import MeasuredSides, sides_of_all
 from backsquat.work.overview.attendance import Trained, attendance
 from backsquat.work.plan.week_check import done_in
 from backsquat.work.readiness.screens import newest_results
@@ -49,7 +49,7 @@ class LiftOutcome:
     """One main lift: everybody's change, those who rose most first; who has no number before or after is not in it."""
 
     movement: str
-    changes: list[tuple[Athlete, Change]]
+    changes: list[tuple[Athlete, MaxChange]]
 
     @property
     def counts(self) -> Counter[str]:
@@ -136,7 +136,7 @@ def _tests(
     screens = [
         screen
         for screen in screens_of(db, here.squad.id).values()
-        if screen.kind in (Kind.CENTIMETRES, Kind.SECONDS)
+        if screen.kind in (ResultKind.CENTIMETRES, ResultKind.SECONDS)
         and screen.error
         and screen.pass_at is None
         and not screen.two_sided
@@ -169,7 +169,7 @@ def _lopsided(
 ) -> list[tuple[Athlete, Sides]]:
     ids = [athlete.id for athlete in athletes]
     known, masses = newest_results(db, ids, last_on), body_masses(db, ids, last_on)
-    measured = {one: Measured(known.get(one, {}), masses.get(one)) for one in ids}
+    measured = {one: MeasuredSides(known.get(one, {}), masses.get(one)) for one in ids}
     screens = [one for one in screens_of(db, here.squad.id).values() if not one.retired]
     library = library_of(db, here.squad.id)
     found = sides_of_all(db, library, measured, screens, last_on, here.rules)

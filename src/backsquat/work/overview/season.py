@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import ExerciseRole
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.season.milestone import Status
 from backsquat.storage.models import Cell, Exercise
 from backsquat.work.season.milestones import Goal
@@ -23,7 +23,7 @@ def week_loads(db: Session, block_ids: Sequence[int]) -> dict[tuple[int, int], f
         select(Exercise.block_id, Cell.week, func.avg(Cell.load_kg / Cell.planning_max_kg))
         .join(Exercise, Exercise.id == Cell.exercise_id)
         .where(Exercise.block_id.in_(block_ids), ~Exercise.removed, Exercise.role == ExerciseRole.MAIN)
-        .where(Cell.current, Cell.kind != Kind.DELOAD, Cell.load_kg.is_not(None), Cell.planning_max_kg > 0)
+        .where(Cell.current, Cell.kind != ExposureKind.DELOAD, Cell.load_kg.is_not(None), Cell.planning_max_kg > 0)
         .group_by(Exercise.block_id, Cell.week)
     )
     return {(block_id, week): float(share) for block_id, week, share in rows if share}

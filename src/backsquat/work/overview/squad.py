@@ -12,9 +12,9 @@ from sqlalchemy.orm import Session
 from backsquat.core.findings import Finding
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.readiness.checklist import age_years
-from backsquat.core.readiness.verdict import Readiness, Reason, Stop
+from backsquat.core.readiness.verdict import OpenStop, Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import Judgement
 from backsquat.core.strength.current import CurrentValue
@@ -46,7 +46,7 @@ class WeekNumber:
 
 
 @dataclass
-class Line:
+class SquadLine:
     """One athlete of the squad."""
 
     athlete: Athlete
@@ -62,7 +62,7 @@ class Line:
     last_on: dt.date | None = None
 
     @property
-    def stops(self) -> tuple[Stop, ...]:
+    def stops(self) -> tuple[OpenStop, ...]:
         """Open pain stops."""
         return self.ready.stops
 
@@ -82,14 +82,14 @@ class Line:
         return not self.ready.judge(lift).but(Reason.AWAY).may
 
 
-def squad_lines(db: Session, here: SquadContext) -> tuple[list[str], list[Line]]:
+def squad_lines(db: Session, here: SquadContext) -> tuple[list[str], list[SquadLine]]:
     """The lifts shown and the whole squad, in a fixed number of queries."""
     athletes = squad_athletes(db, here.squad.id)
     ids = [athlete.id for athlete in athletes]
     codes, library = lifts_of(db, here.squad.id, here.week), library_of(db, here.squad.id)
     ready = readiness_of(db, here.squad.id, athletes, here.today, here.rules)
     lines = {
-        athlete.id: Line(
+        athlete.id: SquadLine(
             athlete,
             age_years(athlete.born_on, here.today),
             ready[athlete.id],
@@ -137,7 +137,7 @@ def _first_readiness_check(ready: Readiness, codes: list[str], library: Library)
     )
 
 
-def _week_numbers(db: Session, here: SquadContext, codes: Sequence[str], lines: dict[int, Line]) -> None:
+def _week_numbers(db: Session, here: SquadContext, codes: Sequence[str], lines: dict[int, SquadLine]) -> None:
     block = block_in_week(squad_blocks(db, here.squad.id), here.week)
     if block is None:
         return
@@ -157,16 +157,16 @@ def _week_numbers(db: Session, here: SquadContext, codes: Sequence[str], lines: 
             if own:
                 line.week[movement] = WeekNumber("", "", reps, sets, count, False, library.get(own))
             elif count or not line.kept(movement):  # who is stopped or not ready is shown what was lifted before only
-                deload = kind is Kind.DELOAD
+                deload = kind is ExposureKind.DELOAD
                 line.week[movement] = WeekNumber(f"{amount.normalize():f}", unit, reps, sets, count, deload)
 
 
-def _waiting(db: Session, ids: list[int], lines: dict[int, Line], rules: Rules) -> None:
+def _waiting(db: Session, ids: list[int], lines: dict[int, SquadLine], rules: Rules) -> None:
     for athlete_id, count in db.execute(_TO_DECIDE.where(unanswered(rules)), {"ids": ids}):
         lines[athlete_id].waiting = count
 
 
-def _milestones(db: Session, here: SquadContext, ready: Mapping[int, Readiness], lines: dict[int, Line]) -> None:
+def _milestones(db: Session, here: SquadContext, ready: Mapping[int, Readiness], lines: dict[int, SquadLine]) -> None:
     """The next milestone of each athlete, judged."""
     for milestone, judgement in judged_of(db, here, ready):
         line = lines[milestone.athlete_id]

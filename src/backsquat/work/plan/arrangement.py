@@ -10,7 +10,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.rules import Rules
-from backsquat.core.sessions.moves import Move, What, moved
+from backsquat.core.sessions.moves import Move, MoveKind, moved
 from backsquat.core.sessions.order import places, second_of_superset
 from backsquat.core.sessions.session import Item, Session
 from backsquat.storage.models import Block, BlockSession, Change, Exercise
@@ -37,12 +37,12 @@ def arrange(db: Database, actor: Actor, session_id: int, move: Move, rules: Rule
     require(actor, Act.PLAN)
     held, block = held_session(db, actor.squad_id, session_id)
     exercises = exercises_in(block, held, _week(block, held, actor))
-    if move.what in (What.SETS, What.WINDOW, What.DAY):
+    if move.what in (MoveKind.SETS, MoveKind.WINDOW, MoveKind.DAY):
         exercise = next((exercise for exercise in exercises if exercise.id == move.key), None)
         if exercise is None:
             raise NotThere("exercise")
         return _of_exercise(db, actor, block, exercise, move, rules)
-    if move.what is What.SWAP:
+    if move.what is MoveKind.SWAP:
         return _swap(db, actor, block, held, exercises, move, rules)
     before = _session_of(db, actor, block, exercises)
     after = moved(before, move)
@@ -129,11 +129,11 @@ def _as_it_was(exercise: Exercise) -> dict[str, Any]:
 
 def _of_exercise(db: Database, actor: Actor, block: Block, exercise: Exercise, move: Move, rules: Rules) -> Change:
     """A move that changes an exercise: one set less with the loads planned again, the usual window, another day."""
-    if move.what is What.SETS:
+    if move.what is MoveKind.SETS:
         if exercise.ladder or setting_of(exercise).parameters.sets < 2:
             raise Refused("no_fix")
         return one_set_less(db, actor, block, exercise, rules)
-    if move.what is What.DAY:
+    if move.what is MoveKind.DAY:
         held, _ = held_session(db, actor.squad_id, move.to)
         change_exercise(db, actor, exercise.id, replace(_as_facts(exercise), weekday=held.weekday))
     else:

@@ -16,7 +16,7 @@ from backsquat.core.progression.parameters import share_of
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.core.sessions.order import Place, places
 from backsquat.library.templates import ExerciseEntry, TemplateEntry
 from backsquat.storage.models import Block, Cell, Exercise
@@ -59,7 +59,7 @@ class BlockFacts:
     purpose: str = ""
 
 
-def create_block(db: Session, actor: Actor, facts: BlockFacts, season: Span, rules: Rules) -> Block:
+def create_block(db: Session, actor: Actor, facts: BlockFacts, season: DaySpan, rules: Rules) -> Block:
     """A block with every athlete's rows planned as a draft."""
     require(actor, Act.PLAN)
     _check(db, actor, facts, season)
@@ -164,7 +164,7 @@ def next_week(block: Block, exercise: Exercise, today: dt.date) -> int:
     return weeks_to_come(block, exercise, today)[0]
 
 
-def _check(db: Session, actor: Actor, facts: BlockFacts, season: Span) -> None:
+def _check(db: Session, actor: Actor, facts: BlockFacts, season: DaySpan) -> None:
     found = []
     last = facts.first_week + dt.timedelta(weeks=facts.weeks - 1)
     if facts.first_week.weekday() != 0:

@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import State
-from backsquat.core.progression.compare import Measured, measure
+from backsquat.core.progression.compare import MeasuredProgression, measure
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.row import Candidate, bounded, plan_row
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
@@ -29,7 +29,7 @@ class Compared:
 
     code: str
     name: str
-    measured: Measured | None
+    measured: MeasuredProgression | None
     why: State | None = None
 
 

@@ -14,11 +14,11 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.progression.cell import LIFTED
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.rules import Rules
 from backsquat.core.season import week as match_week
 from backsquat.core.season.calendar import monday_of
-from backsquat.core.season.week import DayLeaves, Held, Proposal, day_leaves, propose
+from backsquat.core.season.week import DayLeaves, DayProposal, HeldSession, day_leaves, propose
 from backsquat.storage.models import Block, BlockSession, Cell, Change, SessionDay
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -35,8 +35,8 @@ from backsquat.work.sessions.blocks import block_in_week, squad_blocks
 from backsquat.work.squad.context import SquadContext
 
 LESS = {  # what is proposed with fewer sets → what the working says of it, and whether the load stays
-    match_week.Act.LIGHTEN: ("match", False),
-    match_week.Act.TAPER: ("taper", True),
+    match_week.DayAct.LIGHTEN: ("match", False),
+    match_week.DayAct.TAPER: ("taper", True),
 }
 BODY_SHARE = 0.5  # of the maximum, what work without a load weighs beside the rest
 
@@ -62,7 +62,7 @@ class WeekAround:
     week: int  # of the block, from 0
     days: list[DayLeaves]
     sessions: list[WeekSession]
-    proposals: list[Proposal]
+    proposals: list[DayProposal]
 
 
 def week_around(db: Session, here: SquadContext) -> WeekAround:
@@ -94,7 +94,7 @@ def _sessions(db: Session, block: Block, week: int) -> list[WeekSession]:
             Cell.exercise_id,
             func.avg(Cell.sets),
             func.avg(Cell.load_kg / Cell.planning_max_kg),
-            func.sum(Cell.kind == Kind.WORK),
+            func.sum(Cell.kind == ExposureKind.WORK),
         )
         .where(Cell.exercise_id.in_(list(in_use)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
         .group_by(Cell.exercise_id)
@@ -122,10 +122,10 @@ def _sessions(db: Session, block: Block, week: int) -> list[WeekSession]:
     return sorted(found, key=lambda one: (one.day.held_on, one.held.position, one.held.id))
 
 
-def _held(one: WeekSession, today: dt.date) -> Held:
+def _held(one: WeekSession, today: dt.date) -> HeldSession:
     fixed = one.begun or one.day.kept or one.day.held_on < today
     weight = one.sets * (one.share or BODY_SHARE)
-    return Held(one.held.id, one.day.held_on, weight, fixed, one.light, one.day.left_out)
+    return HeldSession(one.held.id, one.day.held_on, weight, fixed, one.light, one.day.left_out)
 
 
 def proposed(db: Session, here: SquadContext) -> set[tuple[int, str]]:
@@ -151,9 +151,9 @@ def fit_week(
             continue
         day = _day(db, actor, one.key, around.week)
         before["days"].setdefault(str(day.id), _as_it_was(day))
-        if one.act is match_week.Act.MOVE and one.to:
+        if one.act is match_week.DayAct.MOVE and one.to:
             day.held_on = one.to.day
-        elif one.act is match_week.Act.LEAVE_OUT:
+        elif one.act is match_week.DayAct.LEAVE_OUT:
             day.left_out = True
     db.flush()
     before["cells"] += follow_rooms(db, actor, here.rules).get(around.block.id, [])

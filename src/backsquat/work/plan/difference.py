@@ -12,7 +12,7 @@ from backsquat.storage.models import Cell, Exercise
 from backsquat.work.plan.drafts import Draft
 
 
-class Why(StrEnum):
+class ChangeReason(StrEnum):
     """What moved a number, the gravest first."""
 
     NEW = "new"  # nothing stood there
@@ -49,58 +49,64 @@ class Replanned:
     in_stock: bool = True  # the room still has the load that stands there
 
     @property
-    def why(self) -> tuple[Why, Mapping[str, Fact]]:
+    def why(self) -> tuple[ChangeReason, Mapping[str, Fact]]:
         """The reason, with what a sentence about it needs."""
         before, draft = self.before, self.draft
         if before is None:
-            return Why.NEW, {}
+            return ChangeReason.NEW, {}
         if before.stands_in is not draft.stands_in and StandIn.CHOSEN in (before.stands_in, draft.stands_in):
-            return Why.OWN_WORK, {}
+            return ChangeReason.OWN_WORK, {}
         if before.state is not draft.state:
             return self._by_state(before)
         if before.movement != draft.movement:
-            return Why.STANDS_IN, {}
+            return ChangeReason.STANDS_IN, {}
         if before.room_id != draft.room_id:
-            return Why.ROOM, {}
+            return ChangeReason.ROOM, {}
         if not self.in_stock:
-            return Why.NOT_IN_STOCK, {}
+            return ChangeReason.NOT_IN_STOCK, {}
         if self.eased:
-            return Why.EASED, {}
+            return ChangeReason.EASED, {}
         if (before.sets, before.reps, before.hold_s, before.kind) != (draft.sets, draft.reps, draft.hold_s, draft.kind):
-            return Why.WORK, {"sets": draft.sets, "reps": draft.reps, "seconds": draft.hold_s}
+            return ChangeReason.WORK, {"sets": draft.sets, "reps": draft.reps, "seconds": draft.hold_s}
         return self._by_records(before)
 
-    def _by_state(self, before: Cell) -> tuple[Why, Mapping[str, Fact]]:
+    def _by_state(self, before: Cell) -> tuple[ChangeReason, Mapping[str, Fact]]:
         """Why a cell holds another kind of thing than it did."""
         had_load = before.state in (State.LOAD, State.UNDER_BAR)
         if State.LEFT_OUT in (before.state, self.draft.state):
-            return Why.OWN_WORK, {}
+            return ChangeReason.OWN_WORK, {}
         match self.draft.state:
             case State.LOAD | State.UNDER_BAR if had_load:
                 return self._by_records(before)
             case State.LOAD | State.UNDER_BAR:
-                return (Why.LOAD_KNOWN if before.state is State.WORK else Why.OPEN_NOW), {}
+                return (ChangeReason.LOAD_KNOWN if before.state is State.WORK else ChangeReason.OPEN_NOW), {}
             case State.LEVEL | State.WORK if had_load or before.state is State.WORK:
                 by_level = self.draft.state is State.LEVEL
-                return (Why.IN_THE_WAY if self.obstacle else Why.STANDS_IN if by_level else Why.LOAD_UNKNOWN), {}
+                return (
+                    ChangeReason.IN_THE_WAY
+                    if self.obstacle
+                    else ChangeReason.STANDS_IN
+                    if by_level
+                    else ChangeReason.LOAD_UNKNOWN
+                ), {}
             case State.LEVEL | State.WORK:
-                return Why.OPEN_NOW, {}
+                return ChangeReason.OPEN_NOW, {}
             case State.NEEDS_TEST | State.NOT_READY | State.LOCKED | State.NO_LEVEL | State.NO_ROOM | State.LEFT_OUT:
-                return Why.IN_THE_WAY, {}
+                return ChangeReason.IN_THE_WAY, {}
             case _:
                 assert_never(self.draft.state)
 
-    def _by_records(self, before: Cell) -> tuple[Why, Mapping[str, Fact]]:
+    def _by_records(self, before: Cell) -> tuple[ChangeReason, Mapping[str, Fact]]:
         draft = self.draft
         was, now = before.estimate_kg, draft.estimate_kg
         rises = (draft.load_kg or 0.0) > (before.load_kg or 0.0)
         if was is not None and now is not None and abs(was - now) >= CLOSE_KG and (now > was) is rises:
-            return (Why.RECORDS_UP if now > was else Why.RECORDS_DOWN), {"was_kg": was, "now_kg": now}
+            return (ChangeReason.RECORDS_UP if now > was else ChangeReason.RECORDS_DOWN), {"was_kg": was, "now_kg": now}
         was, now = before.planning_max_kg, draft.planning_max_kg
         if was is not None and now is not None and abs(was - now) >= CLOSE_KG:
-            return Why.CAUTION, {"was_kg": was, "now_kg": now}
+            return ChangeReason.CAUTION, {"was_kg": was, "now_kg": now}
         share = draft.inputs.get("manner_share", 1.0)
-        return (Why.MANNER, {"percent": round(100 * share)}) if share != 1 else (Why.LOADS, {})
+        return (ChangeReason.MANNER, {"percent": round(100 * share)}) if share != 1 else (ChangeReason.LOADS, {})
 
 
 CLOSE_KG = 0.05

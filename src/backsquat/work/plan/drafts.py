@@ -11,7 +11,7 @@ from backsquat.core.loads.rounding import Offer
 from backsquat.core.movements.movement import Implement, Movement
 from backsquat.core.progression.cell import Origin, StandIn, State
 from backsquat.core.progression.parameters import share_of
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.row import Candidate, Row, plan_row
 from backsquat.core.progression.terms import BARS, PlannedWeek, Terms
 from backsquat.core.progression.usual_rest import usual_rest_s
@@ -32,7 +32,7 @@ class Draft:
     exercise_id: int
     athlete_id: int
     week: int  # from 0 in the block
-    kind: Kind
+    kind: ExposureKind
     wave: int
     sets: int
     reps: int
@@ -202,7 +202,7 @@ class _Planner:
 
     def _level(self, asked: Prescription, movement: Movement, why: StandIn) -> Draft:
         """The work of the own level, or of what stands in, in the stead of the exercise's: no load is worked out."""
-        work, deload = movement.work, asked.kind is Kind.DELOAD
+        work, deload = movement.work, asked.kind is ExposureKind.DELOAD
         own = self.plan.setting.own_work if why is StandIn.CHOSEN else None
         sets = own.sets if own and own.sets else work.sets
         ease = self.candidate.eased.get(asked.week) if own else None

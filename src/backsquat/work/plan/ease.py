@@ -10,7 +10,7 @@ from backsquat.core.errors import Refused
 from backsquat.core.loads.rounding import eased_load, how_made
 from backsquat.core.progression.cell import LIFTED, Origin
 from backsquat.core.progression.parameters import Parameters, deload_sets
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.working import Fact, Step
 from backsquat.storage.models import Athlete, Block, Cell, Change
 from backsquat.work.actor import Actor
@@ -47,7 +47,7 @@ def easings(db: Session, actor: Actor, block: Block, week: int) -> dict[int, Eas
         if not to_come(exercises[cell.exercise_id], week, actor.today):
             continue
         easing = found.setdefault(cell.athlete_id, Easing())
-        if cell.kind is not Kind.WORK:
+        if cell.kind is not ExposureKind.WORK:
             easing.deload += 1
         elif (cell.exercise_id, cell.athlete_id, week) not in logged:
             easing.open.append(cell)
@@ -119,12 +119,14 @@ def before_easing(db: Session, replaced: Collection[int]) -> list[int]:
     """
     eased, newer = aliased(Cell), aliased(Cell)
     since = (newer.exercise_id == Cell.exercise_id) & (newer.athlete_id == Cell.athlete_id) & (newer.id > eased.id)
-    another = select(newer.id).where(since, or_(newer.kind != Kind.DELOAD, newer.origin != Origin.COACH)).exists()
-    stands = (eased.replaces_id == Cell.id) & eased.current & (eased.kind == Kind.DELOAD)
+    another = (
+        select(newer.id).where(since, or_(newer.kind != ExposureKind.DELOAD, newer.origin != Origin.COACH)).exists()
+    )
+    stands = (eased.replaces_id == Cell.id) & eased.current & (eased.kind == ExposureKind.DELOAD)
     return list(db.scalars(select(Cell.id).join(eased, stands).where(Cell.id.in_(replaced), ~another)))
 
 
 def _deload_sets(cell: Cell, parameters: Parameters) -> Draft:
     """The cell with the deload week's sets: a share of them, never more than it was."""
     sets = deload_sets(parameters) if not cell.movement else max(1, cell.sets - 1)
-    return replace(Draft.of(cell), kind=Kind.DELOAD, sets=min(cell.sets, sets), origin=Origin.COACH)
+    return replace(Draft.of(cell), kind=ExposureKind.DELOAD, sets=min(cell.sets, sets), origin=Origin.COACH)

@@ -13,7 +13,7 @@ from backsquat.core.loads.room import Rig, Room
 from backsquat.core.movements.movement import Family, Movement, ReadinessCheck
 from backsquat.core.progression.base import Progression
 from backsquat.core.progression.parameters import Parameters
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.row import Candidate
 from backsquat.core.progression.terms import PlannedWeek, Terms
 from backsquat.core.readiness.verdict import Readiness
@@ -143,7 +143,7 @@ class ExercisePlan:
         laid = next(p for p in self.outline if p.week == nth)
         return replace(
             laid,
-            kind=Kind(cell.kind),
+            kind=ExposureKind(cell.kind),
             sets=cell.sets,
             reps=cell.reps,
             reserve_reps=cell.reserve_reps,

@@ -44,21 +44,21 @@ FOR_MUSCLE: dict[str, tuple[tuple[str, ...], dict[str, Any]]] = {
 
 
 @dataclass(frozen=True)
-class Proposed:
+class ProposedFix:
     """What one click would do: `added_sets` of a movement put in, or (0) one set less of it."""
 
     movement: Movement
     added_sets: int
 
 
-def proposed(db: Session, block: Block, finding: Finding) -> Proposed | None:
+def proposed(db: Session, block: Block, finding: Finding) -> ProposedFix | None:
     """What one click would do; None where nothing sensible can be done."""
     library = library_of(db, block.squad_id)
     if finding.fix in ADDED or finding.fix == "more_sets":
         movement = _to_add(db, block, finding, library)
-        return Proposed(movement, int(_added_parameters(finding)["sets"])) if movement else None
+        return ProposedFix(movement, int(_added_parameters(finding)["sets"])) if movement else None
     exercise = _exercise_to_trim(block, finding, library)
-    return Proposed(library.get(exercise.movement), 0) if exercise else None
+    return ProposedFix(library.get(exercise.movement), 0) if exercise else None
 
 
 def fix(db: Session, actor: Actor, block_id: int, finding: Finding, rules: Rules) -> Change:

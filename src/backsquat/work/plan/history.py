@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.storage.models import Block, Cell, Exercise, SetEntry
 from backsquat.work.plan.rows import written
 from backsquat.work.squad.context import SquadContext
@@ -72,7 +72,7 @@ def planned_and_done(db: Session, here: SquadContext, athlete_id: int, movement:
                 done_reps=row.done_reps or 0,
                 top_kg=row.top or 0.0,
                 done_kg=row.done_kg or 0.0,
-                deload=row.kind is Kind.DELOAD,
+                deload=row.kind is ExposureKind.DELOAD,
             )
         )
     return found

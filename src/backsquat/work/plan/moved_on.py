@@ -15,7 +15,7 @@ from backsquat.core.loads.rigs import rig_named
 from backsquat.core.loads.rounding import Rounding
 from backsquat.core.progression.cell import LIFTED, Origin, State
 from backsquat.core.progression.missed import MissedChoice, moved_on
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.working import Step
@@ -103,7 +103,7 @@ class Moves:
         asked.
         """
         mine = cell.origin is not Origin.COACH and cell.state in LIFTED
-        return (cell.live or self.waiting) and cell.kind is Kind.WORK and mine
+        return (cell.live or self.waiting) and cell.kind is ExposureKind.WORK and mine
 
     def _draft(
         self, exercise: Exercise, where: Cell, what: Cell, ready: Readiness, missed_on: dt.date, eased: bool

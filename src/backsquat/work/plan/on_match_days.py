@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import WEEK, monday_of
-from backsquat.core.season.week import NOTHING_MARKED, Fixture, Legs, Why, day_leaves
+from backsquat.core.season.week import NOTHING_MARKED, DayReason, Fixture, Legs, day_leaves
 from backsquat.storage.models import Block, BlockSession, Match, Season, SessionDay
 
 
@@ -48,5 +48,5 @@ def on_match_days(db: Session, squad_id: int, block: Block, today: dt.date, rule
     return [
         OnMatchDay(leaves.day, name, leaves.days)
         for leaves, name in found
-        if leaves.legs is Legs.NONE and leaves.why in (Why.MATCH, Why.BEFORE)
+        if leaves.legs is Legs.NONE and leaves.why in (DayReason.MATCH, DayReason.BEFORE)
     ]

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session, aliased
 
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import Origin, State
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.readiness.verdict import Obstacle, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
@@ -101,7 +101,7 @@ def _likely(
     today: dt.date,
     rules: Rules,
 ) -> SetChance | None:
-    if cell.state is not State.LOAD or cell.kind is not Kind.WORK or cell.movement:
+    if cell.state is not State.LOAD or cell.kind is not ExposureKind.WORK or cell.movement:
         return None
     chances = Chances.of(db, [athlete], movement.code, today, rules)
     setting = athlete_settings(db, [exercise.id]).get((exercise.id, athlete.id)) or setting_of(exercise)

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Mapping, Sequence
 
-from backsquat.core.movements.movement import BARS, Held, Implement, Movement
+from backsquat.core.movements.movement import BARS, HeldWhere, Implement, Movement
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.sessions.fit import SAVED_LEAST_S
 from backsquat.core.sessions.session import Item
@@ -39,9 +39,9 @@ HOLDS_MUCH = BARS | {Implement.MACHINE}
 
 def same_kind(one: Movement, other: Movement) -> bool:
     """The same pattern for the same muscles, on one leg or two, with as much in it: no bell holds what two legs lift."""
-    same = (one.family, one.sides, one.takes_load, set(one.prime), one.held is Held.SUPPORT)
+    same = (one.family, one.sides, one.takes_load, set(one.prime), one.held is HeldWhere.SUPPORT)
     as_much = one.sides > 1 or one.implement not in HOLDS_MUCH or other.implement in HOLDS_MUCH
     return as_much and same == (
         *(other.family, other.sides, other.takes_load, set(other.prime)),
-        other.held is Held.SUPPORT,
+        other.held is HeldWhere.SUPPORT,
     )

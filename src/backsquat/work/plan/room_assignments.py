@@ -9,13 +9,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
-from backsquat.core.loads.ceilings import Ceiling, round_under
-from backsquat.core.loads.ceilings import Kind as CeilingKind
+from backsquat.core.loads.ceilings import Ceiling, CeilingKind, round_under
 from backsquat.core.loads.rigs import rig_named
 from backsquat.core.loads.rounding import Rounding, how_made
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import Origin, State
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.readiness.verdict import Readiness, Verdict
 from backsquat.core.rules import Rules
 from backsquat.core.working import Step
@@ -207,7 +206,7 @@ class _Move:
         meant_kg = cell.target_kg if cell.target_kg is not None else cell.load_kg
         if rig is None or meant_kg is None:
             return None
-        down = cell.kind is Kind.DELOAD or self.block.in_season or cell.held
+        down = cell.kind is ExposureKind.DELOAD or self.block.in_season or cell.held
         own = cell.origin is Origin.COACH  # over the cap by the coach's word, here as there
         capped = () if cell.cap_kg is None or own else (Ceiling(CeilingKind.CAP, cell.cap_kg),)
         rounding = Rounding.DOWN if down else Rounding.NEAREST

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import LIFTED, Origin, StandIn, State
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.readiness.verdict import Obstacle, Person, Readiness, Reason, Short
 from backsquat.storage.models import Cell
 from backsquat.work.plan.chances import Chances, SetChance
@@ -152,7 +152,7 @@ class PlacedCell(NamedTuple):
     movement: str
     sets: int
     reps: int
-    kind: Kind
+    kind: ExposureKind
     hold_s: int
     stands_in: StandIn
     start_amount: Decimal | None
@@ -260,7 +260,7 @@ class RowOf:
 
     def _likely(self, athlete_id: int, cell: PlacedCell, day: dt.date, manner_share: float) -> SetChance | None:
         """How likely the work of a loaded cell to come is made, and what it leaves."""
-        if self.chances is None or cell.state is not State.LOAD or cell.kind is not Kind.WORK or cell.movement:
+        if self.chances is None or cell.state is not State.LOAD or cell.kind is not ExposureKind.WORK or cell.movement:
             return None
         asked = (cell.load_kg, cell.sets, cell.reps, cell.week)
         return self.chances.on(athlete_id, day, *asked, manner_share=manner_share, only_seldom=True)
@@ -286,7 +286,7 @@ class RowOf:
                 built.append(EMPTY._replace(week=asked.week))
                 continue
             change_kg = None
-            if cell.load_kg is not None and cell.kind is not Kind.DELOAD:
+            if cell.load_kg is not None and cell.kind is not ExposureKind.DELOAD:
                 if before is not None and asked.week not in waves:
                     change_kg = cell.load_kg - before
                 before = cell.load_kg
@@ -320,7 +320,7 @@ def _sheet_cell(
         cell.load_unit,
         cell.load_kg,
         change_kg,
-        cell.kind is Kind.DELOAD,
+        cell.kind is ExposureKind.DELOAD,
         cell.origin,
         cell.over_cap,
         cell.held,

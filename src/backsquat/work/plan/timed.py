@@ -18,12 +18,12 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS, Movement, Muscle
 from backsquat.core.progression.audit import count_week
 from backsquat.core.progression.cell import LIFTED, ExerciseRole, State
-from backsquat.core.progression.prescription import Kind, Prescription
+from backsquat.core.progression.prescription import ExposureKind, Prescription
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
-from backsquat.core.sessions.fit import Proposal, proposals, what_fits
-from backsquat.core.sessions.moves import Move, What
+from backsquat.core.sessions.fit import TimeProposal, proposals, what_fits
+from backsquat.core.sessions.moves import Move, MoveKind
 from backsquat.core.sessions.order import Advice, places, second_of_superset, session_advice
 from backsquat.core.sessions.session import Group, Item, Session
 from backsquat.core.sessions.timing import Timetable, group_s, timetable
@@ -130,10 +130,10 @@ class TimedSession:
         there = max(others, key=lambda held: abs(held.weekday - self.held.weekday))
         facts = dict(advice.finding.facts) | {"to": there.weekday}
         finding = replace(advice.finding, facts=facts)
-        return Advice(finding, Move(What.DAY, int(facts["key"]), there.id))
+        return Advice(finding, Move(MoveKind.DAY, int(facts["key"]), there.id))
 
     @cached_property
-    def proposals(self) -> list[Proposal]:
+    def proposals(self) -> list[TimeProposal]:
         """What would bring it into its minutes."""
         return proposals(self.session, self.rules, self.week_sets(), self.quicker()) if self.table.over_s else []
 
@@ -295,7 +295,7 @@ def item_of(
         reps=asked.reps,
         hold_s=asked.hold_s,
         end_hold_s=0 if asked.hold_s else setting.parameters.end_hold_s,
-        last_to_failure=bool(setting.parameters.last_to_failure) and asked.kind is Kind.WORK,
+        last_to_failure=bool(setting.parameters.last_to_failure) and asked.kind is ExposureKind.WORK,
         rest_s=(cell.rest_s if cell else 0) or setting.parameters.rest_s,
         tempo=str(setting.given.get("tempo") or movement.work.tempo),
         reserve_reps=asked.reserve_reps,
@@ -380,11 +380,11 @@ def place_advice(lines: Sequence[WorkLine], rules: Rules, same_muscles: bool) ->
         if second and exercise.parameters.get("start_share", 1.0) > rules.superset_second_share + 1e-9:
             about: dict[str, str | float | int] = {"name": line.item.movement.name, "key": exercise.id}
             about |= {"percent": round(100 * rules.superset_second_share)}
-            found.append(Advice(Finding("superset_share", Severity.NOTE, about), Move(What.WINDOW, exercise.id)))
+            found.append(Advice(Finding("superset_share", Severity.NOTE, about), Move(MoveKind.WINDOW, exercise.id)))
             continue
         now = exercise.parameters.get("low"), exercise.parameters.get("high")
         if now != (usual.low, usual.high):
             facts: dict[str, str | float | int] = {"name": line.item.movement.name, "key": exercise.id}
             facts |= {"low": usual.low, "high": usual.high, "now_low": now[0] or 0, "now_high": now[1] or 0}
-            found.append(Advice(Finding("window_place", Severity.NOTE, facts), Move(What.WINDOW, exercise.id)))
+            found.append(Advice(Finding("window_place", Severity.NOTE, facts), Move(MoveKind.WINDOW, exercise.id)))
     return found

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.movement import Family, Movement
-from backsquat.core.progression.audit import Item, WeekNumbers, audit_week, count_week
+from backsquat.core.progression.audit import WeekItem, WeekNumbers, audit_week, count_week
 from backsquat.core.progression.cell import LIFTED
-from backsquat.core.progression.prescription import Kind
+from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry
 from backsquat.work.library.movements import library_of
@@ -25,7 +25,7 @@ class AthleteWeek:
     """One athlete's week with what it asks for and what is to be said of it."""
 
     athlete: Athlete
-    items: list[Item]
+    items: list[WeekItem]
     numbers: WeekNumbers
     findings: list[Finding]
 
@@ -73,7 +73,7 @@ def done_in(db: Session, squad_id: int, block: Block, weeks: Sequence[int], rule
     same = (cells.c.exercise_id, cells.c.movement, cells.c.left)
     rows = db.execute(select(*same, func.sum(cells.c.sets), many).group_by(*same)).all()
     items = [
-        Item(movement, 0, sets, round(left), None, fast=_fast(exercises[exercise_id], movement))
+        WeekItem(movement, 0, sets, round(left), None, fast=_fast(exercises[exercise_id], movement))
         for exercise_id, code, left, sets, _ in rows
         for movement in [library.get(code or exercises[exercise_id].movement)]
     ]
@@ -82,12 +82,12 @@ def done_in(db: Session, squad_id: int, block: Block, weeks: Sequence[int], rule
 
 def _items(
     db: Session, squad_id: int, block: Block, weeks: Sequence[int], done: bool
-) -> dict[tuple[int, int], list[Item]]:
+) -> dict[tuple[int, int], list[WeekItem]]:
     """(athlete, week) → the week's work: as planned without what is left out, or what was logged of it."""
     library, exercises = library_of(db, squad_id), {exercise.id: exercise for exercise in block.exercises}
     own = own_days(db, {held.id for held in block.sessions})
     out = set() if done else {(one.id, week) for one in block.exercises for week in weeks if left_out(one, week)}
-    items: dict[tuple[int, int], list[Item]] = defaultdict(list)
+    items: dict[tuple[int, int], list[WeekItem]] = defaultdict(list)
     for cell in db.execute((_done if done else _planned)(list(exercises), weeks)):
         exercise = exercises[cell.exercise_id]
         if (exercise.id, cell.week) in out:
@@ -95,13 +95,13 @@ def _items(
         movement = library.get(cell.movement or exercise.movement)
         alone = own.get((exercise.session_in(cell.week).id, cell.week), {}).get(cell.athlete_id)
         items[cell.athlete_id, cell.week].append(
-            Item(
+            WeekItem(
                 movement,
                 (alone or session_day(exercise, cell.week)).weekday(),
                 cell.sets,
                 round(cell.left),
                 cell.load_kg / cell.planning_max_kg if cell.load_kg and cell.planning_max_kg else None,
-                cell.kind is Kind.DELOAD,
+                cell.kind is ExposureKind.DELOAD,
                 exercise.id,
                 _fast(exercise, movement),
             )

@@ -15,15 +15,15 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import BARS, Family, ReadinessCheck
-from backsquat.core.readiness.absence import EasedWeek, Why
+from backsquat.core.readiness.absence import AwayReason, EasedWeek
 from backsquat.core.readiness.checklist import GROWS_OLD, Override
-from backsquat.core.readiness.limits import Limit as CoreLimit
+from backsquat.core.readiness.limits import ActiveLimit as CoreLimit
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.readiness.road import road_movements
 from backsquat.core.readiness.screens import Known
-from backsquat.core.readiness.verdict import Absence as CoreAbsence
 from backsquat.core.readiness.verdict import LevelHeld, Person, Readiness, Reason
-from backsquat.core.readiness.verdict import Stop as CoreStop
+from backsquat.core.readiness.verdict import OpenStop as CoreStop
+from backsquat.core.readiness.verdict import TimeAway as CoreAbsence
 from backsquat.core.rules import Rules
 from backsquat.storage.cache import cached_each
 from backsquat.storage.database import day_of, each_of
@@ -196,7 +196,7 @@ def core_limit(row: Limit) -> CoreLimit:
 def core_absence(row: Absence) -> CoreAbsence:
     """Time away as the rules see it, with the weeks of an accepted return."""
     weeks = tuple(EasedWeek(week.load_share, week.sets_share) for week in row.weeks)
-    return CoreAbsence(row.id, row.first_on, row.back_on, Why(row.why), row.movement, row.region, weeks)
+    return CoreAbsence(row.id, row.first_on, row.back_on, AwayReason(row.why), row.movement, row.region, weeks)
 
 
 def _limits(db: Session, ids: Sequence[int]) -> dict[int, list[CoreLimit]]:

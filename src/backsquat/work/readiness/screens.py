@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Family
-from backsquat.core.readiness.screens import MOST, Change, Known, Result, Screen, change_since
+from backsquat.core.readiness.screens import MOST, Known, Result, Screen, ScreenChange, change_since
 from backsquat.storage.models import Athlete, ScreenResult, SetEntry, User
 from backsquat.work.actor import Actor
 from backsquat.work.library.screens import screens_of
@@ -141,7 +141,7 @@ class Series:
         return self.results[-1] if self.results else None
 
     @property
-    def change(self) -> Change | None:
+    def change(self) -> ScreenChange | None:
         if len(self.results) < 2:
             return None
         return change_since(self.screen, self.results[-1], self.results[-2])

@@ -8,7 +8,7 @@ from functools import partial
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.movements.choice import Goal, Ranked, Situation, rank
+from backsquat.core.movements.choice import ChoiceGoal, Ranked, Situation, rank
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.readiness.levels import placements
@@ -25,7 +25,7 @@ class VariantQuestion:
     """What the coach asks for: a family, a goal, a progression."""
 
     family: Family
-    goal: Goal
+    goal: ChoiceGoal
     upright_first: bool
 
 

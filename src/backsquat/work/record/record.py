@@ -20,7 +20,7 @@ from backsquat.core.errors import Doubtful, ImpossibleInput, Problem, Refused
 from backsquat.core.loads.conventions import CONVENTIONS
 from backsquat.core.loads.mass import Unit, exact_mass
 from backsquat.core.movements.manner import Manner
-from backsquat.core.movements.movement import DepthStandard, Held, Movement, Region
+from backsquat.core.movements.movement import DepthStandard, HeldWhere, Movement, Region
 from backsquat.core.pain import STOPPING, stops
 from backsquat.core.readiness.verdict import Readiness, Reason, Verdict
 from backsquat.core.rules import Rules
@@ -334,7 +334,7 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
         left_reps=facts.left_reps if both else None,
         right_reps=facts.right_reps if both else None,
         supported=any((facts.supported, facts.notes.left_supported, facts.notes.right_supported))
-        and movement.held is not Held.SUPPORT,
+        and movement.held is not HeldWhere.SUPPORT,
         reps=facts.reps,
         reps_to_depth=facts.reps_to_depth,
         depth_standard=occasion.manner.depth_code(who.depth.code),

@@ -30,7 +30,7 @@ from backsquat.work.sessions.blocks import cell_of
 LATE_MOST = dt.timedelta(days=7)  # a clock that says more is wrong: then it is only known when the set came in
 
 
-class What(StrEnum):
+class WaitedKind(StrEnum):
     """What a device keeps."""
 
     SET = "set"
@@ -41,7 +41,7 @@ class What(StrEnum):
     END = "end"  # judged although sets are missing
 
 
-ACTS = {What.RAMP: ActKind.RAMP, What.TRIAL: ActKind.TRIAL}
+ACTS = {WaitedKind.RAMP: ActKind.RAMP, WaitedKind.TRIAL: ActKind.TRIAL}
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,7 @@ class Waited:
     """One thing that waited for the line."""
 
     client_id: str
-    what: What
+    what: WaitedKind
     cell_id: int
     athlete_id: int
     facts: dict[str, Any] = field(default_factory=dict)  # of an act: which ramp set, why it was left out
@@ -86,11 +86,11 @@ def receive_act(db: Session, actor: Actor, one: Waited, rules: Rules) -> None:
     known = db.scalars(select(SessionAct).where(SessionAct.client_id == one.client_id)).first()
     if known is not None:
         return
-    if one.what is What.END:
+    if one.what is WaitedKind.END:
         if not was_judged(db, cell.id):
             end_exercise(db, actor, cell.id, rules)
         return
-    if one.what is What.SKIP:
+    if one.what is WaitedKind.SKIP:
         skip_work(db, actor, cell, exercise, held, str(one.facts.get("reason", "")), rules, one.client_id)
         return
     kind = ACTS[one.what]

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.core.season.week import Marked
 from backsquat.storage.models import Change, Season, SeasonMark
 from backsquat.work.actor import Actor
@@ -94,7 +94,7 @@ def add_mark(db: Session, actor: Actor, season_id: int, facts: MarkFacts) -> Cha
 
 def _check(season: Season, facts: MarkFacts, here: Sequence[SeasonMark]) -> None:
     """ImpossibleInput where a stretch cannot be."""
-    span = Span(season.first_week, season.weeks)
+    span = DaySpan(season.first_week, season.weeks)
     last_day = span.last_week + dt.timedelta(days=6)
     if facts.last_on < facts.first_on:
         raise ImpossibleInput(Problem("last_on", "before_first"))

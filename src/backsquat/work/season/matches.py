@@ -9,7 +9,7 @@ from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.core.season.week import Fixture
 from backsquat.storage.cache import cached
 from backsquat.storage.models import Change, Match, Season
@@ -104,7 +104,7 @@ def put_match(db: Session, actor: Actor, season_id: int, facts: MatchFacts, matc
     """
     require(actor, Act.PLAN)
     season = db.get_one(Season, season_id)
-    span = Span(season.first_week, season.weeks)
+    span = DaySpan(season.first_week, season.weeks)
     last_day = span.last_week + dt.timedelta(days=6)
     if not span.first_week <= facts.played_on <= last_day:
         raise ImpossibleInput(

@@ -224,7 +224,7 @@ def restore_batch(db: Session, actor: Actor, change: Change) -> None:
 
 
 @dataclass(frozen=True)
-class Standing:
+class MilestoneStanding:
     athlete: Athlete
     milestone: Milestone
     judgement: Judgement
@@ -235,7 +235,7 @@ class Goal:
     """One thing asked for by one day, of one athlete or of many."""
 
     milestone: Milestone
-    standings: list[Standing]
+    standings: list[MilestoneStanding]
 
     @property
     def counts(self) -> list[tuple[str, int]]:
@@ -358,5 +358,5 @@ def goals(db: Session, here: SquadContext) -> list[Goal]:
             milestone.batch,
         )
         goal = grouped.setdefault(key, Goal(milestone, []))
-        goal.standings.append(Standing(athletes[milestone.athlete_id], milestone, judgement))
+        goal.standings.append(MilestoneStanding(athletes[milestone.athlete_id], milestone, judgement))
     return sorted(grouped.values(), key=lambda goal: (goal.milestone.due_on, -len(goal.standings)))

@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem, Refused
-from backsquat.core.season.calendar import Span, monday_of
+from backsquat.core.season.calendar import DaySpan, monday_of
 from backsquat.storage.models import Change, Match, Season, SeasonMark
 from backsquat.work.actor import Actor
 from backsquat.work.journal import remember, restores
@@ -20,10 +20,10 @@ def begin_season(db: Session, actor: Actor, first_on: dt.date, weeks: int) -> Ch
     require(actor, Act.PLAN)
     if not WEEKS[0] <= weeks <= WEEKS[1]:
         raise ImpossibleInput(Problem("weeks", "out_of_range", {"low": WEEKS[0], "high": WEEKS[1]}))
-    span = Span(monday_of(first_on), weeks)
+    span = DaySpan(monday_of(first_on), weeks)
     for other in seasons_of(db, actor.squad_id):
-        if other.first_week <= span.last_week and span.first_week <= Span(other.first_week, other.weeks).last_week:
-            last = Span(other.first_week, other.weeks).last_week + dt.timedelta(days=6)
+        if other.first_week <= span.last_week and span.first_week <= DaySpan(other.first_week, other.weeks).last_week:
+            last = DaySpan(other.first_week, other.weeks).last_week + dt.timedelta(days=6)
             facts = {"first": other.first_week.isoformat(), "last": last.isoformat()}
             raise ImpossibleInput(Problem("first_on", "season_taken", facts))
     row = Season(squad_id=actor.squad_id, name=str(span.first_week.year), first_week=span.first_week, weeks=weeks)

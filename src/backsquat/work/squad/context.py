@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
 from backsquat.core.rules import Rules
-from backsquat.core.season.calendar import Span
+from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.cache import cached
 from backsquat.storage.convert import rules_from_rows
 from backsquat.storage.models import RuleChange, Season, Squad
@@ -20,7 +20,7 @@ class SquadContext:
 
     squad: Squad
     rules: Rules
-    season: Span
+    season: DaySpan
     season_id: int
     today: dt.date
     week: dt.date
@@ -57,8 +57,8 @@ def context_of(db: Session, squad: Squad, rules: Rules, today: dt.date, week: dt
         raise NotThere("season")
     wanted = week or today
     place = max((n for n, one in enumerate(seasons) if one.first_week <= wanted), default=0)
-    season, span = seasons[place], Span(seasons[place].first_week, seasons[place].weeks)
-    earlier = Span(seasons[place - 1].first_week, seasons[place - 1].weeks).last_week if place else None
+    season, span = seasons[place], DaySpan(seasons[place].first_week, seasons[place].weeks)
+    earlier = DaySpan(seasons[place - 1].first_week, seasons[place - 1].weeks).last_week if place else None
     later = seasons[place + 1].first_week if place + 1 < len(seasons) else None
     begun = max((one.first_week for one in seasons if one.first_week <= today), default=today)
     since = min(begun, today - LEAST_RECORDS)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from backsquat.core.technique.body import Body, Length, body_of
+from backsquat.core.technique.body import Body, SegmentLength, body_of
 from backsquat.storage.models import BodyLength
 from backsquat.work.actor import Actor
 from backsquat.work.policy import Act, require
@@ -40,18 +40,18 @@ def bodies_of(db: Session, athlete_ids: Sequence[int], today: dt.date) -> dict[i
     return found
 
 
-def lengths_of(db: Session, athlete_ids: Sequence[int]) -> dict[int, dict[Length, float]]:
+def lengths_of(db: Session, athlete_ids: Sequence[int]) -> dict[int, dict[SegmentLength, float]]:
     """The lengths that were measured and stand."""
     newest = select(func.max(BodyLength.id)).where(BodyLength.athlete_id.in_(athlete_ids))
     newest = newest.group_by(BodyLength.athlete_id, BodyLength.what)
-    found: dict[int, dict[Length, float]] = defaultdict(dict)
+    found: dict[int, dict[SegmentLength, float]] = defaultdict(dict)
     for row in db.scalars(select(BodyLength).where(BodyLength.id.in_(newest))):
         if row.length_cm is not None:
-            found[row.athlete_id][Length(row.what)] = row.length_cm
+            found[row.athlete_id][SegmentLength(row.what)] = row.length_cm
     return found
 
 
-def keep_lengths(db: Session, actor: Actor, athlete_id: int, typed: Mapping[Length, float | None]) -> int:
+def keep_lengths(db: Session, actor: Actor, athlete_id: int, typed: Mapping[SegmentLength, float | None]) -> int:
     """Keep lengths in cm as they were measured, None for by height; how many are new. ImpossibleInput as `body_of`."""
     require(actor, Act.SCREEN)
     athlete_of(db, actor.squad_id, athlete_id)

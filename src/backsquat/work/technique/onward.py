@@ -9,14 +9,14 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import Refused
 from backsquat.core.rules import Rules
-from backsquat.core.technique.still import Depth, Kind, Measure
+from backsquat.core.technique.still import Depth, Measure, StillKind
 from backsquat.storage.models import ScreenResult, SetEntry
 from backsquat.work.actor import Actor
 from backsquat.work.library.screens import screens_of
 from backsquat.work.readiness.screens import Value, record_results
 from backsquat.work.technique.stills import Seen, stills_of
 
-TRUNK_OF = {Kind.SQUAT: "trunk_squat", Kind.LANDING: "trunk_landing", Kind.PICKUP: "trunk_pickup"}
+TRUNK_OF = {StillKind.SQUAT: "trunk_squat", StillKind.LANDING: "trunk_landing", StillKind.PICKUP: "trunk_pickup"}
 SHAPE, WEDGE = "standing_squat", "squat_wedge"
 
 
@@ -28,13 +28,13 @@ def values_for_screens(seen: Seen, offered: Sequence[str]) -> list[Value]:
     """
     if seen.measured is None:
         return []
-    kind, found = Kind(seen.still.kind), []
+    kind, found = StillKind(seen.still.kind), []
     trunk = seen.measured.readings.get(Measure.TRUNK)
     if trunk and kind in TRUNK_OF:
         found.append(
             Value(TRUNK_OF[kind], "", float(round(max(trunk.value, 0.0))), f"from a picture, ± {trunk.off:.0f}")
         )
-    if kind is Kind.SQUAT and not seen.still.load_kg and seen.measured.depth is Depth.DEEP:
+    if kind is StillKind.SQUAT and not seen.still.load_kg and seen.measured.depth is Depth.DEEP:
         found.append(Value(WEDGE, "", float(seen.still.wedge_mm), "from a picture"))
         found.append(Value(SHAPE, "", 1.0, "from a picture: deep; heels, knees and pelvis seen by eye"))
     return [value for value in found if value.screen in offered]

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session, undefer
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.rules import Rules
 from backsquat.core.technique.linkage import BOUNDS
-from backsquat.core.technique.still import Kind, Measured, Spot, Taken, measure
+from backsquat.core.technique.still import MeasuredAngle, Spot, StillKind, TakenStill, measure
 from backsquat.storage.models import Reading, Still, StillMark, User
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
@@ -33,7 +33,7 @@ STILLS_MOST = 400  # of one athlete
 class StillFacts:
     """What is said of a picture as it is added; its pixels have been made again by then."""
 
-    kind: Kind
+    kind: StillKind
     taken_on: dt.date
     faces_right: bool
     picture: bytes
@@ -51,7 +51,7 @@ class Seen:
 
     still: Still
     mark: StillMark | None
-    measured: Measured | None
+    measured: MeasuredAngle | None
     taken_by: str
     marked_by: str
 
@@ -157,9 +157,9 @@ def mark_still(
     return mark
 
 
-def taken_of(still: Still, points: Mapping[Spot, tuple[float, float]], plate_cm: float) -> Taken:
+def taken_of(still: Still, points: Mapping[Spot, tuple[float, float]], plate_cm: float) -> TakenStill:
     """A picture as the rules take it."""
-    return Taken(Kind(still.kind), still.width, still.height, still.faces_right, points, plate_cm)
+    return TakenStill(StillKind(still.kind), still.width, still.height, still.faces_right, points, plate_cm)
 
 
 def newest_marks(db: Session, still_ids: Sequence[int]) -> dict[int, StillMark]:
