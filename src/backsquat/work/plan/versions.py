@@ -17,7 +17,7 @@ from backsquat.work.policy import Act, require
 from backsquat.work.sessions.blocks import block_of
 
 
-class Spot(NamedTuple):
+class PlanSpot(NamedTuple):
     """Where in a block a number stands."""
 
     exercise_id: int
@@ -49,7 +49,7 @@ def versions_of(db: Session, block: Block) -> list[VersionLine]:
     return [VersionLine(*row) for row in rows]
 
 
-def state_at(db: Session, block: Block, number: int) -> dict[Spot, Cell]:
+def state_at(db: Session, block: Block, number: int) -> dict[PlanSpot, Cell]:
     """What the floor used at a version: of each exercise, athlete and week the newest cell published by then."""
     cells = db.scalars(
         select(Cell)
@@ -61,12 +61,12 @@ def state_at(db: Session, block: Block, number: int) -> dict[Spot, Cell]:
         )
         .order_by(PlanVersion.number, Cell.id)
     )
-    return {Spot(cell.exercise_id, cell.athlete_id, cell.week): cell for cell in cells}
+    return {PlanSpot(cell.exercise_id, cell.athlete_id, cell.week): cell for cell in cells}
 
 
 @dataclass(frozen=True)
 class Changed:
-    spot: Spot
+    spot: PlanSpot
     before: Cell | None
     after: Cell | None
 
