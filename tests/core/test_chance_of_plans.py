@@ -201,7 +201,7 @@ def decide(code: str, sets: list[SetRecord], **more: Any) -> Decision:
     return progression.judge(Exposure(asked, 100.0, sets, **more), progression.read({}), RULES)
 
 
-def test_the_effort_progression_sees_missing_reps_before_an_deload_first_set() -> None:
+def test_the_effort_progression_sees_missing_reps_before_an_easy_first_set() -> None:
     deload_then_short = [
         a_set(set_id=0, reps=6, reserve_reps=5),
         *(a_set(set_id=n, reps=4, reserve_reps=0) for n in (1, 2, 3)),

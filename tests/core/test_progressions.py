@@ -242,7 +242,7 @@ def test_stages_start_light_climb_and_never_fall_under_what_was_reached() -> Non
     ("reps", "left", "past", "expected", "steps"),
     [
         ([12, 12, 12, 12], 1, (), (Code.UP, "stage_made"), 1),
-        ([15, 15, 15, 15], 4, (), (Code.UP, "stage_deload"), 2),
+        ([15, 15, 15, 15], 4, (), (Code.UP, "stage_much_spare"), 2),
         ([12, 12, 12, 11], 0, (), (Code.STAY, "stage_stay"), 0),
         ([12, 12, 11, 11], 0, (Past("stage_stay", 2),), (Code.DOWN, "stage_down"), -1),
         ([12, 12, 11, 11], 0, (Past("stage_stay", 2), Past("stage_down", 2)), (Code.STAY, "stage_stay"), 0),

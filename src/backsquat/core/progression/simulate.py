@@ -26,7 +26,7 @@ from backsquat.core.working import Working
 
 REPS_TRUE_MOST = 40.0
 HARD_LEFT = 4.0  # reps left from which a set makes nobody stronger
-DELOAD_GAIN = 0.3  # of the gain of a hard week, where nothing was hard
+LIGHT_WEEK_GAIN = 0.3  # of the gain of a hard week, where nothing was hard
 LOST_A_WEEK = 0.002  # of the maximum, in a week away
 
 
@@ -176,7 +176,7 @@ def simulate(
             newest = Newest(value.max_kg, value.max_kg * caution, Working(), value.low_kg * caution, value.high_kg)
             if not decision.keeps:
                 coming = follow(progression, parameters, outline, done, decision, newest, terms).weeks
-        true_kg *= 1 + athlete.gain_a_week * (1 if hard else DELOAD_GAIN)
+        true_kg *= 1 + athlete.gain_a_week * (1 if hard else LIGHT_WEEK_GAIN)
     return tuple(story)
 
 

@@ -87,7 +87,7 @@ class StagesProgression(Progression[StagesParameters]):
         if not exposure.reps_missing:
             top = all(s.reps_to_depth >= exposure.prescription.high for s in exposure.full_sets)
             if top and exposure.margin_left >= parameters.start_reserve_reps:
-                return Decision(Code.UP, "stage_deload", facts, evidence, "one_set_short", load_steps=2)
+                return Decision(Code.UP, "stage_much_spare", facts, evidence, "one_set_short", load_steps=2)
             return Decision(Code.UP, "stage_made", facts, evidence, "one_set_short", load_steps=1)
         if exposure.misses_in_a_row:
             return Decision(Code.DOWN, "stage_down", facts, evidence, "window_kept", load_steps=-1)

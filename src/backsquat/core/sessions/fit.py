@@ -11,7 +11,7 @@ from backsquat.core.sessions.session import SUPERSET_MOST, Form, Group, Item, Se
 from backsquat.core.sessions.timing import group_rest_s, group_s, timetable
 
 SAVED_LEAST_S = 60  # less is not worth a change
-DELOAD_RIG_S = 15
+QUICK_RIG_S = 15
 PROPOSALS_MOST = 6
 REST_STEP_S = 30
 
@@ -88,7 +88,7 @@ def _supersets_of(groups: list[Group], session: Session) -> Iterable[Candidate]:
                 continue
             rig = item.movement.rig_s
             facts: Facts = {"name": item.movement.name, "onto": onto.items[0].movement.name, "rig_s": rig}
-            cost = (rig > DELOAD_RIG_S) + (onto.items[0].main and hip_work(item.movement))
+            cost = (rig > QUICK_RIG_S) + (onto.items[0].main and hip_work(item.movement))
             yield "superset", Move(MoveKind.SUPERSET, item.key, onto.items[-1].key), cost, facts
 
 

@@ -75,7 +75,7 @@ def draw_trend(model: TrendPicture) -> Markup:
             node("path", d=f"M{end:.1f} {y(model.target_kg) - 6:.1f} l6 6 l-6 6 l-6 -6 z", class_="chart-flag")
         )
     for point in model.points:
-        kind = "is-deload" if point.at_least else f"is-{point.trust.name.lower()}"
+        kind = "is-at-least" if point.at_least else f"is-{point.trust.name.lower()}"
         parts.append(node("circle", cx=day(point.on), cy=y(point.kg), r=3.6, class_=f"chart-point {kind}"))
     return picture(WIDTH, HEIGHT, f"{model.name}: estimated maximum by week, kg", *parts, class_="chart")
 

@@ -36,7 +36,7 @@ REASONS = {
     "test_done": "Test done and counted in the e1RM. {next}",
     "top_more": "{next} Top week made with room to spare: {left_words}, {promised} promised. The wave after starts two "
                 "steps up.",
-    "stage_deload": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",
+    "stage_much_spare": "{next}: every set at the top of {low}–{high} with {first_words}, so two steps.",
     "stage_made": "{next}: every set at {low} reps or more, {left_words}.",
     "stage_stay": "{next}: {missing_words} under the window of {low}–{high}.",
     "stage_down": "{next}: under the window of {low}–{high} twice in a row.",

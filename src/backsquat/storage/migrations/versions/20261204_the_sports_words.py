@@ -54,7 +54,7 @@ WORDS = {  # parts of a code or a key
     "stack": "superset", "stacks": "supersets", "easy": "deload", "mend": "fix", "anew": "again",
 }  # fmt: skip
 WHOLE = {
-    "gate_open": "readiness_check_passed", "gate_closed": "readiness_check_open", "unstack": "leave_superset",
+    "gate_open": "readiness_check_passed", "gate_closed": "readiness_check_open", "stage_easy": "stage_much_spare", "unstack": "leave_superset",
     "told": "notes", "too_easy": "too_easy", "easy_to_learn": "easy_to_learn",
     "block_slots": "exercises", "taken_in": "imported", "log_taken_in": "log_imported", "easier rung": "easier level", "harder rung": "harder level",
 }  # fmt: skip
@@ -66,8 +66,8 @@ TEXTS = (  # columns that hold a code
 )  # fmt: skip
 DATA = (  # columns that hold JSON
     ("session_acts", "facts"), ("exercises", "parameters"), ("athlete_progressions", "parameters"),
-    ("cells", "inputs"), ("cells", "working"), ("changes", "before"), ("changes", "facts"), ("set_entries", "flags"), ("decisions", "facts"), ("decisions", "evidence"), ("decisions", "following"),
-    ("level_moves", "facts"),
+    ("cells", "inputs"), ("cells", "working"), ("changes", "before"), ("changes", "facts"), ("set_entries", "flags"),
+    ("decisions", "facts"), ("decisions", "evidence"), ("decisions", "following"), ("level_moves", "facts"),
 )  # fmt: skip
 TYPED = {"note", "notes", "name", "words", "reason", "text", "title", "cue", "why"}  # keys whose values somebody typed
 
