@@ -6,7 +6,7 @@ export PYTHONPATH := src
 export PYTHONDONTWRITEBYTECODE :=
 export BACKSQUAT_DATA
 
-.PHONY: demo demo-reset serve backup restore setup test browsers lint bench simulate tables rules sweep trust shipped screenshots lock walk help
+.PHONY: demo demo-reset serve backup restore setup test browsers lint bench simulate tables rules sweep trust shipped screenshots lock wheel walk help
 
 help:
 	@grep -E '^[a-z-]+:.*##' Makefile | sed -E 's/:.*## /\t/' | expand -t 16
@@ -31,8 +31,8 @@ setup:
 
 lint:
 	@tools/setup test
-	@.venv/bin/ruff check src tests tools
-	@.venv/bin/ruff format --check src tests
+	@.venv/bin/ruff check src tests tools measure
+	@.venv/bin/ruff format --check src tests measure
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports
 
@@ -45,10 +45,10 @@ browsers: ## the floor's whole way in WebKit and in Firefox too (installs both w
 	@ENGINES=1 $(PY) -m pytest -n 0 tests/browser/test_engines.py
 
 bench: setup ## measure on large generated data (a few minutes); writes docs/benchmarks.md
-	@$(PY) -m backsquat.bench
+	@PYTHONPATH=src:. $(PY) -m measure.bench
 
 simulate: setup ## try every progression on 1,000 made-up athletes (some minutes); writes docs/simulations.md
-	@$(PY) -m backsquat.trials
+	@PYTHONPATH=src:. $(PY) -m measure.trials
 
 tables: setup ## plan five lifters in two rooms under every progression; writes docs/tables.md, to be read before a release
 	@$(PY) tools/tables.py
@@ -71,9 +71,17 @@ screenshots: ## write docs/screenshots/ from the demo data
 	@tools/setup test
 	@$(PY) tools/screenshots.py
 
-lock: ## make the locks in requirements/ again
-	@for name in setup app test browsers; do .venv/bin/uv pip compile -q --generate-hashes --python-version 3.11 \
-	  --no-emit-index-url requirements/$$name.in -o requirements/$$name.txt; done
+wheel: ## the package, into dist/
+	@tools/setup test
+	@$(PY) -m hatchling build -t wheel
+
+UV_LOCK := .venv/bin/uv pip compile -q --generate-hashes --universal --python-version 3.11 --no-emit-index-url
+
+lock: ## make the locks in requirements/ again, for Python 3.11 to 3.13; what the application needs stands in pyproject.toml
+	@$(UV_LOCK) requirements/setup.in -o requirements/setup.txt
+	@$(UV_LOCK) pyproject.toml --extra pdf -o requirements/app.txt
+	@$(UV_LOCK) pyproject.toml --extra pdf requirements/test.in -o requirements/test.txt
+	@$(UV_LOCK) pyproject.toml --extra pdf requirements/test.in requirements/browsers.in -o requirements/browsers.txt
 
 walk: ## use the application at random, as people do (MINUTES=30, SEED=1); prints the shortest story of each fault found
 	@tools/setup test

@@ -19,6 +19,7 @@ from backsquat.config import SENSORS, Config, SetupProblem, configured
 from backsquat.serving import Listening, clock, free, kept_nightly, listen, post_delivered
 from backsquat.storage.keeping import DataKind, HeldFile, Unsound, backup, examine, held, mark, restore
 from backsquat.storage.migrate import Unmigratable, keep_watch, migrate
+from backsquat.version import __version__
 
 HOST = "127.0.0.1"
 WRONG = {
@@ -29,6 +30,7 @@ WRONG = {
 
 
 @click.group()
+@click.version_option(__version__, prog_name="Back Squat", message="%(prog)s %(version)s")
 def main() -> None:
     """Back Squat."""
 
@@ -357,4 +359,4 @@ def run() -> None:
         error.show()
         sys.exit(error.exit_code)
     except (KeyboardInterrupt, click.Abort):
-        sys.exit(os.EX_OK)
+        sys.exit(0)

@@ -6,6 +6,8 @@ import secrets
 from dataclasses import dataclass
 from pathlib import Path
 
+from platformdirs import user_data_path
+
 DEMO_DAY = dt.date(2026, 11, 23)  # a Monday in the demo club's season
 CONTENT_POLICY = "; ".join(
     (
@@ -15,6 +17,7 @@ CONTENT_POLICY = "; ".join(
         "form-action 'self'", "frame-ancestors 'none'",
     )
 )  # fmt: skip
+CHECKOUT = Path("src/backsquat/config.py")  # below the working folder where one works on the program itself
 UPLOAD_MOST_BYTES = 256 * 1024  # of a form; pages that take files say so
 
 
@@ -48,9 +51,10 @@ class Config:
 
 
 def data_folder(demo: bool) -> Path:
-    """BACKSQUAT_DATA, or var/demo and var/own below the working folder; made where it is missing."""
+    """BACKSQUAT_DATA; else in a checkout var/demo and var/own, installed the same in the person's own data folder."""
     named = os.environ.get("BACKSQUAT_DATA", "").strip()
-    folder = Path(named).expanduser() if named else Path.cwd() / "var" / ("demo" if demo else "own")
+    home = Path.cwd() / "var" if (Path.cwd() / CHECKOUT).is_file() else user_data_path("backsquat", appauthor=False)
+    folder = Path(named).expanduser() if named else home / ("demo" if demo else "own")
     try:
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         probe = folder / ".may-write"

@@ -6,13 +6,13 @@ from dataclasses import replace
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from measure.trial_milestones import STORY_WEEKS, outcomes, weeks_of
+from measure.trials import story_of
 
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import DaySpan, monday_of
 from backsquat.core.season.milestone import MilestoneKind, Status, judge, target_kg
 from backsquat.core.season.trend import Point, theil_sen
-from backsquat.trial_milestones import STORY_WEEKS, outcomes, weeks_of
-from backsquat.trials import story_of
 from tests.factories import RULES, TODAY
 
 START = dt.date(2026, 7, 6)

@@ -4,11 +4,11 @@ import random
 from functools import lru_cache
 
 import pytest
+from measure.trials import ROOMS, TrialVerdict, judged, share_inside
 
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.simulate import MadeUp, simulate
-from backsquat.trials import ROOMS, TrialVerdict, judged, share_inside
 from tests.factories import some_terms
 
 LOADED = [code for code, progression in PROGRESSIONS.items() if progression.loaded]

@@ -28,7 +28,7 @@ PULL = ("brace", "standing_hinge")  # what the readiness check before pulls look
 
 
 @pytest.fixture
-def session(tmp_path: Path) -> Iterator[Session]:
+def db(tmp_path: Path) -> Iterator[Session]:
     """A squad made from nothing with one grown athlete, in one write that is thrown away."""
     database = from_nothing(tmp_path)
     with database.writing() as db:

@@ -11,6 +11,7 @@ from typing import Any
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.words import clean_plain
 from backsquat.formats.written import Written, as_csv
+from backsquat.version import PRODUCT
 
 FORMAT, VERSION = "backsquat-squad", 1
 DATA, SCHEMA, TOLD = "squad.json", "schema.json", "README.txt"
@@ -38,7 +39,7 @@ class Archive:
 def packed(archive: Archive, schema: Mapping[str, Any], made_at: str) -> bytes:
     """The archive as a file."""
     out = io.BytesIO()
-    head = {"format": FORMAT, "version": VERSION, "revision": archive.revision, "made_at": made_at}
+    head = {"format": FORMAT, "version": VERSION, "revision": archive.revision, "made_at": made_at, "made_by": PRODUCT}
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
         file.writestr(TOLD, README)
         file.writestr(DATA, json.dumps(head | {"tables": archive.tables}, ensure_ascii=False, separators=(",", ":")))
@@ -51,7 +52,7 @@ def packed(archive: Archive, schema: Mapping[str, Any], made_at: str) -> bytes:
 def _around(schema: Mapping[str, Any]) -> dict[str, Any]:
     """The schema of the whole file, given that of its tables."""
     inner = {name: value for name, value in schema.items() if name != "$defs"}
-    words: dict[str, Any] = {name: {"type": "string"} for name in ("revision", "made_at")}
+    words: dict[str, Any] = {name: {"type": "string"} for name in ("revision", "made_at", "made_by")}
     properties = {"format": {"const": FORMAT}, "version": {"const": VERSION}, **words, "tables": inner}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from icalendar import Calendar, Event
 
 from backsquat.core.errors import ImpossibleInput, Problem
+from backsquat.version import PRODUCT
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,7 @@ class Entry:
 def as_calendar(name: str, entries: Sequence[Entry], made_at: dt.datetime, place: str) -> bytes:
     """The calendar as a file; `place` tells keys of two installations apart."""
     calendar = Calendar()
-    calendar.add("prodid", "-//Back Squat//EN")
+    calendar.add("prodid", f"-//{PRODUCT}//EN")
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", name)
     calendar.add("refresh-interval", dt.timedelta(hours=1), parameters={"VALUE": "DURATION"})

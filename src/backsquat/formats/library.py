@@ -6,13 +6,16 @@ from typing import Any
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.words import clean_plain
+from backsquat.version import PRODUCT
 
 FORMAT, VERSION = "backsquat-library", 1
 
 
 def library_text(entries: Sequence[Any]) -> str:
     """Entries (kind, code, entry) as a file."""
-    return json.dumps({"format": FORMAT, "version": VERSION, "entries": entries}, ensure_ascii=False, indent=1)
+    return json.dumps(
+        {"format": FORMAT, "version": VERSION, "made_by": PRODUCT, "entries": entries}, ensure_ascii=False, indent=1
+    )
 
 
 def read_library(content: bytes) -> list[Any]:

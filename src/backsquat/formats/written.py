@@ -14,6 +14,8 @@ from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
+from backsquat.version import PRODUCT
+
 Value = str | int | float | Decimal | dt.date | dt.datetime | bool | None
 TITLE_MOST, WIDE_MOST, WIDTH_ROWS = 31, 40, 200
 UNPRINTABLE = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
@@ -58,6 +60,7 @@ def _text(value: Value) -> str:
 def as_workbook(tables: Iterable[Written]) -> bytes:
     """A workbook with a sheet a table: heads stay in sight, columns as wide as what stands in them."""
     book, titles = Workbook(write_only=True), set[str]()
+    book.properties.creator = PRODUCT
     for table in tables:
         sheet = book.create_sheet(_title(table.title, titles))
         sheet.freeze_panes = "B2"

@@ -36,6 +36,7 @@ from backsquat.ui.phrases.sessions import side_words
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
 from backsquat.ui.phrases.working import said
+from backsquat.version import PRODUCT
 from backsquat.work.library.screens import screens_of
 from backsquat.work.plan.progression_settings import setting_of
 from backsquat.work.policy import Act, may
@@ -118,6 +119,7 @@ def register(app: Flask) -> None:
         newest_words=newest_words,
     )
     app.jinja_env.globals.update(
+        product=PRODUCT,
         htmx_config=HTMX_CONFIG,
         stylesheets=STYLESHEETS,
         movements=lambda: squad_library().movements,

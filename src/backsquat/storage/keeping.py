@@ -5,7 +5,6 @@ in use is not. A file is looked at read-only before anything is written to it.
 """
 
 import datetime as dt
-import fcntl
 import os
 import sqlite3
 from collections.abc import Iterator
@@ -15,6 +14,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from alembic.script import ScriptDirectory
+from filelock import FileLock, Timeout
 
 from backsquat.storage.migrate import config
 
@@ -195,14 +195,16 @@ def nightly(path: Path, now: dt.datetime, keep: int = KEPT_NIGHTLY) -> Path | No
 @contextmanager
 def held(folder: Path) -> Iterator[None]:
     """Hold a data folder: one server, reset or restore at a time. Held where somebody else does."""
-    with (folder / "in-use").open("a+") as file:
+    lock, named = FileLock(folder / "in-use.lock", mode=0o600), folder / "in-use"
+    try:
+        lock.acquire(timeout=0)
+    except Timeout:
+        who = named.read_text("utf-8").strip() if named.exists() else ""
+        message = f"the data folder {folder} is in use by process {who or 'unknown'}; stop that first."
+        raise HeldFile(message) from None
+    with lock:
+        named.write_text(str(os.getpid()), "utf-8")
         try:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            file.seek(0)
-            who = file.read().strip() or "unknown"
-            raise HeldFile(f"the data folder {folder} is in use by process {who}; stop that first.") from None
-        file.truncate(0)
-        file.write(str(os.getpid()))
-        file.flush()
-        yield
+            yield
+        finally:
+            lock.release()

@@ -6,6 +6,7 @@ from itertools import groupby
 from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask.sansio.blueprints import BlueprintSetupState
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
@@ -187,6 +188,12 @@ def calendar(token: str) -> ResponseReturnValue:
     name = f"{squad.club}, {squad.name}"
     place = request.host.partition(":")[0]
     return sent(as_calendar(name, entries, clock().now(), place), "calendar.ics", "text/calendar; charset=utf-8")
+
+
+@blueprint.record_once
+def _addresses_given_before(state: BlueprintSetupState) -> None:
+    """Calendars hold the address they were given: those of before 1.0 go on."""
+    state.app.add_url_rule("/hand-out/calendar/<token>.ics", "calendar_before", calendar)
 
 
 def _entry(day: CalendarDay, names: dict[str, str]) -> Entry:

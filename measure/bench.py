@@ -27,9 +27,6 @@ from sqlalchemy import event, insert, select
 from sqlalchemy.orm import Session
 
 from backsquat import create_app
-from backsquat.bench_clients import measure_clients
-from backsquat.bench_core import core_belief, core_block, core_session
-from backsquat.bench_training import Training, log_sets, middle_and_high, timed
 from backsquat.config import Config
 from backsquat.core.loads.mass import Unit
 from backsquat.core.roles import Role
@@ -58,6 +55,9 @@ from backsquat.work.plan.cells import publish
 from backsquat.work.rooms.describe import BarFacts, PlateFacts, RoomFacts, save_room
 from backsquat.work.sessions.arrange import arrange
 from backsquat.work.sessions.blocks import session_on
+from measure.bench_clients import measure_clients
+from measure.bench_core import core_belief, core_block, core_session
+from measure.bench_training import Training, log_sets, middle_and_high, timed
 
 ATHLETES, SQUAD_SIZE, SEASONS, WEEKS, BLOCK_WEEKS, SETS = 1_000, 60, 3, 44, 11, 4
 TODAY = dt.date(2026, 11, 23)

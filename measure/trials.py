@@ -32,11 +32,11 @@ from backsquat.demo.club import build
 from backsquat.storage.database import Database
 from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Athlete, Season
-from backsquat.trial_milestones import STORY_WEEKS, TrialOutcome, Week, outcomes, row_of_demo, table, weeks_of
 from backsquat.work.log.estimates import weekly_best
+from measure.trial_milestones import STORY_WEEKS, TrialOutcome, Week, outcomes, row_of_demo, table, weeks_of
 
 ATHLETES, WEEKS = 200, 24
-DOCUMENT = Path(__file__).parents[2] / "docs/simulations.md"
+DOCUMENT = Path(__file__).parents[1] / "docs/simulations.md"
 BAR, LIGHT_BAR = Rig("bar20", "Bar", Mass.of(20)), Rig("bar10", "Light bar", Mass.of(10))
 
 
