@@ -15,6 +15,7 @@ from backsquat.core.movements.movement import TAGS, Region
 from backsquat.core.pain import STOPPING, Character
 from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.progression.prescription import ExposureKind
+from backsquat.core.roles import Role
 from backsquat.core.season.calendar import WEEK
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.working import plain, signed
@@ -39,7 +40,7 @@ from backsquat.ui.phrases.working import said
 from backsquat.version import PRODUCT
 from backsquat.work.library.screens import screens_of
 from backsquat.work.plan.progression_settings import setting_of
-from backsquat.work.policy import Act, may
+from backsquat.work.policy import Act, allowed, may
 from backsquat.work.season.matches import match_days
 from backsquat.work.sessions.blocks import published_blocks, squad_blocks
 from backsquat.work.squad.context import SquadContext
@@ -146,8 +147,8 @@ def register(app: Flask) -> None:
             "menu": _menu(role, here),
             "demo": settings().demo,
             "here": here,
-            "membership_role": role,
-            "sees_health": bool(role) and trusted_with_health(),
+            "may": allowed(role),
+            "sees_health": role is not None and trusted_with_health(),
         }
 
 
@@ -163,7 +164,7 @@ def milestone_name(milestone: Milestone) -> str:
     return milestone_words(milestone.kind, milestone.amount, name, milestone.load_kg, unit)
 
 
-def _menu(role: str, here: str) -> list[tuple[str, str, bool]]:
+def _menu(role: Role | None, here: str) -> list[tuple[str, str, bool]]:
     """Name, page, and whether it is the one that is open."""
     if not role:
         return []
@@ -175,9 +176,9 @@ def _menu(role: str, here: str) -> list[tuple[str, str, bool]]:
     ]
 
 
-def shown_role() -> str:
-    """The signed-in person's role; empty without one."""
-    return membership().role if shown_context() else ""
+def shown_role() -> Role | None:
+    """The signed-in person's role; None without one."""
+    return membership().role if shown_context() else None
 
 
 def shown_context() -> SquadContext | None:

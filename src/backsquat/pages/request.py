@@ -212,7 +212,7 @@ def _still_in_squad() -> None:
     flash(f"You are not in the squad you had open any more. This is {shown.club}, {shown.name}.")
 
 
-ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT, Act.HAND_OUT, Act.LOOK)
+ABOUT_HEALTH = (Act.TREAT, Act.CHOOSE_VARIANT, Act.EXPORT, Act.LOOK)
 
 
 def second_factor_given() -> bool:

@@ -27,7 +27,7 @@ class Act(StrEnum):
     HEAR = "hear"  # that something has changed, nothing of what
     TREAT = "treat"  # stops, limits, absences, pain lines, health notes
     SAY_INJURED = "say_injured"  # that somebody is away, ill, injured: written down by who may not read why
-    HAND_OUT = "exports"  # everything about one person: exported, erased
+    EXPORT = "export"  # everything about one person: exported, erased
     AUDIT = "audit"  # who did what
     KEEP_PEOPLE = "keep_people"  # accounts and roles
     CHOOSE_VARIANT = "choose_variant"  # reads health history
@@ -51,7 +51,7 @@ MAY: dict[Act, tuple[Role, ...]] = {
     Act.HEAR: (*STAFF, ATHLETE),
     Act.TREAT: (COACH, PHYSIO),
     Act.SAY_INJURED: (COACH, PHYSIO),
-    Act.HAND_OUT: (COACH,),
+    Act.EXPORT: (COACH,),
     Act.AUDIT: (COACH,),
     Act.KEEP_PEOPLE: (COACH,),
     Act.CHOOSE_VARIANT: (COACH, PHYSIO),
@@ -63,6 +63,11 @@ MAY: dict[Act, tuple[Role, ...]] = {
 def may(role: Role, act: Act) -> bool:
     """Whether a role may do something."""
     return role in MAY[act]
+
+
+def allowed(role: Role | None) -> dict[str, bool]:
+    """For every act whether a role may do it, by the act's name; nobody signed in may do nothing."""
+    return {act.value: role is not None and may(role, act) for act in Act}
 
 
 def require(actor: Actor, *acts: Act) -> None:

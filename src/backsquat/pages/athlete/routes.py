@@ -195,7 +195,7 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
 
 
 @blueprint.get("/<int:athlete_id>/everything.json")
-@allow(Act.HAND_OUT)
+@allow(Act.EXPORT)
 def everything(athlete_id: int) -> ResponseReturnValue:
     """Everything kept about one person, to hand out to them."""
     with database().writing() as db:
@@ -205,7 +205,7 @@ def everything(athlete_id: int) -> ResponseReturnValue:
 
 
 @blueprint.post("/<int:athlete_id>/erase")
-@allow(Act.HAND_OUT)
+@allow(Act.EXPORT)
 def erase(athlete_id: int) -> ResponseReturnValue:
     """Everything about one person gone for good; the name is typed to confirm it."""
     _athlete(athlete_id)

@@ -148,7 +148,7 @@ def library() -> ResponseReturnValue:
 
 
 @blueprint.post("/squad.zip")
-@allow(Act.HAND_OUT)
+@allow(Act.EXPORT)
 def archive() -> ResponseReturnValue:
     """The whole squad; a post, since it leaves a line in the audit log."""
     with database().writing() as db:

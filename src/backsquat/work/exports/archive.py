@@ -43,7 +43,7 @@ class Exported:
 
 def export_squad(db: Session, actor: Actor) -> Exported:
     """Everything of the actor's squad, without what opens doors; leaves a line in the audit log, which is in it."""
-    require(actor, Act.HAND_OUT)
+    require(actor, Act.EXPORT)
     note(db, actor, "squad_handed_out")
     return Exported(rows_of(db.connection(), actor.squad_id), newest(), schema())
 

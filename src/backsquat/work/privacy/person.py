@@ -50,7 +50,7 @@ def _hanging(table: Table) -> Iterator[tuple[Table, Column[Any], Column[Any]]]:
 
 def export_person(db: Session, actor: Actor, athlete_id: int) -> dict[str, Any]:
     """Everything kept about somebody, table by table, in plain values; leaves a line in the audit log."""
-    require(actor, Act.HAND_OUT)
+    require(actor, Act.EXPORT)
     athlete = athlete_of(db, actor.squad_id, athlete_id)
     note(db, actor, "exported", athlete=athlete.id)
     found: dict[str, Any] = {
@@ -97,7 +97,7 @@ def erase_person(db: Session, actor: Actor, athlete_id: int, typed_name: str) ->
     ImpossibleInput where the name typed to confirm it is another. Copies made before still hold the data
     until they are thrown away.
     """
-    require(actor, Act.HAND_OUT)
+    require(actor, Act.EXPORT)
     athlete = athlete_of(db, actor.squad_id, athlete_id)
     if typed_name.strip() != athlete.name:
         raise ImpossibleInput(Problem("name", "name_to_confirm", {"name": athlete.name}))
