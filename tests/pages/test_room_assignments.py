@@ -15,7 +15,7 @@ TWO_WEEKS = {"first_on": "2026-12-07", "last_on": "2026-12-20", "weekday": ""}
 
 def progression(app: Flask) -> int:
     with reading(app) as db:
-        return db.scalars(select(RoomRow.id).where(RoomRow.name == "Progression hall")).one()
+        return db.scalars(select(RoomRow.id).where(RoomRow.name == "School hall")).one()
 
 
 def stay(client: FlaskClient, app: Flask, name: str = "Marit Holm", **changes: str):  # type: ignore[no-untyped-def]
@@ -39,15 +39,15 @@ def test_two_weeks_in_a_pounds_room_and_back(app: Flask, client: FlaskClient) ->
         held = db.get_one(Cell, current_cells(app, "Marit Holm", SQUAT)[4].id)
         assert held.room_id == progression(app) and held.bar == "bar45" and held.live is False
         assert all(mass in POUNDS for mass in held.side)
-        assert held.working[-3]["code"] == "room" and held.working[-3]["facts"]["room"] == "Progression hall"
+        assert held.working[-3]["code"] == "room" and held.working[-3]["facts"]["room"] == "School hall"
     for week in moved:
         assert abs((after[week][3] or 0) - (before[week][3] or 0)) <= 2.5, "the nearest there is, steps of 5 lb"
     assert [row for row in after if row[0] not in moved] == [row for row in before if row[0] not in moved]
 
     said = client.get(f"/athletes/{athlete_id(app, 'Marit Holm')}").text
-    assert "Trains in" in said and "Progression hall" in said and "every day from 7 Dec to 20 Dec" in said
+    assert "Trains in" in said and "School hall" in said and "every day from 7 Dec to 20 Dec" in said
     page = client.get(f"/block/3?lift={SQUAT}&cell={current_cells(app, 'Marit Holm', SQUAT)[4].id}").text
-    assert "Progression hall" in page and '<span class="own-reps">lb</span>' in page
+    assert "School hall" in page and '<span class="own-reps">lb</span>' in page
 
     # Ended, everything is as it was; undone, they are away again; undone twice is refused.
     with reading(app) as db:
@@ -145,14 +145,14 @@ def test_planning_again_and_new_blocks_know_the_room(app: Flask, client: FlaskCl
 def test_the_floor_puts_each_in_their_own_room(app: Flask, client: FlaskClient) -> None:
     stay(client, app, first_on="2026-11-23", last_on="", weekday="0")
     page = client.get(f"/floor/?lift={SQUAT}&athlete={athlete_id(app, 'Marit Holm')}").text
-    assert "trains in Progression hall: publish the plan that follows" in page, "no number for a bar that is not there"
+    assert "trains in School hall: publish the plan that follows" in page, "no number for a bar that is not there"
     client.post("/block/3/publish", data={"lift": SQUAT})
     page = client.get(f"/floor/?lift={SQUAT}&athlete={athlete_id(app, 'Marit Holm')}").text
-    assert "Progression hall, rack 1" in page and "lb ×" in page
+    assert "School hall, rack 1" in page and "lb ×" in page
     data = {"room": str(progression(app)), "station": "Rack 1", "ready": "0", "found": "hook bent", "back": "/floor/"}
     client.post("/room/stations", data=data)
     page = client.get(f"/floor/?lift={SQUAT}&athlete={athlete_id(app, 'Marit Holm')}").text
-    assert "hook bent" in page and "Progression hall, rack 2" in page and "Rack 1" in page
+    assert "hook bent" in page and "School hall, rack 2" in page and "Rack 1" in page
 
 
 @pytest.mark.parametrize(

@@ -128,7 +128,7 @@ def scatter(db: Session, athletes: list[Athlete], chance: random.Random) -> None
     assert own is not None
     own.equipment = chance.sample(own.equipment, chance.randint(0, len(own.equipment)))
     facts = RoomFacts(
-        "Progression hall",
+        "School hall",
         Unit.LB,
         Decimal(0),
         2,

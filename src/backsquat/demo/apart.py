@@ -36,7 +36,7 @@ def come_in(db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id
 
 
 def train_apart(db: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules) -> None:
-    """Two train at progression on Wednesdays until the holidays; one climbs by a fixed step in the hinge."""
+    """Two train at school on Wednesdays until the holidays; one climbs by a fixed step in the hinge."""
     room_id = save_room(db, actor, school_hall(), further=True).subject_id
     for name in AT_SCHOOL:
         assign_room(db, actor, AssignmentFacts(room_id, id_of(name), *WEDNESDAYS), rules)
@@ -44,4 +44,4 @@ def train_apart(db: Session, actor: Actor, block: Block, id_of: Callable[[str], 
     climber = id_of(CLIMBER)
     give_setting(db, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
     replan(db, actor, block.id, rules, ReplanScope([climber], [hinge.id]))
-    publish(db, actor, block.id, "progression hall, and another progression for one")
+    publish(db, actor, block.id, "school hall, and another progression for one")

@@ -46,7 +46,7 @@ def school_hall() -> RoomFacts:
     """What a progression has in a corner of its hall."""
     plates = [("45", 3, 450), ("25", 2, 320), ("10", 2, 230), ("5", 2, 200), ("2.5", 2, 160)]
     return RoomFacts(
-        "Progression hall",
+        "School hall",
         Unit.LB,
         Decimal(0),
         2,
