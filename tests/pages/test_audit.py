@@ -85,6 +85,20 @@ def test_another_report_of_the_same_pain_takes_over_without_a_gap(app: Flask, cl
         assert [stop.level for stop in open_now] == [8]
 
 
+def test_a_report_of_another_place_leaves_the_stop_of_the_first(app: Flask, client: FlaskClient) -> None:
+    entry = hurt(client, app)
+    elsewhere = {
+        "client_id": "c", "load": "100", "reps": "2", "reserve_reps": "1",
+        "pain": "6", "pain_region": "groin", "pain_character": "sharp",
+    }  # fmt: skip
+    client.post(f"/floor/sets/{entry}/correct", data=elsewhere)
+    assert not the_stop(app, entry).withdrawn, "a knee that hurt is cleared by a physio, not by a groin"
+    with reading(app) as db:
+        marit = athlete_id(app, "Marit Holm")
+        open_now = db.scalars(select(Stop.region).where(Stop.athlete_id == marit, ~Stop.withdrawn)).all()
+        assert sorted(open_now) == ["groin", "knee"]
+
+
 def test_a_clearance_ends_it_and_nobody_else_gives_one(
     app: Flask, client: FlaskClient, physio: FlaskClient, assistant: FlaskClient
 ) -> None:

@@ -7,6 +7,7 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
+from backsquat.core.pain import STOPPING
 from backsquat.storage.models import Answer, DecisionRow, PlanVersion, SetEntry, Stop
 from tests.demo_club import athlete_id, current_cells, entries, live_cell, reading
 
@@ -129,6 +130,16 @@ def test_a_missed_top_week_takes_the_coming_weeks_down_and_live(app: Flask, clie
             select(PlanVersion).where(PlanVersion.block_id == 3).order_by(PlanVersion.id.desc())
         ).first()
         assert version and version.why == "decision: down" and version.by_id == 1
+
+
+@pytest.mark.parametrize("character", sorted(STOPPING))
+def test_a_character_that_stops_is_asked_for_its_place_and_never_passes_as_no_pain(
+    app: Flask, client: FlaskClient, character: str
+) -> None:
+    cell = live_cell(app, "Marit Holm", 2)
+    said = {"client_id": "x", "load": "100", "reps": "2", "reserve_reps": "1", "pain": "", "pain_character": character}
+    answer = client.post(f"/floor/cells/{cell.id}/sets", data=said)
+    assert answer.status_code == 422 and not entries(app, cell.id)
 
 
 def test_overriding_needs_a_reason_and_both_are_kept(app: Flask, client: FlaskClient) -> None:

@@ -36,6 +36,15 @@ def hand_in(client: FlaskClient, *things: dict[str, Any], **about: Any) -> Any:
     return answer.get_json() | {"status": answer.status_code}
 
 
+def test_the_pack_stops_at_each_athletes_own_line_of_pain(app: Flask, client: FlaskClient, physio: FlaskClient) -> None:
+    marit, ayla = (str(athlete_id(app, name)) for name in (MARIT, "Ayla Demirel"))
+    before = client.get("/floor/pack").get_json()["sessions"][0]["athletes"]
+    physio.post(f"/health-list/{marit}/pain-line", data={"pain_line": "2", "by": "M. Ferro, physio"})
+    after = client.get("/floor/pack").get_json()["sessions"][0]["athletes"]
+    assert before[marit]["stop_at"] > 2 == after[marit]["stop_at"]
+    assert after[ayla]["stop_at"] == before[ayla]["stop_at"]
+
+
 def test_what_is_handed_in_twice_is_stored_once_and_in_order(app: Flask, client: FlaskClient) -> None:
     cell = live_cell(app, MARIT, 2)
     sets = [thing(cell, n, ago_s=600 - 200 * n, reps=cell.reps - n, seen=n) for n in range(3)]

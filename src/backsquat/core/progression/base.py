@@ -1,4 +1,4 @@
-"""What a progression of progression is.
+"""What a loading progression is.
 
 A progression lays out a block (`outline`: sets, reps, reserve and where each load comes from), reacts
 to what was done (`judge`), and lays out the weeks after a decision again (`resume`). Loads, caps

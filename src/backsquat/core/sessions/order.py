@@ -1,7 +1,7 @@
 """What a coach would say of the order of a session, its supersets and its rests (rules 2.5).
 
 Fast and skilled first, the heaviest on two legs and the wobbly lift on one while fresh, isolation and
-holds last. Hips first is a progression of its own: hip work leads, the squat is last of the big ones and lighter.
+holds last. Hips first is a way of its own: hip work leads, the squat is last of the big ones and lighter.
 """
 
 from collections.abc import Iterable, Sequence

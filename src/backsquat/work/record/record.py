@@ -404,11 +404,11 @@ def may_correct(db: Session, actor: Actor, entry: SetEntry, rules: Rules) -> Non
 def mark_report(db: Session, actor: Actor, entry: SetEntry, new: SetEntry, stop: Stop | None = None) -> None:
     """The set behind a stop was corrected or taken back: the stop stays until it is cleared, and says so.
 
-    Only a new stop of the same movement and region takes its stead.
+    Only a new stop of the same region takes its stead; the movement is the same, as it is in every correction.
     """
     for known in db.scalars(select(Stop).where(Stop.set_id == entry.id, Stop.cleared_on.is_(None))):
         known.report_changed_by_id, known.report_changed_at = actor.user_id, actor.now
-        same = stop is not None and (stop.movement, stop.region) == (known.movement, known.region)
+        same = stop is not None and stop.region == known.region
         known.withdrawn = known.withdrawn or same
         about = {"athlete": entry.athlete_id, "stop": known.id, "set": entry.id, "by_set": new.id, "replaced": same}
         note(db, actor, "report_changed", **about)
