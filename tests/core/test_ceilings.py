@@ -1,5 +1,7 @@
 """Everything that keeps a load down is one list with one rounding; broken by hand, each of these fails."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -91,6 +93,24 @@ def test_a_held_load_holds_its_wave_and_not_the_deload_week_or_the_next() -> Non
     assert "under_held" in [step.code for step in held[1].working.steps]
     assert held[3].load == free[3].load, "a deload week is lighter anyway"
     assert max(week.load.kg for week in held[4:] if week.load) > 97.4, "the next wave is free"
+
+
+@pytest.mark.parametrize("last_kg", [80.0, 70.0, 62.5])
+def test_a_hold_keeps_what_was_lifted_and_never_throws_it_back_under_the_cap(last_kg: float) -> None:
+    """A step over the cap is marked and made; the same asked for and held was once planned 15 kg lighter."""
+    fixed = PROGRESSIONS["fixed"]
+    weeks = fixed.outline(fixed.read({"deload_every": 0}), 3)[1:]
+    base = PlanBase(80, 80, Working(), weeks_before=1, last_kg=last_kg)
+    free = [week.load.kg for week in plan_weeks(weeks, base, some_terms()) if week.load]
+    held = [week.load.kg for week in plan_weeks(weeks, replace(base, hold_kg=last_kg), some_terms()) if week.load]
+    assert free == [last_kg + 2.5, last_kg + 5] and held == [last_kg, last_kg]
+
+
+def test_a_hold_under_what_was_lifted_is_what_is_planned() -> None:
+    fixed = PROGRESSIONS["fixed"]
+    weeks = fixed.outline(fixed.read({"deload_every": 0}), 3)[1:]
+    base = PlanBase(80, 80, Working(), weeks_before=1, last_kg=80.0, hold_kg=77.5)
+    assert [week.load.kg for week in plan_weeks(weeks, base, some_terms()) if week.load] == [77.5, 77.5]
 
 
 def test_deload_weeks_returns_and_the_season_round_down() -> None:

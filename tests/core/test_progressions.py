@@ -17,7 +17,7 @@ from backsquat.core.progression.terms import PlanBase
 from backsquat.core.progression.window import promised_reps
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg, reps_for
 from backsquat.core.working import Working
-from tests.factories import RULES, TODAY, a_room, a_set, some_terms
+from tests.factories import RULES, TODAY, a_prescription, a_room, a_set, an_exposure, some_terms
 
 LOADED = [code for code, progression in PROGRESSIONS.items() if progression.loaded]
 
@@ -269,10 +269,25 @@ def test_effort_moves_the_weeks_to_come_by_half_and_ignores_a_rep(left, reason, 
     assert decision.planning_max_share == pytest.approx(share)
 
 
+def test_reps_above_depth_are_no_margin() -> None:
+    asked = a_prescription(reps=6, reserve_reps=2)
+
+    def margin(**last: int) -> int | None:
+        sets = [a_set(set_id=n, reps=6, reserve_reps=2) for n in (1, 2)] + [a_set(set_id=3, **last)]
+        return an_exposure(asked, sets).margin_reps(RULES)
+
+    as_asked = margin(reps=6, reserve_reps=2)
+    assert as_asked is not None
+    assert margin(reps=9, reps_to_depth=6, reserve_reps=2) == as_asked
+    assert margin(reps=6, reps_to_depth=3, reserve_reps=2) == as_asked - 3
+    assert margin(reps=9, reserve_reps=2) == as_asked + 3
+
+
 def test_the_first_set_steers_the_later_ones_within_ten_percent() -> None:
     parameters = EffortProgression().read({})
     assert first_margin(a_set(reps=6, reserve_reps=4), 6, 2) == 2
     assert first_margin(a_set(reps=4, reserve_reps=0), 6, 2) == -4
+    assert first_margin(a_set(reps=6, reps_to_depth=4, reserve_reps=2), 6, 2) == -2, "what is above depth is no rep"
     assert first_margin(a_set(reserve_reps=None), 6, 2) is None
     assert [moved_share(margin, parameters) for margin in (0, 1, -2, 9, -9)] == pytest.approx([1, 1.03, 0.94, 1.1, 0.9])
 

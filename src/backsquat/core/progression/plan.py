@@ -262,8 +262,7 @@ def _ceilings(prescription: Prescription, base: PlanBase, terms: Terms, progress
     limit_kg = terms.most_kg.get(prescription.week)
     if limit_kg is not None:
         found.append(Ceiling(CeilingKind.LIMIT, limit_kg))
-    held = prescription.wave == base.at_wave and prescription.kind is not ExposureKind.DELOAD
-    if base.hold_kg is not None and held:
+    if base.hold_kg is not None and prescription.wave == base.at_wave:
         found.append(Ceiling(CeilingKind.HELD, base.hold_kg))
     if base.first_most_kg is not None and not progress.first_done and prescription.kind is ExposureKind.WORK:
         found.append(Ceiling(CeilingKind.LOWER, base.first_most_kg))
@@ -325,8 +324,7 @@ def _load(
     if lower is not None and not lower.load.kg and rig.kind in IN_HAND:
         lower = _lightest(wanted, cap, ceilings, prescription, terms, progress)
     aim, last = prescription.aim, progress.last_kg
-    repeats = aim.basis is Basis.LAST and not aim.steps
-    if repeats and last is not None and rounded.load.kg <= last + CLOSE_KG:
+    if aim.basis is Basis.LAST and last is not None and rounded.load.kg <= last + CLOSE_KG:
         return rounded, prescription.kind is ExposureKind.WORK  # a cap limits rises: what was lifted may be repeated
     before = progress.done.get(prescription.reps)
     if before is None and aim.basis is Basis.LAST and aim.steps > 0:
