@@ -279,7 +279,7 @@ def test_reps_above_depth_are_no_margin() -> None:
     as_asked = margin(reps=6, reserve_reps=2)
     assert as_asked is not None
     assert margin(reps=9, reps_to_depth=6, reserve_reps=2) == as_asked
-    assert margin(reps=6, reps_to_depth=3, reserve_reps=2) == as_asked - 3
+    assert margin(reps=6, reps_to_depth=3, reserve_reps=2) == margin(reps=3, reserve_reps=2) != as_asked
     assert margin(reps=9, reserve_reps=2) == as_asked + 3
 
 
