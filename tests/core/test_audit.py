@@ -40,6 +40,16 @@ def test_sets_count_direct_fractional_and_squats_nothing_for_the_hamstrings() ->
     assert (numbers.squat_sets, numbers.hinge_sets, numbers.curl_sets) == (4, 3, 0)
 
 
+@pytest.mark.parametrize("share", [0.0, 0.5])
+@pytest.mark.parametrize("part", ["prime", "helper"])
+def test_a_squats_hamstrings_count_by_the_rule_whatever_a_coachs_own_entry_calls_them(part: str, share: float) -> None:
+    plain = replace(movements()["back_squat"], prime=(Muscle.QUADS,), helper=())
+    squat = replace(plain, **{part: (*getattr(plain, part), Muscle.HAMSTRINGS)})  # type: ignore[arg-type]
+    week = [replace(item("back_squat", sets=4), movement=squat)]
+    numbers = count_week(week, replace(RULES, squat_hamstrings=share))
+    assert numbers.sets[Muscle.HAMSTRINGS] == 4 * share and numbers.sets[Muscle.QUADS] == 4
+
+
 def test_a_set_with_more_than_four_left_is_not_hard() -> None:
     assert count_week([item("back_squat", left=5)], RULES).sets.get(Muscle.QUADS, 0) == 0
     assert count_week([item("back_squat", left=4)], RULES).sets[Muscle.QUADS] == 3

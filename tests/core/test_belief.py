@@ -209,6 +209,16 @@ def test_until_something_firm_was_shown_the_most_that_was_shown_is_believed() ->
     assert value([*light, a_set(set_id=9)]).max_kg == pytest.approx(120, abs=0.1)
 
 
+def test_the_same_at_least_said_twice_in_a_day_is_said_once() -> None:
+    """ "This or more" says nothing new of itself: sets alike are no proofs of an ever higher maximum."""
+    firm = [a_set(set_id=n, done_on=days_ago(21 - 7 * n), load_kg=100, reserve_reps=1) for n in range(3)]
+    more = a_set(set_id=9, load_kg=130, reps=5, reserve_reps=None, reps_to_depth=5)
+    once, share = believe(after(firm), more, RULES)
+    assert share > 0 and once.max_kg(0.0) > after(firm).max_kg(0.0)
+    again, none = believe(once, replace(more, set_id=10), RULES)
+    assert none == 0 and again.mean[0] == once.mean[0]
+
+
 # --- only what was said
 
 

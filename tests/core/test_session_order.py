@@ -10,7 +10,7 @@ from backsquat.core.progression.decision import Code
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.sessions.fit import length_s, proposals, what_fits
 from backsquat.core.sessions.moves import Move, MoveKind, moved
-from backsquat.core.sessions.order import places, session_advice
+from backsquat.core.sessions.order import places, rest_wanted_s, session_advice
 from backsquat.core.sessions.running import Done, running
 from backsquat.core.sessions.session import Item, Session
 from backsquat.core.sessions.timing import timetable
@@ -53,6 +53,27 @@ def test_each_thing_a_coach_would_say_is_said_and_its_fix_fixes_it(items: tuple[
         return
     assert found.move is not None
     assert code not in codes(moved(session, found.move))
+
+
+@pytest.mark.parametrize("item", [SQUAT, HINGE, LEG, CURL, CALF], ids=lambda item: item.movement.code)
+def test_a_rest_is_short_by_a_second_and_not_when_it_is_what_is_wanted(item: Item) -> None:
+    wanted = rest_wanted_s(item, RULES)
+    assert "rest_short" not in codes(a_session(replace(item, own_rest_s=wanted)))
+    short = a_session(replace(item, own_rest_s=wanted - 1))
+    found = next(advice for advice in session_advice(short, RULES) if advice.finding.code == "rest_short")
+    assert found.finding.facts["least_s"] == wanted and found.move is not None
+    assert "rest_short" not in codes(moved(short, found.move))
+
+
+def test_what_competes_is_never_proposed_as_a_superset_unless_supersets_are_for_that() -> None:
+    def supersets(session: Session) -> set[tuple[object, object]]:
+        found = proposals(session, RULES, {})
+        return {(one.facts["name"], one.facts["onto"]) for one in found if one.code == "superset"}
+
+    curl, hinge = CURL.movement.name, HINGE.movement.name
+    assert (curl, hinge) not in supersets(a_session(HINGE, CURL, cap_min=15))
+    assert (curl, hinge) in supersets(a_session(HINGE, CURL, cap_min=15, same_muscles=True))
+    assert (CALF.movement.name, hinge) in supersets(a_session(HINGE, CALF, cap_min=15))
 
 
 def test_a_sound_session_has_nothing_said_of_it() -> None:

@@ -63,6 +63,17 @@ def test_a_barred_region_leaves_no_load_and_ends_with_an_undo(app: Flask, client
     assert draft(app, "Ines Okafor", 2).state == "level", "the plan follows the undo"
 
 
+def test_no_load_of_the_coach_goes_over_a_physios_limit(app: Flask, client: FlaskClient, physio: FlaskClient) -> None:
+    marit = athlete_id(app, "Marit Holm")
+    physio.post(f"/health-list/{marit}/limits", data=LIMIT | {"load_kg": "90", "until_on": "2027-01-31"})
+    cell = draft(app, "Marit Holm", 4)
+    over = client.post(f"/block/cells/{cell.id}", data={"load": "92.5", "bar": cell.bar or "long"})
+    assert over.status_code == 422 and "at most 90" in over.text
+    assert draft(app, "Marit Holm", 4).id == cell.id
+    assert client.post(f"/block/cells/{cell.id}", data={"load": "90", "bar": cell.bar}).status_code == 302
+    assert draft(app, "Marit Holm", 4).load_kg == 90
+
+
 @pytest.mark.parametrize(
     "change",
     [{"load_kg": ""}, {"load_kg": "-5"}, {"load_kg": "much"}, {"until_on": "2026-01-01"}, {"from_on": "soon"},

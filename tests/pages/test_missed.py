@@ -45,6 +45,21 @@ def test_who_stayed_away_is_seen_on_squad_review_and_sheet(app: Flask, client: F
     assert ">missed<" not in away, "who was away has missed nothing"
 
 
+def test_who_has_come_since_is_not_asked_about_before(app: Flask, client: FlaskClient) -> None:
+    """The sets of the first Wednesday become those of the second: the first is missed, and she has come since."""
+    ayla = athlete_id(app, AYLA)
+    assert "planned and logged nothing" in client.get("/review/").text
+    with app.extensions["database"].writing() as db:
+        same_day = select(Cell.id, Cell.exercise_id, Cell.week).where(Cell.athlete_id == ayla, Cell.live)
+        cells = {(exercise, week): cell for cell, exercise, week in db.execute(same_day)}
+        for cell, exercise, week in db.execute(same_day).all():
+            if week == 0 and (exercise, 1) in cells:
+                entries = select(SetEntry).where(SetEntry.cell_id == cell, SetEntry.athlete_id == ayla)
+                for entry in db.scalars(entries):
+                    entry.cell_id, entry.done_on = cells[exercise, 1], entry.done_on + dt.timedelta(weeks=1)
+    assert "Ayla Demirel was planned and logged nothing." not in client.get("/review/").text
+
+
 def test_until_it_is_answered_the_floor_offers_no_more_than_what_was_missed(app: Flask, client: FlaskClient) -> None:
     with app.extensions["database"].writing() as db:
         climbs = db.get_one(Cell, hinge_cells(app)[2].id)

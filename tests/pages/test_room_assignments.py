@@ -1,11 +1,16 @@
 """Several rooms: who trains where, and what becomes of their loads."""
 
+import datetime as dt
+
 import pytest
 from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
+from backsquat.config import DEMO_DAY
 from backsquat.storage.models import Cell, RoomAssignment, RoomRow
+from backsquat.work.actor import Actor
+from backsquat.work.plan.cells import bring_back
 from tests.demo_club import ROOM, athlete_id, current_cells, reading, undo_of
 
 SQUAT, CURL = 5, 8  # exercises of the November wave
@@ -105,6 +110,20 @@ def test_undo_of_an_older_edit_does_not_bring_a_load_of_the_other_room(app: Flas
     assert (there.load_unit, there.load_kg) == ("kg", 102.5)
     client.post(f"/block/3/undo/{edit}")
     assert current_cells(app, "Marit Holm", SQUAT)[5].load_kg == cell.load_kg
+
+
+def test_whatever_is_undone_a_load_of_the_room_somebody_left_is_never_written_again(
+    app: Flask, client: FlaskClient
+) -> None:
+    before = current_cells(app, "Marit Holm", SQUAT)
+    stay(client, app)
+    moved = current_cells(app, "Marit Holm", SQUAT)
+    gone = [old.id for old, new in zip(before, moved, strict=True) if old.id != new.id]
+    assert gone, "two weeks are in the other room now"
+    with app.extensions["database"].writing() as db:
+        actor = Actor(1, 1, dt.datetime.combine(DEMO_DAY, dt.time(20)))
+        assert bring_back(db, actor, 3, gone).new == []
+    assert [cell.id for cell in current_cells(app, "Marit Holm", SQUAT)] == [cell.id for cell in moved]
 
 
 def test_the_squad_moves_and_an_athletes_own_line_holds_before(app: Flask, client: FlaskClient) -> None:

@@ -20,7 +20,7 @@ from backsquat.core.season.milestone import judge, judge_level
 from backsquat.core.season.trend import Point
 from backsquat.core.working import Step
 from backsquat.library.shelf import ladders, movements
-from backsquat.ui.phrases.decisions import sentence
+from backsquat.ui.phrases.decisions import outcome_words, sentence
 from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.milestones import status_words
 from backsquat.ui.phrases.readiness_checks import place_words
@@ -136,3 +136,9 @@ def test_every_way_onto_a_level_has_its_words(known: dict[tuple[str, str], float
     results = {key: Result(value, dt.date(2026, 11, 3)) for key, value in known.items()}
     for place in placements(results, tuple(ReadinessCheck) if ready else (), Rules()):
         assert place_words(place.reason)
+
+
+def test_the_number_after_a_deload_week_is_said_to_come_after_it() -> None:
+    following = {"next_load": "50 kg", "next_reps": 6, "then": "62.5 kg", "then_reps": 5}
+    assert outcome_words("up", following, Library({}, {})) == "62.5 kg × 5 after the deload week"
+    assert "after the deload week" not in outcome_words("up", following | {"then": ""}, Library({}, {}))

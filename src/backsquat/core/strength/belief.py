@@ -182,7 +182,7 @@ def believe(belief: Belief | None, record: SetRecord, rules: Rules) -> tuple[Bel
     if not belief.firm:  # until something firm was shown, the most that was shown is what is believed
         begin = _first(said, record, rules)
         if belief.moved > begin.moved:
-            begin = _not_below(replace(begin, moved=belief.moved, moved_on=belief.moved_on), rules)
+            begin = _not_below(replace(begin, moved=belief.moved, moved_on=belief.moved_on))
         more = not said.at_least or begin.mean[MAX] > belief.mean[MAX]
         return (begin, 1.0) if more else (belief, 0.0)
     tired = min(belief.sets * rules.tired_a_set, rules.tired_most)
@@ -193,14 +193,14 @@ def believe(belief: Belief | None, record: SetRecord, rules: Rules) -> tuple[Bel
     belief = _shown(belief, said, record)
     if weak := made_as_asked(record, said, rules):
         after, share = _measured(belief, *_expected(belief, weak, tired, rules))
-        return _not_below(after, rules), share
+        return _not_below(after), share
     if said.at_least:
         if level <= max(belief.bound, belief.mean[MAX] + belief.mean[TODAY]):
-            return _not_below(belief, rules), 0.0
+            return _not_below(belief), 0.0
         after, share = _censored(replace(belief, bound=level), level, slope, noise)
-        return _not_below(after, rules), share
+        return _not_below(after), share
     after, share = _measured(belief, level, slope, noise)
-    return _not_below(replace(after, newest_on=record.done_on, firm=True), rules), share
+    return _not_below(replace(after, newest_on=record.done_on, firm=True)), share
 
 
 def _clipped(belief: Belief, said: SaidReserve, tired: float, rules: Rules) -> SaidReserve:
@@ -218,7 +218,7 @@ def _clipped(belief: Belief, said: SaidReserve, tired: float, rules: Rules) -> S
     if over(1.0) <= 0:
         return said
     low, high = 0.5, 1.0
-    while over(low) > 0 and low > 0.01:
+    while over(low) > 0:
         low /= 2
     for _ in range(20):
         middle = (low + high) / 2
@@ -232,10 +232,9 @@ def _shown(belief: Belief, said: SaidReserve, record: SetRecord) -> Belief:
     return replace(belief, moved=moved, moved_on=record.done_on) if moved >= belief.moved else belief
 
 
-def _not_below(belief: Belief, rules: Rules) -> Belief:
-    """Nobody's maximum is below what they have moved: not the whole window long."""
-    shown = (belief.day - belief.moved_on).days < rules.estimate_window_days
-    if not shown or belief.mean[MAX] >= belief.moved:
+def _not_below(belief: Belief) -> Belief:
+    """Nobody's maximum is below what they have moved, for as long as `on_day` remembers it."""
+    if belief.mean[MAX] >= belief.moved:
         return belief
     return replace(belief, mean=(belief.moved, *belief.mean[1:]))
 
@@ -257,7 +256,7 @@ def _first(said: SaidReserve, record: SetRecord, rules: Rules) -> Belief:
             begin, spread=_diagonal(FIRST_AT_LEAST, rules.day_spread, curve_spread, rules.reserve_bias_spread)
         )
     level, slope, noise = _expected(begin, said, 0.0, rules)
-    return _not_below(replace(_measured(begin, level, slope, noise)[0], firm=True), rules)
+    return _not_below(replace(_measured(begin, level, slope, noise)[0], firm=True))
 
 
 def _expected(belief: Belief, said: SaidReserve, tired: float, rules: Rules) -> tuple[float, Four, float]:
