@@ -1,5 +1,6 @@
 """Shared fixtures: the demo club built once, copied for whoever changes it."""
 
+import hashlib
 import re
 import shutil
 import tempfile
@@ -30,22 +31,37 @@ from tests.demo_club import user_id
 # What tests read of a page is what a browser shows of it: lines of a template may break anywhere.
 TestResponse.text = property(lambda self: " ".join(self.get_data(as_text=True).split()))  # type: ignore[assignment]
 
+ROOT = Path(__file__).parents[1]
+SOURCE = ROOT / "src/backsquat"
+KEPT_DEMOS, DEMOS_KEPT = ROOT / "var/tests", 4  # one edits, goes back, runs a second suite beside
+
 settings.register_profile("ours", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("ours")
 
 
 @pytest.fixture(scope="session")
-def demo_file(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
-    """The demo database, made once in a test run: the first worker that needs it makes it for all."""
-    folder = tmp_path_factory.getbasetemp()
-    folder = (folder if worker_id == "master" else folder.parent) / "demo"
-    folder.mkdir(exist_ok=True)
-    path = folder / "backsquat.sqlite3"
-    with FileLock(folder / "lock"):
+def demo_file() -> Path:
+    """The demo database, made once for a state of the source: the first worker that needs it makes it for all."""
+    KEPT_DEMOS.mkdir(parents=True, exist_ok=True)
+    path = KEPT_DEMOS / f"{_state_of_source()}.sqlite3"
+    with FileLock(KEPT_DEMOS / "lock"):
         if not path.exists():
-            _make_demo(folder / "making.sqlite3")
-            (folder / "making.sqlite3").replace(path)
+            for old in sorted(KEPT_DEMOS.glob("*.sqlite3*"), key=lambda one: one.stat().st_mtime)[: -DEMOS_KEPT + 1]:
+                old.unlink()
+            with tempfile.TemporaryDirectory(dir=KEPT_DEMOS) as folder:
+                _make_demo(Path(folder) / "making.sqlite3")
+                (Path(folder) / "making.sqlite3").replace(path)
     return path
+
+
+def _state_of_source() -> str:
+    """A name for all that the demo's data depend on: the product's code and tables of data, and the packages' locks."""
+    digest = hashlib.sha256()
+    files = [*SOURCE.rglob("*.py"), *SOURCE.rglob("*.toml"), ROOT / "requirements/test.txt"]
+    for path in sorted(files):
+        digest.update(f"{path.relative_to(ROOT)}\0".encode())
+        digest.update(path.read_bytes())
+    return digest.hexdigest()[:24]
 
 
 def _make_demo(path: Path) -> None:

@@ -64,3 +64,18 @@ class SessionRules(StrengthRules):
     half_share: float = rule(0.9, "The same over the half range, with a pause in it", "share", USUAL, 0.5, 1.2)
     stance_shift: float = rule(0.5, "How far stance or lean shift the emphasis, each", "of −2 to 2", OWN, 0, 1)
     trial_reserve: int = rule(4, "Highest RIR of a first set that finds the load", "reps", USUAL, 1, 6)
+    rack_most: int = rule(5, "Athletes who share a rack, at most, when minutes are counted", "athletes", USUAL, 1, 10)
+    shelf_days: int = rule(28, "Days for which work that was skipped is offered again", "days", USUAL, 0, 120)
+    part_share: float = rule(
+        0.5, "Share of the planned work below which a session was done in part", "share", USUAL, 0.1, 1
+    )
+    reserve_or_more: int = rule(
+        4, "RIR from which a set is only said to have had so many or more", "reps", "Zourdos et al. 2021", 2, 6
+    )
+    off_reserve: int = rule(
+        2, "RIR a load leaves off what was asked, from which the sheet says it", "reps", USUAL, 1, 6
+    )
+    plenty_reserve: float = rule(3, "RIR from which no set is taken as missed too often", "reps", USUAL, 1, 6)
+    outcome_test_days: int = rule(
+        56, "Days before a block in which a jump or a sprint still counts as its start", "days", USUAL, 7, 180
+    )

@@ -36,6 +36,9 @@ class Progression(Generic[P]):
     kind: ClassVar[type[Parameters]]
     loaded: ClassVar[bool] = True  # False: no load is worked out
     by_exposure: ClassVar[bool] = False  # True: on several days of a week it climbs from one to the next, as one row
+    own_levels: ClassVar[bool] = False  # True: of a ladder, everybody on the own level; False: of a movement
+    windowed: ClassVar[bool] = False  # True: it grows in a window of reps, the usual one where nobody says another
+    fast: ClassVar[bool] = False  # True: its sets end with the speed and never near failure
     holds: ClassVar[bool] = False  # True: it makes seconds grow; for the others work by the clock stays as it is
 
     def read(self, changes: Mapping[str, Any]) -> P:
@@ -53,9 +56,9 @@ class Progression(Generic[P]):
         raise NotImplementedError
 
     def judge(self, exposure: Exposure, parameters: P, rules: Rules) -> Decision:
-        """The decision after an exposure: pain, readiness check, depth and form, the same for all, and the progression's
-        own view; the
-        stricter of the two.
+        """The decision after an exposure, the stricter of two.
+
+        Pain, readiness check, depth and form are judged the same for all; the progression has its own view.
         """
         safe = judge_safety(exposure, parameters.missed_share, rules)
         if exposure.prescription.kind is not ExposureKind.WORK:

@@ -26,6 +26,7 @@ class LadderProgression(Progression[LadderParameters]):
     summary = "Everybody works on their own level; a harder one follows when it is earned. No load is worked out."
     kind = LadderParameters
     loaded = False
+    own_levels = True
 
     def weeks_of(
         self, parameters: LadderParameters, weeks: int, hinge: bool, begun: int = 0

@@ -1,4 +1,4 @@
-"""The nine progressions of progression, looked up by code; a new one is one file and one line here."""
+"""The nine loading progressions, looked up by code; a new one is one file and one line here."""
 
 from collections.abc import Mapping
 from typing import Any
@@ -18,7 +18,11 @@ PROGRESSIONS: Mapping[str, Progression[Any]] = {  # each knows its own parameter
     progression.code: progression
     for progression in (
         StagesProgression(), FixedProgression(), WindowProgression(), WaveProgression(), EffortProgression(),
-        EarnedProgression(), LadderProgression(),
-        HoldsProgression(), SpeedProgression(),
+        EarnedProgression(), LadderProgression(), HoldsProgression(), SpeedProgression(),
     )
 }  # fmt: skip
+
+
+def of_a_movement(code: str) -> bool:
+    """Whether there is a progression of this code for a movement; that of own levels belongs to a ladder."""
+    return code in PROGRESSIONS and not PROGRESSIONS[code].own_levels

@@ -33,6 +33,7 @@ class SpeedProgression(Progression[SpeedParameters]):
     name = "Speed"
     summary = "Light, few reps, full rest; a set ends when the snap goes. The load does not climb."
     kind = SpeedParameters
+    fast = True
 
     def weeks_of(
         self, parameters: SpeedParameters, weeks: int, hinge: bool, begun: int = 0

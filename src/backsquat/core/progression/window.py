@@ -47,6 +47,7 @@ class WindowProgression(Progression[WindowParameters]):
     name = "Rep window"
     summary = "Reps grow to the top of the window at the same load; then a step, and from the bottom again."
     kind = WindowParameters
+    windowed = True
 
     def read(self, changes: Mapping[str, Any]) -> WindowParameters:
         """The parameters; ImpossibleInput where the window is upside down. Top and bottom alike: fixed reps."""

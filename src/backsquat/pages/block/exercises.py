@@ -139,7 +139,7 @@ def exercise(exercise_id: int) -> ResponseReturnValue:
     chosen = (request.form if request.method == "POST" else request.args).getlist("athlete", type=number)
     setting = next((own[athlete_id] for athlete_id in chosen if athlete_id in own), setting_of(row))
     progression = request.values.get("progression", setting.code)
-    if progression not in PROGRESSIONS or (progression == "ladder") != bool(row.ladder):
+    if progression not in PROGRESSIONS or PROGRESSIONS[progression].own_levels != bool(row.ladder):
         raise NotThere("progression")
     form, problem = parameter_form(setting, progression), ""
     if request.method == "POST":

@@ -71,6 +71,7 @@ def pack(week: dt.date | None = None) -> Said:
         "at": clock().now().isoformat(timespec="seconds"),
         "today": here.today.isoformat(),
         "stopping": sorted(STOPPING),
+        "or_more": here.rules.reserve_or_more,
         "sessions": [packer.session(floor) for floor in floors],
         "movements": packer.movements(),
     }

@@ -191,8 +191,9 @@ const Pocket = (() => {
   // What was left in the set done last, while it waits here: one tap, or nothing is said.
   function just(thing, mine) {
     if (!thing || thing.what !== "set" || thing.sent_ms || thing.fields.reserve_reps?.[0] || thing.fields.hold_s || Number(thing.fields.pain?.[0])) return null;
-    const say = (n) => () => Outbox.amend(thing.client_id, { reserve_reps: [String(n)], ...(n >= 4 ? { or_more: ["1"] } : {}) }).then(() => show({ athlete: mine?.id, after: null }));
-    return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "RIR"), [0, 1, 2, 3, 4].map((n) => el("button", { type: "button", "aria-label": `RIR ${n}${n === 4 ? " or more" : ""} in the last set`, on: { click: say(n) } }, `${n}${n === 4 ? "+" : ""}`))));
+    const most = Outbox.state.pack.or_more;
+    const say = (n) => () => Outbox.amend(thing.client_id, { reserve_reps: [String(n)], ...(n >= most ? { or_more: ["1"] } : {}) }).then(() => show({ athlete: mine?.id, after: null }));
+    return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "RIR"), Array.from({ length: most + 1 }, (_, n) => n).map((n) => el("button", { type: "button", "aria-label": `RIR ${n}${n === most ? " or more" : ""} in the last set`, on: { click: say(n) } }, `${n}${n === most ? "+" : ""}`))));
   }
 
   function otherwise(mine, work, movement, sided) {

@@ -270,7 +270,7 @@ def _called(
     def read(ids: list[int]) -> dict[int, Called]:
         roll = Roll(db, chosen, rooms, today, rules, ids)
         turns, kept_off = roll.turns()
-        waiting = {id: roll.may_take_up(acts) for id, acts in shelf(db, list(turns), chosen.day).items()}
+        waiting = {id: roll.may_take_up(acts) for id, acts in shelf(db, list(turns), chosen.day, rules).items()}
         return {
             one: Called(
                 _list(chosen, turns[one], roll.acts, waiting, rules) if one in turns else None,

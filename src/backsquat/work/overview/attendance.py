@@ -16,8 +16,6 @@ from backsquat.work.season.evidence import planned_sessions
 from backsquat.work.squad.athletes import squad_athletes
 from backsquat.work.squad.context import SquadContext
 
-PART = 0.5  # of the work planned: less than this done is a session done in part
-
 
 class Came(StrEnum):
     """What came of a planned session."""
@@ -76,13 +74,13 @@ def attendance(
     for one in planned_sessions(db, here.squad.id, ids, first, last):
         if one.day == here.today and not one.made:
             continue  # it may still come
-        came = _came(one.work, one.made, away.get(one.athlete_id, []), one.day)
+        came = _came(one.work * here.rules.part_share, one.made, away.get(one.athlete_id, []), one.day)
         found[one.athlete_id][monday_of(one.day)].append(came)
     return [Trained(athlete, dict(found[athlete.id])) for athlete in athletes]
 
 
-def _came(planned: int, made: int, away: list[TimeAway], day: dt.date) -> Came:
+def _came(whole: float, made: int, away: list[TimeAway], day: dt.date) -> Came:
     if made:
-        return Came.DONE if made >= PART * planned else Came.PART
+        return Came.DONE if made >= whole else Came.PART
     gone = any(one.holds_on(day) and not (one.movement or one.region) for one in away)
     return Came.AWAY if gone else Came.MISSED

@@ -126,9 +126,6 @@ def outcome(db: Session, here: SquadContext, block: Block) -> Outcome:
     )
 
 
-TEST_DAYS = 56  # how old a value before the block may be
-
-
 def _tests(
     db: Session, here: SquadContext, block: Block, last_on: dt.date, athletes: Sequence[Athlete]
 ) -> list[MeasuredOutcome]:
@@ -145,7 +142,9 @@ def _tests(
         select(ScreenResult.athlete_id, ScreenResult.screen, ScreenResult.done_on, ScreenResult.value)
         .where(ScreenResult.athlete_id.in_([athlete.id for athlete in athletes]), ~ScreenResult.replaced)
         .where(ScreenResult.screen.in_([screen.code for screen in screens]), ScreenResult.value.is_not(None))
-        .where(ScreenResult.done_on.between(block.first_week - dt.timedelta(days=TEST_DAYS), last_on))
+        .where(
+            ScreenResult.done_on.between(block.first_week - dt.timedelta(days=here.rules.outcome_test_days), last_on)
+        )
         .order_by(ScreenResult.done_on)
     )
     ends: dict[tuple[int, str], list[float | None]] = defaultdict(lambda: [None, None])

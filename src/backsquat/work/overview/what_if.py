@@ -12,7 +12,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
-from backsquat.core.progression.progressions import PROGRESSIONS
+from backsquat.core.progression.progressions import of_a_movement
 from backsquat.core.season.calendar import WEEK, monday_of
 from backsquat.storage.models import Block, Change
 from backsquat.work.actor import Actor
@@ -139,7 +139,7 @@ def _play(db: Session, actor: Actor, here: SquadContext, idea: WithMatch) -> lis
 
 def _follow(db: Session, actor: Actor, here: SquadContext, idea: WithProgression) -> int:
     exercise, block = exercise_of(db, actor.squad_id, idea.exercise_id)
-    if exercise.removed or exercise.ladder or idea.progression == "ladder" or idea.progression not in PROGRESSIONS:
+    if exercise.removed or exercise.ladder or not of_a_movement(idea.progression):
         raise NotThere("progression")
     if exercise.progression == idea.progression:
         raise ImpossibleInput(Problem("progression", "same_progression"))

@@ -13,7 +13,6 @@ from backsquat.storage.models import Athlete
 from backsquat.work.log.estimates import current_values
 
 ROUNDED = 0.005  # a chance is said in whole hundredths
-PLENTY = 3.0  # reps left from which no set is made seldom
 
 
 class SetChance(NamedTuple):
@@ -22,6 +21,11 @@ class SetChance(NamedTuple):
     chance: float
     left: int
     seldom: bool  # less often than this squad plans: only a coach's own load is
+    off_from: int  # reps off what was asked from which what it leaves is said
+
+    def off(self, asked_reserve: int) -> bool:
+        """Whether it leaves so much more or less than was asked that the sheet says it."""
+        return abs(self.left - asked_reserve) >= self.off_from
 
 
 @dataclass(frozen=True)
@@ -64,6 +68,6 @@ class Chances:
         gain = rules.gain_newcomer if athlete_id in self.newcomers else rules.gain_trained
         known, moved_kg = value.known, load_kg / manner_share + value.carried_kg
         left = known.left(moved_kg, reps, weeks, gain, rules)
-        plenty = only_seldom and left >= PLENTY
+        plenty = only_seldom and left >= rules.plenty_reserve
         chance = 1.0 if plenty else known.chance(moved_kg, reps, sets, weeks, gain, rules)
-        return SetChance(chance, max(round(left), 0), chance < rules.chance_work - ROUNDED)
+        return SetChance(chance, max(round(left), 0), chance < rules.chance_work - ROUNDED, rules.off_reserve)

@@ -36,7 +36,7 @@ class Compared:
 def _as_progression(plan: ExercisePlan, progression: str) -> ExercisePlan:
     """The exercise under another progression: its own parameters where it is the one followed, the defaults otherwise."""
     given: dict[str, Any] = dict(plan.setting.given) if progression == plan.setting.code else {}
-    if progression == "window" and "low" not in given:
+    if PROGRESSIONS[progression].windowed and "low" not in given:
         window = usual_window(plan.movement, ALONE, True, plan.rules)
         given |= {"low": window.low, "high": window.high}
     return replace(plan, setting=ProgressionSetting(progression, given))

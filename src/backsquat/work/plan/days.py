@@ -38,7 +38,6 @@ LESS = {  # what is proposed with fewer sets → what the working says of it, an
     match_week.DayAct.LIGHTEN: ("match", False),
     match_week.DayAct.TAPER: ("taper", True),
 }
-BODY_SHARE = 0.5  # of the maximum, what work without a load weighs beside the rest
 
 
 @dataclass(frozen=True)
@@ -77,7 +76,7 @@ def week_around(db: Session, here: SquadContext) -> WeekAround:
     sessions = _sessions(db, block, week)
     proposals = propose(
         here.week,
-        [_held(one, here.today) for one in sessions],
+        [_held(one, here.today, here.rules) for one in sessions],
         fixtures,
         here.rules,
         marked=marked,
@@ -122,9 +121,9 @@ def _sessions(db: Session, block: Block, week: int) -> list[WeekSession]:
     return sorted(found, key=lambda one: (one.day.held_on, one.held.position, one.held.id))
 
 
-def _held(one: WeekSession, today: dt.date) -> HeldSession:
+def _held(one: WeekSession, today: dt.date, rules: Rules) -> HeldSession:
     fixed = one.begun or one.day.kept or one.day.held_on < today
-    weight = one.sets * (one.share or BODY_SHARE)
+    weight = one.sets * (one.share or rules.unloaded_relative)
     return HeldSession(one.held.id, one.day.held_on, weight, fixed, one.light, one.day.left_out)
 
 

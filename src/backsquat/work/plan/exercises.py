@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import ExerciseRole
-from backsquat.core.progression.progressions import PROGRESSIONS
+from backsquat.core.progression.progressions import of_a_movement
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.order import places
 from backsquat.library.templates import EXERCISES_MOST
@@ -141,7 +141,7 @@ def give_setting(
     wanted = sorted(set(athlete_ids) & known)
     if not wanted:
         raise ImpossibleInput(Problem("athlete", "nobody_chosen"))
-    if exercise.ladder or progression == "ladder" or progression not in PROGRESSIONS:
+    if exercise.ladder or not of_a_movement(progression):
         raise NotThere("progression")
     before, first = athlete_settings(db, [exercise.id]), next_week(block, exercise, actor.today)
     for athlete_id in wanted:

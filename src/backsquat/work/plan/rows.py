@@ -130,9 +130,6 @@ class SheetRow:
         return FIXES.get(self.state, "")
 
 
-OFF_REPS = 2  # what a load leaves is said where it is so many reps from what was asked
-
-
 class PlacedCell(NamedTuple):
     """What a sheet reads of a cell, in the order of COLUMNS; plain tuples are read faster than rows."""
 
@@ -335,7 +332,7 @@ def _sheet_cell(
         cell.sets if has_own and differs else 0,
         cell.reps if (has_own and differs) or cell.reps != head.reps else 0,
         missed,
-        likely.left if likely and abs(likely.left - head.reserve_reps) >= OFF_REPS else -1,
+        likely.left if likely and likely.off(head.reserve_reps) else -1,
         likely.chance if likely and likely.seldom else None,
         written(cell.start_amount),
         _shade(cell.load_kg, cell.planning_max_kg),

@@ -19,6 +19,7 @@ from backsquat.core.movements.movement import BARS, Movement, Muscle
 from backsquat.core.progression.audit import count_week
 from backsquat.core.progression.cell import LIFTED, ExerciseRole, State
 from backsquat.core.progression.prescription import ExposureKind, Prescription
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.usual_window import usual_window
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
@@ -41,7 +42,6 @@ from backsquat.work.sessions.acts import shelf
 from backsquat.work.squad.athletes import squad_athletes
 
 OVERHEAD_SCREEN = "overhead_wall"
-SHARED_MOST = 5  # whoever is more than that on a rack would not do it
 
 
 @dataclass(frozen=True)
@@ -194,7 +194,7 @@ def timed(
         warm,
         rules,
         lambda: _week_sets(db, block, week, rules, athlete),
-        tuple(shelf(db, [athlete.id], held.day_in(week)).get(athlete.id, ())) if athlete else (),
+        tuple(shelf(db, [athlete.id], held.day_in(week), rules).get(athlete.id, ())) if athlete else (),
         library_of(db, block.squad_id).movements,
         lambda: quicker(laid.items, {line.exercise.id: line.doing for line in lines}, ready),
     )
@@ -219,7 +219,7 @@ class _Work:
     def __init__(
         self, db: Database, block: Block, held: BlockSession, week: int, rules: Rules, athlete: Athlete | None
     ) -> None:
-        self.block, self.week, self.athlete = block, week, athlete
+        self.block, self.week, self.athlete, self.rules = block, week, athlete, rules
         self.exercises = exercises_in(block, held, week)
         self.library: Library = library_of(db, block.squad_id)
         self.rooms: Rooms = rooms_of(db, block.squad_id)
@@ -273,7 +273,7 @@ class _Work:
         racks = self.rooms.own.racks
         if movement.implement not in BARS or not racks:
             return 1
-        return min(SHARED_MOST, max(1, -(-len(loaded) // racks)))
+        return min(self.rules.rack_most, max(1, -(-len(loaded) // racks)))
 
 
 def item_of(
@@ -305,7 +305,7 @@ def item_of(
         spare=place.spare,
         own_rest_s=place.rest_s,
         main=exercise.role is ExerciseRole.MAIN,
-        fast=exercise.progression == "speed",
+        fast=PROGRESSIONS[exercise.progression].fast,
         relative=relative,
         ramp=ramp,
         sharing=sharing,
@@ -368,7 +368,7 @@ def place_advice(lines: Sequence[WorkLine], rules: Rules, same_muscles: bool) ->
         exercise = line.exercise
         if (
             not exercise.parameters.get("placed")
-            or exercise.progression != "window"
+            or not PROGRESSIONS[exercise.progression].windowed
             or exercise.ladder
             or line.stands_in
         ):

@@ -13,6 +13,7 @@ from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.audit import WeekItem, WeekNumbers, audit_week, count_week
 from backsquat.core.progression.cell import LIFTED
 from backsquat.core.progression.prescription import ExposureKind
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry
 from backsquat.work.library.movements import library_of
@@ -111,7 +112,7 @@ def _items(
 
 def _fast(exercise: Exercise, movement: Movement) -> bool:
     """Work that does not end near failure, whatever is left."""
-    return exercise.progression == "speed" or movement.family is Family.MOBILITY
+    return PROGRESSIONS[exercise.progression].fast or movement.family is Family.MOBILITY
 
 
 _OF_CELL: Sequence[Any] = (

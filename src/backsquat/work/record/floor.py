@@ -42,7 +42,6 @@ from backsquat.work.sessions.blocks import cell_of, own_day
 from backsquat.work.squad.athletes import athlete_of
 
 CLOSE_KG = 0.01
-PLENTY = 4  # reps in reserve from which "or more" is what a lifter can say (Zourdos 2021: worse far from failure)
 
 
 @dataclass(frozen=True)
@@ -244,11 +243,16 @@ def correct_set(db: Session, actor: Actor, entry_id: int, facts: SetFacts, rules
 
 
 def say_reserve(db: Session, actor: Actor, entry_id: int, left: int, client_id: str, rules: Rules) -> Logged:
-    """What was left in reserve, said after a set was logged; PLENTY: so many or more. Of a set with pain nobody asks."""
+    """What was left in reserve, said after a set was logged; `reserve_or_more` is so many or more.
+
+    Of a set with pain nobody asks.
+    """
     entry, *_ = _standing(db, actor, entry_id, client_id)
     if entry.pain or entry.hold_s is not None:
         raise Refused("no_reserve")
-    said = replace(facts_of(entry), client_id=client_id, reserve_reps=left, reserve_at_least=left >= PLENTY)
+    said = replace(
+        facts_of(entry), client_id=client_id, reserve_reps=left, reserve_at_least=left >= rules.reserve_or_more
+    )
     return correct_set(db, actor, entry_id, said, rules)
 
 

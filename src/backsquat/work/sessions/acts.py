@@ -13,13 +13,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
+from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import Athlete, BlockSession, SessionAct
 from backsquat.work.actor import Actor
 from backsquat.work.policy import Act, only_own, require
 
 REASON_MOST = 80
-SHELF_DAYS = 28  # older is no longer offered: the block has moved on
 
 
 def do_act(
@@ -106,7 +106,7 @@ def acts_in(db: Session, session_id: int, week: int, athlete_ids: Sequence[int])
     return found
 
 
-def shelf(db: Session, athlete_ids: Sequence[int], day: dt.date) -> dict[int, list[SessionAct]]:
+def shelf(db: Session, athlete_ids: Sequence[int], day: dt.date, rules: Rules) -> dict[int, list[SessionAct]]:
     """By athlete, the work skipped before a day that nobody has taken up or let go, the newest first."""
     closing = aliased(SessionAct)
     closed = select(closing.id).where(closing.closes_id == SessionAct.id, ~closing.taken_back).exists()
@@ -116,7 +116,7 @@ def shelf(db: Session, athlete_ids: Sequence[int], day: dt.date) -> dict[int, li
             SessionAct.athlete_id.in_(athlete_ids),
             SessionAct.what == ActKind.SKIPPED,
             SessionAct.done_on < day,
-            SessionAct.done_on >= day - dt.timedelta(days=SHELF_DAYS),
+            SessionAct.done_on >= day - dt.timedelta(days=rules.shelf_days),
             ~SessionAct.taken_back,
             ~closed,
         )
