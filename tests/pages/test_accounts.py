@@ -21,6 +21,7 @@ OPEN = {
     "static", "accounts.sign_in", "accounts.second", "accounts.new_password", "accounts.demo_sign_in",
     "squad.cautions", "squad.health", "accounts.come_in_by_code", "accounts.come_in_by_link", "floor.pocket", "floor.no_line",
     "floor.worker", "floor.manifest", "accounts.first", "accounts.first_archive", "exports.calendar",
+    "calendar_before",
 }  # fmt: skip
 
 

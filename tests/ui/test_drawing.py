@@ -96,7 +96,7 @@ def test_a_trend_with_any_number_of_points(points: int) -> None:
     trend = theil_sen([Point(point.on, point.kg) for point in shown], 0.8)
     picture = draw_trend(TrendPicture("Squat", SEASON, TODAY, TODAY, shown, trend, 130, dt.date(2027, 2, 6)))
     assert len(elements(picture, "circle")) == points
-    assert len(elements(picture, "circle", "is-deload")) == (points > 3)
+    assert len(elements(picture, "circle", "is-at-least")) == (points > 3)
     assert bool(elements(picture, "path", "chart-range")) is (trend is not None)
     assert elements(picture, "line", "chart-target")
 
