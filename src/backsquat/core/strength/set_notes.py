@@ -8,6 +8,7 @@ from backsquat.core.errors import Problem
 from backsquat.core.movements.manner import DIRECTIONS
 
 HEIGHT_MOST_CM = 120.0
+NEAR_ZERO = 1e-9  # more than nothing
 HELP_MOST_KG = 60.0
 BAND_MOST_KG = 200.0
 NOTE_MOST = 120
@@ -46,31 +47,36 @@ class SetNotes:
 
     def problems(self) -> list[Problem]:
         """Everything impossible about it, all at once."""
-        found = []
-        for name in ("support_cm", "step_cm"):
-            value = getattr(self, name)
-            if value is not None and not 0 < value <= HEIGHT_MOST_CM:
-                found.append(Problem(name, "height_range", {"most": HEIGHT_MOST_CM}))
-        if self.counterweight_kg is not None and not 0 <= self.counterweight_kg <= HELP_MOST_KG:
-            found.append(Problem("counterweight_kg", "help_range", {"most": HELP_MOST_KG}))
-        if any(
-            kg is not None and not -BAND_MOST_KG <= kg <= BAND_MOST_KG for kg in (self.band_bottom_kg, self.band_top_kg)
-        ):
-            found.append(Problem("band", "help_range", {"most": BAND_MOST_KG}))
-        if self.soreness is not None and not 0 <= self.soreness <= 10:
-            found.append(Problem("soreness", "pain_range", {"most": 10}))
-        if self.load_side not in SIDES:
-            found.append(Problem("load_side", "not_a_choice", {"choices": "left, right"}))
-        reached = [cm for pair in self.reach.values() for cm in pair if cm is not None]
-        if (set(self.reach) | set(self.reach_faults)) - set(DIRECTIONS) or not all(
-            0 < cm <= REACH_MOST_CM for cm in reached
-        ):
-            found.append(Problem("reach", "reach_range", {"most": REACH_MOST_CM}))
-        if len(self.speeds_ms) > SPEEDS_MOST or not all(0 < one <= SPEED_MOST_MS for one in self.speeds_ms):
-            found.append(Problem("speeds", "speed_range", {"most": SPEED_MOST_MS}))
-        if len(self.note) > NOTE_MOST:
-            found.append(Problem("note", "too_long", {"most": NOTE_MOST}))
-        return found
+        reached = [cm for pair in self.reach.values() for cm in pair]
+        ways = {*self.reach, *self.reach_faults} <= {*DIRECTIONS}
+        bands, few = (self.band_bottom_kg, self.band_top_kg), len(self.speeds_ms) <= SPEEDS_MOST
+        checks = (
+            (
+                "support_cm",
+                "height_range",
+                {"most": HEIGHT_MOST_CM},
+                _within(NEAR_ZERO, HEIGHT_MOST_CM, self.support_cm),
+            ),
+            ("step_cm", "height_range", {"most": HEIGHT_MOST_CM}, _within(NEAR_ZERO, HEIGHT_MOST_CM, self.step_cm)),
+            ("counterweight_kg", "help_range", {"most": HELP_MOST_KG}, _within(0, HELP_MOST_KG, self.counterweight_kg)),
+            ("band", "help_range", {"most": BAND_MOST_KG}, _within(-BAND_MOST_KG, BAND_MOST_KG, *bands)),
+            ("soreness", "pain_range", {"most": 10}, _within(0, 10, self.soreness)),
+            ("load_side", "not_a_choice", {"choices": "left, right"}, self.load_side in SIDES),
+            ("reach", "reach_range", {"most": REACH_MOST_CM}, ways and _within(NEAR_ZERO, REACH_MOST_CM, *reached)),
+            (
+                "speeds",
+                "speed_range",
+                {"most": SPEED_MOST_MS},
+                few and _within(NEAR_ZERO, SPEED_MOST_MS, *self.speeds_ms),
+            ),
+            ("note", "too_long", {"most": NOTE_MOST}, len(self.note) <= NOTE_MOST),
+        )
+        return [Problem(name, code, facts) for name, code, facts, sound in checks if not sound]
+
+
+def _within(least: float, most: float, *values: float | None) -> bool:
+    """Whether each that was said lies between them; what nobody said is sound."""
+    return all(value is None or least <= value <= most for value in values)
 
 
 def set_notes_from(given: Mapping[str, Any]) -> SetNotes:
