@@ -34,6 +34,7 @@ def before(path: Path) -> None:
         run(f"INSERT INTO rule_changes (squad_id, name, value, by_id, at) VALUES (1, 'gate_grade', '2', {SIGNED})")
         for what, subject, data in (
             ("slot_moved", "slots", {"slot": 3, "slots": {"3": {"stack": 1, "school": "wave"}}, "kind": "easy"}),
+            ("rule_changed", "rule", {"name": "gate_grade", "value": None}),
             ("room_changed", "room", {"stacks": [["lying_curl", "5"]], "name": "easy"}),
         ):
             run(
@@ -57,7 +58,8 @@ def test_codes_and_keys_move_and_what_people_typed_stays(tmp_path: Path) -> None
         one = db.scalars(select(SetEntry)).one()
         assert (one.effort.value, one.flags, one.notes) == ("deload", ["not_ready"], {"note": "easy"})
         assert [rule.name for rule in db.scalars(select(RuleChange))] == ["readiness_check_grade"]
-        moved, room = db.scalars(select(Change).order_by(Change.id)).all()
+        moved, rule, room = db.scalars(select(Change).order_by(Change.id)).all()
+        assert rule.before == {"name": "readiness_check_grade", "value": None}
         assert (moved.what, moved.subject) == ("exercise_moved", "exercises")
         assert moved.before == {
             "exercise": 3,

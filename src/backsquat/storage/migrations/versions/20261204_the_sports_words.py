@@ -69,6 +69,10 @@ DATA = (  # columns that hold JSON
     ("cells", "inputs"), ("cells", "working"), ("changes", "before"), ("changes", "facts"), ("set_entries", "flags"),
     ("decisions", "facts"), ("decisions", "evidence"), ("decisions", "following"), ("level_moves", "facts"),
 )  # fmt: skip
+RULES = {  # names of rules, which a change of one holds under "name"
+    "gate_wedge_mm", "gate_grade", "gate_hold_s", "gate_counterbalance_share", "gate_sessions", "gate_weeks",
+    "stack_rest_s", "stack_change_s", "stacks", "stack_second_share",
+}  # fmt: skip
 TYPED = {"note", "notes", "name", "words", "reason", "text", "title", "cue", "why"}  # keys whose values somebody typed
 
 
@@ -154,5 +158,8 @@ def _as(value: Any, code_as: Callable[[str], str], values: bool, key: str = "") 
         return {code_as(name): _as(inner, code_as, values, name) for name, inner in value.items()}
     if isinstance(value, list):
         return [_as(inner, code_as, values, key) for inner in value]
-    coded = values and isinstance(value, str) and key not in TYPED and value != "stack"  # the pin of a machine
+    if not isinstance(value, str):
+        return value
+    typed = key in TYPED and value not in RULES | {code_now(rule) for rule in RULES}
+    coded = values and not typed and value != "stack"  # the pin of a machine
     return code_as(value) if coded else value
