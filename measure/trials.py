@@ -322,7 +322,8 @@ says; without speed. Nobody knows a curve who has only seen sets alike, so that 
 
 Days of milestones, over {athletes // 2:,} athletes a progression and room for {STORY_WEEKS} weeks: a target above
 the trend is judged as the application judges it, and the story is read on. *Held*: it was reached within the range
-that is to hold four in five, or the story ended before that could be said. Speed is left out: its sets say hardly anything of a maximum.
+that is to hold four in five, or the story ended before that could be said. Speed is left out: its sets say
+hardly anything of a maximum.
 
 | judged | held | reached earlier | reached later, or not | targets |
 |---|---|---|---|---|
