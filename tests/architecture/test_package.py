@@ -4,9 +4,6 @@ import os
 import socket
 import subprocess
 import sys
-import time
-import urllib.error
-import urllib.request
 import venv
 import zipfile
 from collections.abc import Iterator
@@ -15,6 +12,7 @@ from pathlib import Path
 import pytest
 
 from backsquat.version import PRODUCT, __version__
+from tests.served import answer
 
 ROOT = Path(__file__).parents[2]
 UV = Path(sys.prefix) / "bin/uv"
@@ -51,8 +49,8 @@ def installed(wheel: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture
-def served(installed: Path, tmp_path: Path) -> Iterator[str]:
-    """The address of a server that was started as somebody does who has installed it, anywhere."""
+def served(installed: Path, tmp_path: Path) -> Iterator[tuple[subprocess.Popen[str], str]]:
+    """A server with its address, started as somebody does who has installed it, anywhere."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -63,22 +61,9 @@ def served(installed: Path, tmp_path: Path) -> Iterator[str]:
             assert process.stdout is not None
             said = process.stdout.readline()
             assert str(tmp_path / "data/backsquat/own") in said
-            yield f"http://127.0.0.1:{port}"
+            yield process, f"http://127.0.0.1:{port}"
         finally:
             process.terminate()
-
-
-def answer(address: str) -> tuple[int, bytes]:
-    """What a server answers that has just been started: the first word of it may come before its ear is open."""
-    for _ in range(100):
-        try:
-            with urllib.request.urlopen(address) as page:
-                return page.status, page.read()
-        except urllib.error.HTTPError as error:
-            return error.code, error.read()
-        except urllib.error.URLError:
-            time.sleep(0.1)
-    raise AssertionError(f"{address} never answered")
 
 
 def test_a_wheel_holds_all_that_is_shipped_and_nothing_else(wheel: Path) -> None:
@@ -98,10 +83,13 @@ def test_a_wheel_holds_all_that_is_shipped_and_nothing_else(wheel: Path) -> None
     assert {"bootstrap.LICENSE.txt", "htmx.LICENSE.txt", "alpine.LICENSE.txt", "barlow.LICENSE.txt"} <= licences
 
 
-def test_the_installed_command_serves_a_page_with_its_styles_from_any_folder(installed: Path, served: str) -> None:
+def test_the_installed_command_serves_a_page_with_its_styles_from_any_folder(
+    installed: Path, served: tuple[subprocess.Popen[str], str]
+) -> None:
+    server, address = served
     said = subprocess.run([str(installed / "backsquat"), "--version"], capture_output=True, text=True, check=True)
     assert said.stdout.strip() == PRODUCT
-    status, page = answer(f"{served}/first")
+    status, page = answer(server, f"{address}/first")
     assert status == 200 and PRODUCT.encode() in page
     for name in (
         "styles/tokens.css",
@@ -109,7 +97,7 @@ def test_the_installed_command_serves_a_page_with_its_styles_from_any_folder(ins
         "vendor/htmx.min.js",
         "vendor/barlow-latin-400.woff2",
     ):
-        assert answer(f"{served}/static/{name}")[0] == 200, name
+        assert answer(server, f"{address}/static/{name}")[0] == 200, name
 
 
 HIDDEN = f"""

@@ -6,7 +6,6 @@ import socket
 import subprocess
 import sys
 import time
-import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
@@ -25,6 +24,7 @@ from backsquat.storage.models import Answer, Athlete, Cell, DecisionRow, Exercis
 from backsquat.ui.phrases.decisions import REASONS, WOULD_CHANGE
 from backsquat.work.library.movements import library_of
 from tests.demo_club import reading
+from tests.served import answer
 
 ROOT = Path(__file__).parents[2]
 
@@ -224,15 +224,7 @@ def test_the_demo_starts_serves_and_keeps_what_was_entered(demo_file: Path, tmp_
         assert server.stdout is not None
         said = [server.stdout.readline() for _ in range(4)]
         assert f"http://127.0.0.1:{port}/" in "".join(said) and "amari" in "".join(said)
-        for _ in range(100):
-            try:
-                with urllib.request.urlopen(f"http://127.0.0.1:{port}/health", timeout=5) as answer:
-                    assert answer.status == 200
-                break
-            except OSError:
-                time.sleep(0.1)
-        else:
-            pytest.fail("the demo did not answer")
+        assert answer(server, f"http://127.0.0.1:{port}/health")[0] == 200
     finally:
         server.terminate()
         server.wait(10)

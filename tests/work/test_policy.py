@@ -103,7 +103,7 @@ def test_every_route_asks_the_policy_by_an_act() -> None:
             if not isinstance(node, ast.FunctionDef):
                 continue
             marks = [ast.unparse(mark) for mark in node.decorator_list]
-            if any(re.match(r"blueprint\.(get|post|route)", mark) for mark in marks):
+            if any(re.match(r"blueprint\.(get|post|put|patch|delete|route)\b", mark) for mark in marks):
                 assert any(mark.startswith("allow(Act.") or mark == "allow_anyone" for mark in marks), node.name
 
 

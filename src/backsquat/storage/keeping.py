@@ -202,9 +202,8 @@ def held(folder: Path) -> Iterator[None]:
         who = named.read_text("utf-8").strip() if named.exists() else ""
         message = f"the data folder {folder} is in use by process {who or 'unknown'}; stop that first."
         raise HeldFile(message) from None
-    with lock:
+    try:
         named.write_text(str(os.getpid()), "utf-8")
-        try:
-            yield
-        finally:
-            lock.release()
+        yield
+    finally:
+        lock.release()
