@@ -194,6 +194,6 @@ def test_how_sets_end_stands_on_sheet_session_floor_card_and_wall(app: Flask, cl
     assert "then hold 30 s · last set to failure" in client.get(f"/floor/?athlete={marit}&lift=5").text
     packed = client.get("/floor/pack").get_json()
     turns = [turn for held in packed["sessions"] for mine in held["athletes"].values() for turn in mine["work"]]
-    assert any("then hold 30 s" in turn.get("asked", "") for turn in turns)
+    assert any("then hold 30 s" in turn.get("card", "") for turn in turns)
     with reading(app) as db:
         assert db.get_one(Exercise, 5).parameters["end_hold_s"] == 30

@@ -30,9 +30,11 @@ def test_directions_are_planned_in_their_order_and_aimed_at_from_last_time(app: 
     page = shown(client, athlete=wheel.athlete_id, lift=wheel.exercise_id)
     assert "Reach in cm, left / right: side 55 / 55, ahead 80 / 78" in page
     packed = client.get("/floor/pack").get_json()
-    cues = [cue for held in packed["sessions"] for mine in held["athletes"].values() for turn in mine["work"]
-            for cue in turn.get("cues", [])]  # fmt: skip
-    assert "Reach in cm, left / right: side 55 / 55, ahead 80 / 78" in cues
+    turns = [turn for held in packed["sessions"] for mine in held["athletes"].values() for turn in mine["work"]]
+    mine = [turn for turn in turns if "Reach in cm, left / right: side 55 / 55, ahead 80 / 78" in turn.get("card", "")]
+    assert mine and mine[0]["hints"] == {
+        "reach_0_left": "80", "reach_0_right": "78", "reach_2_left": "55", "reach_2_right": "55",
+    }  # fmt: skip
 
 
 def test_a_band_is_kept_with_its_pulls_and_the_next_one_said_when_it_was_enough(

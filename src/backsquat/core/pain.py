@@ -43,3 +43,8 @@ def stops(level: float, character: str, rules: Rules) -> bool:
     if not 0 <= level <= LEVEL_MOST:
         return True
     return level >= stop_level(rules)
+
+
+def stopping_levels(rules: Rules) -> frozenset[int]:
+    """The levels (1–10) at which dull pain stops."""
+    return frozenset(level for level in range(1, LEVEL_MOST + 1) if stops(level, Character.DULL, rules))

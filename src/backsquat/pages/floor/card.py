@@ -16,9 +16,10 @@ from backsquat.core.movements.movement import BARS
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.readiness.flags import SCALES
 from backsquat.core.sessions.running import ActKind
+from backsquat.core.sessions.session import Form
 from backsquat.core.strength.find_load import find_load
 from backsquat.core.strength.reach import reach_targets
-from backsquat.core.strength.set_notes import Reach, SetNotes, set_notes_from
+from backsquat.core.strength.set_notes import set_notes_from
 from backsquat.pages.drawing import bar_picture
 from backsquat.pages.floor.forms import SetForm, typed_of
 from backsquat.pages.floor.phrases import SCALE_WORDS, asked_words, band_words, hold_words, turn_notes
@@ -29,18 +30,18 @@ from backsquat.ui.phrases.decisions import WOULD_CHANGE, sentence
 from backsquat.ui.phrases.sessions import manner_words, reach_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.decisions.waiting import answer_to
-from backsquat.work.floor.ahead import LastTime
-from backsquat.work.floor.floor import Floor
+from backsquat.work.floor.ahead import LastTime, last_times
+from backsquat.work.floor.floor import Floor, RunningList
 from backsquat.work.floor.speed import by_speed, drop_of
 from backsquat.work.floor.steering import Steered, steered_load
 from backsquat.work.floor.turn import Turn
 from backsquat.work.health.check_ins import check_ins
-from backsquat.work.log.reaches import WHEEL, newest_reaches
-from backsquat.work.log.sets import last_fault, last_load, last_notes
+from backsquat.work.log.reaches import WHEEL, MeasuredReach, newest_reaches
 from backsquat.work.plan.cells import working_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.timed import ramp_sets
 
+NOTHING_BEFORE = LastTime(Decimal(0), 0)  # where nothing is remembered of a movement
 LOADS_AROUND = 8  # achievable loads offered below and above the planned one
 
 
@@ -97,81 +98,94 @@ def _found(up: Turn) -> tuple[Decimal, int] | None:
     return (loads[found.load_kg].total.amount, found.reps) if found else None
 
 
-def likely(up: Turn, load: Load | None) -> SetChance | None:
-    """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
-    here = context()
-    asked = load is not None and up.cell.kind is ExposureKind.WORK and not up.on_level
-    chances = Chances.of(reader(), [up.athlete], up.movement.code, here.today, here.rules) if asked else None
-    return likely_of(up, load, chances, here.today)
-
-
 def likely_of(up: Turn, load: Load | None, chances: Chances | None, day: dt.date) -> SetChance | None:
-    """The same where the chances of the movement were read for many."""
+    """What the load on the bar is expected to leave; None where nothing is loaded or known, or it is no work."""
     if load is None or chances is None or up.cell.kind is not ExposureKind.WORK or up.on_level:
         return None
     share = up.item.manner.load_share(chances.rules)
     return chances.on(up.athlete.id, day, load.kg, up.cell.sets, up.cell.reps, manner_share=share)
 
 
-def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
-    """What the card of the lifter needs."""
-    up = floor.up
-    if up is None:
-        return {}
-    remembered = last_notes(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
-    before = (
-        last_load(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
-        if up.on_level or remembered.band
-        else None
-    )
-    usual = before if up.on_level else None
-    offer = offered(up, usual)
-    shown = offer.load if offer.steered else floor.bar
-    chance = likely(up, offer.load)
-    left = chance.left if chance else up.cell.reserve_reps
-    today = context().today
-    quick = SetForm(today, formdata=None).offer(up.movement)
-    form = form or _form(up, offer, correcting)
-    form.offer(up.movement, up.room.bands if up.room else ())
+def turn_card(
+    turn: Turn, mine: RunningList, last: LastTime | None, chances: Chances | None, reach: MeasuredReach | None
+) -> dict[str, Any]:
+    """The card of one turn, for the page and for a device that takes it along; nothing is read here."""
+    here, movement, item = context(), turn.movement, turn.item
+    offer = offered(turn, last if turn.on_level else None)
+    chance = likely_of(turn, offer.load, chances, here.today)
+    left = chance.left if chance else turn.cell.reserve_reps
+    group = next(group for group in mine.session.groups if item in group.items)
+    hold_note = hold_words(turn.hold, turn.planned, squad_library(), own=own_athlete() is not None) if turn.hold else ""
+    targets = reach_targets(reach.reach, reach.faults, here.rules) if reach else {}
     return {
+        "turn": turn,
+        "cell": turn.cell,
+        "item": item,
+        "movement": movement,
+        "mine": mine,
+        "group": group,
+        "round_word": {Form.SINGLE: "", Form.CIRCUIT: "round "}.get(group.form, "set "),
         "offer": offer,
         "planned": offer.amount,
+        "find": offer.to_find and (movement.takes_load or CONVENTIONS[movement.convention].loaded),
         "likely": chance,
         "left": left,
-        "asked": asked_words(up, offer.usual, offer.found_reps, left, to_find=offer.to_find),
-        "conventions": CONVENTIONS,
+        "asked": asked_words(turn, offer.usual, offer.found_reps, left, to_find=offer.to_find),
+        "hold_note": hold_note,
+        "notes": turn_notes(turn),
+        "manner": manner_words(item.manner),
+        "pace": pace(turn),
+        "hold_s": item.hold_s or None,
+        "reps": item.reps,
+        "sided": movement.sides == 2 and not item.hold_s,
+        "ramp": ramp_sets(turn.load, movement, turn.room) if turn.room and turn.load and not turn.entries else (),
+        "ramped": {act.facts.get("n") for act in turn.acts if act.what is ActKind.RAMP},
+        "tried": any(act.what is ActKind.TRIAL for act in turn.acts),
+        "bar_svg": bar_picture(turn.room, offer.load) if offer.load and turn.room else None,
         "setup_words": SETUP_WORDS,
-        "notes": [*turn_notes(up), *_reach_note(up, correcting), *band_note(up, remembered, before)],
-        "hold_note": hold_words(up.hold, up.planned, squad_library(), own=own_athlete() is not None) if up.hold else "",
-        "movement": up.movement,
+        "directions": directions_of(turn),
+        "reached": targets,
+        "all_directions": DIRECTIONS,
+        "last": last or NOTHING_BEFORE,
+        "last_words": [words for words in (reach_words(directions_of(turn), targets), band_note(turn, last)) if words],
+        "felt_wrong": next((f for f in movement.felt if last and f.where == last.felt and not f.right), None),
+        "fault": squad_library().fault(movement.code, last.fault) if last else None,
+        "loads": loads_around(turn),
+    }
+
+
+def card(floor: Floor, form: SetForm | None, correcting: SetEntry | None) -> dict[str, Any]:
+    """What the card of the lifter needs on the page, where a set may be corrected and a decision answered too."""
+    up = floor.up
+    if up is None or floor.mine is None:
+        return {}
+    here, day, who, code = context(), floor.chosen.day, up.athlete.id, up.movement.code
+    last = last_times(reader(), [who], day, code).get((who, code))
+    loaded = up.cell.kind is ExposureKind.WORK and not up.on_level
+    chances = Chances.of(reader(), [up.athlete], code, here.today, here.rules) if loaded else None
+    reach = newest_reaches(reader(), [who]).get(who) if code == WHEEL else None
+    found = turn_card(up, floor.mine, last, chances, reach)
+    offer: Offered = found["offer"]
+    if not offer.steered and floor.bar and up.room:  # its plates as the sets before on this rack leave them
+        found["bar_svg"] = bar_picture(up.room, floor.bar)
+    if correcting:
+        found |= {"reached": set_notes_from(correcting.notes).reach, "last_words": []}
+    form = form or _form(up, offer, correcting)
+    form.offer(up.movement, up.room.bands if up.room else ())
+    step = floor.mine.running.now
+    return found | {
+        "step": step if step and step.item.key == up.exercise.id else None,
         "why": working_of(reader(), up.cell.id).steps if up.cell.load_amount else (),
-        "manner": manner_words(up.item.manner),
-        "pace": pace(up),
-        "hold_s": up.item.hold_s or None,
-        "reps": up.item.reps,
-        "ramp": ramp_sets(up.load, up.movement, up.room) if up.room and up.load and not up.entries else (),
-        "ramped": {act.facts.get("n") for act in up.acts if act.what is ActKind.RAMP},
-        "tried": any(act.what is ActKind.TRIAL for act in up.acts),
-        "bar_svg": bar_picture(up.room, shown) if shown and up.room else None,
-        "quick": quick,
+        "quick": SetForm(here.today, formdata=None).offer(up.movement),
         "set_form": form,
         "ticked": _ticked(form, correcting),
-        "directions": directions_of(up),
-        "reached": _reached(up, correcting),
-        "all_directions": DIRECTIONS,
         "reach_faults": set_notes_from(correcting.notes).reach_faults if correcting else {},
         "correcting": correcting,
-        "loads": _loads(up),
-        "remembered": remembered,
-        "felt_wrong": next((f for f in up.movement.felt if f.where == remembered.felt and not f.right), None),
-        "fault": squad_library().fault(
-            up.movement.code, last_fault(reader(), up.athlete.id, up.movement.code, floor.chosen.day)
-        ),
         "watched": _watched(up),
-        "day_by_speed": by_speed(up, context().rules),
+        "day_by_speed": by_speed(up, here.rules),
         "scales": SCALES,
         "scale_words": SCALE_WORDS,
-        "checked": check_ins(reader(), [up.athlete.id], floor.chosen.day, floor.chosen.day).get(up.athlete.id),
+        "checked": check_ins(reader(), [who], day, day).get(who),
         **decision_of(up),
     }
 
@@ -185,11 +199,15 @@ def _watched(up: Turn) -> dict[str, Any] | None:
 
 
 def _form(up: Turn, offer: Offered, correcting: SetEntry | None) -> SetForm:
-    """The full form, filled in as the set was asked, or as it was logged; what was left is for whoever did it to say."""
-    if correcting:
-        return SetForm(context().today, formdata=None, data=typed_of(correcting))
+    """The full form, filled in as the set was asked, or as it was logged."""
+    data = typed_of(correcting) if correcting else asked_of(up, offer)
+    return SetForm(context().today, formdata=None, data=data)
+
+
+def asked_of(up: Turn, offer: Offered) -> dict[str, Any]:
+    """A set as it was asked, to be typed over; what was left is for who did it to say."""
     sided = up.movement.sides == 2 and not up.item.hold_s
-    data = {
+    return {
         "load": offer.amount,
         "hold_s": up.item.hold_s or None,
         "reps": up.item.reps,
@@ -198,7 +216,6 @@ def _form(up: Turn, offer: Offered, correcting: SetEntry | None) -> SetForm:
         "short_reps": 0,
         "pain_character": "dull",
     }
-    return SetForm(context().today, formdata=None, data=data)
 
 
 def _ticked(form: SetForm, correcting: SetEntry | None) -> list[str]:
@@ -207,29 +224,14 @@ def _ticked(form: SetForm, correcting: SetEntry | None) -> list[str]:
     return list(correcting.faults or [correcting.fault]) if correcting else []
 
 
-def _reached(up: Turn, correcting: SetEntry | None) -> Reach:
-    """How far to lunge this time, to be typed over; of the set itself where it is corrected."""
-    if up.movement.code != WHEEL:
-        return {}
-    if correcting:
-        return set_notes_from(correcting.notes).reach
-    found = newest_reaches(reader(), [up.athlete.id]).get(up.athlete.id)
-    return reach_targets(found.reach, found.faults, context().rules) if found else {}
-
-
-def band_note(up: Turn, remembered: SetNotes, last: SetEntry | LastTime | None) -> list[str]:
+def band_note(up: Turn, last: LastTime | None) -> str:
     """The band of last time, and the next one where that was enough: the top of the dose, and no fault."""
-    if not remembered.band:
-        return []
-    helps, work = (remembered.band_bottom_kg or 0) < 0, up.movement.work
-    enough = last is not None and not last.fault and not work.seconds and last.reps >= work.high
-    following = next_band(up.room.bands, remembered.band, helps=helps) if enough and up.room else None
-    return [band_words(remembered) + (f". It was enough: {following.name} is next" if following else "")]
-
-
-def _reach_note(up: Turn, correcting: SetEntry | None) -> list[str]:
-    words = reach_words(directions_of(up), {} if correcting else _reached(up, None))
-    return [words] if words else []
+    if last is None or not last.notes.band:
+        return ""
+    helps, work = (last.notes.band_bottom_kg or 0) < 0, up.movement.work
+    enough = last.clean and not work.seconds and last.reps >= work.high
+    following = next_band(up.room.bands, last.notes.band, helps=helps) if enough and up.room else None
+    return band_words(last.notes) + (f". It was enough: {following.name} is next" if following else "")
 
 
 def directions_of(turn: Turn) -> Sequence[str]:
@@ -244,7 +246,7 @@ def pace(up: Turn) -> dict[str, Any]:
     return {"tempo": "-".join(f"{part:g}" for part in tempo), "rep_s": rep, "hold_s": up.item.hold_s}
 
 
-def _loads(up: Turn) -> list[str]:
+def loads_around(up: Turn) -> list[str]:
     """Loads of the room around the planned one, or all bells and pins there are, for the form's list."""
     if up.room is None:
         return []

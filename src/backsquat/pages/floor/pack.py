@@ -5,19 +5,21 @@ A device without a line walks through the steps it was given; it works out nothi
 
 import datetime as dt
 import hashlib
+from abc import ABC, abstractmethod
+from functools import partial
 from typing import Any
 
+from flask import current_app
 from flask_login import current_user
 
-from backsquat.core.loads.conventions import CONVENTIONS
+from backsquat.core.movements.manner import DIRECTIONS
 from backsquat.core.movements.movement import Movement, Region
-from backsquat.core.pain import STOPPING, stop_level
+from backsquat.core.pain import stopping_levels
 from backsquat.core.readiness.pain import locks
-from backsquat.core.sessions.running import ActKind, Done, remaining
-from backsquat.core.strength.reach import reach_targets
-from backsquat.pages.drawing import bar_picture
-from backsquat.pages.floor.card import band_note, directions_of, likely_of, offered, pace
-from backsquat.pages.floor.phrases import asked_reserve_words, asked_words, hold_words, kept_off_groups, turn_notes
+from backsquat.core.sessions.running import Done, remaining
+from backsquat.pages.floor.card import Offered, asked_of, turn_card
+from backsquat.pages.floor.forms import SetForm
+from backsquat.pages.floor.phrases import kept_off_groups, set_notes_words, steered_words
 from backsquat.pages.request import (
     clock,
     context,
@@ -27,21 +29,21 @@ from backsquat.pages.request import (
     reader,
     settings,
     squad_library,
+    trusted_with_health,
 )
-from backsquat.ui.phrases.names import in_text
-from backsquat.ui.phrases.sessions import end_words, manner_words, reach_words, side_words
-from backsquat.ui.phrases.set_up import SETUP_WORDS
-from backsquat.work.floor.ahead import LastTime, last_times, sessions_ahead
+from backsquat.ui.phrases.sessions import clock_words, item_dose, side_words
+from backsquat.work.floor.ahead import last_times, sessions_ahead
 from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of
-from backsquat.work.floor.sessions import sessions_in_week
+from backsquat.work.floor.sessions import FloorSession, sessions_in_week
 from backsquat.work.floor.turn import Turn
 from backsquat.work.log.reaches import WHEEL, newest_reaches
 from backsquat.work.plan.chances import Chances
-from backsquat.work.plan.timed import ramp_sets
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.squad.athletes import rules_for
 
-FORMAT = 1  # of the pack and of what is sent back: a device with another one asks for a new pack first
+FORMAT = 2  # of the pack and of what is sent back: a device with another one asks for a new pack first
+APART = "\x1e"  # between a card and its row: no text has it
+UNKNOWN = dict.fromkeys(("decision", "correcting", "watched", "is_here", "step"))  # to a device that takes it along
 Said = dict[str, Any]
 
 
@@ -52,17 +54,10 @@ def place() -> str:
     return hashlib.sha256(of.encode()).hexdigest()[:16]
 
 
-def pack(week: dt.date | None = None) -> Said:
-    """Everything for the sessions about to come, or for those of a week."""
-    here, squad_id = context(), context().squad.id
-    held = sessions_in_week(reader(), squad_id, week) if week else sessions_ahead(reader(), squad_id, here.today)
-    sessions = own_sessions(held)
-    rooms = rooms_of(reader(), here.squad.id)
-    floors = [
-        floor_of(reader(), sessions, one, rooms, here.rules, now=clock().now(), asked=Asked(), only=own_athlete())
-        for one in sessions
-    ]
-    packer = _Packer(floors)
+def pack() -> Said:
+    """Everything a device shows and counts by in the sessions about to come."""
+    here = context()
+    packer = DevicePacker(_floors(sessions_ahead(reader(), here.squad.id, here.today)))
     return {
         "format": FORMAT,
         "place": place(),
@@ -70,18 +65,37 @@ def pack(week: dt.date | None = None) -> Said:
         "athlete": own_athlete(),
         "at": clock().now().isoformat(timespec="seconds"),
         "today": here.today.isoformat(),
-        "stopping": sorted(STOPPING),
         "or_more": here.rules.reserve_or_more,
-        "sessions": [packer.session(floor) for floor in floors],
+        "sessions": packer.sessions(),
         "movements": packer.movements(),
+        "forms": list(packer.forms.values()),
+        "pains": packer.pains,
     }
 
 
-class _Packer:
+def _floors(held: list[FloorSession]) -> list[Floor]:
+    here, sessions = context(), own_sessions(held)
+    rooms = rooms_of(reader(), here.squad.id)
+    return [
+        floor_of(reader(), sessions, one, rooms, here.rules, now=clock().now(), asked=Asked(), only=own_athlete())
+        for one in sessions
+    ]
+
+
+def floors_of_week(week: dt.date | None) -> list[Floor]:
+    """The floors of the sessions of a week, or of those about to come."""
+    here = context()
+    held = (
+        sessions_in_week(reader(), here.squad.id, week) if week else sessions_ahead(reader(), here.squad.id, here.today)
+    )
+    return _floors(held)
+
+
+class Packer(ABC):
     """Packs floors, with what all of them need read once."""
 
     def __init__(self, floors: list[Floor]) -> None:
-        self.here, self.library = context(), squad_library()
+        self.here, self.library, self.floors = context(), squad_library(), floors
         lists = [mine for floor in floors for rack in floor.racks for mine in rack.lists]
         athletes = {mine.athlete.id: mine.athlete for mine in lists}
         days = {floor.chosen.day for floor in floors}
@@ -91,6 +105,22 @@ class _Packer:
         rest = reader(), list(athletes.values())
         loaded = {turn.movement.code for mine in lists for turn in mine.turns if not turn.on_level}
         self.chances = {code: Chances.of(*rest, code, self.here.today, self.here.rules) for code in sorted(loaded)}
+
+    @abstractmethod
+    def shown(self, turn: Turn, card: Said) -> Said:
+        """How a turn is shown, from its card."""
+
+    @abstractmethod
+    def movement(self, movement: Movement) -> Said:
+        """What is the same for everybody of a movement."""
+
+    def sessions(self) -> list[Said]:
+        """Every session in its order."""
+        return [self.session(floor) for floor in self.floors]
+
+    def movements(self) -> Said:
+        """The movements of these sessions by their codes."""
+        return {code: self.movement(movement) for code, movement in self.used.items()}
 
     def session(self, floor: Floor) -> Said:
         """One session: who lifts where, everybody's list."""
@@ -124,101 +154,108 @@ class _Packer:
 
     def _list(self, mine: RunningList, day: dt.date) -> Said:
         done = {turn.exercise.id: Done(turn.sets_done, turn.finished) for turn in mine.turns}
-        own = rules_for(mine.athlete, self.here.rules)
-        lifter = mine.lifter
         return {
             "name": mine.athlete.name,
-            "stop_at": stop_level(own),
-            "done": lifter.rounds,
+            "done": mine.lifter.rounds,
             "awaited": mine.awaited or "",
             "rest_left_s": mine.rest_left_s,
             "steps": [
                 [step.item.key, step.number, step.rest_s, step.inside]
                 for step in remaining(mine.session, done, self.here.rules)
             ],
-            "work": [self._turn(turn, day) for turn in mine.turns],
+            "work": [self._turn(turn, mine, day) for turn in mine.turns],
         }
 
-    def _turn(self, turn: Turn, day: dt.date) -> Said:
-        cell, item, movement = turn.cell, turn.item, turn.movement
-        last = self.last[day].get((turn.athlete.id, movement.code))
-        said: Said = {
+    def _turn(self, turn: Turn, mine: RunningList, day: dt.date) -> Said:
+        """What is counted by, and what is shown: from the card that the floor would show."""
+        movement, who = turn.movement, turn.athlete.id
+        reach = self.reached.get(who) if movement.code == WHEEL else None
+        last = self.last[day].get((who, movement.code))
+        return {
             "exercise": turn.exercise.id,
-            "cell": cell.id,
+            "cell": turn.cell.id,
             "movement": movement.code,
-            "sets": cell.sets,
+            "sets": turn.cell.sets,
             "done": turn.sets_done,
             "entries": len(turn.entries),
             "half": turn.half_done,
             "over": turn.finished,
             "why_over": "stopped" if turn.stopped else "left out" if turn.skipped else "",
-            "spare": item.spare,
-            "superset": item.superset,
+            "spare": turn.item.spare,
             "logged": [f"{entry.load_amount:g} × {side_words(entry)}" for entry in turn.entries],
+            **self.shown(turn, turn_card(turn, mine, last, self.chances.get(movement.code), reach)),
         }
-        return said if turn.finished else said | self._asked(turn, last, day)
 
-    def _asked(self, turn: Turn, last: LastTime | None, day: dt.date) -> Said:
-        """The card: what is asked, what is read before it."""
-        cell, item, movement = turn.cell, turn.item, turn.movement
-        offer = offered(turn, last if turn.on_level else None)
-        chance = likely_of(turn, offer.load, self.chances.get(movement.code), self.here.today)
-        left = chance.left if chance else cell.reserve_reps
-        shown = offer.load
+
+class DevicePacker(Packer):
+    """What a device shows: the cards and rows the floor's own templates make, and each long form once."""
+
+    def __init__(self, floors: list[Floor]) -> None:
+        super().__init__(floors)
+        self.forms: dict[tuple[Any, ...], str] = {}  # by all that the form of a set depends on: one for many turns
+        self.pains: dict[str, str] = {}  # by the levels that stop
+        told = partial(set_notes_words, with_health=trusted_with_health() or own_athlete() is not None)
+        self.around: Said = {
+            "context": self.here,
+            "packed": True,
+            "apart": APART,
+            "own_only": own_athlete() is not None,
+        }
+        self.around |= {"clock": clock_words, "dose": item_dose, "steered_words": steered_words}
+        self.around |= {"set_notes_words": told, **UNKNOWN}
+        current_app.update_template_context(self.around)
+
+    def _render(self, template: str, about: Said) -> str:
+        return current_app.jinja_env.get_template(template).render(self.around | about)
+
+    def shown(self, turn: Turn, card: Said) -> Said:
+        """The row of the list, and while something is left to do the card with what is put into its forms."""
+        shown, row = self._render("floor/_packed.html", card).split(APART)
+        if turn.finished:
+            return {"row": row}
+        offer: Offered = card["offer"]
+        typed = {name: str(value) for name, value in asked_of(turn, offer).items() if value is not None}
+        reach = {
+            f"reach_{DIRECTIONS.index(way)}_{side}": f"{cm:g}"
+            for way, pair in card["reached"].items()
+            for side, cm in zip(("left", "right"), pair, strict=True)
+            if cm
+        }
         return {
+            "row": row,
+            "card": shown,
             "load": f"{offer.amount:g}" if offer.amount and not offer.to_find else "",
-            "start": f"{offer.start:g}" if offer.start else "",
-            "find": offer.to_find and (movement.takes_load or CONVENTIONS[movement.convention].loaded),
-            "unit": cell.load_unit,
-            "a_hand": movement.convention == "dumbbells",
-            "reps": item.reps,
-            "hold_s": item.hold_s,
-            "reserve": left,
-            "asked": asked_words(turn, offer.usual, offer.found_reps, left, to_find=offer.to_find),
-            "rir": asked_reserve_words(turn, left, to_find=offer.to_find),
-            "end": end_words(item),
-            "manner": manner_words(item.manner),
-            "cues": [*self._notes(turn, last)],
-            "ramp": [f"{one.load.total.text} × {one.reps}" for one in self._ramp(turn)],
-            "ramped": [act.facts.get("n") for act in turn.acts if act.what is ActKind.RAMP],
-            "bar": str(bar_picture(turn.room, shown)) if shown and turn.room else "",
-            "pace": pace(turn),
-            "set_up": [f"{SETUP_WORDS[field]}: {note.value}" for field, note in turn.set_up.items()],
+            "reps": turn.item.reps,
+            "form": self._form(turn, card),
+            "pain": self._pain(turn),
+            "values": typed | ({"load": f"{offer.amount:g}"} if offer.amount is not None else {}),
+            "hints": reach,
+            "left": card["left"],
+            "loads": card["loads"],
         }
 
-    def _ramp(self, turn: Turn) -> Any:
-        return ramp_sets(turn.load, turn.movement, turn.room) if turn.room and turn.load and not turn.entries else ()
+    def _form(self, turn: Turn, card: Said) -> int:
+        """Which of the pack's forms it is; made where it is the first of its kind."""
+        bands = turn.room.bands if turn.room else ()
+        wrong = card["felt_wrong"] is not None
+        about = turn.movement.code, turn.cell.load_unit, bool(card["hold_s"]), turn.on_level, wrong
+        key = (*about, tuple(card["directions"]), tuple(bands))
+        if key not in self.forms:
+            form = SetForm(self.here.today, formdata=None, meta={"csrf": False}).offer(turn.movement, bands)
+            empty = {"set_form": form, "ticked": (), "reached": {}, "reach_faults": {}, "loads": (), "left": ""}
+            self.forms[key] = self._render("floor/_packed_form.html", card | empty)
+        return list(self.forms).index(key)
 
-    def _notes(self, turn: Turn, last: LastTime | None) -> list[str]:
-        """What is to be read before the set, the gravest first."""
-        movement = turn.movement
-        fault = self.library.fault(movement.code, last.fault) if last else None
-        felt = next((f for f in movement.felt if last and f.where == last.felt and not f.right), None)
-        said = [
-            hold_words(turn.hold, turn.planned, self.library, own=own_athlete() is not None) if turn.hold else "",
-            *turn_notes(turn),
-            manner_words(turn.item.manner),
-            self._reach(turn),
-            *(band_note(turn, last.notes, last) if last else ()),
-            turn.exercise.variation,
-            f"Last time felt in the {felt.where}: {felt.means}" if felt else "",
-            f"Last time: {in_text(fault.look)}. {fault.fix}" if fault else "",
-            f"Noted last time: {last.note}" if last and last.note else "",
-        ]
-        return [words for words in said if words]
+    def _pain(self, turn: Turn) -> str:
+        """Which of the pack's pain forms it is: by the level that stops this athlete."""
+        levels = stopping_levels(rules_for(turn.athlete, self.here.rules))
+        key = str(min(levels, default=0))
+        if key not in self.pains:
+            self.pains[key] = self._render("ui/_pain_fields.html", {"stopping_levels": levels})
+        return key
 
-    def _reach(self, turn: Turn) -> str:
-        """How far to lunge, direction by direction."""
-        if turn.movement.code != WHEEL or turn.athlete.id not in self.reached:
-            return ""
-        last = self.reached[turn.athlete.id]
-        return reach_words(directions_of(turn), reach_targets(last.reach, last.faults, self.here.rules))
-
-    def movements(self) -> Said:
-        """What is the same for everybody of the movements of these sessions, and what a stop of each locks."""
-        return {code: self._movement(movement) for code, movement in self.used.items()}
-
-    def _movement(self, movement: Movement) -> Said:
+    def movement(self, movement: Movement) -> Said:
+        """Its name, how it is set up, what is easier and harder, and what a stop of each region locks."""
         ladders = self.library.ladders_of(movement.code)
         names = self.library.movements
         easier = [names[code].name for ladder, n in ladders if n for code in ladder.levels[n - 1]]
@@ -230,12 +267,8 @@ class _Packer:
             "tag": movement.tag,
             "family": movement.family.value,
             "sides": movement.sides,
-            "cues": list(movement.cues),
-            "steps": list(movement.set_up),
             "safety": movement.safety,
-            "failing": movement.failing,
-            "faults": [[fault.code, fault.look, fault.fix] for fault in movement.faults],
-            "felt": [[felt.where, felt.means] for felt in movement.felt],
+            "set_up": self._render("floor/_set_up.html", {"movement": movement}),
             "easier": easier,
             "harder": harder,
             "locks": {region.value: self._locked(movement, region) for region in Region},

@@ -1,6 +1,6 @@
 """On paper: an athlete's card for a session or the days to come, and the wall sheet of a session; as PDF or one file.
 
-What stands on them is what a device takes along (`pack.py`), so that paper, phone and tablet say the same.
+What stands on them is made from the floor's own cards, so that paper, phone and tablet say the same.
 """
 
 import datetime as dt
@@ -8,17 +8,22 @@ from typing import Any
 
 from flask import render_template, request
 from flask.typing import ResponseReturnValue
-from markupsafe import Markup
 
 from backsquat.core.errors import NotThere
+from backsquat.core.movements.movement import Movement
 from backsquat.core.season.calendar import monday_of
 from backsquat.formats.pdf import Paper
 from backsquat.formats.pictures import as_address
-from backsquat.pages.floor.pack import pack
+from backsquat.pages.floor.card import Offered
+from backsquat.pages.floor.pack import Packer, floors_of_week
+from backsquat.pages.floor.phrases import asked_reserve_words
 from backsquat.pages.floor.routes import blueprint, none_page
 from backsquat.pages.papers import sent_file, sent_pdf
-from backsquat.pages.request import allow, context, number, own_athlete, reader, second_factor_given
-from backsquat.ui.phrases.sessions import clock_words
+from backsquat.pages.request import allow, clock, context, number, own_athlete, reader, second_factor_given
+from backsquat.ui.phrases.names import in_text
+from backsquat.ui.phrases.sessions import clock_words, end_words
+from backsquat.ui.phrases.set_up import SETUP_WORDS
+from backsquat.work.floor.turn import Turn
 from backsquat.work.library.pictures import frame_pixels, pictures_of
 from backsquat.work.policy import Act
 from backsquat.work.technique.stills import on_cards
@@ -36,7 +41,7 @@ def paper(kind: str) -> ResponseReturnValue:
     """
     if kind not in SHEETS:
         raise NotThere("sheet")
-    packed = pack(_other_week())
+    packed = on_paper(_other_week())
     sessions = chosen(packed, request.args.get("session"), request.args.get("athlete", type=number))
     if not sessions:
         return none_page("floor.paper", kind=kind)
@@ -48,6 +53,60 @@ def paper(kind: str) -> ResponseReturnValue:
         size = Paper.A4_LYING if kind == "wall" else PAPERS[for_pdf]
         return sent_pdf(page, size, name)
     return sent_file(page, name) if as_file else page
+
+
+class PaperPacker(Packer):
+    """What paper shows of a turn: words and a drawing, and nothing to tap."""
+
+    def shown(self, turn: Turn, card: dict[str, Any]) -> dict[str, Any]:
+        """The dose in its parts, what is to be read first, the ramp and the bar."""
+        offer: Offered = card["offer"]
+        item, find = turn.item, offer.to_find
+        return {
+            "superset": item.superset,
+            "load": f"{offer.amount:g}" if offer.amount and not find else "",
+            "start": f"{offer.start:g}" if offer.start else "",
+            "unit": turn.cell.load_unit,
+            "a_hand": turn.movement.convention == "dumbbells",
+            "reps": item.reps,
+            "hold_s": item.hold_s,
+            "asked": card["asked"],
+            "rir": asked_reserve_words(turn, card["left"], to_find=find),
+            "end": end_words(item),
+            "manner": card["manner"],
+            "cues": _notes(turn, card),
+            "ramp": [f"{one.load.total.text} × {one.reps}" for one in card["ramp"]],
+            "bar": card["bar_svg"] or "",
+            "set_up": [f"{SETUP_WORDS[field]}: {note.value}" for field, note in turn.set_up.items()],
+        }
+
+    def movement(self, movement: Movement) -> dict[str, Any]:
+        """Its name, one cue at least, and what keeps it safe."""
+        about = {"name": movement.name, "tag": movement.tag, "cues": list(movement.cues), "safety": movement.safety}
+        return about | {"sides": movement.sides}
+
+
+def _notes(turn: Turn, card: dict[str, Any]) -> list[str]:
+    """What is to be read before the set, the gravest first."""
+    fault, felt, last = card["fault"], card["felt_wrong"], card["last"]
+    said = [
+        card["hold_note"],
+        *card["notes"],
+        card["manner"],
+        *card["last_words"],
+        turn.exercise.variation,
+        f"Last time felt in the {felt.where}: {felt.means}" if felt else "",
+        f"Last time: {in_text(fault.look)}. {fault.fix}" if fault else "",
+        f"Noted last time: {last.note}" if last.note else "",
+    ]
+    return [words for words in said if words]
+
+
+def on_paper(week: dt.date | None = None) -> dict[str, Any]:
+    """What paper says of the sessions of a week, or of those about to come."""
+    packer = PaperPacker(floors_of_week(week))
+    at = clock().now().isoformat(timespec="seconds")
+    return {"at": at, "sessions": packer.sessions(), "movements": packer.movements()}
 
 
 def laid_out(kind: str, sessions: list[dict[str, Any]], packed: dict[str, Any], as_file: bool) -> str:
@@ -119,12 +178,6 @@ def chosen(packed: dict[str, Any], key: str | None = None, athlete_id: int | Non
         mine = [id for id in order if athlete_id is None or id == str(athlete_id)]
         if mine and key in (None, session["id"]):
             racks = {str(id): rack["label"] for rack in session["racks"] for id in rack["athletes"]}
-            people = [_on_paper(session["athletes"][id], racks[id]) | {"id": int(id)} for id in mine]
+            people = [session["athletes"][id] | {"rack": racks[id], "id": int(id)} for id in mine]
             found.append(session | {"people": people})
     return found
-
-
-def _on_paper(mine: dict[str, Any], rack: str) -> dict[str, Any]:
-    """One athlete's list, the drawn bars as drawings again."""
-    work = [one | {"bar": Markup(one.get("bar", ""))} for one in mine["work"]]
-    return mine | {"rack": rack, "work": work}

@@ -66,7 +66,7 @@ class Parcel(BaseModel):
     """What a device hands in: things in the order they were done."""
 
     model_config = ConfigDict(extra="ignore")
-    format: Literal[1]
+    format: Literal[1, 2]
     place: str = Field(max_length=64)
     device_ms: int = Field(ge=0, lt=2**53)
     things: list[Any] = Field(max_length=AT_ONCE)  # each checked by itself: a wrong one holds none up

@@ -11,7 +11,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.loads.mass import Unit
-from backsquat.core.pain import stop_level
+from backsquat.core.pain import stopping_levels
 from backsquat.core.progression.decision import Answers, Code
 from backsquat.core.readiness.flags import SCALES, CheckInValues
 from backsquat.core.strength.record import RESERVE_MOST
@@ -124,7 +124,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
     return {
         "shown_ids": shown,
         **felt(shown),
-        "stop_at": stop_level(own),
+        "stopping_levels": stopping_levels(own),
         "floor": floor,
         "piece": wants_piece(),
         # Asked in the first week of a block only: later somebody has used it.

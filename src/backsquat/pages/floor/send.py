@@ -11,8 +11,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput, NotAllowed, NotThere, Refused
 from backsquat.core.roles import Role
-from backsquat.pages.floor.pack import pack
-from backsquat.pages.floor.paper import chosen, laid_out
+from backsquat.pages.floor.paper import chosen, laid_out, on_paper
 from backsquat.pages.floor.phrases import sent_words, stop_lines
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.papers import in_one_file
@@ -59,7 +58,7 @@ def send() -> ResponseReturnValue:
 
 def _page(problems: Mapping[str, str] | None = None, status: int = 200) -> ResponseReturnValue:
     """`problems`: of addresses, by field; what was typed then stands where it was typed."""
-    packed = pack()
+    packed = on_paper()
     everybody = people(reader(), actor())
     page = render_template(
         "floor/send.html",
@@ -124,7 +123,7 @@ def _letters(kind: MessageKind, asked: list[Addressee]) -> dict[To, SaidMessage]
     if kind is MessageKind.STOPS:
         said = _stops()
         return {one.to: said for one in asked if one.to.user_id}
-    packed = pack()
+    packed = on_paper()
     if kind is MessageKind.WALL:
         sheet = _said(packed, "wall", None, "Wall sheet")
         return {one.to: sheet for one in asked if sheet and one.to.user_id}

@@ -158,19 +158,6 @@ const Floor = (() => {
   const shell = document.body.classList.contains("is-pocket");
   let trying = null, packing = false;
 
-  function thingOf(form, submitter) {
-    const fields = Pocket.fieldsOf(new FormData(form, submitter)), about = form.dataset;
-    form.dataset.client ||= fields.client_id?.[0] || crypto.randomUUID?.() || String(Math.random()).slice(2);
-    for (const name of ["client_id", "session", "rack", "lift", "athlete", "as_person"]) delete fields[name];
-    return Pocket.thingOf(about.keep, form.dataset.client, { cell: Number(about.cell), exercise: Number(about.exercise), athlete: Number(about.athlete), name: about.name, movement: about.movement, stop_at: Number(about.stopAt || 4) }, fields);
-  }
-
-  function say(form, words) {
-    const said = form.querySelector("p.problem") || form.insertBefore(Object.assign(document.createElement("p"), { className: "problem" }), form.firstChild);
-    said.setAttribute("role", "alert");
-    said.textContent = words;
-  }
-
   function goOn(thing) {
     const at = here()?.dataset || {};
     return Pocket.show({ session: at.session, rack: at.rack, [thing.what === "ramp" ? "athlete" : "after"]: thing.athlete, lift: null });
@@ -180,12 +167,12 @@ const Floor = (() => {
     const form = event.detail.elt;
     if (!form.matches?.("form[data-keep]")) return;
     event.preventDefault();
-    const thing = thingOf(form, event.detail.triggeringEvent?.submitter);
-    const lacks = thing.what === "set" && Pocket.problem(thing.fields);
+    const thing = Pocket.thingOf(form, event.detail.triggeringEvent?.submitter);
+    const lacks = thing.what === "set" && Pocket.problem(thing);
     if (lacks) { // the server says it in the page; without one it is said here, and nothing is written down yet
       delete form.dataset.client;
       if (Outbox.state.line) event.detail.issueRequest(true);
-      else say(form, lacks);
+      else Pocket.say(form, lacks);
       return;
     }
     const first = [...Outbox.state.waiting, ...Outbox.state.trying].every((one) => one.client_id === thing.client_id);
@@ -203,7 +190,7 @@ const Floor = (() => {
     if (status === 0) {
       Outbox.lineIs(false);
       const lacks = form.matches?.("form[data-keep]") && !form.dataset.client;
-      if (lacks) say(form, Pocket.problem(Pocket.fieldsOf(new FormData(form))) || "No line: send it again.");
+      if (lacks) Pocket.say(form, Pocket.problem(Pocket.thingOf(form)) || "No line: send it again.");
       else if (form.matches?.("form[data-keep]")) goOn({ what: form.dataset.keep, athlete: Number(form.dataset.athlete) });
       else if (here()) Pocket.show({ session: here().dataset.session, rack: here().dataset.rack });
       return;
@@ -279,7 +266,7 @@ const Floor = (() => {
     if (Outbox.state.line || Pocket.on || !form.closest("#floor") || form.matches("[data-keep]")) return;
     event.preventDefault();
     event.stopPropagation();
-    say(form, "No line: this needs one. What you typed stays here.");
+    Pocket.say(form, "No line: this needs one. What you typed stays here.");
   }, true);
 
   // Without a line a link of the floor goes on in the pocket, whether a service worker is here or not.

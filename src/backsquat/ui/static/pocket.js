@@ -1,5 +1,5 @@
-// The floor while there is no line: the lists that were taken along, what was done since laid over them. It walks the
-// steps the server worked out, drops what was left out or stopped, and knows nothing else of the rules.
+// The floor while there is no line: cards, rows and forms as the server's own templates made them, what was done since
+// laid over them. It walks the steps the server worked out, drops what was left out or stopped, and knows no rule.
 "use strict";
 
 const Pocket = (() => {
@@ -32,6 +32,7 @@ const Pocket = (() => {
       const exercise = cells.get(thing.cell) ?? (session.athletes[id].work.some((one) => one.exercise === thing.exercise) ? thing.exercise : undefined), mine = work.get(exercise);
       if (thing.athlete !== Number(id) || !mine) continue;
       if (thing.what === "ramp") mine.ramped = [...(mine.ramped || []), Number(thing.fields.n?.[0])];
+      if (thing.what === "trial") mine.tried = true;
       if (thing.what === "skip" || thing.what === "end") { steps = steps.filter((step) => step.exercise !== exercise); mine.over = true; mine.why_over = thing.what === "skip" ? "left out" : ""; }
       if (thing.what !== "set" && thing.what !== "pain") continue;
       if (thing.what === "set") mine.since.push(thing);
@@ -51,7 +52,7 @@ const Pocket = (() => {
     for (const one of work.values()) one.over ||= one.done >= one.sets;
     const now = steps[0] || null;
     const restFrom = at ?? Date.parse(pack.at), rest = at ? now?.rest_s || 0 : packed.rest_left_s;
-    return { id: Number(id), name: packed.name, awaited: at ? "" : packed.awaited, stop_at: packed.stop_at, work, steps, now, done, at, stopped, rest_left_s: now ? Math.max(0, Math.round(rest - (Date.now() - (at ? restFrom : pack.asked_ms)) / 1000)) : 0 };
+    return { id: Number(id), name: packed.name, awaited: at ? "" : packed.awaited, work, steps, now, done, at, stopped, rest_left_s: now ? Math.max(0, Math.round(rest - (Date.now() - (at ? restFrom : pack.asked_ms)) / 1000)) : 0 };
   }
 
   function whole(thing, mine, pack) {
@@ -125,27 +126,56 @@ const Pocket = (() => {
   }
   const timer = (left) => el("span", { "x-data": "rest", "data-rest": left, "x-text": "words" }, clock(left));
 
+  // The card of the step, moved on to where the list is; its forms are put in, and filled with what is asked.
   function card(pack, mine, early) {
     const step = (where.lift && mine.steps.find((one) => one.exercise === Number(where.lift))) || mine.now;
     if (mine.stopped && !where.lift) return stopCard(mine);
     if (!step) return el("p", { class: "cue" }, `${own() ? "You are" : `${mine.name} is`} through the whole session.`);
-    const work = mine.work.get(step.exercise), movement = pack.movements[work.movement], sided = movement.sides === 2 && !work.hold_s;
-    const dose = work.hold_s ? `${work.hold_s} s${movement.sides === 2 ? " each side" : ""}` : `${work.reps}${sided ? " each side" : ""}`;
-    const big = work.hold_s ? el("div", { class: "floor-level" }, work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`, movement.sides === 2 ? " each side" : "")
-      : work.load ? el("div", { class: "floor-load" }, work.load, " ", el("span", { class: "times" }, `${work.unit}${work.a_hand ? " a hand" : ""} × ${work.reps}`))
-      : el("div", { class: "floor-level" }, `${work.reps} `, el("span", { class: "times" }, `reps${sided ? " each side" : ""}`));
-    const last = work.since.at(-1);
-    return el("div", { class: `card-now is-${movement.family}` },
-      early ? null : doneForm(mine, work, movement, sided, dose),
-      el("div", { class: "reads" },
-        el("p", { class: "card-name" }, el("span", { class: `tag is-${movement.family}` }, movement.tag), ` ${movement.name} `, el("span", { class: "quiet" }, `${Math.min(work.done + 1, work.sets)} of ${work.sets}${step.inside ? " · no rest before it" : ""}${work.spare ? " · spare" : ""}`)),
-        big, el("p", { class: "floor-asked" }, work.asked),
-        (work.cues.length ? work.cues : [movement.cues[work.done % movement.cues.length]]).map((words) => el("p", { class: "cue" }, words)),
-        work.done || early ? null : ramp(mine, work), drawn(work.bar),
-        work.set_up.length ? el("p", { class: "small quiet" }, work.set_up.join(" · ")) : null,
-        el("div", { class: "sets", role: "img", "aria-label": `${work.done} of ${work.sets} sets done` }, Array.from({ length: work.sets }, (_, n) => el("span", { class: n < work.done ? "is-done" : n === work.done ? "is-now" : "" }))),
-        last ? el("p", { class: "last-truth" }, last.sent_ms ? "last set " : "waits for the line: ", last.set_words) : null),
-      early ? null : el("div", { class: "below" }, el("div", { class: "tap-row" }, otherwise(mine, work, movement, sided), hurts(mine, work, movement)), aside(mine, work, movement)));
+    const work = mine.work.get(step.exercise), movement = pack.movements[work.movement], made = drawn(work.card);
+    const all = (what) => [...made.querySelectorAll(what)], gone = (what) => all(what).forEach((one) => one.remove());
+    all("[data-number]").forEach((one) => { one.textContent = Math.min(work.done + 1, work.sets); });
+    all("[data-inside]").forEach((one) => { one.hidden = !step.inside; });
+    all("[data-at]").forEach((one) => { one.hidden = Number(one.dataset.at) !== work.entries + work.since.length; });
+    all("[data-after]").forEach((one) => { one.hidden = !work.done; });
+    if (work.since.length || work.done) gone("[data-first]");
+    if (work.tried) gone("form[data-keep=trial]");
+    for (const n of work.ramped || []) all(".ramp li")[n - 1]?.replaceChildren(el("span", { class: "ramp-done" }, `✓ ${all(".ramp li")[n - 1].textContent.trim()}`));
+    all(".sets > span").forEach((one, n) => { if (!one.classList.contains("is-off")) one.className = n < work.done ? "is-done" : n === work.done ? "is-now" : ""; });
+    all(".sets").forEach((one) => one.setAttribute("aria-label", `${work.done} of ${work.sets} sets done`));
+    const last = work.since.at(-1), half = [...work.halves][0];
+    if (last) all(".last-truth").forEach((one) => one.replaceChildren(last.sent_ms ? "last set " : "waits for the line: ", last.set_words));
+    if (half) {
+      gone(`.done-form [data-side=${half}]`);
+      all("[data-sides]").forEach((one) => { one.textContent = half === "left" ? "right" : "left"; });
+    }
+    all("form.inside").forEach((form) => fill(form, pack.forms[work.form], work, half));
+    all("form.pain-form").forEach((form) => form.append(drawn(pack.pains[work.pain])));
+    all(".find-load input").forEach((input) => { input.value = last?.fields.load?.[0] || input.value; });
+    for (const form of all("form[data-keep]")) {
+      Object.assign(form.dataset, { cell: work.cell, exercise: work.exercise, athlete: mine.id, name: mine.name, movement: work.movement, seen: work.entries + work.since.length });
+      form.addEventListener("submit", kept(form, work));
+    }
+    if (early) gone("form, .below");
+    made.querySelector(".below")?.append(...beside(mine, work, movement));
+    return made;
+  }
+
+  // A form of the pack with a set as it is asked: values to be typed over, hints that say nothing, loads to choose from.
+  function fill(form, html, work, half) {
+    form.append(drawn(html));
+    for (const [name, value] of Object.entries(work.values)) for (const input of form.querySelectorAll(`[name="${name}"]`)) input.value = value;
+    for (const [name, words] of Object.entries(work.hints)) for (const input of form.querySelectorAll(`[name="${name}"]`)) input.placeholder = words;
+    if (half) for (const input of form.querySelectorAll(`[name="${half}_reps"]`)) input.value = "";
+    for (const input of form.querySelectorAll("[name=reserve_reps]")) input.dataset.from = work.left ?? "";
+    form.querySelector("datalist")?.append(...work.loads.map((one) => el("option", { value: one })));
+  }
+
+  // What is said of the movement, and the way back of a set that still waits here.
+  function beside(mine, work, movement) {
+    const last = work.since.filter((one) => !one.sent_ms).at(-1);
+    return [last ? el("button", { type: "button", class: "btn btn-outline-primary", on: { click: () => Outbox.drop(last.client_id).then(() => show({ athlete: mine.id, after: null })) } }, `Take back ${last.set_words}`) : "",
+      movement.easier.length || movement.harder.length ? el("p", { class: "small quiet" }, [movement.easier.length ? `Easier: ${movement.easier.join(" or ")}` : "", movement.harder.length ? `Harder: ${movement.harder.join(" or ")}` : ""].filter(Boolean).join(" · ")) : "",
+      el("p", { class: "small quiet mt-2" }, movement.safety), drawn(movement.set_up)];
   }
 
   function stopCard(mine) {
@@ -156,38 +186,6 @@ const Pocket = (() => {
         mine.now ? el("a", { href: "#", class: "btn btn-outline-primary", on: { click: go({ athlete: mine.id, lift: mine.now.exercise }) } }, "What is not locked") : null)));
   }
 
-  const hidden = (name, value) => el("input", { type: "hidden", name, value: value ?? "" });
-
-  function doneForm(mine, work, movement, sided, dose) {
-    const half = [...work.halves][0], sides = ["left", "right"].filter((side) => side !== half);
-    return el("form", { class: "done-form", on: { submit: kept("set", mine, work, movement) } },
-      el("p", { class: "problem", role: "alert", hidden: true }),
-      work.find && !work.load ? el("label", { class: "find-load" }, work.start ? `Find the load: begin with ${work.start} ${work.unit}` : "Find the load", stepper("load", work.start || "", { "data-step": 1, "aria-label": `Load, ${work.unit}`, inputmode: "decimal", placeholder: work.unit })) : hidden("load", work.load || "0"),
-      work.hold_s ? [hidden("hold_s", work.hold_s), hidden("reps", 1)] : sided ? el("div", { class: "sides" }, sides.map((side) => el("label", { class: "side-reps" }, el("span", {}, side), stepper(`${side}_reps`, work.reps, { "aria-label": `${side} reps` }), el("span", { class: "held-tick" }, el("input", { type: "checkbox", name: `${side}_supported`, value: "y", "aria-label": `${side} with a hand on support` }), " hand")))) : hidden("reps", work.reps),
-      hidden("pain_character", "dull"),
-      el("button", { class: "tap" }, `Done: ${half ? `${work.reps} ${sides[0]}` : dose}${work.load ? ` at ${work.load}` : ""}`));
-  }
-
-  function stepper(name, value, about = {}) {
-    return el("span", { class: "count", "x-data": "count" }, el("button", { type: "button", "x-on:click": "less", "aria-label": `${name.replace("_", " ")}, one less` }, "−"), el("input", { class: "form-control", name, value, inputmode: "numeric", "data-low": 0, "data-high": 999, autocomplete: "off", ...about }), el("button", { type: "button", "x-on:click": "more", "aria-label": `${name.replace("_", " ")}, one more` }, "+"));
-  }
-  function field(words, inside) { // not a label around it: that would name the minus before the number
-    (inside.matches("input, select") ? inside : inside.querySelector("input")).setAttribute("aria-label", words);
-    return el("div", { class: "field" }, el("span", { class: "field-name" }, words), inside);
-  }
-  const choose = (name, options, value) => el("select", { class: "form-select", name }, options.map(([code, words]) => el("option", { value: code, selected: code === value || null }, words)));
-
-  // Pain in three taps: open, place, what it is. Nothing else is asked.
-  function hurts(mine, work, movement) {
-    const chip = (said, words, label) => el("button", { name: "said", value: said, "aria-label": label }, words);
-    return el("details", { class: "is-pain" }, el("summary", {}, "Pain"), el("div", { class: "inside" },
-      el("form", { class: "pain-form", on: { submit: kept("pain", mine, work, movement) } },
-        el("p", { class: "problem", role: "alert", hidden: true }),
-        el("fieldset", {}, el("legend", {}, "Where"), el("div", { class: "pain-chips" }, Object.keys(movement.locks).map((region) => el("label", {}, el("input", { type: "radio", name: "pain_region", value: region, required: true }), el("span", {}, region))))),
-        el("fieldset", {}, el("legend", {}, "Any of these stops immediately"), el("div", { class: "pain-chips" }, Outbox.state.pack.stopping.map((one) => chip(one, one)))),
-        el("fieldset", {}, el("legend", {}, "Dull: how bad, of 10 ", el("span", { class: "quiet" }, "(soreness of muscles is not pain)")), el("div", { class: "pain-chips is-numbers" }, Array.from({ length: 10 }, (_, n) => chip(`dull ${n + 1}`, n + 1, `dull, ${n + 1} of 10`)))))));
-  }
-
   // What was left in the set done last, while it waits here: one tap, or nothing is said.
   function just(thing, mine) {
     if (!thing || thing.what !== "set" || thing.sent_ms || thing.fields.reserve_reps?.[0] || thing.fields.hold_s || Number(thing.fields.pain?.[0])) return null;
@@ -196,45 +194,21 @@ const Pocket = (() => {
     return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "RIR"), Array.from({ length: most + 1 }, (_, n) => n).map((n) => el("button", { type: "button", "aria-label": `RIR ${n}${n === most ? " or more" : ""} in the last set`, on: { click: say(n) } }, `${n}${n === most ? "+" : ""}`))));
   }
 
-  function otherwise(mine, work, movement, sided) {
-    return el("details", {}, el("summary", {}, "It went differently"),
-      el("form", { class: "inside", on: { submit: kept("set", mine, work, movement) } },
-        el("p", { class: "problem", role: "alert", hidden: true }),
-        hidden("pain_character", "dull"),
-        el("div", { class: "fields" }, field(`Load, ${work.unit}`, el("input", { class: "form-control", name: "load", value: work.load || work.start || "0", inputmode: "decimal", autocomplete: "off" })),
-          work.hold_s ? [hidden("reps", 1), field("Seconds held", stepper("hold_s", work.hold_s))] : sided ? [field("Left", stepper("left_reps", work.reps)), field("Right", stepper("right_reps", work.reps))] : field("Reps", stepper("reps", work.reps)),
-          field("RIR", stepper("reserve_reps", "", { "data-from": work.reserve, placeholder: "not said" })), field("Short of depth", stepper("short_reps", 0))),
-        el("fieldset", { class: "field" }, el("legend", {}, "Form"), el("div", { class: "ticks" }, movement.faults.map(([code, look]) => el("label", { class: "tick" }, el("input", { class: "form-check-input", type: "checkbox", name: "fault", value: code }), ` ${look}`)))),
-        el("div", { class: "fields" }, field("Felt in", choose("felt", [["", "not asked"], ...movement.felt.map(([code]) => [code, code])])), field("To be read next time", el("input", { class: "form-control", name: "note", maxlength: 120, autocomplete: "off" }))),
-        el("button", { class: "btn btn-primary w-100" }, "Log this set")));
-  }
-
-  function aside(mine, work, movement) {
-    const form = (what, inside) => el("form", { class: what === "skip" ? "chips" : null, on: { submit: kept(what, mine, work, movement) } }, inside);
-    const last = work.since.filter((one) => !one.sent_ms).at(-1);
-    return [el("div", { class: "card-more" },
-      last ? el("button", { type: "button", class: "btn btn-outline-primary", on: { click: () => Outbox.drop(last.client_id).then(() => show({ athlete: mine.id, after: null })) } }, `Take back ${last.set_words}`) : null,
-      el("div", { class: "pacer", "x-data": "pacer", "data-tempo": work.pace.tempo, "data-reps": work.reps, "data-hold": work.pace.hold_s }, el("button", { type: "button", class: "btn btn-outline-primary", "x-on:click": "toggle", "x-text": "button" }, "Pace"), el("span", { class: "pace-words", "x-text": "words", "aria-live": "polite" })),
-      el("details", {}, el("summary", { class: "btn btn-outline-primary" }, "Skip it"), form("skip", ["no time", "tired", "no place free", "sore"].map((why) => el("button", { name: "reason", value: why }, why)))),
-      work.done ? form("end", el("button", { class: "btn btn-outline-primary" }, "End here, sets missing")) : null),
-    movement.easier.length || movement.harder.length ? el("p", { class: "small quiet" }, [movement.easier.length ? `Easier: ${movement.easier.join(" or ")}` : "", movement.harder.length ? `Harder: ${movement.harder.join(" or ")}` : ""].filter(Boolean).join(" · ")) : null,
-    el("p", { class: "small quiet mt-2" }, movement.safety),
-    el("details", { class: "why" }, el("summary", {}, "How to set it up"), el("ol", { class: "steps" }, movement.steps.map((one) => el("li", {}, one))))];
-  }
-
-  function ramp(mine, work) {
-    if (!work.ramp.length) return null;
-    return el("ol", { class: "ramp", "aria-label": "Ramp sets" }, work.ramp.map((words, n) => el("li", {}, (work.ramped || []).includes(n + 1) ? el("span", { class: "ramp-done" }, `✓ ${words}`) : el("form", { on: { submit: kept("ramp", mine, work, null) } }, hidden("n", n + 1), el("button", {}, words)))));
-  }
-
   function list(pack, mine) {
-    return el("ol", { class: "run", "aria-label": "The session" }, [...mine.work.values()].map((work) => {
-      const movement = pack.movements[work.movement], here = mine.now?.exercise === work.exercise;
-      const said = [...(work.logged || []), ...work.since.map((one) => `${one.set_words}${one.sent_ms ? "" : " (waits)"}`)];
-      return el("li", { class: `run-row ${here ? "is-here" : ""} ${work.over ? "is-done" : ""} ${work.spare ? "is-spare" : ""} ${work.superset ? "is-superset" : ""}` }, el("span", { class: "run-mark" }, work.why_over === "stopped" ? "■" : work.why_over ? "–" : work.over ? "✓" : ""),
-        el("a", { href: "#", class: "run-name", "aria-current": here ? "step" : null, on: { click: go({ athlete: mine.id, lift: work.over ? null : work.exercise }) } }, el("span", { class: `tag is-${movement.family}` }, movement.tag), ` ${movement.name}`, said.length ? el("span", { class: "run-said" }, said.join(", ")) : null, work.why_over ? el("span", { class: "run-said" }, work.why_over) : null),
-        el("span", { class: "run-dose" }, work.over || work.done ? `${work.done} of ${work.sets}` : work.hold_s ? `${work.sets} × ${work.hold_s >= 120 ? clock(work.hold_s) : `${work.hold_s} s`}` : `${work.load ? `${work.load} × ` : `${work.sets} × `}${work.reps}${movement.sides === 2 ? " each side" : ""}`));
-    }));
+    return el("ol", { class: "run", "aria-label": "The session" }, [...mine.work.values()].map((work) => row(pack, mine, work)));
+  }
+
+  function row(pack, mine, work) {
+    const made = drawn(work.row).querySelector("li"), link = made.querySelector("a"), here = mine.now?.exercise === work.exercise;
+    const said = [...(work.logged || []), ...work.since.map((one) => `${one.set_words}${one.sent_ms ? "" : " (waits)"}`)];
+    made.classList.toggle("is-here", here);
+    made.classList.toggle("is-done", Boolean(work.over));
+    if (here) link.setAttribute("aria-current", "step");
+    link.addEventListener("click", go({ athlete: mine.id, lift: work.over ? null : work.exercise }));
+    made.querySelector(".run-mark").textContent = work.why_over === "stopped" ? "■" : work.why_over ? "–" : work.over ? "✓" : "";
+    made.querySelector(".run-said").textContent = [said.join(", "), work.why_over].filter(Boolean).join(" · ");
+    if (work.over || work.done) made.querySelector(".run-dose").textContent = `${work.done} of ${work.sets}`;
+    return made;
   }
 
   function upNext(pack, next, mine) {
@@ -245,52 +219,56 @@ const Pocket = (() => {
   }
 
   // A form of these pages is never sent: what it says is written down, and the list goes on.
-  function kept(what, mine, work, movement) {
-    const client = uuid();
+  function kept(form, work) {
     return async (event) => {
       event.preventDefault();
-      const data = new FormData(event.target, event.submitter), fields = fieldsOf(data);
-      const wrong = what === "set" ? problem(fields) : what === "pain" && !fields.pain_region ? "Say where it hurts." : "";
-      const says = event.target.querySelector(".problem");
-      if (wrong) { if (says) { says.textContent = wrong; says.hidden = false; } return; }
-      await Outbox.put(thingOf(what, client, { cell: work.cell, exercise: work.exercise, athlete: mine.id, name: mine.name, movement: work.movement, seen: work.entries + work.since.length, stop_at: mine.stop_at }, fields));
-      where = { session: where.session, rack: where.rack, [what === "ramp" ? "athlete" : "after"]: mine.id, lift: what === "ramp" ? work.exercise : null };
+      const thing = thingOf(form, event.submitter), wrong = problem(thing);
+      if (wrong) { say(form, wrong); return; }
+      await Outbox.put(thing);
+      const ramp = thing.what === "ramp" || thing.what === "trial";
+      where = { session: where.session, rack: where.rack, [ramp ? "athlete" : "after"]: thing.athlete, lift: ramp ? work.exercise : null };
       await show();
       Floor.tryLine();
     };
   }
 
-  function fieldsOf(data) {
+  function say(form, words) {
+    const said = form.querySelector("p.problem") || form.insertBefore(el("p", { class: "problem", role: "alert" }), form.firstChild);
+    said.textContent = words;
+  }
+
+  const ABOUT_PAGE = ["csrf_token", "client_id", "session", "rack", "lift", "athlete", "as_person"]; // where it stood, not what was done
+  function fieldsOf(form, submitter) {
     const fields = {};
-    for (const [name, value] of data.entries()) if (typeof value === "string" && name !== "csrf_token") (fields[name] ||= []).push(value);
+    for (const [name, value] of new FormData(form, submitter).entries()) if (typeof value === "string" && !ABOUT_PAGE.includes(name)) (fields[name] ||= []).push(value);
     return fields;
   }
 
-  function problem(fields) {
-    const pain = Number(fields.pain?.[0] || 0), region = fields.pain_region?.[0];
-    if (fields.painful && !pain && !fields.pain?.[0]) return "Say how bad the pain is, 1 to 10.";
-    if (fields.painful && !region) return "Say where it hurts.";
-    const reps = Math.max(...["reps", "left_reps", "right_reps"].map((name) => Number(fields[name]?.[0] || 0)));
-    if (!reps && !fields.hold_s && !["reps", "left_reps", "right_reps"].some((name) => fields[name]?.[0]?.trim())) return "Say how many reps.";
-    if (fields.load && !fields.load[0].trim()) return "Say the load that was taken.";
-    if (fields.load && !/^\s*-?\d{1,4}([.,]\d{1,3})?\s*$/.test(fields.load[0])) return "The load is a number.";
-    return "";
+  // Without a line nobody can be asked later: what cannot be read is said here. What cannot have been the server says.
+  function problem({ what, fields }) {
+    const one = (name) => fields[name]?.[0]?.trim() || "";
+    if (what === "pain") return one("pain_region") ? "" : "Say where it hurts.";
+    if (what !== "set") return "";
+    if (!one("hold_s") && !["reps", "left_reps", "right_reps"].some(one)) return "Say how many reps.";
+    if (fields.load && !one("load")) return "Say the load that was taken.";
+    return fields.load && !/^-?\d{1,4}([.,]\d{1,3})?$/.test(one("load")) ? "The load is a number." : "";
   }
 
-  // What is written down of a form: the same fields whichever page it stood on, with words for the mark and the list.
-  function thingOf(what, client_id, about, fields) {
-    const { cell, exercise, athlete, name, movement, seen, stop_at } = about, pack = Outbox.state.pack;
-    const known = pack?.movements[movement], one = (field) => fields[field]?.[0] || "";
-    if (what === "set" && seen !== undefined) fields.seen = [String(seen)];
+  // What is written down of a form, whether it stood on a page or was taken along; with words for the mark and the list.
+  function thingOf(form, submitter) {
+    const fields = fieldsOf(form, submitter), about = form.dataset, pack = Outbox.state.pack, what = about.keep;
+    about.client ||= form.querySelector("[name=client_id]")?.value || uuid();
+    const known = pack?.movements[about.movement], one = (field) => fields[field]?.[0] || "";
+    if (what === "set" && about.seen !== undefined) fields.seen = [about.seen];
     const reps = one("hold_s") ? `${one("hold_s")} s` : one("left_reps") || one("right_reps") ? ["left", "right"].filter((side) => Number(one(`${side}_reps`))).map((side) => `${one(`${side}_reps`)} ${side}`).join(", ") : one("reps");
     const [, character, level] = /^(\D+?)\s*(\d*)$/.exec(one("said")) || [];
-    const set_words = what === "pain" ? `${character} pain${level ? `, ${level} of 10` : ""}, ${one("pain_region")}` : `${Number(one("load")) ? `${one("load")} × ` : ""}${reps}${Number(one("pain")) ? `, pain ${one("pain")}, ${one("pain_region")}` : ""}`;
-    const words = `${first(name || "somebody")}, ${known?.name.toLowerCase() || "set"}: ${{ set: set_words, ramp: "ramp set", skip: "left out", end: "ended", trial: "trial rep", pain: set_words }[what]}`;
-    const stops = what === "pain" ? pack?.stopping.includes(character) || Number(level) >= (stop_at ?? 4) : one("painful") && (Number(one("pain")) >= (stop_at ?? 4) || pack?.stopping.includes(one("pain_character")));
-    return { client_id, what, cell, exercise, athlete, fields, words, set_words, locks: stops ? known?.locks[one("pain_region")] || [movement] : [] };
+    const set_words = what === "pain" ? `${character} pain${level ? `, ${level} of 10` : ""}, ${one("pain_region")}` : `${Number(one("load")) ? `${one("load")} × ` : ""}${reps}`;
+    const words = `${first(about.name || "somebody")}, ${known?.name.toLowerCase() || "set"}: ${{ set: set_words, ramp: "ramp set", skip: "left out", end: "ended", trial: "trial rep", pain: set_words }[what]}`;
+    const stops = submitter?.dataset.stops !== undefined; // what stops this athlete, the form was made to know
+    return { client_id: about.client, what, cell: Number(about.cell), exercise: Number(about.exercise), athlete: Number(about.athlete), fields, words, set_words, locks: stops ? known?.locks[one("pain_region")] || [about.movement] : [] };
   }
 
   const uuid = () => crypto.randomUUID?.() || Array.from(crypto.getRandomValues(new Uint8Array(16)), (one) => one.toString(16).padStart(2, "0")).join("");
 
-  return { show, thingOf, fieldsOf, problem, get on() { return on; }, off() { on = false; }, get where() { return where; } };
+  return { show, thingOf, problem, say, get on() { return on; }, off() { on = false; }, get where() { return where; } };
 })();

@@ -34,13 +34,16 @@ class LastTime:
     reps: int
     felt: str = ""
     note: str = ""
-    fault: str = ""
+    fault: str = ""  # the newest that was seen
+    clean: bool = True  # no fault in the set done last
     notes: SetNotes = field(default_factory=SetNotes)  # of the newest set of which anything was told
 
 
-def last_times(db: Session, athlete_ids: Iterable[int], before: dt.date) -> dict[tuple[int, str], LastTime]:
-    """By athlete and movement, read for all of them at once."""
-    rows = db.execute(
+def last_times(
+    db: Session, athlete_ids: Iterable[int], before: dt.date, movement: str = ""
+) -> dict[tuple[int, str], LastTime]:
+    """By athlete and movement (or of one movement alone), read for all of them at once."""
+    asked = (
         select(
             SetEntry.athlete_id, SetEntry.movement, SetEntry.load_amount, SetEntry.reps, SetEntry.notes, SetEntry.fault
         )
@@ -52,9 +55,10 @@ def last_times(db: Session, athlete_ids: Iterable[int], before: dt.date) -> dict
         )
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
     )
+    rows = db.execute(asked.where(SetEntry.movement == movement) if movement else asked)
     found: dict[tuple[int, str], list[Sequence[object]]] = defaultdict(list)
-    for athlete_id, movement, *rest in rows:
-        found[athlete_id, movement].append(rest)
+    for athlete_id, code, *rest in rows:
+        found[athlete_id, code].append(rest)
     return {key: _newest(sets) for key, sets in found.items()}
 
 
@@ -67,5 +71,6 @@ def _newest(sets: Sequence[Sequence[object]]) -> LastTime:
         felt=next((one.felt for one in notes if one.felt), ""),
         note=next((one.note for one in notes if one.note), ""),
         fault=next((str(one[3]) for one in sets if one[3]), ""),
+        clean=not sets[0][3],
         notes=next((one for one in notes if one.band), SetNotes()),
     )

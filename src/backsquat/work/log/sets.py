@@ -2,7 +2,6 @@
 
 import datetime as dt
 from collections.abc import Sequence
-from dataclasses import replace
 
 from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
@@ -10,7 +9,6 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotThere
 from backsquat.core.readiness.verdict import LevelHeld
 from backsquat.core.strength.record import SetRecord
-from backsquat.core.strength.set_notes import SetNotes, set_notes_from
 from backsquat.storage.cache import cached_each
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Athlete, Cell, PainReport, SetEntry
@@ -37,8 +35,6 @@ def entries_of(db: Session, athlete_id: int, until: dt.date, most: int) -> list[
     )
     return list(rows)
 
-
-TOLD_BACK = 24  # sets looked back through for what was noted: some sessions
 
 # Statements are made once: they are asked with every set, and making one takes longer than running it.
 _OF_CELL = (
@@ -111,43 +107,6 @@ def last_load(db: Session, athlete_id: int, movement: str, before: dt.date) -> S
         .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
         .limit(1)
     ).first()
-
-
-def last_notes(db: Session, athlete_id: int, movement: str, before: dt.date) -> SetNotes:
-    """What was last told of a movement before a day: where it was felt, what was noted of it, which band was used."""
-    rows = db.scalars(
-        select(SetEntry.notes)
-        .where(
-            SetEntry.athlete_id == athlete_id,
-            SetEntry.movement == movement,
-            SetEntry.done_on < before,
-            SetEntry.standing,
-        )
-        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
-        .limit(TOLD_BACK)
-    )
-    told = [set_notes_from(row) for row in rows]
-    felt = next((one.felt for one in told if one.felt), "")
-    note = next((one.note for one in told if one.note), "")
-    band = next((one for one in told if one.band), SetNotes())
-    return replace(band, felt=felt, note=note)
-
-
-def last_fault(db: Session, athlete_id: int, movement: str, before: dt.date) -> str:
-    """The newest form fault noted for this lift before the day: its code, or empty."""
-    found = db.execute(
-        select(SetEntry.fault)
-        .where(
-            SetEntry.athlete_id == athlete_id,
-            SetEntry.movement == movement,
-            SetEntry.done_on < before,
-            SetEntry.fault != "",
-            SetEntry.standing,
-        )
-        .order_by(SetEntry.done_on.desc(), SetEntry.id.desc())
-        .limit(1)
-    ).scalar()
-    return found or ""
 
 
 def set_of(db: Session, athlete_id: int, entry_id: int) -> SetEntry:
