@@ -84,7 +84,7 @@ def test_no_field_of_a_set_is_lost_without_a_line(app: Flask, client: FlaskClien
     for pack, session, who, turn in turns_of(client):
         page = client.get(f"/floor/?session={session}&athlete={who}&lift={turn['exercise']}").text
         shown = Seen(between(page, "It went differently", "</form>"))
-        taken = Seen(pack["forms"][turn["form"]])
+        taken = Seen(pack["parts"][turn["form"]])
         assert shown.names - PAGE_ONLY - {"speeds"} == taken.names, (who, turn["movement"])
         for name, values in shown.fields.items():
             if name in PAGE_ONLY or name in ("speeds", "chosen"):
@@ -94,7 +94,7 @@ def test_no_field_of_a_set_is_lost_without_a_line(app: Flask, client: FlaskClien
         assert shown.fields["chosen"][:1] and set(turn["loads"]) <= set(shown.fields["chosen"])
         offered |= taken.names
         hurts = Seen(between(page, 'class="pain-form"', "</form>"))
-        assert Seen(pack["pains"][turn["pain"]]).names == hurts.names - PAGE_ONLY - {"cell"}
+        assert Seen(pack["parts"][turn["pain"]]).names == hurts.names - PAGE_ONLY - {"cell"}
     assert offered >= {
         "load", "reps", "left_reps", "right_reps", "hold_s", "side", "reserve_reps", "short_reps", "supported", "fault", "felt",
         "left_supported", "right_supported", "soreness", "note", "support_cm", "step_cm", "counterweight_kg", "band",

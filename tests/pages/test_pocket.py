@@ -43,7 +43,7 @@ def test_the_pack_stops_at_each_athletes_own_line_of_pain(app: Flask, client: Fl
     def stopping(name: str) -> list[str]:
         pack = client.get("/floor/pack").get_json()
         turn = pack["sessions"][0]["athletes"][str(athlete_id(app, name))]["work"][0]
-        return re.findall(r'value="([^"]+)"\s+data-stops', pack["pains"][turn["pain"]])
+        return re.findall(r'value="([^"]+)"\s+data-stops', pack["parts"][turn["pain"]])
 
     marit, ayla = stopping(MARIT), stopping("Ayla Demirel")
     assert marit == ayla and marit[:2] == ["sharp", "electric"] and "dull 2" not in marit and "dull 10" in marit

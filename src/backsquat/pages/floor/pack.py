@@ -7,7 +7,7 @@ import datetime as dt
 import hashlib
 from abc import ABC, abstractmethod
 from functools import partial
-from typing import Any
+from typing import Any, NamedTuple
 
 from flask import current_app
 from flask_login import current_user
@@ -31,6 +31,7 @@ from backsquat.pages.request import (
     squad_library,
     trusted_with_health,
 )
+from backsquat.storage.cache import cached_each
 from backsquat.ui.phrases.sessions import clock_words, item_dose, side_words
 from backsquat.work.floor.ahead import last_times, sessions_ahead
 from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of
@@ -68,8 +69,7 @@ def pack() -> Said:
         "or_more": here.rules.reserve_or_more,
         "sessions": packer.sessions(),
         "movements": packer.movements(),
-        "forms": list(packer.forms.values()),
-        "pains": packer.pains,
+        "parts": packer.parts,
     }
 
 
@@ -91,20 +91,23 @@ def floors_of_week(week: dt.date | None) -> list[Floor]:
     return _floors(held)
 
 
+class Turns(NamedTuple):
+    """One athlete's turns of a session as they are shown, and the parts of a pack that they name."""
+
+    work: list[Said]
+    parts: dict[str, str]
+
+
 class Packer(ABC):
-    """Packs floors, with what all of them need read once."""
+    """Packs floors. What is shown of somebody is made again only once something was written of them."""
+
+    kind: str  # of what is kept
 
     def __init__(self, floors: list[Floor]) -> None:
         self.here, self.library, self.floors = context(), squad_library(), floors
         lists = [mine for floor in floors for rack in floor.racks for mine in rack.lists]
-        athletes = {mine.athlete.id: mine.athlete for mine in lists}
-        days = {floor.chosen.day for floor in floors}
-        self.last = {day: last_times(reader(), athletes, day) for day in days}  # of the two or three days taken along
-        self.reached = newest_reaches(reader(), list(athletes))
         self.used = {turn.movement.code: turn.movement for mine in lists for turn in mine.turns}
-        rest = reader(), list(athletes.values())
-        loaded = {turn.movement.code for mine in lists for turn in mine.turns if not turn.on_level}
-        self.chances = {code: Chances.of(*rest, code, self.here.today, self.here.rules) for code in sorted(loaded)}
+        self.parts: dict[str, str] = {}
 
     @abstractmethod
     def shown(self, turn: Turn, card: Said) -> Said:
@@ -125,7 +128,18 @@ class Packer(ABC):
     def session(self, floor: Floor) -> Said:
         """One session: who lifts where, everybody's list."""
         chosen = floor.chosen
-        lists = [mine for rack in floor.racks for mine in rack.lists]
+        lists = {mine.athlete.id: mine for rack in floor.racks for mine in rack.lists}
+        reads = membership().role, own_athlete() is not None, trusted_with_health()
+        question = self.kind, chosen.session_id, chosen.week, chosen.day, chosen.own, self.here.today, self.here.rules
+        turns = cached_each(
+            reader(),
+            (*question, *reads),
+            list(lists),
+            lambda ids: self._turns([lists[one] for one in ids], chosen.day),
+            plan=True,
+        )
+        for shown in turns.values():
+            self.parts |= shown.parts
         return {
             "id": chosen.key,
             "week": chosen.week,
@@ -137,7 +151,7 @@ class Packer(ABC):
                 {"label": rack.label, "short": rack.short, "athletes": [mine.athlete.id for mine in rack.lists]}
                 for rack in floor.racks
             ],
-            "athletes": {str(mine.athlete.id): self._list(mine, chosen.day) for mine in lists},
+            "athletes": {str(one): self._list(mine) | {"work": turns[one].work} for one, mine in lists.items()},
             "kept_off": self._kept_off(floor),
             "unsafe": [f"{check.station}: {check.found}" for check in floor.unsafe],
         }
@@ -152,7 +166,7 @@ class Packer(ABC):
             for name, said in groups.items()
         ]
 
-    def _list(self, mine: RunningList, day: dt.date) -> Said:
+    def _list(self, mine: RunningList) -> Said:
         done = {turn.exercise.id: Done(turn.sets_done, turn.finished) for turn in mine.turns}
         return {
             "name": mine.athlete.name,
@@ -163,18 +177,34 @@ class Packer(ABC):
                 [step.item.key, step.number, step.rest_s, step.inside]
                 for step in remaining(mine.session, done, self.here.rules)
             ],
-            "work": [self._turn(turn, mine, day) for turn in mine.turns],
         }
 
-    def _turn(self, turn: Turn, mine: RunningList, day: dt.date) -> Said:
-        """What is counted by, and what is shown: from the card that the floor would show."""
-        movement, who = turn.movement, turn.athlete.id
-        reach = self.reached.get(who) if movement.code == WHEEL else None
-        last = self.last[day].get((who, movement.code))
+    def _turns(self, lists: list[RunningList], day: dt.date) -> dict[int, Turns]:
+        """What is shown of these athletes, with what all of them need read once."""
+        athletes = {mine.athlete.id: mine.athlete for mine in lists}
+        last, reached = last_times(reader(), athletes, day), newest_reaches(reader(), list(athletes))
+        loaded = {turn.movement.code for mine in lists for turn in mine.turns if not turn.on_level}
+        rest = reader(), list(athletes.values())
+        chances = {code: Chances.of(*rest, code, self.here.today, self.here.rules) for code in sorted(loaded)}
+        found = {}
+        for mine in lists:
+            who, work = mine.athlete.id, []
+            for turn in mine.turns:
+                code = turn.movement.code
+                reach = reached.get(who) if code == WHEEL else None
+                card = turn_card(turn, mine, last.get((who, code)), chances.get(code), reach)
+                work.append(self._counted(turn) | self.shown(turn, card))
+            named = {str(turn[name]) for turn in work for name in ("form", "pain") if name in turn}
+            found[who] = Turns(work, {name: self.parts[name] for name in named})
+        return found
+
+    @staticmethod
+    def _counted(turn: Turn) -> Said:
+        """What a turn is counted by."""
         return {
             "exercise": turn.exercise.id,
             "cell": turn.cell.id,
-            "movement": movement.code,
+            "movement": turn.movement.code,
             "sets": turn.cell.sets,
             "done": turn.sets_done,
             "entries": len(turn.entries),
@@ -183,17 +213,17 @@ class Packer(ABC):
             "why_over": "stopped" if turn.stopped else "left out" if turn.skipped else "",
             "spare": turn.item.spare,
             "logged": [f"{entry.load_amount:g} × {side_words(entry)}" for entry in turn.entries],
-            **self.shown(turn, turn_card(turn, mine, last, self.chances.get(movement.code), reach)),
         }
 
 
 class DevicePacker(Packer):
     """What a device shows: the cards and rows the floor's own templates make, and each long form once."""
 
+    kind = "taken along"
+
     def __init__(self, floors: list[Floor]) -> None:
         super().__init__(floors)
-        self.forms: dict[tuple[Any, ...], str] = {}  # by all that the form of a set depends on: one for many turns
-        self.pains: dict[str, str] = {}  # by the levels that stop
+        self.forms: dict[tuple[Any, ...], str] = {}  # by all that the form of a set depends on, the part it is
         told = partial(set_notes_words, with_health=trusted_with_health() or own_athlete() is not None)
         self.around: Said = {
             "context": self.here,
@@ -234,8 +264,8 @@ class DevicePacker(Packer):
             "loads": card["loads"],
         }
 
-    def _form(self, turn: Turn, card: Said) -> int:
-        """Which of the pack's forms it is; made where it is the first of its kind."""
+    def _form(self, turn: Turn, card: Said) -> str:
+        """Which part is its form; made where it is the first of its kind."""
         bands = turn.room.bands if turn.room else ()
         wrong = card["felt_wrong"] is not None
         about = turn.movement.code, turn.cell.load_unit, bool(card["hold_s"]), turn.on_level, wrong
@@ -243,15 +273,17 @@ class DevicePacker(Packer):
         if key not in self.forms:
             form = SetForm(self.here.today, formdata=None, meta={"csrf": False}).offer(turn.movement, bands)
             empty = {"set_form": form, "ticked": (), "reached": {}, "reach_faults": {}, "loads": (), "left": ""}
-            self.forms[key] = self._render("floor/_packed_form.html", card | empty)
-        return list(self.forms).index(key)
+            html = self._render("floor/_packed_form.html", card | empty)
+            self.forms[key] = hashlib.sha256(html.encode()).hexdigest()[:12]
+            self.parts[self.forms[key]] = html
+        return self.forms[key]
 
     def _pain(self, turn: Turn) -> str:
-        """Which of the pack's pain forms it is: by the level that stops this athlete."""
+        """Which part is its pain form: by the level that stops this athlete."""
         levels = stopping_levels(rules_for(turn.athlete, self.here.rules))
-        key = str(min(levels, default=0))
-        if key not in self.pains:
-            self.pains[key] = self._render("ui/_pain_fields.html", {"stopping_levels": levels})
+        key = f"pain {min(levels, default=0)}"
+        if key not in self.parts:
+            self.parts[key] = self._render("ui/_pain_fields.html", {"stopping_levels": levels})
         return key
 
     def movement(self, movement: Movement) -> Said:

@@ -58,6 +58,8 @@ def paper(kind: str) -> ResponseReturnValue:
 class PaperPacker(Packer):
     """What paper shows of a turn: words and a drawing, and nothing to tap."""
 
+    kind = "on paper"
+
     def shown(self, turn: Turn, card: dict[str, Any]) -> dict[str, Any]:
         """The dose in its parts, what is to be read first, the ramp and the bar."""
         offer: Offered = card["offer"]

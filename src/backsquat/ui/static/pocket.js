@@ -148,8 +148,8 @@ const Pocket = (() => {
       gone(`.done-form [data-side=${half}]`);
       all("[data-sides]").forEach((one) => { one.textContent = half === "left" ? "right" : "left"; });
     }
-    all("form.inside").forEach((form) => fill(form, pack.forms[work.form], work, half));
-    all("form.pain-form").forEach((form) => form.append(drawn(pack.pains[work.pain])));
+    all("form.inside").forEach((form) => fill(form, pack.parts[work.form], work, half));
+    all("form.pain-form").forEach((form) => form.append(drawn(pack.parts[work.pain])));
     all(".find-load input").forEach((input) => { input.value = last?.fields.load?.[0] || input.value; });
     for (const form of all("form[data-keep]")) {
       Object.assign(form.dataset, { cell: work.cell, exercise: work.exercise, athlete: mine.id, name: mine.name, movement: work.movement, seen: work.entries + work.since.length });

@@ -64,7 +64,7 @@ def last_times(
 
 def _newest(sets: Sequence[Sequence[object]]) -> LastTime:
     load, reps = sets[0][0], sets[0][1]
-    notes = [set_notes_from(one[2]) for one in sets]  # type: ignore[arg-type]
+    notes = [set_notes_from(one[2]) for one in sets if one[2]]  # type: ignore[arg-type]
     return LastTime(
         Decimal(str(load)),
         int(str(reps)),
