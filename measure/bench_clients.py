@@ -32,9 +32,11 @@ import datetime, pathlib, sys
 from backsquat.config import Config
 from backsquat.serving import Listening, listen
 
-folder, port, today = sys.argv[1:]
-day = datetime.date.fromisoformat(today)
-listen(Config(pathlib.Path(folder), demo=True, fixed_day=day, hash_cost=1), Listening("127.0.0.1", int(port)))
+if __name__ == "__main__":
+    folder, port, today, workers = sys.argv[1:]
+    day = datetime.date.fromisoformat(today)
+    config = Config(pathlib.Path(folder), demo=True, fixed_day=day, hash_cost=1)
+    listen(config, Listening("127.0.0.1", int(port), workers=int(workers)))
 """
 
 

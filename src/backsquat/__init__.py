@@ -103,7 +103,7 @@ def create_app(config: Config) -> Flask:
     )
     app.extensions["settings"] = config
     app.extensions["database"] = Database(config.database)
-    app.extensions["slow"] = Slow()
+    app.extensions["slow"] = Slow(config.data)
     app.extensions["sensors"] = {kind: Sensor(host, port) for kind, host, port in config.sensors}
     app.extensions["clock"] = Clock(config.fixed_day)
     app.url_map.converters["int"] = RowNumber

@@ -154,7 +154,8 @@ def demo_reset() -> None:
 @click.option("--certificate", type=click.Path(path_type=Path), help="a certificate of your own, as PEM: serves by TLS")
 @click.option("--key", type=click.Path(path_type=Path), help="its key, where that is another file")
 @click.option("--behind-proxy", is_flag=True, help="one reverse proxy in front ends TLS and says who asks")
-def serve(port: int, host: str, certificate: Path | None, key: Path | None, behind_proxy: bool) -> None:
+@click.option("--workers", default=1, show_default=True, type=click.IntRange(1, 16), help="processes that serve")
+def serve(port: int, host: str, certificate: Path | None, key: Path | None, behind_proxy: bool, workers: int) -> None:
     """Serve your own data; a copy of each day is kept beside them."""
     for file in (certificate, key):
         if file is not None and not file.is_file():
@@ -175,7 +176,7 @@ def serve(port: int, host: str, certificate: Path | None, key: Path | None, behi
         print(f"Back Squat: {scheme}://{host}:{port}/  Data in {config.data}. Stop with Ctrl-C.", flush=True)
         config = _with_first_code(config, f"{scheme}://{host}:{port}/first")
         with kept_nightly(config), post_delivered(config):
-            listen(config, Listening(host, port, certificate, key))
+            listen(config, Listening(host, port, certificate, key, workers))
 
 
 def _with_first_code(config: Config, address: str) -> Config:

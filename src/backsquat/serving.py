@@ -1,13 +1,25 @@
-"""Listening: plain or by TLS, with bounds on who keeps others waiting, and the day's copy and messages meanwhile."""
+"""Listening: plain or by TLS, with bounds on who keeps others waiting, and the day's copy and messages meanwhile.
+
+One process serves, or several that take their requests from one socket. The day's copy and the post are the first
+process's alone; failures to sign in are counted in a file, and stamps in the data tell each of the others' writes.
+"""
 
 import gc
 import logging
+import multiprocessing
+import multiprocessing.connection
+import os
+import signal
 import socket
+import sys
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from multiprocessing.context import SpawnProcess
 from pathlib import Path
+from typing import Any
 
 from flask import Flask
 
@@ -19,6 +31,8 @@ from backsquat.storage.database import Busy, Database
 from backsquat.storage.keeping import Unsound, nightly
 from backsquat.work.exports.post import arrived, due_messages, set_out
 
+BACKLOG = 1_024  # requests that wait to be taken
+RESTART_S = 1.0
 POST_LOOK_S = 2.0
 NIGHT_LOOK_S = 600  # how often a server looks whether the day's copy is due
 
@@ -37,16 +51,30 @@ def free(port: int, host: str) -> None:
 
 @dataclass(frozen=True)
 class Listening:
-    """Where a server listens, and with which certificate."""
+    """Where a server listens, with which certificate, and by how many processes."""
 
     host: str
     port: int
     certificate: Path | None = None
     key: Path | None = None
+    workers: int = 1
+
+    def opened(self) -> socket.socket:
+        """The socket, listening: requests that come before somebody takes them wait in it."""
+        family = socket.AF_INET6 if ":" in self.host else socket.AF_INET
+        return socket.create_server((self.host, self.port), family=family, backlog=BACKLOG)
 
 
 def listen(config: Config, at: Listening) -> None:
     """Serve until stopped."""
+    if at.workers == 1:
+        serve_from(config, at, at.opened())
+    else:
+        _by_processes(config, at)
+
+
+def serve_from(config: Config, at: Listening, taken: socket.socket) -> None:
+    """One process's share: requests of a socket that is open already."""
     from backsquat import create_app
 
     app = create_app(config)
@@ -54,18 +82,52 @@ def listen(config: Config, at: Listening) -> None:
     gc.freeze()  # what is loaded by now stays; the collector need not walk it again and again
     logging.basicConfig(level=logging.INFO, format="%(message)s")
     if at.certificate:
-        _serve_tls(app, at)
+        _serve_tls(app, at, taken)
     else:
-        _serve_plain(app, at)
+        _serve_plain(app, taken)
 
 
-def _serve_plain(app: Flask, at: Listening) -> None:
+def _by_processes(config: Config, at: Listening) -> None:
+    """As many processes as asked, each begun anew if it ends by itself; all end with this one."""
+    taken = at.opened()
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))  # so that they end with it, however it is stopped
+    workers = [_begun(config, at, taken) for _ in range(at.workers)]
+    while True:
+        multiprocessing.connection.wait([one.sentinel for one in workers])
+        time.sleep(RESTART_S)  # one that cannot start does not keep the machine busy with starting
+        for n, one in enumerate(workers):
+            if not one.is_alive():
+                print(f"A process ended ({one.exitcode}); another takes its place.", flush=True)
+                workers[n] = _begun(config, at, taken)
+
+
+def _begun(config: Config, at: Listening, taken: socket.socket) -> SpawnProcess:
+    worker = multiprocessing.get_context("spawn").Process(target=_worker, args=(config, at, taken), daemon=True)
+    worker.start()
+    return worker
+
+
+def _worker(config: Config, at: Listening, taken: socket.socket) -> None:
+    """One of several: ends when its parent does, whatever became of that."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C is the parent's
+    threading.Thread(target=_end_with_parent, daemon=True).start()
+    serve_from(config, at, taken)
+
+
+def _end_with_parent() -> None:
+    parent = multiprocessing.parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(0)
+
+
+def _serve_plain(app: Flask, taken: socket.socket) -> None:
     from waitress import serve
 
     logging.getLogger("waitress").setLevel(logging.ERROR)
     # Its own limit stands behind ours; who says nothing for long, or opens many lines, keeps nobody else waiting.
     limits = {"max_request_body_size": most_bytes(app), "channel_timeout": 20, "cleanup_interval": 5}
-    serve(app, host=at.host, port=at.port, threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
+    serve(app, sockets=[taken], threads=8, connection_limit=900, asyncore_use_poll=True, **limits)
 
 
 def most_bytes(app: Flask) -> int:
@@ -76,11 +138,18 @@ def most_bytes(app: Flask) -> int:
     return max([4 * UPLOAD_MOST_BYTES, *(most for most in taken if most < PACKED_MOST)])
 
 
-def _serve_tls(app: Flask, at: Listening) -> None:
+def _serve_tls(app: Flask, at: Listening, taken: socket.socket) -> None:
     from cheroot.ssl.builtin import BuiltinSSLAdapter
     from cheroot.wsgi import Server
 
-    server = Server((at.host, at.port), app, numthreads=16, timeout=20)
+    class OnSocket(Server):
+        """Takes its requests from a socket that is open already."""
+
+        def bind(self, *_: Any) -> socket.socket:
+            self.socket = taken
+            return taken
+
+    server = OnSocket((at.host, at.port), app, numthreads=16, timeout=20)
     server.max_request_body_size = most_bytes(app)
     server.ssl_adapter = BuiltinSSLAdapter(str(at.certificate), str(at.key or at.certificate))
     try:

@@ -153,10 +153,11 @@ document.addEventListener("alpine:init", () => {
 // What is logged here is written down on the device first (outbox.js), then sent. Without a line the floor goes on from
 // what was taken along (pocket.js); with one it looks every second whether anything has changed for who is shown.
 const Floor = (() => {
-  const EVERY_MS = 1000, WITHOUT_LINE_MS = 3000, HIDDEN_MS = 20000, PACK_MS = 300000, PACK_CHANGED_MS = 120000; // a pack costs the server ten floors' polls
+  const EVERY_MS = 1000, QUIET_MS = 2000, QUIET_AFTER_MS = 30000, WITHOUT_LINE_MS = 3000, HIDDEN_MS = 20000, PACK_MS = 300000, PACK_CHANGED_MS = 120000; // a pack costs the server ten floors' polls
   const here = () => document.getElementById("floor");
   const shell = document.body.classList.contains("is-pocket");
-  let trying = null, packing = false;
+  let trying = null, packing = false, lively = Date.now(); // when something last happened here, or was seen to have
+
 
   function goOn(thing) {
     const at = here()?.dataset || {};
@@ -250,6 +251,7 @@ const Floor = (() => {
       if (there && !shell && there.person === Outbox.me) {
         if (Outbox.state.waiting.length || Pocket.on) await tryLine();
         else if (here()?.dataset.pulse && there.pulse !== here().dataset.pulse && there.asked === here().dataset.athletes) {
+          lively = Date.now();
           const stopped = there.stops !== Number(here().dataset.stops);
           if (typing()) { news(stopped); here().dataset.pulse = there.pulse; here().dataset.stops = there.stops; } else await back();
           takeAlong(stopped ? 0 : PACK_CHANGED_MS); // a stop goes along at once
@@ -257,7 +259,8 @@ const Floor = (() => {
         takeAlong(PACK_MS);
       } else if (there && shell) await tryLine();
     }
-    setTimeout(beat, document.visibilityState === "hidden" ? HIDDEN_MS : Outbox.state.line ? EVERY_MS : WITHOUT_LINE_MS);
+    const quiet = Date.now() - lively > QUIET_AFTER_MS; // where nothing happens, half as many looks: twice as many devices
+    setTimeout(beat, document.visibilityState === "hidden" ? HIDDEN_MS : !Outbox.state.line ? WITHOUT_LINE_MS : quiet ? QUIET_MS : EVERY_MS);
   }
 
   // What only the server can do (a check-in, a note, a correction) is not sent into nothing: what was typed stays.
@@ -277,6 +280,7 @@ const Floor = (() => {
     Pocket.show(Object.fromEntries(new URL(link.href).searchParams));
   });
   window.addEventListener("online", () => tryLine());
+  for (const what of ["pointerdown", "keydown"]) document.addEventListener(what, () => { lively = Date.now(); }, true);
 
   document.addEventListener("DOMContentLoaded", async () => {
     htmx.config.timeout = 8000;

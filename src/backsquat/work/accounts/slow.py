@@ -4,21 +4,25 @@ Failures count for the account and for the address. A browser that was signed in
 for itself alone, so that somebody who guesses from elsewhere cannot keep the rightful one out.
 """
 
+from pathlib import Path
+
 from limits import RateLimitItem, parse
-from limits.storage import MemoryStorage
 from limits.strategies import FixedWindowRateLimiter
+
+from backsquat.storage.failures import Failures
 
 OF_ACCOUNT = parse("10 per 15 minutes")
 OF_ADDRESS = parse("40 per 15 minutes")
 OF_BROWSER = parse("10 per 15 minutes")
 Key = tuple[RateLimitItem, str, str]
+FILE = "failures.sqlite3"
 
 
 class Slow:
-    """The failures of the last minutes, in memory."""
+    """The failures of the last minutes, of every process that serves the same data."""
 
-    def __init__(self) -> None:
-        self._storage = MemoryStorage()
+    def __init__(self, folder: Path) -> None:
+        self._storage = Failures(folder / FILE)
         self._limiter = FixedWindowRateLimiter(self._storage)
 
     def _keys(self, address: str, account: str, browser: str) -> list[Key]:
