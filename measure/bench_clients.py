@@ -16,7 +16,9 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 
 from sqlalchemy import select
@@ -27,6 +29,8 @@ from backsquat.storage.database import Database
 from backsquat.storage.models import Block, Cell, Exercise, SetEntry
 
 CLIENTS, SETS_EACH, KILLS, POLLING, POLLED_S = 20, 200, 50, 30, 60
+CROWDS, CROWD_S, SLOW_MS = (100, 200, 300, 400, 600), 15, 1_000  # devices that look every second, until a look is slow
+HASTY, HASTY_S = 20, 15  # devices that log as fast as they are answered
 SERVER = """
 import datetime, pathlib, sys
 from backsquat.config import Config
@@ -43,11 +47,11 @@ if __name__ == "__main__":
 class Server:
     """The application as it is served, in a process of its own."""
 
-    def __init__(self, folder: Path, today: str) -> None:
+    def __init__(self, folder: Path, today: str, workers: int = 1) -> None:
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
-        self.command = [sys.executable, "-c", SERVER, str(folder), str(self.port), today]
+        self.command = [sys.executable, "-c", SERVER, str(folder), str(self.port), today, str(workers)]
         self.start()
 
     def start(self) -> None:
@@ -105,8 +109,9 @@ class Device:
         self.ask("POST", "/demo-sign-in/1", body, {"Content-Type": "application/x-www-form-urlencoded"})
 
     def pulse(self) -> dict[str, str]:
-        """Whether anything has changed, and a token."""
-        status, read = self.ask("GET", "/floor/pulse")
+        """Whether anything has changed for the device's athletes, and a token."""
+        mine = ",".join(str(one) for one in sorted({athlete for _, athlete, _ in self.cells}))
+        status, read = self.ask("GET", f"/floor/pulse?athletes={mine}")
         if status != 200:
             raise OSError(status)
         return dict(json.loads(read))
@@ -200,8 +205,62 @@ def measure_clients(folder: Path, today: str) -> list[str]:
         lines.append(_killed(database, server))
     finally:
         server.kill()
-        database.close()
+    for workers in (1, 2):
+        lines.append(_crowded(database, folder, today, workers))
+    database.close()
     return lines
+
+
+def _crowded(database: Database, folder: Path, today: str, workers: int) -> str:
+    """More and more devices that look every second while one logs a set a second, until a look takes too long."""
+    server = Server(folder, today, workers)
+    said = []
+    try:
+        known = devices(database, server.port, HASTY, f"h{workers}")
+        hasty_end = time.monotonic() + HASTY_S
+        together([partial(_hasty, one, hasty_end) for one in known])
+        many = sum(len(one.acknowledged) for one in known) / HASTY_S
+        for crowd in CROWDS:
+            known += devices(database, server.port, crowd - len(known), f"c{workers}-{crowd}")
+            asked_ms: list[float] = []
+            end = time.monotonic() + CROWD_S
+            runs = [partial(_looking, one, end, asked_ms) for one in known[1:]]
+            together([*runs, partial(_tapping, known[0], end)])
+            said.append(f"{crowd}: {statistics.median(asked_ms):.0f} ({_high(asked_ms):.0f})")
+            if _high(asked_ms) > SLOW_MS:
+                break
+    finally:
+        server.kill()
+    processes = "1 process" if workers == 1 else f"{workers} processes"
+    return (
+        f"- **{processes}, devices that look every second while a set a second is logged**: a look in ms, median (95th "
+        f"percentile), {'; '.join(said)}. {HASTY} devices that log as fast as they are answered: {many:.0f} sets a second."
+    )
+
+
+def _hasty(device: Device, end: float) -> None:
+    n = 0
+    while time.monotonic() < end:
+        device.log(n)
+        n += 1
+
+
+def _looking(device: Device, end: float, asked_ms: list[float]) -> None:
+    time.sleep(random.random())
+    while time.monotonic() < end:
+        began = time.perf_counter()
+        with suppress(OSError):
+            device.pulse()
+        asked_ms.append(1000 * (time.perf_counter() - began))
+        time.sleep(1)
+
+
+def _tapping(device: Device, end: float) -> None:
+    n = 10_000
+    while time.monotonic() < end:
+        device.log(n)
+        n += 1
+        time.sleep(1)
 
 
 def _high(taken: Sequence[float]) -> float:
