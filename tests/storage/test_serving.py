@@ -43,7 +43,9 @@ def test_a_count_ends_by_itself_and_nobody_else_reads_the_file(tmp_path: Path, m
 
 def children(pid: int) -> list[int]:
     """Those that serve; not the one that keeps an eye on what they share."""
-    found = subprocess.run(["ps", "-ww", "-o", "pid=", "-o", "args=", "--ppid", str(pid)], capture_output=True, text=True).stdout
+    found = subprocess.run(
+        ["ps", "-ww", "-o", "pid=", "-o", "args=", "--ppid", str(pid)], capture_output=True, text=True
+    ).stdout
     return [int(line.split()[0]) for line in found.splitlines() if "spawn_main" in line]
 
 
