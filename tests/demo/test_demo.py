@@ -76,13 +76,6 @@ def test_every_decision_ever_made_can_be_said(app: Flask) -> None:
     assert set(REASONS) >= {"pain_again", "readiness_check_open", "depth_lost", "top_just"}
 
 
-def command(*arguments: str, data: Path | str, **changes: str) -> subprocess.CompletedProcess[str]:
-    settings = os.environ | {"BACKSQUAT_DATA": str(data), "PYTHONPATH": str(ROOT / "src")} | changes
-    return subprocess.run(
-        [sys.executable, "-m", "backsquat", *arguments], env=settings, capture_output=True, text=True, timeout=120
-    )
-
-
 Inside = Callable[..., "subprocess.CompletedProcess[str]"]
 
 
@@ -110,35 +103,26 @@ def said_in_one_sentence(run: subprocess.CompletedProcess[str], words: str) -> N
     assert "Traceback" not in run.stderr and len(run.stderr.strip().splitlines()) == 1
 
 
-def test_a_busy_port_is_said_in_one_sentence(tmp_path: Path) -> None:
+def test_a_busy_port_is_said_in_one_sentence(inside: Inside) -> None:
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         port = str(taken.getsockname()[1])
-        said_in_one_sentence(command("demo", "--port", port, data=tmp_path), f"port {port} is already in use")
+        said_in_one_sentence(inside("demo", "--port", port), f"port {port} is already in use")
 
 
-def test_a_folder_that_cannot_be_written_is_said_in_one_sentence(tmp_path: Path) -> None:
+def test_a_folder_that_cannot_be_written_is_said_in_one_sentence(
+    tmp_path: Path, inside: Inside, monkeypatch: pytest.MonkeyPatch
+) -> None:
     blocked = tmp_path / "file"
     blocked.write_text("in the way")
-    said_in_one_sentence(command("demo-reset", data=blocked / "inside"), "cannot be written to")
+    monkeypatch.setenv("BACKSQUAT_DATA", str(blocked / "inside"))
+    said_in_one_sentence(inside("demo-reset"), "cannot be written to")
 
 
-def test_a_broken_data_file_is_said_in_one_sentence(tmp_path: Path) -> None:
+def test_a_broken_data_file_is_said_in_one_sentence(tmp_path: Path, inside: Inside) -> None:
     (tmp_path / "backsquat.sqlite3").write_text("no database " * 200)
-    said_in_one_sentence(
-        command("serve", "--port", "0" * 0 or "8911", data=tmp_path), "is no database; restore a backup"
-    )
-
-
-def test_serving_nothing_says_how_the_first_squad_is_made(tmp_path: Path) -> None:
-    settings = os.environ | {"BACKSQUAT_DATA": str(tmp_path), "PYTHONPATH": str(ROOT / "src"), "PYTHONUNBUFFERED": "1"}
-    started = [sys.executable, "-m", "backsquat", "serve", "--port", "8912"]
-    with subprocess.Popen(started, env=settings, stdout=subprocess.PIPE, text=True) as process:
-        assert process.stdout is not None
-        said = next(line for line in process.stdout if "with the code" in line)
-        process.terminate()
-    assert "http://127.0.0.1:8912/first with the code" in said
+    said_in_one_sentence(inside("serve", "--port", "8911"), "is no database; restore a backup")
 
 
 def test_own_data_get_a_squad_by_command_and_people(tmp_path: Path, inside: Inside) -> None:

@@ -182,7 +182,7 @@ def test_what_is_no_picture_is_said_so_and_nothing_typed_is_lost(
 
 
 def test_half_a_picture_is_none_also_after_a_pdf_was_made(app: Flask, client: FlaskClient) -> None:
-    assert client.get("/floor/paper/card?pdf=a5").status_code == 200  # which has others take half pictures
+    assert client.get("/floor/paper/card?pdf=a5&athlete=1").status_code == 200  # which has others take half pictures
     assert add(client, athlete_id(app, LIV), figure().content[:900]).status_code == 422
 
 

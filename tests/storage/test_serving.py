@@ -67,6 +67,9 @@ def test_two_processes_serve_one_is_replaced_and_none_outlives_the_first(tmp_pat
     server = subprocess.Popen(command, env=settings, stdout=subprocess.PIPE, text=True)
     try:
         address = f"http://127.0.0.1:{port}/first"
+        assert server.stdout is not None
+        said = next(line for line in server.stdout if "with the code" in line)
+        assert f"{address} with the code" in said
         status, page = answer(server, address)
         assert status == 200 and re.search(rb"code", page)
         until(lambda: len(children(server.pid)) == 2)

@@ -5,9 +5,10 @@ from flask import Flask
 
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
+from tests.draws import LONG
 from tests.walk.walking import Walk, as_test
 
-STEPS = 45
+STEPS, DEMO_STEPS = (45, 15) if LONG else (25, 10)
 
 
 @pytest.fixture
@@ -29,6 +30,6 @@ def test_the_demo_is_used_as_people_do(app: Flask) -> None:
     clock = app.extensions["clock"]
     try:
         walk = Walk(app, 13, demo=True)
-        assert walk.go(15) is None, as_test(walk, walk.steps)
+        assert walk.go(DEMO_STEPS) is None, as_test(walk, walk.steps)
     finally:
         app.extensions["clock"] = clock
