@@ -11,6 +11,7 @@ from backsquat.core.pain import Character, stops
 from backsquat.core.readiness.absence import AwayReason, re_entry
 from backsquat.core.readiness.checklist import (
     Candidacy,
+    LineFact,
     LineState,
     Override,
     ReadinessCheckView,
@@ -184,7 +185,7 @@ def test_the_overhead_readiness_check_needs_the_distance_too() -> None:
     wall = {"overhead_wall": 1.0}
     assert not overhead_readiness_check(somebody(wall), TODAY, RULES).open
     view = overhead_readiness_check(somebody(wall | {"wall_distance": 12, "overhead_wedge": 10}), TODAY, RULES)
-    assert view.open and view.lines[0].found == "toes 12 cm from the wall, wedge 10 mm"
+    assert view.open and view.lines[0].found == LineFact("wall", {"cm": 12, "wedge_mm": 10})
 
 
 def test_a_squad_may_ask_for_more() -> None:
@@ -205,4 +206,4 @@ def test_screens_grow_old_for_whoever_has_not_lifted_since(age: int, lifts: bool
     for readiness_check in (ReadinessCheck.OVERHEAD, ReadinessCheck.PULL):
         view = checklist(readiness_check, who, TODAY, RULES)
         assert view.open is passes
-        assert all(line.state is LineState.NOT_TESTED and line.found == "not tested lately" for line in view.missing)
+        assert all(line.state is LineState.NOT_TESTED and line.found == LineFact("not_lately") for line in view.missing)

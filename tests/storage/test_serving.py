@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from backsquat.storage.failures import Failures
+from backsquat.storage.failures import FILE, Failures
 from backsquat.work.accounts.slow import OF_ACCOUNT, Slow
 from tests.served import answer
 
@@ -30,8 +30,8 @@ def test_failures_count_whichever_process_saw_them_and_a_new_start_forgets_none(
 
 
 def test_a_count_ends_by_itself_and_nobody_else_reads_the_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    counts = Failures(tmp_path / "f.sqlite3")
-    assert (tmp_path / "f.sqlite3").stat().st_mode & 0o077 == 0
+    counts = Failures(tmp_path)
+    assert (tmp_path / FILE).stat().st_mode & 0o077 == 0
     assert (counts.incr("a", 60), counts.incr("a", 60, 2), counts.get("a"), counts.get("b")) == (1, 3, 3, 0)
     assert 0 < counts.get_expiry("a") - time.time() <= 60 and counts.check()
     now = time.time()

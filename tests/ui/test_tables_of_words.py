@@ -9,6 +9,7 @@ from pathlib import Path
 
 import backsquat
 from backsquat.ui.phrases.decisions import REASONS, WOULD_CHANGE
+from backsquat.ui.phrases.readiness_checks import LINE_FACTS
 
 SOURCE = Path(backsquat.__file__).parent
 # What a table leaves out on purpose: whoever adds a code decides here.
@@ -112,3 +113,16 @@ def test_every_reason_of_a_decision_has_its_sentence() -> None:
     assert len(reasons) > 40
     assert reasons <= REASONS.keys()
     assert changes <= WOULD_CHANGE.keys()
+
+
+def test_what_a_readiness_check_found_and_needs_has_its_words() -> None:
+    tree = ast.parse((SOURCE / "core/readiness/checklist.py").read_text("utf-8"))
+    calls = [one for one in ast.walk(tree) if isinstance(one, ast.Call) and isinstance(one.func, ast.Name)]
+    first = [one.args[0] for one in calls if one.func.id in ("LineFact", "_found")]  # type: ignore[attr-defined]
+    said = {
+        part.value
+        for code in first
+        for part in ((code.body, code.orelse) if isinstance(code, ast.IfExp) else (code,))
+        if isinstance(part, ast.Constant)
+    }
+    assert said == set(LINE_FACTS)

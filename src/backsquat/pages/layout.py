@@ -32,7 +32,7 @@ from backsquat.ui.phrases.flags import FLAGS
 from backsquat.ui.phrases.milestones import milestone_words, reach_words, status_words
 from backsquat.ui.phrases.names import in_text, unit_of
 from backsquat.ui.phrases.pain import locked_words, pain_words
-from backsquat.ui.phrases.readiness_checks import finding_words
+from backsquat.ui.phrases.readiness_checks import finding_words, line_fact_words, line_words
 from backsquat.ui.phrases.sessions import side_words
 from backsquat.ui.phrases.terms import TERMS
 from backsquat.ui.phrases.verdicts import obstacle_words, short_obstacle
@@ -118,6 +118,8 @@ def register(app: Flask) -> None:
         side_words=side_words,
         doubt_word=doubt_word,
         newest_words=newest_words,
+        line_words=line_words,
+        line_fact=line_fact_words,
     )
     app.jinja_env.globals.update(
         product=PRODUCT,

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from limits.storage import Storage
 
+FILE = "failures.sqlite3"
 WAIT_S = 5.0
 MADE = "CREATE TABLE IF NOT EXISTS failures (key TEXT PRIMARY KEY, count INTEGER NOT NULL, until REAL NOT NULL)"
 COUNTED = (
@@ -22,12 +23,12 @@ COUNTED = (
 class Failures(Storage):
     """Counts that end by themselves, in a file that processes share."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, folder: Path) -> None:
         super().__init__()
-        self._path = path
+        self._path = folder / FILE
         with self._open() as file:
             file.execute(MADE)
-        path.chmod(0o600)
+        self._path.chmod(0o600)
 
     @contextmanager
     def _open(self) -> Iterator[sqlite3.Connection]:

@@ -5,13 +5,13 @@ open pain stop, and the guardian's consent for a minor. Nobody is let through by
 """
 
 import datetime as dt
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.findings import Finding, Severity
 from backsquat.core.movements.movement import ReadinessCheck
-from backsquat.core.readiness.screens import Known
+from backsquat.core.readiness.screens import Facts, Known
 from backsquat.core.rules import Rules
 
 
@@ -24,13 +24,21 @@ class LineState(StrEnum):
 
 
 @dataclass(frozen=True)
+class LineFact:
+    """What was found for a line, or what it needs: a code whose words are the interface's, with its facts."""
+
+    code: str
+    facts: Facts = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class ReadinessCheckLine:
-    """One line of the checklist: what was found against what is needed."""
+    """One line of the checklist: what was found against what is needed. None: there is nothing to say."""
 
     code: str
     state: LineState
-    found: str = ""
-    needed: str = ""
+    found: LineFact | None = None
+    needed: LineFact | None = None
     firm: bool = False  # no override opens it
 
 
@@ -127,7 +135,7 @@ def checklist(readiness_check: ReadinessCheck, who: Candidacy, today: dt.date, r
     who = who.lately(today, rules)
     view = CHECKLISTS[readiness_check](who, today, rules)
     lines = tuple(
-        replace(line, found="not tested lately")
+        replace(line, found=LineFact("not_lately"))
         if line.state is LineState.NOT_TESTED and OF_SCREENS.get(line.code, line.code) in who.old
         else line
         for line in view.lines
@@ -147,7 +155,9 @@ def age_years(born_on: dt.date, today: dt.date) -> int:
     return today.year - born_on.year - ((today.month, today.day) < (born_on.month, born_on.day))
 
 
-def _line(code: str, ok: bool | None, found: str = "", needed: str = "", firm: bool = False) -> ReadinessCheckLine:
+def _line(
+    code: str, ok: bool | None, found: LineFact | None = None, needed: LineFact | None = None, firm: bool = False
+) -> ReadinessCheckLine:
     state = LineState.NOT_TESTED if ok is None else LineState.PASS if ok else LineState.NOT_YET
     return ReadinessCheckLine(code, state, found, needed, firm)
 
@@ -170,12 +180,14 @@ def barbell_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> Rea
         grade = _value(known, code)
         ok = None if grade is None else grade <= rules.readiness_check_grade
         lines.append(
-            _line(code, ok, "" if grade is None else f"grade {grade:g}", f"at most {rules.readiness_check_grade}")
+            _line(code, ok, _found("grade", grade), LineFact("grade_most", {"value": rules.readiness_check_grade}))
         )
     held = _value(known, "deep_squat_hold")
     ok = None if held is None else held >= rules.readiness_check_hold_s
     lines.append(
-        _line("deep_squat_hold", ok, "" if held is None else f"{held:g} s", f"{rules.readiness_check_hold_s} s")
+        _line(
+            "deep_squat_hold", ok, _found("seconds", held), LineFact("seconds", {"value": rules.readiness_check_hold_s})
+        )
     )
     lines += [_counterbalanced(who, rules), _experience(who, rules), *firm_lines(who, today, rules)]
     return ReadinessCheckView(ReadinessCheck.BARBELL, tuple(lines), who.override)
@@ -184,18 +196,18 @@ def barbell_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> Rea
 def firm_lines(who: Candidacy, today: dt.date, rules: Rules) -> tuple[ReadinessCheckLine, ...]:
     """What no override opens: pain stops and, for minors, the guardian's consent."""
     age = age_years(who.born_on, today)
-    lines = [_line("no_stop", not who.stopped, "open stop" if who.stopped else "", "", True)]
+    lines = [_line("no_stop", not who.stopped, LineFact("open_stop") if who.stopped else None, None, True)]
     if age < rules.adult_age_years:
-        lines.append(_line("consent", who.consent, f"{age} years", "guardian's consent on file", True))
+        lines.append(_line("consent", who.consent, LineFact("age", {"years": age}), LineFact("consent"), True))
     return tuple(lines)
 
 
 def _shape(known: Known, rules: Rules) -> ReadinessCheckLine:
     shape, wedge = _value(known, "standing_squat"), _value(known, "squat_wedge") or 0.0
-    needed = f"wedge at most {rules.readiness_check_wedge_mm} mm"
+    needed = LineFact("wedge_most", {"value": rules.readiness_check_wedge_mm})
     if shape is None:
-        return _line("standing_squat", None, "", needed)
-    found = ("sound" if shape else "not sound") + (f", wedge {wedge:g} mm" if wedge else ", flat")
+        return _line("standing_squat", None, None, needed)
+    found = LineFact("shape_sound" if shape else "shape_unsound", {"wedge_mm": wedge})
     return _line("standing_squat", bool(shape) and wedge <= rules.readiness_check_wedge_mm, found, needed)
 
 
@@ -203,24 +215,27 @@ def _counterbalanced(who: Candidacy, rules: Rules) -> ReadinessCheckLine:
     kg = _value(who.known, "counterbalanced_squat")
     share = rules.readiness_check_counterbalance_share
     if who.body_mass_kg is None:
-        needed = f"{share:.0%} of body mass, which is not known"
-        return _line("counterbalanced_squat", None, "" if kg is None else f"{kg:g} kg", needed)
+        return _line("counterbalanced_squat", None, _found("kg", kg), LineFact("share_of_unknown", {"share": share}))
     line = share * who.body_mass_kg
-    found = "" if kg is None else f"{kg:g} kg"
-    return _line("counterbalanced_squat", None if kg is None else kg >= line - 1e-9, found, f"{line:.1f} kg")
+    needed = LineFact("kg_least", {"value": line})
+    return _line("counterbalanced_squat", None if kg is None else kg >= line - 1e-9, _found("kg", kg), needed)
+
+
+def _found(code: str, value: float | None) -> LineFact | None:
+    return None if value is None else LineFact(code, {"value": value})
 
 
 def _experience(who: Candidacy, rules: Rules) -> ReadinessCheckLine:
     """Either enough sessions over enough weeks, or shown by an experienced lifter in a witnessed test."""
-    road = f"{rules.readiness_check_sessions} sessions over {rules.readiness_check_weeks} weeks"
-    needed = f"{road}, or shown in a witnessed test"
+    road: Facts = {"sessions": rules.readiness_check_sessions, "weeks": rules.readiness_check_weeks}
+    needed = LineFact("road_or_test", road)
     if _value(who.known, "witnessed_test"):
-        return _line("experience", True, "shown in a witnessed test", needed)
+        return _line("experience", True, LineFact("witnessed"), needed)
     enough = (
         who.road_sessions >= rules.readiness_check_sessions and who.road_days >= 7 * rules.readiness_check_weeks - 1
     )
     days = who.road_days + 1 if who.road_sessions else 0  # from the first to the last, both of them
-    found = f"{who.road_sessions} sessions in {days} days"
+    found = LineFact("road", {"sessions": who.road_sessions, "days": days})
     return _line("experience", enough, found, needed)
 
 
@@ -228,11 +243,11 @@ def overhead_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> Re
     """Before anything loaded overhead: the wall check, at the distance it was done, flat or with the wedge noted."""
     value = _value(who.known, "overhead_wall")
     distance, wedge = _value(who.known, "wall_distance"), _value(who.known, "overhead_wedge") or 0.0
-    found = "" if value is None else f"toes {distance:g} cm from the wall" if distance is not None else ""
-    if value is not None:
-        found += f"{', ' if found else ''}{f'wedge {wedge:g} mm' if wedge else 'flat'}"
+    found = (
+        LineFact("wall", {"cm": distance, "wedge_mm": wedge}) if distance is not None else LineFact("wall_no_distance")
+    )
     ok = None if value is None or distance is None else bool(value)
-    line = _line("overhead_wall", ok, found, "face and bar clear the wall at the distance noted")
+    line = _line("overhead_wall", ok, None if value is None else found, LineFact("wall_clear"))
     return ReadinessCheckView(ReadinessCheck.OVERHEAD, (line, *firm_lines(who, today, rules)), who.override)
 
 
@@ -241,31 +256,30 @@ def pull_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> Readin
 
     Where somebody stands on the hinge ladder says more than the screen; who has lifted there soundly has shown it.
     """
-    needed = "seen sound in the screen, or earned with a weight in the hands"
+    needed = LineFact("hinge_seen_or_earned")
     seen = _value(who.known, "standing_hinge")
     brace, proven = _yes_line(who.known, "brace"), who.hinge_days >= rules.proven_sessions
-    shown = f"shown by {who.hinge_days} sessions in the log"
+    shown = LineFact("log", {"sessions": who.hinge_days})
     if brace.state is LineState.NOT_TESTED and proven:
         brace = _line("brace", True, shown)
     if who.hinge_earned is not None:
-        line = _line("sound_hinge", who.hinge_earned, "by the level on the hinge ladder", needed)
+        line = _line("sound_hinge", who.hinge_earned, LineFact("hinge_level"), needed)
     elif seen is None and proven:  # a screen that failed says more than the log
         line = _line("sound_hinge", True, shown, needed)
     elif who.lifted_soundly and who.lifts:
-        line = _line("sound_hinge", True, "lifted soundly before", needed)
+        line = _line("sound_hinge", True, LineFact("lifted_before"), needed)
     else:
-        line = _line("sound_hinge", None if seen is None else bool(seen), "", needed)
+        line = _line("sound_hinge", None if seen is None else bool(seen), None, needed)
     return ReadinessCheckView(ReadinessCheck.PULL, (brace, line, *firm_lines(who, today, rules)), who.override)
 
 
 def thrust_readiness_check(who: Candidacy, today: dt.date, rules: Rules) -> ReadinessCheckView:
     """Before a bar over the hips: the thrust from the floor and from a bench earned. The pad is the room's matter."""
-    needed = "floor bridge and hip thrust earned"
     earned = True if who.thrust_earned is None and who.lifted_soundly else who.thrust_earned
-    found = "" if earned is None else "lifted soundly before" if who.thrust_earned is None else "by the level"
+    found = None if earned is None else LineFact("lifted_before" if who.thrust_earned is None else "level")
     if earned is None and min(who.hinge_days, who.squat_days) >= rules.proven_sessions:
-        earned, found = True, f"shown by {who.squat_days} sessions of squats and {who.hinge_days} of hinges in the log"
-    line = _line("bench_thrust", earned, found, needed)
+        earned, found = True, LineFact("log_of_both", {"squats": who.squat_days, "hinges": who.hinge_days})
+    line = _line("bench_thrust", earned, found, LineFact("bridge_and_thrust"))
     return ReadinessCheckView(ReadinessCheck.THRUST, (line, *firm_lines(who, today, rules)), who.override)
 
 
@@ -283,7 +297,9 @@ def readiness_check_findings(view: ReadinessCheckView) -> tuple[Finding, ...]:
     if not missing:
         return ()
     firm = [line for line in missing if line.firm]
-    found = [Finding(f"readiness_check_{line.code}", Severity.STOP, {"found": line.found}) for line in firm]
+    found = [
+        Finding(f"readiness_check_{line.code}", Severity.STOP, line.found.facts if line.found else {}) for line in firm
+    ]
     others = len(missing) - len(firm)
     if others:
         facts = {"missing": others, "lines": len(view.lines), "readiness_check": view.readiness_check.value}

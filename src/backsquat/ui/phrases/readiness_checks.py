@@ -1,10 +1,12 @@
 """Wording of readiness checks, placements and moves on ladders."""
 
 from backsquat.core.findings import Finding
+from backsquat.core.readiness.checklist import LineFact, ReadinessCheckLine
+from backsquat.core.working import plain
 
 FINDINGS: dict[str, str] = {
     "readiness_check_no_stop": "an open pain stop",
-    "readiness_check_consent": "{found} old, no guardian's consent on file",
+    "readiness_check_consent": "{years} years old, no guardian's consent on file",
     "readiness_check_lines": "{missing} of {lines} readiness checks missing ({readiness_check})",
 }
 
@@ -35,6 +37,51 @@ READINESS_CHECK_LINES = {
     "experience": "Time on the road, or shown", "no_stop": "No open pain stop", "consent": "Guardian's consent",
     "overhead_wall": "Overhead wall check", "sound_hinge": "Hinge sound", "bench_thrust": "Thrust from floor and bench",
 }  # fmt: skip
+
+
+LINE_FACTS = {
+    "grade": "grade {value}",
+    "grade_most": "at most {value}",
+    "seconds": "{value} s",
+    "kg": "{value} kg",
+    "kg_least": "{value} kg",
+    "share_of_unknown": "{percent} % of body mass, which is not known",
+    "open_stop": "open stop",
+    "age": "{years} years",
+    "consent": "guardian's consent on file",
+    "wedge_most": "wedge at most {value} mm",
+    "shape_sound": "sound, {wedge}",
+    "shape_unsound": "not sound, {wedge}",
+    "road": "{sessions} sessions in {days} days",
+    "witnessed": "shown in a witnessed test",
+    "road_or_test": "{sessions} sessions over {weeks} weeks, or shown in a witnessed test",
+    "wall_no_distance": "distance not noted",
+    "wall": "toes {cm} cm from the wall, {wedge}",
+    "wall_clear": "face and bar clear the wall at the distance noted",
+    "hinge_seen_or_earned": "seen sound in the screen, or earned with a weight in the hands",
+    "level": "by the level",
+    "hinge_level": "by the level on the hinge ladder",
+    "lifted_before": "lifted soundly before",
+    "not_lately": "not tested lately",
+    "log": "shown by {sessions} sessions in the log",
+    "bridge_and_thrust": "floor bridge and hip thrust earned",
+    "log_of_both": "shown by {squats} sessions of squats and {hinges} of hinges in the log",
+}
+
+
+def line_fact_words(fact: LineFact) -> str:
+    """What was found for a line of a checklist, or what it needs: sound, wedge 10 mm · at most 1"""
+    facts = {name: plain(value, 1) if isinstance(value, float) else value for name, value in fact.facts.items()}
+    if wedge := fact.facts.get("wedge_mm"):
+        facts["wedge"] = f"wedge {wedge:g} mm"
+    share = fact.facts.get("share")
+    about = {"wedge": "flat", "percent": f"{100 * float(share):.0f}" if share is not None else ""} | facts
+    return LINE_FACTS[fact.code].format(**about)
+
+
+def line_words(line: ReadinessCheckLine) -> str:
+    """What was found, or how the line stands where there is nothing to say of it."""
+    return line_fact_words(line.found) if line.found else line.state.value
 
 
 PLACE_REASONS = {

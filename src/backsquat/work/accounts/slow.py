@@ -15,14 +15,13 @@ OF_ACCOUNT = parse("10 per 15 minutes")
 OF_ADDRESS = parse("40 per 15 minutes")
 OF_BROWSER = parse("10 per 15 minutes")
 Key = tuple[RateLimitItem, str, str]
-FILE = "failures.sqlite3"
 
 
 class Slow:
     """The failures of the last minutes, of every process that serves the same data."""
 
     def __init__(self, folder: Path) -> None:
-        self._storage = Failures(folder / FILE)
+        self._storage = Failures(folder)
         self._limiter = FixedWindowRateLimiter(self._storage)
 
     def _keys(self, address: str, account: str, browser: str) -> list[Key]:
