@@ -8,11 +8,12 @@ from flask import Flask
 from flask.testing import FlaskClient
 
 from backsquat.config import DEMO_DAY
-from tests.demo_club import other_squad
+from tests.demo_club import live_cell, other_squad
 from tests.pages.test_every_page import PAGES
 
 SHOWN = ("/", "/block/", "/floor/", "/floor/pack")
 WRITES = (  # of each table that these pages read, as another program would; each shows on one of them at least
+    "UPDATE exercises SET variation = 'heels on a plate'",
     f"INSERT INTO missed_answers (athlete_id, session_id, week, answer, taken_back, by_id, at) SELECT DISTINCT "
     f"a.id, d.session_id, d.week, 'leave', 0, 1, '{DEMO_DAY} 08:00:00' FROM session_days d, athletes a",
     "UPDATE screen_results SET replaced = 1 WHERE screen IN ('brace', 'pelvis')",
@@ -89,6 +90,24 @@ def test_whatever_is_written_by_whatever_program_shows_on_the_next_page(client: 
     assert not unseen, "\n".join(unseen)
 
 
+def test_a_device_of_who_may_not_read_of_pain_takes_none_of_it_along(
+    app: Flask, client: FlaskClient, assistant: FlaskClient
+) -> None:
+    """Who may asks first: what was kept for them is for nobody else."""
+    cell = live_cell(app, "Marit Holm", 2)
+    said = {
+        "load": str(cell.load_amount),
+        "reps": "4",
+        "client_id": "hurt",
+        "pain": "2",
+        "pain_region": "knee",
+        "pain_character": "dull",
+    }
+    assert client.post(f"/floor/cells/{cell.id}/sets", data=said).status_code == 302
+    assert "pain 2, knee" in client.get("/floor/pack").text
+    assert "pain 2, knee" not in assistant.get("/floor/pack").text
+
+
 def test_two_sessions_of_one_day_have_their_own_lists(client: FlaskClient, app: Flask) -> None:
     path = app.extensions["database"].path
     with sqlite3.connect(path) as connection:
@@ -102,7 +121,7 @@ def test_two_sessions_of_one_day_have_their_own_lists(client: FlaskClient, app: 
     assert shown[0] != shown[1]
 
 
-@pytest.mark.parametrize("path", ["/floor/", "/", "/season/"])
+@pytest.mark.parametrize("path", ["/floor/", "/", "/season/", "/floor/pack"])
 def test_nobody_is_shown_what_was_kept_for_somebody_else(app: Flask, path: str) -> None:
     """Who may see less, the head coach, then another squad's coach, in the same application."""
     shown = []
