@@ -47,7 +47,7 @@ def plan_weeks(prescriptions: Sequence[Prescription], base: PlanBase, terms: Ter
             else:
                 prescription, nth = asked, nth + 1
         prescription = _no_harder_deload(_fewer_sets(prescription, terms), progress)
-        week = _fewer_on_the_same(_plan_week(prescription, base, terms, progress), progress)
+        week = _fewer_on_the_same(_plan_week(prescription, base, terms, progress), progress, terms)
         if week.load and prescription.kind is ExposureKind.WORK:
             progress.done[prescription.reps] = week.load.kg
             progress.last_kg, progress.last_reps = week.load.kg, week.prescription.reps
@@ -70,16 +70,21 @@ def _no_harder_deload(prescription: Prescription, progress: Progress) -> Prescri
     return replace(prescription, reps=min(prescription.reps, progress.last_reps), reserve_reps=reserve)
 
 
-def _fewer_on_the_same(week: PlannedWeek, progress: Progress) -> PlannedWeek:
-    """A deload asks no more reps than the work: of the same load, where the room has nothing lighter; and as many fewer
-    as the work before it had for a coarse step.
+def _fewer_on_the_same(week: PlannedWeek, progress: Progress, terms: Terms) -> PlannedWeek:
+    """A deload asks no more reps than the work: of the same load, where the room has nothing lighter; as many fewer as
+    the work before it had for a coarse step; and so few that they leave no less than that did.
     """
     asked, last_kg = week.prescription, progress.last_kg
     if asked.kind is not ExposureKind.DELOAD or not progress.worked:
         return week
     heavy = week.load is not None and last_kg is not None and week.load.kg >= last_kg - CLOSE_KG
     reps = max(asked.reps - progress.fewer_reps, 1)
-    return replace(week, prescription=replace(asked, reps=min(reps, progress.last_reps) if heavy else reps))
+    reps = min(reps, progress.last_reps) if heavy else reps
+    if week.load is not None and last_kg is not None:
+        before = terms.left_after(last_kg, progress.last_reps, 0.0)
+        while reps > 1 and before and (terms.left_after(week.load.kg, reps, 0.0) or 0.0) < before:
+            reps -= 1
+    return replace(week, prescription=replace(asked, reps=reps))
 
 
 def _worked_on_return(asked: Prescription, working: Sequence[Prescription], terms: Terms) -> Prescription:
