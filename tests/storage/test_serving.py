@@ -4,6 +4,7 @@ import os
 import re
 import signal
 import socket
+import sqlite3
 import subprocess
 import sys
 import time
@@ -11,6 +12,7 @@ from pathlib import Path
 
 import pytest
 
+from backsquat.storage.database import Busy
 from backsquat.storage.failures import FILE, Failures
 from backsquat.work.accounts.slow import OF_ACCOUNT, Slow
 from tests.served import answer
@@ -39,6 +41,16 @@ def test_a_count_ends_by_itself_and_nobody_else_reads_the_file(tmp_path: Path, m
     assert counts.get("a") == 0 and counts.incr("a", 60) == 1
     counts.clear("a")
     assert counts.get("a") == 0
+
+
+def test_a_damaged_file_of_counts_is_made_again_and_one_that_takes_no_more_is_said(tmp_path: Path) -> None:
+    (tmp_path / FILE).write_text("no database " * 200)
+    counts = Failures(tmp_path)
+    assert counts.incr("a", 60) == 1
+    with sqlite3.connect(tmp_path / FILE) as file:
+        file.execute("CREATE TRIGGER full BEFORE INSERT ON failures BEGIN SELECT no_such_function(); END")
+    with pytest.raises(Busy):
+        counts.incr("b", 60)
 
 
 def children(pid: int) -> list[int]:

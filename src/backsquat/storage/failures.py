@@ -11,6 +11,8 @@ from pathlib import Path
 
 from limits.storage import Storage
 
+from backsquat.storage.database import Busy
+
 FILE = "failures.sqlite3"
 WAIT_S = 5.0
 MADE = "CREATE TABLE IF NOT EXISTS failures (key TEXT PRIMARY KEY, count INTEGER NOT NULL, until REAL NOT NULL)"
@@ -26,16 +28,29 @@ class Failures(Storage):
     def __init__(self, folder: Path) -> None:
         super().__init__()
         self._path = folder / FILE
-        with self._open() as file:
+        try:
+            self._make()
+        except sqlite3.DatabaseError:  # damaged: nothing in it is worth more than a server that starts
+            self._path.unlink(missing_ok=True)
+            self._make()
+
+    def _make(self) -> None:
+        file = sqlite3.connect(self._path, timeout=WAIT_S)
+        try:
             file.execute(MADE)
+        finally:
+            file.close()
         self._path.chmod(0o600)
 
     @contextmanager
     def _open(self) -> Iterator[sqlite3.Connection]:
+        """The file in one transaction; Busy where it cannot be written, as for the data: nobody is let in uncounted."""
         file = sqlite3.connect(self._path, timeout=WAIT_S)
         try:
             with file:
                 yield file
+        except sqlite3.OperationalError as error:
+            raise Busy("full" in str(error)) from error
         finally:
             file.close()
 

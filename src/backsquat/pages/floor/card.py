@@ -116,8 +116,7 @@ def turn_card(
     left = chance.left if chance else turn.cell.reserve_reps
     group = next(group for group in mine.session.groups if item in group.items)
     hold_note = hold_words(turn.hold, turn.planned, squad_library(), own=own_athlete() is not None) if turn.hold else ""
-    targets = reach_targets(reach.reach, reach.faults, here.rules) if reach else {}
-    return {
+    return _remembered(turn, last, reach) | {
         "turn": turn,
         "cell": turn.cell,
         "item": item,
@@ -128,7 +127,6 @@ def turn_card(
         "offer": offer,
         "planned": offer.amount,
         "find": offer.to_find and (movement.takes_load or CONVENTIONS[movement.convention].loaded),
-        "likely": chance,
         "left": left,
         "asked": asked_words(turn, offer.usual, offer.found_reps, left, to_find=offer.to_find),
         "hold_note": hold_note,
@@ -143,14 +141,22 @@ def turn_card(
         "tried": any(act.what is ActKind.TRIAL for act in turn.acts),
         "bar_svg": bar_picture(turn.room, offer.load) if offer.load and turn.room else None,
         "setup_words": SETUP_WORDS,
-        "directions": directions_of(turn),
-        "reached": targets,
+        "loads": loads_around(turn),
+    }
+
+
+def _remembered(turn: Turn, last: LastTime | None, reach: MeasuredReach | None) -> dict[str, Any]:
+    """What is to be read of last time: felt wrongly, a fault, a note, the band, how far to lunge this time."""
+    movement, directions = turn.movement, directions_of(turn)
+    targets = reach_targets(reach.reach, reach.faults, context().rules) if reach else {}
+    return {
+        "directions": directions,
         "all_directions": DIRECTIONS,
+        "reached": targets,
         "last": last or NOTHING_BEFORE,
-        "last_words": [words for words in (reach_words(directions_of(turn), targets), band_note(turn, last)) if words],
+        "last_words": [words for words in (reach_words(directions, targets), band_note(turn, last)) if words],
         "felt_wrong": next((f for f in movement.felt if last and f.where == last.felt and not f.right), None),
         "fault": squad_library().fault(movement.code, last.fault) if last else None,
-        "loads": loads_around(turn),
     }
 
 
