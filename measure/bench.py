@@ -49,6 +49,7 @@ from backsquat.storage.models import (
 )
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.log.beliefs import bring_all_up_to_date
 from backsquat.work.plan.blocks import BlockFacts, ExerciseFacts, create_block
 from backsquat.work.plan.cells import publish
@@ -98,7 +99,7 @@ def generate(database: Database) -> None:
         )
         season = DaySpan(TODAY - dt.timedelta(weeks=10), 40)
         facts = BlockFacts("Now", TODAY - dt.timedelta(weeks=1), 12, True, exercises)
-        publish(db, actor, create_block(db, actor, facts, season, Rules()).id)
+        publish(WorkContext(db, actor), create_block(WorkContext(db, actor), facts, season).id)
     database.settle()
 
 
@@ -122,7 +123,9 @@ def _squad(db: Session, number: int) -> None:
     db.add_all(Match(season_id=season.id, played_on=TODAY + dt.timedelta(days=5, weeks=n)) for n in range(-8, 20))
     actor = Actor(user.id, squad.id, dt.datetime.combine(FIRST, dt.time(8)))
     plates = tuple(PlateFacts(Decimal(mass), pairs, 450) for mass, pairs in PLATES)
-    save_room(db, actor, RoomFacts("Room", Unit.KG, Decimal(0), 8, (BarFacts("b", "Bar", Decimal(20)),), plates))
+    save_room(
+        WorkContext(db, actor), RoomFacts("Room", Unit.KG, Decimal(0), 8, (BarFacts("b", "Bar", Decimal(20)),), plates)
+    )
     for n in range(min(SQUAD_SIZE, ATHLETES - number * SQUAD_SIZE)):
         athlete = Athlete(
             squad_id=squad.id, name=f"Athlete {number}-{n:02}", born_on=dt.date(2000, 1, 1), by_id=user.id, at=actor.now

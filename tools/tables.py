@@ -35,6 +35,7 @@ from backsquat.storage.migrate import migrate
 from backsquat.storage.models import Athlete, BodyMass, Cell, Exercise, ScreenResult, Season, Squad
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.health.absences import come_back, go_away
 from backsquat.work.ladders.moves import move_level
 from backsquat.work.ladders.readiness_checks import clear_with_reason
@@ -104,7 +105,7 @@ def _people(db: Session, room: str) -> None:
     db.add(Season(squad_id=1, name="s", first_week=MONDAY - dt.timedelta(weeks=12), weeks=40))
     facts = form_like(usual_rooms()[room]).read()
     assert facts is not None
-    save_room(db, on(-100), facts)
+    save_room(WorkContext(db, on(-100)), facts)
     for lifter in LIFTERS:
         _lifter(db, lifter)
 
@@ -124,11 +125,11 @@ def _lifter(db: Session, lifter: Lifter) -> None:
     _screened(db, athlete.id, tested)
     load = Decimal(round(lifter.squat_kg / (1 + (REPS + RESERVE) / 30)))
     facts = SetFacts(str(uuid4()), load, Unit.KG, REPS, REPS, RESERVE, tested.today)
-    log_test(db, tested, athlete.id, "back_squat", facts, Rules())
+    log_test(WorkContext(db, tested), athlete.id, "back_squat", facts)
     if lifter.away_days:
-        away = go_away(db, on(-1), athlete.id, on(-lifter.away_days).today, AwayReason.AWAY)
+        away = go_away(WorkContext(db, on(-1)), athlete.id, on(-lifter.away_days).today, AwayReason.AWAY)
         _screened(db, athlete.id, on(-1))
-        come_back(db, on(0), away.id, MONDAY, "seen by me", Rules())
+        come_back(WorkContext(db, on(0)), away.id, MONDAY, "seen by me")
 
 
 def _screened(db: Session, athlete_id: int, seen: Actor) -> None:
@@ -137,9 +138,9 @@ def _screened(db: Session, athlete_id: int, seen: Actor) -> None:
         db.add(ScreenResult(athlete_id=athlete_id, screen=code, value=value, done_on=seen.today, by_id=1, at=seen.now))
     db.flush()
     for readiness_check in ReadinessCheck:
-        clear_with_reason(db, seen, athlete_id, readiness_check, "seen by me", Rules())
+        clear_with_reason(WorkContext(db, seen), athlete_id, readiness_check, "seen by me")
     for ladder in ladders().values():  # so that every movement may be given
-        move_level(db, seen, athlete_id, ladder.code, ladder.levels[-1][0], Rules(), way="placed", reason="seen")
+        move_level(WorkContext(db, seen), athlete_id, ladder.code, ladder.levels[-1][0], way="placed", reason="seen")
 
 
 def planned(
@@ -148,7 +149,9 @@ def planned(
     """Cells by place of the exercise and athlete, as a draft that is not kept."""
     with database.writing() as db:
         season = DaySpan(MONDAY - dt.timedelta(weeks=12), 40)
-        block = create_block(db, on(0), BlockFacts("B", MONDAY, WEEKS, in_season, tuple(exercises)), season, Rules())
+        block = create_block(
+            WorkContext(db, on(0)), BlockFacts("B", MONDAY, WEEKS, in_season, tuple(exercises)), season
+        )
         db.flush()
         names = {athlete.id: athlete.name for athlete in db.query(Athlete)}
         found: dict[int, dict[str, list[Cell]]] = {}

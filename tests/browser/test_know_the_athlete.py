@@ -9,10 +9,10 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import select
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.rules import Rules
 from backsquat.library.shelf import movements
 from backsquat.storage.models import Athlete, LevelMove, ScreenResult
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.record.outside import log_level_work
 from backsquat.work.record.record import SetFacts
 from tests.browser.station import hurts
@@ -130,7 +130,7 @@ def test_a_newcomer_is_screened_refused_placed_and_passes_the_readiness_check(
             day = dt.date(2026, 10, 26) + dt.timedelta(weeks=n // 2, days=6 * (n % 2))
             sets = [SetFacts(f"road-{n}-{s}", Decimal(0), Unit.KG, 8, 8, 2, day) for s in range(3)]
             log_level_work(
-                db, Actor(1, 1, dt.datetime.combine(day, dt.time(18))), nell, "press_down_squat", sets, Rules()
+                WorkContext(db, Actor(1, 1, dt.datetime.combine(day, dt.time(18)))), nell, "press_down_squat", sets
             )
         for move in db.scalars(select(LevelMove).where(LevelMove.athlete_id == nell)):
             move.at = dt.datetime(2026, 10, 20)  # as if she had been placed before those weeks

@@ -13,9 +13,9 @@ from sqlalchemy import func, select
 
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import ReadinessCheck
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, PlanVersion
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.ladders.readiness_checks import clear_with_reason
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
@@ -184,9 +184,11 @@ def many(app: Flask) -> None:
             guest = Athlete(squad_id=1, name=f"Guest {n:02}", born_on=dt.date(2000, 1, 1), by_id=1, at=actor.now)
             db.add(guest)
             db.flush()
-            clear_with_reason(db, actor, guest.id, ReadinessCheck.BARBELL, "seen lifting soundly elsewhere", Rules())
+            clear_with_reason(
+                WorkContext(db, actor), guest.id, ReadinessCheck.BARBELL, "seen lifting soundly elsewhere"
+            )
             facts = SetFacts(f"many-{n}", Decimal(60 + n), Unit.KG, 5, 5, 2, dt.date(2026, 11, 20))
-            log_test(db, actor, guest.id, "back_squat", facts, Rules())
+            log_test(WorkContext(db, actor), guest.id, "back_squat", facts)
 
 
 def test_an_edit_in_a_large_sheet_is_seen_at_once(watched: Page, site: tuple[str, Flask]) -> None:

@@ -22,7 +22,7 @@ from backsquat.core.readiness.checklist import age_years
 from backsquat.library.shelf import movements
 from backsquat.storage.models import Answer, Athlete, Cell, DecisionRow, Exercise, SetEntry, Stop
 from backsquat.ui.phrases.decisions import REASONS, WOULD_CHANGE
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from tests.demo_club import reading
 from tests.served import answer
 

@@ -14,6 +14,7 @@ from backsquat.core.roles import Role
 from backsquat.demo.club import PASSWORD
 from backsquat.storage.models import Membership
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.library.change_movements import save_movement
 from tests.demo_club import NOON, athlete_id, entry_of_movement, live_cell, other_squad
 
@@ -175,6 +176,6 @@ def test_what_is_said_with_an_undo_may_hold_any_words(app: Flask, client: FlaskC
     name = "Bar | pipe squat"
     with app.extensions["database"].writing() as db:
         entry = entry_of_movement(app, "back_squat") | {"name": name, "aliases": []}
-        code = save_movement(db, Actor(1, 1, NOON), entry).code
+        code = save_movement(WorkContext(db, Actor(1, 1, NOON)), entry).code
     said = client.post(f"/movements/{code}/retire", data={"retired": "1"}, follow_redirects=True).text
     assert f"{name} retired: old logs keep it" in said and 'action="/undo/' in said

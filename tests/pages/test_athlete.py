@@ -8,9 +8,9 @@ from sqlalchemy import func, select
 from backsquat.core.movements.movement import Region
 from backsquat.storage.models import Athlete, BodyMass, Cell, Height, Milestone, SetEntry, Stop
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.library.change_movements import save_movement
 from backsquat.work.plan.replan import ReplanScope, replan
-from backsquat.work.squad.context import rules_of
 from tests.demo_club import NOON, athlete_id, current_cells, entry_of_movement, let_through, reading
 
 NEW = {"name": "Zora Blyth", "born_on": "2001-05-06", "body_mass_kg": "68,5", "position": "pivot"}
@@ -222,7 +222,7 @@ def test_an_athlete_with_sets_of_the_squads_own_movement_has_a_page(app: Flask, 
     """It answered 500 where the squad has a movement of its own."""
     entry = entry_of_movement(app, "back_squat") | {"name": "Pause squat", "aliases": []}
     with app.extensions["database"].writing() as db:
-        code = save_movement(db, Actor(1, 1, NOON), entry).code
+        code = save_movement(WorkContext(db, Actor(1, 1, NOON)), entry).code
     marit = athlete_id(app, "Marit Holm")
     assert client.post(f"/athletes/{marit}/test", data=TEST | {"movement": code}).status_code == 302
     page = client.get(f"/athletes/{marit}?lift={code}")
@@ -254,7 +254,7 @@ def test_heights_of_a_minor_ask_for_caution_in_the_plan_and_are_kept(app: Flask,
         """Planning maxima of a week to come, planned again with this caution; decided rows too, as the coach may tick."""
         client.post("/rules", data={"name": "caution_growing", "value": caution})
         with app.extensions["database"].writing() as db:
-            replan(db, Actor(1, 1, NOON), 3, rules_of(db, 1), ReplanScope([suri], over_decided=True))
+            replan(WorkContext(db, Actor(1, 1, NOON)), 3, ReplanScope([suri], over_decided=True))
         with reading(app) as db:
             cells = select(Cell).where(Cell.athlete_id == suri, Cell.current, Cell.week == 4, Cell.load_kg.is_not(None))
             return sum(cell.planning_max_kg or 0 for cell in db.scalars(cells.order_by(Cell.exercise_id)))

@@ -12,7 +12,7 @@ from backsquat.library.shelf import movements
 from backsquat.library.templates import shipped
 from backsquat.pages.block.forms import lines_of
 from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, LibraryEntry, RoomRow, SetEntry, WeekAnswer
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from tests.demo_club import athlete_id, current_cells, reading
 
 FREE = "2027-01-11"

@@ -11,9 +11,9 @@ from sqlalchemy import func, select
 from backsquat import create_app
 from backsquat.config import DEMO_DAY, Config
 from backsquat.storage.models import BeliefDay, BodyMass, ColumnName, Consent, Match, ScreenResult, SetEntry
+from backsquat.work.context import rules_of
 from backsquat.work.log.beliefs import bring_all_up_to_date
 from backsquat.work.squad.athletes import body_masses
-from backsquat.work.squad.context import rules_of
 from tests.conftest import put_data
 from tests.demo_club import athlete_id, reading, undo_of
 from tests.pages.test_imports import fields

@@ -11,6 +11,7 @@ from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Cell, Match, SessionDay, Squad
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.plan.days import unfit_week
 from backsquat.work.squad.context import context_of
 from tests.demo_club import live_cell, reading, undo_of
@@ -100,7 +101,7 @@ def test_what_has_passed_is_fitted_to_nothing_any_more(app: Flask, client: Flask
     after = Actor(1, 1, dt.datetime(2026, 12, 17, 12))
     with app.extensions["database"].writing() as db:
         here = context_of(db, db.get_one(Squad, 1), Rules(), after.today, squat.held_on)
-        assert unfit_week(db, after, here) == (None, 0)
+        assert unfit_week(WorkContext(db, after), here) == (None, 0)
     assert day_row(app, HINGE_DAY, 5).left_out == hinge.left_out and kinds_by_athlete(app, squat) == were
 
 

@@ -10,13 +10,13 @@ from sqlalchemy import select
 
 from backsquat.core.errors import Refused
 from backsquat.core.loads.mass import Unit
-from backsquat.core.rules import Rules
 from backsquat.library import shelf
 from backsquat.pages.movements.forms import form_of
 from backsquat.storage.models import Athlete, Change, SetEntry
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, library_of
 from backsquat.work.library.change_movements import restore_shipped, save_movement
-from backsquat.work.library.movements import entry_of, library_of, search
+from backsquat.work.library.movements import entry_of, search
 from backsquat.work.library.own_entries import restore_entry
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
@@ -154,20 +154,19 @@ def test_what_gives_logged_sets_their_meaning_stays_by_a_change_by_undo_and_by_t
     with app.extensions["database"].writing() as db:
         actor = Actor(1, 1, dt.datetime(2026, 11, 23, 9))
         values = {name: value for name, value in entry.items() if name != "code"}
-        save_movement(db, actor, values | {"regions": ["knee"]}, "calf_raise")
+        save_movement(WorkContext(db, actor), values | {"regions": ["knee"]}, "calf_raise")
         change = db.scalars(select(Change).order_by(Change.id.desc())).first()
         assert change is not None
-        log_test(db, actor, 1, "calf_raise", SetFacts("m-1", Decimal(0), Unit.KG, 12, 12, 2, actor.today), Rules())
+        log_test(WorkContext(db, actor), 1, "calf_raise", SetFacts("m-1", Decimal(0), Unit.KG, 12, 12, 2, actor.today))
         for act in (
-            lambda: save_movement(db, actor, values | {"regions": ["hip"]}, "calf_raise"),
-            lambda: restore_shipped(db, actor, "calf_raise"),
-            lambda: restore_entry(db, actor, change),
+            lambda: save_movement(WorkContext(db, actor), values | {"regions": ["hip"]}, "calf_raise"),
+            lambda: restore_shipped(WorkContext(db, actor), "calf_raise"),
+            lambda: restore_entry(WorkContext(db, actor), change),
         ):
             with pytest.raises(Refused):
                 act()
         save_movement(
-            db,
-            actor,
+            WorkContext(db, actor),
             values | {"regions": ["knee"], "purpose": "A quite different purpose in other words."},
             "calf_raise",
         )

@@ -10,6 +10,7 @@ from sqlalchemy import select, update
 from backsquat.core.roles import Role
 from backsquat.storage.models import Block, Cell, Exercise, ExerciseWeek, SetEntry
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.floor.sessions import sessions_in_week
 from backsquat.work.plan.blocks import ExerciseFacts
 from backsquat.work.plan.cells import publish
@@ -102,8 +103,8 @@ def test_a_day_that_has_passed_this_week_begins_next_week(app: Flask, client: Fl
     with app.extensions["database"].writing() as db:
         block = db.get_one(Block, 3)
         wednesday = coach(dt.datetime(2026, 11, 25, 12))
-        change_exercise(db, wednesday, SQUAT, ExerciseFacts(1, "back_squat", "wave"))  # Tuesday has passed
-        publish(db, wednesday, block.id)
+        change_exercise(WorkContext(db, wednesday), SQUAT, ExerciseFacts(1, "back_squat", "wave"))  # Tuesday has passed
+        publish(WorkContext(db, wednesday), block.id)
     assert ("Mon", "back_squat") in on_floor(app) and ("Tue", "back_squat") in on_floor(app, 1)
 
 

@@ -12,6 +12,7 @@ from backsquat.config import DEMO_DAY
 from backsquat.core.rules import Rules
 from backsquat.storage.models import OwnDay, SetEntry, Squad
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.floor.sessions import choose_session, sessions_in_week
 from backsquat.work.overview.attendance import attendance
 from backsquat.work.plan.missed import missed_groups
@@ -81,7 +82,7 @@ def test_what_is_still_to_come_alone_is_not_missed_and_then_it_is(app: Flask, cl
 
     def missing(day: dt.date) -> set[int]:
         with reading(app) as db:
-            found = missed_groups(db, Actor(1, 1, dt.datetime.combine(day, dt.time(9))), Rules())
+            found = missed_groups(WorkContext(db, Actor(1, 1, dt.datetime.combine(day, dt.time(9)))))
             return {
                 a.id
                 for group in found
@@ -104,7 +105,7 @@ def test_a_session_brought_forward_is_missed_once_its_own_day_is_over(app: Flask
             )
         )
     with reading(app) as db:
-        found = missed_groups(db, Actor(1, 1, dt.datetime.combine(TUESDAY, dt.time(9))), Rules())
+        found = missed_groups(WorkContext(db, Actor(1, 1, dt.datetime.combine(TUESDAY, dt.time(9)))))
     mine = [group for group in found if group.session.id == hinge.session_id and group.first_on >= MONDAY]
     assert [[a.name for a in group.athletes] for group in mine] == [[PETRA]]
 

@@ -11,7 +11,7 @@ from sqlalchemy import select
 from backsquat.core.progression.cell import StandIn, State
 from backsquat.core.readiness.road import road_movements
 from backsquat.storage.models import Block, Cell, Exercise, ExerciseWeek, SessionDay
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from tests.demo_club import athlete_id, current_cells, let_through, reading
 
 TODAY = dt.date(2026, 11, 23)

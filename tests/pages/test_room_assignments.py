@@ -10,6 +10,7 @@ from sqlalchemy import select
 from backsquat.config import DEMO_DAY
 from backsquat.storage.models import Cell, RoomAssignment, RoomRow
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.plan.cells import bring_back
 from tests.demo_club import ROOM, athlete_id, current_cells, reading, undo_of
 
@@ -122,7 +123,7 @@ def test_whatever_is_undone_a_load_of_the_room_somebody_left_is_never_written_ag
     assert gone, "two weeks are in the other room now"
     with app.extensions["database"].writing() as db:
         actor = Actor(1, 1, dt.datetime.combine(DEMO_DAY, dt.time(20)))
-        assert bring_back(db, actor, 3, gone).new == []
+        assert bring_back(WorkContext(db, actor), 3, gone).new == []
     assert [cell.id for cell in current_cells(app, "Marit Holm", SQUAT)] == [cell.id for cell in moved]
 
 

@@ -12,6 +12,7 @@ from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Cell, Exercise, Match, SeasonMark, SetEntry, Squad
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.overview.attendance import attendance
 from backsquat.work.plan.missed import missed_groups
 from backsquat.work.squad.context import context_of
@@ -123,7 +124,7 @@ def test_a_session_left_out_is_not_missed(app: Flask, client: FlaskClient) -> No
 
     def missed() -> int:
         with reading(app) as db:
-            groups = missed_groups(db, later, Rules())
+            groups = missed_groups(WorkContext(db, later))
             return sum(g.sessions * len(g.athletes) for g in groups if g.session.id == hinge.session_id)
 
     before = missed()

@@ -14,12 +14,13 @@ from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.storage.models import Block, Cell, Change, Match, SessionDay, Squad
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, rules_of
 from backsquat.work.overview.ahead import Ahead, Ask, ahead_of, beside
 from backsquat.work.overview.what_if import Idea, WithMatch, WithoutWeek, WithProgression, take
 from backsquat.work.plan.replan import replanned
 from backsquat.work.season.matches import MatchFacts
 from backsquat.work.sessions.blocks import squad_blocks
-from backsquat.work.squad.context import SquadContext, context_of, rules_of
+from backsquat.work.squad.context import SquadContext, context_of
 from tests.demo_club import athlete_id, live_cell, reading, undo_of
 
 WEEK = dt.date(2026, 12, 7)  # week 5 of the November wave, without a match
@@ -43,7 +44,7 @@ def tried(app: Flask, *ideas: Idea) -> Ahead:
     with reading(app) as db:
         here, actor = standing_at(db)
         with app.extensions["database"].supposing() as copy:
-            take(copy, actor, here, ideas, db)
+            take(WorkContext(copy, actor), here, ideas, db)
             return ahead_of(copy, here)
 
 
@@ -175,7 +176,7 @@ def test_a_match_more_leaves_no_heavy_legs_the_day_before_it(app: Flask) -> None
 def test_what_waited_to_be_planned_again_goes_on_waiting(app: Flask, client: FlaskClient) -> None:
     """A block whose numbers no longer follow from the room: an idea about another exercise does not slip that in."""
     with app.extensions["database"].writing() as db:
-        here, actor = standing_at(db)
+        _, actor = standing_at(db)
         cell = db.scalars(
             select(Cell).where(Cell.exercise_id == EXERCISE, Cell.current, Cell.week == 6, Cell.origin == Origin.PLAN)
         ).first()
@@ -186,7 +187,7 @@ def test_what_waited_to_be_planned_again_goes_on_waiting(app: Flask, client: Fla
     with reading(app) as db:
         block = squad_blocks(db, 1)[-1]
         found = [
-            (one.exercise.id, one.draft.athlete_id, one.draft.week) for one in replanned(db, actor, block, here.rules)
+            (one.exercise.id, one.draft.athlete_id, one.draft.week) for one in replanned(WorkContext(db, actor), block)
         ]
         assert place in found, "it waits"
     hinge = 7

@@ -23,7 +23,7 @@ from backsquat.storage.models import (
     Still,
     Stop,
 )
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from tests.walk.forms import Form, filled, forms_in, links_in
 from tests.walk.people import Company, Step, athletes_of, with_phone
 

@@ -16,6 +16,7 @@ from backsquat.core.strength.current import CurrentValue, current_estimate
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, BeliefDay, BodyMass, SetEntry
+from backsquat.work.context import WorkContext
 from backsquat.work.log.estimates import current_values, estimates
 from backsquat.work.log.recount import change_rule, recount
 from backsquat.work.plan.chances import Chances
@@ -42,7 +43,7 @@ def facts(load: int, days_ago: int = 0, **changes: object) -> SetFacts:
 
 def log(database: Database, load: int, days_ago: int = 0, **changes: object) -> int:
     with database.writing() as db:
-        return log_test(db, ACTOR, 1, SQUAT, facts(load, days_ago, **changes), RULES).entry.id
+        return log_test(WorkContext(db, ACTOR), 1, SQUAT, facts(load, days_ago, **changes)).entry.id
 
 
 def kept(database: Database, today: dt.date = TODAY) -> CurrentValue:
@@ -75,11 +76,11 @@ def test_sets_may_come_in_any_order_be_corrected_and_taken_back(database: Databa
     agrees(database)
     before = kept(database).max_kg
     with database.writing() as db:
-        fixed = correct_test(db, ACTOR, 1, late, facts(90, 8), RULES).entry.id
+        fixed = correct_test(WorkContext(db, ACTOR), 1, late, facts(90, 8)).entry.id
     agrees(database)
     assert kept(database).max_kg < before
     with database.writing() as db:
-        withdraw_test(db, ACTOR, 1, fixed, RULES)
+        withdraw_test(WorkContext(db, ACTOR), 1, fixed)
     agrees(database)
     with database.reader() as db:
         days = [row.done_on for row in db.query(BeliefDay).order_by(BeliefDay.done_on)]
@@ -89,12 +90,12 @@ def test_sets_may_come_in_any_order_be_corrected_and_taken_back(database: Databa
 def test_another_depth_standard_begins_a_new_line_and_a_changed_rule_makes_all_again(database: Database) -> None:
     log(database, 100, 10)
     with database.writing() as db:
-        choose_depth(db, ACTOR, 1, SQUAT, "thigh_level", None, RULES)
+        choose_depth(WorkContext(db, ACTOR), 1, SQUAT, "thigh_level", None)
         assert current_values(db, [1], SQUAT, TODAY, RULES) == {}
     log(database, 120)
     assert kept(database).max_kg == pytest.approx(144, abs=0.2)
     with database.writing() as db:
-        change_rule(db, ACTOR, "formula", "brzycki")
+        change_rule(WorkContext(db, ACTOR), "formula", "brzycki")
     recount(database, 1)
     assert kept(database).max_kg == pytest.approx(120 * 36 / 31, abs=0.2)
 
@@ -119,7 +120,7 @@ def test_of_the_day_of_another_standard_only_that_days_sets_count(database: Data
     log(database, 120)
     assert kept(database).max_kg < 140
     with database.writing() as db:
-        choose_depth(db, ACTOR, 1, SQUAT, "thigh_level", None, RULES)
+        choose_depth(WorkContext(db, ACTOR), 1, SQUAT, "thigh_level", None)
     assert kept(database).max_kg == pytest.approx(144, abs=0.2)
 
 
@@ -149,16 +150,16 @@ def test_time_without_training_lowers_a_maximum_and_a_lift_rotated_out_loses_not
         assert estimates(db, [1], SQUAT, later, RULES)[1].today_kg == after.today_kg
     trained = replace(ACTOR, now=ACTOR.now + dt.timedelta(days=60))
     with database.writing() as db:
-        log_test(db, trained, 1, "romanian_deadlift", replace(facts(60), done_on=later), RULES)
+        log_test(WorkContext(db, trained), 1, "romanian_deadlift", replace(facts(60), done_on=later))
     assert kept(database, later).today_kg == kept(database, later).max_kg
 
 
 def test_a_loaded_movement_done_without_a_load_says_nothing_of_a_maximum(database: Database) -> None:
     with database.writing() as db:
-        lunge = log_test(db, ACTOR, 1, "reverse_lunge_loaded", facts(0, reps=8, reps_to_depth=8), RULES).entry
+        lunge = log_test(WorkContext(db, ACTOR), 1, "reverse_lunge_loaded", facts(0, reps=8, reps_to_depth=8)).entry
         db.add(BodyMass(athlete_id=1, measured_on=TODAY, mass_kg=Decimal(70), by_id=1, at=ACTOR.now))
         db.flush()
-        own_weight = log_test(db, ACTOR, 1, "split_squat", facts(0, reps=8, reps_to_depth=8), RULES).entry
+        own_weight = log_test(WorkContext(db, ACTOR), 1, "split_squat", facts(0, reps=8, reps_to_depth=8)).entry
         assert lunge.estimate_kg is None and own_weight.estimate_kg is not None
     with database.reader() as db:
         assert current_values(db, [1], "reverse_lunge_loaded", TODAY, RULES) == {}

@@ -22,6 +22,7 @@ from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, Block, Cell, DecisionRow, Exercise, Season
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.answer import answer, outcomes
 from backsquat.work.floor.roll import Roll
 from backsquat.work.floor.sessions import sessions_in_week
@@ -59,10 +60,10 @@ def database(tmp_path: Path) -> Iterator[Database]:
         db.add(Season(squad_id=1, name="s", first_week=TODAY - dt.timedelta(weeks=4), weeks=40))
         plates = tuple(PlateFacts(Decimal(mass), 4, 450) for mass in ("20", "10", "5", "2.5", "1.25"))
         bar = (BarFacts("b", "Bar", Decimal(20)),)
-        save_room(db, ACTOR, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates))
-        clear_with_reason(db, on(TODAY - dt.timedelta(days=3)), 1, ReadinessCheck.BARBELL, "seen by me", Rules())
+        save_room(WorkContext(db, ACTOR), RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates))
+        clear_with_reason(WorkContext(db, on(TODAY - dt.timedelta(days=3))), 1, ReadinessCheck.BARBELL, "seen by me")
         facts = SetFacts(str(uuid4()), Decimal(100), Unit.KG, 5, 5, 2, TODAY - dt.timedelta(days=3))
-        log_test(db, on(TODAY - dt.timedelta(days=3)), 1, "back_squat", facts, Rules())
+        log_test(WorkContext(db, on(TODAY - dt.timedelta(days=3))), 1, "back_squat", facts)
     yield database
     database.close()
 
@@ -72,8 +73,8 @@ def a_block(database: Database, *exercises: ExerciseFacts, **facts: Any) -> None
     sunday, season = on(MONDAY - dt.timedelta(days=1)), DaySpan(TODAY - dt.timedelta(weeks=4), 40)
     with database.writing() as db:
         exercises = exercises or tuple(replace(EXERCISE, weekday=day) for day in DAYS)
-        block = create_block(db, sunday, BlockFacts("B", MONDAY, WEEKS, False, exercises), season, Rules())
-        publish(db, sunday, block.id)
+        block = create_block(WorkContext(db, sunday), BlockFacts("B", MONDAY, WEEKS, False, exercises), season)
+        publish(WorkContext(db, sunday), block.id)
 
 
 def cells(database: Database, current: bool = True) -> list[Cell]:
@@ -93,10 +94,10 @@ def train(database: Database, nth: int, reps: int = 5, code: Code | None = None,
     cell, day = cells(database)[nth], MONDAY + dt.timedelta(days=7 * (nth // 3) + DAYS[nth % 3])
     facts = [SetFacts(str(uuid4()), Decimal(str(cell.load_amount)), Unit.KG, reps, reps, 2, day) for _ in range(3)]
     with database.writing() as db:
-        decision = log_sets(db, on(day), cell.id, facts, Rules()).decision
+        decision = log_sets(WorkContext(db, on(day)), cell.id, facts).decision
         assert decision is not None
         if settle:
-            answer(db, on(day, 20), decision.id, Rules(), code=code, reason="by me" if code else "")
+            answer(WorkContext(db, on(day, 20)), decision.id, code=code, reason="by me" if code else "")
         db.expunge(decision)
     return decision
 
@@ -157,7 +158,7 @@ def test_other_answers_are_said_for_the_next_day(database: Database) -> None:
     monday = loads(database)[0]
     decision = train(database, 0, settle=False)
     with database.reader() as db:
-        said = outcomes(db, on(MONDAY), decision.id, Rules())
+        said = outcomes(WorkContext(db, on(MONDAY)), decision.id)
     assert said[Code.STAY]["next_kg"] == monday and said[Code.UP]["next_kg"] == pytest.approx(monday + 2.5)
     assert not said[Code.STAY]["own"]
 
@@ -165,7 +166,7 @@ def test_other_answers_are_said_for_the_next_day(database: Database) -> None:
 def test_an_open_proposal_of_monday_holds_wednesday_back(database: Database) -> None:
     a_block(database)
     with database.writing() as db:
-        give_setting(db, ACTOR, 2, [1], "fixed", {"sets": 3, "reps": 5})  # the same numbers: still one row
+        give_setting(WorkContext(db, ACTOR), 2, [1], "fixed", {"sets": 3, "reps": 5})  # the same numbers: still one row
     monday = loads(database)[0]
     assert loads(database)[1] > monday
     train(database, 0, reps=4, settle=False)
@@ -182,10 +183,10 @@ def test_a_missed_monday_holds_wednesday_back_and_is_done_then(database: Databas
     assert turn.load is not None and turn.load.kg == before[0]
     with database.writing() as db:
         held = db.get_one(Exercise, cells(database)[0].exercise_id).session_id
-        change, _ = answer_missed(db, on(wednesday, 8), held, [1], MissedChoice.REPEAT, Rules())
+        change, _ = answer_missed(WorkContext(db, on(wednesday, 8)), held, [1], MissedChoice.REPEAT)
     assert loads(database)[1:9] == pytest.approx(before[:8]), "everything moves one session on"
     with database.writing() as db:
-        undo(db, on(wednesday, 9), change.id)
+        undo(WorkContext(db, on(wednesday, 9)), change.id)
     assert loads(database) == pytest.approx(before)
 
 
@@ -195,7 +196,7 @@ def test_two_missed_days_are_made_up_for_in_their_order(database: Database) -> N
     for nth in (0, 1):
         with database.writing() as db:
             held = db.get_one(Exercise, cells(database)[nth].exercise_id).session_id
-            answer_missed(db, on(friday, 8), held, [1], MissedChoice.REPEAT, Rules())
+            answer_missed(WorkContext(db, on(friday, 8)), held, [1], MissedChoice.REPEAT)
     assert loads(database)[2:9] == pytest.approx(before[:7])
 
 
@@ -206,13 +207,13 @@ def test_what_was_missed_before_a_later_day_was_done_moves_nothing(database: Dat
     turn = turn_of(database, MONDAY + dt.timedelta(days=4))
     assert turn.hold is None or turn.hold.load is None
     with database.reader() as db:
-        (group,) = missed_groups(db, on(MONDAY + dt.timedelta(days=3)), Rules())
+        (group,) = missed_groups(WorkContext(db, on(MONDAY + dt.timedelta(days=3))))
         assert [exercise.movement for exercise in group.exercises] == ["back_squat"], (
             "it is still said what was to be done"
         )
     with database.writing() as db:
         held = db.get_one(Exercise, cells(database)[0].exercise_id).session_id
-        answer_missed(db, on(MONDAY + dt.timedelta(days=3)), held, [1], MissedChoice.REPEAT, Rules())
+        answer_missed(WorkContext(db, on(MONDAY + dt.timedelta(days=3))), held, [1], MissedChoice.REPEAT)
     assert loads(database) == before
 
 
@@ -221,7 +222,7 @@ def test_a_day_left_out_hands_its_work_to_the_next(database: Database) -> None:
     before = loads(database)
     with database.writing() as db:
         held = db.get_one(Exercise, cells(database)[1].exercise_id).session_id
-        leave_out(db, on(MONDAY, 8), [held], 0, Rules(), moves_on=True)
+        leave_out(WorkContext(db, on(MONDAY, 8)), [held], 0, moves_on=True)
     assert loads(database)[2] == before[1]
 
 
@@ -231,15 +232,15 @@ def test_planned_again_by_one_of_its_days_it_is_the_same_row(database: Database)
     train(database, 1)
     with database.reader() as db:
         block, actor = db.get_one(Block, 1), on(MONDAY + dt.timedelta(days=3))
-        every = [one.draft for one in replanned(db, actor, block, Rules())]
-        alone = [one.draft for one in replanned(db, actor, block, Rules(), ReplanScope(exercise_ids=[3]))]
+        every = [one.draft for one in replanned(WorkContext(db, actor), block)]
+        alone = [one.draft for one in replanned(WorkContext(db, actor), block, ReplanScope(exercise_ids=[3]))]
     assert alone and alone == [draft for draft in every if draft.exercise_id == 3]
 
 
 def test_a_day_put_in_later_goes_on_with_the_others(database: Database) -> None:
     a_block(database, EXERCISE)
     with database.writing() as db:
-        add_exercise(db, on(MONDAY + dt.timedelta(days=1)), 1, replace(EXERCISE, weekday=3), Rules())
+        add_exercise(WorkContext(db, on(MONDAY + dt.timedelta(days=1))), 1, replace(EXERCISE, weekday=3))
     monday = loads(database)[0]
     train_at(database, 0, MONDAY)
     assert loads(database)[1] == pytest.approx(monday + 2.5), "Thursday's, after what Monday was"
@@ -248,7 +249,7 @@ def test_a_day_put_in_later_goes_on_with_the_others(database: Database) -> None:
 def test_a_day_put_in_in_the_second_week_is_deload_when_the_others_are(database: Database) -> None:
     a_block(database, EXERCISE)
     with database.writing() as db:
-        add_exercise(db, on(MONDAY + dt.timedelta(days=7)), 1, replace(EXERCISE, weekday=3), Rules())
+        add_exercise(WorkContext(db, on(MONDAY + dt.timedelta(days=7))), 1, replace(EXERCISE, weekday=3))
     assert [cell.week for cell in cells(database) if cell.kind == "deload"] == [3, 3]
 
 
@@ -256,9 +257,9 @@ def train_at(database: Database, nth: int, day: dt.date) -> None:
     cell = cells(database)[nth]
     facts = [SetFacts(str(uuid4()), Decimal(str(cell.load_amount)), Unit.KG, 5, 5, 2, day) for _ in range(cell.sets)]
     with database.writing() as db:
-        decision = log_sets(db, on(day + dt.timedelta(days=1), 8), cell.id, facts, Rules()).decision
+        decision = log_sets(WorkContext(db, on(day + dt.timedelta(days=1), 8)), cell.id, facts).decision
         assert decision is not None
-        answer(db, on(day + dt.timedelta(days=1), 9), decision.id, Rules())
+        answer(WorkContext(db, on(day + dt.timedelta(days=1), 9)), decision.id)
 
 
 @pytest.mark.parametrize(
@@ -290,7 +291,7 @@ def test_other_numbers_the_same_day_or_a_weekly_progression_make_no_row(
 def test_somebody_under_another_progression_on_one_day_climbs_on_the_others(database: Database) -> None:
     a_block(database)
     with database.writing() as db:
-        give_setting(db, ACTOR, 2, [1], "wave", {})
+        give_setting(WorkContext(db, ACTOR), 2, [1], "wave", {})
     before = loads(database)
     train(database, 0)
     assert loads(database)[1] == before[1], "Wednesday is a wave now"
@@ -302,7 +303,7 @@ def test_a_limit_on_one_day_bars_that_day_and_the_row_goes_on(database: Database
     limit = ActiveLimit(Scope.MOVEMENT, "back_squat", LimitKind.NOT_AT_ALL, None, "", wednesday, wednesday, "P. Physio")
     a_block(database)
     with database.writing() as db:
-        add_limit(db, on(MONDAY, 8), 1, limit, Rules())
+        add_limit(WorkContext(db, on(MONDAY, 8)), 1, limit)
     week = [cell for cell in cells(database) if cell.week == 0]
     assert [cell.state.value == "load" for cell in week] == [True, False, True]
     assert 0 <= (week[2].load_kg or 0) - (week[0].load_kg or 0) <= 2.5
@@ -313,6 +314,6 @@ def test_compared_with_another_progression_a_day_shows_its_own_weeks(database: D
     with database.reader() as db:
         block = db.get_one(Block, 1)
         athlete = db.get_one(Athlete, 1)
-        found = compare(db, on(MONDAY), block, block.exercises[1], athlete, ["fixed", "wave"], Rules())
+        found = compare(WorkContext(db, on(MONDAY)), block, block.exercises[1], athlete, ["fixed", "wave"])
     assert [len(one.measured.weeks) for one in found if one.measured] == [WEEKS, WEEKS]
     assert [week.week for week in found[0].measured.weeks] == list(range(WEEKS))  # type: ignore[union-attr]

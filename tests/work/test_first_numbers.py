@@ -13,11 +13,11 @@ from sqlalchemy import select
 from backsquat.core.loads.mass import Unit
 from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.progression.cell import StandIn, State
-from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.database import Database
 from backsquat.storage.models import BodyMass, Cell, Season
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.answer import answer
 from backsquat.work.ladders.moves import move_level
 from backsquat.work.ladders.readiness_checks import clear_with_reason
@@ -51,9 +51,9 @@ def database(tmp_path: Path) -> Iterator[Database]:
         db.add(BodyMass(athlete_id=1, measured_on=BEFORE.today, mass_kg=Decimal(70), by_id=1, at=BEFORE.now))
         plates = tuple(PlateFacts(Decimal(mass), 4, 450) for mass in ("20", "10", "5", "2.5", "1.25"))
         bar = (BarFacts("b", "Bar", Decimal(20)),)
-        save_room(db, BEFORE, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, BELLS, BELLS))
+        save_room(WorkContext(db, BEFORE), RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, BELLS, BELLS))
         for readiness_check in ReadinessCheck:
-            clear_with_reason(db, BEFORE, 1, readiness_check, "seen by me", Rules())
+            clear_with_reason(WorkContext(db, BEFORE), 1, readiness_check, "seen by me")
     has_shown(database, "back_squat", "100", 5, 2)
     yield database
     database.close()
@@ -62,19 +62,19 @@ def database(tmp_path: Path) -> Iterator[Database]:
 def has_shown(database: Database, movement: str, load: str, reps: int, left: int | None) -> None:
     facts = SetFacts(str(uuid4()), Decimal(load), Unit.KG, reps, reps, left, BEFORE.today)
     with database.writing() as db:
-        log_test(db, BEFORE, 1, movement, facts, Rules())
+        log_test(WorkContext(db, BEFORE), 1, movement, facts)
 
 
 def placed(database: Database, ladder: str, movement: str) -> None:
     with database.writing() as db:
-        move_level(db, BEFORE, 1, ladder, movement, Rules(), way="placed", reason="seen by me")
+        move_level(WorkContext(db, BEFORE), 1, ladder, movement, way="placed", reason="seen by me")
 
 
 def planned(database: Database, movement: str, progression: str = "window") -> list[Cell]:
     sunday, season = on(MONDAY - dt.timedelta(days=1)), DaySpan(TODAY - dt.timedelta(weeks=4), 40)
     with database.writing() as db:
         facts = BlockFacts("B", MONDAY, WEEKS, False, (ExerciseFacts(0, movement, progression),))
-        publish(db, sunday, create_block(db, sunday, facts, season, Rules()).id)
+        publish(WorkContext(db, sunday), create_block(WorkContext(db, sunday), facts, season).id)
     return standing(database)
 
 
@@ -91,10 +91,10 @@ def done(database: Database, cell: Cell, reps: int, left: int | None) -> None:
     assert cell.load_amount is not None
     facts = [SetFacts(str(uuid4()), cell.load_amount, Unit.KG, reps, reps, left, actor.today) for _ in range(cell.sets)]
     with database.writing() as db:
-        logged = log_sets(db, actor, cell.id, facts, Rules())
+        logged = log_sets(WorkContext(db, actor), cell.id, facts)
         decision = logged.decision
         assert decision is not None
-        answer(db, actor, decision.id, Rules())
+        answer(WorkContext(db, actor), decision.id)
 
 
 def test_a_front_squat_begins_with_the_empty_bar_and_is_at_its_ratio_in_the_third_session(database: Database) -> None:
@@ -128,7 +128,7 @@ def test_planning_again_before_a_first_session_changes_nothing(database: Databas
     planned(database, "front_squat", "effort")
     with database.writing() as db:
         block = standing_block(db)
-        assert replanned(db, on(MONDAY), block, Rules()) == []
+        assert replanned(WorkContext(db, on(MONDAY)), block) == []
 
 
 def standing_block(db):  # type: ignore[no-untyped-def]
@@ -149,7 +149,7 @@ def test_less_than_the_lightest_bell_is_the_level_without_one_and_says_so(databa
         plates = (PlateFacts(Decimal(20), 4, 450),)
         bar = (BarFacts("b", "Bar", Decimal(20)),)
         heavy = ((Decimal(24), 2),)
-        save_room(db, BEFORE, RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, heavy, heavy))
+        save_room(WorkContext(db, BEFORE), RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, HAS, heavy, heavy))
     placed(database, "lunge", "reverse_lunge_one_front_rack")
     cells = planned(database, "reverse_lunge_one_front_rack")
     assert {(cell.state, cell.movement, cell.stands_in) for cell in cells} == {
@@ -195,9 +195,9 @@ def test_what_stands_in_may_be_on_no_ladder(database: Database) -> None:
     actor = on(MONDAY)
     facts = [SetFacts(str(uuid4()), Decimal(0), Unit.KG, 15, 15, 2, actor.today) for _ in range(cells[0].sets)]
     with database.writing() as db:
-        decision = log_sets(db, actor, cells[0].id, facts, Rules()).decision
+        decision = log_sets(WorkContext(db, actor), cells[0].id, facts).decision
         assert decision is not None and decision.ladder == ""
-        answer(db, actor, decision.id, Rules())
+        answer(WorkContext(db, actor), decision.id)
     assert [(cell.state, cell.movement) for cell in standing(database)] == [
         (cell.state, cell.movement) for cell in cells
     ]

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from inspect import Parameter, signature
 from pathlib import Path
 from typing import Any
+from unittest.mock import Mock
 
 import pytest
 
@@ -14,6 +15,7 @@ from backsquat.core.errors import NotAllowed
 from backsquat.core.roles import Role
 from backsquat.pages.request import ABOUT_HEALTH
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.answer import answer
 from backsquat.work.decisions.propose import answer_week
 from backsquat.work.health.absences import come_back, go_away, withdraw_absence
@@ -88,12 +90,12 @@ OF: dict[Act, tuple[Callable[..., Any], ...]] = {
 def test_an_operation_refuses_the_wrong_role(act: Act, operation: Callable[..., Any]) -> None:
     given = {
         name: None for name, one in signature(operation).parameters.items()
-        if one.default is Parameter.empty and name not in ("db", "actor")
+        if one.default is Parameter.empty and name != "context"
     }  # fmt: skip
     for role in Role:
         if not may(role, act):
             with pytest.raises(NotAllowed):
-                operation(None, actor=Actor(1, 1, dt.datetime(2026, 11, 23), role), **given)
+                operation(WorkContext(Mock(), Actor(1, 1, dt.datetime(2026, 11, 23), role)), **given)
 
 
 def test_every_route_asks_the_policy_by_an_act() -> None:

@@ -15,6 +15,7 @@ from backsquat.core.rules import Rules
 from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, BodyMass, LevelMove, ScreenResult, SetEntry
 from backsquat.ui.phrases.readiness_checks import line_words, move_words
+from backsquat.work.context import WorkContext
 from backsquat.work.ladders.moves import place_by_screens, suggested_levels
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.record.past import PastSet, import_past
@@ -32,7 +33,7 @@ def database(tmp_path: Path) -> Iterator[Database]:
         bells = tuple((Decimal(kg), 2) for kg in (8, 12, 16, 20, 24, 30))
         bar, plates = (BarFacts("b", "Bar", Decimal(20)),), (PlateFacts(Decimal(20), 4, 450),)
         has = ("rack", "bar", "dumbbells", "kettlebells", "loose_plates", "bench", "box")
-        save_room(db, ACTOR, RoomFacts("Room", Unit.KG, Decimal(0), 1, bar, plates, has, bells, bells))
+        save_room(WorkContext(db, ACTOR), RoomFacts("Room", Unit.KG, Decimal(0), 1, bar, plates, has, bells, bells))
     yield database
     database.close()
 
@@ -42,7 +43,7 @@ def logged(database: Database, movement: str, days: int, load: str = "30", ago: 
     last = TODAY - dt.timedelta(days=ago)
     sets = [PastSet(n, 1, movement, last - dt.timedelta(weeks=n), Decimal(load), Unit.KG, 8, 2) for n in range(days)]
     with database.writing() as db:
-        import_past(db, ACTOR, sets, Rules())
+        import_past(WorkContext(db, ACTOR), sets)
 
 
 def screened(database: Database, code: str, value: float) -> None:
@@ -68,7 +69,7 @@ def test_who_split_squats_with_bells_for_months_is_placed_there(database: Databa
     if not placed:
         return
     with database.writing() as db:
-        place_by_screens(db, ACTOR, 1, Rules())
+        place_by_screens(WorkContext(db, ACTOR), 1)
         move = db.scalars(select(LevelMove).where(LevelMove.ladder == "split_squat")).one()
     assert move.movement == "rear_raised_dumbbells"
     assert move_words(move.reason) == f"shown by {days} sessions in the log"

@@ -17,6 +17,7 @@ from backsquat.core.sessions.fit import TimeProposal
 from backsquat.library.shelf import movements
 from backsquat.storage.database import Database
 from backsquat.storage.models import BodyMass, Season
+from backsquat.work.context import WorkContext
 from backsquat.work.health.limits import add_limit
 from backsquat.work.ladders.moves import move_level
 from backsquat.work.ladders.readiness_checks import clear_with_reason
@@ -44,22 +45,22 @@ def offers(
         plates = tuple(PlateFacts(Decimal(mass), 4, 450) for mass in ("20", "10", "5", "2.5", "1.25"))
         bar, pairs = (BarFacts("b", "Bar", Decimal(20)),), tuple((Decimal(kg), 2) for kg in (10, 15, 20, 25))
         room = RoomFacts("Room", Unit.KG, Decimal(0), 2, bar, plates, ("bench",), pairs if bells else ())
-        save_room(db, ACTOR, room)
-        clear_with_reason(db, ACTOR, 1, ReadinessCheck.BARBELL, "seen by me", Rules())
-        move_level(db, ACTOR, 1, "split_squat", BAR, Rules(), way="placed", reason="seen by me")
+        save_room(WorkContext(db, ACTOR), room)
+        clear_with_reason(WorkContext(db, ACTOR), 1, ReadinessCheck.BARBELL, "seen by me")
+        move_level(WorkContext(db, ACTOR), 1, "split_squat", BAR, way="placed", reason="seen by me")
         for code, load in (("back_squat", 100), (BAR, 50)):
             facts = SetFacts(str(uuid4()), Decimal(load), Unit.KG, 6, 6, 2, TODAY)
-            log_test(db, ACTOR, 1, code, facts, Rules())
+            log_test(WorkContext(db, ACTOR), 1, code, facts)
         if limited:
             limit = ActiveLimit(Scope.MOVEMENT, limited, LimitKind.NOT_AT_ALL, None, "", TODAY, None, "P. Physio")
-            add_limit(db, ACTOR, 1, limit, Rules())
+            add_limit(WorkContext(db, ACTOR), 1, limit)
         exercises = (
             ExerciseFacts(1, "back_squat", "wave", {}),
             ExerciseFacts(1, BAR, "window", {"sets": 3}, role=role),
         )
-        create_block(db, ACTOR, BlockFacts("B", TODAY, 6, False, exercises), DaySpan(TODAY, 40), Rules())
+        create_block(WorkContext(db, ACTOR), BlockFacts("B", TODAY, 6, False, exercises), DaySpan(TODAY, 40))
     with database.writing() as db:
-        change_session(db, ACTOR, 1, SessionFacts("", 20))
+        change_session(WorkContext(db, ACTOR), 1, SessionFacts("", 20))
     with database.reader() as db:
         (block,) = squad_blocks(db, 1)
         found = timed(db, block, block.sessions[0], 0, TODAY + dt.timedelta(days=1), Rules()).proposals

@@ -15,6 +15,7 @@ from backsquat.core.readiness.screens import wedge_advice
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, ScreenResult, SetEntry, Stop
+from backsquat.work.context import WorkContext
 from backsquat.work.ladders.readiness_checks import clear_with_reason
 from backsquat.work.library.screens import screens_of
 from backsquat.work.readiness.load import readiness_one
@@ -65,8 +66,8 @@ def stop(db: Session, entry: SetEntry) -> None:
 
 
 def test_a_set_taken_back_is_no_bar_lifted_before(db: Session) -> None:
-    clear_with_reason(db, ACTOR, 1, ReadinessCheck.BARBELL, "seen lifting soundly elsewhere", RULES)
-    entry = log_test(db, ACTOR, 1, "back_squat", a_set(9), RULES).entry
+    clear_with_reason(WorkContext(db, ACTOR), 1, ReadinessCheck.BARBELL, "seen lifting soundly elsewhere")
+    entry = log_test(WorkContext(db, ACTOR), 1, "back_squat", a_set(9)).entry
     assert entry.flags == []
     stop(db, entry)
     assert now(db).lifted_before
@@ -76,7 +77,7 @@ def test_a_set_taken_back_is_no_bar_lifted_before(db: Session) -> None:
 
 
 def test_a_bar_lifted_behind_the_shut_readiness_check_is_kept_and_opens_nothing(db: Session) -> None:
-    entry = log_test(db, ACTOR, 1, "back_squat", a_set(9), RULES).entry
+    entry = log_test(WorkContext(db, ACTOR), 1, "back_squat", a_set(9)).entry
     assert entry.flags == ["not_ready"] and entry.estimate_kg, "it was lifted, and says what it says"
     stop(db, entry)
     assert not now(db).lifted_before
@@ -84,16 +85,16 @@ def test_a_bar_lifted_behind_the_shut_readiness_check_is_kept_and_opens_nothing(
 
 def test_work_on_the_road_counts_by_days_and_not_what_was_done_against_a_stop(db: Session) -> None:
     for days in (20, 20, 10, 3):
-        log_level_work(db, ACTOR, 1, "goblet_squat", [a_set(days)], RULES)
+        log_level_work(WorkContext(db, ACTOR), 1, "goblet_squat", [a_set(days)])
     assert now(db).road == (3, 17)
     stop(db, db.get_one(SetEntry, 1))
-    (kept,) = log_level_work(db, ACTOR, 1, "goblet_squat", [a_set(0)], RULES)
+    (kept,) = log_level_work(WorkContext(db, ACTOR), 1, "goblet_squat", [a_set(0)])
     assert kept.entry.flags == ["stopped", "unearned"] and now(db).road == (3, 17)
 
 
 def test_clean_squats_of_a_session_speak_for_the_wedge_in_use(db: Session) -> None:
     screen = Value("standing_squat", "", 1.0), Value("squat_wedge", "", 30.0)
-    record_results(db, ACTOR, 1, screen, TODAY - dt.timedelta(days=30))
+    record_results(WorkContext(db, ACTOR), 1, screen, TODAY - dt.timedelta(days=30))
 
     def advice() -> str:
         screens = screens_of(db, ACTOR.squad_id)
@@ -102,16 +103,16 @@ def test_clean_squats_of_a_session_speak_for_the_wedge_in_use(db: Session) -> No
         return found.code if found else ""
 
     assert advice() == "wedge_keep", "one check more"
-    log_level_work(db, ACTOR, 1, "goblet_squat", [a_set(10)], RULES)
+    log_level_work(WorkContext(db, ACTOR), 1, "goblet_squat", [a_set(10)])
     assert advice() == "wedge_lower"
-    log_level_work(db, ACTOR, 1, "goblet_squat", [a_set(3, reps_to_depth=2)], RULES)
+    log_level_work(WorkContext(db, ACTOR), 1, "goblet_squat", [a_set(3, reps_to_depth=2)])
     assert advice() == "wedge_keep", "a session that was not clean begins the row again, and lends nothing higher"
 
 
 def test_a_device_that_sends_twice_loses_and_doubles_nothing(db: Session) -> None:
     facts = a_set(0, happened_at=ACTOR.now, device_at=ACTOR.now + dt.timedelta(minutes=3))
-    first = log_test(db, ACTOR, 1, "leg_press", facts, RULES)
-    again = log_test(db, ACTOR, 1, "leg_press", facts, RULES)
+    first = log_test(WorkContext(db, ACTOR), 1, "leg_press", facts)
+    again = log_test(WorkContext(db, ACTOR), 1, "leg_press", facts)
     assert again.again and again.entry.id == first.entry.id
     assert (first.entry.happened_at, first.entry.device_at) == (facts.happened_at, facts.device_at)
 
@@ -128,12 +129,12 @@ def test_old_screens_are_spoken_for_by_lifting_since_and_not_by_lifting_against_
 
     screened(60)
     assert ReadinessCheck.PULL not in now(db).opened
-    against = log_test(db, ACTOR, 1, "romanian_deadlift", a_set(3), RULES).entry
+    against = log_test(WorkContext(db, ACTOR), 1, "romanian_deadlift", a_set(3)).entry
     assert against.flags == ["not_ready"]
     assert now(db).lately == frozenset() and ReadinessCheck.PULL not in now(db).opened
     screened(27)
     assert ReadinessCheck.PULL in now(db).opened
-    log_test(db, ACTOR, 1, "romanian_deadlift", a_set(1), RULES)
+    log_test(WorkContext(db, ACTOR), 1, "romanian_deadlift", a_set(1))
     later = readiness_one(db, db.get_one(Athlete, 1), TODAY + dt.timedelta(days=20), RULES)
     assert later.lately == {ReadinessCheck.PULL} and ReadinessCheck.PULL in later.opened, (
         "the screens are old, the lifting is not"

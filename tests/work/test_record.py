@@ -17,6 +17,7 @@ from backsquat.core.pain import STOPPING
 from backsquat.core.roles import Role
 from backsquat.core.rules import Rules
 from backsquat.storage.models import SetEntry, Stop
+from backsquat.work.context import WorkContext
 from backsquat.work.record.outside import log_level_work
 from backsquat.work.record.record import Refused, SetFacts, may_correct
 from tests.work.nothing import ACTOR, TODAY, from_nothing
@@ -40,7 +41,7 @@ def a_set(**changes: object) -> SetFacts:
 
 
 def logged(db: Session, **changes: object) -> SetEntry:
-    log_level_work(db, ACTOR, 1, "goblet_box_squat", [a_set(**changes)], RULES)
+    log_level_work(WorkContext(db, ACTOR), 1, "goblet_box_squat", [a_set(**changes)])
     return db.scalars(select(SetEntry).order_by(SetEntry.id.desc())).first()  # type: ignore[return-value]
 
 
@@ -84,6 +85,6 @@ def test_pain_is_corrected_by_who_said_it_and_soon_or_by_coach_and_physio(
     }[who]
     if refused:
         with pytest.raises(Refused):
-            may_correct(db, actor, entry, RULES)
+            may_correct(WorkContext(db, actor), entry)
     else:
-        may_correct(db, actor, entry, RULES)
+        may_correct(WorkContext(db, actor), entry)

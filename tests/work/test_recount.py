@@ -8,9 +8,9 @@ from uuid import uuid4
 import pytest
 
 from backsquat.core.loads.mass import Unit
-from backsquat.core.rules import Rules
 from backsquat.storage.database import Database
 from backsquat.storage.models import SetEntry
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import undo
 from backsquat.work.log import recount as recounting
 from backsquat.work.log.recount import change_rule, recount, unfinished
@@ -31,7 +31,7 @@ def test_set(database: Database, load: int, **changes: object) -> int:
     facts = {"client_id": str(uuid4()), "load": Decimal(load), "unit": Unit.KG, "reps": 5, "reps_to_depth": 5}
     facts |= {"reserve_reps": 2, "done_on": TODAY} | changes
     with database.writing() as db:
-        return log_test(db, ACTOR, 1, "back_squat", SetFacts(**facts), Rules()).entry.id  # type: ignore[arg-type]
+        return log_test(WorkContext(db, ACTOR), 1, "back_squat", SetFacts(**facts)).entry.id  # type: ignore[arg-type]
 
 
 test_set.__test__ = False  # type: ignore[attr-defined]
@@ -44,7 +44,7 @@ def estimates(database: Database) -> list[float | None]:
 
 def put(database: Database, name: str, value: object) -> int:
     with database.writing() as db:
-        return change_rule(db, ACTOR, name, value).id
+        return change_rule(WorkContext(db, ACTOR), name, value).id
 
 
 def test_the_athletes_own_rules_hold_when_estimates_are_made_again(database: Database) -> None:
@@ -82,6 +82,6 @@ def test_in_pieces_and_gone_on_with(database: Database, monkeypatch: pytest.Monk
     assert recount(database, 1) == 3
     assert not any(a == b for a, b in zip(estimates(database), before, strict=True))
     with database.writing() as db:
-        undo(db, ACTOR, change)
+        undo(WorkContext(db, ACTOR), change)
     recount(database, 1)
     assert estimates(database) == before

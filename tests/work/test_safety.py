@@ -39,12 +39,12 @@ from backsquat.storage.models import (
     Stop,
 )
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, library_of
 from backsquat.work.floor.floor import floor_of
 from backsquat.work.floor.sessions import sessions_in_week
 from backsquat.work.health.absences import go_away
 from backsquat.work.health.limits import add_limit
 from backsquat.work.ladders.moves import move_level
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of, publish
 from backsquat.work.plan.drafts import planned_drafts
 from backsquat.work.plan.exercise_plan import exercise_plan, known_candidates
@@ -99,13 +99,13 @@ def disturb(db: Session, athlete: Athlete, chance: random.Random) -> None:
         facts = LimitFacts(
             scope, what, chance.choice(kinds), chance.choice([15.0, 42.0, 70.0]), "", first, until, "physio"
         )
-        add_limit(db, ACTOR, athlete.id, facts, RULES)
+        add_limit(WorkContext(db, ACTOR), athlete.id, facts)
     elif kind == "screen":
         screen = chance.choice(["brace", "knees_track", "standing_squat"])
-        record_result(db, ACTOR, athlete.id, Value(screen, "", 0.0), DEMO_DAY)
+        record_result(WorkContext(db, ACTOR), athlete.id, Value(screen, "", 0.0), DEMO_DAY)
     elif kind == "away":
         with contextlib.suppress(Refused):
-            go_away(db, ACTOR, athlete.id, DEMO_DAY - dt.timedelta(days=3), AwayReason.ILLNESS)
+            go_away(WorkContext(db, ACTOR), athlete.id, DEMO_DAY - dt.timedelta(days=3), AwayReason.ILLNESS)
     elif kind == "unplaced":
         db.execute(delete(LevelMove).where(LevelMove.athlete_id == athlete.id))
         db.execute(delete(ReadinessClearance).where(ReadinessClearance.athlete_id == athlete.id))
@@ -115,7 +115,7 @@ def disturb(db: Session, athlete: Athlete, chance: random.Random) -> None:
         ladder = chance.choice(list(library.ladders.values()))
         try:
             code = chance.choice(chance.choice(ladder.levels))
-            move_level(db, ACTOR, athlete.id, ladder.code, code, RULES, way="placed", reason="by chance")
+            move_level(WorkContext(db, ACTOR), athlete.id, ladder.code, code, way="placed", reason="by chance")
         except Refused:
             pass
     else:
@@ -138,16 +138,18 @@ def scatter(db: Session, athletes: list[Athlete], chance: random.Random) -> None
         ("box",),
         dumbbells=((Decimal(15), 2), (Decimal(30), 2)),
     )
-    room_id = save_room(db, ACTOR, facts, further=True).subject_id
+    room_id = save_room(WorkContext(db, ACTOR), facts, further=True).subject_id
     for athlete_id in (*(a.id for a in chance.sample(athletes, 5)), *chance.choice([(), (), (None,)])):
         first = DEMO_DAY + dt.timedelta(days=chance.choice([0, 1, 7]))
         last, weekday = chance.choice([None, first + dt.timedelta(days=9)]), chance.choice([None, None, 2])
-        assign_room(db, ACTOR, AssignmentFacts(room_id, athlete_id, first, last, weekday), RULES)
+        assign_room(WorkContext(db, ACTOR), AssignmentFacts(room_id, athlete_id, first, last, weekday))
     block = db.scalars(select(Block).where(Block.name == "November wave")).one()
     for exercise in block.exercises:
         if not exercise.ladder:
             ids = [a.id for a in chance.sample(athletes, 4)]
-            give_setting(db, ACTOR, exercise.id, ids, chance.choice([c for c in PROGRESSIONS if c != "ladder"]), {})
+            give_setting(
+                WorkContext(db, ACTOR), exercise.id, ids, chance.choice([c for c in PROGRESSIONS if c != "ladder"]), {}
+            )
 
 
 def harder_than_earned(ready: Readiness, movement: Movement) -> bool:
@@ -265,9 +267,9 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
         # 3. What stands after planning again and publishing; before it the floor offers nothing forbidden either.
         ready = readiness_of(db, 1, squad_athletes(db, 1), DEMO_DAY, RULES)
         the_floor_offers_nothing_forbidden(db, ready, rooms)
-        replan(db, ACTOR, block.id, RULES)
+        replan(WorkContext(db, ACTOR), block.id)
         with contextlib.suppress(Refused):
-            publish(db, ACTOR, block.id)
+            publish(WorkContext(db, ACTOR), block.id)
         ready = readiness_of(db, 1, squad_athletes(db, 1), DEMO_DAY, RULES)
         rows = db.execute(
             select(Cell, Exercise)
@@ -291,15 +293,15 @@ def test_no_path_gives_a_forbidden_load(app: Flask, seed: int) -> None:
                 continue
             why = forbidden(mine, movement.code, cell.load_kg, DEMO_DAY) or ("away" if mine.absent else "")
             if why:  # what was lifted all the same is kept, and says so
-                kept = log_set(db, ACTOR, cell.id, facts(cell.load_kg), RULES).entry
+                kept = log_set(WorkContext(db, ACTOR), cell.id, facts(cell.load_kg)).entry
                 assert FLAG_OF[why] in kept.flags
 
         # 5. Tests and the work of a level.
         for athlete_id, mine in ready.items():
             for code in ("back_squat", "romanian_deadlift", "goblet_squat"):
                 if why := forbidden(mine, code, 0, DEMO_DAY) or ("away" if mine.absent else ""):
-                    (work,) = log_level_work(db, ACTOR, athlete_id, code, [facts(20.0)], RULES)
-                    test = log_test(db, ACTOR, athlete_id, code, facts(20.0), RULES).entry
+                    (work,) = log_level_work(WorkContext(db, ACTOR), athlete_id, code, [facts(20.0)])
+                    test = log_test(WorkContext(db, ACTOR), athlete_id, code, facts(20.0)).entry
                     assert FLAG_OF[why] in test.flags and FLAG_OF[why] in work.entry.flags
             for code in ("back_squat", "romanian_deadlift"):
                 own = own_level_instead(mine, library.get(code))
@@ -337,4 +339,4 @@ def test_pain_without_a_place_is_not_taken_from_anywhere(app: Flask) -> None:
     with app.extensions["database"].writing() as db:
         hurt = SetFacts(str(uuid4()), Decimal(10), Unit.KG, 5, 5, 2, DEMO_DAY, pain=11, pain_region="knee")
         with pytest.raises(ImpossibleInput):
-            log_level_work(db, ACTOR, 17, "goblet_squat", [hurt], RULES)
+            log_level_work(WorkContext(db, ACTOR), 17, "goblet_squat", [hurt])

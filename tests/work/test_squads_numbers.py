@@ -13,6 +13,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import Athlete, Block, ScreenResult, SessionAct, SetEntry, Squad
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.overview.attendance import Came, attendance
 from backsquat.work.overview.outcome import outcome
 from backsquat.work.plan.chances import ROUNDED, Chances, SetChance
@@ -118,7 +119,7 @@ def test_so_many_or_more_begins_where_the_squad_says(
         actor = Actor(1, 1, dt.datetime.combine(TODAY, dt.time(18)))
         entry = db.scalars(select(SetEntry).where(SetEntry.cell_id == cell.id, SetEntry.standing)).one()
         rules = replace(RULES, reserve_or_more=more_from)
-        assert say_reserve(db, actor, entry.id, 3, "left", rules).entry.reserve_at_least is said
+        assert say_reserve(WorkContext(db, actor, rules), entry.id, 3, "left").entry.reserve_at_least is said
 
 
 def test_a_rack_is_shared_by_no_more_than_the_squad_says(app: Flask) -> None:

@@ -3,13 +3,10 @@
 import datetime as dt
 from collections.abc import Callable
 
-from sqlalchemy.orm import Session
-
 from backsquat.core.readiness.flags import CheckInValues
-from backsquat.core.rules import Rules
 from backsquat.demo.rooms import school_hall
 from backsquat.storage.models import Block
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.health.check_ins import check_in
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.exercises import give_setting
@@ -27,21 +24,21 @@ AT_SCHOOL, CLIMBER = ("Petra Skov", "Suri Valdez"), "Oona Lachlan"
 WEDNESDAYS = (dt.date(2026, 12, 2), dt.date(2026, 12, 18), 2)
 
 
-def come_in(db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]) -> None:
+def come_in(on: Callable[[dt.date, int], WorkContext], today: dt.date, id_of: Callable[[str], int]) -> None:
     """Some tell how they come to a session; one of them shows two red flags by now."""
     for name, days in CHECK_INS.items():
         for before, answers in days.items():
             day = today - dt.timedelta(days=before)
-            check_in(db, on(day, 17), id_of(name), CheckInValues(day, *answers))
+            check_in(on(day, 17), id_of(name), CheckInValues(day, *answers))
 
 
-def train_apart(db: Session, actor: Actor, block: Block, id_of: Callable[[str], int], rules: Rules) -> None:
+def train_apart(context: WorkContext, block: Block, id_of: Callable[[str], int]) -> None:
     """Two train at school on Wednesdays until the holidays; one climbs by a fixed step in the hinge."""
-    room_id = save_room(db, actor, school_hall(), further=True).subject_id
+    room_id = save_room(context, school_hall(), further=True).subject_id
     for name in AT_SCHOOL:
-        assign_room(db, actor, AssignmentFacts(room_id, id_of(name), *WEDNESDAYS), rules)
+        assign_room(context, AssignmentFacts(room_id, id_of(name), *WEDNESDAYS))
     hinge = next(exercise for exercise in block.exercises if exercise.movement == "romanian_deadlift")
     climber = id_of(CLIMBER)
-    give_setting(db, actor, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
-    replan(db, actor, block.id, rules, ReplanScope([climber], [hinge.id]))
-    publish(db, actor, block.id, "school hall, and another progression for one")
+    give_setting(context, hinge.id, [climber], "fixed", {"sets": 3, "reps": 5})
+    replan(context, block.id, ReplanScope([climber], [hinge.id]))
+    publish(context, block.id, "school hall, and another progression for one")

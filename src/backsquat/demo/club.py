@@ -23,7 +23,6 @@ from backsquat.core.readiness.absence import AwayReason
 from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.roles import Role
-from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.demo.addresses import write_down
 from backsquat.demo.apart import come_in, train_apart
@@ -41,6 +40,7 @@ from backsquat.storage.convert import load_near
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, RoomRow, Squad
 from backsquat.work.accounts.people import add_person
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.answer import answer
 from backsquat.work.health.absences import come_back, go_away
 from backsquat.work.health.limits import add_limit
@@ -87,7 +87,7 @@ class Club:
     """Builds the demo in one session."""
 
     def __init__(self, db: Session, hash_cost: int) -> None:
-        self.db, self.rules = db, Rules()
+        self.db = db
         self.chance, self.luck = random.Random(20261123), random.Random(7)
         self.squad = Squad(club="Kestrel Point", name="first team")
         db.add(self.squad)
@@ -108,14 +108,15 @@ class Club:
         self.blocks: list[Block] = []
         self.kept: list[Any] = []  # rows held, so that the session need not read them again for every set
 
-    def on(self, day: dt.date, hour: int = 18) -> Actor:
-        return Actor(self.users[0].id, self.squad.id, dt.datetime.combine(day, dt.time(hour)))
+    def on(self, day: dt.date, hour: int = 18) -> WorkContext:
+        """The coach at work on a day."""
+        return WorkContext(self.db, Actor(self.users[0].id, self.squad.id, dt.datetime.combine(day, dt.time(hour))))
 
     def client_id(self) -> str:
         return str(UUID(int=self.chance.getrandbits(128), version=4))
 
     def build(self) -> None:
-        make_season(self.db, self.on(SEASON.first_week))
+        make_season(self.on(SEASON.first_week))
         self.room()
         for person in PEOPLE:
             self.athlete(person)
@@ -124,18 +125,18 @@ class Club:
         self.milestones()
         self.just_through()
         self.health()
-        fill_sessions(self.db, self.on(DEMO_DAY - dt.timedelta(days=1), 20), self.blocks[-1], self.rules)
-        come_in(self.db, self.on, DEMO_DAY, self.id_of)
-        measure_heights(self.db, self.on, DEMO_DAY, self.id_of)
-        look_from_the_side(self.db, self.on, DEMO_DAY, self.id_of, self.rules)
-        write_down(self.db, self.on(DEMO_DAY - dt.timedelta(days=3), 18), self.id_of)
-        train_apart(self.db, self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of, self.rules)
+        fill_sessions(self.on(DEMO_DAY - dt.timedelta(days=1), 20), self.blocks[-1])
+        come_in(self.on, DEMO_DAY, self.id_of)
+        measure_heights(self.on, DEMO_DAY, self.id_of)
+        look_from_the_side(self.on, DEMO_DAY, self.id_of)
+        write_down(self.on(DEMO_DAY - dt.timedelta(days=3), 18), self.id_of)
+        train_apart(self.on(DEMO_DAY, 8), self.blocks[-1], self.id_of)
 
     def id_of(self, name: str) -> int:
         return next(athlete_id for athlete_id, person in self.athletes.items() if person.name == name)
 
     def room(self) -> None:
-        save_room(self.db, self.on(SEASON.first_week), harbour_hall())
+        save_room(self.on(SEASON.first_week), harbour_hall())
         self.kept += self.db.scalars(select(RoomRow)).all()
 
     def athlete(self, person: DemoPerson) -> None:
@@ -148,7 +149,7 @@ class Club:
             person.newcomer,
             person.consent,
         )
-        athlete = save_athlete(self.db, self.on(joined), facts)
+        athlete = save_athlete(self.on(joined), facts)
         self.athletes[athlete.id] = person
         self.kept.append(athlete)
         self.screen(athlete, person, joined)
@@ -165,13 +166,13 @@ class Club:
         days = [joined, joined + dt.timedelta(weeks=8), late]
         for n, day in enumerate(day for day in days if joined <= day < DEMO_DAY):
             found = list(values(person, sided, self.chance, n == 1))
-            record_results(self.db, self.on(day), athlete.id, found, day)
+            record_results(self.on(day), athlete.id, found, day)
         if person.story == "just through":  # the readiness check looks at what was tested lately
             day = DEMO_DAY - dt.timedelta(days=3)
             found = list(values(person, sided, random.Random(person.name), False))
-            record_results(self.db, self.on(day), athlete.id, found, day)
+            record_results(self.on(day), athlete.id, found, day)
         if person.newcomer and not person.story:
-            clear_with_reason(self.db, self.on(joined), athlete.id, ReadinessCheck.BARBELL, THROUGH_YOUTH, self.rules)
+            clear_with_reason(self.on(joined), athlete.id, ReadinessCheck.BARBELL, THROUGH_YOUTH)
         if person.story == "on the road":
             day = dt.date(2026, 11, 6)
             for ladder, code in (
@@ -180,9 +181,9 @@ class Club:
                 ("split_squat", "split_squat_front_raised"),
             ):
                 reason = "placed after the screens"
-                move_level(self.db, self.on(day), athlete.id, ladder, code, self.rules, way="placed", reason=reason)
+                move_level(self.on(day), athlete.id, ladder, code, way="placed", reason=reason)
         if person.story in ("", "stopped"):
-            place_by_screens(self.db, self.on(joined), athlete.id, self.rules)
+            place_by_screens(self.on(joined), athlete.id)
             if not person.newcomer:
                 self.seen(athlete, joined)
         if person.story == "just through":
@@ -191,19 +192,19 @@ class Club:
     def seen(self, athlete: Athlete, day: dt.date) -> None:
         """Who has lifted for years is put on the level they work on."""
         for ladder, code in SEEN:
-            actor = self.on(day)
-            move_level(self.db, actor, athlete.id, ladder, code, self.rules, way="placed", reason=SEEN_BEFORE)
+            context = self.on(day)
+            move_level(context, athlete.id, ladder, code, way="placed", reason=SEEN_BEFORE)
 
     def road(self, athlete: Athlete, first: dt.date) -> None:
         """Eight sessions over four weeks, the weight going up, then the readiness check."""
         for code, ladder in (("goblet_squat", "squat_to_bar"), ("bench_thrust", "thrust")):
             why = "placed after the screens"
-            move_level(self.db, self.on(first), athlete.id, ladder, code, self.rules, way="placed", reason=why)
+            move_level(self.on(first), athlete.id, ladder, code, way="placed", reason=why)
         for session in range(8):
             day = first + dt.timedelta(weeks=session // 2, days=3 * (session % 2))
             for code, load, reps in (("goblet_squat", 10 + session, 10), ("bench_thrust", 0, 12)):
                 sets = [SetFacts(self.client_id(), Decimal(load), Unit.KG, reps, reps, 3, day) for _ in range(3)]
-                log_level_work(self.db, self.on(day), athlete.id, code, sets, self.rules)
+                log_level_work(self.on(day), athlete.id, code, sets)
 
     def just_through(self) -> None:
         """The newest past the readiness check is tested on the eve and gets the first loads; the returning one is eased
@@ -219,9 +220,9 @@ class Club:
     def health(self) -> None:
         """Back after eight weeks, five after a flu; a limit, a note, a watch; set-ups and a rack that is not ready."""
         named = {person.name: athlete_id for athlete_id, person in self.athletes.items()}
-        sunday, rules = DEMO_DAY - dt.timedelta(days=1), self.rules
-        away = go_away(self.db, self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), AwayReason.AWAY)
-        come_back(self.db, self.on(sunday), away.id, DEMO_DAY, "", rules)
+        sunday = DEMO_DAY - dt.timedelta(days=1)
+        away = go_away(self.on(sunday), named["Jorunn Petit"], dt.date(2026, 9, 28), AwayReason.AWAY)
+        come_back(self.on(sunday), away.id, DEMO_DAY, "")
         range_limit = LimitFacts(
             Scope.MOVEMENT,
             "back_squat",
@@ -232,15 +233,16 @@ class Club:
             None,
             "M. Ferro, physio",
         )
-        add_limit(self.db, self.on(sunday), named["Elsbeth Oyelaran"], range_limit, rules)
-        physio = Actor(self.users[2].id, self.squad.id, dt.datetime.combine(sunday, dt.time(10)), Role.PHYSIO)
-        come_back_well(self.db, physio, named, rules)
-        add_note(self.db, physio, named["Rania Haddad"], "Lower back sore after long bus trips, spring.", "lower back")
+        add_limit(self.on(sunday), named["Elsbeth Oyelaran"], range_limit)
+        at = dt.datetime.combine(sunday, dt.time(10))
+        physio = WorkContext(self.db, Actor(self.users[2].id, self.squad.id, at, Role.PHYSIO))
+        come_back_well(physio, named)
+        add_note(physio, named["Rania Haddad"], "Lower back sore after long bus trips, spring.", "lower back")
         for name, movement, field, value in SET_UPS:
-            note_set_up(self.db, self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
-        give_pass(self.db, self.on(DEMO_DAY, 8), named["Marit Holm"], Rules())  # one click is an athlete's
-        check_station(self.db, self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
-        publish(self.db, self.on(DEMO_DAY, 8), self.blocks[-1].id, "back after the flu, and a return")
+            note_set_up(self.on(dt.date(2026, 9, 14)), named[name], movement, field, value)
+        give_pass(self.on(DEMO_DAY, 8), named["Marit Holm"])  # one click is an athlete's
+        check_station(self.on(DEMO_DAY, 8), "Rack 4", False, "left pin bent")
+        publish(self.on(DEMO_DAY, 8), self.blocks[-1].id, "back after the flu, and a return")
 
     def test(self, athlete: Athlete, person: DemoPerson, code: str, day: dt.date, reps: int) -> None:
         max_kg = true_max(person, code != "back_squat", SEASON.index(day))
@@ -249,7 +251,7 @@ class Club:
         facts = SetFacts(
             self.client_id(), load.total.amount, load.total.unit, done.reps, done.reps, done.reserve_reps, day
         )
-        log_test(self.db, self.on(day), athlete.id, code, facts, self.rules)
+        log_test(self.on(day), athlete.id, code, facts)
 
     def block(self, name: str, first: dt.date, weeks: int, in_season: bool) -> None:
         sunday = first - dt.timedelta(days=1)
@@ -258,11 +260,9 @@ class Club:
         )
         if name == BLOCKS[-1][0]:
             exercises += BESIDE
-        block = create_block(
-            self.db, self.on(sunday), BlockFacts(name, first, weeks, in_season, exercises), SEASON, self.rules
-        )
-        name_sessions(self.db, self.on(sunday), block)
-        publish(self.db, self.on(sunday), block.id)
+        block = create_block(self.on(sunday), BlockFacts(name, first, weeks, in_season, exercises), SEASON)
+        name_sessions(self.on(sunday), block)
+        publish(self.on(sunday), block.id)
         self.kept.append(block)
         self.blocks.append(block)
         for week in range(weeks):
@@ -276,8 +276,8 @@ class Club:
             self.edit_one(block)
 
     def catch_up(self, block: Block, day: dt.date) -> None:
-        if replan(self.db, self.on(day, 8), block.id, self.rules, ReplanScope(only_refused=True)):
-            publish(self.db, self.on(day, 8), block.id, "newly tested")
+        if replan(self.on(day, 8), block.id, ReplanScope(only_refused=True)):
+            publish(self.on(day, 8), block.id, "newly tested")
 
     def train(self, block: Block, exercise: Exercise, week: int, day: dt.date) -> None:
         season_week = SEASON.index(day)
@@ -310,7 +310,7 @@ class Club:
         movement = movements()[exercise.movement]
         max_kg = true_max(person, exercise.movement != "back_squat", season_week) * self.chance.gauss(1, 0.012)
         faults = [fault.code for fault in movement.faults]
-        actor = self.on(day)
+        context = self.on(day)
         hurts = person.story == "stopped" and day == DEMO_DAY - dt.timedelta(days=7)
         sets = []
         for number in range(1, 3 if hurts else cell.sets + 1):
@@ -331,23 +331,23 @@ class Club:
         if in_bed(person.name, day):  # everybody else's luck stays what it is
             self.chance.random()
             return
-        decision = log_sets(self.db, actor, cell.id, sets, self.rules).decision
+        decision = log_sets(context, cell.id, sets).decision
         # Three athletes' newest decisions are left for the coach on Sunday evening.
         waits = day > DEMO_DAY - dt.timedelta(days=7) and person.name.split()[0] in ("Tove", "Sanne", "Mirre")
         if decision and not waits:
             if self.chance.random() < 0.03 and decision.code is Code.UP:
-                answer(self.db, actor, decision.id, self.rules, code=Code.STAY, reason="tired from travel")
+                answer(context, decision.id, code=Code.STAY, reason="tired from travel")
             else:
-                answer(self.db, actor, decision.id, self.rules)
+                answer(context, decision.id)
 
     def beside(self, cell: Cell, exercise: Exercise, day: dt.date) -> None:
         """Work beside the main lifts, made as asked; its own luck, so that the main lifts stay what they were."""
         sets = work_beside(cell, exercise, day, self.luck)
         if in_bed(self.athletes[cell.athlete_id].name, day):
             return
-        decision = log_sets(self.db, self.on(day, 19), cell.id, sets, self.rules).decision
+        decision = log_sets(self.on(day, 19), cell.id, sets).decision
         if decision:
-            answer(self.db, self.on(day, 19), decision.id, self.rules)
+            answer(self.on(day, 19), decision.id)
 
     def level_session(self, cell: Cell, day: dt.date, week: int, absent: bool) -> None:
         """The work of a level, one rep under the top of its window: on the way, not there yet."""
@@ -356,15 +356,15 @@ class Club:
         sets = [SetFacts(self.client_id(), load, Unit.KG, reps, reps, 2, day) for _ in range(cell.sets)]
         if absent:  # everybody else's luck stays what it is
             return
-        decision = log_sets(self.db, self.on(day), cell.id, sets, self.rules).decision
+        decision = log_sets(self.on(day), cell.id, sets).decision
         if decision:
-            answer(self.db, self.on(day), decision.id, self.rules)
+            answer(self.on(day), decision.id)
 
     def edit_one(self, block: Block) -> None:
         """The coach holds one athlete back by hand, for the load after the next match."""
         if block.name != BLOCKS[-1][0]:
             return
-        actor = self.on(DEMO_DAY, 8)
+        context = self.on(DEMO_DAY, 8)
         cell = self.db.execute(
             select(Cell)
             .join(Athlete, Cell.athlete_id == Athlete.id)
@@ -377,11 +377,11 @@ class Club:
         ).scalar_one()
         room = room_of(self.db, self.squad.id)
         lower = load_near(room, cell.bar, (cell.load_kg or 0) - 5)
-        edit_cell(self.db, actor, cell.id, lower.total.amount, cell.bar, self.rules)
-        publish(self.db, actor, block.id, "before the match")
+        edit_cell(context, cell.id, lower.total.amount, cell.bar)
+        publish(context, block.id, "before the match")
 
     def milestones(self) -> None:
-        actor = self.on(dt.date(2026, 8, 1))
+        context = self.on(dt.date(2026, 8, 1))
         due = dt.date(2027, 2, 6)
         wanted = {
             "Marit Holm": ("1.65", due),
@@ -400,7 +400,7 @@ class Club:
         for athlete_id, person in self.athletes.items():
             if person.name in wanted:
                 amount, day = wanted[person.name]
-                add_milestone(self.db, actor, athlete_id, "back_squat", MilestoneKind.BODY_MASSES, Decimal(amount), day)
+                add_milestone(context, athlete_id, "back_squat", MilestoneKind.BODY_MASSES, Decimal(amount), day)
 
 
 def build(db: Session, hash_cost: int = 3) -> None:

@@ -2,12 +2,9 @@
 
 import datetime as dt
 
-from sqlalchemy.orm import Session
-
 from backsquat.config import DEMO_DAY
 from backsquat.core.readiness.absence import AwayReason
-from backsquat.core.rules import Rules
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.health.absences import come_back, go_away
 
 FELL_ILL = {
@@ -25,8 +22,8 @@ def in_bed(name: str, day: dt.date) -> bool:
     return FELL_ILL.get(name, dt.date.max) <= day < DEMO_DAY
 
 
-def come_back_well(db: Session, physio: Actor, ids: dict[str, int], rules: Rules) -> None:
+def come_back_well(physio: WorkContext, ids: dict[str, int]) -> None:
     """The physio has noted who was away since when, and lets all of them come back on the demo's day."""
     for name, first_on in FELL_ILL.items():
-        absence = go_away(db, physio, ids[name], first_on, AwayReason.ILLNESS)
-        come_back(db, physio, absence.id, DEMO_DAY, WELL_AGAIN, rules)
+        absence = go_away(physio, ids[name], first_on, AwayReason.ILLNESS)
+        come_back(physio, absence.id, DEMO_DAY, WELL_AGAIN)

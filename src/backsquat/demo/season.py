@@ -4,11 +4,9 @@ import datetime as dt
 from collections.abc import Callable
 from decimal import Decimal
 
-from sqlalchemy.orm import Session
-
 from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.models import Season
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.season.marks import MarkFacts, MarkKind, add_mark
 from backsquat.work.season.matches import MatchFacts, add_matches
 from backsquat.work.squad.growth import measure
@@ -45,21 +43,19 @@ HEIGHTS = {  # cm, by days before the demo's day
 }  # fmt: skip
 
 
-def measure_heights(
-    db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int]
-) -> None:
+def measure_heights(on: Callable[[dt.date, int], WorkContext], today: dt.date, id_of: Callable[[str], int]) -> None:
     """Most are measured once, the minors now and then; one of them grows fast, four nobody has measured."""
     for name, heights in HEIGHTS.items():
         for before, height_cm in heights.items():
             day = today - dt.timedelta(days=before)
-            measure(db, on(day, 17), id_of(name), Decimal(height_cm), day)
+            measure(on(day, 17), id_of(name), Decimal(height_cm), day)
 
 
-def make_season(db: Session, actor: Actor) -> None:
+def make_season(context: WorkContext) -> None:
     """The season with its matches and stretches."""
-    season = Season(squad_id=actor.squad_id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks)
-    db.add(season)
-    db.flush()
+    season = Season(squad_id=context.squad_id, name="2026/27", first_week=SEASON.first_week, weeks=SEASON.weeks)
+    context.db.add(season)
+    context.db.flush()
     found, day, nth = [], FIRST_MATCH, 0
     while day <= LAST_MATCH:
         if day not in NO_MATCH:
@@ -67,6 +63,6 @@ def make_season(db: Session, actor: Actor) -> None:
             nth += 1
         day += dt.timedelta(days=7)
     found += [MatchFacts(day, False, True, opponent, "cup") for day, opponent in CUP.items()]
-    add_matches(db, actor, season.id, found)
+    add_matches(context, season.id, found)
     for kind, first_on, last_on, words in MARKS:
-        add_mark(db, actor, season.id, MarkFacts(kind, first_on, last_on, words))
+        add_mark(context, season.id, MarkFacts(kind, first_on, last_on, words))

@@ -5,15 +5,12 @@ import random
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from sqlalchemy.orm import Session
-
-from backsquat.core.rules import Rules
 from backsquat.core.technique.body import Body, SegmentLength
 from backsquat.core.technique.linkage import HeldPosture, Squat, squat_posture
 from backsquat.core.technique.still import SPOTS, StillKind
 from backsquat.devices.drawn import Shot, draw
 from backsquat.formats.pictures import picture_of
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.squad.lengths import bodies_of, keep_lengths
 from backsquat.work.technique.stills import StillFacts, add_still, mark_still, say_pictures
 
@@ -89,28 +86,25 @@ LOOKS = (  # from wedge to flat over the autumn; beside it the squad's own ready
 )
 
 
-def look_from_the_side(
-    db: Session, on: Callable[[dt.date, int], Actor], today: dt.date, id_of: Callable[[str], int], rules: Rules
-) -> None:
+def look_from_the_side(on: Callable[[dt.date, int], WorkContext], today: dt.date, id_of: Callable[[str], int]) -> None:
     """Consent first, then pictures of some, all but one of them measured."""
     for name, by in AGREED.items():
-        say_pictures(db, on(today - dt.timedelta(days=75), 17), id_of(name), True, by)
-    keep_lengths(db, on(today - dt.timedelta(days=70), 17), id_of("Liv Aasen"), {SegmentLength.THIGH: 43.0})
+        say_pictures(on(today - dt.timedelta(days=75), 17), id_of(name), True, by)
+    keep_lengths(on(today - dt.timedelta(days=70), 17), id_of("Liv Aasen"), {SegmentLength.THIGH: 43.0})
     chance = random.Random(17)
     for look in LOOKS:
         athlete_id, day = id_of(look.name), today - dt.timedelta(days=look.ago)
-        body = bodies_of(db, [athlete_id], day)[athlete_id].body
-        _take(db, on(day, 17), athlete_id, look, body, rules, chance)
+        at = on(day, 17)
+        body = bodies_of(at.db, [athlete_id], day)[athlete_id].body
+        _take(at, athlete_id, look, body, chance)
 
 
-def _take(
-    db: Session, actor: Actor, athlete_id: int, look: Look, body: Body, rules: Rules, chance: random.Random
-) -> None:
-    drawn = draw(squat_posture(body, look.squat, rules).points, look.shot)
+def _take(context: WorkContext, athlete_id: int, look: Look, body: Body, chance: random.Random) -> None:
+    drawn = draw(squat_posture(body, look.squat, context.rules).points, look.shot)
     made = picture_of(drawn.content)
     facts = StillFacts(
         look.kind,
-        actor.today,
+        context.today,
         look.shot.faces_right,
         made.content,
         made.width,
@@ -120,11 +114,11 @@ def _take(
         look.squat.kg,
         look.note,
     )
-    still = add_still(db, actor, athlete_id, facts)
+    still = add_still(context, athlete_id, facts)
     if look.marked:
         near = {
             spot: (x + chance.gauss(0, OFF_PX), y + chance.gauss(0, OFF_PX))
             for spot, (x, y) in drawn.points.items()
             if spot in SPOTS[look.kind]
         }
-        mark_still(db, actor, still.id, near, look.shot.plate_cm, rules)
+        mark_still(context, still.id, near, look.shot.plate_cm)

@@ -5,14 +5,11 @@ import random
 from decimal import Decimal
 from uuid import UUID
 
-from sqlalchemy.orm import Session
-
 from backsquat.core.loads.mass import Unit
 from backsquat.core.progression.cell import ExerciseRole
-from backsquat.core.rules import Rules
 from backsquat.library.shelf import movements
 from backsquat.storage.models import Block, Cell, Exercise
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.plan.arrangement import SessionFacts, change_session
 from backsquat.work.plan.blocks import ExerciseFacts
 from backsquat.work.plan.cells import publish
@@ -36,17 +33,17 @@ FURTHER = (  # put in on the Sunday before the demo's day: a superset's second, 
 )
 
 
-def name_sessions(db: Session, actor: Actor, block: Block) -> None:
+def name_sessions(context: WorkContext, block: Block) -> None:
     """Name the sessions and give them their minutes."""
     for held, (name, minutes) in zip(block.sessions, SESSIONS, strict=True):
-        change_session(db, actor, held.id, SessionFacts(name, minutes))
+        change_session(context, held.id, SessionFacts(name, minutes))
 
 
-def fill_sessions(db: Session, actor: Actor, block: Block, rules: Rules) -> None:
+def fill_sessions(context: WorkContext, block: Block) -> None:
     """From this week on more stands beside the main lifts: a week ago nobody had the time."""
     for facts in FURTHER:
-        add_exercise(db, actor, block.id, facts, rules)
-    publish(db, actor, block.id, "more beside the main lifts")
+        add_exercise(context, block.id, facts)
+    publish(context, block.id, "more beside the main lifts")
 
 
 def work_beside(cell: Cell, exercise: Exercise, day: dt.date, luck: random.Random) -> list[SetFacts]:

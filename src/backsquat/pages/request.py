@@ -28,10 +28,10 @@ from backsquat.work.accounts.people import membership_of
 from backsquat.work.accounts.sign_ins import TOUCHED_EVERY, Lasting, found, show_squad, touch
 from backsquat.work.accounts.slow import Slow
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, library_of, rules_of
 from backsquat.work.floor.sessions import FloorSession
-from backsquat.work.library.movements import library_of
 from backsquat.work.policy import MAY, Act, may
-from backsquat.work.squad.context import SquadContext, context_of, rules_of
+from backsquat.work.squad.context import SquadContext, context_of
 from backsquat.work.squad.passes import pass_holds, pass_of
 
 F = TypeVar("F", bound=Callable[..., object])
@@ -249,6 +249,11 @@ def actor() -> Actor:
     mine, held = membership(), came_with()
     only = (held.session_id, held.week) if held and held.session_id else None
     return Actor(current_user.id, mine.squad_id, clock().now(), mine.role, mine.athlete_id, only)
+
+
+def acting(db: Session) -> WorkContext:
+    """What an operation works with: a session of the database, and who acts now."""
+    return WorkContext(db, actor())
 
 
 def own_athlete() -> int | None:

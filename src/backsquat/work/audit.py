@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.storage.models import AuditLine, Membership, User
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 
 FIRST = "0" * 64
@@ -84,13 +85,13 @@ def first_broken(db: Session) -> int | None:
     return None
 
 
-def lines_of(db: Session, actor: Actor, until: int | None = None, most: int | None = LINES_MOST) -> list[AuditLine]:
+def lines_of(context: WorkContext, until: int | None = None, most: int | None = LINES_MOST) -> list[AuditLine]:
     """The squad's lines, newest first, below an id where one is given; None for `most`: all of them."""
-    require(actor, Act.AUDIT)
-    people = select(Membership.user_id).where(Membership.squad_id == actor.squad_id)
-    mine = or_(AuditLine.squad_id == actor.squad_id, AuditLine.squad_id.is_(None) & AuditLine.user_id.in_(people))
+    require(context.actor, Act.AUDIT)
+    people = select(Membership.user_id).where(Membership.squad_id == context.squad_id)
+    mine = or_(AuditLine.squad_id == context.squad_id, AuditLine.squad_id.is_(None) & AuditLine.user_id.in_(people))
     asked = select(AuditLine).where(mine).order_by(AuditLine.id.desc()).limit(most)
     if until is not None:
         asked = asked.where(AuditLine.id < until)
-    found: Sequence[AuditLine] = db.scalars(asked).all()
+    found: Sequence[AuditLine] = context.db.scalars(asked).all()
     return list(found)

@@ -12,11 +12,11 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotAllowed, NotThere, Refused
 from backsquat.storage.models import Change
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, may
 
-Restore = Callable[[Session, Actor, Change], dict[str, Any] | None]
+Restore = Callable[[WorkContext, Change], dict[str, Any] | None]
 RESTORERS: dict[str, Restore] = {}
 OF_BLOCK = ("cells", "exercises", "missed", "sessions", "days", "own_work")  # their subject is a block
 PLAN = (*OF_BLOCK, "assignments")  # who trains where moves numbers in every block
@@ -37,8 +37,7 @@ def restores(subject: str) -> Callable[[Restore], Restore]:
 
 
 def remember(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     *,
     what: str,
     subject: str,
@@ -48,19 +47,19 @@ def remember(
 ) -> Change:
     """Keep a change with what it replaced; `facts` are what its sentence names."""
     if subject in PLAN:
-        _cut_off(db, actor.squad_id)
+        _cut_off(context.db, context.squad_id)
     change = Change(
-        by_id=actor.user_id,
-        at=actor.now,
-        squad_id=actor.squad_id,
+        by_id=context.actor.user_id,
+        at=context.now,
+        squad_id=context.squad_id,
         what=what,
         subject=subject,
         subject_id=subject_id,
         before=before,
         facts=dict(facts or {}),
     )
-    db.add(change)
-    db.flush()
+    context.db.add(change)
+    context.db.flush()
     return change
 
 
@@ -69,48 +68,50 @@ def _cut_off(db: Session, squad_id: int) -> None:
     db.execute(update(Change).where(Change.squad_id == squad_id, Change.again).values(again=False))
 
 
-def undo(db: Session, actor: Actor, change_id: int) -> Change:
+def undo(context: WorkContext, change_id: int) -> Change:
     """Put back what the change replaced. Refused where a later change of the same subject still stands.
 
     Who may plan takes back anything; the others what they did themselves.
     """
-    change = db.get(Change, change_id)
-    if change is None or change.squad_id != actor.squad_id:
+    change = context.db.get(Change, change_id)
+    if change is None or change.squad_id != context.squad_id:
         raise NotThere("change")
-    if change.by_id != actor.user_id and not may(actor.role, Act.PLAN):
+    if change.by_id != context.actor.user_id and not may(context.actor.role, Act.PLAN):
         raise NotAllowed("role")
-    later = db.scalars(select(Change.id).where(_beside(change), Change.id > change.id, ~Change.undone)).first()
+    later = context.db.scalars(select(Change.id).where(_beside(change), Change.id > change.id, ~Change.undone)).first()
     if change.undone or later:
         raise Refused("undone")
-    return _turned(db, actor, change)
+    return _turned(context, change)
 
 
-def restore_together(db: Session, actor: Actor, change: Change) -> None:
+def restore_together(context: WorkContext, change: Change) -> None:
     """Take back everything that was done as one, the last first; what was taken back by itself since is left."""
     ids = change.before["changes"]
-    standing = db.scalars(select(Change.id).where(Change.id.in_(ids), ~Change.undone).order_by(Change.id.desc()))
+    standing = context.db.scalars(
+        select(Change.id).where(Change.id.in_(ids), ~Change.undone).order_by(Change.id.desc())
+    )
     for change_id in list(standing):
-        undo(db, actor, change_id)
+        undo(context, change_id)
 
 
-def redo(db: Session, actor: Actor, change_id: int) -> Change:
+def redo(context: WorkContext, change_id: int) -> Change:
     """Do again what was undone last. Refused where anything else was done since."""
-    change = db.get(Change, change_id)
-    if change is None or change.squad_id != actor.squad_id:
+    change = context.db.get(Change, change_id)
+    if change is None or change.squad_id != context.squad_id:
         raise NotThere("change")
-    if change.by_id != actor.user_id and not may(actor.role, Act.PLAN):
+    if change.by_id != context.actor.user_id and not may(context.actor.role, Act.PLAN):
         raise NotAllowed("role")
-    first = db.scalars(select(Change.id).where(_beside(change), Change.again).order_by(Change.id)).first()
+    first = context.db.scalars(select(Change.id).where(_beside(change), Change.again).order_by(Change.id)).first()
     if first != change.id:
         raise Refused("undone")
-    return _turned(db, actor, change)
+    return _turned(context, change)
 
 
-def _turned(db: Session, actor: Actor, change: Change) -> Change:
+def _turned(context: WorkContext, change: Change) -> Change:
     """Undo what stands, do again what is undone: each keeps what the other needs."""
-    replaced = RESTORERS[change.subject](db, actor, change)
+    replaced = RESTORERS[change.subject](context, change)
     change.undone = not change.undone
-    note(db, actor, "undone" if change.undone else "redone", change=change.id, what=change.what)
+    note(context.db, context.actor, "undone" if change.undone else "redone", change=change.id, what=change.what)
     change.again = change.undone and replaced is not None
     if replaced is not None:
         change.before = replaced

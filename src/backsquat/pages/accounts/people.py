@@ -10,7 +10,7 @@ from backsquat.core.errors import NotThere
 from backsquat.core.roles import STAFF, Role
 from backsquat.pages.accounts.forms import PersonForm
 from backsquat.pages.accounts.routes import blueprint
-from backsquat.pages.request import actor, allow, clock, context, database, forget_reader, reader, settings
+from backsquat.pages.request import acting, actor, allow, clock, context, database, forget_reader, reader, settings
 from backsquat.work.accounts.links import make_link
 from backsquat.work.accounts.people import (
     change_role,
@@ -40,8 +40,8 @@ def _page(
         context=context(),
         people=[one for one in everybody(reader(), context().squad.id) if one[1] in STAFF],
         roles=STAFF,
-        names=names_here(reader(), actor()),
-        came_in=came_in_whole(reader(), actor()),
+        names=names_here(acting(reader())),
+        came_in=came_in_whole(acting(reader())),
         form=form or PersonForm(formdata=None),
         link=link,
     )
@@ -61,7 +61,7 @@ def add() -> ResponseReturnValue:
     def write() -> tuple[str, str]:
         with database().writing() as db:
             facts: dict[str, Any] = {"sign_in": form.sign_in.data, "name": form.name.data, "role": Role(form.role.data)}
-            user = invite(db, actor(), **facts, cost=settings().hash_cost)
+            user = invite(acting(db), **facts, cost=settings().hash_cost)
             return user.name, make_link(db, user.id, clock().real(), actor().user_id)
 
     made = form.submitted(write)
@@ -74,7 +74,7 @@ def invite_name(user_id: int) -> ResponseReturnValue:
     """Somebody an archive named, with the role said now and a link to choose a password."""
     wanted = _role()
     with database().writing() as db:
-        user = invite_again(db, actor(), user_id, wanted)
+        user = invite_again(acting(db), user_id, wanted)
         made = user.name, make_link(db, user.id, clock().real(), actor().user_id)
     forget_reader()
     return _page(link=_link(*made))
@@ -85,7 +85,7 @@ def invite_name(user_id: int) -> ResponseReturnValue:
 def archive_out() -> ResponseReturnValue:
     """Everything an archive brought, gone again; nobody is signed in any more."""
     with database().writing() as db:
-        take_out_again(db, actor())
+        take_out_again(acting(db))
     database().forget()
     forget_reader()
     flask_session.clear()
@@ -105,7 +105,7 @@ def _role() -> Role:
 def link(user_id: int) -> ResponseReturnValue:
     """A one-time link for a forgotten password or a lost phone; shown once."""
     with database().writing() as db:
-        user = may_reset(db, actor(), user_id)
+        user = may_reset(acting(db), user_id)
         made = user.name, make_link(db, user.id, clock().real(), actor().user_id)
     return _page(link=_link(*made))
 
@@ -116,7 +116,7 @@ def role(user_id: int) -> ResponseReturnValue:
     """Another role."""
     wanted = _role()
     with database().writing() as db:
-        row = change_role(db, actor(), user_id, wanted, clock().real())
+        row = change_role(acting(db), user_id, wanted, clock().real())
         words = f"{row.user.name} is {row.role.value} now, and signs in again."
     flash(words)
     return redirect(url_for("accounts.people"))
@@ -127,6 +127,6 @@ def role(user_id: int) -> ResponseReturnValue:
 def close(user_id: int) -> ResponseReturnValue:
     """No account any more."""
     with database().writing() as db:
-        name = close_account(db, actor(), user_id, clock().real()).name
+        name = close_account(acting(db), user_id, clock().real()).name
     flash(f"{name} can sign in no more. What they wrote stays.")
     return redirect(url_for("accounts.people"))

@@ -12,7 +12,7 @@ from backsquat.pages.accounts.forms import SeasonForm, SquadForm
 from backsquat.pages.accounts.person import CSRF
 from backsquat.pages.accounts.routes import blueprint
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     clock,
     context,
@@ -81,7 +81,7 @@ def new_squad() -> ResponseReturnValue:
     def write() -> int:
         with database().writing() as db:
             facts: dict[str, Any] = {name: getattr(form, name).data for name in ("club", "first_on", "weeks")}
-            return another_squad(db, actor(), name=str(form.squad.data), **facts).id
+            return another_squad(acting(db), name=str(form.squad.data), **facts).id
 
     made = form.submitted(write)
     if made is None:
@@ -98,7 +98,7 @@ def new_season() -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return begin_season(db, actor(), form.first_on.data, form.weeks.data).id
+            return begin_season(acting(db), form.first_on.data, form.weeks.data).id
 
     change_id = form.submitted(write)
     if change_id is None:

@@ -5,7 +5,7 @@ from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
 from backsquat.pages.athlete.routes import blueprint
-from backsquat.pages.request import actor, allow, context, database, forget_reader, reader
+from backsquat.pages.request import acting, allow, context, database, forget_reader, reader
 from backsquat.ui.drawing.square import draw_square
 from backsquat.work.floor.ahead import sessions_ahead
 from backsquat.work.floor.sessions import FloorSession
@@ -28,7 +28,7 @@ def _page(athlete_id: int, made: tuple[str, str] | None = None) -> ResponseRetur
         "athlete/phone.html",
         context=here,
         athlete=athlete_of(reader(), here.squad.id, athlete_id),
-        passes=passes_of(reader(), actor(), athlete_id),
+        passes=passes_of(acting(reader()), athlete_id),
         sessions=_ahead(athlete_id),
         made=made,
         picture=draw_square(made[1]) if made else None,
@@ -45,13 +45,13 @@ def _ahead(athlete_id: int) -> list[FloorSession]:
 @allow(Act.KEEP_ATHLETES)
 def give(athlete_id: int) -> ResponseReturnValue:
     """A link, or a code for one session."""
-    here, wanted = context(), request.form.get("session", "")
+    wanted = request.form.get("session", "")
     chosen = next((one for one in _ahead(athlete_id) if one.key == wanted), None)
     if wanted and chosen is None:
         raise NotThere("session")
     with database().writing() as db:
         held = (chosen.session_id, chosen.week, chosen.day) if chosen else None
-        _row, token = give_pass(db, actor(), athlete_id, here.rules, held)
+        _row, token = give_pass(acting(db), athlete_id, held)
     forget_reader()
     return _page(
         athlete_id,
@@ -64,6 +64,6 @@ def give(athlete_id: int) -> ResponseReturnValue:
 def end(athlete_id: int, pass_id: int) -> ResponseReturnValue:
     """Taken back."""
     with database().writing() as db:
-        end_pass(db, actor(), athlete_id, pass_id)
+        end_pass(acting(db), athlete_id, pass_id)
     flash("Taken back: anyone who came in with it is out.")
     return redirect(url_for("athlete.phone", athlete_id=athlete_id))

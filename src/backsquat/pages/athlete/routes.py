@@ -17,7 +17,7 @@ from backsquat.pages.athlete.drawing import lift_pictures, reach_pictures
 from backsquat.pages.athlete.forms import AthleteForm, MilestoneForm, TestSetForm, as_form
 from backsquat.pages.athlete.phrases import copies_words, done_words, erased_words, log_lines, planned_words
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -30,7 +30,6 @@ from backsquat.pages.request import (
     said_with_undo,
     settings,
     squad_library,
-    squad_rules,
     trusted_with_health,
 )
 from backsquat.pages.seen import changed_since, seen_of
@@ -171,9 +170,9 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
             raise Doubtful(Problem("seen", "changed_meanwhile", {"who": "somebody else", "what": ", ".join(changed)}))
         with database().writing() as db:
             known_id = athlete.id if athlete else None
-            kept = keep_athlete(db, actor(), form.facts(), here.rules, known_id)
+            kept = keep_athlete(acting(db), form.facts(), known_id)
             if form.height_cm.data is not None:
-                measure(db, actor(), kept.id, form.height_cm.data, here.today)
+                measure(acting(db), kept.id, form.height_cm.data, here.today)
             return kept.id
 
     athlete_id = form.submitted(write)
@@ -199,7 +198,7 @@ def _facts_page(athlete: Athlete | None) -> ResponseReturnValue:
 def everything(athlete_id: int) -> ResponseReturnValue:
     """Everything kept about one person, to hand out to them."""
     with database().writing() as db:
-        found = export_person(db, actor(), athlete_id)
+        found = export_person(acting(db), athlete_id)
     headers = {"Content-Disposition": f"attachment; filename=athlete-{athlete_id}.json"}
     return Response(dumps(found, ensure_ascii=False, indent=1), mimetype="application/json", headers=headers)
 
@@ -210,7 +209,7 @@ def erase(athlete_id: int) -> ResponseReturnValue:
     """Everything about one person gone for good; the name is typed to confirm it."""
     _athlete(athlete_id)
     with database().writing() as db:
-        count = erase_person(db, actor(), athlete_id, request.form.get("name", ""))
+        count = erase_person(acting(db), athlete_id, request.form.get("name", ""))
     forget_reader()  # nothing of this request reads on while the file is written again
     swept = database().rewrite()
     flash(erased_words(count, swept=swept))
@@ -225,7 +224,7 @@ def archive(athlete_id: int) -> ResponseReturnValue:
     back = "back" in request.form
     name = _athlete(athlete_id).name
     with database().writing() as db:
-        change_id = archive_athlete(db, actor(), athlete_id, active=back).id
+        change_id = archive_athlete(acting(db), athlete_id, active=back).id
     said_with_undo(f"{name} is {'back in the squad' if back else 'put away; the log is kept'}.", change_id)
     return redirect(url_for("squad.index"))
 
@@ -235,7 +234,7 @@ def archive(athlete_id: int) -> ResponseReturnValue:
 def take_test_back(athlete_id: int, entry_id: int) -> ResponseReturnValue:
     """The test never happened."""
     with database().writing() as db:
-        withdraw_test(db, actor(), athlete_id, entry_id, context().rules)
+        withdraw_test(acting(db), athlete_id, entry_id)
     flash("Test taken back: it stays in the log as such, and the plan follows as a draft.")
     return redirect(url_for("athlete.show", athlete_id=athlete_id))
 
@@ -258,9 +257,9 @@ def test(athlete_id: int) -> ResponseReturnValue:
         with database().writing() as db:
             facts = form.facts(room.unit)
             if correcting:
-                entry = correct_test(db, actor(), athlete_id, correcting.id, facts, here.rules).entry
+                entry = correct_test(acting(db), athlete_id, correcting.id, facts).entry
             else:
-                entry = log_test(db, actor(), athlete_id, form.movement.data, facts, here.rules).entry
+                entry = log_test(acting(db), athlete_id, form.movement.data, facts).entry
             return entry.id, list(entry.flags)
 
     kept = form.submitted(write)
@@ -336,8 +335,7 @@ def set_milestone(athlete_id: int) -> ResponseReturnValue:
     def write() -> bool:
         with database().writing() as db:
             add_milestone(
-                db,
-                actor(),
+                acting(db),
                 athlete_id,
                 form.movement.data,
                 MilestoneKind(form.kind.data),
@@ -358,7 +356,7 @@ def set_up(athlete_id: int) -> ResponseReturnValue:
     """Remember stance, box, wedge and the like, from the athlete's page or the floor."""
     form = request.form
     with database().writing() as db:
-        note_set_up(db, actor(), athlete_id, form.get("movement", ""), form.get("field", ""), form.get("value", ""))
+        note_set_up(acting(db), athlete_id, form.get("movement", ""), form.get("field", ""), form.get("value", ""))
     back, page = inside(form.get("back", ""), "/floor/"), "athlete.show" if own_athlete() is None else "athlete.me"
     about = {"lift": form.get("movement")} | ({"athlete_id": athlete_id} if page == "athlete.show" else {})
     return redirect(back or url_for(page, **about))  # type: ignore[arg-type]
@@ -372,13 +370,11 @@ def depth(athlete_id: int) -> ResponseReturnValue:
     box = form.get("box_mm", "").strip()
     with database().writing() as db:
         choice = choose_depth(
-            db,
-            actor(),
+            acting(db),
             athlete_id,
             form.get("movement", ""),
             form.get("depth", ""),
             int(box) if box.isdecimal() and len(box) < 5 else None,
-            squad_rules(),
         )
     flash(f"Depth standard now: {choice.words}. A new record line starts; expect a lower load and test again.")
     return redirect(url_for("athlete.show", athlete_id=athlete_id, lift=choice.movement))
@@ -389,6 +385,6 @@ def depth(athlete_id: int) -> ResponseReturnValue:
 def drop(milestone_id: int) -> ResponseReturnValue:
     """Take a milestone away."""
     with database().writing() as db:
-        change = drop_milestone(db, actor(), milestone_id)
+        change = drop_milestone(acting(db), milestone_id)
     said_with_undo("Milestone dropped.", change.id)
     return redirect(inside(request.form.get("back", ""), "/athletes/") or url_for("squad.index"))

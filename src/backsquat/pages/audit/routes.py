@@ -6,7 +6,7 @@ import io
 from flask import Blueprint, Response, render_template, request
 from flask.typing import ResponseReturnValue
 
-from backsquat.pages.request import actor, allow, context, database, number, reader
+from backsquat.pages.request import acting, actor, allow, context, database, number, reader
 from backsquat.storage.models import AuditLine
 from backsquat.ui.phrases.audit import about_words, audit_words, who_words
 from backsquat.work.audit import LINES_MOST, first_broken, lines_of, note
@@ -21,7 +21,7 @@ blueprint = Blueprint("audit", __name__, url_prefix="/audit", template_folder="t
 def index() -> ResponseReturnValue:
     """The newest lines, older ones page by page."""
     until = request.args.get("until", type=number)
-    lines = lines_of(reader(), actor(), until)
+    lines = lines_of(acting(reader()), until)
     return render_template(
         "audit/audit.html",
         context=context(),
@@ -42,7 +42,7 @@ def export() -> ResponseReturnValue:
     """Every line with its digest, so that a copy can be checked against the log later."""
     with database().writing() as db:
         note(db, actor(), "audit_read")
-        lines = lines_of(db, actor(), most=None)
+        lines = lines_of(acting(db), most=None)
     names = athlete_names(reader(), context().squad.id)
     text = io.StringIO()
     rows = csv.writer(text)

@@ -11,7 +11,7 @@ from backsquat.core.findings import Finding
 from backsquat.pages.block.head import block_head, blueprint
 from backsquat.pages.block.phrases import FINDING_WORDS, FLAG_WORDS, proposed_words
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -57,7 +57,7 @@ def audit(block_id: int) -> ResponseReturnValue:
         words=finding_line,
         flags=flags,
         flag_words=flag_line,
-        easings=easings(reader(), actor(), block, week),
+        easings=easings(acting(reader()), block, week),
         athletes=athletes,
         weekdays=WEEKDAYS,
         **block_head(block),
@@ -100,7 +100,7 @@ def ease(block_id: int) -> ResponseReturnValue:
     flags = next((f for f in _flagged([who]) if f.asks), None)
     codes = [flag.code for flag in flags.flags] if flags else []
     with database().writing() as db:
-        change, count = ease_week(db, actor(), block_id, [who.id], week_of(block, here.week), codes)
+        change, count = ease_week(acting(db), block_id, [who.id], week_of(block, here.week), codes)
         change_id = change.id
     cells = "1 cell" if count == 1 else f"{count} cells"
     said_with_undo(f"Deload week for {who.name}: {cells}, as a draft. Look it over, then publish.", change_id)
@@ -120,6 +120,6 @@ def fix_finding(block_id: int) -> ResponseReturnValue:
     if found is None:
         raise Refused("no_fix")
     with database().writing() as db:
-        change = fix(db, actor(), block_id, found, here.rules)
+        change = fix(acting(db), block_id, found)
     said_with_undo("Fixed, as a draft: look it over, then publish.", change.id)
     return redirect(url_for("block.audit", block_id=block_id, week=here.week.isoformat()))

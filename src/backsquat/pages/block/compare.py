@@ -10,7 +10,7 @@ from backsquat.core.numbers import read_decimal
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.pages.block.head import block_head, blueprint, chosen_exercise
 from backsquat.pages.block.phrases import state_words
-from backsquat.pages.request import actor, allow, context, reader, squad_library
+from backsquat.pages.request import acting, allow, context, reader, squad_library
 from backsquat.ui.drawing.progressions import ProgressionLine, draw_progressions, progression_sign
 from backsquat.ui.phrases.decisions import sentence
 from backsquat.ui.phrases.problems import problem_words
@@ -47,7 +47,7 @@ def compare(block_id: int) -> ResponseReturnValue:
     if not chosen:
         own = exercise.progression if exercise.progression in LOADED else "wave"
         chosen = [own, *(code for code in ("wave", "fixed", "window") if code != own)][:3]
-    found = compare_progressions(reader(), actor(), block, exercise, who, chosen, here.rules)
+    found = compare_progressions(acting(reader()), block, exercise, who, chosen)
     drawn = [one for one in found if one.measured]
     charts = [
         (title, unit, draw_progressions(f"{title}, {unit}, by week", _lines(drawn, code), from_nought=nought))
@@ -57,7 +57,7 @@ def compare(block_id: int) -> ResponseReturnValue:
     tried = request.args.get("try", "")
     story = None
     if tried in LOADED and not problems:
-        story = try_progression(reader(), actor(), block, exercise, tried, trial, here.rules)
+        story = try_progression(acting(reader()), block, exercise, tried, trial)
     return render_template(
         "block/compare.html",
         exercise=exercise,

@@ -13,7 +13,7 @@ from backsquat.pages.block.choices import exercise_choices
 from backsquat.pages.block.forms import ExerciseLine, ParameterForm, line_from, parameter_form, what_names
 from backsquat.pages.block.head import block_head, blueprint, standing
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -75,7 +75,7 @@ def put_in(block_id: int) -> ResponseReturnValue:
         return exercises(block_id, line, status=422)
     try:
         with database().writing() as db:
-            exercise_id = add_exercise(db, actor(), block_id, facts, context().rules).id
+            exercise_id = add_exercise(acting(db), block_id, facts).id
     except ImpossibleInput as error:
         return exercises(block_id, line, problem_words(error.problems[0]), 422)
     forget_reader()
@@ -105,7 +105,7 @@ def take_out(exercise_id: int) -> ResponseReturnValue:
     others = _row(exercise_id)[1:]
     try:
         with database().writing() as db:
-            block_id = remove_exercise(db, actor(), exercise_id).id
+            block_id = remove_exercise(acting(db), exercise_id).id
     except ImpossibleInput as error:
         _exercise, block = exercise_of(reader(), context().squad.id, exercise_id)
         return exercises(block.id, problem=problem_words(error.problems[0]), status=422)
@@ -120,7 +120,7 @@ def take_out(exercise_id: int) -> ResponseReturnValue:
 def move(exercise_id: int) -> ResponseReturnValue:
     """Earlier or later in its session."""
     with database().writing() as db:
-        change = move_exercise(db, actor(), exercise_id, -1 if request.form.get("way") == "earlier" else 1)
+        change = move_exercise(acting(db), exercise_id, -1 if request.form.get("way") == "earlier" else 1)
         change_id = change.id if change else None
     if change_id:
         said_with_undo("Moved. The floor has it so once you publish.", change_id)
@@ -183,7 +183,7 @@ def _keep_exercise(row: Exercise, progression: str, found: dict[str, Any], chose
     """What the exercise's form asks for: for everybody, or for those who were chosen."""
     with database().writing() as db:
         if request.form.get("for") == "some":
-            give_setting(db, actor(), row.id, chosen, progression, found)
+            give_setting(acting(db), row.id, chosen, progression, found)
             return
         role = request.form.get("role", row.role.value)
         if role not in set(ExerciseRole):
@@ -198,7 +198,7 @@ def _keep_exercise(row: Exercise, progression: str, found: dict[str, Any], chose
             superset=_whole("superset", row.superset, 9),
             variation=request.form.get("variation", "").strip()[:60],
         )
-        change_exercise(db, actor(), row.id, facts)
+        change_exercise(acting(db), row.id, facts)
 
 
 @blueprint.post("/exercises/<int:exercise_id>/athletes/<int:athlete_id>/back")
@@ -206,7 +206,7 @@ def _keep_exercise(row: Exercise, progression: str, found: dict[str, Any], chose
 def setting_back(exercise_id: int, athlete_id: int) -> ResponseReturnValue:
     """An athlete follows the exercise's progression again."""
     with database().writing() as db:
-        block_id = take_setting(db, actor(), exercise_id, athlete_id).block_id
+        block_id = take_setting(acting(db), exercise_id, athlete_id).block_id
     forget_reader()
     return _what_it_does("Back to the exercise's progression.", block_id, _row(exercise_id), [athlete_id])
 

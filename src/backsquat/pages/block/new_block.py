@@ -11,7 +11,7 @@ from backsquat.pages.block.choices import exercise_choices
 from backsquat.pages.block.forms import BlockForm, lines_of, suggested
 from backsquat.pages.block.head import blueprint
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -54,7 +54,7 @@ def new() -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return create_block(db, actor(), form.facts(), here.season, here.rules).id
+            return create_block(acting(db), form.facts(), here.season).id
 
     block_id = form.submitted(write)
     if block_id:
@@ -82,7 +82,7 @@ def keep(block_id: int) -> ResponseReturnValue:
     entry = template_of(block, request.form.get("words", "").strip()[:240])
     name = request.form.get("name", "").strip()[:40] or block.name
     with database().writing() as db:
-        change = keep_template(db, actor(), entry.model_copy(update={"name": name}))
+        change = keep_template(acting(db), entry.model_copy(update={"name": name}))
     said_with_undo(f"Kept as the template {name}.", change.id)
     return redirect(url_for("block.exercises", block_id=block_id))
 
@@ -120,7 +120,7 @@ def bring_in() -> ResponseReturnValue:
         ]
         if not unknown:
             with database().writing() as db:
-                change = keep_template(db, actor(), entry)
+                change = keep_template(acting(db), entry)
             said_with_undo(f"Template {entry.name} brought in.", change.id)
             return redirect(url_for("block.new", template=change.before["code"]))
         entry = unknown
@@ -134,6 +134,6 @@ def drop(code: str) -> ResponseReturnValue:
     if code not in squad_templates(reader(), context().squad.id) or code in shipped():
         raise NotThere("template")
     with database().writing() as db:
-        change = retire_entry(db, actor(), TEMPLATE, code, True)
+        change = retire_entry(acting(db), TEMPLATE, code, True)
     said_with_undo("Template put away.", change.id)
     return redirect(url_for("block.new"))

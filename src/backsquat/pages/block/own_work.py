@@ -6,7 +6,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.pages.block.forms import what_names
 from backsquat.pages.block.head import block_head, blueprint, exercise_name
-from backsquat.pages.request import actor, allow, context, database, number, reader, said_with_undo, squad_library
+from backsquat.pages.request import acting, allow, context, database, number, reader, said_with_undo, squad_library
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.own_work import give_work, take_work
@@ -56,18 +56,15 @@ def _week() -> int:
 @allow(Act.PLAN)
 def set_own_work(exercise_id: int, athlete_id: int) -> ResponseReturnValue:
     """Another movement, nothing, or the squad's work again; the loads follow as drafts."""
-    form, rules = request.form, context().rules
+    form = request.form
     try:
         with database().writing() as db:
             if form.get("do") == "squad":
-                change = take_work(db, actor(), exercise_id, athlete_id, rules)
+                change = take_work(acting(db), exercise_id, athlete_id)
             else:
-                change = give_work(db, actor(), exercise_id, athlete_id, _said(), _week(), rules)
-            words, change_id, block_id = (
-                change_words(change.what, change.facts, squad_library()),
-                change.id,
-                change.subject_id,
-            )
+                change = give_work(acting(db), exercise_id, athlete_id, _said(), _week())
+            words = change_words(change.what, change.facts, squad_library())
+            change_id, block_id = change.id, change.subject_id
     except ImpossibleInput as error:
         return own_work(exercise_id, athlete_id, {one.field: problem_words(one) for one in error.problems}, 422)
     said_with_undo(f"{words}.", change_id)

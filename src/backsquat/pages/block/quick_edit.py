@@ -9,7 +9,7 @@ from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.numbers import read_decimal
 from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.head import block_head, blueprint, chosen_exercise
-from backsquat.pages.request import actor, allow, context, database, forget_reader, number, reader
+from backsquat.pages.request import acting, allow, context, database, forget_reader, number, reader
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.edit import edit_cells
@@ -33,7 +33,6 @@ def milestones(block_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def edit(block_id: int) -> ResponseReturnValue:
     """Many loads at once from the sheet: `cells` and `loads` in the same order. Answers with the new cells."""
-    here = context()
     cells, loads = request.form.get("cells", ""), request.form.get("loads", "")
     try:
         ids = [number(word) for word in cells.split()]
@@ -46,7 +45,7 @@ def edit(block_id: int) -> ResponseReturnValue:
         return jsonify(problem=problem_words(Problem("load", "not_a_number"))), 422
     try:
         with database().writing() as db:
-            new_ids, _ = edit_cells(db, actor(), block_id, dict(zip(ids, amounts, strict=True)), here.rules)
+            new_ids, _ = edit_cells(acting(db), block_id, dict(zip(ids, amounts, strict=True)))
     except ImpossibleInput as error:
         return jsonify(problem=problem_words(error.problems[0])), 422
     except Refused as error:

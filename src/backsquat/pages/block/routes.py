@@ -9,6 +9,7 @@ from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
 from backsquat.pages.block.phrases import SHEET_MARKS, filled_words, on_match_words, row_note, row_words, why_words
 from backsquat.pages.request import (
+    acting,
     actor,
     allow,
     context,
@@ -136,7 +137,7 @@ def change_cell(cell_id: int) -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return edit_cell(db, actor(), cell_id, form.load.data, form.bar.data or "", here.rules)[0].id
+            return edit_cell(acting(db), cell_id, form.load.data, form.bar.data or "")[0].id
 
     new_id = form.submitted(write)
     if new_id is None:
@@ -156,7 +157,7 @@ def _back(block_id: int) -> ResponseReturnValue:
 def publish_block(block_id: int) -> ResponseReturnValue:
     """Give the sheet's numbers to the floor."""
     with database().writing() as db:
-        version = publish(db, actor(), block_id).number
+        version = publish(acting(db), block_id).number
     flash(f"Published as version {version}: the floor uses these numbers now.")
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
@@ -182,7 +183,7 @@ def difference(block_id: int) -> ResponseReturnValue:
     """What planning again would change, before anything does."""
     here, scope = context(), _scope()
     block = block_of(reader(), here.squad.id, block_id)
-    changes = replanned(reader(), actor(), block, here.rules, scope)
+    changes = replanned(acting(reader()), block, scope)
     names = {a.id: a.name for a in squad_athletes(reader(), here.squad.id)}
     return render_template(
         "block/difference.html",
@@ -201,7 +202,7 @@ def difference(block_id: int) -> ResponseReturnValue:
 def replan_block(block_id: int) -> ResponseReturnValue:
     """Replan what the difference has shown."""
     with database().writing() as db:
-        changed = replan(db, actor(), block_id, context().rules, _scope())
+        changed = replan(acting(db), block_id, _scope())
     flash(
         f"{changed} cells replanned as a draft; the past and your own loads stay. Look it over, then publish."
         if changed
@@ -216,7 +217,7 @@ def undo_change(block_id: int, change_id: int) -> ResponseReturnValue:
     """Take back one change of the sheet."""
     with database().writing() as db:
         block_of(db, actor().squad_id, block_id)
-        words = named(undo(db, actor(), change_id))
+        words = named(undo(acting(db), change_id))
     flash(f"Undone: {words}.")
     return _back(block_id)
 
@@ -227,6 +228,6 @@ def redo_change(block_id: int, change_id: int) -> ResponseReturnValue:
     """Do again what was undone last."""
     with database().writing() as db:
         block_of(db, actor().squad_id, block_id)
-        words = named(redo(db, actor(), change_id))
+        words = named(redo(acting(db), change_id))
     flash(f"Done again: {words}.")
     return _back(block_id)

@@ -6,7 +6,7 @@ from flask import flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.pages.block.head import block_head, blueprint
-from backsquat.pages.request import actor, allow, context, database, number, reader
+from backsquat.pages.request import acting, allow, context, database, number, reader
 from backsquat.work.plan.versions import differences, restore_version, versions_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
@@ -46,7 +46,7 @@ def versions(block_id: int) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def restore(block_id: int, number: int) -> ResponseReturnValue:
     with database().writing() as db:
-        count = restore_version(db, actor(), block_id, number)
+        count = restore_version(acting(db), block_id, number)
     numbers = "1 number" if count == 1 else f"{count} numbers"
     flash(f"{numbers} as in version {number}, as a draft. The past stays. Publish to use them.")
     return redirect(url_for("block.show", block_id=block_id))

@@ -14,12 +14,23 @@ from backsquat.core.season.calendar import WEEK
 from backsquat.pages.block.check import finding_line
 from backsquat.pages.block.head import blueprint, cell_words, exercise_name
 from backsquat.pages.layout import milestone_name
-from backsquat.pages.request import actor, allow, context, database, forget_reader, number, reader, said_with_undo
+from backsquat.pages.request import (
+    acting,
+    actor,
+    allow,
+    context,
+    database,
+    forget_reader,
+    number,
+    reader,
+    said_with_undo,
+)
 from backsquat.storage.models import Exercise
 from backsquat.ui.drawing.beside import WeekPair, draw_beside
 from backsquat.ui.phrases.days import SHORT_DAYS, day_words, daydate_words
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words, refusal_words
+from backsquat.work.context import WorkContext
 from backsquat.work.overview.ahead import Beside, ahead_of, beside
 from backsquat.work.overview.what_if import IDEAS_MOST, Idea, WithMatch, WithoutWeek, WithProgression, take
 from backsquat.work.plan.days import open_sessions
@@ -62,10 +73,7 @@ def what_if() -> ResponseReturnValue:
         problem=problem,
         weeks=_weeks(),
         exercises=[
-            exercise
-            for block in coming_blocks(reader(), actor())
-            for exercise in block.exercises
-            if not exercise.ladder
+            exercise for block in coming_blocks(acting(reader())) for exercise in block.exercises if not exercise.ladder
         ],
         progressions={code: one for code, one in PROGRESSIONS.items() if code != "ladder"},
         every_progression=PROGRESSIONS,
@@ -88,7 +96,7 @@ def what_if_taken() -> ResponseReturnValue:
     here, ideas = context(), _ideas(request.form)
     try:
         with database().writing() as db:
-            change_id = take(db, actor(), here, ideas, reader()).id
+            change_id = take(acting(db), here, ideas, reader()).id
     except ImpossibleInput:
         return redirect(url_for("block.what_if", idea=[_text(one) for one in ideas]))
     forget_reader()
@@ -100,7 +108,7 @@ def _tried(ideas: Sequence[Idea]) -> Beside:
     here, who = context(), actor()
     today = ahead_of(reader(), here)
     with database().supposing() as db:
-        take(db, who, here, ideas, reader())
+        take(WorkContext(db, who), here, ideas, reader())
         then = ahead_of(db, here)
     return beside(today, then)
 
@@ -189,8 +197,8 @@ def _weeks() -> list[tuple[str, str]]:
     """The weeks that can be left out: something of them is still to come."""
     return [
         (day.isoformat(), f"{day_words(day)}, week {week + 1} of {block.name}")
-        for block in coming_blocks(reader(), actor())
-        for week in open_sessions(reader(), actor(), block)
+        for block in coming_blocks(acting(reader()))
+        for week in open_sessions(acting(reader()), block)
         if (day := block.first_week + week * WEEK)
     ]
 

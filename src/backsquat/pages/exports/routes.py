@@ -18,7 +18,7 @@ from backsquat.formats.written import Written, as_csv, as_workbook
 from backsquat.pages.exports.phrases import LOG_HEADS, NUMBER_BY, PLAN_HEADS, STATES, cell_words
 from backsquat.pages.papers import sent
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     allow_anyone,
     clock,
@@ -30,6 +30,7 @@ from backsquat.pages.request import (
     squad_library,
     trusted_with_health,
 )
+from backsquat.work.context import library_of
 from backsquat.work.exports.archive import export_squad
 from backsquat.work.exports.calendar import (
     CalendarDay,
@@ -41,7 +42,6 @@ from backsquat.work.exports.calendar import (
 )
 from backsquat.work.exports.log import ExportedLine, log_lines
 from backsquat.work.exports.plan import PlanLine, plan_lines
-from backsquat.work.library.movements import library_of
 from backsquat.work.library.own_entries import own_entries
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of, squad_blocks
@@ -65,7 +65,7 @@ def _page(address: str = "") -> str:
         context=here,
         athletes=squad_athletes(reader(), here.squad.id),
         blocks=list(reversed(squad_blocks(reader(), here.squad.id))),
-        addresses=addresses_of(reader(), actor()),
+        addresses=addresses_of(acting(reader())),
         address=address,
     )
 
@@ -76,7 +76,7 @@ def log(kind: str) -> ResponseReturnValue:
     """Sets that stand. `first`, `last`: days, the season's without; `athlete`: only theirs."""
     here = context()
     first, last = _day("first", here.season.first_week), _day("last", here.today)
-    lines = log_lines(reader(), actor(), first, last, request.args.get("athlete", type=number))
+    lines = log_lines(acting(reader()), first, last, request.args.get("athlete", type=number))
     return _table([Written("log", LOG_HEADS, [_log_row(line) for line in lines])], kind, f"log-{first}-{last}")
 
 
@@ -102,7 +102,7 @@ def _log_row(line: ExportedLine) -> Sequence[Any]:
 def sheet(block_id: int, kind: str) -> ResponseReturnValue:
     """A block as it stands on its sheet; as a workbook with a table of weeks an exercise before the lines."""
     block = block_of(reader(), context().squad.id, block_id)
-    lines = plan_lines(reader(), actor(), block, context().rules)
+    lines = plan_lines(acting(reader()), block)
     long = Written("all lines", PLAN_HEADS, [_plan_row(line) for line in lines])
     tables = [*_by_exercise(lines), long] if kind == "xlsx" else [long]
     return _table(tables, kind, f"sheet-{block.first_week}")
@@ -152,7 +152,7 @@ def library() -> ResponseReturnValue:
 def archive() -> ResponseReturnValue:
     """The whole squad; a post, since it leaves a line in the audit log."""
     with database().writing() as db:
-        found = export_squad(db, actor())
+        found = export_squad(acting(db))
     content = packed(Archive(found.revision, found.tables), found.schema, clock().now().isoformat(timespec="seconds"))
     return sent(content, f"squad-{clock().today()}.zip", "application/zip")
 
@@ -162,7 +162,7 @@ def archive() -> ResponseReturnValue:
 def calendar_given() -> ResponseReturnValue:
     """A new secret address, shown once."""
     with database().writing() as db:
-        token = give_address(db, actor())
+        token = give_address(acting(db))
     return _page(url_for("exports.calendar", token=token, week=None, _external=True))
 
 
@@ -171,7 +171,7 @@ def calendar_given() -> ResponseReturnValue:
 def calendar_ended(address_id: int) -> ResponseReturnValue:
     """Nobody reads from it any more."""
     with database().writing() as db:
-        end_address(db, actor(), address_id)
+        end_address(acting(db), address_id)
     said_with_undo("The address opens nothing any more.", None)
     return redirect(url_for("exports.index"))
 

@@ -14,18 +14,7 @@ from backsquat.core.numbers import read_decimal
 from backsquat.core.sessions.running import PRESENCE, ActKind
 from backsquat.core.strength.speed import read_speeds
 from backsquat.pages.floor.routes import after, blueprint
-from backsquat.pages.request import (
-    actor,
-    allow,
-    clock,
-    database,
-    inside,
-    membership,
-    number,
-    reader,
-    squad_library,
-    squad_rules,
-)
+from backsquat.pages.request import acting, allow, clock, database, inside, membership, number, reader, squad_library
 from backsquat.storage.models import BlockSession, Cell, SessionAct
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.cells import movement_of
@@ -53,7 +42,7 @@ def tick(cell_id: int) -> ResponseReturnValue:
     cell, held = _where(cell_id)
     facts = ramp_facts(request.form) if what == ActKind.RAMP.value else {}
     with database().writing() as db:
-        do_act(db, actor(), ActKind(what), cell.athlete_id, held, cell.week, cell.exercise_id, facts)
+        do_act(acting(db), ActKind(what), cell.athlete_id, held, cell.week, cell.exercise_id, facts)
     return after(cell, lift=True)
 
 
@@ -77,7 +66,7 @@ def skip(cell_id: int) -> ResponseReturnValue:
     try:
         with database().writing() as db:
             held = session_on_floor(exercise, cell.week)
-            reason = skip_work(db, actor(), cell, exercise, held, request.form.get("reason", ""), squad_rules())
+            reason = skip_work(acting(db), cell, exercise, held, request.form.get("reason", ""))
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]), "problem")
         return after(cell, lift=True)
@@ -97,7 +86,7 @@ def warmed_up(session_id: int, athlete_id: int) -> ResponseReturnValue:
     """The warm-up of one athlete is done."""
     held, _block = held_session(reader(), membership().squad_id, session_id)
     with database().writing() as db:
-        do_act(db, actor(), ActKind.DRILL, athlete_id, held, request.form.get("in_week", 0, type=number))
+        do_act(acting(db), ActKind.DRILL, athlete_id, held, request.form.get("in_week", 0, type=number))
     return after(None)
 
 
@@ -111,7 +100,7 @@ def presence(session_id: int, athlete_id: int) -> ResponseReturnValue:
     held, _block = held_session(reader(), membership().squad_id, session_id)
     week = request.form.get("in_week", 0, type=number)
     with database().writing() as db:
-        say_presence(db, actor(), athlete_id, held, week, ActKind(said))
+        say_presence(acting(db), athlete_id, held, week, ActKind(said))
         name = athlete_of(db, membership().squad_id, athlete_id).name
     flash(f"{name} is {said}.")
     return after(None)
@@ -122,7 +111,7 @@ def presence(session_id: int, athlete_id: int) -> ResponseReturnValue:
 def act_back(act_id: int) -> ResponseReturnValue:
     """It was not so: a tick or a skip is taken back."""
     with database().writing() as db:
-        act = take_act_back(db, actor(), act_id)
+        act = take_act_back(acting(db), act_id)
         athlete_id, exercise_id = act.athlete_id, act.exercise_id
     return after(Cell(athlete_id=athlete_id, exercise_id=exercise_id), lift=bool(exercise_id), stay=True)
 
@@ -131,7 +120,7 @@ def act_back(act_id: int) -> ResponseReturnValue:
 @allow(Act.LOG)
 def take_up(act_id: int) -> ResponseReturnValue:
     """Work of an earlier session is done today: its sets are logged as they went, and the shelf is empty of it."""
-    skipped = act_of(reader(), actor(), act_id)
+    skipped = act_of(acting(reader()), act_id)
     held, week = _here(skipped)
     try:
         load = read_decimal(request.form.get("load", "") or "0")
@@ -145,8 +134,8 @@ def take_up(act_id: int) -> ResponseReturnValue:
     movement = str(skipped.facts.get("movement", ""))
     try:
         with database().writing() as db:
-            log_level_work(db, actor(), skipped.athlete_id, movement, done, squad_rules())
-            do_act(db, actor(), ActKind.TAKEN, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
+            log_level_work(acting(db), skipped.athlete_id, movement, done)
+            do_act(acting(db), ActKind.TAKEN, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]), "problem")
     else:
@@ -158,10 +147,10 @@ def take_up(act_id: int) -> ResponseReturnValue:
 @allow(Act.LOG)
 def let_go(act_id: int) -> ResponseReturnValue:
     """Nobody will do it any more."""
-    skipped = act_of(reader(), actor(), act_id)
+    skipped = act_of(acting(reader()), act_id)
     held, week = _here(skipped)
     with database().writing() as db:
-        do_act(db, actor(), ActKind.LET_GO, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
+        do_act(acting(db), ActKind.LET_GO, skipped.athlete_id, held, week, None, {"of": act_id}, closes=skipped)
     flash("Let go.")
     if there := inside(request.form.get("back", ""), "/session/"):
         return redirect(there)

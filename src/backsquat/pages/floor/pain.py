@@ -9,6 +9,7 @@ from flask_login import current_user
 from backsquat.core.errors import ImpossibleInput
 from backsquat.pages.floor.routes import after, blueprint
 from backsquat.pages.request import (
+    acting,
     actor,
     allow,
     clock,
@@ -49,7 +50,7 @@ def pain(athlete_id: int) -> ResponseReturnValue:
     cell_id = request.form.get("cell", type=number)
     try:
         with database().writing() as db:
-            done = report_pain(db, actor(), athlete_id, facts, context().rules, cell_id)
+            done = report_pain(acting(db), athlete_id, facts, cell_id)
             stop_id, words = done.stop.id if done.stop else None, pain_words(done.report)
     except ImpossibleInput as error:
         flash(" ".join(problem_words(problem) for problem in error.problems), "problem")

@@ -25,7 +25,7 @@ from backsquat.pages.floor.pain import read_said
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.pulse import felt, shown_ids
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     allow_anyone,
     clock,
@@ -35,7 +35,6 @@ from backsquat.pages.request import (
     quiet,
     reader,
     squad_library,
-    squad_rules,
 )
 from backsquat.storage.database import Busy
 from backsquat.ui.phrases.flags import FLAGS
@@ -150,11 +149,11 @@ def _kept(thing: Thing, device_ms: int) -> list[str]:
         when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
         said = PainFacts(thing.client_id, _first(thing, "pain_region"), character, level, when)
         with database().writing() as db:
-            receive_pain(db, actor(), one, said, squad_rules())
+            receive_pain(acting(db), one, said)
         return []
     if thing.what is not WaitedKind.SET:
         with database().writing() as db:
-            receive_act(db, actor(), one, squad_rules())
+            receive_act(acting(db), one)
         return []
     cell, exercise, _block = cell_of(reader(), membership().squad_id, thing.cell)
     sent = MultiDict((name, text[:400]) for name, texts in thing.fields.items() for text in texts[:10])
@@ -165,7 +164,7 @@ def _kept(thing: Thing, device_ms: int) -> list[str]:
     when = lifted_at(clock().now(), device_ms, thing.tapped_ms)
     facts = replace(form.device_facts(Unit(cell.load_unit), when, thing.tapped_ms), own_ids=frozenset(thing.mine))
     with database().writing() as db:
-        return list(receive_set(db, actor(), one, facts, squad_rules()).entry.flags)
+        return list(receive_set(acting(db), one, facts).entry.flags)
 
 
 def _first(thing: Thing, name: str) -> str:

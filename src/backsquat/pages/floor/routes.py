@@ -20,7 +20,7 @@ from backsquat.pages.floor.forms import SetForm
 from backsquat.pages.floor.phrases import kept_off_groups, set_notes_words, shelf_words, steered_words
 from backsquat.pages.pulse import felt
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     clock,
     context,
@@ -34,7 +34,6 @@ from backsquat.pages.request import (
     reader,
     said_with_undo,
     squad_library,
-    squad_rules,
     trusted_with_health,
     wants_piece,
 )
@@ -185,7 +184,7 @@ def come(athlete_id: int) -> ResponseReturnValue:
         facts = CheckInValues(clock().today(), **{name: value or 0 for name, value in given.items()})
         try:
             with database().writing() as db:
-                change_id = check_in(db, actor(), athlete_id, facts).id
+                change_id = check_in(acting(db), athlete_id, facts).id
             said_with_undo("Checked in. Advice only: it counts towards a deload week.", change_id)
         except ImpossibleInput as error:
             flash(problem_words(error.problems[0]), "problem")
@@ -201,7 +200,7 @@ def log(cell_id: int) -> ResponseReturnValue:
 
     def write() -> tuple[bool, bool, list[str], int]:
         with database().writing() as db:
-            done = log_set(db, actor(), cell_id, form.facts(Unit(cell.load_unit)), squad_rules())
+            done = log_set(acting(db), cell_id, form.facts(Unit(cell.load_unit)))
             _say_decided(done.decision)
             return bool(done.stop), bool(done.entry.side), list(done.entry.flags), done.entry.id
 
@@ -235,7 +234,7 @@ def correct(entry_id: int) -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return correct_set(db, actor(), entry_id, form.facts(Unit(cell.load_unit)), squad_rules()).entry.id
+            return correct_set(acting(db), entry_id, form.facts(Unit(cell.load_unit))).entry.id
 
     if form.submitted(write) is None:
         return page(form, entry, 422)
@@ -251,7 +250,7 @@ def reserve(entry_id: int) -> ResponseReturnValue:
         raise ImpossibleInput(Problem("reserve_reps", "reserve_range", {"most": RESERVE_MOST}))
     client_id = request.form.get("client_id", "")[:64] or str(uuid4())
     with database().writing() as db:
-        done = say_reserve(db, actor(), entry_id, left, client_id, squad_rules())
+        done = say_reserve(acting(db), entry_id, left, client_id)
         _say_decided(done.decision)
         cell, _exercise, _block = cell_of(db, membership().squad_id, done.entry.cell_id or 0)
         db.expunge(cell)
@@ -263,7 +262,7 @@ def reserve(entry_id: int) -> ResponseReturnValue:
 def take_back(entry_id: int) -> ResponseReturnValue:
     """The set never happened."""
     with database().writing() as db:
-        entry = withdraw_set(db, actor(), entry_id, squad_rules())
+        entry = withdraw_set(acting(db), entry_id)
         cell, _exercise, _block = cell_of(db, membership().squad_id, entry.cell_id or 0)
         db.expunge(cell)
     return after(cell, stay=True)
@@ -274,7 +273,7 @@ def take_back(entry_id: int) -> ResponseReturnValue:
 def end(cell_id: int) -> ResponseReturnValue:
     """Judge the exposure although sets are missing."""
     with database().writing() as db:
-        row = end_exercise(db, actor(), cell_id, squad_rules())
+        row = end_exercise(acting(db), cell_id)
         _say_decided(row)
     cell, _exercise, _block = cell_of(reader(), membership().squad_id, cell_id)
     return after(cell)
@@ -286,7 +285,7 @@ def answers(cell_id: int) -> ResponseReturnValue:
     """The coach's three answers to an earned week: sound, sure, too easy."""
     said = Answers(*(request.form.get(name) == "yes" for name in ("sound", "sure", "too_easy")))
     with database().writing() as db:
-        row = answer_week(db, actor(), cell_id, said, squad_rules())
+        row = answer_week(acting(db), cell_id, said)
         _cell, exercise, _block = cell_of(db, membership().squad_id, cell_id)
         athlete_id = row.athlete_id
     if request.form.get("back") == "review":

@@ -16,7 +16,7 @@ from backsquat.pages.floor.phrases import sent_words, stop_lines
 from backsquat.pages.floor.routes import blueprint
 from backsquat.pages.papers import in_one_file
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     clock,
     context,
@@ -59,7 +59,7 @@ def send() -> ResponseReturnValue:
 def _page(problems: Mapping[str, str] | None = None, status: int = 200) -> ResponseReturnValue:
     """`problems`: of addresses, by field; what was typed then stands where it was typed."""
     packed = on_paper()
-    everybody = people(reader(), actor())
+    everybody = people(acting(reader()))
     page = render_template(
         "floor/send.html",
         context=context(),
@@ -68,7 +68,7 @@ def _page(problems: Mapping[str, str] | None = None, status: int = 200) -> Respo
         days={one.to: _days(packed, one.to.athlete_id) for one in everybody if one.to.athlete_id},
         sees_stops={one.to for one in everybody if may(one.role, Act.TREAT)},
         trusted=trusted_with_health(),
-        batches=_batches(messages_of(reader(), actor())),
+        batches=_batches(messages_of(acting(reader()))),
         names={(one.to.athlete_id or None, one.to.user_id or None): one.name for one in everybody},
         post=settings().post,
         problems=problems or {},
@@ -98,15 +98,15 @@ def sending() -> ResponseReturnValue:
         raise NotAllowed("role")
     if what != "keep" and settings().post is None:
         raise Refused("no_post")
-    everybody = people(reader(), actor())
+    everybody = people(acting(reader()))
     ticked = set(request.form.getlist("to"))
     asked = [one for one in everybody if _name(one) in ticked]
     letters = {} if what == "keep" else _letters(MessageKind(what), asked)
     typed = {one.to: request.form[name] for one in everybody if (name := f"address-{_name(one)}") in request.form}
     try:
         with database().writing() as db:
-            kept = keep_addresses(db, actor(), typed)
-            found = None if what == "keep" else queue(db, actor(), MessageKind(what), letters, clock().real())
+            kept = keep_addresses(acting(db), typed)
+            found = None if what == "keep" else queue(acting(db), MessageKind(what), letters, clock().real())
     except ImpossibleInput as error:
         return _page({problem.field: problem_words(problem) for problem in error.problems}, 422)
     nothing = [one.name for one in asked if one.to not in letters] if what != "keep" else []
@@ -156,6 +156,6 @@ def taken_back() -> ResponseReturnValue:
     """What has not gone yet is not sent."""
     ids = [number(one) for one in request.form.getlist("message") if one.isdecimal()]
     with database().writing() as db:
-        count = take_back(db, actor(), ids)
+        count = take_back(acting(db), ids)
     said_with_undo(f"{count} taken back." if count else "It had gone already.", None)
     return redirect(url_for("floor.send", week=context().week))

@@ -15,6 +15,7 @@ from backsquat.core.readiness.limits import LimitKind, Scope
 from backsquat.core.roles import Role
 from backsquat.pages.health.forms import AwayForm, BackForm, ClearForm, LimitForm
 from backsquat.pages.request import (
+    acting,
     actor,
     allow,
     context,
@@ -143,7 +144,7 @@ def _say_read(athlete_id: int) -> None:
     """Every reading leaves a line; where the disk takes none, who treats reads all the same, and the server's log has it."""
     try:
         with database().writing() as db:
-            log_reading(db, actor(), athlete_id)
+            log_reading(acting(db), athlete_id)
     except Busy:
         line = "health notes of athlete %d read by person %d: no line could be stored"
         current_app.logger.warning(line, athlete_id, actor().user_id)
@@ -156,7 +157,7 @@ def limit(athlete_id: int) -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return add_limit(db, actor(), athlete_id, form.facts(), context().rules).id
+            return add_limit(acting(db), athlete_id, form.facts()).id
 
     limit_id = form.submitted(write)
     if limit_id is None:
@@ -179,7 +180,7 @@ def _flash_undo(words: str, subject: str, subject_id: int) -> None:
 @allow(Act.TREAT)
 def limit_end(limit_id: int) -> ResponseReturnValue:
     with database().writing() as db:
-        change = end_limit(db, actor(), limit_id, context().rules)
+        change = end_limit(acting(db), limit_id)
     said_with_undo("Limit ended.", change.id)
     return redirect(_back())
 
@@ -196,7 +197,7 @@ def away(athlete_id: int) -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return go_away(db, actor(), athlete_id, form.first_on.data, AwayReason(form.why.data)).id
+            return go_away(acting(db), athlete_id, form.first_on.data, AwayReason(form.why.data)).id
 
     absence_id = form.submitted(write)
     if absence_id is None:
@@ -216,7 +217,7 @@ def back(athlete_id: int, absence_id: int) -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            _, plan = come_back(db, actor(), absence_id, form.back_on.data, form.cleared.data or "", context().rules)
+            _, plan = come_back(acting(db), absence_id, form.back_on.data, form.cleared.data or "")
         return len(plan.weeks) + 1
 
     try:
@@ -235,7 +236,7 @@ def back(athlete_id: int, absence_id: int) -> ResponseReturnValue:
 @allow(Act.TREAT)
 def withdraw(absence_id: int) -> ResponseReturnValue:
     with database().writing() as db:
-        change = withdraw_absence(db, actor(), absence_id, context().rules)
+        change = withdraw_absence(acting(db), absence_id)
     said_with_undo("Absence taken back.", change.id)
     return redirect(_back())
 
@@ -249,7 +250,7 @@ def pain_line(athlete_id: int) -> ResponseReturnValue:
         if text and not (text.isdecimal() and len(text) < 4):
             raise ImpossibleInput(Problem("pain_line", "not_whole"))
         with database().writing() as db:
-            change = set_pain_line(db, actor(), athlete_id, int(text) if text else None, request.form.get("by", ""))
+            change = set_pain_line(acting(db), athlete_id, int(text) if text else None, request.form.get("by", ""))
     except ImpossibleInput as error:
         return _page(athlete_id, 422, line_problem=problem_words(error.problems[0]))
     said_with_undo("Pain line set.", change.id)
@@ -261,7 +262,7 @@ def pain_line(athlete_id: int) -> ResponseReturnValue:
 def note(athlete_id: int) -> ResponseReturnValue:
     try:
         with database().writing() as db:
-            add_note(db, actor(), athlete_id, request.form.get("words", ""), request.form.get("region", ""))
+            add_note(acting(db), athlete_id, request.form.get("words", ""), request.form.get("region", ""))
     except ImpossibleInput as error:
         return _page(athlete_id, 422, note_problem=problem_words(error.problems[0]))
     flash("Noted. Only coach and physio see it, and who reads it is logged.")
@@ -272,7 +273,7 @@ def note(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.TREAT)
 def note_end(note_id: int) -> ResponseReturnValue:
     with database().writing() as db:
-        end_note(db, actor(), note_id)
+        end_note(acting(db), note_id)
     flash("Set aside; it stays on record.")
     return redirect(_back())
 
@@ -291,7 +292,7 @@ def clear(stop_id: int) -> ResponseReturnValue:
     def write() -> int:
         facts = Clearance(form.by.data, form.role.data, form.on.data, form.limits.data)
         with database().writing() as db:
-            _, plan = clear_stop(db, actor(), stop_id, facts, _limit(form, stop), here.rules)
+            _, plan = clear_stop(acting(db), stop_id, facts, _limit(form, stop))
         return len(plan.weeks)
 
     weeks = form.submitted(write)

@@ -16,7 +16,7 @@ from backsquat.formats.fixtures import MatchLine, read_matches
 from backsquat.formats.lines import ListLine, Note, read_lines
 from backsquat.formats.past import PastLine, read_past
 from backsquat.formats.values import SetRead
-from backsquat.pages.request import actor, clock, context, reader, squad_library, squad_rules
+from backsquat.pages.request import acting, clock, context, reader, squad_library, squad_rules
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.sets import best_of_each
@@ -42,8 +42,8 @@ class Words:
 
     def remember(self, db: Session) -> None:
         """For the next list of the squad."""
-        remember_heads(db, actor(), MOVEMENT_WORDS, self.movements)
-        remember_heads(db, actor(), NAME_WORDS, {word: str(one) for word, one in self.names.items()})
+        remember_heads(acting(db), MOVEMENT_WORDS, self.movements)
+        remember_heads(acting(db), NAME_WORDS, {word: str(one) for word, one in self.names.items()})
 
 
 @dataclass(frozen=True)
@@ -170,7 +170,7 @@ def _matches(kinds: Sequence[str], rows: Sequence[Sequence[str]], _words: Words)
 
 def _store_athletes(db: Session, lines: Sequence[AnyLine]) -> Stored:
     told = {n: line for n, line in enumerate(lines) if isinstance(line, ListLine) and line.says}
-    done = import_list(db, actor(), [_incoming(line) for line in told.values()], squad_rules())
+    done = import_list(acting(db), [_incoming(line) for line in told.values()])
     places = list(told)
     parts = [f"{many(done.new, 'athlete')} added", f"{done.changed} changed", f"{many(done.tests, 'test')} kept"]
     parts += [f"{many(done.screens, 'screen result')} kept"] if done.screens else []
@@ -196,7 +196,7 @@ def _store_past(db: Session, lines: Sequence[AnyLine]) -> Stored:
         if isinstance(line, PastLine) and line.athlete_id and line.done_on
         for code, one in line.sets
     ]
-    done = import_past(db, actor(), sets, squad_rules())
+    done = import_past(acting(db), sets)
     words = f"{many(done.stored, 'set')} kept." + (f" {done.known} were here already." if done.known else "")
     return Stored(done.change.id if done.change else None, words, done.left)
 
@@ -208,7 +208,7 @@ def _store_matches(db: Session, lines: Sequence[AnyLine]) -> Stored:
             said = MatchFacts(line.played_on, line.important, line.away, line.opponent, line.competition)
             before = days.get(line.played_on, said)
             days[line.played_on] = replace(before, important=before.important or said.important)
-    change, count = add_matches(db, actor(), context().season_id, list(days.values()))
+    change, count = add_matches(acting(db), context().season_id, list(days.values()))
     here = f" {len(lines) - count} were here already." if len(lines) > count else ""
     return Stored(change.id if change else None, f"{many(count, 'match', 'es')} added.{here}", {})
 

@@ -19,7 +19,7 @@ from backsquat.pages.imports.book import Book, BookSheet, book_sent
 from backsquat.pages.imports.lists import READ, STORE, AnyLine, Words, asked_words, known, many
 from backsquat.pages.imports.phrases import KINDS_WORDS, column_words, note_words, stored_words
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -186,7 +186,7 @@ def look() -> ResponseReturnValue:
     with database().writing() as db:
         done = STORE[typed.kind](db, [lines[n] for n in good])
         heads = {head: column for head, column in zip(typed.heads, typed.kinds, strict=True) if head}
-        remember_heads(db, actor(), typed.kind.value, heads)
+        remember_heads(acting(db), typed.kind.value, heads)
         typed.words.remember(db)
     forget_reader()
     refused = {good[place]: problems for place, problems in done.refused.items()}
@@ -209,7 +209,7 @@ def library() -> ResponseReturnValue:
     file = request.files.get("file")
     try:
         with database().writing() as db:
-            done = open_library(db, actor(), read_library(file.read() if file else b""))
+            done = open_library(acting(db), read_library(file.read() if file else b""))
     except ImpossibleInput as error:
         flash(problem_words(error.problems[0]))
         return redirect(url_for("exports.index"))

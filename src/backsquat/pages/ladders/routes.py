@@ -13,7 +13,7 @@ from backsquat.core.numbers import read_decimal
 from backsquat.core.pain import STOPPING, Character
 from backsquat.core.readiness.screens import SIDES
 from backsquat.pages.drawing import ladder_picture
-from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
+from backsquat.pages.request import acting, allow, context, database, reader, said_with_undo, squad_library
 from backsquat.ui.phrases.changes import change_words
 from backsquat.ui.phrases.decisions import NOT_MET
 from backsquat.ui.phrases.flags import FLAGS
@@ -66,7 +66,7 @@ def _page(athlete_id: int, errors: dict[str, str] | None = None, status: int = 2
         readiness_check_names=READINESS_CHECK_NAMES,
         readiness_check_scopes=READINESS_CHECK_SCOPES,
         road=road_plan(ready, view, here.rules),
-        on_road=is_on_road(reader(), actor(), athlete_id),
+        on_road=is_on_road(acting(reader()), athlete_id),
         readiness_check_words=READINESS_CHECK_LINES,
         standings=standings(reader(), ready, here.rules),
         moves=moves_of(reader(), athlete_id),
@@ -94,12 +94,10 @@ def move(athlete_id: int) -> ResponseReturnValue:
         with database().writing() as db:
             way = form.get("way", "")
             moved, change = move_and_follow(
-                db,
-                actor(),
+                acting(db),
                 athlete_id,
                 form.get("ladder", ""),
                 form.get("movement", ""),
-                context().rules,
                 way=way if way in ("harder", "easier") else "placed",
                 reason=form.get("reason", ""),
             )
@@ -115,7 +113,7 @@ def road(athlete_id: int) -> ResponseReturnValue:
     """Put somebody on the road to the bar beside the squad, or take them off it; as drafts, to be published."""
     put = take_off_road if "off" in request.form else put_on_road
     with database().writing() as db:
-        change = put(db, actor(), athlete_id, context().rules)
+        change = put(acting(db), athlete_id)
         words, block_id = change_words(change.what, change.facts, squad_library()), change.subject_id
     flash(f"{words}. The sheet has it as a draft: publish it for the floor.")
     return redirect(url_for("block.show", block_id=block_id))
@@ -125,9 +123,8 @@ def road(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.SCREEN)
 def place(athlete_id: int) -> ResponseReturnValue:
     """Onto every level the screens lead to, where the athlete stands on none yet."""
-    rules = context().rules
     with database().writing() as db:
-        placed = place_by_screens(db, actor(), athlete_id, rules)
+        placed = place_by_screens(acting(db), athlete_id)
     flash(f"Placed on {placed} ladders." if placed else "Already placed, or nothing screened to place by.")
     return redirect(url_for("ladders.show", athlete_id=athlete_id))
 
@@ -142,10 +139,10 @@ def override(athlete_id: int) -> ResponseReturnValue:
     try:
         with database().writing() as db:
             if "end" in request.form:
-                end_override(db, actor(), athlete_id, ReadinessCheck(readiness_check), context().rules)
+                end_override(acting(db), athlete_id, ReadinessCheck(readiness_check))
             else:
                 reason = request.form.get("reason", "")
-                clear_with_reason(db, actor(), athlete_id, ReadinessCheck(readiness_check), reason, context().rules)
+                clear_with_reason(acting(db), athlete_id, ReadinessCheck(readiness_check), reason)
     except ImpossibleInput as error:
         return _page(athlete_id, {f"override-{readiness_check}": problem_words(error.problems[0])}, 422)
     flash("The override has ended." if "end" in request.form else "Cleared; your name and reason stay with it.")
@@ -161,7 +158,7 @@ def work(athlete_id: int) -> ResponseReturnValue:
     try:
         sets = _sets()
         with database().writing() as db:
-            kept = log_level_work(db, actor(), athlete_id, form.get("movement", ""), sets, context().rules)
+            kept = log_level_work(acting(db), athlete_id, form.get("movement", ""), sets)
             flags = sorted({flag for one in kept for flag in one.entry.flags})
     except ImpossibleInput as error:
         errors[f"work-{ladder}"] = " ".join(dict.fromkeys(problem_words(problem) for problem in error.problems))

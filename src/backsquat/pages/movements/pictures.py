@@ -6,7 +6,7 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.formats.pictures import BYTES_MOST, picture_of
 from backsquat.pages.movements.routes import blueprint
-from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, takes
+from backsquat.pages.request import acting, allow, context, database, reader, said_with_undo, takes
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.library.pictures import FRAMES_MOST, FramePixels, add_picture, drop_picture, frame_pixels
 from backsquat.work.policy import Act
@@ -38,7 +38,7 @@ def add(code: str) -> ResponseReturnValue:
         made = [picture_of(one.read(BYTES_MOST + 1), SIDE_PX) for one in files[: FRAMES_MOST + 1]]
         frames = [FramePixels(one.content, one.width, one.height) for one in made]
         with database().writing() as db:
-            change = add_picture(db, actor(), code, frames, request.form.get("words", ""))
+            change = add_picture(acting(db), code, frames, request.form.get("words", ""))
         said_with_undo("Picture kept: it stands here and on cards.", change)
     except ImpossibleInput as error:
         said_with_undo(problem_words(error.problems[0]), None)
@@ -50,6 +50,6 @@ def add(code: str) -> ResponseReturnValue:
 def drop(picture_id: int) -> ResponseReturnValue:
     """Take it away."""
     with database().writing() as db:
-        change = drop_picture(db, actor(), picture_id)
+        change = drop_picture(acting(db), picture_id)
     said_with_undo("Picture taken away.", change)
     return redirect(url_for("movements.show", code=request.form.get("code", "")))

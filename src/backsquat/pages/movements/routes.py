@@ -19,7 +19,7 @@ from backsquat.pages.movements.drawing import figure_picture, map_picture
 from backsquat.pages.movements.forms import EntryForm, form_of, offered
 from backsquat.pages.movements.phrases import BLOCKED, PLURAL, emphasis_words, reason_words
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -257,7 +257,7 @@ def _save(code: str | None) -> ResponseReturnValue:
         return _form_page(form, code, 422)
     try:
         with database().writing() as db:
-            entry = save_movement(db, actor(), form.values(), code)
+            entry = save_movement(acting(db), form.values(), code)
     except ImpossibleInput as error:
         form.put(error)
         return _form_page(form, code, 422)
@@ -290,7 +290,7 @@ def _form_page(form: EntryForm, code: str | None, status: int = 200) -> Response
 def retire(code: str) -> ResponseReturnValue:
     retired = request.form.get("retired") == "1"
     with database().writing() as db:
-        change = retire_movement(db, actor(), code, retired)
+        change = retire_movement(acting(db), code, retired)
     name = squad_library().get(code).name
     said_with_undo(f"{name} {'retired: old logs keep it' if retired else 'back in use'}.", change.id)
     return redirect(url_for("movements.show", code=code))
@@ -300,6 +300,6 @@ def retire(code: str) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def restore(code: str) -> ResponseReturnValue:
     with database().writing() as db:
-        change = restore_shipped(db, actor(), code)
+        change = restore_shipped(acting(db), code)
     said_with_undo("The shipped entry is back.", change.id)
     return redirect(url_for("movements.show", code=code))

@@ -11,7 +11,7 @@ from backsquat.core.numbers import read_decimal
 from backsquat.core.progression.decision import Code
 from backsquat.core.progression.missed import MissedChoice
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -54,7 +54,7 @@ def index() -> ResponseReturnValue:
         context=here,
         waiting=heads,
         repeats=repeats,
-        missed=missed_groups(reader(), actor(), here.rules),
+        missed=missed_groups(acting(reader())),
         missed_choices=MISSED_CHOICES,
         exercise_names=exercise_names,
         decision_words=decision_words,
@@ -87,7 +87,7 @@ def _otherwise(
     decision_id: int, back: str, chosen: str = "", reason: str = "", problem: str = "", own: str = "", status: int = 200
 ) -> ResponseReturnValue:
     row, athlete = proposal(reader(), membership().squad_id, decision_id)
-    found = outcomes(reader(), actor(), decision_id, context().rules)
+    found = outcomes(acting(reader()), decision_id)
     every = LEVEL_OVERRIDES if row.ladder else OVERRIDE_WORDS
     page = render_template(
         "review/_otherwise.html" if wants_piece() else "review/otherwise.html",
@@ -119,7 +119,7 @@ def decide(decision_id: int) -> ResponseReturnValue:
             raise ImpossibleInput(Problem("code", "not_a_choice", {"choices": ", ".join(OVERRIDES)}))
         with database().writing() as db:
             said: dict[str, Any] = {"own_load": _load(own)} if code == "own" else {"code": Code(code) if code else None}
-            held = answer(db, actor(), decision_id, context().rules, **said, reason=reason)
+            held = answer(acting(db), decision_id, **said, reason=reason)
     except ImpossibleInput as error:
         return _otherwise(decision_id, back, code, reason, problem_words(error.problems[0]), own, 422)
     flash("Accepted." if held.accepted else f"Decided: {held.code}. Your reason stays with it.")
@@ -132,7 +132,7 @@ def accept_repeats() -> ResponseReturnValue:
     """Accept every proposal that only repeats the plan, of those the page showed."""
     shown = set(request.form.getlist("decision", type=number))
     with database().writing() as db:
-        count = accept_as_planned(db, actor(), shown, context().rules)
+        count = accept_as_planned(acting(db), shown)
     left = len(shown) - count
     flash(f"{count} accepted: the numbers stand as published." + (f" {left} changed meanwhile." if left else ""))
     return redirect(url_for("review.index"))
@@ -156,9 +156,9 @@ def missed(session_id: int) -> ResponseReturnValue:
     if not athletes:
         flash("Choose for whom: nobody was ticked.", "problem")
         return redirect(url_for("review.index"))
-    rules, choice = context().rules, MissedChoice(wanted)
+    choice = MissedChoice(wanted)
     with database().writing() as db:
-        change, count = answer_missed(db, actor(), session_id, athletes, choice, rules)
+        change, count = answer_missed(acting(db), session_id, athletes, choice)
         change_id = change.id
     said_with_undo(f"{MISSED_CHOICES[choice][0]}: {count} answered.", change_id)
     return redirect(url_for("review.index"))

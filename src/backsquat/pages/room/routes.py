@@ -9,7 +9,7 @@ from backsquat.core.errors import ImpossibleInput
 from backsquat.core.loads.achievable import loads_on
 from backsquat.library.shelf import equipment
 from backsquat.library.usual_rooms import usual_rooms
-from backsquat.pages.request import actor, allow, context, database, inside, number, reader, said_with_undo
+from backsquat.pages.request import acting, allow, context, database, inside, number, reader, said_with_undo
 from backsquat.pages.room.forms import AssignmentForm, RoomForm, form_like, form_of
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.convert import room_from_row
@@ -93,8 +93,7 @@ def station() -> ResponseReturnValue:
     try:
         with database().writing() as db:
             row = check_station(
-                db,
-                actor(),
+                acting(db),
                 request.form.get("station", ""),
                 request.form.get("ready") == "1",
                 request.form.get("found", ""),
@@ -117,7 +116,7 @@ def save() -> ResponseReturnValue:
         return _page(form, 422, PROBLEMS["meanwhile"])
     further = request.form.get("room") == FURTHER
     with database().writing() as db:
-        change = save_room(db, actor(), facts, request.form.get("room", type=number), further=further)
+        change = save_room(acting(db), facts, request.form.get("room", type=number), further=further)
     said_with_undo("Room saved. Plans keep their numbers until you plan them again.", change.id)
     return redirect(url_for("room.index", room=change.subject_id))
 
@@ -126,7 +125,7 @@ def save() -> ResponseReturnValue:
 @allow(Act.DESCRIBE_ROOM)
 def away(room_id: int) -> ResponseReturnValue:
     with database().writing() as db:
-        change = take_away(db, actor(), room_id)
+        change = take_away(acting(db), room_id)
     said_with_undo("Room taken off the list; what was lifted there stays.", change.id)
     return redirect(url_for("room.index"))
 
@@ -141,7 +140,7 @@ def assign() -> ResponseReturnValue:
         return _page(status=422, assignment_form=form)
     try:
         with database().writing() as db:
-            change, count = assign_room(db, actor(), facts, context().rules)
+            change, count = assign_room(acting(db), facts)
             change_id = change.id
     except ImpossibleInput as error:
         form.errors = {problem.field: problem_words(problem) for problem in error.problems}
@@ -154,7 +153,7 @@ def assign() -> ResponseReturnValue:
 @allow(Act.DESCRIBE_ROOM)
 def end(assignment_id: int) -> ResponseReturnValue:
     with database().writing() as db:
-        change, count = end_assignment(db, actor(), assignment_id, context().rules)
+        change, count = end_assignment(acting(db), assignment_id)
         change_id = change.id
     said_with_undo(f"Ended. {_follows(count)}", change_id)
     return redirect(url_for("room.index"))

@@ -10,7 +10,7 @@ from backsquat.core.errors import ImpossibleInput, NotAllowed, NotThere
 from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.readiness.checklist import readiness_check_findings
 from backsquat.core.rules import Rules
-from backsquat.pages.request import actor, allow, context, database, membership, number, said_with_undo
+from backsquat.pages.request import acting, allow, context, database, membership, number, said_with_undo
 from backsquat.pages.screen.routes import blueprint, due_page
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.ui.phrases.readiness_checks import finding_words
@@ -51,11 +51,11 @@ def many() -> ResponseReturnValue:
 def _act(db: Session, what: str, ids: Sequence[int], rules: Rules) -> ManyDone:
     reason = request.form.get("reason", "")
     if what == "place":
-        return place_all(db, actor(), ids, rules)
+        return place_all(acting(db), ids)
     if what == "level":
         ladder, _, movement = request.form.get("level", "").partition(":")
-        return put_on_level(db, actor(), ids, (ladder, movement), reason, rules)
+        return put_on_level(acting(db), ids, (ladder, movement), reason)
     readiness_check = request.form.get("readiness_check", "")
     if readiness_check not in {one.value for one in ReadinessCheck}:
         raise NotThere("readiness_check")
-    return let_through(db, actor(), ids, ReadinessCheck(readiness_check), reason, rules)
+    return let_through(acting(db), ids, ReadinessCheck(readiness_check), reason)

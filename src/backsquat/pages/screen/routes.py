@@ -12,7 +12,7 @@ from backsquat.core.numbers import plain_day, read_decimal
 from backsquat.core.readiness.checklist import readiness_check_findings
 from backsquat.core.readiness.screens import ResultKind, Screen, due, screen_findings
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -199,7 +199,7 @@ def _keep(person: Athlete, field: str, typed: str) -> None:
         raise ImpossibleInput(Problem(field, "not_a_number")) from None
     note = request.form.get(f"n:{screen}:{side}", "")
     with database().writing() as db:
-        record_result(db, actor(), person.id, Value(screen, side, value, note), _day())
+        record_result(acting(db), person.id, Value(screen, side, value, note), _day())
 
 
 def _kept(person: Athlete, problems: dict[str, str]) -> ResponseReturnValue:
@@ -271,7 +271,7 @@ def save_own() -> ResponseReturnValue:
         return _own_page(typed | {k: v or "" for k, v in numbers.items()} | ticks, {"name": PROBLEMS["meanwhile"]}, 422)
     try:
         with database().writing() as db:
-            screen = save_screen(db, actor(), entry, form.get("edit") or None)
+            screen = save_screen(acting(db), entry, form.get("edit") or None)
     except ImpossibleInput as error:
         words = {problem.field: problem_words(problem) for problem in error.problems}
         return _own_page(typed | {k: v or "" for k, v in numbers.items()} | ticks, words, 422)
@@ -283,7 +283,7 @@ def save_own() -> ResponseReturnValue:
 @allow(Act.PLAN)
 def retire(code: str) -> ResponseReturnValue:
     with database().writing() as db:
-        change = retire_screen(db, actor(), code, request.form.get("retired") == "1")
+        change = retire_screen(acting(db), code, request.form.get("retired") == "1")
     said_with_undo("Battery changed; what was recorded stays.", change.id)
     return redirect(url_for("screen.own"))
 
@@ -292,6 +292,6 @@ def retire(code: str) -> ResponseReturnValue:
 @allow(Act.PLAN)
 def restore(code: str) -> ResponseReturnValue:
     with database().writing() as db:
-        change = restore_shipped(db, actor(), code)
+        change = restore_shipped(acting(db), code)
     said_with_undo("The shipped screen is back.", change.id)
     return redirect(url_for("screen.own"))

@@ -7,7 +7,7 @@ from backsquat.config import UPLOAD_MOST_BYTES
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.formats.minutes import Minutes, minutes_in
 from backsquat.formats.table import table_in, table_of
-from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo
+from backsquat.pages.request import acting, allow, context, database, reader, said_with_undo
 from backsquat.pages.season.routes import blueprint
 from backsquat.ui.phrases.problems import problem_words
 from backsquat.work.plan.played import after_match, ease_after
@@ -27,7 +27,7 @@ def minutes(match_id: int) -> ResponseReturnValue:
 def _page(
     match_id: int, typed: dict[int, str], problems: dict[str, str], lost: tuple[str, ...] = (), status: int = 200
 ) -> ResponseReturnValue:
-    here, match = context(), match_of(reader(), actor(), match_id)
+    here, match = context(), match_of(acting(reader()), match_id)
     stand = minutes_of(reader(), [match.id])[match.id]
     page = render_template(
         "season/minutes.html",
@@ -38,7 +38,7 @@ def _page(
         shown={one: str(value) for one, value in stand.items()} | typed,
         problems=problems,
         lost=lost,
-        after=after_match(reader(), actor(), match, here.rules),
+        after=after_match(acting(reader()), match),
         most_bytes=UPLOAD_MOST_BYTES,
     )
     return page, status
@@ -48,7 +48,7 @@ def _page(
 @allow(Act.PLAN)
 def minutes_kept(match_id: int) -> ResponseReturnValue:
     """Keep what was typed; a list that was pasted or opened fills the fields first, to be looked at."""
-    match_of(reader(), actor(), match_id)
+    match_of(acting(reader()), match_id)
     fields = {
         one.id: request.form.get(f"minutes-{one.id}", "").strip()
         for one in squad_athletes(reader(), context().squad.id)
@@ -63,7 +63,7 @@ def minutes_kept(match_id: int) -> ResponseReturnValue:
         changed = {one: text for one, text in fields.items() if text != request.form.get(f"was-{one}", "")}
         typed = {one: _whole(one, text) for one, text in changed.items()}
         with database().writing() as db:
-            change, count = keep_minutes(db, actor(), match_id, typed)
+            change, count = keep_minutes(acting(db), match_id, typed)
     except ImpossibleInput as error:
         problems = {problem.field: problem_words(problem) for problem in error.problems}
         return _page(match_id, fields, problems, status=422)
@@ -93,7 +93,7 @@ def ease(match_id: int) -> ResponseReturnValue:
     """The next session of those who were ticked made easier, as a draft."""
     ids = {int(one) for one in request.form.getlist("athlete") if one.isdecimal() and len(one) < 12}
     with database().writing() as db:
-        change, count = ease_after(db, actor(), match_id, ids, context().rules)
+        change, count = ease_after(acting(db), match_id, ids)
     people = "1 athlete" if count == 1 else f"{count} athletes"
     said_with_undo(f"The next session of {people} is easier, as a draft.", change)
     return redirect(url_for("season.minutes", match_id=match_id))

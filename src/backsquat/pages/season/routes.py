@@ -15,7 +15,7 @@ from backsquat.core.readiness.checklist import age_years
 from backsquat.core.readiness.screens import MOST
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.pages.fields import AmountField, DayField, Needed, TextField, TodayForm, options
-from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library
+from backsquat.pages.request import acting, allow, context, database, reader, said_with_undo, squad_library
 from backsquat.ui.phrases.names import meant
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
@@ -156,7 +156,7 @@ def index() -> ResponseReturnValue:
 
     def write() -> tuple[int, int]:
         with database().writing() as db:
-            count, change = set_for_squad(db, actor(), form.rule(), form.only())
+            count, change = set_for_squad(acting(db), form.rule(), form.only())
             return count, change.id
 
     done = form.submitted(write)
@@ -176,6 +176,6 @@ def index() -> ResponseReturnValue:
 @allow(Act.PLAN)
 def drop(batch: str) -> ResponseReturnValue:
     with database().writing() as db:
-        change = drop_batch(db, actor(), batch)
+        change = drop_batch(acting(db), batch)
     said_with_undo("Milestone dropped for everybody.", change.id)
     return redirect(url_for("season.index"))

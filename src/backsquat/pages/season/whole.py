@@ -13,6 +13,7 @@ from backsquat.core.season.calendar import WEEK, DaySpan, monday_of
 from backsquat.core.season.week import DayReason, Legs
 from backsquat.pages.layout import deload_weeks, milestone_name
 from backsquat.pages.request import (
+    acting,
     actor,
     allow,
     context,
@@ -139,7 +140,7 @@ def _movement_name(code: str) -> str:
 def _match_data(match_id: int | None) -> dict[str, Any]:
     if match_id is None:
         return {}
-    row = match_of(reader(), actor(), match_id)
+    row = match_of(acting(reader()), match_id)
     return {name: getattr(row, name) for name in ("played_on", "opponent", "competition", "away", "important")}
 
 
@@ -231,8 +232,8 @@ def match() -> ResponseReturnValue:
     def write() -> MatchMoved:
         with database().writing() as db:
             if changing is not None:
-                return move_match(db, actor(), here, changing, form.facts())
-            return MatchMoved(put_match(db, actor(), here.season_id, form.facts()))
+                return move_match(acting(db), here, changing, form.facts())
+            return MatchMoved(put_match(acting(db), here.season_id, form.facts()))
 
     moved = form.submitted(write)
     if moved is None:
@@ -252,9 +253,9 @@ def match_moved() -> ResponseReturnValue:
     except ValueError:
         raise NotThere("day") from None
     with database().writing() as db:
-        row = match_of(db, actor(), request.form.get("match", 0, type=number))
+        row = match_of(acting(db), request.form.get("match", 0, type=number))
         facts = MatchFacts(to, row.important, row.away, row.opponent, row.competition)
-        moved = move_match(db, actor(), here, row.id, facts)
+        moved = move_match(acting(db), here, row.id, facts)
     said_with_undo(f"The match is on {daydate_words(to)} now{followed_words(moved)}", moved.change)
     forget_reader()
     return redirect(url_for("season.whole", week=monday_of(to).isoformat()))
@@ -265,7 +266,7 @@ def match_moved() -> ResponseReturnValue:
 def match_dropped(match_id: int) -> ResponseReturnValue:
     """It is not played."""
     with database().writing() as db:
-        moved = move_match(db, actor(), context(), match_id, None)
+        moved = move_match(acting(db), context(), match_id, None)
     return _done(f"The match is dropped{followed_words(moved)}", moved.change)
 
 
@@ -277,7 +278,7 @@ def mark() -> ResponseReturnValue:
 
     def write() -> int:
         with database().writing() as db:
-            return add_mark(db, actor(), here.season_id, form.facts()).id
+            return add_mark(acting(db), here.season_id, form.facts()).id
 
     change_id = form.submitted(write)
     if change_id is None:
@@ -291,7 +292,7 @@ def mark() -> ResponseReturnValue:
 def mark_dropped(mark_id: int) -> ResponseReturnValue:
     """It is not so after all."""
     with database().writing() as db:
-        change = drop_mark(db, actor(), mark_id)
+        change = drop_mark(acting(db), mark_id)
     return _done("Taken out of the season.", change)
 
 
@@ -302,7 +303,7 @@ def fit() -> ResponseReturnValue:
     one, act = request.form.get("session", type=number), request.form.get("act", "")
     wanted = {(one, act)} if one is not None else None
     with database().writing() as db:
-        change, count = fit_week(db, actor(), context(), wanted)
+        change, count = fit_week(acting(db), context(), wanted)
     done = "Done" if count == 1 else f"{count} things done"
     return _done(f"{done}. Days count right away; lighter loads are a draft until they are published.", change)
 
@@ -317,12 +318,12 @@ def day_changed(session_id: int, nth: int) -> ResponseReturnValue:
         raise NotThere("day")
     with database().writing() as db:
         if what in ("out", "on"):
-            change = leave_out(db, actor(), [session_id], nth, here.rules, moves_on=what == "on")
+            change = leave_out(acting(db), [session_id], nth, moves_on=what == "on")
         elif what in ("hold", "ask"):
-            change = hold_session(db, actor(), session_id, nth, kept=what == "hold")
+            change = hold_session(acting(db), session_id, nth, kept=what == "hold")
         else:
             day = here.week + dt.timedelta(days=to or 0)
-            change = move_session(db, actor(), session_id, nth, day, here.rules)
+            change = move_session(acting(db), session_id, nth, day)
     words = "The week is changed, on the floor and on cards too." if change else "It is so already."
     return _done(words + MOVED_ON * (what == "on"), change)
 
@@ -336,7 +337,7 @@ def own_day_moved(session_id: int, nth: int) -> ResponseReturnValue:
         raise NotThere("day")
     day = context().week + dt.timedelta(days=to or 0)
     with database().writing() as db:
-        change = move_for(db, actor(), (session_id, nth, who), day)
+        change = move_for(acting(db), (session_id, nth, who), day)
     return _done("Moved for one athlete, on the floor and on the card too." if change else "It is so already.", change)
 
 

@@ -11,7 +11,7 @@ from backsquat.core.sessions.moves import Move, MoveKind
 from backsquat.core.sessions.order import Advice
 from backsquat.core.sessions.session import Form
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     context,
     database,
@@ -174,7 +174,7 @@ def move(session_id: int) -> ResponseReturnValue:
     asked = Move(MoveKind(what), key, to, others, into)
     try:
         with database().writing() as db:
-            change = arrange(db, actor(), session_id, asked, context().rules)
+            change = arrange(acting(db), session_id, asked)
             change_id = change.id if change else None
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
@@ -189,7 +189,7 @@ def facts(session_id: int) -> ResponseReturnValue:
     """Its name, its minutes, what its supersets are for, whether the hips lead."""
     try:
         with database().writing() as db:
-            change = change_session(db, actor(), session_id, _facts())
+            change = change_session(acting(db), session_id, _facts())
             change_id = change.id if change else None
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
@@ -203,7 +203,7 @@ def again(session_id: int) -> ResponseReturnValue:
     try:
         with database().writing() as db:
             day = request.form.get("day", -1, type=number)
-            change_id = repeat_session(db, actor(), session_id, day, context().rules).id
+            change_id = repeat_session(acting(db), session_id, day).id
     except ImpossibleInput as error:
         return _page(session_id, problem_words(error.problems[0]), 422)
     words = f"Put on {WEEKDAYS[day]} too, as a draft."
@@ -241,10 +241,10 @@ def manner(exercise_id: int) -> ResponseReturnValue:
         try:
             with database().writing() as db:
                 if athlete:
-                    give_manner(db, actor(), exercise_id, athlete.id, given, context().rules)
+                    give_manner(acting(db), exercise_id, athlete.id, given)
                     change = last_change(db, context().squad.id, "exercises", exercise.block_id)
                 else:
-                    change = change_manner(db, actor(), exercise_id, given, context().rules)
+                    change = change_manner(acting(db), exercise_id, given)
                 change_id = change.id if change else None
         except ImpossibleInput as error:
             problems = {problem.field: problem_words(problem) for problem in error.problems}

@@ -11,7 +11,7 @@ from backsquat.core.rules import lines as rule_lines
 from backsquat.core.rules import parse
 from backsquat.pages.pulse import felt, shown_ids
 from backsquat.pages.request import (
-    actor,
+    acting,
     allow,
     allow_anyone,
     context,
@@ -99,7 +99,7 @@ def rules() -> ResponseReturnValue:
                 raise ImpossibleInput(Problem("value", "meanwhile"))
             value = None if "default" in request.form else parse(name, typed)
             with database().writing() as db:
-                change_id = change_rule(db, actor(), name, value).id
+                change_id = change_rule(acting(db), name, value).id
             recount(database(), membership().squad_id)
             said_with_undo("Rule changed for this squad.", change_id)
             return redirect(url_for("squad.rules", q=request.form.get("q") or request.args.get("q")))
@@ -132,7 +132,7 @@ def _value(name: str) -> object:
 @allow(Act.SEE)
 def undo_change(change_id: int) -> ResponseReturnValue:
     with database().writing() as db:
-        change = undo(db, actor(), change_id)
+        change = undo(acting(db), change_id)
         words = undone_words(change.what, change.facts, squad_library())
     recount(database(), membership().squad_id)  # where a rule came back
     flash(words)

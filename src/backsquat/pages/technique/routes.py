@@ -16,7 +16,7 @@ from backsquat.core.technique.distances import Distance, starting_distances
 from backsquat.core.technique.hinge import Hinge, HingePosture, hinge_posture
 from backsquat.core.technique.linkage import ELBOWS, HOLDS, HeldPosture, Posture, Squat, StandingPosture, squat_posture
 from backsquat.core.technique.split import Split, SplitPosture, split_posture
-from backsquat.pages.request import actor, allow, context, database, reader, said_with_undo, squad_library, wants_piece
+from backsquat.pages.request import acting, allow, context, database, reader, said_with_undo, squad_library, wants_piece
 from backsquat.pages.technique.asked import (
     HOLDS_OF,
     OF_BODY,
@@ -252,7 +252,7 @@ def keep(athlete_id: int) -> ResponseReturnValue:
     digits = wedge.partition(".")[0]
     value = f"{int(digits)} mm" if digits.isdecimal() and int(digits) else "flat"
     with database().writing() as db:
-        note_set_up(db, actor(), athlete_id, movement, SetUpField.WEDGE.value, value)
+        note_set_up(acting(db), athlete_id, movement, SetUpField.WEDGE.value, value)
     name = squad_library().get(movement).name
     said_with_undo(f"Kept for {athlete.name}, {in_text(name)}: {value}. The floor and the card show it.", None)
     return redirect(url_for("technique.set_up", athlete_id=athlete_id, week=context().week))
@@ -266,7 +266,7 @@ def lengths(athlete_id: int) -> ResponseReturnValue:
     typed = {what: request.form.get(what.value, "").strip().replace(",", ".") for what in SegmentLength}
     read = {what: None if not text else _length(text) for what, text in typed.items()}
     with database().writing() as db:
-        count = keep_lengths(db, actor(), athlete_id, read)
+        count = keep_lengths(acting(db), athlete_id, read)
     said_with_undo(f"{count} kept." if count else "Nothing new.", None)
     return redirect(url_for("technique.set_up", athlete_id=athlete_id, week=context().week))
 

@@ -11,6 +11,7 @@ from backsquat.core.technique.still import SPOTS, Measure, Spot, StillKind, meas
 from backsquat.devices.pose import NotFound, suggest
 from backsquat.formats.pictures import BYTES_MOST, picture_of
 from backsquat.pages.request import (
+    acting,
     actor,
     allow,
     context,
@@ -104,7 +105,7 @@ def note_looking(athlete_id: int, something: bool) -> None:
     """Who looked; not where there was nothing to see, and not the athlete."""
     if something and own_athlete() is None:
         with database().writing() as db:
-            log_looking(db, actor(), athlete_id)
+            log_looking(acting(db), athlete_id)
         forget_reader()
 
 
@@ -124,7 +125,7 @@ def agreed(athlete_id: int) -> ResponseReturnValue:
     athlete, withdrawn = athlete_here(athlete_id), "withdraw" in request.form
     try:
         with database().writing() as db:
-            count = say_pictures(db, actor(), athlete_id, not withdrawn, request.form.get("by", ""))
+            count = say_pictures(acting(db), athlete_id, not withdrawn, request.form.get("by", ""))
     except ImpossibleInput as error:
         said_with_undo(f"{problem_words(error.problems[0])} Whose consent is it?", None)
         return redirect(url_for("technique.stills", athlete_id=athlete_id))
@@ -162,7 +163,7 @@ def add(athlete_id: int) -> ResponseReturnValue:
             form.note.data or "",
         )
         with database().writing() as db:
-            return add_still(db, actor(), athlete_id, facts).id
+            return add_still(acting(db), athlete_id, facts).id
 
     kept = form.submitted(write)
     if kept is None:
@@ -174,14 +175,14 @@ def add(athlete_id: int) -> ResponseReturnValue:
 @allow(Act.LOOK)
 def picture(still_id: int) -> ResponseReturnValue:
     """The picture itself."""
-    return Response(pixels_of(reader(), actor(), still_id), mimetype="image/jpeg")
+    return Response(pixels_of(acting(reader()), still_id), mimetype="image/jpeg")
 
 
 @blueprint.get("/mine/<int:still_id>/picture")
 @allow(Act.SEE_OWN)
 def own_picture(still_id: int) -> ResponseReturnValue:
     """The same for the athlete who is in it."""
-    return Response(pixels_of(reader(), actor(), still_id), mimetype="image/jpeg")
+    return Response(pixels_of(acting(reader()), still_id), mimetype="image/jpeg")
 
 
 @blueprint.get("/mine")
@@ -205,7 +206,7 @@ def mine() -> ResponseReturnValue:
 
 def seen_one(still_id: int) -> tuple[Athlete, Seen]:
     """A picture with what it says, and whose it is."""
-    still = still_of(reader(), actor(), still_id)
+    still = still_of(acting(reader()), still_id)
     rows = stills_of(reader(), [still.athlete_id], context().rules)[still.athlete_id]
     return athlete_here(still.athlete_id), next(one for one in rows if one.still.id == still_id)
 
@@ -232,7 +233,7 @@ def _suggested(seen: Seen) -> "tuple[Points, str, str]":
     if here is None:
         raise Refused("no_finder")
     try:
-        found = suggest(*here, pixels_of(reader(), actor(), seen.still.id), seen.still.faces_right)
+        found = suggest(*here, pixels_of(acting(reader()), seen.still.id), seen.still.faces_right)
     except NotFound as error:
         return seen.points, "", f"No suggestion: {error}. Place the points by hand."
     allowed = SPOTS[StillKind(seen.still.kind)]
@@ -319,7 +320,7 @@ def mark(still_id: int) -> ResponseReturnValue:
     try:
         points, plate = _typed()
         with database().writing() as db:
-            mark_still(db, actor(), still_id, points, plate, context().rules, request.form.get("finder", ""))
+            mark_still(acting(db), still_id, points, plate, request.form.get("finder", ""))
     except ImpossibleInput as error:
         problems = {problem.field: problem_words(problem) for problem in error.problems}
         return _marking(athlete, seen, _points()[0], request.form.get("finder", ""), "", problems, 422)
@@ -362,7 +363,7 @@ def to_screens(still_id: int) -> ResponseReturnValue:
     """What a picture says becomes screens of its day, by the coach's word."""
     _, seen = seen_one(still_id)
     with database().writing() as db:
-        values = send_to_screens(db, actor(), seen, request.form.getlist("screen"))
+        values = send_to_screens(acting(db), seen, request.form.getlist("screen"))
         names = [in_text(screens_of(db, actor().squad_id)[value.screen].name) for value in values]
     said_with_undo(f"Recorded: {', '.join(names)}. Screen shows it, and takes it back.", None)
     return redirect(url_for("technique.still", still_id=still_id))
@@ -374,7 +375,7 @@ def card(still_id: int) -> ResponseReturnValue:
     """On the athlete's own card, or off it."""
     on = request.form.get("on") == "yes"
     with database().writing() as db:
-        put_on_card(db, actor(), still_id, on)
+        put_on_card(acting(db), still_id, on)
     said_with_undo("On the own card from now on." if on else "Not on the card any more.", None)
     return redirect(url_for("technique.still", still_id=still_id))
 
@@ -387,6 +388,6 @@ def erase(still_id: int) -> ResponseReturnValue:
     if request.form.get("sure") != "yes":
         raise Refused("say_sure")
     with database().writing() as db:
-        erase_still(db, actor(), still_id)
+        erase_still(acting(db), still_id)
     said_with_undo("The picture is erased. What was read from it stays.", None)
     return redirect(url_for("technique.stills", athlete_id=athlete.id))

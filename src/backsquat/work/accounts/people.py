@@ -12,8 +12,8 @@ from backsquat.storage.cache import cached
 from backsquat.storage.models import Membership, User
 from backsquat.work.accounts.passwords import check_password, hasher, is_password
 from backsquat.work.accounts.sign_ins import end_all
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note, note_of
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 
 NAME_MOST = 80
@@ -69,95 +69,97 @@ def change_password(db: Session, user: User, now: dt.datetime, old: str, new: st
     end_all(db, user.id, now, but=here)
 
 
-def invite(db: Session, actor: Actor, *, sign_in: str, name: str, role: Role, cost: int) -> User:
+def invite(context: WorkContext, *, sign_in: str, name: str, role: Role, cost: int) -> User:
     """A new person in the actor's squad, who chooses a password by a link."""
-    require(actor, Act.KEEP_PEOPLE)
-    user = add_person(db, sign_in=sign_in, name=name, password=None, squad_id=actor.squad_id, role=role, cost=cost)
-    note(db, actor, "account_made", person=user.name, role=role.value)
+    require(context.actor, Act.KEEP_PEOPLE)
+    user = add_person(
+        context.db, sign_in=sign_in, name=name, password=None, squad_id=context.squad_id, role=role, cost=cost
+    )
+    note(context.db, context.actor, "account_made", person=user.name, role=role.value)
     return user
 
 
-def names_here(db: Session, actor: Actor) -> list[User]:
+def names_here(context: WorkContext) -> list[User]:
     """People whose names an archive of this squad brought, and who have not been invited since."""
-    require(actor, Act.KEEP_PEOPLE)
-    return [row.user for row in _named_by_archive(db, actor)]
+    require(context.actor, Act.KEEP_PEOPLE)
+    return [row.user for row in _named_by_archive(context)]
 
 
-def _named_by_archive(db: Session, actor: Actor) -> Sequence[Membership]:
+def _named_by_archive(context: WorkContext) -> Sequence[Membership]:
     named = select(Membership).join(User, Membership.user_id == User.id).options(joinedload(Membership.user))
-    waiting = (Membership.squad_id == actor.squad_id, ~User.active, User.password_hash == "")
-    return db.scalars(named.where(*waiting).order_by(Membership.id)).all()
+    waiting = (Membership.squad_id == context.squad_id, ~User.active, User.password_hash == "")
+    return context.db.scalars(named.where(*waiting).order_by(Membership.id)).all()
 
 
-def invite_again(db: Session, actor: Actor, user_id: int, role: Role) -> User:
+def invite_again(context: WorkContext, user_id: int, role: Role) -> User:
     """Somebody an archive named, in the squad again with a role; NotThere for anybody else."""
-    require(actor, Act.KEEP_PEOPLE)
-    row = next((row for row in _named_by_archive(db, actor) if row.user_id == user_id), None)
+    require(context.actor, Act.KEEP_PEOPLE)
+    row = next((row for row in _named_by_archive(context) if row.user_id == user_id), None)
     if row is None:
         raise NotThere("person")
     row.role, row.user.active = role, True
-    db.flush()
-    note(db, actor, "account_made", person=row.user.name, role=role.value)
+    context.db.flush()
+    note(context.db, context.actor, "account_made", person=row.user.name, role=role.value)
     return row.user
 
 
-def member_of(db: Session, actor: Actor, user_id: int) -> Membership:
+def member_of(context: WorkContext, user_id: int) -> Membership:
     """Somebody's membership in the actor's squad; NotThere for anybody else."""
-    require(actor, Act.KEEP_PEOPLE)
-    row = db.scalars(
-        select(Membership).where(Membership.user_id == user_id, Membership.squad_id == actor.squad_id)
+    require(context.actor, Act.KEEP_PEOPLE)
+    row = context.db.scalars(
+        select(Membership).where(Membership.user_id == user_id, Membership.squad_id == context.squad_id)
     ).first()
     if row is None or row.role is Role.ATHLETE:  # an athlete's way in is kept with the athlete
         raise NotThere("person")
     return row
 
 
-def change_role(db: Session, actor: Actor, user_id: int, role: Role, now: dt.datetime) -> Membership:
+def change_role(context: WorkContext, user_id: int, role: Role, now: dt.datetime) -> Membership:
     """Another role; who has it is signed out everywhere. The last head coach stays one."""
-    row = member_of(db, actor, user_id)
+    row = member_of(context, user_id)
     if row.role is role:
         return row
-    _not_the_last(db, actor, row)
-    note(db, actor, "role_changed", person=row.user.name, was=row.role.value, role=role.value)
+    _not_the_last(context, row)
+    note(context.db, context.actor, "role_changed", person=row.user.name, was=row.role.value, role=role.value)
     row.role = role
-    db.flush()
-    end_all(db, user_id, now)
+    context.db.flush()
+    end_all(context.db, user_id, now)
     return row
 
 
-def close_account(db: Session, actor: Actor, user_id: int, now: dt.datetime) -> User:
+def close_account(context: WorkContext, user_id: int, now: dt.datetime) -> User:
     """Somebody can sign in no more, and is signed out everywhere; what they wrote stays theirs."""
-    row = member_of(db, actor, user_id)
-    _not_the_last(db, actor, row)
+    row = member_of(context, user_id)
+    _not_the_last(context, row)
     user = row.user
-    if _elsewhere(db, actor, user_id):
-        db.delete(row)  # what they are to another squad is not ours to end
+    if _elsewhere(context, user_id):
+        context.db.delete(row)  # what they are to another squad is not ours to end
     else:
         user.active = False
-    note(db, actor, "account_closed", person=user.name)
-    db.flush()
-    end_all(db, user_id, now)
+    note(context.db, context.actor, "account_closed", person=user.name)
+    context.db.flush()
+    end_all(context.db, user_id, now)
     return user
 
 
-def may_reset(db: Session, actor: Actor, user_id: int) -> User:
+def may_reset(context: WorkContext, user_id: int) -> User:
     """Somebody the head coach may make a link for: who is in no other squad, whose data it would open."""
-    row = member_of(db, actor, user_id)
-    if _elsewhere(db, actor, user_id):
+    row = member_of(context, user_id)
+    if _elsewhere(context, user_id):
         raise Refused("elsewhere_too", name=row.user.name)
     return row.user
 
 
-def _elsewhere(db: Session, actor: Actor, user_id: int) -> bool:
-    other = select(Membership.id).where(Membership.user_id == user_id, Membership.squad_id != actor.squad_id)
-    return db.scalar(other.limit(1)) is not None
+def _elsewhere(context: WorkContext, user_id: int) -> bool:
+    other = select(Membership.id).where(Membership.user_id == user_id, Membership.squad_id != context.squad_id)
+    return context.db.scalar(other.limit(1)) is not None
 
 
-def _not_the_last(db: Session, actor: Actor, row: Membership) -> None:
-    coaches = db.scalars(
+def _not_the_last(context: WorkContext, row: Membership) -> None:
+    coaches = context.db.scalars(
         select(Membership.user_id)
         .join(User, Membership.user_id == User.id)
-        .where(Membership.squad_id == actor.squad_id, Membership.role == Role.COACH, User.active)
+        .where(Membership.squad_id == context.squad_id, Membership.role == Role.COACH, User.active)
     ).all()
     if row.role is Role.COACH and list(coaches) == [row.user_id]:
         raise Refused("last_coach")

@@ -14,15 +14,13 @@ from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.terms import PlannedWeek
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Answer, Cell, DecisionRow
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.effects import Effect, as_said, effect_of, override
 from backsquat.work.decisions.propose import decision_from, following_cell, next_number
 from backsquat.work.decisions.waiting import waiting
 from backsquat.work.ladders.moves import move_level
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import make_live, place_drafts
 from backsquat.work.plan.drafts import Draft, draft_of_week
@@ -38,10 +36,8 @@ OVERRIDES = (Code.UP, Code.STAY, Code.DOWN)
 
 
 def answer(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     decision_id: int,
-    rules: Rules,
     *,
     code: Code | None = None,
     reason: str = "",
@@ -52,11 +48,11 @@ def answer(
     `own_load`: the coach's own number for the next session, which then holds; the code is what it is against today's.
     The coach's own edits in the weeks to come stay. A stop is not overridden here.
     """
-    require(actor, Act.PLAN)
-    row = db.get(DecisionRow, decision_id)
+    require(context.actor, Act.PLAN)
+    row = context.db.get(DecisionRow, decision_id)
     if row is None:
         raise NotThere("decision")
-    cell, exercise, block = cell_of(db, actor.squad_id, row.cell_id)
+    cell, exercise, block = cell_of(context.db, context.squad_id, row.cell_id)
     if row.settled:
         raise Refused("settled")
     other = code is not None or own_load is not None
@@ -66,38 +62,38 @@ def answer(
         raise ImpossibleInput(Problem("reason", "reason_missing"))
     row.settled = True
     if row.ladder:
-        _move_on_ladder(db, actor, row, rules, code or row.code, reason.strip())
-        return _held(db, actor, row, code, row.code, reason, None)
-    plan = exercise_plan(db, block, exercise, rules).of(cell.athlete_id)
+        _move_on_ladder(context, row, code or row.code, reason.strip())
+        return _held(context, row, code, row.code, reason, None)
+    plan = exercise_plan(context.db, block, exercise, context.rules).of(cell.athlete_id)
     if own_load is not None:
-        new = _own_number(db, actor, cell, plan, own_load, rules)
+        new = _own_number(context, cell, plan, own_load)
         code = _code_of(new.load_kg, cell.load_kg)
-        return _held(db, actor, row, code, code, reason, new.version_id)
+        return _held(context, row, code, code, reason, new.version_id)
     decision = decision_from(row)
     if code is not None:
         decision = override(decision, code, plan.parameters.missed_share)
-    version_id = _follow(db, actor, cell, plan, decision, said=code)
-    return _held(db, actor, row, code, decision.code, reason, version_id)
+    version_id = _follow(context, cell, plan, decision, said=code)
+    return _held(context, row, code, decision.code, reason, version_id)
 
 
-def accept_as_planned(db: Session, actor: Actor, decision_ids: Iterable[int], rules: Rules) -> int:
+def accept_as_planned(context: WorkContext, decision_ids: Iterable[int]) -> int:
     """Accept those of these proposals that still only repeat the plan, of this squad; how many they were."""
-    require(actor, Act.PLAN)
-    _, repeats = waiting(db, actor.squad_id)
+    require(context.actor, Act.PLAN)
+    _, repeats = waiting(context.db, context.squad_id)
     still = [item.row.id for item in repeats if item.row.id in set(decision_ids)]
     for decision_id in still:
-        answer(db, actor, decision_id, rules)
+        answer(context, decision_id)
     return len(still)
 
 
-def _own_number(db: Session, actor: Actor, cell: Cell, plan: ExercisePlan, load: Decimal, rules: Rules) -> Cell:
+def _own_number(context: WorkContext, cell: Cell, plan: ExercisePlan, load: Decimal) -> Cell:
     """The coach's own number in the next session, live at once."""
-    following = following_cell(db, cell, plan)
+    following = following_cell(context.db, cell, plan)
     if following is None:
         raise Refused("nothing_follows")
-    new, _change = edit_cell(db, actor, following.id, load, "", rules)
-    make_live(db, actor, plan.block.id, [new.id], "decision: the coach's own number")
-    db.refresh(new)
+    new, _change = edit_cell(context, following.id, load, "")
+    make_live(context, plan.block.id, [new.id], "decision: the coach's own number")
+    context.db.refresh(new)
     return new
 
 
@@ -107,17 +103,17 @@ def _code_of(next_kg: float | None, now_kg: float | None) -> Code:
     return Code.UP if next_kg > now_kg else Code.DOWN
 
 
-def outcomes(db: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[Code, dict[str, Any]]:
+def outcomes(context: WorkContext, decision_id: int) -> dict[Code, dict[str, Any]]:
     """The next number each other answer would lead to, in the words of `DecisionRow.following`; nothing is written.
 
     For work on a level: the name of the level each leads to. Empty for a stop.
     """
-    row = db.get(DecisionRow, decision_id)
+    row = context.db.get(DecisionRow, decision_id)
     if row is None:
         raise NotThere("decision")
-    cell, exercise, block = cell_of(db, actor.squad_id, row.cell_id)
-    athlete = athlete_of(db, actor.squad_id, cell.athlete_id)
-    ready = readiness_one(db, athlete, actor.today, rules)
+    cell, exercise, block = cell_of(context.db, context.squad_id, row.cell_id)
+    athlete = athlete_of(context.db, context.squad_id, cell.athlete_id)
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
     if row.code is Code.STOP:
         return {}
     if row.ladder:
@@ -127,13 +123,13 @@ def outcomes(db: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[
             if beyond := level_beyond(ladder, ladder.level_of(here) or 0, by, ready.may_earn):
                 found[code] = {"to": beyond[1][0]}
         return found
-    plan = exercise_plan(db, block, exercise, rules).of(cell.athlete_id)
+    plan = exercise_plan(context.db, block, exercise, context.rules).of(cell.athlete_id)
     said = {}
     for code in OVERRIDES:
         decision = override(decision_from(row), code, plan.parameters.missed_share)
-        effect = effect_of(db, plan, cell, athlete, decision, ready)
+        effect = effect_of(context.db, plan, cell, athlete, decision, ready)
         effect = as_said(effect, plan, cell, athlete, code, ready)
-        said[code] = next_number(db, cell, plan, decision, effect) | {"own": _coachs(db, cell, plan)}
+        said[code] = next_number(context.db, cell, plan, decision, effect) | {"own": _coachs(context.db, cell, plan)}
         if said[code].get("next_deload"):  # what the answer does shows in the week after
             work = next((week for week in effect.weeks if week.prescription.kind is ExposureKind.WORK), None)
             said[code] |= {
@@ -144,7 +140,7 @@ def outcomes(db: Session, actor: Actor, decision_id: int, rules: Rules) -> dict[
 
 
 def _held(
-    db: Session, actor: Actor, row: DecisionRow, code: Code | None, final: Code, reason: str, version_id: int | None
+    context: WorkContext, row: DecisionRow, code: Code | None, final: Code, reason: str, version_id: int | None
 ) -> Answer:
     held = Answer(
         decision_id=row.id,
@@ -152,61 +148,59 @@ def _held(
         code=code or final,
         reason=reason.strip(),
         version_id=version_id,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(held)
-    db.flush()
+    context.db.add(held)
+    context.db.flush()
     if code is not None:
-        note(db, actor, "decided_otherwise", athlete=row.athlete_id, decision=row.id, code=code.value)
+        note(context.db, context.actor, "decided_otherwise", athlete=row.athlete_id, decision=row.id, code=code.value)
     return held
 
 
-def _move_on_ladder(db: Session, actor: Actor, row: DecisionRow, rules: Rules, final: Code, reason: str) -> None:
+def _move_on_ladder(context: WorkContext, row: DecisionRow, final: Code, reason: str) -> None:
     """The next level that is open up or down the ladder, where the answer is to move."""
     if final not in (Code.HARDER_LEVEL, Code.EASIER_LEVEL):
         return
     up = final is Code.HARDER_LEVEL
-    ladder = library_of(db, actor.squad_id).ladders[row.ladder]
-    athlete = athlete_of(db, actor.squad_id, row.athlete_id)
-    ready = readiness_one(db, athlete, actor.today, rules)
+    ladder = context.library.ladders[row.ladder]
+    athlete = athlete_of(context.db, context.squad_id, row.athlete_id)
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
     beyond = level_beyond(ladder, ladder.level_of(row.movement) or 0, 1 if up else -1, ready.may_earn)
     if beyond is None:
         raise Refused("no_level")
     move_level(
-        db,
-        actor,
+        context,
         athlete.id,
         ladder.code,
         beyond[1][0],
-        rules,
         way="harder" if up else "easier",
         reason=reason or row.reason,
         facts={"decision": row.id},
     )
-    refresh_athlete(db, actor, athlete.id, rules)
-    publish_of_athlete(db, actor, athlete.id, f"level: {final.value.split()[0]}")
+    refresh_athlete(context, athlete.id)
+    publish_of_athlete(context, athlete.id, f"level: {final.value.split()[0]}")
 
 
 def _follow(
-    db: Session, actor: Actor, cell: Cell, plan: ExercisePlan, decision: Decision, said: Code | None = None
+    context: WorkContext, cell: Cell, plan: ExercisePlan, decision: Decision, said: Code | None = None
 ) -> int | None:
     """Put the decision's loads in the coming weeks; the version they went live with, None if nothing changed."""
     if decision.keeps:
         return None
-    athlete = athlete_of(db, actor.squad_id, cell.athlete_id)
-    ready = readiness_one(db, athlete, actor.today, plan.rules)
-    effect = effect_of(db, plan, cell, athlete, decision, ready)
+    athlete = athlete_of(context.db, context.squad_id, cell.athlete_id)
+    ready = readiness_one(context.db, athlete, context.today, plan.rules)
+    effect = effect_of(context.db, plan, cell, athlete, decision, ready)
     effect = as_said(effect, plan, cell, athlete, said, ready) if said else effect
-    free = _free_cells(db, actor, cell, plan)
+    free = _free_cells(context, cell, plan)
     held = decision.code in (Code.STAY, Code.DOWN)
     if decision.code in (Code.LOOK, Code.DOWN) and said is None:
         effect = replace(effect, weeks=_not_heavier(effect.weeks, free))
     drafts = [*_loaded(plan, cell, effect, free, held), *_asked(effect, free)]
     if not drafts:
         return None
-    placed = place_drafts(db, actor, drafts)
-    return make_live(db, actor, plan.block.id, placed.ids, f"decision: {decision.code}").id
+    placed = place_drafts(context, drafts)
+    return make_live(context, plan.block.id, placed.ids, f"decision: {decision.code}").id
 
 
 def _not_heavier(weeks: Iterable[PlannedWeek], free: dict[int, Cell]) -> tuple[PlannedWeek, ...]:
@@ -221,11 +215,11 @@ def _not_heavier(weeks: Iterable[PlannedWeek], free: dict[int, Cell]) -> tuple[P
     )
 
 
-def _free_cells(db: Session, actor: Actor, cell: Cell, plan: ExercisePlan) -> dict[int, Cell]:
+def _free_cells(context: WorkContext, cell: Cell, plan: ExercisePlan) -> dict[int, Cell]:
     """By exposure, the coming cells a decision may change: neither the coach's own, nor lifted, nor past."""
     exercises = {exercise.id: exercise for exercise in plan.row}
-    logged = logged_cells(db, list(exercises))
-    cells = db.scalars(
+    logged = logged_cells(context.db, list(exercises))
+    cells = context.db.scalars(
         select(Cell).where(
             Cell.exercise_id.in_(list(exercises)),
             Cell.athlete_id == cell.athlete_id,
@@ -240,7 +234,7 @@ def _free_cells(db: Session, actor: Actor, cell: Cell, plan: ExercisePlan) -> di
         if (nth := plan.nth(other.exercise_id, other.week)) > here
         and other.origin is not Origin.COACH
         and (other.exercise_id, other.athlete_id, other.week) not in logged
-        and to_come(exercises[other.exercise_id], other.week, actor.today)
+        and to_come(exercises[other.exercise_id], other.week, context.today)
     }
 
 

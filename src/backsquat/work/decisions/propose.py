@@ -15,12 +15,12 @@ from backsquat.core.progression.level import judge_level
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.verdict import Readiness, Reason
-from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.record import whole_sets
 from backsquat.storage.convert import record_from_row
 from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, PainReport, SessionAct, WeekAnswer
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.effects import Effect, effect_of
 from backsquat.work.log.sets import level_sets, pain_last_time, sets_of
 from backsquat.work.plan.exercise_plan import ExercisePlan, exercise_plan
@@ -65,33 +65,34 @@ def settle(db: Session, athlete_id: int, movement: str, until: dt.date) -> None:
 
 
 def propose(
-    db: Session,
-    actor: Actor,
-    cell: Cell,
-    exercise: Exercise,
-    block: Block,
-    rules: Rules,
-    ready: Readiness | None = None,
+    context: WorkContext, cell: Cell, exercise: Exercise, block: Block, ready: Readiness | None = None
 ) -> DecisionRow:
     """Judge the exposure as logged so far and keep the proposal; an open one before it is overtaken.
 
     `ready` where the caller has just asked for it.
     """
-    athlete = athlete_of(db, actor.squad_id, cell.athlete_id)
-    rules = rules_for(athlete, rules)
-    ready = ready or readiness_one(db, athlete, actor.today, rules)
+    athlete = athlete_of(context.db, context.squad_id, cell.athlete_id)
+    own = rules_for(athlete, context.rules)
+    ready = ready or readiness_one(context.db, athlete, context.today, own)
     if cell.state is State.LEVEL:
-        return _propose_level(db, actor, cell, exercise, ready, rules)
-    plan = exercise_plan(db, block, exercise, rules).of(athlete.id)
-    exposure = _exposure(db, plan, cell, ready)
-    decision = plan.progression.judge(exposure, plan.parameters, rules)
-    effect = effect_of(db, plan, cell, athlete, decision, ready)
-    following = next_number(db, cell, plan, decision, effect)
+        return _propose_level(context.ruled_by(own), cell, exercise, ready)
+    plan = exercise_plan(context.db, block, exercise, own).of(athlete.id)
+    exposure = _exposure(context.db, plan, cell, ready)
+    decision = plan.progression.judge(exposure, plan.parameters, own)
+    effect = effect_of(context.db, plan, cell, athlete, decision, ready)
+    following = next_number(context.db, cell, plan, decision, effect)
     decision = said_truly(decision, following, exposure)
-    row = _row(actor, cell, exercise.movement, own_day(db, exercise, cell.week, cell.athlete_id), decision, following)
+    row = _row(
+        context.actor,
+        cell,
+        exercise.movement,
+        own_day(context.db, exercise, cell.week, cell.athlete_id),
+        decision,
+        following,
+    )
     row.missing_reps = exposure.reps_missing
-    row.repeats = decision.may_repeat and _says_the_plan(db, cell, plan, following)
-    return _keep(db, row)
+    row.repeats = decision.may_repeat and _says_the_plan(context.db, cell, plan, following)
+    return _keep(context.db, row)
 
 
 def _says_the_plan(db: Session, cell: Cell, plan: ExercisePlan, following: dict[str, Any]) -> bool:
@@ -220,47 +221,45 @@ def _past(db: Session, cell: Cell, plan: ExercisePlan) -> tuple[Past, ...]:
     return tuple(newest[nth] for nth in sorted(newest) if nth < plan.nth(cell.exercise_id, cell.week))
 
 
-def answer_week(db: Session, actor: Actor, cell_id: int, answers: Answers, rules: Rules) -> DecisionRow:
+def answer_week(context: WorkContext, cell_id: int, answers: Answers) -> DecisionRow:
     """Keep the coach's three answers to an earned week, and judge it with them."""
-    require(actor, Act.PLAN)
-    cell, exercise, block = cell_of(db, actor.squad_id, cell_id)
-    if not sets_of(db, cell.id):
+    require(context.actor, Act.PLAN)
+    cell, exercise, block = cell_of(context.db, context.squad_id, cell_id)
+    if not sets_of(context.db, cell.id):
         raise Refused("no_sets")
     said = WeekAnswer(
         cell_id=cell.id,
         sound=answers.sound,
         sure=answers.sure,
         too_easy=answers.too_easy,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(said)
-    db.flush()
-    return propose(db, actor, cell, exercise, block, rules)
+    context.db.add(said)
+    context.db.flush()
+    return propose(context, cell, exercise, block)
 
 
-def _propose_level(
-    db: Session, actor: Actor, cell: Cell, exercise: Exercise, ready: Readiness, rules: Rules
-) -> DecisionRow:
+def _propose_level(context: WorkContext, cell: Cell, exercise: Exercise, ready: Readiness) -> DecisionRow:
     """Judge the work of a level: nothing is planned again, the level may change."""
     library, athlete_id = ready.library, ready.person.id
-    day, movement = own_day(db, exercise, cell.week, cell.athlete_id), library.get(cell.movement)
+    day, movement = own_day(context.db, exercise, cell.week, cell.athlete_id), library.get(cell.movement)
     exercise_ladders = {ladder.code for ladder, _ in library.ladders_of(exercise.movement)}
     held_on = library.ladders_of(movement.code)
     alone = Ladder("", "", "", ((movement.code,),))  # what stands in may be on no ladder: nothing to move on
     ladder = next((lad for lad, _ in held_on if lad.code in exercise_ladders), held_on[0][0] if held_on else alone)
-    sets = level_sets(db, athlete_id, movement.code, ready.levels.get(ladder.code))
-    here = [record_from_row(entry) for entry in sets_of(db, cell.id)]
+    sets = level_sets(context.db, athlete_id, movement.code, ready.levels.get(ladder.code))
+    here = [record_from_row(entry) for entry in sets_of(context.db, cell.id)]
     if not {s.set_id for s in here} <= {s.set_id for s in sets}:
         sets = here  # logged late: the athlete has moved on since, so this day stands alone
-    again = pain_last_time(db, athlete_id, movement.code, day)
-    decision = judge_level(ladder, movement, sets, ready.may_earn, rules, again, _reported(db, cell))
+    again = pain_last_time(context.db, athlete_id, movement.code, day)
+    decision = judge_level(ladder, movement, sets, ready.may_earn, context.rules, again, _reported(context.db, cell))
     if ladder is alone:
         decision = replace(decision, keeps=True)
-    row = _row(actor, cell, movement.code, day, decision, {})
+    row = _row(context.actor, cell, movement.code, day, decision, {})
     row.ladder = ladder.code
     row.repeats = decision.code is Code.STAY
-    return _keep(db, row)
+    return _keep(context.db, row)
 
 
 def next_number(db: Session, cell: Cell, plan: ExercisePlan, decision: Decision, effect: Effect) -> dict[str, Any]:

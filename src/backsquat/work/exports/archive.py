@@ -24,8 +24,8 @@ from backsquat.storage.keeping import Unsound
 from backsquat.storage.models import AuditLine, Base, Squad, User
 from backsquat.work.accounts.passwords import check_password, hasher
 from backsquat.work.accounts.people import key_of
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note, note_of
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, may, require
 from backsquat.work.squad.first import is_empty
 
@@ -41,11 +41,11 @@ class Exported:
     schema: Mapping[str, Any]
 
 
-def export_squad(db: Session, actor: Actor) -> Exported:
+def export_squad(context: WorkContext) -> Exported:
     """Everything of the actor's squad, without what opens doors; leaves a line in the audit log, which is in it."""
-    require(actor, Act.EXPORT)
-    note(db, actor, "squad_handed_out")
-    return Exported(rows_of(db.connection(), actor.squad_id), newest(), schema())
+    require(context.actor, Act.EXPORT)
+    note(context.db, context.actor, "squad_handed_out")
+    return Exported(rows_of(context.db.connection(), context.squad_id), newest(), schema())
 
 
 @dataclass(frozen=True)
@@ -129,28 +129,28 @@ def _checked(tables: Mapping[str, Sequence[Mapping[str, Any]]], revision: str) -
         raise ImpossibleInput(Problem("file", "archive_unsound", {"what": str(error)})) from error
 
 
-def came_in_whole(db: Session, actor: Actor) -> dt.datetime | None:
+def came_in_whole(context: WorkContext) -> dt.datetime | None:
     """When this squad was opened from an archive, where it can still be taken out again as a whole: there is no other
     squad, and nobody has written anything since. None otherwise.
     """
-    if not may(actor.role, Act.KEEP_PEOPLE) or db.scalar(select(func.count(Squad.id))) != 1:
+    if not may(context.actor.role, Act.KEEP_PEOPLE) or context.db.scalar(select(func.count(Squad.id))) != 1:
         return None
-    line = db.scalars(select(AuditLine).where(AuditLine.what == PUT_BACK).order_by(AuditLine.id.desc())).first()
-    if line is None or line.about.get("rows") != rows_by_people(db.connection()):
+    line = context.db.scalars(select(AuditLine).where(AuditLine.what == PUT_BACK).order_by(AuditLine.id.desc())).first()
+    if line is None or line.about.get("rows") != rows_by_people(context.db.connection()):
         return None
     return line.at
 
 
-def take_out_again(db: Session, actor: Actor) -> None:
+def take_out_again(context: WorkContext) -> None:
     """Everything an archive brought, gone: the data folder is as empty as before it was opened.
 
     Refused once anybody has written something of their own.
     """
-    require(actor, Act.KEEP_PEOPLE)
-    if came_in_whole(db, actor) is None:
+    require(context.actor, Act.KEEP_PEOPLE)
+    if came_in_whole(context) is None:
         raise Refused("archive_used")
-    empty_again(db.connection())
-    db.expunge_all()
+    empty_again(context.db.connection())
+    context.db.expunge_all()
 
 
 def _coach_in(tables: Mapping[str, Any], sign_in: str) -> Mapping[str, Any]:

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import NotThere
 from backsquat.storage.models import CalendarAddress, Match, Season, Squad
 from backsquat.work.accounts.sign_ins import digest
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 from backsquat.work.sessions.blocks import floor_day, left_out, published_blocks, squad_blocks
 
@@ -65,32 +65,32 @@ def calendar_days(db: Session, squad_id: int) -> list[CalendarDay]:
     return sorted(found, key=lambda one: (one.day, one.key))
 
 
-def give_address(db: Session, actor: Actor) -> str:
+def give_address(context: WorkContext) -> str:
     """The token of a new address, said once; earlier ones go on until they are taken back."""
-    require(actor, Act.KEEP_PEOPLE)
+    require(context.actor, Act.KEEP_PEOPLE)
     token = secrets.token_urlsafe(32)
-    row = CalendarAddress(squad_id=actor.squad_id, token=digest(token), by_id=actor.user_id, at=actor.now)
-    db.add(row)
-    db.flush()
-    note(db, actor, "calendar_given", number=row.id)
+    row = CalendarAddress(squad_id=context.squad_id, token=digest(token), by_id=context.actor.user_id, at=context.now)
+    context.db.add(row)
+    context.db.flush()
+    note(context.db, context.actor, "calendar_given", number=row.id)
     return token
 
 
-def addresses_of(db: Session, actor: Actor) -> list[CalendarAddress]:
+def addresses_of(context: WorkContext) -> list[CalendarAddress]:
     """The addresses that are read from, oldest first."""
-    require(actor, Act.KEEP_PEOPLE)
-    mine = CalendarAddress.squad_id == actor.squad_id
+    require(context.actor, Act.KEEP_PEOPLE)
+    mine = CalendarAddress.squad_id == context.squad_id
     rows = select(CalendarAddress).where(mine, CalendarAddress.ended_at.is_(None)).order_by(CalendarAddress.id)
-    return list(db.scalars(rows))
+    return list(context.db.scalars(rows))
 
 
-def end_address(db: Session, actor: Actor, address_id: int) -> None:
+def end_address(context: WorkContext, address_id: int) -> None:
     """Nothing is read from it any more."""
-    row = next((one for one in addresses_of(db, actor) if one.id == address_id), None)
+    row = next((one for one in addresses_of(context) if one.id == address_id), None)
     if row is None:
         raise NotThere("address")
-    row.ended_at = actor.now
-    note(db, actor, "calendar_ended", number=row.id)
+    row.ended_at = context.now
+    note(context.db, context.actor, "calendar_ended", number=row.id)
 
 
 def squad_by_address(db: Session, token: str) -> Squad:

@@ -5,10 +5,9 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry, User
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 
 
@@ -41,10 +40,10 @@ class ExportedLine(NamedTuple):
 
 
 def log_lines(
-    db: Session, actor: Actor, first_on: dt.date, last_on: dt.date, athlete_id: int | None = None
+    context: WorkContext, first_on: dt.date, last_on: dt.date, athlete_id: int | None = None
 ) -> list[ExportedLine]:
     """Every set that stands of the squad's athletes, put away ones too, from a day to a day."""
-    require(actor, Act.PLAN)
+    require(context.actor, Act.PLAN)
     query = (
         select(SetEntry, Athlete.name, User.name, Cell.week, Block.name)
         .join(Athlete, Athlete.id == SetEntry.athlete_id)
@@ -52,13 +51,13 @@ def log_lines(
         .outerjoin(Cell, Cell.id == SetEntry.cell_id)
         .outerjoin(Exercise, Exercise.id == Cell.exercise_id)
         .outerjoin(Block, Block.id == Exercise.block_id)
-        .where(Athlete.squad_id == actor.squad_id, SetEntry.standing)
+        .where(Athlete.squad_id == context.squad_id, SetEntry.standing)
         .where(SetEntry.done_on.between(first_on, last_on))
         .order_by(SetEntry.done_on, Athlete.name, SetEntry.id)
     )
     if athlete_id is not None:
         query = query.where(Athlete.id == athlete_id)
-    return [_line(*row) for row in db.execute(query)]
+    return [_line(*row) for row in context.db.execute(query)]
 
 
 def _line(entry: SetEntry, athlete: str, by: str, week: int | None, block: str | None) -> ExportedLine:

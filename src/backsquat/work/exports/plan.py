@@ -5,13 +5,10 @@ from decimal import Decimal
 from typing import NamedTuple
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from backsquat.core.progression.cell import Origin, State
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, Cell, Exercise
-from backsquat.work.actor import Actor
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_of
 from backsquat.work.sessions.blocks import session_day
@@ -40,26 +37,26 @@ class PlanLine(NamedTuple):
     origin: Origin  # who put the number there
 
 
-def plan_lines(db: Session, actor: Actor, block: Block, rules: Rules) -> list[PlanLine]:
+def plan_lines(context: WorkContext, block: Block) -> list[PlanLine]:
     """Every standing cell of athletes who are here, by exercise, athlete and week; of days to come no load that the verdict
     does not let through now, as on the sheet itself.
     """
-    require(actor, Act.READ_PLAN)
-    athletes = squad_athletes(db, actor.squad_id)
-    ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
-    library = library_of(db, actor.squad_id)
+    require(context.actor, Act.READ_PLAN)
+    athletes = squad_athletes(context.db, context.squad_id)
+    ready = readiness_of(context.db, context.squad_id, athletes, context.today, context.rules)
+    library = context.library
     exercises = {exercise.id: exercise for exercise in block.exercises}
     query = (
         select(Cell, Athlete.name)
         .join(Athlete, Athlete.id == Cell.athlete_id)
-        .where(Cell.exercise_id.in_(exercises), Cell.current, Athlete.active, Athlete.squad_id == actor.squad_id)
+        .where(Cell.exercise_id.in_(exercises), Cell.current, Athlete.active, Athlete.squad_id == context.squad_id)
         .order_by(Athlete.name, Cell.week)
     )
     found = []
-    for cell, name in db.execute(query):
+    for cell, name in context.db.execute(query):
         line = _line(exercises[cell.exercise_id], cell, name)
         movement, mine = library.movements.get(line.movement), ready[cell.athlete_id]
-        if line.day >= actor.today and movement and mine.judge(movement, line.day, line.load_kg).obstacles:
+        if line.day >= context.today and movement and mine.judge(movement, line.day, line.load_kg).obstacles:
             line = line._replace(state=State.LOCKED, load=None, load_kg=None, sets=0, reps=0, hold_s=0)
         found.append(line)
     places = {exercise_id: place for place, exercise_id in enumerate(exercises)}

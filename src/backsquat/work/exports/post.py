@@ -20,6 +20,7 @@ from backsquat.core.roles import STAFF, Role
 from backsquat.storage.models import Membership, Message, PostAddress, User
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, may, require
 from backsquat.work.squad.athletes import squad_athletes
 
@@ -79,30 +80,30 @@ class Queued:
     no_address: tuple[str, ...]
 
 
-def people(db: Session, actor: Actor) -> list[Addressee]:
+def people(context: WorkContext) -> list[Addressee]:
     """Athletes, then staff, each with where they are written to."""
-    require(actor, Act.SEND)
-    newest = select(func.max(PostAddress.id)).where(PostAddress.squad_id == actor.squad_id)
+    require(context.actor, Act.SEND)
+    newest = select(func.max(PostAddress.id)).where(PostAddress.squad_id == context.squad_id)
     newest = newest.group_by(PostAddress.athlete_id, PostAddress.user_id)
-    rows = db.scalars(select(PostAddress).where(PostAddress.id.in_(newest)))
+    rows = context.db.scalars(select(PostAddress).where(PostAddress.id.in_(newest)))
     known = {To(row.athlete_id or 0, row.user_id or 0): row.address for row in rows}
     found = [
         Addressee(to := To(athlete_id=one.id), one.name, Role.ATHLETE, known.get(to, ""), one.born_on)
-        for one in squad_athletes(db, actor.squad_id)
+        for one in squad_athletes(context.db, context.squad_id)
     ]
-    staff = db.execute(
+    staff = context.db.execute(
         select(User, Membership.role)
         .join(Membership, Membership.user_id == User.id)
-        .where(Membership.squad_id == actor.squad_id, Membership.role.in_(STAFF), User.active)
+        .where(Membership.squad_id == context.squad_id, Membership.role.in_(STAFF), User.active)
         .order_by(User.id)
     )
     return found + [Addressee(to := To(user_id=user.id), user.name, role, known.get(to, "")) for user, role in staff]
 
 
-def keep_addresses(db: Session, actor: Actor, typed: Mapping[To, str]) -> int:
+def keep_addresses(context: WorkContext, typed: Mapping[To, str]) -> int:
     """Keep what has changed of the addresses; how many. ImpossibleInput names each that is none, nothing kept then."""
-    require(actor, Act.SEND)
-    known = {person.to: person for person in people(db, actor)}
+    require(context.actor, Act.SEND)
+    known = {person.to: person for person in people(context)}
     changed = {
         to: said for to, text in typed.items() if to in known and (said := " ".join(text.split())) != known[to].address
     }
@@ -112,37 +113,37 @@ def keep_addresses(db: Session, actor: Actor, typed: Mapping[To, str]) -> int:
             *(Problem(f"address-{to.athlete_id}-{to.user_id}", "no_address", {"name": known[to].name}) for to in bad)
         )
     for to, said in changed.items():
-        db.add(
+        context.db.add(
             PostAddress(
-                squad_id=actor.squad_id,
+                squad_id=context.squad_id,
                 athlete_id=to.athlete_id or None,
                 user_id=to.user_id or None,
                 address=said,
-                by_id=actor.user_id,
-                at=actor.now,
+                by_id=context.actor.user_id,
+                at=context.now,
             )
         )
     if changed:
-        note(db, actor, "addresses_kept", number=len(changed))
+        note(context.db, context.actor, "addresses_kept", number=len(changed))
     return len(changed)
 
 
 def queue(
-    db: Session, actor: Actor, kind: MessageKind, letters: Mapping[To, SaidMessage], really_now: dt.datetime
+    context: WorkContext, kind: MessageKind, letters: Mapping[To, SaidMessage], really_now: dt.datetime
 ) -> Queued:
     """Let each wait to be sent to whom it was made for.
 
     Nobody gets what they have or what waits for them already; stops go to nobody who may not see health notes.
     """
-    require(actor, Act.SEND)
-    known = {person.to: person for person in people(db, actor)}
+    require(context.actor, Act.SEND)
+    known = {person.to: person for person in people(context)}
     if kind is MessageKind.STOPS and any(not may(known[to].role, Act.TREAT) for to in letters):
         raise Refused("stops_not_theirs")
     had = {
         tuple(row)
-        for row in db.execute(
+        for row in context.db.execute(
             select(Message.athlete_id, Message.user_id, Message.digest).where(
-                Message.squad_id == actor.squad_id, Message.kind == kind.value, Message.taken_back_at.is_(None)
+                Message.squad_id == context.squad_id, Message.kind == kind.value, Message.taken_back_at.is_(None)
             )
         )
     }
@@ -154,10 +155,10 @@ def queue(
         elif (to.athlete_id or None, to.user_id or None, digest) in had:
             has_it.append(person.name)
         else:
-            waiting.append(_message(actor, kind, person, said, digest, really_now))
-    db.add_all(waiting)
+            waiting.append(_message(context.actor, kind, person, said, digest, really_now))
+    context.db.add_all(waiting)
     if waiting:
-        note(db, actor, f"sent_{kind.value}", number=len(waiting))
+        note(context.db, context.actor, f"sent_{kind.value}", number=len(waiting))
     return Queued(tuple(waiting), tuple(has_it), tuple(no_address))
 
 
@@ -187,25 +188,25 @@ def _digest(address: str, said: SaidMessage) -> str:
     return hashlib.sha256(what.encode()).hexdigest()
 
 
-def messages_of(db: Session, actor: Actor) -> list[Message]:
+def messages_of(context: WorkContext) -> list[Message]:
     """The newest messages of the squad, without what is in them."""
-    require(actor, Act.SEND)
-    mine = select(Message).where(Message.squad_id == actor.squad_id)
-    return list(db.scalars(mine.order_by(Message.id.desc()).limit(SHOWN)))
+    require(context.actor, Act.SEND)
+    mine = select(Message).where(Message.squad_id == context.squad_id)
+    return list(context.db.scalars(mine.order_by(Message.id.desc()).limit(SHOWN)))
 
 
-def take_back(db: Session, actor: Actor, message_ids: Sequence[int]) -> int:
+def take_back(context: WorkContext, message_ids: Sequence[int]) -> int:
     """Messages that have not gone yet are not sent; how many. NotThere where one is not the squad's."""
-    require(actor, Act.SEND)
-    mine = Message.squad_id == actor.squad_id, Message.id.in_(message_ids)
-    rows = list(db.scalars(select(Message).where(*mine)))
+    require(context.actor, Act.SEND)
+    mine = Message.squad_id == context.squad_id, Message.id.in_(message_ids)
+    rows = list(context.db.scalars(select(Message).where(*mine)))
     if len(rows) < len(set(message_ids)):
         raise NotThere("message")
     held = [row for row in rows if row.sent_at is None and row.taken_back_at is None and row.trouble != ON_ITS_WAY]
     for row in held:
-        row.taken_back_at, row.text, row.file = actor.now, "", ""
+        row.taken_back_at, row.text, row.file = context.now, "", ""
     if held:
-        note(db, actor, "messages_taken_back", number=len(held))
+        note(context.db, context.actor, "messages_taken_back", number=len(held))
     return len(held)
 
 

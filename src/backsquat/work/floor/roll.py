@@ -12,10 +12,10 @@ from backsquat.core.progression.cell import LIFTED, State
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Cell, DecisionRow, SessionAct, SetEntry
+from backsquat.work.context import library_of
 from backsquat.work.floor.holds import WaitingNumber, held_back, open_decisions
 from backsquat.work.floor.sessions import FloorSession
 from backsquat.work.floor.turn import KeptOff, NoWork, Turn
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import UNREAD, movement_of
 from backsquat.work.plan.exposure_rows import ExposureRows
 from backsquat.work.plan.missed import missed_sessions

@@ -10,8 +10,8 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.readiness.verdict import Reason
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Cell
+from backsquat.work.context import library_of
 from backsquat.work.floor.sessions import FloorSession, sessions_in_week
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import UNREAD, movement_of
 from backsquat.work.readiness.load import readiness_one
 

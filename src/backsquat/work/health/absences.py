@@ -22,34 +22,37 @@ from backsquat.storage.models import (
     SessionDay,
     SetEntry,
 )
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.ladders.moves import move_level
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.replan import replan_athlete
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.squad.athletes import athlete_of
-from backsquat.work.squad.context import rules_of
 
 
-def go_away(db: Session, actor: Actor, athlete_id: int, first_on: dt.date, why: AwayReason) -> Absence:
+def go_away(context: WorkContext, athlete_id: int, first_on: dt.date, why: AwayReason) -> Absence:
     """Record that an athlete is away from a day on. One absence at a time."""
-    require(actor, Act.TREAT)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    if first_on > actor.today:
-        raise ImpossibleInput(Problem("first_on", "in_future", {"today": actor.today.isoformat()}))
-    open_one = db.scalars(
+    require(context.actor, Act.TREAT)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    if first_on > context.today:
+        raise ImpossibleInput(Problem("first_on", "in_future", {"today": context.today.isoformat()}))
+    open_one = context.db.scalars(
         select(Absence.id).where(Absence.athlete_id == athlete.id, Absence.back_on.is_(None), ~Absence.withdrawn)
     ).first()
     if open_one:
         raise Refused("still_away")
     absence = Absence(
-        athlete_id=athlete.id, first_on=first_on, back_on=None, why=why.value, by_id=actor.user_id, at=actor.now
+        athlete_id=athlete.id,
+        first_on=first_on,
+        back_on=None,
+        why=why.value,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(absence)
-    db.flush()
-    remember(db, actor, what="absence_added", subject="absence", subject_id=absence.id, before={"withdrawn": True})
+    context.db.add(absence)
+    context.db.flush()
+    remember(context, what="absence_added", subject="absence", subject_id=absence.id, before={"withdrawn": True})
     return absence
 
 
@@ -61,31 +64,29 @@ def proposal(
     return re_entry((back_on - first_on).days, missed, why, rules)
 
 
-def come_back(
-    db: Session, actor: Actor, absence_id: int, back_on: dt.date, cleared: str, rules: Rules
-) -> tuple[Absence, ReEntry]:
+def come_back(context: WorkContext, absence_id: int, back_on: dt.date, cleared: str) -> tuple[Absence, ReEntry]:
     """Accept the return as the rule proposes it: eased weeks, a level back, and the plan made again as a draft."""
-    require(actor, Act.TREAT)
-    absence = db.get(Absence, absence_id)
+    require(context.actor, Act.TREAT)
+    absence = context.db.get(Absence, absence_id)
     if absence is None or absence.withdrawn or absence.back_on:
         raise NotThere("absence")
-    athlete = athlete_of(db, actor.squad_id, absence.athlete_id)
+    athlete = athlete_of(context.db, context.squad_id, absence.athlete_id)
     if back_on < absence.first_on:
         raise ImpossibleInput(Problem("back_on", "back_before", {"first": absence.first_on.isoformat()}))
-    if back_on > actor.today + dt.timedelta(days=14):
-        raise ImpossibleInput(Problem("back_on", "in_future", {"today": actor.today.isoformat()}))
-    plan = proposal(db, athlete.id, absence.first_on, AwayReason(absence.why), back_on, rules)
+    if back_on > context.today + dt.timedelta(days=14):
+        raise ImpossibleInput(Problem("back_on", "in_future", {"today": context.today.isoformat()}))
+    plan = proposal(context.db, athlete.id, absence.first_on, AwayReason(absence.why), back_on, context.rules)
     if AwayReason(absence.why) in NEEDS_CLEARANCE and not cleared.strip():
         raise Refused("not_cleared")
-    if plan.screen and not _screened_since(db, athlete.id, absence.first_on):
+    if plan.screen and not _screened_since(context.db, athlete.id, absence.first_on):
         raise Refused("screen_first", days=(back_on - absence.first_on).days)
     absence.back_on, absence.cleared = back_on, cleared.strip()[:80]
     absence.weeks = return_weeks(plan)
-    db.flush()
-    remember(db, actor, what="returned", subject="return", subject_id=absence.id, before={"back_on": None})
+    context.db.flush()
+    remember(context, what="returned", subject="return", subject_id=absence.id, before={"back_on": None})
     if plan.stage_back:
-        _level_back(db, actor, athlete.id, (back_on - absence.first_on).days, rules)
-    replan_athlete(db, actor, athlete.id, rules)
+        _level_back(context, athlete.id, (back_on - absence.first_on).days)
+    replan_athlete(context, athlete.id)
     return absence, plan
 
 
@@ -109,10 +110,10 @@ def _screened_since(db: Session, athlete_id: int, day: dt.date) -> bool:
     return row is not None
 
 
-def _level_back(db: Session, actor: Actor, athlete_id: int, days: int, rules: Rules) -> None:
+def _level_back(context: WorkContext, athlete_id: int, days: int) -> None:
     """One level back where an athlete works on levels; who lifts a bar has the load eased instead."""
-    athlete, library = athlete_of(db, actor.squad_id, athlete_id), library_of(db, actor.squad_id)
-    ready = readiness_one(db, athlete, actor.today, rules)
+    athlete, library = athlete_of(context.db, context.squad_id, athlete_id), context.library
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
     for code, move in ready.levels.items():
         movement = library.movements.get(move.movement)
         if movement is None or movement.implement in BARS:
@@ -120,40 +121,40 @@ def _level_back(db: Session, actor: Actor, athlete_id: int, days: int, rules: Ru
         beyond = level_beyond(library.ladders[code], move.level, -1, ready.may_earn)
         if beyond:
             reason = f"away:{days}"
-            move_level(db, actor, athlete_id, code, beyond[1][0], rules, way="easier", reason=reason)
+            move_level(context, athlete_id, code, beyond[1][0], way="easier", reason=reason)
 
 
-def withdraw_absence(db: Session, actor: Actor, absence_id: int, rules: Rules) -> Change:
+def withdraw_absence(context: WorkContext, absence_id: int) -> Change:
     """It was recorded by mistake."""
-    require(actor, Act.TREAT)
-    absence = db.get(Absence, absence_id)
+    require(context.actor, Act.TREAT)
+    absence = context.db.get(Absence, absence_id)
     if absence is None or absence.withdrawn:
         raise NotThere("absence")
-    athlete_of(db, actor.squad_id, absence.athlete_id)
+    athlete_of(context.db, context.squad_id, absence.athlete_id)
     absence.withdrawn = True
     change = remember(
-        db, actor, what="absence_withdrawn", subject="absence", subject_id=absence.id, before={"withdrawn": False}
+        context, what="absence_withdrawn", subject="absence", subject_id=absence.id, before={"withdrawn": False}
     )
-    replan_athlete(db, actor, absence.athlete_id, rules)
+    replan_athlete(context, absence.athlete_id)
     return change
 
 
 @restores("absence")
-def restore_absence(db: Session, actor: Actor, change: Change) -> None:
+def restore_absence(context: WorkContext, change: Change) -> None:
     """Undo: taken back, or standing again; the plan follows."""
-    absence = db.get_one(Absence, change.subject_id)
+    absence = context.db.get_one(Absence, change.subject_id)
     absence.withdrawn = change.before["withdrawn"]
-    db.flush()
-    replan_athlete(db, actor, absence.athlete_id, rules_of(db, actor.squad_id))
+    context.db.flush()
+    replan_athlete(context, absence.athlete_id)
 
 
 @restores("return")
-def restore_return(db: Session, actor: Actor, change: Change) -> None:
+def restore_return(context: WorkContext, change: Change) -> None:
     """Undo: still away; the plan follows."""
-    absence = db.get_one(Absence, change.subject_id)
+    absence = context.db.get_one(Absence, change.subject_id)
     absence.back_on, absence.weeks, absence.cleared = None, [], ""
-    db.flush()
-    replan_athlete(db, actor, absence.athlete_id, rules_of(db, actor.squad_id))
+    context.db.flush()
+    replan_athlete(context, absence.athlete_id)
 
 
 def missed_sessions(db: Session, athlete_id: int, first_on: dt.date, back_on: dt.date) -> int:

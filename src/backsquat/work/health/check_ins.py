@@ -14,18 +14,18 @@ from backsquat.core.readiness.flags import CheckInValues as CoreCheckIn
 from backsquat.core.readiness.flags import Drop, Signs, asks_for_deload_week, check_in_problems, red_flags
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Change, CheckIn, DecisionRow
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.estimates import current_values
 from backsquat.work.policy import Act, only_own, require
 from backsquat.work.squad.athletes import athlete_of
 
 
-def check_in(db: Session, actor: Actor, athlete_id: int, facts: CoreCheckIn) -> Change:
+def check_in(context: WorkContext, athlete_id: int, facts: CoreCheckIn) -> Change:
     """Keep how an athlete comes to today's session. A second one of the day replaces the first."""
-    require(actor, Act.LOG_OWN)
-    only_own(actor, athlete_id)
-    athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.LOG_OWN)
+    only_own(context.actor, athlete_id)
+    athlete_of(context.db, context.squad_id, athlete_id)
     found = check_in_problems(facts)
     if found:
         raise ImpossibleInput(*found)
@@ -36,19 +36,19 @@ def check_in(db: Session, actor: Actor, athlete_id: int, facts: CoreCheckIn) -> 
         soreness=facts.soreness,
         stress=facts.stress,
         back=facts.back,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(row)
-    db.flush()
-    return remember(db, actor, what="checked_in", subject="check_in", subject_id=row.id, before={})
+    context.db.add(row)
+    context.db.flush()
+    return remember(context, what="checked_in", subject="check_in", subject_id=row.id, before={})
 
 
 @restores("check_in")
-def take_back_check_in(db: Session, actor: Actor, change: Change) -> None:
+def take_back_check_in(context: WorkContext, change: Change) -> None:
     """Undo: the answers were not given."""
-    row = db.get_one(CheckIn, change.subject_id)
-    athlete_of(db, actor.squad_id, row.athlete_id)
+    row = context.db.get_one(CheckIn, change.subject_id)
+    athlete_of(context.db, context.squad_id, row.athlete_id)
     row.withdrawn = True
 
 

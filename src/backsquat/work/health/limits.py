@@ -1,32 +1,25 @@
 """Limits of an athlete: from a day, until a day or until ended; the plan follows."""
 
-from sqlalchemy.orm import Session
-
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Family, Region
 from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
 from backsquat.core.readiness.limits import LimitKind, Scope
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Change, Limit
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.replan import replan_athlete
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import core_limit
 from backsquat.work.squad.athletes import athlete_of
-from backsquat.work.squad.context import rules_of
 
 LIMIT_KG = (0, 400)
 
 
-def add_limit(
-    db: Session, actor: Actor, athlete_id: int, facts: LimitFacts, rules: Rules, stop_id: int | None = None
-) -> Limit:
+def add_limit(context: WorkContext, athlete_id: int, facts: LimitFacts, stop_id: int | None = None) -> Limit:
     """A limit from a day on; the weeks to come follow it at once, as drafts."""
-    require(actor, Act.TREAT)
-    athlete_of(db, actor.squad_id, athlete_id)
-    _check_limit(db, actor, facts)
+    require(context.actor, Act.TREAT)
+    athlete_of(context.db, context.squad_id, athlete_id)
+    _check_limit(context, facts)
     limit = Limit(
         athlete_id=athlete_id,
         scope=facts.scope.value,
@@ -38,19 +31,19 @@ def add_limit(
         until_on=facts.until_on,
         set_by=facts.set_by,
         stop_id=stop_id,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(limit)
-    db.flush()
-    remember(db, actor, what="limit_set", subject="limit", subject_id=limit.id, before={"ended": True})
-    replan_athlete(db, actor, athlete_id, rules, core_limit(limit).touches)
+    context.db.add(limit)
+    context.db.flush()
+    remember(context, what="limit_set", subject="limit", subject_id=limit.id, before={"ended": True})
+    replan_athlete(context, athlete_id, core_limit(limit).touches)
     return limit
 
 
-def _check_limit(db: Session, actor: Actor, facts: LimitFacts) -> None:
+def _check_limit(context: WorkContext, facts: LimitFacts) -> None:
     known = {
-        Scope.MOVEMENT: set(library_of(db, actor.squad_id).movements),
+        Scope.MOVEMENT: set(context.library.movements),
         Scope.FAMILY: {family.value for family in Family},
         Scope.REGION: {region.value for region in Region},
     }
@@ -68,23 +61,23 @@ def _check_limit(db: Session, actor: Actor, facts: LimitFacts) -> None:
         raise ImpossibleInput(*found)
 
 
-def end_limit(db: Session, actor: Actor, limit_id: int, rules: Rules) -> Change:
+def end_limit(context: WorkContext, limit_id: int) -> Change:
     """The limit holds no longer; the weeks to come follow."""
-    require(actor, Act.TREAT)
-    limit = db.get(Limit, limit_id)
+    require(context.actor, Act.TREAT)
+    limit = context.db.get(Limit, limit_id)
     if limit is None or limit.ended:
         raise NotThere("limit")
-    athlete_of(db, actor.squad_id, limit.athlete_id)
+    athlete_of(context.db, context.squad_id, limit.athlete_id)
     limit.ended = True
-    change = remember(db, actor, what="limit_ended", subject="limit", subject_id=limit.id, before={"ended": False})
-    replan_athlete(db, actor, limit.athlete_id, rules, core_limit(limit).touches)
+    change = remember(context, what="limit_ended", subject="limit", subject_id=limit.id, before={"ended": False})
+    replan_athlete(context, limit.athlete_id, core_limit(limit).touches)
     return change
 
 
 @restores("limit")
-def restore_limit(db: Session, actor: Actor, change: Change) -> None:
+def restore_limit(context: WorkContext, change: Change) -> None:
     """Undo: ended or holding as before; the plan follows."""
-    limit = db.get_one(Limit, change.subject_id)
+    limit = context.db.get_one(Limit, change.subject_id)
     limit.ended = change.before["ended"]
-    db.flush()
-    replan_athlete(db, actor, limit.athlete_id, rules_of(db, actor.squad_id), core_limit(limit).touches)
+    context.db.flush()
+    replan_athlete(context, limit.athlete_id, core_limit(limit).touches)

@@ -8,16 +8,16 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Region
 from backsquat.storage.models import HealthNote, Reading, User
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
 
 
-def add_note(db: Session, actor: Actor, athlete_id: int, words: str, region: str) -> HealthNote:
+def add_note(context: WorkContext, athlete_id: int, words: str, region: str) -> HealthNote:
     """What coach and physio must know; other roles never see it."""
-    require(actor, Act.TREAT)
-    athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.TREAT)
+    athlete_of(context.db, context.squad_id, athlete_id)
     found = []
     if not words.strip():
         found.append(Problem("words", "missing"))
@@ -27,26 +27,28 @@ def add_note(db: Session, actor: Actor, athlete_id: int, words: str, region: str
         found.append(Problem("region", "unknown_what"))
     if found:
         raise ImpossibleInput(*found)
-    row = HealthNote(athlete_id=athlete_id, region=region, words=words.strip(), by_id=actor.user_id, at=actor.now)
-    db.add(row)
-    db.flush()
+    row = HealthNote(
+        athlete_id=athlete_id, region=region, words=words.strip(), by_id=context.actor.user_id, at=context.now
+    )
+    context.db.add(row)
+    context.db.flush()
     return row
 
 
-def end_note(db: Session, actor: Actor, note_id: int) -> None:
+def end_note(context: WorkContext, note_id: int) -> None:
     """Set a note aside; it stays on record."""
-    require(actor, Act.TREAT)
-    row = db.get(HealthNote, note_id)
+    require(context.actor, Act.TREAT)
+    row = context.db.get(HealthNote, note_id)
     if row is None or row.ended:
         raise NotThere("note")
-    athlete_of(db, actor.squad_id, row.athlete_id)
+    athlete_of(context.db, context.squad_id, row.athlete_id)
     row.ended = True
 
 
-def log_reading(db: Session, actor: Actor, athlete_id: int) -> None:
+def log_reading(context: WorkContext, athlete_id: int) -> None:
     """Opening somebody's health notes leaves a line, every time."""
-    db.add(Reading(athlete_id=athlete_id, what="health notes", by_id=actor.user_id, at=actor.now))
-    note(db, actor, "health_read", athlete=athlete_id)
+    context.db.add(Reading(athlete_id=athlete_id, what="health notes", by_id=context.actor.user_id, at=context.now))
+    note(context.db, context.actor, "health_read", athlete=athlete_id)
 
 
 def notes_of(db: Session, athlete_id: int) -> list[tuple[HealthNote, str]]:

@@ -10,14 +10,12 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.progression.decision import Code
 from backsquat.core.readiness.absence import AwayReason, ReEntry, re_entry
 from backsquat.core.readiness.limits import ActiveLimit as LimitFacts
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Absence, Change, DecisionRow, Stop
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.health.absences import missed_sessions, return_weeks
 from backsquat.work.health.limits import add_limit
 from backsquat.work.journal import remember
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.replan import replan_athlete
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import core_stop
@@ -34,31 +32,39 @@ class Clearance:
     limits: str
 
 
-def record_clearance(db: Session, actor: Actor, stop_id: int, clearance: Clearance) -> Stop:
+def record_clearance(context: WorkContext, stop_id: int, clearance: Clearance) -> Stop:
     """Write down who opened a stopped movement again; nobody here clears anybody."""
-    require(actor, Act.TREAT)
-    stop = db.get(Stop, stop_id)
+    require(context.actor, Act.TREAT)
+    stop = context.db.get(Stop, stop_id)
     if stop is None or stop.withdrawn or stop.cleared_on:
         raise NotThere("stop")
-    athlete_of(db, actor.squad_id, stop.athlete_id)
+    athlete_of(context.db, context.squad_id, stop.athlete_id)
     if clearance.on < stop.at.date():
         raise ImpossibleInput(Problem("on", "clear_before_stop", {"stopped": stop.at.date().isoformat()}))
     stop.cleared_on, stop.cleared_by, stop.cleared_role = clearance.on, clearance.by, clearance.role
-    stop.cleared_limits, stop.cleared_recorded_by_id = clearance.limits, actor.user_id
-    note(db, actor, "cleared", athlete=stop.athlete_id, stop=stop.id, by=clearance.by, role=clearance.role)
+    stop.cleared_limits, stop.cleared_recorded_by_id = clearance.limits, context.actor.user_id
+    note(
+        context.db,
+        context.actor,
+        "cleared",
+        athlete=stop.athlete_id,
+        stop=stop.id,
+        by=clearance.by,
+        role=clearance.role,
+    )
     return stop
 
 
 def clear_stop(
-    db: Session, actor: Actor, stop_id: int, clearance: Clearance, limit: LimitFacts | None, rules: Rules
+    context: WorkContext, stop_id: int, clearance: Clearance, limit: LimitFacts | None
 ) -> tuple[Stop, ReEntry]:
     """A clearance ends a stop; the return is eased by the days it lasted, one week at the least, within its limit."""
-    stop = record_clearance(db, actor, stop_id, clearance)
+    stop = record_clearance(context, stop_id, clearance)
     stopped_on = stop.at.date()
-    days = max((clearance.on - stopped_on).days, rules.absence_short_days)
-    missed = missed_sessions(db, stop.athlete_id, stopped_on, clearance.on)
-    plan = re_entry(days, missed, AwayReason.PAIN, rules)
-    db.add(
+    days = max((clearance.on - stopped_on).days, context.rules.absence_short_days)
+    missed = missed_sessions(context.db, stop.athlete_id, stopped_on, clearance.on)
+    plan = re_entry(days, missed, AwayReason.PAIN, context.rules)
+    context.db.add(
         Absence(
             athlete_id=stop.athlete_id,
             first_on=stopped_on,
@@ -68,16 +74,16 @@ def clear_stop(
             movement=stop.movement,
             region=stop.region,
             weeks=return_weeks(plan),
-            by_id=actor.user_id,
-            at=actor.now,
+            by_id=context.actor.user_id,
+            at=context.now,
         )
     )
-    db.flush()
+    context.db.flush()
     if limit:
-        add_limit(db, actor, stop.athlete_id, limit, rules, stop.id)
-    _settle(db, stop)
-    library, was = library_of(db, actor.squad_id), core_stop(stop)
-    replan_athlete(db, actor, stop.athlete_id, rules, lambda movement: was.locks(movement, library))
+        add_limit(context, stop.athlete_id, limit, stop.id)
+    _settle(context.db, stop)
+    library, was = context.library, core_stop(stop)
+    replan_athlete(context, stop.athlete_id, lambda movement: was.locks(movement, library))
     return stop, plan
 
 
@@ -89,10 +95,10 @@ def _settle(db: Session, stop: Stop) -> None:
     db.flush()
 
 
-def set_pain_line(db: Session, actor: Actor, athlete_id: int, level: int | None, by: str) -> Change:
+def set_pain_line(context: WorkContext, athlete_id: int, level: int | None, by: str) -> Change:
     """Another pain line for one athlete, on the word of a physio or doctor; None gives the squad's back."""
-    require(actor, Act.TREAT)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.TREAT)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
     found = []
     if level is not None and not 1 <= level <= 10:
         found.append(Problem("pain_line", "out_of_range", {"low": 1, "high": 10}))
@@ -102,5 +108,5 @@ def set_pain_line(db: Session, actor: Actor, athlete_id: int, level: int | None,
         raise ImpossibleInput(*found)
     before = {"pain_line": athlete.pain_line, "pain_line_by": athlete.pain_line_by}
     athlete.pain_line, athlete.pain_line_by = level, by.strip()[:80] if level is not None else ""
-    db.flush()
-    return remember(db, actor, what="pain_line_set", subject="athlete", subject_id=athlete.id, before=before)
+    context.db.flush()
+    return remember(context, what="pain_line_set", subject="athlete", subject_id=athlete.id, before=before)

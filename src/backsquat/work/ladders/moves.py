@@ -8,11 +8,9 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.movement import Movement
 from backsquat.core.readiness.levels import fitting, log_placements, placements
 from backsquat.core.readiness.verdict import Readiness, Reason
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Change, LevelMove
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.replan import publish_of_athlete, refresh_athlete
 from backsquat.work.policy import Act, require
 from backsquat.work.readiness.load import proven_days, readiness_one
@@ -21,28 +19,26 @@ from backsquat.work.squad.athletes import athlete_of
 
 
 def move_level(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     athlete_id: int,
     ladder_code: str,
     movement_code: str,
-    rules: Rules,
     *,
     way: str,
     reason: str,
     facts: dict[str, Any] | None = None,
 ) -> tuple[LevelMove, Change]:
     """Put an athlete on the level of a movement. Refused where the movement may not be done now."""
-    require(actor, Act.SCREEN, Act.TREAT)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    library = library_of(db, actor.squad_id)
+    require(context.actor, Act.SCREEN, Act.TREAT)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    library = context.library
     ladder, movement = library.ladders.get(ladder_code), library.get(movement_code)
     level = ladder.level_of(movement_code) if ladder else None
     if ladder is None or level is None:
         raise NotThere("level")
     if not reason.strip():
         raise ImpossibleInput(Problem("reason", "reason_missing"))
-    ready = readiness_one(db, athlete, actor.today, rules)
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
     refuse(ready, movement, leaving=(Reason.AWAY, Reason.BARRED, Reason.UNEARNED))
     if movement.takes_load and ready.lacks_consent:
         raise Refused("consent", name=athlete.name)
@@ -57,14 +53,13 @@ def move_level(
         way=way,
         reason=reason.strip()[:200],
         facts=facts or {},
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(move)
-    db.flush()
+    context.db.add(move)
+    context.db.flush()
     change = remember(
-        db,
-        actor,
+        context,
         what="level_moved",
         subject="level",
         subject_id=move.id,
@@ -97,43 +92,37 @@ FAILED = {"standing_hinge": "hinge", "standing_squat": "squat_to_bar"}  # a scre
 
 
 def move_and_follow(
-    db: Session,
-    actor: Actor,
-    athlete_id: int,
-    ladder_code: str,
-    movement_code: str,
-    rules: Rules,
-    *,
-    way: str,
-    reason: str,
+    context: WorkContext, athlete_id: int, ladder_code: str, movement_code: str, *, way: str, reason: str
 ) -> tuple[LevelMove, Change]:
     """Another level on somebody's word; what is planned follows, and the floor sees it at once."""
-    moved = move_level(db, actor, athlete_id, ladder_code, movement_code, rules, way=way, reason=reason)
-    refresh_athlete(db, actor, athlete_id, rules)
-    publish_of_athlete(db, actor, athlete_id, "level moved")
+    moved = move_level(context, athlete_id, ladder_code, movement_code, way=way, reason=reason)
+    refresh_athlete(context, athlete_id)
+    publish_of_athlete(context, athlete_id, "level moved")
     return moved
 
 
-def place_by_screens(db: Session, actor: Actor, athlete_id: int, rules: Rules) -> int:
+def place_by_screens(context: WorkContext, athlete_id: int) -> int:
     """Onto every level the screens lead to, on ladders where the athlete stands on none yet. How many."""
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    ready = readiness_one(db, athlete, actor.today, rules)
-    todo = [(ladder, *found) for ladder, found in suggested_levels(db, ready).items() if ladder not in ready.levels]
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
+    todo = [
+        (ladder, *found) for ladder, found in suggested_levels(context.db, ready).items() if ladder not in ready.levels
+    ]
     for ladder, movement, reason in todo:
-        move_level(db, actor, athlete_id, ladder, movement.code, rules, way="placed", reason=f"screens:{reason}")
-    refresh_athlete(db, actor, athlete_id, rules)
-    publish_of_athlete(db, actor, athlete_id, "placed on the ladders")
+        move_level(context, athlete_id, ladder, movement.code, way="placed", reason=f"screens:{reason}")
+    refresh_athlete(context, athlete_id)
+    publish_of_athlete(context, athlete_id, "placed on the ladders")
     return len(todo)
 
 
 @restores("level")
-def restore_level(db: Session, actor: Actor, change: Change) -> None:
+def restore_level(context: WorkContext, change: Change) -> None:
     """Undo: the level before is written again, so that the moves stay on record."""
-    move = db.get_one(LevelMove, change.subject_id)
-    athlete_of(db, actor.squad_id, move.athlete_id)
-    ladder = library_of(db, actor.squad_id).ladders[move.ladder]
+    move = context.db.get_one(LevelMove, change.subject_id)
+    athlete_of(context.db, context.squad_id, move.athlete_id)
+    ladder = context.library.ladders[move.ladder]
     movement = change.before["movement"] or ladder.levels[0][0]
-    db.add(
+    context.db.add(
         LevelMove(
             athlete_id=move.athlete_id,
             ladder=move.ladder,
@@ -142,7 +131,7 @@ def restore_level(db: Session, actor: Actor, change: Change) -> None:
             way="taken back",
             reason="undone",
             facts={},
-            by_id=actor.user_id,
-            at=actor.now,
+            by_id=context.actor.user_id,
+            at=context.now,
         )
     )

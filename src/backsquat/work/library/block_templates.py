@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.library.templates import TemplateEntry, as_plain, shipped
 from backsquat.storage.models import Change, LibraryEntry
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.library.own_entries import new_code, put_entry
 
 TEMPLATE = "template"
@@ -26,12 +26,12 @@ def squad_templates(db: Session, squad_id: int) -> dict[str, TemplateEntry]:
     return {code: TemplateEntry.model_validate(entry) for code, entry in rows if entry} | shipped()
 
 
-def keep_template(db: Session, actor: Actor, entry: TemplateEntry) -> Change:
+def keep_template(context: WorkContext, entry: TemplateEntry) -> Change:
     """A new template of the squad's own; its code stands in the change."""
-    taken = db.scalars(
-        select(LibraryEntry.code).where(LibraryEntry.squad_id == actor.squad_id, LibraryEntry.kind == TEMPLATE)
+    taken = context.db.scalars(
+        select(LibraryEntry.code).where(LibraryEntry.squad_id == context.squad_id, LibraryEntry.kind == TEMPLATE)
     )
     code = new_code(entry.name, {*taken, *shipped()})
-    change = put_entry(db, actor, TEMPLATE, code, as_plain(entry), False)
+    change = put_entry(context, TEMPLATE, code, as_plain(entry), False)
     change.before = change.before | {"code": code}
     return change

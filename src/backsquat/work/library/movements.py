@@ -2,54 +2,17 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cache
 from typing import Any
 
-from sqlalchemy import bindparam, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere
-from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.library import shelf
 from backsquat.library.shelf import MovementEntry
-from backsquat.storage.cache import cached
 from backsquat.storage.models import Athlete, LibraryEntry, SetEntry, User
-
-MOVEMENT = "movement"
-
-
-@cache
-def _shipped() -> Library:
-    return Library(shelf.movements(), shelf.ladders(), shelf.movements())
-
-
-_OWN = select(LibraryEntry.code, LibraryEntry.entry, LibraryEntry.retired).where(  # made once: asked everywhere
-    LibraryEntry.squad_id == bindparam("squad"), LibraryEntry.kind == MOVEMENT, LibraryEntry.current
-)
-
-
-def library_of(db: Session, squad_id: int) -> Library:
-    """The squad's library, read once in a session."""
-    key = ("library", squad_id)
-    if key not in db.info:
-        db.info[key] = cached(db, key, lambda: _library_of(db, squad_id), unchanged=True)
-    return db.info[key]  # type: ignore[no-any-return]
-
-
-def _library_of(db: Session, squad_id: int) -> Library:
-    rows = db.execute(_OWN, {"squad": squad_id}).all()
-    return _laid_over(rows) if rows else _shipped()
-
-
-def _laid_over(rows: Iterable[Any]) -> Library:
-    movements = dict(shelf.movements())
-    for code, entry, retired in rows:
-        if entry:
-            movements[code] = MovementEntry.model_validate(entry).movement(own=True, retired=retired)
-        elif code in shelf.movements():
-            movements[code] = shelf.entries()[code].movement(retired=retired)
-    return Library(movements, shelf.ladders(), shelf.movements())
+from backsquat.work.context import MOVEMENT
 
 
 def entry_of(db: Session, squad_id: int, code: str) -> MovementEntry:

@@ -12,10 +12,9 @@ from backsquat.library.battery import ScreenEntry
 from backsquat.library.shelf import MovementEntry
 from backsquat.library.templates import TemplateEntry
 from backsquat.storage.models import Change, LibraryEntry
-from backsquat.work.actor import Actor
+from backsquat.work.context import MOVEMENT, WorkContext, library_of
 from backsquat.work.journal import remember, restores
 from backsquat.work.library.block_templates import TEMPLATE, squad_templates
-from backsquat.work.library.movements import MOVEMENT, library_of
 from backsquat.work.library.own_entries import CACHES, entry_problems, new_code, standing_row
 from backsquat.work.library.screens import SCREEN, screens_of
 from backsquat.work.policy import Act, require
@@ -37,16 +36,16 @@ class Opened:
     known: Sequence[str]
 
 
-def open_library(db: Session, actor: Actor, entries: Sequence[Any]) -> Opened:
+def open_library(context: WorkContext, entries: Sequence[Any]) -> Opened:
     """Add what nobody here has under this name or code; ImpossibleInput, and nothing added, where one is no good."""
-    require(actor, Act.PLAN)
+    require(context.actor, Act.PLAN)
     if len(entries) > ENTRIES_MOST or not all(_is_entry(one) for one in entries):
         raise ImpossibleInput(Problem("file", "library_kind"))
     added: list[str] = []
     known: list[str] = []
     rows: list[int] = []
     for kind, read in READ.items():
-        taken = _names(db, actor.squad_id, kind)
+        taken = _names(context.db, context.squad_id, kind)
         for code, entry in [(one["code"], one["entry"]) for one in entries if one["kind"] == kind]:
             try:
                 made = read(code, entry)
@@ -57,16 +56,16 @@ def open_library(db: Session, actor: Actor, entries: Sequence[Any]) -> Opened:
                 known.append(made.name)
                 continue
             free = code if code.startswith("own_") else new_code(made.name, taken)
-            if standing_row(db, actor.squad_id, kind, free):  # taken out of choice here: another code
+            if standing_row(context.db, context.squad_id, kind, free):  # taken out of choice here: another code
                 free = new_code(made.name, {*taken, free})
-            rows.append(_add(db, actor, kind, free, made.model_dump(mode="json") | _coded(kind, free)))
+            rows.append(_add(context, kind, free, made.model_dump(mode="json") | _coded(kind, free)))
             taken[free] = made.name.casefold()
             added.append(made.name)
-    _forget(db, actor.squad_id)
+    _forget(context.db, context.squad_id)
     change = None
     if rows:
         about: dict[str, Any] = {"what": "library_opened", "subject": "library_opened", "subject_id": rows[0]}
-        change = remember(db, actor, **about, before={"rows": rows})
+        change = remember(context, **about, before={"rows": rows})
     return Opened(change, added, known)
 
 
@@ -88,11 +87,13 @@ def _names(db: Session, squad_id: int, kind: str) -> dict[str, str]:
     return {code: one.name.casefold() for code, one in squad_templates(db, squad_id).items()}
 
 
-def _add(db: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any]) -> int:
-    row = LibraryEntry(squad_id=actor.squad_id, kind=kind, code=code, entry=entry, by_id=actor.user_id, at=actor.now)
-    db.add(row)
-    db.flush()
-    _forget(db, actor.squad_id)
+def _add(context: WorkContext, kind: str, code: str, entry: dict[str, Any]) -> int:
+    row = LibraryEntry(
+        squad_id=context.squad_id, kind=kind, code=code, entry=entry, by_id=context.actor.user_id, at=context.now
+    )
+    context.db.add(row)
+    context.db.flush()
+    _forget(context.db, context.squad_id)
     return row.id
 
 
@@ -102,8 +103,8 @@ def _forget(db: Session, squad_id: int) -> None:
 
 
 @restores("library_opened")
-def take_back_library(db: Session, actor: Actor, change: Change) -> None:
+def take_back_library(context: WorkContext, change: Change) -> None:
     """Undo: what was added is out of choice; plans and logs that name it meanwhile still can."""
     for row_id in change.before["rows"]:
-        db.get_one(LibraryEntry, row_id).retired = True
-    _forget(db, actor.squad_id)
+        context.db.get_one(LibraryEntry, row_id).retired = True
+    _forget(context.db, context.squad_id)

@@ -11,9 +11,9 @@ from backsquat.core.errors import Problem, Refused
 from backsquat.library import shelf
 from backsquat.library.shelf import MovementEntry
 from backsquat.storage.models import Athlete, Change, LibraryEntry, SetEntry
-from backsquat.work.actor import Actor
+from backsquat.work.context import MOVEMENT, WorkContext
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import MOVEMENT, entry_of
+from backsquat.work.library.movements import entry_of
 from backsquat.work.library.screens import SCREEN
 from backsquat.work.policy import Act, require
 
@@ -33,22 +33,27 @@ def standing_row(db: Session, squad_id: int, kind: str, code: str) -> LibraryEnt
     ).first()
 
 
-def put_entry(db: Session, actor: Actor, kind: str, code: str, entry: dict[str, Any], retired: bool) -> Change:
+def put_entry(context: WorkContext, kind: str, code: str, entry: dict[str, Any], retired: bool) -> Change:
     """Another row in place of the one that holds; an empty entry gives the shipped one back."""
-    require(actor, Act.PLAN)
-    before = standing_row(db, actor.squad_id, kind, code)
+    require(context.actor, Act.PLAN)
+    before = standing_row(context.db, context.squad_id, kind, code)
     if before:
         before.current = False
-        db.flush()
+        context.db.flush()
     row = LibraryEntry(
-        squad_id=actor.squad_id, kind=kind, code=code, entry=entry, retired=retired, by_id=actor.user_id, at=actor.now
+        squad_id=context.squad_id,
+        kind=kind,
+        code=code,
+        entry=entry,
+        retired=retired,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(row)
-    db.flush()
-    db.info.pop((CACHES.get(kind, ""), actor.squad_id), None)
+    context.db.add(row)
+    context.db.flush()
+    context.db.info.pop((CACHES.get(kind, ""), context.squad_id), None)
     return remember(
-        db,
-        actor,
+        context,
         what=f"{kind}_changed",
         subject="entry",
         subject_id=row.id,
@@ -71,26 +76,26 @@ def keep_meaning(db: Session, squad_id: int, code: str, after: MovementEntry) ->
 
 
 @restores("entry")
-def restore_entry(db: Session, actor: Actor, change: Change) -> None:
-    row = db.get_one(LibraryEntry, change.subject_id)
+def restore_entry(context: WorkContext, change: Change) -> None:
+    row = context.db.get_one(LibraryEntry, change.subject_id)
     if row.kind == MOVEMENT and not (row.code.startswith(OWN) and not change.before["id"]):
-        older = db.get(LibraryEntry, change.before["id"] or 0)
+        older = context.db.get(LibraryEntry, change.before["id"] or 0)
         after = MovementEntry.model_validate(older.entry) if older and older.entry else shelf.entries().get(row.code)
         if after is not None:
-            keep_meaning(db, actor.squad_id, row.code, after)
+            keep_meaning(context.db, context.squad_id, row.code, after)
     if row.code.startswith(OWN) and not change.before["id"]:
         row.retired = True  # plans and logs may name it: out of choice, but not out of the world
         return
     row.current = False
-    db.flush()
+    context.db.flush()
     if change.before["id"]:
-        db.get_one(LibraryEntry, change.before["id"]).current = True
+        context.db.get_one(LibraryEntry, change.before["id"]).current = True
 
 
-def retire_entry(db: Session, actor: Actor, kind: str, code: str, retired: bool) -> Change:
+def retire_entry(context: WorkContext, kind: str, code: str, retired: bool) -> Change:
     """Take an entry out of choice, or back into it; what was logged or recorded keeps its name."""
-    row = standing_row(db, actor.squad_id, kind, code)
-    return put_entry(db, actor, kind, code, dict(row.entry) if row else {}, retired)
+    row = standing_row(context.db, context.squad_id, kind, code)
+    return put_entry(context, kind, code, dict(row.entry) if row else {}, retired)
 
 
 def new_code(name: str, taken: Collection[str]) -> str:

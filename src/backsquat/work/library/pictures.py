@@ -9,9 +9,8 @@ from sqlalchemy.orm import Session, undefer
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.storage.models import Change, MovementFrame, MovementPicture
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.policy import Act, require
 
 FRAMES_MOST, PICTURES_MOST, WORDS_MOST = 8, 6, 80  # frames of one, of a movement, and what is said of one
@@ -34,10 +33,10 @@ class Shown:
     frames: tuple[MovementFrame, ...]
 
 
-def add_picture(db: Session, actor: Actor, movement: str, frames: Sequence[FramePixels], words: str) -> Change:
+def add_picture(context: WorkContext, movement: str, frames: Sequence[FramePixels], words: str) -> Change:
     """Keep one. Refused where the movement has as many as it can have."""
-    require(actor, Act.PLAN)
-    library_of(db, actor.squad_id).get(movement)
+    require(context.actor, Act.PLAN)
+    context.library.get(movement)
     wrong = []
     if not 1 <= len(frames) <= FRAMES_MOST:
         wrong.append(Problem("picture", "frames_range", {"most": FRAMES_MOST}))
@@ -46,40 +45,40 @@ def add_picture(db: Session, actor: Actor, movement: str, frames: Sequence[Frame
     if wrong:
         raise ImpossibleInput(*wrong)
     there = select(func.count(MovementPicture.id)).where(
-        MovementPicture.squad_id == actor.squad_id, MovementPicture.movement == movement, ~MovementPicture.dropped
+        MovementPicture.squad_id == context.squad_id, MovementPicture.movement == movement, ~MovementPicture.dropped
     )
-    if (db.scalar(there) or 0) >= PICTURES_MOST:
+    if (context.db.scalar(there) or 0) >= PICTURES_MOST:
         raise Refused("pictures_many", most=PICTURES_MOST)
     row = MovementPicture(
-        squad_id=actor.squad_id, movement=movement, words=words.strip(), by_id=actor.user_id, at=actor.now
+        squad_id=context.squad_id, movement=movement, words=words.strip(), by_id=context.actor.user_id, at=context.now
     )
-    db.add(row)
-    db.flush()
-    db.add_all(
+    context.db.add(row)
+    context.db.flush()
+    context.db.add_all(
         MovementFrame(picture_id=row.id, number=n, width=one.width, height=one.height, pixels=one.pixels)
         for n, one in enumerate(frames)
     )
-    db.flush()
+    context.db.flush()
     return remember(
-        db, actor, what="picture_added", subject="movement_picture", subject_id=row.id, before={"dropped": True}
+        context, what="picture_added", subject="movement_picture", subject_id=row.id, before={"dropped": True}
     )
 
 
-def drop_picture(db: Session, actor: Actor, picture_id: int) -> Change:
+def drop_picture(context: WorkContext, picture_id: int) -> Change:
     """Take one away; undo gives it back."""
-    require(actor, Act.PLAN)
-    row = db.get(MovementPicture, picture_id)
-    if row is None or row.squad_id != actor.squad_id or row.dropped:
+    require(context.actor, Act.PLAN)
+    row = context.db.get(MovementPicture, picture_id)
+    if row is None or row.squad_id != context.squad_id or row.dropped:
         raise NotThere("picture")
     row.dropped = True
     return remember(
-        db, actor, what="picture_dropped", subject="movement_picture", subject_id=row.id, before={"dropped": False}
+        context, what="picture_dropped", subject="movement_picture", subject_id=row.id, before={"dropped": False}
     )
 
 
 @restores("movement_picture")
-def restore_picture(db: Session, _actor: Actor, change: Change) -> dict[str, bool]:
-    row = db.get_one(MovementPicture, change.subject_id)
+def restore_picture(context: WorkContext, change: Change) -> dict[str, bool]:
+    row = context.db.get_one(MovementPicture, change.subject_id)
     was = {"dropped": row.dropped}
     row.dropped = change.before["dropped"]
     return was

@@ -13,14 +13,13 @@ from sqlalchemy.orm import Session
 from backsquat.core.rules import Rules
 from backsquat.storage.database import Database
 from backsquat.storage.models import Athlete, Change, RuleChange, SetEntry, Squad
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, rules_of
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.beliefs import bring_all_up_to_date
 from backsquat.work.log.estimates import put_estimate
 from backsquat.work.log.unsaid import unsay_forecasts
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import rules_for
-from backsquat.work.squad.context import rules_of
 
 PIECE = 2_000  # sets worked out again in one write
 OF_ESTIMATES = frozenset(  # rules estimates and beliefs are made with
@@ -51,27 +50,27 @@ OF_ESTIMATES = frozenset(  # rules estimates and beliefs are made with
 )
 
 
-def change_rule(db: Session, actor: Actor, name: str, value: Any) -> Change:
+def change_rule(context: WorkContext, name: str, value: Any) -> Change:
     """Put a value in place of a default (None: back to the default)."""
-    require(actor, Act.PLAN)
-    old = getattr(rules_of(db, actor.squad_id), name)
-    _write(db, actor, name, value)
+    require(context.actor, Act.PLAN)
+    old = getattr(context.rules, name)
+    _write(context, name, value)
     before = {"name": name, "value": None if old == getattr(Rules(), name) else old}
-    return remember(db, actor, what="rule_changed", subject="rule", subject_id=actor.squad_id, before=before)
+    return remember(context, what="rule_changed", subject="rule", subject_id=context.squad_id, before=before)
 
 
 @restores("rule")
-def restore_rule(db: Session, actor: Actor, change: Change) -> None:
+def restore_rule(context: WorkContext, change: Change) -> None:
     """Undo: the value before is written again."""
-    _write(db, actor, change.before["name"], change.before["value"])
+    _write(context, change.before["name"], change.before["value"])
 
 
-def _write(db: Session, actor: Actor, name: str, value: Any) -> None:
-    row = RuleChange(squad_id=actor.squad_id, name=name, value=value, by_id=actor.user_id, at=actor.now)
-    db.add(row)
+def _write(context: WorkContext, name: str, value: Any) -> None:
+    row = RuleChange(squad_id=context.squad_id, name=name, value=value, by_id=context.actor.user_id, at=context.now)
+    context.db.add(row)
     if name in OF_ESTIMATES:
-        db.get_one(Squad, actor.squad_id).recount_after = 0
-    db.flush()
+        context.db.get_one(Squad, context.squad_id).recount_after = 0
+    context.db.flush()
 
 
 def recount(database: Database, squad_id: int) -> int:

@@ -17,7 +17,7 @@ from backsquat.core.season.calendar import WEEK
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.storage.models import Block, Cell
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.overview.season import GoalStanding, standing
 from backsquat.work.plan.week_check import audit_block_weeks, gathered
 from backsquat.work.season.milestones import Goal, goals

@@ -30,7 +30,7 @@ from backsquat.storage.models import (
     SessionDay,
     SetEntry,
 )
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import current_values
 from backsquat.work.log.left_right import MeasuredSides, sides_of_all

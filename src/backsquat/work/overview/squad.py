@@ -20,8 +20,8 @@ from backsquat.core.season.milestone import Judgement
 from backsquat.core.strength.current import CurrentValue
 from backsquat.storage.cache import cached_each
 from backsquat.storage.models import Athlete, Cell, DecisionRow, Exercise, Milestone, SetEntry
+from backsquat.work.context import library_of
 from backsquat.work.decisions.waiting import unanswered
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.estimates import current_values
 from backsquat.work.log.sets import newest_days
 from backsquat.work.plan.missed import missed_sessions

@@ -4,19 +4,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy.orm import Session as Database
-
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import ExerciseRole
-from backsquat.core.rules import Rules
 from backsquat.core.sessions.moves import Move, MoveKind, moved
 from backsquat.core.sessions.order import places, second_of_superset
 from backsquat.core.sessions.session import Item, Session
 from backsquat.storage.models import Block, BlockSession, Change, Exercise
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, library_of
 from backsquat.work.journal import last_change, remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.blocks import ExerciseFacts, next_week, windowed_parameters
 from backsquat.work.plan.cells import Placed, bring_back, place_drafts
 from backsquat.work.plan.exercises import change_exercise, put_exercise
@@ -32,19 +29,19 @@ KEPT = ("position", "superset", "circuit", "rest_s", "manner")  # of an exercise
 MINUTES = (15, 180)
 
 
-def arrange(db: Database, actor: Actor, session_id: int, move: Move, rules: Rules) -> Change | None:
+def arrange(context: WorkContext, session_id: int, move: Move) -> Change | None:
     """Do one move to a session; None where it changes nothing. ImpossibleInput where it cannot be done."""
-    require(actor, Act.PLAN)
-    held, block = held_session(db, actor.squad_id, session_id)
-    exercises = exercises_in(block, held, _week(block, held, actor))
+    require(context.actor, Act.PLAN)
+    held, block = held_session(context.db, context.squad_id, session_id)
+    exercises = exercises_in(block, held, _week(block, held, context.actor))
     if move.what in (MoveKind.SETS, MoveKind.WINDOW, MoveKind.DAY):
         exercise = next((exercise for exercise in exercises if exercise.id == move.key), None)
         if exercise is None:
             raise NotThere("exercise")
-        return _of_exercise(db, actor, block, exercise, move, rules)
+        return _of_exercise(context, block, exercise, move)
     if move.what is MoveKind.SWAP:
-        return _swap(db, actor, block, held, exercises, move, rules)
-    before = _session_of(db, actor, block, exercises)
+        return _swap(context, block, held, exercises, move)
+    before = _session_of(context, block, exercises)
     after = moved(before, move)
     known = {exercise.id: exercise for exercise in exercises}
     was = {str(exercise.id): _as_it_was(exercise) for exercise in exercises}
@@ -53,19 +50,11 @@ def arrange(db: Database, actor: Actor, session_id: int, move: Move, rules: Rule
     changed = [exercise for exercise in exercises if was[str(exercise.id)] != _as_it_was(exercise)]
     if not changed:
         return None
-    mark_moved(db, block, changed, actor.today)
-    return _remember(db, actor, block, held, {"exercises": was}, "session_arranged")
+    mark_moved(context.db, block, changed, context.today)
+    return _remember(context, block, held, {"exercises": was}, "session_arranged")
 
 
-def _swap(
-    db: Database,
-    actor: Actor,
-    block: Block,
-    held: BlockSession,
-    exercises: Sequence[Exercise],
-    move: Move,
-    rules: Rules,
-) -> Change:
+def _swap(context: WorkContext, block: Block, held: BlockSession, exercises: Sequence[Exercise], move: Move) -> Change:
     """Another movement in an exercise's stead, as a draft: the exercise goes out, one of its progression and place comes
     in.
     """
@@ -73,14 +62,14 @@ def _swap(
     if exercise is None or move.into is None or move.into.retired or exercise.ladder:
         raise NotThere("exercise")
     exercise.removed = True  # first: a block that is full may still change one for another
-    db.flush()
+    context.db.flush()
     own = {name: value for name, value in exercise.parameters.items() if name not in PLACED}
     facts = replace(_as_facts(exercise), movement=move.into.code, parameters=own, variation="")
-    new = put_exercise(db, actor, block, replace(facts, circuit=exercise.circuit, rest_s=exercise.rest_s), rules)
-    put_in(db, block, new, held, exercise.position, actor.today)
-    mark_moved(db, block, [exercise], actor.today)
+    new = put_exercise(context, block, replace(facts, circuit=exercise.circuit, rest_s=exercise.rest_s))
+    put_in(context.db, block, new, held, exercise.position, context.today)
+    mark_moved(context.db, block, [exercise], context.today)
     before = {"removed": {str(new.id): True, str(exercise.id): False}}
-    return _remember(db, actor, block, held, before, "exercise_swapped", new)
+    return _remember(context, block, held, before, "exercise_swapped", new)
 
 
 def _week(block: Block, held: BlockSession, actor: Actor) -> int:
@@ -91,9 +80,9 @@ def _week(block: Block, held: BlockSession, actor: Actor) -> int:
     return max(next_week(block, exercise, actor.today) for exercise in exercises)
 
 
-def _session_of(db: Database, actor: Actor, block: Block, exercises: Sequence[Exercise]) -> Session:
+def _session_of(context: WorkContext, block: Block, exercises: Sequence[Exercise]) -> Session:
     """The order alone: what a move needs to know."""
-    library = library_of(db, block.squad_id)
+    library = library_of(context.db, block.squad_id)
     return Session(
         tuple(
             Item(
@@ -127,29 +116,29 @@ def _as_it_was(exercise: Exercise) -> dict[str, Any]:
     return {name: getattr(exercise, name) for name in KEPT} | {"role": exercise.role.value}
 
 
-def _of_exercise(db: Database, actor: Actor, block: Block, exercise: Exercise, move: Move, rules: Rules) -> Change:
+def _of_exercise(context: WorkContext, block: Block, exercise: Exercise, move: Move) -> Change:
     """A move that changes an exercise: one set less with the loads planned again, the usual window, another day."""
     if move.what is MoveKind.SETS:
         if exercise.ladder or setting_of(exercise).parameters.sets < 2:
             raise Refused("no_fix")
-        return one_set_less(db, actor, block, exercise, rules)
+        return one_set_less(context, block, exercise)
     if move.what is MoveKind.DAY:
-        held, _ = held_session(db, actor.squad_id, move.to)
-        change_exercise(db, actor, exercise.id, replace(_as_facts(exercise), weekday=held.weekday))
+        held, _ = held_session(context.db, context.squad_id, move.to)
+        change_exercise(context, exercise.id, replace(_as_facts(exercise), weekday=held.weekday))
     else:
-        library = library_of(db, actor.squad_id)
+        library = context.library
         mates = [one for one in block.exercises if one.session is exercise.session and not one.spare]
         work = [(library.get(one.movement), one.superset) for one in mates]
         place = places(work)[mates.index(exercise)]
         own = {name: value for name, value in exercise.parameters.items() if name not in PLACED}
         facts = replace(_as_facts(exercise), parameters=own)
-        usual = windowed_parameters(facts, place, library, rules)
-        if (exercise.session.supersets or rules.supersets) == "same" and second_of_superset(
+        usual = windowed_parameters(facts, place, library, context.rules)
+        if (exercise.session.supersets or context.rules.supersets) == "same" and second_of_superset(
             work, mates.index(exercise)
         ):
-            usual["start_share"] = usual.get("start_share", 1.0) * rules.superset_second_share
-        change_exercise(db, actor, exercise.id, replace(facts, parameters=usual))
-    change = last_change(db, actor.squad_id, "exercises", block.id)
+            usual["start_share"] = usual.get("start_share", 1.0) * context.rules.superset_second_share
+        change_exercise(context, exercise.id, replace(facts, parameters=usual))
+    change = last_change(context.db, context.squad_id, "exercises", block.id)
     if change is None:
         raise NotThere("change")
     return change
@@ -171,31 +160,31 @@ def _as_facts(exercise: Exercise) -> ExerciseFacts:
     )
 
 
-def change_manner(db: Database, actor: Actor, exercise_id: int, given: dict[str, Any], rules: Rules) -> Change | None:
+def change_manner(context: WorkContext, exercise_id: int, given: dict[str, Any]) -> Change | None:
     """How an exercise's movement is done: stance, lean, range, wedge, tempo, style. The loads to come follow, as drafts.
 
     What was decided after a session follows too, for it was decided of the other way; a coach's own number stays.
     """
-    require(actor, Act.PLAN)
-    exercise = db.get(Exercise, exercise_id)
+    require(context.actor, Act.PLAN)
+    exercise = context.db.get(Exercise, exercise_id)
     if exercise is None:
         raise NotThere("exercise")
-    block = block_of(db, actor.squad_id, exercise.block_id)
+    block = block_of(context.db, context.squad_id, exercise.block_id)
     manner = manner_from(given).to_plain()
     was = {str(exercise.id): _as_it_was(exercise)}
     if exercise.manner == manner:
         return None
-    share = manner_from(exercise.manner).load_share(rules)
+    share = manner_from(exercise.manner).load_share(context.rules)
     exercise.manner = manner
-    db.flush()
-    mark_moved(db, block, [exercise], actor.today)
+    context.db.flush()
+    mark_moved(context.db, block, [exercise], context.today)
     placed = Placed([], [])
-    if manner_from(manner).load_share(rules) != share:
+    if manner_from(manner).load_share(context.rules) != share:
         scope = ReplanScope(exercise_ids=[exercise.id], over_decided=True)
-        changes = replanned(db, actor, block, rules, scope)
-        placed = place_drafts(db, actor, [change.draft for change in changes])
+        changes = replanned(context, block, scope)
+        placed = place_drafts(context, [change.draft for change in changes])
     before = {"exercises": was, "cells": placed.replaced}
-    return _remember(db, actor, block, exercise.session, before, "manner_changed", exercise, count=len(placed.ids))
+    return _remember(context, block, exercise.session, before, "manner_changed", exercise, count=len(placed.ids))
 
 
 @dataclass(frozen=True)
@@ -208,10 +197,10 @@ class SessionFacts:
     hips_first: bool = False
 
 
-def change_session(db: Database, actor: Actor, session_id: int, facts: SessionFacts) -> Change | None:
+def change_session(context: WorkContext, session_id: int, facts: SessionFacts) -> Change | None:
     """A session's name, its minutes, what its supersets are for, and whether the hips lead."""
-    require(actor, Act.PLAN)
-    held, block = held_session(db, actor.squad_id, session_id)
+    require(context.actor, Act.PLAN)
+    held, block = held_session(context.db, context.squad_id, session_id)
     if not MINUTES[0] <= facts.minutes <= MINUTES[1]:
         raise ImpossibleInput(Problem("minutes", "parameter_range", {"name": "Minutes", "low": 15, "high": 180}))
     if facts.supersets not in ("", "apart", "same"):
@@ -219,27 +208,27 @@ def change_session(db: Database, actor: Actor, session_id: int, facts: SessionFa
     was = _facts(held)
     held.name, held.minutes = facts.name.strip()[:40], facts.minutes
     held.supersets, held.hips_first = facts.supersets, facts.hips_first
-    db.flush()
+    context.db.flush()
     if was == _facts(held):
         return None
-    return _remember(db, actor, block, held, {"held": was}, "session_changed")
+    return _remember(context, block, held, {"held": was}, "session_changed")
 
 
-def repeat_session(db: Database, actor: Actor, session_id: int, weekday: int, rules: Rules) -> Change:
+def repeat_session(context: WorkContext, session_id: int, weekday: int) -> Change:
     """The same work on another day of the week as well, as a draft; what climbs by exposure goes on from day to day."""
-    require(actor, Act.PLAN)
-    held, block = held_session(db, actor.squad_id, session_id)
+    require(context.actor, Act.PLAN)
+    held, block = held_session(context.db, context.squad_id, session_id)
     if weekday == held.weekday or not 0 <= weekday <= 6:
         raise ImpossibleInput(Problem("day", "another_day"))
-    exercises = exercises_in(block, held, _week(block, held, actor))
+    exercises = exercises_in(block, held, _week(block, held, context.actor))
     there = max((exercise.superset for exercise in block.exercises if exercise.weekday == weekday), default=0)
     new = []
     for exercise in exercises:
         facts = replace(_as_facts(exercise), weekday=weekday, superset=exercise.superset and exercise.superset + there)
         facts = replace(facts, circuit=exercise.circuit, rest_s=exercise.rest_s, manner=dict(exercise.manner))
-        new.append(put_exercise(db, actor, block, facts, rules))
+        new.append(put_exercise(context, block, facts))
     before = {"removed": {str(exercise.id): True for exercise in new}}
-    return _remember(db, actor, block, held, before, "session_repeated")
+    return _remember(context, block, held, before, "session_repeated")
 
 
 def _facts(held: BlockSession) -> dict[str, Any]:
@@ -247,8 +236,7 @@ def _facts(held: BlockSession) -> dict[str, Any]:
 
 
 def _remember(
-    db: Database,
-    actor: Actor,
+    context: WorkContext,
     block: Block,
     held: BlockSession,
     before: dict[str, Any],
@@ -256,26 +244,26 @@ def _remember(
     exercise: Exercise | None = None,
     **facts: Any,
 ) -> Change:
-    db.flush()
-    db.expire(block, ["every_exercise"])
+    context.db.flush()
+    context.db.expire(block, ["every_exercise"])
     facts |= {"day": held.weekday}
     if exercise is not None:
         facts |= {"movement": exercise.movement, "ladder": exercise.ladder}
     before = {"session": held.id} | before
-    return remember(db, actor, what=what, subject="sessions", subject_id=block.id, before=before, facts=facts)
+    return remember(context, what=what, subject="sessions", subject_id=block.id, before=before, facts=facts)
 
 
 @restores("sessions")
-def restore_session(db: Database, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_session(context: WorkContext, change: Change) -> dict[str, Any]:
     """Undo, and redo: the session and its exercises as they were; answers with what stood there."""
-    held, block = held_session(db, actor.squad_id, change.before["session"])
+    held, block = held_session(context.db, context.squad_id, change.before["session"])
     was: dict[str, Any] = {"session": held.id}
     if "held" in change.before:
         was["held"] = _facts(held)
         for name, value in change.before["held"].items():
             setattr(held, name, value)
     exercises = {str(exercise.id): exercise for exercise in block.every_exercise}
-    was["cells"] = bring_back(db, actor, block.id, change.before.get("cells", [])).replaced
+    was["cells"] = bring_back(context, block.id, change.before.get("cells", [])).replaced
     was["removed"] = {key: exercises[key].removed for key in change.before.get("removed", {}) if key in exercises}
     for key, gone in change.before.get("removed", {}).items():
         exercises[key].removed = gone
@@ -288,6 +276,6 @@ def restore_session(db: Database, actor: Actor, change: Change) -> dict[str, Any
             setattr(exercise, name, values[name])
         exercise.role, exercise.position = ExerciseRole(values["role"]), values["position"]
     touched = {*change.before.get("removed", {}), *change.before.get("exercises", {})}
-    mark_moved(db, block, [exercises[key] for key in touched if key in exercises], actor.today)
-    db.expire(block, ["every_exercise"])
+    mark_moved(context.db, block, [exercises[key] for key in touched if key in exercises], context.today)
+    context.db.expire(block, ["every_exercise"])
     return was

@@ -6,7 +6,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy import insert, select
-from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.library import Library
@@ -20,8 +19,7 @@ from backsquat.core.season.calendar import DaySpan
 from backsquat.core.sessions.order import Place, places
 from backsquat.library.templates import ExerciseEntry, TemplateEntry
 from backsquat.storage.models import Block, Cell, Exercise
-from backsquat.work.actor import Actor
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import WorkContext
 from backsquat.work.plan.drafts import planned_drafts
 from backsquat.work.plan.exercise_plan import exercise_plan, known_candidates
 from backsquat.work.policy import Act, require
@@ -59,26 +57,26 @@ class BlockFacts:
     purpose: str = ""
 
 
-def create_block(db: Session, actor: Actor, facts: BlockFacts, season: DaySpan, rules: Rules) -> Block:
+def create_block(context: WorkContext, facts: BlockFacts, season: DaySpan) -> Block:
     """A block with every athlete's rows planned as a draft."""
-    require(actor, Act.PLAN)
-    _check(db, actor, facts, season)
-    library = library_of(db, actor.squad_id)
+    require(context.actor, Act.PLAN)
+    _check(context, facts, season)
+    library = context.library
     block = Block(
-        squad_id=actor.squad_id,
+        squad_id=context.squad_id,
         name=facts.name,
         first_week=facts.first_week,
         weeks=facts.weeks,
         in_season=facts.in_season,
         purpose=facts.purpose,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    _put_exercises(block, facts.exercises, library, rules)
-    db.add(block)
-    db.flush()
+    _put_exercises(block, facts.exercises, library, context.rules)
+    context.db.add(block)
+    context.db.flush()
     for exercise in block.exercises:
-        plan_exercise(db, actor, block, exercise, rules)
+        plan_exercise(context, block, exercise)
     return block
 
 
@@ -141,16 +139,16 @@ def in_season(progression: str, given: dict[str, Any], rules: Rules) -> dict[str
     }
 
 
-def plan_exercise(db: Session, actor: Actor, block: Block, exercise: Exercise, rules: Rules) -> None:
+def plan_exercise(context: WorkContext, block: Block, exercise: Exercise) -> None:
     """Plan an exercise for everybody, from the next session on."""
-    plan = exercise_plan(db, block, exercise, rules)
-    athletes = squad_athletes(db, actor.squad_id)
-    ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
-    known = known_candidates(db, ready, plan)
-    weeks = {one.id: weeks_to_come(block, one, actor.today) for one in plan.same}
+    plan = exercise_plan(context.db, block, exercise, context.rules)
+    athletes = squad_athletes(context.db, context.squad_id)
+    ready = readiness_of(context.db, context.squad_id, athletes, context.today, context.rules)
+    known = known_candidates(context.db, ready, plan)
+    weeks = {one.id: weeks_to_come(block, one, context.today) for one in plan.same}
     drafts = planned_drafts(plan, athletes, known, weeks)
     if drafts:
-        db.execute(insert(Cell), [draft.row(actor) for draft in drafts])
+        context.db.execute(insert(Cell), [draft.row(context.actor) for draft in drafts])
 
 
 def weeks_to_come(block: Block, exercise: Exercise, today: dt.date) -> list[int]:
@@ -164,7 +162,7 @@ def next_week(block: Block, exercise: Exercise, today: dt.date) -> int:
     return weeks_to_come(block, exercise, today)[0]
 
 
-def _check(db: Session, actor: Actor, facts: BlockFacts, season: DaySpan) -> None:
+def _check(context: WorkContext, facts: BlockFacts, season: DaySpan) -> None:
     found = []
     last = facts.first_week + dt.timedelta(weeks=facts.weeks - 1)
     if facts.first_week.weekday() != 0:
@@ -173,7 +171,7 @@ def _check(db: Session, actor: Actor, facts: BlockFacts, season: DaySpan) -> Non
         end = season.last_week + dt.timedelta(days=6)
         bounds = {"first": season.first_week.isoformat(), "last": end.isoformat()}
         found.append(Problem("first_week", "outside_season", bounds))
-    for other in db.scalars(select(Block).where(Block.squad_id == actor.squad_id)):
+    for other in context.db.scalars(select(Block).where(Block.squad_id == context.squad_id)):
         other_last = other.first_week + dt.timedelta(weeks=other.weeks - 1)
         if other.first_week <= last and facts.first_week <= other_last:
             found.append(Problem("first_week", "overlap", {"name": other.name}))

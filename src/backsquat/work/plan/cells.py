@@ -15,7 +15,7 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.working import Working
 from backsquat.storage.convert import planned_load
 from backsquat.storage.models import Block, Cell, Change, Exercise, PlanVersion
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import restores
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.drafts import COMPARED, Draft
@@ -41,13 +41,13 @@ class Placed:
     new: list[tuple[int, int, int]] = field(default_factory=list)  # exercise, athlete, week
 
 
-def place_drafts(db: Session, actor: Actor, drafts: Sequence[Draft]) -> Placed:
+def place_drafts(context: WorkContext, drafts: Sequence[Draft]) -> Placed:
     """Make these the current cells; each names the one it replaces."""
     if not drafts:
         return Placed([], [])
     exercise_ids = {draft.exercise_id for draft in drafts}
     athlete_ids = {draft.athlete_id for draft in drafts}
-    rows = db.execute(
+    rows = context.db.execute(
         select(Cell.id, Cell.exercise_id, Cell.athlete_id, Cell.week).where(
             Cell.exercise_id.in_(exercise_ids), Cell.athlete_id.in_(athlete_ids), Cell.current
         )
@@ -55,81 +55,83 @@ def place_drafts(db: Session, actor: Actor, drafts: Sequence[Draft]) -> Placed:
     standing = {(exercise_id, athlete_id, week): cell_id for cell_id, exercise_id, athlete_id, week in rows}
     replaces = [standing.get((draft.exercise_id, draft.athlete_id, draft.week)) for draft in drafts]
     replaced = [cell_id for cell_id in replaces if cell_id]
-    db.execute(update(Cell).where(Cell.id.in_(replaced)).values(current=False))
-    values = [draft.row(actor) | {"replaces_id": cell_id} for draft, cell_id in zip(drafts, replaces, strict=True)]
-    new = db.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), values)
+    context.db.execute(update(Cell).where(Cell.id.in_(replaced)).values(current=False))
+    values = [
+        draft.row(context.actor) | {"replaces_id": cell_id} for draft, cell_id in zip(drafts, replaces, strict=True)
+    ]
+    new = context.db.scalars(insert(Cell).returning(Cell.id, sort_by_parameter_order=True), values)
     places = [(draft.exercise_id, draft.athlete_id, draft.week) for draft in drafts]
     return Placed(list(new), replaced, [place for place in places if place not in standing])
 
 
 @restores("cells")
-def restore_cells(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_cells(context: WorkContext, change: Change) -> dict[str, Any]:
     """Undo, and redo: the earlier numbers are written again, new ones taken out; answers with what was there."""
-    taken = take_out(db, actor, change.subject_id, change.before.get("new", []))
-    placed = bring_back(db, actor, change.subject_id, change.before["cells"])
+    taken = take_out(context, change.subject_id, change.before.get("new", []))
+    placed = bring_back(context, change.subject_id, change.before["cells"])
     return {"cells": placed.replaced + taken, "new": placed.new}
 
 
-def take_out(db: Session, actor: Actor, block_id: int, places: Sequence[Sequence[int]]) -> list[int]:
+def take_out(context: WorkContext, block_id: int, places: Sequence[Sequence[int]]) -> list[int]:
     """Empty these places of the sheet, where nothing is logged or past; the ids of what stood there."""
-    exercises = {exercise.id: exercise for exercise in block_of(db, actor.squad_id, block_id).every_exercise}
+    exercises = {exercise.id: exercise for exercise in block_of(context.db, context.squad_id, block_id).every_exercise}
     wanted = {(exercise_id, athlete_id, week) for exercise_id, athlete_id, week in places} - logged_cells(
-        db, list(exercises)
+        context.db, list(exercises)
     )
-    cells = db.scalars(
+    cells = context.db.scalars(
         select(Cell).where(Cell.exercise_id.in_({exercise_id for exercise_id, _, _ in wanted}), Cell.current)
     )
     taken = [
         cell
         for cell in cells
         if (cell.exercise_id, cell.athlete_id, cell.week) in wanted
-        and to_come(exercises[cell.exercise_id], cell.week, actor.today)
+        and to_come(exercises[cell.exercise_id], cell.week, context.today)
     ]
     for cell in taken:
         cell.current = False
-    db.flush()
+    context.db.flush()
     return [cell.id for cell in taken]
 
 
-def bring_back(db: Session, actor: Actor, block_id: int, cell_ids: Sequence[int]) -> Placed:
+def bring_back(context: WorkContext, block_id: int, cell_ids: Sequence[int]) -> Placed:
     """Write these numbers again; returns them and what they replace.
 
     What is logged or past by now keeps its own, and so does who trains in another room by now.
     """
-    block, rooms = block_of(db, actor.squad_id, block_id), rooms_of(db, actor.squad_id)
+    block, rooms = block_of(context.db, context.squad_id, block_id), rooms_of(context.db, context.squad_id)
     exercises = {exercise.id: exercise for exercise in block.every_exercise}
-    logged = logged_cells(db, list(exercises))
-    cells = db.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.exercise_id.in_(list(exercises))))
+    logged = logged_cells(context.db, list(exercises))
+    cells = context.db.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.exercise_id.in_(list(exercises))))
     drafts = [
         Draft.of(cell)
         for cell in cells
         if (cell.exercise_id, cell.athlete_id, cell.week) not in logged
-        and to_come(exercises[cell.exercise_id], cell.week, actor.today)
+        and to_come(exercises[cell.exercise_id], cell.week, context.today)
         and cell.room_id == rooms.id_on(cell.athlete_id, session_day(exercises[cell.exercise_id], cell.week))
     ]
-    return place_drafts(db, actor, drafts)
+    return place_drafts(context, drafts)
 
 
-def publish(db: Session, actor: Actor, block_id: int, why: str = "published") -> PlanVersion:
+def publish(context: WorkContext, block_id: int, why: str = "published") -> PlanVersion:
     """Make the sheet's numbers, days and order the floor's. Refused where the floor has them all already."""
-    require(actor, Act.PLAN)
-    block = block_of(db, actor.squad_id, block_id)
+    require(context.actor, Act.PLAN)
+    block = block_of(context.db, context.squad_id, block_id)
     exercise_ids = [exercise.id for exercise in block.exercises]
-    waiting = db.execute(
+    waiting = context.db.execute(
         select(Cell.id, Cell.exercise_id, Cell.athlete_id, Cell.week).where(
             Cell.exercise_id.in_(exercise_ids), Cell.current, ~Cell.live
         )
     ).all()
-    gone = list(db.scalars(_EMPTIED, {"exercises": exercise_ids}))
+    gone = list(context.db.scalars(_EMPTIED, {"exercises": exercise_ids}))
     if not waiting and not gone and not moved_exercises(block):
         raise Refused("nothing_to_publish")
-    arrange(db, block, actor.today)
-    db.execute(update(Cell).where(Cell.id.in_(gone)).values(live=False))
-    logged = logged_cells(db, exercise_ids)
+    arrange(context.db, block, context.today)
+    context.db.execute(update(Cell).where(Cell.id.in_(gone)).values(live=False))
+    logged = logged_cells(context.db, exercise_ids)
     begun = {row.id for row in waiting if (row.exercise_id, row.athlete_id, row.week) in logged}
-    _drop_drafts(db, begun)
+    _drop_drafts(context.db, begun)
     ready = [row.id for row in waiting if row.id not in begun]
-    return make_live(db, actor, block.id, ready, why)
+    return make_live(context, block.id, ready, why)
 
 
 def _drop_drafts(db: Session, cell_ids: Collection[int]) -> None:
@@ -145,24 +147,24 @@ def _drop_drafts(db: Session, cell_ids: Collection[int]) -> None:
     db.flush()
 
 
-def make_live(db: Session, actor: Actor, block_id: int, cell_ids: Sequence[int], why: str) -> PlanVersion:
+def make_live(context: WorkContext, block_id: int, cell_ids: Sequence[int], why: str) -> PlanVersion:
     """A new version in which these cells take over from what was live."""
-    number = db.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block_id)) or 0
-    version = PlanVersion(block_id=block_id, number=number + 1, why=why, by_id=actor.user_id, at=actor.now)
-    db.add(version)
-    db.flush()
+    number = context.db.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block_id)) or 0
+    version = PlanVersion(block_id=block_id, number=number + 1, why=why, by_id=context.actor.user_id, at=context.now)
+    context.db.add(version)
+    context.db.flush()
     new = select(Cell.exercise_id, Cell.athlete_id, Cell.week).where(Cell.id.in_(cell_ids)).subquery()
     same = (Cell.exercise_id == new.c.exercise_id) & (Cell.athlete_id == new.c.athlete_id) & (Cell.week == new.c.week)
     old = select(Cell.id).join(new, same).where(Cell.live)
     unsynchronised = {"synchronize_session": False}
-    db.execute(update(Cell).where(Cell.id.in_(old)).values(live=False), execution_options=unsynchronised)
-    db.execute(
+    context.db.execute(update(Cell).where(Cell.id.in_(old)).values(live=False), execution_options=unsynchronised)
+    context.db.execute(
         update(Cell).where(Cell.id.in_(cell_ids)).values(live=True, version_id=version.id),
         execution_options=unsynchronised,
     )
-    for cell in db.identity_map.values():
+    for cell in context.db.identity_map.values():
         if isinstance(cell, Cell):
-            db.expire(cell, ["live", "version_id"])
+            context.db.expire(cell, ["live", "version_id"])
     return version
 
 

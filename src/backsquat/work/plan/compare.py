@@ -4,18 +4,15 @@ import random
 from dataclasses import dataclass, replace
 from typing import Any
 
-from sqlalchemy.orm import Session
-
 from backsquat.core.progression.cell import State
 from backsquat.core.progression.compare import MeasuredProgression, measure
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.row import Candidate, bounded, plan_row
 from backsquat.core.progression.simulate import MadeUp, SimulatedWeek, simulate
 from backsquat.core.progression.usual_window import usual_window
-from backsquat.core.rules import Rules
 from backsquat.core.sessions.order import ALONE
 from backsquat.storage.models import Athlete, Block, Exercise
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.plan.exercise_plan import ExercisePlan, exercise_plan, known_candidates
 from backsquat.work.plan.progression_settings import ProgressionSetting
 from backsquat.work.readiness.load import readiness_one
@@ -43,18 +40,18 @@ def _as_progression(plan: ExercisePlan, progression: str) -> ExercisePlan:
 
 
 def compare(
-    db: Session, actor: Actor, block: Block, exercise: Exercise, athlete: Athlete, progressions: list[str], rules: Rules
+    context: WorkContext, block: Block, exercise: Exercise, athlete: Athlete, progressions: list[str]
 ) -> list[Compared]:
     """Each progression's whole block from today's estimate. Nothing is stored, and nobody refused gets a load here
     either.
     """
-    plan = exercise_plan(db, block, exercise, rules).of(athlete.id)
-    ready = readiness_one(db, athlete, actor.today, rules)
+    plan = exercise_plan(context.db, block, exercise, context.rules).of(athlete.id)
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
     found, known = [], dict[int, Candidate]()
     for code in progressions:
         other = _as_progression(plan, code)
         if len(other.row) not in known:  # of a row over several days its exposures, of any other its weeks
-            known[len(other.row)] = known_candidates(db, {athlete.id: ready}, other)[athlete.id]
+            known[len(other.row)] = known_candidates(context.db, {athlete.id: ready}, other)[athlete.id]
         candidate, terms = known[len(other.row)], other.terms(athlete.newcomer)
         refusal = candidate.refusal
         if terms is None or refusal or candidate.current is None:
@@ -80,10 +77,10 @@ class Trial:
 
 
 def try_progression(
-    db: Session, actor: Actor, block: Block, exercise: Exercise, progression: str, trial: Trial, rules: Rules
+    context: WorkContext, block: Block, exercise: Exercise, progression: str, trial: Trial
 ) -> tuple[SimulatedWeek, ...]:
     """The block with a made-up athlete: the same seed tells the same story."""
-    plan = exercise_plan(db, block, exercise, rules)
+    plan = exercise_plan(context.db, block, exercise, context.rules)
     other = _as_progression(plan, progression)
     terms = other.terms(False)
     if terms is None:

@@ -20,7 +20,7 @@ from backsquat.core.season import week as match_week
 from backsquat.core.season.calendar import monday_of
 from backsquat.core.season.week import DayLeaves, DayProposal, HeldSession, day_leaves, propose
 from backsquat.storage.models import Block, BlockSession, Cell, Change, SessionDay
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import bring_back, place_drafts
@@ -133,14 +133,14 @@ def proposed(db: Session, here: SquadContext) -> set[tuple[int, str]]:
 
 
 def fit_week(
-    db: Session, actor: Actor, here: SquadContext, wanted: Collection[tuple[int, str]] | None = None
+    context: WorkContext, here: SquadContext, wanted: Collection[tuple[int, str]] | None = None
 ) -> tuple[Change, int]:
     """Take what fits the week around its matches, or of it only the (session, act) wanted; one undo, and how many.
 
     Worked out again: what is no longer proposed is not done. Refused where nothing is.
     """
-    require(actor, Act.PLAN)
-    around = week_around(db, here)
+    require(context.actor, Act.PLAN)
+    around = week_around(context.db, here)
     taken = [one for one in around.proposals if wanted is None or (one.key, str(one.act)) in wanted]
     if around.block is None or not taken:
         raise Refused("no_fit")
@@ -148,131 +148,133 @@ def fit_week(
     for one in taken:
         if one.act in LESS:
             continue
-        day = _day(db, actor, one.key, around.week)
+        day = _day(context, one.key, around.week)
         before["days"].setdefault(str(day.id), _as_it_was(day))
         if one.act is match_week.DayAct.MOVE and one.to:
             day.held_on = one.to.day
         elif one.act is match_week.DayAct.LEAVE_OUT:
             day.left_out = True
-    db.flush()
-    before["cells"] += follow_rooms(db, actor, here.rules).get(around.block.id, [])
+    context.db.flush()
+    before["cells"] += follow_rooms(context).get(around.block.id, [])
     for act, (flag, keep_load) in LESS.items():
         held = {one.key for one in taken if one.act is act}
         exercises = [exercise.id for exercise in around.block.exercises if exercise.session_in(around.week).id in held]
         if exercises:
-            where = actor, around.block, around.week
-            drafts = eased_drafts(db, *where, exercise_ids=exercises, flags=(flag,), keep_load=keep_load)
-            before["cells"] += place_drafts(db, actor, drafts).replaced
-    return _remember(db, actor, around.block, "week_fitted", before, around.week), len(taken)
+            drafts = eased_drafts(
+                context, around.block, around.week, exercise_ids=exercises, flags=(flag,), keep_load=keep_load
+            )
+            before["cells"] += place_drafts(context, drafts).replaced
+    return _remember(context, around.block, "week_fitted", before, around.week), len(taken)
 
 
-def unfit_week(db: Session, actor: Actor, here: SquadContext) -> tuple[Change | None, int]:
+def unfit_week(context: WorkContext, here: SquadContext) -> tuple[Change | None, int]:
     """Take back what the week was fitted to before, as far as it is still as that left it; how many loads come back.
 
     What the coach has said of a day since stays, and so does the lighter load of a row that was planned or decided on
     since: the number of before would know nothing of it.
     """
-    require(actor, Act.PLAN)
-    block = block_in_week(squad_blocks(db, here.squad.id), here.week)
+    require(context.actor, Act.PLAN)
+    block = block_in_week(squad_blocks(context.db, here.squad.id), here.week)
     if block is None:
         return None, 0
     week = (here.week - block.first_week).days // 7
     said: set[str] = set()  # days something newer was said of
     before: dict[str, Any] = {"days": {}, "cells": []}
     back: list[int] = []
-    for change in _days_changed(db, actor, block):
+    for change in _days_changed(context, block):
         fitted = change.what == "week_fitted" and change.facts.get("week") == week + 1
         for key, values in change.before["days"].items():
-            day = db.get_one(SessionDay, int(key))
-            if fitted and key not in said and _may_change(db, actor, day):
+            day = context.db.get_one(SessionDay, int(key))
+            if fitted and key not in said and _may_change(context, day):
                 before["days"][key] = _as_it_was(day)
                 _put(day, values)
             said.add(key)
-        back += before_easing(db, change.before["cells"]) if fitted else []
-    db.flush()
-    before["cells"] += bring_back(db, actor, block.id, back).replaced
+        back += before_easing(context.db, change.before["cells"]) if fitted else []
+    context.db.flush()
+    before["cells"] += bring_back(context, block.id, back).replaced
     loads = len(before["cells"])
-    before["cells"] += follow_rooms(db, actor, here.rules).get(block.id, []) if before["days"] else []
+    before["cells"] += follow_rooms(context).get(block.id, []) if before["days"] else []
     if not before["days"] and not loads:
         return None, 0
-    return _remember(db, actor, block, "week_unfitted", before, week), loads
+    return _remember(context, block, "week_unfitted", before, week), loads
 
 
-def _days_changed(db: Session, actor: Actor, block: Block) -> list[Change]:
+def _days_changed(context: WorkContext, block: Block) -> list[Change]:
     """What was done to the days of a block and stands, the newest first."""
     query = select(Change).where(
-        Change.squad_id == actor.squad_id, Change.subject == "days", Change.subject_id == block.id, ~Change.undone
+        Change.squad_id == context.squad_id, Change.subject == "days", Change.subject_id == block.id, ~Change.undone
     )
-    return list(db.scalars(query.order_by(Change.id.desc())))
+    return list(context.db.scalars(query.order_by(Change.id.desc())))
 
 
-def _may_change(db: Session, actor: Actor, day: SessionDay) -> bool:
+def _may_change(context: WorkContext, day: SessionDay) -> bool:
     try:
-        return _day(db, actor, day.session_id, day.week) is day
+        return _day(context, day.session_id, day.week) is day
     except Refused:
         return False
 
 
-def move_session(db: Session, actor: Actor, session_id: int, week: int, to: dt.date, rules: Rules) -> Change | None:
+def move_session(context: WorkContext, session_id: int, week: int, to: dt.date) -> Change | None:
     """Hold a session on another day of its week, for everybody; None where it is on that day already.
 
     Refused where somebody has lifted in it, or one of the days has passed; ImpossibleInput outside the week.
     """
-    require(actor, Act.PLAN)
-    day = _day(db, actor, session_id, week)
+    require(context.actor, Act.PLAN)
+    day = _day(context, session_id, week)
     if day.held_on == to:
         return None
     if monday_of(to) != monday_of(day.held_on):
         raise ImpossibleInput(Problem("to", "another_week"))
-    if to < actor.today:
+    if to < context.today:
         raise Refused("day_gone")
-    block = held_session(db, actor.squad_id, session_id)[1]
+    block = held_session(context.db, context.squad_id, session_id)[1]
     before: dict[str, Any] = {"days": {str(day.id): _as_it_was(day)}, "cells": []}
     day.held_on, day.kept = to, True
-    db.flush()
-    before["cells"] += follow_rooms(db, actor, rules).get(block.id, [])
-    return _remember(db, actor, block, "session_day_moved", before, week, day)
+    context.db.flush()
+    before["cells"] += follow_rooms(context).get(block.id, [])
+    return _remember(context, block, "session_day_moved", before, week, day)
 
 
-def open_sessions(db: Session, actor: Actor, block: Block) -> dict[int, list[int]]:
+def open_sessions(context: WorkContext, block: Block) -> dict[int, list[int]]:
     """By week of the block, its sessions that can still be left out: not out yet, not passed, nobody has lifted in them."""
     lifted = {
-        (exercise_id, week) for exercise_id, _, week in logged_cells(db, [exercise.id for exercise in block.exercises])
+        (exercise_id, week)
+        for exercise_id, _, week in logged_cells(context.db, [exercise.id for exercise in block.exercises])
     }
     found: dict[int, list[int]] = {}
     for week in range(block.weeks):
         for held in block.sessions:
             exercises = exercises_in(block, held, week)
             begun = any((exercise.id, week) in lifted for exercise in exercises)
-            if exercises and held.day_in(week) >= actor.today and not held.left_out_of(week) and not begun:
+            if exercises and held.day_in(week) >= context.today and not held.left_out_of(week) and not begun:
                 found.setdefault(week, []).append(held.id)
     return found
 
 
-def leave_out(
-    db: Session, actor: Actor, sessions: Collection[int], week: int, rules: Rules, *, moves_on: bool = False
-) -> Change | None:
+def leave_out(context: WorkContext, sessions: Collection[int], week: int, *, moves_on: bool = False) -> Change | None:
     """Leave sessions of one block out of one week; `moves_on`: their work is done next time instead, as drafts.
 
     One undo for all of them; None where they are out already. Refused where somebody has lifted in one, or it has passed.
     """
-    require(actor, Act.PLAN)
-    days = [_day(db, actor, session_id, week) for session_id in sessions]
+    require(context.actor, Act.PLAN)
+    days = [_day(context, session_id, week) for session_id in sessions]
     if not days:
         raise Refused("no_fit")
-    block = held_session(db, actor.squad_id, days[0].session_id)[1]
+    block = held_session(context.db, context.squad_id, days[0].session_id)[1]
     exercises = {exercise.id for exercise in block.exercises if exercise.session_in(week).id in set(sessions)}
-    if all(day.left_out and day.kept for day in days) and not (moves_on and not _has_moved_on(db, exercises, week)):
+    if all(day.left_out and day.kept for day in days) and not (
+        moves_on and not _has_moved_on(context.db, exercises, week)
+    ):
         return None
     before: dict[str, Any] = {"days": {str(day.id): _as_it_was(day) for day in days}, "cells": []}
     for day in days:
         day.left_out = day.kept = True
-    db.flush()
+    context.db.flush()
     if moves_on and exercises:
-        before["cells"] += place_drafts(db, actor, put_off(db, actor, block, exercises, week, rules)).replaced
+        before["cells"] += place_drafts(context, put_off(context, block, exercises, week)).replaced
     one = days[0] if len(days) == 1 else None
     what = "session_left_out" if one else "sessions_left_out"
-    return _remember(db, actor, block, what, before, week, one, {"count": len(days)})
+    return _remember(context, block, what, before, week, one, {"count": len(days)})
 
 
 def _has_moved_on(db: Session, exercises: Collection[int], week: int) -> bool:
@@ -281,32 +283,32 @@ def _has_moved_on(db: Session, exercises: Collection[int], week: int) -> bool:
     return bool(db.scalar(select(Cell.id).where(Cell.current, Cell.decided_on_id.in_(mine)).limit(1)))
 
 
-def hold_session(db: Session, actor: Actor, session_id: int, week: int, *, kept: bool) -> Change | None:
+def hold_session(context: WorkContext, session_id: int, week: int, *, kept: bool) -> Change | None:
     """Hold a session of one week as it is, by the coach's word; None where it is so already.
 
     Not `kept`: nobody has said that it stays, and it is proposed about again.
     """
-    require(actor, Act.PLAN)
-    day = _day(db, actor, session_id, week)
+    require(context.actor, Act.PLAN)
+    day = _day(context, session_id, week)
     if (day.left_out, day.kept) == (False, kept):
         return None
-    block = held_session(db, actor.squad_id, session_id)[1]
+    block = held_session(context.db, context.squad_id, session_id)[1]
     before = {"days": {str(day.id): _as_it_was(day)}, "cells": []}
     day.left_out, day.kept = False, kept
-    db.flush()
-    return _remember(db, actor, block, "session_kept", before, week, day)
+    context.db.flush()
+    return _remember(context, block, "session_kept", before, week, day)
 
 
-def _day(db: Session, actor: Actor, session_id: int, week: int) -> SessionDay:
+def _day(context: WorkContext, session_id: int, week: int) -> SessionDay:
     """The day of a session that can still be changed. Refused where somebody has lifted in it, or it has passed."""
-    held, block = held_session(db, actor.squad_id, session_id)
+    held, block = held_session(context.db, context.squad_id, session_id)
     if not 0 <= week < block.weeks:
         raise NotThere("session")
     day = held.days[week]
-    begun = logged_cells(db, [exercise.id for exercise in exercises_in(block, held, week)])
+    begun = logged_cells(context.db, [exercise.id for exercise in exercises_in(block, held, week)])
     if any(logged_week == week for _, _, logged_week in begun):
         raise Refused("session_begun")
-    if day.held_on < actor.today:
+    if day.held_on < context.today:
         raise Refused("day_gone")
     return day
 
@@ -321,8 +323,7 @@ def _put(day: SessionDay, values: Mapping[str, Any]) -> None:
 
 
 def _remember(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     block: Block,
     what: str,
     before: dict[str, Any],
@@ -333,21 +334,21 @@ def _remember(
     facts = {"week": week + 1, **(facts or {})}
     if day is not None:
         facts["day"] = day.held_on.weekday()
-    return remember(db, actor, what=what, subject="days", subject_id=block.id, before=before, facts=facts)
+    return remember(context, what=what, subject="days", subject_id=block.id, before=before, facts=facts)
 
 
 @restores("days")
-def restore_days(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_days(context: WorkContext, change: Change) -> dict[str, Any]:
     """Undo, and redo: the days as they were, then the loads that were there; answers with what stood in their place.
 
     A session in which somebody has lifted since stays where it was lifted.
     """
-    days = [db.get_one(SessionDay, int(key)) for key in change.before["days"]]
+    days = [context.db.get_one(SessionDay, int(key)) for key in change.before["days"]]
     for day in days:
-        _day(db, actor, day.session_id, day.week)
+        _day(context, day.session_id, day.week)
     was: dict[str, Any] = {"days": {str(day.id): _as_it_was(day) for day in days}}
     for day in days:
         _put(day, change.before["days"][str(day.id)])
-    db.flush()
-    was["cells"] = bring_back(db, actor, change.subject_id, change.before["cells"]).replaced
+    context.db.flush()
+    was["cells"] = bring_back(context, change.subject_id, change.before["cells"]).replaced
     return was

@@ -13,9 +13,8 @@ from backsquat.core.progression.parameters import Parameters, deload_sets
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.working import Fact, Step
 from backsquat.storage.models import Athlete, Block, Cell, Change
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import cell_load, movement_of, place_drafts
 from backsquat.work.plan.drafts import Draft
@@ -33,18 +32,18 @@ class Easing:
     deload: int = 0
 
 
-def easings(db: Session, actor: Actor, block: Block, week: int) -> dict[int, Easing]:
+def easings(context: WorkContext, block: Block, week: int) -> dict[int, Easing]:
     """By athlete, what is still to come in a week of the block; a few queries for everybody."""
     exercises = {exercise.id: exercise for exercise in block.exercises}
-    logged = logged_cells(db, list(exercises))
-    cells = db.scalars(
+    logged = logged_cells(context.db, list(exercises))
+    cells = context.db.scalars(
         select(Cell)
         .where(Cell.exercise_id.in_(list(exercises)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED))
         .order_by(Cell.id)
     )
     found: dict[int, Easing] = {}
     for cell in cells:
-        if not to_come(exercises[cell.exercise_id], week, actor.today):
+        if not to_come(exercises[cell.exercise_id], week, context.today):
             continue
         easing = found.setdefault(cell.athlete_id, Easing())
         if cell.kind is not ExposureKind.WORK:
@@ -55,8 +54,7 @@ def easings(db: Session, actor: Actor, block: Block, week: int) -> dict[int, Eas
 
 
 def eased_drafts(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     block: Block,
     week: int,
     athlete_ids: Collection[int] | None = None,
@@ -71,10 +69,10 @@ def eased_drafts(
     choice. The drafts are the coach's own, so that planning again leaves them easy.
     """
     exercises = {exercise.id: exercise for exercise in block.exercises}
-    settings = athlete_settings(db, list(exercises))
-    rooms, library = rooms_of(db, actor.squad_id), library_of(db, actor.squad_id)
+    settings = athlete_settings(context.db, list(exercises))
+    rooms, library = rooms_of(context.db, context.squad_id), context.library
     drafts = []
-    for athlete_id, easing in easings(db, actor, block, week).items():
+    for athlete_id, easing in easings(context, block, week).items():
         for cell in easing.open if athlete_ids is None or athlete_id in athlete_ids else ():
             if exercise_ids is not None and cell.exercise_id not in exercise_ids:
                 continue
@@ -96,19 +94,19 @@ def eased_drafts(
 
 
 def ease_week(
-    db: Session, actor: Actor, block_id: int, athlete_ids: Collection[int], week: int, flags: Collection[str] = ()
+    context: WorkContext, block_id: int, athlete_ids: Collection[int], week: int, flags: Collection[str] = ()
 ) -> tuple[Change, int]:
     """What is left of a week made a deload for these athletes, as a draft; one undo for all. Refused where nothing is."""
-    require(actor, Act.PLAN)
-    block = block_of(db, actor.squad_id, block_id)
-    drafts = eased_drafts(db, actor, block, week, athlete_ids, flags=flags)
+    require(context.actor, Act.PLAN)
+    block = block_of(context.db, context.squad_id, block_id)
+    drafts = eased_drafts(context, block, week, athlete_ids, flags=flags)
     if not drafts:
         raise Refused("no_easing")
-    replaced = place_drafts(db, actor, drafts).replaced
+    replaced = place_drafts(context, drafts).replaced
     before = {"cells": replaced}
-    names = db.scalars(select(Athlete.name).where(Athlete.id.in_({draft.athlete_id for draft in drafts})))
+    names = context.db.scalars(select(Athlete.name).where(Athlete.id.in_({draft.athlete_id for draft in drafts})))
     named = {"names": sorted(names), "week": week + 1}
-    change = remember(db, actor, what="week_eased", subject="cells", subject_id=block.id, before=before, facts=named)
+    change = remember(context, what="week_eased", subject="cells", subject_id=block.id, before=before, facts=named)
     return change, len(drafts)
 
 

@@ -1,12 +1,12 @@
 """The coach's own loads in the sheet: one cell or many at once, each a new cell, marked and undoable."""
 
+import datetime as dt
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.achievable import Load, loads_on
@@ -18,12 +18,10 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import Origin, State
 from backsquat.core.readiness.verdict import Readiness
-from backsquat.core.rules import Rules
 from backsquat.core.working import Step
 from backsquat.storage.models import Athlete, Block, Cell, Change, Exercise, User
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import movement_of, place_drafts
 from backsquat.work.plan.drafts import Draft
@@ -38,33 +36,31 @@ EDITABLE = (State.LOAD, State.UNDER_BAR, State.WORK)
 EDITS_MOST = 1_500  # 60 athletes × 25 weeks
 
 
-def edit_cell(
-    db: Session, actor: Actor, cell_id: int, amount: Decimal, rig_code: str, rules: Rules
-) -> tuple[Cell, Change]:
+def edit_cell(context: WorkContext, cell_id: int, amount: Decimal, rig_code: str) -> tuple[Cell, Change]:
     """Put the coach's own load in a cell; marked where it is over the cap."""
-    _cell, _exercise, block = cell_of(db, actor.squad_id, cell_id)
-    new_ids, change = edit_cells(db, actor, block.id, {cell_id: amount}, rules, rig_code)
-    return db.get_one(Cell, new_ids[0]), change
+    _cell, _exercise, block = cell_of(context.db, context.squad_id, cell_id)
+    new_ids, change = edit_cells(context, block.id, {cell_id: amount}, rig_code)
+    return context.db.get_one(Cell, new_ids[0]), change
 
 
 def edit_cells(
-    db: Session, actor: Actor, block_id: int, amounts: Mapping[int, Decimal], rules: Rules, rig_code: str = ""
+    context: WorkContext, block_id: int, amounts: Mapping[int, Decimal], rig_code: str = ""
 ) -> tuple[list[int], Change]:
     """Put loads in many cells of a block in one change: all of them, or none and the reason.
 
     Whoever may not lift gets none, the past and what is lifted stays, and only loads this room has
     are taken. Returns the new ids in the order of `amounts`.
     """
-    require(actor, Act.PLAN)
+    require(context.actor, Act.PLAN)
     if not amounts or len(amounts) > EDITS_MOST:
         raise ImpossibleInput(Problem("load", "too_many_edits", {"most": EDITS_MOST}))
-    edits = Edits.of(db, actor, block_of(db, actor.squad_id, block_id), list(amounts), rules)
+    edits = Edits.of(context, block_of(context.db, context.squad_id, block_id), list(amounts))
     drafts = [edits.draft(cell_id, amount, rig_code) for cell_id, amount in amounts.items()]
-    placed = place_drafts(db, actor, drafts)
+    placed = place_drafts(context, drafts)
     what = "cell_edited" if len(drafts) == 1 else "cells_edited"
     facts = {"count": len(drafts)} | edits.named(drafts[0])
     before = {"cells": list(amounts)}
-    change = remember(db, actor, what=what, subject="cells", subject_id=block_id, before=before, facts=facts)
+    change = remember(context, what=what, subject="cells", subject_id=block_id, before=before, facts=facts)
     return placed.ids, change
 
 
@@ -72,7 +68,7 @@ def edit_cells(
 class Edits:
     """What must be known to judge an edit, read once for all of them."""
 
-    actor: Actor
+    today: dt.date
     coach: str
     cells: Mapping[int, Cell]
     exercises: Mapping[int, Exercise]
@@ -82,8 +78,9 @@ class Edits:
     rooms: Rooms
 
     @classmethod
-    def of(cls, db: Session, actor: Actor, block: Block, cell_ids: list[int], rules: Rules) -> "Edits":
+    def of(cls, context: WorkContext, block: Block, cell_ids: list[int]) -> "Edits":
         exercises = {exercise.id: exercise for exercise in block.exercises}
+        db, squad_id, today = context.db, context.squad_id, context.today
         found = db.scalars(select(Cell).where(Cell.id.in_(cell_ids), Cell.exercise_id.in_(list(exercises))))
         cells = {cell.id: cell for cell in found}
         if len(cells) != len(cell_ids):
@@ -91,14 +88,14 @@ class Edits:
         ids = {cell.athlete_id for cell in cells.values()}
         athletes = list(db.scalars(select(Athlete).where(Athlete.id.in_(ids))))
         return cls(
-            actor=actor,
-            coach=db.get_one(User, actor.user_id).name,
+            today=today,
+            coach=db.get_one(User, context.actor.user_id).name,
             cells=cells,
             exercises=exercises,
-            ready=readiness_of(db, actor.squad_id, athletes, actor.today, rules),
+            ready=readiness_of(db, squad_id, athletes, today, context.rules),
             logged=logged_cells(db, list(exercises)),
-            library=library_of(db, actor.squad_id),
-            rooms=rooms_of(db, actor.squad_id),
+            library=context.library,
+            rooms=rooms_of(db, squad_id),
         )
 
     def draft(self, cell_id: int, amount: Decimal, rig_code: str) -> Draft:
@@ -111,7 +108,7 @@ class Edits:
         if cell.state not in EDITABLE:
             raise Refused("no_load", name=ready.person.name)
         refuse(ready, movement, day)
-        past = not to_come(exercise, cell.week, self.actor.today)
+        past = not to_come(exercise, cell.week, self.today)
         if past or (exercise.id, cell.athlete_id, cell.week) in self.logged:
             raise Refused("past")
         load = _wanted_load(self.rooms.on(cell.athlete_id, day), movement, rig_code or cell.bar, amount)

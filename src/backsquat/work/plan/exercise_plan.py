@@ -19,7 +19,7 @@ from backsquat.core.progression.terms import PlannedWeek, Terms
 from backsquat.core.readiness.verdict import Readiness
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Block, Cell, Exercise
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.plan.candidates import ExerciseDemand, candidates
 from backsquat.work.plan.exposure_rows import row_of, same_lift
 from backsquat.work.plan.progression_settings import AthleteSettings, ProgressionSetting, athlete_settings, setting_of

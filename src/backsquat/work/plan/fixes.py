@@ -11,11 +11,9 @@ from backsquat.core.movements.ladder import rigged
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Family, Movement
 from backsquat.core.progression.cell import ExerciseRole
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Block, Change, Exercise
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, library_of
 from backsquat.work.journal import last_change, remember
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.blocks import ExerciseFacts
 from backsquat.work.plan.cells import place_drafts
 from backsquat.work.plan.exercises import add_exercise
@@ -61,13 +59,13 @@ def proposed(db: Session, block: Block, finding: Finding) -> ProposedFix | None:
     return ProposedFix(library.get(exercise.movement), 0) if exercise else None
 
 
-def fix(db: Session, actor: Actor, block_id: int, finding: Finding, rules: Rules) -> Change:
+def fix(context: WorkContext, block_id: int, finding: Finding) -> Change:
     """Put the proposed movement in, or take a set off, and plan it; one undo takes all of it back."""
-    require(actor, Act.PLAN)
-    block = block_of(db, actor.squad_id, block_id)
-    library = library_of(db, actor.squad_id)
+    require(context.actor, Act.PLAN)
+    block = block_of(context.db, context.squad_id, block_id)
+    library = context.library
     if finding.fix in ADDED or finding.fix == "more_sets":
-        movement = _to_add(db, block, finding, library)
+        movement = _to_add(context.db, block, finding, library)
         if movement is None:
             raise Refused("no_fix")
         facts = ExerciseFacts(
@@ -77,14 +75,14 @@ def fix(db: Session, actor: Actor, block_id: int, finding: Finding, rules: Rules
             dict(_added_parameters(finding)),
             role=ExerciseRole.ASSISTANCE,
         )
-        add_exercise(db, actor, block.id, facts, rules)
-        change = last_change(db, actor.squad_id, "exercises", block.id)
+        add_exercise(context, block.id, facts)
+        change = last_change(context.db, context.squad_id, "exercises", block.id)
         assert change is not None  # add_exercise has just made it
         return change
     exercise = _exercise_to_trim(block, finding, library)
     if exercise is None:
         raise Refused("no_fix")
-    return one_set_less(db, actor, block, exercise, rules)
+    return one_set_less(context, block, exercise)
 
 
 def _added_parameters(finding: Finding) -> dict[str, Any]:
@@ -137,17 +135,17 @@ def _exercise_to_trim(block: Block, finding: Finding, library: Library) -> Exerc
     return max(exercises, key=worth, default=None)
 
 
-def one_set_less(db: Session, actor: Actor, block: Block, exercise: Exercise, rules: Rules) -> Change:
+def one_set_less(context: WorkContext, block: Block, exercise: Exercise) -> Change:
     """For everybody, whichever progression they follow there; who is down to one set keeps it."""
     before = {"parameters": dict(exercise.parameters)}
     exercise.parameters = dict(exercise.parameters) | {"sets": setting_of(exercise).parameters.sets - 1}
-    db.flush()
-    own = athlete_settings(db, [exercise.id])
+    context.db.flush()
+    own = athlete_settings(context.db, [exercise.id])
     for (_, athlete_id), setting in own.items():
         fewer = dict(setting.given) | {"sets": max(1, setting.parameters.sets - 1)}
-        put_setting(db, actor, exercise.id, athlete_id, replace(setting, given=fewer))
-    changes = replanned(db, actor, block, rules, ReplanScope(exercise_ids=[exercise.id]))
-    replaced = place_drafts(db, actor, [change.draft for change in changes]).replaced
+        put_setting(context, exercise.id, athlete_id, replace(setting, given=fewer))
+    changes = replanned(context, block, ReplanScope(exercise_ids=[exercise.id]))
+    replaced = place_drafts(context, [change.draft for change in changes]).replaced
     kept = {
         "exercise": exercise.id,
         "values": before,
@@ -156,5 +154,5 @@ def one_set_less(db: Session, actor: Actor, block: Block, exercise: Exercise, ru
     }
     facts = {"movement": exercise.movement, "ladder": exercise.ladder}
     return remember(
-        db, actor, what="exercise_changed", subject="exercises", subject_id=block.id, before=kept, facts=facts
+        context, what="exercise_changed", subject="exercises", subject_id=block.id, before=kept, facts=facts
     )

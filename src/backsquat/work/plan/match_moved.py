@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from backsquat.core.season.calendar import WEEK, monday_of
 from backsquat.core.season.week import NOTHING_MARKED, DayLeaves, day_leaves, tapers_for
 from backsquat.storage.models import Change
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restore_together, restores
 from backsquat.work.plan.days import LESS, fit_week, proposed, unfit_week
 from backsquat.work.policy import Act, require
@@ -34,35 +34,35 @@ class MatchMoved:
     lighter: int = 0  # sessions
 
 
-def move_match(db: Session, actor: Actor, here: SquadContext, match_id: int, facts: MatchFacts | None) -> MatchMoved:
+def move_match(context: WorkContext, here: SquadContext, match_id: int, facts: MatchFacts | None) -> MatchMoved:
     """The match as it is said to be now (None: not played); on another day every week it touches is fitted again.
 
     What else is said of it, that it counts or is away, only proposes, as a match that is new does.
     """
-    require(actor, Act.PLAN)
-    old_day = match_of(db, actor, match_id).played_on
+    require(context.actor, Act.PLAN)
+    old_day = match_of(context, match_id).played_on
     if facts and facts.played_on == old_day:
-        return MatchMoved(put_match(db, actor, here.season_id, facts, match_id))
+        return MatchMoved(put_match(context, here.season_id, facts, match_id))
     mondays = _around([old_day, facts.played_on] if facts else [old_day])
     weeks = [replace(here, week=monday) for monday in mondays if monday >= monday_of(here.today)]
-    waiting = {around.week: proposed(db, around) for around in weeks}
-    asked = {around.week: _asked(db, around) for around in weeks}
-    moved = put_match(db, actor, here.season_id, facts, match_id) if facts else drop_match(db, actor, match_id)
+    waiting = {around.week: proposed(context.db, around) for around in weeks}
+    asked = {around.week: _asked(context.db, around) for around in weeks}
+    moved = put_match(context, here.season_id, facts, match_id) if facts else drop_match(context, match_id)
     done, returned, back, fitted = [moved.id], False, 0, list[str]()
     for around in weeks:
-        if _asked(db, around) == asked[around.week]:
+        if _asked(context.db, around) == asked[around.week]:
             continue
-        unfitted, loads = unfit_week(db, actor, around)
+        unfitted, loads = unfit_week(context, around)
         if unfitted:
             done.append(unfitted.id)
             returned, back = True, back + loads
-        if new := proposed(db, around) - waiting[around.week]:
-            done.append(fit_week(db, actor, around, new)[0].id)
+        if new := proposed(context.db, around) - waiting[around.week]:
+            done.append(fit_week(context, around, new)[0].id)
             fitted += [act for _, act in new]
     if len(done) == 1:
         return MatchMoved(moved)
     what = "match_followed"
-    change = remember(db, actor, what=what, subject=what, subject_id=match_id, before={"changes": done})
+    change = remember(context, what=what, subject=what, subject_id=match_id, before={"changes": done})
     lighter = sum(act in LESS for act in fitted)
     return MatchMoved(change, returned, back, len(fitted) - lighter, lighter)
 
@@ -81,6 +81,6 @@ def _asked(db: Session, around: SquadContext) -> Asked:
 
 
 @restores("match_followed")
-def restore_match_followed(db: Session, actor: Actor, change: Change) -> None:
+def restore_match_followed(context: WorkContext, change: Change) -> None:
     """Undo: the match where it was, and its weeks as they were."""
-    restore_together(db, actor, change)
+    restore_together(context, change)

@@ -28,7 +28,7 @@ from backsquat.storage.models import (
     SessionDay,
     SetEntry,
 )
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.plan.cells import bring_back, make_live, place_drafts
 from backsquat.work.plan.drafts import Draft
@@ -184,17 +184,17 @@ class MissedGroup:
     absent: list[Athlete]  # of whom the floor was told so
 
 
-def missed_groups(db: Session, actor: Actor, rules: Rules) -> list[MissedGroup]:
+def missed_groups(context: WorkContext) -> list[MissedGroup]:
     """What waits, a line for each session and first day: a session the whole squad missed is one line."""
-    athletes = {athlete.id: athlete for athlete in squad_athletes(db, actor.squad_id)}
-    ready = readiness_of(db, actor.squad_id, list(athletes.values()), actor.today, rules)
+    athletes = {athlete.id: athlete for athlete in squad_athletes(context.db, context.squad_id)}
+    ready = readiness_of(context.db, context.squad_id, list(athletes.values()), context.today, context.rules)
     groups: dict[tuple[dt.date, int, int], list[Missed]] = defaultdict(list)
-    for missed in missed_sessions(db, actor.squad_id, ready, actor.today, rules).values():
+    for missed in missed_sessions(context.db, context.squad_id, ready, context.today, context.rules).values():
         groups[missed.first_on, missed.session_id, len(missed.weeks)].append(missed)
     ids = {session_id for _, session_id, _ in groups}
-    sessions = {one.id: one for one in db.scalars(select(BlockSession).where(BlockSession.id.in_(ids)))}
-    blocks = {block.id: block for block in squad_blocks(db, actor.squad_id)}
-    came, told = _came(db, ids), said_absent(db, ids)
+    sessions = {one.id: one for one in context.db.scalars(select(BlockSession).where(BlockSession.id.in_(ids)))}
+    blocks = {block.id: block for block in squad_blocks(context.db, context.squad_id)}
+    came, told = _came(context.db, ids), said_absent(context.db, ids)
     found = []
     for (first_on, session_id, count), missed_by in sorted(groups.items(), key=lambda item: item[0]):
         who = sorted((athletes[one.athlete_id] for one in missed_by), key=lambda athlete: athlete.name)
@@ -223,76 +223,76 @@ def _came(db: Session, session_ids: Collection[int]) -> set[tuple[int, int]]:
 
 
 def answer_missed(
-    db: Session, actor: Actor, session_id: int, athlete_ids: Collection[int], choice: MissedChoice, rules: Rules
+    context: WorkContext, session_id: int, athlete_ids: Collection[int], choice: MissedChoice
 ) -> tuple[Change, int]:
     """Repeat, ease or leave what these athletes missed of a session: one act, live at once, one undo; for how many."""
-    require(actor, Act.PLAN)
-    athletes = [athlete for athlete in squad_athletes(db, actor.squad_id) if athlete.id in set(athlete_ids)]
-    ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
-    waiting = missed_sessions(db, actor.squad_id, ready, actor.today, rules)
+    require(context.actor, Act.PLAN)
+    athletes = [athlete for athlete in squad_athletes(context.db, context.squad_id) if athlete.id in set(athlete_ids)]
+    ready = readiness_of(context.db, context.squad_id, athletes, context.today, context.rules)
+    waiting = missed_sessions(context.db, context.squad_id, ready, context.today, context.rules)
     mine = [missed for (_, at), missed in waiting.items() if at == session_id]
     if not mine:
         raise Refused("nothing_missed")
-    held = db.get_one(BlockSession, session_id)
+    held = context.db.get_one(BlockSession, session_id)
     answers = [
         MissedAnswer(
             athlete_id=missed.athlete_id,
             session_id=session_id,
             week=week,
             answer=choice.value,
-            by_id=actor.user_id,
-            at=actor.now,
+            by_id=context.actor.user_id,
+            at=context.now,
         )
         for missed in mine
         for week in missed.weeks
     ]
-    db.add_all(answers)
-    db.flush()
-    block = db.get_one(Block, held.block_id)
-    moves = Moves(db, actor, block, rooms_of(db, actor.squad_id), rules)
+    context.db.add_all(answers)
+    context.db.flush()
+    block = context.db.get_one(Block, held.block_id)
+    moves = Moves(context.db, context.actor, block, rooms_of(context.db, context.squad_id), context.rules)
     drafts = [] if choice is MissedChoice.LEAVE else moves.drafts(mine, ready, choice)
-    placed = place_drafts(db, actor, drafts)
+    placed = place_drafts(context, drafts)
     if placed.ids:
-        make_live(db, actor, block.id, placed.ids, f"missed: {choice.value}")
+        make_live(context, block.id, placed.ids, f"missed: {choice.value}")
     before = {"cells": placed.replaced, "answers": [answer.id for answer in answers], "taken_back": True}
     facts = {"choice": choice.value, "count": len(mine)}
     what = "missed_answered"
-    change = remember(db, actor, what=what, subject="missed", subject_id=block.id, before=before, facts=facts)
+    change = remember(context, what=what, subject="missed", subject_id=block.id, before=before, facts=facts)
     return change, len(mine)
 
 
-def put_off(
-    db: Session, actor: Actor, block: Block, exercise_ids: Collection[int], week: int, rules: Rules
-) -> list[Draft]:
+def put_off(context: WorkContext, block: Block, exercise_ids: Collection[int], week: int) -> list[Draft]:
     """What follows where a session to come is left out and its work is to be done all the same: it moves one session on.
 
     For everybody planned in it, once its day says that it is left out; drafts, whatever waits to be published moves too.
     """
-    ready = readiness_of(db, actor.squad_id, squad_athletes(db, actor.squad_id), actor.today, rules)
+    ready = readiness_of(
+        context.db, context.squad_id, squad_athletes(context.db, context.squad_id), context.today, context.rules
+    )
     exercises = {exercise.id: exercise for exercise in block.exercises if exercise.id in exercise_ids}
     cells = select(Cell).where(
         Cell.exercise_id.in_(list(exercises)), Cell.week == week, Cell.current, Cell.state.in_(LIFTED)
     )
     found: dict[int, Missed] = {}
-    for cell in db.scalars(cells.where(Cell.athlete_id.in_(list(ready)))):
+    for cell in context.db.scalars(cells.where(Cell.athlete_id.in_(list(ready)))):
         exercise = exercises[cell.exercise_id]
         out = found.setdefault(
             cell.athlete_id, Missed(cell.athlete_id, exercise.session_id, {week: session_day(exercise, week)})
         )
         out.cells.append(cell.id)
         out.first_kg.setdefault(exercise.id, cell.load_kg)
-    moves = Moves(db, actor, block, rooms_of(db, actor.squad_id), rules, waiting=True)
+    moves = Moves(context.db, context.actor, block, rooms_of(context.db, context.squad_id), context.rules, waiting=True)
     return moves.drafts(list(found.values()), ready, MissedChoice.REPEAT)
 
 
 @restores("missed")
-def restore_missed(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_missed(context: WorkContext, change: Change) -> dict[str, Any]:
     """Undo, and redo: the answer is taken back or stands again, and the numbers it moved are live as they were."""
     before = change.before
     taken_back = bool(before.get("taken_back", True))
-    for answer in db.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(before["answers"]))):
+    for answer in context.db.scalars(select(MissedAnswer).where(MissedAnswer.id.in_(before["answers"]))):
         answer.taken_back = taken_back
-    placed = bring_back(db, actor, change.subject_id, before["cells"])
+    placed = bring_back(context, change.subject_id, before["cells"])
     if placed.ids:
-        make_live(db, actor, change.subject_id, placed.ids, "missed: taken back" if taken_back else "missed")
+        make_live(context, change.subject_id, placed.ids, "missed: taken back" if taken_back else "missed")
     return {"cells": placed.replaced, "answers": before["answers"], "taken_back": not taken_back}

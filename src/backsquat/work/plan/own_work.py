@@ -14,11 +14,9 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.movements.movement import ReadinessCheck
 from backsquat.core.readiness.road import road_sessions
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Block, Change, Exercise
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.blocks import next_week
 from backsquat.work.plan.cells import bring_back, place_drafts, take_out
 from backsquat.work.plan.progression_settings import (
@@ -42,51 +40,49 @@ SETS_MOST = 8
 OWN = (OWN_MOVEMENT, OWN_SETS, ON_THE_ROAD)
 
 
-def give_work(
-    db: Session, actor: Actor, exercise_id: int, athlete_id: int, work: OwnWork, from_week: int, rules: Rules
-) -> Change:
+def give_work(context: WorkContext, exercise_id: int, athlete_id: int, work: OwnWork, from_week: int) -> Change:
     """Another movement (or nothing) for one athlete in an exercise's place, from a week of the block (from 0) on.
 
     A movement that is not open to the athlete is refused; one that closes later has the most alike in its stead.
     """
-    require(actor, Act.PLAN)
-    exercise, block = exercise_of(db, actor.squad_id, exercise_id)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.PLAN)
+    exercise, block = exercise_of(context.db, context.squad_id, exercise_id)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
     if not 0 <= work.sets <= SETS_MOST:
         raise ImpossibleInput(Problem("sets", "sets_range", {"most": SETS_MOST}))
     if work.movement:
-        library_of(db, actor.squad_id).get(work.movement)
-        ready = readiness_one(db, athlete, actor.today, rules)
+        context.library.get(work.movement)
+        ready = readiness_one(context.db, athlete, context.today, context.rules)
         if not ready.may(work.movement):
             raise ImpossibleInput(Problem("movement", "not_open", {"name": athlete.name}))
-    first = min(max(from_week, next_week(block, exercise, actor.today)), block.weeks - 1)
-    return _give(db, actor, block, athlete_id, {exercise: (work, first)}, rules, "own_work_given")
+    first = min(max(from_week, next_week(block, exercise, context.today)), block.weeks - 1)
+    return _give(context, block, athlete_id, {exercise: (work, first)}, "own_work_given")
 
 
-def take_work(db: Session, actor: Actor, exercise_id: int, athlete_id: int, rules: Rules) -> Change:
+def take_work(context: WorkContext, exercise_id: int, athlete_id: int) -> Change:
     """The athlete does the exercise's own movement again."""
-    require(actor, Act.PLAN)
-    exercise, block = exercise_of(db, actor.squad_id, exercise_id)
-    setting = athlete_settings(db, [exercise.id]).get((exercise.id, athlete_id))
+    require(context.actor, Act.PLAN)
+    exercise, block = exercise_of(context.db, context.squad_id, exercise_id)
+    setting = athlete_settings(context.db, [exercise.id]).get((exercise.id, athlete_id))
     if setting is None or setting.own_work is None:
         raise NotThere("athlete")
-    return _give(db, actor, block, athlete_id, {exercise: None}, rules, "own_work_ended")
+    return _give(context, block, athlete_id, {exercise: None}, "own_work_ended")
 
 
-def put_on_road(db: Session, actor: Actor, athlete_id: int, rules: Rules) -> Change:
+def put_on_road(context: WorkContext, athlete_id: int) -> Change:
     """The road to the bar beside the squad: in every session to come a few movements of it in the places of the others.
 
     What else the session has is left out for the athlete. It ends by itself where the readiness check opens.
     """
-    require(actor, Act.PLAN)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    ready = readiness_one(db, athlete, actor.today, rules)
+    require(context.actor, Act.PLAN)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
     view = ready.view(ReadinessCheck.BARBELL)
-    block = next(iter(coming_blocks(db, actor)), None)
+    block = next(iter(coming_blocks(context)), None)
     if block is None:
         raise Refused("no_block")
     held = [one for one in block.sessions if any(exercise.session_id == one.id for exercise in block.exercises)]
-    laid = road_sessions(view.lines, ready.may, len(held), rules)
+    laid = road_sessions(view.lines, ready.may, len(held), context.rules)
     if view.open or not any(laid):
         raise Refused("no_road")
     wanted: dict[Exercise, tuple[OwnWork, int] | None] = {}
@@ -98,23 +94,23 @@ def put_on_road(db: Session, actor: Actor, athlete_id: int, rules: Rules) -> Cha
         for n, exercise in enumerate(exercises):
             item = items[n] if n < len(items) else None
             work = OwnWork(item.movement, item.sets, on_the_road=True) if item else OwnWork(on_the_road=True)
-            wanted[exercise] = work, next_week(block, exercise, actor.today)
-    return _give(db, actor, block, athlete_id, wanted, rules, "put_on_road")
+            wanted[exercise] = work, next_week(block, exercise, context.today)
+    return _give(context, block, athlete_id, wanted, "put_on_road")
 
 
-def take_off_road(db: Session, actor: Actor, athlete_id: int, rules: Rules) -> Change:
+def take_off_road(context: WorkContext, athlete_id: int) -> Change:
     """Back to what the squad does, as far as it is open: by the coach's word, whatever the check says."""
-    require(actor, Act.PLAN)
-    for block in coming_blocks(db, actor):
-        exercises = [exercise for exercise in block.exercises if exercise.id in _on_road(db, block, athlete_id)]
+    require(context.actor, Act.PLAN)
+    for block in coming_blocks(context):
+        exercises = [exercise for exercise in block.exercises if exercise.id in _on_road(context.db, block, athlete_id)]
         if exercises:
-            return _give(db, actor, block, athlete_id, dict.fromkeys(exercises), rules, "taken_off_road")
+            return _give(context, block, athlete_id, dict.fromkeys(exercises), "taken_off_road")
     raise NotThere("athlete")
 
 
-def is_on_road(db: Session, actor: Actor, athlete_id: int) -> bool:
+def is_on_road(context: WorkContext, athlete_id: int) -> bool:
     """Whether the athlete follows the road in a block that is not over."""
-    return any(_on_road(db, block, athlete_id) for block in coming_blocks(db, actor))
+    return any(_on_road(context.db, block, athlete_id) for block in coming_blocks(context))
 
 
 def _on_road(db: Session, block: Block, athlete_id: int) -> set[int]:
@@ -124,28 +120,25 @@ def _on_road(db: Session, block: Block, athlete_id: int) -> set[int]:
 
 
 def _give(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     block: Block,
     athlete_id: int,
     wanted: Mapping[Exercise, tuple[OwnWork, int] | None],
-    rules: Rules,
     what: str,
 ) -> Change:
     """Keep what is wanted of each exercise (None: the exercise's own movement), plan it, and remember the way back."""
-    before = athlete_settings(db, [exercise.id for exercise in wanted])
+    before = athlete_settings(context.db, [exercise.id for exercise in wanted])
     was = {str(exercise.id): as_plain(before.get((exercise.id, athlete_id))) for exercise in wanted}
     for exercise, given in wanted.items():
         put_setting(
-            db, actor, exercise.id, athlete_id, _with_work(exercise, before.get((exercise.id, athlete_id)), given)
+            context, exercise.id, athlete_id, _with_work(exercise, before.get((exercise.id, athlete_id)), given)
         )
     scope = ReplanScope([athlete_id], [exercise.id for exercise in wanted], over_decided=True, keep_own=False)
-    changes = replanned(db, actor, block, rules, scope)
-    placed = place_drafts(db, actor, [change.draft for change in changes])
+    changes = replanned(context, block, scope)
+    placed = place_drafts(context, [change.draft for change in changes])
     first = next(iter(wanted))
     return remember(
-        db,
-        actor,
+        context,
         what=what,
         subject="own_work",
         subject_id=block.id,
@@ -153,7 +146,7 @@ def _give(
         facts={
             "movement": first.movement,
             "ladder": first.ladder,
-            "name": athlete_of(db, actor.squad_id, athlete_id).name,
+            "name": athlete_of(context.db, context.squad_id, athlete_id).name,
         },
     )
 
@@ -172,15 +165,15 @@ def _with_work(
 
 
 @restores("own_work")
-def restore_own_work(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_own_work(context: WorkContext, change: Change) -> dict[str, Any]:
     """Undo, and redo: the athlete's settings and the numbers as they were; answers with what was there."""
-    block = block_of(db, actor.squad_id, change.subject_id)
+    block = block_of(context.db, context.squad_id, change.subject_id)
     athlete_id, before = change.before["athlete"], change.before
     ids: Sequence[int] = [int(exercise_id) for exercise_id in before["settings"]]
-    now = athlete_settings(db, ids)
+    now = athlete_settings(context.db, ids)
     was = {str(exercise_id): as_plain(now.get((exercise_id, athlete_id))) for exercise_id in ids}
     for exercise_id, given in before["settings"].items():
-        put_setting(db, actor, int(exercise_id), athlete_id, ProgressionSetting(*given) if given else None)
-    taken = take_out(db, actor, block.id, before.get("new", []))
-    placed = bring_back(db, actor, block.id, before["cells"])
+        put_setting(context, int(exercise_id), athlete_id, ProgressionSetting(*given) if given else None)
+    taken = take_out(context, block.id, before.get("new", []))
+    placed = bring_back(context, block.id, before["cells"])
     return {"athlete": athlete_id, "settings": was, "cells": placed.replaced + taken, "new": placed.new}

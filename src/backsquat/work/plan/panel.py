@@ -13,7 +13,7 @@ from backsquat.core.readiness.verdict import Obstacle, Reason
 from backsquat.core.rules import Rules
 from backsquat.core.working import Working
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, OwnDay, SetEntry, User
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.plan.chances import Chances, SetChance
 from backsquat.work.plan.progression_settings import athlete_settings, setting_of

@@ -17,7 +17,7 @@ from backsquat.core.progression.prescription import Prescription
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.progression.usual_window import in_seconds
 from backsquat.storage.models import AthleteProgression, Exercise
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 
 OWN_MANNER = "manner"  # beside an athlete's own parameters: how they do it, where that is not the exercise's way
 OWN_MOVEMENT = "own_movement"  # what they do in the exercise's place; empty: nothing
@@ -115,22 +115,20 @@ def _newest(db: Session, exercise_ids: Collection[int]) -> Sequence[AthleteProgr
     return db.scalars(_NEWEST, {"exercises": list(exercise_ids)}).all()
 
 
-def put_setting(
-    db: Session, actor: Actor, exercise_id: int, athlete_id: int, setting: ProgressionSetting | None
-) -> None:
+def put_setting(context: WorkContext, exercise_id: int, athlete_id: int, setting: ProgressionSetting | None) -> None:
     """Give an athlete a setting of their own, or the exercise's again. Rows are only added."""
-    db.add(
+    context.db.add(
         AthleteProgression(
             exercise_id=exercise_id,
             athlete_id=athlete_id,
             progression=setting.code if setting else "",
             parameters=dict(setting.given) if setting else {},
             from_week=setting.from_week if setting else 0,
-            by_id=actor.user_id,
-            at=actor.now,
+            by_id=context.actor.user_id,
+            at=context.now,
         )
     )
-    db.flush()
+    context.db.flush()
 
 
 def as_plain(setting: ProgressionSetting | None) -> list[Any] | None:

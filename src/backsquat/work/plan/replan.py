@@ -10,11 +10,10 @@ from backsquat.core.movements.library import Library
 from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import LIFTED, Origin, State
 from backsquat.core.readiness.verdict import Readiness, Reason
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, PlanVersion
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import UNREAD, cell_load, make_live, movement_of, place_drafts
 from backsquat.work.plan.difference import Replanned, row_key
@@ -70,33 +69,31 @@ EVERYTHING = ReplanScope()
 REFUSED = frozenset(State) - {State.LOAD, State.UNDER_BAR}
 
 
-def replanned(
-    db: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope = EVERYTHING
-) -> list[Replanned]:
+def replanned(context: WorkContext, block: Block, scope: ReplanScope = EVERYTHING) -> list[Replanned]:
     """What planning again from today's records would change. What is past, logged or the coach's own stays.
 
     What was decided after a session is listed and marked; `ReplanScope.takes` says whether it gives way.
     """
-    library = library_of(db, actor.squad_id)
+    library = context.library
     exercises = [exercise for exercise in block.exercises if scope.holds(exercise, library)]
-    logged = logged_cells(db, [exercise.id for exercise in exercises])
-    settings = athlete_settings(db, [exercise.id for exercise in block.exercises])
-    everybody = squad_athletes(db, actor.squad_id)
+    logged = logged_cells(context.db, [exercise.id for exercise in exercises])
+    settings = athlete_settings(context.db, [exercise.id for exercise in block.exercises])
+    everybody = squad_athletes(context.db, context.squad_id)
     athletes = [a for a in everybody if scope.athlete_ids is None or a.id in scope.athlete_ids]
-    ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
-    decided_in = _weeks_of_decisions(db, [exercise.id for exercise in exercises])
+    ready = readiness_of(context.db, context.squad_id, athletes, context.today, context.rules)
+    decided_in = _weeks_of_decisions(context.db, [exercise.id for exercise in exercises])
     found = []
     for exercise in exercises:
-        standing = _standing(db, exercise, None if scope.athlete_ids is None else [a.id for a in athletes])
-        weeks = _coming(block, exercise, scope, actor)
+        standing = _standing(context.db, exercise, None if scope.athlete_ids is None else [a.id for a in athletes])
+        weeks = _coming(block, exercise, scope, context.actor)
         movement = library.get(exercise.movement)
         here = [a for a in athletes if scope.due(exercise, standing, ready[a.id], movement, weeks)]
         if not here:
             continue
-        plan = exercise_plan(db, block, exercise, rules, settings)
-        known = known_candidates(db, {athlete.id: ready[athlete.id] for athlete in here}, plan)
+        plan = exercise_plan(context.db, block, exercise, context.rules, settings)
+        known = known_candidates(context.db, {athlete.id: ready[athlete.id] for athlete in here}, plan)
         for draft in planned_drafts(
-            plan, here, known, {one.id: _coming(block, one, scope, actor) for one in plan.same}
+            plan, here, known, {one.id: _coming(block, one, scope, context.actor) for one in plan.same}
         ):
             before = standing.get((draft.athlete_id, draft.week))
             is_logged = (exercise.id, draft.athlete_id, draft.week) in logged
@@ -182,30 +179,28 @@ def _by_ratio(standing: Standing, athlete_id: int, weeks: Sequence[int]) -> bool
     return any(cell is not None and cell.by_ratio for cell in cells)
 
 
-def replan(db: Session, actor: Actor, block_id: int, rules: Rules, scope: ReplanScope = EVERYTHING) -> int:
+def replan(context: WorkContext, block_id: int, scope: ReplanScope = EVERYTHING) -> int:
     """Plan the weeks to come again as a draft, on the coach's word; returns how many cells changed."""
-    require(actor, Act.PLAN)
-    return _replan(db, actor, block_of(db, actor.squad_id, block_id), rules, scope)
+    require(context.actor, Act.PLAN)
+    return _replan(context, block_of(context.db, context.squad_id, block_id), scope)
 
 
-def _replan(db: Session, actor: Actor, block: Block, rules: Rules, scope: ReplanScope) -> int:
-    return take_changes(
-        db, actor, block, [one for one in replanned(db, actor, block, rules, scope) if scope.takes(one)]
-    )
+def _replan(context: WorkContext, block: Block, scope: ReplanScope) -> int:
+    return take_changes(context, block, [one for one in replanned(context, block, scope) if scope.takes(one)])
 
 
-def take_changes(db: Session, actor: Actor, block: Block, changes: Sequence[Replanned]) -> int:
+def take_changes(context: WorkContext, block: Block, changes: Sequence[Replanned]) -> int:
     """Write what planning again would change as drafts, all of it; returns how many cells.
 
     Whoever calls has asked who may: a physio's limit is followed by the plan too.
     """
     drafts = [change.draft for change in changes]
-    joining = _joining(db, block, drafts)
+    joining = _joining(context.db, block, drafts)
     facts = {"count": sum(draft.athlete_id not in joining for draft in drafts), "joined": sorted(joining.values())}
-    placed = place_drafts(db, actor, drafts)
+    placed = place_drafts(context, drafts)
     if placed.ids:
         before = {"cells": placed.replaced, "new": placed.new}
-        remember(db, actor, what="replanned", subject="cells", subject_id=block.id, before=before, facts=facts)
+        remember(context, what="replanned", subject="cells", subject_id=block.id, before=before, facts=facts)
     return len(drafts)
 
 
@@ -219,36 +214,32 @@ def _joining(db: Session, block: Block, drafts: Sequence[Draft]) -> dict[int, st
     return dict(db.execute(select(Athlete.id, Athlete.name).where(Athlete.id.in_(new))).all())
 
 
-def refresh_athlete(db: Session, actor: Actor, athlete_id: int, rules: Rules, *, tested: str = "") -> None:
+def refresh_athlete(context: WorkContext, athlete_id: int, *, tested: str = "") -> None:
     """After a test, a clearance or a passed readiness check: loads for the athlete's empty rows, as drafts.
 
     `tested` names the movement of a test: where it stood by ratio to another lift, it stands on its own now.
     """
-    _replan_coming(db, actor, rules, ReplanScope([athlete_id], only_refused=True, tested=tested))
+    _replan_coming(context, ReplanScope([athlete_id], only_refused=True, tested=tested))
 
 
-def replan_athlete(
-    db: Session, actor: Actor, athlete_id: int, rules: Rules, touched: Callable[[Movement], bool] | None = None
-) -> None:
+def replan_athlete(context: WorkContext, athlete_id: int, touched: Callable[[Movement], bool] | None = None) -> None:
     """A limit or a return has changed what the athlete may do: the weeks to come follow, as drafts."""
-    _replan_coming(db, actor, rules, ReplanScope([athlete_id], touched=touched, over_decided=True))
+    _replan_coming(context, ReplanScope([athlete_id], touched=touched, over_decided=True))
 
 
-def replan_records(
-    db: Session, actor: Actor, athlete_id: int, rules: Rules, touched: Callable[[Movement], bool]
-) -> None:
+def replan_records(context: WorkContext, athlete_id: int, touched: Callable[[Movement], bool]) -> None:
     """A record behind a plan was corrected or taken back: the weeks to come follow, as drafts; what was decided stays."""
-    _replan_coming(db, actor, rules, ReplanScope([athlete_id], touched=touched))
+    _replan_coming(context, ReplanScope([athlete_id], touched=touched))
 
 
-def _replan_coming(db: Session, actor: Actor, rules: Rules, scope: ReplanScope) -> None:
-    for block in coming_blocks(db, actor):
-        _replan(db, actor, block, rules, scope)
+def _replan_coming(context: WorkContext, scope: ReplanScope) -> None:
+    for block in coming_blocks(context):
+        _replan(context, block, scope)
 
 
-def publish_of_athlete(db: Session, actor: Actor, athlete_id: int, why: str) -> None:
+def publish_of_athlete(context: WorkContext, athlete_id: int, why: str) -> None:
     """Let the floor see an athlete's new level work at once, in blocks that are published."""
-    rows = db.execute(
+    rows = context.db.execute(
         select(Cell.id, Exercise.block_id)
         .join(Exercise, Cell.exercise_id == Exercise.id)
         .where(
@@ -260,4 +251,4 @@ def publish_of_athlete(db: Session, actor: Actor, athlete_id: int, why: str) -> 
         )
     ).all()
     for block_id in sorted({block_id for _, block_id in rows}):
-        make_live(db, actor, block_id, [cell_id for cell_id, block in rows if block == block_id], why)
+        make_live(context, block_id, [cell_id for cell_id, block in rows if block == block_id], why)

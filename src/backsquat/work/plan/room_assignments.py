@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.loads.ceilings import Ceiling, CeilingKind, round_under
@@ -16,12 +15,10 @@ from backsquat.core.movements.movement import Movement
 from backsquat.core.progression.cell import Origin, State
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.readiness.verdict import Readiness, Verdict
-from backsquat.core.rules import Rules
 from backsquat.core.working import Step
 from backsquat.storage.models import Athlete, Block, Cell, Change, RoomAssignment, RoomRow, Squad
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import logged_cells
 from backsquat.work.plan.cells import bring_back, movement_of, place_drafts
 from backsquat.work.plan.drafts import Draft
@@ -46,35 +43,35 @@ class AssignmentFacts:
     weekday: int | None = None
 
 
-def assign_room(db: Session, actor: Actor, facts: AssignmentFacts, rules: Rules) -> tuple[Change, int]:
+def assign_room(context: WorkContext, facts: AssignmentFacts) -> tuple[Change, int]:
     """Somebody, or the squad, trains elsewhere from a day on. Returns the change and how many cells follow."""
-    require(actor, Act.DESCRIBE_ROOM)
-    _check(db, actor, facts)
+    require(context.actor, Act.DESCRIBE_ROOM)
+    _check(context, facts)
     row = RoomAssignment(
-        squad_id=actor.squad_id,
+        squad_id=context.squad_id,
         room_id=facts.room_id,
         athlete_id=facts.athlete_id,
         first_on=facts.first_on,
         last_on=facts.last_on,
         weekday=facts.weekday,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(row)
-    db.flush()
+    context.db.add(row)
+    context.db.flush()
     before = {"ended": True, "last_on": _text(facts.last_on)}
-    return _followed(db, actor, row, before, "room_assigned", rules)
+    return _followed(context, row, before, "room_assigned")
 
 
-def _check(db: Session, actor: Actor, facts: AssignmentFacts) -> None:
-    rooms = rooms_of(db, actor.squad_id)
+def _check(context: WorkContext, facts: AssignmentFacts) -> None:
+    rooms = rooms_of(context.db, context.squad_id)
     if facts.room_id not in rooms.rows or rooms.rows[facts.room_id].removed:
         raise NotThere("room")
-    known = {athlete.id for athlete in squad_athletes(db, actor.squad_id)}
+    known = {athlete.id for athlete in squad_athletes(context.db, context.squad_id)}
     if facts.athlete_id is not None and facts.athlete_id not in known:
         raise NotThere("athlete")
     found = []
-    if facts.first_on < actor.today:
+    if facts.first_on < context.today:
         found.append(Problem("first_on", "assignment_past"))
     if facts.last_on and not 0 <= (facts.last_on - facts.first_on).days <= DAYS_MOST:
         found.append(Problem("last_on", "assignment_order"))
@@ -84,22 +81,22 @@ def _check(db: Session, actor: Actor, facts: AssignmentFacts) -> None:
         raise ImpossibleInput(*found)
 
 
-def end_assignment(db: Session, actor: Actor, assignment_id: int, rules: Rules) -> tuple[Change, int]:
+def end_assignment(context: WorkContext, assignment_id: int) -> tuple[Change, int]:
     """Back where they would be otherwise, from today on; what was done elsewhere stays."""
-    require(actor, Act.DESCRIBE_ROOM)
-    row = _assignment(db, actor, assignment_id)
+    require(context.actor, Act.DESCRIBE_ROOM)
+    row = _assignment(context, assignment_id)
     before = {"ended": row.ended, "last_on": _text(row.last_on)}
-    if row.first_on >= actor.today:
+    if row.first_on >= context.today:
         row.ended = True
     else:
-        row.last_on = actor.today - dt.timedelta(days=1)
-    db.flush()
-    return _followed(db, actor, row, before, "assignment_ended", rules)
+        row.last_on = context.today - dt.timedelta(days=1)
+    context.db.flush()
+    return _followed(context, row, before, "assignment_ended")
 
 
-def _assignment(db: Session, actor: Actor, assignment_id: int) -> RoomAssignment:
-    row = db.get(RoomAssignment, assignment_id)
-    if row is None or row.squad_id != actor.squad_id:
+def _assignment(context: WorkContext, assignment_id: int) -> RoomAssignment:
+    row = context.db.get(RoomAssignment, assignment_id)
+    if row is None or row.squad_id != context.squad_id:
         raise NotThere("assignment")
     return row
 
@@ -108,43 +105,41 @@ def _text(day: dt.date | None) -> str | None:
     return day.isoformat() if day else None
 
 
-def _followed(
-    db: Session, actor: Actor, row: RoomAssignment, before: dict[str, Any], what: str, rules: Rules
-) -> tuple[Change, int]:
+def _followed(context: WorkContext, row: RoomAssignment, before: dict[str, Any], what: str) -> tuple[Change, int]:
     """Let the plans follow, and remember all of it as one change."""
-    replaced = follow_rooms(db, actor, rules)
+    replaced = follow_rooms(context)
     kept = {"values": before, "cells": {str(block_id): ids for block_id, ids in replaced.items()}}
-    who = db.get(Athlete, row.athlete_id) if row.athlete_id else None
-    facts = {"name": who.name if who else "", "room": db.get_one(RoomRow, row.room_id).name}
-    change = remember(db, actor, what=what, subject="assignments", subject_id=row.id, before=kept, facts=facts)
+    who = context.db.get(Athlete, row.athlete_id) if row.athlete_id else None
+    facts = {"name": who.name if who else "", "room": context.db.get_one(RoomRow, row.room_id).name}
+    change = remember(context, what=what, subject="assignments", subject_id=row.id, before=kept, facts=facts)
     return change, sum(map(len, replaced.values()))
 
 
 @restores("assignments")
-def restore_assignment(db: Session, actor: Actor, change: Change) -> dict[str, Any]:
+def restore_assignment(context: WorkContext, change: Change) -> dict[str, Any]:
     """Undo, and redo: who trains where as before, and the loads that were there; answers with what was."""
-    row, values = _assignment(db, actor, change.subject_id), change.before["values"]
+    row, values = _assignment(context, change.subject_id), change.before["values"]
     was: dict[str, Any] = {"values": {"ended": row.ended, "last_on": _text(row.last_on)}, "cells": {}}
     row.ended = values["ended"]
     row.last_on = dt.date.fromisoformat(values["last_on"]) if values["last_on"] else None
-    db.flush()
-    forget_rooms(db, actor.squad_id)
+    context.db.flush()
+    forget_rooms(context.db, context.squad_id)
     for block_id, cell_ids in change.before["cells"].items():
-        was["cells"][block_id] = bring_back(db, actor, int(block_id), cell_ids).replaced
+        was["cells"][block_id] = bring_back(context, int(block_id), cell_ids).replaced
     return was
 
 
-def follow_rooms(db: Session, actor: Actor, rules: Rules) -> dict[int, list[int]]:
+def follow_rooms(context: WorkContext) -> dict[int, list[int]]:
     """Give every cell to come the room its athlete trains in on that day; block → the cells replaced.
 
     A load stays what was meant and becomes the nearest the new room has, the coach's own too; where
     the new room cannot load or rig the movement, or could not before, the cell is planned again.
     """
-    forget_rooms(db, actor.squad_id)
+    forget_rooms(context.db, context.squad_id)
     found = {}
-    for block in coming_blocks(db, actor):
-        drafts = _Move(db, actor, block, rules).drafts()
-        replaced = place_drafts(db, actor, drafts).replaced
+    for block in coming_blocks(context):
+        drafts = _Move(context, block).drafts()
+        replaced = place_drafts(context, drafts).replaced
         if replaced:
             found[block.id] = replaced
     return found
@@ -153,13 +148,13 @@ def follow_rooms(db: Session, actor: Actor, rules: Rules) -> dict[int, list[int]
 class _Move:
     """The cells of one block that follow their athletes into other rooms."""
 
-    def __init__(self, db: Session, actor: Actor, block: Block, rules: Rules) -> None:
-        self.db, self.actor, self.block, self.rules = db, actor, block, rules
+    def __init__(self, context: WorkContext, block: Block) -> None:
+        self.context, self.db, self.block = context, context.db, block
         self.exercises = {exercise.id: exercise for exercise in block.exercises}
-        athletes = squad_athletes(db, actor.squad_id)
-        self.ready = readiness_of(db, actor.squad_id, athletes, actor.today, rules)
-        self.rooms: Rooms = rooms_of(db, actor.squad_id)
-        self.library = library_of(db, actor.squad_id)
+        athletes = squad_athletes(self.db, context.squad_id)
+        self.ready = readiness_of(self.db, context.squad_id, athletes, context.today, context.rules)
+        self.rooms: Rooms = rooms_of(self.db, context.squad_id)
+        self.library = context.library
 
     def drafts(self) -> list[Draft]:
         """A draft for every cell whose athlete is in another room on its day than it was planned for."""
@@ -171,7 +166,7 @@ class _Move:
             day = session_day(self.exercises[cell.exercise_id], cell.week)
             where = self.rooms.id_on(cell.athlete_id, day)
             is_logged = (cell.exercise_id, cell.athlete_id, cell.week) in logged
-            past = not to_come(self.exercises[cell.exercise_id], cell.week, self.actor.today)
+            past = not to_come(self.exercises[cell.exercise_id], cell.week, self.context.today)
             if past or is_logged or cell.room_id == where:
                 continue
             draft = self._moved(cell, self.ready.get(cell.athlete_id), day, where)
@@ -186,7 +181,7 @@ class _Move:
         if not athletes:
             return []
         scope = ReplanScope(athletes, list(wanted), keep_own=False, over_decided=True)
-        changes = replanned(self.db, self.actor, self.block, self.rules, scope)
+        changes = replanned(self.context, self.block, scope)
         return [
             change.draft
             for change in changes
@@ -219,18 +214,18 @@ class _Move:
         return draft.loaded(load, there, rounded.step, how_made(load))
 
 
-def take_away(db: Session, actor: Actor, room_id: int) -> Change:
+def take_away(context: WorkContext, room_id: int) -> Change:
     """Take a room off the list. Refused for the squad's own, and while somebody is to train there."""
-    require(actor, Act.DESCRIBE_ROOM)
-    row = db.get(RoomRow, room_id)
-    if row is None or row.squad_id != actor.squad_id or row.removed:
+    require(context.actor, Act.DESCRIBE_ROOM)
+    row = context.db.get(RoomRow, room_id)
+    if row is None or row.squad_id != context.squad_id or row.removed:
         raise NotThere("room")
-    if db.get_one(Squad, actor.squad_id).room_id == room_id:
+    if context.db.get_one(Squad, context.squad_id).room_id == room_id:
         raise Refused("own_room")
-    if rooms_of(db, actor.squad_id).in_use(room_id, actor.today):
+    if rooms_of(context.db, context.squad_id).in_use(room_id, context.today):
         raise Refused("room_in_use")
     row.removed = True
-    db.flush()
-    forget_rooms(db, actor.squad_id)
+    context.db.flush()
+    forget_rooms(context.db, context.squad_id)
     before = {"removed": False}
-    return remember(db, actor, what="room_removed", subject="room", subject_id=row.id, before=before)
+    return remember(context, what="room_removed", subject="room", subject_id=row.id, before=before)

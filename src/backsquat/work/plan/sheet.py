@@ -14,7 +14,7 @@ from backsquat.core.rules import Rules
 from backsquat.core.season.milestone import Judgement
 from backsquat.storage.cache import cached_each
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.log.estimates import weekly_best
 from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.chances import Chances

@@ -30,7 +30,7 @@ from backsquat.core.sessions.session import Group, Item, Session
 from backsquat.core.sessions.timing import Timetable, group_s, timetable
 from backsquat.core.sessions.warm_up import Need, WarmUp, own_drills, warm_up
 from backsquat.storage.models import Athlete, Block, BlockSession, Cell, Exercise, ExerciseWeek, SessionAct
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.plan.cells import UNREAD, cell_load, movement_of
 from backsquat.work.plan.progression_settings import ProgressionSetting, athlete_settings, setting_of

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere, Refused
 from backsquat.storage.models import Block, Cell, PlanVersion, User
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember
 from backsquat.work.plan.cells import bring_back
 from backsquat.work.policy import Act, require
@@ -86,24 +86,24 @@ def _number(cell: Cell | None) -> Sequence[object]:
     return () if cell is None else (cell.state, cell.movement, cell.load_kg, cell.sets, cell.reps, cell.hold_s)
 
 
-def restore_version(db: Session, actor: Actor, block_id: int, number: int) -> int:
+def restore_version(context: WorkContext, block_id: int, number: int) -> int:
     """Bring the numbers of a version back as a draft, where they are still to come; returns how many."""
-    require(actor, Act.PLAN)
-    block = block_of(db, actor.squad_id, block_id)
-    newest = db.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block.id)) or 0
+    require(context.actor, Act.PLAN)
+    block = block_of(context.db, context.squad_id, block_id)
+    newest = context.db.scalar(select(func.max(PlanVersion.number)).where(PlanVersion.block_id == block.id)) or 0
     if not 1 <= number <= newest:
         raise NotThere("version")
-    wanted = state_at(db, block, number)
+    wanted = state_at(context.db, block, number)
     standing = {
         (cell.exercise_id, cell.athlete_id, cell.week): cell
-        for cell in db.scalars(
+        for cell in context.db.scalars(
             select(Cell).where(Cell.exercise_id.in_([exercise.id for exercise in block.exercises]), Cell.current)
         )
     }
     other = [cell.id for spot, cell in wanted.items() if _number(standing.get(spot)) != _number(cell)]
-    replaced = bring_back(db, actor, block.id, other).replaced
+    replaced = bring_back(context, block.id, other).replaced
     if not replaced:
         raise Refused("nothing_to_restore")
     before, facts = {"cells": replaced}, {"number": number}
-    remember(db, actor, what="restored", subject="cells", subject_id=block.id, before=before, facts=facts)
+    remember(context, what="restored", subject="cells", subject_id=block.id, before=before, facts=facts)
     return len(replaced)

@@ -16,7 +16,7 @@ from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, Block, Cell, Exercise, SetEntry
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.sessions.blocks import left_out, own_days, session_day
 from backsquat.work.squad.athletes import squad_athletes
 

@@ -21,8 +21,8 @@ from backsquat.core.rules import Rules
 from backsquat.storage.archive import scopes
 from backsquat.storage.database import overwrite_deleted
 from backsquat.storage.models import Athlete, AuditLine, Base, Change, ColumnName, SignIn, User
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import archived_athletes, athlete_of
 from backsquat.work.squad.columns import NAME_WORDS
@@ -48,25 +48,25 @@ def _hanging(table: Table) -> Iterator[tuple[Table, Column[Any], Column[Any]]]:
                     yield other, key.parent, key.column
 
 
-def export_person(db: Session, actor: Actor, athlete_id: int) -> dict[str, Any]:
+def export_person(context: WorkContext, athlete_id: int) -> dict[str, Any]:
     """Everything kept about somebody, table by table, in plain values; leaves a line in the audit log."""
-    require(actor, Act.EXPORT)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    note(db, actor, "exported", athlete=athlete.id)
+    require(context.actor, Act.EXPORT)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    note(context.db, context.actor, "exported", athlete=athlete.id)
     found: dict[str, Any] = {
-        "made_at": actor.now.isoformat(),
-        "athlete": _rows(db, Athlete.__table__, athlete_id, "id"),
+        "made_at": context.now.isoformat(),
+        "athlete": _rows(context.db, Athlete.__table__, athlete_id, "id"),
     }
     for table in tables_of_athletes():
-        found[table.name] = _rows(db, table, athlete_id, "athlete_id")
+        found[table.name] = _rows(context.db, table, athlete_id, "athlete_id")
         mine = select(table.c.id).where(table.c.athlete_id == athlete_id)
         for other, column, _ in _hanging(table):
             found[other.name] = [
-                _plain(dict(row)) for row in db.execute(select(other).where(column.in_(mine))).mappings()
+                _plain(dict(row)) for row in context.db.execute(select(other).where(column.in_(mine))).mappings()
             ]
-    lines = db.scalars(
+    lines = context.db.scalars(
         select(AuditLine).where(
-            AuditLine.squad_id == actor.squad_id, AuditLine.about["athlete"].as_integer() == athlete_id
+            AuditLine.squad_id == context.squad_id, AuditLine.about["athlete"].as_integer() == athlete_id
         )
     )
     found["audit_lines"] = [{"at": line.at.isoformat(), "who": line.who, "what": line.what} for line in lines]
@@ -91,30 +91,30 @@ def _plain(row: dict[str, Any]) -> dict[str, Any]:
     return {name: value(one) for name, one in row.items()}
 
 
-def erase_person(db: Session, actor: Actor, athlete_id: int, typed_name: str) -> int:
+def erase_person(context: WorkContext, athlete_id: int, typed_name: str) -> int:
     """Delete everything about somebody for good; how many rows that was. The record keeps a number and no name.
 
     ImpossibleInput where the name typed to confirm it is another. Copies made before still hold the data
     until they are thrown away.
     """
-    require(actor, Act.EXPORT)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.EXPORT)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
     if typed_name.strip() != athlete.name:
         raise ImpossibleInput(Problem("name", "name_to_confirm", {"name": athlete.name}))
     name, count = athlete.name, 0
-    overwrite_deleted(db)
-    _close_phone(db, athlete_id)
-    db.expunge(athlete)
+    overwrite_deleted(context.db)
+    _close_phone(context.db, athlete_id)
+    context.db.expunge(athlete)
     for table in reversed(tables_of_athletes()):
         mine = select(table.c.id).where(table.c.athlete_id == athlete_id)
         for other, column, _ in _hanging(table):
-            count += _deleted(db, other, column.in_(mine))
-        _unhook(db, table, mine)
-        count += _deleted(db, table, table.c.athlete_id == athlete_id)
-    count += _deleted(db, Athlete.__table__, Athlete.__table__.c.id == athlete_id)
-    _unname(db, actor.squad_id, athlete_id, name)
-    note(db, actor, "erased", athlete=athlete_id, rows=count)
-    db.expire_all()
+            count += _deleted(context.db, other, column.in_(mine))
+        _unhook(context.db, table, mine)
+        count += _deleted(context.db, table, table.c.athlete_id == athlete_id)
+    count += _deleted(context.db, Athlete.__table__, Athlete.__table__.c.id == athlete_id)
+    _unname(context.db, context.squad_id, athlete_id, name)
+    note(context.db, context.actor, "erased", athlete=athlete_id, rows=count)
+    context.db.expire_all()
     return count
 
 

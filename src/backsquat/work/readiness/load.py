@@ -28,7 +28,7 @@ from backsquat.core.rules import Rules
 from backsquat.storage.cache import cached_each
 from backsquat.storage.database import day_of, each_of
 from backsquat.storage.models import Absence, Athlete, LevelMove, Limit, ReadinessClearance, SetEntry, Stop, User
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import library_of
 from backsquat.work.readiness.screens import newest_results
 from backsquat.work.rooms.rooms import rooms_of
 from backsquat.work.squad.athletes import body_masses, rules_for

@@ -13,7 +13,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.movements.movement import Family
 from backsquat.core.readiness.screens import MOST, Known, Result, Screen, ScreenChange, change_since
 from backsquat.storage.models import Athlete, ScreenResult, SetEntry, User
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
@@ -31,24 +31,24 @@ class Value:
     note: str = ""
 
 
-def record_result(db: Session, actor: Actor, athlete_id: int, value: Value, done_on: dt.date) -> ScreenResult | None:
+def record_result(context: WorkContext, athlete_id: int, value: Value, done_on: dt.date) -> ScreenResult | None:
     """Keep one value of a screen on a day. Nothing is written where it stands already."""
-    return record_results(db, actor, athlete_id, [value], done_on)[0]
+    return record_results(context, athlete_id, [value], done_on)[0]
 
 
 def record_results(
-    db: Session, actor: Actor, athlete_id: int, values: Sequence[Value], done_on: dt.date
+    context: WorkContext, athlete_id: int, values: Sequence[Value], done_on: dt.date
 ) -> list[ScreenResult | None]:
     """The same for what was found on one day, all or none."""
-    require(actor, Act.SCREEN)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    screens = screens_of(db, actor.squad_id)
+    require(context.actor, Act.SCREEN)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    screens = screens_of(context.db, context.squad_id)
     for value in values:
-        _check(screens.get(value.screen), value, athlete, done_on, actor.today)
-    rows = db.scalars(_ON_DAY, {"athlete": athlete_id, "day": done_on})
+        _check(screens.get(value.screen), value, athlete, done_on, context.today)
+    rows = context.db.scalars(_ON_DAY, {"athlete": athlete_id, "day": done_on})
     standing = {(row.screen, row.side): row for row in rows}
-    kept = [_keep(db, actor, athlete_id, value, done_on, standing) for value in values]
-    db.flush()
+    kept = [_keep(context, athlete_id, value, done_on, standing) for value in values]
+    context.db.flush()
     return kept
 
 
@@ -65,8 +65,7 @@ def _check(screen: Screen | None, value: Value, athlete: Athlete, done_on: dt.da
 
 
 def _keep(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     athlete_id: int,
     value: Value,
     done_on: dt.date,
@@ -79,7 +78,7 @@ def _keep(
         return before
     if before:
         before.replaced = True
-        db.flush()
+        context.db.flush()
     row = ScreenResult(
         athlete_id=athlete_id,
         screen=value.screen,
@@ -87,10 +86,10 @@ def _keep(
         value=value.value,
         note=note,
         done_on=done_on,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(row)
+    context.db.add(row)
     return row
 
 

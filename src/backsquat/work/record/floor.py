@@ -13,12 +13,11 @@ from backsquat.core.loads.mass import exact_mass
 from backsquat.core.loads.rigs import rigs_for
 from backsquat.core.progression.cell import LIFTED, State
 from backsquat.core.progression.speed import SpeedProgression
-from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort, is_whole, sets_taken
 from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, SetEntry, Stop, User
 from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.propose import propose, settle
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.sets import sets_of, stored_before
 from backsquat.work.plan.cells import movement_of, rest_of
 from backsquat.work.plan.progression_settings import athlete_settings, setting_of
@@ -53,31 +52,31 @@ class Logged:
     decision: DecisionRow | None
 
 
-def log_set(db: Session, actor: Actor, cell_id: int, facts: SetFacts, rules: Rules) -> Logged:
+def log_set(context: WorkContext, cell_id: int, facts: SetFacts) -> Logged:
     """Log the next set of a cell. The same client id twice keeps one set.
 
     A set for a number that was replaced meanwhile is kept with what is live there now, and says so.
     Only a session that has not come yet takes none.
     """
-    return log_sets(db, actor, cell_id, [facts], rules)
+    return log_sets(context, cell_id, [facts])
 
 
-def log_sets(db: Session, actor: Actor, cell_id: int, sets: Sequence[SetFacts], rules: Rules) -> Logged:
+def log_sets(context: WorkContext, cell_id: int, sets: Sequence[SetFacts]) -> Logged:
     """The same for several sets in the order they were lifted; says what the last one led to."""
-    require(actor, Act.LOG_OWN)
-    cell, exercise, block = cell_of(db, actor.squad_id, cell_id)
-    _only_own(actor, cell, exercise)
-    day = own_day(db, exercise, cell.week, cell.athlete_id)
+    require(context.actor, Act.LOG_OWN)
+    cell, exercise, block = cell_of(context.db, context.squad_id, cell_id)
+    _only_own(context.actor, cell, exercise)
+    day = own_day(context.db, exercise, cell.week, cell.athlete_id)
     flags = [] if cell.live else [Flag.REPLANNED]
-    if day > actor.today:
+    if day > context.today:
         if any(facts.confirmed is not None for facts in sets):  # somebody is there to be told
             raise Refused("not_yet", date=day.isoformat())
         flags.append(Flag.MOVED)  # it was done all the same, before its session was moved
-    cell = cell if cell.live else _live(db, cell)
+    cell = cell if cell.live else _live(context.db, cell)
     if not sets:
         raise Refused("no_sets")
-    lifted = [replace(facts, done_on=_done_on(facts, day, actor.today)) for facts in sets]
-    exposure = _Exposure(db, actor, (cell, exercise, block), lifted, rules)
+    lifted = [replace(facts, done_on=_done_on(facts, day, context.today)) for facts in sets]
+    exposure = _Exposure(context, (cell, exercise, block), lifted)
     return [exposure.keep(facts, flags) for facts in lifted][-1]
 
 
@@ -106,18 +105,16 @@ def _live(db: Session, cell: Cell) -> Cell:
 class _Exposure:
     """What is done of one cell: keeps its sets, and has it judged when it stopped or is complete."""
 
-    def __init__(
-        self, db: Session, actor: Actor, where: tuple[Cell, Exercise, Block], sets: Sequence[SetFacts], rules: Rules
-    ) -> None:
-        self.db, self.actor, self.rules = db, actor, rules
+    def __init__(self, context: WorkContext, where: tuple[Cell, Exercise, Block], sets: Sequence[SetFacts]) -> None:
+        self.context, self.db = context, context.db
         self.cell, self.exercise, self.block = where
-        movement = movement_of(library_of(db, actor.squad_id), self.exercise, self.cell)
-        athlete = athlete_of(db, actor.squad_id, self.cell.athlete_id)
-        self.entries = sets_of(db, self.cell.id)
+        movement = movement_of(context.library, self.exercise, self.cell)
+        athlete = athlete_of(self.db, context.squad_id, self.cell.athlete_id)
+        self.entries = sets_of(self.db, self.cell.id)
         self.taken = sets_taken((entry.set_number, entry.side) for entry in self.entries)
-        own = athlete_settings(db, [self.exercise.id]).get((self.exercise.id, self.cell.athlete_id))
-        self.manner = (own or setting_of(self.exercise)).manner(manner_on_floor(db, self.exercise, self.cell.week))
-        self.who = lifter(db, actor, athlete, movement, sets, rules)
+        own = athlete_settings(self.db, [self.exercise.id]).get((self.exercise.id, self.cell.athlete_id))
+        self.manner = (own or setting_of(self.exercise)).manner(manner_on_floor(self.db, self.exercise, self.cell.week))
+        self.who = lifter(context, athlete, movement, sets)
 
     def keep(self, facts: SetFacts, flags: Sequence[Flag] = ()) -> Logged:
         """The next set of the cell."""
@@ -177,7 +174,7 @@ class _Exposure:
         if facts.seen is None or len(self.entries) <= facts.seen:
             return
         newest = max(self.entries, key=lambda entry: entry.id)
-        ago_s = int((self.actor.now - newest.at).total_seconds())
+        ago_s = int((self.context.now - newest.at).total_seconds())
         if ago_s <= rest_of(self.cell, self.exercise):
             who = self.db.get_one(User, newest.by_id).name
             name = self.who.athlete.name
@@ -186,7 +183,7 @@ class _Exposure:
 
     def _not_in_stock(self, facts: SetFacts) -> Iterable[Problem]:
         """A load the room of the cell does not have."""
-        room = rooms_of(self.db, self.actor.squad_id).of_cell(self.cell)
+        room = rooms_of(self.db, self.context.squad_id).of_cell(self.cell)
         loads = [loads_on(room, rig) for rig in rigs_for(self.who.movement, room)]
         wanted = exact_mass("load", facts.load, facts.unit).grains
         if not loads or not facts.load or any(wanted in one.grains for one in loads):
@@ -201,7 +198,7 @@ class _Exposure:
         return self._judged(self._keep(facts, occasion), True)
 
     def _keep(self, facts: SetFacts, occasion: Occasion) -> StoredSet:
-        stored = store_set(self.db, self.actor, self.who, facts, self.rules, occasion)
+        stored = store_set(self.context, self.who, facts, occasion)
         if not stored.again:
             done = self.taken.get(occasion.set_number, frozenset())
             self.taken[occasion.set_number] = done | {stored.entry.side}
@@ -216,7 +213,7 @@ class _Exposure:
         decision = None
         if self.cell.state in LIFTED and due:
             where = (self.cell, self.exercise, self.block)
-            decision = propose(self.db, self.actor, *where, self.rules, self.who.ready)
+            decision = propose(self.context, *where, self.who.ready)
         return Logged(stored.entry, stored.stop, decision)
 
 
@@ -225,67 +222,67 @@ def was_judged(db: Session, cell_id: int) -> bool:
     return db.scalars(select(DecisionRow.id).where(DecisionRow.cell_id == cell_id)).first() is not None
 
 
-def correct_set(db: Session, actor: Actor, entry_id: int, facts: SetFacts, rules: Rules) -> Logged:
+def correct_set(context: WorkContext, entry_id: int, facts: SetFacts) -> Logged:
     """Put what really happened in an entry's stead; both stay."""
-    require(actor, Act.LOG_OWN)
-    entry, cell, exercise, block = _standing(db, actor, entry_id, facts.client_id)
+    require(context.actor, Act.LOG_OWN)
+    entry, cell, exercise, block = _standing(context, entry_id, facts.client_id)
     if entry.client_id == facts.client_id:
         return Logged(entry, None, None)
-    may_correct(db, actor, entry, rules)
+    may_correct(context, entry)
     entry.standing = False
-    db.flush()
+    context.db.flush()
     same = facts.reserve_reps == entry.reserve_reps
     more = facts.reserve_at_least or (same and entry.reserve_at_least)  # "or more" stays where nothing else was said
     facts = replace(facts, done_on=entry.done_on, reserve_at_least=more)
-    logged = _Exposure(db, actor, (cell, exercise, block), [facts], rules).correct(facts, entry)
-    mark_report(db, actor, entry, logged.entry, logged.stop)
+    logged = _Exposure(context, (cell, exercise, block), [facts]).correct(facts, entry)
+    mark_report(context, entry, logged.entry, logged.stop)
     return logged
 
 
-def say_reserve(db: Session, actor: Actor, entry_id: int, left: int, client_id: str, rules: Rules) -> Logged:
+def say_reserve(context: WorkContext, entry_id: int, left: int, client_id: str) -> Logged:
     """What was left in reserve, said after a set was logged; `reserve_or_more` is so many or more.
 
     Of a set with pain nobody asks.
     """
-    entry, *_ = _standing(db, actor, entry_id, client_id)
+    entry, *_ = _standing(context, entry_id, client_id)
     if entry.pain or entry.hold_s is not None:
         raise Refused("no_reserve")
     said = replace(
-        facts_of(entry), client_id=client_id, reserve_reps=left, reserve_at_least=left >= rules.reserve_or_more
+        facts_of(entry), client_id=client_id, reserve_reps=left, reserve_at_least=left >= context.rules.reserve_or_more
     )
-    return correct_set(db, actor, entry_id, said, rules)
+    return correct_set(context, entry_id, said)
 
 
-def withdraw_set(db: Session, actor: Actor, entry_id: int, rules: Rules) -> SetEntry:
+def withdraw_set(context: WorkContext, entry_id: int) -> SetEntry:
     """Take a set back: an entry that says it never happened. A stop that came from it stays until it is cleared."""
-    require(actor, Act.LOG_OWN)
-    entry, _cell, _exercise, _block = _standing(db, actor, entry_id, "")
-    may_correct(db, actor, entry, rules)
-    back = take_entry_back(db, actor, entry, rules)
-    settle(db, entry.athlete_id, entry.movement, entry.done_on)
+    require(context.actor, Act.LOG_OWN)
+    entry, _cell, _exercise, _block = _standing(context, entry_id, "")
+    may_correct(context, entry)
+    back = take_entry_back(context, entry)
+    settle(context.db, entry.athlete_id, entry.movement, entry.done_on)
     return back
 
 
-def end_exercise(db: Session, actor: Actor, cell_id: int, rules: Rules) -> DecisionRow:
+def end_exercise(context: WorkContext, cell_id: int) -> DecisionRow:
     """Judge what was done although sets are missing."""
-    require(actor, Act.LOG_OWN)
-    cell, exercise, block = cell_of(db, actor.squad_id, cell_id)
-    _only_own(actor, cell, exercise)
-    if not sets_of(db, cell.id):
+    require(context.actor, Act.LOG_OWN)
+    cell, exercise, block = cell_of(context.db, context.squad_id, cell_id)
+    _only_own(context.actor, cell, exercise)
+    if not sets_of(context.db, cell.id):
         raise Refused("no_sets")
-    return propose(db, actor, cell, exercise, block, rules)
+    return propose(context, cell, exercise, block)
 
 
-def _standing(db: Session, actor: Actor, entry_id: int, client_id: str) -> tuple[SetEntry, Cell, Exercise, Block]:
+def _standing(context: WorkContext, entry_id: int, client_id: str) -> tuple[SetEntry, Cell, Exercise, Block]:
     """The standing entry with its cell; the correction itself where it was sent twice."""
-    entry = db.get(SetEntry, entry_id)
+    entry = context.db.get(SetEntry, entry_id)
     if entry is None or entry.cell_id is None:
         raise NotThere("set")
-    cell, exercise, block = cell_of(db, actor.squad_id, entry.cell_id)
-    _only_own(actor, cell, exercise)
+    cell, exercise, block = cell_of(context.db, context.squad_id, entry.cell_id)
+    _only_own(context.actor, cell, exercise)
     if entry.standing:
         return entry, cell, exercise, block
-    again = stored_before(db, [client_id]).get(client_id)
+    again = stored_before(context.db, [client_id]).get(client_id)
     if again is None or again.corrects_id != entry.id:
         raise Refused("replaced")
     return again, cell, exercise, block

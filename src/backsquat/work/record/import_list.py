@@ -6,12 +6,10 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from sqlalchemy import delete, func, select
-from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, BodyMass, Change, ScreenResult, SetEntry
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require
@@ -19,7 +17,6 @@ from backsquat.work.readiness.screens import Value, record_result, record_result
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts, take_entry_back
 from backsquat.work.squad.athletes import FACTS, AthleteFacts, athlete_of, restore_athlete, save_athlete, weigh_on
-from backsquat.work.squad.context import rules_of
 
 
 @dataclass(frozen=True)
@@ -51,24 +48,24 @@ class Imported:
     left: dict[int, list[Problem]]
 
 
-def import_list(db: Session, actor: Actor, lines: Sequence[Incoming], rules: Rules) -> Imported:
+def import_list(context: WorkContext, lines: Sequence[Incoming]) -> Imported:
     """Store every line that can be; one that cannot leaves the others, and nothing of itself."""
-    require(actor, Act.KEEP_ATHLETES)
+    require(context.actor, Act.KEEP_ATHLETES)
     left: dict[int, list[Problem]] = {}
     new: dict[str, int] = {}
     before: dict[int, dict[str, object]] = {}
     tests: list[int] = []
     found: list[int] = []
-    newest = db.scalar(select(func.max(BodyMass.id))) or 0
+    newest = context.db.scalar(select(func.max(BodyMass.id))) or 0
     for place, line in enumerate(lines):
         try:
-            with db.begin_nested():
-                athlete, was = _person(db, actor, line, new)
-                logged = [log_test(db, actor, athlete.id, code, facts, rules).entry.id for code, facts in line.tests]
+            with context.db.begin_nested():
+                athlete, was = _person(context, line, new)
+                logged = [log_test(context, athlete.id, code, facts).entry.id for code, facts in line.tests]
                 values = [Value(code, side, value) for code, side, value in line.screens]
-                rows = record_results(db, actor, athlete.id, values, line.day or actor.today) if values else []
-                if line.mass_kg is not None and line.day not in (None, actor.today):
-                    weigh_on(db, actor, athlete.id, line.mass_kg, line.day)
+                rows = record_results(context, athlete.id, values, line.day or context.today) if values else []
+                if line.mass_kg is not None and line.day not in (None, context.today):
+                    weigh_on(context, athlete.id, line.mass_kg, line.day)
         except ImpossibleInput as error:
             left[place] = list(error.problems)
             continue
@@ -79,20 +76,20 @@ def import_list(db: Session, actor: Actor, lines: Sequence[Incoming], rules: Rul
         tests += logged
         found += [row.id for row in rows if row is not None]
     for athlete_id in (*new.values(), *before):
-        refresh_athlete(db, actor, athlete_id, rules)
+        refresh_athlete(context, athlete_id)
     kept = {"new": list(new.values()), "before": {str(id): was for id, was in before.items()}, "tests": tests}
     weighed = select(BodyMass.id).where(BodyMass.id > newest, BodyMass.athlete_id.not_in(new.values()))
-    kept |= {"screens": found, "masses": list(db.scalars(weighed))}  # who is put away keeps theirs
+    kept |= {"screens": found, "masses": list(context.db.scalars(weighed))}  # who is put away keeps theirs
     done = bool(new or before)
     change = (
-        remember(db, actor, what="imported", subject="imported", subject_id=actor.squad_id, before=kept)
+        remember(context, what="imported", subject="imported", subject_id=context.squad_id, before=kept)
         if done
         else None
     )
     return Imported(change, len(new), len(before), len(tests), len(found), left)
 
 
-def _person(db: Session, actor: Actor, line: Incoming, new: dict[str, int]) -> tuple[Athlete, dict[str, object] | None]:
+def _person(context: WorkContext, line: Incoming, new: dict[str, int]) -> tuple[Athlete, dict[str, object] | None]:
     """Whoever the line is about, with what is new of them; and what was known before (None: nobody)."""
     known_id = line.athlete_id or new.get(line.name)
     if known_id is None:
@@ -101,44 +98,43 @@ def _person(db: Session, actor: Actor, line: Incoming, new: dict[str, int]) -> t
         facts = AthleteFacts(
             line.name,
             line.born_on,
-            line.mass_kg if line.day in (None, actor.today) else None,
+            line.mass_kg if line.day in (None, context.today) else None,
             line.position,
             line.newcomer is not False,
             bool(line.consent),
             line.guardian,
         )
-        return save_athlete(db, actor, facts), None
-    athlete = athlete_of(db, actor.squad_id, known_id)
+        return save_athlete(context, facts), None
+    athlete = athlete_of(context.db, context.squad_id, known_id)
     was: dict[str, object] = {name: getattr(athlete, name) for name in FACTS}
     was["born_on"] = athlete.born_on.isoformat()
     facts = AthleteFacts(
         athlete.name,
         line.born_on or athlete.born_on,
-        line.mass_kg if line.day in (None, actor.today) else None,
+        line.mass_kg if line.day in (None, context.today) else None,
         line.position or athlete.position,
         athlete.newcomer if line.newcomer is None else line.newcomer,
         athlete.consent if line.consent is None else line.consent,
         line.guardian,
     )
-    return save_athlete(db, actor, facts, athlete.id), was
+    return save_athlete(context, facts, athlete.id), was
 
 
 @restores("imported")
-def take_back_list(db: Session, actor: Actor, change: Change) -> None:
+def take_back_list(context: WorkContext, change: Change) -> None:
     """Undo: who was new is put away with the log kept, the others are what they were, the tests are taken back."""
-    require(actor, Act.KEEP_ATHLETES)
-    rules = rules_of(db, actor.squad_id)
+    require(context.actor, Act.KEEP_ATHLETES)
     for entry_id in change.before["tests"]:
-        entry = db.get(SetEntry, entry_id)
+        entry = context.db.get(SetEntry, entry_id)
         if entry is not None and entry.standing:
-            take_entry_back(db, actor, entry, rules)
-    db.execute(delete(BodyMass).where(BodyMass.id.in_(change.before.get("masses", []))))
-    for row in db.scalars(select(ScreenResult).where(ScreenResult.id.in_(change.before.get("screens", [])))):
+            take_entry_back(context, entry)
+    context.db.execute(delete(BodyMass).where(BodyMass.id.in_(change.before.get("masses", []))))
+    for row in context.db.scalars(select(ScreenResult).where(ScreenResult.id.in_(change.before.get("screens", [])))):
         if not row.replaced:
-            record_result(db, actor, row.athlete_id, Value(row.screen, row.side, None), row.done_on)
+            record_result(context, row.athlete_id, Value(row.screen, row.side, None), row.done_on)
     was = change.before["before"] | {str(athlete_id): {"active": False} for athlete_id in change.before["new"]}
     for athlete_id, facts in was.items():
-        restore_athlete(db, actor, Change(subject_id=int(athlete_id), before=facts))
-    db.flush()
+        restore_athlete(context, Change(subject_id=int(athlete_id), before=facts))
+    context.db.flush()
     for athlete_id in change.before["before"]:
-        refresh_athlete(db, actor, int(athlete_id), rules)
+        refresh_athlete(context, int(athlete_id))

@@ -2,15 +2,11 @@
 
 from collections.abc import Sequence
 
-from sqlalchemy.orm import Session
-
 from backsquat.core.errors import ImpossibleInput, NotThere, Refused
 from backsquat.core.movements.movement import Movement
-from backsquat.core.rules import Rules
 from backsquat.core.strength.record import Effort
 from backsquat.storage.models import Athlete, SetEntry
-from backsquat.work.actor import Actor
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import WorkContext
 from backsquat.work.plan.replan import refresh_athlete, replan_records
 from backsquat.work.policy import Act, require
 from backsquat.work.record.record import (
@@ -27,66 +23,63 @@ from backsquat.work.record.record import (
 from backsquat.work.squad.athletes import athlete_of
 
 
-def log_test(
-    db: Session, actor: Actor, athlete_id: int, movement_code: str, facts: SetFacts, rules: Rules
-) -> StoredSet:
+def log_test(context: WorkContext, athlete_id: int, movement_code: str, facts: SetFacts) -> StoredSet:
     """Record a test set; a stopping pain stops here as anywhere."""
-    require(actor, Act.LOG)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    movement = library_of(db, actor.squad_id).get(movement_code)
-    who = lifter(db, actor, athlete, movement, [facts], rules)
-    stored = store_set(db, actor, who, facts, rules, Occasion(Effort.TEST))
-    refresh_athlete(db, actor, athlete.id, rules, tested=movement.code)
+    require(context.actor, Act.LOG)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    movement = context.library.get(movement_code)
+    who = lifter(context, athlete, movement, [facts])
+    stored = store_set(context, who, facts, Occasion(Effort.TEST))
+    refresh_athlete(context, athlete.id, tested=movement.code)
     return stored
 
 
 def log_level_work(
-    db: Session, actor: Actor, athlete_id: int, movement_code: str, sets: Sequence[SetFacts], rules: Rules
+    context: WorkContext, athlete_id: int, movement_code: str, sets: Sequence[SetFacts]
 ) -> list[StoredSet]:
     """Log a day's sets of a movement: all of them, or none and what is impossible about each."""
-    require(actor, Act.LOG)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    movement = library_of(db, actor.squad_id).get(movement_code)
-    found = [problem for facts in sets for problem in set_problems(facts, movement, actor.today)]
+    require(context.actor, Act.LOG)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    movement = context.library.get(movement_code)
+    found = [problem for facts in sets for problem in set_problems(facts, movement, context.today)]
     if found:
         raise ImpossibleInput(*found)
-    who = lifter(db, actor, athlete, movement, sets, rules)
+    who = lifter(context, athlete, movement, sets)
     stored = [
-        store_set(db, actor, who, facts, rules, Occasion(Effort.WORK, set_number=number))
-        for number, facts in enumerate(sets, 1)
+        store_set(context, who, facts, Occasion(Effort.WORK, set_number=number)) for number, facts in enumerate(sets, 1)
     ]
-    refresh_athlete(db, actor, athlete.id, rules)
+    refresh_athlete(context, athlete.id)
     return stored
 
 
-def correct_test(db: Session, actor: Actor, athlete_id: int, entry_id: int, facts: SetFacts, rules: Rules) -> StoredSet:
+def correct_test(context: WorkContext, athlete_id: int, entry_id: int, facts: SetFacts) -> StoredSet:
     """What the test really was, in its stead; both stay, and what was planned from it follows."""
-    require(actor, Act.LOG)
-    entry = _standing_test(db, actor, athlete_id, entry_id)
-    athlete, movement = entry_athlete(db, actor, entry)
-    may_correct(db, actor, entry, rules)
+    require(context.actor, Act.LOG)
+    entry = _standing_test(context, athlete_id, entry_id)
+    athlete, movement = entry_athlete(context, entry)
+    may_correct(context, entry)
     entry.standing = False
-    db.flush()
-    who = lifter(db, actor, athlete, movement, [facts], rules)
-    stored = store_set(db, actor, who, facts, rules, Occasion(Effort.TEST, corrects_id=entry.id))
-    mark_report(db, actor, entry, stored.entry, stored.stop)
-    _follow(db, actor, athlete.id, movement.code, rules)
+    context.db.flush()
+    who = lifter(context, athlete, movement, [facts])
+    stored = store_set(context, who, facts, Occasion(Effort.TEST, corrects_id=entry.id))
+    mark_report(context, entry, stored.entry, stored.stop)
+    _follow(context, athlete.id, movement.code)
     return stored
 
 
-def withdraw_test(db: Session, actor: Actor, athlete_id: int, entry_id: int, rules: Rules) -> SetEntry:
+def withdraw_test(context: WorkContext, athlete_id: int, entry_id: int) -> SetEntry:
     """The test never happened: an entry says so, and what was planned from it follows, as drafts."""
-    require(actor, Act.LOG)
-    entry = _standing_test(db, actor, athlete_id, entry_id)
-    may_correct(db, actor, entry, rules)
-    back = take_entry_back(db, actor, entry, rules)
-    _follow(db, actor, entry.athlete_id, entry.movement, rules)
+    require(context.actor, Act.LOG)
+    entry = _standing_test(context, athlete_id, entry_id)
+    may_correct(context, entry)
+    back = take_entry_back(context, entry)
+    _follow(context, entry.athlete_id, entry.movement)
     return back
 
 
-def _standing_test(db: Session, actor: Actor, athlete_id: int, entry_id: int) -> SetEntry:
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    entry = db.get(SetEntry, entry_id)
+def _standing_test(context: WorkContext, athlete_id: int, entry_id: int) -> SetEntry:
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    entry = context.db.get(SetEntry, entry_id)
     if entry is None or entry.athlete_id != athlete.id or entry.effort is not Effort.TEST or entry.cell_id is not None:
         raise NotThere("set")
     if not entry.standing:
@@ -94,14 +87,12 @@ def _standing_test(db: Session, actor: Actor, athlete_id: int, entry_id: int) ->
     return entry
 
 
-def entry_athlete(db: Session, actor: Actor, entry: SetEntry) -> tuple[Athlete, Movement]:
+def entry_athlete(context: WorkContext, entry: SetEntry) -> tuple[Athlete, Movement]:
     """Whose entry it is, and of which movement."""
-    athlete = athlete_of(db, actor.squad_id, entry.athlete_id)
-    return athlete, library_of(db, actor.squad_id).get(entry.movement)
+    athlete = athlete_of(context.db, context.squad_id, entry.athlete_id)
+    return athlete, context.library.get(entry.movement)
 
 
-def _follow(db: Session, actor: Actor, athlete_id: int, code: str, rules: Rules) -> None:
+def _follow(context: WorkContext, athlete_id: int, code: str) -> None:
     """Plans from this movement's records, and those that stand by ratio to it, follow as drafts."""
-    replan_records(
-        db, actor, athlete_id, rules, lambda m: m.code == code or (m.ratio is not None and m.ratio.parent == code)
-    )
+    replan_records(context, athlete_id, lambda m: m.code == code or (m.ratio is not None and m.ratio.parent == code))

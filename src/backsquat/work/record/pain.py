@@ -12,11 +12,9 @@ from backsquat.core.errors import ImpossibleInput, Problem, Refused
 from backsquat.core.movements.movement import Region
 from backsquat.core.pain import LEVEL_MOST, STOPPING, Character, stops
 from backsquat.core.progression.cell import LIFTED
-from backsquat.core.rules import Rules
 from backsquat.storage.models import DecisionRow, PainReport, Stop
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.decisions.propose import propose
-from backsquat.work.library.movements import library_of
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.policy import Act, only_own, require
 from backsquat.work.record.stops import PainFacts, put_stop
@@ -33,24 +31,22 @@ class Reported:
     decision: DecisionRow | None = None
 
 
-def report_pain(
-    db: Session, actor: Actor, athlete_id: int, facts: PainFacts, rules: Rules, cell_id: int | None = None
-) -> Reported:
+def report_pain(context: WorkContext, athlete_id: int, facts: PainFacts, cell_id: int | None = None) -> Reported:
     """Write pain down and lock what it must lock. The same client id twice is one report."""
-    require(actor, Act.LOG_OWN)
-    only_own(actor, athlete_id)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    known = db.scalars(select(PainReport).where(PainReport.client_id == facts.client_id)).first()
+    require(context.actor, Act.LOG_OWN)
+    only_own(context.actor, athlete_id)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    known = context.db.scalars(select(PainReport).where(PainReport.client_id == facts.client_id)).first()
     if known is not None:
         if known.athlete_id != athlete_id:
             raise Refused("replaced")
-        return Reported(known, db.scalars(select(Stop).where(Stop.report_id == known.id)).first())
+        return Reported(known, context.db.scalars(select(Stop).where(Stop.report_id == known.id)).first())
     if found := pain_problems(facts):
         raise ImpossibleInput(*found)
-    where = cell_of(db, actor.squad_id, cell_id) if cell_id else None
+    where = cell_of(context.db, context.squad_id, cell_id) if cell_id else None
     if where and where[0].athlete_id != athlete_id:
         raise Refused("another_place")
-    movement = movement_of(library_of(db, actor.squad_id), where[1], where[0]) if where else None
+    movement = movement_of(context.library, where[1], where[0]) if where else None
     report = PainReport(
         client_id=facts.client_id,
         athlete_id=athlete_id,
@@ -59,19 +55,19 @@ def report_pain(
         region=facts.region,
         character=facts.character,
         level=facts.level,
-        done_on=facts.happened_at.date() if facts.happened_at else actor.today,
+        done_on=facts.happened_at.date() if facts.happened_at else context.today,
         happened_at=facts.happened_at,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(report)
-    db.flush()
-    own, stop = rules_for(athlete, rules), None
+    context.db.add(report)
+    context.db.flush()
+    own, stop = rules_for(athlete, context.rules), None
     if stops(facts.level or 0, facts.character, own):
-        stop = put_stop(db, actor, athlete_id, movement, facts, report_id=report.id)
+        stop = put_stop(context, athlete_id, movement, facts, report_id=report.id)
     decision = None
-    if where and where[0].state in LIFTED and (stop or _judged(db, where[0].id)):
-        decision = propose(db, actor, *where, rules)
+    if where and where[0].state in LIFTED and (stop or _judged(context.db, where[0].id)):
+        decision = propose(context, *where)
     return Reported(report, stop, decision)
 
 

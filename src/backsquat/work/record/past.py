@@ -13,17 +13,14 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.loads.mass import Unit
-from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, BodyMass, Change, SetEntry
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.log.beliefs import bring_up_to_date
 from backsquat.work.plan.replan import refresh_athlete
 from backsquat.work.policy import Act, require
 from backsquat.work.record.record import Lifter, SetFacts, keep_past, lifter, never_happened
 from backsquat.work.squad.athletes import athlete_of, rules_for
-from backsquat.work.squad.context import rules_of
 
 
 @dataclass(frozen=True)
@@ -50,33 +47,33 @@ class PastImported:
     left: dict[int, list[Problem]]
 
 
-def import_past(db: Session, actor: Actor, sets: Sequence[PastSet], rules: Rules) -> PastImported:
+def import_past(context: WorkContext, sets: Sequence[PastSet]) -> PastImported:
     """Keep every set that can have been so. A line of which one cannot is left whole."""
-    require(actor, Act.KEEP_ATHLETES)
+    require(context.actor, Act.KEEP_ATHLETES)
     left: dict[int, list[Problem]] = {}
     entries: list[SetEntry] = []
     known = 0
     names = _client_ids(sets)
     for (athlete_id, code), mine in _by_lift(sets).items():
-        athlete = athlete_of(db, actor.squad_id, athlete_id)
-        movement = library_of(db, actor.squad_id).get(code)
+        athlete = athlete_of(context.db, context.squad_id, athlete_id)
+        movement = context.library.get(code)
         facts = {id(one): _facts(one, names[id(one)]) for one in mine}
-        who, masses = lifter(db, actor, athlete, movement, list(facts.values()), rules), _masses(db, athlete)
+        who, masses = lifter(context, athlete, movement, list(facts.values())), _masses(context.db, athlete)
         for one in mine:
             _weighed(who, masses, one.done_on)
             try:
-                entry = keep_past(db, actor, who, facts[id(one)], rules)
+                entry = keep_past(context, who, facts[id(one)])
             except ImpossibleInput as error:
                 left.setdefault(one.place, []).extend(error.problems)
                 continue
             known += entry is None
             entries += [entry] if entry is not None else []
-    db.flush()
-    _follow(db, actor, entries, rules)
+    context.db.flush()
+    _follow(context, entries)
     change = None
     if entries:
-        about: dict[str, Any] = {"what": "log_imported", "subject": "log_imported", "subject_id": actor.squad_id}
-        change = remember(db, actor, **about, before={"sets": [entry.id for entry in entries]})
+        about: dict[str, Any] = {"what": "log_imported", "subject": "log_imported", "subject_id": context.squad_id}
+        change = remember(context, **about, before={"sets": [entry.id for entry in entries]})
     return PastImported(change, len(entries), known, left)
 
 
@@ -114,26 +111,26 @@ def _weighed(who: Lifter, masses: Sequence[tuple[dt.date, float]], day: dt.date)
     who.body_kg = before[-1] if before else masses[0][1] if masses else None
 
 
-def _follow(db: Session, actor: Actor, entries: Iterable[SetEntry], rules: Rules) -> None:
+def _follow(context: WorkContext, entries: Iterable[SetEntry]) -> None:
     """What is believed of each lift from the first of its days on, and what is planned from it."""
     first: dict[tuple[int, str], dt.date] = {}
     for entry in entries:
         key = (entry.athlete_id, entry.movement)
         first[key] = min(first.get(key, entry.done_on), entry.done_on)
     for (athlete_id, movement), day in first.items():
-        own = rules_for(db.get_one(Athlete, athlete_id), rules)
-        bring_up_to_date(db, athlete_id, movement, day, own)
+        own = rules_for(context.db.get_one(Athlete, athlete_id), context.rules)
+        bring_up_to_date(context.db, athlete_id, movement, day, own)
     for athlete_id in dict.fromkeys(athlete_id for athlete_id, _ in first):
-        refresh_athlete(db, actor, athlete_id, rules)
+        refresh_athlete(context, athlete_id)
 
 
 @restores("log_imported")
-def take_back_log(db: Session, actor: Actor, change: Change) -> None:
+def take_back_log(context: WorkContext, change: Change) -> None:
     """Undo: each of the sets that still stands is said never to have been lifted."""
-    require(actor, Act.KEEP_ATHLETES)
-    rows = db.scalars(select(SetEntry).where(SetEntry.id.in_(change.before["sets"]), SetEntry.standing)).all()
+    require(context.actor, Act.KEEP_ATHLETES)
+    rows = context.db.scalars(select(SetEntry).where(SetEntry.id.in_(change.before["sets"]), SetEntry.standing)).all()
     for entry in rows:
-        never_happened(db, actor, entry)
+        never_happened(context, entry)
         entry.client_id = f"{entry.client_id}-{entry.id}"  # the log may be opened again
-    db.flush()
-    _follow(db, actor, rows, rules_of(db, actor.squad_id))
+    context.db.flush()
+    _follow(context, rows)

@@ -31,6 +31,7 @@ from backsquat.core.strength.set_notes import SetNotes, set_notes_from
 from backsquat.storage.models import Athlete, SetEntry, Stop
 from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.log.beliefs import bring_up_to_date
 from backsquat.work.log.depth import depth_of
 from backsquat.work.log.estimates import put_estimate
@@ -132,60 +133,58 @@ class Lifter:
     best_kg: float | None = None  # the best estimate on record
 
 
-def lifter(
-    db: Session, actor: Actor, athlete: Athlete, movement: Movement, sets: Sequence[SetFacts], rules: Rules
-) -> Lifter:
+def lifter(context: WorkContext, athlete: Athlete, movement: Movement, sets: Sequence[SetFacts]) -> Lifter:
     """What is known before these sets of one day are stored."""
-    ready = readiness_one(db, athlete, actor.today, rules)
-    first = min((facts.done_on for facts in sets), default=actor.today)
-    today = first == actor.today
+    ready = readiness_one(context.db, athlete, context.today, context.rules)
+    first = min((facts.done_on for facts in sets), default=context.today)
+    today = first == context.today
     return Lifter(
         athlete,
         movement,
         ready,
-        depth_of(db, athlete.id, movement),
-        ready.body_mass_kg if today else body_masses(db, [athlete.id], first).get(athlete.id),
-        stored_before(db, [facts.client_id for facts in sets]),
-        best_on_record(db, athlete.id, movement.code),
+        depth_of(context.db, athlete.id, movement),
+        ready.body_mass_kg if today else body_masses(context.db, [athlete.id], first).get(athlete.id),
+        stored_before(context.db, [facts.client_id for facts in sets]),
+        best_on_record(context.db, athlete.id, movement.code),
     )
 
 
-def store_set(db: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules, occasion: Occasion) -> StoredSet:
+def store_set(context: WorkContext, who: Lifter, facts: SetFacts, occasion: Occasion) -> StoredSet:
     """Check, flag and keep one set, with its estimate and the stop its pain asks for.
 
     ImpossibleInput where it cannot have been so. The same client id keeps one set; the same id for
     somebody else is refused.
     """
-    require(actor, Act.LOG_OWN)
-    only_own(actor, who.athlete.id)
+    require(context.actor, Act.LOG_OWN)
+    only_own(context.actor, who.athlete.id)
     known = who.stored.get(facts.client_id)
     if known and _says_the_same(known, facts, who):
         return StoredSet(known, again=True)
     if known:  # another set by the same name: kept beside it, by a name that what it says gives it
         facts = replace(facts, client_id=_second_name(facts))
         occasion = replace(occasion, flags=(*occasion.flags, Flag.SAME_ID))
-        if second := stored_before(db, [facts.client_id]).get(facts.client_id):
+        if second := stored_before(context.db, [facts.client_id]).get(facts.client_id):
             return StoredSet(second, again=True)
-    found = [*set_problems(facts, who.movement, actor.today), *_before_birth(facts, who.athlete)]
+    found = [*set_problems(facts, who.movement, context.today), *_before_birth(facts, who.athlete)]
     if found:
         raise ImpossibleInput(*found)
     load_kg = exact_mass("load", facts.load, facts.unit).kg
     verdict = who.ready.judge(who.movement, facts.done_on, load_kg)
-    own = rules_for(who.athlete, rules)
+    own = rules_for(who.athlete, context.rules)
     asked = doubts(who.movement, load_kg, facts.reps, who.body_kg, who.best_kg, own) if facts.load > 0 else []
     if asked:
         ask(facts, asked)
-    entry = _entry(actor, who, facts, occasion)
+    entry = _entry(context.actor, who, facts, occasion)
     entry.flags = [flag.value for flag in (*_flags(verdict, facts.done_on), *occasion.flags)]
     entry.flags += [Flag.DOUBTED.value] if asked else []
     put_estimate(entry, own)
-    db.add(entry)
-    db.flush()
-    _believe(db, entry, own)
+    context.db.add(entry)
+    context.db.flush()
+    _believe(context.db, entry, own)
     who.stored[facts.client_id] = entry
-    stop = _stop(db, actor, entry, who.movement, own)
+    stop = _stop(context.ruled_by(own), entry, who.movement)
     if stop:  # the sets after it are judged with it
-        who.ready = readiness_one(db, who.athlete, actor.today, rules)
+        who.ready = readiness_one(context.db, who.athlete, context.today, context.rules)
     return StoredSet(entry, stop)
 
 
@@ -203,22 +202,22 @@ def _second_name(facts: SetFacts) -> str:
     return f"{facts.client_id[:50]}-{hashlib.sha256(said.encode()).hexdigest()[:12]}"
 
 
-def keep_past(db: Session, actor: Actor, who: Lifter, facts: SetFacts, rules: Rules) -> SetEntry | None:
+def keep_past(context: WorkContext, who: Lifter, facts: SetFacts) -> SetEntry | None:
     """Keep one set of a log kept elsewhere; None where it is here already. What is believed is brought up to date by
     whoever takes in the whole log; no readiness check is judged by it set by set: what it shows as a whole is
     `proven_days` in work/readiness/load.py.
     """
     if facts.client_id in who.stored:
         return None
-    found = [*set_problems(facts, who.movement, actor.today), *_before_birth(facts, who.athlete)]
+    found = [*set_problems(facts, who.movement, context.today), *_before_birth(facts, who.athlete)]
     if found:
         raise ImpossibleInput(*found)
-    entry = _entry(actor, who, facts, Occasion(Effort.WORK))
-    own = rules_for(who.athlete, rules)
+    entry = _entry(context.actor, who, facts, Occasion(Effort.WORK))
+    own = rules_for(who.athlete, context.rules)
     asked = facts.load > 0 and doubts(who.movement, entry.load_kg, facts.reps, who.body_kg, who.best_kg, own)
     entry.flags = [Flag.IMPORTED.value, *([Flag.DOUBTED.value] if asked else [])]
     put_estimate(entry, own)
-    db.add(entry)
+    context.db.add(entry)
     who.stored[facts.client_id] = entry
     return entry
 
@@ -356,27 +355,27 @@ def _entry(actor: Actor, who: Lifter, facts: SetFacts, occasion: Occasion) -> Se
     )
 
 
-def _stop(db: Session, actor: Actor, entry: SetEntry, movement: Movement, rules: Rules) -> Stop | None:
+def _stop(context: WorkContext, entry: SetEntry, movement: Movement) -> Stop | None:
     """Lock what must be locked where a set says stopping pain; `rules` are the athlete's own."""
-    if not entry.pain or not stops(entry.pain, entry.pain_character, rules):
+    if not entry.pain or not stops(entry.pain, entry.pain_character, context.rules):
         return None
     facts = PainFacts(entry.client_id, entry.pain_region, entry.pain_character, entry.pain)
-    return put_stop(db, actor, entry.athlete_id, movement, facts, entry=entry)
+    return put_stop(context, entry.athlete_id, movement, facts, entry=entry)
 
 
-def take_entry_back(db: Session, actor: Actor, entry: SetEntry, rules: Rules) -> SetEntry:
+def take_entry_back(context: WorkContext, entry: SetEntry) -> SetEntry:
     """An entry that says another never happened; a stop that came from it stays, and says so."""
-    back = never_happened(db, actor, entry)
-    own = rules_for(db.get_one(Athlete, entry.athlete_id), rules)
-    bring_up_to_date(db, entry.athlete_id, entry.movement, entry.done_on, own)
-    mark_report(db, actor, entry, back)
+    back = never_happened(context, entry)
+    own = rules_for(context.db.get_one(Athlete, entry.athlete_id), context.rules)
+    bring_up_to_date(context.db, entry.athlete_id, entry.movement, entry.done_on, own)
+    mark_report(context, entry, back)
     return back
 
 
-def never_happened(db: Session, actor: Actor, entry: SetEntry) -> SetEntry:
+def never_happened(context: WorkContext, entry: SetEntry) -> SetEntry:
     """The entry that says so; what is believed follows with whoever takes back many."""
     entry.standing = False
-    db.flush()
+    context.db.flush()
     back = SetEntry(
         **{name: getattr(entry, name) for name in WITHDRAWN_SHOWS},
         client_id=str(uuid4()),
@@ -384,32 +383,32 @@ def never_happened(db: Session, actor: Actor, entry: SetEntry) -> SetEntry:
         corrects_id=entry.id,
         withdrawn=True,
         standing=False,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(back)
-    db.flush()
+    context.db.add(back)
+    context.db.flush()
     return back
 
 
-def may_correct(db: Session, actor: Actor, entry: SetEntry, rules: Rules) -> None:
+def may_correct(context: WorkContext, entry: SetEntry) -> None:
     """Refused where a set with pain is corrected by somebody else, or too late; coach and physio always may."""
-    if not entry.pain or may(actor.role, Act.TREAT):
+    if not entry.pain or may(context.actor.role, Act.TREAT):
         return
-    minutes = (actor.now - entry.at).total_seconds() / 60
-    if entry.by_id != actor.user_id or minutes > rules.correct_pain_min:
-        raise Refused("pain_reported", minutes=rules.correct_pain_min)
+    minutes = (context.now - entry.at).total_seconds() / 60
+    if entry.by_id != context.actor.user_id or minutes > context.rules.correct_pain_min:
+        raise Refused("pain_reported", minutes=context.rules.correct_pain_min)
 
 
-def mark_report(db: Session, actor: Actor, entry: SetEntry, new: SetEntry, stop: Stop | None = None) -> None:
+def mark_report(context: WorkContext, entry: SetEntry, new: SetEntry, stop: Stop | None = None) -> None:
     """The set behind a stop was corrected or taken back: the stop stays until it is cleared, and says so.
 
     Only a new stop of the same region takes its stead; the movement is the same, as it is in every correction.
     """
-    for known in db.scalars(select(Stop).where(Stop.set_id == entry.id, Stop.cleared_on.is_(None))):
-        known.report_changed_by_id, known.report_changed_at = actor.user_id, actor.now
+    for known in context.db.scalars(select(Stop).where(Stop.set_id == entry.id, Stop.cleared_on.is_(None))):
+        known.report_changed_by_id, known.report_changed_at = context.actor.user_id, context.now
         same = stop is not None and stop.region == known.region
         known.withdrawn = known.withdrawn or same
         about = {"athlete": entry.athlete_id, "stop": known.id, "set": entry.id, "by_set": new.id, "replaced": same}
-        note(db, actor, "report_changed", **about)
-    db.flush()
+        note(context.db, context.actor, "report_changed", **about)
+    context.db.flush()

@@ -3,14 +3,11 @@
 import datetime as dt
 from dataclasses import dataclass
 
-from sqlalchemy.orm import Session
-
 from backsquat.core.movements.movement import Movement
 from backsquat.core.readiness.pain import locked_by
 from backsquat.storage.models import SetEntry, Stop
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import WorkContext
 
 
 @dataclass(frozen=True)
@@ -25,8 +22,7 @@ class PainFacts:
 
 
 def put_stop(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     athlete_id: int,
     movement: Movement | None,
     facts: PainFacts,
@@ -41,14 +37,14 @@ def put_stop(
         report_id=report_id,
         movement=movement.code if movement else "",
         family=movement.family.value if movement else "",
-        locked=sorted(locked_by(movement, facts.region, library_of(db, actor.squad_id).movements.values())),
+        locked=sorted(locked_by(movement, facts.region, context.library.movements.values())),
         level=facts.level,
         region=facts.region,
         character=facts.character,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(stop)
-    db.flush()
-    note(db, actor, "stopped", athlete=athlete_id, stop=stop.id, movement=stop.movement)
+    context.db.add(stop)
+    context.db.flush()
+    note(context.db, context.actor, "stopped", athlete=athlete_id, stop=stop.id, movement=stop.movement)
     return stop

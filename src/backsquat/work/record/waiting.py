@@ -10,14 +10,11 @@ from enum import StrEnum
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere, Refused
-from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import BlockSession, Cell, Exercise, SessionAct
-from backsquat.work.actor import Actor
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import WorkContext
 from backsquat.work.log.sets import sets_of
 from backsquat.work.plan.cells import movement_of
 from backsquat.work.record.floor import Logged, end_exercise, log_set, was_judged
@@ -64,64 +61,57 @@ def lifted_at(now: dt.datetime, device_ms: int, tapped_ms: int) -> dt.datetime |
     return now - ago if dt.timedelta(0) <= ago <= LATE_MOST else None
 
 
-def receive_set(db: Session, actor: Actor, one: Waited, facts: SetFacts, rules: Rules) -> Logged:
+def receive_set(context: WorkContext, one: Waited, facts: SetFacts) -> Logged:
     """A set that waited. `facts` may have been asked nothing about."""
-    _cell(db, actor, one)
-    return log_set(db, actor, one.cell_id, facts, rules)
+    _cell(context, one)
+    return log_set(context, one.cell_id, facts)
 
 
-def receive_pain(db: Session, actor: Actor, one: Waited, facts: PainFacts, rules: Rules) -> Reported:
+def receive_pain(context: WorkContext, one: Waited, facts: PainFacts) -> Reported:
     """Pain that waited: whatever became of the work it came up in, it locks what it must."""
     try:
-        cell_id: int | None = _cell(db, actor, one)[0].id
+        cell_id: int | None = _cell(context, one)[0].id
     except (NotThere, Refused):
         cell_id = None
-    return report_pain(db, actor, one.athlete_id, facts, rules, cell_id)
+    return report_pain(context, one.athlete_id, facts, cell_id)
 
 
-def receive_act(db: Session, actor: Actor, one: Waited, rules: Rules) -> None:
+def receive_act(context: WorkContext, one: Waited) -> None:
     """A ramp set, a trial rep, work left out or ended that waited."""
-    cell, exercise = _cell(db, actor, one)
+    cell, exercise = _cell(context, one)
     held = session_on_floor(exercise, cell.week)
-    known = db.scalars(select(SessionAct).where(SessionAct.client_id == one.client_id)).first()
+    known = context.db.scalars(select(SessionAct).where(SessionAct.client_id == one.client_id)).first()
     if known is not None:
         return
     if one.what is WaitedKind.END:
-        if not was_judged(db, cell.id):
-            end_exercise(db, actor, cell.id, rules)
+        if not was_judged(context.db, cell.id):
+            end_exercise(context, cell.id)
         return
     if one.what is WaitedKind.SKIP:
-        skip_work(db, actor, cell, exercise, held, str(one.facts.get("reason", "")), rules, one.client_id)
+        skip_work(context, cell, exercise, held, str(one.facts.get("reason", "")), one.client_id)
         return
     kind = ACTS[one.what]
     about = dict(one.facts.get("ramp", {})) if kind is ActKind.RAMP else {}
-    do_act(db, actor, kind, cell.athlete_id, held, cell.week, exercise.id, about, client_id=one.client_id)
+    do_act(context, kind, cell.athlete_id, held, cell.week, exercise.id, about, client_id=one.client_id)
 
 
 def skip_work(
-    db: Session,
-    actor: Actor,
-    cell: Cell,
-    exercise: Exercise,
-    held: BlockSession,
-    why: str,
-    rules: Rules,
-    client_id: str | None = None,
+    context: WorkContext, cell: Cell, exercise: Exercise, held: BlockSession, why: str, client_id: str | None = None
 ) -> str:
     """Work left out, or what is left of it: on the shelf with its reason, which is returned; what was done is judged."""
     reason = reason_of(why)
-    movement = movement_of(library_of(db, actor.squad_id), exercise, cell)
-    done = len({entry.set_number for entry in sets_of(db, cell.id)})
+    movement = movement_of(context.library, exercise, cell)
+    done = len({entry.set_number for entry in sets_of(context.db, cell.id)})
     about = {"movement": movement.code, "sets": max(1, cell.sets - done), "reason": reason}
-    do_act(db, actor, ActKind.SKIPPED, cell.athlete_id, held, cell.week, exercise.id, about, client_id=client_id)
-    if done and not was_judged(db, cell.id):
-        end_exercise(db, actor, cell.id, rules)
+    do_act(context, ActKind.SKIPPED, cell.athlete_id, held, cell.week, exercise.id, about, client_id=client_id)
+    if done and not was_judged(context.db, cell.id):
+        end_exercise(context, cell.id)
     return reason
 
 
-def _cell(db: Session, actor: Actor, one: Waited) -> tuple[Cell, Exercise]:
+def _cell(context: WorkContext, one: Waited) -> tuple[Cell, Exercise]:
     """The cell it was done for; refused where that is somebody else's: another installation, other data."""
-    cell, exercise, _block = cell_of(db, actor.squad_id, one.cell_id)
+    cell, exercise, _block = cell_of(context.db, context.squad_id, one.cell_id)
     if cell.athlete_id != one.athlete_id:
         raise Refused("another_place")
     return cell, exercise

@@ -12,7 +12,7 @@ from backsquat.core.loads.mass import DECIMALS, Mass, Unit
 from backsquat.core.loads.room import PlateStock, RigKind
 from backsquat.library.shelf import equipment
 from backsquat.storage.models import BarRow, Change, PlateRow, RoomRow, Squad, StationCheck
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
 from backsquat.work.rooms.rooms import forget_rooms, room_row, rooms_of, station_names
@@ -154,28 +154,26 @@ def _machine_problems(facts: RoomFacts) -> list[Problem]:
     return found
 
 
-def save_room(
-    db: Session, actor: Actor, facts: RoomFacts, room_id: int | None = None, *, further: bool = False
-) -> Change:
+def save_room(context: WorkContext, facts: RoomFacts, room_id: int | None = None, *, further: bool = False) -> Change:
     """Keep a room: the one named, the squad's own, or a `further` one besides it.
 
     Plans made before keep their numbers until they are planned again.
     """
-    require(actor, Act.DESCRIBE_ROOM)
+    require(context.actor, Act.DESCRIBE_ROOM)
     problems = room_problems(facts)
     if problems:
         raise ImpossibleInput(*problems)
-    squad = db.get_one(Squad, actor.squad_id)
-    row = None if further else room_row(db, squad.id, room_id)
+    squad = context.db.get_one(Squad, context.squad_id)
+    row = None if further else room_row(context.db, squad.id, room_id)
     before: dict[str, Any] = _as_plain(row) if row else {"none": True}
     if row is None:
         row = RoomRow(squad_id=squad.id, name=facts.name, collars=facts.collars)
-        db.add(row)
-        db.flush()
+        context.db.add(row)
+        context.db.flush()
         if squad.room_id is None:
             squad.room_id = row.id
-    _put(db, row, facts)
-    return remember(db, actor, what="room_changed", subject="room", subject_id=row.id, before=before)
+    _put(context.db, row, facts)
+    return remember(context, what="room_changed", subject="room", subject_id=row.id, before=before)
 
 
 def _put(db: Session, row: RoomRow, facts: RoomFacts) -> None:
@@ -221,11 +219,11 @@ def _put(db: Session, row: RoomRow, facts: RoomFacts) -> None:
 
 
 def check_station(
-    db: Session, actor: Actor, station: str, ready: bool, found: str, room_id: int | None = None
+    context: WorkContext, station: str, ready: bool, found: str, room_id: int | None = None
 ) -> StationCheck:
     """What somebody found at a station: ready, or what is wrong. The newest holds."""
-    require(actor, Act.CHECK_STATION)
-    room = room_row(db, actor.squad_id, room_id)
+    require(context.actor, Act.CHECK_STATION)
+    room = room_row(context.db, context.squad_id, room_id)
     if room is None or station not in station_names(room):
         raise NotThere("station")
     if not ready and not found.strip():
@@ -235,11 +233,11 @@ def check_station(
         station=station,
         ready=ready,
         found="" if ready else found.strip()[:120],
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(row)
-    db.flush()
+    context.db.add(row)
+    context.db.flush()
     return row
 
 
@@ -261,16 +259,16 @@ def _as_plain(row: RoomRow) -> dict[str, Any]:
 
 
 @restores("room")
-def restore_room(db: Session, actor: Actor, change: Change) -> None:
-    before, squad = change.before, db.get_one(Squad, actor.squad_id)
+def restore_room(context: WorkContext, change: Change) -> None:
+    before, squad = change.before, context.db.get_one(Squad, context.squad_id)
     if "removed" in before or before.get("none"):
-        row = db.get_one(RoomRow, change.subject_id)
-        if before.get("none") and rooms_of(db, squad.id).in_use(row.id, actor.today):
+        row = context.db.get_one(RoomRow, change.subject_id)
+        if before.get("none") and rooms_of(context.db, squad.id).in_use(row.id, context.today):
             raise Refused("room_in_use")
         row.removed = bool(before.get("none"))
         if row.removed and squad.room_id == row.id:
             squad.room_id = None
-        forget_rooms(db, squad.id)
+        forget_rooms(context.db, squad.id)
         return
     facts = RoomFacts(
         before["name"],
@@ -286,4 +284,4 @@ def restore_room(db: Session, actor: Actor, change: Change) -> None:
         tuple(BandFacts(name, Decimal(short), Decimal(long)) for name, short, long in before.get("bands", ())),
         tuple((Decimal(amount), count) for amount, count in before.get("bags", ())),
     )
-    _put(db, db.get_one(RoomRow, change.subject_id), facts)
+    _put(context.db, context.db.get_one(RoomRow, change.subject_id), facts)

@@ -12,7 +12,7 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.season.calendar import DaySpan
 from backsquat.core.season.week import Marked
 from backsquat.storage.models import Change, Season, SeasonMark
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
 
@@ -72,11 +72,11 @@ def training_days(marks: Iterable[SeasonMark], week: dt.date) -> tuple[int, ...]
     return tuple(phase.weekdays) if phase else ()
 
 
-def add_mark(db: Session, actor: Actor, season_id: int, facts: MarkFacts) -> Change:
+def add_mark(context: WorkContext, season_id: int, facts: MarkFacts) -> Change:
     """ImpossibleInput where it is no stretch of the season, or a phase on days that have one."""
-    require(actor, Act.PLAN)
-    season = db.get_one(Season, season_id)
-    _check(season, facts, marks_of(db, season_id))
+    require(context.actor, Act.PLAN)
+    season = context.db.get_one(Season, season_id)
+    _check(season, facts, marks_of(context.db, season_id))
     row = SeasonMark(
         season_id=season_id,
         kind=facts.kind.value,
@@ -84,12 +84,12 @@ def add_mark(db: Session, actor: Actor, season_id: int, facts: MarkFacts) -> Cha
         last_on=facts.last_on,
         words=facts.words[:WORDS_MOST],
         weekdays=sorted(facts.weekdays),
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(row)
-    db.flush()
-    return remember(db, actor, what="mark_added", subject="mark", subject_id=row.id, before={"dropped": True})
+    context.db.add(row)
+    context.db.flush()
+    return remember(context, what="mark_added", subject="mark", subject_id=row.id, before={"dropped": True})
 
 
 def _check(season: Season, facts: MarkFacts, here: Sequence[SeasonMark]) -> None:
@@ -115,24 +115,24 @@ def _beside(kind: MarkKind, first_on: dt.date, last_on: dt.date, here: Sequence[
     return next((mark for mark in phases if mark.first_on <= last_on and first_on <= mark.last_on), None)
 
 
-def drop_mark(db: Session, actor: Actor, mark_id: int) -> Change:
+def drop_mark(context: WorkContext, mark_id: int) -> Change:
     """It is not so after all."""
-    require(actor, Act.PLAN)
-    row = db.get(SeasonMark, mark_id)
-    season = db.get(Season, row.season_id) if row else None
-    if row is None or row.dropped or season is None or season.squad_id != actor.squad_id:
+    require(context.actor, Act.PLAN)
+    row = context.db.get(SeasonMark, mark_id)
+    season = context.db.get(Season, row.season_id) if row else None
+    if row is None or row.dropped or season is None or season.squad_id != context.squad_id:
         raise NotThere("mark")
     row.dropped = True
-    return remember(db, actor, what="mark_dropped", subject="mark", subject_id=row.id, before={"dropped": False})
+    return remember(context, what="mark_dropped", subject="mark", subject_id=row.id, before={"dropped": False})
 
 
 @restores("mark")
-def restore_mark(db: Session, _actor: Actor, change: Change) -> dict[str, bool]:
+def restore_mark(context: WorkContext, change: Change) -> dict[str, bool]:
     """Undo, and redo. Refused where another phase has been put on its days since."""
-    row = db.get_one(SeasonMark, change.subject_id)
+    row = context.db.get_one(SeasonMark, change.subject_id)
     was = {"dropped": row.dropped}
-    if was["dropped"] and _beside(MarkKind(row.kind), row.first_on, row.last_on, marks_of(db, row.season_id)):
+    if was["dropped"] and _beside(MarkKind(row.kind), row.first_on, row.last_on, marks_of(context.db, row.season_id)):
         raise Refused("phase_there")
     row.dropped = change.before["dropped"]
-    db.flush()
+    context.db.flush()
     return was

@@ -13,7 +13,7 @@ from backsquat.core.season.calendar import DaySpan
 from backsquat.core.season.week import Fixture
 from backsquat.storage.cache import cached
 from backsquat.storage.models import Change, Match, Season
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.context import SquadContext
@@ -76,64 +76,66 @@ def fixtures_around(db: Session, squad_id: int, week: dt.date) -> list[Fixture]:
     return [Fixture(row.played_on, row.important, row.away) for row in db.scalars(query)]
 
 
-def add_matches(db: Session, actor: Actor, season_id: int, facts: Sequence[MatchFacts]) -> tuple[Change | None, int]:
+def add_matches(context: WorkContext, season_id: int, facts: Sequence[MatchFacts]) -> tuple[Change | None, int]:
     """Matches of a list on days that have none yet; the change to undo, and how many."""
-    require(actor, Act.PLAN)
-    here = {day for day, _ in match_days(db, season_id)}
+    require(context.actor, Act.PLAN)
+    here = {day for day, _ in match_days(context.db, season_id)}
     new = [Match(season_id=season_id, **asdict(one)) for one in facts if one.played_on not in here]
-    db.add_all(new)
-    db.flush()
+    context.db.add_all(new)
+    context.db.flush()
     if not new:
         return None, 0
     about = {"what": "matches_added", "subject": "matches", "subject_id": season_id}
-    return remember(db, actor, **about, before={"rows": [match.id for match in new]}), len(new)  # type: ignore[arg-type]
+    return remember(context, **about, before={"rows": [match.id for match in new]}), len(new)  # type: ignore[arg-type]
 
 
 @restores("matches")
-def take_back_matches(db: Session, actor: Actor, change: Change) -> None:
+def take_back_matches(context: WorkContext, change: Change) -> None:
     """Undo: these matches are not played."""
-    require(actor, Act.PLAN)
+    require(context.actor, Act.PLAN)
     rows = Match.id.in_(change.before["rows"])  # not deleted: minutes may have been written of them since
-    db.execute(update(Match).where(rows).values(dropped=True), execution_options={"synchronize_session": "fetch"})
+    context.db.execute(
+        update(Match).where(rows).values(dropped=True), execution_options={"synchronize_session": "fetch"}
+    )
 
 
-def put_match(db: Session, actor: Actor, season_id: int, facts: MatchFacts, match_id: int | None = None) -> Change:
+def put_match(context: WorkContext, season_id: int, facts: MatchFacts, match_id: int | None = None) -> Change:
     """A match as it is said to be now: a new one, or another day, opponent or place of one that is there.
 
     ImpossibleInput where its day is not in the season.
     """
-    require(actor, Act.PLAN)
-    season = db.get_one(Season, season_id)
+    require(context.actor, Act.PLAN)
+    season = context.db.get_one(Season, season_id)
     span = DaySpan(season.first_week, season.weeks)
     last_day = span.last_week + dt.timedelta(days=6)
     if not span.first_week <= facts.played_on <= last_day:
         raise ImpossibleInput(
             Problem("played_on", "not_in_season", {"first": span.first_week.isoformat(), "last": last_day.isoformat()})
         )
-    row = match_of(db, actor, match_id) if match_id is not None else Match(season_id=season_id, dropped=True)
+    row = match_of(context, match_id) if match_id is not None else Match(season_id=season_id, dropped=True)
     before = _values(row) if match_id is not None else {"dropped": True}
     for name, value in asdict(facts).items():
         setattr(row, name, value[:WORDS_MOST] if isinstance(value, str) else value)
     row.season_id, row.dropped = season_id, False
-    db.add(row)
-    db.flush()
+    context.db.add(row)
+    context.db.flush()
     what = "match_changed" if match_id is not None else "match_added"
-    return remember(db, actor, what=what, subject="match", subject_id=row.id, before=before)
+    return remember(context, what=what, subject="match", subject_id=row.id, before=before)
 
 
-def drop_match(db: Session, actor: Actor, match_id: int) -> Change:
+def drop_match(context: WorkContext, match_id: int) -> Change:
     """It is not played."""
-    require(actor, Act.PLAN)
-    row = match_of(db, actor, match_id)
+    require(context.actor, Act.PLAN)
+    row = match_of(context, match_id)
     row.dropped = True
-    return remember(db, actor, what="match_dropped", subject="match", subject_id=row.id, before={"dropped": False})
+    return remember(context, what="match_dropped", subject="match", subject_id=row.id, before={"dropped": False})
 
 
-def match_of(db: Session, actor: Actor, match_id: int) -> Match:
+def match_of(context: WorkContext, match_id: int) -> Match:
     """A match of the actor's squad that is to be played."""
-    row = db.get(Match, match_id)
-    season = db.get(Season, row.season_id) if row else None
-    if row is None or row.dropped or season is None or season.squad_id != actor.squad_id:
+    row = context.db.get(Match, match_id)
+    season = context.db.get(Season, row.season_id) if row else None
+    if row is None or row.dropped or season is None or season.squad_id != context.squad_id:
         raise NotThere("match")
     return row
 
@@ -146,11 +148,11 @@ def _values(row: Match) -> dict[str, Any]:
 
 
 @restores("match")
-def restore_match(db: Session, _actor: Actor, change: Change) -> dict[str, Any]:
+def restore_match(context: WorkContext, change: Change) -> dict[str, Any]:
     """Undo, and redo: the match as it was said to be before."""
-    row = db.get_one(Match, change.subject_id)
+    row = context.db.get_one(Match, change.subject_id)
     was = _values(row)
     for name, value in change.before.items():
         setattr(row, name, dt.date.fromisoformat(value) if name == "played_on" else value)
-    db.flush()
+    context.db.flush()
     return was

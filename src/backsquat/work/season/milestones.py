@@ -27,9 +27,8 @@ from backsquat.core.season.trend import Point
 from backsquat.core.strength.formulas import FORMULAS, maximum_kg
 from backsquat.storage.cache import cached_each
 from backsquat.storage.models import Athlete, Change, Milestone, Squad
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext, library_of
 from backsquat.work.journal import remember, restores
-from backsquat.work.library.movements import library_of
 from backsquat.work.library.screens import screens_of
 from backsquat.work.log.estimates import WeekBest, weekly_best
 from backsquat.work.policy import Act, require
@@ -54,42 +53,42 @@ WITH_LIFT = (MilestoneKind.LOAD, MilestoneKind.BODY_MASSES, MilestoneKind.LEVEL)
 
 
 def add_milestone(
-    db: Session, actor: Actor, athlete_id: int, movement: str, kind: MilestoneKind, amount: Decimal, due_on: dt.date
+    context: WorkContext, athlete_id: int, movement: str, kind: MilestoneKind, amount: Decimal, due_on: dt.date
 ) -> Milestone:
     """Set a milestone for one athlete."""
-    require(actor, Act.PLAN)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.PLAN)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
     milestone = Milestone(
         athlete_id=athlete.id,
         movement=movement,
         kind=kind.value,
         amount=amount,
         due_on=due_on,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(milestone)
-    db.flush()
-    remember(db, actor, what="milestone_set", subject="milestone", subject_id=milestone.id, before={"dropped": True})
+    context.db.add(milestone)
+    context.db.flush()
+    remember(context, what="milestone_set", subject="milestone", subject_id=milestone.id, before={"dropped": True})
     return milestone
 
 
-def drop_milestone(db: Session, actor: Actor, milestone_id: int) -> Change:
+def drop_milestone(context: WorkContext, milestone_id: int) -> Change:
     """Take a milestone away; undo gives it back."""
-    require(actor, Act.PLAN)
-    milestone = db.get(Milestone, milestone_id)
+    require(context.actor, Act.PLAN)
+    milestone = context.db.get(Milestone, milestone_id)
     if milestone is None or milestone.dropped:
         raise NotThere("milestone")
-    athlete_of(db, actor.squad_id, milestone.athlete_id)
+    athlete_of(context.db, context.squad_id, milestone.athlete_id)
     milestone.dropped = True
     return remember(
-        db, actor, what="milestone_dropped", subject="milestone", subject_id=milestone.id, before={"dropped": False}
+        context, what="milestone_dropped", subject="milestone", subject_id=milestone.id, before={"dropped": False}
     )
 
 
 @restores("milestone")
-def restore_milestone(db: Session, _actor: Actor, change: Change) -> None:
-    db.get_one(Milestone, change.subject_id).dropped = change.before["dropped"]
+def restore_milestone(context: WorkContext, change: Change) -> None:
+    context.db.get_one(Milestone, change.subject_id).dropped = change.before["dropped"]
 
 
 _STANDING = (  # made once
@@ -139,17 +138,17 @@ class SquadMilestone:
 
 
 def set_for_squad(
-    db: Session, actor: Actor, rule: SquadMilestone, only: Collection[int] | None = None
+    context: WorkContext, rule: SquadMilestone, only: Collection[int] | None = None
 ) -> tuple[int, Change]:
     """One milestone for each athlete, or for these only; who has one for the same thing still open gets this instead."""
-    require(actor, Act.PLAN)
-    _known(db, actor.squad_id, rule)
-    athletes = [one for one in squad_athletes(db, actor.squad_id) if only is None or one.id in only]
+    require(context.actor, Act.PLAN)
+    _known(context.db, context.squad_id, rule)
+    athletes = [one for one in squad_athletes(context.db, context.squad_id) if only is None or one.id in only]
     if not athletes:
         raise ImpossibleInput(Problem("what", "nobody_here"))
     ids = [athlete.id for athlete in athletes]
     before = list(
-        db.scalars(
+        context.db.scalars(
             select(Milestone.id).where(
                 Milestone.athlete_id.in_(ids),
                 Milestone.movement == rule.movement,
@@ -158,9 +157,9 @@ def set_for_squad(
             )
         )
     )
-    db.execute(update(Milestone).where(Milestone.id.in_(before)).values(dropped=True))
+    context.db.execute(update(Milestone).where(Milestone.id.in_(before)).values(dropped=True))
     batch = uuid4().hex
-    db.add_all(
+    context.db.add_all(
         Milestone(
             athlete_id=athlete_id,
             movement=rule.movement,
@@ -169,18 +168,17 @@ def set_for_squad(
             load_kg=rule.load_kg,
             due_on=rule.due_on,
             batch=batch,
-            by_id=actor.user_id,
-            at=actor.now,
+            by_id=context.actor.user_id,
+            at=context.now,
         )
         for athlete_id in ids
     )
-    db.flush()
+    context.db.flush()
     change = remember(
-        db,
-        actor,
+        context,
         what="milestones_set",
         subject="milestones",
-        subject_id=actor.squad_id,
+        subject_id=context.squad_id,
         before={"batch": batch, "dropped": True, "earlier": before},
     )
     return len(ids), change
@@ -195,32 +193,31 @@ def _known(db: Session, squad_id: int, rule: SquadMilestone) -> None:
         library_of(db, squad_id).get(rule.movement)
 
 
-def drop_batch(db: Session, actor: Actor, batch: str) -> Change:
+def drop_batch(context: WorkContext, batch: str) -> Change:
     """Take a rule's milestones away from everybody."""
-    require(actor, Act.PLAN)
-    ids = [athlete.id for athlete in squad_athletes(db, actor.squad_id)]
-    found = db.scalars(
+    require(context.actor, Act.PLAN)
+    ids = [athlete.id for athlete in squad_athletes(context.db, context.squad_id)]
+    found = context.db.scalars(
         select(Milestone.id).where(Milestone.batch == batch, Milestone.athlete_id.in_(ids), ~Milestone.dropped)
     ).all()
     if not batch or not found:
         raise NotThere("milestone")
-    db.execute(update(Milestone).where(Milestone.batch == batch).values(dropped=True))
+    context.db.execute(update(Milestone).where(Milestone.batch == batch).values(dropped=True))
     return remember(
-        db,
-        actor,
+        context,
         what="milestones_dropped",
         subject="milestones",
-        subject_id=actor.squad_id,
+        subject_id=context.squad_id,
         before={"batch": batch, "dropped": False, "earlier": []},
     )
 
 
 @restores("milestones")
-def restore_batch(db: Session, actor: Actor, change: Change) -> None:
-    db.get_one(Squad, actor.squad_id)
+def restore_batch(context: WorkContext, change: Change) -> None:
+    context.db.get_one(Squad, context.squad_id)
     before = change.before
-    db.execute(update(Milestone).where(Milestone.batch == before["batch"]).values(dropped=before["dropped"]))
-    db.execute(update(Milestone).where(Milestone.id.in_(before["earlier"])).values(dropped=False))
+    context.db.execute(update(Milestone).where(Milestone.batch == before["batch"]).values(dropped=before["dropped"]))
+    context.db.execute(update(Milestone).where(Milestone.id.in_(before["earlier"])).values(dropped=False))
 
 
 @dataclass(frozen=True)

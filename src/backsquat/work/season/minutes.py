@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.storage.models import Change, MatchMinutes
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
 from backsquat.work.season.matches import match_of
@@ -27,47 +27,45 @@ def minutes_of(db: Session, match_ids: Sequence[int]) -> dict[int, dict[int, int
     return found
 
 
-def keep_minutes(
-    db: Session, actor: Actor, match_id: int, typed: Mapping[int, int | None]
-) -> tuple[Change | None, int]:
+def keep_minutes(context: WorkContext, match_id: int, typed: Mapping[int, int | None]) -> tuple[Change | None, int]:
     """Keep them, none for nothing known; what changed, and of how many. ImpossibleInput where one cannot be."""
-    require(actor, Act.PLAN)
-    match = match_of(db, actor, match_id)
-    known = {athlete.id for athlete in squad_athletes(db, actor.squad_id)}
+    require(context.actor, Act.PLAN)
+    match = match_of(context, match_id)
+    known = {athlete.id for athlete in squad_athletes(context.db, context.squad_id)}
     wrong = [
         Problem(f"minutes-{athlete_id}", "between", {"low": 0, "high": MINUTES_MOST})
         for athlete_id, minutes in typed.items()
         if minutes is not None and not 0 <= minutes <= MINUTES_MOST
     ]
-    if match.played_on > actor.today and any(minutes is not None for minutes in typed.values()):
+    if match.played_on > context.today and any(minutes is not None for minutes in typed.values()):
         wrong.append(Problem("minutes", "not_played_yet"))
     if wrong:
         raise ImpossibleInput(*wrong)
-    stand = minutes_of(db, [match.id])[match.id]
+    stand = minutes_of(context.db, [match.id])[match.id]
     new = {one: minutes for one, minutes in typed.items() if one in known and stand.get(one) != minutes}
-    _add(db, actor, match.id, new)
+    _add(context, match.id, new)
     if not new:
         return None, 0
     before = {str(athlete_id): stand.get(athlete_id) for athlete_id in new}
     change = remember(
-        db, actor, what="minutes_kept", subject="match_minutes", subject_id=match.id, before={"minutes": before}
+        context, what="minutes_kept", subject="match_minutes", subject_id=match.id, before={"minutes": before}
     )
     return change, len(new)
 
 
-def _add(db: Session, actor: Actor, match_id: int, new: Mapping[int, int | None]) -> None:
-    db.add_all(
-        MatchMinutes(match_id=match_id, athlete_id=one, minutes=minutes, by_id=actor.user_id, at=actor.now)
+def _add(context: WorkContext, match_id: int, new: Mapping[int, int | None]) -> None:
+    context.db.add_all(
+        MatchMinutes(match_id=match_id, athlete_id=one, minutes=minutes, by_id=context.actor.user_id, at=context.now)
         for one, minutes in new.items()
     )
-    db.flush()
+    context.db.flush()
 
 
 @restores("match_minutes")
-def restore_minutes(db: Session, actor: Actor, change: Change) -> dict[str, dict[str, int | None]]:
+def restore_minutes(context: WorkContext, change: Change) -> dict[str, dict[str, int | None]]:
     """Undo, and redo: by rows of their own."""
     before = {int(one): minutes for one, minutes in change.before["minutes"].items()}
-    stand = minutes_of(db, [change.subject_id])[change.subject_id]
+    stand = minutes_of(context.db, [change.subject_id])[change.subject_id]
     was = {str(one): stand.get(one) for one in before}
-    _add(db, actor, change.subject_id, before)
+    _add(context, change.subject_id, before)
     return {"minutes": was}

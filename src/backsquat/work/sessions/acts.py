@@ -16,15 +16,14 @@ from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind
 from backsquat.storage.models import Athlete, BlockSession, SessionAct
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, only_own, require
 
 REASON_MOST = 80
 
 
 def do_act(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     what: ActKind,
     athlete_id: int,
     held: BlockSession,
@@ -35,12 +34,12 @@ def do_act(
     client_id: str | None = None,
 ) -> SessionAct:
     """Note something done in a session; the same again is noted once."""
-    require(actor, Act.LOG_OWN)
-    only_own(actor, athlete_id, (held.id, week))
-    athlete = db.get(Athlete, athlete_id)
-    if athlete is None or athlete.squad_id != actor.squad_id:
+    require(context.actor, Act.LOG_OWN)
+    only_own(context.actor, athlete_id, (held.id, week))
+    athlete = context.db.get(Athlete, athlete_id)
+    if athlete is None or athlete.squad_id != context.squad_id:
         raise NotThere("athlete")
-    for known in acts_in(db, held.id, week, [athlete_id]).get(athlete_id, []):
+    for known in acts_in(context.db, held.id, week, [athlete_id]).get(athlete_id, []):
         if (known.what, known.exercise_id, known.facts) == (what, exercise_id, facts or {}):
             return known
     act = SessionAct(
@@ -48,16 +47,16 @@ def do_act(
         session_id=held.id,
         exercise_id=exercise_id,
         week=week,
-        done_on=actor.today,
+        done_on=context.today,
         what=what,
         facts=facts or {},
         closes_id=closes.id if closes else None,
         client_id=client_id,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(act)
-    db.flush()
+    context.db.add(act)
+    context.db.flush()
     return act
 
 
@@ -69,21 +68,21 @@ def reason_of(text: str) -> str:
     return reason
 
 
-def take_act_back(db: Session, actor: Actor, act_id: int) -> SessionAct:
+def take_act_back(context: WorkContext, act_id: int) -> SessionAct:
     """It was not done after all; what it closed is open again."""
-    require(actor, Act.LOG_OWN)
-    act = act_of(db, actor, act_id)
-    only_own(actor, act.athlete_id, (act.session_id, act.week))
+    require(context.actor, Act.LOG_OWN)
+    act = act_of(context, act_id)
+    only_own(context.actor, act.athlete_id, (act.session_id, act.week))
     act.taken_back = True
-    db.flush()
+    context.db.flush()
     return act
 
 
-def act_of(db: Session, actor: Actor, act_id: int) -> SessionAct:
+def act_of(context: WorkContext, act_id: int) -> SessionAct:
     """An act of this squad that stands."""
-    act = db.get(SessionAct, act_id)
-    athlete = db.get(Athlete, act.athlete_id) if act else None
-    if act is None or athlete is None or athlete.squad_id != actor.squad_id or act.taken_back:
+    act = context.db.get(SessionAct, act_id)
+    athlete = context.db.get(Athlete, act.athlete_id) if act else None
+    if act is None or athlete is None or athlete.squad_id != context.squad_id or act.taken_back:
         raise NotThere("act")
     return act
 

@@ -12,7 +12,7 @@ from backsquat.core.errors import NotThere
 from backsquat.core.progression.cell import ExerciseRole
 from backsquat.storage.cache import cached
 from backsquat.storage.models import Block, BlockSession, Cell, Exercise, ExerciseWeek, OwnDay, PlanVersion, SessionDay
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 
 OwnDays = dict[tuple[int, int], dict[int, dt.date]]  # (session, week) → athlete → day
 
@@ -25,10 +25,10 @@ def block_of(db: Session, squad_id: int, block_id: int) -> Block:
     return block
 
 
-def coming_blocks(db: Session, actor: Actor) -> list[Block]:
+def coming_blocks(context: WorkContext) -> list[Block]:
     """The squad's blocks that are not over."""
-    blocks = db.scalars(select(Block).where(Block.squad_id == actor.squad_id).order_by(Block.first_week))
-    return [block for block in blocks if block.first_week + dt.timedelta(weeks=block.weeks) > actor.today]
+    blocks = context.db.scalars(select(Block).where(Block.squad_id == context.squad_id).order_by(Block.first_week))
+    return [block for block in blocks if block.first_week + dt.timedelta(weeks=block.weeks) > context.today]
 
 
 _CELL = (  # made once: asked with every set

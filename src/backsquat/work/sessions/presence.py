@@ -8,20 +8,18 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.sessions.running import PRESENCE, ActKind
 from backsquat.storage.models import BlockSession, SessionAct, SetEntry
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 from backsquat.work.sessions.acts import acts_in, do_act
 
 
-def say_presence(
-    db: Session, actor: Actor, athlete_id: int, held: BlockSession, week: int, what: ActKind
-) -> SessionAct:
+def say_presence(context: WorkContext, athlete_id: int, held: BlockSession, week: int, what: ActKind) -> SessionAct:
     """Somebody is here, late or absent. What was said before stands as it was said; the newest holds."""
-    require(actor, Act.LOG)
-    said = [act for act in acts_in(db, held.id, week, [athlete_id]).get(athlete_id, ()) if act.what in PRESENCE]
+    require(context.actor, Act.LOG)
+    said = [act for act in acts_in(context.db, held.id, week, [athlete_id]).get(athlete_id, ()) if act.what in PRESENCE]
     if said and said[-1].what is what:
         return said[-1]
-    return do_act(db, actor, what, athlete_id, held, week, facts={"after": said[-1].id} if said else {})
+    return do_act(context, what, athlete_id, held, week, facts={"after": said[-1].id} if said else {})
 
 
 def awaited(acts: Sequence[SessionAct], entries: Iterable[SetEntry]) -> ActKind | None:

@@ -13,7 +13,7 @@ from backsquat.core.readiness.checklist import age_years
 from backsquat.core.rules import Rules
 from backsquat.storage.cache import cached
 from backsquat.storage.models import Athlete, BodyMass, Change, Membership, User
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.journal import remember, restores
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.consents import set_consent
@@ -52,18 +52,18 @@ def athlete_names(db: Session, squad_id: int) -> dict[int, str]:
     return dict(db.execute(select(Athlete.id, Athlete.name).where(Athlete.squad_id == squad_id)).all())
 
 
-def archive_athlete(db: Session, actor: Actor, athlete_id: int, active: bool = False) -> Change:
+def archive_athlete(context: WorkContext, athlete_id: int, active: bool = False) -> Change:
     """Out of plans and lists, with the whole log kept; or back again, where nobody else has the name by now."""
-    require(actor, Act.KEEP_ATHLETES)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.KEEP_ATHLETES)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
     if athlete.active is active:
         raise Refused("archived_already" if not active else "not_archived", name=athlete.name)
-    if active and any(other.name == athlete.name for other in squad_athletes(db, actor.squad_id)):
+    if active and any(other.name == athlete.name for other in squad_athletes(context.db, context.squad_id)):
         raise Refused("name_in_use", name=athlete.name)
     athlete.active = active
-    db.flush()
+    context.db.flush()
     what = "athlete_brought_back" if active else "athlete_archived"
-    return remember(db, actor, what=what, subject="athlete", subject_id=athlete.id, before={"active": not active})
+    return remember(context, what=what, subject="athlete", subject_id=athlete.id, before={"active": not active})
 
 
 AGE_YEARS = (10, 80)
@@ -105,31 +105,31 @@ def fact_problems(name: str, born_on: dt.date | None, mass_kg: Decimal | None, t
     return found
 
 
-def save_athlete(db: Session, actor: Actor, facts: AthleteFacts, athlete_id: int | None = None) -> Athlete:
+def save_athlete(context: WorkContext, facts: AthleteFacts, athlete_id: int | None = None) -> Athlete:
     """A new athlete, or new facts for one; body mass is added to its history when it changed."""
-    require(actor, Act.KEEP_ATHLETES)
-    if found := fact_problems(facts.name, facts.born_on, facts.body_mass_kg, actor.today):
+    require(context.actor, Act.KEEP_ATHLETES)
+    if found := fact_problems(facts.name, facts.born_on, facts.body_mass_kg, context.today):
         raise ImpossibleInput(*found)
-    taken = db.scalars(
-        select(Athlete).where(Athlete.squad_id == actor.squad_id, Athlete.name == facts.name, Athlete.active)
+    taken = context.db.scalars(
+        select(Athlete).where(Athlete.squad_id == context.squad_id, Athlete.name == facts.name, Athlete.active)
     ).first()
     if taken and taken.id != athlete_id:
         raise ImpossibleInput(Problem("name", "name_taken", {"name": facts.name}))
     if athlete_id is None:
-        athlete = Athlete(squad_id=actor.squad_id, by_id=actor.user_id, at=actor.now)
+        athlete = Athlete(squad_id=context.squad_id, by_id=context.actor.user_id, at=context.now)
         before = None
     else:
-        athlete = athlete_of(db, actor.squad_id, athlete_id)
+        athlete = athlete_of(context.db, context.squad_id, athlete_id)
         before = {name: getattr(athlete, name) for name in FACTS} | {"born_on": athlete.born_on.isoformat()}
-    _name(db, athlete, facts.name)
+    _name(context.db, athlete, facts.name)
     athlete.born_on, athlete.position = facts.born_on, facts.position
     athlete.newcomer, athlete.consent = facts.newcomer, bool(athlete.consent)
-    db.add(athlete)
-    db.flush()
-    set_consent(db, actor, athlete, facts.consent, facts.guardian)
-    _weigh(db, actor, athlete.id, facts.body_mass_kg)
+    context.db.add(athlete)
+    context.db.flush()
+    set_consent(context, athlete, facts.consent, facts.guardian)
+    _weigh(context, athlete.id, facts.body_mass_kg)
     what, before = ("athlete_added", {"active": False}) if before is None else ("athlete_changed", before)
-    remember(db, actor, what=what, subject="athlete", subject_id=athlete.id, before=before)
+    remember(context, what=what, subject="athlete", subject_id=athlete.id, before=before)
     return athlete
 
 
@@ -142,42 +142,48 @@ def _name(db: Session, athlete: Athlete, name: str) -> None:
     athlete.name = name
 
 
-def _weigh(db: Session, actor: Actor, athlete_id: int, mass_kg: Decimal | None) -> None:
+def _weigh(context: WorkContext, athlete_id: int, mass_kg: Decimal | None) -> None:
     if mass_kg is None:
         return
-    last = db.scalars(
+    last = context.db.scalars(
         select(BodyMass)
         .where(BodyMass.athlete_id == athlete_id)
         .order_by(BodyMass.measured_on.desc(), BodyMass.id.desc())
     ).first()
     if last is None or last.mass_kg != mass_kg:
-        db.add(
-            BodyMass(athlete_id=athlete_id, measured_on=actor.today, mass_kg=mass_kg, by_id=actor.user_id, at=actor.now)
+        context.db.add(
+            BodyMass(
+                athlete_id=athlete_id,
+                measured_on=context.today,
+                mass_kg=mass_kg,
+                by_id=context.actor.user_id,
+                at=context.now,
+            )
         )
 
 
-def weigh_on(db: Session, actor: Actor, athlete_id: int, mass_kg: Decimal, day: dt.date) -> BodyMass | None:
+def weigh_on(context: WorkContext, athlete_id: int, mass_kg: Decimal, day: dt.date) -> BodyMass | None:
     """A body mass of an earlier day; None where it is known already. ImpossibleInput for a day to come."""
-    if day > actor.today:
-        raise ImpossibleInput(Problem("done_on", "in_future", {"today": actor.today.isoformat()}))
-    if found := fact_problems("", None, mass_kg, actor.today):
+    if day > context.today:
+        raise ImpossibleInput(Problem("done_on", "in_future", {"today": context.today.isoformat()}))
+    if found := fact_problems("", None, mass_kg, context.today):
         raise ImpossibleInput(*found)
     same = (BodyMass.athlete_id == athlete_id, BodyMass.measured_on == day, BodyMass.mass_kg == mass_kg)
-    if db.scalars(select(BodyMass.id).where(*same)).first():
+    if context.db.scalars(select(BodyMass.id).where(*same)).first():
         return None
-    row = BodyMass(athlete_id=athlete_id, measured_on=day, mass_kg=mass_kg, by_id=actor.user_id, at=actor.now)
-    db.add(row)
-    db.flush()
+    row = BodyMass(athlete_id=athlete_id, measured_on=day, mass_kg=mass_kg, by_id=context.actor.user_id, at=context.now)
+    context.db.add(row)
+    context.db.flush()
     return row
 
 
 @restores("athlete")
-def restore_athlete(db: Session, actor: Actor, change: Change) -> None:
+def restore_athlete(context: WorkContext, change: Change) -> None:
     """Undo: the facts before; who was added is in the squad no more."""
-    athlete = athlete_of(db, actor.squad_id, change.subject_id)
+    athlete = athlete_of(context.db, context.squad_id, change.subject_id)
     if "consent" in change.before:
-        set_consent(db, actor, athlete, change.before["consent"], "undone")
-    _name(db, athlete, change.before.get("name", athlete.name))
+        set_consent(context, athlete, change.before["consent"], "undone")
+    _name(context.db, athlete, change.before.get("name", athlete.name))
     for name, value in change.before.items():
         setattr(athlete, name, dt.date.fromisoformat(value) if name == "born_on" else value)
 

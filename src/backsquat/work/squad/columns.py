@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from backsquat.storage.models import ColumnName
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 
 HEAD_MOST, HEADS_MOST = 60, 200
@@ -19,15 +19,15 @@ def heads_of(db: Session, squad_id: int, kind: str) -> dict[str, str]:
     return {row.head: row.holds for row in db.execute(rows)}
 
 
-def remember_heads(db: Session, actor: Actor, kind: str, heads: Mapping[str, str]) -> None:
+def remember_heads(context: WorkContext, kind: str, heads: Mapping[str, str]) -> None:
     """Keep what these heads hold for the next list of the kind."""
-    require(actor, Act.KEEP_ATHLETES)
-    mine = ColumnName.squad_id == actor.squad_id, ColumnName.list == kind
-    known = {row.head: row for row in db.scalars(select(ColumnName).where(*mine))}
+    require(context.actor, Act.KEEP_ATHLETES)
+    mine = ColumnName.squad_id == context.squad_id, ColumnName.list == kind
+    known = {row.head: row for row in context.db.scalars(select(ColumnName).where(*mine))}
     for head, holds in heads.items():
         if head in known:
             known[head].holds = holds
         elif head and len(head) <= HEAD_MOST and len(known) < HEADS_MOST:
-            known[head] = ColumnName(squad_id=actor.squad_id, list=kind, head=head, holds=holds)
-            db.add(known[head])
-    db.flush()
+            known[head] = ColumnName(squad_id=context.squad_id, list=kind, head=head, holds=holds)
+            context.db.add(known[head])
+    context.db.flush()

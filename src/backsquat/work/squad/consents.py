@@ -6,8 +6,8 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from backsquat.storage.models import Athlete, Consent, User
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 
 LIFTING = "lifting"  # with a weight or a machine: what a minor needs it for
@@ -15,44 +15,50 @@ PICTURES = "pictures from the side"  # the athlete's own, a guardian's for a min
 GUARDIAN_MOST = 80
 
 
-def set_consent(db: Session, actor: Actor, athlete: Athlete, given: bool, guardian: str = "") -> None:
+def set_consent(context: WorkContext, athlete: Athlete, given: bool, guardian: str = "") -> None:
     """Give or withdraw; nothing where it stands so already. The athlete's present state follows the record."""
-    require(actor, Act.KEEP_ATHLETES)
+    require(context.actor, Act.KEEP_ATHLETES)
     if given == athlete.consent:
         return
     athlete.consent = given
-    db.flush()
-    _record(db, actor, athlete.id, LIFTING, given, guardian)
+    context.db.flush()
+    _record(context, athlete.id, LIFTING, given, guardian)
 
 
-def _record(db: Session, actor: Actor, athlete_id: int, purpose: str, given: bool, given_by: str) -> None:
+def _record(context: WorkContext, athlete_id: int, purpose: str, given: bool, given_by: str) -> None:
     if given:
-        db.add(
+        context.db.add(
             Consent(
                 athlete_id=athlete_id,
                 given_by=given_by.strip()[:GUARDIAN_MOST],
                 purpose=purpose,
-                given_on=actor.today,
-                by_id=actor.user_id,
-                at=actor.now,
+                given_on=context.today,
+                by_id=context.actor.user_id,
+                at=context.now,
             )
         )
     else:
-        for row in db.scalars(_standing(purpose).where(Consent.athlete_id == athlete_id)):
-            row.withdrawn_on, row.withdrawn_by_id = actor.today, actor.user_id
-    note(db, actor, "consent_given" if given else "consent_withdrawn", athlete=athlete_id, purpose=purpose)
-    db.flush()
+        for row in context.db.scalars(_standing(purpose).where(Consent.athlete_id == athlete_id)):
+            row.withdrawn_on, row.withdrawn_by_id = context.today, context.actor.user_id
+    note(
+        context.db,
+        context.actor,
+        "consent_given" if given else "consent_withdrawn",
+        athlete=athlete_id,
+        purpose=purpose,
+    )
+    context.db.flush()
 
 
 def _standing(purpose: str) -> Select[Consent]:
     return select(Consent).where(Consent.purpose == purpose, Consent.withdrawn_on.is_(None))
 
 
-def set_pictures(db: Session, actor: Actor, athlete: Athlete, given: bool, given_by: str = "") -> None:
+def set_pictures(context: WorkContext, athlete: Athlete, given: bool, given_by: str = "") -> None:
     """Give or withdraw consent to pictures. Withdrawn, those there are must go: `work/technique` sees to it."""
-    require(actor, Act.KEEP_ATHLETES)
-    if given != bool(agreed_to_pictures(db, [athlete.id])):
-        _record(db, actor, athlete.id, PICTURES, given, given_by)
+    require(context.actor, Act.KEEP_ATHLETES)
+    if given != bool(agreed_to_pictures(context.db, [athlete.id])):
+        _record(context, athlete.id, PICTURES, given, given_by)
 
 
 def agreed_to_pictures(db: Session, athlete_ids: Sequence[int]) -> dict[int, Consent]:

@@ -10,8 +10,7 @@ from backsquat.core.errors import NotThere
 from backsquat.core.rules import Rules
 from backsquat.core.season.calendar import DaySpan
 from backsquat.storage.cache import cached
-from backsquat.storage.convert import rules_from_rows
-from backsquat.storage.models import RuleChange, Season, Squad
+from backsquat.storage.models import Season, Squad
 
 
 @dataclass(frozen=True)
@@ -30,13 +29,7 @@ class SquadContext:
 
 
 _SQUAD: BindParameter[int] = bindparam("squad")
-_RULES = select(RuleChange).where(RuleChange.squad_id == _SQUAD).order_by(RuleChange.id)  # made once: asked everywhere
 _SEASONS = select(Season).where(Season.squad_id == _SQUAD).order_by(Season.first_week)
-
-
-def rules_of(db: Session, squad_id: int) -> Rules:
-    """The squad's rules: the defaults with its own values over them."""
-    return cached(db, ("rules", squad_id), lambda: rules_from_rows(db.scalars(_RULES, {"squad": squad_id})))
 
 
 def seasons_of(db: Session, squad_id: int) -> list[Season]:

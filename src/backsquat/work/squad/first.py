@@ -11,8 +11,8 @@ from backsquat.core.roles import Role
 from backsquat.core.season.calendar import monday_of
 from backsquat.storage.models import Membership, Season, Squad, User
 from backsquat.work.accounts.people import add_person
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note_of
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 
 NAME_MOST = 60
@@ -54,13 +54,15 @@ def make_squad(db: Session, facts: FirstFacts, cost: int) -> Squad:
     return squad
 
 
-def another_squad(db: Session, actor: Actor, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
+def another_squad(context: WorkContext, club: str, name: str, first_on: dt.date, weeks: int) -> Squad:
     """One more squad of somebody who coaches one: with nobody in it, its own room, rules and season."""
-    require(actor, Act.KEEP_PEOPLE)
-    squad = _squad(db, club, name, first_on, weeks)
-    db.add(Membership(user_id=actor.user_id, squad_id=squad.id, role=Role.COACH))
-    db.flush()
-    note_of(db, actor.now, "squad_made", {"squad": squad.id}, user_id=actor.user_id, squad_id=squad.id)
+    require(context.actor, Act.KEEP_PEOPLE)
+    squad = _squad(context.db, club, name, first_on, weeks)
+    context.db.add(Membership(user_id=context.actor.user_id, squad_id=squad.id, role=Role.COACH))
+    context.db.flush()
+    note_of(
+        context.db, context.now, "squad_made", {"squad": squad.id}, user_id=context.actor.user_id, squad_id=squad.id
+    )
     return squad
 
 

@@ -13,28 +13,30 @@ from backsquat.core.rules import Rules
 from backsquat.core.season.growth import Growth, growth
 from backsquat.core.season.trend import Point
 from backsquat.storage.models import Height
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
 
 HEIGHT_CM = (100, 230)
 
 
-def measure(db: Session, actor: Actor, athlete_id: int, height_cm: Decimal, day: dt.date) -> Height | None:
+def measure(context: WorkContext, athlete_id: int, height_cm: Decimal, day: dt.date) -> Height | None:
     """A height of a day; None where it is the newest already: facts kept again measure nobody."""
-    require(actor, Act.KEEP_ATHLETES)
-    athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.KEEP_ATHLETES)
+    athlete_of(context.db, context.squad_id, athlete_id)
     if not HEIGHT_CM[0] <= height_cm <= HEIGHT_CM[1]:
         raise ImpossibleInput(Problem("height_cm", "height_of", {"low": HEIGHT_CM[0], "high": HEIGHT_CM[1]}))
-    if day > actor.today:
-        raise ImpossibleInput(Problem("height_cm", "in_future", {"today": actor.today.isoformat()}))
+    if day > context.today:
+        raise ImpossibleInput(Problem("height_cm", "in_future", {"today": context.today.isoformat()}))
     newest = select(Height).where(Height.athlete_id == athlete_id).order_by(Height.measured_on.desc(), Height.id.desc())
-    known = db.scalars(newest.limit(1)).first()
+    known = context.db.scalars(newest.limit(1)).first()
     if known is not None and known.height_cm == height_cm:
         return None
-    row = Height(athlete_id=athlete_id, measured_on=day, height_cm=height_cm, by_id=actor.user_id, at=actor.now)
-    db.add(row)
-    db.flush()
+    row = Height(
+        athlete_id=athlete_id, measured_on=day, height_cm=height_cm, by_id=context.actor.user_id, at=context.now
+    )
+    context.db.add(row)
+    context.db.flush()
     return row
 
 

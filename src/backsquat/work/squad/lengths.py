@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from backsquat.core.technique.body import Body, SegmentLength, body_of
 from backsquat.storage.models import BodyLength
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of, body_masses
 from backsquat.work.squad.growth import heights_of
@@ -51,16 +51,16 @@ def lengths_of(db: Session, athlete_ids: Sequence[int]) -> dict[int, dict[Segmen
     return found
 
 
-def keep_lengths(db: Session, actor: Actor, athlete_id: int, typed: Mapping[SegmentLength, float | None]) -> int:
+def keep_lengths(context: WorkContext, athlete_id: int, typed: Mapping[SegmentLength, float | None]) -> int:
     """Keep lengths in cm as they were measured, None for by height; how many are new. ImpossibleInput as `body_of`."""
-    require(actor, Act.SCREEN)
-    athlete_of(db, actor.squad_id, athlete_id)
+    require(context.actor, Act.SCREEN)
+    athlete_of(context.db, context.squad_id, athlete_id)
     body_of(HEIGHT_CM, MASS_KG, {what: cm for what, cm in typed.items() if cm is not None})
-    stand = lengths_of(db, [athlete_id]).get(athlete_id, {})
+    stand = lengths_of(context.db, [athlete_id]).get(athlete_id, {})
     new = {what: cm for what, cm in typed.items() if stand.get(what) != cm}
-    db.add_all(
-        BodyLength(athlete_id=athlete_id, what=what.value, length_cm=cm, by_id=actor.user_id, at=actor.now)
+    context.db.add_all(
+        BodyLength(athlete_id=athlete_id, what=what.value, length_cm=cm, by_id=context.actor.user_id, at=context.now)
         for what, cm in new.items()
     )
-    db.flush()
+    context.db.flush()
     return len(new)

@@ -17,25 +17,24 @@ from backsquat.core.rules import Rules
 from backsquat.storage.models import Athlete, AthletePass, Membership, User
 from backsquat.work.accounts.people import add_person
 from backsquat.work.accounts.sign_ins import digest
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
+from backsquat.work.context import WorkContext, rules_of
 from backsquat.work.policy import Act, require
 from backsquat.work.squad.athletes import athlete_of
-from backsquat.work.squad.context import rules_of
 
 CODE_SIGNS = "ABCDEFGHJKMNPQRSTUVWXYZ23456789"  # none that look like another
 CODE_LENGTH = 8
 
 
 def give_pass(
-    db: Session, actor: Actor, athlete_id: int, rules: Rules, held: tuple[int, int, dt.date] | None = None
+    context: WorkContext, athlete_id: int, held: tuple[int, int, dt.date] | None = None
 ) -> tuple[AthletePass, str]:
     """A link (its token), or a code for one session alone (`held`: it, its week, its day), to the end of its day."""
-    require(actor, Act.KEEP_ATHLETES)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    if _lacks_consent(athlete, actor.today, rules):
+    require(context.actor, Act.KEEP_ATHLETES)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    if _lacks_consent(athlete, context.today, context.rules):
         raise Refused("consent_for_phone", name=athlete.name)
-    user = _account(db, actor, athlete)
+    user = _account(context, athlete)
     token = secrets.token_urlsafe(32) if held is None else new_code()
     row = AthletePass(
         athlete_id=athlete.id,
@@ -43,12 +42,12 @@ def give_pass(
         session_id=held[0] if held else None,
         week=held[1] if held else 0,
         until=dt.datetime.combine(held[2], dt.time.max) if held else None,
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(row)
-    db.flush()
-    note(db, actor, "pass_given", athlete=athlete.id, session=row.session_id, account=user.id)
+    context.db.add(row)
+    context.db.flush()
+    note(context.db, context.actor, "pass_given", athlete=athlete.id, session=row.session_id, account=user.id)
     return row, token
 
 
@@ -63,15 +62,15 @@ def plain_code(typed: str) -> str:
     return "".join(sign for sign in typed.upper() if sign.isalnum())
 
 
-def _account(db: Session, actor: Actor, athlete: Athlete) -> User:
+def _account(context: WorkContext, athlete: Athlete) -> User:
     """The athlete's account, made with the first pass: nobody signs in to it with a password."""
-    row = db.scalars(select(Membership).where(Membership.athlete_id == athlete.id)).first()
+    row = context.db.scalars(select(Membership).where(Membership.athlete_id == athlete.id)).first()
     if row is not None:
         return row.user
     about = {"sign_in": f"athlete {athlete.id}", "name": athlete.name, "password": None, "cost": 1}
-    user = add_person(db, squad_id=actor.squad_id, role=Role.ATHLETE, **about)  # type: ignore[arg-type]
-    db.scalars(select(Membership).where(Membership.user_id == user.id)).one().athlete_id = athlete.id
-    db.flush()
+    user = add_person(context.db, squad_id=context.squad_id, role=Role.ATHLETE, **about)  # type: ignore[arg-type]
+    context.db.scalars(select(Membership).where(Membership.user_id == user.id)).one().athlete_id = athlete.id
+    context.db.flush()
     return user
 
 
@@ -109,20 +108,22 @@ def pass_of(db: Session, pass_id: int | None) -> AthletePass | None:
     return db.get(AthletePass, pass_id) if pass_id else None
 
 
-def passes_of(db: Session, actor: Actor, athlete_id: int) -> list[AthletePass]:
+def passes_of(context: WorkContext, athlete_id: int) -> list[AthletePass]:
     """Those of an athlete that hold now, the newest first."""
-    rows = db.scalars(select(AthletePass).where(AthletePass.athlete_id == athlete_id).order_by(AthletePass.id.desc()))
-    return [row for row in rows if pass_holds(db, row, actor.now)]
+    rows = context.db.scalars(
+        select(AthletePass).where(AthletePass.athlete_id == athlete_id).order_by(AthletePass.id.desc())
+    )
+    return [row for row in rows if pass_holds(context.db, row, context.now)]
 
 
-def end_pass(db: Session, actor: Actor, athlete_id: int, pass_id: int) -> AthletePass:
+def end_pass(context: WorkContext, athlete_id: int, pass_id: int) -> AthletePass:
     """Taken back: whoever came in with it is out at the next step."""
-    require(actor, Act.KEEP_ATHLETES)
-    athlete_of(db, actor.squad_id, athlete_id)
-    row = db.get(AthletePass, pass_id)
+    require(context.actor, Act.KEEP_ATHLETES)
+    athlete_of(context.db, context.squad_id, athlete_id)
+    row = context.db.get(AthletePass, pass_id)
     if row is None or row.athlete_id != athlete_id:
         raise NotThere("pass")
-    row.ended_at = row.ended_at or actor.now
-    note(db, actor, "pass_ended", athlete=athlete_id, session=row.session_id)
-    db.flush()
+    row.ended_at = row.ended_at or context.now
+    note(context.db, context.actor, "pass_ended", athlete=athlete_id, session=row.session_id)
+    context.db.flush()
     return row

@@ -9,18 +9,17 @@ from sqlalchemy.orm import Session
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.movements.movement import SetUp
 from backsquat.storage.models import SetUpNote
-from backsquat.work.actor import Actor
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, only_own, require
 from backsquat.work.squad.athletes import athlete_of
 
 
-def note_set_up(db: Session, actor: Actor, athlete_id: int, movement: str, field: str, value: str) -> SetUpNote:
+def note_set_up(context: WorkContext, athlete_id: int, movement: str, field: str, value: str) -> SetUpNote:
     """Remember one field of a set-up from today on; an empty value takes it away."""
-    require(actor, Act.LOG_OWN)
-    only_own(actor, athlete_id)
-    athlete_of(db, actor.squad_id, athlete_id)
-    library_of(db, actor.squad_id).get(movement)
+    require(context.actor, Act.LOG_OWN)
+    only_own(context.actor, athlete_id)
+    athlete_of(context.db, context.squad_id, athlete_id)
+    context.library.get(movement)
     found = []
     if field not in set(SetUp):
         found.append(Problem("field", "set_up_field"))
@@ -33,12 +32,12 @@ def note_set_up(db: Session, actor: Actor, athlete_id: int, movement: str, field
         movement=movement,
         field=field,
         value=value.strip(),
-        noted_on=actor.today,
-        by_id=actor.user_id,
-        at=actor.now,
+        noted_on=context.today,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(note)
-    db.flush()
+    context.db.add(note)
+    context.db.flush()
     return note
 
 

@@ -11,7 +11,7 @@ from backsquat.core.errors import Refused
 from backsquat.core.rules import Rules
 from backsquat.core.technique.still import Depth, Measure, StillKind
 from backsquat.storage.models import ScreenResult, SetEntry
-from backsquat.work.actor import Actor
+from backsquat.work.context import WorkContext
 from backsquat.work.library.screens import screens_of
 from backsquat.work.readiness.screens import Value, record_results
 from backsquat.work.technique.stills import Seen, stills_of
@@ -54,13 +54,13 @@ def standing_results(db: Session, athlete_id: int, day: dt.date) -> dict[str, fl
     return {screen: value for screen, value in rows if value is not None}
 
 
-def send_to_screens(db: Session, actor: Actor, seen: Seen, chosen: Sequence[str]) -> list[Value]:
+def send_to_screens(context: WorkContext, seen: Seen, chosen: Sequence[str]) -> list[Value]:
     """Record the chosen ones of what a picture says as screens of its day; what was recorded."""
-    offered = [code for code, screen in screens_of(db, actor.squad_id).items() if not screen.retired]
+    offered = [code for code, screen in screens_of(context.db, context.squad_id).items() if not screen.retired]
     values = [value for value in values_for_screens(seen, offered) if value.screen in chosen]
     if not values:
         raise Refused("nothing_for_screens")
-    record_results(db, actor, seen.still.athlete_id, values, seen.still.taken_on)
+    record_results(context, seen.still.athlete_id, values, seen.still.taken_on)
     return values
 
 

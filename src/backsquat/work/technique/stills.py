@@ -17,9 +17,8 @@ from backsquat.core.rules import Rules
 from backsquat.core.technique.linkage import BOUNDS
 from backsquat.core.technique.still import MeasuredAngle, Spot, StillKind, TakenStill, measure
 from backsquat.storage.models import Reading, Still, StillMark, User
-from backsquat.work.actor import Actor
 from backsquat.work.audit import note
-from backsquat.work.library.movements import library_of
+from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, only_own, require
 from backsquat.work.squad.athletes import athlete_of
 from backsquat.work.squad.consents import agreed_to_pictures, set_pictures
@@ -66,17 +65,17 @@ def placed(points: Mapping[str, Sequence[float]]) -> dict[Spot, tuple[float, flo
     return {Spot(name): (float(x), float(y)) for name, (x, y) in points.items()}
 
 
-def add_still(db: Session, actor: Actor, athlete_id: int, facts: StillFacts) -> Still:
+def add_still(context: WorkContext, athlete_id: int, facts: StillFacts) -> Still:
     """Keep a picture. Refused without consent; ImpossibleInput where what is said of it cannot be."""
-    require(actor, Act.SCREEN)
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
-    if not agreed_to_pictures(db, [athlete_id]):
+    require(context.actor, Act.SCREEN)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
+    if not agreed_to_pictures(context.db, [athlete_id]):
         raise Refused("pictures_not_agreed", name=athlete.name)
     if facts.movement:
-        library_of(db, actor.squad_id).get(facts.movement)
+        context.library.get(facts.movement)
     wrong = []
-    if facts.taken_on > actor.today:
-        wrong.append(Problem("taken_on", "in_future", {"today": actor.today.isoformat()}))
+    if facts.taken_on > context.today:
+        wrong.append(Problem("taken_on", "in_future", {"today": context.today.isoformat()}))
     if facts.taken_on < athlete.born_on:
         wrong.append(Problem("taken_on", "before_birth"))
     for name, value in (("wedge_mm", facts.wedge_mm), ("load_kg", facts.load_kg)):
@@ -87,61 +86,61 @@ def add_still(db: Session, actor: Actor, athlete_id: int, facts: StillFacts) -> 
         wrong.append(Problem("note", "too_long", {"most": NOTE_MOST}))
     if wrong:
         raise ImpossibleInput(*wrong)
-    if (db.scalar(select(func.count(Still.id)).where(Still.athlete_id == athlete_id)) or 0) >= STILLS_MOST:
+    if (context.db.scalar(select(func.count(Still.id)).where(Still.athlete_id == athlete_id)) or 0) >= STILLS_MOST:
         raise Refused("pictures_many", most=STILLS_MOST)
-    still = Still(**{**vars(facts), "kind": facts.kind.value}, athlete_id=athlete_id, by_id=actor.user_id, at=actor.now)
-    db.add(still)
-    db.flush()
-    note(db, actor, "still_added", athlete=athlete_id, picture=still.id)
+    still = Still(
+        **{**vars(facts), "kind": facts.kind.value}, athlete_id=athlete_id, by_id=context.actor.user_id, at=context.now
+    )
+    context.db.add(still)
+    context.db.flush()
+    note(context.db, context.actor, "still_added", athlete=athlete_id, picture=still.id)
     return still
 
 
-def still_of(db: Session, actor: Actor, still_id: int) -> Still:
+def still_of(context: WorkContext, still_id: int) -> Still:
     """A picture of this squad, or of the athlete who asks; NotThere where it is none of theirs."""
-    still = db.get(Still, still_id)
+    still = context.db.get(Still, still_id)
     if still is None:
         raise NotThere("still")
-    athlete_of(db, actor.squad_id, still.athlete_id)
-    only_own(actor, still.athlete_id)
+    athlete_of(context.db, context.squad_id, still.athlete_id)
+    only_own(context.actor, still.athlete_id)
     return still
 
 
-def pixels_of(db: Session, actor: Actor, still_id: int) -> bytes:
+def pixels_of(context: WorkContext, still_id: int) -> bytes:
     """The picture itself. NotThere once erased, or where consent does not stand."""
-    still = still_of(db, actor, still_id)
-    if still.erased_at or not agreed_to_pictures(db, [still.athlete_id]):
+    still = still_of(context, still_id)
+    if still.erased_at or not agreed_to_pictures(context.db, [still.athlete_id]):
         raise NotThere("still")
     query = select(Still).where(Still.id == still.id).options(undefer(Still.picture))
-    return db.scalars(query.execution_options(populate_existing=True)).one().picture
+    return context.db.scalars(query.execution_options(populate_existing=True)).one().picture
 
 
-def log_looking(db: Session, actor: Actor, athlete_id: int) -> None:
+def log_looking(context: WorkContext, athlete_id: int) -> None:
     """Opening somebody's pictures leaves a line, every time."""
-    db.add(Reading(athlete_id=athlete_id, what="pictures", by_id=actor.user_id, at=actor.now))
-    note(db, actor, "pictures_seen", athlete=athlete_id)
+    context.db.add(Reading(athlete_id=athlete_id, what="pictures", by_id=context.actor.user_id, at=context.now))
+    note(context.db, context.actor, "pictures_seen", athlete=athlete_id)
 
 
 def mark_still(
-    db: Session,
-    actor: Actor,
+    context: WorkContext,
     still_id: int,
     points: Mapping[Spot, tuple[float, float]],
     plate_cm: float,
-    rules: Rules,
     suggested_by: str = "",
 ) -> StillMark:
     """Keep where the points are. ImpossibleInput as `measure`; nothing is written where they stand so already."""
-    require(actor, Act.SCREEN)
-    still = still_of(db, actor, still_id)
+    require(context.actor, Act.SCREEN)
+    still = still_of(context, still_id)
     if still.erased_at:
         raise Refused("picture_erased")
     if plate_cm and not PLATE_CM[0] <= plate_cm <= PLATE_CM[1]:
         raise ImpossibleInput(Problem("plate_cm", "between", {"low": PLATE_CM[0], "high": PLATE_CM[1]}))
     if not points:
         raise ImpossibleInput(Problem("points", "no_points"))
-    measure(taken_of(still, points, plate_cm), rules)
+    measure(taken_of(still, points, plate_cm), context.rules)
     plain = {spot.value: [round(x, 1), round(y, 1)] for spot, (x, y) in points.items()}
-    before = newest_marks(db, [still.id]).get(still.id)
+    before = newest_marks(context.db, [still.id]).get(still.id)
     if before and (before.points, before.plate_cm) == (plain, plate_cm):
         return before
     mark = StillMark(
@@ -149,11 +148,11 @@ def mark_still(
         points=plain,
         plate_cm=plate_cm,
         suggested_by=suggested_by[:80],
-        by_id=actor.user_id,
-        at=actor.now,
+        by_id=context.actor.user_id,
+        at=context.now,
     )
-    db.add(mark)
-    db.flush()
+    context.db.add(mark)
+    context.db.flush()
     return mark
 
 
@@ -185,15 +184,21 @@ def stills_of(db: Session, athlete_ids: Sequence[int], rules: Rules) -> dict[int
     return found
 
 
-def put_on_card(db: Session, actor: Actor, still_id: int, on: bool) -> Still:
+def put_on_card(context: WorkContext, still_id: int, on: bool) -> Still:
     """Let a picture stand on the athlete's own card with its movement, or no more. Refused where it has none."""
-    require(actor, Act.SCREEN)
-    still = still_of(db, actor, still_id)
+    require(context.actor, Act.SCREEN)
+    still = still_of(context, still_id)
     if on and (still.erased_at or not still.movement):
         raise Refused("no_card_movement")
     still.on_card = on
-    note(db, actor, "still_on_card" if on else "still_off_card", athlete=still.athlete_id, picture=still.id)
-    db.flush()
+    note(
+        context.db,
+        context.actor,
+        "still_on_card" if on else "still_off_card",
+        athlete=still.athlete_id,
+        picture=still.id,
+    )
+    context.db.flush()
     return still
 
 
@@ -209,30 +214,30 @@ def on_cards(db: Session, athlete_ids: Sequence[int]) -> dict[tuple[int, str], b
     return {(row.athlete_id, row.movement): row.picture for row in rows}
 
 
-def erase_still(db: Session, actor: Actor, still_id: int) -> Still:
+def erase_still(context: WorkContext, still_id: int) -> Still:
     """The pixels gone for good; date, set-up and what was read stay."""
-    require(actor, Act.KEEP_ATHLETES)
-    still = still_of(db, actor, still_id)
-    _erase(db, actor, [still])
+    require(context.actor, Act.KEEP_ATHLETES)
+    still = still_of(context, still_id)
+    _erase(context, [still])
     return still
 
 
-def _erase(db: Session, actor: Actor, stills: Sequence[Still]) -> int:
+def _erase(context: WorkContext, stills: Sequence[Still]) -> int:
     fresh = [still for still in stills if not still.erased_at]
     for still in fresh:
         still.picture, still.on_card = b"", False
-        still.erased_at, still.erased_by_id = actor.now, actor.user_id
-        note(db, actor, "still_erased", athlete=still.athlete_id, picture=still.id)
-    db.flush()
+        still.erased_at, still.erased_by_id = context.now, context.actor.user_id
+        note(context.db, context.actor, "still_erased", athlete=still.athlete_id, picture=still.id)
+    context.db.flush()
     return len(fresh)
 
 
-def say_pictures(db: Session, actor: Actor, athlete_id: int, agreed: bool, by: str) -> int:
+def say_pictures(context: WorkContext, athlete_id: int, agreed: bool, by: str) -> int:
     """Consent to pictures given, or withdrawn and with it every picture erased; how many that were."""
-    athlete = athlete_of(db, actor.squad_id, athlete_id)
+    athlete = athlete_of(context.db, context.squad_id, athlete_id)
     if agreed and not by.strip():
         raise ImpossibleInput(Problem("by", "missing"))
-    set_pictures(db, actor, athlete, agreed, by)
+    set_pictures(context, athlete, agreed, by)
     if agreed:
         return 0
-    return _erase(db, actor, db.scalars(select(Still).where(Still.athlete_id == athlete_id)).all())
+    return _erase(context, context.db.scalars(select(Still).where(Still.athlete_id == athlete_id)).all())
