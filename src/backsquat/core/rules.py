@@ -11,14 +11,17 @@ from typing import Any
 from backsquat.core.errors import ImpossibleInput, Problem
 from backsquat.core.numbers import read_decimal
 from backsquat.core.rule import INDEX, OWN, USUAL, YES_NO, rule
+from backsquat.core.season_rules import SeasonRules
+from backsquat.core.session_rules import SessionRules
+from backsquat.core.strength_rules import StrengthRules
 from backsquat.core.technique_rules import TechniqueRules
 
 AWAY = "usual practice, after what CSCCa and NSCA 2019 say of conditioning"  # of lifting they bound days and volume
 
 
 @dataclass(frozen=True)
-class Rules(TechniqueRules):
-    """The named defaults; a field's metadata says what it means and where it comes from."""
+class Rules(TechniqueRules, SeasonRules, SessionRules, StrengthRules):
+    """The named defaults, one table of five parts; a field's metadata says what it means and where it comes from."""
 
     rise_a_week_newcomer: float = rule(0.05, "Most the implied max may rise a week, newcomer", "share", USUAL, 0, 0.1)
     rise_a_week_trained: float = rule(0.025, "Most the implied max may rise a week, others", "share", USUAL, 0, 0.1)

@@ -6,13 +6,12 @@ They stand apart from `rules.py` for its length alone: `Rules` has them all.
 from dataclasses import dataclass
 
 from backsquat.core.rule import OWN, USUAL, rule
-from backsquat.core.session_rules import SessionRules
 
 FITTED = "our own, fitted on made-up athletes: docs/simulations.md"
 
 
 @dataclass(frozen=True)
-class SeasonRules(SessionRules):
+class SeasonRules:
     """Days of matches, and the weeks around them."""
 
     match_none_before: int = rule(1, "Days before a match without work for the legs", "days", USUAL, 0, 3)

@@ -6,11 +6,10 @@ They stand apart from `rules.py` for its length alone: `Rules` has them all.
 from dataclasses import dataclass
 
 from backsquat.core.rule import OWN, USUAL, rule
-from backsquat.core.strength_rules import StrengthRules
 
 
 @dataclass(frozen=True)
-class SessionRules(StrengthRules):
+class SessionRules:
     """Time, order and manner of the work of one day (rules 2.5 and 2.8)."""
 
     warm_up_min: float = rule(4, "General warm-up before the drills", "min", USUAL, 0, 20)

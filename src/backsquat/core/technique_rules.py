@@ -6,13 +6,12 @@ They stand apart from `rules.py` for its length alone: `Rules` has them all.
 from dataclasses import dataclass
 
 from backsquat.core.rule import OWN_DRAWN, USUAL, rule
-from backsquat.core.season_rules import SeasonRules
 
 RANGE = "usual practice, of the order of published ranges of joints"
 
 
 @dataclass(frozen=True)
-class TechniqueRules(SeasonRules):
+class TechniqueRules:
     """Angles in degrees, lengths in cm, unless a name says otherwise."""
 
     ankle_bend_usual: float = rule(

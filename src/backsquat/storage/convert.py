@@ -2,8 +2,10 @@
 
 import datetime as dt
 from collections.abc import Iterable
+from dataclasses import fields
 from decimal import Decimal
 from functools import lru_cache
+from typing import Any
 
 from backsquat.core.loads.achievable import Load, loads_on
 from backsquat.core.loads.mass import Mass, Unit
@@ -11,10 +13,11 @@ from backsquat.core.loads.rigs import rig_named
 from backsquat.core.loads.room import Band, Bells, PlateStock, Rig, RigKind, Room, Stack
 from backsquat.core.loads.rounding import grains
 from backsquat.core.movements.movement import Family, Movement
+from backsquat.core.progression.decision import Decision
 from backsquat.core.rules import Rules, with_changes
 from backsquat.core.strength.record import Effort, SetRecord
 from backsquat.library.shelf import equipment
-from backsquat.storage.models import RoomRow, RuleChange, SetEntry
+from backsquat.storage.models import DecisionRow, RoomRow, RuleChange, SetEntry
 
 
 def room_from_row(row: RoomRow) -> Room:
@@ -138,3 +141,19 @@ def record_from_values(
 
 def record_from_row(row: SetEntry) -> SetRecord:
     return record_from_values(*(getattr(row, column.key) for column in RECORD_COLUMNS))
+
+
+_COLUMN_OF = {"reps": "next_reps"}  # a field of a decision → its column, where that has another name
+DECISION_COLUMNS = {field.name: _COLUMN_OF.get(field.name, field.name) for field in fields(Decision)}
+
+
+def columns_of(decision: Decision) -> dict[str, Any]:
+    """A decision as the columns of its row."""
+    found = {column: getattr(decision, name) for name, column in DECISION_COLUMNS.items()}
+    return found | {"facts": dict(decision.facts), "evidence": list(decision.evidence)}
+
+
+def decision_from_row(row: DecisionRow) -> Decision:
+    """The proposal as the rules made it."""
+    found = {name: getattr(row, column) for name, column in DECISION_COLUMNS.items()}
+    return Decision(**found | {"evidence": tuple(row.evidence)})

@@ -1,18 +1,9 @@
-"""Heads of what is handed out, with their units, and a plan's cell in one line."""
+"""What stands in the tables that are handed out, and a plan's cell in one line."""
 
 from backsquat.core.progression.cell import Origin, State
 from backsquat.core.working import plain
 from backsquat.work.exports.plan import PlanLine
 
-LOG_HEADS = (
-    *("date", "athlete", "movement", "effort", "block", "week of block", "set", "side", "load", "unit", "load (kg)"),
-    *("body moved (kg)", "reps", "held (s)", "reps to depth", "depth", "RIR", "faults", "pain (0-10)"),
-    *("pain where", "estimated max (kg)", "logged by", "logged at"),
-)
-PLAN_HEADS = (
-    *("date", "week of block", "session", "order", "athlete", "movement", "state", "sets", "reps", "hold (s)"),
-    *("RIR", "load", "unit", "load (kg)", "published", "number by"),
-)
 STATES = {
     State.LOAD: "load",
     State.UNDER_BAR: "under the lightest load",

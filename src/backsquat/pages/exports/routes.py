@@ -3,7 +3,6 @@
 import datetime as dt
 from collections.abc import Sequence
 from itertools import groupby
-from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 from flask.sansio.blueprints import BlueprintSetupState
@@ -15,7 +14,8 @@ from backsquat.formats.archive import Archive, packed
 from backsquat.formats.calendar import Entry, as_calendar
 from backsquat.formats.library import library_text
 from backsquat.formats.written import Written, as_csv, as_workbook
-from backsquat.pages.exports.phrases import LOG_HEADS, NUMBER_BY, PLAN_HEADS, STATES, cell_words
+from backsquat.pages.exports.columns import LOG, SHEET, Reader, written
+from backsquat.pages.exports.phrases import cell_words
 from backsquat.pages.papers import sent
 from backsquat.pages.request import (
     acting,
@@ -40,7 +40,7 @@ from backsquat.work.exports.calendar import (
     give_address,
     squad_by_address,
 )
-from backsquat.work.exports.log import ExportedLine, log_lines
+from backsquat.work.exports.log import log_lines
 from backsquat.work.exports.plan import PlanLine, plan_lines
 from backsquat.work.library.own_entries import own_entries
 from backsquat.work.policy import Act
@@ -77,7 +77,7 @@ def log(kind: str) -> ResponseReturnValue:
     here = context()
     first, last = _day("first", here.season.first_week), _day("last", here.today)
     lines = log_lines(acting(reader()), first, last, request.args.get("athlete", type=number))
-    return _table([Written("log", LOG_HEADS, [_log_row(line) for line in lines])], kind, f"log-{first}-{last}")
+    return _table([written("log", LOG, lines, _reader())], kind, f"log-{first}-{last}")
 
 
 def _day(name: str, otherwise: dt.date) -> dt.date:
@@ -87,35 +87,19 @@ def _day(name: str, otherwise: dt.date) -> dt.date:
         return otherwise
 
 
-def _log_row(line: ExportedLine) -> Sequence[Any]:
-    movement = squad_library().movements.get(line.movement)
-    seen = [(movement.fault(code) if movement else None, code) for code in line.faults]
-    faults = ", ".join(fault.look if fault else code for fault, code in seen)
-    named = line._replace(movement=_name(line.movement), depth=line.depth.replace("_", " "))
-    if not trusted_with_health():
-        named = named._replace(pain=None, pain_region="")
-    return [faults if value is line.faults else value for value in named]
-
-
 @blueprint.get("/sheet/<int:block_id>.<kind>")
 @allow(Act.READ_PLAN)
 def sheet(block_id: int, kind: str) -> ResponseReturnValue:
     """A block as it stands on its sheet; as a workbook with a table of weeks an exercise before the lines."""
     block = block_of(reader(), context().squad.id, block_id)
     lines = plan_lines(acting(reader()), block)
-    long = Written("all lines", PLAN_HEADS, [_plan_row(line) for line in lines])
+    long = written("all lines", SHEET, lines, _reader())
     tables = [*_by_exercise(lines), long] if kind == "xlsx" else [long]
     return _table(tables, kind, f"sheet-{block.first_week}")
 
 
-def _plan_row(line: PlanLine) -> Sequence[Any]:
-    told = {"movement": _name(line.movement), "state": STATES[line.state], "origin": NUMBER_BY[line.origin]}
-    return list(line._replace(**told))[1:]  # type: ignore[arg-type]
-
-
-def _name(code: str) -> str:
-    found = squad_library().movements.get(code)
-    return found.name if found else code
+def _reader() -> Reader:
+    return Reader(squad_library(), trusted_with_health())
 
 
 def _by_exercise(lines: Sequence[PlanLine]) -> list[Written]:
@@ -128,7 +112,7 @@ def _by_exercise(lines: Sequence[PlanLine]) -> list[Written]:
         table = [[name, *(said.get((name, week), "") for week in weeks)] for name in names]
         days = {line.week: line.day for line in rows}
         heads = ["athlete", *(f"week {week}, {days[week]}" for week in weeks)]
-        found.append(Written(f"{rows[0].order} {_name(rows[0].movement)}", heads, table))
+        found.append(Written(f"{rows[0].order} {_reader().name(rows[0].movement)}", heads, table))
     return found
 
 

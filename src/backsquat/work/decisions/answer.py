@@ -14,11 +14,12 @@ from backsquat.core.progression.cell import Origin
 from backsquat.core.progression.decision import Code, Decision
 from backsquat.core.progression.prescription import ExposureKind
 from backsquat.core.progression.terms import PlannedWeek
+from backsquat.storage.convert import decision_from_row
 from backsquat.storage.models import Answer, Cell, DecisionRow
 from backsquat.work.audit import note
 from backsquat.work.context import WorkContext
 from backsquat.work.decisions.effects import Effect, as_said, effect_of, override
-from backsquat.work.decisions.propose import decision_from, following_cell, next_number
+from backsquat.work.decisions.propose import following_cell, next_number
 from backsquat.work.decisions.waiting import waiting
 from backsquat.work.ladders.moves import move_level
 from backsquat.work.log.sets import logged_cells
@@ -69,7 +70,7 @@ def answer(
         new = _own_number(context, cell, plan, own_load)
         code = _code_of(new.load_kg, cell.load_kg)
         return _held(context, row, code, code, reason, new.version_id)
-    decision = decision_from(row)
+    decision = decision_from_row(row)
     if code is not None:
         decision = override(decision, code, plan.parameters.missed_share)
     version_id = _follow(context, cell, plan, decision, said=code)
@@ -126,7 +127,7 @@ def outcomes(context: WorkContext, decision_id: int) -> dict[Code, dict[str, Any
     plan = exercise_plan(context.db, block, exercise, context.rules).of(cell.athlete_id)
     said = {}
     for code in OVERRIDES:
-        decision = override(decision_from(row), code, plan.parameters.missed_share)
+        decision = override(decision_from_row(row), code, plan.parameters.missed_share)
         effect = effect_of(context.db, plan, cell, athlete, decision, ready)
         effect = as_said(effect, plan, cell, athlete, code, ready)
         said[code] = next_number(context.db, cell, plan, decision, effect) | {"own": _coachs(context.db, cell, plan)}

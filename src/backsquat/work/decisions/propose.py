@@ -17,7 +17,7 @@ from backsquat.core.progression.terms import Terms
 from backsquat.core.readiness.verdict import Readiness, Reason
 from backsquat.core.sessions.running import ActKind
 from backsquat.core.strength.record import whole_sets
-from backsquat.storage.convert import record_from_row
+from backsquat.storage.convert import columns_of, record_from_row
 from backsquat.storage.models import Block, Cell, DecisionRow, Exercise, PainReport, SessionAct, WeekAnswer
 from backsquat.work.actor import Actor
 from backsquat.work.context import WorkContext
@@ -132,43 +132,10 @@ def _row(
         athlete_id=cell.athlete_id,
         movement=movement,
         done_on=done_on,
-        code=decision.code,
-        reason=decision.reason,
-        facts=dict(decision.facts),
-        evidence=list(decision.evidence),
-        would_change=decision.would_change,
-        planning_max_share=decision.planning_max_share,
-        steps=decision.steps,
-        next_wave_steps=decision.next_wave_steps,
-        hold=decision.hold,
-        load_share=decision.load_share,
-        load_steps=decision.load_steps,
-        hold_share=decision.hold_share,
-        next_reps=decision.reps,
-        keeps=decision.keeps,
+        **columns_of(decision),
         following=following,
         by_id=actor.user_id,
         at=actor.now,
-    )
-
-
-def decision_from(row: DecisionRow) -> Decision:
-    """The proposal as the rules made it."""
-    return Decision(
-        code=row.code,
-        reason=row.reason,
-        facts=row.facts,
-        evidence=tuple(row.evidence),
-        would_change=row.would_change,
-        planning_max_share=row.planning_max_share,
-        steps=row.steps,
-        next_wave_steps=row.next_wave_steps,
-        hold=row.hold,
-        load_share=row.load_share,
-        load_steps=row.load_steps,
-        hold_share=row.hold_share,
-        reps=row.next_reps,
-        keeps=row.keeps,
     )
 
 

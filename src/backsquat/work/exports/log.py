@@ -1,7 +1,6 @@
 """The log, a row for each set that stands, oldest first."""
 
 import datetime as dt
-from decimal import Decimal
 from typing import NamedTuple
 
 from sqlalchemy import select
@@ -11,37 +10,19 @@ from backsquat.work.context import WorkContext
 from backsquat.work.policy import Act, require
 
 
-class ExportedLine(NamedTuple):
-    """A set as it is handed out; `movement`, `depth`, `fault` are codes, empty where there is none."""
+class LoggedLine(NamedTuple):
+    """A set as it is handed out, with who lifted it, who logged it, and the week (from 0) of the block it was planned in."""
 
-    done_on: dt.date
+    entry: SetEntry
     athlete: str
-    movement: str
-    effort: str
-    block: str
-    week: int | None  # of the block, from 1
-    set_number: int
-    side: str
-    load: Decimal
-    unit: str
-    load_kg: float
-    body_kg: float | None  # of the body, as far as it is moved
-    reps: int
-    hold_s: int | None
-    reps_to_depth: int
-    depth: str
-    reserve_reps: int | None
-    faults: tuple[str, ...]
-    pain: int | None  # None where whoever asks may not read of it
-    pain_region: str
-    estimate_kg: float | None
     logged_by: str
-    logged_at: dt.datetime
+    week: int | None
+    block: str | None
 
 
 def log_lines(
     context: WorkContext, first_on: dt.date, last_on: dt.date, athlete_id: int | None = None
-) -> list[ExportedLine]:
+) -> list[LoggedLine]:
     """Every set that stands of the squad's athletes, put away ones too, from a day to a day."""
     require(context.actor, Act.PLAN)
     query = (
@@ -57,32 +38,4 @@ def log_lines(
     )
     if athlete_id is not None:
         query = query.where(Athlete.id == athlete_id)
-    return [_line(*row) for row in context.db.execute(query)]
-
-
-def _line(entry: SetEntry, athlete: str, by: str, week: int | None, block: str | None) -> ExportedLine:
-    return ExportedLine(
-        entry.done_on,
-        athlete,
-        entry.movement,
-        entry.effort.value,
-        block or "",
-        None if week is None else week + 1,
-        entry.set_number,
-        entry.side,
-        entry.load_amount,
-        entry.load_unit,
-        entry.load_kg,
-        entry.carried_kg,
-        entry.reps,
-        entry.hold_s,
-        entry.reps_to_depth,
-        entry.depth_standard,
-        entry.reserve_reps,
-        tuple(entry.faults),
-        entry.pain,
-        entry.pain_region,
-        entry.estimate_kg,
-        by,
-        entry.at,
-    )
+    return [LoggedLine(*row) for row in context.db.execute(query)]
