@@ -56,7 +56,7 @@ def test_one_shut_again_alone_stays_shut_when_the_others_are_undone(app: Flask, 
 
 def test_on_a_level_whom_nothing_keeps_from_it(app: Flask, client: FlaskClient, assistant: FlaskClient) -> None:
     with reading(app) as db:
-        from backsquat.work.library.movements import library_of
+        from backsquat.work.context import library_of
 
         ladder = next(one for one in library_of(db, 1).ladders.values() if "back_squat" in sum(one.levels, ()))
     data = {"what": "level", "level": f"{ladder.code}:back_squat", "athlete": ids(app), "reason": REASON}

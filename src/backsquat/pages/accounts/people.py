@@ -40,6 +40,7 @@ def _page(
         context=context(),
         people=[one for one in everybody(reader(), context().squad.id) if one[1] in STAFF],
         roles=STAFF,
+        usual_role=Role.ASSISTANT,  # of somebody a list named, who is invited
         names=names_here(acting(reader())),
         came_in=came_in_whole(acting(reader())),
         form=form or PersonForm(formdata=None),
