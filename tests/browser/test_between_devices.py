@@ -48,8 +48,8 @@ def test_a_number_changed_and_a_set_logged_elsewhere_show_without_reloading(
     done(page)
     expect(squad).not_to_have_text(before, use_inner_text=True)
     page.goto(f"{station.address}/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}")
-    page.get_by_text("It went differently").click()
-    page.locator("form.inside:visible").get_by_label("RIR").fill("0")
+    page.locator("summary", has_text="Different").click()
+    page.locator("form.set-form:visible").get_by_label("RIR").fill("0")
     told = {"load": str(cell.load_amount), "reps": "3", "client_id": "by-the-coach", "pain_character": "dull"}
     app.config["WTF_CSRF_ENABLED"] = False
     other = app.test_client()
@@ -57,7 +57,7 @@ def test_a_number_changed_and_a_set_logged_elsewhere_show_without_reloading(
     other.post(f"/floor/cells/{cell.id}/sets", data=told | {"confirm": "logged_meanwhile"})
     app.config["WTF_CSRF_ENABLED"] = True
     expect(page.get_by_role("alert")).to_contain_text("changed here on another device")
-    expect(page.locator("form.inside:visible").get_by_label("RIR")).to_have_value("0")  # nothing typed is lost
+    expect(page.locator("form.set-form:visible").get_by_label("RIR")).to_have_value("0")  # nothing typed is lost
     page.get_by_role("button", name="Show it").click()
     expect(page.locator(".sets")).to_have_attribute("aria-label", re.compile("^2 of"))
     coach.context.close()
@@ -67,8 +67,8 @@ def test_what_is_not_taken_is_said_and_stays_until_somebody_throws_it_away(page:
     marit = athlete_id(station.app, "Marit Holm")
     floor(page, station, where=f"?athlete={marit}")
     page.context.set_offline(True)
-    page.get_by_text("It went differently").click()
-    inside = page.locator("form.inside:visible")
+    page.locator("summary", has_text="Different").click()
+    inside = page.locator("form.set-form:visible")
     inside.locator("input[name=reps]").fill("77")
     inside.get_by_role("button", name="Log this set").click()
     page.context.set_offline(False)
@@ -99,8 +99,8 @@ def test_a_question_is_asked_however_long_its_answer_takes(page: Page, station: 
     app, cell = station.app, live_cell(station.app, "Marit Holm", 2)
     floor(page, station, where=f"?athlete={cell.athlete_id}")
     page.route("**/floor/cells/*/sets", lambda route: (time.sleep(3), route.continue_()))
-    page.get_by_text("It went differently").click()
-    inside = page.locator("form.inside:visible")
+    page.locator("summary", has_text="Different").click()
+    inside = page.locator("form.set-form:visible")
     inside.locator("input[name=load]").fill("200")
     inside.get_by_role("button", name="Log this set").click()
     question = page.get_by_role("alertdialog")

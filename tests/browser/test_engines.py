@@ -76,10 +76,10 @@ def test_the_floors_whole_way(engine: Engine, station: Station) -> None:
     assert engine.wrong() == []
     engine.go(f"{station.address}/floor/")  # reloaded: the page the device kept
     engine.until(f"typeof Pocket === 'object' && {WAITING} === 2 && document.querySelector('.tap')")
-    engine.tap("summary", "It went differently")
-    engine.tap("form.inside .count button", "−")
+    engine.tap("summary", "Different")
+    engine.tap("form.set-form .chip-row button", "0")
     engine.until(
-        "document.querySelector('form.inside input[name=reps], form.inside input[name=left_reps]').value !== ''"
+        "document.querySelector('form.set-form input[name=reps], form.set-form input[name=left_reps]').value !== ''"
     )
     engine.go("about:blank")  # closed, and opened
     engine.go(f"{station.address}/floor/")

@@ -34,9 +34,9 @@ FILL = """
 
 
 def log_everything(page: Page, load: str = "") -> tuple[set[str], str]:
-    """Fill in all there is of "It went differently" and log it: the names that were there, and the load that was asked."""
-    page.locator("summary", has_text="It went differently").first.click()
-    form = page.locator("form.inside:visible").first
+    """Fill in all there is of "Different" and log it: the names that were there, and the load that was asked."""
+    page.locator("summary", has_text="Different").first.click()
+    form = page.locator("form.set-form:visible").first
     names = set(form.evaluate(FILL))
     load = load or form.locator("[name=load]").input_value() or "0"
     form.locator("[name=load]").fill(load)  # the first set may have found another

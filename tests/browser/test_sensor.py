@@ -58,7 +58,7 @@ def test_ramp_and_sets_give_the_days_maximum_and_the_drop_ends_a_set(
     expect(page.locator(".main-list")).not_to_have_attribute("aria-label", "Marit Holm")
     (entry,) = entries(app, cell.id)
     speeds = entry.notes["speeds_ms"]
-    assert len(speeds) == entry.reps and f"Done: {entry.reps}" in done
+    assert len(speeds) == entry.reps and f"× {entry.reps}" in done
     assert speeds[-1] <= 0.9 * max(speeds) + 0.006 and all(one > 0.9 * max(speeds) - 0.006 for one in speeds[:-1])
 
 
@@ -74,11 +74,11 @@ def test_unplugged_in_the_middle_the_reps_so_far_are_kept_and_the_set_is_logged(
     expect(page.locator(".speed-words")).to_contain_text("unplugged")
     seen = page.locator(".speed-bars span").count()
     assert seen
-    page.get_by_text("It went differently").click()
-    inside = page.locator("form.inside:visible")
+    page.locator("summary", has_text="Different").click()
+    inside = page.locator("form.set-form:visible")
     inside.get_by_label("Reps", exact=True).fill(str(cell.reps))
     inside.get_by_role("button", name="Log this set").click()
-    expect(page.locator("form.inside:visible")).to_have_count(0)
+    expect(page.locator("form.set-form:visible")).to_have_count(0)
     (entry,) = entries(app, cell.id)
     assert entry.reps == cell.reps and len(entry.notes["speeds_ms"]) >= seen
     page.goto(f"{address}/floor/?athlete={cell.athlete_id}&lift={cell.exercise_id}")

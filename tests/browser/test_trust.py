@@ -25,7 +25,7 @@ def test_an_ended_sign_in_on_the_floor_is_asked_for_in_place(watched: Page, site
     marit, cell = athlete_id(app, "Marit Holm"), live_cell(app, "Marit Holm", 2)
     page.goto(f"{address}/floor/?athlete={marit}")
     page.get_by_text("Different", exact=False).first.click()
-    form = page.locator("details[open] form.inside")
+    form = page.locator("details[open] form.set-form")
     form.get_by_label("RIR").fill("1")
     end_sign_ins(app)
     form.get_by_role("button", name="Log this set").click()
@@ -41,7 +41,7 @@ def test_an_ended_sign_in_on_the_floor_is_asked_for_in_place(watched: Page, site
     expect(here).to_contain_text("Send it again")
     expect(form.get_by_label("RIR")).to_have_value("1")
     form.get_by_role("button", name="Log this set").click()
-    expect(page.locator("details[open] form.inside")).to_have_count(0)
+    expect(page.locator("details[open] form.set-form")).to_have_count(0)
     assert [entry.reserve_reps for entry in entries(app, cell.id)] == [1]
 
 

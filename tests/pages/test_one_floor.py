@@ -83,7 +83,7 @@ def test_no_field_of_a_set_is_lost_without_a_line(app: Flask, client: FlaskClien
     offered: set[str] = set()
     for pack, session, who, turn in turns_of(client):
         page = client.get(f"/floor/?session={session}&athlete={who}&lift={turn['exercise']}").text
-        shown = Seen(between(page, "It went differently", "</form>"))
+        shown = Seen(between(page, 'class="set-form"', "</form>"))
         taken = Seen(pack["parts"][turn["form"]])
         assert shown.names - PAGE_ONLY - {"speeds"} == taken.names, (who, turn["movement"])
         for name, values in shown.fields.items():

@@ -59,10 +59,11 @@ from backsquat.work.squad.passes import own_accounts
 
 @dataclass(frozen=True)
 class Just:
-    """The set that was logged just now, and whether to ask what was left."""
+    """The set that was logged just now, the exercise it is of (None: of none), and whether to ask for its reserve."""
 
     entry: SetEntry
     name: str
+    lift: int | None
     ask: bool
 
 
@@ -150,7 +151,12 @@ def _just() -> Just | None:
         return None
     who = athlete_of(reader(), context().squad.id, entry.athlete_id)
     ask = entry.reserve_reps is None and not entry.pain and entry.hold_s is None and entry.reps > 0
-    return Just(entry, who.name, ask and entry.at.date() == clock().today())
+    lift = (
+        cell_of(reader(), context().squad.id, entry.cell_id)[0].exercise_id
+        if entry.cell_id and may_open(entry)
+        else None
+    )
+    return Just(entry, who.name, lift, ask and entry.at.date() == clock().today())
 
 
 def after(cell: Cell | None, *, stay: bool = False, lift: bool = False, just: int | None = None) -> ResponseReturnValue:

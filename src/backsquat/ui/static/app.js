@@ -201,9 +201,6 @@ document.addEventListener("click", (event) => {
     document.querySelectorAll(".sheet td.is-open").forEach((open) => open.classList.remove("is-open"));
     cell.closest("td").classList.add("is-open");
   }
-  // Opening one way to log closes the other.
-  const summary = event.target.closest(".tap-row > details > summary");
-  if (summary) document.querySelectorAll(".tap-row > details[open]").forEach((open) => open !== summary.parentElement && open.removeAttribute("open"));
 });
 
 // On narrow screens the working stands below the sheet: bring it into view when it changes.

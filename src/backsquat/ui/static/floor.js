@@ -38,11 +38,6 @@ document.addEventListener("htmx:afterSwap", (event) => {
   document.querySelector("#floor .tap")?.focus({ preventScroll: true });
 });
 
-// What is opened is seen whole: place and kind of a pain are tapped without looking for them.
-document.addEventListener("toggle", (event) => {
-  if (event.target.matches?.(".tap-row details[open]")) event.target.scrollIntoView({ block: "start" });
-}, true);
-
 document.addEventListener("alpine:init", () => {
   // A sensor on the bar: what it has seen of the set so far, asked of the server; what was seen stays if it is unplugged.
   Alpine.data("speed", () => ({
@@ -95,9 +90,8 @@ document.addEventListener("alpine:init", () => {
       const text = speeds.join(" "), ramp = this.rampForm()?.querySelector("input[name=speeds]");
       if (ramp) { ramp.value = text; return; }
       document.querySelectorAll("#floor input[name=speeds]").forEach((input) => { input.value = text; });
-      document.querySelectorAll("#floor .done-form input[name=reps], #floor form.inside input[name=reps]").forEach((input) => { input.value = speeds.length; });
-      const tap = document.querySelector("#floor .done-form .tap");
-      if (tap) tap.textContent = tap.textContent.trim().replace(/^Done: \d+/, `Done: ${speeds.length}`);
+      document.querySelectorAll("#floor .done-form input[name=reps], #floor .set-form input[name=reps]").forEach((input) => { input.value = speeds.length; });
+      document.querySelectorAll("#floor .done-form [data-reps]").forEach((one) => { one.textContent = speeds.length; });
     },
     stop(words) {
       const token = document.querySelector("meta[name=csrf-token]")?.content || "";

@@ -99,6 +99,7 @@ const Pocket = (() => {
     const stop = floor.querySelector(".decision.is-stop");
     if (stop) { stop.tabIndex = -1; stop.focus(); stop.scrollIntoView({ block: "center" }); } // read before anything else
     else floor.querySelector(".tap")?.focus({ preventScroll: true });
+    document.dispatchEvent(new Event("floor:shown"));
   }
 
   const go = (asked) => (event) => { event.preventDefault(); where = { session: where.session, rack: where.rack }; show(asked); };
@@ -148,7 +149,7 @@ const Pocket = (() => {
       gone(`.done-form [data-side=${half}]`);
       all("[data-sides]").forEach((one) => { one.textContent = half === "left" ? "right" : "left"; });
     }
-    all("form.inside").forEach((form) => fill(form, pack.parts[work.form], work, half));
+    all("form.set-form").forEach((form) => fill(form, pack.parts[work.form], work, half));
     all("form.pain-form").forEach((form) => form.append(drawn(pack.parts[work.pain])));
     all(".find-load input").forEach((input) => { input.value = last?.fields.load?.[0] || input.value; });
     for (const form of all("form[data-keep]")) {
@@ -163,7 +164,7 @@ const Pocket = (() => {
   // A form of the pack with a set as it is asked: values to be typed over, hints that say nothing, loads to choose from.
   function fill(form, html, work, half) {
     form.append(drawn(html));
-    for (const [name, value] of Object.entries(work.values)) for (const input of form.querySelectorAll(`[name="${name}"]`)) input.value = value;
+    for (const [name, value] of Object.entries(work.values)) for (const input of form.querySelectorAll(`[name="${name}"]`)) { input.value = value; input.defaultValue = value; }
     for (const [name, words] of Object.entries(work.hints)) for (const input of form.querySelectorAll(`[name="${name}"]`)) input.placeholder = words;
     if (half) for (const input of form.querySelectorAll(`[name="${half}_reps"]`)) input.value = "";
     for (const input of form.querySelectorAll("[name=reserve_reps]")) input.dataset.from = work.left ?? "";
@@ -191,7 +192,7 @@ const Pocket = (() => {
     if (!thing || thing.what !== "set" || thing.sent_ms || thing.fields.reserve_reps?.[0] || thing.fields.hold_s || Number(thing.fields.pain?.[0])) return null;
     const most = Outbox.state.pack.or_more;
     const say = (n) => () => Outbox.amend(thing.client_id, { reserve_reps: [String(n)], ...(n >= most ? { or_more: ["1"] } : {}) }).then(() => show({ athlete: mine?.id, after: null }));
-    return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "RIR"), Array.from({ length: most + 1 }, (_, n) => n).map((n) => el("button", { type: "button", "aria-label": `RIR ${n}${n === most ? " or more" : ""} in the last set`, on: { click: say(n) } }, `${n}${n === most ? "+" : ""}`))));
+    return el("div", { class: "just", role: "status" }, el("p", {}, el("b", {}, thing.words.split(",")[0]), ` ${thing.set_words} ✓`), el("div", { class: "just-acts" }, el("button", { type: "button", class: "btn-link-plain", on: { click: () => Outbox.drop(thing.client_id).then(() => show({ athlete: thing.athlete, after: null })) } }, "Undo")), el("div", { class: "just-chips" }, el("span", { class: "quiet" }, "RIR"), Array.from({ length: most + 1 }, (_, n) => n).map((n) => el("button", { type: "button", "aria-label": `RIR ${n}${n === most ? " or more" : ""} in the last set`, on: { click: say(n) } }, `${n}${n === most ? "+" : ""}`))));
   }
 
   function list(pack, mine) {
