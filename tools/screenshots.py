@@ -26,15 +26,15 @@ LAPTOP, TABLET, PHONE = (1280, 800), (1180, 820), (390, 844)
 def into_the_superset(page: Page, address: str) -> None:
     """Four sets of one athlete: through the squats, and the first of the superset."""
     for _ in range(4):
-        page.goto(f"{address}/floor/?rack=2&athlete=2")
+        page.goto(f"{address}/floor/?rack=3&athlete=2")
         page.locator(".tap").click()
         page.wait_for_timeout(400)
-    page.goto(f"{address}/floor/?rack=2&athlete=2")
+    page.goto(f"{address}/floor/?rack=3&athlete=2")
 
 
 def without_a_line(page: Page, address: str) -> None:
     """Three sets of another while the line is gone: the split squat, left and right, is next, and what waits is said."""
-    page.goto(f"{address}/floor/?rack=2&athlete=1")
+    page.goto(f"{address}/floor/?rack=3&athlete=1")
     for _ in range(100):
         if page.evaluate("Boolean(Outbox.state.pack)"):
             break
@@ -43,7 +43,7 @@ def without_a_line(page: Page, address: str) -> None:
     for _ in range(3):
         page.locator(".tap").click()
         page.wait_for_timeout(600)
-        page.evaluate("Pocket.show({rack: 2, athlete: 1, after: null})")
+        page.evaluate("Pocket.show({rack: "3", athlete: 1, after: null})")
         page.wait_for_timeout(200)
 
 

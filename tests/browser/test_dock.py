@@ -161,3 +161,38 @@ def test_what_was_logged_leaves_the_strip_after_eight_seconds_and_stays_in_the_l
     expect(page.locator(".just")).to_be_hidden()
     page.locator(".lifters").get_by_role("link", name=re.compile(name)).click()
     expect(page.locator(".log-list").get_by_role("button", name="Take back")).to_be_visible()
+
+
+@pytest.mark.parametrize("sign_in", ["R. Amari", "T. Lund"])
+def test_a_name_held_says_who_is_not_here(watched: Page, site: tuple[str, Flask], sign_in: str) -> None:
+    """Coach and assistant alike: the turns go on without who is absent, and with her again once she is here."""
+    page, (address, _) = watched, site
+    page.context.clear_cookies()
+    page.goto(f"{address}/sign-in")
+    page.get_by_role("button", name=sign_in).click()
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{address}/floor/")
+    name = page.locator(".card-who").inner_text()
+    lifter = page.locator(".lifters .lifter", has_text=name)
+    shown = page.url
+
+    def hold() -> None:
+        place = lifter.bounding_box()
+        assert place
+        page.mouse.move(place["x"] + 20, place["y"] + 20)
+        page.mouse.down()
+        page.wait_for_timeout(600)  # a held finger is half a second
+        page.mouse.up()
+        expect(page.locator(".who-menu:popover-open")).to_be_visible()
+
+    hold()
+    assert page.url == shown, "held is not tapped"
+    page.locator(".who-menu:popover-open").get_by_role("button", name="Absent").click()
+    expect(lifter).to_contain_text("absent")
+    expect(page.locator(".card-who")).not_to_have_text(name)
+    lifter.focus()
+    lifter.dispatch_event("contextmenu")  # the menu key
+    page.locator(".who-menu:popover-open").get_by_role("button", name="Here").click()
+    expect(lifter).not_to_contain_text("absent")
+    lifter.click()  # a tap is a tap
+    expect(page.locator(".card-who")).to_have_text(name)

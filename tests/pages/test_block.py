@@ -207,7 +207,7 @@ def test_a_block_refuses_what_is_not_ready_later_too(app: Flask, client: FlaskCl
     sheet = client.get("/block/").text
     assert "Marit Holm not ready for the bar" in sheet
     assert "1 of 9 readiness checks missing" in client.get(f"/block/?cell={live_cell(app, 'Marit Holm', 4).id}").text
-    floor = client.get("/floor/?rack=2").text
+    floor = client.get("/floor/?rack=3").text
     assert "not ready for the bar" in floor
     assert "<b>Marit</b>" not in floor
 

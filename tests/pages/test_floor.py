@@ -61,7 +61,7 @@ def test_htmx_gets_the_next_lifter(app: Flask, client: FlaskClient) -> None:
     response = client.post(f"/floor/cells/{cell.id}/sets", data=data, headers={"HX-Request": "true"})
     assert response.status_code == 204
     assert "/floor/" in response.headers["HX-Location"]
-    fragment = client.get("/floor/?rack=2", headers={"HX-Request": "true"}).text
+    fragment = client.get("/floor/?rack=3", headers={"HX-Request": "true"}).text
     assert fragment.lstrip().startswith('<div id="floor"')
 
 
@@ -348,7 +348,7 @@ def test_a_draft_never_takes_the_place_of_what_was_lifted(app: Flask, client: Fl
 
 def test_resting_lifters_are_shown_on_the_rack(app: Flask, client: FlaskClient) -> None:
     log(client, app)
-    page = client.get("/floor/?rack=2").text
+    page = client.get("/floor/?rack=3").text
     assert 'rests <span x-data="rest"' in page
 
 

@@ -70,11 +70,11 @@ def test_one_list_from_the_first_squat_to_the_spare_minutes(app: Flask, client: 
     squatted(client, app, "Ines Okafor")
     assert now(shown(client, athlete=ines)).startswith("Rear-foot-elevated split squat")
     sides(client, live_cell(app, "Ines Okafor", 2, SPLIT), 1)
-    assert "Plank row set 1 of 2 · no rest before it" in now(shown(client, after=ines, rack=2)), (
+    assert "Plank row set 1 of 2 · no rest before it" in now(shown(client, after=ines, rack=3)), (
         "the partner, whoever waits"
     )
     sides(client, on_monday(app, ROW), 1)
-    after = shown(client, after=ines, rack=2)
+    after = shown(client, after=ines, rack=3)
     assert "Ines" not in after.split("lifter is-up")[1].split("</b>")[0], "the round is done: the next lifter is up"
     assert "set 2 of 2" in now(shown(client, athlete=ines))
 
@@ -385,4 +385,4 @@ def test_work_begun_and_stopped_since_is_offered_no_more(app: Flask, client: Fla
     sides(client, split, 1, pain="6", pain_region="knee", pain_character="sharp", painful="1")
     page = shown(client, athlete=squat.athlete_id, lift=squat.exercise_id)
     assert "Stopped since" in page and "done-form" not in page and "Different<" not in page
-    assert not now(shown(client, rack=2, athlete=squat.athlete_id)).startswith("Back squat")
+    assert not now(shown(client, rack=3, athlete=squat.athlete_id)).startswith("Back squat")

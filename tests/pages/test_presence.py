@@ -40,34 +40,34 @@ def up(page: str) -> str:
 
 
 def test_who_is_absent_leaves_the_turns_and_comes_back_by_one_tap(app: Flask, assistant: FlaskClient) -> None:
-    first = up(shown(assistant, rack=2))
+    first = up(shown(assistant, rack=3))
     name = next(n for n in names(app) if n.startswith(first))
     assert say(assistant, app, name, "absent") == 302
-    page = shown(assistant, rack=2)
+    page = shown(assistant, rack=3)
     assert strip(page)[first] == "absent" and up(page) != first
-    turned = shown(assistant, rack=2, athlete=athlete_id(app, name))
+    turned = shown(assistant, rack=3, athlete=athlete_id(app, name))
     assert f"{name} is absent." in turned and ">Here</button>" in turned
     assert say(assistant, app, name, "here") == 302
-    assert up(shown(assistant, rack=2)) == first
+    assert up(shown(assistant, rack=3)) == first
 
 
 def test_who_comes_late_joins_where_the_group_is(app: Flask, assistant: FlaskClient) -> None:
-    there = list(strip(shown(assistant, rack=2)))
+    there = list(strip(shown(assistant, rack=3)))
     late = next(n for n in names(app) if n.startswith(there[-1]))
     say(assistant, app, late, "late")
     for name in [n for n in names(app) if n.split(" ")[0] in there and n != late]:
         squat(assistant, app, name, 0)
         squat(assistant, app, name, 1)
     say(assistant, app, late, "here")
-    assert up(shown(assistant, rack=2)) != there[-1], "in the order of the group"
+    assert up(shown(assistant, rack=3)) != there[-1], "in the order of the group"
     squat(assistant, app, late, 0)
-    assert up(shown(assistant, rack=2)) != there[-1], "not set after set until caught up"
+    assert up(shown(assistant, rack=3)) != there[-1], "not set after set until caught up"
 
 
 def test_a_set_logged_says_more_than_what_was_said(app: Flask, assistant: FlaskClient) -> None:
     say(assistant, app, "Ines Okafor", "absent")
     squatted(assistant, app, "Ines Okafor")
-    assert strip(shown(assistant, rack=2))["Ines"] != "absent"
+    assert strip(shown(assistant, rack=3))["Ines"] != "absent"
     assert len(entries(app, live_cell(app, "Ines Okafor", 2).id)) == live_cell(app, "Ines Okafor", 2).sets
 
 
@@ -94,10 +94,10 @@ def test_who_may_say_it(app: Flask, client: FlaskClient, physio: FlaskClient, as
 
 
 def test_a_rack_of_nobody_but_absent_offers_nobody_and_names_them(app: Flask, assistant: FlaskClient) -> None:
-    there = list(strip(shown(assistant, rack=2)))
+    there = list(strip(shown(assistant, rack=3)))
     for name in [n for n in names(app) if n.split(" ")[0] in there]:
         say(assistant, app, name, "absent")
-    page = shown(assistant, rack=2)
+    page = shown(assistant, rack=3)
     assert "Nobody else is left on this rack." in page and 'class="tap"' not in page
-    assert "lifter is-up" not in shown(assistant, rack=2)
-    assert 'data-rack="2"' not in shown(assistant), "the floor opens where somebody lifts"
+    assert "lifter is-up" not in shown(assistant, rack=3)
+    assert 'data-rack="3"' not in shown(assistant), "the floor opens where somebody lifts"

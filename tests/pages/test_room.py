@@ -70,7 +70,7 @@ def test_a_room_in_pounds_plans_shows_and_logs_pounds(app: Flask, client: FlaskC
     assert cell.load_amount is not None and cell.load_amount % 5 == 0
     assert cell.load_kg == pytest.approx(float(cell.load_amount) * 0.45359237)
     assert "lb with the bar" in client.get("/block/").text
-    assert "lb × 4" in client.get("/floor/?rack=2&athlete=1").text
+    assert "lb × 4" in client.get("/floor/?rack=3&athlete=1").text
     client.post(
         f"/floor/cells/{cell.id}/sets", data={"client_id": "lb", "load": "185", "reps": "4", "reserve_reps": "2"}
     )

@@ -7,7 +7,7 @@ set after set until they have caught up.
 """
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from backsquat.core.numbers import sure
@@ -40,6 +40,34 @@ def share_racks(lifters: Sequence[LifterInTurn], racks: int) -> tuple[tuple[Lift
     groups = min(int(sure("racks", racks, 1)), len(ordered))
     cuts = [round(n * len(ordered) / groups) for n in range(groups + 1)] if groups else []
     return tuple(tuple(ordered[a:b]) for a, b in itertools.pairwise(cuts))
+
+
+def around_closed(
+    groups: Sequence[Sequence[LifterInTurn]], racks: int, closed: Collection[int]
+) -> tuple[tuple[LifterInTurn, ...], ...]:
+    """By rack (from 0) who lifts there once some have closed in the middle of a session: nobody moves who need not.
+
+    A group goes whole to a rack nobody is on; where there is none, each of it to the nearest in load of the smaller groups.
+    Closed racks are empty. `closed` may not be all of them.
+    """
+    placed = [list(groups[n]) if n < len(groups) else [] for n in range(racks)]
+    is_open = [n for n in range(racks) if n not in closed]
+    for n in sorted(closed):
+        group, placed[n] = placed[n], []
+        free = next((other for other in is_open if not placed[other]), None)
+        if free is not None:
+            placed[free] = group
+            continue
+        for lifter in group:
+            least = min(len(placed[other]) for other in is_open)
+            small = [other for other in is_open if len(placed[other]) <= least]
+            placed[min(small, key=lambda other: _apart(placed[other], lifter))].append(lifter)
+    return tuple(map(tuple, placed))
+
+
+def _apart(group: Sequence[LifterInTurn], lifter: LifterInTurn) -> float:
+    """How far somebody's load is from the nearest of a group, kg."""
+    return min(abs(one.load_kg - lifter.load_kg) for one in group)
 
 
 def turn_order(group: Sequence[LifterInTurn]) -> tuple[LifterInTurn, ...]:

@@ -148,7 +148,12 @@ class Packer(ABC):
             "name": chosen.held.name or chosen.block.name,
             "minutes": chosen.held.minutes,
             "racks": [
-                {"label": rack.label, "short": rack.short, "athletes": [mine.athlete.id for mine in rack.lists]}
+                {
+                    "key": rack.key,
+                    "label": rack.label,
+                    "short": rack.short,
+                    "athletes": [mine.athlete.id for mine in rack.lists],
+                }
                 for rack in floor.racks
             ],
             "athletes": {str(one): self._list(mine) | {"work": turns[one].work} for one, mine in lists.items()},

@@ -184,6 +184,11 @@ def set_notes_words(entry: SetEntry, movement: Movement, *, with_health: bool) -
     return " · ".join(word for word in said if word)
 
 
+def gone_words(key: str) -> str:
+    """A rack that was shown here and is no more."""
+    return f"{f'Rack {key}' if key.isdecimal() else 'That rack'} is closed, or nobody is on it any more."
+
+
 def shelf_words(act: SessionAct, library: Library) -> str:
     """Skipped work on the shelf: from 18 Nov: calf raise, 2 sets (no time)"""
     movement = library.movements.get(str(act.facts.get("movement", "")))

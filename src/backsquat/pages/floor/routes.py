@@ -17,7 +17,7 @@ from backsquat.core.readiness.flags import SCALES, CheckInValues
 from backsquat.core.strength.record import RESERVE_MOST
 from backsquat.pages.floor.card import card, decision_of
 from backsquat.pages.floor.forms import SetForm
-from backsquat.pages.floor.phrases import kept_off_groups, set_notes_words, shelf_words, steered_words
+from backsquat.pages.floor.phrases import gone_words, kept_off_groups, set_notes_words, shelf_words, steered_words
 from backsquat.pages.pulse import felt
 from backsquat.pages.request import (
     acting,
@@ -87,7 +87,7 @@ def _floor() -> Floor | None:
     if chosen is None:
         return None
     asked = Asked(
-        rack=request.values.get("rack", type=number),
+        rack=request.values.get("rack", "")[:20],
         athlete_id=request.values.get("athlete", type=number),
         exercise_id=next((one for one in chosen.exercises if str(one) == exercise), None),
         after_id=request.args.get("after", type=number),
@@ -136,6 +136,7 @@ def _floor_page(floor: Floor) -> dict[str, Any]:
         "steered_words": steered_words,
         "set_notes_words": partial(set_notes_words, with_health=trusted_with_health() or own_athlete() is not None),
         "just": _just(),
+        "gone_words": gone_words,
         "shelf_words": lambda act: shelf_words(act, squad_library()),
         "clock": clock_words,
         "dose": item_dose,
@@ -183,7 +184,9 @@ def after(cell: Cell | None, *, stay: bool = False, lift: bool = False, just: in
 def come(athlete_id: int) -> ResponseReturnValue:
     """How an athlete comes to today's session: sleep, soreness, stress, lower back."""
     given = {name: request.form.get(name, type=number) for name in SCALES}
-    where = {name: request.form.get(name, type=number) for name in ("session", "lift", "rack")}
+    where = {name: request.form.get(name, type=number) for name in ("session", "lift")} | {
+        "rack": request.form.get("rack")
+    }
     if None in given.values():
         flash("Choose one of each line: sleep, soreness, stress and lower back.", "problem")
     else:

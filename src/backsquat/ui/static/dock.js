@@ -84,6 +84,36 @@ const Dock = (() => {
     if (!tap) return;
     if (tap.getAttribute("aria-disabled") === "true") { event.preventDefault(); event.stopImmediatePropagation(); } else shown.tapped = true;
   }, true);
+
+  // A name held, or its menu key: here, late, absent. Whoever has no finger for it has "Not here" under the card.
+  const HOLD_MS = 500;
+  let holding = null, held = null, pressed = false; // the name that was held; whether the finger is still down
+  const menu = (link) => document.getElementById(link.dataset.press)?.showPopover?.();
+  document.addEventListener("pointerdown", (event) => {
+    const link = event.target.closest("[data-press]");
+    held = null;
+    pressed = true;
+    clearTimeout(holding);
+    if (link && event.button === 0) holding = setTimeout(() => { held = link; navigator.vibrate?.(30); }, HOLD_MS);
+  }, true);
+  for (const what of ["pointerup", "pointercancel"]) document.addEventListener(what, () => {
+    pressed = false;
+    clearTimeout(holding);
+    const link = held;
+    if (link) setTimeout(() => menu(link)); // a browser closes what was opened while the finger was down
+  }, true);
+  document.addEventListener("scroll", () => clearTimeout(holding), true);
+  document.addEventListener("contextmenu", (event) => {
+    const link = event.target.closest("[data-press]");
+    if (!link) return;
+    event.preventDefault();
+    held = link;
+    if (!pressed) menu(link);
+  });
+  document.addEventListener("click", (event) => {
+    if (held && event.target.closest("[data-press]")) { event.preventDefault(); event.stopImmediatePropagation(); }
+    if (!event.target.closest(".who-menu")) held = null;
+  }, true);
   for (const what of ["DOMContentLoaded", "floor:shown"]) document.addEventListener(what, show);
   document.addEventListener("htmx:afterSwap", (event) => { if (event.detail?.target?.id === "floor" || event.target.id === "floor") show(); });
   return { look };

@@ -86,10 +86,10 @@ const Pocket = (() => {
     const done = await things();
     latest = done.filter((one) => one.what === "set").at(-1);
     const racks = session.racks.map((rack) => ({ ...rack, lists: rack.athletes.map((id) => listOf(pack, session, id, done)) }));
-    let at = racks.findIndex((rack, n) => String(n) === String(where.rack));
+    let at = racks.findIndex((rack) => rack.key === where.rack); // a rack is an identity, whatever opens or closes
     const wanted = Number(where.athlete || where.after || 0);
     if (at < 0 || (wanted && !racks[at].athletes.includes(wanted))) at = Math.max(0, racks.findIndex((rack) => (wanted ? rack.athletes.includes(wanted) : rack.lists.some((one) => one.now && !one.awaited))));
-    where.rack = at;
+    where.rack = racks[at]?.key ?? null;
     const rack = racks[at], open = (rack?.lists || []).filter((one) => one.now && !one.awaited && !one.work.get(one.now.exercise).spare);
     const order = [...open].sort((a, b) => a.done - b.done);
     const after = rack?.lists.find((one) => one.id === Number(where.after));
@@ -109,7 +109,7 @@ const Pocket = (() => {
     const head = el("details", { class: "where" },
       el("summary", {}, el("b", {}, session.day_words), " ", el("span", {}, session.name), " ", racks[at] && !pack.athlete ? el("span", { class: "rack-here" }, racks[at].label) : null, el("span", { class: "quiet" }, "no line")),
       el("nav", { class: "pick", "aria-label": "Session" }, pack.sessions.map((one) => el("a", { href: "#", class: one === session ? "is-here" : null, on: { click: go({ session: one.id, rack: null, athlete: null }) } }, `${one.day_words.slice(0, 3)} ${one.name}`))),
-      pack.athlete ? null : el("nav", { class: "pick", "aria-label": "Rack" }, racks.map((one, n) => el("a", { href: "#", class: n === at ? "is-here" : null, "aria-label": one.label, on: { click: go({ rack: n, athlete: null }) } }, n === at ? one.label : one.short))));
+      pack.athlete ? null : el("nav", { class: "pick", "aria-label": "Rack" }, racks.map((one, n) => el("a", { href: "#", class: n === at ? "is-here" : null, "aria-label": one.label, on: { click: go({ rack: one.key, athlete: null }) } }, n === at ? one.label : one.short))));
     const lifters = racks[at] && !pack.athlete ? el("nav", { class: "lifters", "aria-label": "Lifters on this rack" }, racks[at].lists.map((one) => lifter(one, one === mine, one === next, pack))) : null;
     return [el("h1", { class: "visually-hidden" }, "Floor"), head,
       early ? el("p", { class: "cue" }, `This session is on ${session.day_words}. Sets can be logged then.`) : null,

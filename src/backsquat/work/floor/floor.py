@@ -15,7 +15,7 @@ from backsquat.core.progression.cell import State
 from backsquat.core.rules import Rules
 from backsquat.core.sessions.running import ActKind, Done, Running, running
 from backsquat.core.sessions.session import Session
-from backsquat.core.sessions.turns import LifterInTurn, share_racks, turn_order
+from backsquat.core.sessions.turns import LifterInTurn, around_closed, share_racks, turn_order
 from backsquat.storage.cache import cached_each
 from backsquat.storage.models import Athlete, SessionAct, SetEntry, StationCheck
 from backsquat.work.floor.roll import Roll
@@ -103,6 +103,9 @@ class RunningList:
         return len({(t.cell.id, e.set_number) for t, e in self.entries if e.at <= moment and not t.item.spare})
 
 
+Stations = set[tuple[int, str]]  # (room, station)
+
+
 @dataclass(frozen=True)
 class Rack:
     """Those who share a rack, or work beside the racks; `station` is its name in its room."""
@@ -112,6 +115,7 @@ class Rack:
     room_id: int | None = None
     room_name: str = ""  # where it is not the squad's own
     beside: bool = False  # no rack: level work, held weights, machines
+    came: Mapping[int, str] = field(default_factory=dict)  # athlete → the station that closed under them today
 
     @property
     def sets(self) -> list[tuple[Turn, SetEntry]]:
@@ -122,6 +126,15 @@ class Rack:
     def label(self) -> str:
         """The station, with its room where that is not the squad's own."""
         return f"{self.room_name}, {self.station.lower()}" if self.room_name else self.station
+
+    @property
+    def key(self) -> str:
+        """What it is called by, whatever opens or closes: its number in the squad's own room, `room.number` in another."""
+        if self.beside:
+            return "off"
+        number = self.station.removeprefix("Rack ")
+        number = number if number.isdecimal() else "none"
+        return f"{self.room_id}.{number}" if self.room_id else number
 
     @property
     def short(self) -> str:
@@ -136,12 +149,13 @@ class Floor:
     chosen: FloorSession
     sessions: list[FloorSession]
     racks: list[Rack]
-    rack: int
+    here: Rack | None  # the rack that is shown
     kept_off: list[KeptOff]
     mine: RunningList | None  # whose list is shown
     up: Turn | None  # what is shown of it
     queue: list[RunningList]  # who lifts next, in order
     unsafe: list[StationCheck] = field(default_factory=list)  # stations somebody marked unsafe
+    gone: str = ""  # the key of a rack that was asked for, and on which nobody is any more
 
     @property
     def next_up(self) -> RunningList | None:
@@ -150,9 +164,9 @@ class Floor:
         return next((one for one in self.queue if one.athlete.id != shown), None)
 
     @property
-    def here(self) -> Rack | None:
-        """The rack that is shown."""
-        return self.racks[self.rack] if self.racks else None
+    def rack(self) -> str:
+        """The key of the rack that is shown; empty without one."""
+        return self.here.key if self.here else ""
 
     def change(self, following: RunningList) -> PlateChange | None:
         """Plates to move from the bar as shown to the next lifter's, if both use the same bar."""
@@ -180,6 +194,15 @@ class Floor:
         logged = [entry.at for rack in self.racks for _, entry in rack.sets if entry.at.date() == self.chosen.day]
         return min(logged, default=None)
 
+    def moved_from(self, check: StationCheck) -> list[tuple[str, str]]:
+        """(name, rack) of whoever lifts elsewhere because a station was found unsafe while people lifted."""
+        return [
+            (one.athlete.name, rack.label)
+            for rack in self.racks
+            for one in rack.lists
+            if rack.came.get(one.athlete.id) == check.station and rack.room_id in (None, check.room_id)
+        ]
+
     @property
     def all_done(self) -> bool:
         """Everybody who lifts here has finished; nobody waits for who is absent."""
@@ -196,7 +219,7 @@ class Floor:
 class Asked:
     """What a page asks to see: a rack, an athlete, one exercise of theirs."""
 
-    rack: int | None = None
+    rack: str = ""  # its key
     athlete_id: int | None = None
     exercise_id: int | None = None
     after_id: int | None = None  # who has just done a set: stays where the next of a round comes at once
@@ -220,17 +243,20 @@ def floor_of(
     called = _called(db, chosen, rooms, now.date(), rules, only)
     lists = [_resting(one.mine, chosen, now) for one in called if one.mine]
     kept_off = [off for one in called for off in one.kept_off]
-    unsafe = unsafe_stations(db, rooms, {turn.cell.room_id for mine in lists for turn in mine.turns} | {None})
-    racks = _racks(lists, rooms, unsafe)
-    at = _shown_rack(racks, asked)
-    group = racks[at].lists if racks else []
+    room_ids = {turn.cell.room_id for mine in lists for turn in mine.turns} | {None}
+    unsafe = unsafe_stations(db, rooms, room_ids)
+    began = min((entry.at for one in lists for _, entry in one.entries), default=None)
+    racks = _racks(lists, rooms, unsafe, unsafe_stations(db, rooms, room_ids, began) if began else unsafe)
+    here = _shown_rack(racks, asked)
+    group = here.lists if here else []
     by_id = {one.athlete.id: one for one in group}
     order = turn_order([one.lifter for one in group if one.lifting])
     queue = [by_id[lifter.athlete_id] for lifter in order]
     mine = by_id.get(asked.athlete_id or 0) or _goes_on(by_id.get(asked.after_id or 0)) or next(iter(queue), None)
     mine = mine or _spare_left(group)
     up = _up(mine, asked) if mine else None
-    return Floor(chosen, sessions, racks, at, kept_off, mine, up, queue, unsafe)
+    gone = asked.rack if racks and asked.rack not in {"", *(rack.key for rack in racks)} else ""
+    return Floor(chosen, sessions, racks, here, kept_off, mine, up, queue, unsafe, gone)
 
 
 def _goes_on(one: RunningList | None) -> RunningList | None:
@@ -313,26 +339,31 @@ def _resting(mine: RunningList, chosen: FloorSession, now: dt.datetime) -> Runni
     return replace(mine, rest_left_s=left) if left > 0 else mine
 
 
-def _shown_rack(racks: Sequence[Rack], asked: Asked) -> int:
-    rack = asked.rack
-    who = asked.athlete_id or asked.after_id
-    if rack is None and who is not None:
-        holds = (n for n, r in enumerate(racks) if any(one.athlete.id == who for one in r.lists))
-        rack = next(holds, None)
-    if rack is None:
-        waits = (n for n, r in enumerate(racks) if any(one.lifting for one in r.lists))
-        rack = next(waits, 0)
-    return min(max(rack, 0), max(len(racks) - 1, 0))
+def _shown_rack(racks: Sequence[Rack], asked: Asked) -> Rack | None:
+    """Where the athlete is who was asked for; else the rack that was; where it is gone, that of who has just lifted, or the
+    first with somebody still to lift.
+    """
+
+    def of(who: int | None) -> Rack | None:
+        return next((rack for rack in racks if any(one.athlete.id == who for one in rack.lists)), None)
+
+    named = next((rack for rack in racks if rack.key == asked.rack), None)
+    waits = next((rack for rack in racks if any(one.lifting for one in rack.lists)), None)
+    return of(asked.athlete_id) or named or of(asked.after_id) or waits or next(iter(racks), None)
 
 
-def _racks(lists: Sequence[RunningList], rooms: Rooms, unsafe: Sequence[StationCheck]) -> list[Rack]:
-    """Who shares which rack, the squad's own room first; then those beside the racks."""
+def _racks(
+    lists: Sequence[RunningList], rooms: Rooms, unsafe: Sequence[StationCheck], at_first: Sequence[StationCheck]
+) -> list[Rack]:
+    """Who shares which rack, the squad's own room first; then those beside the racks. `at_first`: what was unsafe when the
+    first set was logged; what has opened or closed since moves as few as possible.
+    """
     racks: list[Rack] = []
-    wrong = {(check.room_id, check.station) for check in unsafe}
+    now, then = ({(check.room_id, check.station) for check in checks} for checks in (unsafe, at_first))
     lifting = [(one, one.rack_turn.cell.room_id) for one in lists if one.rack_turn]
     for room_id in sorted({room for _, room in lifting}, key=lambda id: (id is not None, id or 0)):
         here = [one for one, room in lifting if room == room_id]
-        racks += _racks_of_room(here, rooms, room_id, wrong)
+        racks += _racks_of_room(here, rooms, room_id, now, then)
     beside = sorted((one for one in lists if not one.rack_turn), key=lambda one: one.athlete.name)
     racks += [Rack(beside, "Off rack", beside=True)] if beside else []
     return [replace(rack, lists=_joined(rack.lists)) for rack in racks]
@@ -347,21 +378,35 @@ def _joined(group: Sequence[RunningList]) -> list[RunningList]:
 
 
 def _racks_of_room(
-    lists: Sequence[RunningList], rooms: Rooms, room_id: int | None, wrong: set[tuple[int, str]]
+    lists: Sequence[RunningList], rooms: Rooms, room_id: int | None, unsafe: Stations, at_first: Stations
 ) -> list[Rack]:
-    room, key = rooms.room(room_id), room_id or rooms.own_id
+    room, key = rooms.room(room_id), room_id or rooms.own_id or 0
     by_id = {one.athlete.id: one for one in lists}
     stations = [f"Rack {n}" for n in range(1, room.racks + 1)]
-    names = [name for name in stations if (key, name) not in wrong]
-    groups = share_racks([one.lifter for one in lists], max(len(names), 1))
-    return [
-        Rack([by_id[lifter.athlete_id] for lifter in group], name, room_id, room.name if room_id else "")
-        for group, name in zip(groups, names or ["No rack is ready"], strict=False)
+    first = [name for name in stations if (key, name) not in at_first]
+    since = [name for name in stations if (key, name) in at_first - unsafe]
+    names = first + since
+    closed = [n for n, name in enumerate(names) if (key, name) in unsafe]
+    if len(closed) == len(names):
+        names, closed = ["No rack is ready"], []
+    groups = share_racks([one.lifter for one in lists], len(first) or len(names))
+    was_at = {lifter.athlete_id: names[n] for n in closed if n < len(groups) for lifter in groups[n]}
+    racks = [
+        Rack(
+            [by_id[lifter.athlete_id] for lifter in group],
+            *(name, room_id, room.name if room_id else ""),
+            came={lifter.athlete_id: was_at[lifter.athlete_id] for lifter in group if lifter.athlete_id in was_at},
+        )
+        for group, name in zip(around_closed(groups, len(names), closed), names, strict=True)
+        if group
     ]
+    return sorted(racks, key=lambda rack: stations.index(rack.station) if rack.station in stations else 0)
 
 
-def unsafe_stations(db: Database, rooms: Rooms, room_ids: Iterable[int | None]) -> list[StationCheck]:
-    """Stations of these rooms that somebody found unsafe, by their newest check."""
+def unsafe_stations(
+    db: Database, rooms: Rooms, room_ids: Iterable[int | None], until: dt.datetime | None = None
+) -> list[StationCheck]:
+    """Stations of these rooms that somebody found unsafe, by their newest check (`until`: of those made by then)."""
     wanted = {room_id or rooms.own_id for room_id in room_ids}
-    checks = station_checks(db, [room_id for room_id in wanted if room_id])
+    checks = station_checks(db, [room_id for room_id in wanted if room_id], until)
     return [check for check in checks.values() if not check.ready]

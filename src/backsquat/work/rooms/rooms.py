@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from sqlalchemy import bindparam, func, or_, select
+from sqlalchemy import bindparam, func, or_, select, true
 from sqlalchemy.orm import Session
 
 from backsquat.core.errors import NotThere, Refused
@@ -147,11 +147,13 @@ def station_names(room: RoomRow | None) -> list[str]:
     return [*(f"Rack {n}" for n in range(1, room.racks + 1)), *has]
 
 
-def station_checks(db: Session, room_ids: Sequence[int]) -> dict[tuple[int, str], StationCheck]:
-    """The newest check of each station, by room and name."""
+def station_checks(
+    db: Session, room_ids: Sequence[int], until: dt.datetime | None = None
+) -> dict[tuple[int, str], StationCheck]:
+    """The newest check of each station, by room and name; `until`: of those made by then."""
     newest = (
         select(func.max(StationCheck.id))
-        .where(StationCheck.room_id.in_(room_ids))
+        .where(StationCheck.room_id.in_(room_ids), StationCheck.at <= until if until else true())
         .group_by(StationCheck.room_id, StationCheck.station)
     )
     rows = db.scalars(select(StationCheck).where(StationCheck.id.in_(newest)))
