@@ -1,5 +1,6 @@
 """Open or paste a list: columns guessed, every line shown as it would be stored, cells fixed in place."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
@@ -289,14 +290,7 @@ def _typed() -> _List:
     form = request.form
     kind = _asked_kind() or ListKind.ATHLETES
     width = min(max(form.get("width", 0, type=number), 1), COLUMNS_MOST)
-    rows = [_row(line.split("\t"), width) for line in form.get("table", "").splitlines()[: ROWS[kind]]]
-    for name, value in form.items():
-        place = name.removeprefix("c").split("-") if name.startswith("c") else []
-        if len(place) == 2 and all(part.isdecimal() and len(part) < 6 for part in place):
-            n, m = int(place[0]), int(place[1])
-            if n < ROWS[kind] and m < width:
-                rows += [_row([], width)] * (n + 1 - len(rows))
-                rows[n] = (*rows[n][:m], " ".join(value.split())[:CELL_MOST], *rows[n][m + 1 :])
+    rows = _typed_rows(kind, width)
     out = [n for n, row in enumerate(rows) if not any(row) or form.get(f"out{n}")]
     numbers = [int(one) for one in form.get("numbers", "").split(",")[: len(rows)] if one.isdecimal() and len(one) < 7]
     heads = [form.get(f"h{n}", "")[:60] for n in range(width)]
@@ -306,6 +300,23 @@ def _typed() -> _List:
     chosen = [column if (column := form.get(f"k{n}", "")) in known_kinds else "" for n in range(width)]
     typed.kinds = [column if column not in chosen[:n] else "" for n, column in enumerate(chosen)]
     return typed
+
+
+def _typed_rows(kind: ListKind, width: int) -> list[tuple[str, ...]]:
+    """The lines of the text, with the fields `c<line>-<column>` over them."""
+    rows = [_row(line.split("\t"), width) for line in request.form.get("table", "").splitlines()[: ROWS[kind]]]
+    for name, value in request.form.items():
+        n, m = _place(name)
+        if 0 <= n < ROWS[kind] and m < width:
+            rows += [_row([], width)] * (n + 1 - len(rows))
+            rows[n] = (*rows[n][:m], " ".join(value.split())[:CELL_MOST], *rows[n][m + 1 :])
+    return rows
+
+
+def _place(name: str) -> tuple[int, int]:
+    """Line and column of a field of a cell; line -1 for any other field."""
+    found = re.fullmatch(r"c(\d{1,5})-(\d{1,5})", name, re.ASCII)
+    return (int(found[1]), int(found[2])) if found else (-1, 0)
 
 
 def _book_open() -> Book | None:

@@ -16,6 +16,7 @@ from backsquat.core.readiness.screens import MOST
 from backsquat.core.season.milestone import MilestoneKind
 from backsquat.pages.fields import AmountField, DayField, Needed, TextField, TodayForm, options
 from backsquat.pages.request import acting, allow, context, database, reader, said_with_undo, squad_library
+from backsquat.storage.models import Athlete
 from backsquat.ui.phrases.names import meant
 from backsquat.work.library.screens import screens_of
 from backsquat.work.policy import Act
@@ -29,7 +30,7 @@ KINDS = (
     ("body_masses", "× body mass"), ("load", "kg"), ("reps", "reps at a load"), ("level", "level earned"),
     ("seconds", "seconds held"), ("screen", "value of a screen or jump"), ("sessions", "sessions attended"),
 )  # fmt: skip
-EVERYBODY = "everybody"
+EVERYBODY, POSITION = "everybody", "position "
 
 
 class RuleForm(TodayForm):
@@ -116,28 +117,27 @@ def _known() -> KnownMilestones:
     here, library = context(), squad_library()
     screens = [one for one in screens_of(reader(), here.squad.id).values() if not one.retired]
     athletes = sorted(squad_athletes(reader(), here.squad.id), key=lambda one: one.name)
-    groups, members = [(EVERYBODY, EVERYBODY)], {}
-    young = {one.id for one in athletes if age_years(one.born_on, here.today) < here.rules.adult_age_years}
-    found = {f"position {one.position}": set[int]() for one in athletes if one.position}
-    for one in athletes:
-        if one.position:
-            found[f"position {one.position}"].add(one.id)
-    found |= {"minors": young} if young else {}
-    found |= {"new to lifting": new} if (new := {one.id for one in athletes if one.newcomer}) else {}
-    for name, ids in found.items():
-        groups.append((name, f"{name.removeprefix('position ')}, {len(ids)}"))
-        members[name] = ids
-    groups += [(str(one.id), one.name) for one in athletes]
-    members |= {str(one.id): {one.id} for one in athletes}
+    of_name = _groups(athletes)
+    groups = [(name, f"{name.removeprefix(POSITION)}, {len(ids)}") for name, ids in of_name.items()]
     return KnownMilestones(
         {movement.name.casefold(): movement.code for movement in library.in_use()},
         {screen.name.casefold(): screen.code for screen in screens},
         sorted([movement.name for movement in library.in_use()] + [screen.name for screen in screens]),
         {screen.code: MOST[screen.kind] for screen in screens},
         {code for ladder in library.ladders.values() for level in ladder.levels for code in level},
-        groups,
-        members,
+        [(EVERYBODY, EVERYBODY), *groups, *((str(one.id), one.name) for one in athletes)],
+        of_name | {str(one.id): {one.id} for one in athletes},
     )
+
+
+def _groups(athletes: list[Athlete]) -> dict[str, set[int]]:
+    """Who can be asked for together: those of a position, the minors, who is new to lifting; none that is empty."""
+    today, rules = context().today, context().rules
+    positions = dict.fromkeys(one.position for one in athletes if one.position)
+    found = {f"{POSITION}{name}": {one.id for one in athletes if one.position == name} for name in positions}
+    found["minors"] = {one.id for one in athletes if age_years(one.born_on, today) < rules.adult_age_years}
+    found["new to lifting"] = {one.id for one in athletes if one.newcomer}
+    return {name: ids for name, ids in found.items() if ids}
 
 
 def _form() -> RuleForm:

@@ -20,7 +20,7 @@ from backsquat.work.rooms.rooms import forget_rooms, room_row, rooms_of, station
 PAIRS_MOST, RACKS_MOST = 20, 30
 
 
-BAR_KG, PLATE_KG, COLLARS_KG = (1, 50), 50, 10
+BAR_KG, PLATE_KG, COLLARS_KG = (1, 50), (0.0001, 50), (0, 10)  # of a plate: more than nothing
 
 
 BELL_KG, BELLS_MOST = 400, 60
@@ -83,45 +83,45 @@ class RoomFacts:
 def room_problems(facts: RoomFacts) -> list[Problem]:
     """Everything impossible about a room, with the field each stands in."""
     found = []
-    unit = facts.unit
     if not facts.bars:
         found.append(Problem("bars", "no_bars"))
     if not any(plate.pairs for plate in facts.plates):
         found.append(Problem("plates", "no_plates"))
     if not 1 <= facts.racks <= RACKS_MOST:
         found.append(Problem("racks", "racks_range", {"most": RACKS_MOST}))
-
-    def mass(field: str, amount: Decimal) -> float | None:
-        try:
-            return Mass(amount, unit).kg
-        except ValueError:
-            found.append(Problem(field, "mass_decimals", {"decimals": DECIMALS[unit], "unit": unit.value}))
-            return None
-
-    collars = mass("collars", facts.collars)
-    if collars is not None and not 0 <= collars <= COLLARS_KG:
-        found.append(Problem("collars", "collar_range"))
+    found += _mass_problems("collars", facts.collars, facts.unit, COLLARS_KG, "collar_range")
     for n, bar in enumerate(facts.bars):
-        kg = mass(f"bar_amount_{n}", bar.amount)
-        if kg is not None and not BAR_KG[0] <= kg <= BAR_KG[1]:
-            found.append(Problem(f"bar_amount_{n}", "bar_mass_range"))
-    seen: set[Decimal] = set()
-    stock = []
-    for n, plate in enumerate(facts.plates):
-        kg = mass(f"plate_amount_{n}", plate.amount)
-        if kg is not None and not 0 < kg <= PLATE_KG:
-            found.append(Problem(f"plate_amount_{n}", "plate_range"))
-        if not 0 <= plate.pairs <= PAIRS_MOST:
-            found.append(Problem(f"plate_pairs_{n}", "pairs_range", {"most": PAIRS_MOST}))
-        if plate.amount in seen:
-            found.append(Problem(f"plate_amount_{n}", "twice", {"mass": f"{plate.amount.normalize():f} {unit}"}))
-        seen.add(plate.amount)
-        if kg is not None and kg > 0 and plate.pairs > 0:
-            stock.append(PlateStock(Mass(plate.amount, unit), plate.pairs))
-    found += _hand_problems(facts) + _machine_problems(facts)
-    if not found and loads_at_most(stock) > LOADS_MOST:
+        found += _mass_problems(f"bar_amount_{n}", bar.amount, facts.unit, BAR_KG, "bar_mass_range")
+    found += _plate_problems(facts) + _hand_problems(facts) + _machine_problems(facts)
+    if not found and loads_at_most(_stock(facts)) > LOADS_MOST:
         found.append(Problem("plates", "too_many_loads"))
     return found
+
+
+def _mass_problems(field: str, amount: Decimal, unit: Unit, kg: tuple[float, float], code: str) -> list[Problem]:
+    """What is wrong with one mass: finer than it is weighed, or outside what there is."""
+    try:
+        found = Mass(amount, unit).kg
+    except ValueError:
+        return [Problem(field, "mass_decimals", {"decimals": DECIMALS[unit], "unit": unit.value})]
+    return [] if kg[0] <= found <= kg[1] else [Problem(field, code)]
+
+
+def _plate_problems(facts: RoomFacts) -> list[Problem]:
+    found = []
+    amounts = [plate.amount for plate in facts.plates]
+    for n, plate in enumerate(facts.plates):
+        found += _mass_problems(f"plate_amount_{n}", plate.amount, facts.unit, PLATE_KG, "plate_range")
+        if not 0 <= plate.pairs <= PAIRS_MOST:
+            found.append(Problem(f"plate_pairs_{n}", "pairs_range", {"most": PAIRS_MOST}))
+        if plate.amount in amounts[:n]:
+            mass = f"{plate.amount.normalize():f} {facts.unit}"
+            found.append(Problem(f"plate_amount_{n}", "twice", {"mass": mass}))
+    return found
+
+
+def _stock(facts: RoomFacts) -> list[PlateStock]:
+    return [PlateStock(Mass(plate.amount, facts.unit), plate.pairs) for plate in facts.plates if plate.pairs]
 
 
 def _hand_problems(facts: RoomFacts) -> list[Problem]:
