@@ -31,7 +31,8 @@ from backsquat.ui.phrases.sessions import manner_words, reach_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.decisions.waiting import answer_to
 from backsquat.work.floor.ahead import LastTime, last_times
-from backsquat.work.floor.floor import Floor, RunningList
+from backsquat.work.floor.floor import Floor
+from backsquat.work.floor.racks import RunningList
 from backsquat.work.floor.speed import by_speed, drop_of
 from backsquat.work.floor.steering import Steered, steered_load
 from backsquat.work.floor.turn import Turn

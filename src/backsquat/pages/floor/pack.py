@@ -34,7 +34,8 @@ from backsquat.pages.request import (
 from backsquat.storage.cache import cached_each
 from backsquat.ui.phrases.sessions import clock_words, item_dose, side_words
 from backsquat.work.floor.ahead import last_times, sessions_ahead
-from backsquat.work.floor.floor import Asked, Floor, RunningList, floor_of
+from backsquat.work.floor.floor import Asked, Floor, floor_of
+from backsquat.work.floor.racks import RunningList
 from backsquat.work.floor.sessions import FloorSession, sessions_in_week
 from backsquat.work.floor.turn import Turn
 from backsquat.work.log.reaches import WHEEL, newest_reaches
