@@ -46,8 +46,8 @@ def taken_along(engine: Engine, address: str) -> None:
 
 
 def done(engine: Engine) -> str:
-    """Tap Done for whoever is up; somebody else is up then."""
-    engine.until("document.querySelector('.tap')")
+    """Tap Done for whoever is up, once it takes a tap; somebody else is up then."""
+    engine.until("document.querySelector('.tap:not([aria-disabled])')")
     who = str(engine.run(f"return {NAME}"))
     if engine.run("return Boolean(document.querySelector('.find-load input'))"):
         engine.run("document.querySelector('.find-load input').value = '10'")
