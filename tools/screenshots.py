@@ -43,7 +43,7 @@ def without_a_line(page: Page, address: str) -> None:
     for _ in range(3):
         page.locator(".tap").click()
         page.wait_for_timeout(600)
-        page.evaluate("Pocket.show({rack: "3", athlete: 1, after: null})")
+        page.evaluate("Pocket.show({rack: '3', athlete: 1, after: null})")
         page.wait_for_timeout(200)
 
 
