@@ -157,6 +157,8 @@ def test_what_was_logged_leaves_the_strip_after_eight_seconds_and_stays_in_the_l
     name = page.locator(".card-who").inner_text()
     page.locator(".done-form .tap").click()
     expect(page.locator(".just")).to_be_visible()
+    stays = "(one) => one.getAnimations().map((each) => each.effect.getComputedTiming().delay)"
+    assert page.locator(".just").evaluate(stays) == [8000]
     page.locator(".just").evaluate("(one) => one.getAnimations().forEach((each) => each.finish())")
     expect(page.locator(".just")).to_be_hidden()
     page.locator(".lifters").get_by_role("link", name=re.compile(name)).click()
@@ -196,3 +198,38 @@ def test_a_name_held_says_who_is_not_here(watched: Page, site: tuple[str, Flask]
     expect(lifter).not_to_contain_text("absent")
     lifter.click()  # a tap is a tap
     expect(page.locator(".card-who")).to_have_text(name)
+
+
+def test_an_added_set_is_logged_from_the_dock(watched: Page, site: tuple[str, Flask]) -> None:
+    """All sets are done and the next lifter's button stands in the dock: what is opened lies over it."""
+    page, (address, app) = watched, site
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"{address}/floor/")
+    name, who = page.locator(".card-who").inner_text(), page.locator("#floor").get_attribute("data-athlete")
+    while (page.goto(f"{address}/floor/?athlete={who}")) and "Back squat" in page.locator(".card-name").inner_text():
+        page.locator(".done-form .tap").click()
+        expect(page.locator(".just")).to_contain_text(name)
+    page.locator(".run").get_by_role("link", name=re.compile("Back squat")).click()
+    newest = last_sets(app)[0][1].id
+    page.get_by_text("One more set").click()
+    log = page.get_by_role("button", name="Log this set")
+    place = log.bounding_box()
+    assert place and place["y"] > 700 and place["y"] + place["height"] <= 844
+    log.click()
+    expect(page.locator(".just")).to_contain_text(name)
+    who_did, row = last_sets(app)[0]
+    assert row.id > newest and who_did.startswith(name) and row.movement == "back_squat"
+
+
+def test_a_reserve_said_by_mistake_is_taken_back(watched: Page, site: tuple[str, Flask]) -> None:
+    page, (address, app) = watched, site
+    page.goto(f"{address}/floor/")
+    page.locator("summary", has_text="Different").click()
+    box = page.locator("[data-chips=reserve_reps]")
+    box.get_by_role("button", name="3", exact=True).click()
+    expect(box.locator("input")).to_have_value("3")
+    box.get_by_role("button", name="not said").click()
+    expect(box.locator("input")).to_have_value("")
+    page.get_by_role("button", name="Log this set").click()
+    expect(page.locator(".just")).to_be_visible()
+    assert last_sets(app)[0][1].reserve_reps is None

@@ -59,9 +59,8 @@ def around_closed(
             placed[free] = group
             continue
         for lifter in group:
-            least = min(len(placed[other]) for other in is_open)
-            small = [other for other in is_open if len(placed[other]) <= least]
-            placed[min(small, key=lambda other: _apart(placed[other], lifter))].append(lifter)
+            best = min(is_open, key=lambda other: (len(placed[other]), _apart(placed[other], lifter)))
+            placed[best].append(lifter)
     return tuple(map(tuple, placed))
 
 

@@ -184,9 +184,7 @@ def after(cell: Cell | None, *, stay: bool = False, lift: bool = False, just: in
 def come(athlete_id: int) -> ResponseReturnValue:
     """How an athlete comes to today's session: sleep, soreness, stress, lower back."""
     given = {name: request.form.get(name, type=number) for name in SCALES}
-    where = {name: request.form.get(name, type=number) for name in ("session", "lift")} | {
-        "rack": request.form.get("rack")
-    }
+    where = {name: request.form.get(name) for name in ("session", "lift", "rack")}
     if None in given.values():
         flash("Choose one of each line: sleep, soreness, stress and lower back.", "problem")
     else:

@@ -2,7 +2,7 @@
 // Without it the fields are typed in, and Done is Done.
 "use strict";
 
-const Dock = (() => {
+(() => {
   const LOCK_MS = window.DOCK_LOCK_MS ?? 1000; // longer than a second tap in haste, shorter than anybody takes to the bar
   const shown = { athlete: null, tapped: false };
   const text = (value) => String(Math.round(value * 1000) / 1000);
@@ -21,24 +21,25 @@ const Dock = (() => {
   // The field is the value that stands, and stands where it belongs; the others are a tap each.
   function place(box) {
     const input = box.querySelector("input"), said = amount(input);
-    box.querySelectorAll("button").forEach((one) => { one.hidden = said !== null && Number(one.value) === said; });
+    box.querySelectorAll("button").forEach((one) => { one.hidden = said === null ? !one.value : one.value !== "" && Number(one.value) === said; });
     input.classList.toggle("is-said", said !== null);
     if (document.activeElement === input) return; // while it is typed in it stays
-    const after = said === null ? null : [...box.querySelectorAll("button")].find((one) => Number(one.value) >= said);
+    const after = said === null ? null : [...box.querySelectorAll("button")].find((one) => !one.value || Number(one.value) >= said);
     box.insertBefore(input, after || null);
   }
 
   function make(box) {
     const input = box.querySelector("input");
     box.querySelectorAll("button").forEach((one) => one.remove());
-    for (const value of values(box, input)) {
+    const offered = values(box, input).map(text);
+    if (box.dataset.kind === "reserve") offered.push(""); // what was said can be taken back
+    for (const value of offered) {
       const button = document.createElement("button");
       button.type = "button";
-      button.value = text(value);
-      button.textContent = text(value);
+      button.value = value;
+      button.textContent = value || input.placeholder;
       box.append(button);
     }
-    input.addEventListener("blur", () => place(box));
   }
 
   // Which values stand, and what Log will say.
@@ -65,6 +66,7 @@ const Dock = (() => {
     button.parentElement.querySelector("input").value = button.value;
     look(button.closest("form"));
   });
+  document.addEventListener("focusout", (event) => { const box = event.target.closest(".chip-row"); if (box) setTimeout(() => place(box)); });
   document.addEventListener("input", (event) => { const form = event.target.closest(".set-form"); if (form) look(form); });
 
   // Who is up has changed, or a set was just tapped: for a second Done takes no tap, and shows it.
@@ -107,14 +109,13 @@ const Dock = (() => {
     const link = event.target.closest("[data-press]");
     if (!link) return;
     event.preventDefault();
-    held = link;
-    if (!pressed) menu(link);
+    if (pressed) held = link;
+    else menu(link);
   });
   document.addEventListener("click", (event) => {
     if (held && event.target.closest("[data-press]")) { event.preventDefault(); event.stopImmediatePropagation(); }
-    if (!event.target.closest(".who-menu")) held = null;
+    held = null;
   }, true);
   for (const what of ["DOMContentLoaded", "floor:shown"]) document.addEventListener(what, show);
   document.addEventListener("htmx:afterSwap", (event) => { if (event.detail?.target?.id === "floor" || event.target.id === "floor") show(); });
-  return { look };
 })();
