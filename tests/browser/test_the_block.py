@@ -383,3 +383,28 @@ def test_a_what_if_is_put_together_looked_at_taken_and_undone(watched: Page, sit
     page.get_by_role("button", name="Undo").first.click()
     page.goto(address + "/season/?week=2026-12-07")
     expect(page.locator(".week-day.is-match")).to_have_count(1)  # Saturday's alone
+
+
+def test_a_session_is_typed_and_shown_as_it_is_understood(watched: Page, site: tuple[str, Flask]) -> None:
+    page, (address, app) = watched, site
+    page.goto(f"{address}/block/new?template=typed&week=2027-01-11")
+    page.get_by_label("Name", exact=True).fill("By hand")
+    page.get_by_label("First week (a Monday)").fill("2027-01-11")
+    page.get_by_label("Weeks", exact=True).fill("4")
+    text = page.get_by_label("Exercises, one a line")
+    text.fill("Monday\n4 x 6 back squat RIR 2\n3 x 8 ball curl")
+    understood = page.locator("#understood")
+    expect(understood.get_by_role("row").nth(1)).to_contain_text("4 × 6 · RIR 2")
+    expect(understood).to_contain_text("Which “ball curl”?")
+    understood.get_by_role("button", name="Ball curl, two legs").click()
+    expect(text).to_have_value("Monday\n4 x 6 back squat RIR 2\n3 x 8 ball curl, two legs")
+    expect(understood.get_by_role("row").nth(2)).to_contain_text("3 × 8")
+    page.get_by_role("button", name="Work out the loads").click()
+    expect(page.get_by_role("heading", name="By hand")).to_be_visible()
+    page.get_by_role("link", name="Exercises", exact=True).click()
+    page.get_by_label("Exercises, one a line").fill("2 x 15 calf raise with end hold + 30 s")
+    expect(page.locator("#understood")).to_contain_text("then 30 s held")
+    page.get_by_role("button", name="Add them").click()
+    expect(page.locator("body")).to_contain_text("Added as a draft: Calf raise with end hold.")
+    with reading(app) as db:
+        assert len(db.scalars(select(Block).order_by(Block.id.desc())).first().exercises) == 3  # type: ignore[union-attr]

@@ -26,7 +26,7 @@ class ExerciseEntry(BaseModel):
     ladder: str = Field("", max_length=60)
     progression: str = Field("", max_length=20)
     role: str = "main"
-    superset: int = Field(0, ge=0, le=9)
+    superset: int = Field(0, ge=0, le=EXERCISES_MOST)
     circuit: bool = False
     rest_s: int = Field(0, ge=0, le=900)
     manner: dict[str, Number | str | bool] = Field(default_factory=dict)

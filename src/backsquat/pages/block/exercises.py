@@ -9,9 +9,11 @@ from flask.typing import ResponseReturnValue
 from backsquat.core.errors import ImpossibleInput, NotThere
 from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.progression.progressions import PROGRESSIONS
+from backsquat.formats.typed_session import TEXT_MOST
 from backsquat.pages.block.choices import exercise_choices
 from backsquat.pages.block.forms import ExerciseLine, ParameterForm, line_from, parameter_form, what_names
 from backsquat.pages.block.head import block_head, blueprint, standing
+from backsquat.pages.block.typed import understood
 from backsquat.pages.request import (
     acting,
     allow,
@@ -60,6 +62,8 @@ def exercises(
         leaving=[exercise for exercise in block.every_exercise if exercise.removed and exercise.moved],
         standing=standing(block.exercises[0], *standing_of(reader(), block)),
         **block_head(block),
+        understood=understood(""),
+        text_most=TEXT_MOST,
         **exercise_choices(),
     )
     return page, status

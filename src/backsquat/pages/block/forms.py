@@ -152,8 +152,15 @@ class BlockForm(JobForm):
     purpose = TextField("Purpose", most=40)
     in_season = BooleanField("In season: the loads stay, with about half the sets")
 
-    def __init__(self, library: Library, exercises: list[ExerciseLine], **kwargs: Any) -> None:
+    def __init__(
+        self,
+        library: Library,
+        exercises: list[ExerciseLine],
+        typed: Sequence[ExerciseFacts] | None = None,
+        **kwargs: Any,
+    ) -> None:
         super().__init__(**kwargs)
+        self.typed = typed  # exercises of a typed text, none while a line is not understood; None: lines are filled in
         self.names = what_names(library)
         self.exercises = exercises
 
@@ -178,13 +185,19 @@ class BlockForm(JobForm):
     def problems(self) -> Iterable[Problem]:
         if self.weeks.data is not None and not 1 <= self.weeks.data <= WEEKS_MOST:
             yield Problem("weeks", "weeks_range", {"most": WEEKS_MOST})
+        if self.typed is not None:
+            if not self.typed:
+                yield Problem("exercises", "typed_lines")
+            return
         # Every line is read, so that all problems stand beside their fields at once.
         read = [line.facts(self.names) for line in self.exercises if line.filled]
         if None in read:
             yield Problem("exercises", "exercise_lines")
 
     def facts(self) -> BlockFacts:
-        exercises = [found for line in self.exercises if line.filled and (found := line.facts(self.names))]
+        exercises = self.typed or [
+            found for line in self.exercises if line.filled and (found := line.facts(self.names))
+        ]
         return BlockFacts(
             self.name.data,
             self.first_week.data,

@@ -6,10 +6,12 @@ from flask import Response, flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import NotThere
+from backsquat.formats.typed_session import TEXT_MOST
 from backsquat.library.templates import EXERCISES_MOST, WEEKS_MOST, as_plain, from_json, shipped
 from backsquat.pages.block.choices import exercise_choices
 from backsquat.pages.block.forms import BlockForm, lines_of, suggested
 from backsquat.pages.block.head import blueprint
+from backsquat.pages.block.typed import understood
 from backsquat.pages.request import (
     acting,
     allow,
@@ -28,8 +30,15 @@ from backsquat.work.plan.exercise_plan import room_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of, squad_blocks
 
-EMPTY = "empty"
+EMPTY, TYPED = "empty", "typed"  # to start from nothing: lines to fill in, or a text
+PLACEHOLDER = """Monday
+4 x 6 back squat RIR 2 rest 3 min
+superset, rest 90:
+3 x 8-10 goblet squat
+3 x 12 ball curl
 
+Thursday
+3 x 8 romanian deadlift RIR 2"""
 
 FILE_MOST = 64_000  # bytes of a shared template
 
@@ -47,9 +56,12 @@ def new() -> ResponseReturnValue:
     weeks = request.args.get("weeks", type=number)
     if weeks and 1 <= weeks <= WEEKS_MOST:
         first["weeks"] = weeks
-    exercises = [] if code == EMPTY else lines_of(template, library)
-    form = BlockForm(library, exercises, data=first)
-    if request.method == "POST":
+    exercises = [] if code in (EMPTY, TYPED) else lines_of(template, library)
+    found = understood(request.form.get("typed", "")) if code == TYPED else None
+    if code in (EMPTY, TYPED):
+        first["name"] = ""
+    form = BlockForm(library, exercises, None if found is None else found.facts, data=first)
+    if request.method == "POST" and found is None:
         form.read_exercises(request.form)
 
     def write() -> int:
@@ -70,6 +82,9 @@ def new() -> ResponseReturnValue:
         code=code,
         template=template,
         exercises_most=EXERCISES_MOST,
+        typed_placeholder=PLACEHOLDER,
+        understood=found,
+        text_most=TEXT_MOST,
         **exercise_choices(),
     ), 422 if form.errors else 200
 

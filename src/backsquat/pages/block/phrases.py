@@ -5,11 +5,13 @@ from typing import Any, assert_never
 from backsquat.core.movements.library import Library
 from backsquat.core.movements.manner import manner_from
 from backsquat.core.progression.cell import ExerciseRole, Origin, StandIn, State
+from backsquat.core.progression.progressions import PROGRESSIONS
 from backsquat.core.readiness.verdict import Short
 from backsquat.ui.phrases.days import daydate_words
 from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.sessions import manner_words
 from backsquat.ui.phrases.verdicts import obstacle_words
+from backsquat.work.plan.blocks import ExerciseFacts
 from backsquat.work.plan.difference import ChangeReason, Replanned
 from backsquat.work.plan.filled import Filled
 from backsquat.work.plan.fixes import ProposedFix
@@ -264,7 +266,7 @@ def why_words(change: Replanned) -> str:
 def reps_words(parameters: Any) -> str:
     """Sets and reps a progression asks for, as short as they can be said: "4 × 8, 6, 4"."""
     if hasattr(parameters, "low"):
-        reps = f"{parameters.low}–{parameters.high}"
+        reps = str(parameters.low) if parameters.low == parameters.high else f"{parameters.low}–{parameters.high}"
     elif hasattr(parameters, "reps"):
         reps = str(parameters.reps)
     elif hasattr(parameters, "weeks"):
@@ -300,3 +302,18 @@ SHEET_MARKS = (  # as they stand in a cell → what they say
     ("× 9, 3 × 5", "other reps or sets than the head of the week: an own progression, or a decision"),
     ("stands in", "another movement is done instead: a limit, or what this room lacks"),
 )
+
+
+def typed_words(facts: ExerciseFacts) -> str:
+    """A typed exercise as it is understood: "3 × 8–10 · RIR 2 · rest 90 s · then 30 s held"."""
+    parameters = PROGRESSIONS[facts.progression].read(facts.parameters)
+    said, words = facts.parameters, [reps_words(parameters)]
+    if facts.progression == "window" and "low" not in said:
+        words = [f"{parameters.sets} × the usual reps of its place" if "sets" in said else "usual sets and reps"]
+    reserve = said.get("reserve_reps", said.get("start_reserve_reps"))
+    words += [f"RIR {reserve}"] if reserve is not None else []
+    words += [f"then {said['end_hold_s']} s held"] if "end_hold_s" in said else []
+    words += ["last set to failure"] if "last_to_failure" in said else []
+    words += [f"tempo {said['tempo']}"] if "tempo" in said else []
+    words += [f"rest {facts.rest_s or said['rest_s']} s"] if facts.rest_s or "rest_s" in said else []
+    return " · ".join(words)

@@ -25,6 +25,7 @@ CHANGES = {
     "session_changed": "{weekday}'s session changed",
     "setting_changed": "{exercise}: another progression for single athletes",
     "exercise_added": "{exercise} added",
+    "exercises_added": "exercises added: {count}",
     "exercise_changed": "{exercise} changed",
     "exercise_moved": "{exercise} moved",
     "exercise_removed": "{exercise} removed",

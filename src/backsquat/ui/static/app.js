@@ -289,6 +289,19 @@ document.addEventListener("change", (event) => {
 document.addEventListener("input", (event) => {
   if (event.target.matches("input[data-autosave]")) localStorage.setItem(draftKey(event.target), event.target.value);
 });
+// A name that could be meant takes the place of what was typed in its line.
+document.addEventListener("click", (event) => {
+  const name = event.target.closest("[data-means]");
+  if (!name) return;
+  const text = name.closest("form").querySelector("[name=typed]");
+  const lines = text.value.split("\n"), row = Number(name.dataset.row) - 1;
+  const at = lines[row]?.toLowerCase().indexOf(name.dataset.typed);
+  if (at === undefined || at < 0) return;
+  lines[row] = lines[row].slice(0, at) + name.dataset.means.toLowerCase() + lines[row].slice(at + name.dataset.typed.length);
+  text.value = lines.join("\n");
+  text.focus();
+  text.dispatchEvent(new Event("input", { bubbles: true }));
+});
 // One more line of a list: the last one again with the next number; what is typed is empty, what is chosen stays.
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-more-lines]");

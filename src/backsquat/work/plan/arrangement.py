@@ -221,7 +221,7 @@ def repeat_session(context: WorkContext, session_id: int, weekday: int) -> Chang
     if weekday == held.weekday or not 0 <= weekday <= 6:
         raise ImpossibleInput(Problem("day", "another_day"))
     exercises = exercises_in(block, held, _week(block, held, context.actor))
-    there = max((exercise.superset for exercise in block.exercises if exercise.weekday == weekday), default=0)
+    there = _last_superset(block, weekday)
     new = []
     for exercise in exercises:
         facts = replace(_as_facts(exercise), weekday=weekday, superset=exercise.superset and exercise.superset + there)
@@ -229,6 +229,26 @@ def repeat_session(context: WorkContext, session_id: int, weekday: int) -> Chang
         new.append(put_exercise(context, block, facts))
     before = {"removed": {str(exercise.id): True for exercise in new}}
     return _remember(context, block, held, before, "session_repeated")
+
+
+def add_exercises(context: WorkContext, block_id: int, wanted: Sequence[ExerciseFacts]) -> Change:
+    """Put these exercises at the end of their days and plan them as drafts, all or none; one undo takes them out again.
+
+    Their supersets are counted on from those that stand there.
+    """
+    require(context.actor, Act.PLAN)
+    block = block_of(context.db, context.squad_id, block_id)
+    there = {day: _last_superset(block, day) for day in {facts.weekday for facts in wanted}}
+    new = [
+        put_exercise(context, block, replace(facts, superset=facts.superset and facts.superset + there[facts.weekday]))
+        for facts in wanted
+    ]
+    before = {"removed": {str(exercise.id): True for exercise in new}}
+    return _remember(context, block, new[0].session, before, "exercises_added", count=len(new))
+
+
+def _last_superset(block: Block, weekday: int) -> int:
+    return max((exercise.superset for exercise in block.exercises if exercise.weekday == weekday), default=0)
 
 
 def _facts(held: BlockSession) -> dict[str, Any]:
