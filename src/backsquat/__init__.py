@@ -39,6 +39,8 @@ def create_app(config: Config) -> Flask:
         own_work,
         quick_edit,
         routes,
+        span,
+        typed,
         versions,
         what_if,
     )

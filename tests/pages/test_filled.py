@@ -81,3 +81,12 @@ def test_who_stands_lower_has_the_own_level_in_the_exercise_with_the_reason(app:
     chips = client.get("/block/3?lift=6").text.split('class="wayside"')[1].split("</div>")[0]
     assert "Noor Visser" not in chips and chips.count("not placed on the ladder") == 1  # one for all of them
     assert 'href="/screen/"' in chips
+
+
+def test_a_session_over_its_minutes_is_said_before_publish(app: Flask, client: FlaskClient) -> None:
+    typed = "Monday\n10 x 5 back squat rest 300 s\n10 x 5 front squat rest 300 s\n10 x 8 romanian deadlift rest 300 s"
+    data = {"name": "Long", "first_week": "2027-01-11", "weeks": "4", "template": "typed", "typed": typed}
+    page = client.post("/block/new", data=data, follow_redirects=True).text
+    assert "1 session" in page and "over the minutes" in page and "of its 60 minutes" in page
+    data |= {"name": "Short", "typed": "Monday\n3 x 5 back squat", "first_week": "2027-02-08"}
+    assert "over the minutes" not in client.post("/block/new", data=data, follow_redirects=True).text

@@ -18,7 +18,7 @@ from backsquat.work.policy import Act, may
 
 Restore = Callable[[WorkContext, Change], dict[str, Any] | None]
 RESTORERS: dict[str, Restore] = {}
-OF_BLOCK = ("cells", "exercises", "missed", "sessions", "days", "own_work")  # their subject is a block
+OF_BLOCK = ("spans", "cells", "exercises", "missed", "sessions", "days", "own_work")  # their subject is a block
 PLAN = (*OF_BLOCK, "assignments")  # who trains where moves numbers in every block
 
 

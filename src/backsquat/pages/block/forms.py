@@ -208,6 +208,15 @@ class BlockForm(JobForm):
         )
 
 
+class SpanForm(JobForm):
+    """A block that is there: its name and weeks."""
+
+    name = TextField("Name", validators=[Needed()], most=40)
+    first_week = DayField("First week (a Monday)", validators=[Needed()])
+    weeks = WholeField("Weeks", validators=[Needed()])
+    purpose = TextField("Purpose", most=40)
+
+
 @dataclass
 class ParameterForm:
     """Every parameter of an exercise's progression as typed, with the problem beside each."""

@@ -23,6 +23,7 @@ from backsquat.pages.request import (
     said_with_undo,
     squad_library,
 )
+from backsquat.work.journal import last_change
 from backsquat.work.library.block_templates import TEMPLATE, keep_template, squad_templates
 from backsquat.work.library.own_entries import retire_entry
 from backsquat.work.plan.blocks import create_block, template_of
@@ -30,7 +31,7 @@ from backsquat.work.plan.exercise_plan import room_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of, squad_blocks
 
-EMPTY, TYPED = "empty", "typed"  # to start from nothing: lines to fill in, or a text
+EMPTY, TYPED, LIKE = "empty", "typed", "like"  # from nothing: lines to fill in, or a text; from another block
 PLACEHOLDER = """Monday
 4 x 6 back squat RIR 2 rest 3 min
 superset, rest 90:
@@ -52,6 +53,8 @@ def new() -> ResponseReturnValue:
     templates = squad_templates(reader(), here.squad.id)
     code = request.values.get("template", "strength")
     template = templates.get(code) or shipped()["strength"]
+    if like := request.args.get("like", type=number):  # another block: its lines, to be changed
+        template, code = template_of(block_of(reader(), here.squad.id, like)), LIKE
     first = suggested(max(here.week, here.today), blocks, here.season.last_week, template)
     weeks = request.args.get("weeks", type=number)
     if weeks and 1 <= weeks <= WEEKS_MOST:
@@ -72,7 +75,9 @@ def new() -> ResponseReturnValue:
     if block_id:
         forget_reader()
         week = block_of(reader(), here.squad.id, block_id).first_week
-        flash("Draft made: every load is worked out and rounded to this room. Publish it for the floor.")
+        made = last_change(reader(), here.squad.id, "blocks", block_id)
+        words = "Draft made: every load is worked out and rounded to this room. Publish it for the floor."
+        said_with_undo(words, made)
         return redirect(url_for("block.show", block_id=block_id, week=week.isoformat()))
     return render_template(
         "block/new.html",

@@ -8,6 +8,7 @@ from backsquat.pages.block.drawing import draw_cells
 from backsquat.pages.block.forms import CellForm
 from backsquat.pages.block.head import block_head, blueprint, named, panel_page, standing
 from backsquat.pages.block.phrases import SHEET_MARKS, filled_words, on_match_words, row_note, row_words, why_words
+from backsquat.pages.block.span import dropped_page
 from backsquat.pages.request import (
     acting,
     actor,
@@ -22,6 +23,7 @@ from backsquat.pages.request import (
     wants_piece,
 )
 from backsquat.storage.models import Block
+from backsquat.ui.phrases.sessions import minutes_words
 from backsquat.work.journal import redo, undo
 from backsquat.work.plan.cells import publish
 from backsquat.work.plan.difference import by_row
@@ -31,6 +33,7 @@ from backsquat.work.plan.on_match_days import on_match_days
 from backsquat.work.plan.panel import panel_of
 from backsquat.work.plan.replan import ReplanScope, replan, replanned
 from backsquat.work.plan.sheet import Sheet, athlete_block, sheet_of
+from backsquat.work.plan.timed import over_time
 from backsquat.work.policy import Act, may
 from backsquat.work.sessions.blocks import block_in_week, block_of, squad_blocks
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
@@ -51,7 +54,8 @@ def index() -> ResponseReturnValue:
 @allow(Act.READ_PLAN)
 def show(block_id: int) -> ResponseReturnValue:
     """The sheet of a block."""
-    return _sheet_page(block_of(reader(), context().squad.id, block_id))
+    block = block_of(reader(), context().squad.id, block_id)
+    return dropped_page(block_id) if block.dropped else _sheet_page(block)
 
 
 def _sheet(block: Block) -> Sheet:
@@ -69,6 +73,7 @@ def _sheet_page(
         return render_template("block/_panel.html", context=context(), block=block, **panel_page(cell_id))
     here, sheet = context(), _sheet(block)
     cell_id = cell_id or _first_cell(sheet)
+    draft = not sheet.published and may(membership().role, Act.PLAN)
     page = render_template(
         "block/sheet.html",
         sheet_marks=SHEET_MARKS,
@@ -77,7 +82,9 @@ def _sheet_page(
         # Hundreds of links differ by their cell only: the address is worked out once.
         cell_link=url_for("block.show", block_id=block.id, lift=sheet.exercise.id, cell="CELL"),
         sheet=sheet,
-        filled=filled_of(reader(), block) if not sheet.published and may(membership().role, Act.PLAN) else [],
+        filled=filled_of(reader(), block) if draft else [],
+        over_time=over_time(reader(), block, here.today, here.rules) if draft else [],
+        minutes_words=minutes_words,
         filled_words=lambda one: filled_words(one, squad_library()),
         standing=standing(sheet.exercise, sheet.drafts, sheet.published),
         week_index=(context().week - block.first_week).days // 7,

@@ -27,10 +27,16 @@ class Block(Signed, Base):
     weeks: Mapped[int]
     in_season: Mapped[bool] = mapped_column(default=False)
     purpose: Mapped[str] = mapped_column(default="")
+    dropped: Mapped[bool] = mapped_column(default=False)  # planned no longer; only while nobody has trained in it
     every_exercise: Mapped[list["Exercise"]] = relationship(order_by="Exercise.position, Exercise.id", lazy="selectin")
     sessions: Mapped[list["BlockSession"]] = relationship(
         order_by="BlockSession.weekday, BlockSession.position, BlockSession.id"
     )
+
+    @property
+    def last_on(self) -> dt.date:
+        """The last day of its last week."""
+        return self.first_week + dt.timedelta(weeks=self.weeks, days=-1)
 
     @property
     def exercises(self) -> list["Exercise"]:

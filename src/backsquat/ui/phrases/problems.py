@@ -1,5 +1,8 @@
 """Wording of problems beside fields and of refusals."""
 
+import re
+from typing import Any
+
 from backsquat.core.errors import Problem, Refused
 from backsquat.ui.phrases.days import long_day_words
 
@@ -129,6 +132,8 @@ PROBLEMS: dict[str, str] = {
     "wave_format": "Write each week as reps/RIR, separated by spaces: 8/3 6/2 4/2.",
     "rest_range": "Rest goes from {low} to {high} seconds.",
     "not_monday": "A block starts on a Monday.",
+    "block_begun": "Sets were logged in it: its first week stays.",
+    "weeks_begun": "Sets were logged in week {weeks}: it cannot be shorter than that.",
     "outside_season": "The block must lie inside the season, {first} to {last}.",
     "weeks_range": "A block has from 1 to {most} weeks.",
     "overlap": "{name} already plans these weeks.",
@@ -206,6 +211,9 @@ REFUSALS: dict[str, tuple[str, str]] = {
     "last_coach": ("A squad needs a head coach", "Give somebody else the role first."),
     "archive_used": ("Somebody has written here since", "What an archive brought is taken out as a whole only while "
                      "nothing else was written; nothing was changed."),
+    "block_begun": ("Somebody has trained in this block", "What was logged stays where it was. A block that has begun is "
+                    "shortened, under Exercises, and its last weeks are on no floor then."),
+    "weeks_taken": ("{name} plans these weeks now", "Move or drop that block first."),
     "undone": ("Nothing to undo", "This change was already undone, or a later one stands on it: undo that first."),
     "not_shipped": ("Nothing to restore", "This one was made by the squad; there is no shipped one behind it."),
     "in_log": ("Logged sets stand behind it", "Family, load, sides, share of the body, depth and regions give old logs "
@@ -270,20 +278,25 @@ REFUSALS: dict[str, tuple[str, str]] = {
 }  # fmt: skip
 
 
+ISO_DAY = re.compile(r"\d{4}-\d\d-\d\d")
+
+
 def problem_words(problem: Problem) -> str:
     """A sentence about one field."""
-    facts = dict(problem.facts)
+    facts = {name: _as_day(fact) for name, fact in problem.facts.items()}
     if "ago_s" in facts:
         minutes = round(float(facts["ago_s"]) / 60)
         facts["ago"] = "just" if minutes < 1 else "a minute" if minutes == 1 else f"{minutes} minutes"
     return PROBLEMS[problem.code].format(**facts).replace("just ago", "just now")
 
 
+def _as_day(fact: Any) -> Any:
+    """A day as it is written in a sentence; anything else as it is."""
+    return long_day_words(fact) if isinstance(fact, str) and ISO_DAY.fullmatch(fact) else fact
+
+
 def refusal_words(error: Refused) -> tuple[str, str]:
     """What is refused, and what to do about it."""
     title, advice = REFUSALS[error.code]
-    days: dict[str, object] = {
-        name: long_day_words(str(error.facts[name])) for name in ("since", "date") if name in error.facts
-    }
-    facts: dict[str, object] = {**error.facts, **days}
+    facts = {name: _as_day(fact) for name, fact in error.facts.items()}
     return title.format(**facts), advice.format(**facts)

@@ -64,7 +64,7 @@ def first_steps(db: Session, squad_id: int) -> Way | None:
             FirstStep.ATHLETES: count(Athlete.id, Athlete.id.in_(mine)),
             FirstStep.WHO_MAY: may,
             FirstStep.TESTS: count(SetEntry.id, SetEntry.athlete_id.in_(mine), SetEntry.standing),
-            FirstStep.BLOCK: count(Block.id, Block.squad_id == squad_id),
+            FirstStep.BLOCK: count(Block.id, Block.squad_id == squad_id, ~Block.dropped),
             FirstStep.FLOOR: 0,
         }
     )

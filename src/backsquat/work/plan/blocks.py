@@ -20,6 +20,7 @@ from backsquat.core.sessions.order import Place, places
 from backsquat.library.templates import ExerciseEntry, TemplateEntry
 from backsquat.storage.models import Block, Cell, Exercise
 from backsquat.work.context import WorkContext
+from backsquat.work.journal import remember
 from backsquat.work.plan.drafts import planned_drafts
 from backsquat.work.plan.exercise_plan import exercise_plan, known_candidates
 from backsquat.work.policy import Act, require
@@ -77,6 +78,14 @@ def create_block(context: WorkContext, facts: BlockFacts, season: DaySpan) -> Bl
     context.db.flush()
     for exercise in block.exercises:
         plan_exercise(context, block, exercise)
+    remember(
+        context,
+        what="block_made",
+        subject="blocks",
+        subject_id=block.id,
+        before={"dropped": True},
+        facts={"name": block.name},
+    )
     return block
 
 
@@ -163,23 +172,31 @@ def next_week(block: Block, exercise: Exercise, today: dt.date) -> int:
 
 
 def _check(context: WorkContext, facts: BlockFacts, season: DaySpan) -> None:
-    found = []
-    last = facts.first_week + dt.timedelta(weeks=facts.weeks - 1)
-    if facts.first_week.weekday() != 0:
-        found.append(Problem("first_week", "not_monday"))
-    elif facts.first_week not in season or last not in season:
-        end = season.last_week + dt.timedelta(days=6)
-        bounds = {"first": season.first_week.isoformat(), "last": end.isoformat()}
-        found.append(Problem("first_week", "outside_season", bounds))
-    for other in context.db.scalars(select(Block).where(Block.squad_id == context.squad_id)):
-        other_last = other.first_week + dt.timedelta(weeks=other.weeks - 1)
-        if other.first_week <= last and facts.first_week <= other_last:
-            found.append(Problem("first_week", "overlap", {"name": other.name}))
-            break
+    found = span_problem(context, facts.first_week, facts.weeks, season)
     if not facts.exercises:
         found.append(Problem("exercises", "no_days"))
     if found:
         raise ImpossibleInput(*found)
+
+
+def span_problem(
+    context: WorkContext, first_week: dt.date, weeks: int, season: DaySpan | None, block: Block | None = None
+) -> list[Problem]:
+    """What keeps a block from lying there: no Monday, outside the season (None: not asked), another one's weeks."""
+    found = []
+    last = first_week + dt.timedelta(weeks=weeks - 1)
+    if first_week.weekday() != 0:
+        found.append(Problem("first_week", "not_monday"))
+    elif season is not None and (first_week not in season or last not in season):
+        end = season.last_week + dt.timedelta(days=6)
+        bounds = {"first": season.first_week.isoformat(), "last": end.isoformat()}
+        found.append(Problem("first_week", "outside_season", bounds))
+    for other in context.db.scalars(select(Block).where(Block.squad_id == context.squad_id, ~Block.dropped)):
+        other_last = other.first_week + dt.timedelta(weeks=other.weeks - 1)
+        if other is not block and other.first_week <= last and first_week <= other_last:
+            found.append(Problem("first_week", "overlap", {"name": other.name}))
+            break
+    return found
 
 
 def template_of(block: Block, words: str = "") -> TemplateEntry:

@@ -161,6 +161,17 @@ def exercises_in(block: Block, held: BlockSession, week: int) -> list[Exercise]:
     return [exercise for exercise in block.exercises if exercise.session_in(week) is held]
 
 
+def over_time(db: Database, block: Block, today: dt.date, rules: Rules) -> list[TimedSession]:
+    """The sessions of the block's first week to come that take more minutes than they have, for the squad as planned."""
+    found = []
+    for held in block.sessions:
+        weeks = [w for w in range(block.weeks) if held.day_in(w) >= today and not held.left_out_of(w)]
+        if weeks and exercises_in(block, held, weeks[0]):
+            one = timed(db, block, held, weeks[0], today, rules)
+            found += [one] if one.table.length_s > one.table.cap_s else []
+    return found
+
+
 def timed(
     db: Database,
     block: Block,

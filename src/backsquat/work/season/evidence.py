@@ -145,6 +145,7 @@ _AHEAD = (  # made once: asked with every milestone
     .join(BlockSession, BlockSession.id == SessionDay.session_id)
     .join(Block, Block.id == BlockSession.block_id)
     .where(Block.squad_id == bindparam("squad"), SessionDay.held_on >= bindparam("first"))
+    .where(~Block.dropped, SessionDay.week < Block.weeks)
     .where(select(Exercise.id).where(Exercise.session_id == BlockSession.id, ~Exercise.removed).exists())
 )
 

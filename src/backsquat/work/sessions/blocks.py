@@ -27,7 +27,8 @@ def block_of(db: Session, squad_id: int, block_id: int) -> Block:
 
 def coming_blocks(context: WorkContext) -> list[Block]:
     """The squad's blocks that are not over."""
-    blocks = context.db.scalars(select(Block).where(Block.squad_id == context.squad_id).order_by(Block.first_week))
+    mine = Block.squad_id == context.squad_id, ~Block.dropped
+    blocks = context.db.scalars(select(Block).where(*mine).order_by(Block.first_week))
     return [block for block in blocks if block.first_week + dt.timedelta(weeks=block.weeks) > context.today]
 
 
@@ -51,7 +52,7 @@ def cell_of(db: Session, squad_id: int, cell_id: int) -> tuple[Cell, Exercise, B
 
 _BARE = defaultload(Block.every_exercise).defaultload(Exercise.session).lazyload(BlockSession.days)
 _BLOCKS = (
-    select(Block).where(Block.squad_id == bindparam("squad")).order_by(Block.first_week).options(_BARE)
+    select(Block).where(Block.squad_id == bindparam("squad"), ~Block.dropped).order_by(Block.first_week).options(_BARE)
 )  # made once
 
 
