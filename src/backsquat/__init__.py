@@ -34,6 +34,7 @@ def create_app(config: Config) -> Flask:
         check,
         compare,
         exercises,
+        missing,
         new_block,
         outcome,
         own_work,

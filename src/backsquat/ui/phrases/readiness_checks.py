@@ -3,6 +3,7 @@
 from backsquat.core.findings import Finding
 from backsquat.core.readiness.checklist import LineFact, ReadinessCheckLine
 from backsquat.core.working import plain
+from backsquat.ui.phrases.names import in_text
 
 FINDINGS: dict[str, str] = {
     "readiness_check_no_stop": "an open pain stop",
@@ -90,13 +91,14 @@ PLACE_REASONS = {
     "shape_sound": "shape sound, not loaded yet", "shape_and_load": "shape sound and a weight held",
     "balance_or_hip": "balance or hip extension not there yet", "balance_sound": "balance and hips sound",
     "hinge_grade": "by the single-leg hinge screen", "brace": "by the brace screen", "bridge": "by the bridge hold",
-    "overhead_wall": "by the overhead wall check",
+    "overhead_wall": "by the overhead wall check", "gentlest": "nothing known yet: the gentlest level open here",
 }  # fmt: skip
 
 
 WAYS = {"placed": "placed", "harder": "up", "easier": "down", "taken back": "taken back"}
 MOVE_REASONS = {  # codes the application writes itself; a person's own words stand as they are
     "undone": "the move before was undone",
+    "gentlest": "nothing was known: the gentlest level",
     "level_earned": "earned by clean sessions",
     "level_form": "form broke in half of the sets or more",
     "level_pain": "pain was noted",
@@ -108,6 +110,18 @@ def place_words(reason: str) -> str:
     if reason.startswith("log "):
         return f"shown by {reason.removeprefix('log ')} sessions in the log"
     return PLACE_REASONS[reason]
+
+
+NEED_WORDS = {  # what keeps somebody from an exercise, where a readiness check or a ladder has no name of its own
+    "consent": "A guardian's consent",
+    "stopped": "Stopped by pain: a clearance from a physio or doctor",
+    "test": "A test: a set of 3 to 8 reps to depth",
+}
+
+
+def shown_words(movement: str, days: int) -> str:
+    """From the log: back squat on 12 days without pain or a fault."""
+    return f"From the log: {in_text(movement)} on {days} day{'s' if days != 1 else ''} without pain or a fault"
 
 
 def move_words(reason: str) -> str:

@@ -1,6 +1,6 @@
 """The same said of several athletes at once: cleared with a reason, put on a level, placed by their screens. One undo."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -58,6 +58,30 @@ def place_all(context: WorkContext, ids: Sequence[int]) -> ManyDone:
     """On the levels their screens lead to, on ladders where they stand on none yet."""
     require(context.actor, Act.SCREEN)
     return _each(context, ids, lambda one: place_by_screens(context, one))
+
+
+@dataclass(frozen=True)
+class Settled:
+    """What a coach settles for one athlete: past a readiness check, or (check empty) on a level of a ladder."""
+
+    reason: str
+    readiness_check: str = ""
+    ladder: str = ""
+    movement: str = ""
+
+
+def settle(context: WorkContext, wanted: Mapping[int, Sequence[Settled]]) -> ManyDone:
+    """All of these for each athlete, or none of an athlete's where something stands in the way of one."""
+    require(context.actor, Act.KEEP_ATHLETES)
+
+    def act(athlete_id: int) -> None:
+        for one in wanted[athlete_id]:
+            if one.readiness_check:
+                clear_with_reason(context, athlete_id, ReadinessCheck(one.readiness_check), one.reason)
+            else:
+                move_and_follow(context, athlete_id, one.ladder, one.movement, way="placed", reason=one.reason)
+
+    return _each(context, list(wanted), act)
 
 
 def _each(context: WorkContext, ids: Sequence[int], act: Callable[[int], Any]) -> ManyDone:

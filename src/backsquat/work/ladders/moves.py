@@ -1,5 +1,6 @@
 """Moving on the ladders. Rows are only added, each with its reason."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -73,11 +74,14 @@ def suggested_levels(db: Session, ready: Readiness) -> dict[str, tuple[Movement,
 
     What the log proves goes before a screen: who lifts it is no beginner. A hinge seen to fail is not placed by the log.
     """
-    library, codes = (
-        ready.library,
-        [code for ladder in ready.library.ladders.values() for r in ladder.levels for code in r],
-    )
+    codes = [code for ladder in ready.library.ladders.values() for level in ladder.levels for code in level]
     proven = proven_days(db, [ready.person.id], codes, ready.today, ready.rules).get(ready.person.id, {})
+    return suggested_from(ready, proven)
+
+
+def suggested_from(ready: Readiness, proven: Mapping[str, int]) -> dict[str, tuple[Movement, str]]:
+    """The same from the days with clean sets of each movement, where they were read for many at once."""
+    library = ready.library
     by_log = log_placements(proven, library.ladders, ready.rules)
     failed = {ladder for screen, ladder in FAILED.items() if (seen := ready.known.get((screen, ""))) and not seen.value}
     places = [*placements(ready.known, ready.opened, ready.rules), *(one for one in by_log if one.ladder not in failed)]
