@@ -23,7 +23,7 @@ from backsquat.storage.models import (
     Stop,
 )
 from backsquat.work.context import WorkContext
-from backsquat.work.plan.missing import Missing, MissingKind, missing_of
+from backsquat.work.ladders.missing import Missing, MissingKind, missing_of
 from backsquat.work.record.outside import log_test
 from backsquat.work.record.record import SetFacts
 from tests.demo_club import athlete_id, reading

@@ -10,7 +10,7 @@ from backsquat.ui.phrases.names import in_text
 from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.ui.phrases.readiness_checks import NEED_WORDS, READINESS_CHECK_NAMES, place_words, shown_words
 from backsquat.work.ladders.many import Settled, settle
-from backsquat.work.plan.missing import GENTLEST, Missing, MissingKind, missing_of
+from backsquat.work.ladders.missing import GENTLEST, Missing, MissingKind, missing_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
 
