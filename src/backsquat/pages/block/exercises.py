@@ -6,12 +6,13 @@ from typing import Any
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from backsquat.core.errors import ImpossibleInput, NotThere
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem
 from backsquat.core.progression.cell import ExerciseRole
 from backsquat.core.progression.progressions import PROGRESSIONS
+from backsquat.core.sessions.moves import Move, MoveKind
 from backsquat.formats.typed_session import TEXT_MOST
 from backsquat.pages.block.choices import exercise_choices
-from backsquat.pages.block.forms import ExerciseLine, ParameterForm, line_from, parameter_form, what_names
+from backsquat.pages.block.forms import ExerciseLine, ParameterForm, line_from, parameter_form, parted, what_names
 from backsquat.pages.block.head import block_head, blueprint, standing
 from backsquat.pages.block.typed import understood
 from backsquat.pages.request import (
@@ -27,8 +28,10 @@ from backsquat.pages.request import (
 )
 from backsquat.pages.seen import changed_since, seen_of
 from backsquat.storage.models import Exercise
+from backsquat.ui.phrases.names import meant_by_words, might_mean
 from backsquat.ui.phrases.problems import PROBLEMS, problem_words
 from backsquat.work.journal import last_change
+from backsquat.work.plan.arrangement import arrange
 from backsquat.work.plan.blocks import ExerciseFacts
 from backsquat.work.plan.cells import standing_of
 from backsquat.work.plan.exercises import (
@@ -162,8 +165,12 @@ def exercise(exercise_id: int) -> ResponseReturnValue:
                 forget_reader()
                 concerns = dict.fromkeys([exercise_id, *before, *_row(exercise_id)])
                 return _what_it_does("Exercise changed.", block.id, list(concerns), concerned)
+    open_lines, folded_lines = parted(form)
     page = render_template(
         "block/exercise.html",
+        open_lines=open_lines,
+        folded_lines=folded_lines,
+        movement_names=sorted(name for name, (code, _) in what_names(squad_library()).items() if code),
         exercise=row,
         seen=seen_of(_known(row)),
         progression=progression,
@@ -177,6 +184,28 @@ def exercise(exercise_id: int) -> ResponseReturnValue:
         **exercise_choices(),
     )
     return page, 422 if form.errors or problem else 200
+
+
+@blueprint.post("/exercises/<int:exercise_id>/exchange")
+@allow(Act.PLAN)
+def exchange(exercise_id: int) -> ResponseReturnValue:
+    """Another movement in its place, for everybody, as a draft."""
+    row, block = exercise_of(reader(), context().squad.id, exercise_id)
+    typed, names = request.form.get("into", "")[:80], what_names(squad_library())
+    movements = {name: found for name, found in names.items() if found[0]}
+    name = meant_by_words(typed, movements)
+    if name is None:
+        perhaps = might_mean(typed, movements)
+        code = "exercise_what_near" if perhaps else "exercise_what"
+        problem = Problem("into", code, {"text": typed, "names": "; ".join(perhaps)})
+        return exercises(block.id, problem=problem_words(problem), status=422)
+    into = squad_library().get(movements[name][0])
+    with database().writing() as db:
+        change = arrange(acting(db), row.session_id, Move(MoveKind.SWAP, row.id, into=into))
+        change_id = change.id if change else None
+    forget_reader()
+    said_with_undo(f"{into.name} in its place, as a draft.", change_id)
+    return redirect(url_for("block.exercises", block_id=block.id))
 
 
 def _known(row: Exercise) -> dict[str, Any]:

@@ -250,6 +250,22 @@ class ParameterForm:
         return None if self.errors else found
 
 
+MATTERING = frozenset(
+    ("sets", "low", "high", "reps", "weeks", "stages", "stage_weeks", "start_s", "top_s", "rest_s", "rest_first_s",
+     "rest_last_s", "reserve_reps", "start_reserve_reps", "load_share", "deload_every")
+)  # fmt: skip
+
+
+def parted(form: ParameterForm) -> tuple[list[ParameterLine], list[ParameterLine]]:
+    """(what a coach usually sets, or has set, or typed wrong; the rest, as it usually is)."""
+    shown: list[ParameterLine] = []
+    rest: list[ParameterLine] = []
+    for line in form.lines():
+        usual = form.typed.get(line.name, "") in ("", parameter_text(line.default))
+        (rest if usual and line.name not in MATTERING and line.name not in form.errors else shown).append(line)
+    return shown, rest
+
+
 def parameter_text(value: Any) -> str:
     """A parameter as it stands in its field: 8/3 6/2 4/2 for pairs."""
     if isinstance(value, (tuple, list)):

@@ -29,7 +29,10 @@ def own_work(
     setting = athlete_settings(reader(), [exercise.id]).get((exercise.id, athlete_id))
     now = setting.own_work if setting else None
     movement = library.movements.get(now.movement) if now else None
-    typed = {"what": movement.name if movement else "", "sets": str(now.sets) if now and now.sets else ""}
+    typed = {
+        "what": request.args.get("what", movement.name if movement else "")[:80],
+        "sets": str(now.sets) if now and now.sets else "",
+    }
     page = render_template(
         "block/own_work.html",
         exercise=exercise,

@@ -30,6 +30,7 @@ from backsquat.pages.request import (
     wants_piece,
 )
 from backsquat.pages.seen import changed_since, seen_of
+from backsquat.ui.phrases.days import SHORT_DAYS
 from backsquat.ui.phrases.problems import PROBLEMS, refusal_words
 from backsquat.ui.phrases.set_up import SETUP_WORDS
 from backsquat.work.library.change_movements import restore_shipped, retire_movement, save_movement
@@ -39,6 +40,7 @@ from backsquat.work.policy import Act
 from backsquat.work.readiness.load import readiness_one
 from backsquat.work.readiness.variant import VariantQuestion, blocked, ranking
 from backsquat.work.rooms.rooms import room_equipment
+from backsquat.work.sessions.blocks import block_in_week, squad_blocks, week_of
 from backsquat.work.squad.athletes import athlete_of, squad_athletes
 
 RANKED_FIRST = 5  # the best; the others behind "all"
@@ -196,10 +198,22 @@ def choose() -> ResponseReturnValue:
         hindrances=blocked,
         equipment=shelf.equipment(),
         library=squad_library(),
+        **_places(asked.family),
+        short_days=SHORT_DAYS,
         on_ladders=[
             (ladder, ladder_picture(ladder, squad_library(), ready)) for ladder in _ladders_of(asked.family, ready)
         ],
     )
+
+
+def _places(family: Family) -> dict[str, Any]:
+    """The exercises of the family in the block of the chosen week, where a movement can be given to one athlete."""
+    here, library = context(), squad_library()
+    block = block_in_week(squad_blocks(reader(), here.squad.id), here.week)
+    if block is None:
+        return {"places": [], "place_week": 0}
+    of_family = [one for one in block.exercises if not one.ladder and library.get(one.movement).family is family]
+    return {"places": of_family, "place_week": week_of(block, max(here.week, here.today))}
 
 
 def _ladders_of(family: Family, ready: Readiness | None) -> list[Any]:

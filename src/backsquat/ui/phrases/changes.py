@@ -34,7 +34,7 @@ CHANGES = {
     "exercise_changed": "{exercise} changed",
     "exercise_moved": "{exercise} moved",
     "exercise_removed": "{exercise} removed",
-    "exercise_swapped": "{exercise} in the stead of what is rigged longer",
+    "exercise_swapped": "{exercise} in another's place",
     "session_day_moved": "week {week}: a session held on {weekday}",
     "session_kept": "week {week}: {weekday}'s session stays as it is",
     "sessions_left_out": "week {week}: {count} sessions left out",
