@@ -8,7 +8,8 @@ from flask import Flask
 from flask.testing import FlaskClient
 from sqlalchemy import select
 
-from backsquat.storage.models import RuleChange, SetEntry
+from backsquat.pages.squad.phrases import ALSO_CALLED
+from backsquat.storage.models import Block, RuleChange, SetEntry
 from tests.demo_club import athlete_id, reading
 
 
@@ -85,3 +86,18 @@ def test_what_waits_for_most_is_said_once(app: Flask, client: FlaskClient) -> No
     page = client.get("/").text
     count = re.search(r"(\d+) missed a session: answer them together", page)
     assert count and int(count.group(1)) > 10 and not re.search(r"\d missed</a>", page)
+
+
+def test_a_rule_is_found_by_a_coachs_word_for_it(client: FlaskClient) -> None:
+    for word in (*ALSO_CALLED, "deload", "rest", "pain", "minutes", "jump"):
+        assert "No rule has" not in client.get(f"/rules?q={word}").text, word
+    assert "guardian must consent" in client.get("/rules?q=minor").text
+    assert "No rule has" in client.get("/rules?q=flying+carpet").text
+
+
+def test_a_new_block_is_two_clicks_from_squad_season_and_block(app: Flask, client: FlaskClient) -> None:
+    for page in ("/", "/season/"):
+        assert 'href="/block/new' in client.get(page).text, page
+    with reading(app) as db:
+        block_id = db.scalars(select(Block.id)).first()
+    assert 'href="/block/new' in client.get(f"/block/{block_id}/weeks").text

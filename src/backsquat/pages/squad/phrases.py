@@ -59,10 +59,20 @@ GROUPS = (  # each begins with this rule, in the order of the code
 )
 
 
+ALSO_CALLED = {  # as a coach may ask for a rule → a word its line has; looked for besides what was typed
+    "rpe": "rir", "effort": "rir", "autoregulation": "rir", "warmup": "warm-up", "fatigue": "check-in",
+    "wellness": "check-in", "soreness": "sore", "minor": "consent", "child": "consent", "rounding": "step",
+    "microload": "step", "illness": "away", "injury": "away", "sick": "away", "holiday": "away", "reset": "miss",
+    "increase": "step", "plateau": "miss", "tempo": "lowering", "depth": "deep", "photo": "picture",
+    "video": "picture", "privacy": "erase", "asymmetry": "left/right", "imbalance": "left/right",
+    "delayed": "sore", "unload": "deload", "easy": "deload", "heavy": "hard",
+}  # fmt: skip
+
+
 def rule_groups(lines: Sequence[RuleLine], wanted: str) -> list[tuple[str, list[RuleLine]]]:
     """Title and rules: those the squad has changed first, the others by what they are about; of a search its own."""
     words = wanted.casefold().split()
-    found = [line for line in lines if all(word in f"{line.name} {line.meaning}".casefold() for word in words)]
+    found = [line for line in lines if all(_said_of(line, word) for word in words)]
     begins, title = dict(GROUPS), GROUPS[0][1]
     groups: dict[str, list[RuleLine]] = {CHANGED: [line for line in found if line.value != line.default]}
     kept = {line.name for line in found if line.value == line.default}
@@ -71,3 +81,9 @@ def rule_groups(lines: Sequence[RuleLine], wanted: str) -> list[tuple[str, list[
         if line.name in kept:
             groups.setdefault(title, []).append(line)
     return [(title, group) for title, group in groups.items() if group]
+
+
+def _said_of(line: RuleLine, word: str) -> bool:
+    """Whether a rule's line has the word, or what a coach may also call it."""
+    text = f"{line.name} {line.meaning}".casefold()
+    return word in text or (word in ALSO_CALLED and ALSO_CALLED[word] in text)
