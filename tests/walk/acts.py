@@ -94,6 +94,42 @@ def begin_a_block(company: Company, dice: random.Random) -> list[Step]:
     return [Step("coach", "/block/new", form)]
 
 
+SAID = (
+    "3 x 8-10 goblet squat RIR 2 rest 90", "superset\n3 x 8 front squat\n3 x 12 calf raise with end hold + 30 s",
+    "3 rounds:\nnordic 5 to failure\ngoblet squat 10", "back squat as wave", "romanian deadlift 3x8 @8", "own squat to the bar",
+    "4 x 6 back squat RIR 2 rest 3 min if there is time", "3x8 squat", "5 min",
+)  # fmt: skip
+
+
+def type_a_session(company: Company, dice: random.Random) -> list[Step]:
+    """Exercises as a coach says them, for a block that is there."""
+    block = _block(company, dice)
+    said = "\n".join(dice.sample(SAID, dice.randint(1, 2)))
+    return (
+        [Step("coach", f"/block/{block}/typed", {"typed": [said], "weekday": [dice.choice("0245")]})] if block else []
+    )
+
+
+def change_the_weeks(company: Company, dice: random.Random) -> list[Step]:
+    """A block moved, shortened, lengthened or dropped; and now and then as it was."""
+    block = _block(company, dice)
+    if block is None:
+        return []
+    with company.reader() as db:
+        row = db.get_one(Block, block)
+        first = row.first_week + dt.timedelta(weeks=dice.choice((0, 0, 0, 1, 2, -1)))
+        weeks = max(1, row.weeks + dice.choice((-2, -1, 1, 2)))
+        form = {"name": [row.name], "first_week": [first.isoformat()], "weeks": [str(weeks)], "purpose": [row.purpose]}
+    step = (
+        Step("coach", f"/block/{block}/drop", {})
+        if dice.random() < 0.2
+        else Step("coach", f"/block/{block}/weeks", form)
+    )
+    page = company.get("coach", f"/block/{block}")
+    undo = re.search(r'action="(/(?:block/\d+/)?undo/\d+)', page)
+    return [step, Step("coach", undo.group(1), {})] if undo and dice.random() < 0.3 else [step]
+
+
 def _movement_names(company: Company) -> list[str]:
     """Every movement there is, the squad's own too."""
     with company.reader() as db:
@@ -250,7 +286,7 @@ PLACES = (  # where forms stand; ids of the squad's own rows are put in
     "/screen/athlete/{athlete}", "/screen/own", "/movements/new", "/movements/new?copy=goblet_squat", "/movements/{movement}", "/movements/{movement}/edit",
     "/room/", "/rules", "/export/", "/review/", "/review/decisions/{decision}/otherwise", "/season/", "/season/?week={week}", "/milestones/",
     "/season/matches/{match}/minutes", "/block/", "/block/new", "/block/{block}", "/block/{block}/exercises", "/block/exercises/{exercise}", "/block/exercises/{exercise}?athlete={athlete}", "/block/exercises/{exercise}/own-work/{athlete}",
-    "/block/{block}/check", "/block/{block}/replan", "/block/{block}/versions", "/block/what-if", "/block/{block}/compare", "/block/{block}?cell={cell}",
+    "/block/{block}/weeks", "/block/{block}/missing", "/block/new?template=typed", "/block/new?like={block}", "/block/{block}/check", "/block/{block}/replan", "/block/{block}/versions", "/block/what-if", "/block/{block}/compare", "/block/{block}?cell={cell}",
     "/session/", "/session/?session={session}", "/session/?week={week}", "/floor/", "/floor/?athlete={athlete}", "/floor/?week={week}", "/floor/send",
     "/floor/?athlete={athlete}&correct={entry}", "/technique/{athlete}", "/technique/{athlete}/distances", "/technique/{athlete}/stills", "/technique/stills/{still}", "/people", "/account", "/import/", "/import/everybody", "/athletes/me", "/squads",
 )  # fmt: skip
@@ -358,7 +394,7 @@ def time_passes(company: Company, dice: random.Random) -> list[Step]:
 
 ACTS: tuple[tuple[Callable[[Company, random.Random], list[Step]], int], ...] = (
     (log, 30), (wander, 45), (time_passes, 4), (to_the_next_session, 8), (type_a_load, 4), (publish, 6), (plan_again, 4),
-    (without_a_line, 10), (arrive, 3), (begin_a_block, 3), (clear_a_stop, 4), (undo_and_redo, 4), (give_a_phone, 2), (say_what_was_left, 6), (say_who_is_here, 3),
+    (without_a_line, 10), (arrive, 3), (begin_a_block, 3), (type_a_session, 3), (change_the_weeks, 4), (clear_a_stop, 4), (undo_and_redo, 4), (give_a_phone, 2), (say_what_was_left, 6), (say_who_is_here, 3),
 )  # fmt: skip
 
 
