@@ -4,6 +4,7 @@ from flask import flash, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
 from backsquat.core.errors import ImpossibleInput
+from backsquat.core.progression.cell import State
 from backsquat.pages.block.head import block_head, blueprint, exercise_name
 from backsquat.pages.request import acting, allow, context, database, reader, said_with_undo, squad_library
 from backsquat.ui.phrases.names import in_text
@@ -11,6 +12,7 @@ from backsquat.ui.phrases.problems import problem_words, refusal_words
 from backsquat.ui.phrases.readiness_checks import NEED_WORDS, READINESS_CHECK_NAMES, place_words, shown_words
 from backsquat.work.ladders.many import Settled, settle
 from backsquat.work.ladders.missing import GENTLEST, Missing, MissingKind, missing_of
+from backsquat.work.plan.filled import filled_of
 from backsquat.work.policy import Act
 from backsquat.work.sessions.blocks import block_of
 
@@ -40,6 +42,7 @@ def missing(block_id: int) -> ResponseReturnValue:
     page = render_template(
         "block/missing.html",
         offered=[need for need in needs if need.shown],
+        not_here=[one for one in filled_of(reader(), block) if one.nothing.get(State.NO_ROOM)],
         left=[need for need in needs if not need.shown],
         problem=problem,
         what_words=_what,
