@@ -287,7 +287,7 @@ def test_another_movement_takes_a_exercises_place_and_one_undo_puts_it_back(
         new = db.scalars(select(Exercise).where(Exercise.movement == "step_up_loaded")).one()
         assert db.scalars(select(Cell.id).where(Cell.exercise_id == new.id, Cell.current)).first(), "planned at once"
     shown = client.get(f"/session/?session={MONDAY}").text
-    assert "in the stead of what is rigged longer" in shown
+    assert "in another&#39;s place" in shown
     change = shown.split('action="/block/3/undo/')[1].split('"')[0].split("?")[0]
     client.post(f"/block/3/undo/{change}")
     assert order(app) == before
