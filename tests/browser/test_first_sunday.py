@@ -91,13 +91,9 @@ class Newcomer:
         self.page.get_by_label(label).first.fill(text)
 
 
-def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], tmp_path: Path) -> None:
-    address, app = site
-    (tmp_path / "squad list.xlsx").write_bytes(workbook())
-    page.set_viewport_size({"width": 1280, "height": 800})
-    page.set_default_timeout(60_000)  # large lists on a busy machine
-    me = Newcomer(page)
-    page.goto(address)
+def squad_with_a_room(me: Newcomer) -> None:
+    """From the first page of an empty installation to a squad whose room is described."""
+    page = me.page
     for label, text in (
         ("Code", CODE), ("Club", "Fresh Court"), ("Squad", "first team"),
         ("Your full name", "Ada Stone"), ("Name to sign in", "ada"), ("Password", PASSWORD),
@@ -111,6 +107,16 @@ def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], 
     me.press("link", "Club weight room")
     me.press("button", "Save the room")
     me.press("link", "Squad")
+
+
+def test_from_nothing_to_a_published_block(page: Page, site: tuple[str, Flask], tmp_path: Path) -> None:
+    address, app = site
+    (tmp_path / "squad list.xlsx").write_bytes(workbook())
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.set_default_timeout(60_000)  # large lists on a busy machine
+    me = Newcomer(page)
+    page.goto(address)
+    squad_with_a_room(me)
 
     me.press("link", "Add the athletes")
     me.clicks += 1

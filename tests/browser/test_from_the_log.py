@@ -15,7 +15,7 @@ from backsquat.work.actor import Actor
 from backsquat.work.context import WorkContext
 from backsquat.work.ladders.missing import missing_of
 from backsquat.work.plan.filled import filled_of
-from tests.browser.test_first_sunday import CODE, PASSWORD, Newcomer, app  # noqa: F401 - its squad from nothing
+from tests.browser.test_first_sunday import Newcomer, app, squad_with_a_room  # noqa: F401 - its squad from nothing
 from tests.demo_club import reading
 
 CLICKS_MOST, FIELDS_MOST = 60, 25
@@ -71,18 +71,7 @@ def test_from_the_log_to_a_block_that_is_real(page: Page, site: tuple[str, Flask
     page.set_default_timeout(60_000)
     me = Newcomer(page)
     page.goto(address)
-    for label, text in (
-        ("Code", CODE), ("Club", "Fresh Court"), ("Squad", "first team"),
-        ("Your full name", "Ada Stone"), ("Name to sign in", "ada"), ("Password", PASSWORD),
-    ):  # fmt: skip
-        me.type(label, text)
-    me.click(page.get_by_text("Season: "))
-    me.type("Season from", "2026-07-06")
-    me.press("button", "Make the squad")
-    me.press("link", "Describe the room")
-    me.press("link", "Club weight room")
-    me.press("button", "Save the room")
-    me.press("link", "Squad")
+    squad_with_a_room(me)
 
     me.press("link", "Add the athletes")
     me.clicks += 1

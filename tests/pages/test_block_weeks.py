@@ -10,8 +10,14 @@ from flask.testing import FlaskClient
 from sqlalchemy import func, select
 
 from backsquat.storage.models import Block, BlockSession, Cell, Exercise, SessionDay
-from tests.demo_club import athlete_id, reading
+from backsquat.work.context import rules_of
+from backsquat.work.floor.sessions import sessions_in_week
+from backsquat.work.readiness.load import readiness_of
+from backsquat.work.season.evidence import idle_weeks
+from backsquat.work.squad.athletes import squad_athletes
+from tests.demo_club import reading
 from tests.pages.test_block_planner import FREE, plan
+from tests.work.test_safety import ACTOR
 
 LATER = dt.date(2027, 2, 1)
 
@@ -31,6 +37,12 @@ def fact(app: Flask, block_id: int) -> tuple[str, dt.date, int, bool]:
     with reading(app) as db:
         block = db.get_one(Block, block_id)
         return block.name, block.first_week, block.weeks, block.dropped
+
+
+def on_floor(app: Flask, week: str) -> list[int]:
+    """The blocks of the sessions the floor has in a week."""
+    with reading(app) as db:
+        return [one.block.id for one in sessions_in_week(db, 1, dt.date.fromisoformat(week))]
 
 
 def weeks_planned(app: Flask, block_id: int) -> set[int]:
@@ -77,10 +89,12 @@ def test_a_longer_block_is_planned_to_its_end_and_a_shorter_one_is_on_no_floor_a
     assert [week for week, _, out in days_of(app, block_id) if not out] == [0, 0, 1, 1, 2, 2, 3, 3, 4, 4, 5, 5]
     undo(client, page)
     assert [week for week, _, out in days_of(app, block_id) if not out] == [0, 0, 1, 1, 2, 2, 3, 3]
+    client.post(f"/block/{block_id}/publish")
+    assert on_floor(app, "2027-01-25") == [block_id, block_id]
     change(client, block_id, FREE, 2)
     assert [week for week, _, out in days_of(app, block_id) if not out] == [0, 0, 1, 1]
-    client.post(f"/block/{block_id}/publish")
-    assert "Own" not in client.get("/floor/?week=2027-01-25&day=2027-01-25").text.split("<main")[-1].split("</main")[0]
+    assert on_floor(app, FREE) == [block_id, block_id]
+    assert on_floor(app, "2027-01-25") == []
     change(client, block_id, FREE, 3)
     assert [week for week, _, out in days_of(app, block_id) if not out] == [0, 0, 1, 1, 2, 2]
 
@@ -119,11 +133,12 @@ def test_a_dropped_block_is_nowhere_and_comes_back_whole(app: Flask, client: Fla
     block_id = made(client, app)
     client.post(f"/block/{block_id}/publish")
     before = days_of(app, block_id)
+    assert on_floor(app, FREE) == [block_id, block_id]
     page = client.post(f"/block/{block_id}/drop", data={"week": FREE}, follow_redirects=True).text
     assert "No block in the week" in page and fact(app, block_id)[3]
     assert all(out for _, _, out in days_of(app, block_id))
-    marit = athlete_id(app, "Marit Holm")
-    assert "Own" not in client.get(f"/floor/card/{marit}?day={FREE}").text.split("<main")[-1]
+    assert on_floor(app, FREE) == []
+    assert client.post(f"/block/{block_id}/drop").status_code == 404
     shown = client.get(f"/block/{block_id}").text
     assert "Own was dropped" in shown
     undo(client, shown)
@@ -152,7 +167,27 @@ def test_making_a_block_is_undone_by_name(app: Flask, client: FlaskClient) -> No
     page = client.post("/block/new", data=data, follow_redirects=True).text
     assert "block By mistake made" in undo(client, page)
     with reading(app) as db:
-        assert db.scalars(select(Block).where(Block.name == "By mistake")).one().dropped
+        block = db.scalars(select(Block).where(Block.name == "By mistake")).one()
+        assert block.dropped
+    undo(client, client.get(f"/block/{block.id}").text)  # and there is a way back
+    with reading(app) as db:
+        assert not db.get_one(Block, block.id).dropped
+
+
+def test_weeks_cut_or_dropped_are_no_weeks_without_a_session(app: Flask, client: FlaskClient) -> None:
+    block_id = made(client, app)
+
+    def idle() -> set[dt.date]:
+        with reading(app) as db:
+            athletes = squad_athletes(db, 1)
+            ready = readiness_of(db, 1, athletes, ACTOR.today, rules_of(db, 1))
+            return {week for weeks in idle_weeks(db, 1, ready).values() for week in weeks}
+
+    before = idle()
+    change(client, block_id, FREE, 2)
+    assert idle() == before
+    client.post(f"/block/{block_id}/drop")
+    assert idle() == before
 
 
 def test_a_new_block_like_another_starts_with_its_lines(app: Flask, client: FlaskClient) -> None:

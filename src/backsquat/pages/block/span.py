@@ -65,6 +65,5 @@ def dropped_page(block_id: int) -> ResponseReturnValue:
     """A block that was dropped, with the way back."""
     here = context()
     block = block_of(reader(), here.squad.id, block_id)
-    changes = [last_change(reader(), here.squad.id, subject, block_id) for subject in ("spans", "blocks")]
-    last = next((change for change in changes if change and change.what == "block_dropped"), None)
+    last = last_change(reader(), here.squad.id, "spans", block_id)  # what dropped it: nothing else is done to it since
     return render_template("block/dropped.html", block=block, last=last, context=here)

@@ -1,7 +1,7 @@
 """A session typed as it is said: read line by line, shown as it is understood, stored when every line is."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from flask import redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -109,13 +109,13 @@ def _line(
     if day is None:
         return UnderstoodLine(typed, problem=problem_words(Problem("day", "typed_day")))
     if typed.progression:
-        progression = meant(typed.progression, {one.name: code for code, one in PROGRESSIONS.items()})
-        code = next((code for code, one in PROGRESSIONS.items() if one.name == progression), typed.progression)
+        known = {one.name: code for code, one in PROGRESSIONS.items()}
+        code = known.get(meant(typed.progression, known) or "", typed.progression)
         if code not in PROGRESSIONS:
             return UnderstoodLine(
                 typed, problem=problem_words(Problem("progression", "typed_progression", {"text": typed.progression}))
             )
-        typed = TypedExercise(**{**vars(typed), "progression": code})
+        typed = replace(typed, progression=code)
     try:
         facts = typed_facts(typed, names[name], day, roles.get(day, ()), library)
     except ImpossibleInput as error:

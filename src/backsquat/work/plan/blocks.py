@@ -78,14 +78,7 @@ def create_block(context: WorkContext, facts: BlockFacts, season: DaySpan) -> Bl
     context.db.flush()
     for exercise in block.exercises:
         plan_exercise(context, block, exercise)
-    remember(
-        context,
-        what="block_made",
-        subject="blocks",
-        subject_id=block.id,
-        before={"dropped": True},
-        facts={"name": block.name},
-    )
+    remember(context, what="block_made", subject="blocks", subject_id=block.id, before={}, facts={"name": block.name})
     return block
 
 

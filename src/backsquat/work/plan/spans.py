@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy import select
 
-from backsquat.core.errors import ImpossibleInput, Problem, Refused
+from backsquat.core.errors import ImpossibleInput, NotThere, Problem, Refused
 from backsquat.core.season.calendar import DaySpan
 from backsquat.library.templates import WEEKS_MOST
 from backsquat.storage.models import Block, Change, OwnDay, SessionDay
@@ -18,9 +18,6 @@ from backsquat.work.plan.cells import place_drafts
 from backsquat.work.plan.replan import ReplanScope, replanned
 from backsquat.work.policy import Act, require
 from backsquat.work.sessions.blocks import block_of
-
-NAMED = ("name", "purpose")
-SPAN = ("first_week", "weeks", "dropped")
 
 
 @dataclass(frozen=True)
@@ -47,6 +44,8 @@ def change_span(context: WorkContext, block_id: int, wanted: BlockSpan, season: 
     """
     require(context.actor, Act.PLAN)
     block = block_of(context.db, context.squad_id, block_id)
+    if block.dropped:
+        raise NotThere("block")
     begun, before = weeks_begun(context, block), _as_it_was(context, block)
     found = []
     if not 1 <= wanted.weeks <= WEEKS_MOST:
@@ -79,18 +78,16 @@ def drop_block(context: WorkContext, block_id: int) -> Change:
     """Plan the block no longer: it is on no floor and no card, and can be brought back. Refused once anybody trained."""
     require(context.actor, Act.PLAN)
     block = block_of(context.db, context.squad_id, block_id)
-    if block.dropped or weeks_begun(context, block):
+    if block.dropped:
+        raise NotThere("block")
+    if weeks_begun(context, block):
         raise Refused("block_begun")
     before = _as_it_was(context, block)
-    _drop(block)
-    return _remember(context, block, "block_dropped", before)
-
-
-def _drop(block: Block) -> None:
     block.dropped = True
     for held in block.sessions:
         for day in held.days:
             day.left_out = True
+    return _remember(context, block, "block_dropped", before)
 
 
 def _move_days(context: WorkContext, block: Block, by: int) -> None:
@@ -172,18 +169,6 @@ def _free(context: WorkContext, block: Block, first_week: dt.date, before: dict[
 
 
 @restores("blocks")
-def restore_made(context: WorkContext, change: Change) -> dict[str, Any]:
-    """Undo of making a block: it is dropped; done again, it is there."""
-    block = block_of(context.db, context.squad_id, change.subject_id)
-    was = {"dropped": block.dropped}
-    if change.before["dropped"]:
-        if weeks_begun(context, block):
-            raise Refused("block_begun")
-        _drop(block)
-    else:
-        _free(context, block, block.first_week, {"dropped": False, "weeks": block.weeks})
-        block.dropped = False
-        for held in block.sessions:
-            for day in held.days:
-                day.left_out = day.week >= block.weeks
-    return was
+def restore_made(context: WorkContext, change: Change) -> None:
+    """Undo of making a block: it is dropped, and comes back as any dropped one does, with all its days."""
+    drop_block(context, change.subject_id)

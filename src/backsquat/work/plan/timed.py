@@ -168,7 +168,7 @@ def over_time(db: Database, block: Block, today: dt.date, rules: Rules) -> list[
         weeks = [w for w in range(block.weeks) if held.day_in(w) >= today and not held.left_out_of(w)]
         if weeks and exercises_in(block, held, weeks[0]):
             one = timed(db, block, held, weeks[0], today, rules)
-            found += [one] if one.table.length_s > one.table.cap_s else []
+            found += [one] if one.table.over_s else []
     return found
 
 
